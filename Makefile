@@ -1,0 +1,39 @@
+# Each target does its own set-up; the second run finds it done and is quick.
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test bench screenshots lock schema clean
+
+demo: 
+	@scripts/setup run
+	@$(BIN)/molvik demo
+
+test:
+	@scripts/setup test
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/pytest
+
+bench:
+	@scripts/setup test
+	$(BIN)/pytest benchmarks --benchmark-columns=min,median,max
+
+screenshots:
+	@scripts/setup test
+	xvfb-run -a -s "-screen 0 1280x800x24" $(BIN)/python scripts/screenshots.py
+
+# Regenerate the pinned versions after changing the dependencies in pyproject.toml.
+lock:
+	@scripts/setup test
+	$(BIN)/pip install -q pip-tools
+	$(BIN)/pip-compile -q --no-emit-find-links --no-emit-index-url --allow-unsafe --strip-extras --generate-hashes \
+	  --extra dev --output-file requirements.lock pyproject.toml
+
+schema:
+	@scripts/setup run
+	$(BIN)/python -m molvik.files.schema docs/job.schema.json
+
+clean:
+	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis .benchmarks build

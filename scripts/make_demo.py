@@ -1,0 +1,328 @@
+"""Write the demo: the Ostrel Marten fire tender, its job and its two pinout tables.
+
+    python scripts/make_demo.py [FOLDER]
+
+All of it is invented, with a few honest mistakes for the program to find.
+"""
+
+import csv
+import sys
+from pathlib import Path
+
+from molvik.circuits.ends import read_end
+from molvik.circuits.network import Network
+from molvik.files.package import encode_job
+from molvik.files.tables import read_raw_table
+from molvik.model.job import Job, Reading, Settings
+from molvik.model.parts import (
+    Colour,
+    Connector,
+    Device,
+    EarthPoint,
+    Fuse,
+    Grid,
+    Splice,
+    Wire,
+)
+from molvik.pinouts.geometry import cavities
+from molvik.pinouts.table import find_columns, read_table
+from molvik.quantities import read_size
+
+ECU_GRID = Grid(5, 14, start="top right")
+DONOR_GRID = Grid(4, 16, by="row", start="top left", serpentine=True, gaps=((3, 0), (3, 15)))
+
+# cavity: function, circuit, colour (single letters), size mm2, note
+ECU = {
+    1: ("Battery supply switched", "30A", "R/W", "1.0", "from main relay"),
+    2: ("Main relay driver", "85M", "G/R", "0.5", "pulls low"),
+    3: ("Fuel pump relay driver", "85P", "G/W", "0.5", "pulls low"),
+    5: ("Injector 1", "I1", "W/B", "0.75", ""),
+    6: ("Injector 2", "I2", "W/R", "0.75", ""),
+    7: ("Injector 3", "I3", "W/G", "0.75", ""),
+    8: ("Injector 4", "I4", "W/L", "0.75", ""),
+    11: ("Coil A driver", "CA", "BR/Y", "1.0", ""),
+    12: ("Coil B driver", "CB", "BR/W", "1.0", ""),
+    15: ("Crank sensor signal", "CK+", "Y", "0.5", "twisted with 16"),
+    16: ("Crank sensor return", "CK-", "Y/B", "0.5", ""),
+    17: ("Crank sensor screen", "CKS", "B", "0.5", "earthed at this end only"),
+    22: ("Throttle 5 V reference", "5V1", "R/Y", "0.5", ""),
+    23: ("Throttle sensor signal", "TPS", "L/W", "0.5", ""),
+    24: ("Sensor return", "SR1", "B/Y", "0.5", ""),
+    27: ("Coolant sensor signal", "CLT", "L/Y", "0.5", ""),
+    28: ("Intake air sensor signal", "IAT", "L/R", "0.5", ""),
+    33: ("Oxygen sensor signal", "O2", "GR", "0.5", ""),
+    34: ("Oxygen sensor heater", "O2H", "W/O", "0.75", "pulls low"),
+    41: ("Idle valve", "IAC", "V", "0.75", ""),
+    48: ("Tachometer", "TA", "P/B", "0.5", ""),
+    52: ("Battery permanent supply", "30P", "R", "0.75", "memory"),
+    66: ("Case shield", "SH", "B", "0.5", ""),
+    68: ("Power earth 1", "31A", "B", "1.0", ""),
+    69: ("Power earth 2", "31B", "B", "1.0", ""),
+    70: ("Power earth 3", "31C", "B", "1.0", ""),
+}
+
+# the donor's plug: cavity: function, circuit, colour (German), size mm2
+DONOR = {
+    1: ("Earth, power", "31", "br", "1.5"),
+    2: ("Earth, power", "31", "br", "1.5"),
+    4: ("Supply from main relay", "87", "rt/ws", "1.0"),
+    5: ("Permanent supply", "30", "rt", "0.75"),
+    8: ("Injector cyl. 1", "E1", "ws/sw", "0.75"),
+    9: ("Injector cyl. 2", "E2", "ws/rt", "0.75"),
+    10: ("Injector cyl. 3", "E3", "ws/gn", "0.75"),
+    11: ("Injector cyl. 4", "E4", "ws/bl", "0.75"),
+    14: ("Ignition coil 1-4", "Z1", "br/ge", "1.0"),
+    15: ("Ignition coil 2-3", "Z2", "br/ws", "1.0"),
+    19: ("Speed sensor +", "KW", "ge", "0.5"),
+    20: ("Speed sensor -", "KW", "ge/sw", "0.5"),
+    21: ("Speed sensor screen", "KW", "sw", "0.5"),
+    25: ("Throttle 5 V", "DK", "rt/ge", "0.5"),
+    26: ("Throttle wiper", "DK", "bl/ws", "0.5"),
+    27: ("Throttle and temperature return", "DK", "br/ge", "0.5"),
+    30: ("Engine temperature", "MT", "bl/ge", "0.5"),
+    31: ("Air temperature", "LT", "bl/rt", "0.5"),
+    36: ("Lambda signal", "LS", "gr", "0.5"),
+    37: ("Lambda heater", "LH", "ws/or", "0.75"),
+    40: ("Idle actuator", "LL", "vi", "0.75"),
+    44: ("Pump relay", "EKP", "gn/ws", "0.5"),
+    45: ("Main relay", "HR", "gn/rt", "0.5"),
+    52: ("Engine speed out", "TD", "rs/sw", "0.5"),
+    58: ("Immobiliser line", "WFS", "gn/ge", "0.5"),
+    61: ("Diagnosis", "K", "ws/ge", "0.5"),
+}
+
+BULKHEAD = Grid(2, 8, by="column")
+
+CONNECTORS = (
+    Connector("C1", "Donor engine plug", DONOR_GRID, "plug", "socket", "20"),
+    Connector("C2", "ECU plug", ECU_GRID, "plug", "socket", "20"),
+    Connector("C3", "Bulkhead, engine side", BULKHEAD, "receptacle", "pin", "16"),
+    Connector("C4", "Bulkhead, cab side", BULKHEAD, "plug", "socket", "16", plugs_into="C3"),
+    Connector("C5", "Crank sensor", Grid(1, 3), "plug", "socket", "20"),
+    Connector("C6", "Throttle sensor", Grid(1, 3), "plug", "socket", "20"),
+    Connector("C7", "Coolant sensor", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C8", "Injector 1", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C9", "Injector 2", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C10", "Injector 3", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C11", "Injector 4", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C12", "Coil pack", Grid(1, 3), "plug", "socket", "16"),
+    Connector("C13", "Fuel pump", Grid(1, 2, letters=True), "plug", "socket", "12"),
+)
+
+FUSES = (
+    Fuse("F1", "Main fuse", 80, "bolt-down"),
+    Fuse("F2", "Engine", 25),
+    Fuse("F3", "Injectors", 10),
+    Fuse("F4", "Coils", 15),
+    Fuse("F5", "Fuel pump", 20),
+    Fuse("F6", "Key switch", 10),
+    Fuse("F7", "Cab lamps and heater", 15),
+    Fuse("F8", "Charging", 150, "bolt-down"),
+    Fuse("F9", "Engine computer", 10),
+)
+SPLICES = (
+    Splice("S1", "Injector supply"),
+    Splice("S2", "Sensor return", "soldered"),
+    Splice("S3", "ECU earths"),
+)
+EARTHS = (EarthPoint("E1", "Engine block, rear left"), EarthPoint("E2", "Cab floor, by the heater"))
+DEVICES = (
+    Device("D1", "Battery", "battery", ("+", "-")),
+    Device("D2", "Alternator, 120 A", "alternator", ("B+", "L")),
+    Device("D3", "Starter", "load", ("30", "50")),
+    Device(
+        "D4",
+        "Key switch",
+        "switch",
+        ("30", "15", "50", "75"),
+        (("30", "15"), ("30", "50"), ("30", "75")),
+    ),
+    Device("D5", "Fuse box stud", "load", ("M8",)),
+    Device("D6", "Charge lamp", "load", ("1", "2")),
+    Device("D7", "Lamp switch", "switch", ("30", "56", "58"), (("30", "56"), ("30", "58"))),
+    Device("D8", "Head lamps", "load", ("56", "31")),
+    Device("D9", "Blue beacon", "load", ("+", "31")),
+    Device("D10", "Heater blower", "load", ("M", "31")),
+    Device("K1", "Main relay", "relay", ("30", "87", "86", "85"), (("30", "87"),)),
+    Device("K2", "Fuel pump relay", "relay", ("30", "87", "86", "85"), (("30", "87"),)),
+)
+
+# from, to, function, colour, size, insulation, length m, current A, use, note
+WIRES = """
+D1 +   |F1 in |Battery to main fuse      |RD   |25 mm2  |SGX |0.35|60  |        |
+D1 +   |D3 30 |Starter cable             |RD   |50 mm2  |SGX |1.4 |180 |starter |
+D1 -   |E1    |Battery earth             |BK   |50 mm2  |SGX |0.8 |180 |starter |
+F1 out |D5 M8 |Main fuse to fuse box     |RD   |16 mm2  |SGX |0.9 |60  |        |
+D1 +   |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
+F8 out |D2 B+ |Alternator output         |RD   |35 mm2  |SGX |1.1 |110 |charging|
+D5 M8  |F2 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|60  |        |bar link
+F2 in  |F5 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|40  |        |bar link
+F5 in  |F6 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|30  |        |bar link
+F6 in  |F7 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|20  |        |bar link
+F2 out |K1 30 |Main relay feed           |RD/BU|4 mm2   |C125|0.4 |18  |ecu     |
+F9 out |C2 1  |ECU supply                |RD/WH|1.5 mm2 |C125|1.2 |4   |ecu     |
+F6 out |C2 52 |ECU permanent supply      |RD   |0.75 mm2|C125|1.3 |0.1 |ecu     |
+K1 87  |F3 in |Injector fuse feed        |RD/WH|2.5 mm2 |C125|0.2 |5   |        |
+K1 87  |F4 in |Coil fuse feed            |RD/WH|2.5 mm2 |C125|0.2 |9   |        |
+F3 out |S1    |Injector supply           |RD/YE|1.5 mm2 |C125|1.5 |5   |        |
+S1     |C8 1  |Injector 1 supply         |RD/YE|0.75 mm2|C125|0.35|1.3 |        |
+S1     |C9 1  |Injector 2 supply         |RD/YE|0.75 mm2|C125|0.25|1.3 |        |
+S1     |C10 1 |Injector 3 supply         |RD/YE|0.75 mm2|C125|0.25|1.3 |        |
+S1     |C11 1 |Injector 4 supply         |RD/YE|0.75 mm2|C125|0.35|1.3 |        |
+C8 2   |C2 5  |Injector 1                |WH/BK|0.75 mm2|C125|1.6 |1.3 |        |
+C9 2   |C2 6  |Injector 2                |WH/RD|0.75 mm2|C125|1.5 |1.3 |        |
+C10 2  |C2 7  |Injector 3                |WH/BU|0.75 mm2|C125|1.5 |1.3 |        |
+C11 2  |C2 8  |Injector 4                |WH/BU|0.75 mm2|C125|1.6 |1.3 |        |
+F4 out |C12 1 |Coil supply               |GN   |1.5 mm2 |C125|1.4 |9   |        |
+C12 2  |C2 11 |Coil A driver             |BN/YE|1 mm2   |C125|1.5 |5   |        |
+C12 3  |C2 12 |Coil B driver             |BN/WH|1 mm2   |C125|1.5 |5   |        |
+C5 1   |C2 15 |Crank sensor signal       |YE   |0.5 mm2 |C125|1.8 |0.01|sensor  |twisted
+C5 2   |C2 16 |Crank sensor return       |YE/BK|0.5 mm2 |C125|1.8 |0.01|sensor  |twisted
+C6 1   |C2 22 |Throttle 5 V reference    |RD/YE|0.5 mm2 |C125|1.2 |0.01|sensor  |
+C6 2   |C2 23 |Throttle sensor signal    |BU/WH|0.5 mm2 |C125|1.2 |0.01|sensor  |
+C6 3   |S2    |Throttle sensor return    |BK/YE|0.5 mm2 |C125|0.7 |0.01|sensor  |
+C7 1   |C2 27 |Coolant sensor signal     |BU/YE|0.5 mm2 |C125|1.1 |0.01|sensor  |
+C7 2   |S2    |Coolant sensor return     |BK/YE|0.5 mm2 |C125|0.6 |0.01|sensor  |
+S2     |C2 24 |Sensor return             |BK/YE|0.5 mm2 |C125|0.5 |0.02|sensor  |
+C2 68  |S3    |Power earth 1             |BK   |1 mm2   |C125|0.3 |6   |ecu     |
+C2 69  |S3    |Power earth 2             |BK   |1 mm2   |C125|0.3 |6   |ecu     |
+S3     |E1    |ECU earths                |BK   |2.5 mm2 |C125|0.9 |12  |ecu     |
+K1 85  |C2 2  |Main relay driver         |GN/RD|0.5 mm2 |C125|1.3 |0.2 |        |
+C3 2   |K1 86 |Main relay coil           |BK/RD|0.75 mm2|C125|0.7 |0.2 |        |
+F5 out |K2 30 |Pump relay feed           |RD/BK|2.5 mm2 |C125|0.3 |9   |pump    |
+K2 87  |C3 6  |Fuel pump feed, engine bay|WH/VT|0.75 mm2|C125|0.8 |9   |pump    |donor's
+F9 out |K2 86 |Pump relay coil           |RD/WH|0.75 mm2|C125|0.2 |0.2 |        |
+K2 85  |C2 3  |Pump relay driver         |GN/WH|0.5 mm2 |C125|1.3 |0.2 |        |
+C4 6   |C13 A1|Fuel pump feed, to tank   |WH/VT|2 mm2   |C125|3.6 |9   |pump    |
+C13 A2 |E2    |Fuel pump earth           |BK   |2.5 mm2 |C125|1.4 |9   |pump    |
+F6 out |C3 1  |Key switch feed           |RD   |1.5 mm2 |C125|0.8 |7   |        |
+C4 1   |D4 30 |Key switch feed, cab      |RD   |1.5 mm2 |B100|0.9 |7   |        |
+D4 15  |C4 2  |Key on, run and crank     |BK/RD|0.75 mm2|B100|0.9 |0.2 |        |
+D4 50  |C4 3  |Start                     |VT   |1.5 mm2 |B100|0.9 |8   |        |
+C3 3   |D3 50 |Start, engine bay         |VT   |1.5 mm2 |C125|1.6 |8   |        |
+D4 15  |D6 1  |Charge lamp feed          |BK/RD|0.75 mm2|B100|0.4 |0.2 |        |
+D6 2   |C4 4  |Charge lamp               |BU   |0.75 mm2|B100|1.0 |0.2 |        |
+C3 4   |D2 L  |Charge lamp, engine bay   |BU   |0.75 mm2|C125|1.5 |0.2 |        |
+F7 out |C3 5  |Cab feed                  |RD/GN|2 mm2   |C125|0.8 |9   |        |
+C4 5   |D7 30 |Lamp switch feed          |RD/GN|2 mm2   |GPT |1.2 |9   |lighting|old loom, repaired
+C4 5   |D10 M |Heater blower             |OG/BK|0.75 mm2|GPT |1.1 |12  |        |twisted in
+D7 56  |D8 56 |Head lamps                |WH   |2.5 mm2 |GPT |2.2 |9   |lighting|
+D8 31  |E2    |Head lamp earth           |BN   |2.5 mm2 |GPT |1.3 |9   |lighting|
+D10 31 |E2    |Heater blower earth       |BN   |2.5 mm2 |GPT |0.5 |12  |        |
+D1 +   |D9 +  |Blue beacon               |GN/YE|1.5 mm2 |GPT |3.1 |4   |lighting|added later
+D9 31  |E2    |Blue beacon earth         |BN   |1.5 mm2 |GPT |1.6 |4   |lighting|
+D7 58  |loose |Panel lamps               |GY/BK|1.5 mm2 |B100|0.6 |1   |lighting|found cut
+K1 87  |F9 in |ECU fuse feed             |RD/WH|2.5 mm2 |C125|0.2 |4   |        |
+"""
+
+# wire, ohms (None is open), day and time, note
+READINGS = (
+    ("W12", 0.23, "2026-11-02T18:10:00+01:00", ""),
+    ("W21", 0.25, "2026-11-02T18:14:00+01:00", ""),
+    ("W22", 0.25, "2026-11-02T18:15:00+01:00", ""),
+    ("W28", 0.28, "2026-11-02T18:21:00+01:00", ""),
+    ("W29", 0.29, "2026-11-02T18:22:00+01:00", ""),
+    ("W36", 0.2, "2026-11-04T17:40:00+01:00", ""),
+    ("W50", 0.23, "2026-11-04T17:52:00+01:00", ""),
+    ("W56", 1.9, "2026-11-04T18:03:00+01:00", "old repair under tape"),
+    ("W59", None, "2026-11-04T18:09:00+01:00", "green at the lamp end"),
+)
+
+
+def write_tables(folder: Path) -> None:
+    import openpyxl
+
+    with (folder / "ecu-plug.csv").open("w", newline="", encoding="utf-8") as file:
+        writer = csv.writer(file)
+        writer.writerow(["Cavity", "Function", "Circuit", "Colour", "Size mm2", "Note"])
+        for name in cavities(ECU_GRID):
+            writer.writerow([name, *ECU.get(int(name), ("not used", "", "", "", ""))])
+    book = openpyxl.Workbook()
+    sheet = book.worksheets[0]
+    sheet.title = "Engine plug"
+    sheet.append(["Kestvik R4, engine plug, 62 ways"])
+    sheet.append(["Pin", "Description", "Circuit", "Colour", "mm²"])
+    for name in cavities(DONOR_GRID):
+        function, circuit, colour, size = DONOR.get(int(name), ("not used", "", "", ""))
+        sheet.append([int(name), function, circuit, colour, float(size) if size else None])
+    book.save(folder / "kestvik-donor-plug.xlsx")
+
+
+def build(folder: Path) -> Job:
+    """Build the job from the parts above and the tables in the folder, read as a user would."""
+    job = Job(
+        "demo-marten",
+        "Marten fire tender",
+        "Kestvik R4 swap · 12 V",
+        Settings(measured_by="Mirel"),
+        CONNECTORS,
+        FUSES,
+        SPLICES,
+        EARTHS,
+        DEVICES,
+    )
+    connectors = []
+    for connector in job.connectors:
+        name = {"C1": "kestvik-donor-plug.xlsx", "C2": "ecu-plug.csv"}.get(connector.code)
+        if name:
+            raw = read_raw_table(folder / name)
+            known = frozenset(cavities(connector.grid))
+            reading = read_table(raw, find_columns(raw), known=known)
+            assert reading.count("fine") == len(known), reading
+            pins = reading.pins(frozenset(row.number for row in reading.rows))
+            connector = Connector(
+                **{field: getattr(connector, field) for field in connector.__struct_fields__}
+                | {"pins": pins, "pinout_from": name}
+            )
+        connectors.append(connector)
+    network = Network(job)
+    wires = []
+    for number, line in enumerate(WIRES.strip().splitlines(), start=1):
+        cells = [cell.strip() for cell in line.split("|")]
+        start, finish, function, colour, size, kind, length, load, use, note = cells
+        wires.append(
+            Wire(
+                f"W{number}",
+                read_end(start, network),
+                read_end(finish, network),
+                function,
+                "",
+                Colour(*colour.split("/")),
+                read_size(size),
+                kind,
+                float(length),
+                float(load),
+                None,
+                use,
+                note,
+            )
+        )
+    by_code = {wire.code: wire for wire in wires}
+    readings = tuple(
+        Reading(code, ohm, at, "Mirel", 0.2, by_code[code].start, by_code[code].finish, note)
+        for code, ohm, at, note in READINGS
+    )
+    return Job(
+        job.id,
+        job.title,
+        job.subtitle,
+        job.settings,
+        tuple(connectors),
+        FUSES,
+        SPLICES,
+        EARTHS,
+        DEVICES,
+        tuple(wires),
+        readings,
+    )
+
+
+def main() -> None:
+    home = Path(__file__).parent.parent / "src" / "molvik" / "demo"
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else home
+    write_tables(folder)
+    (folder / "marten.json").write_bytes(encode_job(build(folder)))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,3 @@
+"""Molvik: every wire of an engine harness accounted for."""
+
+__version__ = "0.1.0"

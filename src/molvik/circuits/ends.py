@@ -1,0 +1,42 @@
+"""Read a wire's end as it is typed: "C3 12", "C3/12", "F7 out", "E1", "S4"."""
+
+import re
+
+from molvik.circuits.network import Network
+from molvik.model.parts import LOOSE, Connector, End, terminals_of
+
+LOOSE_WORDS = {"", "-", "loose", "open"}
+
+
+class EndError(ValueError):
+    """An end that cannot be read; the message is for the user."""
+
+
+def read_end(text: str, network: Network) -> End:
+    """Return the end a text means in this job."""
+    tidy = text.strip()
+    if tidy.lower() in LOOSE_WORDS:
+        return LOOSE
+    match = re.fullmatch(r"([A-Za-z]+\d+)(?:[\s/.:,-]+(.+)|(\+|-))?", tidy)
+    if match is None:
+        raise EndError(f"“{tidy}” is no end of a wire. Type for example C3 12, F7 out or E1.")
+    code, place = match.group(1).upper(), (match.group(2) or match.group(3) or "").strip()
+    part = network.parts.get(code)
+    if part is None:
+        raise EndError(f"There is no {code} in the job. Add it first, or type loose.")
+    if isinstance(part, Connector):
+        known = network.cavities[code]
+        cavity = place.upper()
+        if not cavity:
+            raise EndError(f"{code} is a connector: type its cavity too, for example {code} 1.")
+        if cavity not in known:
+            raise EndError(f"{part.name} ({code}) has no cavity {cavity}.")
+        return End(code, cavity)
+    terminals = terminals_of(part)
+    for terminal in terminals:
+        if terminal.lower() == place.lower():
+            return End(code, terminal)
+    if len(terminals) == 1 and not place:
+        return End(code, terminals[0])
+    choices = ", ".join(f"{code} {terminal}".strip() for terminal in terminals)
+    raise EndError(f"{part.name or code} has no terminal “{place}”. Type {choices}.")

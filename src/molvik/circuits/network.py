@@ -1,0 +1,148 @@
+"""What is really connected: nets, and the fuse that stands before each of them."""
+
+import heapq
+import math
+from collections import defaultdict
+from functools import cached_property
+from typing import NamedTuple
+
+from molvik.model.job import Job
+from molvik.model.parts import Connector, Device, End, Fuse, Part, Wire
+from molvik.pinouts.geometry import cavities
+
+
+class Feed(NamedTuple):
+    """How the battery reaches a net.
+
+    limit_a: the largest fault current, A, that can last for ever: the rating of the weakest fuse on
+    the least protected way from the battery, infinite when that way has no fuse. fuse: its code.
+    """
+
+    limit_a: float
+    fuse: str
+
+
+class Network:
+    """The connections of one job, found when first asked for."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+
+    @cached_property
+    def parts(self) -> dict[str, Part]:
+        """Every part by its code."""
+        return {part.code: part for part in self.job.parts()}
+
+    @cached_property
+    def wires(self) -> dict[str, Wire]:
+        """Every wire by its code."""
+        return {wire.code: wire for wire in self.job.wires}
+
+    @cached_property
+    def wires_at(self) -> dict[End, list[Wire]]:
+        """The wires that end at each cavity or terminal; loose ends are left out."""
+        found: dict[End, list[Wire]] = defaultdict(list)
+        for wire in self.job.wires:
+            for end in wire.ends:
+                if end.at:
+                    found[end].append(wire)
+        return dict(found)
+
+    @cached_property
+    def cavities(self) -> dict[str, frozenset[str]]:
+        """The names of each connector's cavities."""
+        return {one.code: frozenset(cavities(one.grid)) for one in self.job.connectors}
+
+    @cached_property
+    def mates(self) -> dict[str, str]:
+        """Which connector plugs into which, both ways."""
+        pairs: dict[str, str] = {}
+        for one in self.job.connectors:
+            if one.plugs_into and one.plugs_into in self.parts:
+                pairs[one.code] = one.plugs_into
+                pairs[one.plugs_into] = one.code
+        return pairs
+
+    def mate(self, end: End) -> End | None:
+        """Return the cavity that meets this one when its connector is plugged in."""
+        other = self.mates.get(end.at)
+        return End(other, end.cavity) if other else None
+
+    @cached_property
+    def net_of(self) -> dict[End, int]:
+        """The net of every end that a wire goes to, fuses and devices counted as open."""
+        import networkx
+
+        graph: networkx.Graph[End] = networkx.Graph()
+        for end in self.wires_at:
+            graph.add_node(end)
+            mate = self.mate(end)
+            if mate is not None:
+                graph.add_edge(end, mate)
+        for wire in self.job.wires:
+            if wire.start.at and wire.finish.at:
+                graph.add_edge(wire.start, wire.finish)
+        return {
+            end: number
+            for number, ends in enumerate(networkx.connected_components(graph))
+            for end in ends
+        }
+
+    @cached_property
+    def feeds(self) -> dict[int, Feed]:
+        """How the battery reaches each net, through fuses and switched devices.
+
+        Of all ways the least protected counts, because a fault takes that one: the widest path,
+        where a fuse is as wide as its rating and a switch or relay contact has no limit.
+        """
+        steps: dict[int, list[tuple[int, float, str]]] = defaultdict(list)
+
+        def join(one: End, other: End, width: float, fuse: str) -> None:
+            a, b = self.net_of.get(one), self.net_of.get(other)
+            if a is not None and b is not None:
+                steps[a].append((b, width, fuse))
+                steps[b].append((a, width, fuse))
+
+        sources: list[int] = []
+        for part in self.parts.values():
+            match part:
+                case Fuse():
+                    join(End(part.code, "in"), End(part.code, "out"), part.rating_a, part.code)
+                case Device(kind="battery"):
+                    net = self.net_of.get(End(part.code, "+"))
+                    sources += [] if net is None else [net]
+                case Device():
+                    for inlet, outlet in part.joins:
+                        join(End(part.code, inlet), End(part.code, outlet), math.inf, "")
+                case _:
+                    pass
+        found: dict[int, Feed] = {}
+        queue = [(-math.inf, net, "") for net in sources]
+        while queue:
+            width, net, behind = heapq.heappop(queue)
+            if net in found:
+                continue
+            found[net] = Feed(-width, behind)
+            for following, step, fuse in steps[net]:
+                if following not in found:
+                    weakest = fuse if step < -width else behind
+                    heapq.heappush(queue, (-min(-width, step), following, weakest))
+        return found
+
+    def feed(self, wire: Wire) -> Feed | None:
+        """Return how the battery reaches a wire, None when it does not."""
+        for end in wire.ends:
+            net = self.net_of.get(end)
+            if net is not None and net in self.feeds:
+                return self.feeds[net]
+        return None
+
+    def end_name(self, end: End) -> str:
+        """Return an end in words: "Bulkhead, cavity 6"."""
+        if not end.at:
+            return "loose end"
+        part = self.parts.get(end.at)
+        name = (getattr(part, "name", "") or end.at) if part else end.at
+        if isinstance(part, Connector):
+            return f"{name}, cavity {end.cavity}"
+        return f"{name}, {end.cavity}" if end.cavity else name

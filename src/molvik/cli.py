@@ -1,0 +1,203 @@
+"""The same work without a window: check a job, export its sheets, read a pinout table."""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from molvik import __version__
+
+JSON_VERSION = 1
+"""Version of the ``--json`` output, described in docs/command-line.md."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command and return its exit code: 0 fine, 1 stops found, 2 could not be done."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    commands = {"demo", "check", "export", "import-pinout", "register"}
+    if not words or (words[0] not in commands and not words[0].startswith("-")):
+        # "molvik" and "molvik JOB" open the window, as a double click does.
+        return _window(words)
+    parsed = _parser().parse_args(words)
+    try:
+        code: int = parsed.run(parsed)
+    except BrokenPipeError:
+        return 0
+    return code
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="molvik",
+        description="Design, repin, size and prove engine wiring harnesses. "
+        "Without a command, or with a job file, opens the window.",
+    )
+    parser.add_argument("--version", action="version", version=f"molvik {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="command")
+
+    demo = commands.add_parser("demo", help="open the window with the demo job")
+    demo.set_defaults(run=lambda _: _window(["--demo"]))
+
+    check = commands.add_parser("check", help="list what is wrong with a job")
+    check.add_argument("job", type=Path, metavar="JOB")
+    check.add_argument("--json", action="store_true", help="print JSON")
+    check.set_defaults(run=_check)
+
+    export = commands.add_parser("export", help="write the sheets of a job as PDF and CSV")
+    export.add_argument("job", type=Path, metavar="JOB")
+    export.add_argument("--out", type=Path, required=True, metavar="DIR")
+    export.set_defaults(run=_export)
+
+    pinout = commands.add_parser("import-pinout", help="read a pinout table and print it")
+    pinout.add_argument("table", type=Path, metavar="TABLE")
+    pinout.add_argument("--json", action="store_true", help="print JSON")
+    pinout.set_defaults(run=_import_pinout)
+
+    register = commands.add_parser(
+        "register", help="let the desktop open .molvik files by double click"
+    )
+    register.set_defaults(run=_register)
+    return parser
+
+
+def _window(words: list[str]) -> int:
+    from molvik.desktop.start import run
+
+    return run(words)
+
+
+def _complain(text: object) -> int:
+    print(f"molvik: {text}", file=sys.stderr)
+    return 2
+
+
+def _check(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.files.package import JobFileError, open_job
+    from molvik.findings import find_all
+    from molvik.findings.finding import SEVERITIES
+
+    try:
+        job = open_job(parsed.job)
+    except JobFileError as error:
+        return _complain(error)
+    findings = find_all(Analysis(job))
+    accepted = {one.finding: one.reason for one in job.accepted}
+    counts = {
+        severity: sum(one.severity == severity and one.key not in accepted for one in findings)
+        for severity in SEVERITIES
+    }
+    if parsed.json:
+        _print_json(
+            {
+                "job": job.title,
+                "counts": counts,
+                "findings": [
+                    {
+                        "rule": one.rule,
+                        "severity": one.severity,
+                        "stage": one.stage,
+                        "subject": one.subject,
+                        "what": one.what,
+                        "why": one.why,
+                        "remedy": one.remedy,
+                        "accepted": accepted.get(one.key),
+                    }
+                    for one in findings
+                ],
+            }
+        )
+    else:
+        for one in findings:
+            print(f"{one.severity:5} {one.what}")
+            print(f"      {one.why}")
+            if one.key in accepted:
+                print(f"      Accepted: {accepted[one.key]}\n")
+            else:
+                print(f"      {one.remedy}\n")
+        print(", ".join(f"{count} {severity}" for severity, count in counts.items()))
+    return 1 if counts["stop"] else 0
+
+
+def _export(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.files.package import JobFileError, open_job
+    from molvik.files.sheets import export_sheets
+
+    try:
+        job = open_job(parsed.job)
+        for path in export_sheets(job, Analysis(job).sheets, parsed.out):
+            print(path)
+    except JobFileError as error:
+        return _complain(error)
+    return 0
+
+
+def _import_pinout(parsed: argparse.Namespace) -> int:
+    from molvik.files.tables import TableError, read_raw_table
+    from molvik.pinouts.table import column_letter, find_columns, read_table
+
+    try:
+        raw = read_raw_table(parsed.table)
+    except TableError as error:
+        return _complain(error)
+    columns = find_columns(raw)
+    reading = read_table(raw, columns)
+    if reading.problem:
+        return _complain(f"{parsed.table.name}: {reading.problem}")
+    if parsed.json:
+        import msgspec
+
+        _print_json(
+            {
+                "table": raw.name,
+                "columns": {field: column_letter(at) for field, at in columns.fields.items()},
+                "dialect": reading.dialect,
+                "dialect_evidence": reading.dialect_evidence,
+                "size_evidence": reading.size_evidence,
+                "remarks": list(raw.remarks),
+                "rows": [
+                    {
+                        "row": row.number,
+                        "state": row.state,
+                        "remarks": list(row.remarks),
+                        "pin": None if row.pin is None else msgspec.to_builtins(row.pin),
+                    }
+                    for row in reading.rows
+                ],
+            }
+        )
+        return 0
+    for remark in (*raw.remarks, reading.dialect_evidence, reading.size_evidence):
+        if remark:
+            print(remark)
+    for row in reading.rows:
+        pin = row.pin
+        if pin is not None:
+            colour, size = pin.colour or "", pin.size or ""
+            print(f"{row.number:5}  {pin.cavity:>4}  {pin.function:32} {colour!s:6} {size}")
+        for remark in row.remarks:
+            print(f"{row.number:5}  {row.state}: {remark}")
+    print(
+        f"{reading.count('fine')} rows fine, {reading.count('needs you')} need you, "
+        f"{reading.count('cannot be read')} cannot be read"
+    )
+    return 0
+
+
+def _register(_: argparse.Namespace) -> int:
+    from molvik.files.register import register
+
+    try:
+        for path in register():
+            print(path)
+    except OSError as error:
+        return _complain(f"{error.filename} was not written: {error.strerror}.")
+    return 0
+
+
+def _print_json(value: dict[str, Any]) -> None:
+    json.dump({"version": JSON_VERSION, **value}, sys.stdout, ensure_ascii=False, indent=1)
+    print()

@@ -1,0 +1,1 @@
+"""Shared physics: conductors, heat and fuses."""

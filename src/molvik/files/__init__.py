@@ -1,0 +1,1 @@
+"""Everything that touches the disk: the job package, tables, sheets, recovery."""

@@ -1,0 +1,51 @@
+"""Design rules: small functions from an analysis to findings, listed here in one place.
+
+To add a rule, write a function that yields findings in the module of its subject and list it in
+``RULES``. ``docs/findings.md`` describes each one.
+"""
+
+from collections.abc import Callable, Iterable
+
+from molvik.analysis import Analysis
+from molvik.findings import cavities, ends, proof, protection, sizing
+from molvik.findings.finding import SEVERITIES, Finding
+
+Rule = Callable[[Analysis], Iterable[Finding]]
+
+RULES: tuple[Rule, ...] = (
+    cavities.two_wires_in_one_cavity,
+    cavities.no_such_cavity,
+    cavities.wire_in_closed_cavity,
+    cavities.named_but_not_wired,
+    cavities.listed_but_no_wires,
+    cavities.wire_is_too_thick_or_thin_for_its_terminal,
+    cavities.differs_from_the_pinout,
+    cavities.halves_do_not_mate,
+    ends.loose_end,
+    ends.both_ends_in_one_place,
+    ends.two_wires_side_by_side,
+    ends.earth_meets_supply,
+    sizing.undersized,
+    sizing.loses_too_much_voltage,
+    sizing.terminal_overloaded,
+    sizing.cannot_be_judged,
+    protection.no_fuse,
+    protection.long_way_to_the_first_fuse,
+    protection.fuse_larger_than_the_wire_may_carry,
+    protection.fuse_too_small,
+    protection.no_such_fuse,
+    proof.measured_and_failed,
+    proof.moved_since_measured,
+)
+
+
+def find_all(analysis: Analysis) -> tuple[Finding, ...]:
+    """Return every finding, the worst first."""
+    found = [finding for rule in RULES for finding in rule(analysis)]
+    return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
+
+
+def open_findings(analysis: Analysis) -> tuple[Finding, ...]:
+    """Return the findings nobody has accepted yet."""
+    accepted = {one.finding for one in analysis.job.accepted}
+    return tuple(one for one in analysis.once(find_all) if one.key not in accepted)

@@ -1,0 +1,192 @@
+"""Rules about cavities and what is in them."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.electrical.conductor import area_mm2
+from molvik.findings.finding import Finding
+from molvik.model.parts import Connector, End, Pin, Wire
+from molvik.reference.colours import colour_name
+from molvik.reference.contacts import CONTACTS
+from molvik.reference.signals import is_earth
+
+
+def _wired(analysis: Analysis) -> Iterator[tuple[Connector, End, list[Wire]]]:
+    """Yield every connector cavity that wires end in."""
+    network = analysis.network
+    for end, wires in network.wires_at.items():
+        part = network.parts.get(end.at)
+        if isinstance(part, Connector):
+            yield part, end, wires
+
+
+def _pins(analysis: Analysis) -> Iterator[tuple[Connector, End, Pin]]:
+    for connector in analysis.job.connectors:
+        for pin in connector.pins:
+            yield connector, End(connector.code, pin.cavity), pin
+
+
+def _connectors_with_wires(analysis: Analysis) -> set[str]:
+    return {end.at for end in analysis.network.wires_at}
+
+
+def two_wires_in_one_cavity(analysis: Analysis) -> Iterator[Finding]:
+    """Two wires in one cavity are a stop."""
+    for connector, end, wires in _wired(analysis):
+        if len(wires) > 1:
+            codes = " and ".join(wire.code for wire in wires)
+            yield Finding(
+                "two-wires-one-cavity",
+                "stop",
+                "circuits",
+                str(end),
+                f"{codes} are both in {connector.name}, cavity {end.cavity}.",
+                "A terminal is made for one wire; a second one is loose, and its seal leaks.",
+                "Move one to its own cavity, or join them in a splice and lead one wire in.",
+            )
+
+
+def no_such_cavity(analysis: Analysis) -> Iterator[Finding]:
+    """A wire to a cavity that the housing does not have is a stop."""
+    for connector, end, wires in _wired(analysis):
+        if end.cavity not in analysis.network.cavities[connector.code]:
+            yield Finding(
+                "no-such-cavity",
+                "stop",
+                "circuits",
+                str(end),
+                f"{wires[0].code} goes to {connector.name}, cavity {end.cavity}, "
+                "which the housing does not have.",
+                "It would be pushed somewhere else at the bench.",
+                "Correct the end of the wire, or the rows and columns of the housing.",
+            )
+
+
+def wire_in_closed_cavity(analysis: Analysis) -> Iterator[Finding]:
+    """A wire in a cavity said to be empty or plugged needs a look."""
+    for connector, end, pin in _pins(analysis):
+        wires = analysis.network.wires_at.get(end, [])
+        if pin.fill and wires:
+            yield Finding(
+                "closed-cavity",
+                "look",
+                "pinouts",
+                str(end),
+                f"{wires[0].code} is in {connector.name}, cavity {end.cavity}, "
+                f"which is marked {pin.fill}.",
+                "One of the two is wrong, and a cavity plug left in stops the terminal.",
+                "Look into the housing; then take the mark away or move the wire.",
+            )
+
+
+def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
+    """A function in the pinout with no wire: a stop for an earth, a look for any other."""
+    started = _connectors_with_wires(analysis)
+    for connector, end, pin in _pins(analysis):
+        if connector.code not in started:
+            continue
+        mate = analysis.network.mate(end)
+        used = end in analysis.network.wires_at or (
+            mate is not None and mate in analysis.network.wires_at
+        )
+        if used or pin.fill or not pin.function:
+            continue
+        earth = is_earth(pin.function)
+        yield Finding(
+            "named-not-wired",
+            "stop" if earth else "look",
+            "pinouts",
+            str(end),
+            f"{connector.name}, cavity {end.cavity}, {pin.function}: no wire goes there.",
+            "With an earth left off, a controller stays dead or finds another way to earth "
+            "through its sensors."
+            if earth
+            else "The pinout expects something here; a forgotten wire is found at first start.",
+            f"Run the wire, or mark cavity {end.cavity} plugged if it is not needed.",
+        )
+
+
+def listed_but_no_wires(analysis: Analysis) -> Iterator[Finding]:
+    """A connector with a pinout and no wire at all is one note, not one for each cavity."""
+    started = _connectors_with_wires(analysis)
+    for connector in analysis.job.connectors:
+        named = sum(bool(pin.function) for pin in connector.pins)
+        if named and connector.code not in started:
+            yield Finding(
+                "listed-no-wires",
+                "note",
+                "pinouts",
+                connector.code,
+                f"{connector.name} lists {named} functions and has no wire yet.",
+                "Either it is still to be wired, or it is the donor's and only read from.",
+                "Nothing to do if it is there to be read; else run its wires in Circuits.",
+            )
+
+
+def wire_is_too_thick_or_thin_for_its_terminal(analysis: Analysis) -> Iterator[Finding]:
+    """A wire outside what the contact takes is a stop."""
+    for connector, end, wires in _wired(analysis):
+        contact = CONTACTS.get(connector.contact)
+        for wire in wires:
+            if contact is None or wire.size is None:
+                continue
+            area = area_mm2(wire.size)
+            if contact.least_mm2 <= area <= contact.most_mm2:
+                continue
+            thick = area > contact.most_mm2
+            yield Finding(
+                "terminal-size",
+                "stop",
+                "circuits",
+                f"{wire.code} {end}",
+                f"{wire.code}, {wire.size}, is too {'thick' if thick else 'thin'} for the size "
+                f"{contact.size} terminal of {connector.name}, cavity {end.cavity}.",
+                "A crimp outside its range pulls out or cuts strands, and gets hot.",
+                f"The terminal takes {contact.least_mm2:g} to {contact.most_mm2:g} mm². "
+                "Splice to a short tail that fits, or use a larger contact.",
+            )
+
+
+def differs_from_the_pinout(analysis: Analysis) -> Iterator[Finding]:
+    """A wire whose colour is not the pinout's is worth a note."""
+    for connector, end, pin in _pins(analysis):
+        if pin.colour is None:
+            continue
+        for wire in analysis.network.wires_at.get(end, []):
+            if wire.colour is not None and wire.colour != pin.colour:
+                has = colour_name(wire.colour.base, wire.colour.tracer)
+                says = colour_name(pin.colour.base, pin.colour.tracer)
+                yield Finding(
+                    "colour-differs",
+                    "note",
+                    "pinouts",
+                    f"{wire.code} {end}",
+                    f"{wire.code} is {has}; the pinout of {connector.name} says {says} "
+                    f"in cavity {end.cavity}.",
+                    "The next person to look for a fault will trust the diagram.",
+                    "Check that it is the right wire; if so, label both ends.",
+                )
+
+
+def halves_do_not_mate(analysis: Analysis) -> Iterator[Finding]:
+    """Two halves with the same terminals, or with other cavities, do not plug together."""
+    network = analysis.network
+    for one in analysis.job.connectors:
+        other = network.parts.get(one.plugs_into)
+        if not isinstance(other, Connector):
+            continue
+        problem = ""
+        if one.terminals and one.terminals == other.terminals:
+            problem = f"both have {one.terminals}s"
+        elif network.cavities[one.code] != network.cavities[other.code]:
+            problem = "their cavities differ"
+        if problem:
+            yield Finding(
+                "halves-do-not-mate",
+                "stop",
+                "pinouts",
+                one.code,
+                f"{one.name} cannot plug into {other.name}: {problem}.",
+                "A pin needs a socket of the same number opposite it.",
+                "Correct the terminals or the numbering of one half.",
+            )

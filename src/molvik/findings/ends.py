@@ -1,0 +1,92 @@
+"""Rules about where wires end."""
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.findings.finding import Finding
+from molvik.model.parts import Connector, Device, EarthPoint, End
+from molvik.reference.signals import is_earth, is_supply
+
+
+def loose_end(analysis: Analysis) -> Iterator[Finding]:
+    """A wire with a loose end is a stop."""
+    for wire in analysis.job.wires:
+        loose = [end for end in wire.ends if not end.at]
+        if not loose:
+            continue
+        other = next((end for end in wire.ends if end.at), None)
+        from_words = f" from {analysis.network.end_name(other)}" if other else ""
+        yield Finding(
+            "loose-end",
+            "stop",
+            "circuits",
+            wire.code,
+            f"{wire.code}{from_words} has {'a loose end' if other else 'both ends loose'}.",
+            "A live loose end finds metal; a dead one is the function you miss at first start.",
+            "Give it a cavity, or take it out and note why.",
+        )
+
+
+def both_ends_in_one_place(analysis: Analysis) -> Iterator[Finding]:
+    """A wire from a cavity to itself is a stop."""
+    for wire in analysis.job.wires:
+        if wire.start.at and wire.start == wire.finish:
+            yield Finding(
+                "ends-in-one-place",
+                "stop",
+                "circuits",
+                wire.code,
+                f"{wire.code} starts and ends in {analysis.network.end_name(wire.start)}.",
+                "It connects nothing.",
+                "Correct one of its ends.",
+            )
+
+
+def two_wires_side_by_side(analysis: Analysis) -> Iterator[Finding]:
+    """Two wires between the same two ends need a look."""
+    pairs: dict[frozenset[End], list[str]] = defaultdict(list)
+    for wire in analysis.job.wires:
+        if wire.start.at and wire.finish.at and wire.start != wire.finish:
+            pairs[frozenset(wire.ends)].append(wire.code)
+    for codes in pairs.values():
+        if len(codes) > 1:
+            yield Finding(
+                "side-by-side",
+                "look",
+                "circuits",
+                codes[1],
+                f"{' and '.join(codes)} run between the same two ends.",
+                "Often the same wire entered twice. Meant as one thick wire, they share the "
+                "current badly and one terminal must hold both.",
+                "Take one out, or use one wire of the right size.",
+            )
+
+
+def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
+    """A cavity named as a supply on a net with an earth, or the other way, is a stop."""
+    network = analysis.network
+    earths: dict[int, End] = {}
+    supplies: dict[int, End] = {}
+    for end, net in network.net_of.items():
+        part = network.parts.get(end.at)
+        function = ""
+        if isinstance(part, Connector):
+            function = next((p.function for p in part.pins if p.cavity == end.cavity), "")
+        battery = isinstance(part, Device) and part.kind == "battery"
+        if isinstance(part, EarthPoint) or is_earth(function) or (battery and end.cavity == "-"):
+            earths.setdefault(net, end)
+        if is_supply(function) or (battery and end.cavity == "+"):
+            supplies.setdefault(net, end)
+    for net in sorted(earths.keys() & supplies.keys()):
+        earth, supply = earths[net], supplies[net]
+        yield Finding(
+            "earth-meets-supply",
+            "stop",
+            "circuits",
+            str(supply),
+            f"{network.end_name(supply)}, a supply, is connected to "
+            f"{network.end_name(earth)}, an earth.",
+            "Connecting the battery would be a dead short: fire.",
+            "Follow the wires between the two and move the one that is in the wrong cavity.",
+        )

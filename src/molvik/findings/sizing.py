@@ -1,0 +1,95 @@
+"""Rules about the size of wires and their terminals."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.findings.finding import Finding
+from molvik.model.parts import WireSize
+from molvik.sizes.wire import Criterion, Question, smallest
+
+
+def _failed(analysis: Analysis, name: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
+    for code, sizing in analysis.sizings.items():
+        for criterion in sizing.criteria:
+            if criterion.name == name and not criterion.passes:
+                yield code, sizing.size, criterion, analysis.questions[code]
+
+
+def _use(asked: Question) -> str:
+    """Say which size to use, in both systems."""
+    sizes = [str(size) for system in ("awg", "metric") if (size := smallest(asked, system))]
+    if not sizes:
+        return "No single size passes: shorten it, split the load or change the fuse."
+    return f"Use {' or '.join(sizes)} at least."
+
+
+def undersized(analysis: Analysis) -> Iterator[Finding]:
+    """A wire too thin for its current, or for handling, is a stop."""
+    for code, size, heat, asked in _failed(analysis, "heat"):
+        yield Finding(
+            "undersized",
+            "stop",
+            "sizes",
+            code,
+            f"{code}, {size}, carries {heat.has} but may carry {heat.limit}.",
+            "It gets hotter than its insulation stands, most of all in a bundle.",
+            _use(asked),
+        )
+    for code, size, strength, _ in _failed(analysis, "strength"):
+        yield Finding(
+            "too-thin-to-handle",
+            "look",
+            "sizes",
+            code,
+            f"{code}, {size}, is thinner than {strength.limit}.",
+            strength.why,
+            "Use at least 22 AWG or 0.35 mm² unless it is a core of a cable.",
+        )
+
+
+def loses_too_much_voltage(analysis: Analysis) -> Iterator[Finding]:
+    """Too much drop along a wire needs a look."""
+    for code, size, drop, asked in _failed(analysis, "voltage drop"):
+        yield Finding(
+            "voltage-drop",
+            "look",
+            "sizes",
+            code,
+            f"{code}, {size}, loses {drop.has} of {drop.limit} allowed.",
+            "The load gets less than it needs, worst while cranking.",
+            _use(asked),
+        )
+
+
+def terminal_overloaded(analysis: Analysis) -> Iterator[Finding]:
+    """More current than a terminal carries is a stop."""
+    for code, _, terminal, _ in _failed(analysis, "terminal"):
+        yield Finding(
+            "terminal-overloaded",
+            "stop",
+            "sizes",
+            code,
+            f"{code} carries {terminal.has} through a terminal made for {terminal.limit}.",
+            "Terminals brown and then melt their housing long before the wire gets warm.",
+            "Use a larger contact, or share the load between two cavities meant for it.",
+        )
+
+
+def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
+    """What is missing to judge a wire that the battery feeds is worth a note."""
+    for wire in analysis.job.wires:
+        if analysis.network.feed(wire) is None:
+            continue
+        missing = [] if wire.size else ["its size"]
+        sizing = analysis.sizings.get(wire.code)
+        missing += list(sizing.unknown) if sizing else []
+        if missing:
+            yield Finding(
+                "cannot-be-judged",
+                "note",
+                "sizes",
+                wire.code,
+                f"{wire.code} is fed by the battery, but {' and '.join(missing)} is not known.",
+                "Its heat and its voltage drop cannot be computed.",
+                "Measure or read it off the maker's table and type it in.",
+            )

@@ -1,0 +1,1 @@
+"""Meters, loom testers and diagnostic links, with their stand-ins. Not built yet."""

@@ -1,0 +1,184 @@
+"""Pure edits: each takes a job and returns the changed job, or says in words why it cannot."""
+
+from typing import Any, TypeVar
+
+from msgspec.structs import replace
+
+from molvik.model.job import Acceptance, Job, Reading, next_code
+from molvik.model.parts import (
+    CavityFill,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Part,
+    Pin,
+    Splice,
+    Value,
+    Wire,
+)
+
+
+class EditError(ValueError):
+    """An edit that cannot be made; the text is for the user."""
+
+
+_FIELDS: dict[type[Value], tuple[str, str]] = {
+    Connector: ("connectors", "C"),
+    Fuse: ("fuses", "F"),
+    Splice: ("splices", "S"),
+    EarthPoint: ("earths", "E"),
+    Device: ("devices", "D"),
+    Wire: ("wires", "W"),
+}
+
+Thing = TypeVar("Thing", Connector, Fuse, Splice, EarthPoint, Device, Wire)
+
+
+def free_code(job: Job, kind: type[Value], *, relay: bool = False) -> str:
+    """Return the next free code for a kind of part, or for a wire. Relays are K1, K2, …"""
+    field, letter = _FIELDS[kind]
+    letter = "K" if relay else letter
+    taken = [thing.code for thing in getattr(job, field)]
+    if kind is Wire:  # a deleted wire's code stays with its readings
+        taken += [reading.wire for reading in job.readings]
+    return next_code(letter, taken)
+
+
+def add(job: Job, thing: Thing) -> Job:
+    """Add a part or a wire; an empty code gets the next free one."""
+    where: str = _FIELDS[type(thing)][0]
+    if not thing.code:
+        relay = isinstance(thing, Device) and thing.kind == "relay"
+        thing = replace(thing, code=free_code(job, type(thing), relay=relay))
+    if any(other.code == thing.code for other in getattr(job, where)):
+        raise EditError(f"{thing.code} is already in the job.")
+    if isinstance(thing, Wire):
+        _check_ends(job, thing)
+    return replace(job, **{where: (*getattr(job, where), thing)})
+
+
+def change_wire(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of one wire."""
+    old = job.wire(code)
+    if old is None:
+        raise EditError(f"There is no wire {code} in the job.")
+    new = replace(old, **fields)
+    if "start" in fields or "finish" in fields:
+        _check_ends(job, new)
+    return replace(job, wires=tuple(new if wire is old else wire for wire in job.wires))
+
+
+def change_part(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of one part that is not a wire."""
+    old = job.part(code)
+    if old is None:
+        raise EditError(f"There is no {code} in the job.")
+    new = replace(old, **fields)
+    field, _ = _FIELDS[type(old)]
+    return replace(
+        job, **{field: tuple(new if part is old else part for part in getattr(job, field))}
+    )
+
+
+def remove_wires(job: Job, codes: frozenset[str]) -> Job:
+    """Take wires out of the job. Their readings stay: what was measured was measured."""
+    return replace(job, wires=tuple(wire for wire in job.wires if wire.code not in codes))
+
+
+def remove_part(job: Job, code: str) -> Job:
+    """Take a part out; wires that ended there become loose, they are not lost."""
+    old = job.part(code)
+    if old is None:
+        raise EditError(f"There is no {code} in the job.")
+    field, _ = _FIELDS[type(old)]
+    loose = End()
+    wires = tuple(
+        replace(
+            wire,
+            start=loose if wire.start.at == code else wire.start,
+            finish=loose if wire.finish.at == code else wire.finish,
+        )
+        if code in (wire.start.at, wire.finish.at)
+        else wire
+        for wire in job.wires
+    )
+    kept: tuple[Part, ...] = tuple(part for part in getattr(job, field) if part is not old)
+    job = replace(job, wires=wires, **{field: kept})
+    connectors = tuple(
+        replace(other, plugs_into="") if other.plugs_into == code else other
+        for other in job.connectors
+    )
+    return replace(job, connectors=connectors)
+
+
+def set_pins(job: Job, code: str, pins: tuple[Pin, ...], source: str) -> Job:
+    """Give a connector the pins read from a table; cavities the table leaves out keep theirs."""
+    connector = _connector(job, code)
+    read = {pin.cavity: pin for pin in pins}
+    kept = tuple(read.pop(pin.cavity, pin) for pin in connector.pins)
+    return change_part(job, code, pins=(*kept, *read.values()), pinout_from=source)
+
+
+def change_pin(job: Job, code: str, cavity: str, **fields: Any) -> Job:
+    """Change what is known of one cavity."""
+    connector = _connector(job, code)
+    old = next((pin for pin in connector.pins if pin.cavity == cavity), None)
+    if old is None:
+        return change_part(job, code, pins=(*connector.pins, Pin(cavity, **fields)))
+    new = replace(old, **fields)
+    return change_part(job, code, pins=tuple(new if pin is old else pin for pin in connector.pins))
+
+
+def fill_cavity(job: Job, code: str, cavity: str, fill: CavityFill) -> Job:
+    """Say that a cavity was seen empty, or that a cavity plug is fitted."""
+    return change_pin(job, code, cavity, fill=fill)
+
+
+def change_settings(job: Job, **fields: Any) -> Job:
+    """Change settings of the job."""
+    return replace(job, settings=replace(job.settings, **fields))
+
+
+def rename(job: Job, title: str, subtitle: str) -> Job:
+    """Give the job another title."""
+    if not title.strip():
+        raise EditError("A job needs a title.")
+    return replace(job, title=title.strip(), subtitle=subtitle.strip())
+
+
+def record(job: Job, reading: Reading) -> Job:
+    """Keep a reading. Readings are added, never overwritten."""
+    if job.wire(reading.wire) is None:
+        raise EditError(f"There is no wire {reading.wire} to measure.")
+    if reading.ohm is not None and reading.ohm < 0:
+        raise EditError("A resistance cannot be below zero. Hold the leads together, zero again.")
+    return replace(job, readings=(*job.readings, reading))
+
+
+def accept(job: Job, acceptance: Acceptance) -> Job:
+    """Accept a finding with a reason."""
+    if not acceptance.reason.strip():
+        raise EditError("Say why you accept this finding; the reason is printed with the job.")
+    others = tuple(one for one in job.accepted if one.finding != acceptance.finding)
+    return replace(job, accepted=(*others, acceptance))
+
+
+def withdraw(job: Job, finding: str) -> Job:
+    """Take back the acceptance of a finding."""
+    return replace(job, accepted=tuple(one for one in job.accepted if one.finding != finding))
+
+
+def _connector(job: Job, code: str) -> Connector:
+    connector = job.connector(code)
+    if connector is None:
+        raise EditError(f"There is no connector {code} in the job.")
+    return connector
+
+
+def _check_ends(job: Job, wire: Wire) -> None:
+    codes = {part.code for part in job.parts()}
+    for end in wire.ends:
+        if end.at and end.at not in codes:
+            raise EditError(f"There is no {end.at} in the job for {wire.code} to go to.")

@@ -1,0 +1,119 @@
+"""The job: one frozen value that holds everything a person entered."""
+
+import re
+from collections.abc import Iterable, Iterator
+
+from molvik.model.parts import (
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Part,
+    Splice,
+    Value,
+    Wire,
+)
+
+SCHEMA_VERSION = 1
+
+
+class Settings(Value, frozen=True):
+    """Choices that hold for the whole job.
+
+    system_v: nominal voltage, V. ambient_c: air temperature where wires run unless a wire says
+    otherwise, deg C. meter_leads_ohm: what the meter reads with its leads held together.
+    meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
+    """
+
+    system_v: float = 12.0
+    ambient_c: float = 60.0
+    meter_leads_ohm: float = 0.2
+    meter_step_ohm: float = 0.1
+    measured_by: str = ""
+    earth_word: str = "earth"
+
+
+class Reading(Value, frozen=True):
+    """What the meter said of one wire.
+
+    ohm: ohms shown, None for an open circuit (no reading). at: local time with its UTC offset, ISO
+    8601. leads_ohm: the leads' own resistance that day. start, finish: where the wire went when it
+    was measured, so that a wire moved since is not taken as proved.
+    """
+
+    wire: str
+    ohm: float | None
+    at: str
+    by: str
+    leads_ohm: float
+    start: End
+    finish: End
+    note: str = ""
+
+
+class Acceptance(Value, frozen=True):
+    """A finding the user has judged and accepts, with the reason."""
+
+    finding: str
+    reason: str
+    at: str
+    by: str = ""
+
+
+class Job(Value, frozen=True):
+    """Everything a person entered; all else is computed from it.
+
+    id: a random name that tells two jobs apart whatever their files are called.
+    """
+
+    id: str
+    title: str = "Untitled job"
+    subtitle: str = ""
+    settings: Settings = Settings()
+    connectors: tuple[Connector, ...] = ()
+    fuses: tuple[Fuse, ...] = ()
+    splices: tuple[Splice, ...] = ()
+    earths: tuple[EarthPoint, ...] = ()
+    devices: tuple[Device, ...] = ()
+    wires: tuple[Wire, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    accepted: tuple[Acceptance, ...] = ()
+
+    def parts(self) -> Iterator[Part]:
+        """All parts a wire can end at."""
+        yield from self.connectors
+        yield from self.fuses
+        yield from self.splices
+        yield from self.earths
+        yield from self.devices
+
+    def part(self, code: str) -> Part | None:
+        """Return the part with this code, or None."""
+        return next((part for part in self.parts() if part.code == code), None)
+
+    def wire(self, code: str) -> Wire | None:
+        """Return the wire with this code, or None."""
+        return next((wire for wire in self.wires if wire.code == code), None)
+
+    def connector(self, code: str) -> Connector | None:
+        """Return the connector with this code, or None."""
+        return next((one for one in self.connectors if one.code == code), None)
+
+
+def code_order(code: str) -> tuple[str, int, str]:
+    """Sort key that puts W2 before W10."""
+    match = re.match(r"([A-Za-z]*)(\d*)(.*)", code)
+    assert match is not None  # the pattern matches any text
+    letters, digits, rest = match.groups()
+    return letters, int(digits or 0), rest
+
+
+def next_code(letter: str, taken: Iterable[str]) -> str:
+    """Return the next free code: one more than the highest number in use, never a reused one."""
+    numbers = [
+        int(code[len(letter) :])
+        for code in taken
+        if code.startswith(letter) and code[len(letter) :].isdigit()
+    ]
+    return f"{letter}{max(numbers, default=0) + 1}"

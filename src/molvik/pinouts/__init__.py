@@ -1,0 +1,1 @@
+"""Pinouts: what is in every cavity. Reading tables, colour codes and cavity geometry."""

@@ -1,0 +1,318 @@
+"""Read a pinout table: find its columns by their headings, then judge it row by row.
+
+Nothing is guessed in silence: a row is fine, needs the user, or cannot be read, with the reason.
+"""
+
+import re
+from collections import Counter
+from collections.abc import Callable, Mapping
+from typing import Literal, NamedTuple
+
+from molvik.model.parts import CavityFill, Colour, Pin, WireSize
+from molvik.pinouts.colours import ColourError, DialectGuess, guess_dialect, read_colour
+from molvik.quantities import BareSize, QuantityError, read_size
+
+Field = Literal["cavity", "function", "circuit", "colour", "size", "note"]
+FIELDS: tuple[Field, ...] = ("cavity", "function", "circuit", "colour", "size", "note")
+
+HEADINGS: dict[Field, tuple[str, ...]] = {
+    "cavity": (
+        "cavity",
+        "cav",
+        "pin",
+        "pin no",
+        "pin number",
+        "terminal",
+        "way",
+        "position",
+        "pos",
+    ),
+    "function": ("function", "description", "signal", "signal name", "name", "purpose"),
+    "circuit": ("circuit", "circuit no", "circuit number", "ckt", "net"),
+    "colour": ("colour", "color", "wire colour", "wire color", "col", "farbe"),
+    "size": ("size", "wire size", "gauge", "awg", "mm2", "mm²", "cross section", "section", "csa"),
+    "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
+}
+
+HEADING_ROWS = 12
+"""Headings stand in the first rows of a table, below a title or two at most."""
+
+EMPTY_WORDS = {"empty", "not used", "unused", "n.c.", "nc", "n/c", "vacant", "blank", "spare"}
+UNREAD: Literal["unread"] = "unread"
+PLUG_WORDS = {"plugged", "cavity plug", "plug", "blanked"}
+
+
+class RawRow(NamedTuple):
+    """A row as it stands in the file. number: its row there. merged: columns under a merge."""
+
+    number: int
+    cells: tuple[str, ...]
+    merged: Mapping[int, str] = {}
+
+
+class RawTable(NamedTuple):
+    """A table as read from a file. remarks: what had to be assumed to read it."""
+
+    name: str
+    rows: tuple[RawRow, ...]
+    remarks: tuple[str, ...] = ()
+
+    @property
+    def width(self) -> int:
+        """Number of columns."""
+        return max((len(row.cells) for row in self.rows), default=0)
+
+
+class Columns(NamedTuple):
+    """Which column holds which field. heading_row: index of the row of headings, or None."""
+
+    heading_row: int | None
+    fields: Mapping[Field, int]
+
+
+RowState = Literal["fine", "needs you", "cannot be read"]
+
+
+class RowReading(NamedTuple):
+    """What one row says. pin is None when it cannot be read."""
+
+    number: int
+    state: RowState
+    pin: Pin | None
+    remarks: tuple[str, ...] = ()
+
+
+class TableReading(NamedTuple):
+    """A whole table read. problem: why nothing could be read, empty when it could."""
+
+    rows: tuple[RowReading, ...]
+    dialect: str = ""
+    dialect_evidence: str = ""
+    bare_size: BareSize = ""
+    size_evidence: str = ""
+    problem: str = ""
+
+    def count(self, state: RowState) -> int:
+        """Return how many rows are in a state."""
+        return sum(row.state == state for row in self.rows)
+
+    def pins(self, numbers: frozenset[int]) -> tuple[Pin, ...]:
+        """Return the pins of the chosen rows; a cavity chosen twice is refused."""
+        chosen = [row.pin for row in self.rows if row.pin is not None and row.number in numbers]
+        twice = [cavity for cavity, n in Counter(pin.cavity for pin in chosen).items() if n > 1]
+        if twice:
+            raise ValueError(f"Cavity {twice[0]} is chosen in two rows. Untick one of them.")
+        return tuple(chosen)
+
+
+def find_columns(raw: RawTable) -> Columns:
+    """Find the row of headings and the columns of the fields."""
+    best: Columns = Columns(None, {})
+    for index, row in enumerate(raw.rows[:HEADING_ROWS]):
+        fields: dict[Field, int] = {}
+        for column, cell in enumerate(row.cells):
+            field = _heading(cell)
+            if field is not None:
+                fields.setdefault(field, column)
+        if len(fields) > len(best.fields) and (len(fields) > 1 or "cavity" in fields):
+            best = Columns(index, fields)
+    return best
+
+
+def _heading(cell: str) -> Field | None:
+    """Return the field a heading means, allowing a slip of the pen."""
+    from rapidfuzz import fuzz
+
+    tidy = re.sub(r"\s*[(\[].*?[)\]]\s*", "", cell).strip().lower().rstrip(".:")
+    if not tidy or len(tidy) > 30:
+        return None
+    for field, names in HEADINGS.items():
+        if tidy in names:
+            return field
+    scores = {
+        field: max(fuzz.ratio(tidy, name) for name in names if len(name) > 3)
+        for field, names in HEADINGS.items()
+    }
+    field = max(scores, key=lambda one: scores[one])
+    return field if scores[field] >= 84 else None
+
+
+def column_letter(column: int) -> str:
+    """Return a spreadsheet's name of a column: 0 is A, 26 is AA."""
+    letters = ""
+    column += 1
+    while column:
+        column, rest = divmod(column - 1, 26)
+        letters = chr(65 + rest) + letters
+    return letters
+
+
+def read_table(
+    raw: RawTable,
+    columns: Columns,
+    *,
+    known: frozenset[str] | None = None,
+    dialect: str = "",
+    bare_size: BareSize = "",
+    stop: Callable[[], bool] = lambda: False,
+) -> TableReading:
+    """Judge every row of a table.
+
+    known: the cavities the connector has, None when it is to be made from this table. dialect,
+    bare_size: the user's choice, guessed from the table when empty. stop: asked now and then; when
+    it says yes the reading ends and says so.
+    """
+    if not raw.rows:
+        return TableReading((), problem="The table is empty.")
+    if "cavity" not in columns.fields:
+        first = ", ".join(cell for cell in raw.rows[0].cells if cell)[:80]
+        return TableReading(
+            (),
+            problem="No column is headed cavity or pin. "
+            f"Row {raw.rows[0].number} reads: {first}. Choose the cavity column above.",
+        )
+    rows = raw.rows[columns.heading_row + 1 :] if columns.heading_row is not None else raw.rows
+    rows = tuple(row for row in rows if any(cell.strip() for cell in row.cells) or row.merged)
+    if not rows:
+        return TableReading((), problem="There are headings but no rows below them.")
+    guess = guess_dialect(_column(rows, columns, "colour"))
+    unit, unit_evidence = _bare_unit(raw, rows, columns)
+    reader = _RowReader(columns, known, dialect or guess.dialect, bare_size or unit)
+    uses = Counter(reader.cavity(row) for row in rows)
+    doubtful_dialect = not dialect and _dialect_in_doubt(guess)
+    readings: list[RowReading] = []
+    for index, row in enumerate(rows):
+        if index % 500 == 0 and stop():
+            return TableReading((), problem="Stopped. Nothing was changed.")
+        reading = reader.read(row, uses)
+        if doubtful_dialect and reading.pin is not None and reading.pin.colour is not None:
+            remarks = (*reading.remarks, "Choose the colour dialect: two would read this table.")
+            reading = reading._replace(state="needs you", remarks=remarks)
+        readings.append(reading)
+    return TableReading(
+        tuple(readings),
+        dialect or guess.dialect,
+        guess.evidence,
+        bare_size or unit,
+        unit_evidence,
+    )
+
+
+def _dialect_in_doubt(guess: DialectGuess) -> bool:
+    return not guess.sure and "choose" in guess.evidence
+
+
+def _column(rows: tuple[RawRow, ...], columns: Columns, field: Field) -> list[str]:
+    column = columns.fields.get(field)
+    if column is None:
+        return []
+    return [row.cells[column].strip() for row in rows if column < len(row.cells)]
+
+
+def _bare_unit(raw: RawTable, rows: tuple[RawRow, ...], columns: Columns) -> tuple[BareSize, str]:
+    """Return what a size without a unit means in this table, and why."""
+    bare = [text.replace(",", ".") for text in _column(rows, columns, "size")]
+    bare = [text for text in bare if re.fullmatch(r"\d*\.?\d+", text)]
+    if not bare:
+        return "", ""
+    heading = ""
+    if columns.heading_row is not None:
+        heading = raw.rows[columns.heading_row].cells[columns.fields["size"]].lower()
+    if "awg" in heading or "gauge" in heading:
+        return "awg", f"Sizes are AWG: the column is headed “{heading}”."
+    if "mm" in heading or "section" in heading:
+        return "metric", f"Sizes are mm²: the column is headed “{heading}”."
+    if any(float(text) != int(float(text)) for text in bare):
+        return "metric", "Sizes are mm²: some are fractions, which AWG has not."
+    if any(text in ("12", "14", "18", "20", "22", "24") for text in bare):
+        return "awg", "Sizes are AWG: 12, 14, 18, 20 and 22 are not sold in mm²."
+    return "", "Sizes have no unit and could be AWG or mm²: choose."
+
+
+class _RowReader:
+    """Reads rows with one set of choices."""
+
+    def __init__(
+        self,
+        columns: Columns,
+        known: frozenset[str] | None,
+        dialect: str,
+        bare: BareSize,
+    ) -> None:
+        self.fields = columns.fields
+        self.known = known
+        self.dialect = dialect
+        self.bare = bare
+
+    def text(self, row: RawRow, field: Field) -> str:
+        column = self.fields.get(field)
+        if column is None or column >= len(row.cells):
+            return ""
+        return re.sub(r"\s+", " ", row.cells[column]).strip()
+
+    def cavity(self, row: RawRow) -> str:
+        text = self.text(row, "cavity")
+        whole = re.fullmatch(r"0*(\d+)(?:\.0+)?", text)  # spreadsheets turn 7 into 7.0 or 07
+        return whole.group(1) if whole else text.upper().replace(" ", "")
+
+    def read(self, row: RawRow, uses: Counter[str]) -> RowReading:
+        cavity = self.cavity(row)
+        remarks = [
+            f"Cell {column_letter(column)}{row.number} is part of the merged cells {where}: "
+            "only the first holds the text. Type what belongs here."
+            for column, where in row.merged.items()
+            if column in self.fields.values()
+        ]
+        if not cavity:
+            return self._unreadable(row, remarks, "No cavity in this row. Type one.")
+        if self.known is not None and cavity not in self.known:
+            return self._unreadable(row, remarks, f"The connector has no cavity {cavity}.")
+        if len(cavity) > 8:
+            return self._unreadable(row, remarks, f"“{cavity[:20]}” is no name for a cavity.")
+        if uses[cavity] > 1:
+            remarks.append(f"Cavity {cavity} stands in {uses[cavity]} rows. Tick the right one.")
+        colour = self._colour(row, remarks)
+        size = self._size(row, remarks)
+        notes = [self.text(row, "note")]
+        # What could not be read is kept as it stands, so that nothing of the table is lost.
+        notes += [f"colour in the table: {self.text(row, 'colour')}"] if colour is UNREAD else []
+        notes += [f"size in the table: {self.text(row, 'size')}"] if size is UNREAD else []
+        function = self.text(row, "function")
+        fill: CavityFill = ""
+        if function.lower() in EMPTY_WORDS:
+            fill, function = "empty", ""
+        elif function.lower() in PLUG_WORDS:
+            fill, function = "plugged", ""
+        pin = Pin(
+            cavity,
+            function,
+            self.text(row, "circuit"),
+            colour if isinstance(colour, Colour) else None,
+            size if isinstance(size, WireSize) else None,
+            "; ".join(note for note in notes if note),
+            fill,
+        )
+        return RowReading(row.number, "needs you" if remarks else "fine", pin, tuple(remarks))
+
+    def _unreadable(self, row: RawRow, remarks: list[str], reason: str) -> RowReading:
+        return RowReading(row.number, "cannot be read", None, (*remarks, reason))
+
+    def _colour(self, row: RawRow, remarks: list[str]) -> Colour | Literal["unread"] | None:
+        text = self.text(row, "colour")
+        if text in ("", "-", "–"):
+            return None
+        try:
+            return read_colour(text, self.dialect)
+        except ColourError as error:
+            remarks.append(f"{error} The colour stays blank unless you correct it.")
+            return UNREAD
+
+    def _size(self, row: RawRow, remarks: list[str]) -> WireSize | Literal["unread"] | None:
+        text = self.text(row, "size")
+        if text in ("", "-", "–"):
+            return None
+        try:
+            return read_size(text, self.bare)
+        except QuantityError as error:
+            remarks.append(f"{error} The size stays blank unless you correct it.")
+            return UNREAD

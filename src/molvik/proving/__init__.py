@@ -1,0 +1,1 @@
+"""Proving: is it right, before and after power? Continuity first."""

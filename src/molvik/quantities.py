@@ -1,0 +1,134 @@
+"""Read quantities the way people type them: "22 in", "0.62 m", "14 AWG", "35mm2", "0,5"."""
+
+import math
+import re
+from functools import cache
+from typing import TYPE_CHECKING, Literal
+
+from molvik.model.parts import SizeSystem, WireSize
+
+if TYPE_CHECKING:
+    from pint import UnitRegistry
+
+OPEN_WORDS = {"ol", "o.l", "o/l", "open", "inf", "∞", "oo"}
+_PAIR = re.compile(r"([-+]?(?:\d+\.?\d*|\.\d+))\s*([A-Za-z°²]*)")
+_AWG_RANGE = range(-3, 41)
+
+
+class QuantityError(ValueError):
+    """A text that is not the quantity asked for; the message is for the user."""
+
+
+@cache
+def _units() -> "UnitRegistry[float]":
+    """Load pint when the first unit is typed: it takes a noticeable time."""
+    from pint import UnitRegistry
+
+    return UnitRegistry()
+
+
+def _tidy(text: str) -> str:
+    text = text.strip().replace("Ω", "ohm").replace("µ", "u").replace("″", '"').replace("′", "'")
+    if text.count(",") == 1 and "." not in text:
+        text = text.replace(",", ".")
+    return text.replace('"', " in ").replace("'", " ft ").strip()
+
+
+def _read(text: str, unit: str, what: str, example: str) -> float:
+    """Return a typed quantity in ``unit``; a bare number is taken to be in it already."""
+    tidy = _tidy(text)
+    problem = QuantityError(f"“{text.strip()}” is not a {what}. Type for example {example}.")
+    pairs = _PAIR.findall(tidy)
+    if not pairs or _PAIR.sub("", tidy).strip():
+        raise problem
+    if len(pairs) == 1 and pairs[0][1] in ("", unit):
+        total = float(pairs[0][0])
+    else:
+        if not all(name for _, name in pairs):
+            raise problem
+        try:
+            units = _units()
+            total = sum(units.Quantity(float(n), name).to(unit).magnitude for n, name in pairs)
+        except Exception as error:  # pint raises many kinds for a name or dimension it rejects
+            raise problem from error
+    if not math.isfinite(total):
+        raise problem
+    return total
+
+
+def read_length_m(text: str) -> float:
+    """Return a length in metres. A bare number is metres."""
+    length = _read(text, "m", "length", "0.62 m, 22 in or 4 ft 2 in")
+    if not 0 < length <= 200:
+        raise QuantityError(f"A wire of {length:g} m is not likely. Type 0.62 m, 62 cm or 22 in.")
+    return length
+
+
+def read_current_a(text: str) -> float:
+    """Return a current in amperes. A bare number is amperes."""
+    current = _read(text, "A", "current", "7.5 A or 350 mA")
+    if not 0 <= current <= 2000:
+        raise QuantityError(f"{current:g} A is outside 0 to 2000 A.")
+    return current
+
+
+def read_temperature_c(text: str) -> float:
+    """Return a temperature in degrees Celsius. A bare number is Celsius."""
+    tidy = re.sub(r"°|deg", "", text.strip())
+    if tidy[-1:] in ("F", "f"):
+        temperature = (_read(tidy[:-1], "", "temperature", "60 or 140 F") - 32) / 1.8
+    else:
+        temperature = _read(tidy.rstrip("Cc"), "", "temperature", "60 or 140 F")
+    if not -60 <= temperature <= 300:
+        raise QuantityError(f"{temperature:g} °C is outside -60 to 300 °C.")
+    return temperature
+
+
+def read_ohm(text: str) -> float | None:
+    """Return a meter reading in ohms, None for an open circuit ("OL"). A bare number is ohms."""
+    if text.strip().lower() in OPEN_WORDS:
+        return None
+    value = _read(text, "ohm", "reading", "0.3, 450 mohm, or OL for open")
+    if value < 0:
+        raise QuantityError("A resistance cannot be below zero. Zero the meter and measure again.")
+    return value
+
+
+BareSize = Literal["", "awg", "metric"]
+
+
+def read_size(text: str, bare: BareSize = "") -> WireSize:
+    """Return a wire size from "14 AWG", "AWG 14", "4/0", "2.5 mm2", "0,75 mm²".
+
+    bare: what a number without a unit means; without it, a bare number is refused, because 10 and
+    16 are sizes in both systems.
+    """
+    tidy = text.strip().replace("²", "2").replace(",", ".").lower()
+    aught = re.fullmatch(r"(?:awg)?\s*([1-4])/0\s*(?:awg|ga|gauge)?", tidy)
+    if aught:
+        return WireSize("awg", 1.0 - int(aught.group(1)))
+    gauge = re.fullmatch(r"(?:awg|#)\s*(\d+)|(\d+)\s*(?:awg|ga|gauge|g)", tidy)
+    if gauge:
+        return _size("awg", float(gauge.group(1) or gauge.group(2)), text)
+    metric = re.fullmatch(r"(\d*\.?\d+)\s*(?:mm2|mm\^2|sq\.? ?mm|mm)", tidy)
+    if metric:
+        return _size("metric", float(metric.group(1)), text)
+    number = re.fullmatch(r"\d*\.?\d+", tidy)
+    if number and bare:
+        return _size(bare, float(tidy), text)
+    if number:
+        raise QuantityError(f"Size “{text.strip()}” has no unit. Type {tidy} AWG or {tidy} mm2.")
+    raise QuantityError(f"“{text.strip()}” is not a wire size. Type 0.75 mm2 or 18 AWG.")
+
+
+def _size(system: SizeSystem, value: float, text: str) -> WireSize:
+    if system == "awg" and (value != int(value) or int(value) not in _AWG_RANGE):
+        raise QuantityError(f"“{text.strip()}” is not an AWG size (4/0 to 40).")
+    if system == "metric" and not 0.01 <= value <= 300:
+        raise QuantityError(f"{value:g} mm² is outside 0.01 to 300 mm².")
+    return WireSize(system, value)
+
+
+def ohm_text(value: float) -> str:
+    """Write a resistance with as many figures as a bench meter shows: "0.214 Ω"."""
+    return f"{value:.3f} Ω" if value < 10 else f"{value:.1f} Ω"

@@ -1,0 +1,55 @@
+"""Fuse ratings and time limits.
+
+Sources: ISO 8820-3 for blade fuses, ISO 8820-5 (SF51) for bolt-down fuses, from memory of the
+standards. The load factor is common practice.
+"""
+
+from typing import NamedTuple
+
+
+class Limit(NamedTuple):
+    """At this multiple of the rating the fuse opens between these times, s."""
+
+    multiple: float
+    least_s: float
+    most_s: float | None
+
+
+RATINGS_A: dict[str, tuple[float, ...]] = {
+    "blade": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 40),
+    "bolt-down": (30, 40, 50, 60, 70, 80, 100, 125, 150, 175, 200, 250, 300, 400, 500),
+}
+
+TIME_LIMITS: dict[str, tuple[Limit, ...]] = {
+    "blade": (
+        Limit(1.10, 360_000, None),
+        Limit(1.35, 0.75, 600),
+        Limit(1.60, 0.25, 50),
+        Limit(2.0, 0.15, 5),
+        Limit(3.5, 0.04, 0.5),
+        Limit(6.0, 0.0, 0.1),
+    ),
+    "bolt-down": (
+        Limit(1.0, 14_400, None),
+        Limit(1.35, 120, 1800),
+        Limit(2.0, 1, 15),
+        Limit(3.5, 0.3, 5),
+        Limit(6.0, 0.1, 1),
+    ),
+}
+
+BODY_COLOURS: dict[float, str] = {
+    3: "violet",
+    5: "tan",
+    7.5: "brown",
+    10: "red",
+    15: "blue",
+    20: "yellow",
+    25: "clear",
+    30: "green",
+    40: "orange",
+}
+"""Colours of blade fuse bodies (ISO 8820-3)."""
+
+LOAD_FACTOR = 0.8
+"""A fuse carries at most this share of its rating for hours (common practice, 75 to 80 %)."""

@@ -1,0 +1,63 @@
+"""The wire list: every wire with its ends, colour, size and protection."""
+
+import math
+
+from molvik.circuits.network import Network
+from molvik.model.job import code_order
+from molvik.reference.colours import colour_name
+from molvik.sheets import Sheet
+
+
+def wire_list(network: Network) -> Sheet:
+    """Return the wire list of a job."""
+    rows = []
+    for wire in sorted(network.job.wires, key=lambda one: code_order(one.code)):
+        feed = network.feed(wire)
+        if feed is None:
+            protected = ""
+        elif math.isinf(feed.limit_a):
+            protected = "none"
+        else:
+            protected = f"{feed.fuse} {feed.limit_a:g} A"
+        rows.append(
+            (
+                wire.code,
+                wire.function,
+                wire.circuit,
+                str(wire.start),
+                network.end_name(wire.start),
+                str(wire.finish),
+                network.end_name(wire.finish),
+                colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "",
+                str(wire.size) if wire.size else "",
+                wire.insulation,
+                f"{wire.length_m:.2f}" if wire.length_m is not None else "",
+                protected,
+                wire.note,
+            )
+        )
+    return Sheet(
+        "wire-list",
+        "Wire list",
+        (
+            "Wire",
+            "Function",
+            "Circuit",
+            "From",
+            "From, in words",
+            "To",
+            "To, in words",
+            "Colour",
+            "Size",
+            "Insulation",
+            "Length m",
+            "Fuse",
+            "Note",
+        ),
+        (4, 13, 5, 5, 12, 5, 12, 11, 6, 6, 5, 6, 10),
+        tuple(rows),
+        (
+            "Cut long: a wire can be shortened once, never lengthened. Check against the loom.",
+            "Sizes and fuses are computed for a single wire in still air. Local rules come first.",
+        ),
+    )

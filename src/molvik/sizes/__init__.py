@@ -1,0 +1,1 @@
+"""Sizes: is every wire and fuse right, with the reason."""

@@ -1,0 +1,1 @@
+"""Survey: what do I have, and what state is it in. Not built yet."""
