@@ -125,10 +125,11 @@ def _export(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.package import JobFileError, open_job
     from molvik.files.sheets import export_sheets
+    from molvik.findings.sheet import every_sheet
 
     try:
         job = open_job(parsed.job)
-        for path in export_sheets(job, Analysis(job).sheets, parsed.out):
+        for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
             print(path)
     except JobFileError as error:
         return _complain(error)

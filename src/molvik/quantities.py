@@ -100,8 +100,8 @@ BareSize = Literal["", "awg", "metric"]
 def read_size(text: str, bare: BareSize = "") -> WireSize:
     """Return a wire size from "14 AWG", "AWG 14", "4/0", "2.5 mm2", "0,75 mm²".
 
-    bare: what a number without a unit means; without it, a bare number is refused, because 10 and
-    16 are sizes in both systems.
+    bare: what a number without a unit means. Without it a fraction is mm2, which AWG has not, and
+    a whole number is refused, because 10 and 16 are sizes in both systems.
     """
     tidy = text.strip().replace("²", "2").replace(",", ".").lower()
     aught = re.fullmatch(r"(?:awg)?\s*([1-4])/0\s*(?:awg|ga|gauge)?", tidy)
@@ -116,6 +116,8 @@ def read_size(text: str, bare: BareSize = "") -> WireSize:
     number = re.fullmatch(r"\d*\.?\d+", tidy)
     if number and bare:
         return _size(bare, float(tidy), text)
+    if number and "." in tidy:
+        return _size("metric", float(tidy), text)  # AWG has no fractions
     if number:
         raise QuantityError(f"Size “{text.strip()}” has no unit. Type {tidy} AWG or {tidy} mm2.")
     raise QuantityError(f"“{text.strip()}” is not a wire size. Type 0.75 mm2 or 18 AWG.")

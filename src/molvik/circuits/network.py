@@ -145,4 +145,6 @@ class Network:
         name = (getattr(part, "name", "") or end.at) if part else end.at
         if isinstance(part, Connector):
             return f"{name}, cavity {end.cavity}"
+        if isinstance(part, Fuse):
+            return f"fuse {part.code} {name}, {end.cavity}"
         return f"{name}, {end.cavity}" if end.cavity else name

@@ -67,7 +67,8 @@ def _through(network: Network, end: End) -> list[End]:
         case Splice():
             return [end]
         case Fuse():
-            return [End(part.code, "out" if end.cavity == "in" else "in")]
+            # Other wires on the same terminal lead on just as the fuse does.
+            return [end, End(part.code, "out" if end.cavity == "in" else "in")]
         case Connector():
             mate = network.mate(end)
             return [mate] if mate else []
@@ -96,22 +97,24 @@ def _merge(network: Network, ends: list[tuple[End, str]]) -> tuple[Stop, ...]:
 
 def _stop(network: Network, end: End, wire: str, branches: tuple[str, ...]) -> Stop:
     part = network.parts.get(end.at)
+    also = f" · also {', '.join(branches)}" if branches else ""
     match part:
         case Connector():
             pin = next((pin for pin in part.pins if pin.cavity == end.cavity), None)
             function = f" · {pin.function}" if pin and pin.function else ""
             terminal = f" · {part.terminals}" if part.terminals else ""
-            detail = f"cavity {end.cavity}{terminal}{function}"
+            detail = f"cavity {end.cavity}{terminal}{function}{also}"
             return Stop(end, part.name, detail, "connector", wire, branches)
         case Fuse():
-            return Stop(end, part.name, f"{part.rating_a:g} A {part.kind}", "fuse", wire, branches)
+            name = f"{part.code} {part.name}"
+            rated = f"{part.rating_a:g} A {part.kind}{also}"
+            return Stop(end, name, rated, "fuse", wire, branches)
         case Splice():
-            detail = part.joint + (f", joins {len(branches)} more" if branches else "")
-            return Stop(end, part.name or part.code, detail, "splice", wire, branches)
+            return Stop(end, part.name or part.code, part.joint + also, "splice", wire, branches)
         case EarthPoint():
             return Stop(end, part.name, "stud", "earth", wire, ())
         case Device():
-            return Stop(end, part.name, f"terminal {end.cavity}", "device", wire, branches)
+            return Stop(end, part.name, f"terminal {end.cavity}{also}", "device", wire, branches)
         case _:
             name = f"{end.at} is not in the job" if end.at else "Loose end"
             return Stop(end, name, "goes nowhere yet", "loose", wire, ())

@@ -1,6 +1,6 @@
 """Pure edits: each takes a job and returns the changed job, or says in words why it cannot."""
 
-from typing import Any, TypeVar
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -33,7 +33,7 @@ _FIELDS: dict[type[Value], tuple[str, str]] = {
     Wire: ("wires", "W"),
 }
 
-Thing = TypeVar("Thing", Connector, Fuse, Splice, EarthPoint, Device, Wire)
+Thing = Part | Wire
 
 
 def free_code(job: Job, kind: type[Value], *, relay: bool = False) -> str:

@@ -124,6 +124,7 @@ def _heading(cell: str) -> Field | None:
     from rapidfuzz import fuzz
 
     tidy = re.sub(r"\s*[(\[].*?[)\]]\s*", "", cell).strip().lower().rstrip(".:")
+    tidy = re.sub(r"^(.*size|section|csa) (mm2|mm²|awg)$", r"\1", tidy)
     if not tidy or len(tidy) > 30:
         return None
     for field, names in HEADINGS.items():
@@ -135,6 +136,19 @@ def _heading(cell: str) -> Field | None:
     }
     field = max(scores, key=lambda one: scores[one])
     return field if scores[field] >= 84 else None
+
+
+def unused_headings(raw: RawTable, columns: Columns) -> tuple[str, ...]:
+    """Return the headed columns that no field takes, so that none is left out in silence."""
+    if columns.heading_row is None:
+        return ()
+    used = set(columns.fields.values())
+    cells = enumerate(raw.rows[columns.heading_row].cells)
+    return tuple(
+        f"{column_letter(at)} {cell.strip()}"
+        for at, cell in cells
+        if cell.strip() and at not in used
+    )
 
 
 def column_letter(column: int) -> str:

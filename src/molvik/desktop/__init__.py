@@ -1,0 +1,1 @@
+"""Everything that knows Qt: the window, the theme, the stages and their widgets."""

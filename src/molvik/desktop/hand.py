@@ -1,0 +1,19 @@
+"""What is in hand: the one selection that every stage follows."""
+
+from PySide6.QtCore import QObject, Signal
+
+
+class Hand(QObject):
+    """The subject in hand: a code such as W12 or F2, or a cavity such as C3/5; empty for none."""
+
+    picked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.subject = ""
+
+    def pick(self, subject: str) -> None:
+        """Take a subject in hand."""
+        if subject != self.subject:
+            self.subject = subject
+            self.picked.emit(subject)

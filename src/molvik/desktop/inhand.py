@@ -1,0 +1,309 @@
+"""The panel on the right: whatever is in hand, the same in every stage."""
+
+import math
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
+from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
+from molvik.desktop.widgets.paint import Swatch
+from molvik.desktop.widgets.small import (
+    CheckedField,
+    Notice,
+    button,
+    column,
+    label,
+    row,
+    set_role,
+)
+from molvik.desktop.widgets.story import StoryView
+from molvik.model import edits
+from molvik.model.parts import (
+    CavityFill,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Part,
+    Pin,
+    Splice,
+    Wire,
+)
+from molvik.reference.colours import colour_name
+from molvik.reference.contacts import CONTACTS
+from molvik.sizes.wire import Sizing, drop_v, temperature_c
+
+Facts = list[tuple[str, str, str]]
+"""Name, text and role of each fact."""
+
+
+class FactList(QWidget):
+    """Facts in two columns, as many as there are."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(6)
+        self._grid.setColumnMinimumWidth(0, 86)
+        self._grid.setColumnStretch(1, 1)
+        self._rows: list[tuple[QLabel, QLabel]] = []
+
+    def show_facts(self, facts: Facts) -> None:
+        """Show facts, re-using the labels there are."""
+        while len(self._rows) < len(facts):
+            at = len(self._rows)
+            pair = label("", "faint"), label("", wrap=True)
+            pair[1].setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self._grid.addWidget(pair[0], at, 0, Qt.AlignmentFlag.AlignTop)
+            self._grid.addWidget(pair[1], at, 1)
+            self._rows.append(pair)
+        for at, (name, value) in enumerate(self._rows):
+            used = at < len(facts)
+            name.setVisible(used)
+            value.setVisible(used)
+            if used:
+                name.setText(facts[at][0])
+                value.setText(facts[at][1])
+                set_role(value, facts[at][2])
+
+
+class InHand(QWidget):
+    """Shows the subject in hand. removed(code): the user wants it taken out of the job."""
+
+    removed = Signal(str)
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__()
+        self.setObjectName("hand")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._store, self._hand = store, hand
+        self.title = label("", wrap=True)
+        self.title.setObjectName("handTitle")
+        self.swatch = Swatch()
+        self.under = label("", "faint", wrap=True)
+        self.story = StoryView()
+        self.story.chosen.connect(hand.pick)
+        self.facts = FactList()
+        self.notice = Notice()
+        self.fields: dict[str, CheckedField] = {}
+        self._form = QWidget()
+        form = QGridLayout(self._form)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(4)
+        form.setColumnMinimumWidth(0, 86)
+        for at, field in enumerate(WIRE_FIELDS):
+            entry = CheckedField(field.name, field.tip, partial(self._take, field))
+            entry.refused.connect(self.notice.say)
+            entry.taken.connect(lambda: self.notice.say(""))
+            name = label(field.name, "faint")
+            name.setBuddy(entry)
+            form.addWidget(name, at, 0)
+            form.addWidget(entry, at, 1)
+            self.fields[field.name] = entry
+        self._cavity = QWidget()
+        self.fill_buttons = {
+            "empty": button("Seen empty", "Nothing is in this cavity", lambda: self._fill("empty")),
+            "plugged": button("Plugged", "A cavity plug is fitted", lambda: self._fill("plugged")),
+            "": button("Not known", "Take the mark away", lambda: self._fill("")),
+        }
+        self._cavity.setLayout(row(*self.fill_buttons.values(), 1, spacing=4))
+        self.remove = button(
+            "Take out of the job", "Remove it; can be undone", self._remove, "quiet"
+        )
+        body = QWidget()
+        body.setObjectName("handBody")
+        inner = QVBoxLayout(body)
+        inner.setContentsMargins(18, 14, 14, 14)
+        inner.setSpacing(10)
+        inner.addWidget(label("IN HAND", "head"))
+        inner.addWidget(self.title)
+        inner.addLayout(row(self.swatch, self.under))
+        for widget in (self.story, self.facts, self._cavity, self.notice, self._form, self.remove):
+            inner.addWidget(widget)
+        inner.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(body)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setLayout(column(scroll))
+        self.setMinimumWidth(280)
+        hand.picked.connect(lambda _: self.refresh())
+
+    def refresh(self) -> None:
+        """Show the subject in hand as the job has it now."""
+        analysis, subject = self._store.analysis, self._hand.subject
+        network = analysis.network
+        code, _, cavity = subject.partition("/")
+        wire = network.wires.get(code)
+        part = network.parts.get(code)
+        self.notice.say("")
+        for widget in (self.swatch, self.story, self._form, self._cavity):
+            widget.hide()
+        self.remove.setVisible(wire is not None or (part is not None and not cavity))
+        if wire is not None:
+            self._show_wire(analysis, wire)
+        elif isinstance(part, Connector) and cavity:
+            self._show_cavity(analysis, part, cavity)
+        elif part is not None:
+            self._show_part(analysis, part)
+        else:
+            self.title.setText("Nothing")
+            self.under.setText("Choose a wire, a cavity or a part: its story shows here.")
+            self.facts.show_facts([])
+
+    # wires
+
+    def _show_wire(self, analysis: Analysis, wire: Wire) -> None:
+        self.title.setText(wire.function or f"Wire {wire.code}")
+        self.swatch.show()
+        self.swatch.show_colour(wire.colour)
+        tint = wire.colour
+        named = colour_name(tint.base, tint.tracer) if tint else "colour not known"
+        size = str(wire.size) if wire.size else "size not known"
+        self.under.setText(f"{wire.code} · {named} · {size}")
+        legs: dict[str, str] = {}
+        stops = analysis.story(wire.code)
+        for stop in stops:
+            if stop.wire:
+                legs[stop.wire] = _leg(analysis, analysis.network.wires[stop.wire])
+        self.story.show()
+        self.story.show_story(stops, legs, wire.code)
+        self.facts.show_facts(wire_facts(analysis, wire))
+        self._form.show()
+        for field in WIRE_FIELDS:
+            self.fields[field.name].show_value(field.show(wire))
+
+    def _take(self, field: WireField, text: str) -> None:
+        edit_wire(self._store, self._hand.subject, field, text)
+
+    # cavities and parts
+
+    def _show_cavity(self, analysis: Analysis, connector: Connector, cavity: str) -> None:
+        pin = next((p for p in connector.pins if p.cavity == cavity), Pin(cavity))
+        wires = analysis.network.wires_at.get(End(connector.code, cavity), [])
+        self.title.setText(pin.function or f"Cavity {cavity}")
+        self.under.setText(f"{connector.name} ({connector.code}), cavity {cavity}")
+        facts: Facts = [
+            ("Wires", ", ".join(f"{w.code} {w.function}" for w in wires) or "none", ""),
+            ("Circuit", pin.circuit or "–", ""),
+            ("Pinout says", _pin_words(pin), ""),
+            ("Seen", pin.fill or ("wired" if wires else "not known"), ""),
+        ]
+        if pin.note:
+            facts.append(("Note", pin.note, ""))
+        self.facts.show_facts(facts)
+        self._cavity.setVisible(not wires or bool(pin.fill))
+
+    def _fill(self, fill: CavityFill) -> None:
+        code, _, cavity = self._hand.subject.partition("/")
+        words = {"": "Mark away from", "empty": "Empty", "plugged": "Plug in"}[fill]
+        self._store.do(
+            f"{words} {code}/{cavity}", lambda job: edits.fill_cavity(job, code, cavity, fill)
+        )
+
+    def _show_part(self, analysis: Analysis, part: Part) -> None:
+        network = analysis.network
+        self.title.setText(part.name or part.code)
+        ends = [end for end in network.wires_at if end.at == part.code]
+        wires = sorted(
+            {f"{w.code} {w.function}".strip() for end in ends for w in network.wires_at[end]}
+        )
+        facts: Facts = []
+        match part:
+            case Connector():
+                ways = len(network.cavities[part.code])
+                self.under.setText(f"{part.code} · {ways}-way {part.housing or 'housing'}")
+                contact = CONTACTS.get(part.contact)
+                mate = network.mates.get(part.code)
+                facts = [
+                    ("Terminals", part.terminals or "not known", ""),
+                    (
+                        "Contact",
+                        f"size {contact.size}, {contact.current_a:g} A, "
+                        f"{contact.least_mm2:g} to {contact.most_mm2:g} mm²"
+                        if contact
+                        else "not known",
+                        "",
+                    ),
+                    ("Plugs into", network.parts[mate].name if mate else "–", ""),
+                    ("Pinout", part.pinout_from or "typed by hand", ""),
+                ]
+            case Fuse():
+                self.under.setText(f"{part.code} · {part.rating_a:g} A {part.kind} fuse")
+            case Splice():
+                self.under.setText(f"{part.code} · {part.joint} splice")
+            case EarthPoint():
+                self.under.setText(f"{part.code} · {self._store.job.settings.earth_word} point")
+            case Device():
+                self.under.setText(f"{part.code} · {part.kind}")
+                facts = [("Terminals", ", ".join(part.terminals), "")]
+        facts.append(("Wires", f"{len(wires)}", ""))
+        facts += [("", text, "") for text in wires[:14]]
+        if len(wires) > 14:
+            facts.append(("", f"and {len(wires) - 14} more", ""))
+        self.facts.show_facts(facts)
+
+    def _remove(self) -> None:
+        self.removed.emit(self._hand.subject)
+
+
+def _leg(analysis: Analysis, wire: Wire) -> str:
+    """Return what to say of a wire between two stops: its code, length and drop."""
+    words = [wire.code]
+    if wire.length_m is not None:
+        words.append(f"{wire.length_m:.2f} m")
+    lost = drop_v(wire.size, analysis.questions[wire.code]) if wire.size else None
+    if lost is not None:
+        words.append(f"drop {lost * 1000:.0f} mV")
+    return " · ".join(words)
+
+
+def _pin_words(pin: Pin) -> str:
+    words = [colour_name(pin.colour.base, pin.colour.tracer)] if pin.colour else []
+    words += [str(pin.size)] if pin.size else []
+    return ", ".join(words) or "–"
+
+
+def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
+    """Return what to know of a wire: size, protection, heat, proof."""
+    facts: Facts = []
+    sizing = analysis.sizings.get(wire.code)
+    asked = analysis.questions[wire.code]
+    if sizing is None:
+        facts.append(("Size", "not known", "look"))
+    elif not sizing.passes:
+        facts.append(("Size", f"{sizing.size} fails on {_failing(sizing)}", "bad"))
+    elif sizing.unknown:
+        facts.append(("Size", f"not judged: {' and '.join(sizing.unknown)} not known", "look"))
+    else:
+        facts.append(("Size", f"{sizing.size} is enough", "proved"))
+    feed = analysis.network.feed(wire)
+    if feed is None:
+        facts.append(("Protected by", "not fed by the battery", ""))
+    elif math.isinf(feed.limit_a):
+        starter = wire.use == "starter"
+        facts.append(("Protected by", "no fuse", "" if starter else "bad"))
+    else:
+        facts.append(("Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""))
+    heat = temperature_c(wire.size, asked) if wire.size else None
+    if heat is not None:
+        hot = heat > asked.kind.limit_c
+        text = f"{heat:.0f} °C of {asked.kind.limit_c:g} °C"
+        facts.append(("Heat", text, "bad" if hot else ""))
+    verdict = analysis.proof.get(wire.code)
+    if verdict is None:
+        facts.append(("Proved", "no: it has a loose end", "bad"))
+    else:
+        role = {"passed": "proved", "not measured": "look"}.get(verdict.outcome, "bad")
+        facts.append(("Proved", verdict.text, role))
+    return facts
+
+
+def _failing(sizing: Sizing) -> str:
+    return " and ".join(one.name for one in sizing.criteria if not one.passes)

@@ -1,0 +1,31 @@
+"""The page of a stage that is not built yet: one line on what it will do."""
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import label
+
+WILL_DO = {
+    "Survey": "Survey will record a loom as it is found, its faults and its measures, and propose "
+    "what to keep, mend or replace.",
+    "Crossover": "Crossover will match two pinouts by function and put the moves of the terminals "
+    "in an order that never meets a full cavity.",
+    "Routing": "Routing will lay the wires along the vehicle and compute lengths, bundle diameters "
+    "and coverings.",
+}
+
+
+class AheadPage(StagePage):
+    """Says what the stage will do."""
+
+    def __init__(self, store: Store, hand: Hand, name: str) -> None:
+        super().__init__(store, hand, name)
+        self.work_column.addWidget(label("Nothing to work through here yet.", "faint", wrap=True))
+        self.work_column.addStretch(1)
+        self.about.setText("not built yet")
+        self.middle.addWidget(self.title)
+        self.middle.addWidget(label(WILL_DO[name], wrap=True))
+        self.middle.addStretch(1)
+
+    def refresh(self) -> None:
+        """Nothing changes here."""

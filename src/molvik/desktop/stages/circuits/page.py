@@ -1,0 +1,317 @@
+"""Circuits: wires from cavity to cavity, run by picking two cavities or by typing."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.parts import HousingDialog, PartDialog
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
+from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
+from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.electrical.conductor import area_mm2
+from molvik.model import edits
+from molvik.model.job import code_order
+from molvik.model.parts import Connector, End, Wire, terminals_of
+
+WIDTHS = {
+    "From": 72,
+    "To": 72,
+    "Function": 156,
+    "Colour": 104,
+    "Size": 82,
+    "Insulation": 82,
+    "Length": 72,
+    "Current": 72,
+    "Air": 60,
+    "Use": 72,
+    "Circuit": 66,
+    "Note": 120,
+}
+ALL, LOOSE_ENDS, UNSIZED = "all", "loose", "unsized"
+
+
+class EndPicker(QWidget):
+    """One end of a wire to be run: a part, and its cavity or terminal."""
+
+    def __init__(self, page: "CircuitsPage", name: str) -> None:
+        super().__init__()
+        self._page = page
+        self.part = QComboBox()
+        self.part.setAccessibleName(f"{name}: part")
+        self.part.activated.connect(lambda _: self._part_chosen())
+        self.terminal = QComboBox()
+        self.terminal.setAccessibleName(f"{name}: terminal")
+        self.terminal.activated.connect(lambda _: page.name_run())
+        self.face = FaceView(largest=34)
+        self.face.chosen.connect(self._cavity_chosen)
+        self.plain = label("", "faint")
+        self.setLayout(
+            column(row(label(name, "head"), self.part, self.terminal, 1), self.plain, self.face)
+        )
+        self.layout().setStretch(2, 1)  # type: ignore[union-attr]
+
+    def end(self) -> End:
+        """Return the end that is chosen, a loose one when it is not complete."""
+        code = self.part.currentData() or ""
+        part = self._page.store.job.part(code)
+        if isinstance(part, Connector):
+            return End(code, self.face.cavity) if self.face.cavity else End()
+        if part is None:
+            return End()
+        return End(code, self.terminal.currentText())
+
+    def choose(self, end: End) -> None:
+        """Show an end."""
+        at = self.part.findData(end.at)
+        if at < 0:
+            return
+        if at != self.part.currentIndex():
+            self.part.setCurrentIndex(at)
+            self._show_part()
+        self.face.choose(end.cavity)
+        self.terminal.setCurrentIndex(max(0, self.terminal.findText(end.cavity)))
+
+    def refresh(self) -> None:
+        """Show the parts of the job as it stands."""
+        parts = sorted(self._page.store.job.parts(), key=lambda one: code_order(one.code))
+        wanted = [(f"{one.code}  {one.name}".strip(), one.code) for one in parts]
+        shown = [
+            (self.part.itemText(at), self.part.itemData(at)) for at in range(self.part.count())
+        ]
+        if wanted != shown:
+            kept = self.part.currentData()
+            self.part.clear()
+            for text, code in wanted:
+                self.part.addItem(text, code)
+            self.part.setCurrentIndex(max(0, self.part.findData(kept)) if wanted else -1)
+        self._show_part()
+
+    def _part_chosen(self) -> None:
+        self._show_part()
+        self._page.name_run()
+
+    def _show_part(self) -> None:
+        code = self.part.currentData() or ""
+        part = self._page.store.job.part(code)
+        is_connector = isinstance(part, Connector)
+        self.face.setVisible(is_connector)
+        self.terminal.setVisible(part is not None and not is_connector)
+        self.plain.setVisible(not is_connector)
+        if isinstance(part, Connector):
+            self.face.show_connector(part, self._page.analysis)
+        elif part is not None:
+            kept = self.terminal.currentText()
+            self.terminal.clear()
+            self.terminal.addItems(list(terminals_of(part)))
+            self.terminal.setCurrentIndex(max(0, self.terminal.findText(kept)))
+            self.plain.setText(f"{part.name or part.code}: choose its terminal above.")
+        else:
+            self.plain.setText("Add a connector or another part first.")
+
+    def _cavity_chosen(self, cavity: str) -> None:
+        self._page.name_run()
+        self._page.hand.pick(f"{self.part.currentData()}/{cavity}")
+
+
+class CircuitsPage(StagePage):
+    """Two ends above, the wire list below."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__(store, hand, "Wires")
+        self.list = WorkList("Which wires")
+        self.list.chosen.connect(lambda _: self._show_wires())
+        self.work_column.addWidget(label("WIRES", "head"))
+        self.work_column.addWidget(self.list, 1)
+        self.add_menu = QMenu(self)
+        for kind in ("connector", "fuse", "splice", "earth point", "device"):
+            self.add_menu.addAction(kind.capitalize() + "…", partial(self.add_part, kind))
+        add = QToolButton()
+        add.setText("Add a part…")
+        add.setToolTip("A connector, fuse, splice, earth point or device for wires to go to")
+        add.setAccessibleName("Add a part")
+        add.setMenu(self.add_menu)
+        add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.work_column.addWidget(add)
+        self.first, self.second = EndPicker(self, "FROM"), EndPicker(self, "TO")
+        self.run_button = button("Run wire", "", self.run_wire, "action")
+        card = QFrame()
+        card.setObjectName("card")
+        inner = QHBoxLayout(card)
+        inner.setContentsMargins(12, 8, 12, 6)
+        inner.addWidget(self.first, 1)
+        inner.addWidget(self.second, 1)
+        card.setMinimumHeight(205)
+        card.setMaximumHeight(262)
+        columns = [
+            Column("Wire", lambda w: w.code or "new", width=54, mono=True),
+            *(self._column(field) for field in WIRE_FIELDS),
+        ]
+        self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE)
+        self.table: ThingsTable[Wire] = ThingsTable(self.model, "Wire list")
+        self.table.picked.connect(self._picked)
+        self.table.refused.connect(self.notice.say)
+        self.table.removed.connect(self.remove)
+        self.table.macro = self._macro
+        self.middle.addLayout(row(self.title, self.about, 1, self.run_button))
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(card, 2)
+        self.middle.addWidget(self.table, 3)
+
+    def _column(self, field: WireField) -> Column[Wire]:
+        numbers = {
+            "Size": lambda w: area_mm2(w.size) if w.size else 0.0,
+            "Length": lambda w: w.length_m or 0.0,
+            "Current": lambda w: w.load_a or 0.0,
+        }
+        return Column(
+            field.name,
+            lambda w: "" if w is NEW_WIRE else field.show(w),
+            width=WIDTHS[field.name],
+            edit=lambda w, text: self._type(w, field, text),
+            colour=(lambda w: w.colour) if field.name == "Colour" else None,
+            role=(lambda w: "stop" if field.show(w) == "loose" and w.code else "")
+            if field.name in ("From", "To")
+            else None,
+            sort=numbers.get(field.name),
+            tip=field.tip,
+        )
+
+    def _type(self, wire: Wire, field: WireField, text: str) -> None:
+        code = edit_wire(self.store, wire.code, field, text)
+        self.notice.say("")
+        if not wire.code:
+            # The wire typed into the empty row: go on typing in it.
+            self.table.pick(code)
+            self.hand.pick(code)
+
+    def refresh(self) -> None:
+        """Show the wires and both ends."""
+        job, network = self.store.job, self.analysis.network
+        loose = sum(not (w.start.at and w.finish.at) for w in job.wires)
+        unsized = sum(w.size is None for w in job.wires)
+        entries = [Work(ALL, "All wires", str(len(job.wires)))]
+        if loose:
+            entries.append(Work(LOOSE_ENDS, "Loose ends", str(loose), "stop"))
+        if unsized:
+            entries.append(Work(UNSIZED, "Without a size", str(unsized), "live_text"))
+        counts: dict[str, int] = {}
+        for end, wires in network.wires_at.items():
+            counts[end.at] = counts.get(end.at, 0) + len(wires)
+        for part in sorted(job.parts(), key=lambda one: code_order(one.code)):
+            name = part.name or part.code
+            entries.append(Work(part.code, f"{part.code}  {name}", str(counts.get(part.code, 0))))
+        self.list.show_work(entries)
+        self.first.refresh()
+        self.second.refresh()
+        self._show_wires()
+        self.name_run()
+
+    def _show_wires(self) -> None:
+        key = self.list.key() or ALL
+        wires = self.store.job.wires
+        if key == LOOSE_ENDS:
+            shown = [w for w in wires if not (w.start.at and w.finish.at)]
+        elif key == UNSIZED:
+            shown = [w for w in wires if w.size is None]
+        elif key == ALL:
+            shown = list(wires)
+        else:
+            shown = [w for w in wires if key in (w.start.at, w.finish.at)]
+        self.model.show_things(shown)
+        words = f"{len(shown)} of {len(wires)}" if len(shown) != len(wires) else f"{len(wires)}"
+        self.about.setText(f"{words} · type into the last row for a new one")
+
+    def follow(self, subject: str) -> None:
+        """Show the wire or cavity in hand."""
+        wire = self.analysis.network.wires.get(subject)
+        if wire is not None:
+            if self.model.row_of(subject) < 0:
+                self.list.choose(ALL)
+                self._show_wires()
+            self.table.pick(subject)
+            if wire.start.at:
+                self.first.choose(wire.start)
+            if wire.finish.at:
+                self.second.choose(wire.finish)
+            self.name_run()
+            return
+        code, _, cavity = subject.partition("/")
+        if cavity and subject not in (str(self.first.end()), str(self.second.end())):
+            self.first.choose(End(code, cavity))
+            self.name_run()
+
+    def _picked(self, code: str) -> None:
+        if code:
+            self.hand.pick(code)
+
+    def name_run(self) -> None:
+        """Say on the button which wire it would run."""
+        first, second = self.first.end(), self.second.end()
+        ready = bool(first.at and second.at and first != second)
+        self.run_button.setEnabled(ready)
+        words = f"Run wire {first} to {second}" if ready else "Run wire"
+        self.run_button.setText(words)
+        self.run_button.setToolTip(
+            "Make a wire between the two chosen ends (Ctrl+R)"
+            if ready
+            else "Choose a cavity on each side first"
+        )
+
+    def run_wire(self) -> None:
+        """Make a wire between the two chosen ends, with what the pinouts say of it."""
+        first, second = self.first.end(), self.second.end()
+        if not (first.at and second.at and first != second):
+            self.notice.say("Choose a cavity on each side first.")
+            return
+        code = edits.free_code(self.store.job, Wire)
+        wire = self._from_pinouts(Wire(code, first, second))
+        if self.attempt(lambda: self.store.do(f"Run {code}", lambda job: edits.add(job, wire))):
+            self.hand.pick(code)
+
+    def _from_pinouts(self, wire: Wire) -> Wire:
+        """Fill in what the pins at both ends say, the first end first."""
+        for end in wire.ends:
+            part = self.store.job.part(end.at)
+            if not isinstance(part, Connector):
+                continue
+            pin = next((p for p in part.pins if p.cavity == end.cavity), None)
+            if pin is not None:
+                wire = Wire(
+                    wire.code,
+                    wire.start,
+                    wire.finish,
+                    wire.function or pin.function,
+                    wire.circuit or pin.circuit,
+                    wire.colour or pin.colour,
+                    wire.size or pin.size,
+                )
+        return wire
+
+    def remove(self, codes: list[str]) -> None:
+        """Take wires out of the job, as one undo step."""
+        wanted = frozenset(code for code in codes if code)
+        if wanted:
+            words = next(iter(wanted)) if len(wanted) == 1 else f"{len(wanted)} wires"
+            self.store.do(f"Take out {words}", lambda job: edits.remove_wires(job, wanted))
+
+    def add_part(self, kind: str) -> None:
+        """Ask for a part and add it."""
+        if kind == "connector":
+            housing = HousingDialog(self, self.store, None)
+            if housing.exec():
+                self.hand.pick(housing.code)
+            return
+        dialog = PartDialog(self, self.store, kind)
+        if dialog.exec():
+            self.hand.pick(dialog.code)
+
+    def _macro(self, text: str, begin: bool) -> None:
+        if begin:
+            self.store.history.beginMacro(text)
+        else:
+            self.store.history.endMacro()

@@ -1,0 +1,51 @@
+"""What every stage's page has: a work list for the left, a middle, and a way to be refreshed."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import Notice, label
+
+
+class StagePage(QWidget):
+    """A page of the window. ``work`` is put on the left, the page itself in the middle."""
+
+    def __init__(self, store: Store, hand: Hand, title: str) -> None:
+        super().__init__()
+        self.store, self.hand = store, hand
+        self.work = QWidget()
+        self.work_column = QVBoxLayout(self.work)
+        self.work_column.setContentsMargins(8, 14, 8, 8)
+        self.work_column.setSpacing(6)
+        self.title: QLabel = label(title)
+        self.title.setObjectName("pageTitle")
+        self.about: QLabel = label("", "faint")
+        self.notice = Notice()
+        self.middle = QVBoxLayout(self)
+        self.middle.setContentsMargins(16, 12, 16, 10)
+        self.middle.setSpacing(10)
+
+    def refresh(self) -> None:
+        """Show the job as it stands."""
+        raise NotImplementedError
+
+    def follow(self, subject: str) -> None:
+        """Something was taken in hand; show it here if it belongs here."""
+
+    @property
+    def analysis(self) -> Analysis:
+        """Everything computed from the job as it stands."""
+        return self.store.analysis
+
+    def attempt(self, change: Callable[[], None]) -> bool:
+        """Make a change; say here, in words, when it is refused."""
+        try:
+            change()
+        except ValueError as error:
+            self.notice.say(str(error))
+            return False
+        self.notice.say("")
+        return True

@@ -1,0 +1,423 @@
+"""Import a pinout table: which columns, which dialect, and a preview of every row to judge."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QProgressBar,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.desktop.background import Task
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.files.tables import read_raw_table
+from molvik.model import edits
+from molvik.model.parts import Connector, Grid
+from molvik.pinouts.geometry import cavities, grid_problem
+from molvik.pinouts.propose import propose_grid
+from molvik.pinouts.table import (
+    FIELDS,
+    Columns,
+    Field,
+    RawRow,
+    RawTable,
+    RowReading,
+    RowState,
+    TableReading,
+    column_letter,
+    find_columns,
+    read_table,
+    unused_headings,
+)
+from molvik.quantities import BareSize
+from molvik.reference.colours import DIALECTS, colour_name
+
+NEW = "a new connector"
+NONE = "–"
+QUICK_ROWS = 2000
+"""Up to this many rows are judged at once; more are judged in the background."""
+
+
+class Shown(NamedTuple):
+    """A row of the preview: as read, with the user's tick."""
+
+    raw: RawRow
+    reading: RowReading
+    ticked: bool
+
+
+class ImportDialog(QDialog):
+    """The import window. imported(code): the connector that took the pins."""
+
+    imported = Signal(str)
+
+    def __init__(self, parent: QWidget, store: Store, path: Path, code: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Import {path.name}")
+        self.setWindowModality(Qt.WindowModality.WindowModal)
+        self.resize(1080, 700)
+        self._store, self._path = store, path
+        self._raw: RawTable | None = None
+        self._columns = Columns(None, {})
+        self._typed: dict[tuple[int, int], str] = {}
+        self._ticks: dict[int, bool] = {}
+        self._task: Task | None = None
+        self.reading: TableReading | None = None
+        self._build(code)
+        self._work(
+            lambda stop: read_raw_table(path, stop), self._take_table, f"Reading {path.name}"
+        )
+
+    # building
+
+    def _build(self, code: str) -> None:
+        self.into = QComboBox()
+        self.into.setAccessibleName("Into")
+        for connector in self._store.job.connectors:
+            ways = len(cavities(connector.grid))
+            self.into.addItem(f"{connector.code} {connector.name}, {ways} ways", connector.code)
+        self.into.addItem(NEW, "")
+        at = self.into.findData(code)
+        self.into.setCurrentIndex(max(0, at if code else self.into.count() - 1))
+        self.name = QLineEdit(self._path.stem.replace("-", " ").replace("_", " ").capitalize())
+        self.name.setAccessibleName("Name of the new connector")
+        self.rows, self.columns = QSpinBox(), QSpinBox()
+        for spin, name in ((self.rows, "Rows"), (self.columns, "Columns")):
+            spin.setRange(1, 100)
+            spin.setAccessibleName(name)
+        self._new = QWidget()
+        self._new.setLayout(
+            row(
+                label("named", "faint"),
+                self.name,
+                label("rows", "faint"),
+                self.rows,
+                label("columns", "faint"),
+                self.columns,
+            )
+        )
+        self.choices: dict[Field, QComboBox] = {}
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        for at, field in enumerate(FIELDS):
+            box = QComboBox()
+            box.setAccessibleName(f"Column of {field}")
+            box.setToolTip(f"The column that holds the {field}")
+            grid.addWidget(label(field, "faint"), 0, at)
+            grid.addWidget(box, 1, at)
+            self.choices[field] = box
+        self.dialect = QComboBox()
+        self.dialect.setAccessibleName("Colour dialect")
+        self.dialect.addItem("colours: as guessed", "")
+        for name in DIALECTS:
+            self.dialect.addItem(f"colours: {name}", name)
+        self.unit = QComboBox()
+        self.unit.setAccessibleName("Unit of bare sizes")
+        for text, unit in (
+            ("sizes: as guessed", ""),
+            ("sizes: AWG", "awg"),
+            ("sizes: mm²", "metric"),
+        ):
+            self.unit.addItem(text, unit)
+        self.evidence = label("", "faint", wrap=True)
+        self.notice = Notice()
+        self.model: ThingsModel[Shown] = ThingsModel(self._preview_columns(), _row_key)
+        self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
+        self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
+        self.summary = label("")
+        self.tick = button("Tick or untick", "Take the row or leave it out (Space)", self._toggle)
+        self.take = button(
+            "Import", "Take the ticked rows, as one undoable step", self.accept, "action"
+        )
+        self.cancel = button("Cancel", "Change nothing (Esc)", self.reject)
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.doing = label("", "faint")
+        self.stop = button("Stop", "Stop reading; nothing is changed", self._stop)
+        self._waiting = QWidget()
+        self._waiting.setLayout(row(self.doing, self.progress, self.stop))
+        into = QHBoxLayout()
+        for widget in (label("Into", "faint"), self.into, self._new):
+            into.addWidget(widget)
+        into.addStretch(1)
+        whole = QVBoxLayout(self)
+        whole.setSpacing(10)
+        whole.addLayout(into)
+        whole.addLayout(grid)
+        whole.addLayout(row(self.dialect, self.unit, 1))
+        whole.addWidget(self.evidence)
+        whole.addWidget(self.notice)
+        whole.addWidget(self._waiting)
+        whole.addWidget(self.table, 1)
+        whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
+        for box in (self.into, self.dialect, self.unit, *self.choices.values()):
+            box.activated.connect(lambda _: self.reread())
+        for spin in (self.rows, self.columns):
+            spin.valueChanged.connect(lambda _: self.reread())
+        self._new.setVisible(not self.into.currentData())
+
+    def _preview_columns(self) -> list[Column[Shown]]:
+        def cell(field: Field, shown: Shown) -> str:
+            return self._cell(shown.raw, field)
+
+        def column(field: Field, width: int) -> Column[Shown]:
+            return Column(
+                field.capitalize(),
+                lambda shown: cell(field, shown),
+                width=width,
+                edit=lambda shown, text: self._correct(shown, field, text),
+                tip="As it stands in the table. Type to correct it.",
+            )
+
+        return [
+            Column("Take", lambda s: "yes" if s.ticked else "no", width=54),
+            Column("Row", lambda s: str(s.raw.number), width=54, mono=True),
+            Column("State", lambda s: s.reading.state, width=112, role=_state_role),
+            Column("What to do", lambda s: " ".join(s.reading.remarks), width=300),
+            column("cavity", 62),
+            column("function", 170),
+            column("circuit", 70),
+            column("colour", 86),
+            Column(
+                "Read as",
+                _colour_words,
+                width=150,
+                colour=lambda s: s.reading.pin.colour if s.reading.pin else None,
+            ),
+            column("size", 70),
+            column("note", 160),
+        ]
+
+    # reading
+
+    def _work(
+        self,
+        work: Callable[[Callable[[], bool]], object],
+        done: Callable[[object], None],
+        doing: str,
+    ) -> None:
+        if self._task is not None:
+            self._task.stop()
+        self.doing.setText(f"{doing} …")
+        self._waiting.show()
+        self.take.setEnabled(False)
+        task = Task(work, self)
+        task.done.connect(done)
+        task.failed.connect(self._failed)
+        self._task = task
+        task.start()
+
+    def _failed(self, error: Exception) -> None:
+        self._waiting.hide()
+        self.notice.say(str(error))
+        self.take.setEnabled(False)
+
+    def _stop(self) -> None:
+        if self._task is not None:
+            self._task.stop()
+        self._waiting.hide()
+        if self._raw is None:
+            self.reject()
+
+    def _take_table(self, raw: object) -> None:
+        assert isinstance(raw, RawTable)
+        self._raw = raw
+        self._columns = find_columns(raw)
+        letters = [column_letter(at) for at in range(raw.width)]
+        heads: tuple[str, ...] = ()
+        if self._columns.heading_row is not None:
+            heads = raw.rows[self._columns.heading_row].cells
+        for field, box in self.choices.items():
+            box.addItem(NONE, -1)
+            for at, letter in enumerate(letters):
+                head = heads[at].strip() if at < len(heads) else ""
+                box.addItem(f"{letter}  {head[:24]}".strip(), at)
+            box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
+        proposed = propose_grid(self._cavity_names())
+        self.rows.blockSignals(True)
+        self.columns.blockSignals(True)
+        self.rows.setValue(proposed.rows)
+        self.columns.setValue(proposed.columns)
+        self.rows.blockSignals(False)
+        self.columns.blockSignals(False)
+        self.reread()
+
+    def _cavity_names(self) -> list[str]:
+        assert self._raw is not None
+        reading = read_table(self._raw, self._columns)
+        return [line.pin.cavity for line in reading.rows if line.pin is not None]
+
+    def _grid(self) -> Grid:
+        """Return the housing of the new connector, as proposed or as the user corrected it."""
+        proposed = propose_grid(self._cavity_names())
+        size = (self.rows.value(), self.columns.value())
+        if size == (proposed.rows, proposed.columns):
+            return proposed
+        return Grid(*size, letters=proposed.letters)
+
+    def reread(self) -> None:
+        """Judge every row again with the user's choices."""
+        if self._raw is None:
+            return
+        self._new.setVisible(not self.into.currentData())
+        fields = {f: box.currentData() for f, box in self.choices.items() if box.currentData() >= 0}
+        self._columns = Columns(self._columns.heading_row, fields)
+        raw, columns = self._corrected(), self._columns
+        target = self._store.job.connector(self.into.currentData())
+        dialect: str = self.dialect.currentData()
+        unit: BareSize = self.unit.currentData()
+        grid = target.grid if target is not None else self._grid()
+        known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
+
+        def judge(stop: Callable[[], bool]) -> TableReading:
+            return read_table(raw, columns, known=known, dialect=dialect, bare_size=unit, stop=stop)
+
+        if len(raw.rows) <= QUICK_ROWS:
+            self._show(judge(lambda: False))
+        else:
+            self._work(judge, self._show, f"Judging {len(raw.rows):,} rows")
+
+    def _corrected(self) -> RawTable:
+        assert self._raw is not None
+        if not self._typed:
+            return self._raw
+        rows = []
+        for line in self._raw.rows:
+            cells = list(line.cells)
+            merged = dict(line.merged)
+            for (number, at), text in self._typed.items():
+                if number == line.number:
+                    cells += [""] * (at + 1 - len(cells))
+                    cells[at] = text
+                    merged.pop(at, None)
+            rows.append(RawRow(line.number, tuple(cells), merged))
+        return self._raw._replace(rows=tuple(rows))
+
+    def _show(self, reading: object) -> None:
+        assert isinstance(reading, TableReading)
+        assert self._raw is not None
+        self._waiting.hide()
+        self.reading = reading
+        self.notice.say(reading.problem)
+        words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
+        unused = unused_headings(self._raw, self._columns)
+        words += (f"Not used: column {', '.join(unused)}.",) if unused else ()
+        self.evidence.setText("  ".join(word for word in words if word))
+        raws = {line.number: line for line in self._corrected().rows}
+        self.model.show_things(
+            [
+                Shown(raws[one.number], one, self._ticks.get(one.number, one.state == "fine"))
+                for one in reading.rows
+            ]
+        )
+        self._sum_up()
+
+    def _sum_up(self) -> None:
+        if self.reading is None:
+            return
+        states: tuple[RowState, ...] = ("fine", "needs you", "cannot be read")
+        counts = [f"{self.reading.count(state)} {state}" for state in states]
+        self.summary.setText(" · ".join(counts))
+        taken = len(self._taken())
+        self.take.setText(f"Import {taken} rows")
+        self.take.setEnabled(taken > 0)
+
+    def _taken(self) -> frozenset[int]:
+        return frozenset(
+            s.raw.number for s in self.model.things if s.ticked and s.reading.pin is not None
+        )
+
+    def _cell(self, raw: RawRow, field: Field) -> str:
+        at = self._columns.fields.get(field)
+        return raw.cells[at] if at is not None and at < len(raw.cells) else ""
+
+    def _correct(self, shown: Shown, field: Field, text: str) -> None:
+        at = self._columns.fields.get(field)
+        if at is None:
+            raise ValueError(f"The table has no {field} column. Choose one above.")
+        self._typed[shown.raw.number, at] = text
+        self.reread()
+
+    def _toggle(self) -> None:
+        keys = set(self.table.selected_keys())
+        for shown in self.model.things:
+            if _row_key(shown) in keys:
+                self._ticks[shown.raw.number] = not shown.ticked
+        self.model.show_things(
+            [
+                one._replace(ticked=self._ticks.get(one.raw.number, one.ticked))
+                for one in self.model.things
+            ]
+        )
+        self._sum_up()
+
+    # ending
+
+    def accept(self) -> None:
+        """Put the ticked rows into the job."""
+        if self.reading is None:
+            return
+        try:
+            code = self._import(self.reading)
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        super().accept()
+        self.imported.emit(code)
+
+    def _import(self, reading: TableReading) -> str:
+        pins = reading.pins(self._taken())
+        code: str = self.into.currentData()
+        name = self._path.name
+        if code:
+            self._store.do(f"Import {name}", lambda job: edits.set_pins(job, code, pins, name))
+            return code
+        grid = self._grid()
+        problem = grid_problem(grid) or ("" if self.name.text().strip() else "Name the connector.")
+        if problem:
+            raise ValueError(problem)
+        code = edits.free_code(self._store.job, Connector)
+        made = Connector(code, self.name.text().strip(), grid, pins=pins, pinout_from=name)
+        self._store.do(f"Import {name}", lambda job: edits.add(job, made))
+        return code
+
+    def reject(self) -> None:
+        """Change nothing."""
+        if self._task is not None:
+            self._task.stop()
+        super().reject()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Stop what is still being read."""
+        if self._task is not None:
+            self._task.stop()
+        super().closeEvent(event)
+
+
+def _row_key(shown: Shown) -> str:
+    return str(shown.raw.number)
+
+
+def _state_role(shown: Shown) -> str:
+    return {"fine": "proved", "needs you": "live_text"}.get(shown.reading.state, "stop")
+
+
+def _colour_words(shown: Shown) -> str:
+    pin = shown.reading.pin
+    if pin is not None and pin.fill:
+        return f"marked {pin.fill}"
+    if pin is None or pin.colour is None:
+        return ""
+    return colour_name(pin.colour.base, pin.colour.tracer)

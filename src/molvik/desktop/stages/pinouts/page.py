@@ -1,0 +1,190 @@
+"""Pinouts: what is in every cavity."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
+from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
+from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.small import button, label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model.parts import Connector, End, Pin
+from molvik.pinouts.geometry import cavities
+from molvik.reference.contacts import CONTACTS
+
+WIDTHS = {"Function": 176, "Circuit": 62, "Colour": 104, "Size": 82, "Seen": 68, "Note": 100}
+
+
+class PinoutsPage(StagePage):
+    """Connectors on the left; the chosen one drawn, with its table below."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__(store, hand, "Pinouts")
+        self._code = ""
+        self.list = WorkList("Connectors")
+        self.list.chosen.connect(hand.pick)
+        self.work_column.addWidget(label("CONNECTORS", "head"))
+        self.work_column.addWidget(self.list, 1)
+        self.work_column.addWidget(
+            button("Add a connector…", "A housing typed by rows and columns", self._add)
+        )
+        self.import_button = button(
+            "Import a table…",
+            "Read a pinout from CSV, TSV or XLSX, with a preview (Ctrl+I)",
+            self.ask_for_table,
+            "action",
+        )
+        self.flip_button = button("", "Turn the connector over (F)", self._flip)
+        self.edit_button = button("Housing…", "Rows, columns, numbering, terminals", self._edit)
+        self.face = FaceView()
+        self.face.chosen.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
+        self.face.turned.connect(lambda _: self._name_face())
+        card = QFrame()
+        card.setObjectName("card")
+        QVBoxLayout(card).addWidget(self.face)
+        self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)
+        self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
+        self.table.picked.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
+        self.table.refused.connect(self.notice.say)
+        self.table.macro = self._macro
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(card)
+        split.addWidget(self.table)
+        split.setStretchFactor(0, 0)
+        split.setStretchFactor(1, 1)
+        split.setChildrenCollapsible(False)
+        split.setSizes([280, 300])
+        self.empty = label(
+            "No connector yet. Import a pinout table, or add a housing by rows and columns.",
+            "faint",
+        )
+        self.middle.addLayout(
+            row(self.title, self.about, 1, self.flip_button, self.edit_button, self.import_button)
+        )
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.empty)
+        self.middle.addWidget(split, 1)
+        self._split = split
+        self._name_face()
+
+    def _columns(self) -> list[Column[Pin]]:
+        def column(field: PinField) -> Column[Pin]:
+            return Column(
+                field.name,
+                field.show,
+                width=WIDTHS[field.name],
+                edit=lambda pin, text: edit_pin(self.store, self._code, pin.cavity, field, text),
+                colour=(lambda pin: pin.colour) if field.name == "Colour" else None,
+                tip=field.tip,
+            )
+
+        return [
+            Column("Cavity", lambda pin: pin.cavity, width=58, mono=True),
+            *(column(field) for field in PIN_FIELDS[:5]),
+            Column("Wire", self._wires, width=64, sort=lambda pin: self._wires(pin) or "~"),
+            column(PIN_FIELDS[5]),
+        ]
+
+    def _wires(self, pin: Pin) -> str:
+        wires = self.analysis.network.wires_at.get(End(self._code, pin.cavity), [])
+        return ", ".join(wire.code for wire in wires)
+
+    def refresh(self) -> None:
+        """Show the connectors and the chosen one."""
+        job = self.store.job
+        entries = []
+        for one in job.connectors:
+            ways = cavities(one.grid)
+            wired = sum(End(one.code, cavity) in self.analysis.network.wires_at for cavity in ways)
+            entries.append(Work(one.code, one.name, f"{wired}/{len(ways)}", under=one.code))
+        self.list.show_work(entries)
+        if job.connector(self._code) is None:
+            self._code = job.connectors[0].code if job.connectors else ""
+        self._show()
+
+    def follow(self, subject: str) -> None:
+        """Show the connector in hand."""
+        code, _, cavity = subject.partition("/")
+        if self.store.job.connector(code) is None:
+            return
+        if code != self._code:
+            self._code = code
+            self._show()
+        self.face.choose(cavity)
+        if cavity:
+            self.table.pick(cavity)
+
+    def _show(self) -> None:
+        connector = self.store.job.connector(self._code)
+        self.empty.setVisible(connector is None)
+        self._split.setVisible(connector is not None)
+        self.flip_button.setEnabled(connector is not None)
+        self.edit_button.setEnabled(connector is not None)
+        self.face.show_connector(connector, self.analysis)
+        if connector is None:
+            self.title.setText("Pinouts")
+            self.about.setText("")
+            self.model.show_things([])
+            return
+        self.list.choose(self._code)
+        self.title.setText(connector.name)
+        self.about.setText(_about(connector))
+        pins = {pin.cavity: pin for pin in connector.pins}
+        self.model.show_things(
+            [pins.get(cavity, Pin(cavity)) for cavity in cavities(connector.grid)]
+        )
+
+    def _name_face(self) -> None:
+        other = "wire side" if self.face.face == "mating face" else "mating face"
+        self.flip_button.setText(f"Show {other}")
+
+    def _flip(self) -> None:
+        self.face.turn()
+
+    def _macro(self, text: str, begin: bool) -> None:
+        if begin:
+            self.store.history.beginMacro(text)
+        else:
+            self.store.history.endMacro()
+
+    def _add(self) -> None:
+        from molvik.desktop.parts import HousingDialog
+
+        dialog = HousingDialog(self, self.store, None)
+        if dialog.exec():
+            self.hand.pick(dialog.code)
+
+    def _edit(self) -> None:
+        from molvik.desktop.parts import HousingDialog
+
+        HousingDialog(self, self.store, self.store.job.connector(self._code)).exec()
+
+    def ask_for_table(self) -> None:
+        """Ask for a table file and open it for import."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Import a pinout table", "", "Tables (*.csv *.tsv *.txt *.xlsx);;All files (*)"
+        )
+        if name:
+            self.import_table(Path(name))
+
+    def import_table(self, path: Path) -> None:
+        """Open a table in the import window."""
+        from molvik.desktop.stages.pinouts.importing import ImportDialog
+
+        dialog = ImportDialog(self, self.store, path, self._code)
+        dialog.imported.connect(self.hand.pick)
+        dialog.open()
+
+
+def _about(connector: Connector) -> str:
+    words = [f"{connector.code} · {len(cavities(connector.grid))} ways"]
+    if connector.terminals:
+        words.append(f"{connector.terminals}s")
+    if connector.contact in CONTACTS:
+        words.append(f"size {connector.contact}")
+    return " · ".join(words)

@@ -1,0 +1,247 @@
+"""Proving: the continuity list. Type what the meter says; it is judged at once."""
+
+from datetime import datetime
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
+from molvik.desktop.typed import number_text
+from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.small import CheckedField, label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model import edits
+from molvik.model.job import Reading
+from molvik.model.parts import LOOSE, Connector, Wire
+from molvik.proving.continuity import ContinuityTest, latest
+from molvik.quantities import QuantityError, read_ohm
+
+CAUTION = (
+    "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
+    "live wire; leave airbag and high-voltage circuits to those licensed for them."
+)
+ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
+
+
+class ProvingPage(StagePage):
+    """The list in the middle, the two faces of the wire in hand below it."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__(store, hand, "Continuity")
+        self.list = WorkList("Which tests")
+        self.list.chosen.connect(lambda _: self._show_tests())
+        self.work_column.addWidget(label("TESTS", "head"))
+        self.work_column.addWidget(self.list)
+        self.work_column.addWidget(label("METER", "head"))
+        self._latest: dict[str, Reading] = {}
+        tip = "What the meter shows with its leads held together"
+        self.leads = CheckedField("Leads", tip, self._set_leads)
+        tip = "The smallest step the meter shows"
+        self.step = CheckedField("Smallest step", tip, self._set_step)
+        self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
+        for name, field in (
+            ("Leads, Ω", self.leads),
+            ("Smallest step, Ω", self.step),
+            ("Measured by", self.by),
+        ):
+            field.refused.connect(self.notice.say)
+            field.taken.connect(lambda: self.notice.say(""))
+            self.work_column.addWidget(label(name, "faint"))
+            self.work_column.addWidget(field)
+        self.work_column.addStretch(1)
+        self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
+        self.table: ThingsTable[Wire] = ThingsTable(self.model, "Continuity list")
+        self.table.enter_goes_down = True
+        self.table.picked.connect(hand.pick)
+        self.table.refused.connect(self.notice.say)
+        self.table.macro = self._macro
+        self.caution = label(CAUTION, "faint", wrap=True)
+        self.empty = label("Nothing to measure yet: run wires in Circuits (Ctrl+4).", "faint")
+        self.probes: list[tuple[FaceView, QLabel]] = []
+        card = QFrame()
+        card.setObjectName("card")
+        inner = QHBoxLayout(card)
+        for name in ("Red probe", "Black probe"):
+            face, words = FaceView(largest=30), label("")
+            words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            face.chosen.connect(lambda _: self._show_probes())
+            column = QVBoxLayout()
+            heading = row(label(name.upper(), "head"))
+            heading.addWidget(words, 1)
+            column.addLayout(heading)
+            column.addWidget(face, 1)
+            column.addStretch(0)
+            inner.addLayout(column, 1)
+            self.probes.append((face, words))
+        card.setMinimumHeight(150)
+        card.setMaximumHeight(210)
+        self.middle.addLayout(row(self.title, self.about, 1))
+        self.middle.addWidget(self.caution)
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.empty)
+        self.middle.addWidget(self.table, 1)
+        self.middle.addWidget(card)
+
+    def _columns(self) -> list[Column[Wire]]:
+        def test(wire: Wire) -> ContinuityTest:
+            return self.analysis.tests[wire.code]
+
+        def outcome(wire: Wire) -> str:
+            return self.analysis.proof[wire.code].outcome
+
+        return [
+            Column("Wire", lambda w: w.code, width=54, mono=True),
+            Column("Function", lambda w: w.function, width=140),
+            Column("From", lambda w: str(w.start), width=72, mono=True),
+            Column("To", lambda w: str(w.finish), width=72, mono=True),
+            Column(
+                "Expect",
+                lambda w: f"{test(w).expected_ohm:.2f}",
+                width=60,
+                tip="Ohms to expect, the meter's leads included",
+                sort=lambda w: test(w).expected_ohm,
+            ),
+            Column(
+                "Limit",
+                lambda w: f"{test(w).limit_ohm:.2f}",
+                width=54,
+                tip="Above this, look for a bad joint",
+                sort=lambda w: test(w).limit_ohm,
+            ),
+            Column(
+                "Read Ω",
+                self._reading,
+                width=66,
+                edit=self._measure,
+                tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
+            ),
+            Column("Verdict", outcome, width=104, role=lambda w: ROLES.get(outcome(w), "stop")),
+            Column("When", self._when, width=100, sort=self._time),
+            Column("By", self._by, width=60),
+        ]
+
+    def _last(self, wire: Wire) -> Reading | None:
+        return self._latest.get(wire.code)
+
+    def _by(self, wire: Wire) -> str:
+        last = self._last(wire)
+        return last.by if last else ""
+
+    def _reading(self, wire: Wire) -> str:
+        last = self._last(wire)
+        if last is None:
+            return ""
+        return "OL" if last.ohm is None else f"{last.ohm:g}"
+
+    def _when(self, wire: Wire) -> str:
+        last = self._last(wire)
+        return f"{datetime.fromisoformat(last.at):%d %b %H:%M}" if last else ""
+
+    def refresh(self) -> None:
+        """Show the tests as the job stands."""
+        self._latest = latest(self.store.job.readings)
+        proof = self.analysis.proof
+        counts = {"not measured": 0, "passed": 0, "failed": 0, "moved": 0}
+        for verdict in proof.values():
+            counts[verdict.outcome if verdict.outcome in counts else "failed"] += 1
+        entries = [
+            Work("all", "All", str(len(proof))),
+            Work("not measured", "To measure", str(counts["not measured"]), "live_text"),
+            Work("passed", "Passed", str(counts["passed"]), "proved"),
+            Work("failed", "Failed", str(counts["failed"]), "stop"),
+            Work("moved", "Moved since", str(counts["moved"]), "live_text"),
+        ]
+        self.list.show_work(entries)
+        self.list.setFixedHeight(len(entries) * 30 + 6)
+        settings = self.store.job.settings
+        self.leads.show_value(f"{settings.meter_leads_ohm:g}")
+        self.step.show_value(f"{settings.meter_step_ohm:g}")
+        self.by.show_value(settings.measured_by)
+        done = counts["passed"]
+        self.about.setText(f"{done} of {len(proof)} proved" if proof else "")
+        self._show_tests()
+
+    def _show_tests(self) -> None:
+        wanted = self.list.key() or "all"
+        proof = self.analysis.proof
+        known = ("not measured", "passed", "moved")
+
+        def belongs(code: str) -> bool:
+            outcome = proof[code].outcome
+            kind = outcome if outcome in known else "failed"
+            # The wire just measured stays in view until the list is chosen again.
+            return wanted in ("all", kind)
+
+        wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
+        self.empty.setVisible(not proof)
+        self.table.setVisible(bool(proof))
+        self.model.show_things(wires)
+        self._show_probes()
+
+    def follow(self, subject: str) -> None:
+        """Show the wire in hand."""
+        if subject in self.analysis.proof:
+            if self.model.row_of(subject) < 0:
+                self.list.choose("all")
+                self._show_tests()
+            self.table.pick(subject)
+        self._show_probes()
+
+    def _show_probes(self) -> None:
+        wire = self.analysis.network.wires.get(self.hand.subject)
+        ends = wire.ends if wire else (LOOSE, LOOSE)
+        for (face, words), end in zip(self.probes, ends, strict=True):
+            part = self.store.job.part(end.at)
+            face.setVisible(isinstance(part, Connector))
+            words.setText(self.analysis.network.end_name(end) if wire else "choose a wire")
+            if isinstance(part, Connector):
+                face.show_connector(part, self.analysis)
+                face.choose(end.cavity)
+
+    def _time(self, wire: Wire) -> str:
+        last = self._last(wire)
+        return last.at if last else ""
+
+    def _measure(self, wire: Wire, text: str) -> None:
+        """Keep a reading with its time and who took it."""
+        settings = self.store.job.settings
+        reading = Reading(
+            wire.code,
+            read_ohm(text),
+            datetime.now().astimezone().isoformat(timespec="seconds"),
+            settings.measured_by,
+            settings.meter_leads_ohm,
+            wire.start,
+            wire.finish,
+        )
+        self.store.do(f"Reading of {wire.code}", lambda job: edits.record(job, reading))
+        verdict = self.analysis.proof[wire.code]
+        failed = verdict.outcome not in ("passed", "not measured")
+        self.notice.say(f"{wire.code}: {verdict.text}" if failed else "")
+
+    def _set_leads(self, text: str) -> None:
+        self._settings("Leads", meter_leads_ohm=_ohms(text, 0.0))
+
+    def _set_step(self, text: str) -> None:
+        self._settings("Meter's step", meter_step_ohm=_ohms(text, 0.0001))
+
+    def _set_by(self, text: str) -> None:
+        self._settings("Measured by", measured_by=text.strip())
+
+    def _settings(self, name: str, **fields: object) -> None:
+        self.store.do(name, lambda job: edits.change_settings(job, **fields))
+
+    def _macro(self, text: str, begin: bool) -> None:
+        if begin:
+            self.store.history.beginMacro(text)
+        else:
+            self.store.history.endMacro()
+
+
+def _ohms(text: str, least: float) -> float:
+    value = read_ohm(text)
+    if value is None or not least <= value <= 10:
+        raise QuantityError(f"Type ohms between {number_text(least, '')} and 10.")
+    return value

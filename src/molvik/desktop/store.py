@@ -1,0 +1,77 @@
+"""The one place that holds the current job, its history and its analysis."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from molvik.analysis import Analysis
+from molvik.model.job import Job
+
+Edit = Callable[[Job], Job]
+
+
+class Store(QObject):
+    """The job in the window.
+
+    changed(old, new) is the one signal: emitted after every edit, undo, redo and change of job.
+    """
+
+    changed = Signal(object, object)
+
+    def __init__(self, job: Job, path: Path | None = None) -> None:
+        super().__init__()
+        self.history = QUndoStack(self)
+        self.path = path
+        self._job = job
+        self._analysis = Analysis(job)
+
+    @property
+    def job(self) -> Job:
+        """The job as it stands."""
+        return self._job
+
+    @property
+    def analysis(self) -> Analysis:
+        """Everything computed from the job as it stands."""
+        return self._analysis
+
+    def do(self, text: str, edit: Edit) -> None:
+        """Make an edit that can be undone; an EditError passes through and nothing changes."""
+        new = edit(self._job)
+        if new != self._job:
+            self.history.push(_Change(self, text, self._job, new))
+
+    def load(self, job: Job, path: Path | None, *, saved: bool = True) -> None:
+        """Take up another job, with a fresh history. saved: whether the file holds it as it is."""
+        old = self._job
+        self.path = path
+        self.history.clear()
+        if not saved:
+            self.history.resetClean()
+        self._set(job, old)
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether there is work the file does not hold."""
+        return not self.history.isClean()
+
+    def _set(self, new: Job, old: Job) -> None:
+        self._job = new
+        self._analysis = Analysis(new)
+        self.changed.emit(old, new)
+
+
+class _Change(QUndoCommand):
+    """One step of the history: the job before and after."""
+
+    def __init__(self, store: Store, text: str, old: Job, new: Job) -> None:
+        super().__init__(text)
+        self._store, self._old, self._new = store, old, new
+
+    def redo(self) -> None:
+        self._store._set(self._new, self._old)
+
+    def undo(self) -> None:
+        self._store._set(self._old, self._new)

@@ -1,0 +1,125 @@
+"""The first screen, for a person with no job: start one, open the demo, open a file."""
+
+from collections.abc import Callable
+from functools import partial
+from importlib.resources import files
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.trunk import STAGES
+from molvik.files.recovery import Leftover
+
+
+class Welcome(QWidget):
+    """The first screen."""
+
+    recovered = Signal(object)
+    discarded = Signal(object)
+    reopened = Signal(object)
+
+    def __init__(
+        self,
+        new: Callable[[], object],
+        demo: Callable[[], object],
+        open_file: Callable[[], object],
+    ) -> None:
+        super().__init__()
+        icon = QLabel()
+        picture = QPixmap()
+        picture.loadFromData(files("molvik.desktop").joinpath("icons", "molvik.png").read_bytes())
+        icon.setPixmap(picture.scaledToHeight(72, Qt.TransformationMode.SmoothTransformation))
+        title = label("Molvik")
+        title.setObjectName("welcomeTitle")
+        promise = label("Every wire accounted for.", "faint")
+        card = QFrame()
+        card.setObjectName("card")
+        inner = QVBoxLayout(card)
+        inner.setContentsMargins(22, 18, 22, 18)
+        inner.setSpacing(6)
+        self.new_button = button("Start a job", "An empty job (Ctrl+N)", new, "action")
+        self.demo_button = button("Open the demo", "The Marten fire tender, all made up", demo)
+        self.open_button = button("Open a file…", "A .molvik job (Ctrl+O)", open_file)
+        for one, words in (
+            (self.new_button, "Name it, import your first pinout table, run a wire."),
+            (self.demo_button, "A fire tender gets a fuel-injected engine; find its mistakes."),
+            (self.open_button, "Go on with a job that was saved."),
+        ):
+            one.setFixedWidth(160)
+            inner.addLayout(row(one, label(words, "faint"), 1, spacing=16))
+        self._recent = QVBoxLayout()
+        self._left = QVBoxLayout()
+        caution = label(
+            "Molvik computes and records; it does not replace your judgement, local rules or a "
+            "licensed electrician. Disconnect the battery before you open a loom.",
+            "faint",
+            wrap=True,
+        )
+        held = QWidget()
+        held.setFixedWidth(680)
+        body = QVBoxLayout(held)
+        body.setSpacing(14)
+        body.addLayout(row(icon, _stacked(title, promise), 1, spacing=18))
+        body.addLayout(self._left)
+        body.addWidget(card)
+        body.addLayout(self._recent)
+        order = QGridLayout()
+        order.setHorizontalSpacing(24)
+        order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
+        for at, (name, asks) in enumerate(STAGES):
+            order.addWidget(label(f"{at + 1}  {name}: {asks}", "faint"), 1 + at % 4, at // 4)
+        body.addLayout(order)
+        body.addWidget(caution)
+        across = QHBoxLayout(self)
+        across.addStretch(1)
+        across.addWidget(held, 0, Qt.AlignmentFlag.AlignVCenter)
+        across.addStretch(1)
+
+    def show_lists(self, recent: list[Path], leftovers: list[Leftover]) -> None:
+        """Show the files opened last and the jobs a crash left behind."""
+        _clear(self._recent)
+        _clear(self._left)
+        if recent:
+            self._recent.addWidget(label("OPENED LAST", "head"))
+        for path in recent:
+            one = button(path.stem, str(path), partial(self.reopened.emit, path), "quiet")
+            line = QWidget()
+            line.setLayout(row(one, label(str(path.parent), "faint"), 1))
+            self._recent.addWidget(line)
+        for leftover in leftovers:
+            card = QFrame()
+            card.setObjectName("good")
+            when = f"{leftover.at:%d %b %Y, %H:%M}"
+            words = label(f"{leftover.job.title}: unsaved work from {when} was kept.", wrap=True)
+            take = button(
+                "Take it up",
+                "Open the job as it was when the program ended",
+                partial(self.recovered.emit, leftover),
+                "action",
+            )
+            drop = button(
+                "Throw away",
+                "Delete the kept copy for good",
+                partial(self.discarded.emit, leftover),
+            )
+            across = QHBoxLayout(card)
+            across.addWidget(words, 1)
+            across.addWidget(take)
+            across.addWidget(drop)
+            self._left.addWidget(card)
+
+
+def _stacked(*widgets: QWidget) -> QWidget:
+    held = QWidget()
+    held.setLayout(column(*widgets, spacing=0))
+    return held
+
+
+def _clear(layout: QVBoxLayout) -> None:
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.deleteLater()

@@ -1,0 +1,312 @@
+"""A connector drawn to its grid, the way it is held: at the mating face or at the wire side."""
+
+from typing import NamedTuple
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QFocusEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.paint import draw_cavity_wire
+from molvik.model.parts import Colour, Connector, End, Pin
+from molvik.pinouts.geometry import Face, Place, places
+from molvik.reference.colours import colour_name
+
+
+class Cavity(NamedTuple):
+    """A cavity as it is painted."""
+
+    place: Place
+    state: str  # wired, listed, empty, plugged or unknown
+    wires: tuple[Colour | None, ...]
+    words: str
+
+
+def cavities_of(connector: Connector, analysis: Analysis, face: Face) -> tuple[Cavity, ...]:
+    """Return every cavity with its state and its description in words."""
+    pins = {pin.cavity: pin for pin in connector.pins}
+    network = analysis.network
+    found: list[Cavity] = []
+    for place in places(connector.grid, face):
+        pin = pins.get(place.cavity, Pin(place.cavity))
+        wires = network.wires_at.get(End(connector.code, place.cavity), [])
+        if wires:
+            state = "wired"
+        elif pin.fill:
+            state = pin.fill
+        elif pin.function or pin.colour or pin.circuit:
+            state = "listed"
+        else:
+            state = "unknown"
+        colours = tuple(wire.colour for wire in wires) or ((pin.colour,) if pin.colour else ())
+        says = {
+            "wired": ", ".join(
+                wire.code
+                + (f" {colour_name(wire.colour.base, wire.colour.tracer)}" if wire.colour else "")
+                for wire in wires
+            ),
+            "listed": "in the pinout, no wire yet",
+            "empty": "empty",
+            "plugged": "cavity plug fitted",
+            "unknown": "not known",
+        }[state]
+        words = f"cavity {place.cavity}: {pin.function or 'no function known'} · {says}"
+        found.append(Cavity(place, state, colours, words))
+    return tuple(found)
+
+
+class FaceView(QWidget):
+    """The face of a connector. Click or arrow keys choose a cavity, F turns it over.
+
+    chosen(cavity): a cavity was chosen. turned(face): it was turned over.
+    """
+
+    chosen = Signal(str)
+    turned = Signal(str)
+
+    def __init__(self, largest: int = 40) -> None:
+        super().__init__()
+        self._largest = largest
+        self._cavities: tuple[Cavity, ...] = ()
+        self._connector: Connector | None = None
+        self._analysis: Analysis | None = None
+        self.face: Face = "mating face"
+        self.cavity = ""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setMinimumHeight(96)
+
+    def show_connector(self, connector: Connector | None, analysis: Analysis) -> None:
+        """Show a connector as the job has it."""
+        self._connector, self._analysis = connector, analysis
+        self._cavities = cavities_of(connector, analysis, self.face) if connector else ()
+        if not any(one.place.cavity == self.cavity for one in self._cavities):
+            self.cavity = ""
+        self._describe()
+        self.updateGeometry()
+        self.update()
+
+    def choose(self, cavity: str) -> None:
+        """Mark a cavity, without a signal."""
+        if cavity != self.cavity:
+            self.cavity = cavity
+            self._describe()
+            self.update()
+
+    def turn(self) -> None:
+        """Turn the connector over: mating face to wire side and back."""
+        self.face = "wire side" if self.face == "mating face" else "mating face"
+        if self._connector and self._analysis:
+            self.show_connector(self._connector, self._analysis)
+        self.turned.emit(self.face)
+
+    def _describe(self) -> None:
+        name = self._connector.name if self._connector else "no connector"
+        here = next((c.words for c in self._cavities if c.place.cavity == self.cavity), "")
+        self.setAccessibleName(f"{name}, {self.face}")
+        self.setAccessibleDescription(here)
+
+    # geometry
+
+    def sizeHint(self) -> QSize:
+        """Return a size with comfortable cavities."""
+        if self._connector is None:
+            return QSize(300, 100)
+        grid = self._connector.grid
+        step = min(self._largest, 40)
+        return QSize(grid.columns * step + 40, grid.rows * step + 44)
+
+    def _step(self) -> float:
+        if self._connector is None:
+            return 0.0
+        grid = self._connector.grid
+        across = (self.width() - 30) / grid.columns
+        down = (self.height() - 36) / grid.rows
+        return max(8.0, min(across, down, self._largest))
+
+    def _centre(self, place: Place) -> QPointF:
+        assert self._connector is not None
+        grid, step = self._connector.grid, self._step()
+        left = (self.width() - grid.columns * step) / 2
+        top = 16 + (self.height() - 36 - grid.rows * step) / 2
+        return QPointF(left + (place.column + 0.5) * step, top + (place.row + 0.5) * step)
+
+    def _at(self, point: QPointF) -> Cavity | None:
+        half = self._step() / 2
+        for one in self._cavities:
+            centre = self._centre(one.place)
+            if abs(point.x() - centre.x()) <= half and abs(point.y() - centre.y()) <= half:
+                return one
+        return None
+
+    # events
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Choose the cavity under the mouse."""
+        one = self._at(event.position())
+        if one is not None:
+            self.choose(one.place.cavity)
+            self.chosen.emit(one.place.cavity)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Move between cavities with the arrows, choose with Enter, turn with F."""
+        moves = {
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+        }
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_F and not event.modifiers():
+            self.turn()
+        elif key in moves and self._cavities:
+            self._move(*moves[key])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.cavity:
+            self.chosen.emit(self.cavity)
+        else:
+            super().keyPressEvent(event)
+
+    def _move(self, down: int, across: int) -> None:
+        here = next((c.place for c in self._cavities if c.place.cavity == self.cavity), None)
+        if here is None:
+            self.choose(self._cavities[0].place.cavity)
+            self.chosen.emit(self.cavity)
+            return
+        by_place = {(c.place.row, c.place.column): c.place.cavity for c in self._cavities}
+        row, place = here.row + down, here.column + across
+        grid = self._connector.grid if self._connector else None
+        while grid and 0 <= row < grid.rows and 0 <= place < grid.columns:
+            if (row, place) in by_place:
+                self.choose(by_place[row, place])
+                self.chosen.emit(self.cavity)
+                return
+            row, place = row + down, place + across
+
+    def event(self, event: QEvent) -> bool:
+        """Show what is in the cavity under the mouse."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            one = self._at(QPointF(event.pos()))
+            if one is not None:
+                QToolTip.showText(event.globalPos(), one.words, self)
+            else:
+                QToolTip.hideText()
+            return True
+        return super().event(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show the focus."""
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Hide the focus."""
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the housing and its cavities."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._connector is None:
+            painter.setPen(colour("faint"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No connector chosen")
+            return
+        grid, step = self._connector.grid, self._step()
+        first = self._centre(Place("", 0, 0))
+        shell = QRectF(
+            first.x() - step / 2 - 8,
+            first.y() - step / 2 - 6,
+            grid.columns * step + 16,
+            grid.rows * step + 12,
+        )
+        painter.setPen(QPen(colour("copper" if self.hasFocus() else "faint"), 2))
+        painter.setBrush(colour("side"))
+        painter.drawRoundedRect(shell, 9, 9)
+        # The lock sits on top at both faces: turning over swaps left and right only.
+        lock = QRectF(shell.center().x() - min(22.0, shell.width() / 4), shell.top() - 6, 0, 6)
+        lock.setWidth(2 * (shell.center().x() - lock.left()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("faint"))
+        painter.drawRect(lock)
+        for one in self._cavities:
+            self._paint_cavity(painter, one, step)
+        painter.setFont(font(11))
+        painter.setPen(colour("faint"))
+        foot = QRectF(0, shell.bottom() + 2, self.width(), 16)
+        side = f"{self.face} · lock up · F turns it"
+        painter.drawText(foot, Qt.AlignmentFlag.AlignHCenter, side)
+
+    def _paint_cavity(self, painter: QPainter, one: Cavity, step: float) -> None:
+        centre = self._centre(one.place)
+        numbered = step >= 26
+        radius = step * (0.27 if numbered else 0.36)
+        if numbered:
+            painter.setFont(font(max(9, min(12, int(step * 0.29))), mono=True))
+            painter.setPen(colour("ink"))
+            line = QRectF(centre.x() - step / 2, centre.y() - step / 2, step, step * 0.36)
+            painter.drawText(line, Qt.AlignmentFlag.AlignCenter, one.place.cavity)
+            centre = QPointF(centre.x(), centre.y() + step * 0.14)
+        if one.place.cavity == self.cavity:
+            painter.setPen(QPen(colour("copper"), 2.5))
+            painter.setBrush(colour("copper_wash"))
+            half = step / 2 - 1
+            middle = self._centre(one.place)
+            painter.drawRoundedRect(
+                QRectF(middle.x() - half, middle.y() - half, 2 * half, 2 * half), 5, 5
+            )
+            if numbered:
+                painter.setPen(colour("ink"))
+                painter.drawText(
+                    QRectF(middle.x() - half, middle.y() - step / 2, 2 * half, step * 0.36),
+                    Qt.AlignmentFlag.AlignCenter,
+                    one.place.cavity,
+                )
+        match one.state:
+            case "wired":
+                first = one.wires[0]
+                if first is None:
+                    painter.setPen(QPen(colour("ink"), 1.2))
+                    painter.setBrush(colour("line"))
+                    painter.drawEllipse(centre, radius, radius)
+                else:
+                    draw_cavity_wire(painter, centre, radius, first)
+                if len(one.wires) > 1:
+                    painter.setPen(QPen(colour("stop"), 2.5))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawEllipse(centre, radius + 2.5, radius + 2.5)
+            case "listed":
+                painter.setPen(QPen(colour("faint"), 1.4, Qt.PenStyle.DashLine))
+                painter.setBrush(colour("sheet"))
+                painter.drawEllipse(centre, radius, radius)
+                if one.wires and one.wires[0] is not None:
+                    draw_cavity_wire(painter, centre, radius * 0.45, one.wires[0])
+            case "plugged":
+                painter.setPen(QPen(colour("faint"), 1.2))
+                painter.setBrush(colour("line"))
+                painter.drawEllipse(centre, radius, radius)
+                reach = radius * 0.6
+                painter.drawLine(
+                    QPointF(centre.x() - reach, centre.y() - reach),
+                    QPointF(centre.x() + reach, centre.y() + reach),
+                )
+                painter.drawLine(
+                    QPointF(centre.x() - reach, centre.y() + reach),
+                    QPointF(centre.x() + reach, centre.y() - reach),
+                )
+            case "empty":
+                painter.setPen(QPen(colour("line"), 1.2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(centre, radius, radius)
+            case _:
+                painter.setFont(font(max(9, int(radius * 1.3))))
+                painter.setPen(colour("faint"))
+                spot = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
+                painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, "?")

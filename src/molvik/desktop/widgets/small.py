@@ -1,0 +1,138 @@
+"""Small widgets and helpers: labels by role, buttons, a notice, fields that check what is typed."""
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+Box = TypeVar("Box", QHBoxLayout, QVBoxLayout)
+
+
+def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
+    """Return a label in a role of the theme."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return made
+
+
+def set_role(widget: QWidget, role: str) -> None:
+    """Change the role of a widget and let the style sheet see it."""
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+def button(text: str, tip: str, pressed: Callable[[], object], role: str = "") -> QPushButton:
+    """Return a button with a tooltip that teaches."""
+    made = QPushButton(text)
+    made.setToolTip(tip)
+    made.setAccessibleName(text)
+    made.setAccessibleDescription(tip)
+    made.setAutoDefault(False)
+    if role:
+        made.setProperty("role", role)
+    made.clicked.connect(lambda: pressed())
+    return made
+
+
+def row(*widgets: QWidget | int, spacing: int = 8) -> QHBoxLayout:
+    """Return a row of widgets; a number is a stretch."""
+    return _fill(QHBoxLayout(), widgets, spacing)
+
+
+def column(*widgets: QWidget | QLayout | int, spacing: int = 8) -> QVBoxLayout:
+    """Return a column of widgets; a number is a stretch."""
+    return _fill(QVBoxLayout(), widgets, spacing)
+
+
+def _fill(box: Box, things: tuple[QWidget | QLayout | int, ...], spacing: int) -> Box:
+    box.setContentsMargins(0, 0, 0, 0)
+    box.setSpacing(spacing)
+    for thing in things:
+        if isinstance(thing, int):
+            box.addStretch(thing)
+        elif isinstance(thing, QLayout):
+            box.addLayout(thing)
+        else:
+            box.addWidget(thing)
+    return box
+
+
+class Notice(QLabel):
+    """A message in the place where something went wrong; hidden while there is none."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("notice")
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.hide()
+
+    def say(self, text: str) -> None:
+        """Show a message, or none."""
+        self.setText(text)
+        self.setAccessibleName(text)
+        self.setVisible(bool(text))
+
+
+class CheckedField(QLineEdit):
+    """A field that hands over what is typed and, when it is refused, keeps the text and says why.
+
+    take: is given the text on Enter or on leaving; a ValueError from it is the refusal.
+    """
+
+    refused = Signal(str)
+    taken = Signal()
+
+    def __init__(self, name: str, tip: str, take: Callable[[str], None]) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+        self._tip = tip
+        self._take = take
+        self._shown = ""
+        self.editingFinished.connect(self._finish)
+        self.textEdited.connect(lambda _: self._mark(""))
+
+    def show_value(self, text: str) -> None:
+        """Show what the job holds, unless the user is in the middle of typing something else."""
+        if self.hasFocus() and self.text() != self._shown:
+            return
+        self._shown = text
+        self.setText(text)
+        self.setCursorPosition(0)
+        self._mark("")
+
+    def _finish(self) -> None:
+        if self.text() == self._shown:
+            return
+        before = self._shown
+        self._shown = self.text()  # what the job shows next may differ: "22 in" becomes 0.559 m
+        try:
+            self._take(self.text())
+        except ValueError as error:
+            self._shown = before
+            self._mark(str(error))
+            self.refused.emit(str(error))
+        else:
+            self._mark("")
+            self.taken.emit()
+
+    def _mark(self, problem: str) -> None:
+        self.setProperty("wrong", "true" if problem else "false")
+        self.setToolTip(problem or self._tip)
+        self.style().unpolish(self)
+        self.style().polish(self)

@@ -1,0 +1,200 @@
+"""The findings strip: how many, the worst one in words, and the whole list on demand."""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.desktop.theme import colour
+from molvik.desktop.widgets.small import button, label, row
+from molvik.findings.finding import SEVERITIES, Finding, Severity
+
+ROLE_OF: dict[str, str] = {"stop": "stop", "look": "live", "note": "faint"}
+
+
+class Mark(QWidget):
+    """A severity as a shape: square for stop, triangle for look, disc for note."""
+
+    def __init__(self, severity: Severity) -> None:
+        super().__init__()
+        self._severity = severity
+        self.setFixedSize(QSize(14, 14))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the shape."""
+        painter = QPainter(self)
+        draw_mark(painter, QRectF(1, 1, 12, 12), self._severity)
+
+
+def draw_mark(painter: QPainter, rect: QRectF, severity: Severity) -> None:
+    """Draw a severity's shape in its colour."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(ROLE_OF[severity]))
+    if severity == "stop":
+        painter.drawRoundedRect(rect, 2, 2)
+    elif severity == "look":
+        top = QPointF(rect.center().x(), rect.top())
+        painter.drawPolygon([rect.bottomLeft(), rect.bottomRight(), top])
+    else:
+        painter.drawEllipse(rect)
+
+
+class FindingsStrip(QWidget):
+    """The strip at the bottom of the window.
+
+    followed(finding): go there. accepted(finding, reason), withdrawn(finding): the user judged it.
+    """
+
+    followed = Signal(object)
+    accepted = Signal(object, str)
+    withdrawn = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("strip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._open: tuple[Finding, ...] = ()
+        self._reasons: dict[str, str] = {}
+        self.counts: dict[str, QLabel] = {}
+        line = QHBoxLayout()
+        line.setContentsMargins(14, 2, 14, 2)
+        line.setSpacing(6)
+        for severity in SEVERITIES:
+            line.addWidget(Mark(severity))
+            self.counts[severity] = label("")
+            line.addWidget(self.counts[severity])
+            line.addSpacing(8)
+        self.worst = QPushButton("")
+        self.worst.setProperty("role", "quiet")
+        self.worst.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.worst.setToolTip("Go to the place of this finding")
+        self.worst.clicked.connect(self._follow_worst)
+        line.addWidget(self.worst, 1)
+        self.saved = label("", "faint")
+        line.addWidget(self.saved)
+        self.toggle = button("All findings", "Show every finding (F8)", self._toggle)
+        line.addWidget(self.toggle)
+
+        self.list = QListWidget()
+        self.list.setAccessibleName("Findings")
+        self.list.setWordWrap(True)
+        self.list.itemActivated.connect(lambda _: self._follow())
+        self.list.currentItemChanged.connect(lambda *_: self._explain())
+        self.story = label("", wrap=True)
+        self.story.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.go = button("Show me", "Go to its place (Enter)", self._follow, "action")
+        self.judge = button("Accept…", "Keep it as it is, with your reason", self._judge)
+        detail = QWidget()
+        column = QVBoxLayout(detail)
+        column.setContentsMargins(4, 2, 4, 2)
+        column.addWidget(self.story, 1)
+        column.addLayout(row(self.go, self.judge, 1))
+        self.panel = QWidget()
+        panel = QHBoxLayout(self.panel)
+        panel.setContentsMargins(14, 10, 14, 4)
+        panel.addWidget(self.list, 3)
+        panel.addWidget(detail, 2)
+        self.panel.setFixedHeight(230)
+        self.panel.hide()
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.panel)
+        whole.addLayout(line)
+
+    def show_findings(
+        self, findings: tuple[Finding, ...], reasons: dict[str, str], *, pending: bool = False
+    ) -> None:
+        """Show all findings; reasons: why the accepted ones were accepted, by their key."""
+        self._reasons = reasons
+        self._open = tuple(one for one in findings if one.key not in reasons)
+        for severity in SEVERITIES:
+            count = sum(one.severity == severity for one in self._open)
+            self.counts[severity].setText("…" if pending else f"{count} {severity}")
+        first = next(iter(self._open), None)
+        self.worst.setEnabled(first is not None)
+        if pending:
+            self.worst.setText("Looking the job over …")
+        elif first is None:
+            self.worst.setText("Nothing found. That is no proof: measure before power.")
+        else:
+            self.worst.setText(f"{first.severity.capitalize()}: {first.what}")
+        kept = self._current()
+        self.list.clear()
+        for one in (*self._open, *(one for one in findings if one.key in reasons)):
+            text = f"{one.severity} · {one.what}"
+            if one.key in reasons:
+                text = f"accepted · {one.what}"
+            item = QListWidgetItem(text)
+            item.setData(Qt.ItemDataRole.UserRole, one)
+            item.setForeground(
+                colour("faint" if one.key in reasons or one.severity == "note" else "ink")
+            )
+            if one.severity == "stop" and one.key not in reasons:
+                item.setForeground(colour("stop"))
+            self.list.addItem(item)
+            if kept is not None and kept.key == one.key:
+                self.list.setCurrentItem(item)
+        if self.list.currentRow() < 0 and self.list.count():
+            self.list.setCurrentRow(0)
+        self._explain()
+
+    def _current(self) -> Finding | None:
+        item = self.list.currentItem()
+        found: Finding | None = item.data(Qt.ItemDataRole.UserRole) if item else None
+        return found
+
+    def _explain(self) -> None:
+        one = self._current()
+        self.go.setEnabled(one is not None)
+        self.judge.setEnabled(one is not None)
+        if one is None:
+            self.story.setText("")
+            return
+        reason = self._reasons.get(one.key)
+        lines = [one.what, one.why, one.remedy]
+        if reason is not None:
+            lines.append(f"Accepted: {reason}")
+        self.story.setText("\n\n".join(lines))
+        self.judge.setText("Accept…" if reason is None else "Take back")
+
+    def _toggle(self) -> None:
+        self.panel.setVisible(not self.panel.isVisible())
+        self.toggle.setText("Close" if self.panel.isVisible() else "All findings")
+        if self.panel.isVisible():
+            self.list.setFocus()
+
+    def show_all(self) -> None:
+        """Open or close the whole list."""
+        self._toggle()
+
+    def _follow_worst(self) -> None:
+        if self._open:
+            self.followed.emit(self._open[0])
+
+    def _follow(self) -> None:
+        one = self._current()
+        if one is not None:
+            self.followed.emit(one)
+
+    def _judge(self) -> None:
+        one = self._current()
+        if one is None:
+            return
+        if one.key in self._reasons:
+            self.withdrawn.emit(one)
+            return
+        question = f"{one.what}\n\nWhy is it right as it is? The reason is printed with the job."
+        reason, sure = QInputDialog.getText(self, "Accept a finding", question)
+        if sure:
+            self.accepted.emit(one, reason)

@@ -1,0 +1,464 @@
+"""Tables of things in the job: sorted, edited in place, copied and pasted as text."""
+
+from collections.abc import Callable, Sequence
+from typing import Any, Generic, TypeVar
+
+from PySide6.QtCore import (
+    QAbstractItemModel,
+    QAbstractTableModel,
+    QEvent,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPoint,
+    QRect,
+    QRectF,
+    QSize,
+    QSortFilterProxyModel,
+    Qt,
+    QTimer,
+    Signal,
+)
+from PySide6.QtGui import (
+    QColor,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QPalette,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import (
+    QAbstractItemDelegate,
+    QAbstractItemView,
+    QHeaderView,
+    QLineEdit,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QToolTip,
+    QWidget,
+)
+
+from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.paint import draw_wire
+from molvik.model.job import code_order
+from molvik.model.parts import Colour
+
+Index = QModelIndex | QPersistentModelIndex
+Thing = TypeVar("Thing")
+
+SORT_ROLE = Qt.ItemDataRole.UserRole
+WIRE_ROLE = Qt.ItemDataRole.UserRole + 1
+
+
+class Column(Generic[Thing]):
+    """One column of a table.
+
+    text: what the cell shows. edit: takes a typed text, a ValueError from it is the refusal; None
+    for a column that is only read. colour: the wire colour to draw before the text. role: the
+    theme's role for the text. number: sorts by figures.
+    """
+
+    def __init__(
+        self,
+        heading: str,
+        text: Callable[[Thing], str],
+        *,
+        width: int = 90,
+        edit: Callable[[Thing, str], None] | None = None,
+        colour: Callable[[Thing], Colour | None] | None = None,
+        role: Callable[[Thing], str] | None = None,
+        sort: Callable[[Thing], Any] | None = None,
+        tip: str = "",
+        mono: bool = False,
+    ) -> None:
+        self.heading = heading
+        self.text = text
+        self.width = width
+        self.edit = edit
+        self.colour = colour
+        self.role = role
+        self.sort = sort
+        self.tip = tip
+        self.mono = mono
+
+
+class ThingsModel(QAbstractTableModel, Generic[Thing]):
+    """Rows of things, one thing a row. refused(row, column, text, why) when an edit is refused."""
+
+    refused = Signal(int, int, str, str)
+
+    def __init__(
+        self,
+        columns: Sequence[Column[Thing]],
+        key: Callable[[Thing], str],
+        *,
+        blank: Thing | None = None,
+    ) -> None:
+        super().__init__()
+        self.columns = list(columns)
+        self.key = key
+        self._blank = blank
+        self.things: list[Thing] = []
+
+    def show_things(self, things: Sequence[Thing]) -> None:
+        """Show other things; rows that keep their key keep their place and selection."""
+        new = list(things) + ([self._blank] if self._blank is not None else [])
+        if [self.key(one) for one in new] == [self.key(one) for one in self.things]:
+            self.things = new
+            if new:
+                last = self.index(len(new) - 1, len(self.columns) - 1)
+                self.dataChanged.emit(self.index(0, 0), last)
+            return
+        self.beginResetModel()
+        self.things = new
+        self.endResetModel()
+
+    def row_of(self, key: str) -> int:
+        """Return the row of a key, -1 when it is not there."""
+        return next((n for n, one in enumerate(self.things) if self.key(one) == key), -1)
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """Return how many rows there are."""
+        return 0 if parent.isValid() else len(self.things)
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """Return how many columns there are."""
+        return 0 if parent.isValid() else len(self.columns)
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> Any:
+        """Return the headings."""
+        if orientation == Qt.Orientation.Horizontal and section < len(self.columns):
+            if role == Qt.ItemDataRole.DisplayRole:
+                return self.columns[section].heading
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return self.columns[section].tip or None
+            if role == Qt.ItemDataRole.TextAlignmentRole:
+                return Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Return what a cell shows."""
+        if not index.isValid():
+            return None
+        thing, column = self.things[index.row()], self.columns[index.column()]
+        match role:
+            case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.EditRole:
+                return column.text(thing)
+            case Qt.ItemDataRole.ToolTipRole:
+                text = column.text(thing)
+                return text if len(text) > 12 else (column.tip or None)
+            case Qt.ItemDataRole.FontRole if column.mono:
+                return font(13, mono=True)
+            case Qt.ItemDataRole.ForegroundRole if column.role is not None:
+                wanted = column.role(thing)
+                return colour(wanted) if wanted else None
+            case _ if role == WIRE_ROLE:
+                return column.colour(thing) if column.colour else None
+            case _ if role == SORT_ROLE:
+                if self._blank is not None and thing is self._blank:
+                    return None
+                return column.sort(thing) if column.sort else code_order(column.text(thing))
+            case _:
+                return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Say which cells can be edited."""
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        if index.isValid() and self.columns[index.column()].edit is not None:
+            flags |= Qt.ItemFlag.ItemIsEditable
+        return flags
+
+    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        """Hand a typed text to the column; a refusal is told and changes nothing."""
+        edit = self.columns[index.column()].edit
+        if role != Qt.ItemDataRole.EditRole or edit is None:
+            return False
+        thing = self.things[index.row()]
+        if str(value) == self.columns[index.column()].text(thing):
+            return True
+        try:
+            edit(thing, str(value))
+        except ValueError as error:
+            self.refused.emit(index.row(), index.column(), str(value), str(error))
+            return False
+        return True
+
+
+class _Sorted(QSortFilterProxyModel):
+    """Sorts by the columns' own keys and keeps the blank row for new entries at the end."""
+
+    def lessThan(self, left: Index, right: Index) -> bool:
+        source = self.sourceModel()
+        one, other = source.data(left, SORT_ROLE), source.data(right, SORT_ROLE)
+        if one is None or other is None:
+            last = one is None
+            return last != (self.sortOrder() == Qt.SortOrder.AscendingOrder)
+        try:
+            return bool(one < other)
+        except TypeError:
+            return str(one) < str(other)
+
+
+class _Cells(QStyledItemDelegate):
+    """Draws the wire before a colour's text and edits in a plain field."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        super().paint(painter, option, index)
+        wire = index.data(WIRE_ROLE)
+        if not isinstance(wire, Colour):
+            return
+        rect: QRect = option.rect
+        draw_wire(painter, QRectF(rect.left() + 6, rect.center().y() - 4.5, 34, 10), wire)
+        painter.setFont(font())
+        painter.setPen(colour("ink"))
+        room = rect.adjusted(46, 0, -2, 0)
+        text = painter.fontMetrics().elidedText(
+            str(index.data()), Qt.TextElideMode.ElideRight, room.width()
+        )
+        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
+        super().initStyleOption(option, index)
+        # A selected row keeps the colours of its words: a failed test stays red.
+        tint = index.data(Qt.ItemDataRole.ForegroundRole)
+        if isinstance(tint, QColor):
+            option.palette.setColor(QPalette.ColorRole.HighlightedText, tint)
+        if isinstance(index.data(WIRE_ROLE), Colour):
+            option.text = ""  # painted above, after the wire
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
+        editor = QLineEdit(parent)
+        editor.setFrame(False)
+        editor.setAccessibleName(
+            str(index.model().headerData(index.column(), Qt.Orientation.Horizontal))
+        )
+        return editor
+
+    def setEditorData(self, editor: QWidget, index: Index) -> None:
+        assert isinstance(editor, QLineEdit)
+        editor.setText(str(index.data(Qt.ItemDataRole.EditRole)))
+        editor.selectAll()
+
+    def setModelData(self, editor: QWidget, model: QAbstractItemModel, index: Index) -> None:
+        assert isinstance(editor, QLineEdit)
+        model.setData(index, editor.text(), Qt.ItemDataRole.EditRole)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        return QSize(super().sizeHint(option, index).width(), 28)
+
+
+class ThingsTable(QTableView, Generic[Thing]):
+    """A table of things: sorting by headings, copy and paste, keyboard entry.
+
+    picked(key): the row in hand changed. refused(text): an edit was refused, with the reason.
+    removed(keys): Delete was pressed. macro: begins and ends one undo step round a paste.
+    """
+
+    picked = Signal(str)
+    refused = Signal(str)
+    accepted = Signal()
+    removed = Signal(list)
+
+    def __init__(self, model: ThingsModel[Thing], name: str) -> None:
+        super().__init__()
+        self.things = model
+        self.macro: Callable[[str, bool], None] = lambda text, begin: None
+        self.enter_goes_down = False
+        self._sorted = _Sorted(self)
+        self._sorted.setSourceModel(model)
+        self.setModel(self._sorted)
+        self.setAccessibleName(name)
+        self.setItemDelegate(_Cells(self))
+        self.setSortingEnabled(True)
+        self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+        self.setAlternatingRowColors(True)
+        self.setShowGrid(False)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+        )
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.verticalHeader().setVisible(False)
+        self.verticalHeader().setDefaultSectionSize(28)
+        self.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        header = self.horizontalHeader()
+        header.setHighlightSections(False)
+        header.setStretchLastSection(True)
+        header.setSectionsMovable(True)
+        for number, column in enumerate(model.columns):
+            self.setColumnWidth(number, column.width)
+        self._kept = ""
+        self._quiet = False
+        model.refused.connect(self._show_refusal)
+        model.modelAboutToBeReset.connect(self._remember)
+        model.modelReset.connect(self._restore)
+        self.selectionModel().currentRowChanged.connect(self._moved)
+
+    def pick(self, key: str) -> None:
+        """Bring a row into view and make it current, without a signal."""
+        row = self.things.row_of(key)
+        if row < 0:
+            return
+        here = self._sorted.mapToSource(self.currentIndex())
+        if here.isValid() and here.row() == row:
+            return
+        column = max(0, self.currentIndex().column())
+        index = self._sorted.mapFromSource(self.things.index(row, column))
+        self._quiet = True
+        self.setCurrentIndex(index)
+        self._quiet = False
+        self.scrollTo(index)
+
+    def current_key(self) -> str:
+        """Return the key of the current row."""
+        index = self._sorted.mapToSource(self.currentIndex())
+        return self.things.key(self.things.things[index.row()]) if index.isValid() else ""
+
+    def selected_keys(self) -> list[str]:
+        """Return the keys of the selected rows, top to bottom."""
+        rows = sorted(index.row() for index in self.selectionModel().selectedRows())
+        found = [self._sorted.mapToSource(self._sorted.index(row, 0)).row() for row in rows]
+        return [self.things.key(self.things.things[row]) for row in found]
+
+    def edit_cell(self, key: str, heading: str) -> None:
+        """Begin to edit one cell."""
+        row = self.things.row_of(key)
+        headings = [column.heading for column in self.things.columns]
+        index = self._sorted.mapFromSource(self.things.index(row, headings.index(heading)))
+        self.setCurrentIndex(index)
+        self.edit(index)
+
+    def _moved(self, current: QModelIndex, previous: QModelIndex) -> None:
+        if not self._quiet and current.isValid():
+            self.picked.emit(self.current_key())
+
+    def _remember(self) -> None:
+        self._kept = self.current_key()
+        self._column = max(0, self.currentIndex().column())
+
+    def _restore(self) -> None:
+        if self._kept and self.things.row_of(self._kept) >= 0:
+            row = self.things.row_of(self._kept)
+            index = self._sorted.mapFromSource(self.things.index(row, self._column))
+            self._quiet = True
+            self.setCurrentIndex(index)
+            self._quiet = False
+
+    def _show_refusal(self, row: int, column: int, text: str, why: str) -> None:
+        """Say why at the cell, and open it again with what was typed, so that nothing is lost."""
+        self.refused.emit(why)
+
+        def again() -> None:
+            index = self._sorted.mapFromSource(self.things.index(row, column))
+            if not index.isValid() or not self.isVisible():
+                return
+            self.setCurrentIndex(index)
+            self.edit(index)
+            editor = self.indexWidget(index) or self.findChild(QLineEdit)
+            if isinstance(editor, QLineEdit):
+                editor.setText(text)
+            place = self.visualRect(index).bottomLeft() + QPoint(4, 4)
+            QToolTip.showText(self.viewport().mapToGlobal(place), why, self)
+
+        QTimer.singleShot(0, again)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep the row in hand in view."""
+        super().resizeEvent(event)
+        if self.currentIndex().isValid():
+            self.scrollTo(self.currentIndex())
+
+    # keyboard and clipboard
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Copy, paste, remove; Enter edits."""
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste(QGuiApplication.clipboard().text())
+        elif event.key() == Qt.Key.Key_Delete:
+            self.removed.emit(self.selected_keys())
+        elif (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and self.state() != QAbstractItemView.State.EditingState
+        ):
+            self.edit(self.currentIndex())
+        else:
+            super().keyPressEvent(event)
+
+    def closeEditor(self, editor: QWidget, hint: QAbstractItemDelegate.EndEditHint) -> None:
+        """Go down after Enter where that is the quicker way through a list."""
+        super().closeEditor(editor, hint)
+        self.accepted.emit()
+        if self.enter_goes_down and hint == QAbstractItemDelegate.EndEditHint.SubmitModelCache:
+            here = self.currentIndex()
+            below = self._sorted.index(here.row() + 1, here.column())
+            if below.isValid():
+                self.setCurrentIndex(below)
+
+    def copy(self) -> None:
+        """Copy the selected rows as text, columns apart by tabs, with their headings."""
+        rows = sorted(index.row() for index in self.selectionModel().selectedRows())
+        lines = ["\t".join(column.heading for column in self.things.columns)]
+        for row in rows:
+            cells = (
+                str(self._sorted.index(row, number).data()).replace("\n", " ").replace("\t", " ")
+                for number in range(len(self.things.columns))
+            )
+            lines.append("\t".join(cells))
+        QGuiApplication.clipboard().setText("\n".join(lines))
+
+    def paste(self, text: str) -> None:
+        """Paste a block of cells from a spreadsheet at the current cell, as one undo step."""
+        block = [line.split("\t") for line in text.rstrip("\n").split("\n") if line.strip()]
+        start = self.currentIndex()
+        if not block or not start.isValid():
+            return
+        headings = [column.heading for column in self.things.columns]
+        if block[0] == headings:  # copied from here, headings and all
+            block, start = block[1:], self._sorted.index(start.row(), 0)
+        refusals: list[str] = []
+        # Rows are named before the first edit: an edit may sort them anew.
+        rows = [
+            QPersistentModelIndex(self._sorted.index(start.row() + down, 0))
+            for down in range(len(block))
+        ]
+
+        def keep(row: int, column: int, typed: str, why: str) -> None:
+            refusals.append(why)
+
+        self.things.refused.disconnect(self._show_refusal)
+        self.things.refused.connect(keep)
+        self.macro("Paste", True)
+        try:
+            for row, cells in zip(rows, block, strict=True):
+                for across, cell in enumerate(cells):
+                    number = start.column() + across
+                    if not row.isValid() or number >= len(headings):
+                        continue
+                    index = self._sorted.index(row.row(), number)
+                    if self.things.columns[number].edit is not None:
+                        self._sorted.setData(index, cell.strip())
+        finally:
+            self.macro("Paste", False)
+            self.things.refused.disconnect(keep)
+            self.things.refused.connect(self._show_refusal)
+        lost = sum(not row.isValid() for row in rows)
+        if lost:
+            refusals.append(f"{lost} rows were below the end of the table.")
+        if refusals:
+            more = f" ({len(refusals) - 1} more)" if len(refusals) > 1 else ""
+            self.refused.emit(f"Not all was pasted: {refusals[0]}{more}")
+
+    def event(self, event: QEvent) -> bool:
+        """Let single letters reach the table before they are taken as shortcuts."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.text().strip() and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                event.accept()
+                return True
+        return super().event(event)

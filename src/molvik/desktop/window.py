@@ -1,0 +1,461 @@
+"""The window: the trunk above, work list, page and what is in hand, the findings strip below."""
+
+from collections.abc import Callable
+from datetime import datetime
+from functools import partial
+from importlib import import_module
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik import __version__
+from molvik.analysis import Analysis
+from molvik.desktop.background import Task
+from molvik.desktop.hand import Hand
+from molvik.desktop.inhand import InHand
+from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
+from molvik.desktop.welcome import Welcome
+from molvik.desktop.widgets.small import Notice, label, row
+from molvik.desktop.widgets.strip import FindingsStrip
+from molvik.desktop.widgets.trunk import STAGES, Trunk
+from molvik.desktop.widgets.worklist import WorkList
+from molvik.files.recovery import Leftover, discard, leftovers
+from molvik.findings import find_all, open_findings
+from molvik.findings.finding import Finding
+from molvik.model import edits
+from molvik.model.job import Acceptance, Job
+
+BUILT = {
+    "Pinouts": "molvik.desktop.stages.pinouts.page:PinoutsPage",
+    "Circuits": "molvik.desktop.stages.circuits.page:CircuitsPage",
+    "Sizes": "molvik.desktop.stages.sizes.page:SizesPage",
+    "Proving": "molvik.desktop.stages.proving.page:ProvingPage",
+    "Sheets": "molvik.desktop.stages.sheets.page:SheetsPage",
+}
+"""Pages by stage, loaded when first opened; a stage that is not here is not built yet."""
+
+FIRST_STAGE = 1
+LOOK_AFTER_MS = 80
+
+
+class MainWindow(QMainWindow):
+    """The main window, on one job at a time."""
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.settings = settings or QSettings("molvik", "molvik")
+        self.store = Store(Job(""))
+        self.hand = Hand()
+        self.files = JobFiles(self, self.store, self.settings)
+        self.pages: dict[int, StagePage] = {}
+        self.stage = FIRST_STAGE
+        self._looking: Task | None = None
+        self._look = QTimer(self)
+        self._look.setSingleShot(True)
+        self._look.setInterval(LOOK_AFTER_MS)
+        self._look.timeout.connect(self._look_over)
+        self._find_box: QWidget | None = None
+        self._build()
+        self._build_menus()
+        self.files.opened.connect(self._opened)
+        self.files.told.connect(self.tell)
+        self.store.changed.connect(self._changed)
+        self.store.history.cleanChanged.connect(lambda _: self._name())
+        self.hand.picked.connect(self._follow)
+        self._restore()
+        self._opened()
+
+    # building
+
+    def _build(self) -> None:
+        self.job_title = label("")
+        self.job_title.setObjectName("jobTitle")
+        self.job_about = label("", "faint")
+        self.trunk = Trunk()
+        self.trunk.stage_chosen.connect(self.go)
+        self.find_button = QPushButton("Find wire, cavity, function   Ctrl+K")
+        self.find_button.setToolTip("Type a code, cavity, colour, function or size (Ctrl+K)")
+        self.find_button.clicked.connect(self.open_find)
+        header = QWidget()
+        header.setObjectName("header")
+        header.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addLayout(row(self.job_title, self.job_about, 1, spacing=14))
+        left.addWidget(self.trunk)
+        inner = QHBoxLayout(header)
+        inner.setContentsMargins(18, 8, 18, 4)
+        inner.setSpacing(24)
+        inner.addLayout(left, 1)
+        inner.addWidget(self.find_button, 0, Qt.AlignmentFlag.AlignVCenter)
+        self.notice = Notice()
+        self.left, self.centre = QStackedWidget(), QStackedWidget()
+        self.left.setObjectName("work")
+        self.left.setMinimumWidth(190)
+        self.centre.setMinimumWidth(560)
+        self.in_hand = InHand(self.store, self.hand)
+        self.in_hand.removed.connect(self._take_out)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        for widget in (self.left, self.centre, self.in_hand):
+            self.splitter.addWidget(widget)
+        self.splitter.setStretchFactor(1, 1)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.setHandleWidth(1)
+        self.splitter.setSizes([214, 750, 316])
+        self.strip = FindingsStrip()
+        self.strip.followed.connect(self.follow_finding)
+        self.strip.accepted.connect(self._accept)
+        self.strip.withdrawn.connect(self._withdraw)
+        work = QWidget()
+        whole = QVBoxLayout(work)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(header)
+        whole.addWidget(self.splitter, 1)
+        whole.addWidget(self.strip)
+        self.welcome = Welcome(self.files.new, self.files.open_demo, self.files.ask_open)
+        self.welcome.recovered.connect(self.files.recover)
+        self.welcome.discarded.connect(self._discard)
+        self.welcome.reopened.connect(self.files.open)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.welcome)
+        self.stack.addWidget(work)
+        central = QWidget()
+        column = QVBoxLayout(central)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.notice)
+        column.addWidget(self.stack, 1)
+        self.setCentralWidget(central)
+        self.setMinimumSize(1060, 640)
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        self.needs_job: list[QAction] = []
+
+        def add(menu: QMenu, text: str, keys: str, do: Callable[[], object], job: bool) -> QAction:
+            action = QAction(text, self)
+            if keys:
+                action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda: do())
+            menu.addAction(action)
+            if job:
+                self.needs_job.append(action)
+            return action
+
+        job = bar.addMenu("&Job")
+        add(job, "&New", "Ctrl+N", self.files.new, False)
+        add(job, "&Open…", "Ctrl+O", self.files.ask_open, False)
+        self.recent_menu = job.addMenu("Open &recent")
+        self.recent_menu.aboutToShow.connect(self._list_recent)
+        add(job, "Open the &demo", "", self.files.open_demo, False)
+        job.addSeparator()
+        add(job, "&Save", "Ctrl+S", self.files.save, True)
+        add(job, "Save &as…", "Ctrl+Shift+S", self.files.ask_save_as, True)
+        add(job, "&Import a pinout table…", "Ctrl+I", self._import, True)
+        add(job, "Se&ttings…", "", self.edit_settings, True)
+        job.addSeparator()
+        add(job, "&Close the job", "Ctrl+W", self.files.close_job, True)
+        add(job, "&Quit", "Ctrl+Q", self.close, False)
+        edit = bar.addMenu("&Edit")
+        undo = self.store.history.createUndoAction(self, "Undo")
+        undo.setShortcut(QKeySequence("Ctrl+Z"))
+        redo = self.store.history.createRedoAction(self, "Redo")
+        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        edit.addActions([undo, redo])
+        edit.addSeparator()
+        add(edit, "&Find…", "Ctrl+K", self.open_find, True)
+        add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", self._run_wire, True)
+        add(edit, "All f&indings", "F8", self.strip.show_all, True)
+        go = bar.addMenu("&Go")
+        for index, (name, _) in enumerate(STAGES):
+            add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(self.go, index), True)
+        assist = bar.addMenu("&Help")
+        add(assist, "&Keys…", "F1", self._show_keys, False)
+        add(assist, "Open .molvik files by &double click…", "", self._register, False)
+        add(assist, "&About Molvik…", "", self._about, False)
+
+    # the job in the window
+
+    def _opened(self) -> None:
+        """Another job is in the window, or none."""
+        has = self.files.has_job
+        self.stack.setCurrentIndex(1 if has else 0)
+        for action in self.needs_job:
+            action.setEnabled(has)
+        self.notice.say("")
+        if has:
+            self.hand.pick("")
+            self.strip.show_findings((), {}, pending=True)
+            self.go(self.stage)
+        else:
+            self.welcome.show_lists(self.files.recent(), leftovers())
+        self._name()
+
+    def _changed(self, old: Job, new: Job) -> None:
+        if not self.files.has_job:
+            return
+        self._name()
+        page = self.pages.get(self.stage)
+        if page is not None:
+            page.refresh()
+        self.in_hand.refresh()
+        self._look.start()
+
+    def _name(self) -> None:
+        job = self.store.job
+        self.job_title.setText(job.title)
+        edited = self.store.unsaved
+        words = [job.subtitle] if job.subtitle else [f"{job.settings.system_v:g} V"]
+        words.append("edited" if edited else "saved" if self.store.path else "not saved yet")
+        self.job_about.setText(" · ".join(words))
+        self.setWindowTitle(f"{job.title}[*] · Molvik" if self.files.has_job else "Molvik")
+        self.setWindowModified(edited and self.files.has_job)
+
+    def tell(self, text: str, good: bool) -> None:
+        """Say what came of something: quietly in the strip when it is good, loudly when not."""
+        if good:
+            self.notice.say("")
+            self.strip.saved.setText(f"{text}, {datetime.now():%H:%M}")
+        else:
+            self.notice.say(text)
+
+    # stages
+
+    def go(self, index: int) -> None:
+        """Open a stage."""
+        if not self.files.has_job:
+            return
+        self.stage = index
+        page = self._page(index)
+        self.left.setCurrentWidget(page.work)
+        self.centre.setCurrentWidget(page)
+        self.trunk.show_stage(index)
+        page.refresh()
+        page.follow(self.hand.subject)
+        self.in_hand.refresh()
+        first = page.work.findChild(WorkList)
+        (first or self.trunk.breakouts[index]).setFocus()
+        self._look.start()
+
+    def _page(self, index: int) -> StagePage:
+        if index not in self.pages:
+            name = STAGES[index][0]
+            page: StagePage
+            if name in BUILT:
+                module, _, kind = BUILT[name].partition(":")
+                page = getattr(import_module(module), kind)(self.store, self.hand)
+            else:
+                from molvik.desktop.stages.ahead import AheadPage
+
+                page = AheadPage(self.store, self.hand, name)
+            self.pages[index] = page
+            self.left.addWidget(page.work)
+            self.centre.addWidget(page)
+        return self.pages[index]
+
+    def stage_named(self, name: str) -> int:
+        """Return the index of a stage."""
+        return [stage.lower() for stage, _ in STAGES].index(name.lower())
+
+    def _follow(self, subject: str) -> None:
+        page = self.pages.get(self.stage)
+        if page is not None and self.files.has_job:
+            page.follow(subject)
+
+    # findings
+
+    def _look_over(self) -> None:
+        """Look the job over in the background and show what was found."""
+        if self._looking is not None:
+            self._looking.stop()
+        analysis = self.store.analysis
+        task = Task(lambda stop: analysis.once(find_all), self)
+        task.done.connect(lambda _: self._show_findings(analysis))
+        task.failed.connect(lambda error: self.tell(f"The job was not looked over: {error}", False))
+        self._looking = task
+        task.start()
+
+    def _show_findings(self, analysis: Analysis) -> None:
+        if analysis is not self.store.analysis:
+            return
+        reasons = {one.finding: one.reason for one in analysis.job.accepted}
+        self.strip.show_findings(analysis.once(find_all), reasons)
+        counts = dict.fromkeys(range(len(STAGES)), 0)
+        for finding in open_findings(analysis):
+            if finding.stage != "proving":
+                counts[self.stage_named(finding.stage)] += 1
+        counts[self.stage_named("Proving")] = sum(
+            verdict.outcome != "passed" for verdict in analysis.proof.values()
+        )
+        for index, one in enumerate(self.trunk.breakouts):
+            one.set_count(counts[index])
+
+    def follow_finding(self, finding: Finding) -> None:
+        """Go to the place of a finding."""
+        self.go(self.stage_named(finding.stage))
+        # A finding about a wire in a cavity names both; the wire leads there.
+        self.hand.pick(finding.subject.split(" ")[0])
+
+    def _accept(self, finding: Finding, reason: str) -> None:
+        now = datetime.now().astimezone().isoformat(timespec="seconds")
+        by = self.store.job.settings.measured_by
+        acceptance = Acceptance(finding.key, reason.strip(), now, by)
+        try:
+            self.store.do("Accept a finding", lambda job: edits.accept(job, acceptance))
+        except ValueError as error:
+            self.tell(str(error), False)
+
+    def _withdraw(self, finding: Finding) -> None:
+        self.store.do("Take back an acceptance", lambda job: edits.withdraw(job, finding.key))
+
+    # actions
+
+    def open_find(self) -> None:
+        """Open the find box."""
+        if not self.files.has_job:
+            return
+        from molvik.desktop.find import FindBox
+
+        if not isinstance(self._find_box, FindBox):
+            self._find_box = FindBox(self)
+            self._find_box.followed.connect(self._go_to)
+        self._find_box.ask(self.store.analysis)
+
+    def _go_to(self, subject: str) -> None:
+        """Go where a subject can be seen: the stage that is open if it shows it, else its own."""
+        network = self.store.analysis.network
+        code = subject.partition("/")[0]
+        here = STAGES[self.stage][0]
+        if code in network.wires:
+            if here not in ("Circuits", "Sizes", "Proving"):
+                self.go(self.stage_named("Circuits"))
+        elif self.store.job.connector(code) is not None:
+            self.go(self.stage_named("Pinouts"))
+        self.hand.pick(subject)
+
+    def edit_settings(self) -> None:
+        """Change the job's title and settings."""
+        from molvik.desktop.jobsettings import JobSettings
+
+        JobSettings(self, self.store).exec()
+
+    def _import(self) -> None:
+        from molvik.desktop.stages.pinouts.page import PinoutsPage
+
+        self.go(self.stage_named("Pinouts"))
+        page = self.pages[self.stage]
+        assert isinstance(page, PinoutsPage)
+        page.ask_for_table()
+
+    def _run_wire(self) -> None:
+        from molvik.desktop.stages.circuits.page import CircuitsPage
+
+        self.go(self.stage_named("Circuits"))
+        page = self.pages[self.stage]
+        assert isinstance(page, CircuitsPage)
+        page.run_wire()
+
+    def _take_out(self, code: str) -> None:
+        if code in self.store.analysis.network.wires:
+            wanted = frozenset([code])
+            self.store.do(f"Take out {code}", lambda job: edits.remove_wires(job, wanted))
+        else:
+            self.store.do(f"Take out {code}", lambda job: edits.remove_part(job, code))
+        self.hand.pick("")
+
+    def _list_recent(self) -> None:
+        self.recent_menu.clear()
+        for path in self.files.recent():
+            action = self.recent_menu.addAction(str(path))
+            action.triggered.connect(partial(self._reopen, path))
+        if self.recent_menu.isEmpty():
+            self.recent_menu.addAction("No job was opened yet").setEnabled(False)
+
+    def _reopen(self, path: Path) -> None:
+        self.files.open(path)
+
+    def _discard(self, leftover: Leftover) -> None:
+        answer = QMessageBox.question(
+            self, "Throw away", f"Throw the kept copy of {leftover.job.title} away for good?"
+        )
+        if answer == QMessageBox.StandardButton.Yes:
+            discard(leftover)
+            self._opened()
+
+    def _register(self) -> None:
+        from molvik.files.register import register
+
+        try:
+            written = register()
+        except OSError as error:
+            self.tell(f"{error.filename} was not written: {error.strerror}.", False)
+            return
+        QMessageBox.information(
+            self,
+            "Double click",
+            "Your desktop now opens .molvik files with Molvik. Written:\n\n"
+            + "\n".join(str(path) for path in written),
+        )
+
+    def _show_keys(self) -> None:
+        QMessageBox.information(self, "Keys", KEYS)
+
+    def _about(self) -> None:
+        QMessageBox.about(
+            self,
+            "About Molvik",
+            f"Molvik {__version__}\n\nDesign, repin, size and prove engine wiring harnesses.\n"
+            "MIT licence. Typeface B612, SIL Open Font License.",
+        )
+
+    # the window's own state
+
+    def _restore(self) -> None:
+        geometry = self.settings.value("geometry")
+        if not geometry or not self.restoreGeometry(geometry):
+            screen = QGuiApplication.primaryScreen().availableSize()
+            self.resize(min(1280, screen.width()), min(800, screen.height()))
+        parts = self.settings.value("splitter")
+        if parts:
+            self.splitter.restoreState(parts)
+        kept = str(self.settings.value("stage", FIRST_STAGE))
+        self.stage = int(kept) if kept in tuple("01234567") else FIRST_STAGE
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Ask about unsaved work, keep the window's state."""
+        self.settings.setValue("geometry", self.saveGeometry())
+        self.settings.setValue("splitter", self.splitter.saveState())
+        self.settings.setValue("stage", self.stage)
+        if self.files.has_job and not self.files.close_job():
+            event.ignore()
+            return
+        if self._looking is not None:
+            self._looking.stop()
+        event.accept()
+
+
+KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
+Ctrl+Z, Ctrl+Shift+Z: undo, redo
+Ctrl+I: import a pinout table
+Ctrl+R: run the wire between the two chosen cavities
+F8: all findings
+
+On a connector: arrows move, Enter chooses, F turns it over.
+In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
+Delete takes wires out.
+"""

@@ -1,0 +1,29 @@
+"""The findings as a sheet, with those the user accepted and why."""
+
+from molvik.analysis import Analysis
+from molvik.findings import find_all
+from molvik.sheets import Sheet
+
+
+def findings_sheet(analysis: Analysis) -> Sheet:
+    """Return the findings of a job, open ones first."""
+    reasons = {one.finding: one for one in analysis.job.accepted}
+    found = sorted(analysis.once(find_all), key=lambda one: one.key in reasons)
+    rows = []
+    for one in found:
+        accepted = reasons.get(one.key)
+        judged = f"accepted {accepted.at[:10]}: {accepted.reason}" if accepted else "open"
+        rows.append((one.severity, one.subject, one.what, one.why, one.remedy, judged))
+    return Sheet(
+        "findings",
+        "Findings",
+        ("Kind", "About", "What", "Why it matters", "What to do", "Judged"),
+        (4, 7, 26, 26, 26, 12),
+        tuple(rows),
+        ("stop: will hurt, burn or not work. look: judge it. note: good to know.",),
+    )
+
+
+def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
+    """Return all sheets of a job."""
+    return (*analysis.sheets, analysis.once(findings_sheet))
