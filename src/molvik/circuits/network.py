@@ -43,7 +43,7 @@ class Network:
         """The wires that end at each cavity or terminal; loose ends are left out."""
         found: dict[End, list[Wire]] = defaultdict(list)
         for wire in self.job.wires:
-            for end in wire.ends:
+            for end in dict.fromkeys(wire.ends):
                 if end.at:
                     found[end].append(wire)
         return dict(found)

@@ -39,10 +39,12 @@ class JobFiles(QObject):
 
     # jobs in and out
 
-    def new(self) -> None:
-        """Start an empty job."""
-        if self.may_leave():
-            self._take(Job(uuid.uuid4().hex), None, None, saved=True)
+    def new(self) -> bool:
+        """Start an empty job; say whether the present one was left for it."""
+        if not self.may_leave():
+            return False
+        self._take(Job(uuid.uuid4().hex), None, None, saved=True)
+        return True
 
     def open_demo(self) -> None:
         """Open the demo as a job that was never saved, so that it cannot be spoilt."""

@@ -123,7 +123,7 @@ QToolTip {{ background: {sheet}; color: {ink}; border: 1px solid {line}; padding
 #hand {{ border-left: 1px solid {rule}; }}
 #work {{ background: {side}; }}
 #strip {{ background: {strip}; }}
-#jobTitle {{ font-size: 16px; font-weight: bold; }}
+#jobTitle {{ font-size: 16px; font-weight: bold; color: {ink}; padding: 0; min-height: 22px; }}
 #pageTitle {{ font-size: 18px; font-weight: bold; }}
 #handTitle {{ font-size: 16px; font-weight: bold; }}
 #welcomeTitle {{ font-size: 30px; font-weight: bold; }}

@@ -59,7 +59,7 @@ class Welcome(QWidget):
             wrap=True,
         )
         held = QWidget()
-        held.setFixedWidth(680)
+        held.setFixedWidth(820)
         body = QVBoxLayout(held)
         body.setSpacing(14)
         body.addLayout(row(icon, _stacked(title, promise), 1, spacing=18))

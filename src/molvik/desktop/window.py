@@ -29,7 +29,7 @@ from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
-from molvik.desktop.widgets.small import Notice, label, row
+from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.trunk import STAGES, Trunk
 from molvik.desktop.widgets.worklist import WorkList
@@ -82,7 +82,7 @@ class MainWindow(QMainWindow):
     # building
 
     def _build(self) -> None:
-        self.job_title = label("")
+        self.job_title = button("", "Change the title and settings", self.edit_settings, "quiet")
         self.job_title.setObjectName("jobTitle")
         self.job_about = label("", "faint")
         self.trunk = Trunk()
@@ -127,7 +127,7 @@ class MainWindow(QMainWindow):
         whole.addWidget(header)
         whole.addWidget(self.splitter, 1)
         whole.addWidget(self.strip)
-        self.welcome = Welcome(self.files.new, self.files.open_demo, self.files.ask_open)
+        self.welcome = Welcome(self.new_job, self.files.open_demo, self.files.ask_open)
         self.welcome.recovered.connect(self.files.recover)
         self.welcome.discarded.connect(self._discard)
         self.welcome.reopened.connect(self.files.open)
@@ -158,7 +158,7 @@ class MainWindow(QMainWindow):
             return action
 
         job = bar.addMenu("&Job")
-        add(job, "&New", "Ctrl+N", self.files.new, False)
+        add(job, "&New", "Ctrl+N", self.new_job, False)
         add(job, "&Open…", "Ctrl+O", self.files.ask_open, False)
         self.recent_menu = job.addMenu("Open &recent")
         self.recent_menu.aboutToShow.connect(self._list_recent)
@@ -352,7 +352,12 @@ class MainWindow(QMainWindow):
         """Change the job's title and settings."""
         from molvik.desktop.jobsettings import JobSettings
 
-        JobSettings(self, self.store).exec()
+        JobSettings(self, self.store).open()
+
+    def new_job(self) -> None:
+        """Start an empty job and ask for its name."""
+        if self.files.new():
+            self.edit_settings()
 
     def _import(self) -> None:
         from molvik.desktop.stages.pinouts.page import PinoutsPage

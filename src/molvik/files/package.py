@@ -106,6 +106,8 @@ def open_job(path: Path) -> Job:
             if package.getinfo(MEMBER).file_size > LARGEST_BYTES:
                 raise JobFileError(f"{name} unpacks to more than any job. It was not opened.")
             data = package.read(MEMBER)
+    except JobFileError:
+        raise
     except FileNotFoundError as error:
         raise JobFileError(f"There is no file {name} there any more.") from error
     except IsADirectoryError as error:

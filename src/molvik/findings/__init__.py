@@ -4,6 +4,7 @@ To add a rule, write a function that yields findings in the module of its subjec
 ``RULES``. ``docs/findings.md`` describes each one.
 """
 
+import re
 from collections.abc import Callable, Iterable
 
 from molvik.analysis import Analysis
@@ -42,7 +43,16 @@ RULES: tuple[Rule, ...] = (
 def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     """Return every finding, the worst first."""
     found = [finding for rule in RULES for finding in rule(analysis)]
+    if analysis.job.settings.earth_word == "ground":
+        # Only our own words: a finding's "what" may quote the user's.
+        found = [
+            one._replace(why=_grounded(one.why), remedy=_grounded(one.remedy)) for one in found
+        ]
     return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
+
+
+def _grounded(text: str) -> str:
+    return re.sub(r"\b([Ee])arth", lambda m: "Ground" if m.group(1) == "E" else "ground", text)
 
 
 def open_findings(analysis: Analysis) -> tuple[Finding, ...]:

@@ -86,7 +86,7 @@ def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
             "circuits",
             str(supply),
             f"{network.end_name(supply)}, a supply, is connected to "
-            f"{network.end_name(earth)}, an earth.",
+            f"{network.end_name(earth)}, which is {analysis.job.settings.earth_word}.",
             "Connecting the battery would be a dead short: fire.",
             "Follow the wires between the two and move the one that is in the wrong cavity.",
         )

@@ -144,11 +144,8 @@ def unused_headings(raw: RawTable, columns: Columns) -> tuple[str, ...]:
         return ()
     used = set(columns.fields.values())
     cells = enumerate(raw.rows[columns.heading_row].cells)
-    return tuple(
-        f"{column_letter(at)} {cell.strip()}"
-        for at, cell in cells
-        if cell.strip() and at not in used
-    )
+    left = ((at, cell.strip()) for at, cell in cells if cell.strip() and at not in used)
+    return tuple(f"{column_letter(at)} {cell}" for at, cell in left)
 
 
 def column_letter(column: int) -> str:

@@ -137,6 +137,8 @@ class ImportDialog(QDialog):
         self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
         self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
         self.summary = label("")
+        self.detail = label("", "look", wrap=True)
+        self.table.picked.connect(lambda _: self._explain())
         self.tick = button("Tick or untick", "Take the row or leave it out (Space)", self._toggle)
         self.take = button(
             "Import", "Take the ticked rows, as one undoable step", self.accept, "action"
@@ -161,6 +163,7 @@ class ImportDialog(QDialog):
         whole.addWidget(self.notice)
         whole.addWidget(self._waiting)
         whole.addWidget(self.table, 1)
+        whole.addWidget(self.detail)
         whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
         for box in (self.into, self.dialect, self.unit, *self.choices.values()):
             box.activated.connect(lambda _: self.reread())
@@ -323,6 +326,14 @@ class ImportDialog(QDialog):
             ]
         )
         self._sum_up()
+        self._explain()
+
+    def _explain(self) -> None:
+        """Say under the table what the row in hand needs, at full length."""
+        row_of = self.model.row_of(self.table.current_key())
+        remarks = self.model.things[row_of].reading.remarks if row_of >= 0 else ()
+        self.detail.setText(" ".join(remarks))
+        self.detail.setVisible(bool(remarks))
 
     def _sum_up(self) -> None:
         if self.reading is None:

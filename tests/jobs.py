@@ -1,0 +1,165 @@
+"""Random jobs and random edits, for property tests."""
+
+from hypothesis import strategies as st
+
+from molvik.model import edits
+from molvik.model.job import Acceptance, Job, Reading, Settings
+from molvik.model.parts import (
+    Colour,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Grid,
+    Pin,
+    Splice,
+    Wire,
+    WireSize,
+    terminals_of,
+)
+from molvik.pinouts.geometry import cavities
+from molvik.reference.colours import NAMES
+from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
+from molvik.reference.insulation import INSULATIONS
+from molvik.reference.limits import USES
+
+texts = st.text(
+    st.characters(min_codepoint=32, max_codepoint=0x2FFF, exclude_categories=["Cs"]), max_size=20
+)
+names = texts.map(lambda text: f"n{text}")
+colours = st.builds(Colour, st.sampled_from(sorted(NAMES)), st.sampled_from(["", *sorted(NAMES)]))
+sizes: st.SearchStrategy[WireSize] = st.sampled_from([*AWG_SIZES, *METRIC_SIZES])
+grids = st.builds(
+    Grid,
+    st.integers(1, 5),
+    st.integers(1, 8),
+    st.sampled_from(["row", "column"]),
+    st.sampled_from(["top left", "bottom right"]),
+    st.booleans(),
+    st.booleans(),
+)
+
+
+@st.composite
+def connectors(draw: st.DrawFn, code: str) -> Connector:
+    grid = draw(grids)
+    some = draw(st.lists(st.sampled_from(cavities(grid)), unique=True, max_size=4))
+    pins = tuple(
+        Pin(
+            cavity,
+            draw(texts),
+            draw(texts),
+            draw(st.none() | colours),
+            draw(st.none() | sizes),
+            draw(texts),
+            draw(st.sampled_from(["", "empty", "plugged"])),
+        )
+        for cavity in some
+    )
+    return Connector(
+        code,
+        draw(names),
+        grid,
+        draw(st.sampled_from(["", "plug", "receptacle"])),
+        draw(st.sampled_from(["", "pin", "socket"])),
+        draw(st.sampled_from(["", "20", "16", "12"])),
+        pins=pins,
+        note=draw(texts),
+    )
+
+
+def ends(job: Job) -> st.SearchStrategy[End]:
+    """Any end there is in the job, or a loose one."""
+    places = [End()]
+    for part in job.parts():
+        if isinstance(part, Connector):
+            places += [End(part.code, cavity) for cavity in cavities(part.grid)]
+        else:
+            places += [End(part.code, terminal) for terminal in terminals_of(part)]
+    return st.sampled_from(places)
+
+
+@st.composite
+def wires(draw: st.DrawFn, job: Job, code: str) -> Wire:
+    return Wire(
+        code,
+        draw(ends(job)),
+        draw(ends(job)),
+        draw(texts),
+        draw(texts),
+        draw(st.none() | colours),
+        draw(st.none() | sizes),
+        draw(st.sampled_from(["", *INSULATIONS])),
+        draw(st.none() | st.floats(0.01, 50)),
+        draw(st.none() | st.floats(0, 300)),
+        draw(st.none() | st.floats(-40, 150)),
+        draw(st.sampled_from(sorted(USES))),
+        draw(texts),
+    )
+
+
+@st.composite
+def readings(draw: st.DrawFn, job: Job) -> Reading:
+    wire = draw(st.sampled_from(job.wires))
+    return Reading(
+        wire.code,
+        draw(st.none() | st.floats(0, 100)),
+        "2026-11-02T10:00:00+01:00",
+        draw(texts),
+        draw(st.floats(0, 1)),
+        wire.start,
+        wire.finish,
+        draw(texts),
+    )
+
+
+@st.composite
+def jobs(draw: st.DrawFn) -> Job:
+    """Any job a person could make."""
+    job = Job(
+        "any",
+        draw(names),
+        draw(texts),
+        Settings(draw(st.sampled_from([6.0, 12.0, 24.0])), draw(st.floats(0, 90))),
+        tuple(draw(connectors(f"C{n}")) for n in range(draw(st.integers(0, 3)))),
+        (Fuse("F1", "main", 80, "bolt-down"), Fuse("F2", "f", draw(st.sampled_from([5, 7.5, 33])))),
+        (Splice("S1", draw(texts), draw(st.sampled_from(["crimped", "soldered"]))),),
+        (EarthPoint("E1", draw(names)),),
+        (
+            Device("D1", "battery", "battery", ("+", "-")),
+            Device("K1", "relay", "relay", ("30", "87"), (("30", "87"),)),
+        ),
+    )
+    for n in range(draw(st.integers(0, 8))):
+        job = edits.add(job, draw(wires(job, f"W{n}")))
+    if job.wires:
+        for _ in range(draw(st.integers(0, 3))):
+            job = edits.record(job, draw(readings(job)))
+    if draw(st.booleans()):
+        job = edits.accept(job, Acceptance(draw(names), draw(names), "2026-11-02T10:00:00+01:00"))
+    return job
+
+
+@st.composite
+def edited(draw: st.DrawFn, job: Job) -> Job:
+    """The job after one random edit."""
+    kind = draw(st.integers(0, 7))
+    if kind == 0:
+        return edits.add(job, draw(wires(job, "")))
+    if kind == 1 and job.wires:
+        one = draw(st.sampled_from(job.wires))
+        return edits.change_wire(job, one.code, size=draw(st.none() | sizes), note=draw(texts))
+    if kind == 2 and job.wires:
+        return edits.remove_wires(job, frozenset([draw(st.sampled_from(job.wires)).code]))
+    if kind == 3:
+        return edits.remove_part(job, draw(st.sampled_from([one.code for one in job.parts()])))
+    if kind == 4 and job.connectors:
+        one_of = draw(st.sampled_from(job.connectors))
+        cavity = draw(st.sampled_from(cavities(one_of.grid)))
+        return edits.fill_cavity(job, one_of.code, cavity, "plugged")
+    if kind == 5 and job.wires:
+        return edits.record(job, draw(readings(job)))
+    if kind == 6:
+        return edits.change_settings(job, measured_by=draw(texts))
+    return edits.add(job, draw(connectors("")))

@@ -1,0 +1,155 @@
+"""The command line, as a user runs it."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from molvik.cli import main
+from molvik.demo import DONOR_TABLE, ECU_TABLE
+from molvik.files.package import save_job
+from molvik.model import edits
+from molvik.model.job import Acceptance, Job
+
+
+@pytest.fixture
+def demo_file(tmp_path: Path, demo: Job) -> Path:
+    path = tmp_path / "demo.molvik"
+    save_job(demo, path)
+    return path
+
+
+def test_check_lists_findings_and_fails_on_stops(
+    demo_file: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["check", str(demo_file)]) == 1
+    out = capsys.readouterr().out
+    assert "W61, Blue beacon, has no fuse" in out
+    assert out.strip().splitlines()[-1].startswith("10 stop, ")
+
+
+def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    main(["check", str(demo_file), "--json"])
+    report = json.loads(capsys.readouterr().out)
+    assert report["version"] == 1
+    assert report["job"] == "Marten fire tender"
+    assert report["counts"]["stop"] == 10
+    documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    for key in (*report, *report["findings"][0]):
+        assert f"`{key}`" in documented
+
+
+def test_an_accepted_stop_no_longer_fails_the_check(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from conftest import wire
+
+    job = Job("x", wires=(wire("W1", "", ""),))
+    path = tmp_path / "x.molvik"
+    save_job(job, path)
+    assert main(["check", str(path)]) == 1
+    save_job(edits.accept(job, Acceptance("loose-end W1", "spare", "2026")), path)
+    assert main(["check", str(path)]) == 0
+    assert "Accepted: spare" in capsys.readouterr().out
+
+
+def test_check_of_what_is_no_job_says_so_and_exits_with_2(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "x.molvik"
+    path.write_text("hello")
+    assert main(["check", str(path)]) == 2
+    assert "is not a Molvik job" in capsys.readouterr().err
+    assert main(["export", str(path), "--out", str(tmp_path)]) == 2
+
+
+def test_export_writes_the_sheets(
+    demo_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["export", str(demo_file), "--out", str(tmp_path / "out")]) == 0
+    names = [Path(line).name for line in capsys.readouterr().out.split()]
+    assert "wire-list.pdf" in names
+    assert "continuity-list.csv" in names
+
+
+def test_import_pinout_json_has_every_row(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["import-pinout", str(ECU_TABLE), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["columns"]["cavity"] == "A"
+    assert report["dialect"] == "single letters"
+    assert len(report["rows"]) == 70
+    assert report["rows"][0]["pin"]["colour"] == {"base": "RD", "tracer": "WH"}
+    documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    for key in (*report, *report["rows"][0]):
+        assert f"`{key}`" in documented
+
+
+def test_import_pinout_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["import-pinout", str(DONOR_TABLE)]) == 0
+    assert "62 rows fine" in capsys.readouterr().out
+    table = tmp_path / "t.csv"
+    table.write_text("a,b\n1,2\n")
+    assert main(["import-pinout", str(table)]) == 2
+    assert "No column is headed cavity" in capsys.readouterr().err
+    table.write_text("Pin,Colour\n1,QQ\n")
+    assert main(["import-pinout", str(table)]) == 0
+    assert "needs you: Colour “QQ”" in capsys.readouterr().out
+
+
+def test_help_and_version(capsys: pytest.CaptureFixture[str]) -> None:
+    for words in (["--help"], ["check", "--help"], ["--version"]):
+        with pytest.raises(SystemExit) as end:
+            main(words)
+        assert end.value.code == 0
+    assert "molvik 0.1.0" in capsys.readouterr().out
+
+
+def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    """Run molvik as a process without any display but the one given."""
+    kept = {
+        name: value
+        for name, value in os.environ.items()
+        if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
+    return subprocess.run(
+        [sys.executable, "-m", "molvik", *words],
+        env={**kept, **environment},
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
+
+
+def test_without_a_display_it_says_so_and_how_to_start_one() -> None:
+    for words in (["demo"], []):
+        done = run(*words)
+        assert done.returncode == 2
+        assert "no display here" in done.stderr
+        assert "xvfb-run" in done.stderr
+
+
+def test_a_display_that_does_not_answer_is_told() -> None:
+    for display in (":987", "nonsense"):
+        done = run("demo", DISPLAY=display)
+        assert done.returncode == 2
+        assert f"display {display} does not answer" in done.stderr
+
+
+def test_an_unknown_option_is_told() -> None:
+    done = run("--wide", QT_QPA_PLATFORM="offscreen")
+    assert done.returncode == 2
+
+
+def test_check_imports_nothing_of_qt(demo_file: Path) -> None:
+    script = (
+        "import sys; from molvik.cli import main\n"
+        "main(['check', sys.argv[1]])\n"
+        "assert not any(name.startswith('PySide6') for name in sys.modules)\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(demo_file)], capture_output=True, text=True
+    )
+    assert done.returncode == 0, done.stderr

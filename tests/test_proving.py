@@ -1,0 +1,97 @@
+"""Continuity: what to expect, what a reading means."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import metric, small_job, wire
+from molvik.analysis import Analysis
+from molvik.model import edits
+from molvik.model.job import Reading, Settings
+from molvik.model.parts import End, Wire
+from molvik.proving.continuity import continuity_test, judge
+
+SETTINGS = Settings(meter_leads_ohm=0.2, meter_step_ohm=0.1)
+LAMP = wire("W1", "C1/1", "C2/1", size=metric(0.75), length_m=4.0)
+
+
+def reading(ohm: float | None, leads: float = 0.2, one: Wire = LAMP) -> Reading:
+    return Reading(one.code, ohm, "2026-11-02T10:00:00+01:00", "IM", leads, one.start, one.finish)
+
+
+def test_the_reading_to_expect_is_copper_and_contacts_and_leads() -> None:
+    # ISO 6722-1: 0.75 mm2 has at most 24.7 mohm/m; contacts of 5 mohm are common practice.
+    test = continuity_test(LAMP, SETTINGS)
+    assert test.expected_ohm == pytest.approx(0.2 + 4 * 0.0247 + 2 * 0.005)
+    assert test.limit_ohm == pytest.approx(0.2 + 4 * 0.0247 * 1.1 + 2 * 0.02 + 0.1)
+
+
+@pytest.mark.parametrize(
+    ("ohm", "outcome"),
+    [
+        (0.31, "passed"),
+        (0.44, "passed"),
+        (0.46, "high"),
+        (1.9, "high"),
+        (None, "open"),
+        (0.05, "below leads"),
+        (0.1, "passed"),
+    ],
+)
+def test_a_reading_is_judged_at_once(ohm: float | None, outcome: str) -> None:
+    verdict = judge(continuity_test(LAMP, SETTINGS), reading(ohm), SETTINGS)
+    assert verdict.outcome == outcome
+
+
+def test_other_leads_on_the_day_shift_the_limit() -> None:
+    test = continuity_test(LAMP, SETTINGS)
+    assert judge(test, reading(0.7, leads=0.5), SETTINGS).outcome == "passed"
+    assert judge(test, reading(0.7), SETTINGS).outcome == "high"
+
+
+def test_a_wire_moved_since_is_not_proved() -> None:
+    moved = wire("W1", "C1/2", "C2/1", size=metric(0.75), length_m=4.0)
+    verdict = judge(continuity_test(moved, SETTINGS), reading(0.31), SETTINGS)
+    assert verdict.outcome == "moved"
+    turned = wire("W1", "C2/1", "C1/1", size=metric(0.75), length_m=4.0)
+    assert judge(continuity_test(turned, SETTINGS), reading(0.31), SETTINGS).outcome == "passed"
+
+
+def test_without_length_or_size_the_limit_is_wide_and_says_why() -> None:
+    test = continuity_test(wire("W1", "C1/1", "C2/1"), SETTINGS)
+    assert test.limit_ohm == pytest.approx(1.2)
+    assert "length and size not known" in test.doubt
+
+
+@given(st.floats(0.1, 20), st.sampled_from([0.35, 0.5, 1, 2.5, 6]))
+def test_a_sound_wire_passes_and_a_bad_joint_of_half_an_ohm_never_does(
+    length: float, area: float
+) -> None:
+    one = wire("W1", "C1/1", "C2/1", size=metric(area), length_m=length)
+    test = continuity_test(one, SETTINGS)
+    assert judge(test, reading(test.expected_ohm, one=one), SETTINGS).outcome == "passed"
+    bad = reading(test.expected_ohm * 1.1 + 0.5, one=one)
+    assert judge(test, bad, SETTINGS).outcome == "high"
+
+
+def test_every_reading_is_kept_and_the_last_one_counts() -> None:
+    job = small_job(LAMP)
+    for ohm in (1.9, 0.31):
+        job = edits.record(job, reading(ohm))
+    assert [one.ohm for one in job.readings] == [1.9, 0.31]
+    assert Analysis(job).proof["W1"].outcome == "passed"
+
+
+def test_a_wire_with_a_loose_end_has_no_test() -> None:
+    job = small_job(wire("W1", "C1/1", ""))
+    assert Analysis(job).proof == {}
+    assert Analysis(job).tests == {}
+
+
+def test_a_reading_below_zero_is_refused() -> None:
+    with pytest.raises(edits.EditError, match="below zero"):
+        edits.record(small_job(LAMP), reading(-0.1))
+    with pytest.raises(edits.EditError, match="no wire W9"):
+        edits.record(
+            small_job(LAMP), Reading("W9", 1.0, "", "", 0.2, End("C1", "1"), End("C2", "1"))
+        )

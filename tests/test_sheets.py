@@ -1,0 +1,112 @@
+"""The sheets, as tables, CSV and PDF."""
+
+import csv
+import io
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+from pypdf import PdfReader
+
+from conftest import metric, small_job, wire
+from molvik.analysis import Analysis
+from molvik.files.package import JobFileError
+from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, write_file
+from molvik.findings.sheet import every_sheet
+from molvik.model.job import Job
+from molvik.model.parts import Colour
+from molvik.sheets import Sheet
+
+NOW = datetime(2026, 11, 5, 10, 30)
+
+
+def sheets(job: Job) -> dict[str, Sheet]:
+    return {sheet.name: sheet for sheet in every_sheet(Analysis(job))}
+
+
+def test_the_wire_list_has_every_wire_with_both_ends_in_words(demo: Job) -> None:
+    sheet = sheets(demo)["wire-list"]
+    assert [row[0] for row in sheet.rows] == [f"W{n}" for n in range(1, len(demo.wires) + 1)]
+    pump = dict(zip(sheet.headings, sheet.rows[41], strict=True))
+    assert pump["From, in words"] == "Fuel pump relay, 87"
+    assert pump["To, in words"] == "Bulkhead, engine side, cavity 6"
+    assert pump["Colour"] == "white, violet tracer"
+    assert pump["Fuse"] == "F5 20 A"
+
+
+def test_the_continuity_list_shows_what_to_expect_and_what_was_read(demo: Job) -> None:
+    sheet = sheets(demo)["continuity-list"]
+    rows = {row[0]: dict(zip(sheet.headings, row, strict=True)) for row in sheet.rows}
+    assert "W63" not in rows, "a wire with a loose end cannot be measured"
+    assert rows["W56"]["Read Ω"] == "1.9"
+    assert rows["W56"]["Verdict"] == "high"
+    assert rows["W59"]["Read Ω"] == "OL"
+    assert rows["W56"]["When"] == "2026-11-04 18:03"
+    assert rows["W1"]["Read Ω"] == ""
+    assert any("Battery disconnected" in note for note in sheet.notes)
+
+
+def test_csv_reads_back_as_it_was(demo: Job) -> None:
+    for sheet in sheets(demo).values():
+        text = sheet_csv(sheet).decode("utf-8-sig")
+        rows = list(csv.reader(io.StringIO(text)))
+        assert tuple(rows[0]) == sheet.headings
+        assert [tuple(row) for row in rows[1:]] == list(sheet.rows)
+
+
+def test_a_note_that_begins_like_a_formula_is_made_harmless() -> None:
+    job = small_job(wire("W1", "C1/1", "C2/1", note='=HYPERLINK("x")'))
+    text = sheet_csv(sheets(job)["wire-list"]).decode("utf-8-sig")
+    assert "'=HYPERLINK" in text
+
+
+def test_pdf_prints_every_row_over_pages_with_the_title_on_each(demo: Job) -> None:
+    for sheet in sheets(demo).values():
+        reader = PdfReader(io.BytesIO(sheet_pdf(sheet, demo, NOW)))
+        pages = [page.extract_text() for page in reader.pages]
+        assert all("Marten fire tender" in page for page in pages)
+        assert "printed 2026-11-05 10:30" in pages[0]
+        assert f"page {len(pages)}" in pages[-1]
+        whole = "\n".join(pages)
+        for row in sheet.rows:
+            assert row[0].split("/")[0] in whole
+    continuity = sheet_pdf(sheets(demo)["continuity-list"], demo, NOW)
+    assert "Ω" in PdfReader(io.BytesIO(continuity)).pages[0].extract_text()
+
+
+def test_odd_names_do_not_break_the_print() -> None:
+    job = small_job(
+        wire("W1", "C1/1", "C2/1", function="<b>5 V & return</b>", note="naïve → Ω " * 30),
+        wire("W2", "C1/2", "C2/2", colour=Colour("WH", "GN"), size=metric(1)),
+        title="Fahrzeug «Öl» <1979>",
+    )
+    for sheet in sheets(job).values():
+        text = PdfReader(io.BytesIO(sheet_pdf(sheet, job, NOW))).pages[0].extract_text()
+        assert "<1979>" in text
+
+
+def test_an_empty_job_prints_and_says_so() -> None:
+    for sheet in sheets(Job("x")).values():
+        text = PdfReader(io.BytesIO(sheet_pdf(sheet, Job("x"), NOW))).pages[0].extract_text()
+        assert "nothing to list yet" in text
+
+
+def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
+    written = export_sheets(demo, every_sheet(Analysis(demo)), tmp_path / "out")
+    assert sorted(path.name for path in written) == [
+        "continuity-list.csv",
+        "continuity-list.pdf",
+        "findings.csv",
+        "findings.pdf",
+        "wire-list.csv",
+        "wire-list.pdf",
+    ]
+    assert all(path.stat().st_size > 400 for path in written)
+
+
+def test_a_folder_that_cannot_be_made_is_told(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("x")
+    with pytest.raises(JobFileError, match="cannot be made"):
+        export_sheets(Job("x"), (), tmp_path / "file" / "out")
+    with pytest.raises(JobFileError, match="was not written"):
+        write_file(tmp_path / "gone" / "a.csv", b"x")
