@@ -1,15 +1,24 @@
 """What all tests share: a state folder of their own, an offscreen screen, small jobs."""
 
+import itertools
 import os
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from hypothesis import settings
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit, QMessageBox
+from pytestqt.qtbot import QtBot
 
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.desktop import theme
+from molvik.desktop.window import MainWindow
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
 from molvik.model.job import Job
@@ -73,3 +82,109 @@ def found(job: Job) -> dict[str, list[Finding]]:
     for finding in find_all(Analysis(job)):
         by_rule.setdefault(finding.rule, []).append(finding)
     return by_rule
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path) -> MainWindow:
+    """The real window on its first screen, with settings of its own."""
+    return open_window(qtbot, tmp_path)
+
+
+@pytest.fixture
+def demo_window(window: MainWindow, qtbot: QtBot) -> MainWindow:
+    """The real window on the demo job, looked over."""
+    qtbot.mouseClick(window.welcome.demo_button, Qt.MouseButton.LeftButton)
+    looked_over(qtbot, window)
+    return window
+
+
+def open_window(qtbot: QtBot, folder: Path) -> MainWindow:
+    """Open a window whose settings lie in a folder."""
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    theme.apply(application)
+    made = MainWindow(QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat))
+    # A test must not end in a question about unsaved work.
+    qtbot.addWidget(made, before_close_func=lambda one: one.store.history.setClean())
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    return made
+
+
+def looked_over(qtbot: QtBot, window: MainWindow) -> None:
+    """Wait until the findings strip shows the job as it stands."""
+    qtbot.waitUntil(
+        lambda: (
+            not window._look.isActive()
+            and window.strip.counts["stop"].text() != "…"
+            and find_all in window.store.analysis._kept
+        ),
+        timeout=10_000,
+    )
+    qtbot.wait(20)
+
+
+def page(window: MainWindow, name: str) -> Any:
+    """Go to a stage by its key and return its page."""
+    index = window.stage_named(name)
+    QTest.keyClick(window, Qt.Key(Qt.Key.Key_1 + index), Qt.KeyboardModifier.ControlModifier)
+    if window.stage != index:  # offscreen, a window that is not active takes no shortcuts
+        window.trunk.breakouts[index].click()
+    assert window.stage == index
+    return window.pages[index]
+
+
+def type_cell(table: Any, key: str, heading: str, text: str) -> None:
+    """Type into a cell of a table as a person does."""
+    table.edit_cell(key, heading)
+    editor = table.indexWidget(table.currentIndex())
+    assert isinstance(editor, QLineEdit)
+    editor.selectAll()
+    QTest.keyClicks(editor, text)
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    # Enter is taken up by the event loop; the editor is closed once it was.
+    while table.state() == QAbstractItemView.State.EditingState:
+        QTest.qWait(2)
+        if table.indexWidget(table.currentIndex()) is not editor:
+            break
+
+
+def type_field(field: QLineEdit, text: str) -> None:
+    """Type into a field and press Enter."""
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def cell(table: Any, key: str, heading: str) -> str:
+    """Return what a table shows in a cell."""
+    model = table.things
+    headings = [column.heading for column in model.columns]
+    return str(model.index(model.row_of(key), headings.index(heading)).data())
+
+
+def answer(kind: type, do: Callable[[Any], None]) -> None:
+    """When a window of this kind opens, do something in it; it may block until then."""
+    tries = itertools.count()
+
+    def look() -> None:
+        for one in QApplication.topLevelWidgets():
+            if isinstance(one, kind) and one.isVisible():
+                do(one)
+                return
+        assert next(tries) < 200, f"no {kind.__name__} opened"
+        QTimer.singleShot(20, look)
+
+    QTimer.singleShot(0, look)
+
+
+def press(button: QMessageBox.StandardButton) -> Callable[[QMessageBox], None]:
+    """Return what presses a button of a question."""
+
+    def do(box: QMessageBox) -> None:
+        box.button(button).click()
+
+    return do

@@ -35,7 +35,11 @@ class JobFiles(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(KEEP_AFTER_MS)
         self._timer.timeout.connect(self.keep)
-        store.changed.connect(lambda *_: self._timer.start() if self.has_job else None)
+        store.changed.connect(self._changed)
+
+    def _changed(self, old: Job, new: Job) -> None:
+        if self.has_job:
+            self._timer.start()
 
     # jobs in and out
 

@@ -74,7 +74,7 @@ class MainWindow(QMainWindow):
         self.files.opened.connect(self._opened)
         self.files.told.connect(self.tell)
         self.store.changed.connect(self._changed)
-        self.store.history.cleanChanged.connect(lambda _: self._name())
+        self.store.history.cleanChanged.connect(self._clean_changed)
         self.hand.picked.connect(self._follow)
         self._restore()
         self._opened()
@@ -215,6 +215,9 @@ class MainWindow(QMainWindow):
             page.refresh()
         self.in_hand.refresh()
         self._look.start()
+
+    def _clean_changed(self, clean: bool) -> None:
+        self._name()
 
     def _name(self) -> None:
         job = self.store.job
@@ -451,6 +454,7 @@ class MainWindow(QMainWindow):
             return
         if self._looking is not None:
             self._looking.stop()
+        self._look.stop()
         event.accept()
 
 

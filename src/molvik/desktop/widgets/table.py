@@ -203,7 +203,13 @@ class _Sorted(QSortFilterProxyModel):
 
 
 class _Cells(QStyledItemDelegate):
-    """Draws the wire before a colour's text and edits in a plain field."""
+    """Draws the wire before a colour's text and edits in a plain field.
+
+    typed: what was typed and where. The table takes it once the editor is closed: an edit changes
+    the job, and the rows with it, under the editor's feet.
+    """
+
+    typed: tuple[QPersistentModelIndex, str] | None = None
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         super().paint(painter, option, index)
@@ -244,7 +250,7 @@ class _Cells(QStyledItemDelegate):
 
     def setModelData(self, editor: QWidget, model: QAbstractItemModel, index: Index) -> None:
         assert isinstance(editor, QLineEdit)
-        model.setData(index, editor.text(), Qt.ItemDataRole.EditRole)
+        self.typed = (QPersistentModelIndex(index), editor.text())
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(super().sizeHint(option, index).width(), 28)
@@ -259,7 +265,6 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     picked = Signal(str)
     refused = Signal(str)
-    accepted = Signal()
     removed = Signal(list)
 
     def __init__(self, model: ThingsModel[Thing], name: str) -> None:
@@ -271,7 +276,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         self._sorted.setSourceModel(model)
         self.setModel(self._sorted)
         self.setAccessibleName(name)
-        self.setItemDelegate(_Cells(self))
+        self._cells = _Cells(self)
+        self.setItemDelegate(self._cells)
         self.setSortingEnabled(True)
         self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
         self.setAlternatingRowColors(True)
@@ -292,7 +298,7 @@ class ThingsTable(QTableView, Generic[Thing]):
         header.setSectionsMovable(True)
         for number, column in enumerate(model.columns):
             self.setColumnWidth(number, column.width)
-        self._kept = ""
+        self._kept, self._row, self._column = "", 0, 0
         self._quiet = False
         model.refused.connect(self._show_refusal)
         model.modelAboutToBeReset.connect(self._remember)
@@ -307,7 +313,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         here = self._sorted.mapToSource(self.currentIndex())
         if here.isValid() and here.row() == row:
             return
-        column = max(0, self.currentIndex().column())
+        # After a reset there may be no current cell: go on in the column where the user was.
+        column = here.column() if here.isValid() else self._column
         index = self._sorted.mapFromSource(self.things.index(row, column))
         self._quiet = True
         self.setCurrentIndex(index)
@@ -339,15 +346,20 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def _remember(self) -> None:
         self._kept = self.current_key()
+        self._row = self.currentIndex().row()
         self._column = max(0, self.currentIndex().column())
 
     def _restore(self) -> None:
-        if self._kept and self.things.row_of(self._kept) >= 0:
-            row = self.things.row_of(self._kept)
+        row = self.things.row_of(self._kept) if self._kept else -1
+        if row >= 0:
             index = self._sorted.mapFromSource(self.things.index(row, self._column))
             self._quiet = True
             self.setCurrentIndex(index)
             self._quiet = False
+        elif self._kept and self._sorted.rowCount():
+            # The row in hand left the list: its place is taken by the next one.
+            at = min(self._row, self._sorted.rowCount() - 1)
+            self.setCurrentIndex(self._sorted.index(at, self._column))
 
     def _show_refusal(self, row: int, column: int, text: str, why: str) -> None:
         """Say why at the cell, and open it again with what was typed, so that nothing is lost."""
@@ -392,14 +404,35 @@ class ThingsTable(QTableView, Generic[Thing]):
             super().keyPressEvent(event)
 
     def closeEditor(self, editor: QWidget, hint: QAbstractItemDelegate.EndEditHint) -> None:
-        """Go down after Enter where that is the quicker way through a list."""
-        super().closeEditor(editor, hint)
-        self.accepted.emit()
-        if self.enter_goes_down and hint == QAbstractItemDelegate.EndEditHint.SubmitModelCache:
+        """Take what was typed, then go on: down after Enter, across after Tab."""
+        super().closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
+        typed, self._cells.typed = self._cells.typed, None
+        edited = self.current_key()
+        if typed is not None and typed[0].isValid():
+            if not self._sorted.setData(typed[0], typed[1]):
+                return  # refused: the cell opens again with what was typed
+        hints = QAbstractItemDelegate.EndEditHint
+        if self.enter_goes_down and hint == hints.SubmitModelCache:
+            if self.current_key() != edited:
+                return  # the row left the list, and the next one took its place
             here = self.currentIndex()
             below = self._sorted.index(here.row() + 1, here.column())
             if below.isValid():
                 self.setCurrentIndex(below)
+        elif hint in (hints.EditNextItem, hints.EditPreviousItem):
+            self._edit_beside(1 if hint == hints.EditNextItem else -1)
+
+    def _edit_beside(self, step: int) -> None:
+        """Open the next cell of the row that can be edited."""
+        here, header = self.currentIndex(), self.horizontalHeader()
+        at = header.visualIndex(here.column()) + step
+        while 0 <= at < header.count():
+            index = self._sorted.index(here.row(), header.logicalIndex(at))
+            if self._sorted.flags(index) & Qt.ItemFlag.ItemIsEditable:
+                self.setCurrentIndex(index)
+                self.edit(index)
+                return
+            at += step
 
     def copy(self) -> None:
         """Copy the selected rows as text, columns apart by tabs, with their headings."""
