@@ -21,6 +21,9 @@ from molvik.model.parts import Colour, Connector, End, Pin
 from molvik.pinouts.geometry import Face, Place, places
 from molvik.reference.colours import colour_name
 
+NUMBERED_STEP = 26
+"""From this distance between cavities, px, there is room for a number above each."""
+
 
 class Cavity(NamedTuple):
     """A cavity as it is painted."""
@@ -130,7 +133,7 @@ class FaceView(QWidget):
         if self._connector is None:
             return 0.0
         grid = self._connector.grid
-        across = (self.width() - 30) / grid.columns
+        across = (self.width() - 64) / grid.columns
         down = (self.height() - 36) / grid.rows
         return max(8.0, min(across, down, self._largest))
 
@@ -238,15 +241,35 @@ class FaceView(QWidget):
         painter.drawRect(lock)
         for one in self._cavities:
             self._paint_cavity(painter, one, step)
+        if step < NUMBERED_STEP:
+            self._paint_row_ends(painter, shell, step)
         painter.setFont(font(11))
         painter.setPen(colour("faint"))
         foot = QRectF(0, shell.bottom() + 2, self.width(), 16)
         side = f"{self.face} · lock up · F turns it"
+        if self.cavity:
+            side = f"cavity {self.cavity} · {side}"
         painter.drawText(foot, Qt.AlignmentFlag.AlignHCenter, side)
+
+    def _paint_row_ends(self, painter: QPainter, shell: QRectF, step: float) -> None:
+        """Number the ends of each row where the cavities are too small to be numbered each."""
+        painter.setFont(font(9, mono=True))
+        painter.setPen(colour("faint"))
+        rows: dict[int, list[Place]] = {}
+        for one in self._cavities:
+            rows.setdefault(one.place.row, []).append(one.place)
+        for places_here in rows.values():
+            ordered = sorted(places_here, key=lambda place: place.column)
+            middle = self._centre(ordered[0]).y()
+            left = QRectF(shell.left() - 24, middle - 7, 21, 14)
+            right = QRectF(shell.right() + 3, middle - 7, 21, 14)
+            vertical = Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(left, Qt.AlignmentFlag.AlignRight | vertical, ordered[0].cavity)
+            painter.drawText(right, Qt.AlignmentFlag.AlignLeft | vertical, ordered[-1].cavity)
 
     def _paint_cavity(self, painter: QPainter, one: Cavity, step: float) -> None:
         centre = self._centre(one.place)
-        numbered = step >= 26
+        numbered = step >= NUMBERED_STEP
         radius = step * (0.27 if numbered else 0.36)
         if numbered:
             painter.setFont(font(max(9, min(12, int(step * 0.29))), mono=True))

@@ -19,9 +19,9 @@ from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, Wire, terminals_of
 
 WIDTHS = {
-    "From": 72,
-    "To": 72,
-    "Function": 156,
+    "From": 78,
+    "To": 78,
+    "Function": 140,
     "Colour": 104,
     "Size": 82,
     "Insulation": 82,
@@ -148,7 +148,7 @@ class CircuitsPage(StagePage):
         card.setMinimumHeight(205)
         card.setMaximumHeight(262)
         columns = [
-            Column("Wire", lambda w: w.code or "new", width=54, mono=True),
+            Column("Wire", lambda w: w.code or "new", width=62, mono=True),
             *(self._column(field) for field in WIRE_FIELDS),
         ]
         self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE)

@@ -59,10 +59,9 @@ class PinoutsPage(StagePage):
         split.setStretchFactor(1, 1)
         split.setChildrenCollapsible(False)
         split.setSizes([280, 300])
-        self.empty = label(
-            "No connector yet. Import a pinout table, or add a housing by rows and columns.",
-            "faint",
-        )
+        words = "No connector yet.\n\nImport a pinout table, or add a housing by rows and columns."
+        self.empty = label(words, "faint")
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.middle.addLayout(
             row(self.title, self.about, 1, self.flip_button, self.edit_button, self.import_button)
         )

@@ -92,32 +92,32 @@ class ProvingPage(StagePage):
             return self.analysis.proof[wire.code].outcome
 
         return [
-            Column("Wire", lambda w: w.code, width=54, mono=True),
-            Column("Function", lambda w: w.function, width=140),
+            Column("Wire", lambda w: w.code, width=62, mono=True),
+            Column("Function", lambda w: w.function, width=116),
             Column("From", lambda w: str(w.start), width=72, mono=True),
             Column("To", lambda w: str(w.finish), width=72, mono=True),
             Column(
                 "Expect",
                 lambda w: f"{test(w).expected_ohm:.2f}",
-                width=60,
+                width=54,
                 tip="Ohms to expect, the meter's leads included",
                 sort=lambda w: test(w).expected_ohm,
             ),
             Column(
                 "Limit",
                 lambda w: f"{test(w).limit_ohm:.2f}",
-                width=54,
+                width=50,
                 tip="Above this, look for a bad joint",
                 sort=lambda w: test(w).limit_ohm,
             ),
             Column(
                 "Read Ω",
                 self._reading,
-                width=66,
+                width=60,
                 edit=self._measure,
                 tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
             ),
-            Column("Verdict", outcome, width=104, role=lambda w: ROLES.get(outcome(w), "stop")),
+            Column("Verdict", outcome, width=100, role=lambda w: ROLES.get(outcome(w), "stop")),
             Column("When", self._when, width=100, sort=self._time),
             Column("By", self._by, width=60),
         ]
@@ -195,7 +195,10 @@ class ProvingPage(StagePage):
         for (face, words), end in zip(self.probes, ends, strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))
-            words.setText(self.analysis.network.end_name(end) if wire else "choose a wire")
+            # The cavity comes first: it must not be the part that is cut off.
+            name = getattr(part, "name", "") or end.at
+            words.setText(f"{end} · {name}" if wire else "choose a wire")
+            words.setToolTip(self.analysis.network.end_name(end) if wire else "")
             if isinstance(part, Connector):
                 face.show_connector(part, self.analysis)
                 face.choose(end.cavity)
