@@ -98,3 +98,21 @@ def test_accepting_again_replaces_the_reason_and_can_be_withdrawn() -> None:
     job = edits.accept(job, Acceptance("f", "second", "now"))
     assert [one.reason for one in job.accepted] == ["second"]
     assert edits.withdraw(job, "f").accepted == ()
+
+
+def test_a_connector_mates_with_one_other_only() -> None:
+    grid = Grid(1, 2)
+    job = Job("x", connectors=tuple(Connector(f"C{n}", f"c{n}", grid) for n in range(1, 5)))
+    job = edits.change_part(job, "C2", plugs_into="C1")
+    for code, mate, words in (
+        ("C3", "C1", "C2 already plugs into C1"),
+        ("C3", "C2", "C2 already plugs into C1"),
+        ("C1", "C3", "C2 already plugs into C1"),
+        ("C3", "C3", "cannot plug into itself"),
+        ("C3", "C9", "no connector C9"),
+    ):
+        with pytest.raises(edits.EditError, match=words):
+            edits.change_part(job, code, plugs_into=mate)
+    with pytest.raises(edits.EditError, match="already plugs"):
+        edits.add(job, Connector("", "new", grid, plugs_into="C1"))
+    assert edits.change_part(job, "C3", plugs_into="C4").connectors[2].plugs_into == "C4"

@@ -806,3 +806,75 @@ window.close()
     )
     assert done.returncode == 0, done.stderr
     assert done.stdout.split() == ["xcb", "4", "True"]
+
+
+def test_nothing_heavy_is_imported_before_it_is_needed(tmp_path: Path) -> None:
+    script = """
+import sys
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
+from molvik.desktop import theme
+from molvik.desktop.window import MainWindow
+application = QApplication([])
+theme.apply(application)
+window = MainWindow(QSettings(sys.argv[1], QSettings.Format.IniFormat))
+window.show()
+application.processEvents()
+heavy = {"scipy", "numpy", "networkx", "openpyxl", "reportlab", "pint", "rapidfuzz"}
+print(sorted(heavy & set(sys.modules)))
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(tmp_path / "s.ini")], capture_output=True, text=True
+    )
+    assert done.stdout.strip() == "[]", done.stderr
+
+
+def test_what_was_typed_for_one_wire_never_lands_on_another(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W42")
+    field = demo_window.in_hand.fields["Note"]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "for the pump")
+    demo_window.hand.pick("W43")
+    notes = {w.code: w.note for w in demo_window.store.job.wires}
+    assert (notes["W42"], notes["W43"]) == ("for the pump", "")
+    assert field.text() == ""
+
+
+def test_saving_takes_up_what_stands_in_a_field(demo_window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "job.molvik"
+    assert demo_window.files.save_as(path)
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W42")
+    field = demo_window.in_hand.fields["Note"]
+    field.setFocus()
+    QTest.keyClicks(field, " typed but not entered")
+    field.clearFocus()
+    assert demo_window.files.save()
+    note = open_job(path).wires[41].note
+    assert "typed but not entered" in note
+
+
+def test_f_turns_the_connector_over_from_the_work_list(demo_window: MainWindow) -> None:
+    pinouts = page(demo_window, "Pinouts")
+    assert pinouts.face.face == "mating face"
+    pinouts.flip_button.click()
+    assert pinouts.face.face == "wire side"
+    assert pinouts.flip_button.text() == "Show mating face"
+
+
+def test_a_recovery_copy_older_than_its_file_does_not_overwrite_it(
+    window: MainWindow, tmp_path: Path, demo: Job
+) -> None:
+    path = tmp_path / "job.molvik"
+    save_job(demo, path)
+    file = tmp_path / "xdg_state_home" / "molvik" / "recovery" / "old.molvik"
+    file.parent.mkdir(parents=True, exist_ok=True)
+    save_job(small_job(), file)
+    file.with_suffix(".origin").write_text(str(path))
+    os.utime(file, (1, 1))
+    window.files.recover(leftovers()[0])
+    assert window.store.path is None
+    assert window.store.unsaved
+    assert open_job(path) == demo

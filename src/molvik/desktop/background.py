@@ -50,6 +50,7 @@ class Task(QObject):
             self._finished.emit(result, error)
 
     def _answer(self, result: Any, error: Exception | None) -> None:
+        self.deleteLater()
         if self._stop.is_set():
             return
         if error is not None:

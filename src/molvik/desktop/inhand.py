@@ -92,6 +92,7 @@ class InHand(QWidget):
         self.facts = FactList()
         self.notice = Notice()
         self.fields: dict[str, CheckedField] = {}
+        self._form_code = ""
         self._form = QWidget()
         form = QGridLayout(self._form)
         form.setContentsMargins(0, 0, 0, 0)
@@ -175,12 +176,16 @@ class InHand(QWidget):
         self.story.show()
         self.story.show_story(stops, legs, wire.code)
         self.facts.show_facts(wire_facts(analysis, wire))
+        if wire.code != self._form_code:
+            for entry in self.fields.values():
+                entry.finish()  # what was typed belongs to the wire it was typed for
+            self._form_code = wire.code
         self._form.show()
         for field in WIRE_FIELDS:
             self.fields[field.name].show_value(field.show(wire))
 
     def _take(self, field: WireField, text: str) -> None:
-        edit_wire(self._store, self._hand.subject, field, text)
+        edit_wire(self._store, self._form_code, field, text)
 
     # cavities and parts
 

@@ -4,7 +4,7 @@ import uuid
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QWidget
 
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
@@ -89,8 +89,13 @@ class JobFiles(QObject):
         """Take up a job that a crash left behind; it belongs to its old file but is not saved."""
         if not self.may_leave():
             return
-        lock = lock_job(leftover.origin) if leftover.origin else None
-        path = leftover.origin if lock is not None else None
+        origin = leftover.origin
+        # A file saved since the crash must not be overwritten by what was kept before it.
+        if origin is not None and origin.exists():
+            if origin.stat().st_mtime > leftover.at.timestamp():
+                origin = None
+        lock = lock_job(origin) if origin else None
+        path = origin if lock is not None else None
         self._take(leftover.job, path, lock, saved=False)
         self.keep()
         self.wait()
@@ -140,6 +145,7 @@ class JobFiles(QObject):
 
     def save(self) -> bool:
         """Save the job to its file, asking for one if it has none; say whether it was saved."""
+        _finish_typing()
         if self._store.path is None:
             return self.ask_save_as()
         return self._save(self._store.path)
@@ -188,6 +194,7 @@ class JobFiles(QObject):
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; say whether the job may be left."""
+        _finish_typing()
         if not self.has_job or not self._store.unsaved:
             return True
         box = QMessageBox(self._window)
@@ -243,3 +250,10 @@ class JobFiles(QObject):
         gone = str(path.resolve())
         names = [str(one) for one in self.recent() if str(one) != gone]
         self._settings.setValue("recent", names)
+
+
+def _finish_typing() -> None:
+    """Take up what stands in a field that was not left yet."""
+    typing = QApplication.focusWidget()
+    if isinstance(typing, QLineEdit):
+        typing.clearFocus()

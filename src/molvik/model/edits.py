@@ -56,6 +56,8 @@ def add(job: Job, thing: Thing) -> Job:
         raise EditError(f"{thing.code} is already in the job.")
     if isinstance(thing, Wire):
         _check_ends(job, thing)
+    if isinstance(thing, Connector):
+        _check_mate(job, thing)
     return replace(job, **{where: (*getattr(job, where), thing)})
 
 
@@ -76,6 +78,8 @@ def change_part(job: Job, code: str, **fields: Any) -> Job:
     if old is None:
         raise EditError(f"There is no {code} in the job.")
     new = replace(old, **fields)
+    if isinstance(new, Connector) and "plugs_into" in fields:
+        _check_mate(job, new)
     field, _ = _FIELDS[type(old)]
     return replace(
         job, **{field: tuple(new if part is old else part for part in getattr(job, field))}
@@ -175,6 +179,21 @@ def _connector(job: Job, code: str) -> Connector:
     if connector is None:
         raise EditError(f"There is no connector {code} in the job.")
     return connector
+
+
+def _check_mate(job: Job, connector: Connector) -> None:
+    """Refuse a connector that would plug into itself or into one already taken."""
+    code, mate = connector.code, connector.plugs_into
+    if not mate:
+        return
+    if mate == code:
+        raise EditError(f"{code} cannot plug into itself.")
+    other = _connector(job, mate)
+    if other.plugs_into not in ("", code):
+        raise EditError(f"{mate} already plugs into {other.plugs_into}.")
+    for third in job.connectors:
+        if third.code not in (code, mate) and third.plugs_into in (code, mate):
+            raise EditError(f"{third.code} already plugs into {third.plugs_into}.")
 
 
 def _check_ends(job: Job, wire: Wire) -> None:

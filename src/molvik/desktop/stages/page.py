@@ -40,6 +40,13 @@ class StagePage(QWidget):
         """Everything computed from the job as it stands."""
         return self.store.analysis
 
+    def macro(self, text: str, begin: bool) -> None:
+        """Begin or end a run of edits that is undone as one."""
+        if begin:
+            self.store.history.beginMacro(text)
+        else:
+            self.store.history.endMacro()
+
     def attempt(self, change: Callable[[], None]) -> bool:
         """Make a change; say here, in words, when it is refused."""
         try:

@@ -104,7 +104,7 @@ class CheckedField(QLineEdit):
         self._tip = tip
         self._take = take
         self._shown = ""
-        self.editingFinished.connect(self._finish)
+        self.editingFinished.connect(self.finish)
         self.textEdited.connect(lambda _: self._mark(""))
 
     def show_value(self, text: str) -> None:
@@ -116,7 +116,8 @@ class CheckedField(QLineEdit):
         self.setCursorPosition(0)
         self._mark("")
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
+        """Hand over what was typed, if anything was."""
         if self.text() == self._shown:
             return
         before = self._shown

@@ -129,6 +129,7 @@ class FindingsStrip(QWidget):
             self.worst.setText("Nothing found. That is no proof: measure before power.")
         else:
             self.worst.setText(f"{first.severity.capitalize()}: {first.what}")
+            self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
         kept = self._current()
         self.list.clear()
         for one in (*self._open, *(one for one in findings if one.key in reasons)):

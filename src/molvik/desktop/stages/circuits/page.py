@@ -156,7 +156,7 @@ class CircuitsPage(StagePage):
         self.table.picked.connect(self._picked)
         self.table.refused.connect(self.notice.say)
         self.table.removed.connect(self.remove)
-        self.table.macro = self._macro
+        self.table.macro = self.macro
         self.middle.addLayout(row(self.title, self.about, 1, self.run_button))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(card, 2)
@@ -309,9 +309,3 @@ class CircuitsPage(StagePage):
         dialog = PartDialog(self, self.store, kind)
         if dialog.exec():
             self.hand.pick(dialog.code)
-
-    def _macro(self, text: str, begin: bool) -> None:
-        if begin:
-            self.store.history.beginMacro(text)
-        else:
-            self.store.history.endMacro()

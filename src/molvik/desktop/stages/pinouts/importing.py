@@ -248,7 +248,9 @@ class ImportDialog(QDialog):
                 head = heads[at].strip() if at < len(heads) else ""
                 box.addItem(f"{letter}  {head[:24]}".strip(), at)
             box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
-        proposed = propose_grid(self._cavity_names())
+        names = self._cavity_names()
+        self._offer_new_connector(names)
+        proposed = propose_grid(names)
         self.rows.blockSignals(True)
         self.columns.blockSignals(True)
         self.rows.setValue(proposed.rows)
@@ -256,6 +258,15 @@ class ImportDialog(QDialog):
         self.rows.blockSignals(False)
         self.columns.blockSignals(False)
         self.reread()
+
+    def _offer_new_connector(self, names: list[str]) -> None:
+        """Choose a new connector when the chosen one is plainly not the table's."""
+        target = self._store.job.connector(self.into.currentData())
+        if target is None or not names:
+            return
+        known = set(cavities(target.grid))
+        if sum(name in known for name in names) < len(names) / 2:
+            self.into.setCurrentIndex(self.into.findData(""))
 
     def _cavity_names(self) -> list[str]:
         assert self._raw is not None

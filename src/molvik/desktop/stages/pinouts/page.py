@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
 
 from molvik.desktop.hand import Hand
@@ -51,7 +52,7 @@ class PinoutsPage(StagePage):
         self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
         self.table.picked.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
         self.table.refused.connect(self.notice.say)
-        self.table.macro = self._macro
+        self.table.macro = self.macro
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
         split.addWidget(self.table)
@@ -69,6 +70,9 @@ class PinoutsPage(StagePage):
         self.middle.addWidget(self.empty)
         self.middle.addWidget(split, 1)
         self._split = split
+        # F works wherever the focus is on this page, but for a table, where it is a letter.
+        turn = QShortcut(QKeySequence("F"), self)
+        turn.activated.connect(self._flip)
         self._name_face()
 
     def _columns(self) -> list[Column[Pin]]:
@@ -144,12 +148,6 @@ class PinoutsPage(StagePage):
 
     def _flip(self) -> None:
         self.face.turn()
-
-    def _macro(self, text: str, begin: bool) -> None:
-        if begin:
-            self.store.history.beginMacro(text)
-        else:
-            self.store.history.endMacro()
 
     def _add(self) -> None:
         from molvik.desktop.parts import HousingDialog

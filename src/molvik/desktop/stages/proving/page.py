@@ -56,7 +56,7 @@ class ProvingPage(StagePage):
         self.table.enter_goes_down = True
         self.table.picked.connect(hand.pick)
         self.table.refused.connect(self.notice.say)
-        self.table.macro = self._macro
+        self.table.macro = self.macro
         self.caution = label(CAUTION, "faint", wrap=True)
         self.empty = label("Nothing to measure yet: run wires in Circuits (Ctrl+4).", "faint")
         self.probes: list[tuple[FaceView, QLabel]] = []
@@ -235,12 +235,6 @@ class ProvingPage(StagePage):
 
     def _settings(self, name: str, **fields: object) -> None:
         self.store.do(name, lambda job: edits.change_settings(job, **fields))
-
-    def _macro(self, text: str, begin: bool) -> None:
-        if begin:
-            self.store.history.beginMacro(text)
-        else:
-            self.store.history.endMacro()
 
 
 def _ohms(text: str, least: float) -> float:
