@@ -1,7 +1,9 @@
 """The demo is complete, reproducible, and has just the mistakes it is meant to have."""
 
+import shutil
 import subprocess
 import sys
+import zipfile
 from pathlib import Path
 
 import openpyxl
@@ -83,3 +85,21 @@ def test_registering_makes_molvik_files_known_to_the_desktop(tmp_path: Path) -> 
     # The database tool of the freedesktop.org standard read our MIME type.
     mime = next(path for path in written if path.suffix == ".xml").parent.parent
     assert "application/x-molvik:*.molvik" in (mime / "globs").read_text()
+
+
+def test_a_plain_install_carries_everything_that_is_read_at_run_time(tmp_path: Path) -> None:
+    # Build from a copy: setuptools leaves its build folder beside the sources.
+    source = tmp_path / "source"
+    shutil.copytree(ROOT / "src", source / "src", ignore=shutil.ignore_patterns("*.egg-info"))
+    for name in ("pyproject.toml", "README.md", "LICENSE"):
+        shutil.copy(ROOT / name, source / name)
+    command = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation"]
+    subprocess.run([*command, "-w", str(tmp_path), str(source)], check=True)
+    with zipfile.ZipFile(next(tmp_path.glob("molvik-*.whl"))) as wheel:
+        packed = {name for name in wheel.namelist() if name.startswith("molvik/")}
+    ours = {
+        path.relative_to(ROOT / "src").as_posix()
+        for path in (ROOT / "src" / "molvik").rglob("*")
+        if path.is_file() and "__pycache__" not in path.parts
+    }
+    assert ours - packed == set()
