@@ -173,7 +173,11 @@ def answer(kind: type, do: Callable[[Any], None]) -> None:
     def look() -> None:
         for one in QApplication.topLevelWidgets():
             if isinstance(one, kind) and one.isVisible():
-                do(one)
+                try:
+                    do(one)
+                except BaseException:
+                    one.close()  # or the window that asked would wait for ever
+                    raise
                 return
         assert next(tries) < 200, f"no {kind.__name__} opened"
         QTimer.singleShot(20, look)

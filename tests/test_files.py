@@ -124,6 +124,8 @@ def altered(demo: Job, **fields: object) -> bytes:
         ({"job__fuses__0__rating_a": 0}, "F1 has a rating of 0 A"),
         ({"job__wires__0__size__value": 0}, "wire size of 0"),
         ({"job__settings": {"system_v": 0}}, "system voltage is 0 V"),
+        ({"job__settings": {"ambient_c": -400}}, "the job has an air temperature of -400"),
+        ({"job__wires__0__ambient_c": 1e9}, "W1 has an air temperature"),
     ],
 )
 def test_a_job_with_something_impossible_is_refused_by_name(

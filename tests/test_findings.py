@@ -115,8 +115,13 @@ def test_a_loose_end_is_a_stop() -> None:
     assert "both ends loose" in findings["loose-end"][1].what
 
 
+def test_a_terminal_that_is_not_there_is_a_stop() -> None:
+    findings = found(small_job(wire("W1", "C1/1", "D1/87"), wire("W2", "C1/2", "E9")))
+    assert [one.subject for one in findings["no-such-place"]] == ["W1 D1/87", "W2 E9"]
+
+
 def test_a_wire_to_itself_and_a_wire_entered_twice() -> None:
-    findings = found(small_job(wire("W1", "E1", "E1"), wire("W2", "E1", "S9")))
+    findings = found(small_job(wire("W1", "E1", "E1"), wire("W2", "E1", "C1/1")))
     assert findings["ends-in-one-place"][0].subject == "W1"
     twice = found(small_job(wire("W1", "C1/1", "E1"), wire("W2", "E1", "C1/1")))
     assert twice["side-by-side"][0].subject == "W2"

@@ -5,9 +5,11 @@ import os
 import stat
 import subprocess
 import sys
+from collections.abc import Callable
 from functools import partial
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -42,7 +44,7 @@ from molvik.analysis import Analysis
 from molvik.desktop import jobfiles, theme
 from molvik.desktop.find import FindBox, search
 from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.parts import HousingDialog
+from molvik.desktop.parts import HousingDialog, PartDialog
 from molvik.desktop.stages.ahead import WILL_DO
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.trunk import STAGES
@@ -52,6 +54,7 @@ from molvik.files.recovery import leftovers
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
+from molvik.reference.insulation import INSULATIONS
 
 LEFT = Qt.MouseButton.LeftButton
 BUTTON = QMessageBox.StandardButton
@@ -193,7 +196,8 @@ def test_a_wire_in_hand_is_in_hand_everywhere(demo_window: MainWindow) -> None:
     demo_window.hand.pick("C2/15")
     assert demo_window.in_hand.title.text() == "Crank sensor signal"
     demo_window.hand.pick("F5")
-    assert "20 A blade fuse" in demo_window.in_hand.under.text()
+    # ISO 8820-3: a 20 A blade fuse is yellow.
+    assert "20 A blade fuse, yellow body" in demo_window.in_hand.under.text()
 
 
 @pytest.mark.parametrize("subject", ["C1", "C2/70", "S1", "E1", "D4", "K1", "W63", "W99", "C9/1"])
@@ -301,6 +305,7 @@ def test_rows_copy_as_text_and_paste_from_a_spreadsheet_as_one_step(
 ) -> None:
     table = page(demo_window, "Circuits").table
     table.pick("W42")
+    table.setFocus()
     QTest.keyClick(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     lines = QGuiApplication.clipboard().text().split("\n")
     assert lines[0].split("\t")[:4] == ["Wire", "From", "To", "Function"]
@@ -478,6 +483,14 @@ def test_a_wire_measured_in_the_list_to_measure_leaves_it(demo_window: MainWindo
     type_cell(proving.table, first, "Read Ω", "0.2")
     assert len(proving.model.things) == before - 1
     assert proving.table.current_key() == proving.model.things[0].code, "on to the next"
+
+
+def test_a_wide_limit_says_why_it_is_wide(demo_window: MainWindow) -> None:
+    proving = page(demo_window, "Proving")
+    demo_window.hand.pick("W42")
+    assert proving.about.text() == "7 of 63 proved"
+    demo_window.store.do("x", lambda job: edits.change_wire(job, "W42", length_m=None))
+    assert proving.about.text().startswith("7 of 63 proved · W42: length not known")
 
 
 def test_the_meter_is_set_in_the_list(demo_window: MainWindow) -> None:
@@ -878,3 +891,85 @@ def test_a_recovery_copy_older_than_its_file_does_not_overwrite_it(
     assert window.store.path is None
     assert window.store.unsaved
     assert open_job(path) == demo
+
+
+@pytest.mark.parametrize(
+    ("code", "fields", "check"),
+    [
+        ("F5", {"rating": "10"}, lambda part: part.rating_a == 10),
+        ("S2", {"joint": "crimped"}, lambda part: part.joint == "crimped"),
+        ("E2", {"name": "Cab floor, left"}, lambda part: part.name == "Cab floor, left"),
+        ("K2", {"terminals": "30 87 87a 86 85", "joins": "30-87 30-87a"},
+         lambda part: part.joins == (("30", "87"), ("30", "87a"))),
+    ],
+)  # fmt: skip
+def test_a_part_in_hand_can_be_changed(
+    demo_window: MainWindow,
+    qtbot: QtBot,
+    code: str,
+    fields: dict[str, str],
+    check: Callable[[Any], bool],
+) -> None:
+    def fill(dialog: PartDialog) -> None:
+        for name, text in fields.items():
+            widget = getattr(dialog, name)
+            if isinstance(widget, QLineEdit):
+                widget.setText(text)
+            else:
+                widget.setCurrentText(text)
+        dialog.accept()
+
+    page(demo_window, "Circuits")
+    demo_window.hand.pick(code)
+    answer(PartDialog, fill)
+    qtbot.mouseClick(demo_window.in_hand.change, LEFT)
+    part = demo_window.store.job.part(code)
+    assert part is not None
+    assert check(part)
+    assert part.code == code
+    demo_window.store.history.undo()
+    assert not demo_window.store.unsaved
+
+
+def test_a_part_that_makes_no_sense_is_refused_in_its_window(demo_window: MainWindow) -> None:
+    for kind, fields, words in (
+        ("fuse", {"name": "x", "rating": "much"}, "is not a current"),
+        ("fuse", {"name": "x", "rating": "0"}, "rating above zero"),
+        ("earth point", {"name": " "}, "Give it a name"),
+        ("device", {"name": "x", "terminals": " "}, "Name its terminals"),
+        ("device", {"name": "x", "terminals": "1 2", "joins": "1-3"}, "does not join two"),
+    ):
+        dialog = PartDialog(demo_window, demo_window.store, kind)
+        for name, text in fields.items():
+            getattr(dialog, name).setText(text)
+        dialog.accept()
+        assert words in dialog.notice.text()
+    assert not demo_window.store.history.canUndo()
+
+
+def test_lists_are_copied_as_text(demo_window: MainWindow) -> None:
+    demo_window.strip.show_all()
+    demo_window.strip.list.selectAll()
+    demo_window.strip.list.setFocus()
+    QTest.keyClick(demo_window.strip.list, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    lines = QGuiApplication.clipboard().text().splitlines()
+    assert len(lines) == demo_window.strip.list.count()
+    assert lines[0].startswith("stop · W56 failed")
+
+
+def test_insulation_is_offered_as_a_list(demo_window: MainWindow, qtbot: QtBot) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W42")
+    field = demo_window.in_hand.fields["Insulation"]
+    qtbot.mouseClick(field, LEFT)
+    completer = field.completer()
+    assert completer is not None
+    popup = completer.popup()
+    assert popup is not None
+    assert popup.isVisible()
+    assert completer.completionCount() == len(INSULATIONS)
+    popup.hide()
+    type_field(field, "gxl")
+    assert demo_window.store.job.wires[41].insulation == "GXL"
+    type_field(field, "paper")
+    assert "is no insulation known here" in demo_window.in_hand.notice.text()

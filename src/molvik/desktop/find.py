@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.widgets.small import label
+from molvik.desktop.widgets.small import copyable, label
 from molvik.electrical.conductor import equivalence_text
 from molvik.model.parts import Connector
 from molvik.pinouts.colours import ColourError, read_any_colour
@@ -93,6 +93,7 @@ class FindBox(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Found")
         self.list.setWordWrap(True)
+        copyable(self.list)
         self.list.itemActivated.connect(lambda _: self._follow())
         self.list.itemClicked.connect(lambda _: self._follow())
         self.hint = label("Up and down to choose, Enter to go there, Esc to close.", "faint")

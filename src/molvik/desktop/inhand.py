@@ -36,6 +36,7 @@ from molvik.model.parts import (
 )
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
+from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.wire import Sizing, drop_v, temperature_c
 
 Facts = list[tuple[str, str, str]]
@@ -100,6 +101,8 @@ class InHand(QWidget):
         form.setColumnMinimumWidth(0, 86)
         for at, field in enumerate(WIRE_FIELDS):
             entry = CheckedField(field.name, field.tip, partial(self._take, field))
+            if field.choices:
+                entry.offer(field.choices)
             entry.refused.connect(self.notice.say)
             entry.taken.connect(lambda: self.notice.say(""))
             name = label(field.name, "faint")
@@ -114,6 +117,7 @@ class InHand(QWidget):
             "": button("Not known", "Take the mark away", lambda: self._fill("")),
         }
         self._cavity.setLayout(row(*self.fill_buttons.values(), 1, spacing=4))
+        self.change = button("Change…", "Its name, rating, terminals or housing", self._change)
         self.remove = button(
             "Take out of the job", "Remove it; can be undone", self._remove, "quiet"
         )
@@ -125,8 +129,9 @@ class InHand(QWidget):
         inner.addWidget(label("IN HAND", "head"))
         inner.addWidget(self.title)
         inner.addLayout(row(self.swatch, self.under))
-        for widget in (self.story, self.facts, self._cavity, self.notice, self._form, self.remove):
+        for widget in (self.story, self.facts, self._cavity, self.notice, self._form):
             inner.addWidget(widget)
+        inner.addLayout(row(self.change, self.remove, 1))
         inner.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidget(body)
@@ -147,6 +152,7 @@ class InHand(QWidget):
         for widget in (self.swatch, self.story, self._form, self._cavity):
             widget.hide()
         self.remove.setVisible(wire is not None or (part is not None and not cavity))
+        self.change.setVisible(part is not None and not cavity)
         if wire is not None:
             self._show_wire(analysis, wire)
         elif isinstance(part, Connector) and cavity:
@@ -240,7 +246,9 @@ class InHand(QWidget):
                     ("Pinout", part.pinout_from or "typed by hand", ""),
                 ]
             case Fuse():
-                self.under.setText(f"{part.code} · {part.rating_a:g} A {part.kind} fuse")
+                tint = BODY_COLOURS.get(part.rating_a) if part.kind == "blade" else None
+                body = f", {tint} body" if tint else ""
+                self.under.setText(f"{part.code} · {part.rating_a:g} A {part.kind} fuse{body}")
             case Splice():
                 self.under.setText(f"{part.code} · {part.joint} splice")
             case EarthPoint():
@@ -253,6 +261,11 @@ class InHand(QWidget):
         if len(wires) > 14:
             facts.append(("", f"and {len(wires) - 14} more", ""))
         self.facts.show_facts(facts)
+
+    def _change(self) -> None:
+        from molvik.desktop.parts import change_part
+
+        change_part(self, self._store, self._hand.subject)
 
     def _remove(self) -> None:
         self.removed.emit(self._hand.subject)

@@ -45,6 +45,15 @@ def _choice(name: str, items: list[tuple[str, str]], chosen: str = "") -> QCombo
     return box
 
 
+SimplePart = Fuse | Splice | EarthPoint | Device
+KIND_OF: dict[type, str] = {
+    Fuse: "fuse",
+    Splice: "splice",
+    EarthPoint: "earth point",
+    Device: "device",
+}
+
+
 class HousingDialog(QDialog):
     """Rows, columns and numbering of a housing, drawn at once. ``code`` is the connector's."""
 
@@ -187,30 +196,38 @@ def _held(*widgets: QWidget) -> QWidget:
 
 
 class PartDialog(QDialog):
-    """Adds a fuse, an earth point, a splice or a device."""
+    """Adds a fuse, an earth point, a splice or a device, or changes one. ``code`` is the part's."""
 
-    def __init__(self, parent: QWidget, store: Store, kind: str) -> None:
+    def __init__(
+        self, parent: QWidget, store: Store, kind: str, part: SimplePart | None = None
+    ) -> None:
         super().__init__(parent)
-        self._store, self._kind = store, kind
-        self.code = ""
-        self.setWindowTitle(f"Add {kind}")
+        self._store, self._kind, self._old = store, kind, part
+        self.code = part.code if part else ""
+        self.setWindowTitle(f"{part.code}, {kind}" if part else f"Add {kind}")
         self.setMinimumWidth(460)
-        self.name = QLineEdit()
+        self.name = QLineEdit(part.name if part else "")
         self.name.setAccessibleName("Name")
         form = QFormLayout()
         form.addRow("Name", self.name)
-        self.rating = QLineEdit("10")
+        fuse = part if isinstance(part, Fuse) else Fuse("", "", 10)
+        self.rating = QLineEdit(f"{fuse.rating_a:g}")
         self.rating.setAccessibleName("Rating in amperes")
         self.fuse_kind = _choice(
-            "Kind of fuse", [("blade", "blade"), ("bolt-down", "bolt-down")], "blade"
+            "Kind of fuse", [("blade", "blade"), ("bolt-down", "bolt-down")], fuse.kind
         )
-        self.joint = _choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], "crimped")
+        joint = part.joint if isinstance(part, Splice) else "crimped"
+        self.joint = _choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
         self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
-        self.device_kind = _choice("Kind of device", [(k, k) for k in DEVICE_KINDS], "load")
-        self.terminals = QLineEdit()
+        device = part if isinstance(part, Device) else Device("", "", "load", DEVICE_KINDS["load"])
+        self.device_kind = _choice("Kind of device", [(k, k) for k in DEVICE_KINDS], device.kind)
+        self.terminals = QLineEdit(" ".join(device.terminals))
         self.terminals.setAccessibleName("Terminals")
         self.terminals.setToolTip("Names of its terminals, separated by spaces")
-        self.device_kind.currentTextChanged.connect(self._propose)
+        self.joins = QLineEdit(" ".join(f"{one}-{other}" for one, other in device.joins))
+        self.joins.setAccessibleName("Joined when on")
+        self.joins.setToolTip("Pairs of terminals a supply passes through when it is on: 30-87")
+        self.device_kind.activated.connect(lambda _: self._propose())
         if kind == "fuse":
             form.addRow("Rating, A", self.rating)
             form.addRow("Kind", self.fuse_kind)
@@ -219,30 +236,40 @@ class PartDialog(QDialog):
         elif kind == "device":
             form.addRow("Kind", self.device_kind)
             form.addRow("Terminals", self.terminals)
-            self._propose(self.device_kind.currentText())
+            form.addRow("Joined when on", self.joins)
         self.notice = Notice()
-        save = button("Add", "Put it into the job (Enter)", self.accept, "action")
+        verb = "Keep" if part else "Add"
+        save = button(verb, "Put it into the job (Enter)", self.accept, "action")
         save.setDefault(True)
         whole = QVBoxLayout(self)
         whole.addLayout(form)
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
 
-    def _propose(self, kind: str) -> None:
+    def _propose(self) -> None:
+        kind = self.device_kind.currentText()
         self.terminals.setText(" ".join(DEVICE_KINDS[kind]))
+        self.joins.setText(" ".join("-".join(pair) for pair in JOINS.get(kind, ())))
 
     def accept(self) -> None:
         """Put the part into the job."""
         try:
             part = self._part()
-            self._store.do(f"Add {part.name or self._kind}", lambda job: edits.add(job, part))
+            if self._old is None:
+                self._store.do(f"Add {part.code}", lambda job: edits.add(job, part))
+            else:
+                fields = {f: getattr(part, f) for f in part.__struct_fields__ if f != "code"}
+                self._store.do(
+                    f"Change {part.code}", lambda job: edits.change_part(job, part.code, **fields)
+                )
         except ValueError as error:
             self.notice.say(str(error))
             return
         self.code = part.code
         super().accept()
 
-    def _part(self) -> Fuse | Splice | EarthPoint | Device:
+    def _part(self) -> SimplePart:
+        """Return the part as it stands in the fields."""
         name = self.name.text().strip()
         if not name and self._kind != "splice":
             raise ValueError("Give it a name.")
@@ -251,16 +278,35 @@ class PartDialog(QDialog):
             rating = read_current_a(self.rating.text())
             if rating <= 0:
                 raise ValueError("A fuse has a rating above zero.")
-            code = edits.free_code(job, Fuse)
+            code = self.code or edits.free_code(job, Fuse)
             return Fuse(code, name, rating, self.fuse_kind.currentData())
         if self._kind == "splice":
-            return Splice(edits.free_code(job, Splice), name, self.joint.currentData())
+            code = self.code or edits.free_code(job, Splice)
+            return Splice(code, name, self.joint.currentData())
         if self._kind == "earth point":
-            return EarthPoint(edits.free_code(job, EarthPoint), name)
+            return EarthPoint(self.code or edits.free_code(job, EarthPoint), name)
+        kind = self.device_kind.currentData()
+        code = self.code or edits.free_code(job, Device, relay=kind == "relay")
+        return Device(code, name, kind, *self._terminals())
+
+    def _terminals(self) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
+        """Return a device's terminals, and the pairs of them it joins."""
         terminals = tuple(dict.fromkeys(self.terminals.text().split()))
         if not terminals:
             raise ValueError("Name its terminals, separated by spaces: 30 87 86 85.")
-        kind = self.device_kind.currentData()
-        joins = tuple(pair for pair in JOINS.get(kind, ()) if set(pair) <= set(terminals))
-        code = edits.free_code(job, Device, relay=kind == "relay")
-        return Device(code, name, kind, terminals, joins)
+        joins: list[tuple[str, str]] = []
+        for text in self.joins.text().split():
+            one, _, other = text.partition("-")
+            if one not in terminals or other not in terminals:
+                raise ValueError(f"“{text}” does not join two of its terminals. Type 30-87.")
+            joins.append((one, other))
+        return terminals, tuple(joins)
+
+
+def change_part(parent: QWidget, store: Store, code: str) -> None:
+    """Open the window that changes a part."""
+    part = store.job.part(code)
+    if isinstance(part, Connector):
+        HousingDialog(parent, store, part).exec()
+    elif part is not None:
+        PartDialog(parent, store, KIND_OF[type(part)], part).exec()

@@ -23,6 +23,7 @@ class WireField(NamedTuple):
     tip: str
     show: Callable[[Wire], str]
     read: Callable[[str, Network], Fields]
+    choices: tuple[str, ...] = ()
 
 
 def _plain(field: str) -> Callable[[str, Network], Fields]:
@@ -74,11 +75,12 @@ WIRE_FIELDS: tuple[WireField, ...] = (
     WireField("Current", "What it carries with its load on: 7.5 A, 350 mA",
               lambda w: number_text(w.load_a, "A"), _optional("load_a", read_current_a)),
     WireField("Insulation", "One of: " + ", ".join(INSULATIONS),
-              lambda w: w.insulation, _chosen("insulation", INSULATIONS, "insulation")),
+              lambda w: w.insulation, _chosen("insulation", INSULATIONS, "insulation"),
+              tuple(INSULATIONS)),
     WireField("Air", "Air temperature where it runs: 60, 140 F; empty for the job's",
               lambda w: number_text(w.ambient_c, "°C"), _optional("ambient_c", read_temperature_c)),
     WireField("Use", "Sets the voltage it may lose: " + ", ".join(c for c in USES if c),
-              lambda w: w.use, _chosen("use", USES, "use")),
+              lambda w: w.use, _chosen("use", USES, "use"), tuple(code for code in USES if code)),
     WireField("Circuit", "Circuit name or number on the diagram",
               lambda w: w.circuit, _plain("circuit")),
     WireField("Note", "Anything to remember", lambda w: w.note, _plain("note")),

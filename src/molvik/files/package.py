@@ -90,6 +90,10 @@ def _check(job: Job, name: str) -> None:
         for figure in (wire.length_m, wire.load_a):
             if figure is not None and not 0 <= figure < 1e5:
                 problem = problem or f"{wire.code} has a length or current of {figure:g}"
+    airs = [(wire.code, wire.ambient_c) for wire in job.wires if wire.ambient_c is not None]
+    for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
+        if not -100 <= air_c <= 500:
+            problem = problem or f"{code} has an air temperature of {air_c:g} °C"
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     if problem:

@@ -23,6 +23,7 @@ RULES: tuple[Rule, ...] = (
     cavities.differs_from_the_pinout,
     cavities.halves_do_not_mate,
     ends.loose_end,
+    ends.no_such_place,
     ends.both_ends_in_one_place,
     ends.two_wires_side_by_side,
     ends.earth_meets_supply,

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import Finding
-from molvik.model.parts import Connector, Device, EarthPoint, End
+from molvik.model.parts import Connector, Device, EarthPoint, End, terminals_of
 from molvik.reference.signals import is_earth, is_supply
 
 
@@ -26,6 +26,25 @@ def loose_end(analysis: Analysis) -> Iterator[Finding]:
             "A live loose end finds metal; a dead one is the function you miss at first start.",
             "Give it a cavity, or take it out and note why.",
         )
+
+
+def no_such_place(analysis: Analysis) -> Iterator[Finding]:
+    """A wire to a part or a terminal that is not there is a stop."""
+    for wire in analysis.job.wires:
+        for end in dict.fromkeys(wire.ends):
+            part = analysis.network.parts.get(end.at)
+            if not end.at or isinstance(part, Connector):
+                continue  # a loose end, or judged by its cavities
+            if part is None or end.cavity not in terminals_of(part):
+                yield Finding(
+                    "no-such-place",
+                    "stop",
+                    "circuits",
+                    f"{wire.code} {end}",
+                    f"{wire.code} goes to {end}, which is not in the job.",
+                    "Nobody can tell where it belongs.",
+                    "Correct the end of the wire, or the terminals of the part.",
+                )
 
 
 def both_ends_in_one_place(analysis: Analysis) -> Iterator[Finding]:

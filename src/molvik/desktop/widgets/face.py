@@ -292,44 +292,86 @@ class FaceView(QWidget):
                     Qt.AlignmentFlag.AlignCenter,
                     one.place.cavity,
                 )
-        match one.state:
-            case "wired":
-                first = one.wires[0]
-                if first is None:
-                    painter.setPen(QPen(colour("ink"), 1.2))
-                    painter.setBrush(colour("line"))
-                    painter.drawEllipse(centre, radius, radius)
-                else:
-                    draw_cavity_wire(painter, centre, radius, first)
-                if len(one.wires) > 1:
-                    painter.setPen(QPen(colour("stop"), 2.5))
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
-                    painter.drawEllipse(centre, radius + 2.5, radius + 2.5)
-            case "listed":
-                painter.setPen(QPen(colour("faint"), 1.4, Qt.PenStyle.DashLine))
-                painter.setBrush(colour("sheet"))
-                painter.drawEllipse(centre, radius, radius)
-                if one.wires and one.wires[0] is not None:
-                    draw_cavity_wire(painter, centre, radius * 0.45, one.wires[0])
-            case "plugged":
-                painter.setPen(QPen(colour("faint"), 1.2))
+        paint_state(painter, centre, radius, one.state, one.wires)
+
+
+def paint_state(
+    painter: QPainter, centre: QPointF, radius: float, state: str, wires: tuple[Colour | None, ...]
+) -> None:
+    """Paint what is in one cavity."""
+    match state:
+        case "wired":
+            first = wires[0]
+            if first is None:
+                painter.setPen(QPen(colour("ink"), 1.2))
                 painter.setBrush(colour("line"))
                 painter.drawEllipse(centre, radius, radius)
-                reach = radius * 0.6
-                painter.drawLine(
-                    QPointF(centre.x() - reach, centre.y() - reach),
-                    QPointF(centre.x() + reach, centre.y() + reach),
-                )
-                painter.drawLine(
-                    QPointF(centre.x() - reach, centre.y() + reach),
-                    QPointF(centre.x() + reach, centre.y() - reach),
-                )
-            case "empty":
-                painter.setPen(QPen(colour("line"), 1.2))
+            else:
+                draw_cavity_wire(painter, centre, radius, first)
+            if len(wires) > 1:
+                painter.setPen(QPen(colour("stop"), 2.5))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(centre, radius, radius)
-            case _:
-                painter.setFont(font(max(9, int(radius * 1.3))))
-                painter.setPen(colour("faint"))
-                spot = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
-                painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, "?")
+                painter.drawEllipse(centre, radius + 1.5, radius + 1.5)
+        case "listed":
+            painter.setPen(QPen(colour("faint"), 1.4, Qt.PenStyle.DashLine))
+            painter.setBrush(colour("sheet"))
+            painter.drawEllipse(centre, radius, radius)
+            if wires and wires[0] is not None:
+                draw_cavity_wire(painter, centre, radius * 0.45, wires[0])
+        case "plugged":
+            painter.setPen(QPen(colour("faint"), 1.2))
+            painter.setBrush(colour("line"))
+            painter.drawEllipse(centre, radius, radius)
+            reach = radius * 0.6
+            painter.drawLine(
+                QPointF(centre.x() - reach, centre.y() - reach),
+                QPointF(centre.x() + reach, centre.y() + reach),
+            )
+            painter.drawLine(
+                QPointF(centre.x() - reach, centre.y() + reach),
+                QPointF(centre.x() + reach, centre.y() - reach),
+            )
+        case "empty":
+            painter.setPen(QPen(colour("line"), 1.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(centre, radius, radius)
+        case _:
+            painter.setFont(font(max(9, int(radius * 1.3))))
+            painter.setPen(colour("faint"))
+            spot = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
+            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, "?")
+
+
+LEGEND: tuple[tuple[str, str], ...] = (
+    ("wired", "wire"),
+    ("listed", "in the pinout, no wire yet"),
+    ("empty", "seen empty"),
+    ("plugged", "cavity plug"),
+    ("unknown", "not known"),
+)
+_SAMPLE = Colour("RD", "WH")
+
+
+class Legend(QWidget):
+    """What the marks in the cavities mean."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(20)
+        words = ", ".join(words for _, words in LEGEND)
+        self.setAccessibleName(f"Marks in the cavities: {words}")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint each mark with its word."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font(11))
+        widths = [painter.fontMetrics().horizontalAdvance(words) + 38 for _, words in LEGEND]
+        left = (self.width() - sum(widths)) / 2
+        for (state, words), width in zip(LEGEND, widths, strict=True):
+            paint_state(painter, QPointF(left + 9, 10), 7.0, state, (_SAMPLE,))
+            painter.setFont(font(11))
+            painter.setPen(colour("faint"))
+            place = QRectF(left + 21, 0, width, 20)
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
+            left += width

@@ -1,14 +1,17 @@
 """Small widgets and helpers: labels by role, buttons, a notice, fields that check what is typed."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QGuiApplication, QKeySequence, QMouseEvent, QShortcut
 from PySide6.QtWidgets import (
+    QCompleter,
     QHBoxLayout,
     QLabel,
     QLayout,
     QLineEdit,
+    QListWidget,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -71,6 +74,18 @@ def _fill(box: Box, things: tuple[QWidget | QLayout | int, ...], spacing: int) -
     return box
 
 
+def copyable(view: QListWidget) -> None:
+    """Let Ctrl+C copy the chosen lines of a list as text."""
+
+    def copy() -> None:
+        chosen = [item.text() for item in view.selectedItems()]
+        QGuiApplication.clipboard().setText("\n".join(chosen))
+
+    shortcut = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), view)
+    shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+    shortcut.activated.connect(copy)
+
+
 class Notice(QLabel):
     """A message in the place where something went wrong; hidden while there is none."""
 
@@ -79,7 +94,12 @@ class Notice(QLabel):
         self.setObjectName("notice")
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setToolTip("Click to close")
         self.hide()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Close it."""
+        self.say("")
 
     def say(self, text: str) -> None:
         """Show a message, or none."""
@@ -106,6 +126,20 @@ class CheckedField(QLineEdit):
         self._shown = ""
         self.editingFinished.connect(self.finish)
         self.textEdited.connect(lambda _: self._mark(""))
+
+    def offer(self, choices: Sequence[str]) -> None:
+        """Offer these texts in a list as soon as the field is entered."""
+        completer = QCompleter(list(choices), self)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.setCompleter(completer)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Open the list of what is offered, all of it."""
+        super().mousePressEvent(event)
+        completer = self.completer()
+        if completer is not None:
+            completer.setCompletionPrefix("")
+            completer.complete()
 
     def show_value(self, text: str) -> None:
         """Show what the job holds, unless the user is in the middle of typing something else."""

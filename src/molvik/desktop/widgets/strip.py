@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.theme import colour
-from molvik.desktop.widgets.small import button, label, row
+from molvik.desktop.widgets.small import button, copyable, label, row
 from molvik.findings.finding import SEVERITIES, Finding, Severity
 
 ROLE_OF: dict[str, str] = {"stop": "stop", "look": "live", "note": "faint"}
@@ -88,6 +88,8 @@ class FindingsStrip(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("Findings")
         self.list.setWordWrap(True)
+        self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+        copyable(self.list)
         self.list.itemActivated.connect(lambda _: self._follow())
         self.list.currentItemChanged.connect(lambda *_: self._explain())
         self.story = label("", wrap=True)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.small import copyable
 
 Index = QModelIndex | QPersistentModelIndex
 STATE, ROLE, UNDER = (Qt.ItemDataRole.UserRole + n for n in (1, 2, 3))
@@ -78,6 +79,7 @@ class WorkList(QListWidget):
         self.setAccessibleName(name)
         self.setItemDelegate(_Entry(self))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        copyable(self)
         self._quiet = False
         self.currentItemChanged.connect(self._moved)
 

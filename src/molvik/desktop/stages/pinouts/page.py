@@ -10,7 +10,7 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
-from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.face import FaceView, Legend
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
 from molvik.desktop.widgets.worklist import Work, WorkList
@@ -47,7 +47,10 @@ class PinoutsPage(StagePage):
         self.face.turned.connect(lambda _: self._name_face())
         card = QFrame()
         card.setObjectName("card")
-        QVBoxLayout(card).addWidget(self.face)
+        inner = QVBoxLayout(card)
+        inner.setContentsMargins(8, 4, 8, 6)
+        inner.addWidget(self.face, 1)
+        inner.addWidget(Legend())
         self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)
         self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
         self.table.picked.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
@@ -59,7 +62,7 @@ class PinoutsPage(StagePage):
         split.setStretchFactor(0, 0)
         split.setStretchFactor(1, 1)
         split.setChildrenCollapsible(False)
-        split.setSizes([280, 300])
+        split.setSizes([296, 284])
         words = "No connector yet.\n\nImport a pinout table, or add a housing by rows and columns."
         self.empty = label(words, "faint")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)

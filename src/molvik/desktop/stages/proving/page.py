@@ -36,6 +36,7 @@ class ProvingPage(StagePage):
         self.work_column.addWidget(self.list)
         self.work_column.addWidget(label("METER", "head"))
         self._latest: dict[str, Reading] = {}
+        self._done = ""
         tip = "What the meter shows with its leads held together"
         self.leads = CheckedField("Leads", tip, self._set_leads)
         tip = "The smallest step the meter shows"
@@ -159,8 +160,7 @@ class ProvingPage(StagePage):
         self.leads.show_value(f"{settings.meter_leads_ohm:g}")
         self.step.show_value(f"{settings.meter_step_ohm:g}")
         self.by.show_value(settings.measured_by)
-        done = counts["passed"]
-        self.about.setText(f"{done} of {len(proof)} proved" if proof else "")
+        self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
 
     def _show_tests(self) -> None:
@@ -191,6 +191,9 @@ class ProvingPage(StagePage):
 
     def _show_probes(self) -> None:
         wire = self.analysis.network.wires.get(self.hand.subject)
+        test = self.analysis.tests.get(self.hand.subject)
+        doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
+        self.about.setText(self._done + doubt)
         ends = wire.ends if wire else (LOOSE, LOOSE)
         for (face, words), end in zip(self.probes, ends, strict=True):
             part = self.store.job.part(end.at)
