@@ -2,6 +2,7 @@
 
 import os
 import tempfile
+import time
 from pathlib import Path
 
 # Nothing of the user's own recent files or recovery copies may be in a picture.
@@ -10,7 +11,6 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
     os.environ[name] = FOLDER
 
 from PySide6.QtCore import QSettings
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from molvik.demo import DONOR_TABLE
@@ -22,6 +22,14 @@ from molvik.desktop.window import MainWindow
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
+def settle(seconds: float = 0.8) -> None:
+    """Let the window work, and the threads behind it: QTest.qWait would starve those."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)
+
+
 def main() -> None:
     application = QApplication([])
     theme.apply(application)
@@ -30,12 +38,12 @@ def main() -> None:
     window.show()
 
     def take(name: str) -> None:
-        QTest.qWait(700)
+        settle()
         window.grab().save(str(TARGET / f"{name}.png"))
 
     take("first-screen")
     window.files.open_demo()
-    QTest.qWait(3000)
+    settle(2)
     for stage, subject, name in (
         (1, "C2/15", "pinouts"),
         (3, "W21", "circuits"),
@@ -50,11 +58,11 @@ def main() -> None:
     page = window.pages[1]
     assert isinstance(page, PinoutsPage)
     page.import_table(DONOR_TABLE)
-    QTest.qWait(1500)
+    settle(2)
     dialog = next(one for one in application.topLevelWidgets() if isinstance(one, ImportDialog))
     dialog.into.setCurrentIndex(dialog.into.findData("C1"))
     dialog.reread()
-    QTest.qWait(300)
+    settle()
     dialog.grab().save(str(TARGET / "import.png"))
     dialog.reject()
     window.close()

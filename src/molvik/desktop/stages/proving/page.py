@@ -94,9 +94,9 @@ class ProvingPage(StagePage):
 
         return [
             Column("Wire", lambda w: w.code, width=62, mono=True),
-            Column("Function", lambda w: w.function, width=116),
-            Column("From", lambda w: str(w.start), width=72, mono=True),
-            Column("To", lambda w: str(w.finish), width=72, mono=True),
+            Column("Function", lambda w: w.function, width=134),
+            Column("From", lambda w: str(w.start), width=78, mono=True),
+            Column("To", lambda w: str(w.finish), width=78, mono=True),
             Column(
                 "Expect",
                 lambda w: f"{test(w).expected_ohm:.2f}",
@@ -118,8 +118,14 @@ class ProvingPage(StagePage):
                 edit=self._measure,
                 tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
             ),
-            Column("Verdict", outcome, width=100, role=lambda w: ROLES.get(outcome(w), "stop")),
-            Column("When", self._when, width=100, sort=self._time),
+            Column("Verdict", outcome, width=108, role=lambda w: ROLES.get(outcome(w), "stop")),
+            Column(
+                "When",
+                self._when,
+                width=66,
+                sort=self._time,
+                tip="The hour of today's readings, the day of earlier ones; the sheet has both",
+            ),
             Column("By", self._by, width=60),
         ]
 
@@ -138,7 +144,10 @@ class ProvingPage(StagePage):
 
     def _when(self, wire: Wire) -> str:
         last = self._last(wire)
-        return f"{datetime.fromisoformat(last.at):%d %b %H:%M}" if last else ""
+        if last is None:
+            return ""
+        at = datetime.fromisoformat(last.at)
+        return f"{at:%H:%M}" if at.date() == datetime.now().date() else f"{at:%d %b}"
 
     def refresh(self) -> None:
         """Show the tests as the job stands."""
