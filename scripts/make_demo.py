@@ -14,6 +14,7 @@ from molvik.circuits.network import Network
 from molvik.files.package import encode_job
 from molvik.files.tables import read_raw_table
 from molvik.model.job import Job, Reading, Settings
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import (
     Colour,
     Connector,
@@ -26,7 +27,8 @@ from molvik.model.parts import (
 )
 from molvik.pinouts.geometry import cavities
 from molvik.pinouts.table import find_columns, read_table
-from molvik.quantities import read_size
+from molvik.quantities import read_length_m, read_size
+from molvik.survey.measured import reckon
 
 ECU_GRID = Grid(5, 14, start="top right")
 DONOR_GRID = Grid(4, 16, by="row", start="top left", serpentine=True, gaps=((3, 0), (3, 15)))
@@ -229,6 +231,178 @@ READINGS = (
 )
 
 
+# The cab loom as found. node: name, state, plugs into, connector, ways, mark
+NODES = """
+N1  | Bulkhead plug            | found   | engine side of the bulkhead | C4 | 16 | tape, 5
+N2  | Behind the dash, left    | found   |                             |    |    |
+N3  | Key switch               | found   | key switch                  |    | 4  |
+N4  | Lamp switch              | found   | lamp switch                 |    | 3  |
+N5  | Dash centre              | found   |                             |    |    |
+N6  | Instrument cluster       | found   | cluster                     |    | 14 | CL
+N7  | Charge lamp              | found   | charge lamp                 |    | 2  |
+N8  | Heater corner            | found   |                             |    |    |
+N9  | Heater blower            | found   | blower                      |    | 2  |
+N10 | Cab floor earth          | found   | stud E2                     |    | 1  |
+N11 | Right pillar             | found   |                             |    |    |
+N12 | Head lamp, right         | found   | lamp                        |    | 3  |
+N13 | Wiper motor              | found   | wiper                       |    | 4  |
+N14 | Roof rail                | found   |                             |    |    |
+N15 | Blue beacon              | found   | beacon                      |    | 2  |
+N16 | Cab lamp                 | found   | lamp                        |    | 2  |
+N17 | Siren relay              | cut off |                             |    |    | red tape
+N18 | Left sill                | found   |                             |    |    |
+N19 | Head lamp, left          | found   | lamp                        |    | 3  |
+N20 | Tail link plug           | missing | tail loom                   |    | 7  |
+N21 | Tank level sender        | found   | sender                      |    | 2  |
+N22 | Radio shelf              | unknown |                             |    |    |
+"""
+
+# from, to, length, covering, diameter mm, ties, clips, grommet
+SEGMENTS = """
+N1  N2  | 480 mm | braided sleeve | 18 | 4 | 2 | bulkhead
+N2  N3  | 350 mm | cloth tape     | 9  | 2 | 0 |
+N2  N4  | 420 mm | cloth tape     | 8  | 2 | 0 |
+N2  N5  | 400 mm | braided sleeve | 15 | 3 | 1 |
+N5  N6  | 250 mm | cloth tape     | 11 | 2 | 0 |
+N5  N7  | 12 in  | cloth tape     | 5  | 1 | 0 |
+N5  N22 | 300 mm |                | 5  | 0 | 0 |
+N5  N8  | 500 mm | braided sleeve | 12 | 3 | 2 |
+N8  N9  | 11 in  | PVC tube       | 6  | 1 | 0 |
+N8  N10 | 350 mm |                | 6  | 1 | 0 |
+N8  N11 | 600 mm | PVC tube       | 10 | 2 | 2 |
+N11 N12 | 1.1 m  | PVC tube       | 8  | 3 | 3 | wing
+N11 N13 | 450 mm | PVC tube       | 7  | 2 | 1 |
+N11 N14 | 900 mm | PVC tube       | 7  | 0 | 3 |
+N14 N15 | 700 mm | PVC tube       | 6  | 0 | 2 | roof
+N14 N16 | 400 mm |                | 4  | 0 | 1 |
+N14 N17 | 350 mm |                | 4  | 0 | 0 |
+N2  N18 | 900 mm | PVC tube       | 13 | 3 | 3 |
+N18 N19 | 1 m    | PVC tube       | 8  | 3 | 2 | wing
+N18 N20 | 2.4 m  | PVC tube       | 10 | 6 | 6 | floor
+N18 N21 | 1.9 m  | PVC tube       | 6  | 5 | 4 |
+"""
+
+# from, to, colour, as measured, family, role, fused, function, left m
+FOUND = """
+N1 N3   | RD    | copper 1.65 mm | thin PVC | supply | yes | Key switch feed
+N3 N1   | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Key on
+N3 N1   | VT    | copper 1.65 mm | thin PVC | supply | yes | Start
+N1 N4   | RD/GN | 19 x 0.36 mm | rubber and cotton | supply | yes | Lamp switch feed
+N4 N12  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Head lamp, right
+N4 N19  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Head lamp, left
+N4 N12  | YE    | 19 x 0.36 mm | rubber and cotton | supply | yes | Main beam, right
+N4 N19  | YE    | 19 x 0.36 mm | rubber and cotton | supply | yes | Main beam, left
+N4 N6   | GY/BK | copper 1.15 mm | rubber and cotton | supply | yes | Panel lamps
+N4 N20  | GY    | copper 1.15 mm | rubber and cotton | supply | yes | Tail lamps
+N1 N7   | BU    | copper 1.15 mm | thin PVC | signal | yes | Charge lamp
+N3 N7   | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Charge lamp feed
+N1 N9   | OG/BK | copper 1.15 mm | thin PVC | supply | no  | Heater blower
+N9 N10  | BN    | copper 2.05 mm | thin PVC | earth  | no  | Heater blower earth
+N12 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Head lamp earth, right
+N19 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Head lamp earth, left
+N1 N15  | GN/YE | copper 1.65 mm | thick PVC | supply | no | Blue beacon
+N15 N10 | BN    | copper 1.65 mm | thick PVC | earth  | no | Blue beacon earth
+N3 N13  | BK/GN | copper 1.65 mm | thin PVC | supply | yes | Wiper feed
+N13 N10 | BN    | copper 1.65 mm | thin PVC | earth  | no  | Wiper earth
+N3 N13  | BK/WH | copper 1.15 mm | thin PVC | supply | yes | Wiper park
+N6 N13  | BU/GN | copper 1.15 mm | thin PVC | signal | yes | Wiper slow
+N6 N13  | BU/BK | copper 1.15 mm | thin PVC | signal | yes | Wiper fast
+N3 N6   | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Cluster feed
+N6 N10  | BN    | copper 1.15 mm | thin PVC | earth  | no  | Cluster earth
+N21 N6  | PK    | outside 2.1 mm | thin PVC | sensor | yes | Tank level
+N21 N10 | BN/WH | outside 2.1 mm | thin PVC | sensor | no  | Tank level return
+N1 N6   | BU/YE | copper 0.95 mm | thin PVC | sensor | yes | Coolant temperature
+N1 N6   | GN    | copper 0.95 mm | thin PVC | sensor | yes | Oil pressure
+N1 N6   | PK/BK | copper 0.95 mm | thin PVC | signal | yes | Engine speed
+N6 N20  | GN/WH | copper 1.15 mm | rubber and cotton | supply | yes | Right indicator, rear
+N6 N20  | GN/RD | copper 1.15 mm | rubber and cotton | supply | yes | Left indicator, rear
+N6 N12  | GN/WH | copper 1.15 mm | thin PVC | supply | yes | Right indicator, front
+N6 N19  | GN/RD | copper 1.15 mm | thin PVC | supply | yes | Left indicator, front
+N1 N20  | BK/YE | copper 1.15 mm | thin PVC | supply | yes | Brake lamps
+N1 N20  | BK/BU | copper 1.15 mm | thin PVC | supply | yes | Reversing lamp
+N20 N10 | BN    | copper 1.65 mm | thin PVC | earth  | no  | Tail earth
+N1 N16  | RD/YE | copper 1.15 mm | thin PVC | supply | yes | Cab lamp feed
+N16 N10 | BN    | copper 1.15 mm | thin PVC | earth  | no  | Cab lamp earth
+N1 N22  | RD    | copper 1.15 mm | thin PVC | supply | yes | Radio feed
+N22 N10 | BN    | copper 1.15 mm | thin PVC | earth  | no  | Radio earth
+N22 N14 | BK    | outside 3.0 mm | thick PVC | signal | yes | Aerial lead
+N17     | PK/BK | copper 0.95 mm | thin PVC | unknown | | | 0.3
+N17     | GN/RD | copper 0.8 mm | thin PVC | unknown | | | 0.3
+N3 N22  | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Radio, key on
+N6 N16  | GY    | copper 1.15 mm | thin PVC | signal | yes | Door switch
+"""
+
+# on, kind, grade, at m, note
+FAULTS = """
+L17 | burnt            | 4 | 1.6 | hard and brown from the roof to the dash
+L4  | crumbling        | 4 |     | falls off when bent
+L43 | cut              | 3 | 0.3 | cut with pliers, red tape
+L44 | cut              | 3 | 0.3 | cut with pliers, red tape
+L26 | bad repair       | 3 | 1.2 | twisted and taped near the sill
+L13 | melted together  | 4 | 0.9 | stuck to its neighbour at the heater
+L28 | tarnished        | 1 | 0.1 | dull at the bulkhead
+L37 | green copper     | 3 | 2.0 | green at the floor grommet
+B18 | sleeve gone      | 2 | 0.4 | tube split for a hand's breadth
+N19 | bad terminal     | 3 |     | blade broken off
+N6  | cracked housing  | 2 |     | lock tab gone
+L35 | chafed through   | 3 | 1.0 | bare at the sill clip
+L45 | wrong colour extension | 2 | 0.5 | red wire spliced on
+B5  | overspray        | 1 |     | grey paint
+"""
+
+
+def found_loom() -> Loom:
+    """Return the cab loom as found, read as a user would type it."""
+
+    def rows(text: str) -> list[list[str]]:
+        return [[cell.strip() for cell in line.split("|")] for line in text.strip().splitlines()]
+
+    nodes = tuple(
+        Node(code, name, state, plugs, connector, int(ways) if ways else None, mark)
+        for code, name, state, plugs, connector, ways, mark in rows(NODES)
+    )
+    segments = []
+    for number, row in enumerate(rows(SEGMENTS), start=1):
+        ends, length, covering, diameter, ties, clips, *grommet = row
+        segments.append(
+            Segment(
+                f"B{number}",
+                *ends.split(),
+                read_length_m(length),
+                covering,
+                float(diameter),
+                int(ties),
+                int(clips),
+                grommet[0] if grommet else "",
+            )
+        )
+    wires = []
+    for number, row in enumerate(rows(FOUND), start=1):
+        ends, colour, seen, kind, role, fused, function, *left = row
+        start, _, finish = ends.partition(" ")
+        wires.append(
+            FoundWire(
+                f"L{number}",
+                start,
+                finish.strip(),
+                Colour(*colour.split("/")),
+                reckon(seen).metric,
+                seen,
+                kind,
+                role,
+                {"yes": True, "no": False}.get(fused),
+                "traced" if finish else "presumed",
+                function,
+                float(left[0]) if left else None,
+            )
+        )
+    faults = tuple(
+        Fault(f"X{n}", on, kind, float(at) if at else None, int(grade), note)
+        for n, (on, kind, grade, at, note) in enumerate(rows(FAULTS), start=1)
+    )
+    return Loom(nodes, tuple(segments), tuple(wires), faults)
+
+
 def write_tables(folder: Path) -> None:
     import openpyxl
 
@@ -314,6 +488,7 @@ def build(folder: Path) -> Job:
         DEVICES,
         tuple(wires),
         readings,
+        loom=found_loom(),
     )
 
 

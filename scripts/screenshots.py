@@ -45,6 +45,7 @@ def main() -> None:
     window.files.open_demo()
     settle(2)
     for stage, subject, name in (
+        (0, "X1", "survey"),
         (1, "C2/15", "pinouts"),
         (3, "W21", "circuits"),
         (4, "W42", "sizes"),

@@ -62,6 +62,7 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
     assert {rule: subjects for rule, subjects in stops.items() if subjects} == {
         "failed-continuity": ["W56", "W59"],  # bad repair; green at the lamp end
         "fuse-too-large": ["W42", "W57"],  # the donor's thin pump wire; the heater's
+        "fault-found": ["X1", "X2", "X6"],  # the beacon burnt, the old wiring, the heater
         "loose-end": ["W63"],  # panel lamps, found cut
         "named-not-wired": ["C2/70"],  # one of three ECU earths left off
         "no-fuse": ["W61"],  # the beacon, added later

@@ -12,6 +12,7 @@ from molvik.sheets import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 from molvik.sizes.wire import Question, Sizing, judge, question
+from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
 
@@ -60,6 +61,11 @@ class Analysis:
     def sheets(self) -> tuple[Sheet, ...]:
         """The sheets of the job."""
         return wire_list(self.network), continuity_list(self.network)
+
+    @cached_property
+    def loom(self) -> LoomTree:
+        """The loom as found."""
+        return LoomTree(self.job.loom)
 
     def story(self, code: str) -> tuple[Stop, ...]:
         """Return a wire's stops from end to end."""

@@ -16,7 +16,7 @@ JSON_VERSION = 1
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command and return its exit code: 0 fine, 1 stops found, 2 could not be done."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"demo", "check", "export", "import-pinout", "register"}
+    commands = {"demo", "check", "export", "import-pinout", "survey", "register"}
     if not words or (words[0] not in commands and not words[0].startswith("-")):
         # "molvik" and "molvik JOB" open the window, as a double click does.
         return _window(words)
@@ -54,6 +54,11 @@ def _parser() -> argparse.ArgumentParser:
     pinout.add_argument("table", type=Path, metavar="TABLE")
     pinout.add_argument("--json", action="store_true", help="print JSON")
     pinout.set_defaults(run=_import_pinout)
+
+    survey = commands.add_parser("survey", help="list the faults of the loom as found")
+    survey.add_argument("job", type=Path, metavar="JOB")
+    survey.add_argument("--json", action="store_true", help="print JSON")
+    survey.set_defaults(run=_survey)
 
     register = commands.add_parser(
         "register", help="let the desktop open .molvik files by double click"
@@ -185,6 +190,56 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
         f"{reading.count('fine')} rows fine, {reading.count('needs you')} need you, "
         f"{reading.count('cannot be read')} cannot be read"
     )
+    return 0
+
+
+def _survey(parsed: argparse.Namespace) -> int:
+    from molvik.files.package import JobFileError, open_job
+    from molvik.survey.decide import GRADES, condemned, decide, whole_loom
+    from molvik.survey.spread import spread
+    from molvik.survey.tree import LoomTree
+
+    try:
+        job = open_job(parsed.job)
+    except JobFileError as error:
+        return _complain(error)
+    tree = LoomTree(job.loom)
+    faults: list[dict[str, Any]] = []
+    for fault in sorted(job.loom.faults, key=lambda one: -one.grade):
+        decision, reach = decide(tree, fault), spread(tree, fault)
+        faults.append(
+            {
+                "fault": fault.code,
+                "on": fault.on,
+                "kind": fault.kind,
+                "grade": fault.grade,
+                "at_m": fault.at_m,
+                "action": decision.action,
+                "how": decision.how,
+                "reason": decision.reason,
+                "own": decision.own,
+                "open_m": round(reach.open_m, 3),
+                "inspect": {code: round(metres, 3) for code, metres in reach.inspect.items()},
+            }
+        )
+    if parsed.json:
+        _print_json(
+            {
+                "job": job.title,
+                "problems": list(tree.problems),
+                "condemned": list(condemned(tree)),
+                "faults": faults,
+            }
+        )
+        return 0
+    for one in faults:
+        print(f"{one['fault']} on {one['on']}: {one['kind']}, {GRADES[one['grade']]}")
+        print(f"   {one['action']}: {one['how']}")
+        print(f"   {one['reason']}")
+        print(f"   open {one['open_m']:.2f} m of covering, inspect {len(one['inspect'])} wires")
+    for words in (*tree.problems, whole_loom(tree)):
+        if words:
+            print(words)
     return 0
 
 

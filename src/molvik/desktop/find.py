@@ -69,6 +69,12 @@ def search(analysis: Analysis, text: str) -> list[Hit]:
                 loose.append(
                     Hit(f"{subject} · {part.name}, cavity {pin.cavity}: {pin.function}", subject)
                 )
+    for thing in analysis.job.loom.things():
+        name = getattr(thing, "name", "") or getattr(thing, "function", "") or thing.note
+        if thing.code.lower() == wanted:
+            exact.append(Hit(f"{thing.code} · {name}", thing.code))
+        elif wanted in name.lower():
+            loose.append(Hit(f"{thing.code} · {name} (loom as found)", thing.code))
     return (hits + exact + loose)[:MOST]
 
 

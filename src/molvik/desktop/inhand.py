@@ -4,9 +4,10 @@ import math
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
+from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
@@ -18,10 +19,10 @@ from molvik.desktop.widgets.small import (
     column,
     label,
     row,
-    set_role,
 )
 from molvik.desktop.widgets.story import StoryView
 from molvik.model import edits
+from molvik.model.loom_edits import Found, find
 from molvik.model.parts import (
     CavityFill,
     Connector,
@@ -38,40 +39,6 @@ from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.wire import Sizing, drop_v, temperature_c
-
-Facts = list[tuple[str, str, str]]
-"""Name, text and role of each fact."""
-
-
-class FactList(QWidget):
-    """Facts in two columns, as many as there are."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setVerticalSpacing(6)
-        self._grid.setColumnMinimumWidth(0, 86)
-        self._grid.setColumnStretch(1, 1)
-        self._rows: list[tuple[QLabel, QLabel]] = []
-
-    def show_facts(self, facts: Facts) -> None:
-        """Show facts, re-using the labels there are."""
-        while len(self._rows) < len(facts):
-            at = len(self._rows)
-            pair = label("", "faint"), label("", wrap=True)
-            pair[1].setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._grid.addWidget(pair[0], at, 0, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(pair[1], at, 1)
-            self._rows.append(pair)
-        for at, (name, value) in enumerate(self._rows):
-            used = at < len(facts)
-            name.setVisible(used)
-            value.setVisible(used)
-            if used:
-                name.setText(facts[at][0])
-                value.setText(facts[at][1])
-                set_role(value, facts[at][2])
 
 
 class InHand(QWidget):
@@ -151,7 +118,9 @@ class InHand(QWidget):
         self.notice.say("")
         for widget in (self.swatch, self.story, self._form, self._cavity):
             widget.hide()
-        self.remove.setVisible(wire is not None or (part is not None and not cavity))
+        found = find(self._store.job.loom, code)
+        removable = wire is not None or found is not None or (part is not None and not cavity)
+        self.remove.setVisible(removable)
         self.change.setVisible(part is not None and not cavity)
         if wire is not None:
             self._show_wire(analysis, wire)
@@ -159,6 +128,8 @@ class InHand(QWidget):
             self._show_cavity(analysis, part, cavity)
         elif part is not None:
             self._show_part(analysis, part)
+        elif found is not None:
+            self._show_found(analysis, found)
         else:
             self.title.setText("Nothing")
             self.under.setText("Choose a wire, a cavity or a part: its story shows here.")
@@ -192,6 +163,16 @@ class InHand(QWidget):
 
     def _take(self, field: WireField, text: str) -> None:
         edit_wire(self._store, self._form_code, field, text)
+
+    def _show_found(self, analysis: Analysis, thing: Found) -> None:
+        from molvik.desktop.found import show_found
+
+        shown = show_found(analysis, thing)
+        self.title.setText(shown.title)
+        self.under.setText(shown.under)
+        self.swatch.setVisible(shown.colour is not None)
+        self.swatch.show_colour(shown.colour)
+        self.facts.show_facts(shown.facts)
 
     # cavities and parts
 

@@ -191,6 +191,10 @@ QScrollBar::handle {{ background: {line}; border-radius: 4px; min-height: 30px; 
   margin: 2px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QTabWidget::pane {{ border: none; }}
+QTabBar::tab {{ padding: 6px 14px; color: {faint}; border-bottom: 3px solid transparent; }}
+QTabBar::tab:selected {{ color: {copper}; border-bottom: 3px solid {copper}; font-weight: bold; }}
+QTabBar::tab:focus {{ color: {ink}; }}
 QScrollArea {{ border: none; }}
 QSplitter::handle {{ background: {rule}; }}
 QProgressBar {{ border: 1px solid {line}; border-radius: 4px; background: {sheet};

@@ -36,10 +36,11 @@ from molvik.desktop.widgets.worklist import WorkList
 from molvik.files.recovery import Leftover, discard, leftovers
 from molvik.findings import find_all, open_findings
 from molvik.findings.finding import Finding
-from molvik.model import edits
+from molvik.model import edits, loom_edits
 from molvik.model.job import Acceptance, Job
 
 BUILT = {
+    "Survey": "molvik.desktop.stages.survey.page:SurveyPage",
     "Pinouts": "molvik.desktop.stages.pinouts.page:PinoutsPage",
     "Circuits": "molvik.desktop.stages.circuits.page:CircuitsPage",
     "Sizes": "molvik.desktop.stages.sizes.page:SizesPage",
@@ -347,6 +348,8 @@ class MainWindow(QMainWindow):
         if code in network.wires:
             if here not in ("Circuits", "Sizes", "Proving"):
                 self.go(self.stage_named("Circuits"))
+        elif loom_edits.find(self.store.job.loom, code) is not None:
+            self.go(self.stage_named("Survey"))
         elif self.store.job.connector(code) is not None:
             self.go(self.stage_named("Pinouts"))
         self.hand.pick(subject)
@@ -383,7 +386,13 @@ class MainWindow(QMainWindow):
             wanted = frozenset([code])
             self.store.do(f"Take out {code}", lambda job: edits.remove_wires(job, wanted))
         else:
-            self.store.do(f"Take out {code}", lambda job: edits.remove_part(job, code))
+            loom = loom_edits.find(self.store.job.loom, code) is not None
+            remove = loom_edits.remove if loom else edits.remove_part
+            try:
+                self.store.do(f"Take out {code}", lambda job: remove(job, code))
+            except edits.EditError as error:
+                self.in_hand.notice.say(str(error))
+                return
         self.hand.pick("")
 
     def _list_recent(self) -> None:

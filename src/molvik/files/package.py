@@ -16,6 +16,8 @@ from pathlib import Path
 import msgspec
 
 from molvik import __version__
+from molvik.model import loom_edits
+from molvik.model.edits import EditError
 from molvik.model.job import SCHEMA_VERSION, Job
 from molvik.pinouts.geometry import grid_problem
 
@@ -94,10 +96,22 @@ def _check(job: Job, name: str) -> None:
     for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
         if not -100 <= air_c <= 500:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"
+    problem = problem or _loom_problem(job)
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     if problem:
         raise JobFileError(f"{name} is damaged: {problem}. The file was not changed.")
+
+
+def _loom_problem(job: Job) -> str:
+    """Return what is impossible in the loom as found, by adding its things one by one."""
+    bare = Job(job.id)
+    try:
+        for thing in job.loom.things():
+            bare = loom_edits.add(bare, thing)
+    except EditError as error:
+        return str(error).rstrip(".")
+    return ""
 
 
 def open_job(path: Path) -> Job:

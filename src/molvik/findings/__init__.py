@@ -8,7 +8,7 @@ import re
 from collections.abc import Callable, Iterable
 
 from molvik.analysis import Analysis
-from molvik.findings import cavities, ends, proof, protection, sizing
+from molvik.findings import cavities, ends, proof, protection, sizing, survey
 from molvik.findings.finding import SEVERITIES, Finding
 
 Rule = Callable[[Analysis], Iterable[Finding]]
@@ -36,6 +36,9 @@ RULES: tuple[Rule, ...] = (
     protection.fuse_larger_than_the_wire_may_carry,
     protection.fuse_too_small,
     protection.no_such_fuse,
+    survey.fault_found,
+    survey.odd_tree,
+    survey.loom_not_worth_it,
     proof.measured_and_failed,
     proof.moved_since_measured,
 )

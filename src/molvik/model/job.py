@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Iterator
 
+from molvik.model.loom import Loom
 from molvik.model.parts import (
     Connector,
     Device,
@@ -79,6 +80,7 @@ class Job(Value, frozen=True):
     wires: tuple[Wire, ...] = ()
     readings: tuple[Reading, ...] = ()
     accepted: tuple[Acceptance, ...] = ()
+    loom: Loom = Loom()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""

@@ -1,1 +1,1 @@
-"""Survey: what do I have, and what state is it in. Not built yet."""
+"""Survey: what do I have, and what state is it in."""

@@ -6,8 +6,6 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import label
 
 WILL_DO = {
-    "Survey": "Survey will record a loom as it is found, its faults and its measures, and propose "
-    "what to keep, mend or replace.",
     "Crossover": "Crossover will match two pinouts by function and put the moves of the terminals "
     "in an order that never meets a full cavity.",
     "Routing": "Routing will lay the wires along the vehicle and compute lengths, bundle diameters "

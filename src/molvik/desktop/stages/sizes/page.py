@@ -4,8 +4,8 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
-from molvik.desktop.inhand import FactList, Facts
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.theme import colour, font

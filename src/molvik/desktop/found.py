@@ -1,0 +1,135 @@
+"""What to show of a thing of the loom as found when it is in hand."""
+
+from typing import NamedTuple
+
+from molvik.analysis import Analysis
+from molvik.desktop.facts import Facts
+from molvik.model.loom import Fault, FoundWire, Node, Segment
+from molvik.model.loom_edits import Found
+from molvik.model.parts import Colour
+from molvik.quantities import QuantityError
+from molvik.reference.colours import colour_name
+from molvik.survey.candidates import candidates
+from molvik.survey.decide import GRADES, decide
+from molvik.survey.measured import reckon
+from molvik.survey.spread import spread
+
+MOST = 8
+"""So many neighbours or candidates are named; the rest are counted."""
+
+
+class Shown(NamedTuple):
+    """Title, the line below it, facts, and the colour of a wire."""
+
+    title: str
+    under: str
+    facts: Facts
+    colour: Colour | None = None
+
+
+def show_found(analysis: Analysis, thing: Found) -> Shown:
+    """Return what to show of a thing of the loom."""
+    match thing:
+        case Node():
+            return _node(analysis, thing)
+        case Segment():
+            return _segment(analysis, thing)
+        case FoundWire():
+            return _wire(analysis, thing)
+        case Fault():
+            return _fault(analysis, thing)
+
+
+def _faults_on(analysis: Analysis, code: str) -> Facts:
+    tree = analysis.loom
+    return [
+        ("Fault" if n == 0 else "", f"{f.code} {f.kind}: {decide(tree, f).action}", "bad")
+        for n, f in enumerate(f for f in tree.loom.faults if f.on == code)
+    ]
+
+
+def _node(analysis: Analysis, node: Node) -> Shown:
+    tree = analysis.loom
+    wires = [w.code for w in tree.loom.wires if node.code in (w.start, w.finish)]
+    facts: Facts = [
+        ("State", node.state, "" if node.state == "found" else "look"),
+        ("Plugs into", node.plugs_into or "–", ""),
+        ("Mark", node.mark or "–", ""),
+        ("Wires", ", ".join(wires) or "none", ""),
+        *_faults_on(analysis, node.code),
+    ]
+    if tree.is_end(node.code):
+        ways = f", {node.ways} ways" if node.ways else ""
+        return Shown(node.name, f"{node.code} · end{ways}", facts)
+    return Shown(node.name, f"{node.code} · breakout", facts)
+
+
+def _segment(analysis: Analysis, segment: Segment) -> Shown:
+    tree = analysis.loom
+    names = [tree.nodes[n].name if n else "?" for n in (segment.start, segment.finish)]
+    wires = tree.wires_in.get(segment.code, ())
+    length = "length not known" if segment.length_m is None else f"{segment.length_m:.3g} m"
+    facts: Facts = [
+        ("Covering", segment.covering or "bare", ""),
+        ("Diameter", f"{segment.diameter_mm:g} mm" if segment.diameter_mm else "–", ""),
+        ("Held by", f"{segment.ties} ties, {segment.clips} clips", ""),
+        ("Grommet", segment.grommet or "–", ""),
+        ("Wires", f"{len(wires)}: {', '.join(wires)}" if wires else "none", ""),
+        *_faults_on(analysis, segment.code),
+    ]
+    return Shown(" to ".join(names), f"{segment.code} · {length}", facts)
+
+
+def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
+    tree = analysis.loom
+    ends = [tree.nodes[n].name if n else "cut off" for n in (wire.start, wire.finish)]
+    fused = {None: "not known", True: "yes", False: "no"}[wire.fused]
+    facts: Facts = [
+        ("Way", " to ".join(ends), ""),
+        ("Runs through", ", ".join(s.segment for s in tree.ways[wire.code]) or "not known", ""),
+        ("Length", f"{tree.length_m(wire.code):.2f} m along the loom", ""),
+        ("Insulation", wire.family or "not named yet", ""),
+        ("Fused", fused, "bad" if wire.fused is False and wire.role == "supply" else ""),
+        ("Known", wire.known, "" if wire.known == "traced" else "look"),
+    ]
+    if wire.seen:
+        try:
+            facts.append(("Measured", reckon(wire.seen).text, ""))
+        except QuantityError:
+            facts.append(("Measured", wire.seen, ""))
+    facts += _faults_on(analysis, wire.code)
+    if not wire.finish:
+        likely = candidates(tree, wire, analysis.network)
+        facts += [
+            ("Perhaps" if n == 0 else "", f"{one.end} {one.function}: {one.why}", "")
+            for n, one in enumerate(likely[:MOST])
+        ]
+    named = colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "colour not seen"
+    under = f"{wire.code} · {named} · {wire.size or 'size not measured'}"
+    return Shown(wire.function or f"Wire {wire.code}", under, facts, wire.colour)
+
+
+def _fault(analysis: Analysis, fault: Fault) -> Shown:
+    tree = analysis.loom
+    decision = decide(tree, fault)
+    reach = spread(tree, fault)
+    facts: Facts = [
+        ("Do", decision.action, "bad" if fault.grade >= 3 else "look"),
+        ("How", decision.how or "–", ""),
+        ("Because", decision.reason or "–", ""),
+        ("Decided", "by you" if decision.own else "proposed; overrule it in the table", ""),
+        ("Open", f"{reach.open_m:.2f} m of covering", ""),
+        ("Inspect", f"{len(reach.inspect)} wires beside it", ""),
+    ]
+    names = {w.code: w.function for w in tree.loom.wires}
+    facts += [
+        ("", f"{code} {names[code]}, {metres:.2f} m", "")
+        for code, metres in list(reach.inspect.items())[:MOST]
+    ]
+    if len(reach.inspect) > MOST:
+        facts.append(("", f"and {len(reach.inspect) - MOST} more", ""))
+    if fault.note:
+        facts.append(("Seen", fault.note, ""))
+    at = "" if fault.at_m is None else f", {fault.at_m:g} m along"
+    under = f"{fault.code} · on {fault.on}{at} · grade {fault.grade}, {GRADES[fault.grade]}"
+    return Shown(fault.kind.capitalize(), under, facts)

@@ -1,0 +1,172 @@
+"""Survey: the loom as found, its wires, its faults and what to do about them."""
+
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.survey.loomview import LoomView
+from molvik.desktop.store import Store
+from molvik.desktop.typed_loom import (
+    BLANKS,
+    FAULT_FIELDS,
+    FOUND_FIELDS,
+    NODE_FIELDS,
+    SEGMENT_FIELDS,
+    FoundField,
+    edit_found,
+)
+from molvik.desktop.widgets.small import label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.loom import Fault, FoundWire, Node, Segment
+from molvik.model.loom_edits import find
+from molvik.model.loom_edits import remove as remove_found
+from molvik.survey.decide import GRADES, decide, whole_loom
+
+CAUTION = (
+    "Battery off. Airbag and high-voltage circuits are not yours to open. Solvents and acid with "
+    "gloves and air; heat guns away from fuel. Measure and photograph before anything is cut."
+)
+
+TABLES: tuple[tuple[str, type, str, tuple[FoundField, ...]], ...] = (
+    ("Stretches", Segment, "segments", SEGMENT_FIELDS),
+    ("Ends and breakouts", Node, "nodes", NODE_FIELDS),
+    ("Wires as found", FoundWire, "wires", FOUND_FIELDS),
+    ("Faults", Fault, "faults", FAULT_FIELDS),
+)
+
+
+class SurveyPage(StagePage):
+    """Faults on the left; the loom drawn to scale, its tables below."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__(store, hand, "The loom as found")
+        self.list = WorkList("Faults, the worst first")
+        self.list.chosen.connect(hand.pick)
+        self.work_column.addWidget(label("FAULTS, THE WORST FIRST", "head"))
+        self.work_column.addWidget(self.list, 1)
+        self.view = LoomView()
+        self.view.chosen.connect(hand.pick)
+        card = QFrame()
+        card.setObjectName("card")
+        QVBoxLayout(card).addWidget(self.view)
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("Tables of the loom")
+        self.tables: dict[type, ThingsTable[Any]] = {}
+        for name, kind, _, fields in TABLES:
+            table = self._table(name, kind, fields)
+            self.tables[kind] = table
+            self.tabs.addTab(table, name)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(card)
+        split.addWidget(self.tabs)
+        split.setChildrenCollapsible(False)
+        split.setStretchFactor(1, 1)
+        split.setSizes([290, 260])
+        self.middle.addLayout(row(self.title, self.about, 1))
+        self.middle.addWidget(label(CAUTION, "faint", wrap=True))
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(split, 1)
+
+    def _table(self, name: str, kind: type, fields: tuple[FoundField, ...]) -> ThingsTable[Any]:
+        columns: list[Column[Any]] = [
+            Column("Code", lambda thing: thing.code or "new", width=54, mono=True)
+        ]
+        columns += [self._column(kind, field) for field in fields]
+        if kind is Fault:
+            proposal: Column[Any] = Column(
+                "Do", self._decision, width=140, role=lambda f: "stop" if f.grade == 4 else ""
+            )
+            columns.insert(5, proposal)
+        model: ThingsModel[Any] = ThingsModel(columns, lambda thing: thing.code, blank=BLANKS[kind])
+        table: ThingsTable[Any] = ThingsTable(model, name)
+        table.picked.connect(lambda code: self.hand.pick(code) if code else None)
+        table.refused.connect(self.notice.say)
+        table.removed.connect(self._remove)
+        table.macro = self.macro
+        return table
+
+    def _column(self, kind: type, field: FoundField) -> Column[Any]:
+        blank = BLANKS[kind]
+        tinted = field.name == "Colour"
+        return Column(
+            field.name,
+            lambda thing: "" if thing is blank else field.show(thing),
+            width=field.width,
+            edit=partial(self._type, kind, field),
+            colour=(lambda thing: thing.colour) if tinted else None,
+            tip=field.tip,
+        )
+
+    def _type(self, kind: type, field: FoundField, thing: Any, text: str) -> None:
+        code = edit_found(self.store, thing, field, text)
+        self.notice.say("")
+        if not thing.code:
+            self.tables[kind].pick(code)
+            self.hand.pick(code)
+
+    def _decision(self, fault: Fault) -> str:
+        if not fault.code:
+            return ""
+        decision = decide(self.analysis.loom, fault)
+        return f"{decision.action}{' (own)' if decision.own else ''}"
+
+    def refresh(self) -> None:
+        """Show the loom as the job has it."""
+        loom, tree = self.store.job.loom, self.analysis.loom
+        self.view.show_loom(self.analysis)
+        for _, kind, field, _ in TABLES:
+            self.tables[kind].things.show_things(list(getattr(loom, field)))
+        roles = {4: "stop", 3: "live_text"}
+        entries = [
+            Work(
+                fault.code,
+                f"{fault.on}  {fault.kind}",
+                GRADES[fault.grade],
+                roles.get(fault.grade, "faint"),
+                decide(tree, fault).action,
+            )
+            for fault in sorted(loom.faults, key=lambda one: -one.grade)
+        ]
+        self.list.show_work(entries)
+        ends = sum(tree.is_end(node.code) for node in loom.nodes)
+        length = sum(segment.length_m or 0.0 for segment in loom.segments)
+        words = [
+            f"{ends} ends, {len(loom.nodes) - ends} breakouts",
+            f"{len(loom.wires)} wires",
+            f"{length:.1f} m",
+        ]
+        self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
+        self.about.setToolTip("\n".join(filter(None, (*tree.problems, whole_loom(tree)))))
+
+    def follow(self, subject: str) -> None:
+        """Show what is in hand: its row, its stretch, its reach."""
+        thing = find(self.store.job.loom, subject)
+        self.view.hold(subject if thing is not None else "")
+        if thing is None:
+            return
+        table = self.tables[type(thing)]
+        self.tabs.setCurrentWidget(table)
+        table.pick(subject)
+        if isinstance(thing, Fault):
+            self.list.choose(subject)
+
+    def _remove(self, codes: list[str]) -> None:
+        wanted = [code for code in codes if code]
+
+        def edit(job: Job) -> Job:
+            for code in wanted:
+                job = remove_found(job, code)
+            return job
+
+        if wanted:
+            try:
+                self.store.do(f"Take out {', '.join(wanted[:3])}", edit)
+            except EditError as error:
+                self.notice.say(str(error))

@@ -1,0 +1,62 @@
+"""Rules about the loom as found."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.findings.finding import Finding, Severity
+from molvik.model.loom import FoundWire
+from molvik.model.loom_edits import find
+from molvik.survey.decide import GRADES, decide, whole_loom
+from molvik.survey.spread import spread
+
+
+def fault_found(analysis: Analysis) -> Iterator[Finding]:
+    """A fault that is not to be left, as bad as its grade."""
+    tree = analysis.loom
+    for fault in tree.loom.faults:
+        decision = decide(tree, fault)
+        if decision.action == "leave":
+            continue
+        severity: Severity = "stop" if fault.grade == 4 else "look" if fault.grade == 3 else "note"
+        on = find(tree.loom, fault.on)
+        name = on.function if isinstance(on, FoundWire) else getattr(on, "name", "")
+        reach = spread(tree, fault)
+        beside = f" {len(reach.inspect)} wires beside it to inspect." if reach.inspect else ""
+        yield Finding(
+            "fault-found",
+            severity,
+            "survey",
+            fault.code,
+            f"{fault.on} {name}: {fault.kind}, {GRADES[fault.grade]}.",
+            decision.reason,
+            f"{decision.action.capitalize()}: {decision.how or 'as usual'}.{beside}",
+        )
+
+
+def odd_tree(analysis: Analysis) -> Iterator[Finding]:
+    """What is odd about the tree is worth a note."""
+    for number, problem in enumerate(analysis.loom.problems):
+        yield Finding(
+            "odd-tree",
+            "note",
+            "survey",
+            f"loom {number + 1}",
+            problem,
+            "Lengths and what lies beside what are computed from the tree.",
+            "Measure again, or leave it if the loom really is so.",
+        )
+
+
+def loom_not_worth_it(analysis: Analysis) -> Iterator[Finding]:
+    """Where half the wires go, a new loom may be less work."""
+    words = whole_loom(analysis.loom)
+    if words:
+        yield Finding(
+            "loom-not-worth-it",
+            "look",
+            "survey",
+            "loom",
+            words,
+            "Every wire taken out and put back costs more than laying a new one.",
+            "Compare the hours of both before the first wire is cut.",
+        )

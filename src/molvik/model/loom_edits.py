@@ -1,0 +1,100 @@
+"""Pure edits of the loom as found."""
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from molvik.model.edits import EditError
+from molvik.model.job import Job, next_code
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
+
+Found = Node | Segment | FoundWire | Fault
+
+_FIELDS: dict[type[Found], tuple[str, str]] = {
+    Node: ("nodes", "N"),
+    Segment: ("segments", "B"),
+    FoundWire: ("wires", "L"),
+    Fault: ("faults", "X"),
+}
+
+
+def free_code(job: Job, kind: type[Found]) -> str:
+    """Return the next free code for a kind of thing in the loom."""
+    field, letter = _FIELDS[kind]
+    return next_code(letter, [thing.code for thing in getattr(job.loom, field)])
+
+
+def find(loom: Loom, code: str) -> Found | None:
+    """Return the thing with this code, or None."""
+    return next((thing for thing in loom.things() if thing.code == code), None)
+
+
+def add(job: Job, thing: Found) -> Job:
+    """Add a thing to the loom; an empty code gets the next free one."""
+    field, _ = _FIELDS[type(thing)]
+    if not thing.code:
+        thing = replace(thing, code=free_code(job, type(thing)))
+    if find(job.loom, thing.code) is not None:
+        raise EditError(f"{thing.code} is already in the loom.")
+    _check(job.loom, thing)
+    return replace(job, loom=replace(job.loom, **{field: (*getattr(job.loom, field), thing)}))
+
+
+def change(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of one thing in the loom."""
+    old = find(job.loom, code)
+    if old is None:
+        raise EditError(f"There is no {code} in the loom.")
+    new = replace(old, **fields)
+    _check(job.loom, new)
+    field, _ = _FIELDS[type(old)]
+    things = tuple(new if thing is old else thing for thing in getattr(job.loom, field))
+    return replace(job, loom=replace(job.loom, **{field: things}))
+
+
+def remove(job: Job, code: str) -> Job:
+    """Take a thing out of the loom. A node that stretches or wires go to stays."""
+    old = find(job.loom, code)
+    if old is None:
+        raise EditError(f"There is no {code} in the loom.")
+    if isinstance(old, Node):
+        users = [s.code for s in job.loom.segments if code in (s.start, s.finish)]
+        users += [w.code for w in job.loom.wires if code in (w.start, w.finish)]
+        if users:
+            raise EditError(f"{', '.join(users[:5])} go to {code}. Move them first.")
+    faults = [fault.code for fault in job.loom.faults if fault.on == code]
+    if faults:
+        raise EditError(f"{', '.join(faults[:5])} are recorded on {code}. Move them first.")
+    field, _ = _FIELDS[type(old)]
+    things = tuple(thing for thing in getattr(job.loom, field) if thing is not old)
+    return replace(job, loom=replace(job.loom, **{field: things}))
+
+
+def _check(loom: Loom, thing: Found) -> None:
+    """Refuse what cannot be: a stretch to nowhere, a negative length, an unknown grade."""
+    nodes = {node.code for node in loom.nodes}
+    match thing:
+        case Segment():
+            for end in (thing.start, thing.finish):
+                if end and end not in nodes:
+                    raise EditError(f"There is no node {end} for {thing.code} to go to.")
+            if thing.start and thing.start == thing.finish:
+                raise EditError(f"{thing.code} starts and ends at {thing.start}.")
+            if thing.length_m is not None and thing.length_m <= 0:
+                raise EditError("A length is above zero.")
+        case FoundWire():
+            for end in (thing.start, thing.finish):
+                if end and end not in nodes:
+                    raise EditError(f"There is no node {end} for {thing.code} to go to.")
+            if thing.left_m is not None and thing.left_m <= 0:
+                raise EditError("What is left of a wire is above zero.")
+        case Fault():
+            if find(loom, thing.on) is None:
+                raise EditError(f"There is no {thing.on or '?'} in the loom to have a fault.")
+            if not 0 <= thing.grade <= 4:
+                raise EditError("A grade is 0 (as new) to 4 (dangerous).")
+            if thing.at_m is not None and thing.at_m < 0:
+                raise EditError("A distance is not below zero. Measure from the start.")
+        case Node():
+            if not thing.name.strip():
+                raise EditError("Give the node a name: what it plugs into, or where it lies.")

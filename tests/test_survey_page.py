@@ -1,0 +1,142 @@
+"""The Survey page in the real window."""
+
+from functools import partial
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from conftest import cell, looked_over, page, type_cell
+from molvik.desktop.window import MainWindow
+from molvik.model.loom import Fault, FoundWire, Node, Segment
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    window.files.new()
+    survey = page(window, "Survey")
+    assert survey.view._places == {}
+    stretches = survey.tables[Segment]
+    for start, finish, length in (
+        ("Bulkhead plug", "First breakout", "480 mm"),
+        ("First breakout", "Lamp", "22 in"),
+        ("n2", "Horn", "0.3"),
+    ):
+        stretches.edit_cell("", "From")
+        for text in (start, finish, length):
+            editor = stretches.indexWidget(stretches.currentIndex())
+            QTest.keyClicks(editor, text)
+            QTest.keyClick(editor, Qt.Key.Key_Tab)
+        stretches.closePersistentEditor(stretches.currentIndex())
+    loom = window.store.job.loom
+    assert [node.name for node in loom.nodes] == ["Bulkhead plug", "First breakout", "Lamp", "Horn"]
+    assert [(s.start, s.finish) for s in loom.segments] == [
+        ("N1", "N2"),
+        ("N2", "N3"),
+        ("N2", "N4"),
+    ]
+    assert loom.segments[1].length_m == pytest.approx(0.5588)
+    assert len(survey.view._places) == 4
+    assert survey.about.text() == "3 ends, 1 breakouts · 0 wires · 1.3 m"
+    # A wire, and a fault on it, with its decision.
+    survey.tabs.setCurrentIndex(2)
+    found = survey.tables[FoundWire]
+    type_cell(found, "", "From", "Bulkhead plug")
+    type_cell(found, "L1", "To", "lamp")
+    type_cell(found, "L1", "Measured", "50 x 0.25")
+    assert cell(found, "L1", "Size") == "2.5 mm²"
+    type_cell(found, "L1", "Fused", "no")
+    survey.tabs.setCurrentIndex(3)
+    faults = survey.tables[Fault]
+    type_cell(faults, "", "On", "l1")
+    type_cell(faults, "X1", "Fault", "burnt")
+    type_cell(faults, "X1", "Grade", "4")
+    assert cell(faults, "X1", "Do") == "replace end to end"
+    assert window.in_hand.title.text() == "Burnt"
+    looked_over(qtbot, window)
+    assert window.strip.counts["stop"].text() == "1 stop"
+    assert window.trunk.breakouts[0].count == 1
+    # The user decides otherwise, with a reason.
+    type_cell(faults, "X1", "Own decision", "splice")
+    type_cell(faults, "X1", "Reason", "only the first hand's breadth")
+    assert cell(faults, "X1", "Do") == "splice in a piece (own)"
+    before = window.store.job
+    while window.store.history.canUndo():
+        window.store.history.undo()
+    assert window.store.job.loom.nodes == ()
+    while window.store.history.canRedo():
+        window.store.history.redo()
+    assert window.store.job == before
+
+
+def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
+    survey = page(demo_window, "Survey")
+    loom = demo_window.store.job.loom
+    spot = survey.view._at(survey.view._places["N20"]).toPoint()
+    qtbot.mouseClick(survey.view, LEFT, pos=spot)
+    assert demo_window.hand.subject == "N20"
+    assert demo_window.in_hand.title.text() == "Tail link plug"
+    assert survey.tabs.currentWidget() is survey.tables[Node]
+    fault = next(one for one in loom.faults if one.code == "X9")
+    where = survey.view._spot(fault)
+    assert where is not None
+    qtbot.mouseClick(survey.view, LEFT, pos=where.toPoint())
+    assert demo_window.hand.subject == "X9"
+    demo_window.hand.pick("L17")
+    assert survey.view._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
+    assert "no" in [value.text() for _, value in demo_window.in_hand.facts._rows]
+
+
+def test_a_fault_leads_to_its_decision_and_its_neighbours(demo_window: MainWindow) -> None:
+    survey = page(demo_window, "Survey")
+    survey.list.setCurrentRow(1)
+    survey.list.setCurrentRow(0)
+    assert demo_window.hand.subject == "X1"
+    facts = [value.text() for _, value in demo_window.in_hand.facts._rows]
+    assert "replace end to end" in facts
+    assert "3.58 m of covering" in facts
+    assert any(text.startswith("L18 Blue beacon earth") for text in facts)
+
+
+def is_editing(table: Any) -> bool:
+    return table.indexWidget(table.currentIndex()) is not None
+
+
+def test_refusals_say_why_where_it_happened(demo_window: MainWindow, qtbot: QtBot) -> None:
+    survey = page(demo_window, "Survey")
+    survey.tabs.setCurrentIndex(0)
+    for heading, text, words in (
+        ("Length", "-2 m", "not likely"),
+        ("To", "N99", "There is no node N99"),
+        ("To", "N1", "starts and ends at N1"),
+        ("Ties", "some", "whole number"),
+    ):
+        type_cell(survey.tables[Segment], "B1", heading, text)
+        assert words in survey.notice.text()
+        table = survey.tables[Segment]
+        qtbot.waitUntil(partial(is_editing, table))
+        editor = table.indexWidget(table.currentIndex())
+        assert editor.text() == text, "what was typed is not lost"
+        QTest.keyClick(editor, Qt.Key.Key_Escape)
+    assert not demo_window.store.unsaved
+    demo_window.hand.pick("N2")
+    demo_window.in_hand.remove.click()
+    assert "Move them first" in demo_window.in_hand.notice.text()
+    survey.tabs.setCurrentIndex(3)
+    faults = survey.tables[Fault]
+    faults.selectRow(0)
+    faults.setFocus()
+    QTest.keyClick(faults, Qt.Key.Key_Delete)
+    assert demo_window.store.job.loom.faults[0].code == "X2"
+
+
+def test_find_knows_the_loom(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window._go_to("L26")
+    assert demo_window.stage == 0
+    assert demo_window.in_hand.title.text() == "Tank level"
