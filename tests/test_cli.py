@@ -51,7 +51,9 @@ def test_an_accepted_stop_no_longer_fails_the_check(
     path = tmp_path / "x.molvik"
     save_job(job, path)
     assert main(["check", str(path)]) == 1
-    save_job(edits.accept(job, Acceptance("loose-end W1", "spare", "2026")), path)
+    save_job(
+        edits.accept(job, Acceptance("loose-end W1", "spare", "2026-11-02T10:00:00+01:00")), path
+    )
     assert main(["check", str(path)]) == 0
     assert "Accepted: spare" in capsys.readouterr().out
 

@@ -98,6 +98,8 @@ def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
         "continuity-list.pdf",
         "findings.csv",
         "findings.pdf",
+        "logbook.csv",
+        "logbook.pdf",
         "wire-list.csv",
         "wire-list.pdf",
     ]

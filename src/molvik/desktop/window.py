@@ -10,6 +10,7 @@ from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
 from PySide6.QtWidgets import (
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -70,6 +71,11 @@ class MainWindow(QMainWindow):
         self._look.setInterval(LOOK_AFTER_MS)
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
+        self._logbook: QWidget | None = None
+        self._minute = QTimer(self)
+        self._minute.setInterval(30_000)
+        self._minute.timeout.connect(self._show_clock)
+        self._minute.start()
         self._build()
         self._build_menus()
         self.files.opened.connect(self._opened)
@@ -102,7 +108,12 @@ class MainWindow(QMainWindow):
         inner.setContentsMargins(18, 8, 18, 4)
         inner.setSpacing(24)
         inner.addLayout(left, 1)
-        inner.addWidget(self.find_button, 0, Qt.AlignmentFlag.AlignVCenter)
+        self.clock_button = button("", "", self.set_clock)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        right.addWidget(self.find_button)
+        right.addWidget(self.clock_button)
+        inner.addLayout(right)
         self.notice = Notice()
         self.left, self.centre = QStackedWidget(), QStackedWidget()
         self.left.setObjectName("work")
@@ -182,9 +193,14 @@ class MainWindow(QMainWindow):
         add(edit, "&Find…", "Ctrl+K", self.open_find, True)
         add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", self._run_wire, True)
         add(edit, "All f&indings", "F8", self.strip.show_all, True)
+        edit.addSeparator()
+        add(edit, "&Note on what is in hand…", "Ctrl+J", self.jot, True)
+        add(edit, "&Clock on or off", "Ctrl+T", self.set_clock, True)
         go = bar.addMenu("&Go")
         for index, (name, _) in enumerate(STAGES):
             add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(self.go, index), True)
+        go.addSeparator()
+        add(go, "&Logbook…", "Ctrl+L", self.show_logbook, True)
         assist = bar.addMenu("&Help")
         add(assist, "&Keys…", "F1", self._show_keys, False)
         add(assist, "Open .molvik files by &double click…", "", self._register, False)
@@ -229,6 +245,7 @@ class MainWindow(QMainWindow):
         self.job_about.setText(" · ".join(words))
         self.setWindowTitle(f"{job.title}[*] · Molvik" if self.files.has_job else "Molvik")
         self.setWindowModified(edited and self.files.has_job)
+        self._show_clock()
 
     def tell(self, text: str, good: bool) -> None:
         """Say what came of something: quietly in the strip when it is good, loudly when not."""
@@ -354,6 +371,41 @@ class MainWindow(QMainWindow):
             self.go(self.stage_named("Pinouts"))
         self.hand.pick(subject)
 
+    def jot(self) -> None:
+        """Take a note on what is in hand."""
+        from molvik.desktop.logbook import JotDialog
+
+        JotDialog(self, self.store, self.hand, STAGES[self.stage][0]).open()
+
+    def set_clock(self) -> None:
+        """Start or stop the clock."""
+        from molvik.desktop.logbook import forgotten_since, set_clock
+
+        since, worked = forgotten_since(self.store), None
+        if since is not None:
+            question = f"The clock runs since {since:%d %b %H:%M}. How many hours were worked?"
+            worked, sure = QInputDialog.getDouble(self, "Forgotten clock", question, 2.0, 0.0, 12.0)
+            if not sure:
+                return
+        set_clock(self.store, STAGES[self.stage][0], worked)
+
+    def _show_clock(self) -> None:
+        from molvik.desktop.logbook import clock_text
+
+        text, tip = clock_text(self.store)
+        self.clock_button.setText(text)
+        self.clock_button.setToolTip(tip)
+        self.clock_button.setAccessibleName(text)
+
+    def show_logbook(self) -> None:
+        """Open the logbook."""
+        from molvik.desktop.logbook import LogbookWindow
+
+        if self._logbook is None:
+            self._logbook = LogbookWindow(self, self.store)
+        self._logbook.show()
+        self._logbook.raise_()
+
     def edit_settings(self) -> None:
         """Change the job's title and settings."""
         from molvik.desktop.jobsettings import JobSettings
@@ -471,6 +523,7 @@ KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
 Ctrl+I: import a pinout table
 Ctrl+R: run the wire between the two chosen cavities
+Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook
 F8: all findings
 
 On a connector: arrows move, Enter chooses, F turns it over.

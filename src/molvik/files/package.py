@@ -11,6 +11,7 @@ import shutil
 import tempfile
 import zipfile
 from collections import Counter
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -96,7 +97,7 @@ def _check(job: Job, name: str) -> None:
     for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
         if not -100 <= air_c <= 500:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"
-    problem = problem or _loom_problem(job)
+    problem = problem or _loom_problem(job) or _time_problem(job)
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     if problem:
@@ -111,6 +112,20 @@ def _loom_problem(job: Job) -> str:
             bare = loom_edits.add(bare, thing)
     except EditError as error:
         return str(error).rstrip(".")
+    return ""
+
+
+def _time_problem(job: Job) -> str:
+    """Return the first time that is none, or has no offset from UTC to be compared by."""
+    times = [entry.at for entry in job.log]
+    times += [reading.at for reading in job.readings]
+    times += [one.at for one in job.accepted]
+    for text in times:
+        try:
+            if datetime.fromisoformat(text).tzinfo is None:
+                return f"the time {text} has no UTC offset"
+        except ValueError:
+            return f"“{text}” is no time"
     return ""
 
 

@@ -2,6 +2,7 @@
 
 from molvik.analysis import Analysis
 from molvik.findings import find_all
+from molvik.logbook.sheet import logbook_sheet
 from molvik.sheets import Sheet
 
 
@@ -26,4 +27,4 @@ def findings_sheet(analysis: Analysis) -> Sheet:
 
 def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     """Return all sheets of a job."""
-    return (*analysis.sheets, analysis.once(findings_sheet))
+    return (*analysis.sheets, analysis.once(findings_sheet), logbook_sheet(analysis))

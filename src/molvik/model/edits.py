@@ -5,6 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model.job import Acceptance, Job, Reading, next_code
+from molvik.model.log import LogEntry
 from molvik.model.parts import (
     CavityFill,
     Connector,
@@ -159,6 +160,18 @@ def record(job: Job, reading: Reading) -> Job:
     if reading.ohm is not None and reading.ohm < 0:
         raise EditError("A resistance cannot be below zero. Hold the leads together, zero again.")
     return replace(job, readings=(*job.readings, reading))
+
+
+def log(job: Job, entry: LogEntry) -> Job:
+    """Write a line into the logbook. Lines are added, never changed."""
+    if entry.kind == "note" and not entry.text.strip():
+        raise EditError("An empty note says nothing. Type what you saw or did.")
+    if entry.kind == "done":
+        if not entry.operation or not 0 < entry.quantity < 10_000:
+            raise EditError("Say what was done and how much of it, above zero.")
+        if not 0 < entry.minutes < 10_000:
+            raise EditError("Say how many minutes it took, above zero.")
+    return replace(job, log=(*job.log, entry))
 
 
 def accept(job: Job, acceptance: Acceptance) -> Job:

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Iterator
 
+from molvik.model.log import LogEntry
 from molvik.model.loom import Loom
 from molvik.model.parts import (
     Connector,
@@ -81,6 +82,7 @@ class Job(Value, frozen=True):
     readings: tuple[Reading, ...] = ()
     accepted: tuple[Acceptance, ...] = ()
     loom: Loom = Loom()
+    log: tuple[LogEntry, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""

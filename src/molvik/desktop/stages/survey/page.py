@@ -4,9 +4,10 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.hand import Hand
+from molvik.desktop.logbook import estimate_rows
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
@@ -19,7 +20,7 @@ from molvik.desktop.typed_loom import (
     FoundField,
     edit_found,
 )
-from molvik.desktop.widgets.small import label, row
+from molvik.desktop.widgets.small import column, label, row
 from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.edits import EditError
@@ -40,6 +41,10 @@ TABLES: tuple[tuple[str, type, str, tuple[FoundField, ...]], ...] = (
     ("Wires as found", FoundWire, "wires", FOUND_FIELDS),
     ("Faults", Fault, "faults", FAULT_FIELDS),
 )
+
+
+def _cell(at: int, line: tuple[str, ...]) -> str:
+    return line[at]
 
 
 class SurveyPage(StagePage):
@@ -63,6 +68,7 @@ class SurveyPage(StagePage):
             table = self._table(name, kind, fields)
             self.tables[kind] = table
             self.tabs.addTab(table, name)
+        self.tabs.addTab(self._hours_tab(), "Hours")
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
         split.addWidget(self.tabs)
@@ -91,6 +97,21 @@ class SurveyPage(StagePage):
         table.removed.connect(self._remove)
         table.macro = self.macro
         return table
+
+    def _hours_tab(self) -> QWidget:
+        """Return the table of what is still to be done, and how long it takes."""
+        names = ("Operation", "To repair", "For a new loom", "Minutes each", "Rate from")
+        columns: list[Column[tuple[str, ...]]] = [
+            Column(name, partial(_cell, at), width=170 if at == 0 else 112)
+            for at, name in enumerate(names)
+        ]
+        self.hours_model: ThingsModel[tuple[str, ...]] = ThingsModel(columns, lambda line: line[0])
+        self.hours_verdict = label("", "look", wrap=True)
+        tip = "Rates learn from what was done: Ctrl+J, choose the operation, how much, how long."
+        held = QWidget()
+        table: ThingsTable[tuple[str, ...]] = ThingsTable(self.hours_model, "Hours still to come")
+        held.setLayout(column(self.hours_verdict, table, label(tip, "faint", wrap=True)))
+        return held
 
     def _column(self, kind: type, field: FoundField) -> Column[Any]:
         blank = BLANKS[kind]
@@ -123,6 +144,9 @@ class SurveyPage(StagePage):
         self.view.show_loom(self.analysis)
         for _, kind, field, _ in TABLES:
             self.tables[kind].things.show_things(list(getattr(loom, field)))
+        rows, verdict = estimate_rows(self.analysis)
+        self.hours_model.show_things(list(rows))
+        self.hours_verdict.setText(verdict or "Type the loom and its faults to have it reckoned.")
         roles = {4: "stop", 3: "live_text"}
         entries = [
             Work(

@@ -1,0 +1,224 @@
+"""The logbook's window, and the note that one key takes down from anywhere."""
+
+from datetime import datetime, timedelta
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.analysis import Analysis
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
+from molvik.logbook.estimate import OPERATIONS
+from molvik.logbook.story import Line, matching, story
+from molvik.model import edits
+from molvik.model.log import LogEntry
+
+
+def now_text() -> str:
+    """Return the present local time with its offset, to the second."""
+    return datetime.now().astimezone().isoformat(timespec="seconds")
+
+
+class JotDialog(QDialog):
+    """A note on what is in hand; or what was done, how much of it, in how many minutes."""
+
+    def __init__(self, parent: QWidget, store: Store, hand: Hand, stage: str) -> None:
+        super().__init__(parent)
+        self._store, self._subject, self._stage = store, hand.subject, stage
+        about = f" on {hand.subject}" if hand.subject else ""
+        self.setWindowTitle(f"Note{about}")
+        self.setMinimumWidth(460)
+        self.text = QPlainTextEdit()
+        self.text.setAccessibleName("Note")
+        self.text.setPlaceholderText("What you saw, did or must remember")
+        self.text.setTabChangesFocus(True)
+        self.text.setMaximumHeight(110)
+        self.operation = QComboBox()
+        self.operation.setAccessibleName("Done")
+        self.operation.addItem("just a note", "")
+        for operation in OPERATIONS:
+            self.operation.addItem(operation, operation)
+        self.operation.activated.connect(lambda _: self._show_amounts())
+        self.quantity, self.minutes = QLineEdit(), QLineEdit()
+        self.quantity.setToolTip("Metres for covering and wire, else how many")
+        self._form = QFormLayout()
+        self._form.addRow("Done", self.operation)
+        self._form.addRow("How much", self.quantity)
+        self._form.addRow("Minutes", self.minutes)
+        self.notice = Notice()
+        keep = button("Keep", "Write it into the log (Ctrl+Enter)", self.accept, "action")
+        keep.setShortcut("Ctrl+Return")
+        whole = QVBoxLayout(self)
+        whole.addWidget(self.text)
+        whole.addLayout(self._form)
+        whole.addWidget(self.notice)
+        whole.addLayout(row(1, button("Cancel", "Write nothing (Esc)", self.reject), keep))
+        self._show_amounts()
+
+    def _show_amounts(self) -> None:
+        counts = bool(self.operation.currentData())
+        self._form.setRowVisible(self.quantity, counts)
+        self._form.setRowVisible(self.minutes, counts)
+
+    def accept(self) -> None:
+        """Write the line into the log."""
+        operation = self.operation.currentData()
+        try:
+            entry = LogEntry(
+                now_text(),
+                "done" if operation else "note",
+                self._stage,
+                self._subject,
+                self.text.toPlainText().strip(),
+                self._store.job.settings.measured_by,
+                operation,
+                _number(self.quantity.text()) if operation else 0.0,
+                _number(self.minutes.text()) if operation else 0.0,
+            )
+            self._store.do("Note", lambda job: edits.log(job, entry))
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        super().accept()
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise ValueError(f"“{text.strip()}” is no number. Type for example 1.5.") from None
+
+
+def set_clock(store: Store, stage: str, worked_h: float | None = None) -> None:
+    """Stop the clock if it runs, start it on a stage if not.
+
+    worked_h: how long was really worked, when the clock was forgotten; it is stopped then.
+    """
+    session = running(store.job.log)
+    at = datetime.now().astimezone()
+    if session is not None and worked_h is not None:
+        at = session.begin + timedelta(hours=worked_h)
+    entry = LogEntry(
+        at.isoformat(timespec="seconds"),
+        "clock on" if session is None else "clock off",
+        stage,
+        by=store.job.settings.measured_by,
+    )
+    words = "Clock on" if session is None else "Clock off"
+    store.do(words, lambda job: edits.log(job, entry))
+
+
+def forgotten_since(store: Store) -> datetime | None:
+    """Return when the clock that runs was started, if it was plainly forgotten."""
+    session = running(store.job.log)
+    if session is None or not session.forgotten(datetime.now().astimezone()):
+        return None
+    return session.begin
+
+
+def clock_text(store: Store) -> tuple[str, str]:
+    """Return what the clock's button says, and its tooltip."""
+    now = datetime.now().astimezone()
+    log = store.job.log
+    total = hours_text(sum(hours_by_stage(log, now).values()))
+    session = running(log)
+    if session is None:
+        lost = [one for one in sessions(log) if one.forgotten(now)]
+        words = f"{len(lost)} forgotten clocks are not counted. " if lost else ""
+        return f"Clock off · {total}", f"{words}Start the clock on this stage (Ctrl+T)"
+    if session.forgotten(now):
+        return (
+            f"Clock forgotten? · {total}",
+            f"It runs since {session.begin:%d %b %H:%M}; more than 12 h are not counted. "
+            "Stop it (Ctrl+T)",
+        )
+    return f"On the clock · {total}", f"On {session.stage}. Stop the clock (Ctrl+T)"
+
+
+class LogbookWindow(QDialog):
+    """The log as a story that can be filtered, with the hours of each stage."""
+
+    def __init__(self, parent: QWidget, store: Store) -> None:
+        super().__init__(parent)
+        self._store = store
+        self.setWindowTitle("Logbook")
+        self.resize(860, 520)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Show only lines with these words")
+        self.filter.setAccessibleName("Filter")
+        self.filter.textChanged.connect(lambda _: self.refresh())
+        columns: list[Column[tuple[int, Line]]] = [
+            Column("When", lambda it: f"{it[1].at:%d %b %Y %H:%M}", width=156),
+            Column("Stage", lambda it: it[1].stage, width=80),
+            Column("About", lambda it: it[1].subject, width=90, mono=True),
+            Column("Kind", lambda it: it[1].kind, width=76),
+            Column("What", lambda it: it[1].text, width=360),
+            Column("By", lambda it: it[1].by, width=70),
+        ]
+        self.model: ThingsModel[tuple[int, Line]] = ThingsModel(columns, lambda it: str(it[0]))
+        self.table: ThingsTable[tuple[int, Line]] = ThingsTable(self.model, "Log")
+        self.hours = label("", wrap=True)
+        whole = QVBoxLayout(self)
+        whole.addWidget(self.filter)
+        whole.addWidget(self.table, 1)
+        whole.addWidget(self.hours)
+        words = "Print it, or save it as CSV, in Sheets (Ctrl+8). Ctrl+J takes a note anywhere."
+        whole.addWidget(label(words, "faint"))
+        self.setWindowModality(Qt.WindowModality.NonModal)
+        store.changed.connect(self._changed)
+        self.refresh()
+
+    def _changed(self, old: object, new: object) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the log as the job has it."""
+        lines = matching(story(self._store.job), self.filter.text())
+        self.model.show_things(list(enumerate(lines)))
+        now = datetime.now().astimezone()
+        hours = hours_by_stage(self._store.job.log, now)
+        words = [f"{stage or 'no stage'} {hours_text(h)}" for stage, h in hours.items()]
+        total = hours_text(sum(hours.values()))
+        self.hours.setText(
+            f"Hours: {', '.join(words)}; {total} in all" if words else "No hours yet"
+        )
+
+
+def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, str]], str]:
+    """Return a line for each operation still open, and which of repair and new loom is less."""
+    from molvik.logbook.estimate import (
+        hours,
+        rates,
+        repair_quantities,
+        replace_quantities,
+        verdict,
+    )
+
+    known = rates(analysis.job.log)
+    repair, new = repair_quantities(analysis), replace_quantities(analysis)
+    rows = [
+        (
+            str(operation),
+            f"{repair[operation]:.3g}",
+            f"{new[operation]:.3g}",
+            f"{known[operation].minutes:.1f}",
+            _source(known[operation].learnt_from),
+        )
+        for operation in OPERATIONS
+    ]
+    return rows, verdict(hours(repair, known), hours(new, known))
+
+
+def _source(learnt_from: float) -> str:
+    return f"{learnt_from:g} logged" if learnt_from else "first figure"

@@ -1,0 +1,64 @@
+"""Hours from the clock: sessions, forgotten clocks, hours by stage.
+
+Times carry their UTC offset, so a session across midnight or a change of zone is as long as it was.
+"""
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import NamedTuple
+
+from molvik.model.log import LogEntry
+
+LONGEST_H = 12.0
+"""A session longer than this was forgotten, h (our choice: nobody works a loom longer)."""
+
+
+class Session(NamedTuple):
+    """A stretch of work. end is None while it runs. forgotten: it ran longer than anybody works."""
+
+    stage: str
+    begin: datetime
+    end: datetime | None
+
+    def hours(self, now: datetime) -> float:
+        """Return its hours; a running one is counted up to now."""
+        return max(0.0, ((self.end or now) - self.begin).total_seconds() / 3600)
+
+    def forgotten(self, now: datetime) -> bool:
+        """Return whether the clock was forgotten."""
+        return self.hours(now) > LONGEST_H
+
+
+def sessions(log: Iterable[LogEntry]) -> tuple[Session, ...]:
+    """Return all sessions. A clock on while one runs ends that and begins another."""
+    found: list[Session] = []
+    for entry in log:
+        if entry.kind not in ("clock on", "clock off"):
+            continue
+        at = datetime.fromisoformat(entry.at)
+        if found and found[-1].end is None:
+            found[-1] = found[-1]._replace(end=at)
+        if entry.kind == "clock on":
+            found.append(Session(entry.stage, at, None))
+    return tuple(found)
+
+
+def running(log: Iterable[LogEntry]) -> Session | None:
+    """Return the session that runs, or None."""
+    every = sessions(log)
+    return every[-1] if every and every[-1].end is None else None
+
+
+def hours_by_stage(log: Iterable[LogEntry], now: datetime) -> dict[str, float]:
+    """Return the hours of each stage. A forgotten session counts as nothing."""
+    hours: dict[str, float] = {}
+    for session in sessions(log):
+        worked = 0.0 if session.forgotten(now) else session.hours(now)
+        hours[session.stage] = hours.get(session.stage, 0.0) + worked
+    return hours
+
+
+def hours_text(hours: float) -> str:
+    """Write hours as people say them: "3 h 40"."""
+    minutes = round(hours * 60)
+    return f"{minutes // 60} h {minutes % 60:02d}"

@@ -1,0 +1,137 @@
+"""The hours still to come: open operations, at rates that learn from what was logged."""
+
+from collections.abc import Iterable
+from typing import NamedTuple, get_args
+
+from molvik.analysis import Analysis
+from molvik.model.log import LogEntry, Operation
+from molvik.model.loom_edits import find
+from molvik.survey.decide import condemned, decide, family
+from molvik.survey.spread import spread
+from molvik.survey.tree import LoomTree
+
+START_MIN: dict[Operation, float] = {
+    "open and close covering": 20,
+    "terminal out and in": 4,
+    "crimp": 3,
+    "splice": 10,
+    "new wire": 6,
+    "clean": 15,
+    "test": 2,
+}
+"""Minutes to begin with, a metre for covering and wire, else each: our figures, to be bettered by
+what is logged."""
+
+START_WEIGHT = 3.0
+"""The first figures count as much as this many logged metres or pieces (our choice)."""
+
+OPERATIONS: tuple[Operation, ...] = get_args(Operation)
+
+
+class Rate(NamedTuple):
+    """Minutes a unit, and how much it was learnt from."""
+
+    minutes: float
+    learnt_from: float
+
+
+def rates(log: Iterable[LogEntry]) -> dict[Operation, Rate]:
+    """Return the rate of each operation: first figures and logged ones, weighed by quantity."""
+    spent: dict[str, float] = {}
+    amount: dict[str, float] = {}
+    for entry in log:
+        if entry.kind == "done" and entry.operation and entry.quantity > 0:
+            spent[entry.operation] = spent.get(entry.operation, 0.0) + entry.minutes
+            amount[entry.operation] = amount.get(entry.operation, 0.0) + entry.quantity
+    found: dict[Operation, Rate] = {}
+    for operation, first in START_MIN.items():
+        logged = amount.get(operation, 0.0)
+        minutes = first * START_WEIGHT + spent.get(operation, 0.0)
+        found[operation] = Rate(minutes / (START_WEIGHT + logged), logged)
+    return found
+
+
+Quantities = dict[Operation, float]
+
+
+def repair_quantities(analysis: Analysis) -> Quantities:
+    """Return what the decisions on the loom as found still take, and the tests still open."""
+    tree = analysis.loom
+    todo: Quantities = dict.fromkeys(OPERATIONS, 0.0)
+    opened: dict[str, list[tuple[float, float]]] = {}
+    for fault in tree.loom.faults:
+        action = decide(tree, fault).action
+        if action == "leave":
+            continue
+        for stretch in spread(tree, fault).stretches:
+            if tree.segments[stretch.segment].covering:
+                opened.setdefault(stretch.segment, []).append((stretch.begin_m, stretch.end_m))
+        if action == "re-terminate":
+            todo["terminal out and in"] += 1
+            todo["crimp"] += 1
+        elif action == "splice in a piece":
+            todo["splice"] += 2
+        elif action == "clean":
+            todo["clean"] += 1
+        elif action == "replace the part":
+            on = find(tree.loom, fault.on)
+            wires = [w for w in tree.loom.wires if on and on.code in (w.start, w.finish)]
+            todo["terminal out and in"] += len(wires)
+        elif action == "replace the family":
+            for code in family(tree, _family_of(tree, fault.on)):
+                for stretch in tree.ways[code]:
+                    if tree.segments[stretch.segment].covering:
+                        opened.setdefault(stretch.segment, []).append(
+                            (stretch.begin_m, stretch.end_m)
+                        )
+    for code in condemned(tree):
+        _new_wire(tree, code, todo)
+    todo["open and close covering"] += sum(_union(parts) for parts in opened.values())
+    todo["test"] += sum(verdict.outcome != "passed" for verdict in analysis.proof.values())
+    return todo
+
+
+def replace_quantities(analysis: Analysis) -> Quantities:
+    """Return what a whole new loom takes: every wire, every covering, every test."""
+    tree = analysis.loom
+    todo: Quantities = dict.fromkeys(OPERATIONS, 0.0)
+    for wire in tree.loom.wires:
+        _new_wire(tree, wire.code, todo)
+    for segment in tree.loom.segments:
+        todo["open and close covering"] += segment.length_m or 0.0
+    todo["test"] += len(tree.loom.wires)
+    return todo
+
+
+def _family_of(tree: LoomTree, code: str) -> str:
+    return next((wire.family for wire in tree.loom.wires if wire.code == code), "")
+
+
+def _new_wire(tree: LoomTree, code: str, todo: Quantities) -> None:
+    todo["new wire"] += tree.length_m(code)
+    todo["crimp"] += 2
+    todo["terminal out and in"] += 2
+
+
+def _union(parts: list[tuple[float, float]]) -> float:
+    """Return the length that some stretches of one segment cover together, counted once."""
+    total, reached = 0.0, float("-inf")
+    for begin, end in sorted(parts):
+        total += max(0.0, end - max(begin, reached))
+        reached = max(reached, end)
+    return total
+
+
+def hours(quantities: Quantities, known: dict[Operation, Rate]) -> float:
+    """Return the hours some quantities take at these rates."""
+    return sum(amount * known[operation].minutes for operation, amount in quantities.items()) / 60
+
+
+def verdict(repair_h: float, replace_h: float) -> str:
+    """Say which of the two is less work, and where they would meet."""
+    if replace_h <= 0:
+        return ""
+    words = f"Repair {repair_h:.1f} h, a new loom {replace_h:.1f} h."
+    if repair_h > replace_h:
+        return f"{words} A new loom is less work."
+    return f"{words} Repair is less work until it grows by {replace_h - repair_h:.1f} h."

@@ -1,0 +1,28 @@
+"""The log as a sheet."""
+
+from datetime import datetime
+
+from molvik.analysis import Analysis
+from molvik.logbook.clock import hours_by_stage, hours_text
+from molvik.logbook.story import story
+from molvik.sheets import Sheet
+
+
+def logbook_sheet(analysis: Analysis) -> Sheet:
+    """Return the log of a job, with its hours below."""
+    job = analysis.job
+    rows = tuple(
+        (f"{one.at:%Y-%m-%d %H:%M}", one.stage, one.subject, one.kind, one.text, one.by)
+        for one in story(job)
+    )
+    now = datetime.now().astimezone()
+    hours = hours_by_stage(job.log, now)
+    notes = tuple(f"{stage or 'No stage'}: {hours_text(h)}" for stage, h in hours.items())
+    return Sheet(
+        "logbook",
+        "Logbook",
+        ("When", "Stage", "About", "Kind", "What", "By"),
+        (10, 7, 10, 7, 40, 7),
+        rows,
+        notes or ("The clock was not used.",),
+    )

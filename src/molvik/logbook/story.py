@@ -1,0 +1,51 @@
+"""The log as a story: notes, clock, readings and accepted findings in the order they happened."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from molvik.model.job import Job
+
+
+class Line(NamedTuple):
+    """One line of the story."""
+
+    at: datetime
+    stage: str
+    subject: str
+    kind: str
+    text: str
+    by: str
+
+
+def story(job: Job) -> tuple[Line, ...]:
+    """Return everything that was recorded with its time, the earliest first."""
+    lines: list[Line] = []
+    for entry in job.log:
+        text = entry.text
+        if entry.kind == "done":
+            amount = f"{entry.operation}, {entry.quantity:g} in {entry.minutes:g} min"
+            text = f"{amount}: {text}" if text else amount
+        at = datetime.fromisoformat(entry.at)
+        lines.append(Line(at, entry.stage, entry.subject, entry.kind, text, entry.by))
+    for reading in job.readings:
+        shown = "open" if reading.ohm is None else f"{reading.ohm:g} Ω"
+        words = f"{reading.start} to {reading.finish}: {shown}"
+        text = f"{words}, {reading.note}" if reading.note else words
+        at = datetime.fromisoformat(reading.at)
+        lines.append(Line(at, "Proving", reading.wire, "reading", text, reading.by))
+    for one in job.accepted:
+        at = datetime.fromisoformat(one.at)
+        if at.tzinfo is None:
+            at = at.astimezone()
+        lines.append(Line(at, "", one.finding, "accepted", one.reason, one.by))
+    return tuple(sorted(lines, key=lambda line: line.at))
+
+
+def matching(lines: tuple[Line, ...], text: str) -> tuple[Line, ...]:
+    """Return the lines that have every word of a text."""
+    words = text.lower().split()
+    return tuple(
+        line
+        for line in lines
+        if all(word in " ".join(map(str, line[1:])).lower() for word in words)
+    )
