@@ -25,6 +25,7 @@ from molvik.model.parts import (
     Splice,
     Wire,
 )
+from molvik.model.stock import StockItem
 from molvik.pinouts.geometry import cavities
 from molvik.pinouts.table import find_columns, read_table
 from molvik.quantities import read_length_m, read_size
@@ -351,6 +352,46 @@ B5  | overspray        | 1 |     | grey paint
 """
 
 
+# kind, name, size, insulation, colour, amount, price, where
+STOCK = """
+wire     |                   | 1 mm2    | C125 | RD    | 25  | 0.55 | drawer 2
+wire     |                   | 1 mm2    | C125 | BK    | 40  | 0.55 | drawer 2
+wire     |                   | 0.75 mm2 | C125 | GN    | 12  | 0.42 | drawer 2
+wire     |                   | 2 mm2    | C125 | GN/YE | 6   | 0.95 | drawer 3
+wire     |                   | 2.5 mm2  | C125 | WH    | 30  | 1.10 | drawer 3
+wire     |                   | 2.5 mm2  | C125 | BN    | 9   | 1.10 | drawer 3
+terminal | blade, 6.3 mm     |          |      |       | 60  | 0.12 | tin 4
+splice   | crimp, with sleeve |         |      |       | 4   | 0.30 | tin 5
+sleeve   | braided, 15 mm    |          |      |       | 3   | 2.40 | shelf
+tape     | cloth             |          |      |       | 50  | 0.20 | shelf
+"""
+
+
+def stock() -> tuple[StockItem, ...]:
+    """Return what lies on the shelf."""
+    items = []
+    for number, line in enumerate(STOCK.strip().splitlines(), start=1):
+        kind, name, size, insulation, colour, amount, price, where = (
+            cell.strip() for cell in line.split("|")
+        )
+        items.append(
+            StockItem(
+                f"T{number}",
+                kind,
+                name,
+                read_size(size) if size else None,
+                insulation,
+                Colour(*colour.split("/")) if colour else None,
+                None,
+                float(amount),
+                float(price),
+                "EUR",
+                where,
+            )
+        )
+    return tuple(items)
+
+
 def found_loom() -> Loom:
     """Return the cab loom as found, read as a user would type it."""
 
@@ -489,6 +530,7 @@ def build(folder: Path) -> Job:
         tuple(wires),
         readings,
         loom=found_loom(),
+        stock=stock(),
     )
 
 

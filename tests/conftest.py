@@ -150,6 +150,17 @@ def type_cell(table: Any, key: str, heading: str, text: str) -> None:
             break
 
 
+def give_up(qtbot: QtBot, table: Any, typed: str) -> None:
+    """After a refusal: the cell opens again with what was typed; press Escape in it."""
+
+    def reopened() -> bool:
+        editor = table.indexWidget(table.currentIndex())
+        return isinstance(editor, QLineEdit) and editor.text() == typed
+
+    qtbot.waitUntil(reopened)
+    QTest.keyClick(table.indexWidget(table.currentIndex()), Qt.Key.Key_Escape)
+
+
 def type_field(field: QLineEdit, text: str) -> None:
     """Type into a field and press Enter."""
     field.setFocus()

@@ -100,6 +100,10 @@ def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
         "findings.pdf",
         "logbook.csv",
         "logbook.pdf",
+        "replacement-wires.csv",
+        "replacement-wires.pdf",
+        "survey.csv",
+        "survey.pdf",
         "wire-list.csv",
         "wire-list.pdf",
     ]

@@ -1,14 +1,11 @@
 """The Survey page in the real window."""
 
-from functools import partial
-from typing import Any
-
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from conftest import cell, looked_over, page, type_cell
+from conftest import cell, give_up, looked_over, page, type_cell
 from molvik.desktop.window import MainWindow
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 
@@ -103,10 +100,6 @@ def test_a_fault_leads_to_its_decision_and_its_neighbours(demo_window: MainWindo
     assert any(text.startswith("L18 Blue beacon earth") for text in facts)
 
 
-def is_editing(table: Any) -> bool:
-    return table.indexWidget(table.currentIndex()) is not None
-
-
 def test_refusals_say_why_where_it_happened(demo_window: MainWindow, qtbot: QtBot) -> None:
     survey = page(demo_window, "Survey")
     survey.tabs.setCurrentIndex(0)
@@ -118,11 +111,7 @@ def test_refusals_say_why_where_it_happened(demo_window: MainWindow, qtbot: QtBo
     ):
         type_cell(survey.tables[Segment], "B1", heading, text)
         assert words in survey.notice.text()
-        table = survey.tables[Segment]
-        qtbot.waitUntil(partial(is_editing, table))
-        editor = table.indexWidget(table.currentIndex())
-        assert editor.text() == text, "what was typed is not lost"
-        QTest.keyClick(editor, Qt.Key.Key_Escape)
+        give_up(qtbot, survey.tables[Segment], text)
     assert not demo_window.store.unsaved
     demo_window.hand.pick("N2")
     demo_window.in_hand.remove.click()

@@ -194,16 +194,19 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
 
 
 def _survey(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
     from molvik.files.package import JobFileError, open_job
+    from molvik.logbook.estimate import hours, rates, repair_quantities, replace_quantities
     from molvik.survey.decide import GRADES, condemned, decide, whole_loom
+    from molvik.survey.replacement import shortages
     from molvik.survey.spread import spread
-    from molvik.survey.tree import LoomTree
 
     try:
         job = open_job(parsed.job)
     except JobFileError as error:
         return _complain(error)
-    tree = LoomTree(job.loom)
+    analysis = Analysis(job)
+    tree, known = analysis.loom, rates(job.log)
     faults: list[dict[str, Any]] = []
     for fault in sorted(job.loom.faults, key=lambda one: -one.grade):
         decision, reach = decide(tree, fault), spread(tree, fault)
@@ -228,6 +231,15 @@ def _survey(parsed: argparse.Namespace) -> int:
                 "job": job.title,
                 "problems": list(tree.problems),
                 "condemned": list(condemned(tree)),
+                "shortages": [
+                    {"kind": one.kind, "what": one.what, "short": round(one.short, 3)}
+                    for one in shortages(tree, job.stock)
+                    if one.short
+                ],
+                "hours": {
+                    "repair": round(hours(repair_quantities(analysis), known), 2),
+                    "new_loom": round(hours(replace_quantities(analysis), known), 2),
+                },
                 "faults": faults,
             }
         )

@@ -72,6 +72,7 @@ class MainWindow(QMainWindow):
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
         self._logbook: QWidget | None = None
+        self._stock: QWidget | None = None
         self._minute = QTimer(self)
         self._minute.setInterval(30_000)
         self._minute.timeout.connect(self._show_clock)
@@ -201,6 +202,7 @@ class MainWindow(QMainWindow):
             add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(self.go, index), True)
         go.addSeparator()
         add(go, "&Logbook…", "Ctrl+L", self.show_logbook, True)
+        add(go, "S&tock…", "Ctrl+M", self.show_stock, True)
         assist = bar.addMenu("&Help")
         add(assist, "&Keys…", "F1", self._show_keys, False)
         add(assist, "Open .molvik files by &double click…", "", self._register, False)
@@ -406,6 +408,15 @@ class MainWindow(QMainWindow):
         self._logbook.show()
         self._logbook.raise_()
 
+    def show_stock(self) -> None:
+        """Open the stock."""
+        from molvik.desktop.stock import StockWindow
+
+        if self._stock is None:
+            self._stock = StockWindow(self, self.store)
+        self._stock.show()
+        self._stock.raise_()
+
     def edit_settings(self) -> None:
         """Change the job's title and settings."""
         from molvik.desktop.jobsettings import JobSettings
@@ -523,7 +534,7 @@ KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
 Ctrl+I: import a pinout table
 Ctrl+R: run the wire between the two chosen cavities
-Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook
+Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
 F8: all findings
 
 On a connector: arrows move, Enter chooses, F turns it over.

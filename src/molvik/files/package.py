@@ -97,7 +97,7 @@ def _check(job: Job, name: str) -> None:
     for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
         if not -100 <= air_c <= 500:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"
-    problem = problem or _loom_problem(job) or _time_problem(job)
+    problem = problem or _loom_problem(job) or _time_problem(job) or _stock_problem(job)
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     if problem:
@@ -112,6 +112,17 @@ def _loom_problem(job: Job) -> str:
             bare = loom_edits.add(bare, thing)
     except EditError as error:
         return str(error).rstrip(".")
+    return ""
+
+
+def _stock_problem(job: Job) -> str:
+    """Return what is impossible in the stock."""
+    for item in job.stock:
+        least = -4 if item.size and item.size.system == "awg" else 0
+        if item.size and not least < item.size.value <= 1000:
+            return f"{item.code} has a wire size of {item.size.value:g}"
+        if not (0 <= item.amount < 1e6 and 0 <= item.price < 1e6):
+            return f"{item.code} has an amount or a price that cannot be"
     return ""
 
 

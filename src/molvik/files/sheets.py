@@ -27,11 +27,11 @@ def sheet_csv(sheet: Sheet) -> bytes:
     text = io.StringIO(newline="")
     writer = csv.writer(text)
     writer.writerow(sheet.headings)
-    writer.writerows([_harmless(cell) for cell in row] for row in sheet.rows)
+    writer.writerows([harmless(cell) for cell in row] for row in sheet.rows)
     return text.getvalue().encode("utf-8-sig")
 
 
-def _harmless(cell: str) -> str:
+def harmless(cell: str) -> str:
     """Keep a spreadsheet from running a note that begins like a formula."""
     return f"'{cell}" if cell[:1] in ("=", "+", "-", "@") and len(cell) > 1 else cell
 

@@ -4,6 +4,7 @@ from molvik.analysis import Analysis
 from molvik.findings import find_all
 from molvik.logbook.sheet import logbook_sheet
 from molvik.sheets import Sheet
+from molvik.survey.sheet import fault_sheet, replacement_sheet
 
 
 def findings_sheet(analysis: Analysis) -> Sheet:
@@ -27,4 +28,10 @@ def findings_sheet(analysis: Analysis) -> Sheet:
 
 def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     """Return all sheets of a job."""
-    return (*analysis.sheets, analysis.once(findings_sheet), logbook_sheet(analysis))
+    return (
+        *analysis.sheets,
+        analysis.once(findings_sheet),
+        fault_sheet(analysis.loom),
+        replacement_sheet(analysis.loom, analysis.job),
+        logbook_sheet(analysis),
+    )

@@ -19,6 +19,7 @@ from molvik.model.parts import (
     Value,
     Wire,
 )
+from molvik.model.stock import StockItem
 
 
 class EditError(ValueError):
@@ -214,3 +215,32 @@ def _check_ends(job: Job, wire: Wire) -> None:
     for end in wire.ends:
         if end.at and end.at not in codes:
             raise EditError(f"There is no {end.at} in the job for {wire.code} to go to.")
+
+
+def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
+    """Add things to the stock, each with a code of its own."""
+    stock = list(job.stock)
+    for item in items:
+        _check_stock(item)
+        stock.append(replace(item, code=next_code("T", [one.code for one in stock])))
+    return replace(job, stock=tuple(stock))
+
+
+def change_stock(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of one thing in stock."""
+    if not any(one.code == code for one in job.stock):
+        raise EditError(f"There is no {code} in stock.")
+    stock = tuple(replace(one, **fields) if one.code == code else one for one in job.stock)
+    for one in stock:
+        _check_stock(one)
+    return replace(job, stock=stock)
+
+
+def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
+    """Take things off the list of what is in stock."""
+    return replace(job, stock=tuple(one for one in job.stock if one.code not in codes))
+
+
+def _check_stock(item: StockItem) -> None:
+    if not 0 <= item.amount < 1e6 or not 0 <= item.price < 1e6:
+        raise EditError("An amount and a price are zero or more.")

@@ -16,6 +16,7 @@ from molvik.model.parts import (
     Value,
     Wire,
 )
+from molvik.model.stock import StockItem
 
 SCHEMA_VERSION = 1
 
@@ -83,6 +84,7 @@ class Job(Value, frozen=True):
     accepted: tuple[Acceptance, ...] = ()
     loom: Loom = Loom()
     log: tuple[LogEntry, ...] = ()
+    stock: tuple[StockItem, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""

@@ -1,0 +1,97 @@
+"""The stock as CSV, in and out, row by row."""
+
+import csv
+import io
+from pathlib import Path
+from typing import NamedTuple, get_args
+
+from molvik.files.sheets import harmless
+from molvik.files.tables import TableError, read_raw_table
+from molvik.model.stock import StockItem, StockKind
+from molvik.pinouts.colours import read_any_colour
+from molvik.quantities import read_size
+
+HEADINGS = ("kind", "name", "size", "insulation", "colour", "bore mm", "amount", "price",
+            "currency", "where")  # fmt: skip
+
+
+class StockRow(NamedTuple):
+    """What a row says: an item, or why it cannot be read."""
+
+    number: int
+    item: StockItem | None
+    problem: str = ""
+
+
+def stock_csv(stock: tuple[StockItem, ...]) -> bytes:
+    """Return the stock as CSV: UTF-8 with a mark, as spreadsheets expect."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text)
+    writer.writerow(HEADINGS)
+    for one in stock:
+        cells = (
+            one.kind,
+            one.name,
+            str(one.size or ""),
+            one.insulation,
+            str(one.colour or ""),
+            "" if one.bore_mm is None else f"{one.bore_mm:g}",
+            f"{one.amount:g}",
+            f"{one.price:g}",
+            one.currency,
+            one.where,
+        )
+        writer.writerow([harmless(cell) for cell in cells])
+    return text.getvalue().encode("utf-8-sig")
+
+
+def read_stock(path: Path) -> tuple[StockRow, ...]:
+    """Read a stock table; a row that cannot be read says why. TableError for the whole of it."""
+    raw = read_raw_table(path)
+    heads = [cell.strip().lower() for cell in raw.rows[0].cells]
+    if "kind" not in heads or "amount" not in heads:
+        raise TableError(
+            f"{path.name} has no columns headed kind and amount. The headings are: "
+            f"{', '.join(HEADINGS)}."
+        )
+    rows: list[StockRow] = []
+    for line in raw.rows[1:]:
+        cells = dict(zip(heads, (cell.strip() for cell in line.cells), strict=False))
+        try:
+            rows.append(StockRow(line.number, _item(cells)))
+        except ValueError as error:
+            rows.append(StockRow(line.number, None, f"Row {line.number}: {error}"))
+    return tuple(rows)
+
+
+def _item(cells: dict[str, str]) -> StockItem:
+    kind = cells.get("kind", "").lower()
+    for known in get_args(StockKind):
+        if kind == known:
+            size, colour = cells.get("size", ""), cells.get("colour", "")
+            return StockItem(
+                "",
+                known,
+                cells.get("name", ""),
+                read_size(size) if size else None,
+                cells.get("insulation", ""),
+                read_any_colour(colour) if colour else None,
+                _number(cells.get("bore mm", ""), "bore") or None,
+                _number(cells.get("amount", ""), "amount"),
+                _number(cells.get("price", ""), "price"),
+                cells.get("currency", ""),
+                cells.get("where", ""),
+            )
+    raise ValueError(f"“{kind}” is not one of: {', '.join(get_args(StockKind))}.")
+
+
+def _number(text: str, what: str) -> float:
+    if not text:
+        return 0.0
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        raise ValueError(f"“{text}” is no {what}. Type a number.") from None
+    if not 0 <= value < 1e6:
+        raise ValueError(f"A {what} of {text} cannot be.")
+    return value

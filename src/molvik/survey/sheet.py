@@ -1,0 +1,77 @@
+"""Sheets of the survey: the faults with their decisions, and the wires to be made anew."""
+
+from molvik.model.job import Job
+from molvik.model.loom_edits import find
+from molvik.reference.colours import colour_name
+from molvik.sheets import Sheet
+from molvik.survey.decide import GRADES, decide
+from molvik.survey.replacement import replacements
+from molvik.survey.spread import spread
+from molvik.survey.tree import LoomTree
+
+
+def fault_sheet(tree: LoomTree) -> Sheet:
+    """Return the faults of the loom as found, the worst first."""
+    rows = []
+    for fault in sorted(tree.loom.faults, key=lambda one: -one.grade):
+        decision, reach = decide(tree, fault), spread(tree, fault)
+        on = find(tree.loom, fault.on)
+        name = getattr(on, "function", "") or getattr(on, "name", "")
+        beside = ", ".join(f"{code} {m:.2f} m" for code, m in reach.inspect.items())
+        rows.append(
+            (
+                fault.code,
+                fault.on,
+                name,
+                fault.kind,
+                f"{fault.grade} {GRADES[fault.grade]}",
+                "" if fault.at_m is None else f"{fault.at_m:g} m",
+                decision.action + (" (own)" if decision.own else ""),
+                decision.how,
+                decision.reason,
+                f"{reach.open_m:.2f} m" if reach.open_m else "",
+                beside,
+            )
+        )
+    return Sheet(
+        "survey",
+        "Survey of the loom",
+        ("Fault", "On", "Name", "Kind", "Grade", "At", "Do", "How", "Why", "Open", "Inspect"),
+        (4, 4, 10, 8, 7, 5, 9, 16, 16, 5, 16),
+        tuple(rows),
+        (
+            "Battery off. Solvents and acid with gloves and air; heat guns away from fuel.",
+            "Airbag and high-voltage circuits are left to those licensed for them.",
+        ),
+    )
+
+
+def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
+    """Return the wires to be made anew, each with what it is made from and how it is marked."""
+    rows = []
+    for one in replacements(tree, job.stock):
+        item = one.item
+        taken = ""
+        if item is not None:
+            tint = colour_name(item.colour.base, item.colour.tracer) if item.colour else ""
+            taken = f"{item.code} {item.size} {tint} {item.insulation}".strip()
+        rows.append(
+            (
+                one.wire,
+                one.function,
+                colour_name(one.colour.base, one.colour.tracer) if one.colour else "",
+                str(one.size or ""),
+                f"{one.length_m:.2f} m",
+                taken or "none in stock",
+                one.mark,
+                one.why,
+            )
+        )
+    return Sheet(
+        "replacement-wires",
+        "Replacement wires",
+        ("Wire", "Function", "Was", "Size", "Cut", "From stock", "Mark", "Why"),
+        (4, 14, 12, 6, 6, 16, 18, 18),
+        tuple(rows),
+        ("Every substitution stands here, because the next person reads the diagram.",),
+    )

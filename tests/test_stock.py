@@ -1,0 +1,214 @@
+"""Stock: what replaces what, what is short, and the table in and out."""
+
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pytestqt.qtbot import QtBot
+
+from conftest import cell, give_up, metric, page, type_cell
+from molvik.analysis import Analysis
+from molvik.desktop.stock import StockWindow
+from molvik.desktop.window import MainWindow
+from molvik.electrical.conductor import area_mm2
+from molvik.files.package import JobFileError, decode_job, encode_job
+from molvik.files.stock import read_stock, stock_csv
+from molvik.files.tables import TableError
+from molvik.findings.sheet import every_sheet
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
+from molvik.model.parts import Colour
+from molvik.model.stock import StockItem
+from molvik.survey.replacement import SPARE_M, cost, length_needed_m, replacements, shortages
+from molvik.survey.tree import LoomTree
+
+NODES = (Node("N1", "a", "found"), Node("N2", "b", "found"), Node("N3", "c", "cut off"))
+SEGMENTS = (Segment("B1", "N1", "N2", 2.0, "tape"), Segment("B2", "N2", "N3", 1.0))
+
+
+def burnt(*wires: FoundWire) -> LoomTree:
+    faults = tuple(Fault(f"X{n}", one.code, "burnt") for n, one in enumerate(wires))
+    return LoomTree(Loom(NODES, SEGMENTS, wires, faults))
+
+
+def old(code: str, colour: Colour, size: float | None = 1.0, to: str = "N2") -> FoundWire:
+    sized = metric(size) if size else None
+    return FoundWire(code, "N1", to, colour, sized, known="traced")
+
+
+def reel(code: str, colour: str, size: float, amount: float, **fields: object) -> StockItem:
+    base, _, tracer = colour.partition("/")
+    return StockItem(
+        code,
+        size=metric(size),
+        insulation="C125",
+        colour=Colour(base, tracer),
+        amount=amount,
+        **fields,  # type: ignore[arg-type]
+    )
+
+
+def test_the_same_colour_is_taken_before_any_other() -> None:
+    tree = burnt(old("L1", Colour("GN", "YE")))
+    stock = (reel("T1", "GN", 1, 9), reel("T2", "GN/YE", 1.5, 9), reel("T3", "RD", 1, 9))
+    one = replacements(tree, stock)[0]
+    assert one.item is not None
+    assert (one.item.code, one.mark) == ("T2", "")
+    plain = replacements(tree, stock[:1])[0]
+    assert "paint a yellow tracer" in plain.mark
+    other = replacements(tree, stock[2:])[0]
+    assert "flag both ends green, yellow tracer" in other.mark
+
+
+@pytest.mark.parametrize(
+    ("stock", "words"),
+    [
+        ((), "no wire in stock has the copper of 1 mm²"),
+        ((reel("T1", "RD", 0.75, 99),), "no wire in stock has the copper"),
+        ((reel("T1", "RD", 1, 1.9),), "shorter than 2.00 m"),
+        ((StockItem("T1", "sleeve", amount=99),), "no wire in stock"),
+    ],
+)
+def test_less_copper_or_less_length_will_not_do(stock: tuple[StockItem, ...], words: str) -> None:
+    one = replacements(burnt(old("L1", Colour("RD"))), stock)[0]
+    assert one.item is None
+    assert words in one.why
+
+
+def test_a_wire_of_unknown_size_is_measured_first() -> None:
+    one = replacements(burnt(old("L1", Colour("RD"), None)), (reel("T1", "RD", 1, 9),))[0]
+    assert "measure it first" in one.why
+
+
+def test_some_is_left_long_at_an_uncertain_end() -> None:
+    tree = burnt(old("L1", Colour("RD"), to="N3"))
+    assert length_needed_m(tree, tree.loom.wires[0]) == pytest.approx(3.0 + SPARE_M)
+
+
+def test_a_much_thicker_wire_is_said_to_be_checked_at_its_seal() -> None:
+    one = replacements(burnt(old("L1", Colour("RD"), 0.35)), (reel("T1", "RD", 6, 9),))[0]
+    assert one.item is not None
+    assert "check seal and sleeve" in one.why
+
+
+reels = st.builds(
+    lambda n, colour, size, amount: reel(f"T{n}", colour, size, amount),
+    st.integers(1, 9),
+    st.sampled_from(["RD", "GN", "GN/YE", "BK"]),
+    st.sampled_from([0.5, 1, 1.5, 2.5]),
+    st.floats(0, 9),
+)
+burnt_wires = st.lists(
+    st.tuples(st.sampled_from(["RD", "GN", "GN/YE"]), st.sampled_from([0.5, 1, 2.5])),
+    min_size=1,
+    max_size=7,
+)
+
+
+@given(st.lists(reels, max_size=5, unique_by=lambda one: one.code), burnt_wires)
+def test_nothing_is_cut_twice_and_never_thinner(
+    stock: list[StockItem], wires: list[tuple[str, float]]
+) -> None:
+    found = [old(f"L{n}", Colour(*c.split("/")), s) for n, (c, s) in enumerate(wires)]
+    cut: dict[str, float] = {}
+    for one in replacements(burnt(*found), tuple(stock)):
+        if one.item is not None:
+            assert one.item.size is not None
+            assert one.size is not None
+            assert area_mm2(one.item.size) >= 0.99 * area_mm2(one.size)
+            cut[one.item.code] = cut.get(one.item.code, 0.0) + one.length_m
+    for item in stock:
+        assert cut.get(item.code, 0.0) <= item.amount + 1e-9
+
+
+def test_the_demos_shortage_is_what_was_left_out_of_its_stock(demo: Job) -> None:
+    tree = LoomTree(demo.loom)
+    short = {one.kind: one.short for one in shortages(tree, demo.stock) if one.short}
+    assert short == {"splice": 6.0}  # five places to be spliced, two joints each, four there
+    beacon = next(one for one in replacements(tree, demo.stock) if one.wire == "L17")
+    assert beacon.item is not None
+    assert str(beacon.item.colour) == "GN/YE"
+    assert cost(tree, demo.stock)["EUR"] == pytest.approx(
+        sum(
+            one.item.price * one.length_m
+            for one in replacements(tree, demo.stock)
+            if one.item is not None
+        )
+    )
+    names = [sheet.name for sheet in every_sheet(Analysis(demo))]
+    assert "replacement-wires" in names
+
+
+# In and out
+
+
+def test_the_stock_comes_back_from_csv_as_it_was(demo: Job, tmp_path: Path) -> None:
+    path = tmp_path / "stock.csv"
+    path.write_bytes(stock_csv(demo.stock))
+    job = edits.put_in_stock(Job("x"), tuple(row.item for row in read_stock(path) if row.item))
+    assert job.stock == demo.stock
+
+
+def test_rows_that_cannot_be_read_are_named(tmp_path: Path) -> None:
+    path = tmp_path / "s.csv"
+    path.write_text(
+        "Kind,Amount,Size,Colour,Price\nwire,5,1 mm2,RD,\nrope,5,,,\nwire,much,,,\n"
+        "wire,-2,,,\nwire,5,thick,,\nwire,5,,QQ,\n"
+    )
+    rows = read_stock(path)
+    assert [row.item is not None for row in rows] == [True] + [False] * 5
+    for row, words in zip(
+        rows[1:],
+        ("Row 3: “rope” is not one of", "Row 4: “much” is no amount", "cannot be", "thick", "QQ"),
+        strict=True,
+    ):
+        assert words in row.problem
+    path.write_text("a,b\n1,2\n")
+    with pytest.raises(TableError, match="no columns headed kind and amount"):
+        read_stock(path)
+
+
+def test_an_impossible_stock_is_refused(demo: Job) -> None:
+    with pytest.raises(edits.EditError, match="zero or more"):
+        edits.change_stock(demo, "T1", amount=-1)
+    with pytest.raises(edits.EditError, match="no T99"):
+        edits.change_stock(demo, "T99", amount=1)
+    data = json.loads(encode_job(demo))
+    data["job"]["stock"][0]["amount"] = -3
+    with pytest.raises(JobFileError, match="T1 has an amount"):
+        decode_job(json.dumps(data).encode(), "x")
+
+
+def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    page(demo_window, "Survey")
+    demo_window.show_stock()
+    window = demo_window._stock
+    assert isinstance(window, StockWindow)
+    assert "13 of 13 wires to be made anew" in window.short.text()
+    assert "Short: splice, all splices together, 6 of 10 pieces" in window.short.text()
+    type_cell(window.table, "T8", "Amount", "12")
+    assert "Enough: splice" in window.short.text()
+    type_cell(window.table, "", "Kind", "seal")
+    assert demo_window.store.job.stock[-1].code == "T11"
+    for heading, text, words in (
+        ("Kind", "rope", "is not one of"),
+        ("Amount", "many", "is no number"),
+        ("Amount", "-4", "zero or more"),
+        ("Insulation", "paper", "is not one of"),
+    ):
+        type_cell(window.table, "T1", heading, text)
+        assert words in window.notice.text()
+        give_up(qtbot, window.table, text)
+        assert cell(window.table, "T1", heading) in ("wire", "25", "C125")
+    path = tmp_path / "stock.csv"
+    window.write(path)
+    window.read(path)
+    assert len(demo_window.store.job.stock) == 22
+    demo_window.store.history.undo()
+    assert len(demo_window.store.job.stock) == 11
+    window.read(tmp_path / "gone.csv")
+    assert "cannot be read" in window.notice.text()
+    window.close()
