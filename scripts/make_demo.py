@@ -14,6 +14,7 @@ from molvik.circuits.network import Network
 from molvik.files.package import encode_job
 from molvik.files.tables import read_raw_table
 from molvik.model.job import Job, Reading, Settings
+from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import (
     Colour,
@@ -352,6 +353,40 @@ B5  | overspray        | 1 |     | grey paint
 """
 
 
+# time, kind, stage, about, text, operation, quantity, minutes
+LOG = """
+2026-10-31T09:10|clock on |Survey |   |                           |                       |   |
+2026-10-31T09:40|note     |Survey |N17|red tape over two cut wires|                       |   |
+2026-10-31T10:30|note     |Survey |L17|brown from roof to dash    |                       |   |
+2026-10-31T11:20|done     |Survey |B14|                           |open and close covering|0.9|24
+2026-10-31T11:45|clock off|Survey |   |                           |                       |   |
+2026-11-02T17:50|clock on |Proving|   |                           |                       |   |
+2026-11-02T18:40|clock off|Proving|   |                           |                       |   |
+"""
+
+
+def log() -> tuple[LogEntry, ...]:
+    """Return the first days of the log."""
+    entries = []
+    for line in LOG.strip().splitlines():
+        cells = [cell.strip() for cell in line.split("|")]
+        at, kind, stage, about, text, operation, quantity, minutes = cells
+        entries.append(
+            LogEntry(
+                f"{at}:00+01:00",
+                kind,
+                stage,
+                about,
+                text,
+                "Mirel",
+                operation,
+                float(quantity or 0),
+                float(minutes or 0),
+            )
+        )
+    return tuple(entries)
+
+
 # kind, name, size, insulation, colour, amount, price, where
 STOCK = """
 wire     |                   | 1 mm2    | C125 | RD    | 25  | 0.55 | drawer 2
@@ -530,6 +565,7 @@ def build(folder: Path) -> Job:
         tuple(wires),
         readings,
         loom=found_loom(),
+        log=log(),
         stock=stock(),
     )
 

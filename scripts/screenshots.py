@@ -55,6 +55,11 @@ def main() -> None:
         window.go(stage)
         window.hand.pick(subject)
         take(name)
+    window.show_logbook()
+    assert window._logbook is not None
+    settle()
+    window._logbook.grab().save(str(TARGET / "logbook.png"))
+    window._logbook.close()
     window.go(1)
     page = window.pages[1]
     assert isinstance(page, PinoutsPage)

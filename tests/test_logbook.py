@@ -219,7 +219,7 @@ def test_the_demo_has_its_hours(demo: Job) -> None:
 
 def test_the_clock_runs_on_the_stage_in_view(demo_window: MainWindow, qtbot: QtBot) -> None:
     page(demo_window, "Proving")
-    assert demo_window.clock_button.text() == "Clock off · 0 h 00"
+    assert demo_window.clock_button.text() == "Clock off · 3 h 25"
     qtbot.mouseClick(demo_window.clock_button, Qt.MouseButton.LeftButton)
     assert demo_window.clock_button.text().startswith("On the clock")
     session = running(demo_window.store.job.log)
@@ -243,7 +243,7 @@ def test_a_forgotten_clock_asks_how_long_was_worked(
     assert running(demo_window.store.job.log) is not None
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (2.5, True))
     demo_window.set_clock()
-    assert demo_window.clock_button.text() == "Clock off · 2 h 30"
+    assert demo_window.clock_button.text() == "Clock off · 5 h 55"
 
 
 def test_a_note_is_taken_on_what_is_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -257,9 +257,10 @@ def test_a_note_is_taken_on_what_is_in_hand(demo_window: MainWindow, qtbot: QtBo
         QTest.keyClicks(dialog.text, "insulation thin at the clip")
         dialog.accept()
 
+    before_log = len(demo_window.store.job.log)
     demo_window.jot()
     answer(JotDialog, write)
-    qtbot.waitUntil(lambda: bool(demo_window.store.job.log))
+    qtbot.waitUntil(lambda: len(demo_window.store.job.log) > before_log)
     entry = demo_window.store.job.log[-1]
     assert (entry.subject, entry.stage, entry.by) == ("W42", "Circuits", "Mirel")
     assert entry.text == "insulation thin at the clip"
@@ -279,9 +280,10 @@ def test_what_was_done_teaches_the_rates(demo_window: MainWindow, qtbot: QtBot) 
         dialog.quantity.setText("3")
         dialog.accept()
 
+    before_log = len(demo_window.store.job.log)
     demo_window.jot()
     answer(JotDialog, write)
-    qtbot.waitUntil(lambda: bool(demo_window.store.job.log))
+    qtbot.waitUntil(lambda: len(demo_window.store.job.log) > before_log)
     after = next(line for line in survey.hours_model.things if line[0] == "splice")
     assert before == ["10.0"]
     assert after[3:] == ("20.0", "3 logged")  # (3 x 10 + 90) / 6
@@ -292,16 +294,18 @@ def test_the_logbook_is_read_filtered_and_printed(demo_window: MainWindow, qtbot
     demo_window.show_logbook()
     book = demo_window._logbook
     assert isinstance(book, LogbookWindow)
-    assert len(book.model.things) == len(demo_window.store.job.readings)
+    job = demo_window.store.job
+    told = len(job.readings) + len(job.log)
+    assert len(book.model.things) == told
     book.filter.setText("old repair")
     assert len(book.model.things) == 1
     book.filter.setText("")
     demo_window.set_clock()
-    assert len(book.model.things) == len(demo_window.store.job.readings) + 1
+    assert len(book.model.things) == told + 1
     assert "Pinouts 0 h 00" in book.hours.text()
     sheet = every_sheet(demo_window.store.analysis)[-1]
     assert sheet.name == "logbook"
-    assert sheet.rows[0][3] == "reading"
+    assert [row[3] for row in sheet.rows[:2]] == ["clock on", "note"]
     book.close()
 
 

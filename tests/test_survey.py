@@ -14,9 +14,11 @@ from hypothesis import strategies as st
 
 from molvik.analysis import Analysis
 from molvik.cli import main
+from molvik.desktop.found import show_found
 from molvik.desktop.typed_loom import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
 from molvik.files.package import JobFileError, decode_job, encode_job, save_job
-from molvik.model import loom_edits
+from molvik.findings.sheet import every_sheet
+from molvik.model import edits, loom_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Segment
@@ -26,6 +28,7 @@ from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
 from molvik.survey.drawing import drawn_length_m, lay_out
 from molvik.survey.measured import reckon
+from molvik.survey.school import school_text
 from molvik.survey.spread import REACH_M, spread
 from molvik.survey.tree import LoomTree
 
@@ -389,3 +392,22 @@ def test_survey_on_the_command_line(
     for key in (*report, *report["faults"][0]):
         assert f"`{key}`" in documented
     assert main(["survey", str(tmp_path / "gone.molvik")]) == 2
+
+
+@pytest.mark.parametrize(
+    ("joints", "words"), [("crimped", "tool made for the splice"), ("soldered", "stiffens")]
+)
+def test_both_schools_of_joint_are_told_with_where_each_is_poor(
+    demo: Job, joints: str, words: str
+) -> None:
+    # Common practice: staggered joints, the sleeve first, crimp where it flexes.
+    job = edits.change_settings(demo, joints=joints, stagger_m=0.05)
+    text = school_text(job.settings)
+    assert words in text
+    assert "50 mm apart" in text
+    assert text.startswith("Sleeve on the wire first")
+    sheet = next(one for one in every_sheet(Analysis(job)) if one.name == "survey")
+    assert any(words in note for note in sheet.notes)
+    cut = next(fault for fault in job.loom.faults if fault.kind == "cut")
+    facts = show_found(Analysis(job), cut).facts
+    assert any(name == "Joints" and words in value for name, value, _ in facts)

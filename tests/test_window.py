@@ -759,10 +759,17 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
     dialog.accept()
     assert "is not a temperature" in dialog.notice.text()
     dialog.ambient.setText("176 F")
+    dialog.stagger.setText("far")
+    dialog.accept()
+    assert "is not a length" in dialog.notice.text()
+    dialog.stagger.setText("50")
+    dialog.joints.setCurrentText("soldered")
+    assert "stiffens the strands" in dialog.school.text()
     dialog.volts.setCurrentIndex(0)
     dialog.earth.setCurrentText("ground")
     dialog.accept()
     settings = demo_window.store.job.settings
+    assert (settings.joints, settings.stagger_m) == ("soldered", 0.05)
     assert (settings.system_v, round(settings.ambient_c), settings.earth_word) == (6, 80, "ground")
 
 

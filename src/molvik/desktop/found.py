@@ -10,8 +10,9 @@ from molvik.model.parts import Colour
 from molvik.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
-from molvik.survey.decide import GRADES, decide
+from molvik.survey.decide import GRADES, Decision, decide
 from molvik.survey.measured import reckon
+from molvik.survey.school import school_text
 from molvik.survey.spread import spread
 
 MOST = 8
@@ -109,6 +110,12 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
     return Shown(wire.function or f"Wire {wire.code}", under, facts, wire.colour)
 
 
+def _joint(analysis: Analysis, decision: Decision) -> Facts:
+    if decision.action != "splice in a piece":
+        return []
+    return [("Joints", school_text(analysis.job.settings), "")]
+
+
 def _fault(analysis: Analysis, fault: Fault) -> Shown:
     tree = analysis.loom
     decision = decide(tree, fault)
@@ -117,6 +124,7 @@ def _fault(analysis: Analysis, fault: Fault) -> Shown:
         ("Do", decision.action, "bad" if fault.grade >= 3 else "look"),
         ("How", decision.how or "–", ""),
         ("Because", decision.reason or "–", ""),
+        *_joint(analysis, decision),
         ("Decided", "by you" if decision.own else "proposed; overrule it in the table", ""),
         ("Open", f"{reach.open_m:.2f} m of covering", ""),
         ("Inspect", f"{len(reach.inspect)} wires beside it", ""),

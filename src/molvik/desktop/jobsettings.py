@@ -3,10 +3,11 @@
 from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, row
+from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.quantities import read_temperature_c
+from molvik.quantities import read_length_m, read_temperature_c
+from molvik.survey.school import CRIMPED, LIKE, SOLDERED
 
 
 class JobSettings(QDialog):
@@ -29,6 +30,16 @@ class JobSettings(QDialog):
         self.earth = QComboBox()
         self.earth.addItems(["earth", "ground"])
         self.earth.setCurrentText(settings.earth_word)
+        self.joints = QComboBox()
+        self.joints.addItems(["crimped", "soldered"])
+        self.joints.setCurrentText(settings.joints)
+        self.stagger = QLineEdit(f"{settings.stagger_m * 1000:g}")
+        self.standard = QComboBox()
+        self.standard.addItems(list(LIKE))
+        self.standard.setCurrentText(settings.standard)
+        self.school = label("", "faint", wrap=True)
+        for box in (self.joints, self.standard):
+            box.currentTextChanged.connect(lambda _: self._explain())
         form = QFormLayout()
         for name, field in (
             ("Title", self.title),
@@ -36,6 +47,9 @@ class JobSettings(QDialog):
             ("System voltage", self.volts),
             ("Air temperature, °C", self.ambient),
             ("Say", self.earth),
+            ("Joints", self.joints),
+            ("Joints apart, mm", self.stagger),
+            ("Repairs", self.standard),
         ):
             field.setAccessibleName(name)
             form.addRow(name, field)
@@ -44,13 +58,22 @@ class JobSettings(QDialog):
         keep.setDefault(True)
         whole = QVBoxLayout(self)
         whole.addLayout(form)
+        whole.addWidget(self.school)
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
+        self._explain()
+
+    def _explain(self) -> None:
+        """Say what the school of repair means."""
+        made = SOLDERED if self.joints.currentText() == "soldered" else CRIMPED
+        standard = self.standard.currentText()
+        self.school.setText(f"{self.joints.currentText()}: {made}\n{standard}: {LIKE[standard]}")
 
     def accept(self) -> None:
         """Put the settings into the job."""
         try:
             ambient = read_temperature_c(self.ambient.text())
+            apart = read_length_m(f"{self.stagger.text()} mm")
 
             def change(job: Job) -> Job:
                 job = edits.rename(job, self.title.text(), self.subtitle.text())
@@ -59,6 +82,9 @@ class JobSettings(QDialog):
                     system_v=self.volts.currentData(),
                     ambient_c=ambient,
                     earth_word=self.earth.currentText(),
+                    joints=self.joints.currentText(),
+                    stagger_m=apart,
+                    standard=self.standard.currentText(),
                 )
 
             self._store.do("Job settings", change)

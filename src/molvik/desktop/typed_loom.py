@@ -129,12 +129,12 @@ NODE_FIELDS: tuple[FoundField, ...] = (
 )  # fmt: skip
 
 SEGMENT_FIELDS: tuple[FoundField, ...] = (
-    FoundField("From", "A node by its code or name; a new name makes a new node", 130,
+    FoundField("From", "A node by its code or name; a new name makes a new node", 150,
                lambda s: s.start, _plain("start"), "start"),
-    FoundField("To", "A node by its code or name; a new name makes a new node", 130,
+    FoundField("To", "A node by its code or name; a new name makes a new node", 150,
                lambda s: s.finish, _plain("finish"), "finish"),
     FoundField("Length", "480 mm, 22 in, 1.2 m", 78,
-               lambda s: number_text(s.length_m, "m"), _length("length_m")),
+               lambda s: "" if s.length_m is None else f"{s.length_m:.3g} m", _length("length_m")),
     FoundField("Covering", "Kind of covering; empty for bare", 120,
                lambda s: s.covering, _plain("covering")),
     FoundField("Diameter", "Over the covering, mm", 76,
@@ -147,8 +147,8 @@ SEGMENT_FIELDS: tuple[FoundField, ...] = (
 )  # fmt: skip
 
 FOUND_FIELDS: tuple[FoundField, ...] = (
-    FoundField("From", "The end it starts at", 60, lambda w: w.start, _plain("start"), "start"),
-    FoundField("To", "The end it goes to; empty when it was cut off", 60,
+    FoundField("From", "The end it starts at", 110, lambda w: w.start, _plain("start"), "start"),
+    FoundField("To", "The end it goes to; empty when it was cut off", 110,
                lambda w: w.finish, _plain("finish"), "finish"),
     FoundField("Function", "What it is for", 150, lambda w: w.function, _plain("function")),
     FoundField("Colour", "As seen under the dirt: RD/WH", 104,
@@ -219,7 +219,8 @@ def _node(job: Job, text: str) -> tuple[Job, str]:
     tidy = " ".join(text.split())
     if not tidy or tidy == "-":
         return job, ""
-    known = _known(job.loom, tidy)
+    coded = re.match(r"[Nn]\d+\b", tidy)  # "N1 Bulkhead plug", as the table shows it
+    known = _known(job.loom, tidy) or (_known(job.loom, coded.group()) if coded else "")
     if known:
         return job, known
     if re.fullmatch(r"[Nn]\d+", tidy):

@@ -97,6 +97,8 @@ def _check(job: Job, name: str) -> None:
     for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
         if not -100 <= air_c <= 500:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"
+    if not 0 <= job.settings.stagger_m <= 10:
+        problem = problem or f"joints are {job.settings.stagger_m:g} m apart"
     problem = problem or _loom_problem(job) or _time_problem(job) or _stock_problem(job)
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
@@ -131,6 +133,7 @@ def _time_problem(job: Job) -> str:
     times = [entry.at for entry in job.log]
     times += [reading.at for reading in job.readings]
     times += [one.at for one in job.accepted]
+    times += [one.at for one in job.ticks]
     for text in times:
         try:
             if datetime.fromisoformat(text).tzinfo is None:

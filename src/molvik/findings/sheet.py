@@ -31,7 +31,7 @@ def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     return (
         *analysis.sheets,
         analysis.once(findings_sheet),
-        fault_sheet(analysis.loom),
+        fault_sheet(analysis.loom, analysis.job.settings),
         replacement_sheet(analysis.loom, analysis.job),
         logbook_sheet(analysis),
     )

@@ -1,4 +1,4 @@
-"""The log as a story: notes, clock, readings and accepted findings in the order they happened."""
+"""The log as a story: everything that was recorded with its time, in the order it happened."""
 
 from datetime import datetime
 from typing import NamedTuple
@@ -38,6 +38,9 @@ def story(job: Job) -> tuple[Line, ...]:
         if at.tzinfo is None:
             at = at.astimezone()
         lines.append(Line(at, "", one.finding, "accepted", one.reason, one.by))
+    for tick in job.ticks:
+        at = datetime.fromisoformat(tick.at)
+        lines.append(Line(at, "", tick.step, "ticked", tick.list, tick.by))
     return tuple(sorted(lines, key=lambda line: line.at))
 
 

@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model.job import Acceptance, Job, Reading, next_code
-from molvik.model.log import LogEntry
+from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import (
     CavityFill,
     Connector,
@@ -173,6 +173,19 @@ def log(job: Job, entry: LogEntry) -> Job:
         if not 0 < entry.minutes < 10_000:
             raise EditError("Say how many minutes it took, above zero.")
     return replace(job, log=(*job.log, entry))
+
+
+def tick(job: Job, one: Tick) -> Job:
+    """Tick a step off; one that is ticked already keeps its first time."""
+    if any((old.list, old.step) == (one.list, one.step) for old in job.ticks):
+        return job
+    return replace(job, ticks=(*job.ticks, one))
+
+
+def untick(job: Job, steps: str, step: str) -> Job:
+    """Take the tick of a step away."""
+    kept = tuple(old for old in job.ticks if (old.list, old.step) != (steps, step))
+    return replace(job, ticks=kept)
 
 
 def accept(job: Job, acceptance: Acceptance) -> Job:

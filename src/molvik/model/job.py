@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Iterable, Iterator
+from typing import Literal
 
-from molvik.model.log import LogEntry
+from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Loom
 from molvik.model.parts import (
     Connector,
@@ -27,6 +28,8 @@ class Settings(Value, frozen=True):
     system_v: nominal voltage, V. ambient_c: air temperature where wires run unless a wire says
     otherwise, deg C. meter_leads_ohm: what the meter reads with its leads held together.
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
+    joints, stagger_m, standard: the school of repair: how splices are made, how far apart, m, and
+    whether a repair looks as it was.
     """
 
     system_v: float = 12.0
@@ -35,6 +38,9 @@ class Settings(Value, frozen=True):
     meter_step_ohm: float = 0.1
     measured_by: str = ""
     earth_word: str = "earth"
+    joints: Literal["crimped", "soldered"] = "crimped"
+    stagger_m: float = 0.04
+    standard: Literal["like with like", "better where hidden"] = "better where hidden"
 
 
 class Reading(Value, frozen=True):
@@ -85,6 +91,7 @@ class Job(Value, frozen=True):
     loom: Loom = Loom()
     log: tuple[LogEntry, ...] = ()
     stock: tuple[StockItem, ...] = ()
+    ticks: tuple[Tick, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""

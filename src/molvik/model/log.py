@@ -33,3 +33,12 @@ class LogEntry(Value, frozen=True):
     operation: Operation | Literal[""] = ""
     quantity: float = 0.0
     minutes: float = 0.0
+
+
+class Tick(Value, frozen=True):
+    """A step ticked off at the bench. list: which list of steps; at: as in ``LogEntry``."""
+
+    list: str
+    step: str
+    at: str
+    by: str = ""

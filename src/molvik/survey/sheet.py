@@ -1,16 +1,17 @@
 """Sheets of the survey: the faults with their decisions, and the wires to be made anew."""
 
-from molvik.model.job import Job
+from molvik.model.job import Job, Settings
 from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
 from molvik.sheets import Sheet
 from molvik.survey.decide import GRADES, decide
 from molvik.survey.replacement import replacements
+from molvik.survey.school import LIKE, school_text
 from molvik.survey.spread import spread
 from molvik.survey.tree import LoomTree
 
 
-def fault_sheet(tree: LoomTree) -> Sheet:
+def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
     """Return the faults of the loom as found, the worst first."""
     rows = []
     for fault in sorted(tree.loom.faults, key=lambda one: -one.grade):
@@ -40,6 +41,8 @@ def fault_sheet(tree: LoomTree) -> Sheet:
         (4, 4, 10, 8, 7, 5, 9, 16, 16, 5, 16),
         tuple(rows),
         (
+            f"Joints: {school_text(settings)}",
+            f"Repairs {settings.standard}: {LIKE[settings.standard]}",
             "Battery off. Solvents and acid with gloves and air; heat guns away from fuel.",
             "Airbag and high-voltage circuits are left to those licensed for them.",
         ),

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import estimate_rows
+from molvik.desktop.logbook import JotDialog, estimate_rows, now_text
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
@@ -20,15 +20,22 @@ from molvik.desktop.typed_loom import (
     FoundField,
     edit_found,
 )
-from molvik.desktop.widgets.small import column, label, row
+from molvik.desktop.widgets.cards import StepCards
+from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model import edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
+from molvik.model.log import Tick
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
+from molvik.survey.before import before_opening
 from molvik.survey.decide import GRADES, decide, whole_loom
+
+BEFORE = "before it is opened"
+"""Name of the list of steps, for its ticks."""
 
 CAUTION = (
     "Battery off. Airbag and high-voltage circuits are not yours to open. Solvents and acid with "
@@ -75,7 +82,9 @@ class SurveyPage(StagePage):
         split.setChildrenCollapsible(False)
         split.setStretchFactor(1, 1)
         split.setSizes([290, 260])
-        self.middle.addLayout(row(self.title, self.about, 1))
+        tip = "What to measure, photograph and mark before anything is cut, one card at a time"
+        self.bench_button = button("Before it is opened…", tip, self.step_at_the_bench, "action")
+        self.middle.addLayout(row(self.title, self.about, 1, self.bench_button))
         self.middle.addWidget(label(CAUTION, "faint", wrap=True))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(split, 1)
@@ -118,12 +127,18 @@ class SurveyPage(StagePage):
         tinted = field.name == "Colour"
         return Column(
             field.name,
-            lambda thing: "" if thing is blank else field.show(thing),
+            lambda thing: "" if thing is blank else self._text(field, thing),
             width=field.width,
             edit=partial(self._type, kind, field),
             colour=(lambda thing: thing.colour) if tinted else None,
             tip=field.tip,
         )
+
+    def _text(self, field: FoundField, thing: Any) -> str:
+        """Return a field's text; a node with its name, because a code alone says nothing."""
+        text = field.show(thing)
+        node = self.analysis.loom.nodes.get(text) if field.node else None
+        return f"{text} {node.name}" if node else text
 
     def _type(self, kind: type, field: FoundField, thing: Any, text: str) -> None:
         code = edit_found(self.store, thing, field, text)
@@ -166,6 +181,9 @@ class SurveyPage(StagePage):
             f"{len(loom.wires)} wires",
             f"{length:.1f} m",
         ]
+        steps = before_opening(tree)
+        left = sum(step.key not in self._ticked() for step in steps)
+        self.bench_button.setText(f"Before it is opened: {left} to do" if left else "All recorded")
         self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
         self.about.setToolTip("\n".join(filter(None, (*tree.problems, whole_loom(tree)))))
 
@@ -180,6 +198,37 @@ class SurveyPage(StagePage):
         table.pick(subject)
         if isinstance(thing, Fault):
             self.list.choose(subject)
+
+    def _ticked(self) -> set[str]:
+        return {one.step for one in self.store.job.ticks if one.list == BEFORE}
+
+    def step_at_the_bench(self) -> None:
+        """Go through what is to be recorded before the loom is opened, card by card."""
+        cards = StepCards(
+            self,
+            "Before it is opened",
+            lambda: before_opening(self.analysis.loom),
+            self._ticked,
+        )
+
+        def tick(step: str) -> None:
+            one = Tick(BEFORE, step, now_text(), self.store.job.settings.measured_by)
+            self.store.do(f"Tick {step}", lambda job: edits.tick(job, one))
+
+        def clear(step: str) -> None:
+            self.store.do(f"Clear {step}", lambda job: edits.untick(job, BEFORE, step))
+
+        def note(subject: str) -> None:
+            if subject:
+                self.hand.pick(subject)
+            JotDialog(cards, self.store, self.hand, "Survey").exec()
+            cards.refresh()
+
+        cards.ticked.connect(tick)
+        cards.cleared.connect(clear)
+        cards.noted.connect(note)
+        cards.shown.connect(lambda subject: self.hand.pick(subject) if subject else None)
+        cards.open()
 
     def _remove(self, codes: list[str]) -> None:
         wanted = [code for code in codes if code]
