@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, label
+from molvik.desktop.widgets.small import Notice, ShortLabel
 
 
 class StagePage(QWidget):
@@ -20,9 +20,10 @@ class StagePage(QWidget):
         self.work_column = QVBoxLayout(self.work)
         self.work_column.setContentsMargins(8, 14, 8, 8)
         self.work_column.setSpacing(6)
-        self.title: QLabel = label(title)
+        self.title: QLabel = ShortLabel(title)
         self.title.setObjectName("pageTitle")
-        self.about: QLabel = label("", "faint")
+        self.about: QLabel = ShortLabel()
+        self.about.setProperty("role", "faint")
         self.notice = Notice()
         self.middle = QVBoxLayout(self)
         self.middle.setContentsMargins(16, 12, 16, 10)

@@ -3,8 +3,15 @@
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeySequence, QMouseEvent, QShortcut
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import (
+    QGuiApplication,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import (
     QCompleter,
     QHBoxLayout,
@@ -84,6 +91,28 @@ def copyable(view: QListWidget) -> None:
     shortcut = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), view)
     shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
     shortcut.activated.connect(copy)
+
+
+class ShortLabel(QLabel):
+    """A label that gives way: what does not fit ends in dots, and stands in full in the tooltip."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+
+    def minimumSizeHint(self) -> QSize:
+        """Return a width that leaves room for others."""
+        return QSize(40, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint as much as fits."""
+        shown = self.fontMetrics().elidedText(
+            self.text(), Qt.TextElideMode.ElideRight, self.width()
+        )
+        self.setToolTip(self.text() if shown != self.text() else "")
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
 
 
 class Notice(QLabel):

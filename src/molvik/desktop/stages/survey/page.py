@@ -32,7 +32,7 @@ from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
 from molvik.survey.before import before_opening
-from molvik.survey.decide import GRADES, decide, whole_loom
+from molvik.survey.decide import GRADES, decide
 
 BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
@@ -185,7 +185,6 @@ class SurveyPage(StagePage):
         left = sum(step.key not in self._ticked() for step in steps)
         self.bench_button.setText(f"Before it is opened: {left} to do" if left else "All recorded")
         self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
-        self.about.setToolTip("\n".join(filter(None, (*tree.problems, whole_loom(tree)))))
 
     def follow(self, subject: str) -> None:
         """Show what is in hand: its row, its stretch, its reach."""
