@@ -335,6 +335,41 @@ def test_a_paste_with_something_unreadable_says_what_was_left_out(
     assert "rubbish" in circuits.notice.text()
 
 
+def test_lines_pasted_into_the_last_row_become_new_wires(demo_window: MainWindow) -> None:
+    circuits = page(demo_window, "Circuits")
+    before = demo_window.store.job
+    table = circuits.table
+    last = table.model().index(table.model().rowCount() - 1, 1)
+    table.setCurrentIndex(last)
+    lines = (
+        ("C1 1", "E1", "Power earth", "BK", "1.5 mm2"),
+        ("C1 2", "E1", "Power earth", "BK", "rubbish"),
+        ("C1 4", "loose"),
+    )
+    table.paste("".join("\t".join(line) + "\n" for line in lines))
+    made = demo_window.store.job.wires[len(before.wires) :]
+    assert [(w.code, str(w.start), str(w.finish)) for w in made] == [
+        ("W65", "C1/1", "E1"),
+        ("W66", "C1/2", "E1"),
+        ("W67", "C1/4", "loose"),
+    ]
+    assert [str(w.size) for w in made] == ["1.5 mm²", "None", "None"]
+    assert "rubbish" in circuits.notice.text()
+    demo_window.store.history.undo()
+    assert demo_window.store.job == before, "a paste is one step"
+
+
+def test_lines_beyond_a_table_that_takes_no_new_ones_are_said_to_be_left_out(
+    demo_window: MainWindow,
+) -> None:
+    proving = page(demo_window, "Proving")
+    row = proving.table.model().rowCount() - 1
+    proving.table.setCurrentIndex(proving.table.model().index(row, 6))
+    proving.table.paste("0.2\n0.2\n")
+    assert "more lines than rows" in proving.notice.text()
+    assert len(demo_window.store.job.readings) == 10
+
+
 def test_deleting_rows_takes_wires_out_as_one_step(demo_window: MainWindow) -> None:
     circuits = page(demo_window, "Circuits")
     circuits.table.selectRow(3)

@@ -114,6 +114,11 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         self.things = new
         self.endResetModel()
 
+    @property
+    def takes_new(self) -> bool:
+        """Whether the last row takes new things."""
+        return self._blank is not None
+
     def row_of(self, key: str) -> int:
         """Return the row of a key, -1 when it is not there."""
         return next((n for n, one in enumerate(self.things) if self.key(one) == key), -1)
@@ -456,11 +461,6 @@ class ThingsTable(QTableView, Generic[Thing]):
         if block[0] == headings:  # copied from here, headings and all
             block, start = block[1:], self._sorted.index(start.row(), 0)
         refusals: list[str] = []
-        # Rows are named before the first edit: an edit may sort them anew.
-        rows = [
-            QPersistentModelIndex(self._sorted.index(start.row() + down, 0))
-            for down in range(len(block))
-        ]
 
         def keep(row: int, column: int, typed: str, why: str) -> None:
             refusals.append(why)
@@ -469,24 +469,42 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.things.refused.connect(keep)
         self.macro("Paste", True)
         try:
-            for row, cells in zip(rows, block, strict=True):
-                for across, cell in enumerate(cells):
-                    number = start.column() + across
-                    if not row.isValid() or number >= len(headings):
-                        continue
-                    index = self._sorted.index(row.row(), number)
-                    if self.things.columns[number].edit is not None:
-                        self._sorted.setData(index, cell.strip())
+            # Rows are named before the first edit: an edit may sort them anew.
+            keys = [self._key_at(start.row() + down) for down in range(len(block))]
+            for key, cells in zip(keys, block, strict=True):
+                if key is None and not self.things.takes_new:
+                    refusals.append("there are more lines than rows below the cell.")
+                    break
+                self._paste_line(key, start.column(), cells)
         finally:
             self.macro("Paste", False)
             self.things.refused.disconnect(keep)
             self.things.refused.connect(self._show_refusal)
-        lost = sum(not row.isValid() for row in rows)
-        if lost:
-            refusals.append(f"{lost} rows were below the end of the table.")
         if refusals:
             more = f" ({len(refusals) - 1} more)" if len(refusals) > 1 else ""
             self.refused.emit(f"Not all was pasted: {refusals[0]}{more}")
+
+    def _key_at(self, row: int) -> str | None:
+        """Return the key of a row as it is shown, None for the row of a new thing or beyond."""
+        index = self._sorted.mapToSource(self._sorted.index(row, 0))
+        return (
+            (self.things.key(self.things.things[index.row()]) or None) if index.isValid() else None
+        )
+
+    def _paste_line(self, key: str | None, first: int, cells: list[str]) -> None:
+        """Put a line of cells into a row, or into a new one when there is no key."""
+        for across, cell in enumerate(cells):
+            number = first + across
+            if number >= len(self.things.columns) or self.things.columns[number].edit is None:
+                continue
+            if key is None and not cell.strip():
+                continue
+            before = len(self.things.things)
+            row = self.things.row_of(key or "")
+            done = self.things.setData(self.things.index(row, number), cell.strip())
+            if key is None and done and len(self.things.things) > before:
+                # The thing just made stands before the empty row.
+                key = self.things.key(self.things.things[-2])
 
     def event(self, event: QEvent) -> bool:
         """Let single letters reach the table before they are taken as shortcuts."""
