@@ -17,7 +17,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
 from molvik.logbook.estimate import OPERATIONS
 from molvik.logbook.story import Line, matching, story

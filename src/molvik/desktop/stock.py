@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
 from molvik.desktop.store import Store
 from molvik.desktop.typed import Fields
 from molvik.desktop.widgets.small import Notice, button, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.package import JobFileError
 from molvik.files.tables import TableError
 from molvik.model import edits
@@ -176,8 +177,10 @@ class StockWindow(QDialog):
             self._store.do("Take from stock", lambda job: edits.take_from_stock(job, wanted))
 
     def _macro(self, text: str, begin: bool) -> None:
-        history = self._store.history
-        history.beginMacro(text) if begin else history.endMacro()
+        if begin:
+            self._store.begin(text)
+        else:
+            self._store.end()
 
     def _ask_read(self) -> None:
         name, _ = QFileDialog.getOpenFileName(

@@ -23,6 +23,7 @@ class Store(QObject):
     def __init__(self, job: Job, path: Path | None = None) -> None:
         super().__init__()
         self.history = QUndoStack(self)
+        self.batch = False
         self.path = path
         self._job = job
         self._analysis = Analysis(job)
@@ -42,6 +43,21 @@ class Store(QObject):
         new = edit(self._job)
         if new != self._job:
             self.history.push(_Change(self, text, self._job, new))
+
+    def begin(self, text: str) -> None:
+        """Begin a run of edits that is undone as one; ``batch`` is set until it ends.
+
+        ``changed`` comes for each of them, so that rows can be found by their keys; who shows more
+        than rows may wait for the one that comes at the end.
+        """
+        self.batch = True
+        self.history.beginMacro(text)
+
+    def end(self) -> None:
+        """End the run."""
+        self.history.endMacro()
+        self.batch = False
+        self.changed.emit(self._job, self._job)
 
     def load(self, job: Job, path: Path | None, *, saved: bool = True) -> None:
         """Take up another job, with a fresh history. saved: whether the file holds it as it is."""

@@ -1,13 +1,12 @@
 """The window: the trunk above, work list, page and what is in hand, the findings strip below."""
 
-from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from importlib import import_module
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PySide6.QtGui import QCloseEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
@@ -27,6 +26,7 @@ from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.menus import KEYS, build_menus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
@@ -78,7 +78,8 @@ class MainWindow(QMainWindow):
         self._minute.timeout.connect(self._show_clock)
         self._minute.start()
         self._build()
-        self._build_menus()
+        self.recent_menu = QMenu()
+        self.needs_job = build_menus(self)
         self.files.opened.connect(self._opened)
         self.files.told.connect(self.tell)
         self.store.changed.connect(self._changed)
@@ -156,58 +157,6 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(central)
         self.setMinimumSize(1060, 640)
 
-    def _build_menus(self) -> None:
-        bar = self.menuBar()
-        self.needs_job: list[QAction] = []
-
-        def add(menu: QMenu, text: str, keys: str, do: Callable[[], object], job: bool) -> QAction:
-            action = QAction(text, self)
-            if keys:
-                action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(lambda: do())
-            menu.addAction(action)
-            if job:
-                self.needs_job.append(action)
-            return action
-
-        job = bar.addMenu("&Job")
-        add(job, "&New", "Ctrl+N", self.new_job, False)
-        add(job, "&Open…", "Ctrl+O", self.files.ask_open, False)
-        self.recent_menu = job.addMenu("Open &recent")
-        self.recent_menu.aboutToShow.connect(self._list_recent)
-        add(job, "Open the &demo", "", self.files.open_demo, False)
-        job.addSeparator()
-        add(job, "&Save", "Ctrl+S", self.files.save, True)
-        add(job, "Save &as…", "Ctrl+Shift+S", self.files.ask_save_as, True)
-        add(job, "&Import a pinout table…", "Ctrl+I", self._import, True)
-        add(job, "Se&ttings…", "", self.edit_settings, True)
-        job.addSeparator()
-        add(job, "&Close the job", "Ctrl+W", self.files.close_job, True)
-        add(job, "&Quit", "Ctrl+Q", self.close, False)
-        edit = bar.addMenu("&Edit")
-        undo = self.store.history.createUndoAction(self, "Undo")
-        undo.setShortcut(QKeySequence("Ctrl+Z"))
-        redo = self.store.history.createRedoAction(self, "Redo")
-        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        edit.addActions([undo, redo])
-        edit.addSeparator()
-        add(edit, "&Find…", "Ctrl+K", self.open_find, True)
-        add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", self._run_wire, True)
-        add(edit, "All f&indings", "F8", self.strip.show_all, True)
-        edit.addSeparator()
-        add(edit, "&Note on what is in hand…", "Ctrl+J", self.jot, True)
-        add(edit, "&Clock on or off", "Ctrl+T", self.set_clock, True)
-        go = bar.addMenu("&Go")
-        for index, (name, _) in enumerate(STAGES):
-            add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(self.go, index), True)
-        go.addSeparator()
-        add(go, "&Logbook…", "Ctrl+L", self.show_logbook, True)
-        add(go, "S&tock…", "Ctrl+M", self.show_stock, True)
-        assist = bar.addMenu("&Help")
-        add(assist, "&Keys…", "F1", self._show_keys, False)
-        add(assist, "Open .molvik files by &double click…", "", self._register, False)
-        add(assist, "&About Molvik…", "", self._about, False)
-
     # the job in the window
 
     def _opened(self) -> None:
@@ -228,10 +177,12 @@ class MainWindow(QMainWindow):
     def _changed(self, old: Job, new: Job) -> None:
         if not self.files.has_job:
             return
-        self._name()
         page = self.pages.get(self.stage)
         if page is not None:
             page.refresh()
+        if self.store.batch:
+            return  # the rest follows once, when the run of edits ends
+        self._name()
         self.in_hand.refresh()
         self._look.start()
 
@@ -428,7 +379,8 @@ class MainWindow(QMainWindow):
         if self.files.new():
             self.edit_settings()
 
-    def _import(self) -> None:
+    def import_table(self) -> None:
+        """Ask for a pinout table and open it."""
         from molvik.desktop.stages.pinouts.page import PinoutsPage
 
         self.go(self.stage_named("Pinouts"))
@@ -436,7 +388,8 @@ class MainWindow(QMainWindow):
         assert isinstance(page, PinoutsPage)
         page.ask_for_table()
 
-    def _run_wire(self) -> None:
+    def run_wire(self) -> None:
+        """Run the wire between the two chosen cavities."""
         from molvik.desktop.stages.circuits.page import CircuitsPage
 
         self.go(self.stage_named("Circuits"))
@@ -458,7 +411,8 @@ class MainWindow(QMainWindow):
                 return
         self.hand.pick("")
 
-    def _list_recent(self) -> None:
+    def list_recent(self) -> None:
+        """Fill the menu of jobs opened last."""
         self.recent_menu.clear()
         for path in self.files.recent():
             action = self.recent_menu.addAction(str(path))
@@ -477,7 +431,8 @@ class MainWindow(QMainWindow):
             discard(leftover)
             self._opened()
 
-    def _register(self) -> None:
+    def register(self) -> None:
+        """Let the desktop open jobs by double click."""
         from molvik.files.register import register
 
         try:
@@ -492,10 +447,12 @@ class MainWindow(QMainWindow):
             + "\n".join(str(path) for path in written),
         )
 
-    def _show_keys(self) -> None:
+    def show_keys(self) -> None:
+        """Show the keys."""
         QMessageBox.information(self, "Keys", KEYS)
 
-    def _about(self) -> None:
+    def about(self) -> None:
+        """Say what this is."""
         QMessageBox.about(
             self,
             "About Molvik",
@@ -528,16 +485,3 @@ class MainWindow(QMainWindow):
             self._looking.stop()
         self._look.stop()
         event.accept()
-
-
-KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
-Ctrl+Z, Ctrl+Shift+Z: undo, redo
-Ctrl+I: import a pinout table
-Ctrl+R: run the wire between the two chosen cavities
-Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
-F8: all findings
-
-On a connector: arrows move, Enter chooses, F turns it over.
-In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
-Delete takes wires out.
-"""

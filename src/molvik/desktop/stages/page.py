@@ -44,9 +44,9 @@ class StagePage(QWidget):
     def macro(self, text: str, begin: bool) -> None:
         """Begin or end a run of edits that is undone as one."""
         if begin:
-            self.store.history.beginMacro(text)
+            self.store.begin(text)
         else:
-            self.store.history.endMacro()
+            self.store.end()
 
     def attempt(self, change: Callable[[], None]) -> bool:
         """Make a change; say here, in words, when it is refused."""

@@ -11,7 +11,8 @@ from molvik.desktop.store import Store
 from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.small import button, column, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2
 from molvik.model import edits
@@ -190,7 +191,10 @@ class CircuitsPage(StagePage):
             self.hand.pick(code)
 
     def refresh(self) -> None:
-        """Show the wires and both ends."""
+        """Show the wires and both ends; the wires alone in the middle of a paste."""
+        if self.store.batch:
+            self._show_wires()
+            return
         job, network = self.store.job, self.analysis.network
         loose = sum(not (w.start.at and w.finish.at) for w in job.wires)
         unsized = sum(w.size is None for w in job.wires)

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table
 from molvik.model import edits
 from molvik.model.parts import Connector, Grid

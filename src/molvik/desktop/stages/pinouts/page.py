@@ -12,7 +12,8 @@ from molvik.desktop.store import Store
 from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
 from molvik.desktop.widgets.face import FaceView, Legend
 from molvik.desktop.widgets.small import button, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.parts import Connector, End, Pin
 from molvik.pinouts.geometry import cavities

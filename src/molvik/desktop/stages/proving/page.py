@@ -10,7 +10,8 @@ from molvik.desktop.store import Store
 from molvik.desktop.typed import number_text
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.small import CheckedField, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.job import Reading

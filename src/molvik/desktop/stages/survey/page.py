@@ -22,7 +22,8 @@ from molvik.desktop.typed_loom import (
 )
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button, column, label, row
-from molvik.desktop.widgets.table import Column, ThingsModel, ThingsTable
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.edits import EditError

@@ -1,0 +1,79 @@
+"""The menus and their keys."""
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu
+
+from molvik.desktop.widgets.trunk import STAGES
+
+if TYPE_CHECKING:
+    from molvik.desktop.window import MainWindow
+
+KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
+Ctrl+Z, Ctrl+Shift+Z: undo, redo
+Ctrl+I: import a pinout table
+Ctrl+R: run the wire between the two chosen cavities
+Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
+F8: all findings
+
+On a connector: arrows move, Enter chooses, F turns it over.
+In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
+Delete takes wires out.
+"""
+
+
+def build_menus(window: "MainWindow") -> list[QAction]:
+    """Build the menus of a window; return the actions that need a job."""
+    bar, files = window.menuBar(), window.files
+    needs_job: list[QAction] = []
+
+    def add(menu: QMenu, text: str, keys: str, do: Callable[[], object], job: bool = True) -> None:
+        action = QAction(text, window)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda: do())
+        menu.addAction(action)
+        if job:
+            needs_job.append(action)
+
+    job = bar.addMenu("&Job")
+    add(job, "&New", "Ctrl+N", window.new_job, job=False)
+    add(job, "&Open…", "Ctrl+O", files.ask_open, job=False)
+    window.recent_menu = job.addMenu("Open &recent")
+    window.recent_menu.aboutToShow.connect(window.list_recent)
+    add(job, "Open the &demo", "", files.open_demo, job=False)
+    job.addSeparator()
+    add(job, "&Save", "Ctrl+S", files.save)
+    add(job, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
+    add(job, "&Import a pinout table…", "Ctrl+I", window.import_table)
+    add(job, "Se&ttings…", "", window.edit_settings)
+    job.addSeparator()
+    add(job, "&Close the job", "Ctrl+W", files.close_job)
+    add(job, "&Quit", "Ctrl+Q", window.close, job=False)
+    edit = bar.addMenu("&Edit")
+    undo = window.store.history.createUndoAction(window, "Undo")
+    undo.setShortcut(QKeySequence("Ctrl+Z"))
+    redo = window.store.history.createRedoAction(window, "Redo")
+    redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+    edit.addActions([undo, redo])
+    edit.addSeparator()
+    add(edit, "&Find…", "Ctrl+K", window.open_find)
+    add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", window.run_wire)
+    add(edit, "All f&indings", "F8", window.strip.show_all)
+    edit.addSeparator()
+    add(edit, "&Note on what is in hand…", "Ctrl+J", window.jot)
+    add(edit, "&Clock on or off", "Ctrl+T", window.set_clock)
+    go = bar.addMenu("&Go")
+    for index, (name, _) in enumerate(STAGES):
+        add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
+    go.addSeparator()
+    add(go, "&Logbook…", "Ctrl+L", window.show_logbook)
+    add(go, "S&tock…", "Ctrl+M", window.show_stock)
+    assist = bar.addMenu("&Help")
+    add(assist, "&Keys…", "F1", window.show_keys, job=False)
+    add(assist, "Open .molvik files by &double click…", "", window.register, job=False)
+    add(assist, "&About Molvik…", "", window.about, job=False)
+    return needs_job
