@@ -17,6 +17,7 @@ from molvik.cli import main
 from molvik.desktop.found import show_found
 from molvik.desktop.typed_loom import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
 from molvik.files.package import JobFileError, decode_job, encode_job, save_job
+from molvik.findings import find_all
 from molvik.findings.sheet import every_sheet
 from molvik.model import edits, loom_edits
 from molvik.model.edits import EditError
@@ -411,3 +412,19 @@ def test_both_schools_of_joint_are_told_with_where_each_is_poor(
     cut = next(fault for fault in job.loom.faults if fault.kind == "cut")
     facts = show_found(Analysis(job), cut).facts
     assert any(name == "Joints" and words in value for name, value, _ in facts)
+
+
+def test_an_odd_tree_is_a_note_and_a_loom_mostly_gone_a_look() -> None:
+    ring = loom({"B1": ("N1", "N2", 1.0), "B2": ("N2", "N3", 1.0), "B3": ("N3", "N1", 1.0)}, {})
+    notes = {one.rule: one for one in find_all(Analysis(Job("x", loom=ring)))}
+    assert set(notes) == {"odd-tree"}
+    assert notes["odd-tree"].severity == "note"
+    assert "has a loop" in notes["odd-tree"].what
+    wires = {f"L{n}": ("N1", "N2") for n in range(1, 5)}
+    faults = tuple(Fault(f"X{n}", f"L{n}", "burnt", grade=3) for n in (1, 2))
+    gone = loom({"B1": ("N1", "N2", 1.0)}, wires, faults=faults)
+    looks = {one.rule: one for one in find_all(Analysis(Job("x", loom=gone)))}
+    assert looks["loom-not-worth-it"].severity == "look"
+    assert "2 of 4 wires" in looks["loom-not-worth-it"].what
+    fewer = loom({"B1": ("N1", "N2", 1.0)}, wires, faults=faults[:1])
+    assert "loom-not-worth-it" not in {one.rule for one in find_all(Analysis(Job("x", loom=fewer)))}
