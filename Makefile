@@ -14,7 +14,7 @@ test:
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/pytest
+	$(BIN)/pytest --numprocesses auto --dist worksteal
 
 bench:
 	@scripts/setup test

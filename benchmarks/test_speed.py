@@ -98,3 +98,189 @@ def test_edit_one_wire_in_the_window_with_2000_wires(
 
     benchmark.pedantic(edit, rounds=20, warmup_rounds=1)
     window.store.history.setClean()
+
+
+def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import CRANK
+    from molvik.demo import demo_job
+
+    network = Analysis(demo_job()).network
+    assert "Injector 1" in benchmark(Alive, network, CRANK).starts
+
+
+def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import STATES
+    from molvik.demo import demo_job
+
+    network = Analysis(demo_job()).network
+    assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
+
+
+def test_solve_2000_wires_in_one_state(benchmark: Any, large: Job) -> None:
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import RUN
+
+    network = Analysis(large).network
+    assert network.wires_at
+    assert benchmark(Alive, network, RUN).solution.volts
+
+
+def loom_of(wires: int) -> Any:
+    """Return a job of this many wires whose network hangs together, with loads and relays."""
+    import random
+
+    from molvik.model.parts import Device, EarthPoint, End, Fuse, Splice, Wire, WireSize
+
+    chance = random.Random(5)
+    circuits = wires // 4
+    devices = [Device("D1", "Battery", "battery", ("+", "-"))]
+    fuses, splices, made = [], [], [Wire("W0", End("E1"), End("D1", "-"), length_m=0.5)]
+    for n in range(1, circuits + 1):
+        fuses.append(Fuse(f"F{n}", f"Fuse {n}", 15))
+        splices.append(Splice(f"S{n}"))
+        devices.append(Device(f"D{n + 1}", f"Lamp {n}", "lamp", ("+", "-"), values=(("A", 2.0),)))
+        ends = (
+            (End("D1", "+"), End(f"F{n}", "in")),
+            (End(f"F{n}", "out"), End(f"S{n}")),
+            (End(f"S{n}"), End(f"D{n + 1}", "+")),
+            (End(f"D{n + 1}", "-"), End("E1")),
+        )
+        for at, (start, finish) in enumerate(ends):
+            size = WireSize("metric", chance.choice((0.75, 1, 1.5, 2.5)))
+            made.append(Wire(f"W{4 * n + at}", start, finish, size=size, length_m=1 + at / 3))
+    return Job("loom", devices=tuple(devices), fuses=tuple(fuses), splices=tuple(splices),
+               earths=(EarthPoint("E1", "Block"),), wires=tuple(made))  # fmt: skip
+
+
+@pytest.mark.parametrize("by", ["molvik", "ngspice"])
+def test_solve_a_loom_of_2000_wires(benchmark: Any, by: str, tmp_path: Path) -> None:
+    """The same network, solved here and by a run of ngspice with its netlist ready."""
+    import shutil
+
+    from molvik.circuits.behaviour import standing
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import RUN
+    from molvik.electrical.solve import Source, solve
+
+    alive = Alive(Analysis(loom_of(2000)).network, RUN)
+    elements, reference = alive.elements, alive.reference
+    if by == "molvik":
+        fixed, _ = standing(alive.wiring)
+        rest = elements[len(fixed.elements) :]
+        assert benchmark(solve, rest, reference, fixed).volts
+        return
+    program = shutil.which("ngspice")
+    if program is None:
+        pytest.skip("scripts/setup test installs ngspice")
+    number = {reference: "0"}
+    lines = ["loom"]
+    for at, one in enumerate(elements):
+        a, b = (number.setdefault(node, f"n{len(number)}") for node in (one[1], one[2]))
+        if isinstance(one, Source):
+            lines += [f"V{at} {a} x{at} {one.volts}", f"R{at} x{at} {b} {one.ohm}"]
+        else:
+            lines.append(f"R{at} {a} {b} {one[3]}")
+    path = tmp_path / "loom.cir"
+    path.write_text("\n".join([*lines, ".control", "op", "print v(n5)", ".endc", ".end"]) + "\n")
+    command = [program, "-b", str(path)]
+    done = benchmark(lambda: subprocess.run(command, capture_output=True, text=True, check=False))
+    assert "v(n5) =" in done.stdout
+
+
+def test_turn_the_key_in_the_window(benchmark: Any, tmp_path: Path, qtbot: Any) -> None:
+    """What a person waits for when the key is turned, with the demo: the state and its drawing."""
+    from PySide6.QtCore import QSettings
+
+    from molvik.circuits.states import CRANK, RUN
+    from molvik.desktop.window import MainWindow
+
+    os.environ["XDG_STATE_HOME"] = str(tmp_path)
+    window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.show()
+    window.files.open_demo()
+    window.go(3)
+    page: Any = window.pages[3]
+    page.tabs.setCurrentIndex(1)
+    states = iter([CRANK, RUN] * 500)
+
+    def turn() -> None:
+        # Each time as if it had never been solved.
+        window.store.analysis._alive.clear()
+        page.alive.controls.show_state(next(states))
+
+    benchmark.pedantic(turn, rounds=20, warmup_rounds=2)
+    window.store.history.setClean()
+
+
+def test_paste_400_wires_into_the_wire_list(benchmark: Any, tmp_path: Path, qtbot: Any) -> None:
+    """From the clipboard to rows that are shown. Target: 1 s."""
+    from PySide6.QtCore import QSettings
+
+    from molvik.desktop.window import MainWindow
+
+    os.environ["XDG_STATE_HOME"] = str(tmp_path)
+    window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.show()
+    window.files.open_demo()
+    window.go(3)
+    page: Any = window.pages[3]
+    lines = ["From\tTo\tFunction\tColour\tSize\tLength"]
+    lines += [f"F1 out\tE1\tLead {n}\tRD/WH\t1 mm2\t{n / 100} m" for n in range(1, 401)]
+
+    def paste() -> None:
+        window.store.history.undo()
+        table = page.table
+        table.setCurrentIndex(table.model().index(table.model().rowCount() - 1, 1))
+        table.paste("\n".join(lines))
+
+    benchmark.pedantic(paste, rounds=8, warmup_rounds=1)
+    assert len(window.store.job.wires) > 500
+    window.store.history.setClean()
+
+
+def test_strip_the_demo_to_its_engine(benchmark: Any) -> None:
+    from molvik.circuits.strip import devices_named, strip
+    from molvik.demo import demo_job
+
+    job = demo_job()
+    keep = devices_named(job, ["controller", "injector", "coil", "fuel pump"])
+    assert benchmark.pedantic(strip, (job, keep), rounds=3).kept
+
+
+def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> None:
+    """Curves and painting, as when another wire is taken in hand. Target: 50 ms."""
+    from molvik.demo import demo_job
+    from molvik.desktop.widgets.curveplot import CurvePlot
+    from molvik.sizes.curves import curves
+
+    network = Analysis(demo_job()).network
+    plot = CurvePlot()
+    qtbot.addWidget(plot)
+    plot.resize(600, 250)
+
+    def redraw() -> None:
+        plot.show_curves(curves(network, network.wires["W42"]))
+        plot.grab()
+
+    benchmark(redraw)
+
+
+def test_size_1000_wires(benchmark: Any) -> None:
+    """Every criterion of each. Target: 1 s."""
+    job = large_job(1000)
+
+    def fresh() -> tuple[tuple[Analysis], dict[str, Any]]:
+        return (Analysis(job),), {}
+
+    assert benchmark.pedantic(lambda one: one.sizings, setup=fresh, rounds=5)
+
+
+def test_one_quick_sum(benchmark: Any) -> None:
+    """Target: 50 ms."""
+    from molvik.sizes.sums import quick
+
+    assert benchmark(quick, "14 awg 5 m 12 A")

@@ -1,4 +1,4 @@
-"""Write the demo: the Ostrel Marten fire tender, its job and its two pinout tables.
+"""Write the demos: the Ostrel Marten fire tender with its two pinout tables, the Plover van.
 
     python scripts/make_demo.py [FOLDER]
 
@@ -8,6 +8,9 @@ All of it is invented, with a few honest mistakes for the program to find.
 import csv
 import sys
 from pathlib import Path
+
+import demo_photos
+import demo_plover
 
 from molvik.circuits.ends import read_end
 from molvik.circuits.network import Network
@@ -23,9 +26,12 @@ from molvik.model.parts import (
     EarthPoint,
     Fuse,
     Grid,
+    Output,
+    Position,
     Splice,
     Wire,
 )
+from molvik.model.photos import Photo
 from molvik.model.stock import StockItem
 from molvik.pinouts.geometry import cavities
 from molvik.pinouts.table import find_columns, read_table
@@ -111,6 +117,9 @@ CONNECTORS = (
     Connector("C11", "Injector 4", Grid(1, 2), "plug", "socket", "20"),
     Connector("C12", "Coil pack", Grid(1, 3), "plug", "socket", "16"),
     Connector("C13", "Fuel pump", Grid(1, 2, letters=True), "plug", "socket", "12"),
+    Connector("C14", "Oxygen sensor", Grid(1, 4), "plug", "socket", "20"),
+    Connector("C15", "Idle valve", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C16", "Intake air sensor", Grid(1, 2), "plug", "socket", "20"),
 )
 
 FUSES = (
@@ -123,17 +132,33 @@ FUSES = (
     Fuse("F7", "Cab lamps and heater", 15),
     Fuse("F8", "Charging", 150, "bolt-down"),
     Fuse("F9", "Engine computer", 10),
+    Fuse("F10", "Fans", 30),
+    Fuse("F11", "Horn", 10),
+    Fuse("F12", "Brake lamps", 10),
+    Fuse("F13", "Cluster", 5),
+    Fuse("F14", "Diagnosis", 5),
+    Fuse("F15", "Wipers", 10),
 )
 SPLICES = (
     Splice("S1", "Injector supply"),
     Splice("S2", "Sensor return", "soldered"),
     Splice("S3", "ECU earths"),
+    Splice("S4", "Cluster feed"),
+    Splice("S5", "Cluster earth"),
+    Splice("S6", "Brake lamp feed"),
 )
 EARTHS = (EarthPoint("E1", "Engine block, rear left"), EarthPoint("E2", "Cab floor, by the heater"))
 DEVICES = (
     Device("D1", "Battery", "battery", ("+", "-")),
-    Device("D2", "Alternator, 120 A", "alternator", ("B+", "L")),
-    Device("D3", "Starter", "load", ("30", "50")),
+    Device(
+        "D2",
+        "Alternator, 120 A",
+        "alternator",
+        ("B+", "L"),
+        case="E1",
+        values=(("most A", 120.0),),
+    ),
+    Device("D3", "Starter", "starter", ("30", "50"), case="E1"),
     Device(
         "D4",
         "Key switch",
@@ -141,23 +166,142 @@ DEVICES = (
         ("30", "15", "50", "75"),
         (("30", "15"), ("30", "50"), ("30", "75")),
     ),
-    Device("D5", "Fuse box stud", "load", ("M8",)),
-    Device("D6", "Charge lamp", "load", ("1", "2")),
+    Device("D5", "Fuse box stud", "bus bar", ("M8",)),
+    Device("D6", "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),)),
     Device("D7", "Lamp switch", "switch", ("30", "56", "58"), (("30", "56"), ("30", "58"))),
-    Device("D8", "Head lamps", "load", ("56", "31")),
-    Device("D9", "Blue beacon", "load", ("+", "31")),
-    Device("D10", "Heater blower", "load", ("M", "31")),
-    Device("K1", "Main relay", "relay", ("30", "87", "86", "85"), (("30", "87"),)),
+    Device("D8", "Head lamps", "lamp", ("56", "31")),
+    Device("D9", "Blue beacon", "lamp", ("+", "31")),
+    Device("D10", "Heater blower", "motor", ("M", "31")),
+    Device(
+        "K1",
+        "Main relay",
+        "relay",
+        ("30", "87", "86", "85"),
+        (("30", "87"),),
+        suppression="resistor",
+    ),
     Device("K2", "Fuel pump relay", "relay", ("30", "87", "86", "85"), (("30", "87"),)),
+    Device(
+        "D11",
+        "Engine computer",
+        "controller",
+        plug="C2",
+        values=(("A", 0.3),),
+        supplies=("52",),
+        earths=("68", "69", "70"),
+        outputs=(
+            Output("2"),
+            Output("3", "pulls low", "first seconds and turning"),
+            *(
+                Output(cavity, "pulls low", "turning")
+                for cavity in ("5", "6", "7", "8", "11", "12", "41")
+            ),
+            Output("22", "5 V"),
+            Output("34", "pulls low", "running"),
+        ),
+        needed=True,
+    ),
+    *(
+        Device(f"D{n + 11}", f"Injector {n}", "injector", ("1", "2"), plug=f"C{n + 7}", needed=True)
+        for n in (1, 2, 3, 4)
+    ),
+    Device("D16", "Coil A", "coil", ("1", "2"), plug="C12", needed=True),
+    Device("D17", "Coil B", "coil", ("1", "3"), plug="C12", needed=True),
+    Device("D18", "Fuel pump", "motor", ("A1", "A2"), plug="C13", needed=True),
+    Device(
+        "D19",
+        "Battery isolator",
+        "isolator",
+        ("1", "2", "3", "4"),
+        (("1", "2"), ("3", "4")),
+    ),
+    Device("D20", "Fan, left", "motor", ("+", "-")),
+    Device("D21", "Fan, right", "motor", ("+", "-")),
+    Device("D22", "Coolant gauge", "gauge", ("+", "S", "-")),
+    Device("D23", "Tank gauge", "gauge", ("+", "S", "-")),
+    Device("D24", "Tachometer", "gauge", ("+", "S", "-")),
+    Device("D25", "Oil lamp", "warning lamp", ("+", "-")),
+    Device(
+        "D26",
+        "Oil pressure switch",
+        "switch",
+        ("1",),
+        positions=(Position("standing", (("1", "case"),)), Position("running")),
+        case="E1",
+    ),
+    Device("D27", "Coolant sender", "thermistor", ("1",), case="E1", values=(("ohm", 600.0),)),
+    Device("D28", "Tank sender", "sensor", ("1", "2"), values=(("ohm", 90.0),)),
+    Device("D29", "Diagnostic plug", "diagnostic plug", ("16", "4", "5", "6", "14")),
+    Device("D31", "Cluster node", "network node", ("high", "low"), values=(("ohm", 120.0),)),
+    Device("D32", "Hour counter node", "network node", ("high", "low"), values=(("ohm", 120.0),)),
+    Device("D33", "Horn", "load", ("+", "-"), values=(("A", 4.0),)),
+    Device(
+        "D34",
+        "Horn push",
+        "switch",
+        ("1", "2"),
+        positions=(Position("released"), Position("pressed", (("1", "2"),), momentary=True)),
+    ),
+    Device("D35", "Wiper motor", "motor", ("53", "31")),
+    Device(
+        "D36",
+        "Wiper switch",
+        "switch",
+        ("30", "53"),
+        positions=(Position("off"), Position("on", (("30", "53"),))),
+    ),
+    Device(
+        "D37",
+        "Brake pedal switch",
+        "switch",
+        ("1", "2"),
+        positions=(Position("up"), Position("down", (("1", "2"),))),
+    ),
+    Device("D38", "Brake lamp, left", "lamp", ("54", "31")),
+    Device("D39", "Brake lamp, right", "lamp", ("54", "31")),
+    Device(
+        "D40",
+        "Fan thermostat",
+        "switch",
+        ("1", "2"),
+        positions=(
+            Position("cold"),
+            Position("warm", (("1", "case"),)),
+            Position("hot", (("1", "case"), ("2", "case"))),
+        ),
+        case="E1",
+    ),
+    Device("D41", "Oxygen sensor heater", "heater", ("1", "2"), plug="C14", values=(("A", 1.5),)),
+    Device("D42", "Idle valve", "solenoid", ("1", "2"), plug="C15", values=(("A", 0.8),)),
+    Device("D43", "Crank sensor", "pickup", ("1", "2", "3"), plug="C5"),
+    Device("D44", "Throttle sensor", "sensor", ("1", "2", "3"), plug="C6"),
+    Device("D45", "Coolant sensor", "thermistor", ("1", "2"), plug="C7"),
+    Device("D46", "Intake air sensor", "thermistor", ("1", "2"), plug="C16"),
+    *(
+        Device(
+            code,
+            f"{name} relay",
+            "relay",
+            ("30", "87", "86", "85"),
+            (("30", "87"),),
+            suppression=suppression,
+        )
+        for code, name, suppression in (
+            ("K3", "Injector", "resistor"),
+            ("K4", "Left fan", "resistor"),
+            ("K5", "Right fan", "resistor"),
+            ("K6", "Horn", ""),
+        )
+    ),
 )
 
 # from, to, function, colour, size, insulation, length m, current A, use, note
 WIRES = """
-D1 +   |F1 in |Battery to main fuse      |RD   |25 mm2  |SGX |0.35|60  |        |
-D1 +   |D3 30 |Starter cable             |RD   |50 mm2  |SGX |1.4 |180 |starter |
+D19 2  |F1 in |Battery to main fuse      |RD   |25 mm2  |SGX |0.35|60  |        |
+D19 2  |D3 30 |Starter cable             |RD   |50 mm2  |SGX |1.4 |180 |starter |
 D1 -   |E1    |Battery earth             |BK   |50 mm2  |SGX |0.8 |180 |starter |
 F1 out |D5 M8 |Main fuse to fuse box     |RD   |16 mm2  |SGX |0.9 |60  |        |
-D1 +   |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
+D19 2  |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
 F8 out |D2 B+ |Alternator output         |RD   |35 mm2  |SGX |1.1 |110 |charging|
 D5 M8  |F2 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|60  |        |bar link
 F2 in  |F5 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|40  |        |bar link
@@ -168,7 +312,7 @@ F9 out |C2 1  |ECU supply                |RD/WH|1.5 mm2 |C125|1.2 |4   |ecu     
 F6 out |C2 52 |ECU permanent supply      |RD   |0.75 mm2|C125|1.3 |0.1 |ecu     |
 K1 87  |F3 in |Injector fuse feed        |RD/WH|2.5 mm2 |C125|0.2 |5   |        |
 K1 87  |F4 in |Coil fuse feed            |RD/WH|2.5 mm2 |C125|0.2 |9   |        |
-F3 out |S1    |Injector supply           |RD/YE|1.5 mm2 |C125|1.5 |5   |        |
+K3 87  |S1    |Injector supply           |RD/YE|1.5 mm2 |C125|1.5 |5   |        |
 S1     |C8 1  |Injector 1 supply         |RD/YE|0.75 mm2|C125|0.35|1.3 |        |
 S1     |C9 1  |Injector 2 supply         |RD/YE|0.75 mm2|C125|0.25|1.3 |        |
 S1     |C10 1 |Injector 3 supply         |RD/YE|0.75 mm2|C125|0.25|1.3 |        |
@@ -217,6 +361,79 @@ D1 +   |D9 +  |Blue beacon               |GN/YE|1.5 mm2 |GPT |3.1 |4   |lighting
 D9 31  |E2    |Blue beacon earth         |BN   |1.5 mm2 |GPT |1.6 |4   |lighting|
 D7 58  |loose |Panel lamps               |GY/BK|1.5 mm2 |B100|0.6 |1   |lighting|found cut
 K1 87  |F9 in |ECU fuse feed             |RD/WH|2.5 mm2 |C125|0.2 |4   |        |
+D1 +   |D19 1 |Battery to isolator       |RD   |50 mm2  |SGX |0.25|180 |starter |
+F3 out |K3 30 |Injector relay feed       |RD/YE|1.5 mm2 |C125|0.3 |5   |        |
+D4 75  |C4 7  |Injector relay coil, cab  |BU/RD|0.75 mm2|C125|0.9 |0.2 |        |fed from accessory
+C3 7   |K3 86 |Injector relay coil       |BU/RD|0.75 mm2|C125|0.7 |0.2 |        |
+K3 85  |E1    |Injector relay earth      |BK   |0.75 mm2|C125|0.8 |0.2 |        |
+F7 in  |F10 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|18  |        |bar link
+F10 out|K4 30 |Left fan feed             |RD/VT|2.5 mm2 |C125|0.3 |9   |pump    |
+F10 out|K5 30 |Right fan feed            |RD/VT|2.5 mm2 |C125|0.3 |9   |pump    |
+K4 87  |D20 + |Left fan                  |VT/WH|2.5 mm2 |C125|1.4 |9   |pump    |
+K5 87  |D21 + |Right fan                 |VT/BK|2.5 mm2 |C125|1.8 |9   |pump    |
+D20 -  |E1    |Left fan earth            |BK   |2.5 mm2 |C125|1.1 |9   |pump    |
+D21 -  |E1    |Right fan earth           |BK   |2.5 mm2 |C125|1.5 |9   |pump    |
+F9 out |K4 86 |Fan relay coils           |RD/WH|0.75 mm2|C125|0.2 |0.4 |        |
+K4 86  |K5 86 |Right fan relay coil      |RD/WH|0.75 mm2|C125|0.1 |0.2 |        |
+K4 85  |D40 1 |Left fan switched         |BU/WH|0.75 mm2|C125|1.6 |0.2 |        |
+K5 85  |D40 2 |Right fan switched        |BU/BK|0.75 mm2|C125|1.6 |0.2 |        |
+D4 75  |F13 in|Cluster fuse feed         |BU/RD|1 mm2   |C125|0.4 |1   |        |
+F13 out|S4    |Cluster feed              |BK/VT|0.75 mm2|C125|0.5 |1   |        |
+S4     |D22 + |Coolant gauge feed        |BK/VT|0.75 mm2|C125|0.3 |0.2 |        |
+S4     |D23 + |Tank gauge feed           |BK/VT|0.75 mm2|C125|0.3 |0.2 |        |
+S4     |D24 + |Tachometer feed           |BK/VT|0.75 mm2|C125|0.4 |0.2 |        |
+S4     |D25 + |Oil lamp feed             |BK/VT|0.75 mm2|C125|0.4 |0.2 |        |
+D22 -  |S5    |Coolant gauge earth       |BN   |0.75 mm2|C125|0.3 |0.2 |        |
+D23 -  |S5    |Tank gauge earth          |BN   |0.75 mm2|C125|0.3 |0.2 |        |
+D24 -  |S5    |Tachometer earth          |BN   |0.75 mm2|C125|0.4 |0.2 |        |
+S5     |E2    |Cluster earth             |BN   |1 mm2   |C125|0.9 |0.6 |        |
+D22 S  |C4 8  |Coolant sender, cab       |BU/YE|0.75 mm2|C125|0.8 |0.02|        |
+C3 8   |D27 1 |Coolant sender            |BU/YE|0.75 mm2|C125|1.5 |0.02|        |
+D23 S  |D28 1 |Tank sender               |PK   |0.75 mm2|C125|3.2 |0.06|        |
+D28 2  |E2    |Tank sender earth         |BN   |0.75 mm2|C125|3   |0.06|        |
+D24 S  |C4 9  |Engine speed, cab         |PK/BK|0.75 mm2|C125|0.9 |0.02|        |
+C3 9   |C2 48 |Engine speed              |PK/BK|0.5 mm2 |C125|1.2 |0.02|        |
+D25 -  |C4 10 |Oil lamp, cab             |GN   |0.75 mm2|C125|0.9 |0.2 |        |
+C3 10  |D26 1 |Oil lamp                  |GN   |0.75 mm2|C125|1.4 |0.2 |        |
+F10 in |F14 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|1   |        |bar link
+F14 out|C3 11 |Diagnosis feed            |RD/GY|0.75 mm2|C125|0.8 |0.5 |        |
+C4 11  |D29 16|Diagnosis feed, cab       |RD/GY|0.75 mm2|C125|0.6 |0.5 |        |
+D29 4  |E2    |Diagnosis earth           |BN   |0.75 mm2|C125|0.9 |0.5 |        |
+D29 5  |E2    |Diagnosis signal earth    |BN/WH|0.75 mm2|C125|0.9 |0.1 |        |
+D31 high|D32 high|Network high           |YE   |0.5 mm2 |C125|1.2 |0.01|sensor  |twisted
+D31 low|D32 low|Network low              |GN   |0.5 mm2 |C125|1.2 |0.01|sensor  |twisted
+D31 high|D29 6|Network high, diagnosis   |YE   |0.5 mm2 |C125|0.4 |0.01|sensor  |twisted
+D31 low|D29 14|Network low, diagnosis    |GN   |0.5 mm2 |C125|0.4 |0.01|sensor  |twisted
+F14 in |F11 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|5   |        |bar link
+F11 out|K6 30 |Horn relay feed           |BK/YE|1.5 mm2 |C125|0.3 |4   |        |
+F11 out|K6 86 |Horn relay coil           |BK/YE|0.75 mm2|C125|0.3 |0.2 |        |
+K6 85  |C3 12 |Horn push                 |BN/BU|0.75 mm2|C125|0.7 |0.2 |        |
+C4 12  |D34 1 |Horn push, cab            |BN/BU|0.75 mm2|C125|1   |0.2 |        |
+D34 2  |E2    |Horn push earth           |BN   |0.75 mm2|C125|0.9 |0.2 |        |
+K6 87  |D33 + |Horn                      |BK/YE|1.5 mm2 |C125|1.2 |4   |        |
+D33 -  |E1    |Horn earth                |BK   |1.5 mm2 |C125|0.8 |4   |        |
+D4 75  |F15 in|Wiper fuse feed           |BU   |1.5 mm2 |C125|0.4 |4   |        |
+F15 out|D36 30|Wiper switch feed         |BK/GN|1.5 mm2 |C125|0.5 |4   |        |
+D36 53 |D35 53|Wiper motor               |BK/GN|1.5 mm2 |C125|1.8 |4   |        |
+D35 31 |E2    |Wiper motor earth         |BN   |1.5 mm2 |C125|1.2 |4   |        |
+F11 in |F12 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|4   |        |bar link
+F12 out|C3 13 |Brake lamp feed           |RD/WH|1 mm2   |C125|0.8 |3.5 |        |
+C4 13  |D37 1 |Brake pedal switch        |RD/WH|1 mm2   |C125|1.1 |3.5 |        |
+D37 2  |S6    |Brake lamps               |BK/RD|1 mm2   |C125|1.6 |3.5 |        |
+S6     |D38 54|Brake lamp, left          |BK/RD|1 mm2   |C125|2.4 |1.75|        |
+S6     |D39 54|Brake lamp, right         |BK/RD|1 mm2   |C125|2.8 |1.75|        |
+D38 31 |E2    |Brake lamp earth, left    |BN   |1 mm2   |C125|2.2 |1.75|        |
+D39 31 |E2    |Brake lamp earth, right   |BN   |1 mm2   |C125|2.6 |1.75|        |
+C5 3   |C2 17 |Crank sensor screen       |BK   |0.5 mm2 |C125|1.8 |    |screen  |
+C14 1  |F9 out|Oxygen heater supply      |RD/WH|0.75 mm2|C125|1.5 |1.5 |        |
+C14 2  |C2 34 |Oxygen heater driver      |WH/OG|0.75 mm2|C125|1.6 |1.5 |        |
+C14 3  |C2 33 |Oxygen sensor signal      |GY   |0.5 mm2 |C125|1.6 |0.01|sensor  |
+C14 4  |S2    |Oxygen sensor return      |BK/YE|0.5 mm2 |C125|1   |0.01|sensor  |
+C15 1  |F9 out|Idle valve supply         |RD/WH|0.75 mm2|C125|1.4 |0.8 |        |
+C15 2  |C2 41 |Idle valve driver         |VT   |0.75 mm2|C125|1.3 |0.8 |        |
+C16 1  |C2 28 |Intake air sensor signal  |BU/RD|0.5 mm2 |C125|1.2 |0.01|sensor  |
+C16 2  |S2    |Intake air sensor return  |BK/YE|0.5 mm2 |C125|0.7 |0.01|sensor  |
+C2 66  |S3    |Case shield               |BK   |0.5 mm2 |C125|0.3 |0.01|        |
 """
 
 # wire, ohms (None is open), day and time, note
@@ -387,18 +604,21 @@ def log() -> tuple[LogEntry, ...]:
     return tuple(entries)
 
 
-# kind, name, size, insulation, colour, amount, price, where
+# kind, name, size, insulation, colour, bore mm, amount, price, where
 STOCK = """
-wire     |                   | 1 mm2    | C125 | RD    | 25  | 0.55 | drawer 2
-wire     |                   | 1 mm2    | C125 | BK    | 40  | 0.55 | drawer 2
-wire     |                   | 0.75 mm2 | C125 | GN    | 12  | 0.42 | drawer 2
-wire     |                   | 2 mm2    | C125 | GN/YE | 6   | 0.95 | drawer 3
-wire     |                   | 2.5 mm2  | C125 | WH    | 30  | 1.10 | drawer 3
-wire     |                   | 2.5 mm2  | C125 | BN    | 9   | 1.10 | drawer 3
-terminal | blade, 6.3 mm     |          |      |       | 60  | 0.12 | tin 4
-splice   | crimp, with sleeve |         |      |       | 4   | 0.30 | tin 5
-sleeve   | braided, 15 mm    |          |      |       | 3   | 2.40 | shelf
-tape     | cloth             |          |      |       | 50  | 0.20 | shelf
+wire     |                    | 1 mm2    | C125 | RD    |    | 25  | 0.55 | drawer 2
+wire     |                    | 1 mm2    | C125 | BK    |    | 40  | 0.55 | drawer 2
+wire     |                    | 0.75 mm2 | C125 | GN    |    | 12  | 0.42 | drawer 2
+wire     |                    | 2 mm2    | C125 | GN/YE |    | 6   | 0.95 | drawer 3
+wire     |                    | 2.5 mm2  | C125 | WH    |    | 30  | 1.10 | drawer 3
+wire     |                    | 2.5 mm2  | C125 | BN    |    | 9   | 1.10 | drawer 3
+wire     |                    | 4 mm2    | C125 | BN    |    | 2   | 1.80 | drawer 3
+terminal | blade, 6.3 mm      |          |      |       |    | 60  | 0.12 | tin 4
+splice   | crimp, with sleeve |          |      |       |    | 4   | 0.30 | tin 5
+sleeve   | braided            |          |      |       | 18 | 3   | 2.40 | shelf
+sleeve   | PVC tube           |          |      |       | 8  | 6   | 0.60 | shelf
+sleeve   | PVC tube           |          |      |       | 12 | 4   | 0.85 | shelf
+tape     | cloth              |          |      |       |    | 50  | 0.20 | shelf
 """
 
 
@@ -406,7 +626,7 @@ def stock() -> tuple[StockItem, ...]:
     """Return what lies on the shelf."""
     items = []
     for number, line in enumerate(STOCK.strip().splitlines(), start=1):
-        kind, name, size, insulation, colour, amount, price, where = (
+        kind, name, size, insulation, colour, bore, amount, price, where = (
             cell.strip() for cell in line.split("|")
         )
         items.append(
@@ -417,7 +637,7 @@ def stock() -> tuple[StockItem, ...]:
                 read_size(size) if size else None,
                 insulation,
                 Colour(*colour.split("/")) if colour else None,
-                None,
+                float(bore) if bore else None,
                 float(amount),
                 float(price),
                 "EUR",
@@ -498,13 +718,25 @@ def write_tables(folder: Path) -> None:
     book.save(folder / "kestvik-donor-plug.xlsx")
 
 
+def write_photos(folder: Path) -> tuple[Photo, ...]:
+    """Write the drawn pictures, and return what is said of them."""
+    place = folder / "photos"
+    place.mkdir(exist_ok=True)
+    for old in place.iterdir():
+        old.unlink()
+    made = demo_photos.photos()
+    for picture, photo in made:
+        (folder / photo.file).write_bytes(picture.data)
+    return tuple(photo for _, photo in made)
+
+
 def build(folder: Path) -> Job:
     """Build the job from the parts above and the tables in the folder, read as a user would."""
     job = Job(
         "demo-marten",
         "Marten fire tender",
         "Kestvik R4 swap · 12 V",
-        Settings(measured_by="Mirel"),
+        Settings(measured_by="Mirel", hour_price=48),
         CONNECTORS,
         FUSES,
         SPLICES,
@@ -541,7 +773,7 @@ def build(folder: Path) -> Job:
                 read_size(size),
                 kind,
                 float(length),
-                float(load),
+                float(load) if load else None,
                 None,
                 use,
                 note,
@@ -567,6 +799,7 @@ def build(folder: Path) -> Job:
         loom=found_loom(),
         log=log(),
         stock=stock(),
+        photos=write_photos(folder),
     )
 
 
@@ -575,6 +808,7 @@ def main() -> None:
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else home
     write_tables(folder)
     (folder / "marten.json").write_bytes(encode_job(build(folder)))
+    (folder / "plover.json").write_bytes(encode_job(demo_plover.build()))
 
 
 if __name__ == "__main__":

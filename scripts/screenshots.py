@@ -3,6 +3,7 @@
 import os
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 # Nothing of the user's own recent files or recovery copies may be in a picture.
@@ -13,10 +14,19 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
+from molvik.circuits.blocks import BLOCKS
+from molvik.circuits.states import CRANK, RUNNING
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
+from molvik.desktop.stages.circuits.laying import BlockDialog
+from molvik.desktop.stages.circuits.page import CircuitsPage
+from molvik.desktop.stages.circuits.stripping import StripDialog
+from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
+from molvik.desktop.stages.pinouts.variants import VariantsDialog
+from molvik.desktop.sums import SumsDialog
+from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -55,11 +65,25 @@ def main() -> None:
         window.go(stage)
         window.hand.pick(subject)
         take(name)
-    window.show_logbook()
-    assert window._logbook is not None
+    alive(window, take)
+    sums = SumsDialog(window)
+    sums.field.setText("14 awg 5 m 12 A")
+    sums.show()
     settle()
-    window._logbook.grab().save(str(TARGET / "logbook.png"))
-    window._logbook.close()
+    sums.grab().save(str(TARGET / "sums.png"))
+    sums.close()
+    window.beside.show_photo("P1")
+    desk = window.beside.photos
+    assert desk is not None
+    assert desk.shown is not None
+    settle()
+    desk.shown.grab().save(str(TARGET / "photo.png"))
+    desk.shown.close()
+    window.beside.show_logbook()
+    assert window.beside.logbook is not None
+    settle()
+    window.beside.logbook.grab().save(str(TARGET / "logbook.png"))
+    window.beside.logbook.close()
     window.go(1)
     page = window.pages[1]
     assert isinstance(page, PinoutsPage)
@@ -71,7 +95,73 @@ def main() -> None:
     settle()
     dialog.grab().save(str(TARGET / "import.png"))
     dialog.reject()
+    repinning(window, take)
     window.close()
+
+
+def alive(window: MainWindow, take: Callable[[str], None]) -> None:
+    """Take the pictures of what is alive, and of why a thing is not."""
+    window.go(3)
+    page = window.pages[3]
+    assert isinstance(page, CircuitsPage)
+    page.tabs.setCurrentIndex(1)
+    settle(2)
+    page.alive.controls.show_state(RUNNING)
+    window.hand.pick("D18")
+    take("circuits-alive")
+    page.alive.controls.show_state(CRANK)
+    window.hand.pick("D12")
+    take("circuits-why")
+    page.tabs.setCurrentIndex(0)
+    block = BlockDialog(window, window.store)
+    block.list.setCurrentRow(list(BLOCKS).index("Fuel pump"))
+    block.show()
+    settle()
+    block.grab().save(str(TARGET / "block.png"))
+    block.reject()
+    stripping = StripDialog(window, window.store)
+    stripping.show()
+    stripping.engine.click()
+    stripping.look.click()
+    for _ in range(40):
+        settle()
+        if stripping.plan is not None:
+            break
+    stripping.tabs.setCurrentIndex(2)
+    settle()
+    stripping.grab().save(str(TARGET / "strip.png"))
+    stripping.reject()
+
+
+def repinning(window: MainWindow, take: Callable[[str], None]) -> None:
+    """Take the pictures of the second demo."""
+    window.files.open_demo("plover")
+    settle(2)
+    window.go(1)
+    window.hand.pick("C4/B2")
+    take("pinouts-letters")
+    window.hand.pick("C2/43")
+    page = window.pages[1]
+    assert isinstance(page, PinoutsPage)
+    page.compare_tables()
+    tables = page.findChild(VariantsDialog)
+    settle()
+    tables.grab().save(str(TARGET / "variants.png"))
+    tables.close()
+    window.go(2)
+    window.hand.pick("W21")
+    take("crossover")
+    crossover = window.pages[2]
+    assert isinstance(crossover, CrossoverPage)
+    crossover.bench()
+    (cards,) = (one for one in QApplication.topLevelWidgets() if isinstance(one, StepCards))
+    plan = crossover.plan()
+    assert plan is not None
+    cards.at = [step.take for step in plan.steps].index("C1/28")
+    cards.refresh()
+    settle()
+    cards.grab().save(str(TARGET / "bench-card.png"))
+    cards.close()
 
 
 if __name__ == "__main__":

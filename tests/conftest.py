@@ -2,7 +2,7 @@
 
 import itertools
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -177,13 +177,30 @@ def cell(table: Any, key: str, heading: str) -> str:
     return str(model.index(model.row_of(key), headings.index(heading)).data())
 
 
+WAITING: list[str] = []
+"""Windows that a test still waits for."""
+
+
+@pytest.fixture(autouse=True)
+def every_window_that_was_waited_for_opened() -> Iterator[None]:
+    """A window that never opens fails the test that waits for it, not one that comes later."""
+    WAITING.clear()
+    yield
+    left, WAITING[:] = WAITING[:], []
+    assert not left, f"no {', '.join(left)} opened"
+
+
 def answer(kind: type, do: Callable[[Any], None]) -> None:
     """When a window of this kind opens, do something in it; it may block until then."""
     tries = itertools.count()
+    WAITING.append(kind.__name__)
 
     def look() -> None:
+        if kind.__name__ not in WAITING:
+            return  # the test it was for is over
         for one in QApplication.topLevelWidgets():
             if isinstance(one, kind) and one.isVisible():
+                WAITING.remove(kind.__name__)
                 try:
                     do(one)
                 except BaseException:

@@ -8,8 +8,9 @@ from pathlib import Path
 
 import pytest
 
+from molvik.circuits.states import STATES
 from molvik.cli import main
-from molvik.demo import DONOR_TABLE, ECU_TABLE
+from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
 from molvik.files.package import save_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
@@ -28,7 +29,7 @@ def test_check_lists_findings_and_fails_on_stops(
     assert main(["check", str(demo_file)]) == 1
     out = capsys.readouterr().out
     assert "W61, Blue beacon, has no fuse" in out
-    assert out.strip().splitlines()[-1].startswith("13 stop, ")
+    assert out.strip().splitlines()[-1].startswith("16 stop, ")
 
 
 def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -36,7 +37,7 @@ def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixt
     report = json.loads(capsys.readouterr().out)
     assert report["version"] == 1
     assert report["job"] == "Marten fire tender"
-    assert report["counts"]["stop"] == 13
+    assert report["counts"]["stop"] == 16
     documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
     for key in (*report, *report["findings"][0]):
         assert f"`{key}`" in documented
@@ -99,6 +100,84 @@ def test_import_pinout_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[st
     table.write_text("Pin,Colour\n1,QQ\n")
     assert main(["import-pinout", str(table)]) == 0
     assert "needs you: Colour “QQ”" in capsys.readouterr().out
+
+
+def test_crossover_json_has_matches_actions_and_steps(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "plover.molvik"
+    save_job(demo_job("plover"), path)
+    assert main(["crossover", str(path), "--set", "engine computer plug", "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["set"] == "Q1"
+    assert len(report["matches"]) == 48
+    assert report["problems"] == []
+    assert {step["done"] for step in report["steps"]} == {False}
+    documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    for part in (report, report["matches"][0], report["actions"][0], report["steps"][0]):
+        for key in part:
+            assert f"`{key}`" in documented
+    for action in {one["action"] for one in report["actions"]}:
+        assert f"`{action}`" in documented
+
+
+def test_crossover_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "plover.molvik"
+    save_job(demo_job("plover"), path)
+    assert main(["crossover", str(path), "--set", "Q3"]) == 0
+    out = capsys.readouterr().out
+    assert "decide: C5/5 Vehicle speed sensor return to C6/3 Sensor ground?" in out
+    assert "Neutral switch: C5/6 to C6/7" in out
+    assert main(["crossover", str(path), "--set", "gearbox"]) == 2
+    assert "It has: Q1 Engine computer plug, Q2" in capsys.readouterr().err
+
+
+def test_simulate_and_why(demo_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    assert main(["simulate", str(demo_file), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert [one["state"] for one in report["states"]] == [state.name for state in STATES]
+    state = report["states"][2]
+    for part in (report, state, state["loads"][0], report["drain"], report["drain"]["items"][0]):
+        for key in part:
+            assert f"`{key}`" in documented, key
+    assert main(["simulate", str(demo_file), "--state", "crank"]) == 0
+    assert "does not start: Injector 1" in capsys.readouterr().out
+    fault = ["--state", "crank", "--fault", "F4"]
+    assert main(["simulate", str(demo_file), *fault]) == 0
+    assert "Coil A, Coil B dead" in capsys.readouterr().out
+    assert main(["why", str(demo_file), "--device", "D16", *fault, "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert (report["cause"], report["alive"]) == ("F4", False)
+    for key in report:
+        assert f"`{key}`" in documented, key
+    for words, said in (
+        (["simulate", str(demo_file), "--state", "moon"], "The states are: off"),
+        (["simulate", str(demo_file), "--scenario", "moon"], "start and stop with the key"),
+        (["simulate", str(demo_file), "--fault", "W999"], "no W999"),
+        (["simulate", str(demo_file), "--fault", "short K1 earth"], "K1 is no wire"),
+        (["simulate", str(demo_file), "--switch", "D36=sideways"], "It has: off, on"),
+        (["simulate", str(demo_file), "--temperature", "900"], "between -60 and 150"),
+        (["why", str(demo_file), "--device", "D99", "--state", "run"], "no device D99"),
+    ):
+        assert main(words) == 2
+        assert said in capsys.readouterr().err
+
+
+def test_a_scenario_is_gone_through_in_order(
+    demo_file: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    words = ["simulate", str(demo_file), "--scenario", "start and stop with the key", "--json"]
+    assert main(words) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["engine"][:4] == ["stands"] * 4
+    assert report["engine"][4].startswith("does not start: Injector 1")
+    assert report["engine"][5:] == ["stands", "stands"]
+    # Wipers off, lamps off: what the switches let through is missing from what flows.
+    quiet = ["--switch", "D7=off", "--switch", "D36=off", "--battery", "half"]
+    assert main(["simulate", str(demo_file), "--state", "accessory", *quiet]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert next(line for line in lines if "Wiper motor" in line).endswith("dead")
 
 
 def test_help_and_version(capsys: pytest.CaptureFixture[str]) -> None:

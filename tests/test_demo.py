@@ -21,7 +21,10 @@ ROOT = Path(__file__).parent.parent
 
 
 def test_the_demo_is_as_large_as_promised(demo: Job) -> None:
-    assert len(demo.wires) >= 40
+    assert len(demo.wires) >= 120
+    kinds_of = [one.kind for one in demo.devices]
+    assert kinds_of.count("relay") >= 6
+    assert {"battery", "isolator", "starter", "alternator", "controller", "gauge"} <= {*kinds_of}
     kinds = [one.grid for one in demo.connectors]
     grids = {(grid.by, grid.start, grid.serpentine, grid.letters) for grid in kinds}
     assert len(grids) >= 3
@@ -61,6 +64,9 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
     }
     assert {rule: subjects for rule, subjects in stops.items() if subjects} == {
         "failed-continuity": ["W56", "W59"],  # bad repair; green at the lamp end
+        "dead-in-crank": ["D12"],  # the injectors' relay is fed from the accessory contact
+        "isolator-no-stop": ["D19"],  # its second contacts are not used
+        "fuse-blows": ["F7"],  # heater and head lamps on 15 A
         "fuse-too-large": ["W42", "W57"],  # the donor's thin pump wire; the heater's
         "fault-found": ["X1", "X2", "X6"],  # the beacon burnt, the old wiring, the heater
         "loose-end": ["W63"],  # panel lamps, found cut
@@ -70,6 +76,9 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
         "two-wires-one-cavity": ["C4/5"],  # the heater twisted in
         "undersized": ["W57"],  # the heater on 0.75 mm2
     }
+    # And the charge lamp feeds the main relay back: put the injectors right, and it runs on.
+    assert "Main relay" in findings["stays-alive"][0].what
+    assert "Heater blower" in findings["drain"][0].why  # twisted in before its switch
     assert [one.subject for one in findings["colour-differs"]] == ["W23 C2/7"]
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
@@ -26,11 +27,11 @@ from molvik.logbook.estimate import (
     rates,
     repair_quantities,
     replace_quantities,
-    verdict,
 )
+from molvik.logbook.quote import Cost, break_even, quote_sheet
 from molvik.logbook.story import matching, story
-from molvik.model import edits
-from molvik.model.job import Acceptance, Job, Reading
+from molvik.model import edits, loom_edits
+from molvik.model.job import Acceptance, Job, Reading, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 
@@ -198,10 +199,52 @@ def test_an_estimate_counts_by_hand() -> None:
     assert hours(repair, first) == pytest.approx(by_hand)
 
 
+def a_cost(hours: float, materials: float, price: float) -> Cost:
+    return Cost(hours, {}, (), hours * price, materials, (), {})
+
+
 def test_the_break_even_is_said() -> None:
-    assert "Repair is less work until it grows by 3.0 h" in verdict(2.0, 5.0)
-    assert "A new loom is less work" in verdict(6.0, 5.0)
-    assert verdict(0.0, 0.0) == ""
+    at_50 = Settings(hour_price=50)
+    # 2 h and 40 against 5 h and 100: 140 against 350, so 210 or 4.2 h apart.
+    words = break_even(a_cost(2, 40, 50), a_cost(5, 100, 50), at_50)
+    assert "140 against 350 EUR" in words
+    assert "Repair costs less, until it takes 4.2 h more" in words
+    assert "Both cost the same" not in words
+    words = break_even(a_cost(6, 40, 50), a_cost(5, 30, 50), at_50)
+    assert "A new loom costs less, by as much as 1.2 h" in words
+    # 2 h and 340 against 5 h and 100: 3 h against 240, the same at 80 an hour.
+    words = break_even(a_cost(2, 340, 50), a_cost(5, 100, 50), at_50)
+    assert "Both cost the same at 80.00 EUR an hour" in words
+    at_80 = Settings(hour_price=80)
+    one, other = a_cost(2, 340, 80), a_cost(5, 100, 80)
+    assert one.total == other.total
+    assert "until it takes 0.0 h more" in break_even(one, other, at_80)
+    assert "price of an hour" in break_even(a_cost(2, 0, 0), a_cost(5, 0, 0), Settings())
+    assert break_even(a_cost(0, 0, 0), a_cost(0, 0, 0), at_80) == ""
+
+
+def test_a_quote_adds_up_and_says_what_has_no_price(demo: Job) -> None:
+    sheet = quote_sheet(Analysis(demo))
+    totals = {row[1]: float(row[4]) for row in sheet.rows if not row[0]}
+    work = sum(float(row[4]) for row in sheet.rows if row[0] == "Work")
+    materials = sum(float(row[4]) for row in sheet.rows if row[0] == "Material")
+    assert totals["Work"] == pytest.approx(work, abs=0.05)
+    assert totals["Materials"] == pytest.approx(materials, abs=0.05)
+    assert totals["Together"] == pytest.approx(work + materials, abs=0.1)
+    assert sheet.title == "Quote: repair of the loom"
+    bare = quote_sheet(Analysis(replace(demo, stock=())))
+    assert "Without a price in stock: wire" in bare.notes[0]
+    abroad = tuple(replace(item, currency="GBP") for item in demo.stock)
+    assert "prices in GBP" in quote_sheet(Analysis(replace(demo, stock=abroad))).notes[0]
+
+
+def test_a_decision_for_a_new_loom_is_what_is_quoted(demo: Job) -> None:
+    job = loom_edits.change(demo, "X1", decision="replace the loom")
+    sheet = quote_sheet(Analysis(job))
+    assert sheet.title == "Quote: a new loom"
+    (covering,) = (row for row in sheet.rows if row[1] == "open and close covering")
+    length = sum(segment.length_m or 0.0 for segment in demo.loom.segments)
+    assert float(covering[2]) == pytest.approx(length, rel=0.01)
 
 
 def test_the_demo_has_its_hours(demo: Job) -> None:
@@ -219,14 +262,14 @@ def test_the_demo_has_its_hours(demo: Job) -> None:
 
 def test_the_clock_runs_on_the_stage_in_view(demo_window: MainWindow, qtbot: QtBot) -> None:
     page(demo_window, "Proving")
-    assert demo_window.clock_button.text() == "Clock off · 3 h 25"
-    qtbot.mouseClick(demo_window.clock_button, Qt.MouseButton.LeftButton)
-    assert demo_window.clock_button.text().startswith("On the clock")
+    assert demo_window.beside.clock_button.text() == "Clock off · 3 h 25"
+    qtbot.mouseClick(demo_window.beside.clock_button, Qt.MouseButton.LeftButton)
+    assert demo_window.beside.clock_button.text().startswith("On the clock")
     session = running(demo_window.store.job.log)
     assert session is not None
     assert session.stage == "Proving"
-    demo_window.set_clock()
-    assert demo_window.clock_button.text().startswith("Clock off")
+    demo_window.beside.set_clock()
+    assert demo_window.beside.clock_button.text().startswith("Clock off")
     demo_window.store.history.undo()
     assert running(demo_window.store.job.log) is not None
 
@@ -237,13 +280,13 @@ def test_a_forgotten_clock_asks_how_long_was_worked(
     start = datetime.now().astimezone() - timedelta(hours=30)
     entry = on(start.isoformat(timespec="seconds"), "Survey")
     demo_window.store.do("x", lambda job: edits.log(job, entry))
-    assert "forgotten?" in demo_window.clock_button.text()
+    assert "forgotten?" in demo_window.beside.clock_button.text()
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (0.0, False))
-    demo_window.set_clock()
+    demo_window.beside.set_clock()
     assert running(demo_window.store.job.log) is not None
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (2.5, True))
-    demo_window.set_clock()
-    assert demo_window.clock_button.text() == "Clock off · 5 h 55"
+    demo_window.beside.set_clock()
+    assert demo_window.beside.clock_button.text() == "Clock off · 5 h 55"
 
 
 def test_a_note_is_taken_on_what_is_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -258,7 +301,7 @@ def test_a_note_is_taken_on_what_is_in_hand(demo_window: MainWindow, qtbot: QtBo
         dialog.accept()
 
     before_log = len(demo_window.store.job.log)
-    demo_window.jot()
+    demo_window.beside.jot()
     answer(JotDialog, write)
     qtbot.waitUntil(lambda: len(demo_window.store.job.log) > before_log)
     entry = demo_window.store.job.log[-1]
@@ -281,7 +324,7 @@ def test_what_was_done_teaches_the_rates(demo_window: MainWindow, qtbot: QtBot) 
         dialog.accept()
 
     before_log = len(demo_window.store.job.log)
-    demo_window.jot()
+    demo_window.beside.jot()
     answer(JotDialog, write)
     qtbot.waitUntil(lambda: len(demo_window.store.job.log) > before_log)
     after = next(line for line in survey.hours_model.things if line[0] == "splice")
@@ -291,32 +334,32 @@ def test_what_was_done_teaches_the_rates(demo_window: MainWindow, qtbot: QtBot) 
 
 
 def test_the_logbook_is_read_filtered_and_printed(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.show_logbook()
-    book = demo_window._logbook
+    demo_window.beside.show_logbook()
+    book = demo_window.beside.logbook
     assert isinstance(book, LogbookWindow)
     job = demo_window.store.job
-    told = len(job.readings) + len(job.log)
+    told = len(job.readings) + len(job.log) + len(job.photos)
     assert len(book.model.things) == told
     book.filter.setText("old repair")
     assert len(book.model.things) == 1
     book.filter.setText("")
-    demo_window.set_clock()
+    demo_window.beside.set_clock()
     assert len(book.model.things) == told + 1
     assert "Pinouts 0 h 00" in book.hours.text()
     sheet = every_sheet(demo_window.store.analysis)[-1]
     assert sheet.name == "logbook"
-    assert [row[3] for row in sheet.rows[:2]] == ["clock on", "note"]
+    assert [row[3] for row in sheet.rows[:2]] == ["clock on", "photo"]
     book.close()
 
 
 def test_the_log_comes_back_with_the_job(qtbot: QtBot, tmp_path: Path) -> None:
     window = open_window(qtbot, tmp_path)
     window.files.open_demo()
-    window.set_clock()
+    window.beside.set_clock()
     assert window.files.save_as(tmp_path / "job.molvik")
     log = window.store.job.log
     window.files.close_job()
     again = open_window(qtbot, tmp_path)
     again.files.open(tmp_path / "job.molvik")
     assert again.store.job.log == log
-    assert again.clock_button.text().startswith("On the clock")
+    assert again.beside.clock_button.text().startswith("On the clock")

@@ -5,13 +5,16 @@ import io
 from datetime import datetime
 from pathlib import Path
 
+import openpyxl
 import pytest
 from pypdf import PdfReader
 
 from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
+from molvik.crossover.sheet import repin_sheet
+from molvik.demo import demo_job
 from molvik.files.package import JobFileError
-from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, write_file
+from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, sheet_xlsx, write_file
 from molvik.findings.sheet import every_sheet
 from molvik.model.job import Job
 from molvik.model.parts import Colour
@@ -93,19 +96,10 @@ def test_an_empty_job_prints_and_says_so() -> None:
 
 def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
     written = export_sheets(demo, every_sheet(Analysis(demo)), tmp_path / "out")
+    names = ("continuity-list", "findings", "logbook", "quote", "replacement-wires", "survey",
+             "wire-list")  # fmt: skip
     assert sorted(path.name for path in written) == [
-        "continuity-list.csv",
-        "continuity-list.pdf",
-        "findings.csv",
-        "findings.pdf",
-        "logbook.csv",
-        "logbook.pdf",
-        "replacement-wires.csv",
-        "replacement-wires.pdf",
-        "survey.csv",
-        "survey.pdf",
-        "wire-list.csv",
-        "wire-list.pdf",
+        f"{name}.{suffix}" for name in names for suffix in ("csv", "pdf", "xlsx")
     ]
     assert all(path.stat().st_size > 400 for path in written)
 
@@ -116,3 +110,35 @@ def test_a_folder_that_cannot_be_made_is_told(tmp_path: Path) -> None:
         export_sheets(Job("x"), (), tmp_path / "file" / "out")
     with pytest.raises(JobFileError, match="was not written"):
         write_file(tmp_path / "gone" / "a.csv", b"x")
+
+
+def test_a_sheet_as_xlsx_holds_every_cell_as_text(tmp_path: Path) -> None:
+    sheet = Sheet("x", "A/B: x", ("One", "Two"), (3, 9), (("=1+1", "a\x07b"), ("-", "ü")))
+    path = tmp_path / "x.xlsx"
+    path.write_bytes(sheet_xlsx(sheet))
+    page = openpyxl.load_workbook(path).worksheets[0]
+    cells = [[cell.value for cell in row] for row in page.iter_rows()]
+    assert cells == [["One", "Two"], ["=1+1", "ab"], ["-", "ü"]]
+    assert page["A2"].data_type == "s"
+    assert page.title == "AB x"
+
+
+def test_the_repin_sheet_has_every_step_and_both_faces(tmp_path: Path) -> None:
+    plan = Analysis(demo_job("plover")).plans["Q1"]
+    sheet = repin_sheet(plan)
+    assert [row[2:4] for row in sheet.rows if row[1] == "Boost sensor signal"] == [
+        ("C1/28", "C2/30")
+    ]
+    assert sum(row[0].isdigit() for row in sheet.rows) == len(plan.ops)
+    wire_side, mating = sheet.faces
+    assert {dot.label for dot in wire_side.dots if dot.lit} == {
+        op.end.partition("/")[2] for op in plan.ops if op.end
+    }
+    across = {dot.label: dot.x for dot in mating.dots}
+    for dot in wire_side.dots:  # the two are mirror images
+        assert dot.x + across[dot.label] == wire_side.columns - 1
+    path = tmp_path / "repin.pdf"
+    path.write_bytes(sheet_pdf(sheet, demo_job("plover"), datetime.now()))
+    text = "".join(page.extract_text() for page in PdfReader(path).pages)
+    assert "wire side, as it will be" in text
+    assert "Boost sensor signal" in text

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from conftest import cell, give_up, metric, page, type_cell
@@ -22,7 +23,14 @@ from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour
 from molvik.model.stock import StockItem
-from molvik.survey.replacement import SPARE_M, cost, length_needed_m, replacements, shortages
+from molvik.survey.materials import (
+    SPARE_M,
+    length_needed_m,
+    new_loom_needs,
+    priced,
+    repair_needs,
+)
+from molvik.survey.replacement import cost, replacements, shortages
 from molvik.survey.tree import LoomTree
 
 NODES = (Node("N1", "a", "found"), Node("N2", "b", "found"), Node("N3", "c", "cut off"))
@@ -91,7 +99,7 @@ def test_some_is_left_long_at_an_uncertain_end() -> None:
 def test_a_much_thicker_wire_is_said_to_be_checked_at_its_seal() -> None:
     one = replacements(burnt(old("L1", Colour("RD"), 0.35)), (reel("T1", "RD", 6, 9),))[0]
     assert one.item is not None
-    assert "check seal and sleeve" in one.why
+    assert "check the seals" in one.why
 
 
 reels = st.builds(
@@ -142,6 +150,83 @@ def test_the_demos_shortage_is_what_was_left_out_of_its_stock(demo: Job) -> None
     assert "replacement-wires" in names
 
 
+# Seals, coverings, materials
+
+
+def test_a_wire_that_does_not_pass_the_seal_is_not_chosen() -> None:
+    nodes = (replace(NODES[0], contact="20"), NODES[1])  # its seal takes up to 2.6 mm
+    thick, thin = reel("T1", "RD", 4, 9), reel("T2", "RD", 1, 9)
+    wire = old("L1", Colour("RD"))
+    tree = LoomTree(Loom(nodes, SEGMENTS[:1], (wire,), (Fault("X1", "L1", "burnt"),)))
+    one = replacements(tree, (thick,))[0]
+    assert one.item is None
+    assert one.why == "none in stock passes the seal at N1, 1.2 to 2.6 mm"
+    one = replacements(tree, (thick, thin))[0]
+    assert one.item == thin
+    assert "passes the seals" in one.why
+    # Without the seal the thick one would do, so it was the seal that ruled it out.
+    assert replacements(burnt(wire), (thick,))[0].item == thick
+
+
+def test_a_bundle_that_outgrows_its_tube_is_told() -> None:
+    segment = Segment("B1", "N1", "N2", 2.0, "PVC tube", 4.0)
+    wire = old("L1", Colour("RD"))
+    tree = LoomTree(Loom(NODES, (segment,), (wire,), (Fault("X1", "L1", "burnt"),)))
+    one = replacements(tree, (reel("T1", "RD", 4, 9),))[0]
+    assert "B1 grows from 4 to" in one.why
+    wider = replace(tree.loom, segments=(replace(segment, diameter_mm=30.0),))
+    assert "grows" not in replacements(LoomTree(wider), (reel("T1", "RD", 4, 9),))[0].why
+
+
+def test_materials_of_a_repair_and_of_a_new_loom_by_hand() -> None:
+    segments = (
+        Segment("B1", "N1", "N2", 2.0, "PVC tube", 8.0),
+        Segment("B2", "N2", "N3", 1.0, "cloth tape"),
+    )
+    wires = (old("L1", Colour("RD")), old("L2", Colour("BK")), old("L3", Colour("GN"), to=""))
+    faults = (
+        Fault("X1", "L1", "burnt"),
+        Fault("X2", "L2", "bad repair", 1.0),
+        Fault("X3", "B1", "sleeve gone", 1.0),
+        Fault("X4", "N1", "bad terminal"),
+        Fault("X5", "N2", "missing seal"),
+    )
+    tree = LoomTree(Loom(NODES, segments, wires, faults))
+    repair = {(n.kind, str(n.size or "")): n.amount for n in repair_needs(tree)}
+    # One wire of 2 m between found ends; a 0.3 m piece; two terminals and one; two joints; a
+    # hand's breadth of sleeve either side.
+    assert repair == {
+        ("wire", "1 mm²"): pytest.approx(2.3),
+        ("terminal", ""): 3,
+        ("splice", ""): 2,
+        ("sleeve", ""): pytest.approx(0.2),
+        ("seal", ""): 1,
+    }
+    new = {n.kind: n.amount for n in new_loom_needs(tree)}
+    assert new == {"wire": pytest.approx(4.0), "terminal": 4, "sleeve": 2.0, "tape": 1.0}
+
+
+def test_a_sleeve_is_wide_enough_and_not_too_wide() -> None:
+    segment = Segment("B1", "N1", "N2", 2.0, "PVC tube", 8.0)
+    tree = LoomTree(Loom(NODES, (segment,), (), (Fault("X1", "B1", "sleeve gone"),)))
+
+    def sleeve(code: str, bore: float) -> StockItem:
+        return StockItem(code, "sleeve", bore_mm=bore, amount=5, price=1)
+
+    assert shortages(tree, (sleeve("T1", 7), sleeve("T2", 17)))[0].short == 2.0
+    assert shortages(tree, (sleeve("T1", 9),))[0].short == 0.0
+
+
+def test_the_cheapest_that_will_do_gives_the_price() -> None:
+    tree = burnt(old("L1", Colour("RD")))
+    dear, cheap = reel("T1", "RD", 1, 9, price=2.0), reel("T2", "GN", 1.5, 0, price=0.5)
+    none = reel("T3", "RD", 1, 9)
+    wire = next(b for b in priced(repair_needs(tree), (dear, none, cheap)) if b.need.kind == "wire")
+    assert wire.item == cheap  # to be bought, because none is left
+    assert wire.price == pytest.approx(2.0 * 0.5)
+    assert priced(repair_needs(tree), (none,))[0].price is None
+
+
 # In and out
 
 
@@ -184,15 +269,15 @@ def test_an_impossible_stock_is_refused(demo: Job) -> None:
 
 def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     page(demo_window, "Survey")
-    demo_window.show_stock()
-    window = demo_window._stock
+    demo_window.beside.show_stock()
+    window = demo_window.beside.stock
     assert isinstance(window, StockWindow)
     assert "13 of 13 wires to be made anew" in window.short.text()
-    assert "Short: splice, all splices together, 6 of 10 pieces" in window.short.text()
-    type_cell(window.table, "T8", "Amount", "12")
+    assert "Short: splice, 6 of 10 pieces" in window.short.text()
+    type_cell(window.table, "T9", "Amount", "12")
     assert "Enough: splice" in window.short.text()
     type_cell(window.table, "", "Kind", "seal")
-    assert demo_window.store.job.stock[-1].code == "T11"
+    assert demo_window.store.job.stock[-1].code == "T14"
     for heading, text, words in (
         ("Kind", "rope", "is not one of"),
         ("Amount", "many", "is no number"),
@@ -206,9 +291,9 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     path = tmp_path / "stock.csv"
     window.write(path)
     window.read(path)
-    assert len(demo_window.store.job.stock) == 22
+    assert len(demo_window.store.job.stock) == 28
     demo_window.store.history.undo()
-    assert len(demo_window.store.job.stock) == 11
+    assert len(demo_window.store.job.stock) == 14
     window.read(tmp_path / "gone.csv")
     assert "cannot be read" in window.notice.text()
     window.close()

@@ -43,8 +43,9 @@ from jobs import edited, jobs
 from molvik.analysis import Analysis
 from molvik.desktop import jobfiles, theme
 from molvik.desktop.find import FindBox, search
+from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.parts import HousingDialog, PartDialog
+from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.ahead import WILL_DO
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.trunk import STAGES
@@ -228,13 +229,13 @@ def test_a_field_that_is_refused_keeps_what_was_typed_and_says_why(
 
 def test_marking_a_cavity_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
     page(demo_window, "Pinouts")
-    demo_window.hand.pick("C2/48")
+    demo_window.hand.pick("C2/70")
     qtbot.mouseClick(demo_window.in_hand.fill_buttons["plugged"], LEFT)
     connector = demo_window.store.job.connector("C2")
     assert connector is not None
-    assert next(pin for pin in connector.pins if pin.cavity == "48").fill == "plugged"
+    assert next(pin for pin in connector.pins if pin.cavity == "70").fill == "plugged"
     looked_over(qtbot, demo_window)
-    assert "C2/48" not in {one.subject for one in demo_window.strip._open}
+    assert "C2/70" not in {one.subject for one in demo_window.strip._open}
 
 
 def test_taking_out_of_the_job_can_be_undone(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -275,7 +276,7 @@ def test_tab_goes_on_to_the_next_cell_even_in_the_row_of_a_new_wire(
         QTest.keyClicks(editor, text)
         QTest.keyClick(editor, Qt.Key.Key_Tab)
     made = demo_window.store.job.wires[-1]
-    assert made.code == "W65"
+    assert made.code == "W138"
     assert (made.start, made.finish) == (End("C1", "1"), End("C2", "70"))
     assert (made.function, made.colour) == ("Power earth", Colour("BK"))
 
@@ -349,9 +350,9 @@ def test_lines_pasted_into_the_last_row_become_new_wires(demo_window: MainWindow
     table.paste("".join("\t".join(line) + "\n" for line in lines))
     made = demo_window.store.job.wires[len(before.wires) :]
     assert [(w.code, str(w.start), str(w.finish)) for w in made] == [
-        ("W65", "C1/1", "E1"),
-        ("W66", "C1/2", "E1"),
-        ("W67", "C1/4", "loose"),
+        ("W138", "C1/1", "E1"),
+        ("W139", "C1/2", "E1"),
+        ("W140", "C1/4", "loose"),
     ]
     assert [str(w.size) for w in made] == ["1.5 mm²", "None", "None"]
     assert "rubbish" in circuits.notice.text()
@@ -388,7 +389,7 @@ def test_the_list_can_be_narrowed_to_loose_ends_and_to_one_part(demo_window: Mai
             circuits.list.setCurrentRow(row)
     assert [w.code for w in circuits.model.things] == ["W33", "W34", ""]
     demo_window.hand.pick("W1")
-    assert len(circuits.model.things) == 65, "a wire taken in hand is shown"
+    assert len(circuits.model.things) == 138, "a wire taken in hand is shown"
 
 
 def test_a_wire_from_a_cavity_to_itself_is_not_offered(demo_window: MainWindow) -> None:
@@ -425,12 +426,12 @@ def test_cavities_say_what_is_in_them(demo_window: MainWindow) -> None:
     pinouts = page(demo_window, "Pinouts")
     demo_window.hand.pick("C2/1")
     states = {one.place.cavity: one.state for one in pinouts.face._cavities}
-    assert [states[c] for c in ("1", "17", "4")] == ["wired", "listed", "empty"]
+    assert [states[c] for c in ("1", "70", "4")] == ["wired", "listed", "empty"]
     demo_window.hand.pick("C4/5")
     five = next(one for one in pinouts.face._cavities if one.place.cavity == "5")
     assert len(five.wires) == 2
     assert "W56 red, green tracer, W57 orange, black tracer" in five.words
-    assert next(o for o in pinouts.face._cavities if o.place.cavity == "9").state == "unknown"
+    assert next(o for o in pinouts.face._cavities if o.place.cavity == "16").state == "unknown"
 
 
 def test_a_pin_is_edited_in_the_table(demo_window: MainWindow) -> None:
@@ -458,7 +459,7 @@ def test_a_connector_is_added_by_rows_and_columns(demo_window: MainWindow) -> No
     page(demo_window, "Circuits").add_part("connector")
     made = demo_window.store.job.connectors[-1]
     assert (made.code, made.name, made.grid.columns, made.grid.letters) == (
-        "C14",
+        "C17",
         "Knock sensor",
         2,
         True,
@@ -469,7 +470,7 @@ def test_a_housing_is_not_made_smaller_than_its_wires(demo_window: MainWindow) -
     dialog = HousingDialog(demo_window, demo_window.store, demo_window.store.job.connector("C2"))
     dialog.rows.setValue(4)
     dialog.accept()
-    assert "Wires end in cavity 68, 69" in dialog.notice.text()
+    assert "Wires end in cavity 66, 68, 69" in dialog.notice.text()
     dialog.rows.setValue(5)
     dialog.name.setText("Engine computer")
     dialog.accept()
@@ -523,9 +524,9 @@ def test_a_wire_measured_in_the_list_to_measure_leaves_it(demo_window: MainWindo
 def test_a_wide_limit_says_why_it_is_wide(demo_window: MainWindow) -> None:
     proving = page(demo_window, "Proving")
     demo_window.hand.pick("W42")
-    assert proving.about.text() == "7 of 63 proved"
+    assert proving.about.text() == "7 of 136 proved"
     demo_window.store.do("x", lambda job: edits.change_wire(job, "W42", length_m=None))
-    assert proving.about.text().startswith("7 of 63 proved · W42: length not known")
+    assert proving.about.text().startswith("7 of 136 proved · W42: length not known")
 
 
 def test_the_meter_is_set_in_the_list(demo_window: MainWindow) -> None:
@@ -546,11 +547,11 @@ def test_findings_are_counted_and_lead_to_their_place(
 ) -> None:
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
-    assert texts == ["13 stop", "15 look", "6 note"]
-    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 56
+    assert texts == ["16 stop", "12 look", "6 note"]
+    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 129
     qtbot.mouseClick(strip.worst, LEFT)
-    assert STAGES[demo_window.stage][0] == "Proving"
-    assert demo_window.hand.subject == "W56"
+    assert STAGES[demo_window.stage][0] == "Circuits"
+    assert demo_window.hand.subject == "D12"
     strip.show_all()
     assert strip.panel.isVisible()
     for row in range(strip.list.count()):
@@ -576,12 +577,12 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("capped and tied", True))
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "12 stop"
+    assert strip.counts["stop"].text() == "15 stop"
     assert demo_window.store.job.accepted[0].reason == "capped and tied"
     assert "Accepted: capped and tied" in strip.story.text()
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "13 stop"
+    assert strip.counts["stop"].text() == "16 stop"
 
 
 @pytest.mark.parametrize(
@@ -594,7 +595,7 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
         ("violet", "W50"),
         ("yellow/black", "W29"),
         ("beacon", "W61"),
-        ("tachometer", "C2/48"),
+        ("power earth 3", "C2/70"),
         ("CLT", "C2/27"),
     ],
 )
@@ -798,6 +799,11 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
     dialog.accept()
     assert "is not a length" in dialog.notice.text()
     dialog.stagger.setText("50")
+    dialog.hour.setText("a lot")
+    dialog.accept()
+    assert "is no price of an hour" in dialog.notice.text()
+    dialog.hour.setText("62,50")
+    dialog.currency.setText("GBP")
     dialog.joints.setCurrentText("soldered")
     assert "stiffens the strands" in dialog.school.text()
     dialog.volts.setCurrentIndex(0)
@@ -805,6 +811,7 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
     dialog.accept()
     settings = demo_window.store.job.settings
     assert (settings.joints, settings.stagger_m) == ("soldered", 0.05)
+    assert (settings.hour_price, settings.currency) == (62.5, "GBP")
     assert (settings.system_v, round(settings.ambient_c), settings.earth_word) == (6, 80, "ground")
 
 
@@ -993,7 +1000,7 @@ def test_lists_are_copied_as_text(demo_window: MainWindow) -> None:
     QTest.keyClick(demo_window.strip.list, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     lines = QGuiApplication.clipboard().text().splitlines()
     assert len(lines) == demo_window.strip.list.count()
-    assert lines[0].startswith("stop · W56 failed")
+    assert lines[0].startswith("stop · Injector 1, Injector 2")
 
 
 def test_insulation_is_offered_as_a_list(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -5,7 +5,11 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from molvik.circuits.network import Network
+from molvik.circuits.simulate import Alive
+from molvik.circuits.states import STATES, State
 from molvik.circuits.story import Stop, story
+from molvik.crossover.plan import Plan
+from molvik.electrical.solve import SolveError
 from molvik.model.job import Job
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.sheets import Sheet
@@ -16,12 +20,16 @@ from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
 
+LEAST_A = 0.001
+"""A wire that carries less than this in every state has no current that is known."""
+
 
 class Analysis:
     """The computed side of one job. It is thrown away with the job value it belongs to."""
 
     def __init__(self, job: Job) -> None:
         self.job = job
+        self._alive: dict[State, Alive] = {}
         self._kept: dict[Callable[..., Any], Any] = {}
 
     @cached_property
@@ -32,7 +40,28 @@ class Analysis:
     @cached_property
     def questions(self) -> dict[str, Question]:
         """What is asked of each wire."""
-        return {wire.code: question(self.network, wire) for wire in self.job.wires}
+        unknown = any(wire.load_a is None and wire.size for wire in self.job.wires)
+        solved = self.worst_amps if unknown else {}
+        return {
+            wire.code: question(self.network, wire, solved.get(wire.code))
+            for wire in self.job.wires
+        }
+
+    @cached_property
+    def worst_amps(self) -> dict[str, float]:
+        """The largest current each wire carries in any state but crank, A; cranking is short."""
+        if not any(device.kind == "battery" for device in self.job.devices):
+            return {}
+        found: dict[str, float] = {}
+        try:
+            for state in STATES:
+                if not state.shortly:
+                    for code, amps in self.alive(state).wire_amps.items():
+                        found[code] = max(found.get(code, 0.0), abs(amps))
+        except SolveError:
+            return {}  # a finding says what cannot be solved
+        # What carries nothing in any state is not known, rather than nothing.
+        return {code: round(amps, 3) for code, amps in found.items() if amps >= LEAST_A}
 
     @cached_property
     def sizings(self) -> dict[str, Sizing]:
@@ -66,6 +95,28 @@ class Analysis:
     def loom(self) -> LoomTree:
         """The loom as found."""
         return LoomTree(self.job.loom)
+
+    @cached_property
+    def plans(self) -> dict[str, Plan]:
+        """The plan of each repin set."""
+        return {one.code: Plan(self.network, one) for one in self.job.repins}
+
+    def alive(self, state: State) -> Alive:
+        """Return the electrical solution in a state, computed once."""
+        if state not in self._alive:
+            before = None
+            if state.was_running:
+                before = self.alive(
+                    state._replace(name="running", key="run", isolated=False, was_running=False)
+                )
+            self._alive[state] = Alive(self.network, state, before)
+        return self._alive[state]
+
+    def solved(self, states: tuple[State, ...]) -> "tuple[Alive, ...] | None":
+        """Return the solutions of states if all of them are there already."""
+        if not all(state in self._alive for state in states):
+            return None
+        return tuple(self._alive[state] for state in states)
 
     def story(self, code: str) -> tuple[Stop, ...]:
         """Return a wire's stops from end to end."""

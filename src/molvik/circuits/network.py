@@ -4,7 +4,7 @@ import heapq
 import math
 from collections import defaultdict
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Part, Wire
@@ -27,6 +27,8 @@ class Network:
 
     def __init__(self, job: Job) -> None:
         self.job = job
+        self.kept: dict[str, Any] = {}
+        """What modules that build on the network compute once of it, by their names."""
 
     @cached_property
     def parts(self) -> dict[str, Part]:

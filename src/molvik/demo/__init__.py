@@ -1,7 +1,8 @@
 """The demo jobs, as data. Everything in them is made up.
 
-``marten.json`` is a job as in a package; the tables beside it are for practising an import. All
-three are written by ``scripts/make_demo.py``.
+``marten.json`` and ``plover.json`` are jobs as in a package; the tables beside them are for
+practising an import, the pictures in ``photos`` are drawn. All are written by
+``scripts/make_demo.py``.
 """
 
 from pathlib import Path
@@ -11,9 +12,17 @@ from molvik.model.job import Job
 
 FOLDER = Path(__file__).parent
 DONOR_TABLE = FOLDER / "kestvik-donor-plug.xlsx"
+PHOTOS = FOLDER / "photos"
 ECU_TABLE = FOLDER / "ecu-plug.csv"
 
 
-def demo_job() -> Job:
-    """Return the demo: a fire tender that gets a fuel-injected engine."""
-    return decode_job((FOLDER / "marten.json").read_bytes(), "the demo job")
+DEMOS = {
+    "marten": "Marten: a fire tender gets a fuel-injected engine",
+    "plover": "Plover: a van's computer plug is repinned",
+}
+"""The demo jobs by name, with what each shows."""
+
+
+def demo_job(name: str = "marten") -> Job:
+    """Return a demo job."""
+    return decode_job((FOLDER / f"{name}.json").read_bytes(), f"the demo job {name}")

@@ -8,11 +8,11 @@ from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, 
 
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.small import copyable, label
-from molvik.electrical.conductor import equivalence_text
 from molvik.model.parts import Connector
 from molvik.pinouts.colours import ColourError, read_any_colour
-from molvik.quantities import QuantityError, read_size
+from molvik.quantities import QuantityError
 from molvik.reference.colours import colour_name
+from molvik.sizes.sums import quick
 
 MOST = 60
 
@@ -31,9 +31,11 @@ def search(analysis: Analysis, text: str) -> list[Hit]:
         return []
     hits: list[Hit] = []
     try:
-        hits.append(Hit(equivalence_text(read_size(wanted)), ""))
-    except QuantityError:
-        pass
+        answer = quick(text)
+    except QuantityError as error:
+        hits.append(Hit(str(error), ""))
+    else:
+        hits += [Hit(answer.line, "")] if answer else []
     try:
         colour = read_any_colour(wanted)
     except ColourError:
@@ -91,7 +93,9 @@ class FindBox(QDialog):
         self._window = parent
         self._analysis: Analysis | None = None
         self.field = QLineEdit()
-        self.field.setPlaceholderText("Code, cavity (C2 15), colour, function, or a size (2.5 mm2)")
+        self.field.setPlaceholderText(
+            "Code, cavity (C2 15), colour, function, or a sum: 14 awg 5 m 12 A"
+        )
         self.field.setAccessibleName("What to find")
         self.field.textChanged.connect(self._search)
         self.field.returnPressed.connect(self._follow)

@@ -2,13 +2,17 @@
 
 import math
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
+from molvik.circuits.wiring import terminals_named
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.paint import Swatch
@@ -21,6 +25,7 @@ from molvik.desktop.widgets.small import (
     row,
 )
 from molvik.desktop.widgets.story import StoryView
+from molvik.desktop.widgets.thumbs import Thumbs
 from molvik.model import edits
 from molvik.model.loom_edits import Found, find
 from molvik.model.parts import (
@@ -42,9 +47,14 @@ from molvik.sizes.wire import Sizing, drop_v, temperature_c
 
 
 class InHand(QWidget):
-    """Shows the subject in hand. removed(code): the user wants it taken out of the job."""
+    """Shows the subject in hand. removed(code): the user wants it taken out of the job.
+
+    dropped(paths): files were dropped on it. photos_wanted: photos are to be added.
+    """
 
     removed = Signal(str)
+    dropped = Signal(list)
+    photos_wanted = Signal()
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -88,6 +98,10 @@ class InHand(QWidget):
         self.remove = button(
             "Take out of the job", "Remove it; can be undone", self._remove, "quiet"
         )
+        self.thumbs = Thumbs()
+        tip = "Photos of what is in hand (Ctrl+Shift+P); or drop them on this panel"
+        self.add_photos = button("Add photos…", tip, self.photos_wanted.emit, "quiet")
+        self.setAcceptDrops(True)
         body = QWidget()
         body.setObjectName("handBody")
         inner = QVBoxLayout(body)
@@ -96,9 +110,10 @@ class InHand(QWidget):
         inner.addWidget(label("IN HAND", "head"))
         inner.addWidget(self.title)
         inner.addLayout(row(self.swatch, self.under))
-        for widget in (self.story, self.facts, self._cavity, self.notice, self._form):
+        for widget in (self.thumbs, self.story, self.facts, self._cavity, self.notice, self._form):
             inner.addWidget(widget)
         inner.addLayout(row(self.change, self.remove, 1))
+        inner.addLayout(row(self.add_photos, 1))
         inner.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidget(body)
@@ -118,6 +133,7 @@ class InHand(QWidget):
         self.notice.say("")
         for widget in (self.swatch, self.story, self._form, self._cavity):
             widget.hide()
+        self.thumbs.show_photos(self._store.job.photos_on(subject))
         found = find(self._store.job.loom, code)
         removable = wire is not None or found is not None or (part is not None and not cavity)
         self.remove.setVisible(removable)
@@ -134,6 +150,16 @@ class InHand(QWidget):
             self.title.setText("Nothing")
             self.under.setText("Choose a wire, a cavity or a part: its story shows here.")
             self.facts.show_facts([])
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Take files."""
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Hand over the files that were dropped."""
+        urls = event.mimeData().urls()
+        self.dropped.emit([Path(url.toLocalFile()) for url in urls if url.isLocalFile()])
 
     # wires
 
@@ -203,6 +229,9 @@ class InHand(QWidget):
         network = analysis.network
         self.title.setText(part.name or part.code)
         ends = [end for end in network.wires_at if end.at == part.code]
+        if isinstance(part, Device) and part.plug:
+            mine = {End(part.plug, name) for name in terminals_named(part)}
+            ends += [end for end in network.wires_at if end in mine]
         wires = sorted(
             {f"{w.code} {w.function}".strip() for end in ends for w in network.wires_at[end]}
         )
@@ -236,7 +265,11 @@ class InHand(QWidget):
                 self.under.setText(f"{part.code} · {self._store.job.settings.earth_word} point")
             case Device():
                 self.under.setText(f"{part.code} · {part.kind}")
-                facts = [("Terminals", ", ".join(part.terminals), "")]
+                facts = [("Terminals", ", ".join(terminals_named(part)), "")]
+                if part.plug:
+                    facts.append(("Plug", part.plug, ""))
+        if isinstance(part, Device | Fuse):
+            facts += alive_facts(analysis, part)
         facts.append(("Wires", f"{len(wires)}", ""))
         facts += [("", text, "") for text in wires[:14]]
         if len(wires) > 14:
@@ -295,6 +328,7 @@ def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
         hot = heat > asked.kind.limit_c
         text = f"{heat:.0f} °C of {asked.kind.limit_c:g} °C"
         facts.append(("Heat", text, "bad" if hot else ""))
+    facts += alive_facts(analysis, wire)
     verdict = analysis.proof.get(wire.code)
     if verdict is None:
         facts.append(("Proved", "no: it has a loose end", "bad"))

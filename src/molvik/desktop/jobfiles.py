@@ -3,13 +3,15 @@
 import uuid
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QWidget
 
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.files.lock import Lock, lock_job
-from molvik.files.package import SUFFIX, JobFileError, open_job, save_job
+from molvik.files.package import SUFFIX, JobFileError, open_package, save_job
+from molvik.files.photos import PhotoBox
 from molvik.files.recovery import Leftover, Recovery, discard
 from molvik.model.job import Job
 
@@ -30,6 +32,8 @@ class JobFiles(QObject):
         self._lock: Lock | None = None
         self._recovery: Recovery | None = None
         self._keeping: Task | None = None
+        self.photos = PhotoBox(Path())
+        """Where the photos of the job are."""
         self.has_job = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -50,12 +54,20 @@ class JobFiles(QObject):
         self._take(Job(uuid.uuid4().hex), None, None, saved=True)
         return True
 
-    def open_demo(self) -> None:
-        """Open the demo as a job that was never saved, so that it cannot be spoilt."""
-        from molvik.demo import demo_job
+    def open_demo(self, name: str = "marten") -> None:
+        """Open a demo as a job that was never saved, so that it cannot be spoilt."""
+        from molvik.demo import PHOTOS, demo_job
 
         if self.may_leave():
-            self._take(demo_job(), None, None, saved=True)
+            self._take(demo_job(name), None, None, saved=True, photos=PHOTOS)
+
+    def start_from(self, title: str) -> None:
+        """Begin a job from one of those that ship."""
+        from molvik.circuits.starters import STARTERS
+
+        if self.may_leave():
+            made = replace(STARTERS[title].make(), id=uuid.uuid4().hex)
+            self._take(made, None, None, saved=True)
 
     def ask_open(self) -> None:
         """Ask for a file and open it."""
@@ -70,7 +82,7 @@ class JobFiles(QObject):
         if not self.may_leave():
             return False
         try:
-            job = open_job(path)
+            job, remark = open_package(path)
         except JobFileError as error:
             self.told.emit(str(error), False)
             self.forget(path)
@@ -79,10 +91,12 @@ class JobFiles(QObject):
         if lock is None:
             if not self._open_a_copy(path):
                 return False
-            self._take(job, None, None, saved=False)
+            self._take(job, None, None, saved=False, package=path)
             return True
-        self._take(job, path, lock, saved=True)
+        self._take(job, path, lock, saved=not remark)
         self._remember(path)
+        if remark:
+            self.told.emit(remark, False)
         return True
 
     def recover(self, leftover: Leftover) -> None:
@@ -96,7 +110,14 @@ class JobFiles(QObject):
                 origin = None
         lock = lock_job(origin) if origin else None
         path = origin if lock is not None else None
-        self._take(leftover.job, path, lock, saved=False)
+        self._take(
+            leftover.job,
+            path,
+            lock,
+            saved=False,
+            package=leftover.origin,
+            photos=leftover.photos,
+        )
         self.keep()
         self.wait()
         discard(leftover)
@@ -110,10 +131,23 @@ class JobFiles(QObject):
         )
         return answer == QMessageBox.StandardButton.Yes
 
-    def _take(self, job: Job, path: Path | None, lock: Lock | None, *, saved: bool) -> None:
+    def _take(
+        self,
+        job: Job,
+        path: Path | None,
+        lock: Lock | None,
+        *,
+        saved: bool,
+        package: Path | None = None,
+        photos: Path | None = None,
+    ) -> None:
+        """Take up a job. package: where its photos are if not in path; photos: a folder of more."""
         self._let_go()
         self._lock = lock
         self._recovery = Recovery()
+        self.photos = PhotoBox(self._recovery.photos, path or package)
+        if photos is not None:
+            self.photos.take_over(photos)
         self.has_job = True
         self._store.load(job, path, saved=saved)
         self._timer.stop()
@@ -180,10 +214,12 @@ class JobFiles(QObject):
 
     def _save(self, path: Path) -> bool:
         try:
-            save_job(self._store.job, path)
+            self.photos.before_save(self._store.job)
+            save_job(self._store.job, path, self.photos.read)
         except JobFileError as error:
             self.told.emit(str(error), False)
             return False
+        self.photos.package = path
         self._store.history.setClean()
         self._timer.stop()
         self.wait()

@@ -37,6 +37,10 @@ class JobSettings(QDialog):
         self.standard = QComboBox()
         self.standard.addItems(list(LIKE))
         self.standard.setCurrentText(settings.standard)
+        self.hour = QLineEdit(f"{settings.hour_price:g}" if settings.hour_price else "")
+        self.hour.setToolTip("What an hour of your work costs, for the quote: 60")
+        self.currency = QLineEdit(settings.currency)
+        self.currency.setToolTip("EUR, GBP, …; prices in another are named but not added up")
         self.school = label("", "faint", wrap=True)
         for box in (self.joints, self.standard):
             box.currentTextChanged.connect(lambda _: self._explain())
@@ -50,6 +54,8 @@ class JobSettings(QDialog):
             ("Joints", self.joints),
             ("Joints apart, mm", self.stagger),
             ("Repairs", self.standard),
+            ("Price of an hour", self.hour),
+            ("Currency", self.currency),
         ):
             field.setAccessibleName(name)
             form.addRow(name, field)
@@ -73,6 +79,7 @@ class JobSettings(QDialog):
         """Put the settings into the job."""
         try:
             ambient = read_temperature_c(self.ambient.text())
+            hour_price = _price(self.hour.text())
             apart = read_length_m(f"{self.stagger.text()} mm")
 
             def change(job: Job) -> Job:
@@ -85,6 +92,8 @@ class JobSettings(QDialog):
                     joints=self.joints.currentText(),
                     stagger_m=apart,
                     standard=self.standard.currentText(),
+                    hour_price=hour_price,
+                    currency=self.currency.text().strip() or "EUR",
                 )
 
             self._store.do("Job settings", change)
@@ -92,3 +101,14 @@ class JobSettings(QDialog):
             self.notice.say(str(error))
             return
         super().accept()
+
+
+def _price(text: str) -> float:
+    """Return a typed price, nothing for none."""
+    try:
+        price = float(text.strip().replace(",", ".") or 0)
+    except ValueError:
+        price = -1.0
+    if not 0 <= price < 1e6:
+        raise ValueError(f"“{text.strip()}” is no price of an hour. Type for example 60.")
+    return price

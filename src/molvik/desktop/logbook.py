@@ -2,7 +2,7 @@
 
 from datetime import datetime, timedelta
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -148,7 +148,12 @@ def clock_text(store: Store) -> tuple[str, str]:
 
 
 class LogbookWindow(QDialog):
-    """The log as a story that can be filtered, with the hours of each stage."""
+    """The log as a story that can be filtered, with the hours of each stage.
+
+    photo_wanted(code): a photo in it is to be shown large.
+    """
+
+    photo_wanted = Signal(str)
 
     def __init__(self, parent: QWidget, store: Store) -> None:
         super().__init__(parent)
@@ -169,16 +174,24 @@ class LogbookWindow(QDialog):
         ]
         self.model: ThingsModel[tuple[int, Line]] = ThingsModel(columns, lambda it: str(it[0]))
         self.table: ThingsTable[tuple[int, Line]] = ThingsTable(self.model, "Log")
+        self.table.doubleClicked.connect(lambda index: self._open(index.row()))
         self.hours = label("", wrap=True)
         whole = QVBoxLayout(self)
         whole.addWidget(self.filter)
         whole.addWidget(self.table, 1)
         whole.addWidget(self.hours)
-        words = "Print it, or save it as CSV, in Sheets (Ctrl+8). Ctrl+J takes a note anywhere."
+        words = "Print it, or save it as CSV, in Sheets (Ctrl+8). Ctrl+J takes a note anywhere. "
+        words += "Double-click a photo to see it."
         whole.addWidget(label(words, "faint"))
         self.setWindowModality(Qt.WindowModality.NonModal)
         store.changed.connect(self._changed)
         self.refresh()
+
+    def _open(self, at: int) -> None:
+        """Show the photo of a line."""
+        line = self.model.things[at][1]
+        if line.kind == "photo":
+            self.photo_wanted.emit(line.text.split(" ")[0])
 
     def _changed(self, old: object, new: object) -> None:
         self.refresh()
@@ -198,16 +211,11 @@ class LogbookWindow(QDialog):
 
 def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, str]], str]:
     """Return a line for each operation still open, and which of repair and new loom is less."""
-    from molvik.logbook.estimate import (
-        hours,
-        rates,
-        repair_quantities,
-        replace_quantities,
-        verdict,
-    )
+    from molvik.logbook.estimate import rates
+    from molvik.logbook.quote import break_even, choice
 
-    known = rates(analysis.job.log)
-    repair, new = repair_quantities(analysis), replace_quantities(analysis)
+    known, both = rates(analysis.job.log), analysis.once(choice)
+    repair, new = both.repair.quantities, both.new_loom.quantities
     rows = [
         (
             str(operation),
@@ -218,7 +226,7 @@ def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, st
         )
         for operation in OPERATIONS
     ]
-    return rows, verdict(hours(repair, known), hours(new, known))
+    return rows, break_even(both.repair, both.new_loom, analysis.job.settings)
 
 
 def _source(learnt_from: float) -> str:

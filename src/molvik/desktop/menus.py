@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
+from molvik.circuits.starters import STARTERS
+from molvik.demo import DEMOS
 from molvik.desktop.widgets.trunk import STAGES
 
 if TYPE_CHECKING:
@@ -14,11 +16,13 @@ if TYPE_CHECKING:
 
 KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
-Ctrl+I: import a pinout table
+Ctrl+I: import a pinout table     Ctrl+Shift+V: one that was copied
 Ctrl+R: run the wire between the two chosen cavities
+Ctrl+Shift+P: photos of what is in hand; in a photo A, C and L draw an arrow, a circle, a length
 Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
 F8: all findings
 
+In Crossover: Ctrl+Return confirms, Alt+Up and Alt+Down move a step; or drag it by its number.
 On a connector: arrows move, Enter chooses, F turns it over.
 In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
 Delete takes wires out.
@@ -44,11 +48,19 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     add(job, "&Open…", "Ctrl+O", files.ask_open, job=False)
     window.recent_menu = job.addMenu("Open &recent")
     window.recent_menu.aboutToShow.connect(window.list_recent)
-    add(job, "Open the &demo", "", files.open_demo, job=False)
+    starts = job.addMenu("Start &from")
+    for title, starter in STARTERS.items():
+        add(starts, title, "", partial(files.start_from, title), job=False)
+        starts.actions()[-1].setToolTip(starter.about)
+    starts.setToolTipsVisible(True)
+    demos = job.addMenu("Open a &demo")
+    for name, words in DEMOS.items():
+        add(demos, words, "", partial(files.open_demo, name), job=False)
     job.addSeparator()
     add(job, "&Save", "Ctrl+S", files.save)
     add(job, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
     add(job, "&Import a pinout table…", "Ctrl+I", window.import_table)
+    add(job, "Import a &copied table…", "Ctrl+Shift+V", window.paste_table)
     add(job, "Se&ttings…", "", window.edit_settings)
     job.addSeparator()
     add(job, "&Close the job", "Ctrl+W", files.close_job)
@@ -64,14 +76,16 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", window.run_wire)
     add(edit, "All f&indings", "F8", window.strip.show_all)
     edit.addSeparator()
-    add(edit, "&Note on what is in hand…", "Ctrl+J", window.jot)
-    add(edit, "&Clock on or off", "Ctrl+T", window.set_clock)
+    add(edit, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
+    add(edit, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
+    add(edit, "&Clock on or off", "Ctrl+T", window.beside.set_clock)
     go = bar.addMenu("&Go")
     for index, (name, _) in enumerate(STAGES):
         add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
     go.addSeparator()
-    add(go, "&Logbook…", "Ctrl+L", window.show_logbook)
-    add(go, "S&tock…", "Ctrl+M", window.show_stock)
+    add(go, "&Logbook…", "Ctrl+L", window.beside.show_logbook)
+    add(go, "S&tock…", "Ctrl+M", window.beside.show_stock)
+    add(go, "&Quick sums…", "Ctrl+U", window.open_sums, job=False)
     assist = bar.addMenu("&Help")
     add(assist, "&Keys…", "F1", window.show_keys, job=False)
     add(assist, "Open .molvik files by &double click…", "", window.register, job=False)

@@ -1,49 +1,74 @@
-"""Small windows that add a part to the job, or change a housing."""
+"""The small window that adds a part to the job or changes one."""
+
+from pathlib import Path
 
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QDialog,
+    QFileDialog,
     QFormLayout,
     QLineEdit,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
-from molvik.analysis import Analysis
+from molvik.circuits.typed import (
+    OUTPUTS_HOW,
+    POSITIONS_HOW,
+    outputs_text,
+    positions_text,
+    read_outputs,
+    read_positions,
+)
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.face import FaceView
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Notice, button, choice, row
 from molvik.model import edits
-from molvik.model.job import Job
-from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Grid, Splice
-from molvik.pinouts.geometry import cavities, grid_problem
+from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
 from molvik.quantities import read_current_a
-from molvik.reference.contacts import CONTACTS
+from molvik.reference.devices import TYPICAL
+from molvik.reference.fuses import RATINGS_A
 
 DEVICE_KINDS = {
     "battery": ("+", "-"),
     "alternator": ("B+", "L"),
+    "starter": ("30", "50"),
     "switch": ("in", "out"),
+    "isolator": ("1", "2"),
     "relay": ("30", "87", "86", "85"),
+    "bus bar": ("M8",),
     "load": ("+", "-"),
-    "sensor": ("signal", "return"),
+    "lamp": ("+", "-"),
+    "warning lamp": ("+", "-"),
+    "motor": ("+", "-"),
+    "solenoid": ("+", "-"),
+    "injector": ("+", "-"),
+    "coil": ("+", "-"),
+    "heater": ("+", "-"),
+    "resistor": ("+", "-"),
+    "diode": ("+", "-"),
+    "LED": ("+", "-"),
+    "gauge": ("+", "S", "-"),
+    "sensor": ("5V", "signal", "return"),
+    "thermistor": ("signal", "return"),
+    "pickup": ("signal", "return", "screen"),
+    "network node": ("high", "low"),
+    "diagnostic plug": ("16", "4", "5", "6", "14"),
     "controller": ("30", "15", "31"),
 }
 """Kinds of device with the terminals to begin with."""
 
-JOINS = {"switch": (("in", "out"),), "relay": (("30", "87"),)}
+JOINS = {
+    "switch": (("in", "out"),),
+    "isolator": (("1", "2"),),
+    "relay": (("30", "87"),),
+}
 
 
-def _choice(name: str, items: list[tuple[str, str]], chosen: str = "") -> QComboBox:
-    box = QComboBox()
-    box.setAccessibleName(name)
-    for text, data in items:
-        box.addItem(text, data)
-    box.setCurrentIndex(max(0, box.findData(chosen)))
-    return box
-
+SHOWN = (
+    "name", "rating_a", "kind", "joint", "terminals", "joins", "plug", "values", "needed",
+    "positions", "supplies", "earths", "outputs", "case", "suppression",
+)  # fmt: skip
+"""Fields of parts that the window changes."""
 
 SimplePart = Fuse | Splice | EarthPoint | Device
 KIND_OF: dict[type, str] = {
@@ -54,145 +79,16 @@ KIND_OF: dict[type, str] = {
 }
 
 
-class HousingDialog(QDialog):
-    """Rows, columns and numbering of a housing, drawn at once. ``code`` is the connector's."""
-
-    def __init__(self, parent: QWidget, store: Store, connector: Connector | None) -> None:
-        super().__init__(parent)
-        self._store = store
-        self._old = connector
-        self.code = connector.code if connector else edits.free_code(store.job, Connector)
-        self.setWindowTitle("Housing" if connector else "Add a connector")
-        self.resize(760, 560)
-        one = connector or Connector(self.code, "", Grid(2, 4))
-        grid = one.grid
-        self.name = QLineEdit(one.name)
-        self.name.setAccessibleName("Name")
-        self.name.setPlaceholderText("What it plugs into, for example Crank sensor")
-        self.rows, self.columns = QSpinBox(), QSpinBox()
-        for spin, value, name in (
-            (self.rows, grid.rows, "Rows"),
-            (self.columns, grid.columns, "Columns"),
-        ):
-            spin.setRange(1, 100)
-            spin.setValue(value)
-            spin.setAccessibleName(name)
-            spin.valueChanged.connect(lambda _: self._draw())
-        corners = ("top left", "top right", "bottom left", "bottom right")
-        self.by = _choice(
-            "Numbered by", [("row by row", "row"), ("column by column", "column")], grid.by
-        )
-        self.start = _choice("Starts at", [(f"from {c}", c) for c in corners], grid.start)
-        self.serpentine = QCheckBox("back and forth")
-        self.serpentine.setChecked(grid.serpentine)
-        self.letters = QCheckBox("rows lettered, columns numbered")
-        self.letters.setChecked(grid.letters)
-        self.terminals = _choice(
-            "Terminals",
-            [("not known", ""), ("pins or blades", "pin"), ("sockets", "socket")],
-            one.terminals,
-        )
-        self.housing = _choice(
-            "Housing",
-            [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")],
-            one.housing,
-        )
-        self.contact = _choice(
-            "Contact size",
-            [
-                ("not known", ""),
-                *((f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()),
-            ],
-            one.contact,
-        )
-        mates = [("nothing in this job", "")]
-        others = (other for other in store.job.connectors if other is not connector)
-        mates += [(f"{other.code} {other.name}", other.code) for other in others]
-        self.mate = _choice("Plugs into", mates, one.plugs_into)
-        for box in (self.by, self.start):
-            box.activated.connect(lambda _: self._draw())
-        for check in (self.serpentine, self.letters):
-            check.toggled.connect(lambda _: self._draw())
-        form = QFormLayout()
-        form.addRow("Name", self.name)
-        form.addRow("Rows and columns", _held(self.rows, self.columns))
-        form.addRow("Numbered", _held(self.by, self.start, self.serpentine, self.letters))
-        form.addRow("Housing", _held(self.housing, label("terminals", "faint"), self.terminals))
-        form.addRow("Contact size", self.contact)
-        form.addRow("Plugs into", self.mate)
-        self.face = FaceView()
-        self.notice = Notice()
-        save = button("Keep", "Put it into the job (Enter)", self.accept, "action")
-        save.setDefault(True)
-        whole = QVBoxLayout(self)
-        whole.addLayout(form)
-        whole.addWidget(self.face, 1)
-        whole.addWidget(self.notice)
-        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
-        self._draw()
-
-    def _grid(self) -> Grid:
-        old = self._old.grid if self._old else Grid(0, 0)
-        rows, columns = self.rows.value(), self.columns.value()
-        return Grid(
-            rows,
-            columns,
-            self.by.currentData(),
-            self.start.currentData(),
-            self.serpentine.isChecked(),
-            self.letters.isChecked(),
-            tuple(gap for gap in old.gaps if gap[0] < rows and gap[1] < columns),
-        )
-
-    def _draw(self) -> None:
-        grid = self._grid()
-        problem = grid_problem(grid)
-        self.notice.say(problem)
-        if not problem:
-            shown = Connector("C0", self.name.text() or "Housing", grid)
-            self.face.show_connector(shown, Analysis(Job("", connectors=(shown,))))
-
-    def accept(self) -> None:
-        """Put the housing into the job."""
-        grid = self._grid()
-        problem = grid_problem(grid) or ("" if self.name.text().strip() else "Give it a name.")
-        if not problem and self._old is not None:
-            problem = _lost_cavities(self._store.job, self._old, grid)
-        if problem:
-            self.notice.say(problem)
-            return
-        fields = {
-            "name": self.name.text().strip(),
-            "grid": grid,
-            "housing": self.housing.currentData(),
-            "terminals": self.terminals.currentData(),
-            "contact": self.contact.currentData(),
-            "plugs_into": self.mate.currentData(),
-        }
-        if self._old is None:
-            made = Connector(self.code, **fields)
-            self._store.do(f"Add {self.code}", lambda job: edits.add(job, made))
-        else:
-            self._store.do(
-                f"Change {self.code}", lambda job: edits.change_part(job, self.code, **fields)
-            )
-        super().accept()
+FILES = "Devices (*.molvik-device)"
 
 
-def _lost_cavities(job: Job, connector: Connector, grid: Grid) -> str:
-    """Say which wired cavities a new grid would no longer have."""
-    known = set(cavities(grid))
-    used = {e.cavity for wire in job.wires for e in wire.ends if e.at == connector.code}
-    lost = sorted(used - known)
-    if not lost:
-        return ""
-    return f"Wires end in cavity {', '.join(lost[:6])}, which this grid does not have."
-
-
-def _held(*widgets: QWidget) -> QWidget:
-    held = QWidget()
-    held.setLayout(row(*widgets, 1))
-    return held
+def _field(name: str, text: str, tip: str) -> QLineEdit:
+    made = QLineEdit(text)
+    made.setAccessibleName(name)
+    made.setToolTip(tip)
+    made.setPlaceholderText(tip)
+    made.setCursorPosition(0)
+    return made
 
 
 class PartDialog(QDialog):
@@ -213,14 +109,12 @@ class PartDialog(QDialog):
         fuse = part if isinstance(part, Fuse) else Fuse("", "", 10)
         self.rating = QLineEdit(f"{fuse.rating_a:g}")
         self.rating.setAccessibleName("Rating in amperes")
-        self.fuse_kind = _choice(
-            "Kind of fuse", [("blade", "blade"), ("bolt-down", "bolt-down")], fuse.kind
-        )
+        self.fuse_kind = choice("Kind of fuse", [(one, one) for one in RATINGS_A], fuse.kind)
         joint = part.joint if isinstance(part, Splice) else "crimped"
-        self.joint = _choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
+        self.joint = choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
         self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
         device = part if isinstance(part, Device) else Device("", "", "load", DEVICE_KINDS["load"])
-        self.device_kind = _choice("Kind of device", [(k, k) for k in DEVICE_KINDS], device.kind)
+        self.device_kind = choice("Kind of device", [(k, k) for k in DEVICE_KINDS], device.kind)
         self.terminals = QLineEdit(" ".join(device.terminals))
         self.terminals.setAccessibleName("Terminals")
         self.terminals.setToolTip("Names of its terminals, separated by spaces")
@@ -228,6 +122,23 @@ class PartDialog(QDialog):
         self.joins.setAccessibleName("Joined when on")
         self.joins.setToolTip("Pairs of terminals a supply passes through when it is on: 30-87")
         self.device_kind.activated.connect(lambda _: self._propose())
+        plugs = [("wires go to it", "")]
+        plugs += [(f"{c.code} {c.name}", c.code) for c in store.job.connectors]
+        self.plug = choice("Plugs into it", plugs, device.plug)
+        self.plug.setToolTip("Its terminals are then the cavities of that connector")
+        self.figures = QLineEdit(" ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values))
+        self.figures.setAccessibleName("Figures of its own")
+        self.needed = QCheckBox("the engine starts only with it alive")
+        self.needed.setChecked(device.needed)
+        self.positions = _field("Positions", positions_text(device.positions), POSITIONS_HOW)
+        self.supplies = _field("Supplies", " ".join(device.supplies), "Terminals it is fed at")
+        self.earths = _field("Earths", " ".join(device.earths), "Terminals it is earthed at")
+        self.outputs = _field("Outputs", outputs_text(device.outputs), OUTPUTS_HOW)
+        bodies = [("insulated", "")] + [(f"{e.code} {e.name}", e.code) for e in store.job.earths]
+        self.case = choice("Body bolted to", bodies, device.case)
+        across = [("nothing", ""), ("diode, ring at 86", "diode"), ("resistor", "resistor")]
+        self.suppression = choice("Across its coil", across, device.suppression)
+        self._tell_figures()
         if kind == "fuse":
             form.addRow("Rating, A", self.rating)
             form.addRow("Kind", self.fuse_kind)
@@ -237,6 +148,17 @@ class PartDialog(QDialog):
             form.addRow("Kind", self.device_kind)
             form.addRow("Terminals", self.terminals)
             form.addRow("Joined when on", self.joins)
+            form.addRow("Plugs into it", self.plug)
+            form.addRow("Figures", self.figures)
+            form.addRow("", self.needed)
+            form.addRow("Positions", self.positions)
+            form.addRow("Supplies", self.supplies)
+            form.addRow("Earths", self.earths)
+            form.addRow("Outputs", self.outputs)
+            form.addRow("Body", self.case)
+            form.addRow("Across its coil", self.suppression)
+        self._form = form
+        self._show_rows()
         self.notice = Notice()
         verb = "Keep" if part else "Add"
         save = button(verb, "Put it into the job (Enter)", self.accept, "action")
@@ -244,12 +166,95 @@ class PartDialog(QDialog):
         whole = QVBoxLayout(self)
         whole.addLayout(form)
         whole.addWidget(self.notice)
-        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
+        ends: list[QWidget | int] = [1, button("Cancel", "Change nothing (Esc)", self.reject), save]
+        if kind == "device":
+            ends = [
+                button("From file…", "Fill in a device that was shared", self._ask_read),
+                button("To file…", "Write what it is to a file, to be shared", self._ask_write),
+                *ends,
+            ]
+        whole.addLayout(row(*ends))
 
     def _propose(self) -> None:
         kind = self.device_kind.currentText()
         self.terminals.setText(" ".join(DEVICE_KINDS[kind]))
         self.joins.setText(" ".join("-".join(pair) for pair in JOINS.get(kind, ())))
+        self._tell_figures()
+        self._show_rows()
+
+    def _show_rows(self) -> None:
+        """Show the fields that a kind of device has."""
+        if self._kind != "device":
+            return
+        kind = self.device_kind.currentText()
+        for field, kinds in (
+            (self.joins, ("switch", "isolator", "relay")),
+            (self.positions, ("switch", "isolator")),
+            (self.supplies, ("controller",)),
+            (self.earths, ("controller",)),
+            (self.outputs, ("controller",)),
+            (self.suppression, ("relay",)),
+            (self.case, ("alternator", "starter", "switch", "thermistor", "sensor", "load",
+                         "lamp", "warning lamp", "solenoid")),
+        ):  # fmt: skip
+            self._form.setRowVisible(field, kind in kinds)
+
+    def fill_in(self, device: Device) -> None:
+        """Show what a shared device is; its code, plug and earth stay."""
+        self.name.setText(self.name.text() or device.name)
+        self.device_kind.setCurrentIndex(self.device_kind.findData(device.kind))
+        self.terminals.setText(" ".join(device.terminals))
+        self.joins.setText(" ".join("-".join(pair) for pair in device.joins))
+        self.figures.setText(" ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values))
+        self.needed.setChecked(device.needed)
+        self.positions.setText(positions_text(device.positions))
+        self.supplies.setText(" ".join(device.supplies))
+        self.earths.setText(" ".join(device.earths))
+        self.outputs.setText(outputs_text(device.outputs))
+        self.suppression.setCurrentIndex(self.suppression.findData(device.suppression))
+        self._tell_figures()
+        self._show_rows()
+
+    def read_from(self, path: Path) -> None:
+        """Fill in a shared device from its file."""
+        from molvik.files.devices import read_device
+        from molvik.files.package import JobFileError
+
+        try:
+            self.fill_in(read_device(path))
+            self.notice.say("")
+        except (ValueError, JobFileError) as error:
+            self.notice.say(str(error))
+
+    def write_to(self, path: Path) -> None:
+        """Write the device as it stands in the fields to a file."""
+        from molvik.files.devices import write_device
+        from molvik.files.package import JobFileError
+
+        try:
+            part = self._part()
+            assert isinstance(part, Device)
+            write_device(part, path)
+            self.notice.say("")
+        except (ValueError, JobFileError) as error:
+            self.notice.say(str(error))
+
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A shared device", "", FILES)
+        if name:
+            self.read_from(Path(name))
+
+    def _ask_write(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Share the device", "", FILES)
+        if name:
+            self.write_to(Path(name).with_suffix(".molvik-device"))
+
+    def _tell_figures(self) -> None:
+        """Say which figures a kind has, with the usual ones."""
+        usual = TYPICAL.get(self.device_kind.currentText(), {})
+        words = " ".join(f"{name.replace(' ', '_')}={figure:g}" for name, figure in usual.items())
+        self.figures.setPlaceholderText(f"usual: {words}" if words else "none")
+        self.figures.setToolTip("Only those that differ from the usual, typical ones")
 
     def accept(self) -> None:
         """Put the part into the job."""
@@ -258,7 +263,8 @@ class PartDialog(QDialog):
             if self._old is None:
                 self._store.do(f"Add {part.code}", lambda job: edits.add(job, part))
             else:
-                fields = {f: getattr(part, f) for f in part.__struct_fields__ if f != "code"}
+                # What this window does not show stays as it is.
+                fields = {f: getattr(part, f) for f in SHOWN if f in part.__struct_fields__}
                 self._store.do(
                     f"Change {part.code}", lambda job: edits.change_part(job, part.code, **fields)
                 )
@@ -287,12 +293,46 @@ class PartDialog(QDialog):
             return EarthPoint(self.code or edits.free_code(job, EarthPoint), name)
         kind = self.device_kind.currentData()
         code = self.code or edits.free_code(job, Device, relay=kind == "relay")
-        return Device(code, name, kind, *self._terminals())
+        terminals, joins = self._terminals()
+        return Device(
+            code,
+            name,
+            kind,
+            terminals,
+            joins,
+            self.plug.currentData(),
+            self._values(kind),
+            read_positions(self.positions.text(), terminals),
+            tuple(self.supplies.text().split()),
+            tuple(self.earths.text().split()),
+            read_outputs(self.outputs.text()),
+            self.case.currentData(),
+            self.needed.isChecked(),
+            self.suppression.currentData(),
+        )
+
+    def _values(self, kind: str) -> tuple[tuple[str, float], ...]:
+        """Read a device's own figures: "A=2 set_V=14.2"."""
+        found = []
+        for text in self.figures.text().split():
+            name, _, figure = text.partition("=")
+            name = name.replace("_", " ")
+            if name not in TYPICAL.get(kind, {}) and name not in ("A", "ohm"):
+                known = ", ".join(n.replace(" ", "_") for n in TYPICAL.get(kind, {})) or "A, ohm"
+                raise ValueError(f"“{text}” is no figure of a {kind}. It has: {known}.")
+            try:
+                amount = float(figure.replace(",", "."))
+            except ValueError:
+                amount = -1.0
+            if not 0 < amount < 1e9:
+                raise ValueError(f"“{text}” has no number above zero. Type for example A=2.")
+            found.append((name, amount))
+        return tuple(found)
 
     def _terminals(self) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
         """Return a device's terminals, and the pairs of them it joins."""
         terminals = tuple(dict.fromkeys(self.terminals.text().split()))
-        if not terminals:
+        if not terminals and not self.plug.currentData():
             raise ValueError("Name its terminals, separated by spaces: 30 87 86 85.")
         joins: list[tuple[str, str]] = []
         for text in self.joins.text().split():
@@ -307,6 +347,8 @@ def change_part(parent: QWidget, store: Store, code: str) -> None:
     """Open the window that changes a part."""
     part = store.job.part(code)
     if isinstance(part, Connector):
+        from molvik.desktop.housing import HousingDialog
+
         HousingDialog(parent, store, part).exec()
     elif part is not None:
         PartDialog(parent, store, KIND_OF[type(part)], part).exec()

@@ -13,8 +13,8 @@ SYSTEM_PACKAGES = (
 
 
 def run(words: list[str]) -> int:
-    """Open the window on a job, on the demo (``--demo``) or on the first screen."""
-    unknown = [word for word in words if word.startswith("-") and word != "--demo"]
+    """Open the window on a job, on a demo (``--demo=NAME``) or on the first screen."""
+    unknown = [word for word in words if word.startswith("-") and word[:7] != "--demo="]
     if unknown:
         return _complain(f"there is no option {unknown[0]}. Try molvik --help.")
     problem = display_problem()
@@ -39,9 +39,9 @@ def run(words: list[str]) -> int:
     theme.apply(application)
     window = MainWindow()
     window.show()
-    if "--demo" in words:
-        window.files.open_demo()
     for word in words:
+        if word.startswith("--demo="):
+            window.files.open_demo(word[7:])
         if not word.startswith("-"):
             window.files.open(Path(word))
             break

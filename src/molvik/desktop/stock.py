@@ -159,9 +159,9 @@ class StockWindow(QDialog):
         for one in shortages(tree, job.stock):
             amount = f"{one.needed:.3g} {one.unit}"
             if one.short:
-                words.append(f"Short: {one.kind}, {one.what}, {one.short:.3g} of {amount}.")
+                words.append(f"Short: {one.what}, {one.short:.3g} of {amount}.")
             else:
-                words.append(f"Enough: {one.kind}, {amount}.")
+                words.append(f"Enough: {one.what}, {amount}.")
         for currency, price in cost(tree, job.stock).items():
             words.append(f"Wire from stock is worth {price:.2f} {currency}.")
         self.short.setText("\n".join(words) or "Nothing: no wire is to be made anew yet.")

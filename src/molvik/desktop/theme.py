@@ -132,6 +132,9 @@ QLabel[role="head"] {{ color: {faint}; font-size: 12px; font-weight: bold; }}
 QLabel[role="stop"] {{ color: {stop}; }}
 QLabel[role="proved"] {{ color: {proved}; font-weight: bold; }}
 QLabel[role="look"] {{ color: {live_text}; font-weight: bold; }}
+QLabel[role="strong"] {{ font-weight: bold; }}
+#said {{ background: {sheet}; border: 1px solid {rule}; border-radius: 5px; }}
+#said[role="dead"] {{ background: {stop_wash}; border: 1px solid {stop}; }}
 QLabel[role="bad"] {{ color: {stop}; font-weight: bold; }}
 QLabel[role="big"] {{ font-size: 26px; font-weight: bold; }}
 #notice {{ background: {stop_wash}; border: 1px solid {stop}; border-radius: 5px; padding: 7px 10px;
@@ -154,6 +157,12 @@ QPushButton[role="quiet"], QToolButton[role="quiet"] {{ background: transparent;
   border-color: transparent; color: {copper}; text-align: left; }}
 QPushButton[role="quiet"]:hover, QToolButton[role="quiet"]:hover {{ border-color: {copper}; }}
 QPushButton[role="quiet"]:focus, QToolButton[role="quiet"]:focus {{ border: 2px solid {copper}; }}
+QPushButton[role="row"] {{ text-align: left; padding: 4px 10px; }}
+QPushButton[role="row"]:focus {{ padding: 3px 9px; }}
+QPushButton:checked {{ background: {copper_wash}; border-color: {copper}; }}
+#side, #side > QWidget {{ background: {side}; }}
+QPushButton[role="broken"] {{ background: {stop_wash}; border-color: {stop}; color: {stop};
+  text-align: left; font-size: 12px; padding: 5px 5px; }}
 QToolButton::menu-indicator {{ image: none; }}
 
 QLineEdit, QComboBox, QSpinBox, QPlainTextEdit {{ background: {sheet}; border: 1px solid {line};

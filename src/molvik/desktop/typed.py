@@ -58,6 +58,11 @@ def number_text(value: float | None, unit: str) -> str:
     return "" if value is None else f"{value:.4g} {unit}"
 
 
+def _read_lay(text: str) -> float:
+    tidy = text.strip()
+    return read_length_m(f"{tidy} mm" if tidy.replace(".", "").isdigit() else tidy) * 1000
+
+
 WIRE_FIELDS: tuple[WireField, ...] = (
     WireField("From", "Connector and cavity, or part and terminal: C3 12, F7 out, E1",
               lambda w: str(w.start) if w.start.at else "loose",
@@ -83,6 +88,10 @@ WIRE_FIELDS: tuple[WireField, ...] = (
               lambda w: w.use, _chosen("use", USES, "use"), tuple(code for code in USES if code)),
     WireField("Circuit", "Circuit name or number on the diagram",
               lambda w: w.circuit, _plain("circuit")),
+    WireField("Cable", "Name of the cable it is a core of; its screen has the use “screen”",
+              lambda w: w.cable, _plain("cable")),
+    WireField("Twist", "Length of one turn with the other cores: 30 mm; empty when straight",
+              lambda w: number_text(w.lay_mm, "mm"), _optional("lay_mm", _read_lay)),
     WireField("Note", "Anything to remember", lambda w: w.note, _plain("note")),
 )  # fmt: skip
 """The fields of a wire in the order of the wire list."""

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any, NamedTuple, get_args
 
 from molvik.desktop.store import Store
@@ -22,6 +23,7 @@ from molvik.model.loom import (
 )
 from molvik.pinouts.colours import read_any_colour
 from molvik.quantities import read_length_m, read_size
+from molvik.reference.contacts import CONTACTS
 from molvik.survey.measured import reckon
 
 
@@ -60,8 +62,18 @@ def _choice(field: str, kind: Any) -> Callable[[str], Fields]:
     return read
 
 
+def _contact(text: str) -> Fields:
+    size = text.strip()
+    if size and size not in CONTACTS:
+        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
+    return {"contact": size}
+
+
 def _own_decision(text: str) -> Fields:
-    return {"decision": ""} if not text.strip() else _choice("decision", Action)(text)
+    if not text.strip():
+        return {"decision": "", "decided_at": ""}
+    now = datetime.now().astimezone().isoformat(timespec="seconds")
+    return {**_choice("decision", Action)(text), "decided_at": now}
 
 
 def _count(field: str, most: int) -> Callable[[str], Fields]:
@@ -124,6 +136,8 @@ NODE_FIELDS: tuple[FoundField, ...] = (
                lambda n: n.connector, _plain("connector")),
     FoundField("Ways", "How many cavities", 54,
                lambda n: str(n.ways or ""), _ways),
+    FoundField("Contact", "Contact size of a sealed housing: " + ", ".join(CONTACTS), 62,
+               lambda n: n.contact, _contact),
     FoundField("Mark", "What is written or tied on it", 100, lambda n: n.mark, _plain("mark")),
     FoundField("Note", "Anything to remember", 120, lambda n: n.note, _plain("note")),
 )  # fmt: skip

@@ -7,8 +7,17 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QVBoxLayout,
+    QWidget,
+)
 
+from molvik.circuits.starters import STARTERS
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.trunk import STAGES
 from molvik.files.recovery import Leftover
@@ -24,8 +33,9 @@ class Welcome(QWidget):
     def __init__(
         self,
         new: Callable[[], object],
-        demo: Callable[[], object],
+        demo: Callable[[str], object],
         open_file: Callable[[], object],
+        start_from: Callable[[str], object],
     ) -> None:
         super().__init__()
         icon = QLabel()
@@ -41,11 +51,25 @@ class Welcome(QWidget):
         inner.setContentsMargins(22, 18, 22, 18)
         inner.setSpacing(6)
         self.new_button = button("Start a job", "An empty job (Ctrl+N)", new, "action")
-        self.demo_button = button("Open the demo", "The Marten fire tender, all made up", demo)
+        self.demo_button = button(
+            "Open the demo", "The Marten fire tender, all made up", partial(demo, "marten")
+        )
+        self.repin_button = button(
+            "Repinning demo", "The Plover van, all made up", partial(demo, "plover")
+        )
+        self.start_button = button("Start from…", "A small whole job to change", lambda: None)
+        starts = QMenu(self)
+        for name, starter in STARTERS.items():
+            action = starts.addAction(name, partial(start_from, name))
+            action.setToolTip(starter.about)
+        starts.setToolTipsVisible(True)
+        self.start_button.setMenu(starts)
         self.open_button = button("Open a file…", "A .molvik job (Ctrl+O)", open_file)
         for one, words in (
             (self.new_button, "Name it, import your first pinout table, run a wire."),
+            (self.start_button, "A run stand, a bare engine, an upgrade, a swap, a 6 V loom."),
             (self.demo_button, "A fire tender gets a fuel-injected engine; find its mistakes."),
+            (self.repin_button, "A van's computer plug is repinned: matched, ordered, stepped."),
             (self.open_button, "Go on with a job that was saved."),
         ):
             one.setFixedWidth(160)

@@ -9,7 +9,6 @@ from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import (
 from molvik import __version__
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
+from molvik.desktop.beside import Beside
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
@@ -43,6 +43,7 @@ from molvik.model.job import Acceptance, Job
 BUILT = {
     "Survey": "molvik.desktop.stages.survey.page:SurveyPage",
     "Pinouts": "molvik.desktop.stages.pinouts.page:PinoutsPage",
+    "Crossover": "molvik.desktop.stages.crossover.page:CrossoverPage",
     "Circuits": "molvik.desktop.stages.circuits.page:CircuitsPage",
     "Sizes": "molvik.desktop.stages.sizes.page:SizesPage",
     "Proving": "molvik.desktop.stages.proving.page:ProvingPage",
@@ -71,12 +72,8 @@ class MainWindow(QMainWindow):
         self._look.setInterval(LOOK_AFTER_MS)
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
-        self._logbook: QWidget | None = None
-        self._stock: QWidget | None = None
-        self._minute = QTimer(self)
-        self._minute.setInterval(30_000)
-        self._minute.timeout.connect(self._show_clock)
-        self._minute.start()
+        self.beside = Beside(self, self.store, self.hand, self.files, lambda: STAGES[self.stage][0])
+        self.beside.told.connect(self.tell)
         self._build()
         self.recent_menu = QMenu()
         self.needs_job = build_menus(self)
@@ -110,11 +107,10 @@ class MainWindow(QMainWindow):
         inner.setContentsMargins(18, 8, 18, 4)
         inner.setSpacing(24)
         inner.addLayout(left, 1)
-        self.clock_button = button("", "", self.set_clock)
         right = QVBoxLayout()
         right.setSpacing(4)
         right.addWidget(self.find_button)
-        right.addWidget(self.clock_button)
+        right.addWidget(self.beside.clock_button)
         inner.addLayout(right)
         self.notice = Notice()
         self.left, self.centre = QStackedWidget(), QStackedWidget()
@@ -123,6 +119,10 @@ class MainWindow(QMainWindow):
         self.centre.setMinimumWidth(560)
         self.in_hand = InHand(self.store, self.hand)
         self.in_hand.removed.connect(self._take_out)
+        self.in_hand.dropped.connect(self.beside.add_photos)
+        self.in_hand.photos_wanted.connect(self.beside.ask_photos)
+        self.in_hand.thumbs.chosen.connect(self.beside.show_photo)
+        self.in_hand.thumbs.read = lambda photo: self.files.photos.read(photo.file)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         for widget in (self.left, self.centre, self.in_hand):
             self.splitter.addWidget(widget)
@@ -141,7 +141,9 @@ class MainWindow(QMainWindow):
         whole.addWidget(header)
         whole.addWidget(self.splitter, 1)
         whole.addWidget(self.strip)
-        self.welcome = Welcome(self.new_job, self.files.open_demo, self.files.ask_open)
+        self.welcome = Welcome(
+            self.new_job, self.files.open_demo, self.files.ask_open, self.files.start_from
+        )
         self.welcome.recovered.connect(self.files.recover)
         self.welcome.discarded.connect(self._discard)
         self.welcome.reopened.connect(self.files.open)
@@ -166,6 +168,7 @@ class MainWindow(QMainWindow):
         for action in self.needs_job:
             action.setEnabled(has)
         self.notice.say("")
+        self.in_hand.thumbs.forget()
         if has:
             self.hand.pick("")
             self.strip.show_findings((), {}, pending=True)
@@ -198,7 +201,7 @@ class MainWindow(QMainWindow):
         self.job_about.setText(" · ".join(words))
         self.setWindowTitle(f"{job.title}[*] · Molvik" if self.files.has_job else "Molvik")
         self.setWindowModified(edited and self.files.has_job)
-        self._show_clock()
+        self.beside.show_clock()
 
     def tell(self, text: str, good: bool) -> None:
         """Say what came of something: quietly in the strip when it is good, loudly when not."""
@@ -299,6 +302,12 @@ class MainWindow(QMainWindow):
 
     # actions
 
+    def open_sums(self) -> None:
+        """Open quick sums; they stay open beside the work."""
+        from molvik.desktop.sums import SumsDialog
+
+        SumsDialog(self).show()
+
     def open_find(self) -> None:
         """Open the find box."""
         if not self.files.has_job:
@@ -324,50 +333,6 @@ class MainWindow(QMainWindow):
             self.go(self.stage_named("Pinouts"))
         self.hand.pick(subject)
 
-    def jot(self) -> None:
-        """Take a note on what is in hand."""
-        from molvik.desktop.logbook import JotDialog
-
-        JotDialog(self, self.store, self.hand, STAGES[self.stage][0]).open()
-
-    def set_clock(self) -> None:
-        """Start or stop the clock."""
-        from molvik.desktop.logbook import forgotten_since, set_clock
-
-        since, worked = forgotten_since(self.store), None
-        if since is not None:
-            question = f"The clock runs since {since:%d %b %H:%M}. How many hours were worked?"
-            worked, sure = QInputDialog.getDouble(self, "Forgotten clock", question, 2.0, 0.0, 12.0)
-            if not sure:
-                return
-        set_clock(self.store, STAGES[self.stage][0], worked)
-
-    def _show_clock(self) -> None:
-        from molvik.desktop.logbook import clock_text
-
-        text, tip = clock_text(self.store)
-        self.clock_button.setText(text)
-        self.clock_button.setToolTip(tip)
-        self.clock_button.setAccessibleName(text)
-
-    def show_logbook(self) -> None:
-        """Open the logbook."""
-        from molvik.desktop.logbook import LogbookWindow
-
-        if self._logbook is None:
-            self._logbook = LogbookWindow(self, self.store)
-        self._logbook.show()
-        self._logbook.raise_()
-
-    def show_stock(self) -> None:
-        """Open the stock."""
-        from molvik.desktop.stock import StockWindow
-
-        if self._stock is None:
-            self._stock = StockWindow(self, self.store)
-        self._stock.show()
-        self._stock.raise_()
-
     def edit_settings(self) -> None:
         """Change the job's title and settings."""
         from molvik.desktop.jobsettings import JobSettings
@@ -387,6 +352,15 @@ class MainWindow(QMainWindow):
         page = self.pages[self.stage]
         assert isinstance(page, PinoutsPage)
         page.ask_for_table()
+
+    def paste_table(self) -> None:
+        """Open a copied table for import."""
+        from molvik.desktop.stages.pinouts.page import PinoutsPage
+
+        self.go(self.stage_named("Pinouts"))
+        page = self.pages[self.stage]
+        assert isinstance(page, PinoutsPage)
+        page.paste_table()
 
     def run_wire(self) -> None:
         """Run the wire between the two chosen cavities."""

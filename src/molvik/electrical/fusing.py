@@ -9,8 +9,9 @@ from functools import lru_cache
 
 from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m
 from molvik.electrical.heat import current_for_temperature_a
+from molvik.electrical.transient import COPPER_J_PER_M_MM2_K
 from molvik.model.parts import WireSize
-from molvik.reference.fuses import LOAD_FACTOR, RATINGS_A, TIME_LIMITS
+from molvik.reference.fuses import LOAD_FACTOR, PROPOSED, RATINGS_A, TIME_LIMITS
 from molvik.reference.insulation import Insulation
 
 OVERLOAD_K = 50.0
@@ -19,10 +20,6 @@ OVERLOAD_K = 50.0
 
 ADIABATIC_S = 5.0
 """Up to this time the copper keeps its heat, and I2t = k2 A2 holds (IEC 60364-4-43)."""
-
-
-COPPER_J_PER_M_MM2_K = 3.45
-"""Heat a metre of copper takes for each mm2 and kelvin, J (handbook: 3.45e6 J/(m3 K))."""
 
 
 @lru_cache(maxsize=4096)
@@ -68,7 +65,7 @@ def choose_fuse(
     size: WireSize, kind: Insulation, ambient_c: float, load_a: float
 ) -> tuple[str, float] | None:
     """Return the kind and rating, A, of the smallest fuse that carries and protects, or None."""
-    for fuse in RATINGS_A:
+    for fuse in PROPOSED:
         rating = smallest_carrying_a(load_a, fuse)
         if rating is not None and rating <= largest_protecting_a(size, kind, ambient_c, fuse):
             return fuse, rating

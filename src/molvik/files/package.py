@@ -1,29 +1,27 @@
-"""The job package: ``NAME.molvik``, a zip with ``job.json`` inside.
+"""The job package: ``NAME.molvik``, a zip with ``job.json`` and photos inside (``files.archive``).
 
-A save writes a temporary file beside the job, syncs it and renames it over the old one; the last
-good version stays beside it as ``NAME.molvik~``. A file that cannot be read is left as it was.
+A file that cannot be read is left as it was.
 """
 
 import contextlib
 import errno
-import os
-import shutil
-import tempfile
 import zipfile
 from collections import Counter
 from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
 from molvik import __version__
-from molvik.model import loom_edits
+from molvik.files import archive
+from molvik.files.archive import MEMBER
+from molvik.model import crossover_edits, loom_edits, photo_edits
 from molvik.model.edits import EditError
 from molvik.model.job import SCHEMA_VERSION, Job
 from molvik.pinouts.geometry import grid_problem
 
 SUFFIX = ".molvik"
-MEMBER = "job.json"
 LARGEST_BYTES = 200_000_000
 """More than any job; a zip that unpacks to more is not one."""
 
@@ -99,7 +97,10 @@ def _check(job: Job, name: str) -> None:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"
     if not 0 <= job.settings.stagger_m <= 10:
         problem = problem or f"joints are {job.settings.stagger_m:g} m apart"
+    if not 0 <= job.settings.hour_price < 1e6:
+        problem = problem or f"an hour costs {job.settings.hour_price:g}"
     problem = problem or _loom_problem(job) or _time_problem(job) or _stock_problem(job)
+    problem = problem or _photo_problem(job) or _repin_problem(job)
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     if problem:
@@ -112,6 +113,36 @@ def _loom_problem(job: Job) -> str:
     try:
         for thing in job.loom.things():
             bare = loom_edits.add(bare, thing)
+    except EditError as error:
+        return str(error).rstrip(".")
+    return ""
+
+
+def _photo_problem(job: Job) -> str:
+    """Return what is impossible in the photos."""
+    for code, count in Counter(photo.code for photo in job.photos).items():
+        if count > 1:
+            return f"the photo {code} is there twice"
+    for photo in job.photos:
+        if not (0 < photo.width < 100_000 and 0 < photo.height < 100_000):
+            return f"the photo {photo.code} has no size"
+        try:
+            for mark in photo.marks:
+                photo_edits.check(mark)
+        except EditError as error:
+            return f"{photo.code}: {error}".rstrip(".")
+    return ""
+
+
+def _repin_problem(job: Job) -> str:
+    """Return what is impossible in the repin sets and the further pinouts."""
+    codes = {one.code for one in job.connectors}
+    for pinout in job.pinouts:
+        if pinout.connector not in codes:
+            return f"the table {pinout.name} is of {pinout.connector}, which is not there"
+    try:
+        for one in job.repins:
+            crossover_edits.check(job, one)
     except EditError as error:
         return str(error).rstrip(".")
     return ""
@@ -134,6 +165,8 @@ def _time_problem(job: Job) -> str:
     times += [reading.at for reading in job.readings]
     times += [one.at for one in job.accepted]
     times += [one.at for one in job.ticks]
+    times += [photo.at for photo in job.photos]
+    times += [fault.decided_at for fault in job.loom.faults if fault.decided_at]
     for text in times:
         try:
             if datetime.fromisoformat(text).tzinfo is None:
@@ -143,16 +176,47 @@ def _time_problem(job: Job) -> str:
     return ""
 
 
+class Opened(NamedTuple):
+    """A job read from a file. remark: what the user should know about the file, or empty."""
+
+    job: Job
+    remark: str = ""
+
+
 def open_job(path: Path) -> Job:
     """Read a job; JobFileError says in words what is wrong with the file."""
+    return open_package(path).job
+
+
+def open_package(path: Path) -> Opened:
+    """Read a job, or the version before the last when the last was cut short while saving."""
+    try:
+        return Opened(decode_job(_job_json(path, None), path.name))
+    except _DamagedError as error:
+        with contextlib.suppress(OSError, _DamagedError):
+            end = archive.whole_end(path)
+            if end is not None:
+                remark = (
+                    f"{path.name} was cut short while it was being saved. This is the version "
+                    "saved before: look what is missing, and save it."
+                )
+                return Opened(decode_job(_job_json(path, end), path.name), remark)
+        raise JobFileError(str(error)) from error
+
+
+class _DamagedError(Exception):
+    """A file that is no whole package; the text is for the user."""
+
+
+def _job_json(path: Path, end: int | None) -> bytes:
     name = path.name
     try:
-        with zipfile.ZipFile(path) as package:
+        with archive.Part(path, end) as file, zipfile.ZipFile(file) as package:
             if MEMBER not in package.namelist():
                 raise JobFileError(f"{name} is a zip file but not a Molvik job.")
             if package.getinfo(MEMBER).file_size > LARGEST_BYTES:
                 raise JobFileError(f"{name} unpacks to more than any job. It was not opened.")
-            data = package.read(MEMBER)
+            return package.read(MEMBER)
     except JobFileError:
         raise
     except FileNotFoundError as error:
@@ -162,12 +226,11 @@ def open_job(path: Path) -> Job:
     except PermissionError as error:
         raise JobFileError(f"You may not read {name}. Ask its owner for permission.") from error
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
-        raise JobFileError(_not_a_zip(path)) from error
+        raise _DamagedError(_not_a_zip(path)) from error
     except OSError as error:
         raise JobFileError(f"{name} cannot be read: {error.strerror or error}.") from error
     except Exception as error:  # zlib.error and the like: a damaged archive
-        raise JobFileError(_not_a_zip(path)) from error
-    return decode_job(data, name)
+        raise _DamagedError(_not_a_zip(path)) from error
 
 
 def _not_a_zip(path: Path) -> str:
@@ -183,60 +246,21 @@ def _not_a_zip(path: Path) -> str:
     return f"{path.name} is not a Molvik job. To read a pinout table, use Import in Pinouts."
 
 
-def save_job(job: Job, path: Path) -> None:
-    """Write a job so that at every moment a whole version of it is on the disk."""
-    temporary: Path | None = None
+def no_photos(name: str) -> bytes | None:
+    """Stand for the photos where there are none."""
+    return None
+
+
+def save_job(job: Job, path: Path, source: archive.PhotoSource | None = no_photos) -> None:
+    """Write a job, with its photos from a source, or without them when there is no source.
+
+    At every moment a whole version of it is on the disk; JobFileError says what went wrong.
+    """
+    names = () if source is None else tuple(dict.fromkeys(photo.file for photo in job.photos))
     try:
-        # Follow a link, so that the file it points to is replaced and not the link.
-        path = path.resolve()
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-        temporary = Path(name)
-        with os.fdopen(handle, "wb") as file:
-            with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as package:
-                package.writestr(MEMBER, encode_job(job))
-            file.flush()
-            os.fsync(file.fileno())
-        if path.exists():
-            if not os.access(path, os.W_OK):
-                raise PermissionError(errno.EACCES, "read-only")
-            os.chmod(temporary, path.stat().st_mode & 0o777)
-            _keep_last_good(path)
-        else:
-            os.chmod(temporary, 0o666 & ~_umask())
-        os.replace(temporary, path)
-        _sync_folder(path.parent)
+        archive.write_package(path, encode_job(job), names, source or no_photos)
     except OSError as error:
         raise JobFileError(_save_problem(path, error)) from error
-    finally:
-        if temporary is not None:
-            with contextlib.suppress(OSError):
-                temporary.unlink(missing_ok=True)
-
-
-def _keep_last_good(path: Path) -> None:
-    """Put the version on the disk beside itself as NAME~, whole at every moment too."""
-    part = path.with_name(f".{path.name}~.part")
-    part.unlink(missing_ok=True)
-    try:
-        os.link(path, part)
-    except OSError:  # a file system without hard links
-        shutil.copy2(path, part)
-    os.replace(part, path.with_name(f"{path.name}~"))
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
-def _sync_folder(folder: Path) -> None:
-    with contextlib.suppress(OSError):
-        handle = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
 
 
 def _save_problem(path: Path, error: OSError) -> str:

@@ -1,5 +1,6 @@
 """An unsaved job survives a crash: it is kept in the state folder until it is saved or given up."""
 
+import shutil
 import uuid
 from datetime import datetime
 from pathlib import Path
@@ -18,10 +19,12 @@ class Recovery:
         self._folder = state_folder("recovery")
         self._name = uuid.uuid4().hex
         self._lock = Lock.take(self._folder / f"{self._name}.lock")
+        self.photos = self._folder / f"{self._name}.photos"
+        """Where photos lie that are not in the package yet."""
 
     def keep(self, job: Job, path: Path | None) -> None:
         """Keep a job as it stands, with the file it belongs to."""
-        save_job(job, self._folder / f"{self._name}.molvik")
+        save_job(job, self._folder / f"{self._name}.molvik", None)
         origin = "" if path is None else str(path)
         (self._folder / f"{self._name}.origin").write_text(origin, encoding="utf-8")
 
@@ -31,8 +34,9 @@ class Recovery:
             (self._folder / f"{self._name}{suffix}").unlink(missing_ok=True)
 
     def close(self) -> None:
-        """Give up the copy and the lock."""
+        """Give up the copy, its photos and the lock."""
         self.drop()
+        shutil.rmtree(self.photos, ignore_errors=True)
         if self._lock is not None:
             self._lock.release()
             self._lock = None
@@ -46,6 +50,11 @@ class Leftover(NamedTuple):
     job: Job
     origin: Path | None
     at: datetime
+
+    @property
+    def photos(self) -> Path:
+        """Where its photos lie that were not saved."""
+        return self.file.with_suffix(".photos")
 
 
 def leftovers() -> list[Leftover]:
@@ -64,10 +73,22 @@ def leftovers() -> list[Leftover]:
         origin = origin_file.read_text(encoding="utf-8") if origin_file.exists() else ""
         at = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
         found.append(Leftover(file, job, Path(origin) if origin else None, at))
+    _sweep()
     return sorted(found, key=lambda one: one.at, reverse=True)
+
+
+def _sweep() -> None:
+    """Remove photos whose job was saved before its window crashed: they are in its package."""
+    for folder in state_folder("recovery").glob("*.photos"):
+        if not folder.with_suffix(".molvik").exists():
+            lock = Lock.take(folder.with_suffix(".lock"))
+            if lock is not None:
+                shutil.rmtree(folder, ignore_errors=True)
+                lock.release()
 
 
 def discard(leftover: Leftover) -> None:
     """Throw a leftover away."""
     for suffix in (".molvik", ".molvik~", ".origin", ".lock"):
         leftover.file.with_suffix(suffix).unlink(missing_ok=True)
+    shutil.rmtree(leftover.photos, ignore_errors=True)

@@ -8,7 +8,18 @@ import re
 from collections.abc import Callable, Iterable
 
 from molvik.analysis import Analysis
-from molvik.findings import cavities, ends, proof, protection, sizing, survey
+from molvik.electrical.solve import SolveError
+from molvik.findings import (
+    alive,
+    cavities,
+    circuits,
+    ends,
+    proof,
+    protection,
+    repinning,
+    sizing,
+    survey,
+)
 from molvik.findings.finding import SEVERITIES, Finding
 
 Rule = Callable[[Analysis], Iterable[Finding]]
@@ -36,6 +47,23 @@ RULES: tuple[Rule, ...] = (
     protection.fuse_larger_than_the_wire_may_carry,
     protection.fuse_too_small,
     protection.no_such_fuse,
+    alive.does_not_start,
+    alive.runs_on,
+    alive.isolator_does_not_stop,
+    alive.does_not_charge,
+    alive.fuse_blows,
+    alive.chatters,
+    alive.drains,
+    circuits.feeds_joined,
+    circuits.returns_through,
+    circuits.screens,
+    circuits.diodes,
+    circuits.coil_without_suppression,
+    repinning.does_not_fit,
+    repinning.order_breaks,
+    repinning.wires_astray,
+    repinning.match_to_decide,
+    repinning.needs_converter,
     survey.fault_found,
     survey.odd_tree,
     survey.loom_not_worth_it,
@@ -46,13 +74,29 @@ RULES: tuple[Rule, ...] = (
 
 def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     """Return every finding, the worst first."""
-    found = [finding for rule in RULES for finding in rule(analysis)]
+    found: list[Finding] = []
+    refused: dict[str, Finding] = {}
+    for rule in RULES:
+        try:
+            found += rule(analysis)
+        except SolveError as error:
+            refused[str(error)] = _cannot_be(str(error))
+    found += refused.values()
     if analysis.job.settings.earth_word == "ground":
         # Only our own words: a finding's "what" may quote the user's.
         found = [
             one._replace(why=_grounded(one.why), remedy=_grounded(one.remedy)) for one in found
         ]
     return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
+
+
+def _cannot_be(problem: str) -> Finding:
+    """A job that cannot be solved says what cannot be."""
+    return Finding(
+        "cannot-solve", "stop", "circuits", problem.split(" ")[0],
+        f"What is alive cannot be computed. {problem}",
+        "A figure of this part cannot be.", "Change its figures.",
+    )  # fmt: skip
 
 
 def _grounded(text: str) -> str:

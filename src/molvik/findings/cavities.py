@@ -82,8 +82,10 @@ def wire_in_closed_cavity(analysis: Analysis) -> Iterator[Finding]:
 def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
     """A function in the pinout with no wire: a stop for an earth, a look for any other."""
     started = _connectors_with_wires(analysis)
+    # A cavity that a repinning fills, or waits to, is looked after there.
+    coming = {one.end for plan in analysis.plans.values() for one in plan.happenings}
     for connector, end, pin in _pins(analysis):
-        if connector.code not in started:
+        if connector.code not in started or str(end) in coming:
             continue
         mate = analysis.network.mate(end)
         used = end in analysis.network.wires_at or (

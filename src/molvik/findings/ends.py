@@ -13,7 +13,7 @@ def loose_end(analysis: Analysis) -> Iterator[Finding]:
     """A wire with a loose end is a stop."""
     for wire in analysis.job.wires:
         loose = [end for end in wire.ends if not end.at]
-        if not loose:
+        if not loose or wire.stowed:
             continue
         other = next((end for end in wire.ends if end.at), None)
         from_words = f" from {analysis.network.end_name(other)}" if other else ""

@@ -8,7 +8,7 @@ Severity = Literal["stop", "look", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "look", "note")
 """stop: will hurt, burn or not work. look: judge it. note: good to know."""
 
-Stage = Literal["survey", "pinouts", "circuits", "sizes", "proving"]
+Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "proving"]
 
 
 class Finding(NamedTuple):

@@ -25,6 +25,10 @@ def _unfused(analysis: Analysis) -> Iterator[tuple[Wire, bool]]:
         yield wire, any(isinstance(part, Fuse) for part in parts)
 
 
+def _how_long(wire: Wire) -> str:
+    return f": {wire.length_m:g} m of it" if wire.length_m is not None else ""
+
+
 def no_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A wire with no fuse at all before it is a stop; the starter cable is not."""
     for wire, to_fuse in _unfused(analysis):
@@ -35,7 +39,8 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
             "stop",
             "sizes",
             wire.code,
-            f"{wire.code}, {wire.function or 'a supply'}, has no fuse between it and the battery.",
+            f"{wire.code}, {wire.function or 'a supply'}, has no fuse between it and the battery"
+            f"{_how_long(wire)}.",
             "A chafed wire becomes a heating element the whole length of the loom.",
             "Put a fuse at the battery end, or feed it from behind one.",
         )
@@ -107,6 +112,10 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
             )
 
 
+def _kind(fuse: Fuse) -> str:
+    return fuse.kind if fuse.kind in ("breaker", "fusible link") else f"{fuse.kind} fuse"
+
+
 def no_such_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A rating that is not made is worth a note."""
     for fuse in analysis.job.fuses:
@@ -116,7 +125,7 @@ def no_such_fuse(analysis: Analysis) -> Iterator[Finding]:
                 "note",
                 "circuits",
                 fuse.code,
-                f"{fuse.name} ({fuse.code}): a {fuse.kind} fuse of {fuse.rating_a:g} A is not "
+                f"{fuse.name} ({fuse.code}): a {_kind(fuse)} of {fuse.rating_a:g} A is not "
                 "a usual rating.",
                 "It cannot be bought at the roadside.",
                 "Choose one of " + ", ".join(f"{a:g}" for a in RATINGS_A[fuse.kind]) + " A.",

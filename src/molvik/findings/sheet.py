@@ -1,7 +1,9 @@
 """The findings as a sheet, with those the user accepted and why."""
 
 from molvik.analysis import Analysis
+from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import find_all
+from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
 from molvik.sheets import Sheet
 from molvik.survey.sheet import fault_sheet, replacement_sheet
@@ -31,7 +33,9 @@ def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     return (
         *analysis.sheets,
         analysis.once(findings_sheet),
+        *(make(plan) for plan in analysis.plans.values() for make in (repin_sheet, back_sheet)),
         fault_sheet(analysis.loom, analysis.job.settings),
         replacement_sheet(analysis.loom, analysis.job),
+        quote_sheet(analysis),
         logbook_sheet(analysis),
     )

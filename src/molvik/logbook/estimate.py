@@ -125,13 +125,3 @@ def _union(parts: list[tuple[float, float]]) -> float:
 def hours(quantities: Quantities, known: dict[Operation, Rate]) -> float:
     """Return the hours some quantities take at these rates."""
     return sum(amount * known[operation].minutes for operation, amount in quantities.items()) / 60
-
-
-def verdict(repair_h: float, replace_h: float) -> str:
-    """Say which of the two is less work, and where they would meet."""
-    if replace_h <= 0:
-        return ""
-    words = f"Repair {repair_h:.1f} h, a new loom {replace_h:.1f} h."
-    if repair_h > replace_h:
-        return f"{words} A new loom is less work."
-    return f"{words} Repair is less work until it grows by {replace_h - repair_h:.1f} h."

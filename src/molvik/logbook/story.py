@@ -41,6 +41,16 @@ def story(job: Job) -> tuple[Line, ...]:
     for tick in job.ticks:
         at = datetime.fromisoformat(tick.at)
         lines.append(Line(at, "", tick.step, "ticked", tick.list, tick.by))
+    for fault in job.loom.faults:
+        if fault.decision and fault.decided_at:
+            text = f"{fault.decision}: {fault.reason}" if fault.reason else fault.decision
+            at = datetime.fromisoformat(fault.decided_at)
+            lines.append(Line(at, "Survey", fault.code, "decided", text, ""))
+    for photo in job.photos:
+        at = datetime.fromisoformat(photo.at)
+        marks = "; ".join(mark.text for mark in photo.marks if mark.text)
+        text = " · ".join(part for part in (photo.code, photo.text, marks) if part)
+        lines.append(Line(at, photo.stage, photo.on, "photo", text, photo.by))
     return tuple(sorted(lines, key=lambda line: line.at))
 
 

@@ -15,6 +15,7 @@ from molvik.model.parts import (
     Fuse,
     Part,
     Pin,
+    Scenario,
     Splice,
     Value,
     Wire,
@@ -89,8 +90,11 @@ def change_part(job: Job, code: str, **fields: Any) -> Job:
 
 
 def remove_wires(job: Job, codes: frozenset[str]) -> Job:
-    """Take wires out of the job. Their readings stay: what was measured was measured."""
-    return replace(job, wires=tuple(wire for wire in job.wires if wire.code not in codes))
+    """Take wires out. Their readings stay in the record."""
+    job = replace(job, wires=tuple(wire for wire in job.wires if wire.code not in codes))
+    for code in codes:
+        job = photo_of_nothing(job, code)
+    return job
 
 
 def remove_part(job: Job, code: str) -> Job:
@@ -98,6 +102,9 @@ def remove_part(job: Job, code: str) -> Job:
     old = job.part(code)
     if old is None:
         raise EditError(f"There is no {code} in the job.")
+    users = [one.name for one in job.repins if code in (*one.sources, one.target)]
+    if users:
+        raise EditError(f"The repin set {users[0]} is about {code}. Take that out first.")
     field, _ = _FIELDS[type(old)]
     loose = End()
     wires = tuple(
@@ -116,7 +123,25 @@ def remove_part(job: Job, code: str) -> Job:
         replace(other, plugs_into="") if other.plugs_into == code else other
         for other in job.connectors
     )
-    return replace(job, connectors=connectors)
+    pinouts = tuple(one for one in job.pinouts if one.connector != code)
+    devices = tuple(replace(d, plug="") if d.plug == code else d for d in job.devices)
+    job = replace(job, connectors=connectors, pinouts=pinouts, devices=devices)
+    return photo_of_nothing(job, code)
+
+
+def photo_of_nothing(job: Job, code: str) -> Job:
+    """Let the photos of a thing that goes be photos of the job: they are not lost with it, and not
+    taken for photos of another thing that gets its code.
+    """
+    if not any(photo.on.partition("/")[0] == code for photo in job.photos):
+        return job
+    photos = tuple(
+        replace(photo, on="", text=f"{photo.text} ({photo.on})".strip())
+        if photo.on.partition("/")[0] == code
+        else photo
+        for photo in job.photos
+    )
+    return replace(job, photos=photos)
 
 
 def set_pins(job: Job, code: str, pins: tuple[Pin, ...], source: str) -> Job:
@@ -257,3 +282,13 @@ def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
 def _check_stock(item: StockItem) -> None:
     if not 0 <= item.amount < 1e6 or not 0 <= item.price < 1e6:
         raise EditError("An amount and a price are zero or more.")
+
+
+def set_scenarios(job: Job, scenarios: tuple[Scenario, ...]) -> Job:
+    """Replace the job's own scenarios; each has a name of its own and at least one state."""
+    names = [one.name.strip() for one in scenarios]
+    if not all(names) or len(set(names)) < len(names):
+        raise EditError("Each scenario needs a name of its own.")
+    if not all(one.steps for one in scenarios):
+        raise EditError("A scenario goes through at least one state.")
+    return replace(job, scenarios=scenarios)

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import Literal
 
+from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Loom
 from molvik.model.parts import (
@@ -13,10 +14,12 @@ from molvik.model.parts import (
     End,
     Fuse,
     Part,
+    Scenario,
     Splice,
     Value,
     Wire,
 )
+from molvik.model.photos import Photo
 from molvik.model.stock import StockItem
 
 SCHEMA_VERSION = 1
@@ -29,7 +32,8 @@ class Settings(Value, frozen=True):
     otherwise, deg C. meter_leads_ohm: what the meter reads with its leads held together.
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
     joints, stagger_m, standard: the school of repair: how splices are made, how far apart, m, and
-    whether a repair looks as it was.
+    whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
+    drain_limit_a: what may flow with the key off, A (common practice: 50 mA).
     """
 
     system_v: float = 12.0
@@ -41,6 +45,9 @@ class Settings(Value, frozen=True):
     joints: Literal["crimped", "soldered"] = "crimped"
     stagger_m: float = 0.04
     standard: Literal["like with like", "better where hidden"] = "better where hidden"
+    hour_price: float = 0.0
+    currency: str = "EUR"
+    drain_limit_a: float = 0.05
 
 
 class Reading(Value, frozen=True):
@@ -92,6 +99,10 @@ class Job(Value, frozen=True):
     log: tuple[LogEntry, ...] = ()
     stock: tuple[StockItem, ...] = ()
     ticks: tuple[Tick, ...] = ()
+    photos: tuple[Photo, ...] = ()
+    pinouts: tuple[Pinout, ...] = ()
+    repins: tuple[RepinSet, ...] = ()
+    scenarios: tuple[Scenario, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""
@@ -101,6 +112,10 @@ class Job(Value, frozen=True):
         yield from self.earths
         yield from self.devices
 
+    def photos_on(self, code: str) -> tuple[Photo, ...]:
+        """Return the photos of a thing; for an empty code, of the job as a whole."""
+        return tuple(photo for photo in self.photos if photo.on == code)
+
     def part(self, code: str) -> Part | None:
         """Return the part with this code, or None."""
         return next((part for part in self.parts() if part.code == code), None)
@@ -108,6 +123,10 @@ class Job(Value, frozen=True):
     def wire(self, code: str) -> Wire | None:
         """Return the wire with this code, or None."""
         return next((wire for wire in self.wires if wire.code == code), None)
+
+    def repin(self, code: str) -> RepinSet | None:
+        """Return the repin set with this code, or None."""
+        return next((one for one in self.repins if one.code == code), None)
 
     def connector(self, code: str) -> Connector | None:
         """Return the connector with this code, or None."""

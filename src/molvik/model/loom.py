@@ -48,7 +48,7 @@ class Node(Value, frozen=True):
     """A place where stretches meet or end. Whether it is an end or a breakout follows from them.
 
     plugs_into: what an end plugs into, in words. connector: the code of its connector in the job.
-    mark: what is written or tied on it.
+    mark: what is written or tied on it. contact: the contact size of a sealed housing, if known.
     """
 
     code: str
@@ -59,6 +59,7 @@ class Node(Value, frozen=True):
     ways: int | None = None
     mark: str = ""
     note: str = ""
+    contact: str = ""
 
 
 class Segment(Value, frozen=True):
@@ -106,7 +107,7 @@ class Fault(Value, frozen=True):
     """Something wrong. on: the code of a wire as found, a segment or a node.
 
     at_m: how far from the start of what it is on, m. grade: 0 as new to 4 dangerous. decision: the
-    user's own, empty for the proposed one, with the reason.
+    user's own, empty for the proposed one, with the reason and when it was taken, ISO 8601.
     """
 
     code: str
@@ -117,6 +118,7 @@ class Fault(Value, frozen=True):
     note: str = ""
     decision: Action | Literal[""] = ""
     reason: str = ""
+    decided_at: str = ""
 
 
 class Loom(Value, frozen=True):

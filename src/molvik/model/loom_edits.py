@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.edits import EditError
+from molvik.model.edits import EditError, photo_of_nothing
 from molvik.model.job import Job, next_code
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 
@@ -67,7 +67,7 @@ def remove(job: Job, code: str) -> Job:
         raise EditError(f"{', '.join(faults[:5])} are recorded on {code}. Move them first.")
     field, _ = _FIELDS[type(old)]
     things = tuple(thing for thing in getattr(job.loom, field) if thing is not old)
-    return replace(job, loom=replace(job.loom, **{field: things}))
+    return photo_of_nothing(replace(job, loom=replace(job.loom, **{field: things})), code)
 
 
 def _check(loom: Loom, thing: Found) -> None:

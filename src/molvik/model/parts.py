@@ -10,6 +10,8 @@ import msgspec
 
 Corner = Literal["top left", "top right", "bottom left", "bottom right"]
 Gender = Literal["", "pin", "socket"]
+Identified = Literal["", "seen", "by continuity", "by elimination"]
+Side = Literal["", "top", "bottom", "left", "right"]
 HousingGender = Literal["", "plug", "receptacle"]
 CavityFill = Literal["", "empty", "plugged"]
 SizeSystem = Literal["awg", "metric"]
@@ -49,12 +51,25 @@ class WireSize(Value, frozen=True):
         return f"{number} AWG" if number > 0 else f"{1 - number}/0 AWG"
 
 
+class Spot(Value, frozen=True):
+    """A cavity of an irregular layout. x, y: from the top left at the mating face, in any unit.
+
+    contact: its contact size where it is another than the housing's.
+    """
+
+    label: str
+    x: float
+    y: float
+    contact: str = ""
+
+
 class Grid(Value, frozen=True):
     """Where the cavities of a housing lie and how they are numbered, seen at the mating face.
 
     by: whether numbers run along rows or along columns first. letters: rows are lettered A, B, …
     (I, O and Q left out) and columns numbered. gaps: grid places (row, column), counted from the
-    top left at zero, where the housing has no cavity.
+    top left at zero, where the housing has no cavity. spots: the cavities of an irregular layout,
+    which the other fields then say nothing about. round: the housing is.
     """
 
     rows: int
@@ -64,6 +79,8 @@ class Grid(Value, frozen=True):
     serpentine: bool = False
     letters: bool = False
     gaps: tuple[tuple[int, int], ...] = ()
+    spots: tuple[Spot, ...] = ()
+    round: bool = False
 
 
 class Pin(Value, frozen=True):
@@ -83,7 +100,9 @@ class Connector(Value, frozen=True):
 
     contact: contact size of the terminals, a key of ``reference.contacts``. plugs_into: the code
     of the connector it mates with inside the loom, cavity to cavity, or empty. pinout_from: the
-    name of the table its pins were read from.
+    name of the table its pins were read from. contacts: cavities whose contact size is another.
+    key, lever: on which side, seen at the mating face with its top up, the key and the lock lever
+    or clip are. up: how the top is told, in words.
     """
 
     code: str
@@ -96,6 +115,10 @@ class Connector(Value, frozen=True):
     pins: tuple[Pin, ...] = ()
     pinout_from: str = ""
     note: str = ""
+    contacts: tuple[tuple[str, str], ...] = ()
+    key: Side = ""
+    lever: Side = ""
+    up: str = ""
 
 
 class End(Value, frozen=True):
@@ -121,7 +144,11 @@ class Wire(Value, frozen=True):
 
     length_m: cut length, m. load_a: the current it carries when its load is on, A. ambient_c: air
     temperature where it runs, deg C, None for the job's. use: a key of ``reference.limits``.
-    insulation: a key of ``reference.insulation``.
+    insulation: a key of ``reference.insulation``. stowed: kept but unused, cut back, capped and
+    tied. identified: how it became known what the wire is, empty while it is not. group: a name the
+    user sorts loose wires by. cable: the name of the cable it is a core of; a screen is a core used
+    as "screen". lay_mm: length of one turn of the twist with the other cores, mm, None when
+    straight.
     """
 
     code: str
@@ -137,6 +164,11 @@ class Wire(Value, frozen=True):
     ambient_c: float | None = None
     use: str = ""
     note: str = ""
+    stowed: bool = False
+    identified: Identified = ""
+    group: str = ""
+    cable: str = ""
+    lay_mm: float | None = None
 
     @property
     def ends(self) -> tuple[End, End]:
@@ -145,12 +177,15 @@ class Wire(Value, frozen=True):
 
 
 class Fuse(Value, frozen=True):
-    """A fuse with its terminals "in" (battery side) and "out" (load side). rating_a in amperes."""
+    """A fuse, breaker or fusible link with its terminals "in" (battery side) and "out" (load side).
+
+    rating_a in amperes.
+    """
 
     code: str
     name: str
     rating_a: float
-    kind: Literal["blade", "bolt-down"] = "blade"
+    kind: Literal["blade", "bolt-down", "glass", "breaker", "fusible link"] = "blade"
 
 
 class Splice(Value, frozen=True):
@@ -168,18 +203,76 @@ class EarthPoint(Value, frozen=True):
     name: str
 
 
+class Position(Value, frozen=True):
+    """A position of a switch and the pairs of terminals it joins.
+
+    momentary: it springs back when let go. A switch that the engine moves, as for oil pressure, has
+    positions called "standing" and "running".
+    """
+
+    name: str
+    joins: tuple[tuple[str, str], ...] = ()
+    momentary: bool = False
+
+
+class Output(Value, frozen=True):
+    """What a controller does with one of its terminals, and when.
+
+    acts: pulls it to earth, feeds it from its supply, or holds it at 5 V. when: while it is
+    powered, in its first seconds, with the key on, with the engine turning, cranking or running, or
+    while its terminal ``input`` is live, or is low.
+    """
+
+    terminal: str
+    acts: Literal["pulls low", "feeds high", "5 V"] = "pulls low"
+    when: Literal[
+        "powered", "first seconds", "first seconds and turning", "key on", "turning", "cranking",
+        "running", "input live", "input low",
+    ] = "powered"  # fmt: skip
+    input: str = ""
+
+
+DeviceKind = Literal[
+    "battery", "alternator", "starter", "switch", "isolator", "relay", "bus bar", "load", "lamp",
+    "warning lamp", "LED", "motor", "solenoid", "injector", "coil", "heater", "resistor", "diode",
+    "gauge", "sensor", "thermistor", "pickup", "network node", "diagnostic plug", "controller",
+]  # fmt: skip
+
+
 class Device(Value, frozen=True):
     """Anything else a wire goes to.
 
     terminals: names of its terminals. joins: pairs of terminals that a supply can pass through
     when the device is on (key switch, relay contact). kind "battery" is the source: terminal "+".
+    plug: the connector that plugs into it, whose cavities are its terminals. values: figures of its
+    own by name (``reference.devices`` tells which, and has the usual ones). positions: of a switch,
+    where its terminals do not tell. supplies, earths: a controller's terminals that it needs.
+    outputs: what a controller does. case: the earth point its body is bolted to. needed: the engine
+    starts only when it is alive while cranking. suppression: what sits across a relay's coil; a
+    diode has its cathode at 86.
     """
 
     code: str
     name: str
-    kind: Literal["battery", "alternator", "switch", "relay", "load", "sensor", "controller"]
+    kind: DeviceKind
     terminals: tuple[str, ...] = ()
     joins: tuple[tuple[str, str], ...] = ()
+    plug: str = ""
+    values: tuple[tuple[str, float], ...] = ()
+    positions: tuple[Position, ...] = ()
+    supplies: tuple[str, ...] = ()
+    earths: tuple[str, ...] = ()
+    outputs: tuple[Output, ...] = ()
+    case: str = ""
+    needed: bool = False
+    suppression: Literal["", "diode", "resistor"] = ""
+
+
+class Scenario(Value, frozen=True):
+    """States gone through in order, each by its name."""
+
+    name: str
+    steps: tuple[str, ...]
 
 
 Part = Connector | Fuse | Splice | EarthPoint | Device

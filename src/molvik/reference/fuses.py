@@ -1,7 +1,9 @@
 """Fuse ratings and time limits.
 
-Sources: ISO 8820-3 for blade fuses, ISO 8820-5 (SF51) for bolt-down fuses, from memory of the
-standards. The load factor is common practice.
+Sources: ISO 8820-3 for blade fuses, ISO 8820-5 (SF51) for bolt-down fuses, SAE J554 for glass
+fuses, SAE J553 for breakers that reset themselves, from memory of the standards. Fusible links
+follow no curve that is agreed on: theirs is our guess, slower than a bolt-down fuse. The load
+factor is common practice.
 """
 
 from typing import NamedTuple
@@ -18,7 +20,13 @@ class Limit(NamedTuple):
 RATINGS_A: dict[str, tuple[float, ...]] = {
     "blade": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 40),
     "bolt-down": (30, 40, 50, 60, 70, 80, 100, 125, 150, 175, 200, 250, 300, 400, 500),
+    "glass": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30),
+    "breaker": (5, 6, 8, 10, 15, 20, 25, 30, 40, 50),
+    "fusible link": (20, 30, 40, 50, 60, 80, 100, 120),
 }
+
+PROPOSED = ("blade", "bolt-down")
+"""Kinds that are proposed for a new circuit; the others are met in old ones."""
 
 TIME_LIMITS: dict[str, tuple[Limit, ...]] = {
     "blade": (
@@ -35,6 +43,22 @@ TIME_LIMITS: dict[str, tuple[Limit, ...]] = {
         Limit(2.0, 1, 15),
         Limit(3.5, 0.3, 5),
         Limit(6.0, 0.1, 1),
+    ),
+    "glass": (
+        Limit(1.10, 14_400, None),
+        Limit(1.35, 0, 3600),
+        Limit(2.0, 0, 10),
+    ),
+    "breaker": (
+        Limit(1.0, 14_400, None),
+        Limit(1.35, 0, 1800),
+        Limit(2.0, 0, 60),
+    ),
+    "fusible link": (
+        Limit(1.0, 14_400, None),
+        Limit(2.0, 5, 100),
+        Limit(3.5, 1, 15),
+        Limit(6.0, 0.2, 3),
     ),
 }
 

@@ -22,6 +22,7 @@ _USES = (
     Use("pump", "pump or fan", 0.03),
     Use("lighting", "lighting", 0.03),
     Use("sensor", "sensor or signal", 0.005),
+    Use("screen", "screen of a cable", 1.0),
 )
 
 USES: dict[str, Use] = {one.code: one for one in _USES}

@@ -69,12 +69,15 @@ class Sizing(NamedTuple):
         return all(one.passes for one in self.criteria)
 
 
-def question(network: Network, wire: Wire) -> Question:
-    """Gather what is asked of a wire in its job."""
+def question(network: Network, wire: Wire, solved_a: float | None = None) -> Question:
+    """Gather what is asked of a wire in its job.
+
+    solved_a: the current it carries in its worst state, A, for when nobody typed one.
+    """
     settings = network.job.settings
     feed = network.feed(wire)
     return Question(
-        wire.load_a,
+        wire.load_a if wire.load_a is not None else solved_a,
         wire.length_m,
         settings.ambient_c if wire.ambient_c is None else wire.ambient_c,
         insulation(wire.insulation),

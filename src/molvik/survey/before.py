@@ -2,19 +2,9 @@
 recorded.
 """
 
-from typing import NamedTuple
-
+from molvik.steps import Step
 from molvik.survey.spread import stretches_of
 from molvik.survey.tree import LoomTree
-
-
-class Step(NamedTuple):
-    """One thing to do. key names it for its tick; subject is what to take in hand."""
-
-    key: str
-    subject: str
-    do: str
-    detail: str
 
 
 def before_opening(tree: LoomTree) -> tuple[Step, ...]:

@@ -1,5 +1,7 @@
 """Which wire from stock replaces which of the loom, how it is marked, and what is short."""
 
+import math
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from molvik.electrical.conductor import area_mm2
@@ -9,19 +11,17 @@ from molvik.model.loom import FoundWire
 from molvik.model.parts import Colour, WireSize
 from molvik.model.stock import BY_THE_METRE, StockItem, StockKind
 from molvik.reference.colours import colour_name
+from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.insulation import UNKNOWN, insulation
-from molvik.survey.decide import condemned, decide
-from molvik.survey.spread import spread
+from molvik.survey.decide import condemned
+from molvik.survey.materials import has_the_copper, length_needed_m, pieces, repair_needs, together
 from molvik.survey.tree import LoomTree
 
-SPARE_M = 0.3
-"""Left long at each end that is not certain, m (common practice: a wire can be shortened once)."""
-
-SAME_COPPER = 0.99
-"""Sections this near count as the same: sizes of two systems never meet exactly."""
-
 THICKER = 1.25
-"""An outside this much larger than the old one may not pass its seal or sleeve (our choice)."""
+"""Where no contact is known, an outside this much larger may not pass its seal (our choice)."""
+
+COVER_GROWS = 0.03
+"""A bundle that grows by more than this under a tube may not go back in (our choice)."""
 
 
 class Replacement(NamedTuple):
@@ -59,16 +59,6 @@ class Shortage(NamedTuple):
         return "m" if self.kind in BY_THE_METRE else "pieces"
 
 
-def length_needed_m(tree: LoomTree, wire: FoundWire) -> float:
-    """Return the length to cut, m: along the loom, and some left at each uncertain end."""
-    length = tree.length_m(wire.code)
-    for code in (wire.start, wire.finish):
-        node = tree.nodes.get(code)
-        if node is None or node.state != "found" or wire.known == "presumed":
-            length += SPARE_M
-    return length
-
-
 def replacements(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Replacement, ...]:
     """Return a wire from stock for each that is to be replaced; none is given out twice."""
     left = {item.code: item.amount for item in stock}
@@ -100,29 +90,59 @@ def _choose(
 
     if wire.size is None:
         return made(None, "", "its size is not known: measure it first")
-    fits = [item for item in stock if item.kind == "wire" and _will_do(item, wire.size)]
+    fits = [item for item in stock if item.kind == "wire" and has_the_copper(item, wire.size)]
     if not fits:
         return made(None, "", f"no wire in stock has the copper of {wire.size}")
+    for node, contact in _sealed_ends(tree, wire):
+        fits = [item for item in fits if contact.seal_takes(_outside_mm(item))]
+        if not fits:
+            least, most = contact.seal_mm
+            return made(
+                None, "", f"none in stock passes the seal at {node}, {least:g} to {most:g} mm"
+            )
     enough = [item for item in fits if left[item.code] >= length]
     if not enough:
         return made(None, "", f"what would do is shorter than {length:.2f} m")
     best = min(enough, key=lambda item: _preference(item, wire))
     left[best.code] -= length
-    mark = _mark(best, wire)
-    old = outside_diameter_mm(wire.size, UNKNOWN)
-    assert best.size is not None  # it will do, so it has a size
-    new = outside_diameter_mm(best.size, insulation(best.insulation))
     why = "not less copper, not a lower class"
-    if new > THICKER * old:
-        why += f"; {new:.1f} mm over the insulation: check seal and sleeve"
-    return made(best, mark, why)
+    new, was = _outside_mm(best), outside_diameter_mm(wire.size, UNKNOWN)
+    if any(True for _ in _sealed_ends(tree, wire)):
+        why += f"; {new:.1f} mm passes the seals"
+    elif new > THICKER * was:
+        why += f"; {new:.1f} mm over the insulation: check the seals"
+    return made(best, _mark(best, wire), why + _tight_cover(tree, wire, best))
 
 
-def _will_do(item: StockItem, size: WireSize) -> bool:
-    """Return whether an item has the copper, and an insulation no worse than old wire had."""
-    if item.size is None or area_mm2(item.size) < SAME_COPPER * area_mm2(size):
-        return False
-    return insulation(item.insulation).limit_c >= UNKNOWN.limit_c
+def _outside_mm(item: StockItem) -> float:
+    assert item.size is not None  # it has the copper, so it has a size
+    return outside_diameter_mm(item.size, insulation(item.insulation))
+
+
+def _sealed_ends(tree: LoomTree, wire: FoundWire) -> Iterator[tuple[str, Contact]]:
+    """Return the ends of a wire whose contact is known, with it."""
+    for code in (wire.start, wire.finish):
+        node = tree.nodes.get(code)
+        contact = CONTACTS.get(node.contact) if node else None
+        if node and contact:
+            yield node.code, contact
+
+
+def _tight_cover(tree: LoomTree, wire: FoundWire, item: StockItem) -> str:
+    """Say where a thicker wire makes the bundle too thick for a tube it was drawn into."""
+    assert wire.size is not None
+    old, new = outside_diameter_mm(wire.size, UNKNOWN), _outside_mm(item)
+    for stretch in tree.ways[wire.code]:
+        segment = tree.segments[stretch.segment]
+        if not segment.diameter_mm or "tube" not in segment.covering.lower():
+            continue
+        grown = math.sqrt(max(0.0, segment.diameter_mm**2 + new**2 - old**2))
+        if grown > (1 + COVER_GROWS) * segment.diameter_mm:
+            return (
+                f"; {segment.code} grows from {segment.diameter_mm:g} to {grown:.1f} mm: "
+                "its tube may not go back on"
+            )
+    return ""
 
 
 def _preference(item: StockItem, wire: FoundWire) -> tuple[int, float, float]:
@@ -151,32 +171,27 @@ def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, .
     """Return what the decisions need, against what is there, the scarcest first."""
     found: list[Shortage] = []
     missing: dict[tuple[str, str], float] = {}
+    left = {item.code: item.amount for item in stock}
     for one in replacements(tree, stock):
-        if one.item is None:
+        if one.item is not None:
+            left[one.item.code] -= one.length_m
+        else:
             colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
             key = (str(one.size or "size not known"), colour)
             missing[key] = missing.get(key, 0.0) + one.length_m
     for (size, colour), metres in missing.items():
-        found.append(Shortage("wire", f"{size}, {colour}", metres, 0.0))
-    needs: dict[StockKind, float] = {"terminal": 2.0 * len(condemned(tree))}
-    covered: dict[str, float] = {}
-    for fault in tree.loom.faults:
-        action = decide(tree, fault).action
-        if action == "splice in a piece":
-            needs["splice"] = needs.get("splice", 0.0) + 2
-        elif action == "re-terminate":
-            needs["terminal"] = needs.get("terminal", 0.0) + 1
-        elif action == "replace the covering":
-            for stretch in spread(tree, fault).stretches:
-                kind = tree.segments[stretch.segment].covering
-                covered[kind] = covered.get(kind, 0.0) + stretch.length_m
-        if fault.kind == "missing seal":
-            needs["seal"] = needs.get("seal", 0.0) + 1
-    needs["sleeve"] = sum(covered.values())
-    for kind, amount in needs.items():
-        there = sum(item.amount for item in stock if item.kind == kind)
-        if amount > 0:
-            found.append(Shortage(kind, f"all {kind}s together", amount, there))
+        found.append(Shortage("wire", f"wire, {size}, {colour}", metres, 0.0))
+    # Wires to be replaced were chosen one by one above; the rest takes what they leave.
+    rest = [need for need in repair_needs(tree) if need.kind != "wire"]
+    rest += together(need for need in pieces(tree) if need.size is not None)
+    for need in sorted(rest, key=lambda one: one.bore_mm or 0.0):
+        there = 0.0
+        for item in stock:
+            if need.met_by(item):
+                taken = min(left[item.code], need.amount - there)
+                left[item.code] -= taken
+                there += taken
+        found.append(Shortage(need.kind, need.what, need.amount, there))
     return tuple(sorted(found, key=lambda one: (-one.short, one.kind, one.what)))
 
 

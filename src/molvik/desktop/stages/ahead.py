@@ -6,8 +6,6 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import label
 
 WILL_DO = {
-    "Crossover": "Crossover will match two pinouts by function and put the moves of the terminals "
-    "in an order that never meets a full cavity.",
     "Routing": "Routing will lay the wires along the vehicle and compute lengths, bundle diameters "
     "and coverings.",
 }

@@ -7,21 +7,28 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from molvik.desktop.theme import font
-from molvik.desktop.widgets.small import button, label, row, set_role
-from molvik.survey.before import Step
+from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.paint import Swatch
+from molvik.desktop.widgets.small import Notice, button, label, row, set_role
+from molvik.steps import Step
+
+BIG_PX = 96
+"""Cavity numbers, to be read from two metres."""
 
 HEADLINE_PX = 54
 DETAIL_PX = 26
 
 
 class StepCards(QDialog):
-    """Cards for a list of steps. ticked(key): Space; cleared(key): Backspace; noted(subject): N.
+    """Cards for a list of steps. ticked(step, key): Space ticks the next part of a step;
+    cleared(step, key): Backspace takes the last one away; noted(subject): N.
 
-    steps, done: asked anew after every key, so that the cards follow the job.
+    steps, done: asked anew after every key, so that the cards follow the job. draw: shows the
+    connector of a step in a face; says whether there is one.
     """
 
-    ticked = Signal(str)
-    cleared = Signal(str)
+    ticked = Signal(object, str)
+    cleared = Signal(object, str)
     noted = Signal(str)
     shown = Signal(str)
 
@@ -31,12 +38,22 @@ class StepCards(QDialog):
         title: str,
         steps: Callable[[], Sequence[Step]],
         done: Callable[[], set[str]],
+        draw: Callable[[FaceView, Step], bool] | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.resize(1060, 620)
-        self._steps, self._done = steps, done
+        self._steps, self._done, self._draw = steps, done, draw
         self.at = 0
+        self.first = label("", "look", wrap=True)
+        self.first.setStyleSheet(f"font-size: {DETAIL_PX - 4}px;")
+        self.big = label("")
+        self.big.setFont(font(BIG_PX, bold=True, mono=True))
+        self.big.setStyleSheet(f"font-size: {BIG_PX}px; font-weight: bold;")
+        self.face = FaceView(largest=46)
+        self.face.face = "wire side"
+        self.face.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.notice = Notice()
         self.count = label("", "faint")
         self.headline = label("", wrap=True)
         self.headline.setFont(font(HEADLINE_PX, bold=True))
@@ -51,10 +68,14 @@ class StepCards(QDialog):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(40, 26, 40, 26)
         whole.addLayout(row(self.count, 1))
+        whole.addWidget(self.first)
         whole.addStretch(1)
         whole.addWidget(self.headline)
-        whole.addWidget(self.detail)
+        self.swatch = Swatch(150, 26)
+        whole.addLayout(row(self.swatch, self.detail, spacing=18))
+        whole.addLayout(row(self.big, self.face, spacing=30), 4)
         whole.addWidget(self.state)
+        whole.addWidget(self.notice)
         whole.addStretch(1)
         whole.addWidget(self.progress)
         tick = button("Done", "Tick it and go on (Space)", self.tick, "action")
@@ -63,7 +84,7 @@ class StepCards(QDialog):
         for one in (tick, back, note):
             one.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
         whole.addLayout(row(label(keys, "faint"), 1, note, back, tick))
-        waiting = [n for n, step in enumerate(self._steps()) if step.key not in self._done()]
+        waiting = [n for n, step in enumerate(self._steps()) if not step.is_done(self._done())]
         self.at = waiting[0] if waiting else 0
         self.refresh()
 
@@ -77,44 +98,79 @@ class StepCards(QDialog):
         steps, done = self._steps(), self._done()
         self.at = max(0, min(self.at, len(steps) - 1))
         step = self.current()
-        ticked = sum(one.key in done for one in steps)
+        finished = sum(one.is_done(done) for one in steps)
         self.progress.setRange(0, max(1, len(steps)))
-        self.progress.setValue(ticked)
+        self.progress.setValue(finished)
+        self._show_place(step)
         if step is None:
             self.headline.setText("Nothing to do here.")
-            self.detail.setText("")
-            self.state.setText("")
-            self.count.setText("")
+            for one in (self.detail, self.state, self.count, self.first):
+                one.setText("")
             return
-        self.count.setText(f"Step {self.at + 1} of {len(steps)} · {ticked} done")
+        self.count.setText(f"Step {self.at + 1} of {len(steps)} · {finished} done")
+        # With the cavities drawn large, the headline gives way to them.
+        size = HEADLINE_PX if self.big.isHidden() else HEADLINE_PX - 20
+        self.headline.setStyleSheet(f"font-size: {size}px; font-weight: bold;")
         self.headline.setText(step.do)
         self.detail.setText(step.detail)
-        is_done = step.key in done
-        all_done = ticked == len(steps)
+        self.first.setText(f"First: {step.first}" if step.first else "")
+        self.first.setVisible(bool(step.first))
+        is_done = step.is_done(done)
         words = "✓ done" if is_done else "not done yet"
-        self.state.setText(f"{words} · all steps are done" if all_done else words)
+        if step.ticks != ("done",):
+            words = "    ".join(
+                f"{'✓' if step.tick_key(tick) in done else '○'} {tick}" for tick in step.ticks
+            )
+        if finished == len(steps):
+            words += " · all steps are done"
+        self.state.setText(words)
         set_role(self.state, "proved" if is_done else "look")
         self.setAccessibleName(f"{step.do}. {step.detail}. {words}")
         self.shown.emit(step.subject)
 
+    def _show_place(self, step: Step | None) -> None:
+        """Show which cavity, in figures to be read from two metres, and where it is."""
+        places = [step.take, step.put] if step else []
+        cavities = [place.partition("/")[2] or "·" for place in places]
+        drawn = step is not None and any(places)
+        self.big.setVisible(drawn)
+        self.swatch.setVisible(step is not None and step.colour is not None)
+        self.swatch.show_colour(step.colour if step else None)
+        self.big.setText(" → ".join(cavities) if drawn else "")
+        self.face.setVisible(drawn and self._draw is not None)
+        if drawn and step is not None and self._draw is not None:
+            self.face.setVisible(self._draw(self.face, step))
+
     def tick(self) -> None:
-        """Tick the step and go on to the next."""
+        """Tick the next part of the step; after its last, go on to the next step."""
         step = self.current()
-        if step is not None:
-            self.ticked.emit(step.key)
+        if step is None:
+            return
+        done = self._done()
+        waiting = [tick for tick in step.ticks if step.tick_key(tick) not in done]
+        self.notice.say("")
+        if waiting:
+            self.ticked.emit(step, step.tick_key(waiting[0]))
+        if step.is_done(self._done()):
             self.at += 1
-            self.refresh()
+        self.refresh()
 
     def back(self) -> None:
-        """Go back, taking the tick away."""
+        """Take the last tick away; with none on this step, go back to the one before."""
         step = self.current()
-        if step is not None and step.key not in self._done():
-            self.at -= 1
-            self.at = max(0, self.at)
+        if step is not None and not self._ticks_of(step):
+            self.at = max(0, self.at - 1)
             step = self.current()
         if step is not None:
-            self.cleared.emit(step.key)
+            ticks = self._ticks_of(step)
+            if ticks:
+                self.cleared.emit(step, ticks[-1])
+        self.notice.say("")
         self.refresh()
+
+    def _ticks_of(self, step: Step) -> list[str]:
+        done = self._done()
+        return [key for tick in step.ticks if (key := step.tick_key(tick)) in done]
 
     def _note(self) -> None:
         step = self.current()

@@ -18,7 +18,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.paint import draw_cavity_wire
 from molvik.model.parts import Colour, Connector, End, Pin
-from molvik.pinouts.geometry import Face, Place, places
+from molvik.pinouts.geometry import Face, Place, extent, places
 from molvik.reference.colours import colour_name
 
 NUMBERED_STEP = 26
@@ -125,23 +125,23 @@ class FaceView(QWidget):
         """Return a size with comfortable cavities."""
         if self._connector is None:
             return QSize(300, 100)
-        grid = self._connector.grid
+        across, down = extent(self._connector.grid)
         step = min(self._largest, 40)
-        return QSize(grid.columns * step + 40, grid.rows * step + 44)
+        return QSize(round(across * step + 40), round(down * step + 44))
 
     def _step(self) -> float:
         if self._connector is None:
             return 0.0
-        grid = self._connector.grid
-        across = (self.width() - 64) / grid.columns
-        down = (self.height() - 36) / grid.rows
+        columns, rows = extent(self._connector.grid)
+        across = (self.width() - 64) / columns
+        down = (self.height() - 36) / rows
         return max(8.0, min(across, down, self._largest))
 
     def _centre(self, place: Place) -> QPointF:
         assert self._connector is not None
-        grid, step = self._connector.grid, self._step()
-        left = (self.width() - grid.columns * step) / 2
-        top = 16 + (self.height() - 36 - grid.rows * step) / 2
+        (columns, rows), step = extent(self._connector.grid), self._step()
+        left = (self.width() - columns * step) / 2
+        top = 16 + (self.height() - 36 - rows * step) / 2
         return QPointF(left + (place.column + 0.5) * step, top + (place.row + 0.5) * step)
 
     def _at(self, point: QPointF) -> Cavity | None:
@@ -185,15 +185,18 @@ class FaceView(QWidget):
             self.choose(self._cavities[0].place.cavity)
             self.chosen.emit(self.cavity)
             return
-        by_place = {(c.place.row, c.place.column): c.place.cavity for c in self._cavities}
-        row, place = here.row + down, here.column + across
-        grid = self._connector.grid if self._connector else None
-        while grid and 0 <= row < grid.rows and 0 <= place < grid.columns:
-            if (row, place) in by_place:
-                self.choose(by_place[row, place])
-                self.chosen.emit(self.cavity)
-                return
-            row, place = row + down, place + across
+        # The nearest in that direction, those straight ahead before those to the side.
+        ahead = [
+            (abs(c.place.row - here.row) + abs(c.place.column - here.column) + 4 * aside, c)
+            for c in self._cavities
+            if (along := (c.place.row - here.row) * down + (c.place.column - here.column) * across)
+            > 0.3
+            and (aside := abs((c.place.row - here.row) * across)
+                 + abs((c.place.column - here.column) * down)) <= along
+        ]  # fmt: skip
+        if ahead:
+            self.choose(min(ahead, key=lambda pair: pair[0])[1].place.cavity)
+            self.chosen.emit(self.cavity)
 
     def event(self, event: QEvent) -> bool:
         """Show what is in the cavity under the mouse."""
@@ -222,40 +225,86 @@ class FaceView(QWidget):
             painter.setPen(colour("faint"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No connector chosen")
             return
-        grid, step = self._connector.grid, self._step()
+        (columns, down), step = extent(self._connector.grid), self._step()
         first = self._centre(Place("", 0, 0))
         shell = QRectF(
             first.x() - step / 2 - 8,
             first.y() - step / 2 - 6,
-            grid.columns * step + 16,
-            grid.rows * step + 12,
+            columns * step + 16,
+            down * step + 12,
         )
         painter.setPen(QPen(colour("copper" if self.hasFocus() else "faint"), 2))
         painter.setBrush(colour("side"))
-        painter.drawRoundedRect(shell, 9, 9)
-        # The lock sits on top at both faces: turning over swaps left and right only.
-        lock = QRectF(shell.center().x() - min(22.0, shell.width() / 4), shell.top() - 6, 0, 6)
-        lock.setWidth(2 * (shell.center().x() - lock.left()))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("faint"))
-        painter.drawRect(lock)
+        if self._connector.grid.round:
+            painter.drawEllipse(shell)
+        else:
+            painter.drawRoundedRect(shell, 9, 9)
+        if self._connector.lever or not (self._connector.key or self._connector.up):
+            self._paint_lever(painter, shell)
+        self._paint_key(painter, shell)
         for one in self._cavities:
             self._paint_cavity(painter, one, step)
-        if step < NUMBERED_STEP:
+        if not self._numbered(step):
             self._paint_row_ends(painter, shell, step)
         painter.setFont(font(11))
         painter.setPen(colour("faint"))
-        foot = QRectF(0, shell.bottom() + 2, self.width(), 16)
-        side = f"{self.face} · lock up · F turns it"
+        below = 6 if self._connector.key == "bottom" else 2
+        foot = QRectF(0, shell.bottom() + below, self.width(), 16)
+        side = f"{self.face} · {self._connector.up or 'lock up'} · F turns it"
         if self.cavity:
-            side = f"cavity {self.cavity} · {side}"
+            side = f"{self._connector.code} cavity {self.cavity} · {side}"
         painter.drawText(foot, Qt.AlignmentFlag.AlignHCenter, side)
+
+    def _side(self, side: str) -> str:
+        """Return on which side something is seen: turning over swaps left and right only."""
+        if self.face == "wire side":
+            return {"left": "right", "right": "left"}.get(side, side)
+        return side
+
+    def _paint_lever(self, painter: QPainter, shell: QRectF) -> None:
+        """Paint the lock lever or clip; where nothing is said it is held up, on top."""
+        assert self._connector is not None
+        side = self._side(self._connector.lever or "top")
+        half = min(22.0, (shell.height() if side in ("left", "right") else shell.width()) / 4)
+        middle = shell.center()
+        boxes = {
+            "top": QRectF(middle.x() - half, shell.top() - 6, 2 * half, 6),
+            "bottom": QRectF(middle.x() - half, shell.bottom(), 2 * half, 6),
+            "left": QRectF(shell.left() - 6, middle.y() - half, 6, 2 * half),
+            "right": QRectF(shell.right(), middle.y() - half, 6, 2 * half),
+        }
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("faint"))
+        painter.drawRect(boxes[side])
+
+    def _paint_key(self, painter: QPainter, shell: QRectF) -> None:
+        """Paint the key as a notch in the rim."""
+        assert self._connector is not None
+        side = self._side(self._connector.key)
+        middle = shell.center()
+        # Beside the lever, where both are on top.
+        both = self._connector.lever == "top" and not self._connector.grid.round
+        beside = shell.width() * 0.25 if both else 0.0
+        spots = {
+            "top": QPointF(middle.x() - beside, shell.top()),
+            "bottom": QPointF(middle.x(), shell.bottom()),
+            "left": QPointF(shell.left(), middle.y()),
+            "right": QPointF(shell.right(), middle.y()),
+        }
+        if side:
+            painter.setPen(QPen(colour("ink"), 2))
+            painter.setBrush(colour("sheet"))
+            painter.drawEllipse(spots[side], 5, 5)
+
+    def _numbered(self, step: float) -> bool:
+        """Return whether each cavity is numbered; an irregular layout has no rows to number."""
+        return step >= NUMBERED_STEP or bool(self._connector and self._connector.grid.spots)
 
     def _paint_row_ends(self, painter: QPainter, shell: QRectF, step: float) -> None:
         """Number the ends of each row where the cavities are too small to be numbered each."""
         painter.setFont(font(9, mono=True))
         painter.setPen(colour("faint"))
-        rows: dict[int, list[Place]] = {}
+        rows: dict[float, list[Place]] = {}
         for one in self._cavities:
             rows.setdefault(one.place.row, []).append(one.place)
         for places_here in rows.values():
@@ -269,11 +318,12 @@ class FaceView(QWidget):
 
     def _paint_cavity(self, painter: QPainter, one: Cavity, step: float) -> None:
         centre = self._centre(one.place)
-        numbered = step >= NUMBERED_STEP
+        numbered = self._numbered(step)
         radius = step * (0.27 if numbered else 0.36)
         if numbered:
-            painter.setFont(font(max(9, min(12, int(step * 0.29))), mono=True))
-            painter.setPen(colour("ink"))
+            first = one is self._cavities[0]  # told at a glance, whichever way it is held
+            painter.setFont(font(max(9, min(12, int(step * 0.29))), mono=True, bold=first))
+            painter.setPen(colour("copper" if first else "ink"))
             line = QRectF(centre.x() - step / 2, centre.y() - step / 2, step, step * 0.36)
             painter.drawText(line, Qt.AlignmentFlag.AlignCenter, one.place.cavity)
             centre = QPointF(centre.x(), centre.y() + step * 0.14)

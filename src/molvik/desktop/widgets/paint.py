@@ -62,10 +62,10 @@ def draw_cavity_wire(painter: QPainter, centre: QPointF, radius: float, wire: Co
 class Swatch(QWidget):
     """A stretch of wire as a widget."""
 
-    def __init__(self) -> None:
+    def __init__(self, width: int = 70, height: int = 12) -> None:
         super().__init__()
         self._wire: Colour | None = None
-        self.setFixedSize(QSize(70, 12))
+        self.setFixedSize(QSize(width, height))
 
     def show_colour(self, wire: Colour | None) -> None:
         """Show a colour."""

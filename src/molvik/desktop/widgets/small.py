@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QShortcut,
 )
 from PySide6.QtWidgets import (
+    QComboBox,
     QCompleter,
     QHBoxLayout,
     QLabel,
@@ -113,6 +114,23 @@ class ShortLabel(QLabel):
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+def choice(name: str, items: list[tuple[str, str]], chosen: str = "") -> QComboBox:
+    """Return a box of choices, each with its data, with one chosen."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    for text, data in items:
+        box.addItem(text, data)
+    box.setCurrentIndex(max(0, box.findData(chosen)))
+    return box
+
+
+def held(*widgets: QWidget) -> QWidget:
+    """Return widgets in a row, as one."""
+    box = QWidget()
+    box.setLayout(row(*widgets, 1))
+    return box
 
 
 class Notice(QLabel):

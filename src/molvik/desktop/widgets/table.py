@@ -128,6 +128,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         super().__init__()
         self.things = model
         self.macro: Callable[[str, bool], None] = lambda text, begin: None
+        self.paste_whole: Callable[[str], bool] | None = None
+        """Takes a pasted text as a whole instead; says whether it did."""
         self.enter_goes_down = False
         self._sorted = _Sorted(self)
         self._sorted.setSourceModel(model)
@@ -186,8 +188,11 @@ class ThingsTable(QTableView, Generic[Thing]):
     def selected_keys(self) -> list[str]:
         """Return the keys of the selected rows, top to bottom."""
         rows = sorted(index.row() for index in self.selectionModel().selectedRows())
-        found = [self._sorted.mapToSource(self._sorted.index(row, 0)).row() for row in rows]
-        return [self.things.key(self.things.things[row]) for row in found]
+        return [self.things.key(self.things.things[row]) for row in self.things_at(*rows)]
+
+    def things_at(self, *rows: int) -> list[int]:
+        """Return the places, among the things, of rows as they are shown."""
+        return [self._sorted.mapToSource(self._sorted.index(row, 0)).row() for row in rows]
 
     def edit_cell(self, key: str, heading: str) -> None:
         """Begin to edit one cell."""
@@ -305,6 +310,8 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def paste(self, text: str) -> None:
         """Paste a block of cells from a spreadsheet at the current cell, as one undo step."""
+        if self.paste_whole is not None and self.paste_whole(text):
+            return
         block = [line.split("\t") for line in text.rstrip("\n").split("\n") if line.strip()]
         start = self.currentIndex()
         if not block or not start.isValid():

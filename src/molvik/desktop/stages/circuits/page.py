@@ -2,10 +2,25 @@
 
 from functools import partial
 
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QMenu,
+    QStackedWidget,
+    QTabWidget,
+    QToolButton,
+    QWidget,
+)
 
+from molvik.circuits.wire_table import read_wires
 from molvik.desktop.hand import Hand
-from molvik.desktop.parts import HousingDialog, PartDialog
+from molvik.desktop.housing import HousingDialog
+from molvik.desktop.parts import PartDialog
+from molvik.desktop.stages.circuits.alive import AliveView
+from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
@@ -20,6 +35,8 @@ from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, Wire, terminals_of
 
 WIDTHS = {
+    "Cable": 110,
+    "Twist": 62,
     "From": 78,
     "To": 78,
     "Function": 140,
@@ -44,6 +61,7 @@ class EndPicker(QWidget):
         self._page = page
         self.part = QComboBox()
         self.part.setAccessibleName(f"{name}: part")
+        self.part.setMinimumContentsLength(16)
         self.part.activated.connect(lambda _: self._part_chosen())
         self.terminal = QComboBox()
         self.terminal.setAccessibleName(f"{name}: terminal")
@@ -126,8 +144,10 @@ class CircuitsPage(StagePage):
         super().__init__(store, hand, "Wires")
         self.list = WorkList("Which wires")
         self.list.chosen.connect(lambda _: self._show_wires())
-        self.work_column.addWidget(label("WIRES", "head"))
-        self.work_column.addWidget(self.list, 1)
+        left = QWidget()
+        beside = column(label("WIRES", "head"), self.list, spacing=6)
+        beside.setStretch(1, 1)
+        left.setLayout(beside)
         self.add_menu = QMenu(self)
         for kind in ("connector", "fuse", "splice", "earth point", "device"):
             self.add_menu.addAction(kind.capitalize() + "…", partial(self.add_part, kind))
@@ -137,9 +157,25 @@ class CircuitsPage(StagePage):
         add.setAccessibleName("Add a part")
         add.setMenu(self.add_menu)
         add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.work_column.addWidget(add)
+        beside.addWidget(add)
+        self.left = QStackedWidget()
+        self.work_column.addWidget(self.left)
+        self.left.addWidget(left)
         self.first, self.second = EndPicker(self, "FROM"), EndPicker(self, "TO")
         self.run_button = button("Run wire", "", self.run_wire, "action")
+        self.menus = WireMenus(self, self)
+        self.menu_buttons = []
+        for text, tip, menu in (
+            ("Loom…", "Lay a block, strip down, read wires in or write them out", self.menus.loom),
+            ("Wires…", "Split, extend, fuse, copy, stow, set many at once", self.menus.wires),
+        ):
+            made = QToolButton()
+            made.setText(text)
+            made.setToolTip(tip)
+            made.setAccessibleName(text.rstrip("…"))
+            made.setMenu(menu)
+            made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            self.menu_buttons.append(made)
         card = QFrame()
         card.setObjectName("card")
         inner = QHBoxLayout(card)
@@ -158,10 +194,35 @@ class CircuitsPage(StagePage):
         self.table.refused.connect(self.notice.say)
         self.table.removed.connect(self.remove)
         self.table.macro = self.macro
-        self.middle.addLayout(row(self.title, self.about, 1, self.run_button))
+        self.table.paste_whole = self._paste_wires
+        self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.table.customContextMenuRequested.connect(self._show_menu)
+        fill = QShortcut(QKeySequence("Ctrl+D"), self.table)
+        fill.setContext(Qt.ShortcutContext.WidgetShortcut)
+        fill.activated.connect(self._fill_down)
+        self.middle.addLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
         self.middle.addWidget(self.notice)
-        self.middle.addWidget(card, 2)
-        self.middle.addWidget(self.table, 3)
+        wires = QWidget()
+        inside = column(card, self.table)
+        inside.setStretch(0, 2)
+        inside.setStretch(1, 3)
+        inside.setContentsMargins(0, 8, 0, 0)
+        wires.setLayout(inside)
+        self.alive = AliveView(store, hand)
+        self.left.addWidget(self.alive.controls)
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("Wires, or what is alive")
+        self.tabs.addTab(wires, "Wires")
+        self.tabs.addTab(self.alive, "What is alive")
+        self.tabs.currentChanged.connect(self._turn_to)
+        self.middle.addWidget(self.tabs, 1)
+
+    def _turn_to(self, tab: int) -> None:
+        """Show a tab with what belongs on its left."""
+        self.left.setCurrentIndex(tab)
+        for one in (self.title, self.about, *self.menu_buttons, self.run_button):
+            one.setVisible(tab == 0)
+        self.refresh()
 
     def _column(self, field: WireField) -> Column[Wire]:
         numbers = {
@@ -195,6 +256,8 @@ class CircuitsPage(StagePage):
         if self.store.batch:
             self._show_wires()
             return
+        if self.tabs.currentWidget() is self.alive:
+            self.alive.refresh()
         job, network = self.store.job, self.analysis.network
         loose = sum(not (w.start.at and w.finish.at) for w in job.wires)
         unsized = sum(w.size is None for w in job.wires)
@@ -231,7 +294,8 @@ class CircuitsPage(StagePage):
         self.about.setText(f"{words} · type into the last row for a new one")
 
     def follow(self, subject: str) -> None:
-        """Show the wire or cavity in hand."""
+        """Show the wire, the cavity or the device in hand."""
+        self.alive.follow(subject)
         wire = self.analysis.network.wires.get(subject)
         if wire is not None:
             if self.model.row_of(subject) < 0:
@@ -252,6 +316,33 @@ class CircuitsPage(StagePage):
     def _picked(self, code: str) -> None:
         if code:
             self.hand.pick(code)
+
+    def chosen_wires(self) -> tuple[str, ...]:
+        """Return the codes of the chosen wires, in the order they are shown."""
+        return tuple(code for code in self.table.selected_keys() if code)
+
+    def _show_menu(self, place: QPoint) -> None:
+        self.menus.column = self.table.currentIndex().column()
+        self.menus.wires.popup(self.table.viewport().mapToGlobal(place))
+
+    def _fill_down(self) -> None:
+        self.menus.column = self.table.currentIndex().column()
+        self.menus.fill_down()
+
+    def _paste_wires(self, text: str) -> bool:
+        """Take lines pasted into the last row as new wires, as one edit: hundreds at once."""
+        from molvik.files.tables import TableError, read_text_table
+
+        if self.table.current_key() or not text.strip():
+            return False
+        headings = [column.heading for column in self.model.columns]
+        if "From" not in text.split("\n", 1)[0]:  # without headings: from the cell in hand on
+            text = "\t".join(headings[self.table.currentIndex().column() :]) + "\n" + text
+        try:
+            table = read_wires(read_text_table("paste", text.encode()), self.analysis.network)
+        except TableError:
+            return False
+        return not table.problem and self.menus.add_table(table)
 
     def name_run(self) -> None:
         """Say on the button which wire it would run."""

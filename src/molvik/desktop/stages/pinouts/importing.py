@@ -20,11 +20,12 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Notice, button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table
-from molvik.model import edits
+from molvik.model import crossover_edits, edits
+from molvik.model.crossover import Pinout
 from molvik.model.parts import Connector, Grid
 from molvik.pinouts.geometry import cavities, grid_problem
 from molvik.pinouts.propose import propose_grid
@@ -94,6 +95,14 @@ class ImportDialog(QDialog):
         self.into.setCurrentIndex(max(0, at if code else self.into.count() - 1))
         self.name = QLineEdit(self._path.stem.replace("-", " ").replace("_", " ").capitalize())
         self.name.setAccessibleName("Name of the new connector")
+        self.variant = QLineEdit()
+        self.variant.setAccessibleName("Name of the variant")
+        self.variant.setPlaceholderText("empty: its own pinout")
+        self.variant.setToolTip(
+            "Keep it beside the connector's own pinout: another year, an automatic, what it is to "
+            "become"
+        )
+        self._as_variant = held(label("as a variant named", "faint"), self.variant)
         self.rows, self.columns = QSpinBox(), QSpinBox()
         for spin, name in ((self.rows, "Rows"), (self.columns, "Columns")):
             spin.setRange(1, 100)
@@ -152,7 +161,7 @@ class ImportDialog(QDialog):
         self._waiting = QWidget()
         self._waiting.setLayout(row(self.doing, self.progress, self.stop))
         into = QHBoxLayout()
-        for widget in (label("Into", "faint"), self.into, self._new):
+        for widget in (label("Into", "faint"), self.into, self._as_variant, self._new):
             into.addWidget(widget)
         into.addStretch(1)
         whole = QVBoxLayout(self)
@@ -171,6 +180,7 @@ class ImportDialog(QDialog):
         for spin in (self.rows, self.columns):
             spin.valueChanged.connect(lambda _: self.reread())
         self._new.setVisible(not self.into.currentData())
+        self._as_variant.setVisible(bool(self.into.currentData()))
 
     def _preview_columns(self) -> list[Column[Shown]]:
         def cell(field: Field, shown: Shown) -> str:
@@ -287,6 +297,7 @@ class ImportDialog(QDialog):
         if self._raw is None:
             return
         self._new.setVisible(not self.into.currentData())
+        self._as_variant.setVisible(bool(self.into.currentData()))
         fields = {f: box.currentData() for f, box in self.choices.items() if box.currentData() >= 0}
         self._columns = Columns(self._columns.heading_row, fields)
         raw, columns = self._corrected(), self._columns
@@ -404,6 +415,11 @@ class ImportDialog(QDialog):
         pins = reading.pins(self._taken())
         code: str = self.into.currentData()
         name = self._path.name
+        variant = self.variant.text().strip()
+        if code and variant:
+            table = Pinout(code, variant, pins)
+            self._store.do(f"Import {name}", lambda job: crossover_edits.add_pinout(job, table))
+            return code
         if code:
             self._store.do(f"Import {name}", lambda job: edits.set_pins(job, code, pins, name))
             return code

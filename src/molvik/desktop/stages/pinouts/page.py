@@ -1,13 +1,18 @@
 """Pinouts: what is in every cavity."""
 
+import shutil
+import tempfile
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.pinouts.loosewires import LooseWires
+from molvik.desktop.stages.pinouts.variants import VariantsDialog
 from molvik.desktop.store import Store
 from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
 from molvik.desktop.widgets.face import FaceView, Legend
@@ -17,7 +22,11 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.parts import Connector, End, Pin
 from molvik.pinouts.geometry import cavities
+from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
+
+if TYPE_CHECKING:
+    from molvik.desktop.stages.pinouts.importing import ImportDialog
 
 WIDTHS = {"Function": 176, "Circuit": 62, "Colour": 104, "Size": 82, "Seen": 68, "Note": 100}
 
@@ -35,6 +44,14 @@ class PinoutsPage(StagePage):
         self.work_column.addWidget(
             button("Add a connector…", "A housing typed by rows and columns", self._add)
         )
+        self.loose_button = button(
+            "Loose wires…", "Which they are, and what each might be", self.show_loose
+        )
+        self.work_column.addWidget(self.loose_button)
+        self.compare_button = button(
+            "Tables…", "Compare this connector's tables: years, variants", self.compare_tables
+        )
+        self._loose: LooseWires | None = None
         self.import_button = button(
             "Import a table…",
             "Read a pinout from CSV, TSV or XLSX, with a preview (Ctrl+I)",
@@ -68,7 +85,15 @@ class PinoutsPage(StagePage):
         self.empty = label(words, "faint")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.middle.addLayout(
-            row(self.title, self.about, 1, self.flip_button, self.edit_button, self.import_button)
+            row(
+                self.title,
+                self.about,
+                1,
+                self.flip_button,
+                self.compare_button,
+                self.edit_button,
+                self.import_button,
+            )
         )
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.empty)
@@ -110,6 +135,8 @@ class PinoutsPage(StagePage):
             wired = sum(End(one.code, cavity) in self.analysis.network.wires_at for cavity in ways)
             entries.append(Work(one.code, one.name, f"{wired}/{len(ways)}", under=one.code))
         self.list.show_work(entries)
+        unknown = sum(not w.identified for w in loose_wires(self.analysis.network))
+        self.loose_button.setText(f"Loose wires: {unknown}…" if unknown else "Loose wires…")
         if job.connector(self._code) is None:
             self._code = job.connectors[0].code if job.connectors else ""
         self._show()
@@ -127,11 +154,14 @@ class PinoutsPage(StagePage):
             self.table.pick(cavity)
 
     def _show(self) -> None:
-        connector = self.store.job.connector(self._code)
+        job = self.store.job
+        connector = job.connector(self._code)
         self.empty.setVisible(connector is None)
         self._split.setVisible(connector is not None)
         self.flip_button.setEnabled(connector is not None)
         self.edit_button.setEnabled(connector is not None)
+        tables = sum(one.connector == self._code for one in job.pinouts)
+        self.compare_button.setVisible(tables > 0)
         self.face.show_connector(connector, self.analysis)
         if connector is None:
             self.title.setText("Pinouts")
@@ -154,16 +184,28 @@ class PinoutsPage(StagePage):
         self.face.turn()
 
     def _add(self) -> None:
-        from molvik.desktop.parts import HousingDialog
+        from molvik.desktop.housing import HousingDialog
 
         dialog = HousingDialog(self, self.store, None)
         if dialog.exec():
             self.hand.pick(dialog.code)
 
     def _edit(self) -> None:
-        from molvik.desktop.parts import HousingDialog
+        from molvik.desktop.housing import HousingDialog
 
         HousingDialog(self, self.store, self.store.job.connector(self._code)).exec()
+
+    def compare_tables(self) -> None:
+        """Compare the tables of the connector."""
+        VariantsDialog(self, self.store, self._code).open()
+
+    def show_loose(self) -> None:
+        """Show the loose wires."""
+        if self._loose is None:
+            self._loose = LooseWires(self, self.store, self.hand)
+        self._loose.show()
+        self._loose.refresh()
+        self._loose.raise_()
 
     def ask_for_table(self) -> None:
         """Ask for a table file and open it for import."""
@@ -173,13 +215,27 @@ class PinoutsPage(StagePage):
         if name:
             self.import_table(Path(name))
 
-    def import_table(self, path: Path) -> None:
-        """Open a table in the import window."""
+    def paste_table(self) -> None:
+        """Open what was copied in a spreadsheet, as a table to import."""
+        text = QGuiApplication.clipboard().text()
+        if not text.strip():
+            self.notice.say("Nothing is copied. Copy the table in the spreadsheet first.")
+            return
+        folder = Path(tempfile.mkdtemp(prefix="molvik-"))
+        path = folder / "pasted table.tsv"
+        path.write_text(text, encoding="utf-8")
+        self.import_table(path).finished.connect(
+            lambda _: shutil.rmtree(folder, ignore_errors=True)
+        )
+
+    def import_table(self, path: Path) -> "ImportDialog":
+        """Open a table in the import window, and return that."""
         from molvik.desktop.stages.pinouts.importing import ImportDialog
 
         dialog = ImportDialog(self, self.store, path, self._code)
         dialog.imported.connect(self.hand.pick)
         dialog.open()
+        return dialog
 
 
 def _about(connector: Connector) -> str:

@@ -1,5 +1,7 @@
 """Sizes: for one wire, each criterion with what is in hand, the smallest size, and its fuse."""
 
+import math
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -7,8 +9,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVB
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.store import Store
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.curveplot import CurvePlot
 from molvik.desktop.widgets.small import button, label, row, set_role
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2, equivalence_text, resistance_20_ohm_per_m
@@ -16,6 +20,8 @@ from molvik.electrical.fusing import largest_protecting_a
 from molvik.model import edits
 from molvik.model.parts import Wire, WireSize
 from molvik.quantities import ohm_text
+from molvik.sizes.curves import curves
+from molvik.sizes.short import FarShort, far_short
 from molvik.sizes.wire import (
     Criterion,
     Question,
@@ -118,7 +124,11 @@ class SizesPage(StagePage):
             "faint",
             wrap=True,
         )
-        self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
+        tip = "Give every wire that fails, or every wire, the smallest size that passes"
+        self.many = button("Set many…", tip, self.set_many)
+        self.middle.addLayout(
+            row(self.title, self.about, 1, self.many, self.use_awg, self.use_metric)
+        )
         self.middle.addWidget(self.notice)
         body = QWidget()
         inner = QVBoxLayout(body)
@@ -130,6 +140,9 @@ class SizesPage(StagePage):
         below.addWidget(_card("FIGURES", self.figures), 1)
         below.addWidget(_card("SIZE AND FUSE", self.advice), 1)
         inner.addLayout(below)
+        self.plot = CurvePlot()
+        self.plot_card = _card("FUSE AND WIRE, TIME AGAINST CURRENT", self.plot)
+        inner.addWidget(self.plot_card)
         inner.addWidget(self.caution)
         inner.addStretch(1)
         scroll = QScrollArea()
@@ -183,6 +196,7 @@ class SizesPage(StagePage):
             self.unknown.hide()
             self.figures.show_facts([])
             self.advice.show_facts([])
+            self.plot_card.hide()
             return
         self.list.choose(wire.code)
         asked = self.analysis.questions[wire.code]
@@ -190,8 +204,12 @@ class SizesPage(StagePage):
         self.about.setText(f"{wire.code} · {wire.size or 'no size yet'}")
         sizing = judge(wire.size, asked) if wire.size is not None else None
         self._show_verdict(wire, sizing)
-        self.figures.show_facts(_figures(wire, asked))
+        short = far_short(self.analysis.network, wire)
+        self.figures.show_facts([*_figures(wire, asked), *_short_facts(short)])
         self._show_advice(wire, asked)
+        drawn = curves(self.analysis.network, wire)
+        self.plot.show_curves(drawn)
+        self.plot_card.setVisible(drawn is not None)
 
     def _show_verdict(self, wire: Wire, sizing: Sizing | None) -> None:
         missing = sizing.unknown if sizing else ("its size",)
@@ -242,6 +260,10 @@ class SizesPage(StagePage):
             facts.append(("At most", " or ".join(allowed), ""))
         self.advice.show_facts(facts)
 
+    def set_many(self) -> None:
+        """Open the list of what would change."""
+        ResizeDialog(self, self.store).exec()
+
     def _use(self, size: WireSize | None) -> None:
         code = self._code
         if size is not None:
@@ -265,6 +287,19 @@ def _card(heading: str, *widgets: QWidget) -> QFrame:
     return card
 
 
+def _short_facts(short: FarShort | None) -> Facts:
+    """Return what a dead short at the wire's far end comes to."""
+    if short is None:
+        return []
+    opens = "it may never open" if math.isinf(short.opens_s) else f"{short.opens_s:.2g} s"
+    stands = "for ever" if math.isinf(short.stands_s) else f"{short.stands_s:.2g} s"
+    words = (
+        f"{short.amps:.0f} A at its far end; {short.fuse} opens after {opens} at its slowest, the "
+        f"wire stands it {stands}"
+    )
+    return [("Shorted", words, "" if short.guarded else "bad")]
+
+
 def _figures(wire: Wire, asked: Question) -> Facts:
     """Return what is asked and what follows from it."""
     facts: Facts = [
@@ -272,6 +307,8 @@ def _figures(wire: Wire, asked: Question) -> Facts:
         ("Air", f"{asked.ambient_c:g} °C", ""),
         ("Used for", asked.use.name, ""),
     ]
+    if wire.load_a is None and asked.load_a is not None:
+        facts.append(("Current", f"{asked.load_a:g} A in its worst state, nobody typed one", ""))
     if wire.size is None:
         return facts
     facts.append(("Copper", f"{area_mm2(wire.size):.2f} mm²", ""))

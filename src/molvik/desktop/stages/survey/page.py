@@ -32,6 +32,7 @@ from molvik.model.log import Tick
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
+from molvik.steps import Step
 from molvik.survey.before import before_opening
 from molvik.survey.decide import GRADES, decide
 
@@ -76,7 +77,7 @@ class SurveyPage(StagePage):
             table = self._table(name, kind, fields)
             self.tables[kind] = table
             self.tabs.addTab(table, name)
-        self.tabs.addTab(self._hours_tab(), "Hours")
+        self.tabs.addTab(self._hours_tab(), "Hours and money")
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
         split.addWidget(self.tabs)
@@ -211,12 +212,12 @@ class SurveyPage(StagePage):
             self._ticked,
         )
 
-        def tick(step: str) -> None:
-            one = Tick(BEFORE, step, now_text(), self.store.job.settings.measured_by)
-            self.store.do(f"Tick {step}", lambda job: edits.tick(job, one))
+        def tick(step: Step, key: str) -> None:
+            one = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
+            self.store.do(f"Tick {key}", lambda job: edits.tick(job, one))
 
-        def clear(step: str) -> None:
-            self.store.do(f"Clear {step}", lambda job: edits.untick(job, BEFORE, step))
+        def clear(step: Step, key: str) -> None:
+            self.store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
 
         def note(subject: str) -> None:
             if subject:

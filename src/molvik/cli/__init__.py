@@ -1,22 +1,35 @@
 """The same work without a window: check a job, export its sheets, read a pinout table."""
 
 import argparse
-import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from molvik import __version__
-
-JSON_VERSION = 1
-"""Version of the ``--json`` output, described in docs/command-line.md."""
+from molvik.cli import alive, calc, loom, size
+from molvik.cli.answers import complain as _complain
+from molvik.cli.answers import print_json as _print_json
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command and return its exit code: 0 fine, 1 stops found, 2 could not be done."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"demo", "check", "export", "import-pinout", "survey", "register"}
+    commands = {
+        "demo",
+        "check",
+        "export",
+        "import-pinout",
+        "survey",
+        "crossover",
+        "simulate",
+        "why",
+        "strip",
+        "import-wires",
+        "calc",
+        "size",
+        "register",
+    }
     if not words or (words[0] not in commands and not words[0].startswith("-")):
         # "molvik" and "molvik JOB" open the window, as a double click does.
         return _window(words)
@@ -37,8 +50,9 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"molvik {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
 
-    demo = commands.add_parser("demo", help="open the window with the demo job")
-    demo.set_defaults(run=lambda _: _window(["--demo"]))
+    demo = commands.add_parser("demo", help="open the window with a demo job")
+    demo.add_argument("name", nargs="?", choices=("marten", "plover"), default="marten")
+    demo.set_defaults(run=lambda parsed: _window([f"--demo={parsed.name}"]))
 
     check = commands.add_parser("check", help="list what is wrong with a job")
     check.add_argument("job", type=Path, metavar="JOB")
@@ -60,6 +74,17 @@ def _parser() -> argparse.ArgumentParser:
     survey.add_argument("--json", action="store_true", help="print JSON")
     survey.set_defaults(run=_survey)
 
+    crossover = commands.add_parser("crossover", help="plan the repinning of a plug")
+    crossover.add_argument("job", type=Path, metavar="JOB")
+    crossover.add_argument("--set", required=True, metavar="NAME", help="name or code of the set")
+    crossover.add_argument("--json", action="store_true", help="print JSON")
+    crossover.set_defaults(run=_crossover)
+
+    alive.add_commands(commands)
+    loom.add_commands(commands)
+    calc.add_commands(commands)
+    size.add_commands(commands)
+
     register = commands.add_parser(
         "register", help="let the desktop open .molvik files by double click"
     )
@@ -71,11 +96,6 @@ def _window(words: list[str]) -> int:
     from molvik.desktop.start import run
 
     return run(words)
-
-
-def _complain(text: object) -> int:
-    print(f"molvik: {text}", file=sys.stderr)
-    return 2
 
 
 def _check(parsed: argparse.Namespace) -> int:
@@ -196,7 +216,7 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
 def _survey(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.package import JobFileError, open_job
-    from molvik.logbook.estimate import hours, rates, repair_quantities, replace_quantities
+    from molvik.logbook.quote import break_even, choice
     from molvik.survey.decide import GRADES, condemned, decide, whole_loom
     from molvik.survey.replacement import shortages
     from molvik.survey.spread import spread
@@ -206,7 +226,7 @@ def _survey(parsed: argparse.Namespace) -> int:
     except JobFileError as error:
         return _complain(error)
     analysis = Analysis(job)
-    tree, known = analysis.loom, rates(job.log)
+    tree, both = analysis.loom, analysis.once(choice)
     faults: list[dict[str, Any]] = []
     for fault in sorted(job.loom.faults, key=lambda one: -one.grade):
         decision, reach = decide(tree, fault), spread(tree, fault)
@@ -237,8 +257,14 @@ def _survey(parsed: argparse.Namespace) -> int:
                     if one.short
                 ],
                 "hours": {
-                    "repair": round(hours(repair_quantities(analysis), known), 2),
-                    "new_loom": round(hours(replace_quantities(analysis), known), 2),
+                    "repair": round(both.repair.hours, 2),
+                    "new_loom": round(both.new_loom.hours, 2),
+                },
+                "costs": {
+                    "currency": job.settings.currency,
+                    "repair": round(both.repair.total, 2),
+                    "new_loom": round(both.new_loom.total, 2),
+                    "unpriced": sorted({*both.repair.unpriced, *both.new_loom.unpriced}),
                 },
                 "faults": faults,
             }
@@ -249,9 +275,94 @@ def _survey(parsed: argparse.Namespace) -> int:
         print(f"   {one['action']}: {one['how']}")
         print(f"   {one['reason']}")
         print(f"   open {one['open_m']:.2f} m of covering, inspect {len(one['inspect'])} wires")
-    for words in (*tree.problems, whole_loom(tree)):
+    money = break_even(both.repair, both.new_loom, job.settings)
+    for words in (*tree.problems, whole_loom(tree), money):
         if words:
             print(words)
+    return 0
+
+
+def _crossover(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.crossover.plan import ticks_of
+    from molvik.files.package import JobFileError, open_job
+
+    try:
+        job = open_job(parsed.job)
+    except JobFileError as error:
+        return _complain(error)
+    wanted = parsed.set.strip().lower()
+    code = next((r.code for r in job.repins if wanted in (r.code.lower(), r.name.lower())), "")
+    if not code:
+        known = ", ".join(f"{one.code} {one.name}" for one in job.repins) or "none"
+        return _complain(f"There is no repin set “{parsed.set}” in the job. It has: {known}.")
+    analysis = Analysis(job)
+    plan = analysis.plans[code]
+    ticked = ticks_of(analysis.network, code)
+    if parsed.json:
+        _print_json(
+            {
+                "job": job.title,
+                "set": code,
+                "name": plan.set.name,
+                "matches": [
+                    {
+                        "lead": one.lead.place,
+                        "function": one.lead.function,
+                        "to": one.want.place if one.want else None,
+                        "wanted": one.want.function if one.want else None,
+                        "score": round(one.score, 1),
+                        "state": one.state,
+                        "reason": one.reason,
+                        "runners_up": [
+                            {"to": r.place, "function": r.function, "score": round(r.score, 1)}
+                            for r in one.runners
+                        ],
+                    }
+                    for one in plan.matches
+                ],
+                "actions": [
+                    {
+                        "lead": one.place or None,
+                        "action": one.action,
+                        "to": one.end or None,
+                        "function": one.function,
+                        "reason": one.reason,
+                        "fit": one.fit.verdict if one.fit else None,
+                        "extend_m": one.extend_m,
+                        "diagram": one.diagram,
+                    }
+                    for one in plan.happenings
+                ],
+                "steps": [
+                    {
+                        "key": step.key,
+                        "do": step.do,
+                        "detail": step.detail,
+                        "first": step.first,
+                        "take": step.take or None,
+                        "put": step.put or None,
+                        "ticks": list(step.ticks),
+                        "done": step.is_done(ticked),
+                    }
+                    for step in plan.steps
+                ],
+                "problems": [one.text for one in plan.broken] + list(plan.astray(ticked)),
+                "empty": {at: list(gaps) for at, gaps in plan.empty.items()},
+            }
+        )
+        return 0
+    for match in plan.matches:
+        if not match.settled:
+            to = f"{match.want.place} {match.want.function}" if match.want else "nothing"
+            print(f"decide: {match.lead.place} {match.lead.function} to {to}? {match.reason}")
+    for number, step in enumerate(plan.steps, start=1):
+        if step.first:
+            print(f"      {step.first}")
+        done = "✓" if step.is_done(ticked) else " "
+        print(f"{number:4} {done} {step.do}" + (f" ({step.detail})" if step.detail else ""))
+    for words in (*(one.text for one in plan.broken), *plan.astray(ticked)):
+        print(words)
     return 0
 
 
@@ -264,8 +375,3 @@ def _register(_: argparse.Namespace) -> int:
     except OSError as error:
         return _complain(f"{error.filename} was not written: {error.strerror}.")
     return 0
-
-
-def _print_json(value: dict[str, Any]) -> None:
-    json.dump({"version": JSON_VERSION, **value}, sys.stdout, ensure_ascii=False, indent=1)
-    print()

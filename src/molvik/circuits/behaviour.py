@@ -1,0 +1,350 @@
+"""What each kind of device does: as elements of the network, and whether it works."""
+
+import math
+from typing import NamedTuple
+
+from molvik.circuits.states import OFF, State
+from molvik.circuits.wiring import Wiring
+from molvik.electrical.solve import Current, Diode, Element, Prepared, Resistor, Solution, Source
+from molvik.model.parts import Device, End, Output
+from molvik.reference.devices import BATTERY_STATES, COLD_PER_K, output_share, value
+
+NOT_LOADS = (
+    "battery", "switch", "isolator", "bus bar", "thermistor", "pickup", "network node",
+    "diagnostic plug", "diode",
+)  # fmt: skip
+"""Kinds that are not alive or dead themselves."""
+
+ALERT = ("battery", "alternator", "starter", "controller")
+"""Kinds whose elements change with the state and with what works; a relay's contacts do too."""
+
+WORKERS = (*ALERT, "relay")
+"""Kinds that work or do not."""
+
+SENDER_OHM = 120.0
+"""Inside a gauge, from its supply to the wire of its sender, ohms (typical, from memory)."""
+
+CHARGE_LAMP_OHM = 0.5
+"""From what charges to its lamp terminal, which it holds at its own voltage, ohms."""
+
+INSIDE_OHM = 0.01
+
+
+class Works(NamedTuple):
+    """What works in a round of the solution. on: codes of relays pulled in, starters, controllers
+    and alternators; "D5 12" for a controller's output that acts, "D5 awake" for one that
+    does not sleep, "D1 charging" for a battery.
+    limits: alternators that give all they can, A; sensed: volts lost between an alternator and its
+    sense wire.
+    """
+
+    on: frozenset[str] = frozenset()
+    limits: tuple[tuple[str, float], ...] = ()
+    sensed: tuple[tuple[str, float], ...] = ()
+
+
+def terminal(device: Device, name: str) -> str:
+    """Return the node of a device's terminal."""
+    return f"{device.code}/{name}"
+
+
+def minus_of(wiring: Wiring, device: Device) -> str:
+    """Return where a device bolted to metal has its minus: its terminal 31, or its body."""
+    return terminal(device, "31") if "31" in device.terminals else wiring.case(device)
+
+
+def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
+    """Return the two nodes a device works between; the second is empty when it has none."""
+    match device.kind:
+        case "relay":
+            return terminal(device, "86"), terminal(device, "85")
+        case "starter":
+            return terminal(device, "50"), minus_of(wiring, device)
+        case "alternator":
+            return terminal(device, "B+"), minus_of(wiring, device)
+        case "controller":
+            return f"{device.code} supply", f"{device.code} earth"
+        case _:
+            names = device.terminals
+            last = 2 if device.kind in ("sensor", "gauge") and len(names) > 2 else 1
+            minus = terminal(device, names[last]) if len(names) > 1 else device.case
+            return (terminal(device, names[0]) if names else ""), minus
+
+
+def load_ohm(wiring: Wiring, device: Device) -> float:
+    """Return a load's resistance: its own, or from the current its wires say it carries."""
+    own = dict(device.values)
+    if "ohm" in own:
+        return own["ohm"]
+    if "A" in own:
+        return wiring.nominal / own["A"]
+    network = wiring.network
+    at = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
+    currents = [wire.load_a for wire in network.wires_at.get(at, []) if wire.load_a]
+    by_ohm = device.kind in ("injector", "coil", "resistor", "sensor", "network node",
+                             "pickup", "thermistor", "diagnostic plug")  # fmt: skip
+    if currents and not by_ohm:
+        return wiring.nominal / max(currents)
+    if by_ohm:
+        return value(device, "ohm", wiring.nominal)
+    return wiring.nominal / value(device, "A", wiring.nominal)
+
+
+def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+    """Return what a device is in the network, as it works now."""
+    code = device.code
+
+    def own(name: str) -> float:
+        return value(device, name, wiring.nominal)
+
+    match device.kind:
+        case "battery":
+            share, worn = BATTERY_STATES[state.battery]
+            cold = 1.0 + COLD_PER_K * max(0.0, 20.0 - state.temperature_c)
+            ends = terminal(device, "+"), terminal(device, "-")
+            ohm = own("charge ohm" if f"{code} charging" in works.on else "ohm")
+            return [Source(code, *ends, own("rest V") * share, ohm * worn * cold)]
+        case "alternator":
+            return _alternator(wiring, device, state, works)
+        case "starter":
+            minus = minus_of(wiring, device)
+            made: list[Element] = [
+                Resistor(f"{code} coil", terminal(device, "50"), minus, own("coil ohm"))
+            ]
+            if code in works.on:
+                made.append(Resistor(code, terminal(device, "30"), minus, own("motor ohm")))
+            return made
+        case "relay":
+            coil = terminal(device, "86"), terminal(device, "85")
+            made = [Resistor(code, *coil, own("coil ohm"))]
+            if device.suppression == "diode":
+                made.append(Diode(f"{code} diode", coil[1], coil[0]))
+            elif device.suppression == "resistor":
+                made.append(Resistor(f"{code} resistor", *coil, own("across ohm")))
+            return made
+        case "controller":
+            return _controller(wiring, device, state, works)
+        case "diode" | "LED":
+            plus, minus = ends_of(wiring, device)
+            if not minus:
+                return []
+            curve = own("saturation A"), own("emission")
+            if device.kind == "diode":
+                return [Diode(code, plus, minus, *curve)]
+            middle = f"{code} inside"
+            return [Resistor(code, plus, middle, own("ohm")),
+                    Diode(f"{code} LED", middle, minus, *curve)]  # fmt: skip
+        case "switch" | "isolator" | "bus bar":
+            return []
+        case _:
+            return _load(wiring, device)
+
+
+def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
+    """Return what is the same in every state, wires and loads, and the devices that are not.
+
+    Made once for each wiring: it is most of a network.
+    """
+    kept: dict[Wiring, tuple[Prepared, tuple[Device, ...]]]
+    kept = wiring.network.kept.setdefault("standing", {})
+    if wiring not in kept:
+        still: list[Element] = [Resistor(one.name, one.a, one.b, one.ohm) for one in wiring.fixed]
+        for device in wiring.devices:
+            if device.kind not in ALERT:
+                still += elements(wiring, device, OFF, Works())
+        alert = tuple(one for one in wiring.devices if one.kind in ALERT)
+        kept[wiring] = Prepared(still, wiring.reference), alert
+    return kept[wiring]
+
+
+def _load(wiring: Wiring, device: Device) -> list[Element]:
+    plus, minus = ends_of(wiring, device)
+    code, ohm = device.code, load_ohm(wiring, device)
+    if not minus or plus == minus:
+        return []
+    if device.kind == "sensor" and len(device.terminals) > 2:
+        signal, share = terminal(device, device.terminals[1]), value(device, "wiper share")
+        return [Resistor(code, plus, signal, ohm * (1 - share)),
+                Resistor(f"{code} wiper", signal, minus, ohm * share)]  # fmt: skip
+    if device.kind == "thermistor":
+        kelvin = wiring.temperature_c + 273.15
+        ohm *= math.exp(value(device, "beta K") * (1 / kelvin - 1 / 293.15))
+    made: list[Element] = [Resistor(code, plus, minus, ohm)]
+    if device.kind == "gauge" and len(device.terminals) > 2:
+        sender = terminal(device, device.terminals[1])
+        made.append(Resistor(f"{code} sender", plus, sender, SENDER_OHM))
+    return made
+
+
+def _alternator(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+    code, minus = device.code, minus_of(wiring, device)
+    plus, lamp = terminal(device, "B+"), terminal(device, "L")
+    has_lamp = "L" in device.terminals
+    if code not in works.on:
+        field = value(device, "field ohm", wiring.nominal)
+        return [Resistor(f"{code} field", lamp, minus, field)] if has_lamp else []
+    limits = dict(works.limits)
+    made: list[Element] = []
+    if code in limits:
+        made.append(Current(code, plus, minus, limits[code]))
+    else:
+        volts = value(device, "set V", wiring.nominal) + dict(works.sensed).get(code, 0.0)
+        made.append(Source(code, plus, minus, volts, value(device, "ohm")))
+    if has_lamp:
+        made.append(Resistor(f"{code} L", plus, lamp, CHARGE_LAMP_OHM))
+    return made
+
+
+def most_a(device: Device, state: State, nominal: float) -> float:
+    """Return the largest current an alternator gives at a state's engine speed, A."""
+    rpm = state.rpm * value(device, "pulleys")
+    return value(device, "most A", nominal) * output_share(rpm)
+
+
+def _controller(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+    code = device.code
+    inside, earth = f"{code} supply", f"{code} earth"
+    made: list[Element] = []
+    for names, node in ((device.supplies, inside), (device.earths, earth)):
+        for name in names:
+            made.append(Resistor(f"{code} {name}", terminal(device, name), node, INSIDE_OHM))
+    draws = value(device, "A" if f"{code} awake" in works.on else "asleep A", wiring.nominal)
+    made.append(Resistor(code, inside, earth, wiring.nominal / draws))
+    # Inputs are held low, or high for switches to earth, by resistors inside.
+    for name, when in sorted({(one.input, one.when) for one in device.outputs if one.input}):
+        ends = (inside, terminal(device, name)) if when == "input low" else (
+            terminal(device, name), earth,
+        )  # fmt: skip
+        made.append(Resistor(f"{code} input {name} {when}", *ends, value(device, "input ohm")))
+    ohm = value(device, "driver ohm")
+    for one in device.outputs:
+        if output_key(device, one) not in works.on:
+            continue
+        node, name = terminal(device, one.terminal), f"{code} drives {one.terminal}"
+        match one.acts:
+            case "pulls low":
+                made.append(Resistor(name, node, earth, ohm))
+            case "feeds high":
+                made.append(Resistor(name, inside, node, ohm))
+            case "5 V":
+                made.append(Source(name, node, earth, 5.0, 1.0))
+    return made
+
+
+def output_key(device: Device, output: Output) -> str:
+    """Return the name an output that acts has among what works."""
+    return f"{device.code} {output.terminal}"
+
+
+def working(wiring: Wiring, state: State, was: Works, solution: Solution) -> Works:
+    """Return what works by the voltages of a solution, with hysteresis from what worked."""
+    on: set[str] = set()
+    limits: dict[str, float] = {}
+    sensed: dict[str, float] = {}
+    for device in wiring.devices:
+        if device.kind not in WORKERS:
+            continue
+        code = device.code
+        volts = _across(solution, *ends_of(wiring, device))
+        match device.kind:
+            case "battery":
+                if solution.amps.get(code, 0.0) < -1e-3:
+                    on.add(f"{code} charging")
+            case "relay":
+                share = value(device, "drop share" if code in was.on else "pull share")
+                if abs(volts) >= share * wiring.nominal:
+                    on.add(code)
+            case "starter":
+                pull = value(device, "pull V", wiring.nominal)
+                if volts >= (pull * 0.5 if code in was.on else pull):
+                    on.add(code)
+            case "alternator":
+                if _charges(device, state, was, solution):
+                    on.add(code)
+                    _regulate(wiring, device, state, was, solution, limits, sensed)
+            case "controller":
+                if volts >= value(device, "least V", wiring.nominal):
+                    on.add(code)
+                    if _awake(device, solution):
+                        on.add(f"{code} awake")
+                    on |= {
+                        output_key(device, one)
+                        for one in device.outputs
+                        if _acts(device, one, state, solution)
+                    }
+            case _:
+                pass
+    return Works(frozenset(on), tuple(sorted(limits.items())), tuple(sorted(sensed.items())))
+
+
+def _across(solution: Solution, a: str, b: str) -> float:
+    one, other = solution.volts.get(a), solution.volts.get(b)
+    return 0.0 if one is None or other is None else one - other
+
+
+def _awake(device: Device, solution: Solution) -> bool:
+    """A controller with an input that wakes it sleeps until that is live."""
+    wakers = {one.input for one in device.outputs if one.when == "input live"}
+    earth, least = f"{device.code} earth", value(device, "live V")
+    return not wakers or any(
+        _across(solution, terminal(device, name), earth) >= least for name in wakers
+    )
+
+
+def _acts(device: Device, output: Output, state: State, solution: Solution) -> bool:
+    """Return whether an output of a controller that is powered acts."""
+    match output.when:
+        case "powered":
+            return True
+        case "first seconds":
+            return state.first
+        case "first seconds and turning":
+            return state.first or state.turning
+        case "key on":
+            return state.key in ("run", "crank")
+        case "turning":
+            return state.turning
+        case "cranking":
+            return state.turning and not state.running
+        case "running":
+            return state.running
+        case _:
+            node, earth = terminal(device, output.input), f"{device.code} earth"
+            live = _across(solution, node, earth) >= value(device, "live V")
+            return not live if output.when == "input low" else live
+
+
+def _charges(device: Device, state: State, was: Works, solution: Solution) -> bool:
+    """An alternator begins with a current through its lamp terminal, and then goes on alone."""
+    if not state.running:
+        return False
+    if device.code in was.on or "L" not in device.terminals:
+        return True
+    return solution.amps.get(f"{device.code} field", 0.0) >= value(device, "excite A")
+
+
+def _regulate(
+    wiring: Wiring, device: Device, state: State, was: Works, solution: Solution,
+    limits: dict[str, float], sensed: dict[str, float],
+) -> None:  # fmt: skip
+    """Hold an alternator within what it can give, and its set voltage at its sense wire."""
+    code, most = device.code, most_a(device, state, wiring.nominal)
+    if code not in was.on:
+        return
+    plus, minus = terminal(device, "B+"), minus_of(wiring, device)
+    wanted = value(device, "set V", wiring.nominal)
+    before = dict(was.limits)
+    if code in before:
+        volts = _across(solution, plus, minus)
+        # It stays at its limit while the voltage stays below what it is set to.
+        held = volts < wanted if before[code] > 0 else volts > wanted or most == 0
+        if held:
+            limits[code] = before[code]
+    else:
+        amps = solution.amps.get(code, 0.0)
+        if amps > most or amps < 0:
+            limits[code] = max(0.0, min(amps, most))
+    if "S" in device.terminals and f"{code}/S" in solution.volts:
+        lost = _across(solution, plus, f"{code}/S")
+        if 0 < lost < 0.2 * wanted:
+            sensed[code] = round(lost, 3)

@@ -1,0 +1,216 @@
+"""Laying a circuit into a job: parts and wires by name, with sizes and fuses chosen."""
+
+from typing import Any
+
+from molvik.circuits.ends import read_end
+from molvik.circuits.network import Network
+from molvik.circuits.states import is_key
+from molvik.electrical.fusing import smallest_carrying_a
+from molvik.model import edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.parts import (
+    Colour,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Output,
+    Splice,
+    Wire,
+    WireSize,
+)
+from molvik.pinouts.geometry import cavities
+from molvik.sizes.wire import question, smallest
+
+LEAST_MM2 = 0.75
+"""Thinnest wire that is laid for anything but a signal, mm2 (our choice)."""
+
+MAIN_A = 80.0
+BAR_M = 0.1
+INSULATION = "C125"
+
+
+class Layer:
+    """A job to which a circuit is being added. Ends are written "F3/in"; codes are returned."""
+
+    def __init__(self, job: Job, earth: str = "", supply: str = "", key: str = "") -> None:
+        self.job = job
+        self._new: list[str] = []
+        self._earth, self._supply, self._key = earth, supply, key
+
+    # parts
+
+    def _add(self, part: Any) -> str:
+        before = {one.code for one in self.job.parts()}
+        self.job = edits.add(self.job, part)
+        return next(one.code for one in self.job.parts() if one.code not in before)
+
+    def fuse(self, name: str, amps: float, kind: Any = "blade") -> str:
+        """Add the smallest fuse that carries a load for hours."""
+        rating = smallest_carrying_a(amps, kind)
+        if rating is None:
+            raise EditError(f"No {kind} fuse carries {amps:g} A. Share {name} out over two.")
+        return self._add(Fuse("", name, rating, kind))
+
+    def relay(self, name: str) -> str:
+        """Add a relay that makes, with a resistor across its coil."""
+        return self.device(name, "relay", ("30", "87", "86", "85"), joins=(("30", "87"),),
+                           suppression="resistor")  # fmt: skip
+
+    def device(
+        self, name: str, kind: Any, terminals: tuple[str, ...] = ("+", "-"), **fields: Any
+    ) -> str:
+        """Add a device."""
+        return self._add(Device("", name, kind, terminals, **fields))
+
+    def splice(self, name: str) -> str:
+        """Add a splice."""
+        return self._add(Splice("", name))
+
+    def first(self, kind: str) -> Device | None:
+        """Return the first device of a kind that is there already."""
+        return next((one for one in self.job.devices if one.kind == kind), None)
+
+    def connector(self, made: Connector) -> str:
+        """Add a connector."""
+        return self._add(made)
+
+    # places that every job has, or is given
+
+    def battery(self) -> str:
+        """Return where heavy cables are fed: the battery's plus, or its isolator's far side."""
+        battery, isolator = self.first("battery"), self.first("isolator")
+        if battery is None:
+            code = self.device("Battery", "battery")
+            self.wire(f"{code}/-", self.earth(), "Battery earth", "BK", 180, 0.5, "starter",
+                      size=WireSize("metric", 50))  # fmt: skip
+            return f"{code}/+"
+        return f"{isolator.code}/{isolator.terminals[1]}" if isolator else f"{battery.code}/+"
+
+    def supply(self) -> str:
+        """Return the stud fuses are fed from, behind the main fuse."""
+        if self._supply:
+            return self._given(self._supply)
+        bar = next((one for one in self.job.devices if one.kind == "bus bar"), None)
+        if bar is not None:
+            return f"{bar.code}/{bar.terminals[0]}"
+        battery = self.battery()
+        main = self._add(Fuse("", "Main fuse", MAIN_A, "bolt-down"))
+        stud = self.device("Fuse box stud", "bus bar", ("M8",))
+        heavy = WireSize("metric", 16)
+        self.wire(battery, f"{main}/in", "Battery to main fuse", "RD", 50, 0.3, size=heavy)
+        self.wire(f"{main}/out", f"{stud}/M8", "Main fuse to fuse box", "RD", 50, 0.5, size=heavy)
+        return f"{stud}/M8"
+
+    def feed(self, fuse: str) -> None:
+        """Feed a fuse from the stud by a bar."""
+        self.wire(self.supply(), f"{fuse}/in", "Fuse box bar", "RD", 20, BAR_M,
+                  size=WireSize("metric", 16))  # fmt: skip
+
+    def earth(self) -> str:
+        """Return the earth point."""
+        if self._earth:
+            return self._given(self._earth)
+        if not self.job.earths:
+            self._add(EarthPoint("", "Engine block"))
+        return self.job.earths[0].code
+
+    def key(self, terminal: str = "15") -> str:
+        """Return a contact of the key switch: 15 in run and crank, 50 start, 75 accessory."""
+        if self._key and terminal == "15":
+            return self._given(self._key)
+        switch = next((one for one in self.job.devices if is_key(one)), None)
+        if switch is None:
+            fuse = self.fuse("Key switch", 12)
+            self.feed(fuse)
+            code = self.device("Key switch", "switch", ("30", "15", "50", "75"),
+                               joins=(("30", "15"), ("30", "50"), ("30", "75")))  # fmt: skip
+            self.wire(f"{fuse}/out", f"{code}/30", "Key switch feed", "RD", 10)
+            return f"{code}/{terminal}"
+        if terminal not in switch.terminals:
+            raise EditError(f"{switch.name} ({switch.code}) has no contact {terminal}.")
+        return f"{switch.code}/{terminal}"
+
+    def pin(self, computer: str, name: str, output: Output | None = None) -> str:
+        """Return a free place of a controller: a new terminal, or a free cavity of its plug."""
+        device = self.job.part(computer)
+        assert isinstance(device, Device)
+        place = name
+        if device.plug:
+            place = self._free_cavity(device)
+        fields: dict[str, Any] = {}
+        if not device.plug and place not in device.terminals:
+            fields["terminals"] = (*device.terminals, place)
+        if output is not None:
+            made = Output(place, output.acts, output.when, output.input)
+            fields["outputs"] = (*device.outputs, made)
+        if fields:
+            self.job = edits.change_part(self.job, computer, **fields)
+        return f"{device.plug or computer}/{place}"
+
+    def _free_cavity(self, device: Device) -> str:
+        plug = self.job.connector(device.plug)
+        assert isinstance(plug, Connector)
+        used = {end.cavity for wire in self.job.wires for end in wire.ends if end.at == plug.code}
+        used |= {pin.cavity for pin in plug.pins if pin.function and "not used" not in pin.function}
+        used |= {*device.supplies, *device.earths, *(one.terminal for one in device.outputs)}
+        free = next((one for one in cavities(plug.grid) if one not in used), "")
+        if not free:
+            raise EditError(f"{plug.name} ({plug.code}) has no free cavity.")
+        return free
+
+    def _given(self, text: str) -> str:
+        """Return a place the user named; it must exist, and a cavity must be empty."""
+        end = read_end(text, Network(self.job))
+        if not end.at:
+            raise EditError("Name a place that is there, not a loose end.")
+        part = self.job.part(end.at)
+        held = [w.code for w in self.job.wires if end in w.ends]
+        if isinstance(part, Connector) and held:
+            raise EditError(f"{end} is full: it holds {', '.join(held)}.")
+        return str(end)
+
+    # wires
+
+    def wire(
+        self, start: str, finish: str, function: str, colour: str, amps: float,
+        length_m: float = 1.0, use: str = "", size: WireSize | None = None, cable: str = "",
+        lay_mm: float | None = None,
+    ) -> str:  # fmt: skip
+        """Add a wire; without a size the smallest that passes is chosen at the end."""
+        base, _, tracer = colour.partition("/")
+        code = edits.free_code(self.job, Wire)
+        ends = (End(*one.split("/", 1)) for one in (start, finish))
+        a, b = ends
+        made = Wire(code, a, b, function, "", Colour(base, tracer), size, INSULATION, length_m,
+                    amps, None, use, cable=cable, lay_mm=lay_mm)  # fmt: skip
+        self.job = edits.add(self.job, made)
+        if size is None:
+            self._new.append(code)
+        return code
+
+    def move(self, begin: str, end: str) -> bool:
+        """Move the wires that end at a place to another; say whether there were any."""
+        at, to = (End(*one.split("/", 1)) for one in (begin, end))
+        found = [w for w in self.job.wires if at in w.ends]
+        for wire in found:
+            fields = {"start": to} if wire.start == at else {"finish": to}
+            self.job = edits.change_wire(self.job, wire.code, **fields)
+        return bool(found)
+
+    def finished(self) -> Job:
+        """Return the job, its new wires sized."""
+        network = Network(self.job)
+        wires = {wire.code: wire for wire in self.job.wires}
+        for code in self._new:
+            wire = wires[code]
+            size = smallest(question(network, wire), "metric")
+            if size is None:
+                raise EditError(f"No standard size passes for {wire.function}.")
+            least = 0.5 if wire.use in ("sensor", "screen") else LEAST_MM2
+            if size.value < least:
+                size = WireSize("metric", least)
+            self.job = edits.change_wire(self.job, code, size=size)
+        return self.job

@@ -1,0 +1,248 @@
+"""What is alive: the job as a network, solved until relays, controllers and fuses agree."""
+
+from functools import cached_property
+from typing import NamedTuple
+
+from molvik.circuits.behaviour import (
+    NOT_LOADS,
+    Works,
+    elements,
+    ends_of,
+    standing,
+    working,
+)
+from molvik.circuits.network import Network
+from molvik.circuits.states import State
+from molvik.circuits.wiring import Link, wiring
+from molvik.electrical.solve import Element, Resistor, Solution, solve
+from molvik.model.job import Job
+from molvik.model.parts import Device
+from molvik.reference.devices import BLOWS_AT, BLOWS_AT_SHORTLY
+
+MOST_ROUNDS = 40
+ALIVE_SHARE = 0.7
+"""From this share of the nominal voltage on a load works (our choice)."""
+
+CRANK_SHARE = 0.55
+"""The same while cranking, which pulls the battery down: what an engine needs is built for that
+(our choice; starting is commonly still expected with 7 to 8 V at the loads)."""
+
+WEAK_SHARE = 0.25
+REFERENCE_V = 4.0
+"""A sensor on a supply of 5 V works from here on (our choice)."""
+
+
+class Load(NamedTuple):
+    """A device in a state. volts across it, amps through it; state: alive, weak, dead, or at rest
+    for an alternator that stands.
+    """
+
+    device: str
+    name: str
+    plus: str
+    minus: str
+    volts: float
+    amps: float
+    state: str
+
+
+class Blown(NamedTuple):
+    """How a fuse blew: what it carried, A, and the solution just before, with its elements."""
+
+    amps: float
+    solution: Solution
+    elements: tuple[Element, ...]
+
+
+class Alive:
+    """One job solved in one state. before: the state it comes from, whose relays are held."""
+
+    def __init__(self, network: Network, state: State, before: "Alive | None" = None) -> None:
+        self.network, self.state = network, state
+        self.job: Job = network.job
+        self.wiring = wiring(network, state)
+        self.nominal = self.wiring.nominal
+        self.least_v = (CRANK_SHARE if state.shortly else ALIVE_SHARE) * self.nominal
+        self.chatter: tuple[str, ...] = ()
+        if before is None and state.was_running:
+            running = state._replace(name="running", key="run", isolated=False, was_running=False)
+            before = Alive(network, running)
+        self.works: Works = before.works if before else Works()
+        self.blown: dict[str, Blown] = dict(before.blown) if before else {}
+        self.solution = self._settle()
+
+    @property
+    def on(self) -> frozenset[str]:
+        """Relays pulled in, starters, controllers and alternators that work, outputs that act."""
+        return self.works.on
+
+    @property
+    def reference(self) -> str:
+        """The node from which voltages are told."""
+        return self.wiring.reference
+
+    @cached_property
+    def links(self) -> tuple[Link, ...]:
+        """Every way a current can take in this state, closed and open ones."""
+        return (*self.wiring.fixed, *self._switched())
+
+    def _switched(self) -> list[Link]:
+        return self.wiring.switched(self.state, self.on, self.blown)
+
+    # settling
+
+    def _settle(self) -> Solution:
+        """Solve until nothing changes; what never does is chatter."""
+        seen: list[Works] = []
+        fixed, alert = standing(self.wiring)
+        while True:
+            contacts = [
+                Resistor(one.name, one.a, one.b, one.ohm) for one in self._switched() if one.closed
+            ]
+            made = [
+                one
+                for device in alert
+                for one in elements(self.wiring, device, self.state, self.works)
+            ]
+            self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
+            solution = solve([*contacts, *made], self.reference, fixed)
+            was, self.works = self.works, working(self.wiring, self.state, self.works, solution)
+            # An alternator that is still finding its voltage blows nothing.
+            steady = self._sources(was) == self._sources(self.works)
+            blown = self._overloaded(solution) if steady else None
+            if blown is None and self.works == was:
+                return solution
+            if blown is not None:
+                # It may have been what fed them: all is judged anew, with what was held before.
+                self.blown[blown[0]] = blown[1]
+                seen.clear()
+                continue
+            if self.works in seen or len(seen) > MOST_ROUNDS:
+                restless = (one for one in was.on ^ self.works.on if " " not in one)
+                self.chatter = tuple(sorted(restless))
+                return solution
+            seen.append(self.works)
+
+    def _sources(self, works: Works) -> tuple[object, ...]:
+        """Return how batteries and alternators stand."""
+        makers = {one.code for one in self.job.devices if one.kind == "alternator"}
+        sources = {one for one in works.on if one in makers or one.endswith(" charging")}
+        return sources, works.limits
+
+    def _overloaded(self, solution: Solution) -> tuple[str, Blown] | None:
+        """Return the most overloaded fuse: one after the other, for it may save the others."""
+        most = BLOWS_AT_SHORTLY if self.state.shortly else BLOWS_AT
+        worst, found = most, None
+        for fuse in self.job.fuses:
+            name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
+            amps = abs(solution.amps.get(name, 0.0))
+            if amps > worst * fuse.rating_a and fuse.code not in self.blown:
+                worst = amps / fuse.rating_a
+                found = fuse.code, Blown(amps, solution, self.elements)
+        return found
+
+    # answers
+
+    def across(self, a: str, b: str) -> float:
+        """Return the voltage between two nodes, zero where one floats."""
+        one, other = self.solution.volts.get(a), self.solution.volts.get(b)
+        return 0.0 if one is None or other is None else one - other
+
+    @cached_property
+    def loads(self) -> tuple[Load, ...]:
+        """Every device with what it gets."""
+        found = (self._load(d) for d in self.job.devices if d.kind not in NOT_LOADS)
+        return tuple(one for one in found if one.plus and one.minus)
+
+    @cached_property
+    def load(self) -> dict[str, Load]:
+        """The loads by their codes."""
+        return {one.device: one for one in self.loads}
+
+    def _load(self, device: Device) -> Load:
+        plus, minus = ends_of(self.wiring, device)
+        volts = self.across(plus, minus)
+        amps = abs(self.solution.amps.get(device.code, 0.0))
+        floating = plus not in self.solution.volts or minus not in self.solution.volts
+        least, weak = self.least_v, WEAK_SHARE * self.nominal
+        if device.kind == "sensor" and len(device.terminals) > 2:
+            least, weak = REFERENCE_V, 1.0
+        if device.kind in ("relay", "starter", "controller", "alternator"):
+            state = "alive" if device.code in self.on else "dead"
+        elif abs(volts) >= least:
+            state = "alive"
+        else:
+            state = "weak" if abs(volts) >= weak else "dead"
+        if device.kind == "alternator" and not self.state.running:
+            state = "at rest"
+        gone = device.code in self.state.broken
+        if gone or (floating and state not in ("alive", "at rest")):
+            state = "dead"
+        return Load(device.code, device.name, plus, minus, volts, amps, state)
+
+    @cached_property
+    def wire_amps(self) -> dict[str, float]:
+        """The current through each wire, A, from its first end to its second."""
+        found: dict[str, float] = {}
+        for one in self.wiring.fixed:
+            if one.what == "wire":
+                found.setdefault(one.part, self.solution.amps.get(one.name, 0.0))
+        return found
+
+    @cached_property
+    def wire_volts(self) -> dict[str, float]:
+        """The voltage of each wire against the battery's minus, at its higher end, V."""
+        volts = self.solution.volts
+        found: dict[str, float] = {}
+        for one in self.wiring.fixed:
+            ends = [volts[node] for node in (one.a, one.b) if node in volts]
+            if one.what == "wire" and ends:
+                found[one.part] = max(*ends, found.get(one.part, -1e9))
+        return found
+
+    @cached_property
+    def source_amps(self) -> float:
+        """What the battery gives, A; less than zero while it is charged."""
+        batteries = (one for one in self.job.devices if one.kind == "battery")
+        return sum(self.solution.amps.get(one.code, 0.0) for one in batteries)
+
+    @cached_property
+    def starts(self) -> str:
+        """Say why an engine that is cranked does not start; empty when it does."""
+        starters = [one for one in self.job.devices if one.kind == "starter"]
+        if not starters:
+            return "there is no starter in the job"
+        if not any(one.code in self.on for one in starters):
+            return f"{starters[0].name} does not turn"
+        dead = [one.name for one in self.lost]
+        return f"{', '.join(dead)} dead while cranking" if dead else ""
+
+    @cached_property
+    def lost(self) -> tuple[Device, ...]:
+        """What the engine needs and does not have in this state."""
+        return tuple(
+            one
+            for one in needed(self.job)
+            if one.code not in self.load or self.load[one.code].state != "alive"
+        )
+
+
+def needed(job: Job) -> tuple[Device, ...]:
+    """Return what the engine needs to run: the user's list, or else what it commonly is.
+
+    Without a list: controllers, injectors, ignition coils, and motors on a wire used for a pump.
+    """
+    own = tuple(one for one in job.devices if one.needed)
+    if own:
+        return own
+    pumps = {end.at for wire in job.wires if wire.use == "pump" for end in wire.ends}
+    return tuple(
+        one
+        for one in job.devices
+        if one.kind in ("controller", "injector", "coil")
+        or (
+            one.kind == "motor"
+            and (one.code in pumps or one.plug in pumps)
+            and "pump" in one.name.lower()
+        )
+    )

@@ -1,0 +1,155 @@
+"""Jobs to begin from: small, whole, all made up. Each starts its engine and raises no stop."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from msgspec.structs import replace
+
+from molvik.circuits.blocks import lay
+from molvik.circuits.laying import Layer
+from molvik.model import edits
+from molvik.model.crossover import RepinSet
+from molvik.model.job import Job, Settings
+from molvik.model.parts import Colour, Connector, Grid, Pin, Wire, WireSize
+
+
+class Starter(NamedTuple):
+    """A job to begin from. about: for the menu; make: builds it anew."""
+
+    title: str
+    about: str
+    make: Callable[[], Job]
+
+
+def _named(job: Job, title: str, subtitle: str) -> Job:
+    return replace(job, title=title, subtitle=subtitle)
+
+
+def run_stand() -> Job:
+    """A stand to run an engine on."""
+    return _named(lay(Job(""), "Run stand"), "Run stand", "engine on a stand · 12 V")
+
+
+def bare_engine() -> Job:
+    """A standalone engine computer on a bare engine."""
+    job = Job("")
+    for title, answers in (
+        ("Starter", {"by": "helper relay"}), ("Charging", {}), ("Fuel pump", {}),
+        ("Standalone engine computer", {}), ("Fans", {"many": "one"}), ("Isolator", {}),
+    ):  # fmt: skip
+        job = lay(job, title, answers)
+    return _named(job, "Bare engine", "standalone engine computer · 12 V")
+
+
+def _ignition(layer: Layer, volts: float = 12.0) -> None:
+    """Lay a coil with points, which the engine needs."""
+    ohm = 3.0 * (volts / 12.0) ** 2
+    coil = layer.device("Ignition coil", "coil", ("15", "1"), needed=True, values=(("ohm", ohm),))
+    layer.wire(layer.key(), f"{coil}/15", "Ignition feed", "BK/YE", 4, 0.8)
+    layer.wire(f"{coil}/1", layer.earth(), "Ignition, points to earth", "GN", 4, 0.6)
+
+
+def alternator_upgrade() -> Job:
+    """From a regulator on the bulkhead to one inside the alternator: 130 A, with a sense wire."""
+    layer = Layer(lay(Job(""), "Starter"))
+    _ignition(layer)
+    code = layer.device("Alternator, 130 A", "alternator", ("B+", "L", "S"), case=layer.earth(),
+                        values=(("most A", 130.0),))  # fmt: skip
+    fuse = layer.fuse("Charging", 130, "bolt-down")
+    cable = WireSize("awg", 2)
+    layer.wire(layer.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 110, 0.3,
+               "charging", cable)  # fmt: skip
+    layer.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 110, 1.2, "charging", cable)
+    lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),))
+    diode = layer.device("Charge lamp diode", "diode", ("A", "K"))
+    layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
+    layer.wire(f"{lamp}/2", f"{diode}/A", "Charge lamp", "BU", 0.2, 0.3)
+    layer.wire(f"{diode}/K", f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
+    sense = layer.fuse("Sense", 2)
+    layer.feed(sense)
+    layer.wire(f"{sense}/out", f"{code}/S", "Sense", "RD/WH", 0.05, 1.2, "sensor")
+    job = layer.finished()
+    plug = Connector("C1", "Old regulator plug", Grid(1, 4), "plug", "socket", "12")
+    job = edits.add(job, plug)
+    for cavity, function, colour in (("1", "Old field", "BU/BK"), ("2", "Old stator", "WH")):
+        job = edits.add(job, Wire("", function=f"{function}, from cavity {cavity}", stowed=True,
+                                  colour=Colour(*colour.split("/")), insulation="GPT",
+                                  size=WireSize("metric", 1.5), length_m=1.4,
+                                  note="stowed: the new regulator is inside"))  # fmt: skip
+    return _named(job, "Alternator upgrade", "outside to built-in regulator · 12 V")
+
+
+SIBLINGS = (
+    # function, donor's cavity, cavity here, colour
+    ("Ignition coil", "1", "4", "GN"),
+    ("Fuel pump relay", "2", "7", "GN/WH"),
+    ("Coolant sensor", "3", "2", "BU/YE"),
+    ("Sensor return", "4", "1", "BK/YE"),
+    ("Oil lamp", "5", "8", "GN/BK"),
+    ("Tachometer", "6", "3", "PK/BK"),
+    ("Charge lamp", "7", "6", "BU"),
+    ("Start", "8", "5", "VT"),
+)
+
+
+def sibling_swap() -> Job:
+    """An engine of a sister model: the same leads, other cavities of the bulkhead plug."""
+    layer = Layer(lay(lay(lay(Job(""), "Starter"), "Charging"), "Fuel pump"))
+    _ignition(layer)
+    donor = tuple(Pin(at, what, "", Colour(*tint.split("/"))) for what, at, _, tint in SIBLINGS)
+    here = tuple(Pin(at, what, "", Colour(*tint.split("/"))) for what, _, at, tint in SIBLINGS)
+    plugs = [
+        layer.connector(Connector("", name, Grid(2, 4), "plug", "socket", "16", pins=pins))
+        for name, pins in (("Engine plug, donor", donor), ("Engine plug, here", here))
+    ]
+    for what, at, _, tint in SIBLINGS:
+        lead = layer.splice(f"{what}, engine side")
+        layer.wire(lead, f"{plugs[0]}/{at}", what, tint, 0.2, 0.6)
+    repin = RepinSet("Q1", "Engine plug", (plugs[0],), plugs[1])
+    job = replace(layer.finished(), repins=(repin,))
+    return _named(job, "Sibling swap", "the same leads, other cavities · 12 V")
+
+
+def six_volts() -> Job:
+    """A loom of 6 V: the same lamps draw twice the current, and the cables are thick."""
+    layer = Layer(Job("", settings=Settings(system_v=6.0)))
+    starter = layer.device("Starter", "starter", ("30", "50"), case=layer.earth())
+    thick = WireSize("metric", 70)
+    layer.wire(layer.battery(), f"{starter}/30", "Starter cable", "RD", 250, 0.9, "starter", thick)
+    layer.wire(layer.key("50"), f"{starter}/50", "Start", "VT", 10, 0.8)
+    _ignition(layer, 6.0)
+    fuse = layer.fuse("Lamps", 12, "glass")
+    lamps = layer.device("Head lamps", "lamp", ("56", "31"), values=(("A", 11.0),))
+    switch = layer.device("Lamp switch", "switch", ("30", "56"), joins=(("30", "56"),))
+    layer.feed(fuse)
+    layer.wire(f"{fuse}/out", f"{switch}/30", "Lamp switch feed", "RD/YE", 11, 0.8, "lighting")
+    layer.wire(f"{switch}/56", f"{lamps}/56", "Head lamps", "WH", 11, 1.2, "lighting")
+    layer.wire(f"{lamps}/31", layer.earth(), "Head lamp earth", "BN", 11, 0.6, "lighting")
+    dynamo = layer.device("Alternator, 6 V", "alternator", ("B+", "L"), case=layer.earth(),
+                          values=(("most A", 45.0),))  # fmt: skip
+    cable = WireSize("metric", 16)
+    out = layer.fuse("Charging", 45, "bolt-down")
+    layer.wire(layer.battery(), f"{out}/in", "Battery to charging fuse", "RD", 45, 0.3, "charging",
+               cable)  # fmt: skip
+    layer.wire(f"{out}/out", f"{dynamo}/B+", "Alternator output", "RD", 45, 0.7, "charging", cable)
+    lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 15.0),))
+    layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.4, 0.5)
+    layer.wire(f"{lamp}/2", f"{dynamo}/L", "Charge lamp", "BU", 0.4, 1.2)
+    return _named(layer.finished(), "Six-volt loom", "vintage · 6 V")
+
+
+STARTERS: dict[str, Starter] = {
+    one.title: one
+    for one in (
+        Starter("Engine run stand", "Isolator, key, start button, charging, pump, ignition.",
+                run_stand),
+        Starter("Standalone computer on a bare engine",
+                "Computer, injectors, coils, sensors, pump, fan, starter, charging.", bare_engine),
+        Starter("Alternator upgrade", "From an outside to a built-in regulator, with a sense wire.",
+                alternator_upgrade),
+        Starter("Sibling-platform swap", "The same leads in other cavities: a plug to repin.",
+                sibling_swap),
+        Starter("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
+    )
+}  # fmt: skip
+"""Every job to begin from, by its title."""

@@ -1,0 +1,138 @@
+"""The states a job is solved in: the key, the engine, the switches, the battery, what is broken."""
+
+from typing import Literal, NamedTuple
+
+from molvik.circuits.faults import Fault
+from molvik.model.job import Job
+from molvik.model.parts import Device, Position
+
+BatteryState = Literal["charged", "half", "flat"]
+
+
+class State(NamedTuple):
+    """A state. key: position of the key switch. turning: the engine is turned or runs. running: it
+    runs by itself, at ``rpm``, so the alternator may charge. shortly: it lasts for seconds. first:
+    these are the first seconds after the key came on. isolated: the battery switch is open.
+    was_running: it comes after running, so what works goes on working while it can. switches: where
+    other switches stand, by code. temperature_c: of all there is, deg C. faults: what is broken.
+    """
+
+    name: str
+    key: str
+    turning: bool = False
+    running: bool = False
+    shortly: bool = False
+    isolated: bool = False
+    was_running: bool = False
+    first: bool = False
+    rpm: float = 2000.0
+    switches: tuple[tuple[str, str], ...] = ()
+    battery: BatteryState = "charged"
+    temperature_c: float = 20.0
+    faults: frozenset[Fault] = frozenset()
+
+    @property
+    def broken(self) -> frozenset[str]:
+        """What is off, out or does not work."""
+        return frozenset(one.at for one in self.faults if one.kind == "open")
+
+
+OFF = State("off", "off")
+ACCESSORY = State("accessory", "accessory")
+PRIME = State("first seconds", "run", first=True)
+RUN = State("run", "run")
+CRANK = State("crank", "crank", turning=True, shortly=True)
+RUNNING = State("running", "run", turning=True, running=True)
+KEY_OFF_RUNNING = State(
+    "key off while running", "off", turning=True, running=True, was_running=True
+)
+ISOLATED = State(
+    "isolator off while running", "run", turning=True, running=True, isolated=True, was_running=True
+)
+STATES = (OFF, ACCESSORY, PRIME, RUN, CRANK, RUNNING, KEY_OFF_RUNNING, ISOLATED)
+"""In the order a key goes through them, then the two ways to stop."""
+
+NAMED = {state.name: state for state in STATES}
+
+KEY_JOINS: dict[str, tuple[tuple[str, str], ...]] = {
+    "off": (),
+    "accessory": (("30", "75"),),
+    "run": (("30", "75"), ("30", "15")),
+    "crank": (("30", "15"), ("30", "50")),
+}
+"""What a key switch joins by its terminals of DIN 72552, when nothing else is said: 75 drops out
+while cranking, 15 stays."""
+
+KEYS = tuple(KEY_JOINS)
+
+
+def is_key(device: Device) -> bool:
+    """Return whether a switch is the key switch, by its terminals or its positions."""
+    if device.kind != "switch":
+        return False
+    names = {position.name.lower() for position in device.positions}
+    return {"30", "15"} <= set(device.terminals) or {"off", "run"} <= names
+
+
+def joins_of(device: Device, state: State) -> tuple[tuple[str, str], ...]:
+    """Return the terminals a switch joins in a state."""
+    if device.kind == "isolator":
+        if not device.positions:
+            return () if state.isolated else device.joins
+        names = {one.name.lower(): one.joins for one in device.positions}
+        return names.get("off" if state.isolated else "on", ())
+    if device.positions:
+        at = position_of(device, state)
+        return at.joins if at else ()
+    if is_key(device):
+        known = set(device.terminals)
+        return tuple(pair for pair in KEY_JOINS[state.key] if set(pair) <= known)
+    return () if dict(state.switches).get(device.code) == "off" else device.joins
+
+
+def position_of(device: Device, state: State) -> Position | None:
+    """Return where a switch with positions stands.
+
+    Where the user put it; else as the key stands, as the engine moves it, or pressed in crank when
+    it is the start button; else in its last position that it stays in.
+    """
+    names = {one.name.lower(): one for one in device.positions}
+    engine = "running" if state.running else "standing"
+    pressed = "start" if state.turning and not state.running else ""
+    chosen = dict(state.switches).get(device.code, "").lower()
+    for name in (chosen, state.key if is_key(device) else "", engine, pressed):
+        if name and name in names:
+            return names[name]
+    staying = [one for one in device.positions if not one.momentary]
+    return staying[-1] if staying else None
+
+
+def all_joins(device: Device) -> tuple[tuple[str, str], ...]:
+    """Return every pair of terminals a switch joins in some position."""
+    pairs = list(device.joins)
+    for position in device.positions:
+        pairs += position.joins
+    if is_key(device) and not device.positions:
+        known = set(device.terminals)
+        pairs += [pair for joins in KEY_JOINS.values() for pair in joins if set(pair) <= known]
+    return tuple({frozenset(pair): pair for pair in pairs if pair[0] != pair[1]}.values())
+
+
+def choices_of(device: Device) -> tuple[str, ...]:
+    """Return the positions a user may put a switch in; none for the key and the isolator."""
+    if device.kind != "switch" or is_key(device):
+        return ()
+    return tuple(one.name for one in device.positions) or ("off", "on")
+
+
+def stands(device: Device, state: State) -> str:
+    """Return where a user's switch stands, by the name of its position."""
+    if device.positions:
+        at = position_of(device, state)
+        return at.name if at else ""
+    return dict(state.switches).get(device.code, "on")
+
+
+def all_off(job: Job) -> tuple[tuple[str, str], ...]:
+    """Return every user's switch in its first position, which is taken for off."""
+    return tuple((one.code, choices_of(one)[0]) for one in job.devices if choices_of(one))

@@ -1,0 +1,64 @@
+"""Positions of switches and outputs of controllers as people type them."""
+
+import typing
+
+from molvik.model.parts import Output, Position
+
+ACTS = ("pulls low", "feeds high", "5 V")
+WHENS = tuple(typing.get_args(typing.get_type_hints(Output)["when"]))
+
+POSITIONS_HOW = "off; on: 30-53; pressed*: 1-2 (* springs back; case is its body)"
+OUTPUTS_HOW = f"2 pulls low powered; 5 feeds high input live 12. When: {', '.join(WHENS)}"
+
+
+def positions_text(positions: tuple[Position, ...]) -> str:
+    """Return positions as they are typed."""
+    said = []
+    for one in positions:
+        joins = " ".join("-".join(pair) for pair in one.joins)
+        said.append(f"{one.name}{'*' if one.momentary else ''}{': ' + joins if joins else ''}")
+    return "; ".join(said)
+
+
+def read_positions(text: str, terminals: tuple[str, ...]) -> tuple[Position, ...]:
+    """Return the positions that are typed; ValueError says which cannot be."""
+    found: list[Position] = []
+    known = {*terminals, "case"}
+    for words in filter(None, (part.strip() for part in text.split(";"))):
+        name, _, pairs = words.partition(":")
+        momentary = name.rstrip().endswith("*")
+        name = name.strip().rstrip("*").strip()
+        joins: list[tuple[str, str]] = []
+        for pair in pairs.replace(",", " ").split():
+            one, _, other = pair.partition("-")
+            if one not in known or other not in known or one == other:
+                raise ValueError(f"“{pair}” does not join two terminals. Type: {POSITIONS_HOW}.")
+            joins.append((one, other))
+        if not name or name.lower() in (one.name.lower() for one in found):
+            raise ValueError(f"“{words}” needs a name of its own. Type: {POSITIONS_HOW}.")
+        found.append(Position(name, tuple(joins), momentary))
+    return tuple(found)
+
+
+def outputs_text(outputs: tuple[Output, ...]) -> str:
+    """Return outputs as they are typed."""
+    said = (f"{o.terminal} {o.acts} {o.when}{' ' + o.input if o.input else ''}" for o in outputs)
+    return "; ".join(said)
+
+
+def read_outputs(text: str) -> tuple[Output, ...]:
+    """Return the outputs that are typed; ValueError says which cannot be."""
+    found = []
+    for words in filter(None, (part.strip() for part in text.split(";"))):
+        terminal, _, rest = words.partition(" ")
+        acts = next((one for one in ACTS if rest.lower().startswith(one.lower())), "")
+        when_text = rest[len(acts) :].strip() or "powered"
+        # The longest first: "first seconds and turning" before "first seconds".
+        longest = sorted(WHENS, key=len, reverse=True)
+        when = next((one for one in longest if when_text.lower().startswith(one)), "")
+        given = when_text[len(when) :].strip()
+        wanted = when in ("input live", "input low")
+        if not acts or not when or bool(given) != wanted:
+            raise ValueError(f"“{words}” is not understood. Type: {OUTPUTS_HOW}.")
+        found.append(Output(terminal, acts, when, given))  # type: ignore[arg-type]
+    return tuple(found)

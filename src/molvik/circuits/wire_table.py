@@ -1,0 +1,254 @@
+"""Reading a table of wires row by row, and writing it back without losing anything."""
+
+import re
+from collections.abc import Sequence
+from typing import Any, Literal, NamedTuple
+
+from msgspec.structs import replace
+
+from molvik.circuits.ends import EndError, read_end
+from molvik.circuits.network import Network
+from molvik.model import edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job, code_order
+from molvik.model.parts import LOOSE, Wire
+from molvik.pinouts.colours import read_any_colour
+from molvik.pinouts.table import RawRow, RawTable
+from molvik.quantities import (
+    BareSize,
+    read_current_a,
+    read_length_m,
+    read_size,
+    read_temperature_c,
+)
+from molvik.reference.insulation import INSULATIONS
+from molvik.reference.limits import USES
+
+HEADINGS: dict[str, tuple[str, ...]] = {
+    "code": ("wire", "code", "no", "nr", "number", "id"),
+    "from": ("from", "start", "end a", "end 1", "source", "von", "from part", "from connector"),
+    "from cavity": ("from cavity", "from pin", "cavity a", "pin a", "pin 1", "cavity 1"),
+    "to": ("to", "finish", "end b", "end 2", "destination", "target", "nach", "to part",
+           "to connector"),
+    "to cavity": ("to cavity", "to pin", "cavity b", "pin b", "pin 2", "cavity 2"),
+    "function": ("function", "description", "signal", "name", "what"),
+    "circuit": ("circuit", "circuit no", "net", "circuit name"),
+    "colour": ("colour", "color", "col"),
+    "size": ("size", "gauge", "section", "awg", "mm2", "mm²", "size mm2", "size mm²", "size awg",
+             "csa"),
+    "length": ("length", "length m", "length mm", "length in", "len"),
+    "current": ("current", "current a", "amps", "load", "load a"),
+    "insulation": ("insulation", "type", "wire type"),
+    "air": ("air", "ambient", "temperature"),
+    "use": ("use",),
+    "note": ("note", "notes", "remark", "comment"),
+    "stowed": ("stowed",),
+    "cable": ("cable", "cable name"),
+    "twist": ("twist", "lay", "lay mm"),
+}  # fmt: skip
+"""What the columns are called, in small letters."""
+
+WRITTEN = (
+    "Wire", "From", "From cavity", "To", "To cavity", "Function", "Circuit", "Colour", "Size",
+    "Length", "Current", "Insulation", "Air", "Use", "Note", "Stowed", "Cable", "Twist",
+)  # fmt: skip
+
+RowState = Literal["fine", "needs you", "cannot be read"]
+
+
+class WireRow(NamedTuple):
+    """What one row came to. wire: None when it cannot be read. remarks: what to look at."""
+
+    number: int
+    state: RowState
+    wire: Wire | None
+    remarks: tuple[str, ...]
+
+
+class WireTable(NamedTuple):
+    """A table read. problem: why nothing can be read of it; unused: headings not understood."""
+
+    rows: tuple[WireRow, ...]
+    columns: tuple[str, ...]
+    unused: tuple[str, ...]
+    problem: str = ""
+
+    def wires(self) -> tuple[Wire, ...]:
+        """Return the wires of all rows that could be read."""
+        return tuple(row.wire for row in self.rows if row.wire is not None)
+
+    def count(self, state: RowState) -> int:
+        """Return how many rows came to a state."""
+        return sum(row.state == state for row in self.rows)
+
+
+def read_wires(raw: RawTable, network: Network) -> WireTable:
+    """Read a table of wires, each row by itself; ends that are not in the job stay loose."""
+    at, fields = _find_columns(raw)
+    if "from" not in fields.values() or "to" not in fields.values():
+        return WireTable((), (), (), "No row names the columns. It needs at least From and To.")
+    heading = raw.rows[at].cells
+    unused = tuple(cell for n, cell in enumerate(heading) if cell.strip() and n not in fields)
+    units = {field: heading[n].lower() for n, field in fields.items()}
+    seen: set[str] = set()
+    rows = tuple(_Row(row, fields, units, network, seen).read() for row in raw.rows[at + 1 :])
+    return WireTable(rows, tuple(fields.values()), unused)
+
+
+def _find_columns(raw: RawTable) -> tuple[int, dict[int, str]]:
+    """Return the row of headings, and the field of each column."""
+    best: tuple[int, dict[int, str]] = (0, {})
+    for at, row in enumerate(raw.rows[:20]):
+        fields: dict[int, str] = {}
+        side = ""
+        for column, cell in enumerate(row.cells):
+            tidy = re.sub(r"[\s_.,:()/-]+", " ", cell.strip().lower()).strip()
+            field = next((name for name, words in HEADINGS.items() if tidy in words), "")
+            if tidy in ("cavity", "pin", "terminal") and side:
+                field = f"{side} cavity"  # it belongs to the end before it
+            if field in ("from", "to"):
+                side = field
+            if field and field not in fields.values():
+                fields[column] = field
+        if len(fields) > len(best[1]):
+            best = at, fields
+    return best
+
+
+class _Row:
+    """One row of the table on its way to a wire."""
+
+    def __init__(
+        self, row: RawRow, fields: dict[int, str], units: dict[str, str], network: Network,
+        seen: set[str],
+    ) -> None:  # fmt: skip
+        self.row, self.units, self.network, self.seen = row, units, network, seen
+        self.cells = {
+            field: row.cells[at].strip() if at < len(row.cells) else ""
+            for at, field in fields.items()
+        }
+        self.remarks: list[str] = []
+        self.notes: list[str] = []
+
+    def text(self, field: str) -> str:
+        return self.cells.get(field, "")
+
+    def read(self) -> WireRow:
+        if not any(self.cells.values()):
+            return WireRow(self.row.number, "cannot be read", None, ("The row is empty.",))
+        start, finish = self._end("from"), self._end("to")
+        if not self.text("from") and not self.text("to") and not self.text("function"):
+            return WireRow(self.row.number, "cannot be read", None, ("It names no end.",))
+        wire = Wire(
+            self._code(), start, finish, self.text("function"), self.text("circuit"),
+            self._value("colour", read_any_colour),
+            self._value("size", lambda text: read_size(text, self._bare())),
+            self._chosen("insulation", INSULATIONS), self._length(),
+            self._value("current", read_current_a), self._value("air", read_temperature_c),
+            self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
+            self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
+            lay_mm=self._value("twist", _lay_mm),
+        )  # fmt: skip
+        state: RowState = "needs you" if self.remarks else "fine"
+        return WireRow(self.row.number, state, wire, tuple(self.remarks))
+
+    def _code(self) -> str:
+        code = self.text("code").upper()
+        if not re.fullmatch(r"W\d+", code) or code in self.network.wires or code in self.seen:
+            return ""
+        self.seen.add(code)
+        return code
+
+    def _end(self, side: str) -> Any:
+        text = " ".join(filter(None, (self.text(side), self.text(f"{side} cavity"))))
+        try:
+            return read_end(text, self.network)
+        except EndError as error:
+            self._doubt(side, text, str(error))
+            return LOOSE
+
+    def _doubt(self, field: str, text: str, why: str) -> None:
+        self.remarks.append(why)
+        self.notes.append(f"{field}: {text}")
+
+    def _value(self, field: str, read: Any) -> Any:
+        text = self.text(field)
+        if not text:
+            return None
+        try:
+            return read(text)
+        except ValueError as error:
+            self._doubt(field, text, str(error))
+            return None
+
+    def _bare(self) -> BareSize:
+        unit = self.units.get("size", "")
+        return "awg" if "awg" in unit or "gauge" in unit else "metric" if "mm" in unit else ""
+
+    def _length(self) -> float | None:
+        text, unit = self.text("length"), self.units.get("length", "")
+        bare = re.fullmatch(r"\d*[.,]?\d+", text)
+        if bare and (" mm" in unit or " in" in unit):
+            text += " mm" if " mm" in unit else " in"
+        found: float | None = self._value("length", read_length_m) if text == self.text(
+            "length") else self._typed_length(text)  # fmt: skip
+        return found
+
+    def _typed_length(self, text: str) -> float | None:
+        try:
+            return read_length_m(text)
+        except ValueError as error:
+            self._doubt("length", text, str(error))
+            return None
+
+    def _chosen(self, field: str, known: Any) -> str:
+        text = self.text(field)
+        if not text:
+            return ""
+        code = next((one for one in known if one.lower() == text.lower()), None)
+        if code is None:
+            self._doubt(field, text, f"“{text}” is no {field} known here.")
+        return str(code or "")
+
+
+def put_wires(job: Job, wires: Sequence[Wire]) -> Job:
+    """Add wires at once; those without a code get the next free ones."""
+    taken = {wire.code for wire in job.wires}
+    number = int(edits.free_code(job, Wire)[1:])
+    made = []
+    for wire in wires:
+        if not wire.code:
+            while f"W{number}" in taken:
+                number += 1
+            wire = replace(wire, code=f"W{number}")
+        if wire.code in taken:
+            raise EditError(f"{wire.code} is already in the job.")
+        if wire.start.at and wire.start == wire.finish:
+            raise EditError(f"{wire.code} starts and ends in one place, {wire.start}.")
+        taken.add(wire.code)
+        made.append(wire)
+    return replace(job, wires=(*job.wires, *made))
+
+
+def write_wires(job: Job) -> list[list[str]]:
+    """Return the wires as rows with their headings; reading them back gives the same wires."""
+    rows = [list(WRITTEN)]
+    for wire in sorted(job.wires, key=lambda one: code_order(one.code)):
+        rows.append(
+            [
+                wire.code, wire.start.at, wire.start.cavity, wire.finish.at, wire.finish.cavity,
+                wire.function, wire.circuit, str(wire.colour or ""), str(wire.size or ""),
+                _exact(wire.length_m, "m"), _exact(wire.load_a, "A"), wire.insulation,
+                _exact(wire.ambient_c, "°C"), wire.use, wire.note, "yes" if wire.stowed else "",
+                wire.cable, _exact(wire.lay_mm, "mm"),
+            ]
+        )  # fmt: skip
+    return rows
+
+
+def _lay_mm(text: str) -> float:
+    return round(read_length_m(text) * 1000, 6)
+
+
+def _exact(value: float | None, unit: str) -> str:
+    return "" if value is None else f"{value!r} {unit}"

@@ -1,0 +1,245 @@
+"""The job as ways a current can take: wires, plugs, fuses, contacts, metal, with their faults."""
+
+from collections.abc import Container
+from functools import cached_property
+from typing import NamedTuple
+
+from molvik.circuits.faults import EARTH, Fault
+from molvik.circuits.network import Network
+from molvik.circuits.states import State, all_joins, joins_of
+from molvik.electrical.conductor import resistance_20_ohm_per_m
+from molvik.model.parts import Device, End, Fuse, Wire
+from molvik.reference.copper import TEMPERATURE_COEFFICIENT
+from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
+
+METAL = "metal"
+SHORT_OHM = 0.01
+"""A bare wire against metal, ohms (our choice)."""
+
+OPEN_OHM = 1e12
+
+
+class Link(NamedTuple):
+    """A way a current can take. part: whose it is; closed: whether it is closed now. what: wire,
+    fuse, switch, isolator, relay, contact, metal, short, or swap for where a wire should be.
+    """
+
+    a: str
+    b: str
+    ohm: float
+    part: str
+    what: str
+    closed: bool = True
+
+    @property
+    def name(self) -> str:
+        """A name that no other link has."""
+        return f"{self.part} {self.a} {self.b}"
+
+
+class Wiring:
+    """The ways of one job with some faults, whatever the state."""
+
+    def __init__(self, network: Network, faults: frozenset[Fault], temperature_c: float) -> None:
+        self.network, self.job, self.faults = network, network.job, faults
+        self.nominal = self.job.settings.system_v
+        self.temperature_c = temperature_c
+        self._warmer = 1.0 + TEMPERATURE_COEFFICIENT * (temperature_c - 20.0)
+        self.broken = frozenset(one.at for one in faults if one.kind == "open")
+        self.stuck = frozenset(one.at for one in faults if one.kind == "stuck")
+        self.extra = {one.at: one.ohm for one in faults if one.kind == "bad"}
+        self._shorts = [one for one in faults if one.kind == "short"]
+        swaps = [one for one in faults if one.kind == "swap"]
+        self._swapped = {one.at: one.other for one in swaps}
+        self._swapped |= {one.other: one.at for one in swaps}
+
+    @cached_property
+    def devices(self) -> tuple[Device, ...]:
+        """The devices that are not taken away."""
+        return tuple(one for one in self.job.devices if one.code not in self.broken)
+
+    def end(self, end: End) -> str:
+        """Return the node an end of a wire is at; all wires at a splice or an earth meet in one."""
+        node = str(end)
+        return self._swapped.get(node, node)
+
+    def case(self, device: Device) -> str:
+        """Return the node a device's body is bolted to."""
+        return device.case or (self.job.earths[0].code if self.job.earths else METAL)
+
+    def pin(self, device: Device, name: str) -> str:
+        """Return the node of a device's terminal, or of its body for the name "case"."""
+        return self.case(device) if name == "case" else f"{device.code}/{name}"
+
+    @cached_property
+    def reference(self) -> str:
+        """The battery's minus, from which voltages are told."""
+        battery = next((d for d in self.job.devices if d.kind == "battery"), None)
+        return f"{battery.code}/-" if battery else METAL
+
+    @cached_property
+    def plus(self) -> str:
+        """The battery's plus, empty without a battery."""
+        battery = next((d for d in self.job.devices if d.kind == "battery"), None)
+        return f"{battery.code}/+" if battery else ""
+
+    # what does not change with the state
+
+    @cached_property
+    def fixed(self) -> tuple[Link, ...]:
+        """Wires, plugs, bus bars, metal, shorts."""
+        links: list[Link] = []
+        touched = {code for one in self._shorts for code in (one.at, one.other)}
+        for wire in self.job.wires:
+            if wire.code not in self.broken and wire.start.at and wire.finish.at:
+                links += self._wire(wire, wire.code in touched)
+        for one in self._shorts:
+            other = METAL if one.other == EARTH else _middle(one.other)
+            links.append(Link(_middle(one.at), other, SHORT_OHM, one.at, "short"))
+        for plug in self.job.connectors:
+            if plug.plugs_into:
+                for cavity in sorted(self.network.cavities[plug.code]):
+                    links.append(self._mated(plug.code, plug.plugs_into, cavity))
+        for device in self.devices:
+            if device.plug:
+                links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
+            if device.kind == "bus bar":
+                first, *others = device.terminals or ("",)
+                ohm = value(device, "ohm")
+                for name in others:
+                    ends = f"{device.code}/{first}", f"{device.code}/{name}"
+                    links.append(Link(*ends, ohm, device.code, "contact"))
+        for earth in self.job.earths:
+            if earth.code not in self.broken:
+                ohm = METAL_OHM + self.extra.get(earth.code, 0.0)
+                links.append(Link(earth.code, METAL, ohm, earth.code, "metal"))
+        return tuple(links)
+
+    def _wire(self, wire: Wire, halved: bool) -> list[Link]:
+        begin, end = self.end(wire.start), self.end(wire.finish)
+        ohm = wire_ohm(wire) * self._warmer + self.extra.get(wire.code, 0.0)
+        if not halved:
+            return [Link(begin, end, ohm, wire.code, "wire")]
+        middle = _middle(wire.code)
+        return [
+            Link(begin, middle, ohm / 2, wire.code, "wire"),
+            Link(middle, end, ohm / 2, wire.code, "wire"),
+        ]
+
+    def _mated(self, one: str, other: str, cavity: str) -> Link:
+        a, b = f"{one}/{cavity}", f"{other}/{cavity}"
+        ohm = MATED_OHM + self.extra.get(a, 0.0) + self.extra.get(b, 0.0)
+        return Link(a, b, ohm, b if b in self.extra else a, "contact")
+
+    # what does
+
+    def switched(self, state: State, on: frozenset[str], blown: Container[str]) -> list[Link]:
+        """Return fuses and contacts, closed or open as they are in a state."""
+        links = []
+        for fuse in self.job.fuses:
+            good = fuse.code not in self.broken and fuse.code not in blown
+            ohm = fuse_ohm(fuse) + self.extra.get(fuse.code, 0.0)
+            ends = f"{fuse.code}/in", f"{fuse.code}/out"
+            links.append(Link(*ends, ohm, fuse.code, "fuse", good))
+        for device in self.switching:
+            links += self._contacts(device, state, on)
+        return links
+
+    @cached_property
+    def switching(self) -> tuple[Device, ...]:
+        """The devices that have contacts."""
+        return tuple(d for d in self.devices if d.kind in ("switch", "isolator", "relay"))
+
+    def _contacts(self, device: Device, state: State, on: frozenset[str]) -> list[Link]:
+        code = device.code
+
+        def link(pair: tuple[str, str], closed: bool) -> Link:
+            ohm = value(device, "contact ohm") + self.extra.get(code, 0.0)
+            a, b = (self.pin(device, name) for name in pair)
+            return Link(a, b, ohm, code, device.kind, closed)
+
+        if device.kind in ("switch", "isolator"):
+            joined = {frozenset(pair) for pair in joins_of(device, state)}
+            return [link(pair, frozenset(pair) in joined) for pair in all_joins(device)]
+        if device.kind == "relay":
+            pulled = code in on or code in self.stuck
+            return [link(pair, pulled == (pair[1] != "87a")) for pair in contacts_of(device)]
+        return []
+
+    # what would be a way if nothing were broken
+
+    @cached_property
+    def missing(self) -> tuple[Link, ...]:
+        """Ways that faults have taken: wires off, earths loose, wires in the wrong cavity."""
+        links = []
+        for wire in self.job.wires:
+            if not (wire.start.at and wire.finish.at):
+                continue
+            ends = str(wire.start), str(wire.finish)
+            if wire.code in self.broken:
+                links.append(Link(*ends, OPEN_OHM, wire.code, "wire", False))
+                continue
+            for end in ends:
+                if end in self._swapped:
+                    links.append(Link(*ends, OPEN_OHM, end, "swap", False))
+                    break
+        for earth in self.job.earths:
+            if earth.code in self.broken:
+                links.append(Link(earth.code, METAL, OPEN_OHM, earth.code, "metal", False))
+        for device in self.job.devices:
+            if device.code not in self.broken:
+                continue
+            pairs = contacts_of(device) if device.kind == "relay" else all_joins(device)
+            for pair in pairs if device.kind in ("relay", "switch", "isolator") else ():
+                a, b = (self.pin(device, name) for name in pair)
+                links.append(Link(a, b, OPEN_OHM, device.code, device.kind, False))
+            if device.plug:
+                links += [
+                    Link(f"{device.plug}/{n}", f"{device.code}/{n}", OPEN_OHM, device.code,
+                         "plug", False)
+                    for n in terminals_named(device)
+                ]  # fmt: skip
+        return tuple(links)
+
+
+def _middle(wire: str) -> str:
+    return f"{wire} middle"
+
+
+def contacts_of(device: Device) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of terminals a relay makes and breaks; 87a is closed at rest."""
+    names = set(device.terminals)
+    pairs = [pair for pair in device.joins or (("30", "87"),) if set(pair) <= names]
+    if "87a" in names and ("30", "87a") not in pairs:
+        pairs.append(("30", "87a"))
+    return tuple(pairs)
+
+
+def terminals_named(device: Device) -> tuple[str, ...]:
+    """Return every terminal a device has, a controller's supplies and outputs too."""
+    outputs = (one.terminal for one in device.outputs)
+    inputs = (one.input for one in device.outputs if one.input)
+    return tuple(
+        dict.fromkeys((*device.terminals, *device.supplies, *device.earths, *outputs, *inputs))
+    )
+
+
+def wire_ohm(wire: Wire) -> float:
+    """Return a wire's resistance at 20 deg C, ohms."""
+    if wire.size is None or wire.length_m is None:
+        return UNKNOWN_WIRE_OHM
+    return max(1e-5, resistance_20_ohm_per_m(wire.size) * wire.length_m)
+
+
+def fuse_ohm(fuse: Fuse) -> float:
+    """Return a fuse's resistance, ohms."""
+    return FUSE_DROP_V / fuse.rating_a
+
+
+def wiring(network: Network, state: State) -> Wiring:
+    """Return the ways of a network with a state's faults, made once."""
+    key = state.faults, state.temperature_c
+    kept: dict[object, Wiring] = network.kept.setdefault("wiring", {})
+    if key not in kept:
+        kept[key] = Wiring(network, *key)
+    return kept[key]

@@ -1,0 +1,203 @@
+"""The commands that say what is alive, and why: simulate and why."""
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from molvik.cli.answers import complain, print_json
+
+if TYPE_CHECKING:
+    from molvik.circuits.faults import Fault
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import State
+    from molvik.model.job import Job
+
+FAULT_HELP = (
+    "what is broken: W12, “short W12 earth”, “short W12 W13”, “swap C3/5 C3/6”, "
+    "“bad W12 2” (ohms), “stuck K1”; may be given again"
+)
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add both commands to the parser."""
+    simulate = commands.add_parser("simulate", help="say what is alive in each state of the key")
+    simulate.add_argument("job", type=Path, metavar="JOB")
+    which = simulate.add_mutually_exclusive_group()
+    which.add_argument("--state", metavar="NAME", help="one state only")
+    which.add_argument(
+        "--scenario", metavar="NAME", help="states in order: does it start and stop?"
+    )
+    _conditions(simulate)
+    simulate.set_defaults(run=_simulate)
+
+    reason = commands.add_parser("why", help="say why a device is dead or alive")
+    reason.add_argument("job", type=Path, metavar="JOB")
+    reason.add_argument("--device", required=True, metavar="D")
+    reason.add_argument("--state", required=True, metavar="NAME")
+    _conditions(reason)
+    reason.set_defaults(run=_why)
+
+
+def _conditions(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--fault", action="append", default=[], metavar="FAULT", help=FAULT_HELP)
+    parser.add_argument("--switch", action="append", default=[], metavar="CODE=POSITION",
+                        help="where a switch stands; may be given again")  # fmt: skip
+    parser.add_argument("--battery", choices=("charged", "half", "flat"), default="charged")
+    parser.add_argument("--temperature", type=float, default=20.0, metavar="C")
+    parser.add_argument("--rpm", type=float, default=2000.0, help="engine speed while it runs")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
+    """Return the states that are asked for, with their conditions; ValueError for others."""
+    from molvik.circuits.faults import read_fault
+    from molvik.circuits.scenario import scenarios, states_of
+    from molvik.circuits.states import NAMED, STATES
+
+    faults: list[Fault] = [read_fault(text, job) for text in parsed.fault]
+    if not -60 <= parsed.temperature <= 150:
+        raise ValueError("The temperature lies between -60 and 150 °C.")
+    if not 0 <= parsed.rpm <= 20_000:
+        raise ValueError("The engine speed lies between 0 and 20000 1/min.")
+    if getattr(parsed, "scenario", None) is not None:
+        known = {one.name: one for one in scenarios(job)}
+        if parsed.scenario not in known:
+            raise ValueError(
+                f"There is no scenario “{parsed.scenario}”. There is: {', '.join(known)}."
+            )
+        chosen = list(states_of(known[parsed.scenario]))
+    elif parsed.state is not None and parsed.state not in NAMED:
+        raise ValueError(f"There is no state “{parsed.state}”. The states are: {', '.join(NAMED)}.")
+    else:
+        chosen = [NAMED[parsed.state]] if parsed.state is not None else list(STATES)
+    switches = _switches(parsed, job)
+    return [
+        state._replace(
+            faults=frozenset(faults),
+            switches=switches,
+            battery=parsed.battery,
+            temperature_c=parsed.temperature,
+            rpm=parsed.rpm,
+        )
+        for state in chosen
+    ]
+
+
+def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], ...]:
+    """Return where switches are put; ValueError names one that cannot be."""
+    from molvik.circuits.states import choices_of
+
+    found = []
+    known = {one.code: choices_of(one) for one in job.devices}
+    for text in parsed.switch:
+        code, _, position = text.partition("=")
+        choices = {one.lower(): one for one in known.get(code, ())}
+        if position.lower() not in choices:
+            can = f"It has: {', '.join(choices)}." if choices else f"{code} is no user's switch."
+            raise ValueError(f"“{text}” cannot be. {can}")
+        found.append((code, choices[position.lower()]))
+    return tuple(found)
+
+
+def _simulate(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.circuits.drain import drain, parked
+    from molvik.circuits.scenario import go_through
+    from molvik.files.package import JobFileError, open_job
+
+    try:
+        job = open_job(parsed.job)
+        states = _states(parsed, job)
+        analysis = Analysis(job)
+        engine: list[str] = []
+        if parsed.scenario is not None:
+            steps = go_through(analysis.network, states)
+            found, engine = [one.alive for one in steps], [one.engine for one in steps]
+        else:
+            found = [analysis.alive(state) for state in states]
+        idle = drain(analysis.alive(parked(job)._replace(faults=states[0].faults)))
+    except (JobFileError, ValueError) as error:
+        return complain(error)
+    if parsed.json:
+        print_json(
+            {
+                "job": job.title,
+                "faults": sorted(str(one) for one in states[0].faults),
+                "states": [_state(one) for one in found],
+                "engine": engine,
+                "drain": {
+                    "total_a": round(idle.total_a, 4),
+                    "items": [
+                        {"device": code, "name": name, "amps": round(amps, 4)}
+                        for code, name, amps in idle.items
+                    ],
+                },
+            }
+        )
+        return 0
+    for at, one in enumerate(found):
+        print(one.state.name + (f": the engine {engine[at]}" if engine else ""))
+        for load in one.loads:
+            figures = f"{load.volts:6.1f} V {load.amps:7.2f} A"
+            print(f"  {load.device:5} {load.name:24} {figures}  {load.state}")
+        for fuse, blown in sorted(one.blown.items()):
+            print(f"  {fuse} blows: {blown.amps:.0f} A")
+        for relay in one.chatter:
+            print(f"  {relay} cannot settle: it chatters")
+        if one.state.name == "crank" and not engine:
+            print(f"  the engine {'does not start: ' + one.starts if one.starts else 'starts'}")
+    print(f"key and every switch off: {idle.total_a:.3g} A")
+    for code, name, amps in idle.items:
+        print(f"  {code:5} {name:24} {amps:9.3g} A")
+    return 0
+
+
+def _state(one: "Alive") -> dict[str, Any]:
+    return {
+        "state": one.state.name,
+        "starts": one.starts or None,
+        "blown": sorted(one.blown),
+        "chatter": list(one.chatter),
+        "battery_a": round(one.source_amps, 3),
+        "loads": [
+            {
+                "device": load.device,
+                "name": load.name,
+                "volts": round(load.volts, 3),
+                "amps": round(load.amps, 3),
+                "state": load.state,
+            }
+            for load in one.loads
+        ],
+        "wires": {code: round(amps, 4) for code, amps in one.wire_amps.items()},
+    }
+
+
+def _why(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.circuits.why import why
+    from molvik.files.package import JobFileError, open_job
+
+    try:
+        job = open_job(parsed.job)
+        (state,) = _states(parsed, job)
+        if not any(one.code == parsed.device for one in job.devices):
+            return complain(f"There is no device {parsed.device} in the job.")
+        said = why(Analysis(job).alive(state), parsed.device)
+    except (JobFileError, ValueError) as error:
+        return complain(error)
+    if parsed.json:
+        print_json(
+            {
+                "job": job.title,
+                "device": parsed.device,
+                "state": state.name,
+                "alive": said.alive,
+                "lines": list(said.lines),
+                "cause": said.cause or None,
+                "remedy": said.remedy,
+            }
+        )
+    else:
+        print(said.text)
+    return 0

@@ -1,0 +1,107 @@
+"""The commands that change a loom: strip it down, read wires in."""
+
+import argparse
+from pathlib import Path
+
+from molvik.cli.answers import complain, print_json
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the commands to the parser."""
+    strip = commands.add_parser("strip", help="say what can go when only some devices are kept")
+    strip.add_argument("job", type=Path, metavar="JOB")
+    strip.add_argument("--keep", nargs="+", required=True, metavar="WORD",
+                       help="devices by code, name or kind")  # fmt: skip
+    strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
+    strip.add_argument("--json", action="store_true", help="print JSON")
+    strip.set_defaults(run=_strip)
+
+    wires = commands.add_parser("import-wires", help="read a table of wires into a job")
+    wires.add_argument("job", type=Path, metavar="JOB")
+    wires.add_argument("table", type=Path, metavar="TABLE")
+    wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
+    wires.add_argument("--json", action="store_true", help="print JSON")
+    wires.set_defaults(run=_import)
+
+
+def _import(parsed: argparse.Namespace) -> int:
+    from molvik.circuits.network import Network
+    from molvik.circuits.wire_table import put_wires, read_wires
+    from molvik.files.package import JobFileError, open_job, save_job
+    from molvik.files.tables import TableError, read_raw_table
+
+    try:
+        job = open_job(parsed.job)
+        table = read_wires(read_raw_table(parsed.table), Network(job))
+        if table.problem:
+            return complain(f"{parsed.table.name}: {table.problem}")
+        new = put_wires(job, table.wires())
+        save_job(new, parsed.out or parsed.job)
+    except (JobFileError, TableError, ValueError) as error:
+        return complain(error)
+    codes = [wire.code for wire in new.wires[len(job.wires) :]]
+    if parsed.json:
+        made = iter(codes)
+        print_json(
+            {
+                "job": job.title,
+                "columns": list(table.columns),
+                "unused": list(table.unused),
+                "rows": [
+                    {
+                        "row": row.number,
+                        "state": row.state,
+                        "wire": next(made) if row.wire is not None else None,
+                        "remarks": list(row.remarks),
+                    }
+                    for row in table.rows
+                ],
+            }
+        )
+        return 0
+    for row in table.rows:
+        for remark in row.remarks:
+            print(f"{row.number:5}  {row.state}: {remark}")
+    print(
+        f"{table.count('fine')} rows fine, {table.count('needs you')} need you, "
+        f"{table.count('cannot be read')} cannot be read; {len(codes)} wires added"
+    )
+    return 0
+
+
+def _strip(parsed: argparse.Namespace) -> int:
+    from molvik.circuits.strip import devices_named, strip, stripped
+    from molvik.files.package import JobFileError, open_job, save_job
+
+    try:
+        job = open_job(parsed.job)
+        keep = devices_named(job, parsed.keep)
+        plan = strip(job, keep)
+        if parsed.out is not None:
+            save_job(stripped(job, plan), parsed.out)
+    except (JobFileError, ValueError) as error:
+        return complain(error)
+    if parsed.json:
+        print_json(
+            {
+                "job": job.title,
+                "keep": list(keep),
+                "kept": [{"wire": code, "for": reason} for code, reason in plan.kept.items()],
+                "gone": list(plan.gone),
+                "parts": list(plan.parts),
+                "shared": {code: list(names) for code, names in plan.shared.items()},
+                "leads": [lead._asdict() for lead in plan.leads],
+            }
+        )
+        return 0
+    for code, reason in plan.kept.items():
+        wire = job.wire(code)
+        also = f"; also served {', '.join(plan.shared[code])}" if code in plan.shared else ""
+        print(f"keep {code:5} {wire.function if wire else '':28} for {reason}{also}")
+    for code in plan.gone:
+        wire = job.wire(code)
+        print(f"go   {code:5} {wire.function if wire else ''}")
+    for lead in plan.leads:
+        print(f"hook up {lead.wire:5} at {lead.place:8} {lead.what}: label “{lead.label}”")
+    print(f"{len(plan.kept)} wires stay, {len(plan.gone)} can go, {len(plan.leads)} to hook up")
+    return 0

@@ -1,0 +1,177 @@
+"""What takes part in a repinning: the leads that sit in cavities, and what the cavities want."""
+
+from functools import cached_property
+from typing import NamedTuple
+
+from molvik.circuits.network import Network
+from molvik.crossover.words import Said, said
+from molvik.model.crossover import RepinSet, Seat
+from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
+from molvik.pinouts.geometry import places
+
+
+class Lead(NamedTuple):
+    """A terminal with its wires. place: the cavity it sat in at the start, "C1/5".
+
+    wires: none when only a table tells of it.
+    """
+
+    place: str
+    wires: tuple[tuple[str, str], ...]
+    function: str
+    circuit: str
+    note: str
+    colour: Colour | None
+    size: WireSize | None
+
+    @property
+    def said(self) -> Said:
+        """What its function says."""
+        return said(self.function, self.circuit, self.note)
+
+
+class Want(NamedTuple):
+    """What a cavity of the target is for. place: "C2/33"."""
+
+    place: str
+    function: str
+    circuit: str
+    note: str
+    colour: Colour | None
+    size: WireSize | None
+
+    @property
+    def said(self) -> Said:
+        """What its function says."""
+        return said(self.function, self.circuit, self.note)
+
+
+def end_of(place: str) -> End:
+    """Return the cavity that a place names."""
+    at, _, cavity = place.partition("/")
+    return End(at, cavity)
+
+
+class Repin:
+    """One repin set of a job with everything it takes its answers from."""
+
+    def __init__(self, network: Network, repin: RepinSet) -> None:
+        self.network, self.job, self.set = network, network.job, repin
+
+    @cached_property
+    def target(self) -> Connector | None:
+        """The connector that is to be right."""
+        return self.job.connector(self.set.target)
+
+    @cached_property
+    def connectors(self) -> tuple[Connector, ...]:
+        """All connectors that take part, the target last."""
+        codes = dict.fromkeys((*self.set.sources, self.set.target))
+        codes.pop(self.set.target, None)
+        every = [self.job.connector(code) for code in (*codes, self.set.target)]
+        return tuple(one for one in every if one is not None)
+
+    @cached_property
+    def ranks(self) -> dict[str, tuple[int, float, float]]:
+        """Where each place lies: its connector, row and column, for working along rows."""
+        return {
+            f"{one.code}/{place.cavity}": (at, place.row, place.column)
+            for at, one in enumerate(self.connectors)
+            for place in places(one.grid)
+        }
+
+    @cached_property
+    def wants(self) -> tuple[Want, ...]:
+        """What the target's cavities are for."""
+        target = self.target
+        if target is None:
+            return ()
+        if self.set.kind == "one to one":
+            return self._one_to_one(target)
+        pins = target.pins
+        if self.set.wanted:
+            named = (p for p in self.job.pinouts if p.connector == target.code)
+            pins = next((p.pins for p in named if p.name == self.set.wanted), ())
+        known = self.network.cavities.get(target.code, frozenset())
+        return tuple(
+            Want(f"{target.code}/{p.cavity}", p.function, p.circuit, p.note, p.colour, p.size)
+            for p in pins
+            if p.cavity in known and not p.fill and (p.function or p.circuit)
+        )
+
+    def _one_to_one(self, target: Connector) -> tuple[Want, ...]:
+        known = self.network.cavities.get(target.code, frozenset())
+        return tuple(
+            Want(f"{target.code}/{end_of(lead.place).cavity}", *lead[2:])
+            for lead in self.leads
+            if not lead.place.startswith(f"{target.code}/")
+            if end_of(lead.place).cavity in known
+        )
+
+    @cached_property
+    def leads(self) -> tuple[Lead, ...]:
+        """Everything that sits in the cavities of the set at its start."""
+        found: list[Lead] = []
+        for one in self.connectors:
+            pins = {pin.cavity: pin for pin in one.pins}
+            seats = self._seats(one)
+            for place in places(one.grid):
+                where = f"{one.code}/{place.cavity}"
+                # In the target, a pin is what is wanted; elsewhere it is what is there.
+                there = one.code in self.set.sources or one.code != self.set.target
+                pin = pins.get(place.cavity) if there else None
+                wires = seats.get(where, ())
+                listed = pin is not None and not pin.fill and bool(pin.function or pin.circuit)
+                if wires:
+                    found.append(self._lead(where, wires, pin))
+                elif listed and not seats:
+                    # No wire of this connector is in the job: its table stands for them.
+                    found.append(self._lead(where, (), pin))
+        return tuple(found)
+
+    def _seats(self, one: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
+        """Return what sat in a connector's cavities at the start of the work."""
+        if self.set.start:
+            return {
+                seat.place: seat.wires
+                for seat in self.set.start
+                if seat.place.startswith(f"{one.code}/")
+            }
+        found: dict[str, tuple[tuple[str, str], ...]] = {}
+        for cavity in self.network.cavities.get(one.code, frozenset()):
+            end = End(one.code, cavity)
+            wires = self.network.wires_at.get(end, [])
+            if wires:
+                found[str(end)] = tuple(
+                    (wire.code, "start" if wire.start == end else "finish") for wire in wires
+                )
+        return found
+
+    def _lead(self, where: str, wires: tuple[tuple[str, str], ...], pin: Pin | None) -> Lead:
+        known = [self.network.wires[code] for code, _ in wires if code in self.network.wires]
+        first = known[0] if known else Wire("")
+        pin = pin or Pin("")
+        return Lead(
+            where,
+            wires,
+            pin.function or first.function,
+            pin.circuit or first.circuit,
+            pin.note if pin.function else first.note,
+            first.colour or pin.colour,
+            first.size or pin.size,
+        )
+
+    @cached_property
+    def seats(self) -> tuple[Seat, ...]:
+        """The leads as they sat at the start, to be kept when the first step is done."""
+        return tuple(Seat(lead.place, lead.wires) for lead in self.leads)  # type: ignore[arg-type]
+
+    @cached_property
+    def by_place(self) -> dict[str, Lead]:
+        """The leads by where they sat."""
+        return {lead.place: lead for lead in self.leads}
+
+    @cached_property
+    def wanted_at(self) -> dict[str, Want]:
+        """The wants by their place."""
+        return {want.place: want for want in self.wants}

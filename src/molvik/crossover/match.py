@@ -1,0 +1,276 @@
+"""Which lead is for which cavity: scores, the best assignment, and what is left for the user.
+
+Nothing is matched in silence: a match is sure when both say so and nothing else comes near; the
+rest is proposed and waits. What the user decided stands, also over a new import.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import TYPE_CHECKING, Literal, NamedTuple
+
+from molvik.crossover.leads import Lead, Repin, Want
+from molvik.crossover.words import Said, differences
+from molvik.model.crossover import Decided
+
+if TYPE_CHECKING:
+    import numpy
+    from numpy.typing import NDArray
+
+State = Literal["confirmed", "sure", "look", "converter", "none"]
+
+SURE = 80.0
+"""From this score on a match can be sure (our choice, checked against hand-made answers)."""
+
+WORTH_A_LOOK = 60.0
+"""Below this score nothing is proposed (our choice)."""
+
+LEAD_BY = 8.0
+"""So far a sure match is ahead of every other for either side (our choice)."""
+
+OTHER_NUMBER = 30.0
+"""At most this for signals of one name and different numbers: injector 1 is not injector 2."""
+
+STAYS = 6.0
+"""Added where a lead sits already: no move for its own sake."""
+
+
+class Runner(NamedTuple):
+    """Another cavity a lead might be for."""
+
+    place: str
+    function: str
+    score: float
+
+
+class Match(NamedTuple):
+    """What a lead is for. want is None when it has no place in the target.
+
+    state: only "confirmed" and "sure" ones are acted on. decided: the user's word, if there is one.
+    """
+
+    lead: Lead
+    want: Want | None
+    score: float
+    state: State
+    reason: str
+    runners: tuple[Runner, ...] = ()
+    decided: Decided | None = None
+
+    @property
+    def settled(self) -> bool:
+        """Whether it can be acted on."""
+        if self.decided is not None:
+            return self.state == "confirmed"
+        return self.state in ("sure", "none")
+
+
+def matches(repin: Repin) -> tuple[Match, ...]:
+    """Return a match for every lead, in the order of the leads."""
+    leads, wants = repin.leads, repin.wants
+    if repin.set.kind == "one to one":
+        return _one_to_one(repin)
+    decided = {one.lead: one for one in repin.set.decided}
+    taken = {one.to for one in decided.values() if one.fate == "match"}
+    open_leads = [lead for lead in leads if lead.place not in decided]
+    open_wants = [want for want in wants if want.place not in taken]
+    found: dict[str, Match] = {
+        lead.place: _by_user(repin, lead, decided[lead.place])
+        for lead in leads
+        if lead.place in decided
+    }
+    found.update(_proposed(tuple(open_leads), tuple(open_wants)))
+    return tuple(found[lead.place] for lead in leads)
+
+
+def _one_to_one(repin: Repin) -> tuple[Match, ...]:
+    target = repin.set.target
+    found = []
+    for lead in repin.leads:
+        place = f"{target}/{lead.place.partition('/')[2]}"
+        want = None if lead.place.startswith(f"{target}/") else repin.wanted_at.get(place)
+        reason = "the same cavity of the new housing" if want else "the new housing has no such"
+        found.append(Match(lead, want, 100.0, "sure" if want else "look", reason))
+    return tuple(found)
+
+
+def _by_user(repin: Repin, lead: Lead, word: Decided) -> Match:
+    want = repin.wanted_at.get(word.to)
+    if word.fate != "match":
+        return Match(lead, None, 0.0, "confirmed", f"you decided: {word.fate}", (), word)
+    if want is None:
+        known = word.to in repin.ranks
+        why = "is for nothing now" if known else "does not exist"
+        reason = f"you chose {word.to}, which {why}: decide again"
+        return Match(lead, None, 0.0, "look", reason, (), word)
+    if word.said != ("", "") and word.said != (lead.function, want.function):
+        reason = (
+            f"you matched “{word.said[0]}” to “{word.said[1]}”; the tables now say "
+            f"“{lead.function}” and “{want.function}”: confirm again"
+        )
+        return Match(lead, want, 0.0, "look", reason, (), word)
+    return Match(lead, want, 100.0, "confirmed", "you confirmed it", (), word)
+
+
+@lru_cache(maxsize=32)
+def _proposed(leads: tuple[Lead, ...], wants: tuple[Want, ...]) -> dict[str, Match]:
+    """Return the best assignment of what the user has not decided.
+
+    Kept, because most edits of a job change neither leads nor tables.
+    """
+    import numpy
+    from scipy.optimize import linear_sum_assignment
+
+    if not leads or not wants:
+        return {lead.place: Match(lead, None, 0.0, "none", "nothing is like it") for lead in leads}
+    plain = scores(leads, wants)
+    bonus = numpy.zeros_like(plain)
+    places = {want.place: at for at, want in enumerate(wants)}
+    for row, lead in enumerate(leads):
+        at = places.get(lead.place)
+        if at is not None and plain[row, at] >= WORTH_A_LOOK:
+            bonus[row, at] = STAYS
+    # Squared, so that one good match is worth more than two poor ones.
+    worth = numpy.where(plain >= WORTH_A_LOOK, (plain + bonus) ** 2, 0.0)
+    rows, columns = linear_sum_assignment(worth, maximize=True)
+    chosen = {int(r): int(c) for r, c in zip(rows, columns, strict=True) if worth[r, c] > 0}
+    found: dict[str, Match] = {}
+    groups = numpy.array([want.said.group for want in wants])
+    lead_groups = numpy.array([lead.said.group for lead in leads])
+    for row, lead in enumerate(leads):
+        best = numpy.argsort(-plain[row], kind="stable")[:4]
+        column = chosen.get(row)
+        runners = tuple(
+            Runner(wants[c].place, wants[c].function, float(plain[row, c]))
+            for c in best
+            if c != column and plain[row, c] >= OTHER_NUMBER
+        )[:3]
+        if column is None:
+            found[lead.place] = _unmatched(lead, runners, float(plain[row].max()))
+            continue
+        score = float(plain[row, column])
+        # Another pin of an interchangeable group is no rival: either will do.
+        rivals = plain[row].copy()
+        rivals[column] = 0.0
+        across = plain[:, column].copy()
+        across[row] = 0.0
+        group = lead.said.group
+        if group and group == wants[column].said.group:
+            rivals[groups == group] = 0.0
+            across[lead_groups == group] = 0.0
+        ahead = score - max(float(rivals.max()), float(across.max()))
+        found[lead.place] = _match(lead, wants[column], score, ahead, runners)
+    return found
+
+
+def _unmatched(lead: Lead, runners: tuple[Runner, ...], best: float) -> Match:
+    if best >= WORTH_A_LOOK:
+        reason = f"{runners[0].function} goes to another that is more like it"
+        group = lead.said.group
+        if group:
+            return Match(lead, None, best, "none", f"one more {group} than there are cavities",
+                         runners)  # fmt: skip
+        return Match(lead, None, best, "look", reason, runners)
+    return Match(lead, None, best, "none", "nothing is like it", runners)
+
+
+def _match(
+    lead: Lead, want: Want, score: float, ahead: float, runners: tuple[Runner, ...]
+) -> Match:
+    one, other = lead.said, want.said
+    reason = _reason(lead, want)
+    apart = differences(one, other)
+    if apart:
+        words = f"{reason}, but not of one kind ({'; '.join(apart)}): it needs a converter"
+        return Match(lead, want, score, "converter", words, runners)
+    if score >= SURE and ahead >= LEAD_BY:
+        return Match(lead, want, score, "sure", reason, runners)
+    if score >= SURE:
+        reason += f"; {runners[0].function} is as near" if runners else "; another is as near"
+    return Match(lead, want, score, "look", reason, runners)
+
+
+def _reason(lead: Lead, want: Want) -> str:
+    one, other = lead.said, want.said
+    if one.group and one.group == other.group:
+        return f"both are {_GROUP_WORDS.get(one.kind, one.kind)}: any of them will do"
+    if one.words == other.words and one.number == other.number:
+        number = f" {one.number}" if one.number else ""
+        return f"both are {one.words}{number}"
+    if lead.circuit and lead.circuit == want.circuit:
+        return f"both are circuit {lead.circuit}"
+    return "their names are alike"
+
+
+_GROUP_WORDS = {
+    "permanent": "permanent supplies",
+    "key": "key supplies",
+    "relay": "supplies from the main relay",
+    "earth": "earths",
+    "reference": "5 V references",
+}
+
+
+def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float64]":
+    """Return how alike each lead and each want are, 0 to 100: names by their words, circuits where
+    they are told once on either side, kinds and numbers that must not differ.
+    """
+    import numpy
+    from rapidfuzz import fuzz
+    from rapidfuzz.process import cdist
+
+    ones, others = [lead.said for lead in leads], [want.said for want in wants]
+    alike = cdist(
+        [one.words for one in ones],
+        [other.words for other in others],
+        scorer=fuzz.token_sort_ratio,
+        dtype=numpy.float64,
+    )
+    nameless = numpy.array([not one.words for one in ones])[:, None] | numpy.array(
+        [not other.words for other in others]
+    )
+    alike[nameless] = 0.0
+
+    def table(
+        first: list[str], second: list[str]
+    ) -> "tuple[NDArray[numpy.bool_], NDArray[numpy.bool_]]":
+        a, b = numpy.array(first, dtype=object)[:, None], numpy.array(second, dtype=object)
+        return a == b, (a != "") & (b != "")
+
+    same_number, both_numbers = table([o.number for o in ones], [o.number for o in others])
+    # Told by a number here, by none or a letter there (coil 1-4, coil A): alike, but never sure.
+    letter, _ = table(
+        ["letter" if o.number.isalpha() else "" for o in ones],
+        ["letter" if o.number.isalpha() else "" for o in others],
+    )
+    both_numbers &= letter
+    one_number = ~both_numbers & ~same_number
+    alike[one_number] = numpy.minimum(alike[one_number], SURE - 2)
+    same_circuit, both_circuits = table(_once(leads), _once(wants))
+    known = both_circuits & same_circuit
+    alike[known] = numpy.maximum(alike[known], 92.0)
+    other_number = both_numbers & ~same_number
+    alike[other_number] = numpy.minimum(alike[other_number], OTHER_NUMBER)
+    same_group, both_groups = table([o.group for o in ones], [o.group for o in others])
+    alike[both_groups & same_group] = 96.0
+    same_kind, _ = table([o.kind for o in ones], [o.kind for o in others])
+    # A return is a return: which one must be judged, but it is not nothing.
+    bare = numpy.array([o.kind in ("return", "screen") for o in ones])[:, None]
+    alike[same_kind & bare] = numpy.maximum(alike[same_kind & bare], WORTH_A_LOOK + 2)
+    vague = _vague(ones)[:, None] | _vague(others)
+    alike[~same_kind & ~vague] = 0.0
+    alike[~same_kind & vague] = numpy.minimum(alike[~same_kind & vague], SURE - 6)
+    return alike
+
+
+def _vague(all_said: list[Said]) -> "NDArray[numpy.bool_]":
+    import numpy
+
+    return numpy.array([one.kind == "" for one in all_said])
+
+
+def _once(things: Sequence[Lead] | Sequence[Want]) -> list[str]:
+    """Return the circuit numbers, those that stand more than once left out."""
+    circuits = [thing.circuit.strip().upper() for thing in things]
+    count = Counter(circuits)
+    return [circuit if count[circuit] == 1 else "" for circuit in circuits]

@@ -1,0 +1,201 @@
+"""The work itself: ticking a step moves the wire's end in the job too."""
+
+from typing import Literal
+
+from msgspec.structs import replace
+
+from molvik.circuits.network import Network
+from molvik.crossover.leads import Lead, Want, end_of
+from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, list_name, ticks_of
+from molvik.model import crossover_edits, edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.log import Tick
+from molvik.model.parts import LOOSE, End, Splice, Wire
+from molvik.steps import Step
+
+TAIL_M = 0.1
+"""From a splice on to the cavity, m (common practice: a hand's breadth behind the plug)."""
+
+
+def plan_of(job: Job, code: str) -> Plan:
+    """Return the plan of a set."""
+    return Plan(Network(job), crossover_edits.find(job, code))
+
+
+def tick(job: Job, code: str, step: Step, tick_key: str, at: str, by: str) -> Job:
+    """Tick a part of a step. The first tick keeps where everything sits.
+
+    Raises EditError when the cavity it goes into is still full.
+    """
+    plan = plan_of(job, code)
+    if not plan.set.start and plan.repin.leads:
+        job = crossover_edits.change(job, code, start=plan.repin.seats)
+        plan = plan_of(job, code)
+    job = edits.tick(job, Tick(list_name(code), tick_key, at, by))
+    job = _follow(job, plan, _lead_of(plan, step))
+    if _is(CAPPED, step, tick_key):
+        job = _stow(job, plan, _lead_of(plan, step), True)
+    if _is(SPLICED, step, tick_key):
+        job = _splice(job, plan, _lead_of(plan, step))
+    if _is(IN, step, tick_key) and not step.take:
+        job = _new_wire(job, plan, step)
+    if step.key.startswith(f"{code} plugs "):
+        connector = step.key.rsplit(" ", 1)[1]
+        for cavity in plan.empty[connector]:
+            job = edits.fill_cavity(job, connector, cavity, "plugged")
+    return job
+
+
+def untick(job: Job, code: str, step: Step, tick_key: str) -> Job:
+    """Take a tick away, and the wire back to where it was before."""
+    plan = plan_of(job, code)
+    job = edits.untick(job, list_name(code), tick_key)
+    if _is(CAPPED, step, tick_key):
+        job = _stow(job, plan, _lead_of(plan, step), False)
+    if _is(SPLICED, step, tick_key):
+        job = _unsplice(job, plan, _lead_of(plan, step))
+    if _is(IN, step, tick_key) and not step.take:
+        job = _no_new_wire(job, plan, step)
+    return _follow(job, plan, _lead_of(plan, step))
+
+
+def start_over(job: Job, code: str) -> Job:
+    """Take the wires as they are now: what was done is done, its ticks go."""
+    ticks = tuple(one for one in job.ticks if one.list != list_name(code))
+    job = replace(job, ticks=ticks)
+    return crossover_edits.change(job, code, start=(), order=())
+
+
+def _is(part: str, step: Step, tick_key: str) -> bool:
+    """Return whether a tick is that part of a step."""
+    return part in step.ticks and tick_key == step.tick_key(part)
+
+
+def _lead_of(plan: Plan, step: Step) -> str:
+    for move, op in zip(plan.moves, plan.ops, strict=True):
+        if move.key == step.key and op.kind != "new":
+            return op.lead
+    return ""
+
+
+def _follow(job: Job, plan: Plan, place: str) -> Job:
+    """Put the ends of a lead's wires where its ticks say they are."""
+    lead = plan.repin.by_place.get(place)
+    if lead is None:
+        return job
+    at = plan.where(place, ticks_of(Network(job), plan.set.code))
+    if at.at:
+        _refuse_full(job, plan, place, at)
+    for code, side in lead.wires:
+        if job.wire(code) is not None:
+            job = edits.change_wire(job, code, **{side: at})
+    return job
+
+
+def _want(plan: Plan, step: Step) -> Want | None:
+    """Return what a step's new wire is for; None when the step makes none."""
+    new = any(op.kind == "new" and op.end == step.put for op in plan.ops)
+    return plan.repin.wanted_at.get(step.put) if new else None
+
+
+def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
+    """Put a new wire into the job; where its other end goes is for the user to say."""
+    want, end = _want(plan, step), end_of(step.put)
+    if want is None:
+        return job
+    there = [wire.code for wire in job.wires if end in wire.ends]
+    if there:
+        raise EditError(f"{end} is still full: {', '.join(there)} is in it. Take that out first.")
+    made = Wire("", end, LOOSE, want.function, want.circuit, want.colour, want.size)
+    return edits.add(job, made)
+
+
+def _no_new_wire(job: Job, plan: Plan, step: Step) -> Job:
+    """Take a new wire out again while nothing else was done with it."""
+    end = end_of(step.put)
+    if _want(plan, step) is None:
+        return job
+    made = frozenset(w.code for w in job.wires if w.start == end and not w.finish.at)
+    return edits.remove_wires(job, made)
+
+
+def _mate(plan: Plan, place: str) -> Lead | None:
+    """Return the lead that another one joins."""
+    end = plan.by_lead[place].end
+    return next(
+        (
+            one.lead
+            for one in plan.happenings
+            if one.lead is not None and one.end == end and one.action not in ("joins", "undecided")
+        ),
+        None,
+    )
+
+
+def _splice(job: Job, plan: Plan, place: str) -> Job:
+    """Join a lead to another: both end in a splice, from which a tail goes on to the cavity."""
+    lead, mate = plan.repin.by_place[place], _mate(plan, place)
+    if mate is None or not mate.wires or not lead.wires:
+        return job  # only in the tables, or the other one is not known
+    joint = job.settings.joints
+    job = edits.add(job, Splice("", lead.function or mate.function, joint))
+    at = End(job.splices[-1].code)
+    first = job.wire(mate.wires[0][0])
+    where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
+    tail = Wire("", at, where, mate.function, mate.circuit, mate.colour, mate.size,
+                first.insulation if first else "", TAIL_M)  # fmt: skip
+    job = edits.add(job, tail)
+    code = job.wires[-1].code
+    for wire, side in (*lead.wires, *mate.wires):
+        if job.wire(wire) is not None:
+            job = edits.change_wire(job, wire, **{side: at})
+    return _reseat(job, plan.set.code, mate.place, ((code, "finish"),))
+
+
+def _unsplice(job: Job, plan: Plan, place: str) -> Job:
+    """Take a splice apart again, if it is still as it was made."""
+    lead, mate = plan.repin.by_place[place], _mate(plan, place)
+    first = job.wire(lead.wires[0][0]) if lead.wires else None
+    if first is None or mate is None or not mate.wires:
+        return job
+    at = first.start if lead.wires[0][1] == "start" else first.finish
+    tail = mate.wires[0][0]
+    others = [w for w in job.wires if at in w.ends and w.code not in {tail, *dict(lead.wires)}]
+    if not any(one.code == at.at for one in job.splices) or not others:
+        return job
+    where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
+    seats: list[tuple[str, Literal["start", "finish"]]] = []
+    for wire in others:
+        side: Literal["start", "finish"] = "start" if wire.start == at else "finish"
+        job = edits.change_wire(job, wire.code, **{side: where})
+        seats.append((wire.code, side))
+    job = edits.remove_wires(job, frozenset([tail]))
+    for code, side_of in lead.wires:
+        job = edits.change_wire(job, code, **{side_of: LOOSE})
+    job = edits.remove_part(job, at.at)
+    return _reseat(job, plan.set.code, mate.place, tuple(seats))
+
+
+def _reseat(
+    job: Job, code: str, place: str, wires: tuple[tuple[str, Literal["start", "finish"]], ...]
+) -> Job:
+    """Say which wires are at a lead's terminal now."""
+    seats = crossover_edits.find(job, code).start
+    kept = tuple(replace(one, wires=wires) if one.place == place else one for one in seats)
+    return crossover_edits.change(job, code, start=kept)
+
+
+def _stow(job: Job, plan: Plan, place: str, stowed: bool) -> Job:
+    lead = plan.repin.by_place.get(place)
+    for code, _ in lead.wires if lead else ():
+        if job.wire(code) is not None:
+            job = edits.change_wire(job, code, stowed=stowed)
+    return job
+
+
+def _refuse_full(job: Job, plan: Plan, place: str, at: End) -> None:
+    own = {code for code, _ in plan.repin.by_place[place].wires}
+    there = [w.code for w in job.wires if at in w.ends and w.code not in own]
+    if own and there:
+        raise EditError(f"{at} is still full: {', '.join(there)} is in it. Take that out first.")

@@ -1,0 +1,119 @@
+"""What stands beside the stages: notes, the clock, the logbook, the stock, the photos."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import QInputDialog, QWidget
+
+from molvik.desktop.hand import Hand
+from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import button
+
+if TYPE_CHECKING:
+    from molvik.desktop.logbook import LogbookWindow
+    from molvik.desktop.photos import PhotoDesk
+    from molvik.desktop.stock import StockWindow
+
+
+class Beside(QObject):
+    """Opens each when it is first asked for. stage: the name of the stage in view.
+
+    told(text, good): say what came of something.
+    """
+
+    told = Signal(str, bool)
+
+    def __init__(
+        self,
+        window: QWidget,
+        store: Store,
+        hand: Hand,
+        files: JobFiles,
+        stage: Callable[[], str],
+    ) -> None:
+        super().__init__(window)
+        self._window, self._store, self._hand, self._files = window, store, hand, files
+        self._stage = stage
+        self.logbook: LogbookWindow | None = None
+        self.stock: StockWindow | None = None
+        self.photos: PhotoDesk | None = None
+        self.clock_button = button("", "", self.set_clock)
+        self._minute = QTimer(self)
+        self._minute.setInterval(30_000)
+        self._minute.timeout.connect(self.show_clock)
+        self._minute.start()
+
+    def jot(self) -> None:
+        """Take a note on what is in hand."""
+        from molvik.desktop.logbook import JotDialog
+
+        JotDialog(self._window, self._store, self._hand, self._stage()).open()
+
+    def set_clock(self) -> None:
+        """Start or stop the clock."""
+        from molvik.desktop.logbook import forgotten_since, set_clock
+
+        since, worked = forgotten_since(self._store), None
+        if since is not None:
+            question = f"The clock runs since {since:%d %b %H:%M}. How many hours were worked?"
+            worked, sure = QInputDialog.getDouble(
+                self._window, "Forgotten clock", question, 2.0, 0.0, 12.0
+            )
+            if not sure:
+                return
+        set_clock(self._store, self._stage(), worked)
+
+    def show_clock(self) -> None:
+        """Say on its button whether the clock runs."""
+        from molvik.desktop.logbook import clock_text
+
+        text, tip = clock_text(self._store)
+        self.clock_button.setText(text)
+        self.clock_button.setToolTip(tip)
+        self.clock_button.setAccessibleName(text)
+
+    def show_logbook(self) -> None:
+        """Open the logbook."""
+        from molvik.desktop.logbook import LogbookWindow
+
+        if self.logbook is None:
+            self.logbook = LogbookWindow(self._window, self._store)
+            self.logbook.photo_wanted.connect(self.show_photo)
+        self.logbook.show()
+        self.logbook.raise_()
+
+    def show_stock(self) -> None:
+        """Open the stock."""
+        from molvik.desktop.stock import StockWindow
+
+        if self.stock is None:
+            self.stock = StockWindow(self._window, self._store)
+        self.stock.show()
+        self.stock.raise_()
+
+    # photos
+
+    def _desk(self) -> "PhotoDesk":
+        from molvik.desktop.photos import PhotoDesk
+
+        if self.photos is None:
+            self.photos = PhotoDesk(
+                self._window, self._store, self._hand, lambda: self._files.photos
+            )
+            self.photos.told.connect(self.told)
+        return self.photos
+
+    def ask_photos(self) -> None:
+        """Ask for photos of what is in hand."""
+        self._desk().ask(self._stage())
+
+    def add_photos(self, paths: list[Path]) -> None:
+        """Add photos of what is in hand."""
+        self._desk().add(paths, self._stage())
+
+    def show_photo(self, code: str) -> None:
+        """Show a photo large."""
+        self._desk().show(code)

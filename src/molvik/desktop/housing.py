@@ -1,0 +1,333 @@
+"""The window that makes a housing or changes one, drawn as it is typed."""
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QInputDialog,
+    QLineEdit,
+    QPlainTextEdit,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.analysis import Analysis
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
+from molvik.files.families import SUFFIX, all_families, keep_family, read_family
+from molvik.files.package import JobFileError
+from molvik.model import edits
+from molvik.model.families import Family
+from molvik.model.job import Job
+from molvik.model.parts import Connector, Grid
+from molvik.pinouts.families import about, family_of
+from molvik.pinouts.geometry import cavities, grid_problem, read_spots
+from molvik.reference.contacts import CONTACTS
+
+
+class HousingDialog(QDialog):
+    """Rows, columns and numbering of a housing, drawn at once. ``code`` is the connector's."""
+
+    def __init__(self, parent: QWidget, store: Store, connector: Connector | None) -> None:
+        super().__init__(parent)
+        self._store = store
+        self._old = connector
+        self.code = connector.code if connector else edits.free_code(store.job, Connector)
+        self.setWindowTitle("Housing" if connector else "Add a connector")
+        self.resize(860, 720)
+        one = connector or Connector(self.code, "", Grid(2, 4))
+        self._families = all_families()
+        self.family = choice(
+            "Family",
+            [("as typed below", "")] + [(f.name, str(n)) for n, f in enumerate(self._families)],
+        )
+        self.family.activated.connect(lambda _: self._take_family())
+        self.about_family = label("", "faint", wrap=True)
+        grid = one.grid
+        self._gaps = grid.gaps
+        self.name = QLineEdit(one.name)
+        self.name.setAccessibleName("Name")
+        self.name.setPlaceholderText("What it plugs into, for example Crank sensor")
+        self.rows, self.columns = QSpinBox(), QSpinBox()
+        for spin, value, name in (
+            (self.rows, grid.rows, "Rows"),
+            (self.columns, grid.columns, "Columns"),
+        ):
+            spin.setRange(1, 100)
+            spin.setValue(value)
+            spin.setAccessibleName(name)
+            spin.valueChanged.connect(lambda _: self._draw())
+        corners = ("top left", "top right", "bottom left", "bottom right")
+        self.by = choice(
+            "Numbered by", [("row by row", "row"), ("column by column", "column")], grid.by
+        )
+        self.start = choice("Starts at", [(f"from {c}", c) for c in corners], grid.start)
+        self.serpentine = QCheckBox("back and forth")
+        self.serpentine.setChecked(grid.serpentine)
+        self.letters = QCheckBox("rows lettered, columns numbered")
+        self.letters.setChecked(grid.letters)
+        self.terminals = choice(
+            "Terminals",
+            [("not known", ""), ("pins or blades", "pin"), ("sockets", "socket")],
+            one.terminals,
+        )
+        self.housing = choice(
+            "Housing",
+            [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")],
+            one.housing,
+        )
+        self.contact = choice(
+            "Contact size",
+            [
+                ("not known", ""),
+                *((f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()),
+            ],
+            one.contact,
+        )
+        mates = [("nothing in this job", "")]
+        others = (other for other in store.job.connectors if other is not connector)
+        mates += [(f"{other.code} {other.name}", other.code) for other in others]
+        self.mate = choice("Plugs into", mates, one.plugs_into)
+        for box in (self.by, self.start):
+            box.activated.connect(lambda _: self._draw())
+        for check in (self.serpentine, self.letters):
+            check.toggled.connect(lambda _: self._draw())
+        sides = [("not known", ""), *((side, side) for side in ("top", "bottom", "left", "right"))]
+        self.key = choice("Key", sides, one.key)
+        self.lever = choice("Lever or clip", sides, one.lever)
+        for box in (self.key, self.lever):
+            box.activated.connect(lambda _: self._draw())
+        self.up = QLineEdit(one.up)
+        self.up.setAccessibleName("How the top is told")
+        self.up.setPlaceholderText("for example: lever up, arrow up")
+        self.up.textEdited.connect(lambda _: self._draw())
+        self.others = QLineEdit(" ".join(f"{cavity}:{size}" for cavity, size in one.contacts))
+        self.others.setAccessibleName("Cavities with another contact size")
+        self.others.setToolTip("Cavity and contact size: 1:16 2:16")
+        self.irregular = QCheckBox("irregular: a line for each cavity")
+        self.irregular.setChecked(bool(grid.spots))
+        self.irregular.toggled.connect(lambda _: self._show_layout())
+        self.round = QCheckBox("round housing")
+        self.round.setChecked(grid.round)
+        self.round.toggled.connect(lambda _: self._draw())
+        self.spots = QPlainTextEdit("\n".join(
+            f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots
+        ))  # fmt: skip
+        self.spots.setAccessibleName("Label, x, y, contact size")
+        self.spots.setPlaceholderText(
+            "label x y contact, from a caliper or a spreadsheet:\nA 0 0\nB 2.5 0 16"
+        )
+        self.spots.setMaximumHeight(110)
+        self.spots.setTabChangesFocus(True)
+        self.spots.textChanged.connect(self._draw)
+        form = QFormLayout()
+        self._form = form
+        form.addRow(
+            "Family",
+            held(
+                self.family,
+                button("Read one…", "A housing somebody shared", self._ask_family),
+                button("Keep as a family…", "For other jobs, and to share", self._ask_keep),
+            ),
+        )
+        form.addRow("", self.about_family)
+        form.addRow("Name", self.name)
+        form.addRow("Layout", held(self.irregular, self.round))
+        form.addRow("Cavities", self.spots)
+        self._counted = held(self.rows, self.columns)
+        form.addRow("Rows and columns", self._counted)
+        self._numbered = held(self.by, self.start, self.serpentine, self.letters)
+        form.addRow("Numbered", self._numbered)
+        form.addRow("Housing", held(self.housing, label("terminals", "faint"), self.terminals))
+        form.addRow("Contact size", held(self.contact, label("but", "faint"), self.others))
+        form.addRow("Key", held(self.key, label("lever or clip", "faint"), self.lever, self.up))
+        form.addRow("Plugs into", self.mate)
+        self.face = FaceView()
+        self.notice = Notice()
+        save = button("Keep", "Put it into the job (Enter)", self.accept, "action")
+        save.setDefault(True)
+        whole = QVBoxLayout(self)
+        whole.addLayout(form)
+        whole.addWidget(self.face, 1)
+        whole.addWidget(self.notice)
+        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
+        self._show_layout()
+
+    def _show_layout(self) -> None:
+        """Show the fields of a regular or of an irregular layout."""
+        irregular = self.irregular.isChecked()
+        self._form.setRowVisible(self.spots, irregular)
+        self.round.setVisible(irregular)
+        for line in (self._counted, self._numbered):
+            self._form.setRowVisible(line, not irregular)
+        self._draw()
+
+    def _take_family(self) -> None:
+        """Fill the fields from the chosen family."""
+        at = self.family.currentData()
+        if at == "":
+            self.about_family.setText("")
+            return
+        self._fill(self._families[int(at)])
+
+    def _fill(self, one: Family) -> None:
+        """Fill the fields from a family."""
+        grid = one.grid
+        self._gaps = grid.gaps
+        for spin, value in ((self.rows, grid.rows), (self.columns, grid.columns)):
+            spin.setValue(value)
+        for box, data in (
+            (self.by, grid.by),
+            (self.start, grid.start),
+            (self.key, one.key),
+            (self.lever, one.lever),
+            (self.housing, one.housing),
+            (self.terminals, one.terminals),
+            (self.contact, one.contact),
+        ):
+            box.setCurrentIndex(max(0, box.findData(data)))
+        self.serpentine.setChecked(grid.serpentine)
+        self.letters.setChecked(grid.letters)
+        self.up.setText(one.up)
+        self.others.setText(" ".join(f"{cavity}:{size}" for cavity, size in one.contacts))
+        self.spots.setPlainText("\n".join(
+            f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots
+        ))  # fmt: skip
+        self.round.setChecked(grid.round)
+        self.irregular.setChecked(bool(grid.spots))
+        self.about_family.setText(about(one))
+        self._show_layout()
+
+    def _ask_family(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Read a housing", "", f"Housings (*{SUFFIX});;All files (*)"
+        )
+        if name:
+            self.read_family(Path(name))
+
+    def read_family(self, path: Path) -> None:
+        """Take a housing that somebody shared, and keep it."""
+        try:
+            one = read_family(path)
+            keep_family(one)
+        except JobFileError as error:
+            self.notice.say(str(error))
+            return
+        self._fill(one)
+
+    def _ask_keep(self) -> None:
+        name, sure = QInputDialog.getText(self, "Keep as a family", "Name of the family")
+        if sure:
+            self.keep_family(name)
+
+    def keep_family(self, name: str) -> None:
+        """Keep this housing for other jobs; its file can be shared."""
+        try:
+            if not name.strip():
+                raise ValueError("Give the family a name.")
+            made = family_of(Connector("", "", **self._fields()), name.strip())
+            path = keep_family(made)
+        except (ValueError, JobFileError) as error:
+            self.notice.say(str(error))
+            return
+        self.about_family.setText(f"Kept. To share it, send {path}")
+
+    def _fields(self) -> dict[str, Any]:
+        """Return what stands in the fields of the housing; ValueError says what cannot be."""
+        grid = self._grid()
+        problem = grid_problem(grid)
+        if problem:
+            raise ValueError(problem)
+        return {
+            "grid": grid,
+            "housing": self.housing.currentData(),
+            "terminals": self.terminals.currentData(),
+            "contact": self.contact.currentData(),
+            "contacts": _contacts(self.others.text(), set(cavities(grid))),
+            "key": self.key.currentData(),
+            "lever": self.lever.currentData(),
+            "up": self.up.text().strip(),
+        }
+
+    def _grid(self) -> Grid:
+        if self.irregular.isChecked():
+            spots = read_spots(self.spots.toPlainText())
+            if not spots:
+                raise ValueError("Type a line for each cavity: label, x, y.")
+            return Grid(1, 1, spots=spots, round=self.round.isChecked())
+        rows, columns = self.rows.value(), self.columns.value()
+        return Grid(
+            rows,
+            columns,
+            self.by.currentData(),
+            self.start.currentData(),
+            self.serpentine.isChecked(),
+            self.letters.isChecked(),
+            tuple(gap for gap in self._gaps if gap[0] < rows and gap[1] < columns),
+        )
+
+    def _draw(self) -> None:
+        try:
+            fields = self._fields()
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        self.notice.say("")
+        shown = Connector("C0", self.name.text() or "Housing", **fields)
+        self.face.show_connector(shown, Analysis(Job("", connectors=(shown,))))
+
+    def accept(self) -> None:
+        """Put the housing into the job."""
+        try:
+            fields = self._fields()
+            if not self.name.text().strip():
+                raise ValueError("Give it a name.")
+            if self._old is not None:
+                lost = _lost_cavities(self._store.job, self._old, fields["grid"])
+                if lost:
+                    raise ValueError(lost)
+            fields["name"] = self.name.text().strip()
+            fields["plugs_into"] = self.mate.currentData()
+            if self._old is None:
+                made = Connector(self.code, **fields)
+                self._store.do(f"Add {self.code}", lambda job: edits.add(job, made))
+            else:
+                self._store.do(
+                    f"Change {self.code}", lambda job: edits.change_part(job, self.code, **fields)
+                )
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        super().accept()
+
+
+def _contacts(text: str, known: set[str]) -> tuple[tuple[str, str], ...]:
+    """Read cavities with another contact size: "1:16 2:16"."""
+    found = []
+    for part in text.replace(",", " ").split():
+        cavity, _, size = part.partition(":")
+        if cavity.upper() not in known:
+            raise ValueError(f"There is no cavity {cavity} to have another contact size.")
+        if size not in CONTACTS:
+            raise ValueError(
+                f"“{part}” names no contact size. Type cavity and size, 1:16; the sizes are "
+                f"{', '.join(CONTACTS)}."
+            )
+        found.append((cavity.upper(), size))
+    return tuple(found)
+
+
+def _lost_cavities(job: Job, connector: Connector, grid: Grid) -> str:
+    """Say which wired cavities a new grid would no longer have."""
+    known = set(cavities(grid))
+    used = {e.cavity for wire in job.wires for e in wire.ends if e.at == connector.code}
+    lost = sorted(used - known)
+    if not lost:
+        return ""
+    return f"Wires end in cavity {', '.join(lost[:6])}, which this grid does not have."

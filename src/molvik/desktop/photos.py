@@ -1,0 +1,331 @@
+"""Photos: added from files with one key, shown large, marked."""
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QByteArray, QObject, Qt, Signal
+from PySide6.QtGui import QImage, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QListWidget,
+    QProgressDialog,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.desktop.background import Task
+from molvik.desktop.hand import Hand
+from molvik.desktop.logbook import now_text
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.picture import PictureView
+from molvik.desktop.widgets.small import CheckedField, Notice, button, column, label, row
+from molvik.files.package import JobFileError
+from molvik.files.photos import SUFFIXES, PhotoBox, read_photos
+from molvik.files.sheets import write_file
+from molvik.model import photo_edits
+from molvik.model.photos import Mark, MarkKind, Photo
+from molvik.quantities import read_length_m
+from molvik.survey.photo_lengths import contradiction
+
+KINDS = f"Photos ({' '.join(f'*{s} *{s.upper()}' for s in SUFFIXES)});;All files (*)"
+TOOLS: tuple[tuple[MarkKind, str, str], ...] = (
+    ("arrow", "A", "Drag from the words to what they are about (A)"),
+    ("circle", "C", "Drag from the middle outwards (C)"),
+    ("length", "L", "Drag along something, then type how long it is (L)"),
+)
+
+
+class PhotoDesk(QObject):
+    """Adds photos to the job. told(text, good): say what came of it."""
+
+    told = Signal(str, bool)
+    _so_far = Signal(int)
+
+    def __init__(
+        self, window: QWidget, store: Store, hand: Hand, box: Callable[[], PhotoBox]
+    ) -> None:
+        super().__init__(window)
+        self._window, self._store, self._hand, self._box = window, store, hand, box
+        self.progress: QProgressDialog | None = None
+        self._task: Task | None = None
+        self._so_far.connect(self._show_progress)
+        self.shown: PhotoWindow | None = None
+
+    def ask(self, stage: str) -> None:
+        """Ask for photos of what is in hand."""
+        about = self._hand.subject or "the job"
+        names, _ = QFileDialog.getOpenFileNames(self._window, f"Photos of {about}", "", KINDS)
+        if names:
+            self.add([Path(name) for name in names], stage)
+
+    def add(self, paths: list[Path], stage: str) -> None:
+        """Add photos of what is in hand; given up half way, none is added."""
+        subject, box = self._hand.subject, self._box()
+        progress = QProgressDialog(
+            f"Reading {len(paths)} photos", "Stop", 0, len(paths), self._window
+        )
+        progress.setWindowModality(Qt.WindowModality.WindowModal)
+        progress.setMinimumDuration(400)
+        task = Task(lambda stop: read_photos(paths, box, stop, self._so_far.emit), self)
+        progress.canceled.connect(task.stop)
+        progress.canceled.connect(lambda: self.told.emit("Stopped: no photo was added", True))
+        task.done.connect(partial(self._take, subject, stage))
+        task.done.connect(progress.reset)
+        task.failed.connect(
+            lambda error: self.told.emit(f"The photos were not read: {error}", False)
+        )
+        task.failed.connect(progress.reset)
+        self.progress, self._task = progress, task
+        task.start()
+
+    def _show_progress(self, done: int) -> None:
+        if self.progress is not None and not self.progress.wasCanceled():
+            self.progress.setValue(done)
+
+    def _take(self, subject: str, stage: str, result: tuple[list[Photo], list[str]]) -> None:
+        photos, problems = result
+        by = self._store.job.settings.measured_by
+        made = tuple(
+            replace(one, on=subject, stage=stage, by=by, at=one.at or now_text()) for one in photos
+        )
+        if made:
+            words = "Photo" if len(made) == 1 else f"{len(made)} photos"
+            self._store.do(
+                f"{words} of {subject or 'the job'}", lambda job: photo_edits.add(job, made)
+            )
+        if problems:
+            more = f" ({len(problems) - 1} more could not be added)" if len(problems) > 1 else ""
+            self.told.emit(f"{problems[0]}{more}", False)
+        elif made:
+            self.told.emit(f"{len(made)} photos added" if len(made) > 1 else "Photo added", True)
+
+    def show(self, code: str) -> None:
+        """Show a photo large."""
+        if self.shown is None:
+            self.shown = PhotoWindow(self._window, self._store, self.read)
+        self.shown.show_photo(code)
+        self.shown.show()
+        self.shown.raise_()
+
+    def read(self, photo: Photo) -> bytes | None:
+        """Return the bytes of a photo."""
+        return self._box().read(photo.file)
+
+
+class PhotoWindow(QDialog):
+    """One photo large, with its marks; Page up and Page down go through those of the same thing."""
+
+    def __init__(
+        self, parent: QWidget, store: Store, read: Callable[[Photo], bytes | None]
+    ) -> None:
+        super().__init__(parent)
+        self._store, self._read = store, read
+        self.code = ""
+        self._image_of = ""
+        self._image = QImage()
+        self.setWindowModality(Qt.WindowModality.NonModal)
+        self.resize(1160, 720)
+        self.view = PictureView()
+        self.view.drawn.connect(self._drawn)
+        self.view.chosen.connect(self._choose)
+        self.view.moved.connect(self._moved)
+        self.tools: dict[MarkKind, QPushButton] = {}
+        for kind, key, tip in TOOLS:
+            made = button(kind.capitalize(), tip, partial(self.take_tool, kind))
+            made.setCheckable(True)
+            QShortcut(QKeySequence(key), self.view, partial(self.take_tool, kind))
+            self.tools[kind] = made
+        self.count = label("", "faint")
+        back = button("Before", "The photo before (Page up)", partial(self._step, -1))
+        back.setShortcut(QKeySequence(Qt.Key.Key_PageUp))
+        on = button("Next", "The next photo (Page down)", partial(self._step, 1))
+        on.setShortcut(QKeySequence(Qt.Key.Key_PageDown))
+        self.caption = CheckedField("Caption", "What it shows, in a few words", self._caption)
+        self.taken = label("", "faint", wrap=True)
+        self.marks = QListWidget()
+        self.marks.setAccessibleName("Marks")
+        self.marks.currentRowChanged.connect(self._choose)
+        QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
+        self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
+        self.says_label = label("Says", "faint")
+        self.says = CheckedField("Says", "What stands beside the mark", self._say)
+        self.notice = Notice()
+        for field in (self.caption, self.says):
+            field.refused.connect(self.notice.say)
+        side = QWidget()
+        side.setFixedWidth(280)
+        side.setLayout(
+            column(
+                label("CAPTION", "head"), self.caption, self.taken,
+                label("MARKS", "head"), self.marks, self.says_label, self.says, self.notice,
+                row(self.off_button, 1),
+                row(button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
+                    button("Take the photo out", "Can be undone", self._remove, "quiet")),
+            )
+        )  # fmt: skip
+        whole = QVBoxLayout(self)
+        whole.addLayout(row(label("Mark:", "faint"), *self.tools.values(), 1, self.count, back, on))
+        whole.addLayout(row(self.view, side, spacing=14), 1)
+        store.changed.connect(self._changed)
+
+    def photo(self) -> Photo | None:
+        """Return the photo that is shown, as the job has it."""
+        return next((one for one in self._store.job.photos if one.code == self.code), None)
+
+    def _same(self) -> list[str]:
+        """Return the photos of the same thing."""
+        photo = self.photo()
+        return [one.code for one in self._store.job.photos_on(photo.on)] if photo else []
+
+    def show_photo(self, code: str) -> None:
+        """Show a photo."""
+        for field in (self.caption, self.says):
+            field.finish()
+        self.code = code
+        self.view.choose(-1)
+        self.refresh()
+        self.view.setFocus()
+
+    def _changed(self, old: object, new: object) -> None:
+        if self.isVisible():
+            if self.photo() is None:
+                self.close()
+            else:
+                self.refresh()
+
+    def refresh(self) -> None:
+        """Show the photo as the job has it."""
+        photo = self.photo()
+        if photo is None:
+            return
+        if self._image_of != photo.file:
+            data = self._read(photo)
+            self._image = QImage.fromData(QByteArray(data or b""))
+            self._image_of = photo.file
+        self.view.show_photo(photo, self._image)
+        self.setWindowTitle(f"{photo.code}, photo of {photo.on or 'the job'}")
+        same = self._same()
+        self.count.setText(
+            f"{same.index(photo.code) + 1} of {len(same)} photos of {photo.on or 'the job'}"
+        )
+        self.caption.show_value(photo.text)
+        by = f" by {photo.by}" if photo.by else ""
+        self.taken.setText(f"Taken {photo.at[:10]} {photo.at[11:16]}{by}")
+        self.marks.blockSignals(True)
+        self.marks.clear()
+        for at, mark in enumerate(photo.marks):
+            said = self.view.label_of(at)
+            self.marks.addItem(f"{mark.kind}: {said}" if said else mark.kind)
+        self.marks.setCurrentRow(self.view.at)
+        self.marks.blockSignals(False)
+        self._show_mark()
+        self.notice.say(contradiction(photo))
+
+    def _show_mark(self) -> None:
+        photo, at = self.photo(), self.view.at
+        held = photo is not None and 0 <= at < len(photo.marks)
+        self.says.setVisible(held)
+        self.says_label.setVisible(held)
+        self.says_label.setText("Says")
+        if not held or photo is None:
+            self.says.show_value("")
+            return
+        mark = photo.marks[at]
+        if mark.kind == "length":
+            self.says_label.setText("Measured, for example 120 mm; empty to have it reckoned")
+            self.says.show_value("" if mark.length_m is None else f"{mark.length_m * 1000:.4g} mm")
+        else:
+            self.says.show_value(mark.text)
+
+    # marks
+
+    def take_tool(self, kind: MarkKind | None) -> None:
+        """Take a tool up, or lay it down when it is in use."""
+        kind = None if kind == self.view.tool else kind
+        for name, one in self.tools.items():
+            one.setChecked(name == kind)
+        self.view.take_tool(kind)
+
+    def _drawn(self, mark: Mark) -> None:
+        try:
+            self._store.do(f"Mark {self.code}", lambda job: photo_edits.mark(job, self.code, mark))
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        self.take_tool(None)
+        photo = self.photo()
+        self._choose(len(photo.marks) - 1 if photo else -1)
+        self.says.setFocus()
+
+    def _choose(self, at: int) -> None:
+        self.says.finish()
+        self.view.choose(at)
+        self.marks.blockSignals(True)
+        self.marks.setCurrentRow(at)
+        self.marks.blockSignals(False)
+        self._show_mark()
+
+    def _moved(self, at: int, mark: Mark) -> None:
+        fields = {name: getattr(mark, name) for name in ("x1", "y1", "x2", "y2")}
+        self._change(at, f"Move a mark on {self.code}", fields)
+
+    def _say(self, text: str) -> None:
+        photo, at = self.photo(), self.view.at
+        if photo is None or not 0 <= at < len(photo.marks):
+            return
+        if photo.marks[at].kind == "length":
+            length = read_length_m(text) if text.strip() else None
+            photo_edits.check(replace(photo.marks[at], length_m=length))
+            self._change(at, f"Length on {self.code}", {"length_m": length})
+        else:
+            self._change(at, f"Words on {self.code}", {"text": text.strip()})
+
+    def _change(self, at: int, words: str, fields: dict[str, object]) -> None:
+        code = self.code
+        try:
+            self._store.do(words, lambda job: photo_edits.change_mark(job, code, at, **fields))
+        except ValueError as error:
+            self.notice.say(str(error))
+
+    def _unmark(self) -> None:
+        photo, at = self.photo(), self.view.at
+        if photo is not None and 0 <= at < len(photo.marks):
+            self.view.choose(-1)
+            code = self.code
+            self._store.do(f"Mark off {code}", lambda job: photo_edits.unmark(job, code, at))
+
+    # the photo
+
+    def _caption(self, text: str) -> None:
+        code = self.code
+        self._store.do(
+            f"Caption of {code}", lambda job: photo_edits.change(job, code, text=text.strip())
+        )
+
+    def _step(self, by: int) -> None:
+        same = self._same()
+        if self.code in same:
+            self.show_photo(same[(same.index(self.code) + by) % len(same)])
+
+    def _remove(self) -> None:
+        code, same = self.code, self._same()
+        others = [one for one in same if one != code]
+        if others:
+            self.code = others[min(same.index(code), len(others) - 1)]
+        self._store.do(f"Take out {code}", lambda job: photo_edits.remove(job, code))
+
+    def _ask_copy(self) -> None:
+        photo = self.photo()
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save a copy", f"{self.code}.jpg", "JPEG (*.jpg)"
+        )
+        data = self._read(photo) if photo else None
+        if name and data is not None:
+            try:
+                write_file(Path(name), data)
+            except JobFileError as error:
+                self.notice.say(str(error))

@@ -1,0 +1,452 @@
+"""What is alive: a device's circuit, every device in every state of the key, and why."""
+
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QInputDialog,
+    QLineEdit,
+    QListWidget,
+    QSplitter,
+    QTabWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from molvik.analysis import Analysis
+from molvik.circuits.drain import Drain, drain, parked
+from molvik.circuits.faults import in_words
+from molvik.circuits.route import route
+from molvik.circuits.scenario import Step, go_through, scenarios, states_of
+from molvik.circuits.simulate import Alive, Load
+from molvik.circuits.states import CRANK, NAMED, PRIME, RUN, STATES, State
+from molvik.circuits.symptoms import symptoms
+from molvik.circuits.why import Explanation, why
+from molvik.desktop.background import Task
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.controls import Controls
+from molvik.desktop.stages.circuits.routeview import RouteView
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import (
+    Notice,
+    ShortLabel,
+    button,
+    copyable,
+    label,
+    row,
+    set_role,
+)
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.worklist import Work
+from molvik.model import edits
+from molvik.model.parts import Device, Scenario
+
+COLUMNS = tuple(state for state in STATES if state is not PRIME)
+"""States with a column of their own; the first seconds show in that of run."""
+
+SHOWN = ("off", "acc.", "run", "crank", "running", "key off", "isolated")
+ROLES = {"alive": "live_text", "weak": "stop", "dead": "faint", "at rest": "faint"}
+AT_ONCE = 400
+"""Up to so many wires a state is solved while the key is turned, beyond on another thread."""
+
+
+REST_MS = 60
+
+
+class AliveView(QWidget):
+    """The chosen circuit above, the table of states below; its controls stand on the left."""
+
+    def __init__(self, store: Store, hand: Hand) -> None:
+        super().__init__()
+        self._store, self._hand = store, hand
+        self._tasks: list[Task] = []
+        self._all: dict[str, Alive] = {}
+        self._sound: dict[str, Alive] = {}
+        self._now: Alive | None = None
+        self._later = QTimer(self, singleShot=True, interval=REST_MS)
+        self._later.timeout.connect(self._solve_all)
+        self.controls = Controls(store, hand)
+        self.controls.changed.connect(self.refresh)
+        self.controls.chosen.connect(self._choose)
+        self.heading = ShortLabel()
+        self.heading.setObjectName("pageTitle")
+        self.how = label("", "faint")
+        self.banner = QFrame()
+        self.banner.setObjectName("said")
+        self.said = label("", wrap=True)
+        self.because = label("", wrap=True)
+        for one in (self.said, self.because):
+            one.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.show_me = button("Show me", "Take the cause in hand", self._show_cause, "quiet")
+        inner = QVBoxLayout(self.banner)
+        inner.setContentsMargins(12, 7, 8, 7)
+        inner.setSpacing(2)
+        inner.addWidget(self.said)
+        reason = row(self.because, self.show_me)
+        reason.setStretch(0, 1)
+        inner.addLayout(reason)
+        self._cause = ""
+        self.route = RouteView()
+        self.route.canvas.picked.connect(hand.pick)
+        self.notice = Notice()
+        self.model: ThingsModel[Device] = ThingsModel(self._columns(), lambda one: one.code)
+        self.table: ThingsTable[Device] = ThingsTable(self.model, "What is alive")
+        self.table.picked.connect(self._choose)
+        self.table.clicked.connect(lambda index: self._clicked(index.column()))
+        self.differs = self._list("What is different")
+        self.idle = self._list("Drawn with the key and every switch off")
+        self.summary = ShortLabel()
+        self.tabs = QTabWidget()
+        self.tabs.addTab(self.table, "In every state")
+        self.tabs.addTab(self.differs, "What is different")
+        self.tabs.addTab(self.idle, "With the key off")
+        self.tabs.addTab(self._order_tab(), "In order")
+        self.code = ""
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 4, 0, 0)
+        above.setSpacing(6)
+        above.addLayout(row(self.heading, self.how, 1, *self.route.tools, spacing=4))
+        above.addWidget(self.banner)
+        above.addWidget(self.route, 1)
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(4)
+        below.addWidget(self.summary)
+        below.addWidget(self.notice)
+        below.addWidget(self.tabs, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(upper)
+        split.addWidget(lower)
+        split.setChildrenCollapsible(False)
+        split.setSizes([440, 205])
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(split)
+
+    @staticmethod
+    def _list(name: str) -> QListWidget:
+        made = QListWidget()
+        made.setAccessibleName(name)
+        made.setWordWrap(True)
+        copyable(made)
+        return made
+
+    def _order_tab(self) -> QWidget:
+        box = QWidget()
+        self.scenario = QComboBox()
+        self.scenario.setAccessibleName("Scenario")
+        self.scenario.activated.connect(lambda _: self._show_order())
+        tip = "States to go through in order: run, crank, running"
+        new = button("New…", tip, self._ask_scenario)
+        self.drop = button("Remove", "Take your own scenario away", self._drop_scenario)
+        self.steps = self._list("What the engine does")
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(0, 6, 0, 0)
+        inside.addLayout(row(self.scenario, new, self.drop, 1))
+        inside.addWidget(self.steps, 1)
+        return box
+
+    # columns
+
+    def _load(self, state: State, device: Device) -> Load | None:
+        found = self._all.get(state.name)
+        return found.load.get(device.code) if found else None
+
+    def _columns(self) -> list[Column[Device]]:
+        def text(state: State, device: Device) -> str:
+            one = self._load(state, device)
+            if one is None:
+                return ""
+            if one.state == "alive":
+                return f"{abs(one.volts):.1f} V"
+            first = self._load(PRIME, device)
+            primed = state is RUN and first is not None and first.state == "alive"
+            return "prime" if primed else one.state
+
+        def role(state: State, device: Device) -> str:
+            one = self._load(state, device)
+            if one is None:
+                return ""
+            if state is CRANK and one.state != "alive" and self._needs(device.code):
+                return "stop"
+            return ROLES[one.state]
+
+        def amps(device: Device) -> str:
+            one = self._now.load.get(device.code) if self._now else None
+            return f"{one.amps:.2f} A" if one and one.amps >= 0.005 else ""
+
+        columns: list[Column[Device]] = [
+            Column("Code", lambda d: d.code, width=44, mono=True),
+            Column("Device", lambda d: d.name, width=130),
+        ]
+        columns += [
+            Column(name, partial(text, state), width=62, role=partial(role, state), tip=state.name)
+            for state, name in zip(COLUMNS, SHOWN, strict=True)
+        ]
+        return [*columns, Column("Now", amps, width=62, tip="The current in the state on the left")]
+
+    def _needs(self, code: str) -> bool:
+        crank = self._all.get(CRANK.name)
+        return crank is not None and any(one.code == code for one in crank.lost)
+
+    # solving
+
+    def refresh(self) -> None:
+        """Solve the job as it stands: the chosen state at once, the others when they are ready."""
+        for task in self._tasks:
+            task.stop()
+        self._tasks = []
+        self._later.stop()
+        self.controls.refresh()
+        analysis = self._store.analysis
+        if not any(device.kind == "battery" for device in analysis.job.devices):
+            self._empty()
+            return
+        state = self.controls.state()
+        if len(analysis.job.wires) <= AT_ONCE:
+            try:
+                self._show_now(analysis, analysis.alive(state))
+            except ValueError as error:
+                self._failed(error)
+                return
+        else:
+            self._run(lambda: analysis.alive(state), lambda one: self._show_now(analysis, one))
+        self._later.start()
+
+    def _solve_all(self) -> None:
+        """Solve every state, once the key has come to rest: it would slow the turning down."""
+        analysis = self._store.analysis
+        named = [self.controls.conditions(one) for one in STATES]
+        sound = [one._replace(faults=frozenset()) for one in named]
+        faulty = bool(self.controls.faults)
+        rest = parked(analysis.job)._replace(faults=frozenset(self.controls.faults))
+
+        def solve() -> tuple[list[Alive], list[Alive], Drain]:
+            every = [analysis.alive(one) for one in named]
+            whole = [analysis.alive(one) for one in sound] if faulty else every
+            return every, whole, drain(analysis.alive(rest))
+
+        self._run(solve, lambda found: self._show_all(analysis, *found))
+
+    def _run(self, solve: object, shown: object) -> None:
+        assert callable(solve)
+        task = Task(lambda _: solve(), self)
+        task.done.connect(shown)
+        task.failed.connect(self._failed)
+        self._tasks.append(task)
+        task.start()
+
+    def _failed(self, error: object) -> None:
+        self.notice.say(f"The job was not solved. {error}")
+
+    def _empty(self) -> None:
+        self._all, self._now = {}, None
+        self.model.show_things([])
+        self.controls.show_circuits([])
+        self.heading.setText("What is alive")
+        self.how.setText("")
+        self.banner.hide()
+        self.route.show_lines(())
+        self.summary.setText(
+            "There is no battery in the job. Add one in Wires, with the devices it feeds: then "
+            "turn the key and see what is alive."
+        )
+
+    def _show_now(self, analysis: Analysis, alive: Alive) -> None:
+        """Show the state that the controls ask for."""
+        if analysis is not self._store.analysis:
+            return
+        self._now = alive
+        self.controls.caught = alive.state.key == "crank" and not alive.starts
+        self.notice.say("")
+        entries = []
+        for load in alive.loads:
+            words = f"{abs(load.volts):.1f} V" if load.state == "alive" else load.state
+            entries.append(Work(load.device, load.name, words, ROLES[load.state]))
+        self.controls.show_circuits(entries)
+        known = {load.device for load in alive.loads}
+        if self.code not in known:
+            lost = next((one.code for one in alive.lost if one.code in known), "")
+            self.code = lost or next((load.device for load in alive.loads), "")
+        self.controls.list.choose(self.code)
+        self.model.show_things([d for d in analysis.job.devices if d.code in known])
+        self._show_circuit()
+
+    def _show_all(
+        self, analysis: Analysis, every: list[Alive], sound: list[Alive], idle: Drain
+    ) -> None:
+        if analysis is not self._store.analysis:
+            return
+        self._all = {one.state.name: one for one in every}
+        self._sound = {one.state.name: one for one in sound}
+        isolator = any(device.kind == "isolator" for device in analysis.job.devices)
+        self.table.setColumnHidden(1 + len(COLUMNS), not isolator)
+        self.model.show_things(self.model.things)
+        self.table.pick(self.code)
+        self.summary.setText(self._in_short())
+        self._show_differences()
+        self._show_idle(analysis, idle)
+        self._show_scenarios()
+        if self._hand.subject:
+            self._hand.picked.emit(self._hand.subject)  # there is more to say of it now
+
+    def _in_short(self) -> str:
+        crank = self._all[CRANK.name]
+        words = ["Cranked, the engine starts."]
+        if crank.starts:
+            words = [f"Cranked, the engine does not start: {crank.starts}."]
+        blown: dict[str, list[str]] = {}
+        for state, one in self._all.items():
+            for fuse in sorted(one.blown):
+                blown.setdefault(f"{fuse} blows", []).append(state)
+            for relay in one.chatter:
+                blown.setdefault(f"{relay} chatters", []).append(state)
+        words += [f"{what}: {', '.join(states)}." for what, states in blown.items()]
+        return " ".join(words)
+
+    def _show_differences(self) -> None:
+        self.differs.clear()
+        if not self.controls.faults:
+            self.differs.addItem(
+                "Break something on the left: what a person would see is told here."
+            )
+            return
+        job = self._store.job
+        broken = ", ".join(in_words(one, job) for one in self.controls.faults)
+        changes = symptoms(self._sound, self._all) or ("Nothing that could be seen.",)
+        self.differs.addItems([f"{broken}:", *changes])
+
+    def _show_idle(self, analysis: Analysis, found: Drain) -> None:
+        limit = analysis.job.settings.drain_limit_a
+        self.idle.clear()
+        verdict = "within" if found.total_a <= limit else "above"
+        self.idle.addItem(
+            f"{found.total_a:.3g} A with the key and every switch off, {verdict} the {limit:g} A "
+            "that may flow."
+        )
+        self.idle.addItems([f"{name} ({code}): {amps:.3g} A" for code, name, amps in found.items])
+
+    # in order
+
+    def _show_scenarios(self) -> None:
+        kept = self.scenario.currentText()
+        self.scenario.clear()
+        self.scenario.addItems([one.name for one in scenarios(self._store.job)])
+        self.scenario.setCurrentIndex(max(0, self.scenario.findText(kept)))
+        self._show_order()
+
+    def _show_order(self) -> None:
+        name, job = self.scenario.currentText(), self._store.job
+        self.drop.setEnabled(any(one.name == name for one in job.scenarios))
+        self.steps.clear()
+        chosen = next((one for one in scenarios(job) if one.name == name), None)
+        if chosen is None:
+            return
+        states = [self.controls.conditions(one) for one in states_of(chosen)]
+        network = self._store.analysis.network
+        if len(job.wires) <= AT_ONCE:
+            self._list_steps(go_through(network, states))
+        else:
+            self._run(lambda: go_through(network, states), self._list_steps)
+
+    def _list_steps(self, steps: tuple[Step, ...]) -> None:
+        self.steps.clear()
+        for step in steps:
+            more = [f"{fuse} blows" for fuse in sorted(step.alive.blown)]
+            words = f"{step.alive.state.name}: the engine {step.engine}"
+            self.steps.addItem(". ".join([words, *more]))
+
+    def _ask_scenario(self) -> None:
+        text, sure = QInputDialog.getText(
+            self, "States in order",
+            "A name, then the states: cold start: run, crank, running\n"
+            f"States: {', '.join(NAMED)}",
+            QLineEdit.EchoMode.Normal, "my start: run, crank, running, key off while running",
+        )  # fmt: skip
+        if sure:
+            self.keep_scenario(text)
+
+    def keep_scenario(self, text: str) -> None:
+        """Keep a scenario of one's own, typed as "name: state, state"."""
+        name, _, steps = text.partition(":")
+        names = tuple(one.strip().lower() for one in steps.split(",") if one.strip())
+        made = Scenario(name.strip(), names)
+        kept = tuple(one for one in self._store.job.scenarios if one.name != made.name)
+        try:
+            states_of(made)
+            self._store.do(
+                f"Scenario {made.name}", lambda job: edits.set_scenarios(job, (*kept, made))
+            )
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
+        self.notice.say("")
+        self._show_scenarios()
+        self.scenario.setCurrentIndex(self.scenario.findText(made.name))
+        self._show_order()
+
+    def _drop_scenario(self) -> None:
+        name = self.scenario.currentText()
+        kept = tuple(one for one in self._store.job.scenarios if one.name != name)
+        self._store.do(f"Remove {name}", lambda job: edits.set_scenarios(job, kept))
+        self._show_scenarios()
+
+    # the chosen circuit
+
+    def _choose(self, code: str) -> None:
+        if code and code != self.code:
+            self.code = code
+            self.table.pick(code)
+            self.controls.list.choose(code)
+            self._show_circuit()
+        if code:
+            self._hand.pick(code)
+
+    def _clicked(self, column: int) -> None:
+        if 2 <= column < 2 + len(COLUMNS):
+            self.controls.show_state(COLUMNS[column - 2])
+
+    def follow(self, subject: str) -> None:
+        """Show the circuit of what is in hand, if it is a device that can be alive."""
+        if self._now is not None and subject in self._now.load and subject != self.code:
+            self.code = subject
+            self.table.pick(subject)
+            self.controls.list.choose(subject)
+            self._show_circuit()
+        elif self._now is not None:
+            self.route.canvas.chosen = subject
+            self.route.canvas.update()
+
+    def _show_circuit(self) -> None:
+        alive, code = self._now, self.code
+        if alive is None or code not in alive.load:
+            return
+        load = alive.load[code]
+        said = why(alive, code)
+        self.heading.setText(load.name)
+        self.how.setText(f"{code} · {alive.state.name} · {load.state}")
+        self._say(said, load)
+        self.route.show_lines(route(alive, code), self._hand.subject)
+
+    def _say(self, said: Explanation, load: Load) -> None:
+        dead = load.state in ("dead", "weak")
+        verb = {"dead": "Why is it dead?", "weak": "Why is it weak?"}.get(load.state, "Alive.")
+        lines = list(said.lines)
+        first = lines.pop(0) if lines else ""
+        self.said.setText(first if not dead else f"{verb}  {first}")
+        self.because.setText(" ".join([*lines, said.remedy]).strip())
+        self._cause = said.cause
+        self.show_me.setVisible(bool(said.cause) and dead)
+        self.because.setVisible(bool(self.because.text()))
+        set_role(self.said, "strong")
+        set_role(self.banner, "dead" if dead else "alive")
+        self.banner.show()
+
+    def _show_cause(self) -> None:
+        if self._cause:
+            self._hand.pick(self._cause)

@@ -1,0 +1,56 @@
+"""What the solution says of what is in hand, once it has been solved."""
+
+from molvik.analysis import Analysis
+from molvik.circuits.paths import fed_by
+from molvik.circuits.simulate import Alive
+from molvik.circuits.states import RUN, STATES
+from molvik.desktop.facts import Facts
+from molvik.model.parts import Device, Fuse, Wire
+from molvik.reference.devices import value
+
+SHARE = 0.7
+"""From this share of the nominal voltage on a wire counts as live."""
+
+
+def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
+    """Return when a thing is alive and what it carries; nothing while that is not solved yet."""
+    solved = analysis.solved(STATES)
+    if solved is None:
+        return []
+    facts: Facts = []
+    match thing:
+        case Wire():
+            amps, state = max(
+                ((abs(one.wire_amps.get(thing.code, 0.0)), one.state.name) for one in solved),
+                default=(0.0, ""),
+            )
+            if amps >= 0.005:
+                facts.append(("Carries", f"{amps:.3g} A at most: {state}", ""))
+            live = [
+                one.state.name
+                for one in solved
+                if one.wire_volts.get(thing.code, 0.0) >= SHARE * one.nominal
+            ]
+            facts.append(("Live in", ", ".join(live) or "no state", ""))
+        case Fuse():
+            names = {one.code: one.name for one in analysis.job.devices}
+            fed = [names[code] for code in fed_by(analysis.alive(RUN), thing.code)]
+            facts.append(("Feeds", ", ".join(fed) or "nothing that is fed by it alone", ""))
+            blows = [one.state.name for one in solved if thing.code in one.blown]
+            if blows:
+                facts.append(("Blows in", ", ".join(blows), "bad"))
+        case _:
+            live = [one.state.name for one in solved if _is_alive(one, thing.code)]
+            if thing.code in solved[0].load:
+                facts.append(("Alive in", ", ".join(live) or "no state", "" if live else "look"))
+            if thing.kind == "motor":
+                amps = max(one.load[thing.code].amps for one in solved if thing.code in one.load)
+                if amps >= 0.05:
+                    start = amps * value(thing, "inrush times")
+                    words = f"about {start:.0f} A for an instant, {amps:.1f} A running"
+                    facts.append(("Starts with", words, ""))
+    return facts
+
+
+def _is_alive(alive: Alive, code: str) -> bool:
+    return code in alive.load and alive.load[code].state == "alive"

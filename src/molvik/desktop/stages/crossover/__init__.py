@@ -1,0 +1,1 @@
+"""The Crossover page."""

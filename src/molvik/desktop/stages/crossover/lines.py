@@ -1,0 +1,167 @@
+"""The lines of the Crossover table, and what people type into them."""
+
+import re
+from typing import NamedTuple
+
+from molvik.crossover.leads import end_of
+from molvik.crossover.match import Match
+from molvik.crossover.plan import Happening, Plan
+from molvik.model import crossover_edits
+from molvik.model.crossover import Decided, Extension
+from molvik.model.job import Job
+from molvik.model.parts import Colour
+from molvik.quantities import read_length_m
+from molvik.steps import Step
+
+SIGNS = {
+    "stays": "=", "moves": "→", "other connector": "⇒", "new": "+", "joins": "Y", "splits": "Y",
+    "stowed": "−", "removed": "×", "undecided": "?",
+}  # fmt: skip
+WORDS = {
+    "undecided": "decide", "stays": "stays", "moves": "moves",
+    "other connector": "changes plug", "new": "new wire", "joins": "joins others",
+    "splits": "branched off", "stowed": "cut back, capped", "removed": "removed",
+}  # fmt: skip
+
+
+class Row(NamedTuple):
+    """A line: a step, or a lead that has none. key: the lead's name, marked when it was parked."""
+
+    key: str
+    number: str
+    happening: Happening
+    step: Step | None
+    begin: str
+    end: str
+    ticks: tuple[bool, ...] = ()
+
+    @property
+    def colour(self) -> Colour | None:
+        """The wire's colour."""
+        thing = self.happening.lead or self.happening.want
+        return thing.colour if thing else None
+
+    @property
+    def size(self) -> str:
+        """The wire's size."""
+        thing = self.happening.lead or self.happening.want
+        return str(thing.size) if thing and thing.size else ""
+
+    @property
+    def state(self) -> str:
+        """What happens, in a word, with what it takes."""
+        one = self.happening
+        words = [WORDS[one.action]]
+        if one.match and one.match.state == "converter" and one.action == "undecided":
+            words = ["needs a converter"]
+        if self.step is not None and one.extend_m:
+            words.append(f"{one.extend_m:.2f} m longer")
+        if self.step is not None and one.fit and one.fit.verdict not in ("reuse", "not known"):
+            words.append(one.fit.verdict)
+        return ", ".join(words)
+
+    @property
+    def why(self) -> str:
+        """The reason, and what else it might be."""
+        one = self.happening
+        words = [one.reason, one.extend_why, one.fit.why if one.fit else ""]
+        if one.match is not None and one.match.runners and one.match.decided is None:
+            others = (f"{r.place} {r.function} ({r.score:.0f})" for r in one.match.runners)
+            words.append(f"else {', '.join(others)}")
+        return "; ".join(filter(None, words))
+
+    @property
+    def role(self) -> str:
+        """The colour of its state."""
+        one = self.happening
+        if one.fit and one.fit.verdict == "will not fit":
+            return "stop"
+        return "live_text" if one.action == "undecided" else ""
+
+
+def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
+    """Return the lines: what waits for a decision, the steps in order, what stays."""
+    one_connector = len(plan.repin.connectors) == 1
+
+    def short(place: str) -> str:
+        return end_of(place).cavity if one_connector else place
+
+    waiting = [
+        Row(one.place, "", one, None, short(one.place), f"{short(one.end)}?" if one.end else "?")
+        for one in plan.happenings
+        if one.action == "undecided"
+    ]
+    steps = []
+    for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
+        one = plan.by_lead[op.lead]
+        begin = short(op.begin) or ("parked" if op.kind == "unpark" else "new")
+        end = short(op.end) or {"joined": "joins"}.get(one.action, "")
+        if op.kind == "park":
+            end = "park"
+        elif op.kind == "leave":
+            end = f"to {short(one.end)}" if one.action == "joins" else "cap"
+            end = "out" if one.action == "removed" else end
+        key = f"{op.lead} parked" if op.kind == "unpark" else op.lead
+        done = tuple(step.tick_key(tick) in ticked for tick in step.ticks)
+        steps.append(Row(key, str(number), one, step, begin, end, done))
+    staying = [
+        Row(one.place, "", one, None, short(one.place), short(one.end))
+        for one in plan.happenings
+        if one.action == "stays"
+    ]
+    return waiting + steps + staying
+
+
+def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
+    """Take what is typed as where a lead goes: a cavity, stow, remove, or join and a cavity."""
+    tidy = " ".join(text.split())
+    code, found = plan.set.code, plan.repin.by_place.get(lead)
+    if found is None:
+        raise ValueError("A new wire goes where the table wants it. Change the table instead.")
+    if not tidy:
+        return crossover_edits.undecide(job, code, lead)
+    word = tidy.lower()
+    if word in ("stow", "cap", "none", "nothing", "-"):
+        return crossover_edits.decide(job, code, Decided(lead, "stow"))
+    if word in ("remove", "out"):
+        return crossover_edits.decide(job, code, Decided(lead, "remove"))
+    joins = re.fullmatch(r"(?:joins?|to|y)\s+(\S+)", word)
+    place = _place(plan, joins.group(1) if joins else tidy.rstrip("?"))
+    if joins:
+        return crossover_edits.decide(job, code, Decided(lead, "join", place))
+    want = plan.repin.wanted_at.get(place)
+    if want is None:
+        raise ValueError(
+            f"{place} is for nothing in this table: choose a cavity that has a function."
+        )
+    said = (found.function, want.function)
+    return crossover_edits.decide(job, code, Decided(lead, "match", place, said))
+
+
+def _place(plan: Plan, text: str) -> str:
+    target = plan.set.target
+    place = text.upper() if "/" in text else f"{target}/{text.upper()}"
+    if place not in plan.repin.ranks or not place.startswith(f"{target}/"):
+        raise ValueError(
+            f"{target} has no cavity {text}. Type a cavity, stow, remove, or join and a cavity."
+        )
+    return place
+
+
+def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
+    """Take what is typed as how much longer a lead must be, and why: 350 mm, other side."""
+    if lead not in plan.repin.by_place:
+        raise ValueError("A new wire is made as long as it must be.")
+    amount, _, why = text.strip().partition(", ")
+    length = read_length_m(amount) if amount else 0.0
+    return crossover_edits.extend(job, plan.set.code, Extension(lead, length, why.strip()))
+
+
+def confirm(job: Job, plan: Plan, matches: list[Match]) -> Job:
+    """Confirm what is proposed for some leads."""
+    for one in matches:
+        if one.want is not None:
+            said = (one.lead.function, one.want.function)
+            word = Decided(one.lead.place, "match", one.want.place, said)
+            job = crossover_edits.decide(job, plan.set.code, word)
+    return job

@@ -1,0 +1,269 @@
+"""A photo with what is marked on it; marks are drawn by dragging, or moved with the arrow keys."""
+
+import math
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from molvik.desktop.theme import colour, font
+from molvik.model.photos import Mark, MarkKind, Photo
+from molvik.survey.photo_lengths import lengths
+
+NEAR_PX = 12
+"""So near a click takes a mark."""
+
+LEAST_PX = 8
+"""A shorter drag is a click."""
+
+STEP = 0.01
+
+
+class PictureView(QWidget):
+    """drawn(mark): a new one; chosen(place): -1 for none; moved(place, mark): by the keys."""
+
+    drawn = Signal(object)
+    chosen = Signal(int)
+    moved = Signal(int, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(360, 260)
+        self.setMouseTracking(True)
+        self.tool: MarkKind | None = None
+        self.at = -1
+        self._photo: Photo | None = None
+        self._image = QImage()
+        self._labels: dict[int, str] = {}
+        self._from: QPointF | None = None
+        self._to: QPointF | None = None
+
+    def sizeHint(self) -> QSize:
+        """Return room for a photo."""
+        return QSize(780, 560)
+
+    def show_photo(self, photo: Photo | None, image: QImage) -> None:
+        """Show a photo; an image that is null says that it is missing."""
+        self._photo, self._image = photo, image
+        self._labels = {}
+        if photo is not None:
+            for at, mark in enumerate(photo.marks):
+                self._labels[at] = mark.text
+            for at, one in lengths(photo).items():
+                figure = f"{one.length_m * 1000:.0f} mm"
+                words = figure if one.measured else f"about {figure}"
+                self._labels[at] = f"{words} {photo.marks[at].text}".strip()
+            self.setAccessibleName(
+                f"Photo {photo.code}, {photo.text or 'no caption'}, {len(photo.marks)} marks"
+            )
+        self.update()
+
+    def label_of(self, at: int) -> str:
+        """Return what stands beside a mark."""
+        return self._labels.get(at, "")
+
+    def choose(self, at: int) -> None:
+        """Show which mark is chosen."""
+        self.at = at
+        self.update()
+
+    def take_tool(self, tool: MarkKind | None) -> None:
+        """Draw with a tool, or with none."""
+        self.tool = tool
+        self.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
+
+    # places
+
+    def frame(self) -> QRectF:
+        """Return where the photo lies in the widget."""
+        if self._photo is None:
+            return QRectF()
+        room = QRectF(self.rect())
+        share = min(room.width() / self._photo.width, room.height() / self._photo.height)
+        width, height = self._photo.width * share, self._photo.height * share
+        return QRectF((room.width() - width) / 2, (room.height() - height) / 2, width, height)
+
+    def _ends(self, mark: Mark) -> tuple[QPointF, QPointF]:
+        frame = self.frame()
+        return (
+            QPointF(frame.x() + mark.x1 * frame.width(), frame.y() + mark.y1 * frame.height()),
+            QPointF(frame.x() + mark.x2 * frame.width(), frame.y() + mark.y2 * frame.height()),
+        )
+
+    def _mark(self, kind: MarkKind, begin: QPointF, end: QPointF) -> Mark:
+        frame = self.frame()
+
+        def part(value: float, start: float, length: float) -> float:
+            return round(min(1.0, max(0.0, (value - start) / length)), 4)
+
+        return Mark(
+            kind,
+            part(begin.x(), frame.x(), frame.width()),
+            part(begin.y(), frame.y(), frame.height()),
+            part(end.x(), frame.x(), frame.width()),
+            part(end.y(), frame.y(), frame.height()),
+        )
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the photo and its marks."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), colour("side"))
+        if self._photo is None or self._image.isNull():
+            painter.setPen(colour("faint"))
+            words = (
+                "No photo"
+                if self._photo is None
+                else (
+                    "This photo is not in the job's file: the file may be an older version.\n"
+                    "Add it again, or take it out."
+                )
+            )
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            return
+        painter.drawImage(self.frame(), self._image)
+        for at, mark in enumerate(self._photo.marks):
+            self._paint(painter, mark, self._labels.get(at, ""), at == self.at)
+        if self.tool is not None and self._from is not None and self._to is not None:
+            self._paint(painter, self._mark(self.tool, self._from, self._to), "", True)
+
+    def _paint(self, painter: QPainter, mark: Mark, text: str, held: bool) -> None:
+        begin, end = self._ends(mark)
+        # Light below, copper above: seen on dark and on bright pictures alike.
+        for pen in (
+            QPen(QColor(255, 255, 255, 215), 7 if held else 5.5),
+            QPen(colour("copper"), 3.5 if held else 2.5),
+        ):
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            match mark.kind:
+                case "circle":
+                    radius = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
+                    painter.drawEllipse(begin, radius, radius)
+                case "arrow":
+                    painter.drawLine(begin, end)
+                    for side in (2.6, -2.6):
+                        painter.drawLine(end, end + self._turned(begin, end, side, 15))
+                case "length":
+                    painter.drawLine(begin, end)
+                    for tip in (begin, end):
+                        across = self._turned(begin, end, math.pi / 2, 9)
+                        painter.drawLine(tip - across, tip + across)
+        if text:
+            self._write(painter, mark, begin, end, text)
+
+    @staticmethod
+    def _turned(begin: QPointF, end: QPointF, turn: float, length: float) -> QPointF:
+        angle = math.atan2(end.y() - begin.y(), end.x() - begin.x()) + turn
+        return QPointF(length * math.cos(angle), length * math.sin(angle))
+
+    def _write(
+        self, painter: QPainter, mark: Mark, begin: QPointF, end: QPointF, text: str
+    ) -> None:
+        face = font(14, bold=True)
+        box = QFontMetricsF(face).boundingRect(text).adjusted(-7, -4, 7, 4)
+        if mark.kind == "length":
+            box.moveCenter((begin + end) / 2 + QPointF(0, 22))
+        elif mark.kind == "arrow":
+            box.moveCenter(begin - QPointF(0, 6))
+        else:
+            radius = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
+            box.moveCenter(begin + QPointF(0, radius + 18))
+        frame = self.frame()
+        box.moveLeft(max(frame.left() + 2, min(box.left(), frame.right() - box.width() - 2)))
+        box.moveTop(max(frame.top() + 2, min(box.top(), frame.bottom() - box.height() - 2)))
+        painter.setPen(QPen(colour("copper"), 1))
+        painter.setBrush(colour("sheet"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(colour("ink"))
+        painter.setFont(face)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    # drawing and choosing
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Begin a mark."""
+        if event.button() == Qt.MouseButton.LeftButton and not self._image.isNull():
+            self._from = self._to = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Follow the drag."""
+        if self._from is not None:
+            self._to = event.position()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """End a mark; a click takes the mark that is there."""
+        begin, end = self._from, event.position()
+        self._from = self._to = None
+        self.update()
+        if begin is None or self._photo is None:
+            return
+        drag = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
+        if self.tool is not None and drag >= LEAST_PX:
+            self.drawn.emit(self._mark(self.tool, begin, end))
+        else:
+            self.chosen.emit(self._near(end))
+
+    def _near(self, at: QPointF) -> int:
+        """Return the place of the mark at a point, -1 for none."""
+        if self._photo is None:
+            return -1
+        for place, mark in enumerate(self._photo.marks):
+            begin, end = self._ends(mark)
+            if mark.kind == "circle":
+                radius = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
+                away = abs(math.dist((begin.x(), begin.y()), (at.x(), at.y())) - radius)
+            else:
+                away = _from_line(at, begin, end)
+            if away <= NEAR_PX:
+                return place
+        return -1
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Move the chosen mark; with Shift only its second point."""
+        steps = {
+            Qt.Key.Key_Left: (-STEP, 0.0),
+            Qt.Key.Key_Right: (STEP, 0.0),
+            Qt.Key.Key_Up: (0.0, -STEP),
+            Qt.Key.Key_Down: (0.0, STEP),
+        }
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or self._photo is None or not 0 <= self.at < len(self._photo.marks):
+            super().keyPressEvent(event)
+            return
+        mark = self._photo.marks[self.at]
+        dx, dy = step
+        moved = replace(mark, x2=_within(mark.x2 + dx), y2=_within(mark.y2 + dy))
+        if not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            moved = replace(moved, x1=_within(mark.x1 + dx), y1=_within(mark.y1 + dy))
+        self.moved.emit(self.at, moved)
+
+
+def _within(value: float) -> float:
+    return round(min(1.0, max(0.0, value)), 4)
+
+
+def _from_line(at: QPointF, begin: QPointF, end: QPointF) -> float:
+    """Return how far a point is from a line between two others."""
+    way = end - begin
+    length = QPointF.dotProduct(way, way)
+    share = 0.0 if length == 0 else QPointF.dotProduct(at - begin, way) / length
+    nearest = begin + way * min(1.0, max(0.0, share))
+    return math.dist((at.x(), at.y()), (nearest.x(), nearest.y()))

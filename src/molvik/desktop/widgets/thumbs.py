@@ -1,0 +1,78 @@
+"""Small pictures of the photos of what is in hand."""
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QBuffer, QByteArray, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QImageReader, QPixmap
+from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
+
+from molvik.desktop.widgets.small import column, label
+from molvik.model.photos import Photo
+
+SIDE = QSize(84, 62)
+MOST = 6
+ACROSS = 3
+
+
+class Thumbs(QWidget):
+    """chosen(code): a photo is to be shown large."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.read: Callable[[Photo], bytes | None] = lambda photo: None
+        self._kept: dict[str, QPixmap] = {}
+        self._grid = QGridLayout()
+        self._grid.setSpacing(4)
+        self._codes: list[str] = []
+        self.pictures: list[QToolButton] = []
+        for at in range(MOST):
+            one = QToolButton()
+            one.setIconSize(SIDE)
+            one.hide()
+            one.clicked.connect(partial(self._choose, at))
+            self._grid.addWidget(one, at // ACROSS, at % ACROSS, Qt.AlignmentFlag.AlignLeft)
+            self.pictures.append(one)
+        self._grid.setColumnStretch(ACROSS, 1)
+        self.more = label("", "faint")
+        self.setLayout(column(self._grid, self.more, spacing=4))
+
+    def show_photos(self, photos: tuple[Photo, ...]) -> None:
+        """Show the first photos, and how many more there are."""
+        self._codes = [photo.code for photo in photos]
+        self.setVisible(bool(photos))
+        for at, one in enumerate(self.pictures):
+            one.setVisible(at < len(photos))
+            if at >= len(photos):
+                continue
+            photo = photos[at]
+            one.setIcon(QIcon(self._small(photo)))
+            marks = f", {len(photo.marks)} marks" if photo.marks else ""
+            one.setToolTip(f"{photo.code}: {photo.text or 'no caption'}{marks}. Show it large.")
+            one.setAccessibleName(f"Photo {photo.code} {photo.text}")
+        left = len(photos) - MOST
+        self.more.setVisible(left > 0)
+        self.more.setText(f"and {left} more: go through them with Page down")
+
+    def _choose(self, at: int) -> None:
+        self.chosen.emit(self._codes[at])
+
+    def forget(self) -> None:
+        """Forget the pictures: another job is in the window."""
+        self._kept.clear()
+
+    def _small(self, photo: Photo) -> QPixmap:
+        if photo.file not in self._kept:
+            data = QByteArray(self.read(photo) or b"")
+            buffer = QBuffer(data)
+            reader = QImageReader(buffer)
+            # Scaled while it is decoded, which is much quicker than after.
+            reader.setScaledSize(reader.size().scaled(SIDE, Qt.AspectRatioMode.KeepAspectRatio))
+            picture = QPixmap.fromImage(reader.read())
+            if picture.isNull():
+                picture = QPixmap(SIDE)
+                picture.fill(Qt.GlobalColor.lightGray)
+            self._kept[photo.file] = picture
+        return self._kept[photo.file]

@@ -1,0 +1,295 @@
+"""The electrical solution of a network of resistances, sources and diodes.
+
+Modified nodal analysis: for every node, what flows in flows out. The resistances and sources are
+factored once; diodes are then found by Newton's method among themselves, with their voltage steps
+limited, as circuit simulators do. Nodes that nothing joins to the reference have no voltage anybody
+could measure: they are named as floating, and do not upset the rest.
+"""
+
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    import numpy
+    from numpy.typing import NDArray
+
+    Array = NDArray[numpy.float64]
+    Places = NDArray[numpy.int32]
+
+LEAST_OHM = 1e-7
+"""A joint is never less than this; zero would be no equation."""
+
+THERMAL_V = 0.02586492
+"""k T / q at 27 deg C, V (CODATA 2018; the temperature that simulators take)."""
+
+MOST_ROUNDS = 200
+CLOSE_V = 1e-10
+
+BESIDE_S = 1e-3
+"""A conductance, siemens, put beside each diode and taken off its curve again: it keeps the network
+one that can be factored where only diodes hold a node."""
+
+Node = str
+
+
+class Resistor(NamedTuple):
+    """A resistance, ohms."""
+
+    name: str
+    a: Node
+    b: Node
+    ohm: float
+
+
+class Source(NamedTuple):
+    """A voltage, V, behind a resistance, ohms."""
+
+    name: str
+    plus: Node
+    minus: Node
+    volts: float
+    ohm: float
+
+
+class Current(NamedTuple):
+    """A current, A, pushed out of its plus, whatever the voltage."""
+
+    name: str
+    plus: Node
+    minus: Node
+    amps: float
+
+
+class Diode(NamedTuple):
+    """I = saturation_a (exp(V / (emission x 25.865 mV)) - 1)."""
+
+    name: str
+    anode: Node
+    cathode: Node
+    saturation_a: float = 1e-9
+    emission: float = 1.8
+
+
+Element = Resistor | Source | Current | Diode
+
+
+class SolveError(ValueError):
+    """A network that cannot be; the text names the element."""
+
+
+class Solution(NamedTuple):
+    """volts: of each node against the reference, none for a floating one. amps: through each
+    element from its first node to its second; of a source, out of its plus.
+    """
+
+    volts: Mapping[Node, float]
+    amps: Mapping[str, float]
+    floating: frozenset[Node]
+
+
+class Prepared:
+    """Elements with their nodes numbered, once for all the networks they are part of."""
+
+    def __init__(
+        self, elements: Iterable[Element], reference: Node, before: "Prepared | None" = None
+    ) -> None:
+        import numpy
+
+        # Looms have thousands of elements, and are solved while a key is turned: what goes over
+        # all of them is kept short. Every kind has its two nodes in the same places.
+        self.elements = tuple(elements)
+        ends = [node for one in self.elements for node in (one[1], one[2])]
+        self.index: dict[Node, int] = dict(before.index) if before else {reference: 0}
+        for node in dict.fromkeys(ends):
+            self.index.setdefault(node, len(self.index))
+        places = numpy.array([self.index[node] for node in ends], dtype=numpy.int32)
+        self.a, self.b = places[0::2], places[1::2]
+        start = len(before.elements) if before else 0
+        self.names: dict[str, int] = dict(before.names) if before else {}
+        self.names.update({one[0]: start + at for at, one in enumerate(self.elements)})
+        self.others = [at for at, one in enumerate(self.elements) if type(one) is not Resistor]
+        self.conductance, self.pushed = _linear(self.elements, self.others)
+        if before is not None:
+            self.elements = (*before.elements, *self.elements)
+            self.a = numpy.concatenate((before.a, self.a))
+            self.b = numpy.concatenate((before.b, self.b))
+            self.others = [*before.others, *(start + at for at in self.others)]
+            self.conductance = numpy.concatenate((before.conductance, self.conductance))
+            self.pushed = numpy.concatenate((before.pushed, self.pushed))
+
+
+def solve(
+    elements: Iterable[Element], reference: Node, prepared: Prepared | None = None
+) -> Solution:
+    """Return voltages and currents; SolveError for what cannot be.
+
+    prepared: elements that belong to the network as well.
+    """
+    import numpy
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+    from scipy.sparse.linalg import splu
+
+    whole = Prepared(elements, reference, prepared)
+    every, index, others = whole.elements, whole.index, whole.others
+    a, b, conductance, pushed = whole.a, whole.b, whole.conductance, whole.pushed
+    size = len(index)
+    links = coo_matrix((numpy.ones(len(every)), (a, b)), shape=(size, size))
+    _, island = connected_components(links, directed=False)
+    # The first node of each island is held at zero; that of the reference is the reference.
+    _, roots = numpy.unique(island, return_index=True)
+    free = numpy.ones(size, dtype=bool)
+    free[roots] = False
+    # Nodes with few neighbours first: splices and earths last, which halves the factoring.
+    order = numpy.flatnonzero(free)
+    degree = numpy.bincount(a, minlength=size) + numpy.bincount(b, minlength=size)
+    order = order[numpy.argsort(degree[order], kind="stable")]
+    unknowns = len(order)
+    position = numpy.full(size, -1, dtype=numpy.int32)
+    position[order] = numpy.arange(unknowns)
+    found = numpy.zeros(size)
+    if unknowns:
+        rows = position[numpy.concatenate((a, b, a, b))]
+        columns = position[numpy.concatenate((a, b, b, a))]
+        values = numpy.concatenate((conductance, conductance, -conductance, -conductance))
+        kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
+        matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
+        right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
+        factored = splu(matrix.tocsc())
+        found[order] = factored.solve(right[order])
+        diodes = [at for at in others if isinstance(every[at], Diode)]
+        junctions = [one for at in diodes if isinstance(one := every[at], Diode)]
+        if diodes:
+            taken = numpy.zeros((unknowns, len(diodes)))
+            for column, at in enumerate(diodes):
+                for place, sign in ((position[a[at]], -1.0), (position[b[at]], 1.0)):
+                    if place >= 0:
+                        taken[place, column] += sign
+            answers = numpy.zeros((size, len(diodes)))
+            answers[order] = factored.solve(taken)
+            found += answers @ _diodes(junctions, found, answers, a, b, diodes)
+    across = found[a] - found[b]
+    flows = pushed - across * conductance  # of a source, out of its plus
+    resistors = numpy.ones(len(every), dtype=bool)
+    resistors[others] = False
+    flows[resistors] *= -1.0
+    for at in others:
+        one = every[at]
+        if isinstance(one, Diode):
+            flows[at] = _diode(one, float(across[at]))[0]
+    floating = frozenset[Node]()
+    if len(roots) > 1:
+        away = (island != island[0]).tolist()
+        floating = frozenset(node for node, is_away in zip(index, away, strict=True) if is_away)
+    return Solution(_Values(index, found, floating), _Values(whole.names, flows), floating)
+
+
+class _Values(Mapping[str, float]):
+    """Numbers by name, looked up in the arrays where they were found."""
+
+    def __init__(
+        self, places: dict[str, int], values: "Array", without: frozenset[str] = frozenset()
+    ) -> None:
+        self._places, self._values, self._without = places, values, without
+
+    def __getitem__(self, name: str) -> float:
+        if name in self._without:
+            raise KeyError(name)
+        return float(self._values[self._places[name]])
+
+    def __iter__(self) -> Iterator[str]:
+        return (name for name in self._places if name not in self._without)
+
+    def __len__(self) -> int:
+        return len(self._places) - len(self._without)
+
+
+def _linear(elements: Sequence[Element], others: Sequence[int]) -> "tuple[Array, Array]":
+    """Return each element's conductance, S, and the current it pushes into its first node, A."""
+    import numpy
+
+    ohms = [one[3] for one in elements]
+    for at in others:
+        one = elements[at]
+        ohms[at] = one.ohm if isinstance(one, Source) else 1.0
+    checked = numpy.array(ohms)
+    wrong = numpy.flatnonzero(~(numpy.isfinite(checked) & (checked >= 0)))
+    if wrong.size:
+        name, ohm = elements[int(wrong[0])].name, ohms[int(wrong[0])]
+        raise SolveError(f"{name} has a resistance of {ohm:g} Ω: zero or more.")
+    conductance = 1.0 / numpy.maximum(checked, LEAST_OHM)
+    pushed = numpy.zeros(len(elements))
+    for at in others:
+        match one := elements[at]:
+            case Source():
+                if not math.isfinite(one.volts):
+                    raise SolveError(f"{one.name} has no voltage.")
+                pushed[at] = one.volts * conductance[at]
+            case Current():
+                if not math.isfinite(one.amps):
+                    raise SolveError(f"{one.name} has no current.")
+                conductance[at], pushed[at] = 0.0, one.amps
+            case Diode():
+                if not (0 < one.saturation_a < 1 and 0 < one.emission < 100):
+                    raise SolveError(f"{one.name} is no diode: saturation and emission above zero.")
+                conductance[at] = BESIDE_S
+    return conductance, pushed
+
+
+def _diodes(
+    diodes: Sequence[Diode], linear: "Array", answers: "Array", a: "Places", b: "Places",
+    places: Sequence[int],
+) -> "Array":  # fmt: skip
+    """Return the currents of the diodes beyond what flows beside them, by Newton's method.
+
+    answers: what a current of one ampere through each diode does to every node, V.
+    """
+    import numpy
+
+    begins, ends = a[list(places)], b[list(places)]
+    free = linear[begins] - linear[ends]  # across each junction when no diode conducts
+    coupling = answers[begins] - answers[ends]
+    junction = numpy.zeros(len(diodes))
+    current = numpy.zeros(len(diodes))
+    for _ in range(MOST_ROUNDS):
+        curves = [_diode(one, float(v)) for one, v in zip(diodes, junction, strict=True)]
+        slope = numpy.array([slope for _, slope in curves]) - BESIDE_S
+        current = numpy.array([amps for amps, _ in curves]) - BESIDE_S * junction
+        # v = free + coupling i(v), made straight at the junction voltages of the last round.
+        matrix = numpy.eye(len(diodes)) - coupling * slope
+        wanted = numpy.linalg.solve(matrix, free + coupling @ (current - slope * junction))
+        limited = numpy.array(
+            [
+                _limited(one, float(new), float(was))
+                for one, new, was in zip(diodes, wanted, junction, strict=True)
+            ]
+        )
+        moved = numpy.max(numpy.abs(limited - junction)) + numpy.max(numpy.abs(limited - wanted))
+        current = current + slope * (limited - junction)
+        junction = limited
+        if moved < CLOSE_V:
+            break
+    return current
+
+
+def _diode(one: Diode, volts: float) -> tuple[float, float]:
+    """Return the current and its slope; straight on beyond what a float can hold."""
+    scale = one.emission * THERMAL_V
+    bent = min(volts, 40 * scale)
+    grown = one.saturation_a * math.exp(max(bent, -40 * scale) / scale)
+    # A trace of conductance keeps a blocked diode an equation.
+    slope = grown / scale + 1e-12
+    return grown - one.saturation_a + 1e-12 * volts + (volts - bent) * grown / scale, slope
+
+
+def _limited(one: Diode, wanted: float, was: float) -> float:
+    """Return a junction voltage that does not run ahead of its curve (common in simulators)."""
+    scale = one.emission * THERMAL_V
+    critical = scale * math.log(scale / (math.sqrt(2) * one.saturation_a))
+    if wanted <= critical or abs(wanted - was) <= 2 * scale:
+        return wanted
+    if was > 0:
+        step = 1 + (wanted - was) / scale
+        return was + scale * math.log(step) if step > 0 else critical
+    return scale * math.log(wanted / scale)

@@ -1,0 +1,63 @@
+"""A wire that is loaded for a while: cranking, glow plugs, a fault until the fuse opens.
+
+The copper is one body that heats: C dT/dt = I^2 R(T) - G (T - ambient), with R rising with
+temperature and G from the steady heat balance. Insulation's own heat is left out: on the safe side.
+"""
+
+import math
+
+from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m, resistance_ohm_per_m
+from molvik.electrical.heat import current_for_temperature_a
+from molvik.model.parts import WireSize
+from molvik.reference.copper import TEMPERATURE_COEFFICIENT
+from molvik.reference.insulation import Insulation
+
+COPPER_J_PER_M_MM2_K = 3.45
+"""Heat a metre of copper takes for each mm2 and kelvin, J (handbook: 3.45e6 J/(m3 K))."""
+
+MELTS_C = 1083.0
+
+
+def loss_w_per_m_k(size: WireSize, kind: Insulation, ambient_c: float) -> float:
+    """Return the heat a metre loses for each kelvin over the air, at its class limit, W/(m K)."""
+    steady = current_for_temperature_a(size, kind, kind.limit_c, ambient_c)
+    return steady**2 * resistance_ohm_per_m(size, kind.limit_c) / (kind.limit_c - ambient_c)
+
+
+def temperature_after_c(
+    size: WireSize, kind: Insulation, amps: float, seconds: float, start_c: float, ambient_c: float
+) -> float:
+    """Return the conductor's temperature, deg C, after a current has flowed for a time, s.
+
+    The equation is linear in T and is solved exactly; where copper heats itself faster than it can
+    lose heat it grows without end, and 1,083 deg C, where it melts, is returned.
+    """
+    heat_capacity = COPPER_J_PER_M_MM2_K * area_mm2(size)
+    loss = loss_w_per_m_k(size, kind, ambient_c)
+    made = amps**2 * resistance_20_ohm_per_m(size)
+    # dT/dt = b - a T, with what the copper makes at 20 deg C and more as it warms.
+    a = (loss - made * TEMPERATURE_COEFFICIENT) / heat_capacity
+    b = (made * (1 - 20 * TEMPERATURE_COEFFICIENT) + loss * ambient_c) / heat_capacity
+    if abs(a * seconds) < 1e-12:
+        return min(MELTS_C, start_c + (b - a * start_c) * seconds)
+    if -a * seconds > 50:
+        return MELTS_C
+    return min(MELTS_C, b / a + (start_c - b / a) * math.exp(-a * seconds))
+
+
+def seconds_to_c(
+    size: WireSize, kind: Insulation, amps: float, limit_c: float, start_c: float, ambient_c: float
+) -> float:
+    """Return the time, s, until the conductor reaches a temperature; infinite for never."""
+    from scipy.optimize import brentq
+
+    def over(seconds: float) -> float:
+        found = temperature_after_c(size, kind, amps, seconds, start_c, ambient_c)
+        return found - limit_c
+
+    if start_c >= limit_c:
+        return 0.0
+    longest = 1e6
+    if over(longest) < 0:
+        return math.inf
+    return float(brentq(over, 0.0, longest, xtol=1e-6, rtol=1e-9))

@@ -1,0 +1,34 @@
+"""Devices defined once and shared as files."""
+
+from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
+
+from molvik.files.package import JobFileError
+from molvik.files.sheets import write_file
+from molvik.model.parts import Device
+
+SUFFIX = ".molvik-device"
+
+
+def write_device(device: Device, path: Path) -> None:
+    """Write what a device is; where it sits in a job, its code, plug and earth, stay behind."""
+    shared = replace(device, code="", plug="", case="")
+    write_file(path, msgspec.json.format(msgspec.json.encode(shared), indent=1) + b"\n")
+
+
+def read_device(path: Path) -> Device:
+    """Read a shared device; JobFileError says what is wrong with the file."""
+    try:
+        device = msgspec.json.decode(path.read_bytes(), type=Device)
+    except OSError as error:
+        raise JobFileError(f"{path.name} cannot be read: {error.strerror or error}.") from error
+    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise JobFileError(f"{path.name} is no device of Molvik: {error}.") from error
+    if not device.name.strip():
+        raise JobFileError(f"{path.name} cannot be used: it has no name.")
+    wrong = [name for name, figure in device.values if not 0 < figure < 1e9]
+    if wrong:
+        raise JobFileError(f"{path.name} cannot be used: its {wrong[0]} is not above zero.")
+    return replace(device, code="", plug="", case="")

@@ -1,0 +1,213 @@
+"""Rules about what is alive when: from the electrical solution."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.circuits.drain import drain, parked
+from molvik.circuits.paths import path, reached, ways
+from molvik.circuits.simulate import Alive, needed
+from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
+from molvik.circuits.why import Explanation, why
+from molvik.findings.finding import Finding
+from molvik.model.parts import Device
+
+RUN_DOWN_A = 0.5
+"""A resistor that takes an alternator's last energy carries at least this, A (our choice)."""
+
+
+def _has(analysis: Analysis, *kinds: str) -> bool:
+    there = {device.kind for device in analysis.job.devices}
+    return all(kind in there for kind in kinds)
+
+
+def _all_of(names: list[str]) -> str:
+    more = f" and {names[-1]}" if len(names) > 1 else ""
+    return f"{', '.join(names[:-1] or names)}{more}"
+
+
+def does_not_start(analysis: Analysis) -> Iterator[Finding]:
+    """What the engine needs is dead while it is cranked; one finding for each cause."""
+    if not _has(analysis, "battery", "starter"):
+        return
+    crank = analysis.alive(CRANK)
+    starters = [one for one in analysis.job.devices if one.kind == "starter"]
+    by_cause: dict[str, list[tuple[Device, Explanation]]] = {}
+    for device in (*needed(analysis.job), *starters):
+        load = crank.load.get(device.code)
+        if load is None or load.state not in ("dead", "weak"):
+            continue
+        said = why(crank, device.code)
+        by_cause.setdefault(said.cause or device.code, []).append((device, said))
+    for found in by_cause.values():
+        device, said = found[0]
+        verb = "are" if len(found) > 1 else "is"
+        yield Finding(
+            "dead-in-crank",
+            "stop",
+            "circuits",
+            device.code,
+            f"{_all_of([one.name for one, _ in found])} {verb} dead while the engine is cranked.",
+            " ".join(said.lines),
+            said.remedy or "Follow its supply and its return.",
+        )
+
+
+def runs_on(analysis: Analysis) -> Iterator[Finding]:
+    """The engine goes on when the key is turned off, or much of what it needs does."""
+    wanted = needed(analysis.job)
+    if not wanted or not _has(analysis, "battery", "alternator"):
+        return
+    if analysis.alive(RUNNING).lost:
+        return  # it does not run in the first place
+    after = analysis.alive(KEY_OFF_RUNNING)
+    lost = {one.code for one in after.lost}
+    # What has a permanent supply is alive anyway, and stops nothing.
+    ever = {one.device for one in analysis.alive(OFF).loads if one.state == "alive"}
+    on = [one for one in wanted if one.code not in lost and one.code not in ever]
+    if not on:
+        return
+    relays = (d for d in analysis.job.devices if d.kind == "relay" and d.code in after.on)
+    held = [device.name for device in relays]
+    words = f" Pulled in: {', '.join(held)}." if held else ""
+    because = (
+        "The alternator feeds back, often through the charge lamp, what the key no longer feeds; a "
+        "relay holds with far less than it took to pull in."
+    )
+    remedy = (
+        "Put a diode into the charge lamp's lead, or take the relay's coil from a contact the lamp "
+        "does not reach."
+    )
+    if not lost:
+        yield Finding("runs-on", "stop", "circuits", "key",
+                      f"The engine runs on with the key off.{words}", because, remedy)  # fmt: skip
+    else:
+        what = f"{_all_of([one.name for one in on])} stay alive with the key off."
+        yield Finding("stays-alive", "look", "circuits", "key", f"{what}{words}", because, remedy)
+
+
+def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
+    """The battery is off, and the alternator keeps the engine alive."""
+    if not needed(analysis.job) or not _has(analysis, "battery", "alternator", "isolator"):
+        return
+    isolator = next(one for one in analysis.job.devices if one.kind == "isolator")
+    running, after = analysis.alive(RUNNING), analysis.alive(ISOLATED)
+    if not running.lost and not after.lost:
+        yield Finding(
+            "isolator-no-stop",
+            "stop",
+            "circuits",
+            isolator.code,
+            f"The engine runs on with {isolator.name} off.",
+            "It takes the battery away and leaves the alternator, which feeds everything by "
+            "itself: in an accident nobody can stop the engine there.",
+            "Break the ignition or the engine computer's feed with its second contacts as well.",
+        )
+    yield from _run_down(analysis, after, isolator)
+
+
+def _run_down(analysis: Analysis, after: Alive, isolator: Device) -> Iterator[Finding]:
+    """An alternator cut off while it charges must have somewhere to put its last energy."""
+    makers = [d for d in analysis.job.devices if d.kind == "alternator"]
+    joined = reached(ways(after), [after.wiring.plus], closed=True)
+    resistors = [d.code for d in analysis.job.devices if d.kind == "resistor"]
+    taken = any(after.load[code].amps > RUN_DOWN_A for code in resistors if code in after.load)
+    for maker in makers:
+        if f"{maker.code}/B+" in joined or taken:
+            continue
+        yield Finding(
+            "no-run-down",
+            "look",
+            "circuits",
+            maker.code,
+            f"{maker.name} has nowhere to run down when {isolator.name} opens.",
+            "Cut off while it charges, its voltage leaps to many times its own for a moment, and "
+            "takes the engine computer and its own diodes with it.",
+            "Use an isolator whose second contacts put a resistor (common practice: 3 Ω, 11 W) "
+            "from its output to earth.",
+        )
+
+
+def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
+    """The engine runs and an alternator never begins."""
+    if not _has(analysis, "battery", "alternator"):
+        return
+    running = analysis.alive(RUNNING)
+    for device in analysis.job.devices:
+        if device.kind == "alternator" and running.load[device.code].state == "dead":
+            said = why(running, device.code)
+            yield Finding(
+                "no-charge",
+                "stop",
+                "circuits",
+                device.code,
+                f"{device.name} does not begin to charge.",
+                " ".join(said.lines),
+                said.remedy,
+            )
+
+
+def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
+    """With everything on, a fuse carries more than it stands."""
+    if not _has(analysis, "battery"):
+        return
+    solved = analysis.alive(RUNNING)
+    names = {fuse.code: fuse for fuse in analysis.job.fuses}
+    for code, blown in sorted(solved.blown.items()):
+        yield Finding(
+            "fuse-blows",
+            "stop",
+            "circuits",
+            code,
+            f"{code} {names[code].name} blows with everything behind it switched on: "
+            f"{blown.amps:.0f} A.",
+            f"That is more than 1.35 times its {names[code].rating_a:g} A, which it stands for "
+            "minutes at most.",
+            "Share the loads out over two fuses, or find what draws too much.",
+        )
+
+
+def chatters(analysis: Analysis) -> Iterator[Finding]:
+    """A relay that cannot settle."""
+    if not _has(analysis, "battery", "relay"):
+        return
+    seen: set[str] = set()
+    for state in (RUN, CRANK, RUNNING):
+        alive = analysis.alive(state)
+        for code in alive.chatter:
+            if code in seen or code not in alive.load:
+                continue
+            seen.add(code)
+            found = path(ways(alive), alive.load[code].plus, alive.wiring.plus) or []
+            loop = ", ".join(dict.fromkeys(one.part for one in found if one.what != "contact"))
+            yield Finding(
+                "chatter",
+                "stop",
+                "circuits",
+                code,
+                f"{code} cannot settle: it pulls in and lets go again and again.",
+                f"Pulling in takes its own coil's supply or return away; its contacts burn. Its "
+                f"coil is fed through {loop or 'nothing'}.",
+                "Feed its coil from before its own contact.",
+            )
+
+
+def drains(analysis: Analysis) -> Iterator[Finding]:
+    """What flows with the key off and every switch off empties the battery."""
+    battery = next((one for one in analysis.job.devices if one.kind == "battery"), None)
+    if battery is None:
+        return
+    found = drain(analysis.alive(parked(analysis.job)))
+    limit = analysis.job.settings.drain_limit_a
+    if found.total_a <= limit:
+        return
+    items = ", ".join(f"{name} {amps:.2g} A" for _, name, amps in found.items[:3])
+    yield Finding(
+        "drain",
+        "look",
+        "circuits",
+        battery.code,
+        f"{found.total_a:.2g} A flow with the key and every switch off; {limit:g} A may.",
+        f"The most goes into {items}. A battery of 60 Ah is half empty after "
+        f"{30 / found.total_a:.0f} h.",
+        "Feed what must not draw from the key or a relay, or give it a switch.",
+    )

@@ -1,0 +1,187 @@
+"""Rules about how circuits are made: feeds, returns, screens, diodes, coils."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.circuits.behaviour import ends_of
+from molvik.circuits.paths import Ways, reached, ways
+from molvik.circuits.states import RUN, STATES, choices_of
+from molvik.circuits.wiring import METAL
+from molvik.findings.finding import Finding
+from molvik.model.parts import Device, End
+
+BACKWARD_V = 0.5
+MOST_SWITCHES = 12
+"""Each switch is tried off by itself, up to so many."""
+
+EITHER_WAY = (
+    "lamp", "warning lamp", "motor", "heater", "load", "solenoid", "gauge", "injector",
+)  # fmt: skip
+
+
+def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
+    """Two fuses feed one net."""
+    network = analysis.network
+    by_net: dict[int, list[str]] = {}
+    for fuse in analysis.job.fuses:
+        net = network.net_of.get(End(fuse.code, "out"))
+        if net is not None:
+            by_net.setdefault(net, []).append(fuse.code)
+    for fuses in by_net.values():
+        if len(fuses) < 2:
+            continue
+        yield Finding(
+            "feeds-joined",
+            "look",
+            "circuits",
+            fuses[0],
+            f"{' and '.join(fuses)} feed one circuit together.",
+            "Pulling one fuse leaves it live, and in a fault the wire carries what both let "
+            "through.",
+            "Cut the link between them, or feed it from one fuse.",
+        )
+
+
+def returns_through(analysis: Analysis) -> Iterator[Finding]:
+    """A load carries current backwards: it is the way back of another, whose earth is missing."""
+    job = analysis.job
+    if not any(device.kind == "battery" for device in job.devices):
+        return
+    switches = [one for one in job.devices if choices_of(one)][:MOST_SWITCHES]
+    states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
+    kinds = {device.code: device.kind for device in job.devices}
+    seen: set[str] = set()
+    for state in states:
+        for load in analysis.alive(state).loads:
+            backward = load.volts < -BACKWARD_V and load.amps > 0.005
+            if not backward or load.device in seen or kinds[load.device] not in EITHER_WAY:
+                continue
+            seen.add(load.device)
+            yield Finding(
+                "returns-through",
+                "stop",
+                "circuits",
+                load.device,
+                f"{load.name} carries current backwards: another load returns through it.",
+                "Where an earth is missing, current finds its way back through what is not "
+                "switched on: lamps glow, motors creep, readings are wrong.",
+                f"Look for the missing earth beside {load.name}.",
+            )
+
+
+def screens(analysis: Analysis) -> Iterator[Finding]:
+    """A screen is earthed at one end."""
+    wires = [w for w in analysis.job.wires if w.use == "screen" and w.start.at and w.finish.at]
+    if not wires:
+        return
+    known = ways(analysis.alive(RUN))
+    plugs = {d.plug or d.code for d in analysis.job.devices if d.kind == "controller"}
+    for wire in wires:
+        # What the wire itself leads to does not count.
+        without: Ways = {
+            node: [link for link in links if link.part != wire.code]
+            for node, links in known.items()
+        }
+        earthed = [
+            end
+            for end in wire.ends
+            if end.at in plugs or METAL in reached(without, [str(end)], closed=True)
+        ]
+        if len(earthed) == 1:
+            continue
+        both = len(earthed) == 2
+        yield Finding(
+            "screen-earths",
+            "stop" if both else "look",
+            "circuits",
+            wire.code,
+            f"The screen {wire.code}, {wire.function or 'a cable'}, is earthed at "
+            f"{'both ends' if both else 'neither end'}.",
+            "Earthed at both it carries earth current and puts it into the signal."
+            if both
+            else "A screen that floats screens nothing.",
+            "Earth it at the engine computer's end only, and insulate the other.",
+        )
+
+
+def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
+    """Yield diodes with their nodes, those that sit across a relay's coil among them."""
+    wiring = analysis.alive(RUN).wiring
+    for device in analysis.job.devices:
+        if device.kind == "diode":
+            yield (device.code, *ends_of(wiring, device), device)
+        elif device.kind == "relay" and device.suppression == "diode":
+            plus, minus = ends_of(wiring, device)
+            yield f"{device.code} diode", minus, plus, device
+
+
+def diodes(analysis: Analysis) -> Iterator[Finding]:
+    """A diode across a coil that conducts, and a diode that never does."""
+    found = list(_diodes(analysis)) if any(
+        d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
+    ) else []  # fmt: skip
+    coils = [ends_of(analysis.alive(RUN).wiring, d) for d in analysis.job.devices
+             if d.kind in ("relay", "solenoid", "injector")] if found else []  # fmt: skip
+    for name, anode, cathode, device in found:
+        solved = [analysis.alive(state) for state in STATES]
+        # Where it has blown its fuse, what it carried just before.
+        solutions = [one.solution for one in solved]
+        solutions += [blown.solution for one in solved for blown in one.blown.values()]
+        amps = max(one.amps.get(name, 0.0) for one in solutions)
+        known = ways(solved[0])
+        ends = reached(known, [anode], closed=True), reached(known, [cathode], closed=True)
+        across = any({a, b} & ends[0] and {a, b} & ends[1] for a, b in coils)
+        if across and amps > 0.05:
+            yield Finding(
+                "diode-reversed",
+                "stop",
+                "circuits",
+                device.code,
+                f"The diode across {device.name} is the wrong way round: it carries {amps:.1f} A.",
+                "Fed that way it is a short, and takes the fuse or the engine computer's output "
+                "with it.",
+                "Its ring belongs on the fed side: 86 where a diode sits in the relay. Swap the "
+                "two coil wires, or the diode.",
+            )
+        elif not across and amps < 1e-4 and any(s.across(cathode, anode) > 1.0 for s in solved):
+            yield Finding(
+                "diode-reversed",
+                "look",
+                "circuits",
+                device.code,
+                f"{device.name} lets nothing through in any state: it may be the wrong way round.",
+                "What is behind it stays dead.",
+                "Its ring is the side current leaves from. Turn it round if it should feed.",
+            )
+
+
+def coil_without_suppression(analysis: Analysis) -> Iterator[Finding]:
+    """A coil that an engine computer switches has something across it for its last kick."""
+    network, job = analysis.network, analysis.job
+    driven: dict[int, str] = {}
+    for device in job.devices:
+        for output in device.outputs:
+            net = network.net_of.get(End(device.plug or device.code, output.terminal))
+            if net is not None:
+                driven[net] = device.name
+    across = [
+        {network.net_of.get(End(d.code, name)) for name in d.terminals[:2]}
+        for d in job.devices
+        if d.kind in ("diode", "resistor")
+    ]
+    for relay in job.devices:
+        if relay.kind != "relay" or relay.suppression:
+            continue
+        coil = {network.net_of.get(End(relay.code, name)) for name in ("86", "85")}
+        by = next((driven[net] for net in coil if net is not None and net in driven), "")
+        if by and coil not in across:
+            yield Finding(
+                "no-suppression",
+                "look",
+                "circuits",
+                relay.code,
+                f"{relay.name} has nothing across its coil, and {by} switches it.",
+                "A coil that is let go kicks back with a hundred volts or more, into the output "
+                "that let it go.",
+                "Use a relay with a resistor or a diode inside; mind which side a diode's is.",
+            )

@@ -1,0 +1,97 @@
+"""Rules about repinning."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.crossover.match import Match
+from molvik.crossover.plan import ticks_of
+from molvik.findings.finding import Finding
+
+
+def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
+    """A lead that is not settled waits for the user."""
+    for one, code in _unsettled(analysis):
+        if one.state != "converter":
+            yield Finding(
+                "match-to-decide",
+                "look",
+                "crossover",
+                f"{one.lead.place} {code}",
+                _asks(one),
+                f"{one.reason[:1].upper()}{one.reason[1:]}.",
+                "Confirm it, type another cavity, or stow it. Until then nothing is pushed there.",
+            )
+
+
+def needs_converter(analysis: Analysis) -> Iterator[Finding]:
+    """Two signals of one name that are not of one kind."""
+    for one, code in _unsettled(analysis):
+        if one.state == "converter":
+            yield Finding(
+                "needs-converter",
+                "look",
+                "crossover",
+                f"{one.lead.place} {code}",
+                _asks(one),
+                f"{one.reason[:1].upper()}{one.reason[1:]}.",
+                "Fit what converts the one into the other and confirm it, or stow it.",
+            )
+
+
+def _unsettled(analysis: Analysis) -> Iterator[tuple[Match, str]]:
+    for code, plan in analysis.plans.items():
+        yield from ((one, code) for one in plan.matches if not one.settled)
+
+
+def _asks(one: Match) -> str:
+    to = f"{one.want.place} {one.want.function}" if one.want else "a cavity"
+    return f"{one.lead.place} {one.lead.function or 'without a function'}: is it for {to}?"
+
+
+def does_not_fit(analysis: Analysis) -> Iterator[Finding]:
+    """A wire that the new contact does not take."""
+    for code, plan in analysis.plans.items():
+        for one in plan.happenings:
+            if one.fit is not None and one.fit.verdict == "will not fit":
+                yield Finding(
+                    "lead-does-not-fit",
+                    "stop",
+                    "crossover",
+                    f"{one.place} {code}",
+                    f"{one.place} {one.function} does not fit {one.end}.",
+                    f"{one.fit.why[:1].upper()}{one.fit.why[1:]}.",
+                    "Splice in a tail of a size that fits, or use a cavity with a larger contact.",
+                )
+
+
+def order_breaks(analysis: Analysis) -> Iterator[Finding]:
+    """An order that meets a full cavity."""
+    for code, plan in analysis.plans.items():
+        for problem in plan.broken:
+            op = plan.ops[problem.at]
+            yield Finding(
+                "order-breaks",
+                "stop",
+                "crossover",
+                f"{op.begin or op.end} {code} {op.key}",
+                f"Step {problem.at + 1} of {plan.set.name}: {problem.text}.",
+                "A terminal pushed into a full cavity bends what is there, and is lost.",
+                "Drag the step behind the one that frees the cavity, or take the best order.",
+            )
+
+
+def wires_astray(analysis: Analysis) -> Iterator[Finding]:
+    """Wires that were moved by other means since the work began."""
+    for code, plan in analysis.plans.items():
+        astray = plan.astray(ticks_of(analysis.network, code))
+        if astray:
+            more = f" {len(astray) - 1} more are elsewhere too." if len(astray) > 1 else ""
+            yield Finding(
+                "wires-astray",
+                "stop",
+                "crossover",
+                code,
+                f"{plan.set.name}: {astray[0]}{more}",
+                "The next step may meet a cavity that is not as the plan has it.",
+                "Undo that change, or plan anew with Take wires as they are.",
+            )

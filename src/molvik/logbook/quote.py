@@ -1,0 +1,160 @@
+"""Repair or a new loom, in money: hours at the user's price, materials at the prices in stock."""
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from molvik.analysis import Analysis
+from molvik.logbook.estimate import (
+    OPERATIONS,
+    Quantities,
+    Rate,
+    hours,
+    rates,
+    repair_quantities,
+    replace_quantities,
+)
+from molvik.model.job import Settings
+from molvik.model.log import Operation
+from molvik.sheets import Sheet
+from molvik.survey.materials import Bought, new_loom_needs, priced, repair_needs
+
+
+class Cost(NamedTuple):
+    """What a piece of work costs. materials: in the job's currency, of what has a price.
+
+    unpriced: what has none, in words. foreign: sums in other currencies.
+    """
+
+    hours: float
+    quantities: Quantities
+    bought: tuple[Bought, ...]
+    work: float
+    materials: float
+    unpriced: tuple[str, ...]
+    foreign: dict[str, float]
+
+    @property
+    def total(self) -> float:
+        """Work and materials together."""
+        return self.work + self.materials
+
+
+def cost(
+    quantities: Quantities,
+    bought: Iterable[Bought],
+    known: dict[Operation, Rate],
+    settings: Settings,
+) -> Cost:
+    """Return what quantities of work and materials cost."""
+    bought = tuple(bought)
+    worked = hours(quantities, known)
+    materials, foreign, unpriced = 0.0, dict[str, float](), []
+    for one in bought:
+        if one.price is None or one.item is None:
+            unpriced.append(one.need.what)
+        elif one.item.currency in ("", settings.currency):
+            materials += one.price
+        else:
+            foreign[one.item.currency] = foreign.get(one.item.currency, 0.0) + one.price
+    return Cost(
+        worked,
+        quantities,
+        bought,
+        worked * settings.hour_price,
+        materials,
+        tuple(unpriced),
+        foreign,
+    )
+
+
+class Choice(NamedTuple):
+    """Both ways, and what is asked for: the new loom when the decisions say so."""
+
+    repair: Cost
+    new_loom: Cost
+    replaced: bool
+
+    @property
+    def chosen(self) -> Cost:
+        """The one that the decisions ask for."""
+        return self.new_loom if self.replaced else self.repair
+
+
+def choice(analysis: Analysis) -> Choice:
+    """Return what repairing the loom as found costs, and a whole new one."""
+    job, tree = analysis.job, analysis.loom
+    known = rates(job.log)
+    replaced = any(fault.decision == "replace the loom" for fault in tree.loom.faults)
+
+    def reckon(quantities: Quantities, bought: tuple[Bought, ...]) -> Cost:
+        return cost(quantities, bought, known, job.settings)
+
+    return Choice(
+        reckon(repair_quantities(analysis), priced(repair_needs(tree), job.stock)),
+        reckon(replace_quantities(analysis), priced(new_loom_needs(tree), job.stock)),
+        replaced,
+    )
+
+
+def break_even(repair: Cost, new: Cost, settings: Settings) -> str:
+    """Say which way is less, by how much, and where both would meet; empty without a loom."""
+    if new.hours <= 0:
+        return ""
+    unit = settings.currency
+    words = f"Repair {repair.hours:.1f} h, a new loom {new.hours:.1f} h"
+    if not settings.hour_price:
+        words += "; give the price of an hour in the job's settings to have it in money."
+        return words
+    words += f": {repair.total:,.0f} against {new.total:,.0f} {unit} with materials. "
+    more = (new.total - repair.total) / settings.hour_price
+    if more >= 0:
+        words += f"Repair costs less, until it takes {more:.1f} h more than reckoned."
+    else:
+        words += f"A new loom costs less, by as much as {-more:.1f} h of work."
+    hours_saved, dearer = new.hours - repair.hours, repair.materials - new.materials
+    if hours_saved * dearer > 0:  # less work against dearer materials, or the other way round
+        words += f" Both cost the same at {dearer / hours_saved:,.2f} {unit} an hour."
+    missing = tuple(dict.fromkeys((*repair.unpriced, *new.unpriced)))
+    if missing:
+        words += f" Without a price in stock: {', '.join(missing)}."
+    abroad = {**new.foreign, **repair.foreign}
+    if abroad:
+        words += f" Not added up: prices in {', '.join(sorted(abroad))}."
+    return words
+
+
+def quote_sheet(analysis: Analysis) -> Sheet:
+    """Return what the work that was decided on costs, line by line."""
+    settings = analysis.job.settings
+    both = analysis.once(choice)
+    chosen, known = both.chosen, rates(analysis.job.log)
+    unit = settings.currency
+    rows = []
+    for operation in OPERATIONS:
+        amount = chosen.quantities[operation]
+        if amount:
+            worked = amount * known[operation].minutes / 60
+            price = f"{worked * settings.hour_price:.2f}" if settings.hour_price else ""
+            rows.append(("Work", str(operation), f"{amount:.3g}", f"{worked:.2f} h", price, unit))
+    for one in chosen.bought:
+        item, price = one.item, "not known" if one.price is None else f"{one.price:.2f}"
+        source = f"{item.price:g} each" if item and item.price else ""
+        money = item.currency or unit if item else ""
+        amount_text = f"{one.need.amount:.3g} {one.need.unit}"
+        rows.append(("Material", one.need.what, amount_text, source, price, money))
+    if rows:
+        rows.append(("", "Work", "", f"{chosen.hours:.2f} h", f"{chosen.work:.2f}", unit))
+        rows.append(("", "Materials", "", "", f"{chosen.materials:.2f}", unit))
+        rows.append(("", "Together", "", "", f"{chosen.total:.2f}", unit))
+    return Sheet(
+        "quote",
+        "Quote: a new loom" if both.replaced else "Quote: repair of the loom",
+        ("Kind", "What", "How much", "Rate", "Price", "Currency"),
+        (6, 22, 10, 10, 9, 7),
+        tuple(rows),
+        (
+            break_even(both.repair, both.new_loom, settings) or "No loom was surveyed.",
+            "Hours by the rates of the logbook, without tax. What is found when the loom is "
+            "opened comes on top.",
+        ),
+    )

@@ -1,0 +1,128 @@
+"""Pure edits of repin sets and of the further pinouts of a connector."""
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from molvik.model.crossover import Decided, Extension, Pinout, RepinSet
+from molvik.model.edits import EditError, change_part
+from molvik.model.job import Job, next_code
+
+
+def find(job: Job, code: str) -> RepinSet:
+    """Return the set with this code."""
+    found = job.repin(code)
+    if found is None:
+        raise EditError(f"There is no repin set {code} in the job.")
+    return found
+
+
+def add(job: Job, repin: RepinSet) -> Job:
+    """Add a set; an empty code gets the next free one."""
+    code = repin.code or next_code("Q", [one.code for one in job.repins])
+    repin = replace(repin, code=code)
+    check(job, repin)
+    return replace(job, repins=(*job.repins, repin))
+
+
+def change(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of a set."""
+    old = find(job, code)
+    new = replace(old, **fields)
+    check(job, new)
+    return replace(job, repins=tuple(new if one is old else one for one in job.repins))
+
+
+def remove(job: Job, code: str) -> Job:
+    """Take a set out of the job, with its ticks; wires stay where they are."""
+    old = find(job, code)
+    ticks = tuple(one for one in job.ticks if one.list != f"repin {code}")
+    return replace(job, repins=tuple(one for one in job.repins if one is not old), ticks=ticks)
+
+
+def decide(job: Job, code: str, word: Decided) -> Job:
+    """Say what a lead is for. A cavity that was given to another lead is taken from that one."""
+    others = [
+        one
+        for one in find(job, code).decided
+        if one.lead != word.lead
+        and not (word.fate == "match" and one.fate == "match" and one.to == word.to)
+    ]
+    return change(job, code, decided=(*others, word))
+
+
+def undecide(job: Job, code: str, lead: str) -> Job:
+    """Leave a lead to the proposals again."""
+    kept = tuple(one for one in find(job, code).decided if one.lead != lead)
+    return change(job, code, decided=kept)
+
+
+def extend(job: Job, code: str, extension: Extension) -> Job:
+    """Say that a lead is too short, and by how much; a length of zero says that it is not."""
+    if not 0 <= extension.length_m < 100:
+        raise EditError("A length is zero or more. Type for example 350 mm.")
+    kept = [one for one in find(job, code).extensions if one.lead != extension.lead]
+    if extension.length_m:
+        kept.append(extension)
+    return change(job, code, extensions=tuple(kept))
+
+
+def add_pinout(job: Job, pinout: Pinout) -> Job:
+    """Keep one more table for a connector; one of the same name is replaced."""
+    if job.connector(pinout.connector) is None:
+        raise EditError(f"There is no connector {pinout.connector} in the job.")
+    if not pinout.name.strip():
+        raise EditError("Give the table a name: its year or variant.")
+    others = (
+        one for one in job.pinouts if (one.connector, one.name) != (pinout.connector, pinout.name)
+    )
+    return replace(job, pinouts=(*others, pinout))
+
+
+def remove_pinout(job: Job, connector: str, name: str) -> Job:
+    """Forget a further table of a connector."""
+    users = [one.name for one in job.repins if (one.target, one.wanted) == (connector, name)]
+    if users:
+        raise EditError(f"The repin set {users[0]} wants “{name}”. Change that first.")
+    kept = tuple(one for one in job.pinouts if (one.connector, one.name) != (connector, name))
+    return replace(job, pinouts=kept)
+
+
+def exchange_pinout(job: Job, code: str, name: str) -> Job:
+    """Make a further table a connector's own, and its own the further one."""
+    connector = job.connector(code)
+    pinout = next((p for p in job.pinouts if (p.connector, p.name) == (code, name)), None)
+    if connector is None or pinout is None:
+        raise EditError(f"{code} has no table called “{name}”.")
+    was = Pinout(code, connector.pinout_from or "as it was", connector.pins)
+    job = change_part(job, code, pins=pinout.pins, pinout_from=name)
+    kept = tuple(one for one in job.pinouts if one is not pinout)
+    sets = tuple(
+        replace(one, wanted="") if (one.target, one.wanted) == (code, name) else one
+        for one in job.repins
+    )
+    job = replace(job, pinouts=kept, repins=sets)
+    for one in job.repins:
+        check(job, one)
+    return add_pinout(job, was) if was.pins else job
+
+
+def check(job: Job, repin: RepinSet) -> None:
+    """Refuse a set that cannot be."""
+    if not repin.name.strip():
+        raise EditError("Give the set a name: which plug is repinned.")
+    for code in (*repin.sources, repin.target):
+        if job.connector(code) is None:
+            raise EditError(f"There is no connector {code or '?'} in the job.")
+    if not repin.sources:
+        raise EditError("Say which connector the leads come from.")
+    if repin.kind == "one to one" and repin.target in repin.sources:
+        raise EditError("A broken housing is changed for another one: choose the new connector.")
+    names = [one.name for one in job.pinouts if one.connector == repin.target]
+    if repin.wanted and repin.wanted not in names:
+        raise EditError(f"{repin.target} has no table called “{repin.wanted}”.")
+    if repin.target in repin.sources and not repin.wanted:
+        raise EditError(
+            f"{repin.target} is to become what it is already. Import the table it is to have as "
+            "another variant, and choose that."
+        )

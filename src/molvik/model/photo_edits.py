@@ -1,0 +1,68 @@
+"""Pure edits of the photos."""
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from molvik.model.edits import EditError
+from molvik.model.job import Job, next_code
+from molvik.model.photos import Mark, Photo
+
+
+def find(job: Job, code: str) -> Photo:
+    """Return the photo with this code."""
+    photo = next((one for one in job.photos if one.code == code), None)
+    if photo is None:
+        raise EditError(f"There is no photo {code} in the job.")
+    return photo
+
+
+def add(job: Job, photos: tuple[Photo, ...]) -> Job:
+    """Add photos, each with a code of its own."""
+    kept = list(job.photos)
+    for photo in photos:
+        kept.append(replace(photo, code=next_code("P", [one.code for one in kept])))
+    return replace(job, photos=tuple(kept))
+
+
+def change(job: Job, code: str, **fields: Any) -> Job:
+    """Change fields of one photo."""
+    old = find(job, code)
+    new = replace(old, **fields)
+    return replace(job, photos=tuple(new if one is old else one for one in job.photos))
+
+
+def mark(job: Job, code: str, one: Mark) -> Job:
+    """Put a mark on a photo."""
+    check(one)
+    return change(job, code, marks=(*find(job, code).marks, one))
+
+
+def change_mark(job: Job, code: str, at: int, **fields: Any) -> Job:
+    """Change a mark, counted from zero."""
+    marks = list(find(job, code).marks)
+    marks[at] = replace(marks[at], **fields)
+    check(marks[at])
+    return change(job, code, marks=tuple(marks))
+
+
+def unmark(job: Job, code: str, at: int) -> Job:
+    """Take a mark off a photo."""
+    marks = find(job, code).marks
+    return change(job, code, marks=(*marks[:at], *marks[at + 1 :]))
+
+
+def remove(job: Job, code: str) -> Job:
+    """Take a photo out of the job."""
+    old = find(job, code)
+    return replace(job, photos=tuple(one for one in job.photos if one is not old))
+
+
+def check(one: Mark) -> None:
+    """Refuse a mark that cannot be."""
+    if not all(0 <= value <= 1 for value in (one.x1, one.y1, one.x2, one.y2)):
+        raise EditError("A mark lies within the photo.")
+    if (one.x1, one.y1) == (one.x2, one.y2):
+        raise EditError("Draw the mark from one point to another.")
+    if one.length_m is not None and not 0 < one.length_m < 100:
+        raise EditError("A length is above zero. Type for example 120 mm.")

@@ -1,0 +1,83 @@
+"""A fuse and the wire behind it as curves of time against current: which gives way first."""
+
+import math
+from typing import NamedTuple
+
+from molvik.circuits.network import Network
+from molvik.electrical.fusing import withstand_a
+from molvik.electrical.transient import MELTS_C, seconds_to_c
+from molvik.model.parts import Fuse, Wire
+from molvik.reference.fuses import TIME_LIMITS
+from molvik.reference.insulation import insulation
+from molvik.sizes.short import at_current, far_short
+
+FROM_S, TO_S = 0.01, 3600.0
+STEPS = 60
+
+Curve = tuple[tuple[float, float], ...]
+"""Points of current, A, and time, s, from low currents to high ones."""
+
+
+class Curves(NamedTuple):
+    """What is drawn of one wire. quick, slow: the fuse's band. stands: what the insulation stands;
+    melts: where copper melts. load_a, short_a: what it carries, and a dead short at its far end.
+    """
+
+    fuse: str
+    quick: Curve
+    slow: Curve
+    stands: Curve
+    melts: Curve
+    load_a: float | None
+    short_a: float | None
+
+    @property
+    def protects(self) -> bool:
+        """Whether the slowest fuse opens before the insulation is spoilt, at every current."""
+        if not self.slow:
+            return False
+        for amps, seconds in self.stands:
+            slow = at_current(self.slow, amps)
+            if slow is not None and slow > seconds * 1.0001:
+                return False
+        least = self.slow[0][0]
+        # Below the fuse's curve it carries the current for ever, and so must the wire.
+        return all(amps >= least or seconds >= TO_S for amps, seconds in self.stands)
+
+
+def curves(network: Network, wire: Wire) -> Curves | None:
+    """Return the curves of a wire and the fuse before it; None without a size or a fuse."""
+    feed = network.feed(wire)
+    fuse = network.parts.get(feed.fuse) if feed else None
+    if wire.size is None or not isinstance(fuse, Fuse):
+        return None
+    kind = insulation(wire.insulation)
+    air = network.job.settings.ambient_c if wire.ambient_c is None else wire.ambient_c
+    size = wire.size
+    times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
+    stands = tuple((withstand_a(size, kind, air, s), s) for s in reversed(times))
+    hottest = stands[-1][0]
+    grid = [stands[0][0] * (4 * hottest / stands[0][0]) ** (step / STEPS) for step in range(STEPS)]
+    melts = tuple(
+        (amps, seconds)
+        for amps in grid
+        if FROM_S <= (seconds := seconds_to_c(size, kind, amps, MELTS_C - 1, air, air)) <= TO_S
+    )
+    short = far_short(network, wire)
+    return Curves(fuse.code, fuse_curve(fuse, quick=True), fuse_curve(fuse, quick=False), stands,
+                  melts, wire.load_a, short.amps if short else None)  # fmt: skip
+
+
+def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:
+    """Return the quickest or the slowest a fuse may open, as its standard permits."""
+    points = [
+        (limit.multiple * fuse.rating_a, max(FROM_S, limit.least_s) if quick else limit.most_s)
+        for limit in TIME_LIMITS[fuse.kind]
+        if limit.most_s is not None
+    ]
+    found = [(amps, float(seconds)) for amps, seconds in points if seconds is not None]
+    if found and found[-1][1] > FROM_S:
+        # Beyond the last point the heat that melts it, I2t, stays the same.
+        amps, seconds = found[-1]
+        found.append((amps * math.sqrt(seconds / FROM_S), FROM_S))
+    return tuple(found)

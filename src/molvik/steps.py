@@ -1,0 +1,31 @@
+"""A step at the bench: what is done, where, and what is ticked while it is done."""
+
+from typing import NamedTuple
+
+from molvik.model.parts import Colour
+
+
+class Step(NamedTuple):
+    """One thing to do. key names it for its ticks; subject is what to take in hand.
+
+    ticks: what is ticked, in order. first: what to undo before. take, put: the cavity a terminal is
+    taken out of and the one it goes into, "C1/5", or empty. colour: of its wire.
+    """
+
+    key: str
+    subject: str
+    do: str
+    detail: str
+    ticks: tuple[str, ...] = ("done",)
+    first: str = ""
+    take: str = ""
+    put: str = ""
+    colour: Colour | None = None
+
+    def tick_key(self, tick: str) -> str:
+        """The name of one of its ticks in the log."""
+        return self.key if self.ticks == ("done",) else f"{self.key}: {tick}"
+
+    def is_done(self, ticked: "set[str] | frozenset[str]") -> bool:
+        """Whether all of it is ticked."""
+        return all(self.tick_key(tick) in ticked for tick in self.ticks)

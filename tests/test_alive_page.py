@@ -1,0 +1,335 @@
+"""What is alive, in the real window: the key turned, the reason told, things broken and mended."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtWidgets import QApplication, QInputDialog
+from pytestqt.qtbot import QtBot
+
+from conftest import answer, cell, page
+from molvik.desktop.parts import PartDialog
+from molvik.desktop.stages.circuits.facts import alive_facts
+from molvik.desktop.window import MainWindow
+from molvik.model import edits
+from molvik.model.parts import Connector, Device, End, Grid
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def shown(demo_window: MainWindow, qtbot: QtBot) -> Any:
+    """What is alive in the demo, solved."""
+    circuits = page(demo_window, "Circuits")
+    circuits.tabs.setCurrentIndex(1)
+    solved(qtbot, circuits.alive)
+    return circuits.alive
+
+
+def solved(qtbot: QtBot, alive: Any) -> None:
+    """Wait until every state is solved with what is set now."""
+
+    def ready() -> bool:
+        wanted = alive.controls.conditions(alive.controls.state())
+        return bool(alive._all) and all(
+            one.state.faults == wanted.faults and one.state.switches == wanted.switches
+            for one in alive._all.values()
+        )
+
+    qtbot.waitUntil(ready, timeout=10_000)
+
+
+def test_every_device_in_every_state_stands_in_one_table(shown: Any) -> None:
+    assert cell(shown.table, "D18", "run") == "prime"
+    assert cell(shown.table, "D18", "crank").endswith(" V")
+    assert cell(shown.table, "D2", "run") == "at rest"
+    assert "the engine does not start: Injector 1" in shown.summary.text()
+    assert "F7 blows: running" in shown.summary.text()
+    assert not shown.table.isColumnHidden(1 + len(shown.model.columns) - 3)
+
+
+def test_the_key_is_turned_by_mouse_wheel_and_keys(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    dial = shown.controls.dial
+    demo_window.hand.pick("D12")
+    assert "D12 · run · dead" in shown.how.text()
+    qtbot.mouseClick(dial, LEFT, pos=dial.place("crank").center().toPoint())
+    assert dial.position == "crank"
+    assert shown.how.text() == "D12 · crank · dead"
+    assert "Why is it dead?  Injector 1 has no supply." in shown.said.text()
+    assert "Key switch does not join 30 and 75 in “crank”" in shown.because.text()
+    shown.show_me.click()
+    assert demo_window.hand.subject == "D4"
+    # Let go, the key springs back; the engine did not start.
+    qtbot.keyClick(dial, Qt.Key.Key_Left)
+    assert shown.controls.state().name == "run"
+    coil = next(w for w in demo_window.store.job.wires if w.function == "Injector relay coil, cab")
+    demo_window.store.do("x", lambda job: edits.change_wire(job, coil.code, start=End("D4", "15")))
+    qtbot.keyClick(dial, Qt.Key.Key_Right)
+    qtbot.keyClick(dial, Qt.Key.Key_Left)
+    demo_window.hand.pick("D12")
+    assert shown.controls.state().name == "running", "now it starts"
+    assert shown.how.text() == "D12 · running · alive"
+    qtbot.keyClick(dial, Qt.Key.Key_Left)
+    qtbot.keyClick(dial, Qt.Key.Key_Left)
+    assert shown.controls.state().name == "key off while running"
+    down = QWheelEvent(
+        QPointF(5, 5),
+        QPointF(5, 5),
+        QPoint(),
+        QPoint(0, -120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(dial, down)
+    assert dial.position == "accessory"
+    assert "accessory" in dial.accessibleDescription()
+
+
+def test_switches_the_battery_and_the_air_are_set_on_the_left(shown: Any, qtbot: QtBot) -> None:
+    rows = shown.controls.rows
+    assert rows["engine"].accessibleName() == "Engine: standing"
+    rows["engine"].click()
+    assert shown.controls.state().name == "first seconds"
+    rows["engine"].click()
+    assert shown.controls.state().name == "running"
+    rows["isolator"].click()
+    assert shown.controls.state().name == "isolator off while running"
+    rows["isolator"].click()
+    rows["D36"].click()
+    assert rows["D36"].accessibleName() == "Wiper switch: off"
+    solved(qtbot, shown)
+    assert cell(shown.table, "D35", "acc.") == "dead"
+    rows["speed"].click()
+    assert rows["speed"].accessibleName() == "Speed: 4000/min"
+    assert shown.controls.state().rpm == 4000
+    rows["battery"].click()
+    assert shown.controls.state().battery == "half"
+    shown.controls.set_air("-10")
+    assert shown.controls.state().temperature_c == -10
+    with pytest.raises(ValueError):
+        shown.controls.set_air("warm")
+    assert shown._now.state.battery == "half"
+
+
+def test_a_device_is_chosen_from_the_list_the_table_or_by_find(
+    demo_window: MainWindow, shown: Any
+) -> None:
+    shown.controls.list.chosen.emit("D18")
+    assert shown.heading.text() == "Fuel pump"
+    assert demo_window.hand.subject == "D18"
+    assert shown.table.current_key() == "D18"
+    assert "only in the first seconds, and with the engine turning" in shown.because.text()
+    shown.table.pick("D8")
+    shown._choose("D8")
+    assert shown.heading.text() == "Head lamps"
+    shown._clicked(2)
+    assert shown.controls.state().name == "off"
+    assert shown.controls.dial.position == "off"
+
+
+def test_the_route_is_walked_by_keys_folded_zoomed_and_fitted(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    demo_window.hand.pick("D18")
+    canvas = shown.route.canvas
+    assert "Fuel pump relay 30 to 87, open 0.0 V" in canvas.accessibleDescription()
+    folded = len(canvas.layout_now.placed)
+    assert any(one.stop.shape == "fold" for one in canvas.layout_now.placed)
+    shown.route.fold.click()
+    assert len(canvas.layout_now.placed) > folded
+    for _ in range(2):
+        qtbot.keyClick(canvas, Qt.Key.Key_Right)
+    qtbot.keyClick(canvas, Qt.Key.Key_Return)
+    assert demo_window.hand.subject == "D19"
+    assert shown.heading.text() == "Fuel pump", "a stop that is no load is only ringed"
+    stop = next(one for one in canvas.layout_now.placed if one.stop.code == "K2")
+    qtbot.mouseClick(canvas, LEFT, pos=(stop.centre * canvas.zoom).toPoint())
+    assert demo_window.hand.subject == "K2"
+    before = canvas.size()
+    shown.route.zoom_by(1.5)
+    assert canvas.height() > before.height()
+    shown.route.fit_all()
+    assert canvas.height() <= shown.route.frame.viewport().height()
+
+
+def test_the_drawing_is_saved_and_printed(
+    demo_window: MainWindow, shown: Any, tmp_path: Path
+) -> None:
+    demo_window.hand.pick("D18")
+    path = tmp_path / "pump.svg"
+    shown.route.save_svg(path)
+    text = path.read_text()
+    assert text.lstrip().startswith("<?xml")
+    assert "Fuel pump" in text
+    assert text.index("<rect") < text.index("Fuel pump"), "it brings its own paper"
+    shown.route.save_svg(tmp_path / "no" / "such" / "folder.svg")
+    assert "folder.svg" in shown.route.notice.text()
+    printer = QPrinter()
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "pump.pdf"))
+    shown.route.print_on(printer)
+    assert (tmp_path / "pump.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_what_if_something_breaks(demo_window: MainWindow, shown: Any, qtbot: QtBot) -> None:
+    controls = shown.controls
+    controls.break_it("W999")
+    assert "There is no W999" in controls.notice.text()
+    demo_window.hand.pick("W45")
+
+    def say(dialog: QInputDialog) -> None:
+        assert dialog.textValue() == "short W45 earth"
+        dialog.accept()
+
+    answer(QInputDialog, say)
+    controls.ask("Short to earth")
+    solved(qtbot, shown)
+    shown.tabs.setCurrentIndex(1)
+    lines = [shown.differs.item(n).text() for n in range(shown.differs.count())]
+    assert lines[0] == "W45 touches earth:"
+    assert any(line.startswith("F5 blows") for line in lines)
+    demo_window.hand.pick("D18")
+    controls.dial._turn("crank")
+    assert "W45 touches earth" in shown.because.text()
+    job = demo_window.store.job
+    assert job.part("F5") is not None, "nothing in the job has changed"
+    assert not demo_window.store.history.canUndo()
+    first = controls.mends["short W45 earth"]
+    controls.break_it("W46")
+    assert first.isHidden(), "the list is made anew, and nothing of the old one shows"
+    assert list(controls.mends) == ["short W45 earth", "W46"]
+    controls.mends["W46"].click()
+    controls.mends["short W45 earth"].click()
+    solved(qtbot, shown)
+    assert "told here" in shown.differs.item(0).text()
+    assert not controls.faults
+
+
+def test_what_the_key_off_draws_and_what_the_engine_does_in_order(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    assert "above the 0.05 A" in shown.idle.item(0).text()
+    assert shown.idle.item(1).text().startswith("Heater blower (D10)")
+    steps = [shown.steps.item(n).text() for n in range(shown.steps.count())]
+    assert steps[4].startswith("crank: the engine does not start: Injector 1")
+    shown.keep_scenario("cold: moon")
+    assert "no state “moon”" in shown.notice.text()
+    shown.keep_scenario("twice: crank, off, crank")
+    assert shown.scenario.currentText() == "twice"
+    assert shown.steps.count() == 3
+    assert demo_window.store.job.scenarios[0].steps == ("crank", "off", "crank")
+    shown.drop.click()
+    assert not demo_window.store.job.scenarios
+    demo_window.store.history.undo()
+    assert demo_window.store.job.scenarios[0].name == "twice"
+
+
+def test_moving_one_wire_mends_the_start(demo_window: MainWindow, shown: Any, qtbot: QtBot) -> None:
+    coil = next(w for w in demo_window.store.job.wires if w.function == "Injector relay coil, cab")
+    demo_window.store.do("x", lambda job: edits.change_wire(job, coil.code, start=End("D4", "15")))
+    qtbot.waitUntil(lambda: "the engine starts" in shown.summary.text(), timeout=10_000)
+    assert any("runs on" in shown.steps.item(n).text() for n in range(shown.steps.count()))
+    demo_window.store.history.undo()
+    qtbot.waitUntil(lambda: "does not start" in shown.summary.text(), timeout=10_000)
+
+
+def test_what_is_in_hand_says_when_it_is_live(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    analysis = demo_window.store.analysis
+    named = {name: text for name, text, _ in alive_facts(analysis, analysis.network.wires["W45"])}
+    assert named["Live in"].startswith("first seconds, crank, running")
+    assert "A at most" in named["Carries"]
+    pump = demo_window.store.job.part("D18")
+    assert isinstance(pump, Device)
+    said = {name: text for name, text, _ in alive_facts(analysis, pump)}
+    assert said["Alive in"].startswith("first seconds, crank")
+    assert "for an instant" in said["Starts with"]
+    fuse = demo_window.store.job.fuses[4]
+    assert {n: t for n, t, _ in alive_facts(analysis, fuse)}["Feeds"] == "Fuel pump"
+
+
+def test_without_a_battery_it_says_what_to_do(window: MainWindow) -> None:
+    window.files.new()
+    circuits = page(window, "Circuits")
+    circuits.tabs.setCurrentIndex(1)
+    assert "no battery in the job" in circuits.alive.summary.text()
+    assert circuits.alive.banner.isHidden()
+
+
+def test_a_figure_that_cannot_be_is_said_in_place(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    store = demo_window.store
+    store.do("x", lambda job: edits.change_part(job, "D9", values=(("ohm", -5.0),)))
+    qtbot.waitUntil(lambda: "D9 has a resistance of -5" in shown.notice.text())
+    store.history.undo()
+    qtbot.waitUntil(lambda: not shown.notice.text())
+
+
+def test_a_device_has_figures_of_its_own_and_keeps_what_the_window_does_not_show(
+    demo_window: MainWindow, tmp_path: Path
+) -> None:
+    store = demo_window.store
+    computer = store.job.part("D11")
+    assert isinstance(computer, Device)
+    dialog = PartDialog(demo_window, store, "device", computer)
+    assert dialog.figures.text() == "A=0.3"
+    assert "least_V=6.5" in dialog.figures.placeholderText()
+    assert dialog.outputs.text().startswith("2 pulls low powered; 3 pulls low first seconds and")
+    for figures, said in (
+        ("volume=3", "is no figure of a controller"), ("A=much", "no number above zero"),
+    ):  # fmt: skip
+        dialog.figures.setText(figures)
+        dialog.accept()
+        assert said in dialog.notice.text()
+    dialog.figures.setText("A=0.5 least_V=7")
+    dialog.outputs.setText("2 dances")
+    dialog.accept()
+    assert "“2 dances” is not understood" in dialog.notice.text()
+    dialog.outputs.setText("2 pulls low powered")
+    dialog.accept()
+    changed = store.job.part("D11")
+    assert isinstance(changed, Device)
+    assert changed.values == (("A", 0.5), ("least V", 7.0))
+    assert len(changed.outputs) == 1
+    assert (changed.supplies, changed.plug) == (computer.supplies, computer.plug)
+    store.do("x", lambda job: edits.add(job, Connector("C30", "Fan plug", Grid(1, 2))))
+    made = PartDialog(demo_window, store, "device")
+    made.name.setText("Fan")
+    made.device_kind.setCurrentIndex(made.device_kind.findText("motor"))
+    made._propose()
+    made.terminals.setText("1 2")
+    made.plug.setCurrentIndex(made.plug.findData("C30"))
+    made.needed.setChecked(True)
+    made.accept()
+    fan = store.job.devices[-1]
+    assert (fan.plug, fan.terminals, fan.needed) == ("C30", ("1", "2"), True)
+    store.do("x", lambda job: edits.remove_part(job, "C30"))
+    assert store.job.devices[-1].plug == ""
+
+
+def test_a_device_is_written_to_a_file_and_filled_in_from_it(
+    demo_window: MainWindow, tmp_path: Path
+) -> None:
+    store = demo_window.store
+    thermostat = store.job.part("D40")
+    assert isinstance(thermostat, Device)
+    path = tmp_path / "thermostat.molvik-device"
+    PartDialog(demo_window, store, "device", thermostat).write_to(path)
+    made = PartDialog(demo_window, store, "device")
+    made.read_from(tmp_path / "none.molvik-device")
+    assert "cannot be read" in made.notice.text()
+    made.read_from(path)
+    assert made.positions.text() == "cold; warm: 1-case; hot: 1-case 2-case"
+    made.name.setText("Second thermostat")
+    made.accept()
+    new = store.job.devices[-1]
+    assert (new.name, new.positions) == ("Second thermostat", thermostat.positions)

@@ -1,0 +1,171 @@
+"""Blocks: laid into an empty job and into the demo, each is alive where it should be."""
+
+import contextlib
+import itertools
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import found
+from molvik.analysis import Analysis
+from molvik.circuits.blocks import BLOCKS, lay
+from molvik.circuits.scenario import go_through, scenarios, states_of
+from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, PRIME, RUN, RUNNING
+from molvik.model import edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.parts import Connector, Grid
+
+EMPTY = Job("x")
+KEY_ON = {"first seconds", "run", "crank", "running"}
+ALWAYS = {"off", *KEY_ON}
+TURNING = {"crank", "running"}
+STATES = (OFF, PRIME, RUN, CRANK, RUNNING)
+
+WANTED = [
+    ("Relay feed", {}, {"Load": KEY_ON, "Load relay": KEY_ON}),
+    ("Fused feed", {}, {"Load": ALWAYS}),
+    ("Key feed", {}, {"Load": KEY_ON}),
+    ("Engine computer, main relay", {"name": "ECU"}, {"ECU": ALWAYS, "Main relay": KEY_ON}),
+    ("Fuel pump", {"name": "Pump"}, {"Pump": {"first seconds", *TURNING}, "Pump timer": KEY_ON}),
+    ("Fuel pump", {"name": "Pump", "by": "key alone"}, {"Pump": KEY_ON}),
+    ("Fans", {}, {"Fan": KEY_ON}),
+    ("Fans", {"many": "two"}, {"Fan, low": KEY_ON, "Fan, high": KEY_ON}),
+    ("Starter", {}, {"Starter": {"crank"}}),
+    ("Starter", {"by": "push button"}, {"Starter": {"crank"}}),
+    ("Starter", {"by": "helper relay"}, {"Starter": {"crank"}, "Start relay": {"crank"}}),
+    ("Charging", {}, {"Charge lamp": KEY_ON - {"running"}, "Alternator": {"running"}}),
+    ("Charging", {"by": "resistor"}, {"Alternator": {"running"}}),
+    ("Isolator", {}, {}),
+    ("Run stand", {}, {"Starter": {"crank"}, "Ignition coil": KEY_ON,
+                       "Oil lamp": KEY_ON - {"running"}, "Alternator": {"running"}}),
+    ("Standalone engine computer", {}, {"Injector 4": TURNING, "Coil 2": TURNING,
+                                        "Main relay": KEY_ON, "Throttle sensor": ALWAYS}),
+    ("Sensor, screened cable", {}, {"Engine computer": ALWAYS}),
+]  # fmt: skip
+
+
+THERE_ALREADY = {("Starter", ""), ("Charging", ""), ("Run stand", "")}
+"""The demo has its starter and its charge lamp."""
+
+
+def stops(job: Job) -> set[str]:
+    return {one.key for every in found(job).values() for one in every if one.severity == "stop"}
+
+
+@pytest.mark.parametrize(("title", "answers", "wanted"), WANTED)
+def test_a_block_in_an_empty_job_is_alive_where_it_should_be_and_raises_no_stop(
+    title: str, answers: dict[str, str], wanted: dict[str, set[str]]
+) -> None:
+    job = lay(EMPTY, title, answers)
+    assert not stops(job)
+    analysis = Analysis(job)
+    by_name = {one.name: one.code for one in job.devices}
+    for name, states in wanted.items():
+        alive = {
+            state.name
+            for state in STATES
+            if analysis.alive(state).load[by_name[name]].state == "alive"
+        }
+        assert alive == states, name
+
+
+@pytest.mark.parametrize(("title", "answers", "wanted"), WANTED)
+def test_a_block_in_the_demo_raises_no_stop_that_was_not_there(
+    demo: Job, title: str, answers: dict[str, str], wanted: dict[str, set[str]]
+) -> None:
+    if (title, answers.get("by", "")) in THERE_ALREADY:
+        with pytest.raises(EditError, match="already"):
+            lay(demo, title, answers)
+        return
+    job = lay(demo, title, answers)
+    before = {one.code for one in demo.devices}
+    assert not stops(job) - stops(demo)
+    analysis = Analysis(job)
+    new = {one.name: one.code for one in job.devices if one.code not in before}
+    for name, states in wanted.items():
+        if name in new and states != {"running"}:
+            for state in (RUN, CRANK):
+                alive = analysis.alive(state).load[new[name]].state == "alive"
+                assert alive == (state.name in states), (name, state.name)
+
+
+def test_every_block_is_in_the_list_above() -> None:
+    assert {title for title, *_ in WANTED} == set(BLOCKS)
+    for block in BLOCKS.values():
+        asked = [ask.choices for ask in block.asks if ask.choices]
+        told = [a for title, a, _ in WANTED if title == block.title]
+        assert len(told) == len(list(itertools.product(*asked)))
+
+
+SMALL = [one for one in WANTED if one[0] not in ("Run stand", "Standalone engine computer")]
+
+
+@given(st.lists(st.sampled_from(SMALL), min_size=2, max_size=4))
+@settings(max_examples=12, deadline=None)
+def test_blocks_in_any_order_raise_no_stop(
+    chosen: list[tuple[str, dict[str, str], object]],
+) -> None:
+    job = EMPTY
+    for title, answers, _ in chosen:
+        with contextlib.suppress(EditError):  # a second starter is refused
+            job = lay(job, title, answers)
+    assert not stops(job)
+
+
+def test_a_run_stand_cranks_starts_and_stops_on_its_isolator_and_its_key() -> None:
+    job = lay(EMPTY, "Run stand")
+    told = {one.name: one for one in scenarios(job)}
+    network = Analysis(job).network
+    for name, last in (
+        ("start and stop with the key", "stops"),
+        ("stop with the isolator", "stops"),
+    ):
+        engine = [step.engine for step in go_through(network, states_of(told[name]))]
+        assert "turns and starts" in engine
+        assert "runs" in engine
+        assert engine[-1].startswith(last)
+
+
+def test_an_isolator_put_into_the_demo_stops_its_engine(demo: Job) -> None:
+    assert not Analysis(demo).alive(ISOLATED).lost
+    assert Analysis(lay(demo, "Isolator")).alive(ISOLATED).lost
+
+
+def test_a_charge_lamp_with_its_diode_does_not_keep_the_engine_alive() -> None:
+    job = lay(lay(lay(EMPTY, "Starter"), "Charging"), "Engine computer, main relay")
+    assert "K1" in Analysis(job).alive(RUNNING).on
+    assert "K1" not in Analysis(job).alive(KEY_OFF_RUNNING).on
+
+
+def test_a_screened_cable_has_its_cores_twisted_and_its_screen_earthed_once() -> None:
+    job = lay(EMPTY, "Sensor, screened cable")
+    cores = [w for w in job.wires if w.cable == "Cam sensor cable"]
+    assert [(w.use, w.lay_mm) for w in cores] == [
+        ("sensor", 30.0),
+        ("sensor", 30.0),
+        ("screen", None),
+    ]
+    assert "screen-earths" not in found(job)
+
+
+def test_what_is_in_the_way_is_said(demo: Job) -> None:
+    for title, answers, said in (
+        ("Relay feed", {"amps": "much"}, "“much”"),
+        ("Relay feed", {"amps": "90 A"}, "up to 40 A"),
+        ("Key feed", {"amps": "9 A"}, "lay a relay feed instead"),
+        ("Starter", {"by": "magic"}, "one of key, push button, helper relay"),
+        ("Relay feed", {"earth": "C99 1"}, "no C99"),
+        ("Relay feed", {"key": "C3 5"}, "C3/5 is full: it holds W55"),
+        ("Run stand", {}, "begins with an empty job"),
+    ):
+        with pytest.raises(ValueError, match=said):
+            lay(demo, title, answers)
+
+
+def test_a_place_that_is_named_is_used() -> None:
+    job = edits.add(lay(EMPTY, "Key feed"), Connector("C1", "Bulkhead", Grid(1, 4), contact="16"))
+    job = lay(job, "Relay feed", {"name": "Horn", "key": "C1 2", "earth": "E1"})
+    coil = next(w for w in job.wires if w.function == "Horn relay coil")
+    assert str(coil.start) == "C1/2"

@@ -1,0 +1,248 @@
+"""The menus of the wire list, blocks and stripping down, in the real window."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QDialog, QInputDialog
+from pytestqt.qtbot import QtBot
+
+from conftest import answer, page
+from molvik.analysis import Analysis
+from molvik.circuits.scenario import go_through, scenarios, states_of
+from molvik.desktop.stages.circuits.laying import BlockDialog
+from molvik.desktop.stages.circuits.stripping import StripDialog
+from molvik.desktop.window import MainWindow
+
+KEY = Qt.Key
+
+
+@pytest.fixture
+def wires(demo_window: MainWindow) -> Any:
+    """The wire list of the demo."""
+    circuits = page(demo_window, "Circuits")
+    circuits.tabs.setCurrentIndex(0)
+    return circuits
+
+
+def choose(circuits: Any, *codes: str) -> None:
+    circuits.table.clearSelection()
+    circuits.table.pick(codes[0])
+    model = circuits.table.selectionModel()
+    for code in codes:
+        row = circuits.model.row_of(code)
+        index = circuits.table.model().mapFromSource(circuits.model.index(row, 0))
+        model.select(index, model.SelectionFlag.Select | model.SelectionFlag.Rows)
+
+
+def say(text: str) -> None:
+    def typed(dialog: QInputDialog) -> None:
+        dialog.setTextValue(text)
+        dialog.accept()
+
+    answer(QInputDialog, typed)
+
+
+def test_chosen_wires_are_split_extended_fused_and_copied(
+    wires: Any, demo_window: MainWindow
+) -> None:
+    menus, store = wires.menus, demo_window.store
+    before = len(store.job.wires)
+    choose(wires, "W42")
+    menus.split()
+    assert len(store.job.wires) == before + 1
+    choose(wires, "W42")
+    menus.join()
+    assert not wires.notice.text(), (wires.notice.text(), wires.chosen_wires())
+    assert len(store.job.wires) == before
+    choose(wires, "W42")
+    say("0.5 m")
+    menus.extend()
+    assert store.job.wires[-1].length_m == 0.5
+    choose(wires, "W42")
+    say("much")
+    menus.insert_fuse()
+    assert "“much”" in wires.notice.text()
+    choose(wires, "W42")
+    say("15 A")
+    menus.insert_fuse()
+    assert store.job.fuses[-1].rating_a == 15
+    choose(wires, "W44")
+    menus.insert_relay()
+    assert store.job.devices[-1].kind == "relay"
+    choose(wires, "W17")
+    say("2")
+    menus.duplicate()
+    assert [w.function for w in store.job.wires[-2:]] == ["Injector 2 supply", "Injector 3 supply"]
+    for _ in range(7):
+        store.history.undo()
+    assert len(store.job.wires) == before
+
+
+def test_many_wires_are_set_filled_down_reversed_and_stowed(
+    wires: Any, demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    menus, store = wires.menus, demo_window.store
+    choose(wires, "W1", "W2")
+    menus.set_field("Length", "2 m", wires.chosen_wires())
+    assert {store.job.wire(code).length_m for code in ("W1", "W2")} == {2.0}  # type: ignore[union-attr]
+    menus.set_field("Length", "far", wires.chosen_wires())
+    assert "“far”" in wires.notice.text()
+    choose(wires, "W1", "W2", "W3")
+    menus.column = 5  # the size of the first
+    assert wires.chosen_wires() == ("W1", "W2", "W3")
+    menus.fill_down()
+    sizes = {str(store.job.wire(code).size) for code in ("W1", "W2", "W3")}  # type: ignore[union-attr]
+    assert sizes == {"25 mm²"}
+    choose(wires, "W21")
+    menus.reverse()
+    assert str(store.job.wire("W21").start) == "C2/5"  # type: ignore[union-attr]
+    menus.stow()
+    assert store.job.wire("W21").stowed  # type: ignore[union-attr]
+    menus.take_up()
+    assert not store.job.wire("W21").stowed  # type: ignore[union-attr]
+    choose(wires, "W28", "W29", "W128")
+    say("Crank cable, 30 mm")
+    menus.make_cable()
+    cores = [w for w in store.job.wires if w.cable == "Crank cable"]
+    assert [(w.code, w.lay_mm) for w in cores] == [("W28", 30.0), ("W29", 30.0), ("W128", None)]
+    wires.table.clearSelection()
+    menus.split()
+    assert "Choose one or more wires" in wires.notice.text()
+
+
+def test_wires_are_written_to_a_table_and_read_back(
+    wires: Any, demo_window: MainWindow, tmp_path: Path
+) -> None:
+    path = tmp_path / "wires.csv"
+    wires.menus.write_table(path)
+    before = demo_window.store.job
+    every = frozenset(w.code for w in before.wires)
+    from molvik.model import edits
+
+    demo_window.store.do("x", lambda job: edits.remove_wires(job, every))
+    wires.menus.read_table(path)
+    now = demo_window.store.job.wires
+    readings = {reading.wire for reading in before.readings}
+    assert len(now) == len(before.wires)
+    assert {w.code for w in now} >= readings
+    wires.menus.read_table(tmp_path / "none.csv")
+    assert "none.csv cannot be read" in wires.notice.text()
+
+
+def test_four_hundred_wires_are_pasted_as_one_step(wires: Any, demo_window: MainWindow) -> None:
+    store = demo_window.store
+    before = store.job
+    lines = ["From\tTo\tFunction\tSize\tLength"]
+    lines += [f"F1 out\tE1\tLead {n}\t1 mm2\t{n / 100} m" for n in range(1, 401)]
+    lines += ["C99 1\tE1\tLost\t1 mm2\t"]
+    QGuiApplication.clipboard().setText("\n".join(lines))
+    table = wires.table
+    table.setCurrentIndex(table.model().index(table.model().rowCount() - 1, 1))
+    table.paste(QGuiApplication.clipboard().text())
+    assert len(store.job.wires) == len(before.wires) + 401
+    assert "Look at row 402: There is no C99" in wires.notice.text()
+    store.history.undo()
+    assert store.job == before
+
+
+# Blocks.
+
+
+def test_a_block_shows_what_it_lays_and_lays_it_as_one_step(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    store = demo_window.store
+    dialog = BlockDialog(demo_window, store)
+    dialog.list.setCurrentRow(0)
+    dialog.fields["amps"].setText("much")  # type: ignore[union-attr]
+    assert "“much”" in dialog.notice.text()
+    assert not dialog.act.isEnabled()
+    dialog.fields["name"].setText("Rotating lamp")  # type: ignore[union-attr]
+    dialog.fields["amps"].setText("6 A")  # type: ignore[union-attr]
+    lines = [dialog.comes.item(n).text() for n in range(dialog.comes.count())]
+    assert any("Rotating lamp relay, relay" in line for line in lines)
+    assert any("Rotating lamp earth" in line for line in lines)
+    dialog.lay_it()
+    assert any(d.name == "Rotating lamp" for d in store.job.devices)
+    store.history.undo()
+    assert not any(d.name == "Rotating lamp" for d in store.job.devices)
+
+
+def test_a_run_stand_is_drawn_from_nothing_by_keyboard_and_runs(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    window.files.new()
+    circuits = page(window, "Circuits")
+    done: list[str] = []
+
+    def lay(dialog: QDialog) -> None:
+        assert isinstance(dialog, BlockDialog)
+        dialog.list.setFocus()
+        for key in (KEY.Key_R, KEY.Key_U):  # to “Run stand” by its first letters
+            qtbot.keyClick(dialog.list, key)
+            done.append("key")
+        assert dialog.list.currentItem().text() == "Run stand"
+        qtbot.keyClick(dialog, KEY.Key_Return)
+        done.append("key")
+
+    answer(BlockDialog, lay)
+    circuits.menus.loom.actions()[0].trigger()
+    done += ["menu", "entry"]
+    job = window.store.job
+    assert len(done) < 40
+    assert len(job.wires) > 20
+    network = Analysis(job).network
+    for scenario in scenarios(job):
+        engine = [step.engine for step in go_through(network, states_of(scenario))]
+        assert "turns and starts" in engine
+        assert "runs" in engine
+        assert engine[-1].startswith("stops")
+    assert not window.strip.counts["stop"].text().startswith("1 ")
+
+
+# Stripping down.
+
+
+def test_stripping_down_is_seen_before_it_is_done_and_undone(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    page(demo_window, "Circuits")
+    store = demo_window.store
+    before = store.job
+    dialog = StripDialog(demo_window, store)
+    dialog.look.click()
+    qtbot.waitUntil(lambda: "Nothing is kept" in dialog.notice.text())
+    dialog.engine.click()
+    assert "D12" in dialog.keep()
+    assert "D8" not in dialog.keep()
+    dialog.none.click()
+    assert dialog.keep() == ()
+    for at in range(dialog.devices.count()):
+        item = dialog.devices.item(at)
+        if item.data(Qt.ItemDataRole.UserRole) == "D18":
+            item.setCheckState(Qt.CheckState.Checked)
+    assert not dialog.act.isEnabled()
+    dialog.look.click()
+    qtbot.waitUntil(lambda: dialog.plan is not None, timeout=20_000)
+    plan = dialog.plan
+    assert plan is not None
+    assert "Nothing has been taken out yet" in dialog.about.text()
+    assert dialog.stays.count() == len(plan.kept)
+    assert "for Fuel pump" in dialog.stays.item(0).text()
+    assert any("Label “CONST”" in dialog.leads.item(n).text() for n in range(dialog.leads.count()))
+    dialog.act.click()
+    assert {w.code for w in store.job.wires} == set(plan.kept)
+    store.history.undo()
+    assert store.job == before
+
+
+def test_looking_can_be_stopped(demo_window: MainWindow, qtbot: QtBot) -> None:
+    dialog = StripDialog(demo_window, demo_window.store)
+    dialog.engine.click()
+    dialog.look.click()
+    assert not dialog.bar.isHidden()
+    dialog.stop.click()
+    assert dialog.bar.isHidden()
+    assert dialog.plan is None

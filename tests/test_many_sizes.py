@@ -1,0 +1,177 @@
+"""Many sizes at once, the sizes on the command line, and the far end of a wire as a finding."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import page
+from molvik.analysis import Analysis
+from molvik.circuits.network import Network
+from molvik.cli import main
+from molvik.desktop.stages.sizes.many import ResizeDialog
+from molvik.desktop.window import MainWindow
+from molvik.files.package import save_job
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.parts import Device, Fuse
+from molvik.sizes.curves import curves, fuse_curve
+from molvik.sizes.resize import resized, resizes
+from molvik.sizes.short import at_current, far_short
+from molvik.sizes.wire import judge, question
+from test_alive import DIRECT, job_of
+from test_heat_more import fed
+
+
+@pytest.mark.parametrize("system", ["metric", "awg"])
+def test_every_size_that_is_set_passes_its_own_check(demo: Job, system: str) -> None:
+    network = Analysis(demo).network
+    changes = resizes(network, system, failing_only=False)  # type: ignore[arg-type]
+    assert len(changes) > 20
+    after = Analysis(resized(demo, changes)).network
+    for one in changes:
+        assert judge(one.new, question(after, after.wires[one.wire])).passes or (
+            # A terminal that cannot carry the current fails every size.
+            judge(one.new, question(after, after.wires[one.wire])).binding.name == "terminal"  # type: ignore[union-attr]
+        )
+
+
+def test_wires_that_pass_are_left_alone_when_only_failing_ones_are_asked_for(demo: Job) -> None:
+    network = Analysis(demo).network
+    changes = {one.wire for one in resizes(network, "metric", failing_only=True)}
+    assert "W57" in changes  # the heater on 0.75 mm2
+    assert "W21" not in changes
+    assert "W63" not in changes or network.wires["W63"].load_a is not None
+
+
+def test_many_sizes_are_seen_before_they_are_set(demo_window: MainWindow) -> None:
+    page(demo_window, "Sizes")
+    store = demo_window.store
+    before = store.job
+    dialog = ResizeDialog(demo_window, store)
+    few = dialog.list.count()
+    assert any("W57" in dialog.list.item(n).text() for n in range(few))
+    dialog.which.setCurrentIndex(1)
+    assert dialog.list.count() > few
+    dialog.system.setCurrentIndex(1)
+    assert "AWG" in dialog.list.item(0).text()
+    dialog.set_them()
+    assert sum(w.size != b.size for w, b in zip(store.job.wires, before.wires, strict=True)) > few
+    store.history.undo()
+    assert store.job == before
+
+
+@pytest.mark.parametrize("mm2", [0.35, 0.75, 1.5, 4])
+@pytest.mark.parametrize("length_m", [0.3, 3, 12, 50])
+@pytest.mark.parametrize("rating_a", [3, 10, 30])
+def test_a_fuse_that_protects_a_wire_clears_a_short_at_its_far_end(
+    mm2: float, length_m: float, rating_a: float
+) -> None:
+    # Two ways to one answer: every published overload against the wire, and the real current.
+    job, wire = fed(mm2, length_m, rating_a)
+    network = Network(job)
+    assert wire.size is not None
+    criteria = judge(wire.size, question(network, wire)).criteria
+    short = far_short(network, wire)
+    assert short is not None
+    if all(one.passes for one in criteria if one.name == "fuse"):
+        assert short.guarded
+
+
+def test_the_sizes_page_says_what_a_short_comes_to(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W42")
+    texts = [value.text() for _, value in sizes.figures._rows if not value.isHidden()]
+    assert any("A at its far end; F5 opens after" in text for text in texts)
+
+
+def test_sizes_without_a_window(
+    demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "demo.molvik"
+    save_job(demo, path)
+    assert main(["size", str(path), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    first = report["wires"][0]
+    short = next(one["far_short"] for one in report["wires"] if one["far_short"])
+    for part in (report, first, first["criteria"][0], short):
+        for key in part:
+            assert f"`{key}`" in documented, key
+    hands = [one["in_hand"] for one in report["wires"] if one["in_hand"] is not None]
+    assert hands == sorted(hands)
+    assert main(["size", str(path), "--wire", "W42"]) == 0
+    out = capsys.readouterr().out
+    assert "W42" in out
+    assert "voltage drop" in out
+    assert main(["size", str(path), "--wire", "W999"]) == 2
+
+
+# The plot.
+
+
+def test_the_fuses_band_goes_through_the_published_points() -> None:
+    # ISO 8820-3 at twice the rating: 0.15 to 5 s.
+    fuse = Fuse("F1", "x", 10)
+    assert (20, 0.15) in fuse_curve(fuse, quick=True)
+    assert (20, 5.0) in fuse_curve(fuse, quick=False)
+    assert at_current(fuse_curve(fuse, quick=False), 20) == pytest.approx(5.0)
+    assert at_current(fuse_curve(fuse, quick=False), 5) is None
+
+
+@pytest.mark.parametrize(("rating_a", "protects"), [(5, True), (40, False)])
+def test_the_curves_say_whether_the_fuse_protects(rating_a: float, protects: bool) -> None:
+    job, wire = fed(0.75, 2, rating_a)
+    drawn = curves(Network(job), wire)
+    assert drawn is not None
+    assert drawn.protects is protects
+    # What it stands falls with the current, and copper melts long after insulation is spoilt.
+    times = [seconds for _, seconds in drawn.stands]
+    assert times == sorted(times, reverse=True)
+    for amps, seconds in drawn.melts:
+        stood = at_current(drawn.stands, amps)
+        assert stood is None or stood < seconds
+
+
+def test_a_wire_without_a_fuse_has_no_plot(demo: Job) -> None:
+    network = Network(demo)
+    assert curves(network, network.wires["W61"]) is None
+
+
+def test_the_plot_is_drawn_in_the_window(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W42")
+    assert not sizes.plot_card.isHidden()
+    assert "F5 does not protect the wire" in sizes.plot.accessibleDescription()
+    sizes.plot.resize(600, 250)
+    here, there = sizes.plot.place(1, 1), sizes.plot.place(10, 10)
+    assert there.x() > here.x()
+    assert there.y() < here.y()
+    assert not sizes.plot.grab().isNull()
+    demo_window.hand.pick("W61")
+    assert sizes.plot_card.isHidden()
+
+
+# Currents that nobody typed.
+
+
+def test_a_wire_without_a_current_is_judged_by_what_it_carries_in_its_worst_state() -> None:
+    lamp = Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 6.0),))
+    analysis = Analysis(job_of(DIRECT, lamp))
+    assert analysis.job.wires[1].load_a is None
+    # 12 V / 6 A = 2 ohm across 12.6 V, less what the way takes.
+    assert analysis.questions["W2"].load_a == pytest.approx(12.6 / 2.06, rel=0.02)
+    assert any(one.name == "heat" for one in analysis.sizings["W2"].criteria)
+    # What a person typed comes first; without a battery nothing is known.
+    typed = edits.change_wire(analysis.job, "W2", load_a=2.0)
+    assert Analysis(typed).questions["W2"].load_a == 2.0
+    bare = edits.remove_part(analysis.job, "D1")
+    assert Analysis(bare).questions["W2"].load_a is None
+
+
+def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.store.do("x", lambda job: edits.change_wire(job, "W45", load_a=None))
+    demo_window.hand.pick("W45")
+    texts = [value.text() for _, value in sizes.figures._rows if not value.isHidden()]
+    assert any("in its worst state, nobody typed one" in text for text in texts)

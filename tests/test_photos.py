@@ -1,0 +1,381 @@
+"""Photos come in upright, small and without a position, and are not written anew at each save."""
+
+import io
+import os
+import random
+import zipfile
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+from PIL import Image
+
+from conftest import small_job
+from molvik.files import archive
+from molvik.files.package import JobFileError, open_job, open_package, save_job
+from molvik.files.photos import (
+    LONGEST_PX,
+    PhotoBox,
+    PhotoError,
+    Picture,
+    make_ready,
+    read_photo,
+    read_photos,
+)
+from molvik.logbook.story import story
+from molvik.model import loom_edits, photo_edits
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.loom import Fault, Node
+from molvik.model.photos import Mark, Photo
+from molvik.survey.photo_lengths import contradiction, lengths
+
+AT = "2026-03-02T10:20:30+01:00"
+
+
+def jpeg(size: tuple[int, int] = (640, 480), **details: object) -> bytes:
+    """Return a JPEG whose left half is red."""
+    picture = Image.new("RGB", size, "white")
+    picture.paste("red", (0, 0, size[0] // 2, size[1]))
+    kept = io.BytesIO()
+    picture.save(kept, "JPEG", quality=90, **details)
+    return kept.getvalue()
+
+
+def noise(seed: int, size: int = 400_000) -> Picture:
+    """Return bytes that stand for a photo; the package does not look into them."""
+    return Picture(random.Random(seed).randbytes(size), 800, 600)
+
+
+def with_photos(box: PhotoBox, count: int = 5) -> Job:
+    photos = tuple(replace(box.add(noise(n)), at=AT) for n in range(count))
+    return photo_edits.add(small_job(), photos)
+
+
+# taking photos in
+
+
+def test_a_photo_is_turned_upright() -> None:
+    exif = Image.Exif()
+    exif[0x0112] = 6  # Exif 2.32, 4.6.4 A: the 0th row is the right side, as held by the camera
+    ready = make_ready(jpeg((640, 480), exif=exif), "turned.jpg")
+    assert (ready.width, ready.height) == (480, 640)
+    with Image.open(io.BytesIO(ready.data)) as kept:
+        assert kept.size == (480, 640)
+        red, green, blue = kept.getpixel((240, 100))  # type: ignore[misc]
+        assert red > 200  # what was on the left is on top
+        assert max(green, blue) < 60
+
+
+def test_nothing_of_where_a_photo_was_taken_is_kept() -> None:
+    exif = Image.Exif()
+    exif[0x010F] = "A camera"
+    exif.get_ifd(0x8825).update({1: "N", 2: (52.0, 30.0, 0.0), 3: "E", 4: (13.0, 24.0, 0.0)})
+    data = jpeg(exif=exif, comment=b"taken at home")
+    with Image.open(io.BytesIO(data)) as before:
+        assert before.getexif().get_ifd(0x8825)  # the check itself would see a position
+    ready = make_ready(data, "home.jpg")
+    with Image.open(io.BytesIO(ready.data)) as kept:
+        assert not kept.getexif()
+        assert "comment" not in kept.info
+    assert b"Exif" not in ready.data
+    assert b"taken at home" not in ready.data
+
+
+def test_the_time_it_was_taken_is_kept() -> None:
+    exif = Image.Exif()
+    exif.get_ifd(0x8769).update({0x9003: "2026:03:02 10:20:30", 0x9011: "+01:00"})
+    assert make_ready(jpeg(exif=exif), "a.jpg").taken == AT
+    exif.get_ifd(0x8769).update({0x9003: "0000:00:00 00:00:00"})
+    assert make_ready(jpeg(exif=exif), "a.jpg").taken == ""
+
+
+def test_a_photo_is_scaled_down_but_never_up() -> None:
+    large = make_ready(jpeg((4000, 3000)), "large.jpg")
+    assert (large.width, large.height) == (LONGEST_PX, LONGEST_PX * 3 // 4)
+    assert make_ready(jpeg((300, 200)), "small.jpg")[1:3] == (300, 200)
+
+
+def test_what_is_see_through_becomes_white() -> None:
+    kept = io.BytesIO()
+    Image.new("RGBA", (20, 20), (0, 0, 0, 0)).save(kept, "PNG")
+    with Image.open(io.BytesIO(make_ready(kept.getvalue(), "clear.png").data)) as ready:
+        assert ready.getpixel((10, 10)) == (255, 255, 255)
+
+
+def test_a_photo_of_200_megapixels_is_read_as_jpeg_and_refused_as_png() -> None:
+    huge = Image.new("L", (16_000, 12_500), 128)
+    kept = io.BytesIO()
+    huge.save(kept, "JPEG")
+    ready = make_ready(kept.getvalue(), "huge.jpg")
+    assert max(ready.width, ready.height) == LONGEST_PX
+    kept = io.BytesIO()
+    Image.new("1", (20_000, 10_000)).save(kept, "PNG")
+    with pytest.raises(PhotoError, match=r"huge.png has 200 megapixels; up to 100 can be read"):
+        make_ready(kept.getvalue(), "huge.png")
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "is empty"),
+        (b"just words", "is not a photo"),
+        (b"%PDF-1.7 and so on", "a PDF document"),
+        (b"\0\0\0\x18ftypheic\0\0\0\0", "HEIC photo"),
+        (b"\0\0\0\x18ftypisom\0\0\0\0", "a film"),
+        (jpeg()[:2000], "is damaged"),
+    ],
+)
+def test_what_is_no_photo_is_refused_in_words(data: bytes, words: str) -> None:
+    with pytest.raises(PhotoError, match=words):
+        make_ready(data, "thing.jpg")
+
+
+def test_files_that_cannot_be_read_are_named(tmp_path: Path) -> None:
+    with pytest.raises(PhotoError, match=r"no file gone\.jpg"):
+        read_photo(tmp_path / "gone.jpg")
+    with pytest.raises(PhotoError, match="is a folder"):
+        read_photo(tmp_path)
+
+
+def test_a_read_only_photo_is_read_and_left_alone(tmp_path: Path) -> None:
+    path = tmp_path / "kept.jpg"
+    path.write_bytes(jpeg())
+    path.chmod(0o444)
+    before = path.read_bytes()
+    assert read_photo(path).width == 640
+    assert path.read_bytes() == before
+
+
+def test_reading_many_goes_on_past_bad_ones_and_stops_when_asked(tmp_path: Path) -> None:
+    paths = [tmp_path / f"{n}.jpg" for n in range(6)]
+    for n, path in enumerate(paths):
+        path.write_bytes(b"no photo" if n == 2 else jpeg((60 + n, 40)))
+    done: list[int] = []
+    photos, problems = read_photos(paths, PhotoBox(tmp_path / "box"), lambda: False, done.append)
+    assert [photo.width for photo in photos] == [60, 61, 63, 64, 65]
+    assert problems == ["2.jpg is not a photo. Add a JPEG, PNG, WebP or TIFF picture."]
+    assert done == [1, 2, 3, 4, 5, 6]
+    photos, _ = read_photos(paths, PhotoBox(tmp_path / "b"), lambda: len(done) > 7, done.append)
+    assert len(photos) == 2
+
+
+# the package
+
+
+def test_a_job_comes_back_with_its_photos(tmp_path: Path) -> None:
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    job = with_photos(box)
+    save_job(job, path, box.read)
+    again = PhotoBox(tmp_path / "empty", path)
+    assert open_job(path) == job
+    assert [again.read(photo.file) for photo in job.photos] == [noise(n).data for n in range(5)]
+
+
+def test_the_photos_are_not_written_anew(tmp_path: Path) -> None:
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    job = with_photos(box)
+    save_job(job, path, box.read)
+    before, inode = path.read_bytes(), path.stat().st_ino
+    later = replace(job, title="With a note")
+    save_job(later, path, lambda name: pytest.fail("a photo was read again"))
+    after = path.read_bytes()
+    assert path.stat().st_ino == inode
+    assert after.startswith(before)  # all of the old file, untouched
+    assert len(after) < len(before) + 20_000
+    assert open_job(path) == later
+    assert PhotoBox(tmp_path / "none", path).read(job.photos[3].file) == noise(3).data
+    assert open_job(tmp_path / "a.molvik~") == job
+    with zipfile.ZipFile(path) as package:  # any zip program reads it
+        assert package.testzip() is None
+        assert sorted(package.namelist()) == sorted(["job.json", *(p.file for p in job.photos)])
+
+
+def test_a_save_that_was_cut_short_leaves_the_version_before(tmp_path: Path) -> None:
+    box, path, cut = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik", tmp_path / "cut.molvik"
+    job = with_photos(box)
+    save_job(job, path, box.read)
+    whole = len(path.read_bytes())
+    more = photo_edits.add(job, (replace(box.add(noise(9, 200_000)), at=AT),))
+    save_job(more, path, box.read)
+    data = path.read_bytes()
+    for end in (whole + 1, whole + 30_000, whole + 199_000, len(data) - 60, len(data) - 1):
+        cut.write_bytes(data[:end])
+        opened = open_package(cut)
+        assert opened.job == job, end
+        # Where little follows it, the old directory is found without searching.
+        assert "cut short while it was being saved" in opened.remark or end < whole + 65_000
+        save_job(job, cut, PhotoBox(tmp_path / "none", path).read)
+        assert open_package(cut) == (job, "")
+
+
+def test_a_package_cut_in_its_first_version_is_refused(tmp_path: Path) -> None:
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    save_job(with_photos(box), path, box.read)
+    data = path.read_bytes()
+    for end in range(0, len(data), len(data) // 20):
+        path.write_bytes(data[:end])
+        with pytest.raises(JobFileError, match=r"empty|cut short"):
+            open_package(path)
+
+
+def test_a_save_that_fails_puts_the_file_back(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    job = with_photos(box)
+    save_job(job, path, box.read)
+    before = path.read_bytes()
+
+    def full(name: str) -> bytes:
+        raise OSError(28, "No space left on device")
+
+    more = photo_edits.add(job, (Photo("", "photos/new.jpg", 8, 6, AT),))
+    with pytest.raises(JobFileError, match="the disk is full"):
+        save_job(more, path, full)
+    assert path.read_bytes() == before
+    assert open_job(path) == job
+
+
+def test_dead_weight_is_cleared_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(archive, "LEAST_DEAD_BYTES", 20_000)
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    job = with_photos(box, 4)
+    save_job(job, path, box.read)
+    least = path.stat().st_size
+    few = replace(job, photos=job.photos[:3])
+    largest = 0
+    for n in range(60):
+        few = replace(few, title=f"Title {n}", subtitle=random.Random(n).randbytes(4000).hex())
+        save_job(few, path, box.read)
+        largest = max(largest, path.stat().st_size)
+    assert open_job(path) == few
+    assert largest < least * 1.6
+    with zipfile.ZipFile(path) as package:
+        assert len(package.namelist()) == 4
+
+
+def test_without_photos_a_save_replaces_the_file(tmp_path: Path) -> None:
+    path = tmp_path / "a.molvik"
+    save_job(small_job(), path)
+    inode = path.stat().st_ino
+    save_job(replace(small_job(), title="Later"), path)
+    assert path.stat().st_ino != inode
+    assert (tmp_path / "a.molvik~").stat().st_ino == inode
+
+
+def test_a_photo_that_is_lost_does_not_hinder_a_save(tmp_path: Path) -> None:
+    path = tmp_path / "a.molvik"
+    job = photo_edits.add(small_job(), (Photo("", "photos/lost.jpg", 800, 600, AT),))
+    save_job(job, path, PhotoBox(tmp_path / "none").read)
+    assert open_job(path) == job
+    assert PhotoBox(tmp_path / "none", path).read("photos/lost.jpg") is None
+
+
+def test_a_photo_name_cannot_lead_out_of_its_folder(tmp_path: Path) -> None:
+    (tmp_path / "secret").write_bytes(b"secret")
+    (tmp_path / "box").mkdir()
+    assert PhotoBox(tmp_path / "box").read("../secret") is None
+
+
+def test_what_a_save_leaves_out_can_still_be_undone(tmp_path: Path) -> None:
+    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
+    job = with_photos(box)
+    save_job(job, path, box.read)
+    later = PhotoBox(tmp_path / "later", path)  # opened again
+    without = photo_edits.remove(job, "P2")
+    later.before_save(without)
+    save_job(without, path, later.read)
+    save_job(job, path, later.read)
+    assert PhotoBox(tmp_path / "none", path).read(job.photos[1].file) == noise(1).data
+
+
+@pytest.mark.parametrize(
+    "photo",
+    [
+        Photo("P1", "photos/a.jpg", 0, 600, AT),
+        Photo("P1", "photos/a.jpg", 800, 600, "yesterday"),
+        Photo("P1", "photos/a.jpg", 800, 600, AT, marks=(Mark("arrow", 0, 0, 2, 0),)),
+        Photo("P1", "photos/a.jpg", 800, 600, AT, marks=(Mark("length", 0, 0, 1, 0, "", -1),)),
+    ],
+)
+def test_a_job_with_an_impossible_photo_is_refused(tmp_path: Path, photo: Photo) -> None:
+    path = tmp_path / "a.molvik"
+    save_job(replace(small_job(), photos=(photo,)), path)
+    with pytest.raises(JobFileError, match="damaged"):
+        open_job(path)
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="a small disk can be mounted by root only")
+def test_a_full_disk_leaves_a_package_with_photos_whole(tmp_path: Path) -> None:
+    import subprocess
+
+    disk = tmp_path / "disk"
+    disk.mkdir()
+    mount = ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(disk)]
+    if subprocess.run(mount, capture_output=True, check=False).returncode:
+        return  # not even root may mount here; the simulated full disk above stands for it
+    try:
+        box, path = PhotoBox(tmp_path / "box"), disk / "a.molvik"
+        job = with_photos(box)
+        save_job(job, path, box.read)
+        before = path.read_bytes()
+        more = photo_edits.add(job, (replace(box.add(noise(7, 2_000_000)), at=AT),))
+        with pytest.raises(JobFileError, match="the disk is full"):
+            save_job(more, path, box.read)
+        assert path.read_bytes() == before
+    finally:
+        subprocess.run(["umount", str(disk)], check=True)
+
+
+# lengths and the log
+
+
+@given(st.floats(0.02, 2), st.floats(50, 800), st.floats(50, 800))
+def test_a_measured_length_gives_the_scale_for_others(
+    length_m: float, known_px: float, other_px: float
+) -> None:
+    width, height = 1000, 1000
+    known = Mark("length", 0.1, 0.1, 0.1 + known_px / width, 0.1, "", length_m)
+    other = Mark("length", 0.1, 0.1, 0.1, 0.1 + other_px / height)
+    photo = Photo("P1", "photos/a.jpg", width, height, AT, marks=(known, other))
+    assert lengths(photo)[0] == (length_m, True)
+    reckoned, measured = lengths(photo)[1]
+    assert not measured
+    # Similar triangles: lengths in one plane are as their pictures.
+    assert reckoned / length_m == pytest.approx(other_px / known_px, rel=1e-9)
+
+
+def test_two_measured_lengths_that_disagree_are_told() -> None:
+    one = Mark("length", 0.0, 0.1, 0.5, 0.1, "", 0.100)
+    near = Mark("length", 0.0, 0.2, 0.25, 0.2, "", 0.052)
+    far = Mark("length", 0.0, 0.2, 0.25, 0.2, "", 0.080)
+    photo = Photo("P1", "photos/a.jpg", 1000, 800, AT, marks=(one, near))
+    assert contradiction(photo) == ""
+    assert "do not agree" in contradiction(replace(photo, marks=(one, far)))
+    assert lengths(replace(photo, marks=(Mark("length", 0, 0, 1, 0),))) == {}
+
+
+def test_a_mark_lies_within_its_photo() -> None:
+    job = photo_edits.add(small_job(), (Photo("", "photos/a.jpg", 800, 600, AT),))
+    with pytest.raises(EditError, match="within the photo"):
+        photo_edits.mark(job, "P1", Mark("arrow", 0.5, 0.5, 1.2, 0.5))
+    with pytest.raises(EditError, match="from one point to another"):
+        photo_edits.mark(job, "P1", Mark("arrow", 0.5, 0.5, 0.5, 0.5))
+    with pytest.raises(EditError, match="no photo P9"):
+        photo_edits.remove(job, "P9")
+
+
+def test_photos_and_own_decisions_stand_in_the_log_with_their_time() -> None:
+    job = loom_edits.add(small_job(), Node("N1", "Plug"))
+    fault = Fault("X1", "N1", "bad terminal", None, 2, "", "leave", "it is a spare", AT)
+    job = loom_edits.add(job, fault)
+    photo = Photo("", "photos/a.jpg", 8, 6, AT, "X1", "Bent", "Mirel", "Survey",
+                  (Mark("arrow", 0, 0, 1, 1, "here"),))  # fmt: skip
+    lines = story(photo_edits.add(job, (photo,)))
+    assert [(one.kind, one.subject, one.text) for one in lines] == [
+        ("decided", "X1", "leave: it is a spare"),
+        ("photo", "X1", "P1 · Bent · here"),
+    ]
