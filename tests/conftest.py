@@ -18,6 +18,7 @@ from pytestqt.qtbot import QtBot
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.desktop import theme
+from molvik.desktop.background import sweep_here
 from molvik.desktop.window import MainWindow
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
@@ -34,6 +35,14 @@ def _own_state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Keep locks, recovery copies and desktop files of a test to itself."""
     for name in ("XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME"):
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
+
+
+@pytest.fixture(autouse=True)
+def _swept() -> Iterator[None]:
+    """Collect what a test leaves behind on this thread, even when no event loop ran."""
+    yield
+    if QApplication.instance() is not None:
+        sweep_here().sweep()
 
 
 @pytest.fixture

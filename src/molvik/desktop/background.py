@@ -1,57 +1,142 @@
 """Long work off the interface's thread, with an answer back on it and a way to stop."""
 
-import contextlib
+import gc
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
-from PySide6.QtCore import QObject, QThreadPool, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
+
+Kind = TypeVar("Kind", bound=QObject)
+
+SWEEP_MS = 500
+"""How often cyclic garbage is looked for on the interface's thread."""
+
+
+class Sweeper(QObject):
+    """Collects cyclic garbage on the interface's thread only.
+
+    Python collects on whichever thread happens to allocate. A closed window and its models are
+    such garbage, and Qt does not survive their end on another thread: it crashes, rarely, and
+    always elsewhere. So collecting by itself is switched off and done here, by the same counts.
+    """
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        gc.disable()
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self.sweep)
+        self._timer.start(SWEEP_MS)
+
+    def sweep(self) -> None:
+        """Collect the generations that are due."""
+        # Counts and thresholds as in gc: objects, then young and middle collections since.
+        if gc.get_count()[0] <= gc.get_threshold()[0]:
+            return
+        due = 0
+        for generation in (1, 2):
+            if gc.get_count()[generation] > gc.get_threshold()[generation]:
+                due = generation
+        gc.collect(due)
+
+
+def sweep_here() -> Sweeper:
+    """Have cyclic garbage collected on this thread, the interface's, from now on."""
+    return _one(Sweeper)
+
+
+def _one(kind: type[Kind]) -> Kind:
+    """Return the application's one object of a kind, made when first asked for."""
+    application = QCoreApplication.instance()
+    assert application is not None
+    found = application.findChild(kind)
+    return found if found is not None else kind(application)
+
+
+class _Post(QObject):
+    """Brings what ran on another thread back to the interface's. It lasts as long as that.
+
+    One for all: a sender that went with its window could be deleted while the other thread is
+    still sending.
+    """
+
+    ended = Signal(object)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.ended.connect(self._deliver)
+
+    def _deliver(self, run: "_Run") -> None:
+        run.deliver()
+
+
+class _Run:
+    """Work on another thread; it may outlive the window that asked."""
+
+    def __init__(
+        self,
+        work: Callable[[Callable[[], bool]], Any],
+        answer: Callable[[Any, Exception | None], None],
+    ) -> None:
+        self._work = work
+        self._answer: Callable[[Any, Exception | None], None] | None = answer
+        self._post = _one(_Post)
+        self._result: Any = None
+        self._error: Exception | None = None
+        self.ended = threading.Event()
+        self.stopped = threading.Event()
+
+    def run(self) -> None:
+        """Do the work; called on another thread."""
+        try:
+            self._result = self._work(self.stopped.is_set)
+        except Exception as problem:  # handed to the interface, which shows it
+            self._error = problem
+        self.ended.set()
+        self._post.ended.emit(self)
+
+    def deliver(self) -> None:
+        """Hand the answer over; called on the interface's thread."""
+        answer, self._answer = self._answer, None
+        if answer is not None:
+            answer(self._result, self._error)
+
+    def forget(self) -> None:
+        """Stop: nobody is left to take the answer."""
+        self.stopped.set()
+        self._answer = None
 
 
 class Task(QObject):
     """One piece of long work. done(result) or failed(exception) comes on the interface's thread.
 
-    The work gets a function to ask whether it should stop. After ``stop`` neither signal comes.
+    The work gets a function to ask whether it should stop. After ``stop`` neither signal comes,
+    nor after the end of the window that asked.
     """
 
     done = Signal(object)
     failed = Signal(object)
-    _finished = Signal(object, object)
 
     def __init__(self, work: Callable[[Callable[[], bool]], Any], parent: QObject) -> None:
         super().__init__(parent)
-        self._work = work
-        self._stop = threading.Event()
-        self._ended = threading.Event()
-        self._finished.connect(self._answer)
+        self._run = _Run(work, self._answer)
+        self.destroyed.connect(self._run.forget)
 
     def start(self) -> None:
         """Begin."""
-        QThreadPool.globalInstance().start(self.run)
+        QThreadPool.globalInstance().start(self._run.run)
 
     def stop(self) -> None:
         """Ask the work to end and drop its answer."""
-        self._stop.set()
+        self._run.stopped.set()
 
     def wait(self) -> None:
         """Wait until the work has ended."""
-        self._ended.wait()
-
-    def run(self) -> None:
-        """Do the work; called on another thread."""
-        result: Any = None
-        error: Exception | None = None
-        try:
-            result = self._work(self._stop.is_set)
-        except Exception as problem:  # handed to the interface, which shows it
-            error = problem
-        self._ended.set()
-        with contextlib.suppress(RuntimeError):  # the window that asked is gone
-            self._finished.emit(result, error)
+        self._run.ended.wait()
 
     def _answer(self, result: Any, error: Exception | None) -> None:
         self.deleteLater()
-        if self._stop.is_set():
+        if self._run.stopped.is_set():
             return
         if error is not None:
             self.failed.emit(error)

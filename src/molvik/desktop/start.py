@@ -21,6 +21,7 @@ def run(words: list[str]) -> int:
     if problem:
         return _complain(problem)
     try:
+        from PySide6.QtCore import QThreadPool
         from PySide6.QtGui import QIcon
         from PySide6.QtWidgets import QApplication
     except ImportError as error:
@@ -47,6 +48,7 @@ def run(words: list[str]) -> int:
             break
     code = application.exec()
     window.deleteLater()
+    QThreadPool.globalInstance().waitForDone()  # work for a closed window has been told to stop
     return code
 
 

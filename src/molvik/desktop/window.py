@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from molvik import __version__
 from molvik.analysis import Analysis
-from molvik.desktop.background import Task
+from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
@@ -60,6 +60,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
+        sweep_here()
         self.settings = settings or QSettings("molvik", "molvik")
         self.store = Store(Job(""))
         self.hand = Hand()
@@ -455,7 +456,7 @@ class MainWindow(QMainWindow):
         if self.files.has_job and not self.files.close_job():
             event.ignore()
             return
-        if self._looking is not None:
-            self._looking.stop()
+        for task in self.findChildren(Task):
+            task.stop()
         self._look.stop()
         event.accept()

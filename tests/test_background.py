@@ -1,0 +1,92 @@
+"""Work off the interface's thread: its answer, its end, and whose thread clears up."""
+
+import gc
+import threading
+import weakref
+
+import pytest
+from PySide6.QtCore import QObject, QThreadPool
+from PySide6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from molvik.desktop.background import Task, sweep_here
+
+
+class Ring(QObject):
+    """A thing of Qt's that only the collector of cyclic garbage can free."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.me = self
+
+
+@pytest.fixture
+def owner(qtbot: QtBot) -> QWidget:
+    made = QWidget()
+    qtbot.addWidget(made)
+    sweep_here()
+    return made
+
+
+def test_an_answer_comes_on_the_interfaces_thread(owner: QWidget, qtbot: QtBot) -> None:
+    worked, answered = [], []
+    task = Task(lambda stop: worked.append(threading.get_ident()) or 7, owner)  # type: ignore[func-returns-value]
+    task.done.connect(lambda result: answered.append((result, threading.get_ident())))
+    task.start()
+    qtbot.waitUntil(lambda: bool(answered))
+    assert answered == [(7, threading.get_ident())]
+    assert worked != [threading.get_ident()]
+
+
+def test_an_error_is_handed_over(owner: QWidget, qtbot: QtBot) -> None:
+    failed: list[Exception] = []
+    task = Task(lambda stop: 1 / 0, owner)
+    task.failed.connect(failed.append)
+    task.start()
+    qtbot.waitUntil(lambda: bool(failed))
+    assert isinstance(failed[0], ZeroDivisionError)
+
+
+def test_garbage_of_qt_is_collected_on_the_interfaces_thread(owner: QWidget, qtbot: QtBot) -> None:
+    freed: list[int] = []
+
+    def litter() -> None:
+        for _ in range(50):
+            weakref.finalize(Ring(), lambda: freed.append(threading.get_ident()))
+
+    def work(stop: object) -> int:
+        # Far more new objects than the collector would bear, were it not switched off.
+        return len([[number] for number in range(gc.get_threshold()[0] * 20)])
+
+    litter()
+    task = Task(work, owner)
+    with qtbot.waitSignal(task.done):
+        task.start()
+    assert not [one for one in freed if one != threading.get_ident()]
+    kept = [[number] for number in range(gc.get_threshold()[0] * 2)]
+    qtbot.waitUntil(lambda: len(freed) == 50)
+    assert set(freed) == {threading.get_ident()}
+    assert kept
+
+
+def test_work_outlives_the_window_that_asked(owner: QWidget, qtbot: QtBot) -> None:
+    go = threading.Event()
+    asked: list[bool] = []
+    answered: list[object] = []
+    window = QWidget()
+
+    def work(stop: object) -> None:
+        go.wait(10)
+        asked.append(stop())  # type: ignore[operator]
+
+    task = Task(work, window)
+    task.done.connect(answered.append)
+    task.start()
+    window.deleteLater()
+    with qtbot.waitSignal(window.destroyed):
+        pass
+    go.set()
+    assert QThreadPool.globalInstance().waitForDone(10_000)
+    qtbot.wait(20)
+    assert asked == [True]  # it was told to stop
+    assert answered == []
