@@ -257,13 +257,15 @@ def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> N
     from molvik.desktop.widgets.curveplot import CurvePlot
     from molvik.sizes.curves import curves
 
-    network = Analysis(demo_job()).network
+    analysis = Analysis(demo_job())
+    network, asked = analysis.network, analysis.questions["W42"]
+    work = analysis.fuse_work["F5"]
     plot = CurvePlot()
     qtbot.addWidget(plot)
     plot.resize(600, 250)
 
     def redraw() -> None:
-        plot.show_curves(curves(network, network.wires["W42"]))
+        plot.show_curves(curves(network, network.wires["W42"], asked, work))
         plot.grab()
 
     benchmark(redraw)

@@ -20,6 +20,7 @@ from molvik.model.job import Job, Reading, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import (
+    Bundle,
     Colour,
     Connector,
     Device,
@@ -295,11 +296,19 @@ DEVICES = (
     ),
 )
 
+# What lies together, by the numbers of the wires: where, under what, and which.
+BUNDLES = (
+    (Bundle("Engine", "", "split tube"), (*range(16, 36), 51, 54, 92, 98, 128, *range(133, 137))),
+    (Bundle("Cab", "cabin", "tape"), (48, 49, 50, 52, 53, 56, 57, 67, 91, 95, 97, 101, 112, 122)),
+    (Bundle("Rear", "tank", "split tube"), (45, 46, 93, 94, *range(124, 128))),
+    (Bundle("Oxygen sensor", "exhaust", "heat sleeve"), tuple(range(129, 133))),
+)
+
 # from, to, function, colour, size, insulation, length m, current A, use, note
 WIRES = """
 D19 2  |F1 in |Battery to main fuse      |RD   |25 mm2  |SGX |0.35|60  |        |
 D19 2  |D3 30 |Starter cable             |RD   |50 mm2  |SGX |1.4 |180 |starter |
-D1 -   |E1    |Battery earth             |BK   |50 mm2  |SGX |0.8 |180 |starter |
+D1 -   |E1    |Battery earth             |BK   |70 mm2  |SGX |0.8 |180 |starter |
 F1 out |D5 M8 |Main fuse to fuse box     |RD   |16 mm2  |SGX |0.9 |60  |        |
 D19 2  |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
 F8 out |D2 B+ |Alternator output         |RD   |35 mm2  |SGX |1.1 |110 |charging|
@@ -417,9 +426,9 @@ F15 out|D36 30|Wiper switch feed         |BK/GN|1.5 mm2 |C125|0.5 |4   |        
 D36 53 |D35 53|Wiper motor               |BK/GN|1.5 mm2 |C125|1.8 |4   |        |
 D35 31 |E2    |Wiper motor earth         |BN   |1.5 mm2 |C125|1.2 |4   |        |
 F11 in |F12 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|4   |        |bar link
-F12 out|C3 13 |Brake lamp feed           |RD/WH|1 mm2   |C125|0.8 |3.5 |        |
-C4 13  |D37 1 |Brake pedal switch        |RD/WH|1 mm2   |C125|1.1 |3.5 |        |
-D37 2  |S6    |Brake lamps               |BK/RD|1 mm2   |C125|1.6 |3.5 |        |
+F12 out|C3 13 |Brake lamp feed           |RD/WH|1.5 mm2 |C125|0.8 |3.5 |        |
+C4 13  |D37 1 |Brake pedal switch        |RD/WH|1.5 mm2 |C125|1.1 |3.5 |        |
+D37 2  |S6    |Brake lamps               |BK/RD|1.5 mm2 |C125|1.6 |3.5 |        |
 S6     |D38 54|Brake lamp, left          |BK/RD|1 mm2   |C125|2.4 |1.75|        |
 S6     |D39 54|Brake lamp, right         |BK/RD|1 mm2   |C125|2.8 |1.75|        |
 D38 31 |E2    |Brake lamp earth, left    |BN   |1 mm2   |C125|2.2 |1.75|        |
@@ -777,6 +786,7 @@ def build(folder: Path) -> Job:
                 None,
                 use,
                 note,
+                bundle=next((one.name for one, lie in BUNDLES if number in lie), ""),
             )
         )
     by_code = {wire.code: wire for wire in wires}
@@ -800,6 +810,7 @@ def build(folder: Path) -> Job:
         log=log(),
         stock=stock(),
         photos=write_photos(folder),
+        bundles=tuple(bundle for bundle, _ in BUNDLES),
     )
 
 

@@ -484,17 +484,17 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
     assert "0.75 mm² will not do" in sizes.verdict.text()
-    assert "fuse: 20 A fuse of 14.4 A protects it, over by 39%" in sizes.bars.accessibleName()
+    assert "fuse: 20 A fuse of 18.3 A protects it, over by 10%" in sizes.bars.accessibleName()
     qtbot.mouseClick(sizes.use_metric, LEFT)
-    assert str(demo_window.store.job.wire("W42").size) == "1.5 mm²"  # type: ignore[union-attr]
-    assert "1.5 mm² passes" in sizes.verdict.text()
+    assert str(demo_window.store.job.wire("W42").size) == "4 mm²"  # type: ignore[union-attr]
+    assert "4 mm² passes" in sizes.verdict.text()
     looked_over(qtbot, demo_window)
     assert "fuse-too-large W42" not in {one.key for one in demo_window.strip._open}
 
 
 def test_the_tightest_wire_comes_first(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
-    assert sizes.list.item(0).data(Qt.ItemDataRole.UserRole) == "W57"
+    assert sizes.list.item(0).data(Qt.ItemDataRole.UserRole) == "W42"
 
 
 def test_readings_are_judged_as_they_are_typed_and_enter_goes_on(
@@ -547,7 +547,7 @@ def test_findings_are_counted_and_lead_to_their_place(
 ) -> None:
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
-    assert texts == ["16 stop", "12 look", "6 note"]
+    assert texts == ["16 stop", "20 look", "6 note"]
     assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 129
     qtbot.mouseClick(strip.worst, LEFT)
     assert STAGES[demo_window.stage][0] == "Circuits"

@@ -4,18 +4,22 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import Any, TypeVar
 
+from molvik.circuits.loss import PathLoss, path_losses
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import STATES, State
+from molvik.circuits.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.circuits.story import Stop, story
 from molvik.crossover.plan import Plan
+from molvik.electrical.bundle import ALONE
 from molvik.electrical.solve import SolveError
 from molvik.model.job import Job
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.sheets import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
-from molvik.sizes.wire import Question, Sizing, judge, question
+from molvik.sizes.bundles import lie_around
+from molvik.sizes.fuses import FuseWork, fuse_work
+from molvik.sizes.wire import Question, Sizing, judge, question, use_of
 from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
@@ -40,28 +44,63 @@ class Analysis:
     @cached_property
     def questions(self) -> dict[str, Question]:
         """What is asked of each wire."""
-        unknown = any(wire.load_a is None and wire.size for wire in self.job.wires)
-        solved = self.worst_amps if unknown else {}
+        solved, crank, paths = self.worst_amps, self.crank_amps, self.path_losses
+        around = lie_around(self.network, solved)
         return {
-            wire.code: question(self.network, wire, solved.get(wire.code))
+            wire.code: question(
+                self.network, wire, solved.get(wire.code), crank.get(wire.code),
+                around.get(wire.code, ALONE), paths.get(wire.code),
+            )
             for wire in self.job.wires
-        }
+        }  # fmt: skip
 
     @cached_property
     def worst_amps(self) -> dict[str, float]:
         """The largest current each wire carries in any state but crank, A; cranking is short."""
-        if not any(device.kind == "battery" for device in self.job.devices):
-            return {}
         found: dict[str, float] = {}
-        try:
-            for state in STATES:
-                if not state.shortly:
-                    for code, amps in self.alive(state).wire_amps.items():
-                        found[code] = max(found.get(code, 0.0), abs(amps))
-        except SolveError:
-            return {}  # a finding says what cannot be solved
+        for state in self._solvable(tuple(one for one in STATES if not one.shortly)):
+            for code, amps in self.alive(state).wire_amps.items():
+                found[code] = max(found.get(code, 0.0), abs(amps))
         # What carries nothing in any state is not known, rather than nothing.
         return {code: round(amps, 3) for code, amps in found.items() if amps >= LEAST_A}
+
+    @cached_property
+    def crank_amps(self) -> dict[str, float]:
+        """What each wire carries while the engine is cranked, A."""
+        if not any(device.kind == "starter" for device in self.job.devices):
+            return {}
+        return {
+            code: round(abs(amps), 3)
+            for state in self._solvable((CRANK,))
+            for code, amps in self.alive(state).wire_amps.items()
+            if abs(amps) >= LEAST_A
+        }
+
+    @cached_property
+    def path_losses(self) -> dict[str, PathLoss]:
+        """The path each wire hurts most, in the states a vehicle is used in."""
+        settings = self.job.settings
+        alive = [self.alive(state) for state in self._solvable((RUN, CRANK, RUNNING))]
+        return path_losses(
+            self.network, alive, lambda code: use_of(settings, code).drop_share * settings.system_v
+        )
+
+    @cached_property
+    def fuse_work(self) -> dict[str, FuseWork]:
+        """What each fuse has to bear."""
+        states = tuple(one for one in STATES if not one.isolated)
+        return fuse_work(self.network, [self.alive(one) for one in self._solvable(states)])
+
+    def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:
+        """Return the states, none where there is no battery or the job cannot be solved."""
+        if not any(device.kind == "battery" for device in self.job.devices):
+            return ()
+        try:
+            for state in states:
+                self.alive(state)
+        except SolveError:
+            return ()  # a finding says what cannot be solved
+        return states
 
     @cached_property
     def sizings(self) -> dict[str, Sizing]:

@@ -84,6 +84,20 @@ def read_temperature_c(text: str) -> float:
     return temperature
 
 
+def read_duty_s(text: str) -> tuple[float, float]:
+    """Return how long a load is on and off, s, from "15 s / 60 s" or "10 min on, 5 min off"."""
+    parts = [
+        part for part in re.split(r"[/,;]| on ", re.sub(r"\boff\b|\bon\b *$", " ", text)) if part
+    ]
+    parts = [re.sub(r"\bon\b", " ", part).strip() for part in parts]
+    if len(parts) != 2:
+        raise QuantityError("Type how long it is on and how long off: 15 s / 60 s.")
+    on_s, off_s = (_read(part, "s", "time", "15 s / 60 s") for part in parts)
+    if not (0 < on_s <= 1e6 and 0 < off_s <= 1e6):
+        raise QuantityError("Both times are above zero: 15 s / 60 s. Leave it empty for always on.")
+    return on_s, off_s
+
+
 def read_ohm(text: str) -> float | None:
     """Return a meter reading in ohms, None for an open circuit ("OL"). A bare number is ohms."""
     if text.strip().lower() in OPEN_WORDS:

@@ -17,12 +17,14 @@ from molvik.pinouts.table import RawRow, RawTable
 from molvik.quantities import (
     BareSize,
     read_current_a,
+    read_duty_s,
     read_length_m,
     read_size,
     read_temperature_c,
 )
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import USES
+from molvik.reference.places import PLACES
 
 HEADINGS: dict[str, tuple[str, ...]] = {
     "code": ("wire", "code", "no", "nr", "number", "id"),
@@ -40,6 +42,9 @@ HEADINGS: dict[str, tuple[str, ...]] = {
     "current": ("current", "current a", "amps", "load", "load a"),
     "insulation": ("insulation", "type", "wire type"),
     "air": ("air", "ambient", "temperature"),
+    "place": ("place", "zone", "area"),
+    "bundle": ("bundle", "loom"),
+    "duty": ("duty", "on off"),
     "use": ("use",),
     "note": ("note", "notes", "remark", "comment"),
     "stowed": ("stowed",),
@@ -51,6 +56,7 @@ HEADINGS: dict[str, tuple[str, ...]] = {
 WRITTEN = (
     "Wire", "From", "From cavity", "To", "To cavity", "Function", "Circuit", "Colour", "Size",
     "Length", "Current", "Insulation", "Air", "Use", "Note", "Stowed", "Cable", "Twist",
+    "Place", "Bundle", "Duty",
 )  # fmt: skip
 
 RowState = Literal["fine", "needs you", "cannot be read"]
@@ -139,6 +145,7 @@ class _Row:
         start, finish = self._end("from"), self._end("to")
         if not self.text("from") and not self.text("to") and not self.text("function"):
             return WireRow(self.row.number, "cannot be read", None, ("It names no end.",))
+        duty = self._value("duty", read_duty_s) or (None, None)
         wire = Wire(
             self._code(), start, finish, self.text("function"), self.text("circuit"),
             self._value("colour", read_any_colour),
@@ -147,7 +154,8 @@ class _Row:
             self._value("current", read_current_a), self._value("air", read_temperature_c),
             self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
             self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
-            lay_mm=self._value("twist", _lay_mm),
+            lay_mm=self._value("twist", _lay_mm), place=self._chosen("place", PLACES),
+            bundle=self.text("bundle"), on_s=duty[0], rest_s=duty[1],
         )  # fmt: skip
         state: RowState = "needs you" if self.remarks else "fine"
         return WireRow(self.row.number, state, wire, tuple(self.remarks))
@@ -240,7 +248,9 @@ def write_wires(job: Job) -> list[list[str]]:
                 wire.function, wire.circuit, str(wire.colour or ""), str(wire.size or ""),
                 _exact(wire.length_m, "m"), _exact(wire.load_a, "A"), wire.insulation,
                 _exact(wire.ambient_c, "°C"), wire.use, wire.note, "yes" if wire.stowed else "",
-                wire.cable, _exact(wire.lay_mm, "mm"),
+                wire.cable, _exact(wire.lay_mm, "mm"), wire.place, wire.bundle,
+                "" if wire.on_s is None or wire.rest_s is None
+                else f"{_exact(wire.on_s, 's')} / {_exact(wire.rest_s, 's')}",
             ]
         )  # fmt: skip
     return rows

@@ -3,9 +3,12 @@
 import argparse
 import math
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import complain, print_json
+
+if TYPE_CHECKING:
+    from molvik.analysis import Analysis
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -13,6 +16,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     size = commands.add_parser("size", help="judge every wire's size, the least in hand first")
     size.add_argument("job", type=Path, metavar="JOB")
     size.add_argument("--wire", metavar="W", help="one wire only, with every criterion")
+    size.add_argument("--with", dest="other", metavar="X",
+                      help="what another wire comes to in its place: '2.5 mm2 C125'")  # fmt: skip
+    size.add_argument("--volts", metavar="V", help="every wire and part at another voltage")
+    size.add_argument("--fuses", action="store_true", help="what every fuse has to bear")
     size.add_argument("--json", action="store_true", help="print JSON")
     size.set_defaults(run=_size)
 
@@ -20,8 +27,6 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _size(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.package import JobFileError, open_job
-    from molvik.sizes.short import far_short
-    from molvik.sizes.wire import smallest
 
     try:
         job = open_job(parsed.job)
@@ -30,13 +35,136 @@ def _size(parsed: argparse.Namespace) -> int:
     analysis = Analysis(job)
     if parsed.wire is not None and job.wire(parsed.wire) is None:
         return complain(f"There is no wire {parsed.wire} in the job.")
+    if parsed.other is not None:
+        return _with(parsed, analysis)
+    if parsed.volts is not None:
+        return _volts(parsed, analysis)
+    if parsed.fuses:
+        return _fuses(parsed, analysis)
+    return _wires(parsed, analysis)
+
+
+def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.quantities import QuantityError, read_size
+    from molvik.reference.insulation import INSULATIONS, insulation
+    from molvik.sizes.substitute import in_words, substitute
+
+    if parsed.wire is None:
+        return complain("Say for which wire: --wire W12 --with '2.5 mm2 C125'.")
+    wire = analysis.network.wires[parsed.wire]
+    first, _, last = parsed.other.strip().rpartition(" ")
+    text, code = (first, last.upper()) if last.upper() in INSULATIONS else (parsed.other, "")
+    try:
+        size = read_size(text)
+    except QuantityError as error:
+        known = ", ".join(INSULATIONS)
+        return complain(f"{error} An insulation, if any, stands last: one of {known}.")
+    kind = insulation(code or wire.insulation)
+    found = substitute(wire.size, analysis.questions[wire.code], size, kind)
+    facts = in_words(found)
+    if parsed.json:
+        print_json({
+            "wire": wire.code, "size": str(size), "insulation": kind.code,
+            "copper": None if found.copper is None else round(found.copper, 3),
+            "class_k": found.class_k, "outside_mm": round(found.new_mm, 2),
+            "fits": found.fits, "passes": found.sizing.passes, "will_do": found.will_do,
+            "facts": [{"name": name, "says": says} for name, says, _ in facts],
+        })  # fmt: skip
+        return 0
+    will = "will do" if found.will_do else "will not do"
+    print(f"{size} {kind.name} {will} in the place of {wire.code}, {wire.size or 'no size'}.")
+    for name, says, _ in facts:
+        print(f"  {name}: {says}")
+    return 0
+
+
+def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.sizes.voltage import parts_then, wires_then
+
+    text = parsed.volts.strip().rstrip("vV").strip()
+    try:
+        volts = float(text.replace(",", "."))
+    except ValueError:
+        return complain(f"“{parsed.volts}” is no voltage. Type for example 6.")
+    now = analysis.job.settings.system_v
+    if not 1 <= volts <= 1000:
+        return complain(f"{volts:g} V is outside 1 to 1000 V.")
+    if volts == now:
+        return complain(f"The job is at {now:g} V already.")
+    wires = wires_then(analysis.network, analysis.questions, volts, "metric")
+    parts = parts_then(analysis.job, volts)
+    if parsed.json:
+        print_json({
+            "from_v": now, "to_v": volts,
+            "wires": [
+                {"wire": one.wire, "function": one.function, "now_a": one.now_a,
+                 "then_a": one.then_a, "drop_now": one.now, "drop_then": one.then,
+                 "size": str(one.size) if one.size else None, "passes": one.passes,
+                 "needs": str(one.needs) if one.needs else None}
+                for one in wires
+            ],
+            "parts": [{"code": one.code, "name": one.name, "needs": one.what} for one in parts],
+        })  # fmt: skip
+        return 0
+    for wire in wires:
+        does = {True: "does it", False: f"needs {wire.needs or 'more than there is'}", None: ""}
+        print(f"{wire.wire:5} {wire.function:28} {wire.now_a:.3g} A to {wire.then_a:.3g} A "
+              f"{wire.size or 'no size'}: {does[wire.passes]}")  # fmt: skip
+    for part in parts:
+        print(f"{part.code:5} {part.name}: {part.what}")
+    return 0
+
+
+def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    found = [
+        {
+            "fuse": code,
+            "name": work.fuse.name,
+            "rating_a": work.fuse.rating_a,
+            "load_a": round(work.load_a, 2),
+            "inrush_a": round(work.inrush[0], 1) if work.inrush else None,
+            "starter": work.starter or None,
+            "bears_inrush": work.bears_inrush,
+            "crank_a": round(work.crank_a, 1),
+            "bears_cranking": work.bears_cranking,
+            "before": work.before.code if work.before else None,
+            "alone_up_to_a": None
+            if math.isinf(work.alone_up_to_a)
+            else round(work.alone_up_to_a, 1),
+        }
+        for code, work in analysis.fuse_work.items()
+    ]
+    if parsed.json:
+        print_json({"job": analysis.job.title, "fuses": found})
+        return 0
+    for one in found:
+        words = [f"carries {one['load_a']:g} A"]
+        if one["inrush_a"]:
+            holds = "holds" if one["bears_inrush"] else "may open"
+            words.append(f"{one['inrush_a']:g} A when {one['starter']} starts: {holds}")
+        if one["crank_a"]:
+            holds = "holds" if one["bears_cranking"] else "may open"
+            words.append(f"{one['crank_a']:g} A while cranking: {holds}")
+        if one["before"]:
+            most = one["alone_up_to_a"]
+            up_to = "at any current" if most is None else f"up to {most:g} A"
+            words.append(f"opens before {one['before']} {up_to}")
+        print(f"{one['fuse']:5} {one['name']:24} {one['rating_a']:g} A {'; '.join(words)}")
+    return 0
+
+
+def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.sizes.short import far_short
+    from molvik.sizes.wire import smallest, temperature_c
+
     found: list[dict[str, Any]] = []
-    for wire in job.wires:
+    for wire in analysis.job.wires:
         if parsed.wire not in (None, wire.code):
             continue
         sizing, asked = analysis.sizings.get(wire.code), analysis.questions[wire.code]
         binding = sizing.binding if sizing else None
         short = far_short(analysis.network, wire)
+        hot = temperature_c(wire.size, asked) if wire.size else None
         found.append(
             {
                 "wire": wire.code,
@@ -46,6 +174,17 @@ def _size(parsed: argparse.Namespace) -> int:
                 "binding": binding.name if binding else None,
                 "in_hand": round(binding.in_hand, 3) if binding else None,
                 "unknown": list(sizing.unknown) if sizing else ["its size"],
+                "amps": asked.load_a,
+                "crank_amps": asked.crank_a,
+                "air_c": asked.ambient_c,
+                "bundle": asked.bundle or None,
+                "conductor_c": None if hot is None else round(hot, 1),
+                "path": None if asked.path is None else {
+                    "to": asked.path.device,
+                    "state": asked.path.state.name,
+                    "lost_v": round(asked.path.lost_v, 3),
+                    "worst": asked.path.worst,
+                },
                 "smallest": {
                     "metric": str(smallest(asked, "metric") or "") or None,
                     "awg": str(smallest(asked, "awg") or "") or None,
@@ -66,7 +205,7 @@ def _size(parsed: argparse.Namespace) -> int:
         )  # fmt: skip
     found.sort(key=lambda one: (one["in_hand"] is None, one["in_hand"]))
     if parsed.json:
-        print_json({"job": job.title, "wires": found})
+        print_json({"job": analysis.job.title, "wires": found})
         return 0
     for one in found:
         state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]

@@ -9,9 +9,16 @@ from molvik.desktop.store import Store
 from molvik.model import edits
 from molvik.model.parts import Pin, Wire
 from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import read_current_a, read_length_m, read_size, read_temperature_c
+from molvik.quantities import (
+    read_current_a,
+    read_duty_s,
+    read_length_m,
+    read_size,
+    read_temperature_c,
+)
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import USES
+from molvik.reference.places import PLACES
 
 Fields = dict[str, Any]
 
@@ -58,6 +65,18 @@ def number_text(value: float | None, unit: str) -> str:
     return "" if value is None else f"{value:.4g} {unit}"
 
 
+def duty_text(wire: Wire) -> str:
+    """Write how long a wire's load is on and off, nothing where that is not its own."""
+    if wire.on_s is None or wire.rest_s is None:
+        return ""
+    return f"{wire.on_s:g} s / {wire.rest_s:g} s"
+
+
+def _read_duty(text: str, _: Network) -> Fields:
+    on_s, rest_s = read_duty_s(text) if text.strip() else (None, None)
+    return {"on_s": on_s, "rest_s": rest_s}
+
+
 def _read_lay(text: str) -> float:
     tidy = text.strip()
     return read_length_m(f"{tidy} mm" if tidy.replace(".", "").isdigit() else tidy) * 1000
@@ -84,6 +103,14 @@ WIRE_FIELDS: tuple[WireField, ...] = (
               tuple(INSULATIONS)),
     WireField("Air", "Air temperature where it runs: 60, 140 F; empty for the job's",
               lambda w: number_text(w.ambient_c, "°C"), _optional("ambient_c", read_temperature_c)),
+    WireField("Place", "Where it runs, which sets the air round it: "
+              + ", ".join(code for code in PLACES if code) + "; empty for the engine bay",
+              lambda w: w.place, _chosen("place", PLACES, "place"),
+              tuple(code for code in PLACES if code)),
+    WireField("Bundle", "Name of the bundle it lies in: its neighbours warm it",
+              lambda w: w.bundle, _plain("bundle")),
+    WireField("Duty", "How long its load is on and off: 15 s / 60 s; empty as usual for its use",
+              duty_text, _read_duty),
     WireField("Use", "Sets the voltage it may lose: " + ", ".join(c for c in USES if c),
               lambda w: w.use, _chosen("use", USES, "use"), tuple(code for code in USES if code)),
     WireField("Circuit", "Circuit name or number on the diagram",

@@ -2,25 +2,28 @@
 
 The bundle's surface loses heat as a single wire's does; inside, heat passes the packed wires as it
 passes their insulation, which is the cautious end (copper conducts far better along than across a
-bundle with air in it). The hottest wire is taken to lie in the middle. Compared with the grouping
+bundle with air in it). Every wire is taken to lie in the middle. Compared with the grouping
 factors of IEC 60364-5-52 for 2 to 20 wires alike it lands within 10 %.
 """
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
-from molvik.electrical.conductor import resistance_ohm_per_m, strand_diameter_mm
+from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
 from molvik.electrical.heat import (
     conductor_temperature_c,
+    current_for_temperature_a,
     outside_diameter_mm,
     surface_loss_w_per_m,
 )
 from molvik.model.parts import WireSize
 from molvik.reference.bundles import across_mm
+from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, Insulation
 
 HOTTEST_C = 1000.0
-ROUNDS = 60
+THROUGH = 1 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
 
 
 class Core(NamedTuple):
@@ -31,57 +34,130 @@ class Core(NamedTuple):
     amps: float
 
 
+class Around(NamedTuple):
+    """What lies round a wire. widths_mm: the other wires' outside diameters. heat_w_per_m: what
+    their copper would make at 20 deg C. covering_mm: thickness of what lies over the bundle.
+    """
+
+    widths_mm: tuple[float, ...] = ()
+    heat_w_per_m: float = 0.0
+    covering_mm: float = 0.0
+
+
+ALONE = Around()
+
+
+def heat_20_w_per_m(core: Core) -> float:
+    """Return the heat a wire makes at 20 deg C, W/m."""
+    return core.amps**2 * resistance_20_ohm_per_m(core.size)
+
+
+def arounds(cores: list[Core], covering_mm: float = 0.0) -> list[Around]:
+    """Return what lies round each wire of a bundle."""
+    widths = tuple(outside_diameter_mm(one.size, one.kind) for one in cores)
+    heats = [heat_20_w_per_m(one) for one in cores]
+    total = sum(heats)
+    return [
+        Around(widths[:at] + widths[at + 1 :], max(0.0, total - heat), covering_mm)
+        for at, heat in enumerate(heats)
+    ]
+
+
 def bundle_temperatures_c(
     cores: list[Core], ambient_c: float, covering_mm: float = 0.0
 ) -> list[float]:
-    """Return the conductor temperature of each wire, deg C, each as if it lay in the middle.
+    """Return the conductor temperature of each wire, deg C, each as if it lay in the middle."""
+    return [
+        hottest_c(one, ambient_c, around)
+        for one, around in zip(cores, arounds(cores, covering_mm), strict=True)
+    ]
 
-    covering_mm: thickness of a covering over the bundle. At most 1,000 deg C is returned.
+
+def hottest_c(core: Core, ambient_c: float, around: Around) -> float:
+    """Return a wire's conductor temperature in its bundle, deg C, at most 1,000.
+
+    Never less than alone in still air: that idle neighbours carry heat away is not counted on.
     """
-    if len(cores) == 1 and covering_mm == 0.0:
-        one = cores[0]
-        return [conductor_temperature_c(one.size, one.kind, one.amps, ambient_c)]
+    alone = conductor_temperature_c(core.size, core.kind, core.amps, ambient_c)
+    own = heat_20_w_per_m(core)
+    made = own + around.heat_w_per_m
+    if around == ALONE or made <= 0:
+        return alone
     from scipy.optimize import brentq
 
-    widths = [outside_diameter_mm(one.size, one.kind) for one in cores]
-    across = across_mm(widths)
+    outside_m = _across_mm(core, around) / 1000
+    path = _path(core, around, own / made)
+
+    def conductor_c(surface_c: float) -> float:
+        return surface_c + surface_loss_w_per_m(outside_m, surface_c, ambient_c) * path
+
+    def surplus(surface_c: float) -> float:
+        lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
+        return lost - made * _warmer(surface_c + lost * path)
+
+    if surplus(HOTTEST_C) < 0:
+        return HOTTEST_C
+    surface_c = float(brentq(surplus, ambient_c, HOTTEST_C, xtol=1e-3))
+    return min(HOTTEST_C, max(alone, conductor_c(surface_c)))
+
+
+@lru_cache(maxsize=4096)
+def allowed_a(
+    size: WireSize, kind: Insulation, limit_c: float, ambient_c: float, around: Around
+) -> float:
+    """Return the steady current, A, that brings a wire in its bundle to a temperature, deg C.
+
+    Zero where its neighbours alone bring it there.
+    """
+    alone = current_for_temperature_a(size, kind, limit_c, ambient_c)
+    if around == ALONE or alone <= 0:
+        return alone
+    if hottest_c(Core(size, kind, alone), ambient_c, around) <= limit_c:
+        return alone
+    if hottest_c(Core(size, kind, 0.0), ambient_c, around) >= limit_c:
+        return 0.0
+    from scipy.optimize import brentq
+
+    outside_m = _across_mm(Core(size, kind, 0.0), around) / 1000
+    ohm = resistance_20_ohm_per_m(size)
+    amps, share = alone, 1.0
+    for _ in range(6):
+        # How much of the heat is its own follows from the current, which follows from it.
+        core = Core(size, kind, amps)
+        own = heat_20_w_per_m(core)
+        share = own / (own + around.heat_w_per_m)
+        path = _path(core, around, share)
+
+        def over(surface_c: float, path: float = path) -> float:
+            lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
+            return surface_c + lost * path - limit_c
+
+        surface_c = float(brentq(over, ambient_c, limit_c, xtol=1e-3))
+        lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
+        found = math.sqrt(max(0.0, lost / _warmer(limit_c) - around.heat_w_per_m) / ohm)
+        if abs(found - amps) < 1e-4 * alone:
+            break
+        amps = found
+    return min(alone, found)
+
+
+def _warmer(conductor_c: float) -> float:
+    """Return how many times the heat of 20 deg C copper makes at a temperature."""
+    return 1 + TEMPERATURE_COEFFICIENT * (min(conductor_c, HOTTEST_C) - 20)
+
+
+def _across_mm(core: Core, around: Around) -> float:
     # A covering holds air: its larger surface is not counted, its thickness is.
-    outside_m = across / 1000
-    through = 1 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
-    covered = math.log((across + 2 * covering_mm) / across) * through
-    # Idle neighbours carry heat away; that is not counted on.
-    alone = [conductor_temperature_c(o.size, o.kind, o.amps, ambient_c) for o in cores]
-    found = alone
-    for _ in range(ROUNDS):
-        heats = [
-            one.amps**2 * resistance_ohm_per_m(one.size, min(hot, HOTTEST_C))
-            for one, hot in zip(cores, found, strict=True)
-        ]
-        total = sum(heats)
-        if total <= 0:
-            return found
-
-        def surplus(surface_c: float, made: float = total) -> float:
-            return made - surface_loss_w_per_m(outside_m, surface_c, ambient_c)
-
-        if surplus(HOTTEST_C) > 0:
-            return [HOTTEST_C] * len(cores)
-        surface_c = float(brentq(surplus, ambient_c, HOTTEST_C, xtol=1e-4))
-        middle_c = surface_c + total * covered + total * through / 2
-        new = [
-            min(
-                HOTTEST_C,
-                max(least, middle_c, _own(one, heat, surface_c + total * covered, through)),
-            )
-            for one, heat, least in zip(cores, heats, alone, strict=True)
-        ]
-        if max(abs(a - b) for a, b in zip(new, found, strict=True)) < 0.01:
-            return new
-        found = new
-    return found
+    return across_mm([outside_diameter_mm(core.size, core.kind), *around.widths_mm])
 
 
-def _own(one: Core, heat: float, around_c: float, through: float) -> float:
-    """Return how hot a wire gets through its own insulation, at the surface of the bundle."""
-    copper = strand_diameter_mm(one.size)
-    return around_c + heat * math.log(outside_diameter_mm(one.size, one.kind) / copper) * through
+def _path(core: Core, around: Around, share: float) -> float:
+    """Return how many kelvin a W/m of the whole bundle costs from a conductor to the surface.
+
+    share: how much of the heat is this wire's own. From the middle of a cylinder that makes heat
+    all through it is half of what it would be from a wire; its own heat passes its own insulation.
+    """
+    across = _across_mm(core, around)
+    own = math.log(outside_diameter_mm(core.size, core.kind) / strand_diameter_mm(core.size))
+    covered = math.log((across + 2 * around.covering_mm) / across)
+    return (covered + max(0.5, share * own)) * THROUGH

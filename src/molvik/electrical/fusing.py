@@ -1,38 +1,70 @@
 """Does a fuse carry its load, and does it protect the wire behind it?
 
-A first honest version: the fuse's slowest permitted time at each published overload is held
-against what the wire withstands there. Inrush and selectivity are not judged yet.
+The fuse's slowest permitted time at each published overload is held against what the wire
+withstands there; its quickest against the load's inrush.
 """
 
+import itertools
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m
 from molvik.electrical.heat import current_for_temperature_a
 from molvik.electrical.transient import COPPER_J_PER_M_MM2_K
 from molvik.model.parts import WireSize
-from molvik.reference.fuses import LOAD_FACTOR, PROPOSED, RATINGS_A, TIME_LIMITS
-from molvik.reference.insulation import Insulation
+from molvik.reference.fuses import (
+    HOT_PER_K,
+    LOAD_FACTOR,
+    PROPOSED,
+    RATINGS_A,
+    TIME_LIMITS,
+    USUAL_AIR_C,
+)
+from molvik.reference.insulation import K_PVC, Insulation
 
 OVERLOAD_K = 50.0
 """How far above its class a wire may go for minutes in its life (the thermal overload test of ISO
 6722-1: class plus 50 K for 6 h; from memory)."""
 
+OVERLOAD_S = 6 * 3600.0
+CROSS_LINKED_C = 250.0
+"""What cross-linked insulation may come to in a short circuit (IEC 60364-4-43)."""
+
+SUSTAINED_K = 25.0
+"""How far above its class a wire may go for days in its life (the short-term ageing of ISO 6722-1:
+class plus 25 K for 240 h; from memory). An overload that a fuse carries for ever is a fault, which
+is met long before."""
+
 ADIABATIC_S = 5.0
 """Up to this time the copper keeps its heat, and I2t = k2 A2 holds (IEC 60364-4-43)."""
+
+
+def overload_c(kind: Insulation, seconds: float) -> float:
+    """Return how hot a wire may get for a time, s, once in its life, deg C.
+
+    ``OVERLOAD_K`` above its class for 6 h. Cross-linked insulation does not soften but ages: twice
+    as fast for each 10 K (a rule of thumb, common practice), so for less time it may get hotter, up
+    to what IEC 60364-4-43 allows it for seconds. PVC softens: it gets no more.
+    """
+    least = kind.limit_c + OVERLOAD_K
+    if kind.k <= K_PVC:
+        return least
+    hotter = 10.0 * math.log2(max(1.0, OVERLOAD_S / seconds))
+    return max(least, min(CROSS_LINKED_C, least + hotter))
 
 
 @lru_cache(maxsize=4096)
 def withstand_a(size: WireSize, kind: Insulation, ambient_c: float, seconds: float) -> float:
     """Return the current, A, a wire already at its class limit withstands for a time, s.
 
-    Seconds: I2t = k2 A2. Longer: the copper, heated from its class limit to ``OVERLOAD_K`` above
-    it, loses heat in proportion to its rise over ambient; insulation's own heat is left out and
-    the resistance taken hot, both on the safe side.
+    Seconds: I2t = k2 A2. Longer: the copper, heated from its class limit to ``overload_c``, loses
+    heat in proportion to its rise over ambient; insulation's own heat is left out and the
+    resistance taken hot, both on the safe side.
     """
     if seconds <= ADIABATIC_S:
         return kind.k * area_mm2(size) / math.sqrt(seconds)
-    hot_c = kind.limit_c + OVERLOAD_K
+    hot_c = overload_c(kind, seconds)
     steady = current_for_temperature_a(size, kind, hot_c, ambient_c)
     loss = steady**2 * resistance_ohm_per_m(size, hot_c)
     rise, start = hot_c - ambient_c, max(0.0, kind.limit_c - ambient_c)
@@ -45,10 +77,12 @@ def withstand_a(size: WireSize, kind: Insulation, ambient_c: float, seconds: flo
 def largest_protecting_a(size: WireSize, kind: Insulation, ambient_c: float, fuse: str) -> float:
     """Return the largest rating, A, of a kind of fuse that protects a wire at every overload.
 
-    The wire must carry the whole rating for ever, and at each published overload withstand it for
-    as long as the slowest fuse its standard permits may take.
+    The wire must stand the whole rating for days, and each published overload for as long as the
+    slowest fuse its standard permits may take. Zero where the air alone is at its limit.
     """
-    allowed = current_for_temperature_a(size, kind, kind.limit_c, ambient_c)
+    if ambient_c >= kind.limit_c:
+        return 0.0
+    allowed = current_for_temperature_a(size, kind, kind.limit_c + SUSTAINED_K, ambient_c)
     for limit in TIME_LIMITS[fuse]:
         if limit.most_s is not None:
             withstand = withstand_a(size, kind, ambient_c, limit.most_s)
@@ -56,17 +90,82 @@ def largest_protecting_a(size: WireSize, kind: Insulation, ambient_c: float, fus
     return allowed
 
 
-def smallest_carrying_a(load_a: float, fuse: str) -> float | None:
-    """Return the smallest standard rating, A, that carries a load for hours, or None."""
-    return next((rating for rating in RATINGS_A[fuse] if rating * LOAD_FACTOR >= load_a), None)
+def at_current(curve: Sequence[tuple[float, float]], amps: float) -> float | None:
+    """Return the time of a curve at a current, straight on logarithmic axes; None outside it."""
+    for (low, slow), (high, quick) in itertools.pairwise(curve):
+        if low <= amps <= high:
+            share = math.log(amps / low) / math.log(high / low) if high > low else 0.0
+            return math.exp(math.log(slow) + share * math.log(quick / slow))
+    return None
+
+
+def slowest_s(kind: str, multiple: float) -> float:
+    """Return when a fuse opens at the slowest its standard permits, s, at a multiple of its rating.
+
+    Between published points the curve is straight on logarithmic axes; below the lowest point with
+    an end it may never open.
+    """
+    points = [(limit.multiple, limit.most_s) for limit in TIME_LIMITS[kind] if limit.most_s]
+    return _along(points, multiple)
+
+
+def quickest_s(kind: str, multiple: float) -> float | None:
+    """Return when a fuse opens at the quickest its standard permits, s; None where none is known.
+
+    Up to the lowest published multiple it never opens.
+    """
+    points = [(limit.multiple, limit.least_s) for limit in TIME_LIMITS[kind] if limit.least_s > 0]
+    if multiple > points[-1][0] and len(points) < 2:
+        return None
+    return math.inf if multiple <= points[0][0] else _along(points, multiple)
+
+
+def _along(points: list[tuple[float, float]], multiple: float) -> float:
+    if not points or multiple < points[0][0]:
+        return math.inf
+    between = at_current(points, multiple)
+    if between is not None:
+        return between
+    # Beyond the last point the heat that melts it, I2t, stays the same.
+    last, soonest = points[-1]
+    return float(soonest * (last / multiple) ** 2)
+
+
+def carries_share(ambient_c: float) -> float:
+    """Return the share of its rating that a fuse carries for hours in air of a temperature."""
+    return LOAD_FACTOR * max(0.0, 1 - HOT_PER_K * max(0.0, ambient_c - USUAL_AIR_C))
+
+
+def bears_inrush(kind: str, rating_a: float, inrush: tuple[float, float]) -> bool:
+    """Return whether even the quickest fuse stays whole: inrush is a current, A, and its time, s.
+
+    Where no quickest time is published it is taken to.
+    """
+    soonest = quickest_s(kind, inrush[0] / rating_a)
+    return soonest is None or soonest > inrush[1]
+
+
+def smallest_carrying_a(
+    load_a: float, fuse: str, ambient_c: float = 25.0, inrush: tuple[float, float] | None = None
+) -> float | None:
+    """Return the smallest standard rating, A, that carries a load for hours, or None.
+
+    inrush: what it begins with, A, and for how long, s.
+    """
+    share = carries_share(ambient_c)
+    for rating in RATINGS_A[fuse]:
+        if rating * share >= load_a and (inrush is None or bears_inrush(fuse, rating, inrush)):
+            return rating
+    return None
 
 
 def choose_fuse(
-    size: WireSize, kind: Insulation, ambient_c: float, load_a: float
-) -> tuple[str, float] | None:
+    size: WireSize, kind: Insulation, ambient_c: float, load_a: float,
+    inrush: tuple[float, float] | None = None,
+) -> tuple[str, float] | None:  # fmt: skip
     """Return the kind and rating, A, of the smallest fuse that carries and protects, or None."""
     for fuse in PROPOSED:
-        rating = smallest_carrying_a(load_a, fuse)
+        rating = smallest_carrying_a(load_a, fuse, ambient_c, inrush)
         if rating is not None and rating <= largest_protecting_a(size, kind, ambient_c, fuse):
             return fuse, rating
     return None

@@ -45,6 +45,47 @@ def temperature_after_c(
     return min(MELTS_C, b / a + (start_c - b / a) * math.exp(-a * seconds))
 
 
+def duty_peak_c(
+    size: WireSize, kind: Insulation, amps: float, duty: tuple[float, float], ambient_c: float
+) -> float:
+    """Return the highest temperature, deg C, of a wire loaded again and again.
+
+    duty: how long the load is on and off, s. Each cycle takes the temperature it starts from to
+    one it ends at, in a straight line; the peak is where that line comes back to itself.
+    """
+    on_s, rest_s = duty
+
+    def peak(start_c: float) -> float:
+        return temperature_after_c(size, kind, amps, on_s, start_c, ambient_c)
+
+    def cooled(hot_c: float) -> float:
+        return temperature_after_c(size, kind, 0.0, rest_s, hot_c, ambient_c)
+
+    cold, warm = peak(cooled(ambient_c)), peak(cooled(ambient_c + 1.0))
+    if cold >= MELTS_C or warm - cold >= 1.0:
+        return MELTS_C
+    return min(MELTS_C, ambient_c + (cold - ambient_c) / (1.0 - (warm - cold)))
+
+
+def duty_allowed_a(
+    size: WireSize, kind: Insulation, limit_c: float, duty: tuple[float, float], ambient_c: float
+) -> float:
+    """Return the current, A, that brings a wire loaded again and again to a temperature."""
+    from scipy.optimize import brentq
+
+    if ambient_c >= limit_c:
+        return 0.0
+    least = current_for_temperature_a(size, kind, limit_c, ambient_c)
+    most = least
+
+    def over(amps: float) -> float:
+        return duty_peak_c(size, kind, amps, duty, ambient_c) - limit_c
+
+    while over(most) < 0:
+        most *= 2
+    return float(brentq(over, 0.0, most, xtol=1e-3))
+
+
 def seconds_to_c(
     size: WireSize, kind: Insulation, amps: float, limit_c: float, start_c: float, ambient_c: float
 ) -> float:

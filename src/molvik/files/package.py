@@ -91,7 +91,14 @@ def _check(job: Job, name: str) -> None:
         for figure in (wire.length_m, wire.load_a):
             if figure is not None and not 0 <= figure < 1e5:
                 problem = problem or f"{wire.code} has a length or current of {figure:g}"
+        for figure in (wire.on_s, wire.rest_s):
+            if figure is not None and not 0 < figure <= 1e6:
+                problem = problem or f"{wire.code} is on or off for {figure:g} s"
+    for use, share in job.settings.drop_shares:
+        if not 0 < share <= 1:
+            problem = problem or f"{use or 'general'} may lose {share:g} of the voltage"
     airs = [(wire.code, wire.ambient_c) for wire in job.wires if wire.ambient_c is not None]
+    airs += job.settings.air_c
     for code, air_c in [*airs, ("the job", job.settings.ambient_c)]:
         if not -100 <= air_c <= 500:
             problem = problem or f"{code} has an air temperature of {air_c:g} °C"

@@ -1,14 +1,22 @@
 """Rules about fuses and what they protect."""
 
 import math
-from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.electrical.fusing import largest_protecting_a
+from molvik.circuits.paths import by_node, path
+from molvik.circuits.states import RUN
+from molvik.circuits.wiring import wiring
+from molvik.electrical.conductor import area_mm2
+from molvik.electrical.fusing import carries_share, slowest_s
 from molvik.findings.finding import Finding
-from molvik.model.parts import End, Fuse, Wire
-from molvik.reference.fuses import LOAD_FACTOR, RATINGS_A
+from molvik.model.parts import Fuse, Wire
+from molvik.reference.fuses import RATINGS_A
+from molvik.reference.limits import CRANK_S
+from molvik.sizes.wire import largest_fuse_a
+
+BARELY = 2.0
+"""A fuse that opens alone only up to this many times its rating hardly does (our choice)."""
 
 NEAR_M = 0.5
 """A fuse this near the battery, m, is near enough (our choice; common practice: as near as can be
@@ -48,18 +56,51 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
 
 def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A long unfused cable to the first fuse needs a look."""
+    told: set[str] = set()
     for wire, to_fuse in _unfused(analysis):
-        if to_fuse and wire.length_m is not None and wire.length_m > NEAR_M:
-            yield Finding(
-                "far-fuse",
-                "look",
-                "sizes",
-                wire.code,
-                f"{wire.code} runs {wire.length_m:g} m from the battery before its first fuse.",
-                "Nothing protects that stretch.",
-                f"Move the fuse to within {NEAR_M:g} m of the battery, or sleeve and clip the "
-                "cable clear of metal.",
-            )
+        if not to_fuse or wire.length_m is None:
+            continue
+        way = _from_battery(analysis, wire)
+        lengths = {one.code: one.length_m or 0.0 for one in way}
+        total = sum(lengths.values())
+        if total <= NEAR_M or wire.code in told:
+            continue
+        told |= set(lengths)
+        codes = " and ".join(lengths)
+        fuse = next(
+            end.at for end in wire.ends if isinstance(analysis.network.parts.get(end.at), Fuse)
+        )
+        longest = max(lengths, key=lambda code: lengths[code])
+        shorter = (
+            f"Move {fuse} to the battery end of {way[0].code}"
+            if len(way) == 1
+            else f"Shorten {longest}, {lengths[longest]:g} m, or give {way[0].code} a fuse at its "
+            "battery end"
+        )
+        yield Finding(
+            "far-fuse",
+            "look",
+            "sizes",
+            wire.code,
+            f"{codes} {'runs' if len(way) == 1 else 'run'} {total:g} m from the battery before the "
+            f"first fuse, {fuse}.",
+            "Nothing protects that stretch.",
+            f"{shorter}, so that at most {NEAR_M:g} m is left, or sleeve and clip the cable clear "
+            "of metal.",
+        )
+
+
+def _from_battery(analysis: Analysis, wire: Wire) -> list[Wire]:
+    """Return the wires from the battery to the end of one, in their order; itself at least."""
+    made = wiring(analysis.network, RUN)
+    known = by_node(made.fixed)
+    ways = [path(known, made.plus, str(end)) for end in wire.ends] if made.plus else []
+    found = [
+        [analysis.network.wires[link.part] for link in way if link.what == "wire"]
+        for way in ways
+        if way is not None
+    ]
+    return max(found, key=len, default=[wire]) or [wire]
 
 
 def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]:
@@ -71,45 +112,120 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             wire = analysis.network.wires[code]
             feed = analysis.network.feed(wire)
             assert feed is not None  # the criterion is only judged behind a fuse
-            asked = analysis.questions[code]
-            allowed = largest_protecting_a(
-                sizing.size, asked.kind, asked.ambient_c, asked.fuse_kind
+            allowed = largest_fuse_a(
+                sizing.size, analysis.questions[code], analysis.questions[code].fuse_kind
             )
+            thick = _steps_down_from(analysis, wire, feed.fuse)
+            steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
             yield Finding(
                 "fuse-too-large",
                 "stop",
                 "sizes",
                 code,
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
-                f"at most {allowed:.1f} A protects it.",
+                f"at most {allowed:.1f} A protects it.{steps}",
                 "In a fault the wire burns and the fuse does not.",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
             )
 
 
+def _steps_down_from(analysis: Analysis, wire: Wire, fuse: str) -> Wire | None:
+    """Return the thickest wire that meets this one behind the same fuse and is protected by it."""
+    network = analysis.network
+    meeting = {
+        one.code: one
+        for end in wire.ends
+        for at in (end, network.mate(end))
+        if at is not None
+        for one in network.wires_at.get(at, [])
+    }
+    thicker = [
+        one
+        for one in meeting.values()
+        if one.size is not None
+        and wire.size is not None
+        and area_mm2(one.size) > area_mm2(wire.size)
+        and (feed := network.feed(one)) is not None
+        and feed.fuse == fuse
+        and all(c.passes for c in analysis.sizings[one.code].criteria if c.name == "fuse")
+    ]
+    return max(thicker, key=lambda one: area_mm2(one.size or wire.size), default=None)
+
+
 def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
     """A fuse that runs close to its rating needs a look."""
-    network = analysis.network
-    loads: dict[str, float] = defaultdict(float)
-    for code, part in network.parts.items():
-        if isinstance(part, Fuse):
-            for wire in network.wires_at.get(End(code, "out"), []):
-                loads[code] += wire.load_a or 0.0
-    for code, load_a in loads.items():
-        fuse = network.parts[code]
-        assert isinstance(fuse, Fuse)
-        if load_a > fuse.rating_a * LOAD_FACTOR:
+    for code, work in analysis.fuse_work.items():
+        fuse, share = work.fuse, carries_share(analysis.job.settings.ambient_c)
+        if work.load_a > fuse.rating_a * share * 1.0001:
             yield Finding(
                 "fuse-too-small",
                 "look",
                 "sizes",
                 code,
-                f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {load_a:g} A.",
+                f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {work.load_a:.3g} A.",
                 "A fuse near its rating ages and opens one hot day with nothing wrong.",
-                f"Keep the load within {LOAD_FACTOR:.0%} of the rating: a larger fuse if the wire "
+                f"Keep the load within {share:.0%} of the rating: a larger fuse if the wire "
                 "allows, or share the load.",
             )
+
+
+def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
+    """A fuse that a load may open as it starts needs a look."""
+    for code, work in analysis.fuse_work.items():
+        if work.inrush is not None and not work.bears_inrush:
+            amps, seconds = work.inrush
+            yield Finding(
+                "fuse-inrush",
+                "look",
+                "sizes",
+                code,
+                f"{work.fuse.name} ({code}), {work.fuse.rating_a:g} A, may open when "
+                f"{work.starter} starts: {amps:.0f} A for {seconds:g} s.",
+                "It holds on the bench and goes one day for no reason that can be found.",
+                "A larger fuse if the wire allows, a slower kind, or one for that load alone.",
+            )
+
+
+def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
+    """A main fuse that cranking may open is a stop when it must, else a look."""
+    for code, work in analysis.fuse_work.items():
+        if work.crank_a <= work.fuse.rating_a or work.bears_cranking:
+            continue
+        surely = slowest_s(work.fuse.kind, work.crank_a / work.fuse.rating_a) <= CRANK_S
+        yield Finding(
+            "fuse-cranking",
+            "stop" if surely else "look",
+            "sizes",
+            code,
+            f"{work.fuse.name} ({code}), {work.fuse.rating_a:g} A, carries {work.crank_a:.0f} A "
+            f"while cranking: it {'opens' if surely else 'may open'} within {CRANK_S:g} s.",
+            "With it goes everything behind it, at the moment it is needed.",
+            "A larger fuse if the cable allows, or the starter cable before it, straight from "
+            "the battery.",
+        )
+
+
+def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
+    """A fuse behind one that opens as soon is worth a look when the other is no larger."""
+    for code, work in analysis.fuse_work.items():
+        if work.before is None:
+            continue
+        before = work.before
+        if work.alone_up_to_a > BARELY * work.fuse.rating_a:
+            continue
+        no_larger = before.rating_a <= work.fuse.rating_a
+        yield Finding(
+            "fuse-order",
+            "look" if no_larger else "note",
+            "sizes",
+            code,
+            f"{before.code}, {before.rating_a:g} A, may open before {code}, "
+            f"{work.fuse.rating_a:g} A, which is behind it.",
+            "A fault in one circuit takes all the others with it.",
+            "Make the one nearer the battery larger or slower (twice the rating is usual) or this "
+            "one smaller, if load and wire allow.",
+        )
 
 
 def _kind(fuse: Fuse) -> str:

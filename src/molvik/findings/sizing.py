@@ -35,6 +35,16 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             "It gets hotter than its insulation stands, most of all in a bundle.",
             _use(asked),
         )
+    for code, size, crank, asked in _failed(analysis, "cranking"):
+        yield Finding(
+            "undersized",
+            "stop",
+            "sizes",
+            code,
+            f"{code}, {size}, carries {crank.has} while cranking but may carry {crank.limit}.",
+            "Each attempt to start leaves it hotter than its insulation stands.",
+            _use(asked),
+        )
     for code, size, strength, _ in _failed(analysis, "strength"):
         yield Finding(
             "too-thin-to-handle",
@@ -55,8 +65,8 @@ def loses_too_much_voltage(analysis: Analysis) -> Iterator[Finding]:
             "look",
             "sizes",
             code,
-            f"{code}, {size}, loses {drop.has} of {drop.limit} allowed.",
-            "The load gets less than it needs, worst while cranking.",
+            f"{code}, {size}, loses {drop.has}; on its path it may lose {drop.limit}.",
+            f"The load gets less than it needs. {drop.why}",
             _use(asked),
         )
 

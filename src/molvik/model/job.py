@@ -8,6 +8,7 @@ from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Loom
 from molvik.model.parts import (
+    Bundle,
     Connector,
     Device,
     EarthPoint,
@@ -33,7 +34,9 @@ class Settings(Value, frozen=True):
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
     joints, stagger_m, standard: the school of repair: how splices are made, how far apart, m, and
     whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
-    drain_limit_a: what may flow with the key off, A (common practice: 50 mA).
+    drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
+    places, deg C, and drop_shares: how much a use may lose as a share of the voltage, where they
+    are the job's own (by the keys of ``reference.places`` and ``reference.limits``).
     """
 
     system_v: float = 12.0
@@ -48,6 +51,8 @@ class Settings(Value, frozen=True):
     hour_price: float = 0.0
     currency: str = "EUR"
     drain_limit_a: float = 0.05
+    air_c: tuple[tuple[str, float], ...] = ()
+    drop_shares: tuple[tuple[str, float], ...] = ()
 
 
 class Reading(Value, frozen=True):
@@ -103,6 +108,7 @@ class Job(Value, frozen=True):
     pinouts: tuple[Pinout, ...] = ()
     repins: tuple[RepinSet, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
+    bundles: tuple[Bundle, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""
@@ -123,6 +129,10 @@ class Job(Value, frozen=True):
     def wire(self, code: str) -> Wire | None:
         """Return the wire with this code, or None."""
         return next((wire for wire in self.wires if wire.code == code), None)
+
+    def bundle(self, name: str) -> Bundle:
+        """Return what is known of a bundle."""
+        return next((one for one in self.bundles if one.name == name), Bundle(name))
 
     def repin(self, code: str) -> RepinSet | None:
         """Return the repin set with this code, or None."""

@@ -148,7 +148,9 @@ class Wire(Value, frozen=True):
     tied. identified: how it became known what the wire is, empty while it is not. group: a name the
     user sorts loose wires by. cable: the name of the cable it is a core of; a screen is a core used
     as "screen". lay_mm: length of one turn of the twist with the other cores, mm, None when
-    straight.
+    straight. place: where it runs, a key of ``reference.places``. bundle: the name of the bundle it
+    lies in. on_s, rest_s: how long its load is on at a time and off in between, s, None as usual
+    for its use.
     """
 
     code: str
@@ -169,11 +171,27 @@ class Wire(Value, frozen=True):
     group: str = ""
     cable: str = ""
     lay_mm: float | None = None
+    place: str = ""
+    bundle: str = ""
+    on_s: float | None = None
+    rest_s: float | None = None
 
     @property
     def ends(self) -> tuple[End, End]:
         """Both ends, start first."""
         return self.start, self.finish
+
+
+class Bundle(Value, frozen=True):
+    """What is known of the wires that lie together under one name.
+
+    place: where it runs, a key of ``reference.places``, for wires that do not say. covering: a key
+    of ``reference.places.COVERING_MM``.
+    """
+
+    name: str
+    place: str = ""
+    covering: str = ""
 
 
 class Fuse(Value, frozen=True):

@@ -16,6 +16,15 @@ def _wire(job: Job, code: str) -> Wire:
     return wire
 
 
+def change_bundle(job: Job, name: str, **fields: str) -> Job:
+    """Change the place or the covering of a bundle."""
+    if not name:
+        raise EditError("Give the bundle a name first: type it at its wires.")
+    new = replace(job.bundle(name), **fields)
+    others = tuple(one for one in job.bundles if one.name != name)
+    return replace(job, bundles=(*others, new))
+
+
 def _cut(job: Job, wire: Wire, first: End, second: End, share: float) -> Job:
     """Cut a wire; its first part ends at one place, and a new wire starts at the other."""
     length = wire.length_m

@@ -4,12 +4,13 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
-from molvik.electrical.fusing import withstand_a
+from molvik.electrical.fusing import at_current, withstand_a
 from molvik.electrical.transient import MELTS_C, seconds_to_c
 from molvik.model.parts import Fuse, Wire
 from molvik.reference.fuses import TIME_LIMITS
-from molvik.reference.insulation import insulation
-from molvik.sizes.short import at_current, far_short
+from molvik.sizes.fuses import FuseWork
+from molvik.sizes.short import far_short
+from molvik.sizes.wire import Question, around_c
 
 FROM_S, TO_S = 0.01, 3600.0
 STEPS = 60
@@ -21,6 +22,7 @@ Curve = tuple[tuple[float, float], ...]
 class Curves(NamedTuple):
     """What is drawn of one wire. quick, slow: the fuse's band. stands: what the insulation stands;
     melts: where copper melts. load_a, short_a: what it carries, and a dead short at its far end.
+    inrush: the current, A, and time, s, that the fuse sees when what starts hardest comes on.
     """
 
     fuse: str
@@ -30,6 +32,7 @@ class Curves(NamedTuple):
     melts: Curve
     load_a: float | None
     short_a: float | None
+    inrush: tuple[float, float] | None = None
 
     @property
     def protects(self) -> bool:
@@ -45,15 +48,19 @@ class Curves(NamedTuple):
         return all(amps >= least or seconds >= TO_S for amps, seconds in self.stands)
 
 
-def curves(network: Network, wire: Wire) -> Curves | None:
-    """Return the curves of a wire and the fuse before it; None without a size or a fuse."""
+def curves(
+    network: Network, wire: Wire, asked: Question, work: FuseWork | None = None
+) -> Curves | None:
+    """Return the curves of a wire and the fuse before it; None without a size or a fuse.
+
+    asked: what is asked of the wire. work: what its fuse has to bear.
+    """
     feed = network.feed(wire)
     fuse = network.parts.get(feed.fuse) if feed else None
     if wire.size is None or not isinstance(fuse, Fuse):
         return None
-    kind = insulation(wire.insulation)
-    air = network.job.settings.ambient_c if wire.ambient_c is None else wire.ambient_c
-    size = wire.size
+    size, kind = wire.size, asked.kind
+    air = min(around_c(size, asked), kind.limit_c - 1)
     times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
     stands = tuple((withstand_a(size, kind, air, s), s) for s in reversed(times))
     hottest = stands[-1][0]
@@ -65,7 +72,8 @@ def curves(network: Network, wire: Wire) -> Curves | None:
     )
     short = far_short(network, wire)
     return Curves(fuse.code, fuse_curve(fuse, quick=True), fuse_curve(fuse, quick=False), stands,
-                  melts, wire.load_a, short.amps if short else None)  # fmt: skip
+                  melts, asked.load_a, short.amps if short else None,
+                  work.inrush if work else None)  # fmt: skip
 
 
 def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:

@@ -1,13 +1,20 @@
 """Many wires at once: which would get another size, and the edit that gives it to them."""
 
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from molvik.circuits.network import Network
+from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
-from molvik.model.parts import SizeSystem, WireSize
-from molvik.sizes.wire import judge, question, smallest
+from molvik.model.parts import SizeSystem, Wire, WireSize
+from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
+from molvik.sizes.wire import Question, judge, smallest
+
+Ask = Callable[[Job], Mapping[str, Question]]
+"""What is asked of each wire of a job."""
+
+ROUNDS = 12
 
 
 class Resize(NamedTuple):
@@ -18,28 +25,55 @@ class Resize(NamedTuple):
     new: WireSize
 
 
-def resizes(network: Network, system: SizeSystem, *, failing_only: bool) -> tuple[Resize, ...]:
+def resizes(job: Job, ask: Ask, system: SizeSystem, *, failing_only: bool) -> tuple[Resize, ...]:
     """Return the wires that would change; those without a current are left as they are.
 
-    failing_only: leave every wire that passes, else make thick ones thinner as well.
+    failing_only: leave every wire that passes, else make thick ones thinner as well. Thinner wires
+    warm their bundle and lose more of what their path may lose, so the changed job is judged again
+    and what then fails grows, until all of them pass; one that cannot is left as it was.
     """
-    found = []
-    for wire in network.job.wires:
-        asked = question(network, wire)
-        if asked.load_a is None or asked.length_m is None or wire.stowed:
+    found: dict[str, Resize] = {}
+    asked = ask(job)
+    for wire in job.wires:
+        one = asked[wire.code]
+        if one.load_a is None or one.length_m is None or wire.stowed:
             continue
-        if failing_only and wire.size is not None and judge(wire.size, asked).passes:
+        if failing_only and wire.size is not None and _does(wire.size, one):
             continue
-        new = smallest(asked, system)
+        new = smallest(one, system, share=True)
         if new is not None and new != wire.size:
-            found.append(Resize(wire.code, wire.size, new))
-    return tuple(found)
+            found[wire.code] = Resize(wire.code, wire.size, new)
+    for left in range(ROUNDS, -1, -1):
+        changed = resized(job, tuple(found.values()))
+        asked = ask(changed)
+        failing = [code for code, one in found.items() if not _does(one.new, asked[code])]
+        if not failing:
+            break
+        for code in failing:
+            bigger = _bigger(found[code].new, asked[code], system) if left else None
+            if bigger is None or bigger == found[code].old:
+                del found[code]
+            else:
+                found[code] = found[code]._replace(new=bigger)
+    return tuple(found.values())
+
+
+def _does(size: WireSize, asked: Question) -> bool:
+    """Return whether a size passes, its terminals left out: another wire does not mend them."""
+    return judge(size, asked._replace(contacts=())).passes
+
+
+def _bigger(size: WireSize, asked: Question, system: SizeSystem) -> WireSize | None:
+    sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
+    larger = (one for one in sizes if area_mm2(one) > area_mm2(size))
+    return next((one for one in larger if _does(one, asked)), None)
 
 
 def resized(job: Job, changes: tuple[Resize, ...]) -> Job:
     """Return the job with other sizes."""
     sizes = {one.wire: one.new for one in changes}
-    wires = tuple(
-        replace(wire, size=sizes[wire.code]) if wire.code in sizes else wire for wire in job.wires
-    )
-    return replace(job, wires=wires)
+
+    def changed(wire: Wire) -> Wire:
+        return replace(wire, size=sizes[wire.code]) if wire.code in sizes else wire
+
+    return replace(job, wires=tuple(changed(wire) for wire in job.wires))

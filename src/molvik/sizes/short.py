@@ -1,9 +1,6 @@
 """A dead short at the far end of a wire: does the fuse open before the wire is spoilt?"""
 
 import heapq
-import itertools
-import math
-from collections.abc import Sequence
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
@@ -11,12 +8,12 @@ from molvik.circuits.paths import by_node, path
 from molvik.circuits.states import RUNNING
 from molvik.circuits.wiring import METAL, wiring
 from molvik.electrical.conductor import area_mm2
-from molvik.electrical.fusing import OVERLOAD_K
+from molvik.electrical.fusing import OVERLOAD_K, slowest_s
 from molvik.electrical.transient import seconds_to_c
 from molvik.model.parts import Fuse, Wire
 from molvik.reference.devices import value
-from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import insulation
+from molvik.sizes.wire import ambient_of
 
 
 class FarShort(NamedTuple):
@@ -35,32 +32,6 @@ class FarShort(NamedTuple):
     def guarded(self) -> bool:
         """Whether the fuse opens in time."""
         return self.opens_s <= self.stands_s
-
-
-def at_current(curve: Sequence[tuple[float, float]], amps: float) -> float | None:
-    """Return the time of a curve at a current, straight on logarithmic axes; None outside it."""
-    for (low, slow), (high, quick) in itertools.pairwise(curve):
-        if low <= amps <= high:
-            share = math.log(amps / low) / math.log(high / low) if high > low else 0.0
-            return math.exp(math.log(slow) + share * math.log(quick / slow))
-    return None
-
-
-def opens_s(kind: str, multiple: float) -> float:
-    """Return when a fuse opens at the slowest its standard permits, s, at a multiple of its rating.
-
-    Between published points the slowest curve is straight on logarithmic axes; below the lowest
-    point with an end it may never open.
-    """
-    points = [(limit.multiple, limit.most_s) for limit in TIME_LIMITS[kind] if limit.most_s]
-    if not points or multiple < points[0][0]:
-        return math.inf
-    between = at_current(points, multiple)
-    if between is not None:
-        return between
-    # Beyond the last point the heat that melts it, I2t, stays the same.
-    last, soonest = points[-1]
-    return float(soonest * (last / multiple) ** 2)
 
 
 class Reached(NamedTuple):
@@ -124,7 +95,7 @@ def far_short(network: Network, wire: Wire) -> FarShort | None:
     ohm = far.ohm + _back_ohm(network)
     amps = value(battery, "rest V", network.job.settings.system_v) / ohm
     opening = [
-        (opens_s(one.kind, amps / one.rating_a), one.code)
+        (slowest_s(one.kind, amps / one.rating_a), one.code)
         for one in network.job.fuses
         if one.code in far.fuses
     ]
@@ -132,7 +103,7 @@ def far_short(network: Network, wire: Wire) -> FarShort | None:
         return None
     soonest, code = min(opening)
     kind = insulation(wire.insulation)
-    air = network.job.settings.ambient_c if wire.ambient_c is None else wire.ambient_c
+    air = ambient_of(network, wire)
     start_c, limit_c = max(air, kind.limit_c), kind.limit_c + OVERLOAD_K
     if kind.limit_c <= air:
         return FarShort(amps, code, soonest, 0.0)

@@ -1,28 +1,44 @@
 """Judge one wire against each criterion, and find the smallest size that passes.
 
-A first version: one wire alone in still air, at a steady current, and the drop of its own length.
-Bundles, coverings and intermittent loads are not counted yet.
+Heat where it runs, in its bundle and for as long as it is loaded; the drop of its whole path,
+supply and return; strength, terminals, and the fuse before it.
 """
 
 import math
 from typing import NamedTuple
 
+from molvik.circuits.loss import PathLoss
 from molvik.circuits.network import Feed, Network
-from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m
+from molvik.electrical.bundle import ALONE, Around, Core, allowed_a, hottest_c
+from molvik.electrical.conductor import (
+    area_mm2,
+    resistance_20_ohm_per_m,
+    resistance_ohm_per_m,
+)
 from molvik.electrical.fusing import choose_fuse, largest_protecting_a
-from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
+from molvik.electrical.transient import duty_allowed_a, duty_peak_c
+from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, SizeSystem, Wire, WireSize
 from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.insulation import Insulation, insulation
-from molvik.reference.limits import HEAT_MARGIN_K, LEAST_MM2, USES, Use
+from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, USES, Use
+from molvik.reference.places import PLACES, air_c
+
+NEXT_CRANK_S = 60.0
+"""How long an engine rests between two attempts, s (common practice: a minute)."""
+
+CRANKS_MORE = 1.05
+"""A wire that carries this many times its load while cranking is judged for that as well."""
 
 
 class Question(NamedTuple):
     """What is asked of a wire. None means not known yet.
 
     load_a: A. length_m: m. ambient_c: deg C. fuse_a: the limit of the feed, A, infinite when there
-    is no fuse, None when the battery does not reach it.
+    is no fuse, None when the battery does not reach it. place: where it runs. around: its bundle.
+    duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
+    cranking, A. path: the path it hurts most, path_use: what that is for.
     """
 
     load_a: float | None
@@ -34,6 +50,21 @@ class Question(NamedTuple):
     contacts: tuple[Contact, ...] = ()
     fuse_a: float | None = None
     fuse_kind: str = "blade"
+    place: str = "engine bay"
+    around: Around = ALONE
+    bundle: str = ""
+    duty: tuple[float, float] | None = None
+    crank_a: float | None = None
+    path: PathLoss | None = None
+    path_use: Use | None = None
+
+    @property
+    def mean_a(self) -> float | None:
+        """The steady current that heats as much as the load does over its cycle, A."""
+        if self.load_a is None or self.duty is None:
+            return self.load_a
+        on_s, rest_s = self.duty
+        return self.load_a * math.sqrt(on_s / (on_s + rest_s))
 
 
 class Criterion(NamedTuple):
@@ -69,23 +100,66 @@ class Sizing(NamedTuple):
         return all(one.passes for one in self.criteria)
 
 
-def question(network: Network, wire: Wire, solved_a: float | None = None) -> Question:
+def use_of(settings: Settings, code: str) -> Use:
+    """Return what a wire is for, with the job's own limit where it has one."""
+    found = USES.get(code, USES[""])
+    own = dict(settings.drop_shares).get(found.code)
+    return found if own is None else found._replace(drop_share=own)
+
+
+def duty_of(wire: Wire, use: Use) -> tuple[float, float] | None:
+    """Return how long a wire's load is on and off, s, its own or as usual for its use."""
+    on_s = use.on_s if wire.on_s is None else wire.on_s
+    rest_s = use.rest_s if wire.rest_s is None else wire.rest_s
+    return None if on_s is None or not rest_s else (on_s, rest_s)
+
+
+def place_of(network: Network, wire: Wire) -> str:
+    """Return where a wire runs: its own place, or its bundle's; a key of the places."""
+    return wire.place or network.job.bundle(wire.bundle).place
+
+
+def ambient_of(network: Network, wire: Wire) -> float:
+    """Return the air round a wire, deg C: its own, or that of the place where it runs."""
+    if wire.ambient_c is not None:
+        return wire.ambient_c
+    return air_c(network.job.settings, place_of(network, wire))
+
+
+def question(
+    network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
+    around: Around = ALONE, path: PathLoss | None = None,
+) -> Question:  # fmt: skip
     """Gather what is asked of a wire in its job.
 
-    solved_a: the current it carries in its worst state, A, for when nobody typed one.
+    solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:
+    while cranking. around: what lies round it. path: the path it hurts most.
     """
     settings = network.job.settings
     feed = network.feed(wire)
+    use = use_of(settings, wire.use)
+    load_a = wire.load_a if wire.load_a is not None else solved_a
+    if use.code == "starter":
+        load_a = wire.load_a if wire.load_a is not None else crank_a
+        crank_a = None
+    place = PLACES.get(place_of(network, wire), PLACES[""])
     return Question(
-        wire.load_a if wire.load_a is not None else solved_a,
+        load_a,
         wire.length_m,
-        settings.ambient_c if wire.ambient_c is None else wire.ambient_c,
+        ambient_of(network, wire),
         insulation(wire.insulation),
-        USES.get(wire.use, USES[""]),
+        use,
         settings.system_v,
         contacts_of(network, wire),
         None if feed is None else feed.limit_a,
         _fuse_kind(network, feed),
+        place.name,
+        around,
+        wire.bundle,
+        duty_of(wire, use),
+        crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
+        path,
+        None if path is None else use_of(settings, path.use),
     )
 
 
@@ -113,46 +187,72 @@ def judge(size: WireSize, asked: Question) -> Sizing:
     else:
         criteria.append(_heat(size, asked, asked.load_a))
         if asked.contacts:
-            criteria.append(_contact(asked.contacts, asked.load_a))
+            criteria.append(_contact(asked.contacts, asked.mean_a or 0.0))
         if asked.length_m is None:
             unknown.append("its length")
         else:
             criteria.append(_drop(size, asked, asked.load_a, asked.length_m))
+    if asked.crank_a is not None:
+        criteria.append(_crank(size, asked, asked.crank_a))
     if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
         criteria.append(_fuse(size, asked, asked.fuse_a))
     return Sizing(size, tuple(criteria), tuple(unknown))
 
 
-def smallest(asked: Question, system: SizeSystem) -> WireSize | None:
+def smallest(asked: Question, system: SizeSystem, *, share: bool = False) -> WireSize | None:
     """Return the smallest standard size of a system that passes every criterion, or None.
 
     A terminal that cannot carry the current fails every size, so it is left out here and judged
-    on its own.
+    on its own. share: let it lose no more than its own share of what its path may lose.
     """
     asked = asked._replace(contacts=())
+    if share and asked.path is not None:
+        # As if the others had used up all but its share.
+        rest = _limit_v(asked) * (1 - asked.path.share)
+        asked = asked._replace(path=asked.path._replace(lost_v=asked.path.own_v + rest))
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     return next((size for size in sizes if judge(size, asked).passes), None)
 
 
 def temperature_c(size: WireSize, asked: Question) -> float | None:
-    """Return the conductor's temperature at its load, deg C, None without a load."""
-    if asked.load_a is None:
+    """Return the conductor's highest temperature at its load, deg C, None without a load."""
+    if asked.load_a is None or asked.mean_a is None:
         return None
-    return conductor_temperature_c(size, asked.kind, asked.load_a, asked.ambient_c)
+    if asked.duty is None:
+        return hottest_c(Core(size, asked.kind, asked.load_a), asked.ambient_c, asked.around)
+    return duty_peak_c(size, asked.kind, asked.load_a, asked.duty, around_c(size, asked))
 
 
 def drop_v(size: WireSize, asked: Question) -> float | None:
     """Return the voltage lost along the wire, V, at its insulation's limit temperature."""
     if asked.load_a is None or asked.length_m is None:
         return None
-    return asked.load_a * asked.length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
+    return _drop_a(asked, asked.load_a) * asked.length_m * _hot_ohm(size, asked)
 
 
-def fuse_for(size: WireSize, asked: Question) -> tuple[str, float] | None:
-    """Return the smallest fuse (kind, rating in A) that carries the load and protects the wire."""
+def fuse_for(
+    size: WireSize, asked: Question, inrush: tuple[float, float] | None = None
+) -> tuple[str, float] | None:
+    """Return the smallest fuse (kind, rating in A) that carries the load and protects the wire.
+
+    inrush: the current a load begins with, A, and for how long, s.
+    """
     if asked.load_a is None:
         return None
-    return choose_fuse(size, asked.kind, asked.ambient_c, asked.load_a)
+    air = around_c(size, asked)
+    return choose_fuse(size, asked.kind, air, asked.mean_a or 0.0, inrush)
+
+
+def largest_fuse_a(size: WireSize, asked: Question, kind: str) -> float:
+    """Return the largest rating of a kind of fuse that protects a size where it runs, A."""
+    return largest_protecting_a(size, asked.kind, around_c(size, asked), kind)
+
+
+def around_c(size: WireSize, asked: Question) -> float:
+    """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
+    if asked.around == ALONE:
+        return asked.ambient_c
+    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.around), 1)
 
 
 def _mechanical(size: WireSize) -> Criterion:
@@ -170,29 +270,113 @@ def _mechanical(size: WireSize) -> Criterion:
 
 def _heat(size: WireSize, asked: Question, load_a: float) -> Criterion:
     limit_c = asked.kind.limit_c - HEAT_MARGIN_K
-    allowed = current_for_temperature_a(size, asked.kind, limit_c, asked.ambient_c)
+    lies = _lies(asked)
+    if asked.duty is None:
+        allowed = allowed_a(size, asked.kind, limit_c, asked.ambient_c, asked.around)
+        long = ""
+    else:
+        lies_in_c = around_c(size, asked)
+        allowed = duty_allowed_a(size, asked.kind, limit_c, asked.duty, lies_in_c)
+        long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off"
     in_hand = 1 - load_a / allowed if allowed > 0 else (0.0 if load_a == 0 else -1.0)
     if asked.ambient_c > limit_c:
         in_hand = -1.0
     return Criterion(
         "heat",
-        f"{load_a:g} A",
+        f"{load_a:.4g} A{long}",
         f"{allowed:.1f} A to stay at {limit_c:g} °C",
         in_hand,
-        f"Alone in still air at {asked.ambient_c:g} °C; insulation {asked.kind.name}, "
-        f"{HEAT_MARGIN_K:g} K kept in hand.",
+        f"{lies}; insulation {asked.kind.name}, {HEAT_MARGIN_K:g} K kept in hand.",
     )
 
 
+def _lies(asked: Question) -> str:
+    """Say where a wire lies."""
+    air = f"in still air at {asked.ambient_c:g} °C ({asked.place})"
+    if asked.around == ALONE:
+        return f"Alone {air}"
+    others = len(asked.around.widths_mm)
+    cover = ", covered" if asked.around.covering_mm else ""
+    return f"In the middle of {asked.bundle} with {others} more, all loaded at once{cover}, {air}"
+
+
+def _crank(size: WireSize, asked: Question, crank_a: float) -> Criterion:
+    limit_c = asked.kind.limit_c
+    lies_in_c = around_c(size, asked)
+    duty = (CRANK_S, NEXT_CRANK_S)
+    allowed = duty_allowed_a(size, asked.kind, limit_c, duty, lies_in_c)
+    return Criterion(
+        "cranking",
+        f"{crank_a:.4g} A for {CRANK_S:g} s",
+        f"{allowed:.0f} A to stay at {limit_c:g} °C",
+        1 - crank_a / allowed if allowed > 0 else -1.0,
+        f"Cranked {CRANK_S:g} s at a time with a minute's rest (common practice).",
+    )
+
+
+def _hot_ohm(size: WireSize, asked: Question) -> float:
+    return resistance_ohm_per_m(size, asked.kind.limit_c)
+
+
+def _limit_v(asked: Question) -> float:
+    """Return what the wire's path may lose, V."""
+    return (asked.path_use or asked.use).drop_share * asked.system_v
+
+
+def _drop_a(asked: Question, load_a: float) -> float:
+    """Return the current at which the drop counts, A: while cranking on the starter's path."""
+    if asked.path is None:
+        return load_a
+    return asked.path.amps if asked.path.state.shortly else max(load_a, asked.path.amps)
+
+
+def _draws_more(size: WireSize, asked: Question, length_m: float) -> float:
+    """Return how many times the current flows when a wire loses less than the one that is there.
+
+    What it no longer loses, a load that is a resistance gets, and takes more for it.
+    """
+    path = asked.path
+    if path is None:
+        return 1.0
+    saved = path.own_v - path.amps * length_m * resistance_20_ohm_per_m(size)
+    left = asked.system_v - path.lost_v
+    return 1.0 + max(0.0, saved) / left if left > 0 else 1.0
+
+
+def _may_lose_v(asked: Question, more: float = 1.0) -> float:
+    """Return what the wire alone may lose, V.
+
+    What the rest of its path leaves, or its own share by length where that is more: the wire is
+    not blamed for the others. Without a known path half of the limit: the return loses as much.
+    more: how many times the current flows that was solved.
+    """
+    limit, path = _limit_v(asked), asked.path
+    if path is None:
+        return limit / 2
+    return max(limit - path.rest_v * more, limit * path.share)
+
+
 def _drop(size: WireSize, asked: Question, load_a: float, length_m: float) -> Criterion:
-    lost = load_a * length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
-    limit = asked.use.drop_share * asked.system_v
+    more = _draws_more(size, asked, length_m)
+    own = _drop_a(asked, load_a) * length_m * _hot_ohm(size, asked) * more
+    allowed = _may_lose_v(asked, more)
+    use, limit, path = asked.path_use or asked.use, _limit_v(asked), asked.path
+    words = f"{use.drop_share:.1%} of {asked.system_v:g} V for {use.name}"
+    if path is None:
+        why = f"Half of {words}: no path from a battery is known, and a return loses as much."
+    else:
+        why = (
+            f"The path to {path.name} ({path.device}) and back, {path.state.name}, may lose "
+            f"{limit:.2f} V, {words}. Its rest loses {path.rest_v:.3f} V."
+        )
+        if path.rest_v > limit * (1 - path.share):
+            why += f" Most is lost in {path.worst}, {path.worst_v:.2f} V."
     return Criterion(
         "voltage drop",
-        f"{lost:.3f} V",
-        f"{limit:.2f} V ({asked.use.drop_share:.1%} of {asked.system_v:g} V)",
-        1 - lost / limit,
-        f"Over this wire alone, hot, for {asked.use.name} (common practice).",
+        f"{own:.3f} V",
+        f"{allowed:.3f} V",
+        1 - own / allowed,
+        f"{why} Hot; the limit is common practice.",
     )
 
 
@@ -200,7 +384,7 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
     weakest = min(contacts, key=lambda one: one.current_a)
     return Criterion(
         "terminal",
-        f"{load_a:g} A",
+        f"{load_a:.4g} A",
         f"{weakest.current_a:g} A (size {weakest.size})",
         1 - load_a / weakest.current_a,
         "What a contact of this size carries all day (common practice).",
@@ -208,7 +392,7 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
 
 
 def _fuse(size: WireSize, asked: Question, fuse_a: float) -> Criterion:
-    allowed = largest_protecting_a(size, asked.kind, asked.ambient_c, asked.fuse_kind)
+    allowed = largest_fuse_a(size, asked, asked.fuse_kind)
     in_hand = 1 - fuse_a / allowed if allowed > 0 else -1.0
     return Criterion(
         "fuse",

@@ -33,7 +33,8 @@ class CurvePlot(QWidget):
         if curves is None:
             return
         every = [amps for curve in (curves.quick, curves.slow, curves.stands) for amps, _ in curve]
-        every += [amps for amps in (curves.load_a, curves.short_a) if amps]
+        inrush = curves.inrush[0] if curves.inrush else None
+        every += [amps for amps in (curves.load_a, curves.short_a, inrush) if amps]
         self._from_a = 10 ** math.floor(math.log10(max(0.1, min(every))))
         self._to_a = 10 ** math.ceil(math.log10(max(every)))
         verdict = "protects" if curves.protects else "does not protect"
@@ -74,6 +75,16 @@ class CurvePlot(QWidget):
         self._curve(painter, curves.stands, QPen(colour("proved"), 2.6))
         self._curve(painter, curves.melts, QPen(colour("stop"), 2.0, Qt.PenStyle.DashLine))
         painter.setClipping(False)
+        if curves.inrush is not None:
+            place = self.place(*curves.inrush)
+            painter.setPen(QPen(colour("ink"), 1.6))
+            painter.setBrush(colour("paper"))
+            painter.drawEllipse(place, 4.5, 4.5)
+            painter.setFont(font(11, bold=True))
+            painter.setPen(colour("ink"))
+            painter.drawText(QRectF(place.x() - 126, place.y() - 8, 118, 16),
+                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                             f"start {curves.inrush[0]:.3g} A")  # fmt: skip
         for amps, name, role in (
             (curves.load_a, "load", "ink"), (curves.short_a, "short", "stop"),
         ):  # fmt: skip

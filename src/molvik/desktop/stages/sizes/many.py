@@ -1,10 +1,15 @@
 """Many sizes at once: the list of what would change, and one step that can be undone."""
 
+from collections.abc import Mapping
+
 from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
+from molvik.analysis import Analysis
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, choice, copyable, label, row
+from molvik.model.job import Job
 from molvik.sizes.resize import Resize, resized, resizes
+from molvik.sizes.wire import Question
 
 
 class ResizeDialog(QDialog):
@@ -31,15 +36,20 @@ class ResizeDialog(QDialog):
         whole.addLayout(row(self.which, self.system, 1))
         whole.addWidget(self.about)
         whole.addWidget(self.list, 1)
-        whole.addWidget(label("One wire alone in still air. A thinner wire must fit its terminal "
-                              "and its seal as well.", "faint", wrap=True))  # fmt: skip
+        note = "Each was judged with the others changed. Mind that it fits its terminal and seal."
+        whole.addWidget(label(note, "faint", wrap=True))
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), self.act))
         self._look()
 
     def _look(self) -> None:
-        network = self._store.analysis.network
+        analysis = self._store.analysis
+        network = analysis.network
         failing = self.which.currentData() == "failing"
-        self.changes = resizes(network, self.system.currentData(), failing_only=failing)
+
+        def ask(job: Job) -> Mapping[str, Question]:
+            return (analysis if job is analysis.job else Analysis(job)).questions
+
+        self.changes = resizes(analysis.job, ask, self.system.currentData(), failing_only=failing)
         self.list.clear()
         for one in self.changes:
             name = network.wires[one.wire].function

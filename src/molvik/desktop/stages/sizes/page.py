@@ -1,105 +1,35 @@
 """Sizes: for one wire, each criterion with what is in hand, the smallest size, and its fuse."""
 
-import math
-
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.sizes.bars import CriteriaView, hand_text
+from molvik.desktop.stages.sizes.facts import bundle_facts, figures, fuse_facts, short_facts
+from molvik.desktop.stages.sizes.loomtable import columns
 from molvik.desktop.stages.sizes.many import ResizeDialog
+from molvik.desktop.stages.sizes.substituting import SubstituteDialog
+from molvik.desktop.stages.sizes.voltages import VoltageDialog
 from molvik.desktop.store import Store
-from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.curveplot import CurvePlot
-from molvik.desktop.widgets.small import button, label, row, set_role
+from molvik.desktop.widgets.small import button, choice, held, label, row, set_role
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.electrical.conductor import area_mm2, equivalence_text, resistance_20_ohm_per_m
-from molvik.electrical.fusing import largest_protecting_a
-from molvik.model import edits
+from molvik.electrical.conductor import equivalence_text
+from molvik.model import edits, wire_edits
 from molvik.model.parts import Wire, WireSize
-from molvik.quantities import ohm_text
+from molvik.reference.places import COVERING_MM, PLACES
+from molvik.sizes.bundles import together
 from molvik.sizes.curves import curves
-from molvik.sizes.short import FarShort, far_short
-from molvik.sizes.wire import (
-    Criterion,
-    Question,
-    Sizing,
-    drop_v,
-    fuse_for,
-    judge,
-    smallest,
-    temperature_c,
-)
-
-BAR_HEIGHT = 40
-
-
-class CriteriaView(QWidget):
-    """A bar for each criterion: how much of its limit is used, and what is in hand."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._criteria: tuple[Criterion, ...] = ()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-
-    def show_criteria(self, criteria: tuple[Criterion, ...]) -> None:
-        """Show criteria, the tightest first."""
-        self._criteria = tuple(sorted(criteria, key=lambda one: one.in_hand))
-        self.setFixedHeight(max(1, len(criteria)) * BAR_HEIGHT)
-        words = [f"{c.name}: {c.has} of {c.limit}, {hand_text(c)}" for c in self._criteria]
-        self.setAccessibleName("Criteria. " + ". ".join(words))
-        self.setToolTip("\n".join(f"{c.name}: {c.why}" for c in self._criteria))
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        """Return the height of all bars."""
-        return QSize(400, max(1, len(self._criteria)) * BAR_HEIGHT)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the bars."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left, width = 112.0, self.width() - 112.0 - 132.0
-        vertical = Qt.AlignmentFlag.AlignVCenter
-        for index, one in enumerate(self._criteria):
-            top = index * BAR_HEIGHT
-            painter.setFont(font(13, bold=True))
-            painter.setPen(colour("ink"))
-            painter.drawText(QRectF(0, top, left, 20), vertical, one.name)
-            painter.setFont(font(12))
-            text = f"{one.has}  of  {one.limit}"
-            room = QRectF(left, top, self.width() - left - 132, 20)
-            shown = painter.fontMetrics().elidedText(
-                text, Qt.TextElideMode.ElideRight, int(room.width())
-            )
-            painter.drawText(room, vertical, shown)
-            used = min(1.0, max(0.0, 1 - one.in_hand))
-            track = QRectF(left, top + 22, width, 8)
-            painter.setPen(QPen(colour("line"), 1))
-            painter.setBrush(colour("paper"))
-            painter.drawRoundedRect(track, 4, 4)
-            role = "stop" if not one.passes else "live" if one.in_hand < 0.1 else "proved"
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(role))
-            painter.drawRoundedRect(QRectF(left, top + 22, max(8.0, width * used), 8), 4, 4)
-            painter.setPen(colour("live_text" if role == "live" else role))
-            painter.setFont(font(13, bold=True))
-            painter.drawText(
-                QRectF(self.width() - 124, top + 15, 124, 22), vertical, hand_text(one)
-            )
-
-
-def hand_text(one: Criterion) -> str:
-    """Say what is in hand, or that it fails."""
-    if one.passes:
-        return f"{one.in_hand:.0%} in hand"
-    return f"over by {-one.in_hand:.0%}" if one.in_hand > -9.99 else "far over"
+from molvik.sizes.short import far_short
+from molvik.sizes.wire import Question, Sizing, fuse_for, judge, largest_fuse_a, smallest
 
 
 class SizesPage(StagePage):
-    """Wires on the left, the least in hand first; the verdict on one in the middle."""
+    """Wires on the left, the least in hand first; the verdict on one, or on all, in the middle."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Sizes")
@@ -117,22 +47,49 @@ class SizesPage(StagePage):
         self.use_metric = button("", "", lambda: self._use(self._metric), "action")
         self._awg: WireSize | None = None
         self._metric: WireSize | None = None
+        self.bundle = FactList()
+        self.place = choice(
+            "Place of the bundle", [(one.name, one.code) for one in PLACES.values()]
+        )
+        self.covering = choice("Covering of the bundle",
+                               [(one or "bare", one) for one in COVERING_MM])  # fmt: skip
+        self.place.activated.connect(lambda _: self._bundle(place=self.place.currentData()))
+        self.covering.activated.connect(
+            lambda _: self._bundle(covering=self.covering.currentData())
+        )
         self.caution = label(
-            "One wire alone in still air, at a steady current, and the drop of its own length. In "
-            "a bundle or under a covering it runs hotter. Local rules and a licensed electrician "
-            "come first.",
+            "Still air, all loads at their worst at once, and what is not known taken on the safe "
+            "side. Battery off first, the fuse at the source. Local rules and a licensed "
+            "electrician come first.",
             "faint",
             wrap=True,
         )
-        tip = "Give every wire that fails, or every wire, the smallest size that passes"
-        self.many = button("Set many…", tip, self.set_many)
-        self.middle.addLayout(
-            row(self.title, self.about, 1, self.many, self.use_awg, self.use_metric)
-        )
+        self.many = button("Set many…", "Give every wire that fails, or every wire, the smallest "
+                           "size that passes", self.set_many)  # fmt: skip
+        self.other = button("Another wire…", "What a wire of another size, insulation or colour "
+                            "comes to in its place", self.substitute)  # fmt: skip
+        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, drop, "
+                              "lamps, coil, cables", self.change_voltage)  # fmt: skip
+        self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self.middle.addWidget(self.notice)
+        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self.analysis),
+                                                    lambda wire: wire.code)  # fmt: skip
+        self.table: ThingsTable[Wire] = ThingsTable(self.model, "All wires with their verdicts")
+        self.table.sortByColumn(0, Qt.SortOrder.AscendingOrder)
+        self.table.picked.connect(hand.pick)
+        self.tabs = QTabWidget()
+        self.table.doubleClicked.connect(lambda _: self.tabs.setCurrentIndex(0))
+        self.tabs.setAccessibleName("One wire, or all of them")
+        self.tabs.addTab(self._one_wire(), "One wire")
+        self.tabs.addTab(self.table, "All wires")
+        self.tabs.setCornerWidget(held(self.many, self.other, self.voltage))
+        self.tabs.currentChanged.connect(lambda _: self.refresh())
+        self.middle.addWidget(self.tabs, 1)
+
+    def _one_wire(self) -> QWidget:
         body = QWidget()
         inner = QVBoxLayout(body)
-        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setContentsMargins(0, 8, 0, 0)
         inner.setSpacing(10)
         inner.addWidget(_card("", self.verdict, self.unknown, self.bars))
         below = QHBoxLayout()
@@ -143,13 +100,17 @@ class SizesPage(StagePage):
         self.plot = CurvePlot()
         self.plot_card = _card("FUSE AND WIRE, TIME AGAINST CURRENT", self.plot)
         inner.addWidget(self.plot_card)
+        where = held(label("It runs", "faint"), self.place, label("covered with", "faint"),
+                     self.covering)  # fmt: skip
+        self.bundle_card = _card("BUNDLE", self.bundle, where)
+        inner.addWidget(self.bundle_card)
         inner.addWidget(self.caution)
         inner.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(body)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.middle.addWidget(scroll, 1)
+        return scroll
 
     def refresh(self) -> None:
         """Show all wires by what they have in hand, and the verdict on one."""
@@ -173,9 +134,12 @@ class SizesPage(StagePage):
         entries.sort(key=lambda entry: entry[0])
         self.list.show_work([work for _, work in entries])
         if self._code not in self.analysis.network.wires:
-            held = self.hand.subject
+            subject = self.hand.subject
             known = self.analysis.network.wires
-            self._code = held if held in known else (entries[0][1].key if entries else "")
+            self._code = subject if subject in known else (entries[0][1].key if entries else "")
+        if self.tabs.currentWidget() is self.table:
+            self.model.show_things(list(self.store.job.wires))
+            self.table.pick(self._code)
         self._show()
 
     def follow(self, subject: str) -> None:
@@ -185,9 +149,12 @@ class SizesPage(StagePage):
             self._show()
 
     def _show(self) -> None:
-        wire = self.analysis.network.wires.get(self._code)
+        analysis = self.analysis
+        wire = analysis.network.wires.get(self._code)
         for widget in (self.use_awg, self.use_metric):
             widget.hide()
+        self.other.setEnabled(wire is not None)
+        self.many.setEnabled(wire is not None)
         if wire is None:
             self.title.setText("Sizes")
             self.about.setText("")
@@ -197,19 +164,46 @@ class SizesPage(StagePage):
             self.figures.show_facts([])
             self.advice.show_facts([])
             self.plot_card.hide()
+            self.bundle_card.hide()
             return
         self.list.choose(wire.code)
-        asked = self.analysis.questions[wire.code]
+        self.table.pick(wire.code)
+        asked = analysis.questions[wire.code]
+        feed = analysis.network.feed(wire)
+        work = analysis.fuse_work.get(feed.fuse) if feed else None
         self.title.setText(wire.function or wire.code)
         self.about.setText(f"{wire.code} · {wire.size or 'no size yet'}")
         sizing = judge(wire.size, asked) if wire.size is not None else None
         self._show_verdict(wire, sizing)
-        short = far_short(self.analysis.network, wire)
-        self.figures.show_facts([*_figures(wire, asked), *_short_facts(short)])
-        self._show_advice(wire, asked)
-        drawn = curves(self.analysis.network, wire)
+        short = far_short(analysis.network, wire)
+        self.figures.show_facts([*figures(wire, asked), *short_facts(short)])
+        self.advice.show_facts([*self._show_advice(wire, asked), *fuse_facts(work)])
+        drawn = curves(analysis.network, wire, asked, work)
         self.plot.show_curves(drawn)
         self.plot_card.setVisible(drawn is not None)
+        self._show_bundle(wire)
+
+    def _show_bundle(self, wire: Wire) -> None:
+        self.bundle_card.setVisible(bool(wire.bundle))
+        if not wire.bundle:
+            return
+        analysis = self.analysis
+        known = analysis.job.bundle(wire.bundle)
+        found = together(analysis.network, wire.bundle, analysis.worst_amps)
+        self.bundle.show_facts([("Name", wire.bundle, ""), *bundle_facts(found)])
+        self.place.setCurrentIndex(max(0, self.place.findData(known.place)))
+        self.covering.setCurrentIndex(max(0, self.covering.findData(known.covering)))
+
+    def _bundle(self, **fields: str) -> None:
+        """Change the place or the covering of the bundle in view."""
+        wire = self.analysis.network.wires.get(self._code)
+        if wire is not None:
+            name = wire.bundle
+            self.attempt(
+                lambda: self.store.do(
+                    f"Bundle {name}", lambda job: wire_edits.change_bundle(job, name, **fields)
+                )
+            )
 
     def _show_verdict(self, wire: Wire, sizing: Sizing | None) -> None:
         missing = sizing.unknown if sizing else ("its size",)
@@ -233,7 +227,8 @@ class SizesPage(StagePage):
             set_role(self.verdict, "proved")
         self.bars.show_criteria(sizing.criteria)
 
-    def _show_advice(self, wire: Wire, asked: Question) -> None:
+    def _show_advice(self, wire: Wire, asked: Question) -> Facts:
+        """Offer the smallest sizes, and return what is advised."""
         facts: Facts = []
         self._awg, self._metric = smallest(asked, "awg"), smallest(asked, "metric")
         if asked.load_a is not None:
@@ -254,15 +249,24 @@ class SizesPage(StagePage):
                 words = f"{fuse[1]:g} A {fuse[0]} carries the load and protects the wire"
             facts.append(("Fuse", words, ""))
             allowed = [
-                f"{largest_protecting_a(wire.size, asked.kind, asked.ambient_c, kind):.1f} A {kind}"
+                f"{largest_fuse_a(wire.size, asked, kind):.1f} A {kind}"
                 for kind in ("blade", "bolt-down")
             ]
             facts.append(("At most", " or ".join(allowed), ""))
-        self.advice.show_facts(facts)
+        return facts
 
     def set_many(self) -> None:
         """Open the list of what would change."""
         ResizeDialog(self, self.store).exec()
+
+    def substitute(self) -> None:
+        """Ask what another wire comes to in the place of the one in view."""
+        if self._code:
+            SubstituteDialog(self, self.store, self._code).exec()
+
+    def change_voltage(self) -> None:
+        """Compare the job with another voltage."""
+        VoltageDialog(self, self.store).exec()
 
     def _use(self, size: WireSize | None) -> None:
         code = self._code
@@ -285,46 +289,3 @@ def _card(heading: str, *widgets: QWidget) -> QFrame:
         inner.addWidget(widget)
     inner.addStretch(1)
     return card
-
-
-def _short_facts(short: FarShort | None) -> Facts:
-    """Return what a dead short at the wire's far end comes to."""
-    if short is None:
-        return []
-    opens = "it may never open" if math.isinf(short.opens_s) else f"{short.opens_s:.2g} s"
-    stands = "for ever" if math.isinf(short.stands_s) else f"{short.stands_s:.2g} s"
-    words = (
-        f"{short.amps:.0f} A at its far end; {short.fuse} opens after {opens} at its slowest, the "
-        f"wire stands it {stands}"
-    )
-    return [("Shorted", words, "" if short.guarded else "bad")]
-
-
-def _figures(wire: Wire, asked: Question) -> Facts:
-    """Return what is asked and what follows from it."""
-    facts: Facts = [
-        ("Insulation", f"{asked.kind.name}", ""),
-        ("Air", f"{asked.ambient_c:g} °C", ""),
-        ("Used for", asked.use.name, ""),
-    ]
-    if wire.load_a is None and asked.load_a is not None:
-        facts.append(("Current", f"{asked.load_a:g} A in its worst state, nobody typed one", ""))
-    if wire.size is None:
-        return facts
-    facts.append(("Copper", f"{area_mm2(wire.size):.2f} mm²", ""))
-    per_metre = resistance_20_ohm_per_m(wire.size)
-    if asked.length_m is not None:
-        whole = ohm_text(per_metre * asked.length_m)
-        facts.append(
-            ("Resistance", f"{whole} over {asked.length_m:g} m ({per_metre * 1000:.2f} mΩ/m)", "")
-        )
-    else:
-        facts.append(("Resistance", f"{per_metre * 1000:.2f} mΩ/m at 20 °C", ""))
-    lost = drop_v(wire.size, asked)
-    if lost is not None:
-        facts.append(("Drop", f"{lost:.3f} V at {asked.load_a:g} A, hot", ""))
-    heat = temperature_c(wire.size, asked)
-    if heat is not None:
-        role = "bad" if heat > asked.kind.limit_c else ""
-        facts.append(("Conductor", f"{heat:.0f} °C of {asked.kind.limit_c:g} °C", role))
-    return facts

@@ -1,0 +1,173 @@
+"""What each circuit loses from the battery to its load and back, and what each wire adds to it."""
+
+import heapq
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import NamedTuple
+
+from molvik.circuits.behaviour import ends_of, terminal
+from molvik.circuits.network import Network
+from molvik.circuits.paths import Ways, by_node
+from molvik.circuits.simulate import Alive
+from molvik.circuits.states import State
+from molvik.circuits.wiring import Link
+from molvik.model.parts import Device
+
+USE_OF = {
+    "starter": "starter", "alternator": "charging", "controller": "ecu", "motor": "pump",
+    "lamp": "lighting",
+}  # fmt: skip
+"""What a load's circuit is for by its kind, a key of ``reference.limits``, where no wire says."""
+
+LEAST_A = 0.01
+"""A load that takes less than this, A, says nothing of its path."""
+
+
+class PathLoss(NamedTuple):
+    """The path that a wire hurts most. device, name: its load. use: what it is for. state: when.
+
+    lost_v: all that is lost from the battery's terminals to the load and back, V. own_v: by this
+    wire; amps: through it. fixed_v: by what is no wire: plugs, fuses, contacts. share: this wire's
+    length as a share of all wire on the way. worst: the wire that loses most, worst_v.
+    """
+
+    device: str
+    name: str
+    use: str
+    state: State
+    lost_v: float
+    own_v: float
+    amps: float
+    fixed_v: float
+    share: float
+    worst: str
+    worst_v: float
+
+    @property
+    def rest_v(self) -> float:
+        """What the rest of the path loses, V."""
+        return max(0.0, self.lost_v - self.own_v)
+
+
+def path_losses(
+    network: Network, states: Iterable[Alive], limit: Callable[[str], float]
+) -> dict[str, PathLoss]:
+    """Return, for each wire on the way to a load, the path that is nearest to its limit.
+
+    limit: the share of the voltage a use may lose. Cranking counts for the starter alone.
+    """
+    found: dict[str, PathLoss] = {}
+    tight: dict[str, float] = {}
+    for alive in states:
+        volts = alive.solution.volts
+        for device, plus, minus, links in _ways(alive):
+            wires = [link for link in links if link.what == "wire"]
+            if not wires or plus not in volts or minus not in volts:
+                continue
+            drops = {link.part: _drop(volts, link) for link in wires}
+            there = volts.get(alive.wiring.plus, 0.0) - volts[plus]
+            home = volts[minus] - volts.get(alive.reference, 0.0)
+            lost = abs(there) + abs(home)
+            use = _use(network, device, wires)
+            lengths = {link.part: _length(network, link.part) for link in wires}
+            whole = sum(lengths.values())
+            fixed = max(0.0, lost - sum(drops.values()))
+            worst = max(drops, key=lambda code: drops[code])
+            for code, own in drops.items():
+                ratio = lost / limit(use)
+                if ratio > tight.get(code, -1.0):
+                    tight[code] = ratio
+                    amps = abs(alive.wire_amps.get(code, 0.0))
+                    found[code] = PathLoss(device.code, device.name, use, alive.state, lost, own,
+                                           amps, fixed, lengths[code] / whole if whole else 1.0,
+                                           worst, drops[worst])  # fmt: skip
+    return found
+
+
+def fuses_before(alive: Alive) -> dict[str, tuple[tuple[str, ...], float]]:
+    """Return the fuses before each load that works, the nearest first, and its current, A."""
+    found: dict[str, tuple[tuple[str, ...], float]] = {}
+    for device, _, _, links in _ways(alive):
+        fuses = tuple(link.part for link in links if link.what == "fuse")
+        if fuses and device.kind != "alternator":
+            found[device.code] = fuses, alive.load[device.code].amps
+    return found
+
+
+def _ways(alive: Alive) -> Iterator[tuple[Device, str, str, list[Link]]]:
+    """Yield each load with its two nodes and its way: to the battery, then back."""
+    if not alive.wiring.plus:
+        return
+    closed = by_node(link for link in alive.links if link.closed)
+    out = _tree(closed, alive.wiring.plus)
+    back = _tree(closed, alive.reference)
+    for device, plus, minus in _loads(alive):
+        yield device, plus, minus, [*_way(out, plus), *_way(back, minus)]
+
+
+def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:
+    """Yield each load that works in a state with its two nodes; an alternator by its output."""
+    shortly = alive.state.shortly
+    for device in alive.job.devices:
+        if device.kind == "alternator":
+            if device.code in alive.on and alive.state.running:
+                yield device, *ends_of(alive.wiring, device)
+            continue
+        load = alive.load.get(device.code)
+        if load is None or load.state != "alive" or shortly != (device.kind == "starter"):
+            continue
+        if device.kind == "starter":
+            yield device, terminal(device, "30"), load.minus
+        elif device.kind == "controller":
+            for supply in device.supplies[:1]:
+                earth = device.earths[0] if device.earths else ""
+                yield device, terminal(device, supply), terminal(device, earth)
+        elif load.amps >= LEAST_A:
+            yield device, load.plus, load.minus
+
+
+def _use(network: Network, device: Device, wires: list[Link]) -> str:
+    """Return what a path is for: as a wire at the load says, or by the load's kind."""
+    for link in wires:
+        wire = network.wires[link.part]
+        if wire.use and device.code in {end.at for end in wire.ends} | {
+            one.code for end in wire.ends for one in [network.parts.get(end.at)]
+            if one is not None and one.code == device.plug
+        }:  # fmt: skip
+            return wire.use
+    return USE_OF.get(device.kind, "")
+
+
+def _length(network: Network, code: str) -> float:
+    return network.wires[code].length_m or 1.0
+
+
+def _drop(volts: Mapping[str, float], link: Link) -> float:
+    one, other = volts.get(link.a), volts.get(link.b)
+    return 0.0 if one is None or other is None else abs(one - other)
+
+
+def _tree(known: Ways, begin: str) -> dict[str, Link | None]:
+    """Return how each node is reached from one by the way of least resistance."""
+    queue: list[tuple[float, str]] = [(0.0, begin)]
+    cost = {begin: 0.0}
+    came: dict[str, Link | None] = {begin: None}
+    while queue:
+        spent, node = heapq.heappop(queue)
+        if spent > cost[node]:
+            continue
+        for link in known.get(node, []):
+            other = link.b if link.a == node else link.a
+            dearer = spent + link.ohm + 1e-9
+            if dearer < cost.get(other, float("inf")):
+                cost[other], came[other] = dearer, link
+                heapq.heappush(queue, (dearer, other))
+    return came
+
+
+def _way(came: dict[str, Link | None], node: str) -> list[Link]:
+    """Return the links from a node back to the root of a tree, none where it is not reached."""
+    found: list[Link] = []
+    while (link := came.get(node)) is not None:
+        found.append(link)
+        node = link.a if link.b == node else link.b
+    return found

@@ -1,0 +1,114 @@
+"""What is asked of a wire, its bundle and its fuse, as facts in words."""
+
+import math
+
+from molvik.desktop.facts import Facts
+from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
+from molvik.model.parts import Wire
+from molvik.quantities import ohm_text
+from molvik.reference.limits import CRANK_S
+from molvik.sizes.bundles import Together
+from molvik.sizes.fuses import FuseWork
+from molvik.sizes.short import FarShort
+from molvik.sizes.wire import Question, drop_v, temperature_c
+
+
+def figures(wire: Wire, asked: Question) -> Facts:
+    """Return what is asked of a wire and what follows from it."""
+    facts: Facts = [
+        ("Insulation", f"{asked.kind.name}", ""),
+        ("Air", f"{asked.ambient_c:g} °C, {asked.place}", ""),
+        ("Used for", asked.use.name, ""),
+    ]
+    if wire.load_a is None and asked.load_a is not None:
+        facts.append(("Current", f"{asked.load_a:g} A in its worst state, nobody typed one", ""))
+    if asked.duty is not None and asked.mean_a is not None:
+        on_s, off_s = asked.duty
+        words = f"{on_s:g} s on, {off_s:g} s off: in the long run as warm as {asked.mean_a:.3g} A"
+        facts.append(("Loaded", words, ""))
+    if asked.crank_a is not None:
+        facts.append(("Cranking", f"{asked.crank_a:.3g} A", ""))
+    if wire.size is None:
+        return facts
+    facts.append(("Copper", f"{area_mm2(wire.size):.2f} mm²", ""))
+    per_metre = resistance_20_ohm_per_m(wire.size)
+    if asked.length_m is not None:
+        whole = ohm_text(per_metre * asked.length_m)
+        facts.append(
+            ("Resistance", f"{whole} over {asked.length_m:g} m ({per_metre * 1000:.2f} mΩ/m)", "")
+        )
+    else:
+        facts.append(("Resistance", f"{per_metre * 1000:.2f} mΩ/m at 20 °C", ""))
+    lost = drop_v(wire.size, asked)
+    if lost is not None:
+        facts.append(("Drop", f"{lost:.3f} V, hot", ""))
+    path = asked.path
+    if path is not None and asked.path_use is not None:
+        limit = asked.path_use.drop_share * asked.system_v
+        words = (
+            f"to {path.name} ({path.device}) and back, {path.state.name}: {path.lost_v:.2f} V "
+            f"lost of {limit:.2f} V; most in {path.worst}, {path.worst_v:.2f} V"
+        )
+        facts.append(("Its path", words, "bad" if path.lost_v > limit else ""))
+    heat = temperature_c(wire.size, asked)
+    if heat is not None:
+        role = "bad" if heat > asked.kind.limit_c else ""
+        facts.append(("Conductor", f"{heat:.0f} °C of {asked.kind.limit_c:g} °C", role))
+    return facts
+
+
+def short_facts(short: FarShort | None) -> Facts:
+    """Return what a dead short at the wire's far end comes to."""
+    if short is None:
+        return []
+    opens = "it may never open" if math.isinf(short.opens_s) else f"{short.opens_s:.2g} s"
+    stands = "for ever" if math.isinf(short.stands_s) else f"{short.stands_s:.2g} s"
+    words = (
+        f"{short.amps:.0f} A at its far end; {short.fuse} opens after {opens} at its slowest, the "
+        f"wire stands it {stands}"
+    )
+    return [("Shorted", words, "" if short.guarded else "bad")]
+
+
+def fuse_facts(work: FuseWork | None) -> Facts:
+    """Return what the fuse before a wire has to bear."""
+    if work is None:
+        return []
+    fuse = work.fuse
+    facts: Facts = [
+        ("Before it", f"{fuse.code} {fuse.name}, {fuse.rating_a:g} A {fuse.kind}, carries "
+         f"{work.load_a:.3g} A", ""),
+    ]  # fmt: skip
+    if work.inrush is not None:
+        holds = "holds" if work.bears_inrush else "may open"
+        words = f"{work.inrush[0]:.0f} A for {work.inrush[1]:g} s, {work.starter}: it {holds}"
+        facts.append(("At a start", words, "" if work.bears_inrush else "bad"))
+    if work.crank_a > 1:
+        holds = "holds" if work.bears_cranking else f"may open within {CRANK_S:g} s"
+        facts.append(
+            ("Cranking", f"{work.crank_a:.0f} A: it {holds}", "" if work.bears_cranking else "bad")
+        )
+    if work.before is not None:
+        most = work.alone_up_to_a
+        if math.isinf(most):
+            words = f"it opens alone; {work.before.code}, {work.before.rating_a:g} A, holds"
+        elif most > fuse.rating_a:
+            words = f"up to {most:.0f} A it opens alone, above that {work.before.code} may go first"
+        else:
+            words = f"{work.before.code}, {work.before.rating_a:g} A, may go first"
+        facts.append(("In a fault", words, "" if most > 2 * fuse.rating_a else "look"))
+    return facts
+
+
+def bundle_facts(found: Together | None) -> Facts:
+    """Return what the bundle of a wire comes to."""
+    if found is None:
+        return []
+    facts: Facts = [
+        ("Wires", f"{len(found.wires)}, {found.across_mm:.1f} mm across with its covering", ""),
+        ("Hottest", f"{found.hottest}, {found.hottest_c:.0f} °C, all loaded at once", ""),
+    ]
+    if found.unknown:
+        codes = ", ".join(found.unknown[:6])
+        facts.append(("Not counted", f"{codes}: no size", "look"))
+    return facts

@@ -1,0 +1,98 @@
+"""All wires with their verdicts as a table, the least in hand first."""
+
+from collections.abc import Callable
+
+from molvik.analysis import Analysis
+from molvik.desktop.widgets.things import Column
+from molvik.electrical.conductor import area_mm2
+from molvik.model.parts import Wire
+from molvik.sizes.wire import Sizing, smallest, temperature_c
+
+Look = Callable[[], Analysis]
+"""Gives the analysis of the job as it stands."""
+
+UNJUDGED = 9.0
+"""Where a wire without a verdict stands among those with one: last."""
+
+
+def columns(look: Look) -> list[Column[Wire]]:
+    """Return the columns of the table; what they show is worked out as rows come into view."""
+
+    def sizing(wire: Wire) -> Sizing | None:
+        return look().sizings.get(wire.code)
+
+    def in_hand(wire: Wire) -> float:
+        found = sizing(wire)
+        if found is None or found.binding is None:
+            return UNJUDGED
+        return found.binding.in_hand + (UNJUDGED - 1 if found.passes and found.unknown else 0)
+
+    def criterion(wire: Wire, name: str) -> str:
+        found = sizing(wire)
+        one = next((c for c in found.criteria if c.name == name), None) if found else None
+        return "" if one is None else f"{one.in_hand:+.0%}"
+
+    def number(wire: Wire, name: str) -> float:
+        found = sizing(wire)
+        one = next((c for c in found.criteria if c.name == name), None) if found else None
+        return UNJUDGED if one is None else one.in_hand
+
+    def failing(name: str) -> Callable[[Wire], str]:
+        return lambda wire: "stop" if number(wire, name) < 0 else ""
+
+    def least(wire: Wire) -> str:
+        asked = look().questions[wire.code]
+        if asked.load_a is None:
+            return ""
+        system = wire.size.system if wire.size else "metric"
+        return str(smallest(asked, system) or "none passes")
+
+    def hot(wire: Wire) -> float | None:
+        return temperature_c(wire.size, look().questions[wire.code]) if wire.size else None
+
+    def binds(wire: Wire) -> str:
+        found = sizing(wire)
+        return found.binding.name if found and found.binding else ""
+
+    def current(wire: Wire) -> float:
+        return look().questions[wire.code].load_a or 0.0
+
+    def shares(name: str, heading: str, tip: str) -> Column[Wire]:
+        return Column(heading, lambda w: criterion(w, name), width=72, role=failing(name),
+                      sort=lambda w: number(w, name), tip=tip)  # fmt: skip
+
+    return [
+        Column("In hand", lambda w: _hand_words(sizing(w)), width=84, sort=in_hand,
+               role=lambda w: _role(sizing(w)),
+               tip="What is left of the limit that is nearest: the least first"),
+        Column("Wire", lambda w: w.code, width=56, mono=True, tip="Enter shows its working"),
+        Column("Function", lambda w: w.function, width=176),
+        Column("Size", lambda w: str(w.size or ""), width=84,
+               sort=lambda w: area_mm2(w.size) if w.size else 0.0),
+        Column("Needs", least, width=84, tip="The smallest size of its own system that passes"),
+        Column("Binds", binds, width=92, tip="The criterion with the least in hand"),
+        Column("Current", lambda w: f"{current(w):.3g} A" if current(w) else "", width=72,
+               sort=current, tip="As typed, or in its worst state"),
+        Column("Copper", lambda w: "" if (c := hot(w)) is None else f"{c:.0f} °C", width=70,
+               sort=lambda w: hot(w) or 0.0, tip="How hot it gets where it lies"),
+        shares("heat", "Heat", "In hand on heat"),
+        shares("voltage drop", "Drop", "In hand on voltage drop"),
+        shares("terminal", "Terminal", "In hand on its terminals"),
+        shares("fuse", "Fuse", "In hand on the fuse before it"),
+        Column("Bundle", lambda w: w.bundle, width=100),
+    ]  # fmt: skip
+
+
+def _hand_words(found: Sizing | None) -> str:
+    if found is None:
+        return "no size"
+    tight = found.binding
+    if found.passes and found.unknown:
+        return "unknown"
+    return "" if tight is None else f"{tight.in_hand:+.0%}"
+
+
+def _role(found: Sizing | None) -> str:
+    if found is None or (found.passes and found.unknown):
+        return "live_text"
+    return "proved" if found.passes else "stop"

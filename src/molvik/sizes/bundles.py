@@ -1,0 +1,84 @@
+"""Which wires lie together, how thick they lie, and what each of them has round it."""
+
+from collections import defaultdict
+from typing import NamedTuple
+
+from molvik.circuits.network import Network
+from molvik.electrical.bundle import Around, Core, arounds, bundle_temperatures_c
+from molvik.electrical.heat import outside_diameter_mm
+from molvik.model.parts import Wire
+from molvik.reference.bundles import across_mm
+from molvik.reference.insulation import insulation
+from molvik.reference.places import COVERING_MM, air_c
+from molvik.sizes.wire import duty_of, use_of
+
+
+class Together(NamedTuple):
+    """A bundle. wires: the codes of those with a size. across_mm: how thick, with its covering.
+
+    hottest: the wire that comes nearest its insulation's limit, hottest_c its temperature, deg C.
+    unknown: the codes of wires without a size, which are not counted.
+    """
+
+    name: str
+    wires: tuple[str, ...]
+    across_mm: float
+    hottest: str
+    hottest_c: float
+    unknown: tuple[str, ...]
+
+
+def members(network: Network) -> dict[str, list[Wire]]:
+    """Return the wires of each named bundle."""
+    found: dict[str, list[Wire]] = defaultdict(list)
+    for wire in network.job.wires:
+        if wire.bundle:
+            found[wire.bundle].append(wire)
+    return dict(found)
+
+
+def _cores(network: Network, wires: list[Wire], solved: dict[str, float]) -> list[Core]:
+    """Return wires that have a size with the current that heats them; what is stowed has none."""
+    cores = []
+    for wire in wires:
+        assert wire.size is not None  # those without are left out before
+        amps = wire.load_a if wire.load_a is not None else solved.get(wire.code, 0.0)
+        duty = duty_of(wire, use_of(network.job.settings, wire.use))
+        if duty is not None:
+            amps *= (duty[0] / (duty[0] + duty[1])) ** 0.5
+        cores.append(Core(wire.size, insulation(wire.insulation), 0.0 if wire.stowed else amps))
+    return cores
+
+
+def _covering_mm(network: Network, name: str) -> float:
+    return COVERING_MM.get(network.job.bundle(name).covering, 0.0)
+
+
+def lie_around(network: Network, solved: dict[str, float]) -> dict[str, Around]:
+    """Return what lies round each wire that is in a bundle, all at their worst at once.
+
+    solved: the current each wire carries in its worst state, A, where nobody typed one.
+    """
+    found: dict[str, Around] = {}
+    for name, wires in members(network).items():
+        sized = [wire for wire in wires if wire.size is not None]
+        lying = arounds(_cores(network, sized, solved), _covering_mm(network, name))
+        found |= {wire.code: one for wire, one in zip(sized, lying, strict=True)}
+    return found
+
+
+def together(network: Network, name: str, solved: dict[str, float]) -> Together | None:
+    """Return what a bundle comes to, None for one with no sized wire in it."""
+    wires = members(network).get(name, [])
+    sized = [wire for wire in wires if wire.size is not None]
+    if not sized:
+        return None
+    cores = _cores(network, sized, solved)
+    cover = _covering_mm(network, name)
+    air = air_c(network.job.settings, network.job.bundle(name).place)
+    hot = bundle_temperatures_c(cores, air, cover)
+    nearest = min(range(len(sized)), key=lambda at: cores[at].kind.limit_c - hot[at])
+    across = across_mm([outside_diameter_mm(one.size, one.kind) for one in cores]) + 2 * cover
+    unknown = tuple(wire.code for wire in wires if wire.size is None)
+    return Together(name, tuple(wire.code for wire in sized), across, sized[nearest].code,
+                    hot[nearest], unknown)  # fmt: skip

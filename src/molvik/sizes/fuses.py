@@ -1,0 +1,110 @@
+"""A fuse with what it has to bear: its load, what starts behind it, cranking, the one before it."""
+
+import itertools
+import math
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from molvik.circuits.loss import fuses_before
+from molvik.circuits.network import Network
+from molvik.circuits.simulate import Alive
+from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s
+from molvik.model.parts import End, Fuse
+from molvik.reference.devices import value
+from molvik.reference.fuses import INRUSH
+from molvik.reference.limits import CRANK_S
+
+STEPS = 60
+
+
+class FuseWork(NamedTuple):
+    """What a fuse has to bear. load_a: in its worst lasting state, A, or as typed at its wires.
+
+    inrush: the current, A, and time, s, when the load that starts hardest, starter, comes on with
+    all the others. crank_a: while cranking, A. before: the fuse nearer the battery.
+    """
+
+    fuse: Fuse
+    load_a: float
+    inrush: tuple[float, float] | None
+    starter: str
+    crank_a: float
+    before: Fuse | None
+
+    @property
+    def bears_inrush(self) -> bool:
+        """Whether even the quickest one its standard permits stays whole."""
+        return self.inrush is None or bears_inrush(self.fuse.kind, self.fuse.rating_a, self.inrush)
+
+    @property
+    def crank_s(self) -> float | None:
+        """How long the quickest one bears cranking, s; None where no time is published."""
+        return quickest_s(self.fuse.kind, self.crank_a / self.fuse.rating_a)
+
+    @property
+    def bears_cranking(self) -> bool:
+        """Whether even the quickest one outlasts an attempt to start."""
+        return self.crank_s is None or self.crank_s > CRANK_S
+
+    @property
+    def alone_up_to_a(self) -> float:
+        """Up to which current, A, it opens alone, the one before it staying whole; inf for any."""
+        return math.inf if self.before is None else alone_up_to_a(self.fuse, self.before)
+
+
+def alone_up_to_a(near: Fuse, before: Fuse) -> float:
+    """Return up to which current, A, ``near`` opens first, at its slowest, and ``before`` holds.
+
+    The one before is taken at its quickest; where its standard has no quickest time, it is taken to
+    open at once. Up to 20,000 A is looked at: more than any vehicle battery gives.
+    """
+    least, most = 1.35 * near.rating_a, 20_000.0
+    last = 0.0
+    for step in range(STEPS * 4 + 1):
+        amps = least * (most / least) ** (step / (STEPS * 4))
+        first = quickest_s(before.kind, amps / before.rating_a)
+        if (first or 0.0) <= slowest_s(near.kind, amps / near.rating_a):
+            return last
+        last = amps
+    return math.inf
+
+
+def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
+    """Return what each fuse has to bear, from the states a vehicle is used in."""
+    job = network.job
+    known = {fuse.code: fuse for fuse in job.fuses}
+    devices = {device.code: device for device in job.devices}
+    load: dict[str, float] = {}
+    crank: dict[str, float] = {}
+    hardest: dict[str, tuple[float, float, str]] = {}
+    before: dict[str, Fuse] = {}
+    for alive in states:
+        through = {
+            code: abs(alive.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
+            for code in known
+        }
+        kept = crank if alive.state.shortly else load
+        for code, amps in through.items():
+            kept[code] = max(kept.get(code, 0.0), amps)
+        for code, (fuses, amps) in fuses_before(alive).items():
+            for near, far in itertools.pairwise(fuses):
+                before[near] = known[far]
+            device = devices[code]
+            if device.kind not in INRUSH or alive.state.shortly:
+                continue
+            times, seconds = INRUSH[device.kind]
+            if device.kind == "motor":
+                times = value(device, "inrush times", job.settings.system_v)
+            for one in fuses:
+                whole = max(0.0, through[one] - amps) + amps * times
+                amps_so_far, time_so_far, _ = hardest.get(one, (0.0, 0.0, ""))
+                if whole**2 * seconds > amps_so_far**2 * time_so_far:  # what heats the fuse most
+                    hardest[one] = whole, seconds, device.name or code
+    found = {}
+    for code, fuse in known.items():
+        typed = sum(wire.load_a or 0.0 for wire in network.wires_at.get(End(code, "out"), []))
+        whole, seconds, name = hardest.get(code, (0.0, 0.0, ""))
+        found[code] = FuseWork(fuse, max(typed, load.get(code, 0.0)),
+                               (whole, seconds) if name else None, name, crank.get(code, 0.0),
+                               before.get(code))  # fmt: skip
+    return found

@@ -1,0 +1,140 @@
+"""From 6 V to 12 V and back: what each wire and each part is in for.
+
+What gives the same power takes the current in the other proportion, and may lose the same share of
+another voltage: for the same loss in share the copper goes with the square.
+"""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from msgspec.structs import replace
+
+from molvik.circuits.network import Network
+from molvik.model.job import Job
+from molvik.model.parts import SizeSystem, WireSize
+from molvik.sizes.wire import Question, drop_v, judge, smallest
+
+WORDS: dict[str, str] = {
+    "battery": "another battery: {cells} cells for {volts:g} V, with as many watt-hours.",
+    "alternator": "another machine, or its regulator and windings: it sets the voltage.",
+    "starter": "it gets {share}: one made for {volts:g} V, or new windings.",
+    "lamp": "another bulb of as many watts for {volts:g} V.",
+    "warning lamp": "another bulb for {volts:g} V; mind what an alternator needs through it.",
+    "LED": "another resistor before it.",
+    "coil": "another coil, or a ballast resistor that leaves it its own voltage.",
+    "injector": "another, or a resistor before it.",
+    "relay": "another coil: its pull-in voltage goes with the system.",
+    "motor": "another motor for {volts:g} V.",
+    "gauge": "another, or a voltage limiter before it.",
+    "heater": "another element: at twice the voltage the old one makes four times the heat.",
+    "controller": "it must be made for {volts:g} V.",
+    "solenoid": "another winding.",
+    "load": "whether it stands {volts:g} V.",
+}
+"""What a part needs at another voltage. Common practice, with no source."""
+
+
+class WireThen(NamedTuple):
+    """A wire at both voltages. now_a, then_a: A. now, then: drop as a share of the voltage.
+
+    size: what it has. needs: the smallest that passes then, None for none.
+    """
+
+    wire: str
+    function: str
+    now_a: float
+    then_a: float
+    now: float | None
+    then: float | None
+    size: WireSize | None
+    passes: bool | None
+    needs: WireSize | None
+
+
+class PartThen(NamedTuple):
+    """A part with what it needs at the other voltage."""
+
+    code: str
+    name: str
+    what: str
+
+
+def at_voltage(asked: Question, volts: float) -> Question:
+    """Return what is asked of a wire at another voltage, with the same power at the same loads."""
+    times = asked.system_v / volts
+
+    def scaled(amps: float | None) -> float | None:
+        return None if amps is None else round(amps * times, 4)
+
+    around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * times**2)
+    path = asked.path
+    if path is not None:
+        path = path._replace(
+            lost_v=path.lost_v * times, own_v=path.own_v * times, amps=path.amps * times,
+            fixed_v=path.fixed_v * times, worst_v=path.worst_v * times,
+        )  # fmt: skip
+    return asked._replace(load_a=scaled(asked.load_a), crank_a=scaled(asked.crank_a),
+                          around=around, path=path, system_v=volts)  # fmt: skip
+
+
+def wires_then(
+    network: Network, questions: Mapping[str, Question], volts: float, system: SizeSystem
+) -> tuple[WireThen, ...]:
+    """Return each wire whose current is known, at both voltages; the most current first."""
+    found = []
+    for wire in network.job.wires:
+        asked = questions[wire.code]
+        if asked.load_a is None or asked.load_a <= 0 or wire.use in ("sensor", "screen"):
+            continue
+        then = at_voltage(asked, volts)
+        found.append(
+            WireThen(
+                wire.code, wire.function, asked.load_a, then.load_a or 0.0,
+                _share(wire.size, asked), _share(wire.size, then), wire.size,
+                judge(wire.size, then).passes if wire.size else None,
+                smallest(then, system, share=True),
+            )
+        )  # fmt: skip
+    return tuple(sorted(found, key=lambda one: -one.then_a))
+
+
+def _share(size: WireSize | None, asked: Question) -> float | None:
+    """Return the drop along a wire as a share of the voltage."""
+    lost = drop_v(size, asked) if size is not None else None
+    return None if lost is None else lost / asked.system_v
+
+
+def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
+    """Return each part that another voltage concerns, with what it needs, and the fuses."""
+    share = f"{volts / job.settings.system_v:.0%} of its voltage"
+    found = [
+        PartThen(one.code, one.name,
+                 WORDS[one.kind].format(volts=volts, cells=round(volts / 2), share=share))
+        for one in job.devices
+        if one.kind in WORDS
+    ]  # fmt: skip
+    times = job.settings.system_v / volts
+    if job.fuses:
+        found.append(
+            PartThen("", "Fuses", f"{times:g} times the current for the same power: choose each "
+                     "anew, by its wire and its load.")
+        )  # fmt: skip
+    return tuple(found)
+
+
+def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
+    """Return the job at the other voltage, each wire that would fail as thick as it then needs.
+
+    Currents that were typed change with the voltage.
+    """
+    times = job.settings.system_v / volts
+    needs = {one.wire: one.needs for one in wires if not one.passes and one.needs is not None}
+    made = tuple(
+        replace(
+            wire,
+            size=needs.get(wire.code, wire.size),
+            load_a=None if wire.load_a is None else round(wire.load_a * times, 4),
+        )
+        for wire in job.wires
+    )
+    return replace(job, wires=made, settings=replace(job.settings, system_v=volts))

@@ -1,0 +1,354 @@
+"""A wire where it runs: its place, its bundle, how long it is loaded, and its whole path."""
+
+import math
+from collections.abc import Callable
+
+import numpy
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+from scipy.integrate import solve_ivp
+
+from conftest import awg, metric, type_field
+from molvik.analysis import Analysis
+from molvik.circuits.network import Network
+from molvik.desktop.window import MainWindow
+from molvik.electrical.bundle import Around, Core, allowed_a, arounds, hottest_c
+from molvik.electrical.conductor import (
+    area_mm2,
+    resistance_20_ohm_per_m,
+    resistance_ohm_per_m,
+)
+from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
+from molvik.electrical.transient import duty_allowed_a, duty_peak_c, loss_w_per_m_k
+from molvik.model.edits import EditError, change_settings, change_wire
+from molvik.model.job import Job, Settings
+from molvik.model.parts import Bundle, Device, End, Fuse, Wire, WireSize
+from molvik.model.wire_edits import change_bundle
+from molvik.quantities import QuantityError, read_duty_s
+from molvik.reference.copper import METRIC_SIZES
+from molvik.reference.insulation import INSULATIONS, insulation
+from molvik.reference.limits import USES
+from molvik.sizes.bundles import together
+from molvik.sizes.resize import resized, resizes
+from molvik.sizes.wire import judge, question, smallest, temperature_c
+from test_alive import DIRECT, LAMP, job_of
+
+# Places
+
+
+def test_the_air_is_that_of_the_place_and_can_be_the_jobs_own() -> None:
+    wire = Wire("W1", size=metric(1), load_a=5, length_m=1)
+
+    def air(job: Job, one: Wire) -> float:
+        return question(Network(job), one).ambient_c
+
+    job = Job("x")
+    assert air(job, wire) == 60  # the engine bay
+    assert air(job, replace(wire, place="exhaust")) == 110
+    assert air(job, replace(wire, place="exhaust", ambient_c=90.0)) == 90
+    hot = change_settings(job, air_c=(("exhaust", 140.0),), ambient_c=70.0)
+    assert air(hot, replace(wire, place="exhaust")) == 140
+    assert air(hot, wire) == 70
+    lying = replace(job, bundles=(Bundle("rear", "tank"),))
+    assert air(lying, replace(wire, bundle="rear")) == 45
+    assert air(lying, replace(wire, bundle="rear", place="cabin")) == 45
+
+
+def test_beside_the_exhaust_a_wire_carries_less() -> None:
+    wire = Wire("W1", size=metric(1), load_a=5, length_m=1, insulation="C125")
+    network = Network(Job("x"))
+    cool = judge(metric(1), question(network, wire))
+    hot = judge(metric(1), question(network, replace(wire, place="exhaust")))
+    heat = [next(c for c in one.criteria if c.name == "heat") for one in (cool, hot)]
+    assert heat[0].in_hand > heat[1].in_hand
+    assert "beside the exhaust" in heat[1].why
+
+
+# Bundles
+
+
+cores = st.builds(
+    Core,
+    st.sampled_from(METRIC_SIZES[:10]),
+    st.sampled_from(list(INSULATIONS.values())),
+    st.floats(0.0, 12.0),
+)
+
+
+@given(st.lists(cores, min_size=2, max_size=12), st.floats(20, 70), st.sampled_from([0.0, 1.5]))
+def test_what_a_wire_may_carry_in_a_bundle_brings_it_to_its_limit(
+    lying: list[Core], ambient_c: float, cover: float
+) -> None:
+    one, around = lying[0], arounds(lying, cover)[0]
+    limit_c = one.kind.limit_c
+    amps = allowed_a(one.size, one.kind, limit_c, ambient_c, around)
+    reached = hottest_c(one._replace(amps=amps), ambient_c, around)
+    if amps > 0:
+        assert reached == pytest.approx(limit_c, abs=0.5)
+    else:
+        assert reached >= limit_c - 0.5
+    assert amps <= current_for_temperature_a(one.size, one.kind, limit_c, ambient_c) + 1e-9
+
+
+@given(st.lists(cores, min_size=2, max_size=12))
+def test_more_neighbours_and_a_covering_never_cool(lying: list[Core]) -> None:
+    one = lying[0]
+    alone = hottest_c(one, 60, Around())
+    few = hottest_c(one, 60, arounds(lying[:2])[0])
+    many = hottest_c(one, 60, arounds(lying)[0])
+    covered = hottest_c(one, 60, arounds(lying, 1.5)[0])
+    assert alone <= few + 1e-6
+    assert alone <= many + 1e-6
+    assert many <= covered + 1e-6
+
+
+def bundle_job(count: int, amps: float, **fields: object) -> Job:
+    devices = tuple(Device(f"D{n + 60}", f"Lamp {n}", "lamp", ("+", "-")) for n in range(count))
+    wires = tuple(
+        Wire(f"W{n}", End("F1", "out"), End(f"D{n + 60}", "+"), size=metric(1), insulation="B100",
+             length_m=2, load_a=amps, bundle="front")
+        for n in range(1, count)
+    )  # fmt: skip
+    return Job("x", devices=devices, fuses=(Fuse("F1", "x", 40),), wires=wires, **fields)  # type: ignore[arg-type]
+
+
+def test_a_wire_that_passes_alone_may_fail_in_its_bundle() -> None:
+    job = bundle_job(13, 9.0)
+    inside = Analysis(job).sizings["W1"]
+    apart = replace(job, wires=tuple(replace(wire, bundle="") for wire in job.wires))
+    outside = Analysis(apart).sizings["W1"]
+
+    def heat(sizing: object) -> object:
+        return next(c for c in sizing.criteria if c.name == "heat")  # type: ignore[attr-defined]
+
+    assert heat(outside).passes  # type: ignore[attr-defined]
+    assert not heat(inside).passes  # type: ignore[attr-defined]
+    assert "front with 11 more" in heat(inside).why  # type: ignore[attr-defined]
+
+
+def test_the_hottest_wire_of_the_real_bundle_is_named() -> None:
+    job = bundle_job(6, 3.0)
+    job = change_wire(job, "W3", load_a=9.0, insulation="A85")
+    found = together(Network(job), "front", {})
+    assert found is not None
+    assert found.hottest == "W3"
+    assert len(found.wires) == 5
+    covered = change_bundle(job, "front", covering="split tube", place="exhaust")
+    hotter = together(Network(covered), "front", {})
+    assert hotter is not None
+    assert hotter.hottest_c > found.hottest_c + 45  # the air alone is 50 K warmer
+    assert hotter.across_mm == pytest.approx(found.across_mm + 3)
+    assert together(Network(job), "none", {}) is None
+    with pytest.raises(EditError, match="name first"):
+        change_bundle(job, "", covering="tape")
+
+
+# Loaded for a while
+
+
+@pytest.mark.parametrize(
+    ("mm2", "amps", "on_s", "off_s"), [(25, 350, 15, 60), (2.5, 40, 30, 300), (1, 14, 600, 300)]
+)
+def test_a_load_that_comes_and_goes_against_scipy(
+    mm2: float, amps: float, on_s: float, off_s: float
+) -> None:
+    # Many cycles integrated by SciPy: the peak they settle at is the fixed point found at once.
+    size, kind, air = metric(mm2), insulation("C125"), 60.0
+    heat = 3.45 * area_mm2(size)
+    loss = loss_w_per_m_k(size, kind, air)
+    ohm = resistance_20_ohm_per_m(size)
+
+    def slope(current: float) -> Callable[[float, numpy.ndarray], numpy.ndarray]:
+        def at(_: float, c: numpy.ndarray) -> numpy.ndarray:
+            made = current**2 * ohm * (1 + 0.00393 * (c - 20))
+            return (made - loss * (c - air)) / heat
+
+        return at
+
+    hot = air
+    peak = 0.0
+    for _ in range(80):
+        rise = solve_ivp(slope(amps), (0, on_s), [hot], rtol=1e-8, atol=1e-8)
+        peak = float(rise.y[0][-1])
+        fall = solve_ivp(slope(0.0), (0, off_s), [peak], rtol=1e-8, atol=1e-8)
+        hot = float(fall.y[0][-1])
+    assert duty_peak_c(size, kind, amps, (on_s, off_s), air) == pytest.approx(peak, abs=0.1)
+
+
+@given(
+    st.sampled_from(METRIC_SIZES), st.sampled_from(sorted(INSULATIONS)),
+    st.floats(5, 900), st.floats(5, 900),
+)  # fmt: skip
+def test_a_rest_never_allows_less_and_the_limit_is_met(
+    size: WireSize, code: str, on_s: float, off_s: float
+) -> None:
+    kind = INSULATIONS[code]
+    steady = current_for_temperature_a(size, kind, kind.limit_c, 60)
+    amps = duty_allowed_a(size, kind, kind.limit_c, (on_s, off_s), 60)
+    assert amps >= steady * 0.999
+    peak = duty_peak_c(size, kind, amps, (on_s, off_s), 60)
+    assert peak == pytest.approx(kind.limit_c, abs=0.5)
+
+
+def test_a_starter_cable_is_judged_for_an_attempt_not_for_ever() -> None:
+    # Common practice: 25 mm2 cranks an engine that takes 250 A, which it could not carry for hours.
+    wire = Wire("W1", size=metric(25), load_a=250, length_m=1.2, insulation="SGX", use="starter")
+    asked = question(Network(Job("x")), wire)
+    assert asked.duty == (15, 60)
+    assert judge(metric(25), asked).passes
+    assert not judge(metric(25), asked._replace(duty=None)).passes
+    hot = temperature_c(metric(25), asked)
+    assert hot is not None
+    assert hot < conductor_temperature_c(metric(25), insulation("SGX"), 250, 60)
+
+
+@pytest.mark.parametrize(
+    ("text", "read"),
+    [("15 s / 60 s", (15, 60)), ("10 min on, 5 min off", (600, 300)), ("30/300", (30, 300))],
+)
+def test_duty_is_read_as_people_write_it(text: str, read: tuple[float, float]) -> None:
+    assert read_duty_s(text) == read
+
+
+@pytest.mark.parametrize("text", ["15 s", "0 / 60", "-1 s / 5 s", "ten / 5", "1 m / 2 m", "1/2/3"])
+def test_a_duty_that_is_none_is_refused_in_words(text: str) -> None:
+    with pytest.raises(QuantityError):
+        read_duty_s(text)
+
+
+# The whole path
+
+
+def test_what_a_circuit_loses_is_what_its_wires_plugs_and_fuses_lose_by_hand() -> None:
+    job = job_of(DIRECT, LAMP)
+    path = Analysis(job).path_losses["W2"]
+    # 12.6 V over the battery's 12 mohm, four metres of 2.5 mm2, a 30 A fuse and the lamp's 6 ohm.
+    wire = resistance_20_ohm_per_m(metric(2.5))
+    amps = 12.6 / (0.012 + 4 * wire + 0.1 / 30 + 6.0)
+    assert path.device == "D3"
+    assert path.use == "lighting"
+    assert path.lost_v == pytest.approx(amps * (4 * wire + 0.1 / 30), rel=1e-4)
+    assert path.own_v == pytest.approx(amps * wire, rel=1e-4)
+    assert path.fixed_v == pytest.approx(amps * 0.1 / 30, rel=1e-3)
+    assert path.share == pytest.approx(0.25)
+
+
+def test_the_return_counts_and_the_wire_that_loses_is_the_one_that_fails() -> None:
+    # Common practice: a thin earth starves a load as well as a thin supply does.
+    job = job_of(DIRECT, Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 8.0),)))
+    thin = tuple(
+        replace(wire, size=metric(0.5), length_m=4.0) if wire.code == "W3" else wire
+        for wire in job.wires
+    )
+    sizings = Analysis(replace(job, wires=thin)).sizings
+    failing = {
+        code
+        for code, one in sizings.items()
+        for c in one.criteria
+        if c.name == "voltage drop" and not c.passes
+    }
+    assert failing == {"W3"}
+    drop = next(c for c in sizings["W2"].criteria if c.name == "voltage drop")
+    assert "Most is lost in W3" in drop.why
+
+
+def test_limits_are_the_jobs_own_where_it_has_some() -> None:
+    job = job_of(DIRECT, LAMP)
+    strict = replace(job, settings=Settings(drop_shares=(("lighting", 0.002),)))
+
+    def hand(one: Job) -> float:
+        return min(
+            c.in_hand for c in Analysis(one).sizings["W2"].criteria if c.name == "voltage drop"
+        )
+
+    assert hand(job) > 0 > hand(strict)
+    assert USES["lighting"].drop_share == 0.06
+
+
+def test_cranking_is_judged_where_it_flows() -> None:
+    job = job_of(
+        "D1/+ D3/30, D1/+ D2/30, D2/50 D3/50, E1 D1/-",
+        Device("D2", "Key", "switch", ("30", "15", "50"), (("30", "15"), ("30", "50"))),
+        Device("D3", "Starter", "starter", ("30", "50"), case="E1"),
+    )
+    analysis = Analysis(job)
+    assert analysis.crank_amps["W1"] > 100
+    # Nobody said what the cable is for, nor what it carries: it is judged while cranking.
+    criteria = {c.name: c for c in analysis.sizings["W1"].criteria}
+    assert not criteria["cranking"].passes  # 2.5 mm2
+    assert analysis.path_losses["W4"].state.name == "crank"
+    assert analysis.path_losses["W4"].use == "starter"
+
+
+# All at once
+
+
+wires_of = st.lists(
+    st.tuples(st.floats(0.2, 15), st.floats(0.3, 8), st.sampled_from(["A85", "C125", "GPT", ""]),
+              st.sampled_from(["", "cabin", "exhaust"]), st.sampled_from(["", "one", "two"])),
+    min_size=1, max_size=10,
+)  # fmt: skip
+
+
+@settings(max_examples=25)
+@given(wires_of, st.sampled_from(["awg", "metric"]), st.booleans())
+def test_no_size_is_proposed_that_its_own_check_then_fails(
+    made: list[tuple[float, float, str, str, str]], system: str, failing: bool
+) -> None:
+    devices = tuple(
+        Device(f"D{n + 60}", f"Load {n}", "load", ("+", "-"), values=(("A", amps),))
+        for n, (amps, *_) in enumerate(made)
+    )
+    plus, minus = End("D1", "+"), End("D1", "-")
+    wires = [Wire("W900", plus, End("F1", "in"), size=metric(16), length_m=0.3, insulation="C125")]
+    for n, (_, length, kind, place, bundle) in enumerate(made):
+        fields = {"size": metric(0.5), "length_m": length, "insulation": kind, "place": place,
+                  "bundle": bundle}  # fmt: skip
+        wires.append(Wire(f"W{2 * n}", End("F1", "out"), End(f"D{n + 60}", "+"), **fields))  # type: ignore[arg-type]
+        wires.append(Wire(f"W{2 * n + 1}", End(f"D{n + 60}", "-"), minus, **fields))  # type: ignore[arg-type]
+    battery = Device("D1", "Battery", "battery", ("+", "-"))
+    job = Job("x", devices=(battery, *devices), wires=tuple(wires),
+              fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
+              bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")))  # fmt: skip
+    changes = resizes(job, lambda one: Analysis(one).questions, system, failing_only=failing)  # type: ignore[arg-type]
+    after = Analysis(resized(job, changes)).sizings
+    for one in changes:
+        assert after[one.wire].passes, one
+    # Nor for one wire by itself.
+    for code, asked in list(Analysis(job).questions.items())[:3]:
+        size = smallest(asked, system)  # type: ignore[arg-type]
+        if size is not None:
+            assert Analysis(change_wire(job, code, size=size)).sizings[code].passes, code
+
+
+# In the window
+
+
+def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> None:
+    store, hand = demo_window.store, demo_window.in_hand
+    demo_window.hand.pick("W58")
+    type_field(hand.fields["Place"], "exhaust")
+    type_field(hand.fields["Bundle"], "Lamps")
+    type_field(hand.fields["Duty"], "30 s / 300 s")
+    wire = store.job.wire("W58")
+    assert wire is not None
+    assert (wire.place, wire.bundle, wire.on_s, wire.rest_s) == ("exhaust", "Lamps", 30, 300)
+    assert store.analysis.questions["W58"].ambient_c == 110
+    type_field(hand.fields["Place"], "the moon")
+    assert "no place known here" in hand.notice.text()
+    type_field(hand.fields["Duty"], "now and then")
+    assert "15 s / 60 s" in hand.notice.text()
+    assert store.job.wire("W58") == wire
+
+
+def test_awg_and_metric_of_one_copper_are_as_warm() -> None:
+    # 14 AWG is 2.08 mm2: between 2 and 2.5 mm2 whatever lies round it.
+    around = arounds([Core(metric(1), insulation("C125"), 5.0)] * 6)[0]
+    hot = [
+        hottest_c(Core(size, insulation("C125"), 15), 60, around)
+        for size in (metric(2.5), awg(14), metric(2))
+    ]
+    assert hot == sorted(hot)
+    assert math.isfinite(resistance_ohm_per_m(awg(14), hot[1]))
