@@ -9,6 +9,7 @@ from typing import Any
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
+from msgspec.structs import replace
 
 from large import large_job
 from molvik.analysis import Analysis
@@ -17,6 +18,7 @@ from molvik.files.package import open_job, save_job
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
+from molvik.model.parts import Bundle
 
 
 @pytest.fixture(scope="session")
@@ -274,6 +276,19 @@ def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> N
 def test_size_1000_wires(benchmark: Any) -> None:
     """Every criterion of each. Target: 1 s."""
     job = large_job(1000)
+
+    def fresh() -> tuple[tuple[Analysis], dict[str, Any]]:
+        return (Analysis(job),), {}
+
+    assert benchmark.pedantic(lambda one: one.sizings, setup=fresh, rounds=5)
+
+
+def test_size_1000_wires_in_bundles(benchmark: Any) -> None:
+    """The same, in bundles of forty under a covering. Target: 1 s."""
+    plain = large_job(1000)
+    lying = tuple(replace(w, bundle=f"B{at // 40}") for at, w in enumerate(plain.wires))
+    covers = tuple(Bundle(f"B{at}", covering="tape") for at in range(25))
+    job = replace(plain, wires=lying, bundles=covers)
 
     def fresh() -> tuple[tuple[Analysis], dict[str, Any]]:
         return (Analysis(job),), {}

@@ -12,7 +12,7 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
     os.environ[name] = FOLDER
 
 from PySide6.QtCore import QSettings
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QScrollArea
 
 from molvik.circuits.blocks import BLOCKS
 from molvik.circuits.states import CRANK, RUNNING
@@ -25,6 +25,7 @@ from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.pinouts.variants import VariantsDialog
+from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.sums import SumsDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
@@ -58,13 +59,13 @@ def main() -> None:
         (0, "X1", "survey"),
         (1, "C2/15", "pinouts"),
         (3, "W21", "circuits"),
-        (4, "W42", "sizes"),
         (6, "W56", "proving"),
         (7, "W42", "sheets"),
     ):
         window.go(stage)
         window.hand.pick(subject)
         take(name)
+    sizing(window, take)
     alive(window, take)
     sums = SumsDialog(window)
     sums.field.setText("14 awg 5 m 12 A")
@@ -97,6 +98,23 @@ def main() -> None:
     dialog.reject()
     repinning(window, take)
     window.close()
+
+
+def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
+    """Take the pictures of all wires in one table, and of the working of one."""
+    window.go(4)
+    window.hand.pick("W57")
+    page = window.pages[4]
+    assert isinstance(page, SizesPage)
+    page.tabs.setCurrentIndex(1)
+    take("sizes")
+    page.tabs.setCurrentIndex(0)
+    settle()
+    working = page.tabs.widget(0)
+    assert isinstance(working, QScrollArea)
+    bar = working.verticalScrollBar()
+    bar.setValue(bar.maximum())
+    take("sizes-wire")
 
 
 def alive(window: MainWindow, take: Callable[[str], None]) -> None:
@@ -138,8 +156,6 @@ def repinning(window: MainWindow, take: Callable[[str], None]) -> None:
     window.files.open_demo("plover")
     settle(2)
     window.go(1)
-    window.hand.pick("C4/B2")
-    take("pinouts-letters")
     window.hand.pick("C2/43")
     page = window.pages[1]
     assert isinstance(page, PinoutsPage)

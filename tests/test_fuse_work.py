@@ -316,7 +316,7 @@ def test_the_loom_table_shows_all_wires_the_least_in_hand_first(demo_window: Mai
     assert hands[0] < 0
     assert cell(sizes.table, "W42", "Binds") == "voltage drop"
     assert cell(sizes.table, "W42", "Needs") == "4 mm²"
-    assert cell(sizes.table, "W42", "Fuse").startswith("-")
+    assert cell(sizes.table, "W42", "Fuse").startswith("−")
     sizes.table.pick("W6")
     demo_window.hand.pick("W6")
     sizes.tabs.setCurrentIndex(0)

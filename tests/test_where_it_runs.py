@@ -13,6 +13,7 @@ from scipy.integrate import solve_ivp
 from conftest import awg, metric, type_field
 from molvik.analysis import Analysis
 from molvik.circuits.network import Network
+from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
 from molvik.electrical.bundle import Around, Core, allowed_a, arounds, hottest_c
 from molvik.electrical.conductor import (
@@ -352,3 +353,28 @@ def test_awg_and_metric_of_one_copper_are_as_warm() -> None:
     ]
     assert hot == sorted(hot)
     assert math.isfinite(resistance_ohm_per_m(awg(14), hot[1]))
+
+
+def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
+    store = demo_window.store
+    dialog = JobSettings(demo_window, store)
+    assert dialog.airs["exhaust"].text() == "110"
+    dialog.airs["exhaust"].setText("150")
+    dialog.shares["lighting"].setText("3 %")
+    dialog.accept()
+    assert store.job.settings.air_c == (("exhaust", 150.0),)
+    assert store.job.settings.drop_shares == (("lighting", 0.03),)
+    assert store.analysis.questions["W129"].ambient_c == 150
+    again = JobSettings(demo_window, store)
+    assert again.shares["lighting"].text() == "3"
+    for field, text, words in (
+        (again.shares["lighting"], "much", "no share of the voltage"),
+        (again.shares["lighting"], "0", "no share of the voltage"),
+        (again.airs["exhaust"], "900", "outside"),
+    ):
+        kept = field.text()
+        field.setText(text)
+        again.accept()
+        assert words in again.notice.text()
+        field.setText(kept)
+    again.reject()

@@ -1,12 +1,11 @@
 """What each circuit loses from the battery to its load and back, and what each wire adds to it."""
 
-import heapq
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, terminal
 from molvik.circuits.network import Network
-from molvik.circuits.paths import Ways, by_node
+from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import State
 from molvik.circuits.wiring import Link
@@ -98,10 +97,10 @@ def _ways(alive: Alive) -> Iterator[tuple[Device, str, str, list[Link]]]:
     if not alive.wiring.plus:
         return
     closed = by_node(link for link in alive.links if link.closed)
-    out = _tree(closed, alive.wiring.plus)
-    back = _tree(closed, alive.reference)
+    out = tree(closed, alive.wiring.plus)
+    back = tree(closed, alive.reference)
     for device, plus, minus in _loads(alive):
-        yield device, plus, minus, [*_way(out, plus), *_way(back, minus)]
+        yield device, plus, minus, [*way_to(out, plus), *way_to(back, minus)]
 
 
 def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:
@@ -144,30 +143,3 @@ def _length(network: Network, code: str) -> float:
 def _drop(volts: Mapping[str, float], link: Link) -> float:
     one, other = volts.get(link.a), volts.get(link.b)
     return 0.0 if one is None or other is None else abs(one - other)
-
-
-def _tree(known: Ways, begin: str) -> dict[str, Link | None]:
-    """Return how each node is reached from one by the way of least resistance."""
-    queue: list[tuple[float, str]] = [(0.0, begin)]
-    cost = {begin: 0.0}
-    came: dict[str, Link | None] = {begin: None}
-    while queue:
-        spent, node = heapq.heappop(queue)
-        if spent > cost[node]:
-            continue
-        for link in known.get(node, []):
-            other = link.b if link.a == node else link.a
-            dearer = spent + link.ohm + 1e-9
-            if dearer < cost.get(other, float("inf")):
-                cost[other], came[other] = dearer, link
-                heapq.heappush(queue, (dearer, other))
-    return came
-
-
-def _way(came: dict[str, Link | None], node: str) -> list[Link]:
-    """Return the links from a node back to the root of a tree, none where it is not reached."""
-    found: list[Link] = []
-    while (link := came.get(node)) is not None:
-        found.append(link)
-        node = link.a if link.b == node else link.b
-    return found

@@ -94,6 +94,33 @@ def _cost(link: Link) -> float:
     return BROKEN_COSTS if link.ohm >= 1e9 else OPEN_COSTS
 
 
+def tree(known: Ways, begin: str) -> dict[str, Link | None]:
+    """Return by which link each node is reached from one, by the way of least resistance."""
+    queue: list[tuple[float, str]] = [(0.0, begin)]
+    cost = {begin: 0.0}
+    came: dict[str, Link | None] = {begin: None}
+    while queue:
+        spent, node = heapq.heappop(queue)
+        if spent > cost[node]:
+            continue
+        for link in known.get(node, []):
+            other = link.b if link.a == node else link.a
+            dearer = spent + link.ohm + 1e-9
+            if dearer < cost.get(other, float("inf")):
+                cost[other], came[other] = dearer, link
+                heapq.heappush(queue, (dearer, other))
+    return came
+
+
+def way_to(came: dict[str, Link | None], node: str) -> list[Link]:
+    """Return the links from a node back to the root of a tree, none where it is not reached."""
+    found: list[Link] = []
+    while (link := came.get(node)) is not None:
+        found.append(link)
+        node = link.a if link.b == node else link.b
+    return found
+
+
 def reached(known: Ways, begin: Iterable[str], *, closed: bool = False) -> set[str]:
     """Return every node that links lead to, loads left out; only closed links if asked."""
     seen = set(begin)

@@ -1,12 +1,22 @@
 """The job's title and the settings that hold for all of it."""
 
-from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QLineEdit,
+    QTabWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.quantities import read_length_m, read_temperature_c
+from molvik.reference.limits import USES
+from molvik.reference.places import PLACES
 from molvik.survey.school import CRIMPED, LIKE, SOLDERED
 
 
@@ -41,15 +51,32 @@ class JobSettings(QDialog):
         self.hour.setToolTip("What an hour of your work costs, for the quote: 60")
         self.currency = QLineEdit(settings.currency)
         self.currency.setToolTip("EUR, GBP, …; prices in another are named but not added up")
+        self.airs: dict[str, QLineEdit] = {}
+        own_air = dict(settings.air_c)
+        for place in PLACES.values():
+            if place.code:
+                field = QLineEdit(f"{own_air.get(place.code, place.air_c):g}")
+                field.setToolTip(f"The air {place.name}, °C, on a hot day: {place.air_c:g} usually")
+                self.airs[place.code] = field
+        self.shares: dict[str, QLineEdit] = {}
+        own_share = dict(settings.drop_shares)
+        for use in USES.values():
+            if use.code != "screen":
+                box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
+                box.setToolTip(
+                    "How much the whole path may lose, supply and return, as a share of the "
+                    f"system voltage: {use.drop_share:.3g} of it usually (common practice)"
+                )
+                self.shares[use.code] = box
         self.school = label("", "faint", wrap=True)
-        for box in (self.joints, self.standard):
-            box.currentTextChanged.connect(lambda _: self._explain())
+        for chosen in (self.joints, self.standard):
+            chosen.currentTextChanged.connect(lambda _: self._explain())
         form = QFormLayout()
-        for name, field in (
+        for name, entry in (
             ("Title", self.title),
             ("Below it", self.subtitle),
             ("System voltage", self.volts),
-            ("Air temperature, °C", self.ambient),
+            ("Air in the engine bay, °C", self.ambient),
             ("Say", self.earth),
             ("Joints", self.joints),
             ("Joints apart, mm", self.stagger),
@@ -57,14 +84,25 @@ class JobSettings(QDialog):
             ("Price of an hour", self.hour),
             ("Currency", self.currency),
         ):
-            field.setAccessibleName(name)
-            form.addRow(name, field)
+            entry.setAccessibleName(name)
+            form.addRow(name, entry)
+        heat = QFormLayout()
+        for code, field in self.airs.items():
+            _named(heat, f"Air, {PLACES[code].name}, °C", field)
+        for code, field in self.shares.items():
+            _named(heat, f"May be lost, {USES[code].name}, %", field)
+        first, second = QWidget(), QWidget()
+        first.setLayout(form)
+        second.setLayout(heat)
+        self.tabs = QTabWidget()
+        self.tabs.addTab(first, "Job")
+        self.tabs.addTab(second, "Heat and drop")
         self.notice = Notice()
         keep = button("Keep", "Put it into the job (Enter)", self.accept, "action")
         keep.setDefault(True)
         whole = QVBoxLayout(self)
-        whole.addLayout(form)
-        whole.addWidget(self.school)
+        whole.addWidget(self.tabs)
+        form.addRow(self.school)
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
         self._explain()
@@ -75,12 +113,28 @@ class JobSettings(QDialog):
         standard = self.standard.currentText()
         self.school.setText(f"{self.joints.currentText()}: {made}\n{standard}: {LIKE[standard]}")
 
+    def _airs(self) -> tuple[tuple[str, float], ...]:
+        """Return the airs that are not the usual ones."""
+        typed = {code: read_temperature_c(field.text()) for code, field in self.airs.items()}
+        return tuple((code, air) for code, air in typed.items() if air != PLACES[code].air_c)
+
+    def _shares(self) -> tuple[tuple[str, float], ...]:
+        """Return the limits of drop that are not the usual ones."""
+        typed = {code: _share(field.text()) for code, field in self.shares.items()}
+        return tuple(
+            (code, share)
+            for code, share in typed.items()
+            if abs(share - USES[code].drop_share) > 1e-9
+        )
+
     def accept(self) -> None:
         """Put the settings into the job."""
         try:
             ambient = read_temperature_c(self.ambient.text())
             hour_price = _price(self.hour.text())
             apart = read_length_m(f"{self.stagger.text()} mm")
+            airs = self._airs()
+            shares = self._shares()
 
             def change(job: Job) -> Job:
                 job = edits.rename(job, self.title.text(), self.subtitle.text())
@@ -88,6 +142,8 @@ class JobSettings(QDialog):
                     job,
                     system_v=self.volts.currentData(),
                     ambient_c=ambient,
+                    air_c=airs,
+                    drop_shares=shares,
                     earth_word=self.earth.currentText(),
                     joints=self.joints.currentText(),
                     stagger_m=apart,
@@ -101,6 +157,22 @@ class JobSettings(QDialog):
             self.notice.say(str(error))
             return
         super().accept()
+
+
+def _named(form: QFormLayout, name: str, field: QLineEdit) -> None:
+    field.setAccessibleName(name)
+    form.addRow(name, field)
+
+
+def _share(text: str) -> float:
+    """Return a typed share in per cent as a number to one."""
+    try:
+        share = float(text.strip().rstrip("%").replace(",", ".")) / 100
+    except ValueError:
+        share = -1.0
+    if not 0 < share <= 1:
+        raise ValueError(f"“{text.strip()}” is no share of the voltage. Type for example 6.")
+    return share
 
 
 def _price(text: str) -> float:

@@ -4,9 +4,10 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.paths import by_node, path
+from molvik.circuits.network import Network
+from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.states import RUN
-from molvik.circuits.wiring import wiring
+from molvik.circuits.wiring import Link, wiring
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import carries_share, slowest_s
 from molvik.findings.finding import Finding
@@ -57,10 +58,12 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
 def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A long unfused cable to the first fuse needs a look."""
     told: set[str] = set()
+    made = wiring(analysis.network, RUN)
+    known = tree(by_node(made.fixed), made.plus)
     for wire, to_fuse in _unfused(analysis):
         if not to_fuse or wire.length_m is None:
             continue
-        way = _from_battery(analysis, wire)
+        way = _from_battery(analysis.network, known, wire)
         lengths = {one.code: one.length_m or 0.0 for one in way}
         total = sum(lengths.values())
         if total <= NEAR_M or wire.code in told:
@@ -90,17 +93,13 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         )
 
 
-def _from_battery(analysis: Analysis, wire: Wire) -> list[Wire]:
+def _from_battery(network: Network, known: dict[str, Link | None], wire: Wire) -> list[Wire]:
     """Return the wires from the battery to the end of one, in their order; itself at least."""
-    made = wiring(analysis.network, RUN)
-    known = by_node(made.fixed)
-    ways = [path(known, made.plus, str(end)) for end in wire.ends] if made.plus else []
     found = [
-        [analysis.network.wires[link.part] for link in way if link.what == "wire"]
-        for way in ways
-        if way is not None
+        [network.wires[link.part] for link in way_to(known, str(end))[::-1] if link.what == "wire"]
+        for end in wire.ends
     ]
-    return max(found, key=len, default=[wire]) or [wire]
+    return max(found, key=len) or [wire]
 
 
 def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]:

@@ -32,6 +32,11 @@ CRANKS_MORE = 1.05
 """A wire that carries this many times its load while cranking is judged for that as well."""
 
 
+NOT_BLAMED = 0.05
+"""A wire that loses less than this share of what its path may lose is not what is wrong with it
+(our choice)."""
+
+
 class Question(NamedTuple):
     """What is asked of a wire. None means not known yet.
 
@@ -39,6 +44,7 @@ class Question(NamedTuple):
     is no fuse, None when the battery does not reach it. place: where it runs. around: its bundle.
     duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
     cranking, A. path: the path it hurts most, path_use: what that is for.
+    solved: nobody typed the load, so that it goes with the voltage it gets.
     """
 
     load_a: float | None
@@ -57,6 +63,7 @@ class Question(NamedTuple):
     crank_a: float | None = None
     path: PathLoss | None = None
     path_use: Use | None = None
+    solved: bool = False
 
     @property
     def mean_a(self) -> float | None:
@@ -160,6 +167,7 @@ def question(
         crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
         path,
         None if path is None else use_of(settings, path.use),
+        wire.load_a is None,
     )
 
 
@@ -185,9 +193,10 @@ def judge(size: WireSize, asked: Question) -> Sizing:
     if asked.load_a is None:
         unknown.append("the current it carries")
     else:
-        criteria.append(_heat(size, asked, asked.load_a))
+        grown = _grown(size, asked)
+        criteria.append(_heat(size, grown, grown.load_a or 0.0))
         if asked.contacts:
-            criteria.append(_contact(asked.contacts, asked.mean_a or 0.0))
+            criteria.append(_contact(asked.contacts, grown.mean_a or 0.0))
         if asked.length_m is None:
             unknown.append("its length")
         else:
@@ -343,17 +352,26 @@ def _draws_more(size: WireSize, asked: Question, length_m: float) -> float:
     return 1.0 + max(0.0, saved) / left if left > 0 else 1.0
 
 
+def _grown(size: WireSize, asked: Question) -> Question:
+    """Return the question with the currents that flow when the wire has another size."""
+    more = 1.0 if asked.length_m is None else _draws_more(size, asked, asked.length_m)
+    if more == 1.0 or asked.load_a is None:
+        return asked
+    around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * more**2)
+    return asked._replace(load_a=asked.load_a * (more if asked.solved else 1.0), around=around)
+
+
 def _may_lose_v(asked: Question, more: float = 1.0) -> float:
     """Return what the wire alone may lose, V.
 
-    What the rest of its path leaves, or its own share by length where that is more: the wire is
-    not blamed for the others. Without a known path half of the limit: the return loses as much.
-    more: how many times the current flows that was solved.
+    What the rest of its path leaves, or its own share by length where that is more: it is not
+    blamed for the others, nor for next to nothing. Without a known path half of the limit: the
+    return loses as much. more: how many times the current flows that was solved.
     """
     limit, path = _limit_v(asked), asked.path
     if path is None:
         return limit / 2
-    return max(limit - path.rest_v * more, limit * path.share)
+    return max(limit - path.rest_v * more, limit * max(path.share, NOT_BLAMED))
 
 
 def _drop(size: WireSize, asked: Question, load_a: float, length_m: float) -> Criterion:

@@ -30,7 +30,7 @@ def columns(look: Look) -> list[Column[Wire]]:
     def criterion(wire: Wire, name: str) -> str:
         found = sizing(wire)
         one = next((c for c in found.criteria if c.name == name), None) if found else None
-        return "" if one is None else f"{one.in_hand:+.0%}"
+        return "" if one is None else share_text(one.in_hand)
 
     def number(wire: Wire, name: str) -> float:
         found = sizing(wire)
@@ -66,11 +66,11 @@ def columns(look: Look) -> list[Column[Wire]]:
                role=lambda w: _role(sizing(w)),
                tip="What is left of the limit that is nearest: the least first"),
         Column("Wire", lambda w: w.code, width=56, mono=True, tip="Enter shows its working"),
-        Column("Function", lambda w: w.function, width=176),
+        Column("Function", lambda w: w.function, width=164),
         Column("Size", lambda w: str(w.size or ""), width=84,
                sort=lambda w: area_mm2(w.size) if w.size else 0.0),
         Column("Needs", least, width=84, tip="The smallest size of its own system that passes"),
-        Column("Binds", binds, width=92, tip="The criterion with the least in hand"),
+        Column("Binds", binds, width=104, tip="The criterion with the least in hand"),
         Column("Current", lambda w: f"{current(w):.3g} A" if current(w) else "", width=72,
                sort=current, tip="As typed, or in its worst state"),
         Column("Copper", lambda w: "" if (c := hot(w)) is None else f"{c:.0f} °C", width=70,
@@ -89,7 +89,12 @@ def _hand_words(found: Sizing | None) -> str:
     tight = found.binding
     if found.passes and found.unknown:
         return "unknown"
-    return "" if tight is None else f"{tight.in_hand:+.0%}"
+    return "" if tight is None else share_text(tight.in_hand)
+
+
+def share_text(share: float) -> str:
+    """Write a share of a limit that is free, with a true minus where it is overdrawn."""
+    return f"{share:.0%}".replace("-", "−")
 
 
 def _role(found: Sizing | None) -> str:

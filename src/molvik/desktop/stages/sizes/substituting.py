@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
 from molvik.desktop.facts import FactList
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, choice, label, row
+from molvik.desktop.widgets.small import Notice, button, choice, label, row, set_role
 from molvik.model import edits
 from molvik.model.parts import WireSize
 from molvik.pinouts.colours import read_any_colour
@@ -91,6 +91,7 @@ class SubstituteDialog(QDialog):
         self.found = found
         will = "will do" if found.will_do else "will not do"
         self.verdict.setText(f"{size} {kind.name} {will} in the place of {wire.size or 'none'}.")
+        set_role(self.verdict, "proved" if found.will_do else "bad")
         self.facts.show_facts(list(in_words(found)))
         self.act.setEnabled(True)
 
