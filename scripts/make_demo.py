@@ -313,9 +313,9 @@ F1 out |D5 M8 |Main fuse to fuse box     |RD   |16 mm2  |SGX |0.9 |60  |        
 D19 2  |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
 F8 out |D2 B+ |Alternator output         |RD   |35 mm2  |SGX |1.1 |110 |charging|
 D5 M8  |F2 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|60  |        |bar link
-F2 in  |F5 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|40  |        |bar link
-F5 in  |F6 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|30  |        |bar link
-F6 in  |F7 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|20  |        |bar link
+F2 in  |F5 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|55  |        |bar link
+F5 in  |F6 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|46  |        |bar link
+F6 in  |F7 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|40  |        |bar link
 F2 out |K1 30 |Main relay feed           |RD/BU|4 mm2   |C125|0.4 |18  |ecu     |
 F9 out |C2 1  |ECU supply                |RD/WH|1.5 mm2 |C125|1.2 |4   |ecu     |
 F6 out |C2 52 |ECU permanent supply      |RD   |0.75 mm2|C125|1.3 |0.1 |ecu     |
@@ -343,7 +343,7 @@ C7 2   |S2    |Coolant sensor return     |BK/YE|0.5 mm2 |C125|0.6 |0.01|sensor  
 S2     |C2 24 |Sensor return             |BK/YE|0.5 mm2 |C125|0.5 |0.02|sensor  |
 C2 68  |S3    |Power earth 1             |BK   |1 mm2   |C125|0.3 |6   |ecu     |
 C2 69  |S3    |Power earth 2             |BK   |1 mm2   |C125|0.3 |6   |ecu     |
-S3     |E1    |ECU earths                |BK   |2.5 mm2 |C125|0.9 |12  |ecu     |
+S3     |E1    |ECU earths                |BK   |4 mm2   |C125|0.9 |17  |ecu     |
 K1 85  |C2 2  |Main relay driver         |GN/RD|0.5 mm2 |C125|1.3 |0.2 |        |
 C3 2   |K1 86 |Main relay coil           |BK/RD|0.75 mm2|C125|0.7 |0.2 |        |
 F5 out |K2 30 |Pump relay feed           |RD/BK|2.5 mm2 |C125|0.3 |9   |pump    |
@@ -375,7 +375,7 @@ F3 out |K3 30 |Injector relay feed       |RD/YE|1.5 mm2 |C125|0.3 |5   |        
 D4 75  |C4 7  |Injector relay coil, cab  |BU/RD|0.75 mm2|C125|0.9 |0.2 |        |fed from accessory
 C3 7   |K3 86 |Injector relay coil       |BU/RD|0.75 mm2|C125|0.7 |0.2 |        |
 K3 85  |E1    |Injector relay earth      |BK   |0.75 mm2|C125|0.8 |0.2 |        |
-F7 in  |F10 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|18  |        |bar link
+F7 in  |F10 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|25  |        |bar link
 F10 out|K4 30 |Left fan feed             |RD/VT|2.5 mm2 |C125|0.3 |9   |pump    |
 F10 out|K5 30 |Right fan feed            |RD/VT|2.5 mm2 |C125|0.3 |9   |pump    |
 K4 87  |D20 + |Left fan                  |VT/WH|2.5 mm2 |C125|1.4 |9   |pump    |
@@ -404,7 +404,7 @@ D24 S  |C4 9  |Engine speed, cab         |PK/BK|0.75 mm2|C125|0.9 |0.02|        
 C3 9   |C2 48 |Engine speed              |PK/BK|0.5 mm2 |C125|1.2 |0.02|        |
 D25 -  |C4 10 |Oil lamp, cab             |GN   |0.75 mm2|C125|0.9 |0.2 |        |
 C3 10  |D26 1 |Oil lamp                  |GN   |0.75 mm2|C125|1.4 |0.2 |        |
-F10 in |F14 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|1   |        |bar link
+F10 in |F14 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|4   |        |bar link
 F14 out|C3 11 |Diagnosis feed            |RD/GY|0.75 mm2|C125|0.8 |0.5 |        |
 C4 11  |D29 16|Diagnosis feed, cab       |RD/GY|0.75 mm2|C125|0.6 |0.5 |        |
 D29 4  |E2    |Diagnosis earth           |BN   |0.75 mm2|C125|0.9 |0.5 |        |

@@ -28,6 +28,8 @@ from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse, Grid, W
 # Shared machines stall; what is tested is right and wrong, not time.
 settings.register_profile("molvik", deadline=None, max_examples=60)
 settings.load_profile("molvik")
+for waits in (QtBot.waitUntil, QtBot.waitSignal):
+    (waits.__kwdefaults__ or {}).update(timeout=60_000)
 
 
 @pytest.fixture(autouse=True)
@@ -129,7 +131,7 @@ def looked_over(qtbot: QtBot, window: MainWindow) -> None:
             and window.strip.counts["stop"].text() != "…"
             and find_all in window.store.analysis._kept
         ),
-        timeout=10_000,
+        timeout=60_000,
     )
     qtbot.wait(20)
 

@@ -224,6 +224,24 @@ def test_all_the_cable_before_the_first_fuse_counts_and_how_to_shorten_it_is_sai
     assert "far-fuse" not in found(near)
 
 
+def test_a_typed_current_that_is_too_small_is_told() -> None:
+    job = job_of(DIRECT, Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 8.0),)))
+    low = change_wire(job, "W2", load_a=3.0)
+    assert found(low)["current-differs"][0].subject == "W2"
+    assert "8" in found(low)["current-differs"][0].what
+    assert "current-differs" not in found(change_wire(job, "W2", load_a=8.0))
+
+
+def test_the_fuse_that_is_advised_bears_the_start_of_the_load(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W118")  # the wiper motor
+    texts = [value.text() for _, value in sizes.advice._rows if not value.isHidden()]
+    advised = next(text for text in texts if "carries the load" in text)
+    assert "its start of 2" in advised
+    rating = float(advised.split()[0])
+    assert bears_inrush("blade", rating, (20, 0.08))
+
+
 # Another wire in its place
 
 

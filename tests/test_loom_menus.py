@@ -225,7 +225,7 @@ def test_stripping_down_is_seen_before_it_is_done_and_undone(
             item.setCheckState(Qt.CheckState.Checked)
     assert not dialog.act.isEnabled()
     dialog.look.click()
-    qtbot.waitUntil(lambda: dialog.plan is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: dialog.plan is not None, timeout=90_000)
     plan = dialog.plan
     assert plan is not None
     assert "Nothing has been taken out yet" in dialog.about.text()

@@ -38,7 +38,7 @@ def add(qtbot: QtBot, window: MainWindow, *paths: Path) -> None:
         window.beside.ask_photos()
     finally:
         QFileDialog.getOpenFileNames = original  # type: ignore[method-assign]
-    qtbot.waitUntil(lambda: len(window.store.job.photos) > before, timeout=10_000)
+    qtbot.waitUntil(lambda: len(window.store.job.photos) > before, timeout=60_000)
 
 
 def large(window: MainWindow, at: int = 0) -> PhotoWindow:
@@ -175,7 +175,7 @@ def test_importing_fifty_photos_shows_progress_and_can_be_stopped(
     assert desk is not None
     assert desk.progress is not None
     assert desk.progress.maximum() == 50
-    qtbot.waitUntil(lambda: len(demo_window.store.job.photos) == 54, timeout=20_000)
+    qtbot.waitUntil(lambda: len(demo_window.store.job.photos) == 54, timeout=60_000)
     assert demo_window.store.history.undoText() == "50 photos of the job"
 
     def reads(paths: Any, box: Any, stop: Any, told: Any) -> Any:

@@ -41,6 +41,7 @@ RULES: tuple[Rule, ...] = (
     sizing.undersized,
     sizing.loses_too_much_voltage,
     sizing.terminal_overloaded,
+    sizing.carries_more_than_was_typed,
     sizing.cannot_be_judged,
     protection.no_fuse,
     protection.long_way_to_the_first_fuse,

@@ -7,6 +7,9 @@ from molvik.findings.finding import Finding
 from molvik.model.parts import WireSize
 from molvik.sizes.wire import Criterion, Question, smallest
 
+MORE = 1.25
+"""From this many times the typed current on, what is solved is told (our choice)."""
+
 
 def _failed(analysis: Analysis, name: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
     for code, sizing in analysis.sizings.items():
@@ -82,6 +85,24 @@ def terminal_overloaded(analysis: Analysis) -> Iterator[Finding]:
             f"{code} carries {terminal.has} through a terminal made for {terminal.limit}.",
             "Terminals brown and then melt their housing long before the wire gets warm.",
             "Use a larger contact, or share the load between two cavities meant for it.",
+        )
+
+
+def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
+    """A wire that carries more than somebody typed needs a look: it is judged by what was typed."""
+    for wire in analysis.job.wires:
+        solved = analysis.worst_amps.get(wire.code, 0.0)
+        if wire.load_a is None or solved < MORE * wire.load_a or solved - wire.load_a < 0.5:
+            continue
+        yield Finding(
+            "current-differs",
+            "look",
+            "sizes",
+            wire.code,
+            f"{wire.code} is judged by the {wire.load_a:g} A that were typed, but carries "
+            f"{solved:.3g} A in its worst state.",
+            "Loads were added behind it, or another way for their current is missing.",
+            "Type the larger figure, or none: then it is judged by what it carries.",
         )
 
 

@@ -9,10 +9,11 @@ from molvik.circuits.loss import fuses_before
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s
-from molvik.model.parts import End, Fuse
+from molvik.model.parts import Device, End, Fuse
 from molvik.reference.devices import value
 from molvik.reference.fuses import INRUSH
 from molvik.reference.limits import CRANK_S
+from molvik.sizes.wire import Question
 
 STEPS = 60
 
@@ -69,6 +70,24 @@ def alone_up_to_a(near: Fuse, before: Fuse) -> float:
     return math.inf
 
 
+def starts_with(network: Network, asked: Question) -> tuple[float, float] | None:
+    """Return what a wire's load begins with, A, and for how long, s; None where that is no more.
+
+    Of all loads through the wire the one at the end of the path it hurts most.
+    """
+    device = network.parts.get(asked.path.device) if asked.path else None
+    if not isinstance(device, Device) or device.kind not in INRUSH or asked.path is None:
+        return None
+    return _inrush(device, min(asked.path.amps, asked.load_a or math.inf), asked.system_v)
+
+
+def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]:
+    times, seconds = INRUSH[device.kind]
+    if device.kind == "motor":
+        times = value(device, "inrush times", system_v)
+    return amps * times, seconds
+
+
 def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
     """Return what each fuse has to bear, from the states a vehicle is used in."""
     job = network.job
@@ -92,11 +111,9 @@ def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
             device = devices[code]
             if device.kind not in INRUSH or alive.state.shortly:
                 continue
-            times, seconds = INRUSH[device.kind]
-            if device.kind == "motor":
-                times = value(device, "inrush times", job.settings.system_v)
+            starts, seconds = _inrush(device, amps, job.settings.system_v)
             for one in fuses:
-                whole = max(0.0, through[one] - amps) + amps * times
+                whole = max(0.0, through[one] - amps) + starts
                 amps_so_far, time_so_far, _ = hardest.get(one, (0.0, 0.0, ""))
                 if whole**2 * seconds > amps_so_far**2 * time_so_far:  # what heats the fuse most
                     hardest[one] = whole, seconds, device.name or code

@@ -24,6 +24,7 @@ from molvik.model.parts import Wire, WireSize
 from molvik.reference.places import COVERING_MM, PLACES
 from molvik.sizes.bundles import together
 from molvik.sizes.curves import curves
+from molvik.sizes.fuses import starts_with
 from molvik.sizes.short import far_short
 from molvik.sizes.wire import Question, Sizing, fuse_for, judge, largest_fuse_a, smallest
 
@@ -246,13 +247,15 @@ class SizesPage(StagePage):
                 at.setToolTip(f"Give {wire.code} this size (can be undone)")
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
-            fuse = fuse_for(wire.size, asked)
+            inrush = starts_with(self.analysis.network, asked)
+            fuse = fuse_for(wire.size, asked, inrush)
             if asked.load_a is None:
                 words = "type the current to have one chosen"
             elif fuse is None:
                 words = "none both carries this load and protects this wire: take a thicker wire"
             else:
-                words = f"{fuse[1]:g} A {fuse[0]} carries the load and protects the wire"
+                start = f", its start of {inrush[0]:.0f} A too," if inrush else ""
+                words = f"{fuse[1]:g} A {fuse[0]} carries the load{start} and protects the wire"
             facts.append(("Fuse", words, ""))
             allowed = [
                 f"{largest_fuse_a(wire.size, asked, kind):.1f} A {kind}"
