@@ -309,7 +309,7 @@ WIRES = """
 D19 2  |F1 in |Battery to main fuse      |RD   |25 mm2  |SGX |0.35|60  |        |
 D19 2  |D3 30 |Starter cable             |RD   |50 mm2  |SGX |1.4 |180 |starter |
 D1 -   |E1    |Battery earth             |BK   |70 mm2  |SGX |0.8 |180 |starter |
-F1 out |D5 M8 |Main fuse to fuse box     |RD   |16 mm2  |SGX |0.9 |60  |        |
+F1 out |D5 M8 |Main fuse to fuse box     |RD   |25 mm2  |SGX |0.9 |60  |        |
 D19 2  |F8 in |Battery to charging fuse  |RD   |35 mm2  |SGX |0.3 |110 |charging|
 F8 out |D2 B+ |Alternator output         |RD   |35 mm2  |SGX |1.1 |110 |charging|
 D5 M8  |F2 in |Fuse box bar              |RD   |16 mm2  |C125|0.05|60  |        |bar link
@@ -423,7 +423,7 @@ K6 87  |D33 + |Horn                      |BK/YE|1.5 mm2 |C125|1.2 |4   |        
 D33 -  |E1    |Horn earth                |BK   |1.5 mm2 |C125|0.8 |4   |        |
 D4 75  |F15 in|Wiper fuse feed           |BU   |1.5 mm2 |C125|0.4 |4   |        |
 F15 out|D36 30|Wiper switch feed         |BK/GN|1.5 mm2 |C125|0.5 |4   |        |
-D36 53 |D35 53|Wiper motor               |BK/GN|1.5 mm2 |C125|1.8 |4   |        |
+D36 53 |D35 53|Wiper motor               |BK/GN|2.5 mm2 |C125|1.8 |4   |        |
 D35 31 |E2    |Wiper motor earth         |BN   |1.5 mm2 |C125|1.2 |4   |        |
 F11 in |F12 in|Fuse box bar              |RD   |16 mm2  |C125|0.05|4   |        |bar link
 F12 out|C3 13 |Brake lamp feed           |RD/WH|1.5 mm2 |C125|0.8 |3.5 |        |

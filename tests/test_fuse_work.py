@@ -33,9 +33,10 @@ from molvik.reference.copper import AWG_SIZES
 from molvik.reference.fuses import RATINGS_A, TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.sizes.fuses import alone_up_to_a
+from molvik.sizes.question import question
 from molvik.sizes.substitute import in_words, substitute
 from molvik.sizes.voltage import parts_then, wires_then, with_sizes
-from molvik.sizes.wire import judge, question, smallest
+from molvik.sizes.wire import judge, smallest
 from test_alive import DIRECT, LAMP, job_of
 
 # Common practice, with no source

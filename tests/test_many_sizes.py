@@ -17,9 +17,10 @@ from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse, SizeSystem
 from molvik.sizes.curves import curves, fuse_curve
+from molvik.sizes.question import Question, question
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import Question, judge, question
+from molvik.sizes.wire import judge
 from test_alive import DIRECT, job_of
 from test_heat_more import fed
 

@@ -14,15 +14,9 @@ from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import HEAT_MARGIN_K, USES
-from molvik.sizes.wire import (
-    Question,
-    drop_v,
-    fuse_for,
-    judge,
-    question,
-    smallest,
-    temperature_c,
-)
+from molvik.sizes.drop import drop_v
+from molvik.sizes.question import Question, question
+from molvik.sizes.wire import fuse_for, judge, smallest, temperature_c
 
 ASKED = Question(8.0, 2.0, 60.0, INSULATIONS["C125"], USES["pump"], 12.0)
 

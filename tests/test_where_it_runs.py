@@ -32,8 +32,9 @@ from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.bundles import together
+from molvik.sizes.question import question
 from molvik.sizes.resize import resized, resizes
-from molvik.sizes.wire import judge, question, smallest, temperature_c
+from molvik.sizes.wire import judge, smallest, temperature_c
 from test_alive import DIRECT, LAMP, job_of
 
 # Places
@@ -224,7 +225,7 @@ def test_a_duty_that_is_none_is_refused_in_words(text: str) -> None:
 
 def test_what_a_circuit_loses_is_what_its_wires_plugs_and_fuses_lose_by_hand() -> None:
     job = job_of(DIRECT, LAMP)
-    path = Analysis(job).path_losses["W2"]
+    (path,) = Analysis(job).path_losses["W2"]
     # 12.6 V over the battery's 12 mohm, four metres of 2.5 mm2, a 30 A fuse and the lamp's 6 ohm.
     wire = resistance_20_ohm_per_m(metric(2.5))
     amps = 12.6 / (0.012 + 4 * wire + 0.1 / 30 + 6.0)
@@ -255,6 +256,15 @@ def test_the_return_counts_and_the_wire_that_loses_is_the_one_that_fails() -> No
     assert "Most is lost in W3" in drop.why
 
 
+def test_a_load_so_starved_that_it_does_not_work_is_where_the_drop_counts_most() -> None:
+    job = job_of(DIRECT, Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 12.0),)))
+    job = change_wire(job, "W2", size=metric(0.35), length_m=12.0)
+    analysis = Analysis(job)
+    (path,) = analysis.path_losses["W2"]
+    assert path.lost_v > 0.3 * 12
+    assert not next(c for c in analysis.sizings["W2"].criteria if c.name == "voltage drop").passes
+
+
 def test_limits_are_the_jobs_own_where_it_has_some() -> None:
     job = job_of(DIRECT, LAMP)
     strict = replace(job, settings=Settings(drop_shares=(("lighting", 0.002),)))
@@ -279,8 +289,9 @@ def test_cranking_is_judged_where_it_flows() -> None:
     # Nobody said what the cable is for, nor what it carries: it is judged while cranking.
     criteria = {c.name: c for c in analysis.sizings["W1"].criteria}
     assert not criteria["cranking"].passes  # 2.5 mm2
-    assert analysis.path_losses["W4"].state.name == "crank"
-    assert analysis.path_losses["W4"].use == "starter"
+    path = analysis.path_losses["W4"][-1]
+    assert path.state.name == "crank"
+    assert path.use == "starter"
 
 
 # All at once

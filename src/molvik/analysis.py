@@ -19,7 +19,8 @@ from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 from molvik.sizes.bundles import lie_around
 from molvik.sizes.fuses import FuseWork, fuse_work
-from molvik.sizes.wire import Question, Sizing, judge, question, use_of
+from molvik.sizes.question import Question, question, use_of
+from molvik.sizes.wire import Sizing, judge
 from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
@@ -49,7 +50,7 @@ class Analysis:
         return {
             wire.code: question(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),
-                around.get(wire.code, ALONE), paths.get(wire.code),
+                around.get(wire.code, ALONE), paths.get(wire.code, ()),
             )
             for wire in self.job.wires
         }  # fmt: skip
@@ -77,8 +78,8 @@ class Analysis:
         }
 
     @cached_property
-    def path_losses(self) -> dict[str, PathLoss]:
-        """The path each wire hurts most, in the states a vehicle is used in."""
+    def path_losses(self) -> dict[str, tuple[PathLoss, ...]]:
+        """The paths each wire hurts most, in the states a vehicle is used in."""
         settings = self.job.settings
         alive = [self.alive(state) for state in self._solvable((RUN, CRANK, RUNNING))]
         return path_losses(

@@ -22,7 +22,8 @@ from molvik.model.parts import (
     WireSize,
 )
 from molvik.pinouts.geometry import cavities
-from molvik.sizes.wire import question, smallest
+from molvik.sizes.question import question
+from molvik.sizes.wire import smallest
 
 LEAST_MM2 = 0.75
 """Thinnest wire that is laid for anything but a signal, mm2 (our choice)."""

@@ -49,37 +49,40 @@ class PathLoss(NamedTuple):
 
 def path_losses(
     network: Network, states: Iterable[Alive], limit: Callable[[str], float]
-) -> dict[str, PathLoss]:
+) -> dict[str, tuple[PathLoss, ...]]:
     """Return, for each wire on the way to a load, the path that is nearest to its limit.
 
-    limit: the share of the voltage a use may lose. Cranking counts for the starter alone.
+    One of the lasting states, and one of cranking, which counts for the starter alone. limit: the
+    share of the voltage a use may lose.
     """
-    found: dict[str, PathLoss] = {}
-    tight: dict[str, float] = {}
+    found: dict[tuple[str, bool], PathLoss] = {}
+    tight: dict[tuple[str, bool], float] = {}
     for alive in states:
         volts = alive.solution.volts
         for device, plus, minus, links in _ways(alive):
             wires = [link for link in links if link.what == "wire"]
-            if not wires or plus not in volts or minus not in volts:
+            if not wires:
                 continue
             drops = {link.part: _drop(volts, link) for link in wires}
-            there = volts.get(alive.wiring.plus, 0.0) - volts[plus]
-            home = volts[minus] - volts.get(alive.reference, 0.0)
-            lost = abs(there) + abs(home)
+            lost = _between(volts, alive.wiring.plus, plus)
+            lost += _between(volts, minus, alive.reference)
             use = _use(network, device, wires)
             lengths = {link.part: _length(network, link.part) for link in wires}
             whole = sum(lengths.values())
             fixed = max(0.0, lost - sum(drops.values()))
             worst = max(drops, key=lambda code: drops[code])
             for code, own in drops.items():
-                ratio = lost / limit(use)
-                if ratio > tight.get(code, -1.0):
-                    tight[code] = ratio
+                ratio, at = lost / limit(use), (code, alive.state.shortly)
+                if ratio > tight.get(at, -1.0):
+                    tight[at] = ratio
                     amps = abs(alive.wire_amps.get(code, 0.0))
-                    found[code] = PathLoss(device.code, device.name, use, alive.state, lost, own,
+                    found[at] = PathLoss(device.code, device.name, use, alive.state, lost, own,
                                            amps, fixed, lengths[code] / whole if whole else 1.0,
                                            worst, drops[worst])  # fmt: skip
-    return found
+    both: dict[str, tuple[PathLoss, ...]] = {}
+    for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):
+        both[code] = (*both.get(code, ()), loss)
+    return both
 
 
 def fuses_before(alive: Alive) -> dict[str, tuple[tuple[str, ...], float]]:
@@ -100,11 +103,16 @@ def _ways(alive: Alive) -> Iterator[tuple[Device, str, str, list[Link]]]:
     out = tree(closed, alive.wiring.plus)
     back = tree(closed, alive.reference)
     for device, plus, minus in _loads(alive):
-        yield device, plus, minus, [*way_to(out, plus), *way_to(back, minus)]
+        # A side that a controller's driver switches is not followed through it.
+        supply, earth = plus if plus in out else "", minus if minus in back else ""
+        yield device, supply, earth, [*way_to(out, supply), *way_to(back, earth)]
 
 
 def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:
-    """Yield each load that works in a state with its two nodes; an alternator by its output."""
+    """Yield each load that takes a current in a state, however starved, with its two nodes.
+
+    An alternator by its output, a controller by its first supply and earth.
+    """
     shortly = alive.state.shortly
     for device in alive.job.devices:
         if device.kind == "alternator":
@@ -112,12 +120,13 @@ def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:
                 yield device, *ends_of(alive.wiring, device)
             continue
         load = alive.load.get(device.code)
-        if load is None or load.state != "alive" or shortly != (device.kind == "starter"):
+        if load is None or shortly != (device.kind == "starter"):
             continue
         if device.kind == "starter":
-            yield device, terminal(device, "30"), load.minus
+            if load.state == "alive":
+                yield device, terminal(device, "30"), load.minus
         elif device.kind == "controller":
-            for supply in device.supplies[:1]:
+            for supply in device.supplies[:1] if load.state == "alive" else ():
                 earth = device.earths[0] if device.earths else ""
                 yield device, terminal(device, supply), terminal(device, earth)
         elif load.amps >= LEAST_A:
@@ -141,5 +150,9 @@ def _length(network: Network, code: str) -> float:
 
 
 def _drop(volts: Mapping[str, float], link: Link) -> float:
-    one, other = volts.get(link.a), volts.get(link.b)
+    return _between(volts, link.a, link.b)
+
+
+def _between(volts: Mapping[str, float], a: str, b: str) -> float:
+    one, other = volts.get(a), volts.get(b)
     return 0.0 if one is None or other is None else abs(one - other)

@@ -148,12 +148,14 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         if one["before"]:
             most = one["alone_up_to_a"]
             up_to = "at any current" if most is None else f"up to {most:g} A"
-            words.append(f"opens before {one['before']} {up_to}")
+            first = f"opens before {one['before']} {up_to}"
+            words.append(first if most != 0 else f"{one['before']} may open first")
         print(f"{one['fuse']:5} {one['name']:24} {one['rating_a']:g} A {'; '.join(words)}")
     return 0
 
 
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.sizes.question import hand_text
     from molvik.sizes.short import far_short
     from molvik.sizes.wire import smallest, temperature_c
 
@@ -179,12 +181,11 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
                 "air_c": asked.ambient_c,
                 "bundle": asked.bundle or None,
                 "conductor_c": None if hot is None else round(hot, 1),
-                "path": None if asked.path is None else {
-                    "to": asked.path.device,
-                    "state": asked.path.state.name,
-                    "lost_v": round(asked.path.lost_v, 3),
-                    "worst": asked.path.worst,
-                },
+                "paths": [
+                    {"to": one.loss.device, "state": one.loss.state.name,
+                     "lost_v": round(one.loss.lost_v, 3), "worst": one.loss.worst}
+                    for one in asked.paths
+                ],
                 "smallest": {
                     "metric": str(smallest(asked, "metric") or "") or None,
                     "awg": str(smallest(asked, "awg") or "") or None,
@@ -209,7 +210,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         return 0
     for one in found:
         state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]
-        hand = f"{one['in_hand']:.0%} in hand" if one["in_hand"] is not None else ""
+        hand = "" if one["in_hand"] is None else hand_text(one["in_hand"])
         print(f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
               f"{one['binding'] or '–'} {hand}")  # fmt: skip
         if parsed.wire is not None:

@@ -43,7 +43,8 @@ from molvik.model.parts import (
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.fuses import BODY_COLOURS
-from molvik.sizes.wire import Sizing, drop_v, temperature_c
+from molvik.sizes.drop import drop_v
+from molvik.sizes.wire import Sizing, temperature_c
 
 
 class InHand(QWidget):

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.findings.finding import Finding
 from molvik.model.parts import WireSize
-from molvik.sizes.wire import Criterion, Question, smallest
+from molvik.sizes.question import Criterion, Question
+from molvik.sizes.wire import smallest
 
 MORE = 1.25
 """From this many times the typed current on, what is solved is told (our choice)."""

@@ -9,8 +9,9 @@ from molvik.electrical.transient import MELTS_C, seconds_to_c
 from molvik.model.parts import Fuse, Wire
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.sizes.fuses import FuseWork
+from molvik.sizes.question import Question
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import Question, around_c
+from molvik.sizes.wire import around_c
 
 FROM_S, TO_S = 0.01, 3600.0
 STEPS = 60

@@ -13,7 +13,7 @@ from molvik.model.parts import Device, End, Fuse
 from molvik.reference.devices import value
 from molvik.reference.fuses import INRUSH
 from molvik.reference.limits import CRANK_S
-from molvik.sizes.wire import Question
+from molvik.sizes.question import Question
 
 STEPS = 60
 
@@ -73,12 +73,13 @@ def alone_up_to_a(near: Fuse, before: Fuse) -> float:
 def starts_with(network: Network, asked: Question) -> tuple[float, float] | None:
     """Return what a wire's load begins with, A, and for how long, s; None where that is no more.
 
-    Of all loads through the wire the one at the end of the path it hurts most.
+    Of all loads through the wire the one at the end of the lasting path it hurts most.
     """
-    device = network.parts.get(asked.path.device) if asked.path else None
-    if not isinstance(device, Device) or device.kind not in INRUSH or asked.path is None:
+    path = next((one.loss for one in asked.paths if not one.loss.state.shortly), None)
+    device = network.parts.get(path.device) if path else None
+    if path is None or not isinstance(device, Device) or device.kind not in INRUSH:
         return None
-    return _inrush(device, min(asked.path.amps, asked.load_a or math.inf), asked.system_v)
+    return _inrush(device, min(path.amps, asked.load_a or math.inf), asked.system_v)
 
 
 def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]:
@@ -86,6 +87,12 @@ def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]
     if device.kind == "motor":
         times = value(device, "inrush times", system_v)
     return amps * times, seconds
+
+
+def _stress(fuse: Fuse, amps: float, seconds: float) -> tuple[float, float]:
+    """Return how near a current comes to opening a fuse at its quickest, to find the worst."""
+    soonest = quickest_s(fuse.kind, amps / fuse.rating_a)
+    return (seconds / soonest if soonest else 0.0), amps
 
 
 def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
@@ -114,8 +121,9 @@ def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
             starts, seconds = _inrush(device, amps, job.settings.system_v)
             for one in fuses:
                 whole = max(0.0, through[one] - amps) + starts
-                amps_so_far, time_so_far, _ = hardest.get(one, (0.0, 0.0, ""))
-                if whole**2 * seconds > amps_so_far**2 * time_so_far:  # what heats the fuse most
+                if _stress(known[one], whole, seconds) > _stress(
+                    known[one], *hardest.get(one, (0.0, 0.0, ""))[:2]
+                ):
                     hardest[one] = whole, seconds, device.name or code
     found = {}
     for code, fuse in known.items():

@@ -9,7 +9,8 @@ from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
 from molvik.model.parts import SizeSystem, Wire, WireSize
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.sizes.wire import Question, judge, smallest
+from molvik.sizes.question import Question
+from molvik.sizes.wire import judge, smallest
 
 Ask = Callable[[Job], Mapping[str, Question]]
 """What is asked of each wire of a job."""

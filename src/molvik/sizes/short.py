@@ -13,7 +13,7 @@ from molvik.electrical.transient import seconds_to_c
 from molvik.model.parts import Fuse, Wire
 from molvik.reference.devices import value
 from molvik.reference.insulation import insulation
-from molvik.sizes.wire import ambient_of
+from molvik.sizes.question import ambient_of
 
 
 class FarShort(NamedTuple):

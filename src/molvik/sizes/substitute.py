@@ -6,7 +6,8 @@ from molvik.electrical.conductor import area_mm2
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.parts import WireSize
 from molvik.reference.insulation import Insulation
-from molvik.sizes.wire import Question, Sizing, judge
+from molvik.sizes.question import Question
+from molvik.sizes.wire import Sizing, judge
 
 
 class Substitute(NamedTuple):

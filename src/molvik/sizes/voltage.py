@@ -12,7 +12,9 @@ from msgspec.structs import replace
 from molvik.circuits.network import Network
 from molvik.model.job import Job
 from molvik.model.parts import SizeSystem, WireSize
-from molvik.sizes.wire import Question, drop_v, judge, smallest
+from molvik.sizes.drop import drop_v
+from molvik.sizes.question import Question
+from molvik.sizes.wire import judge, smallest
 
 WORDS: dict[str, str] = {
     "battery": "another battery: {cells} cells for {volts:g} V, with as many watt-hours.",
@@ -67,14 +69,18 @@ def at_voltage(asked: Question, volts: float) -> Question:
         return None if amps is None else round(amps * times, 4)
 
     around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * times**2)
-    path = asked.path
-    if path is not None:
-        path = path._replace(
-            lost_v=path.lost_v * times, own_v=path.own_v * times, amps=path.amps * times,
-            fixed_v=path.fixed_v * times, worst_v=path.worst_v * times,
-        )  # fmt: skip
+    paths = tuple(
+        one._replace(
+            loss=one.loss._replace(
+                lost_v=one.loss.lost_v * times, own_v=one.loss.own_v * times,
+                amps=one.loss.amps * times, fixed_v=one.loss.fixed_v * times,
+                worst_v=one.loss.worst_v * times,
+            )
+        )
+        for one in asked.paths
+    )  # fmt: skip
     return asked._replace(load_a=scaled(asked.load_a), crank_a=scaled(asked.crank_a),
-                          around=around, path=path, system_v=volts)  # fmt: skip
+                          around=around, paths=paths, system_v=volts)  # fmt: skip
 
 
 def wires_then(

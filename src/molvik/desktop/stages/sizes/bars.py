@@ -5,7 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from molvik.desktop.theme import colour, font
-from molvik.sizes.wire import Criterion
+from molvik.sizes.question import Criterion, hand_text
 
 BAR_HEIGHT = 40
 
@@ -22,7 +22,7 @@ class CriteriaView(QWidget):
         """Show criteria, the tightest first."""
         self._criteria = tuple(sorted(criteria, key=lambda one: one.in_hand))
         self.setFixedHeight(max(1, len(criteria)) * BAR_HEIGHT)
-        words = [f"{c.name}: {c.has} of {c.limit}, {hand_text(c)}" for c in self._criteria]
+        words = [f"{c.name}: {c.has} of {c.limit}, {hand_text(c.in_hand)}" for c in self._criteria]
         self.setAccessibleName("Criteria. " + ". ".join(words))
         self.setToolTip("\n".join(f"{c.name}: {c.why}" for c in self._criteria))
         self.update()
@@ -61,12 +61,5 @@ class CriteriaView(QWidget):
             painter.setPen(colour("live_text" if role == "live" else role))
             painter.setFont(font(13, bold=True))
             painter.drawText(
-                QRectF(self.width() - 124, top + 15, 124, 22), vertical, hand_text(one)
+                QRectF(self.width() - 124, top + 15, 124, 22), vertical, hand_text(one.in_hand)
             )
-
-
-def hand_text(one: Criterion) -> str:
-    """Say what is in hand, or that it fails."""
-    if one.passes:
-        return f"{one.in_hand:.0%} in hand"
-    return f"over by {-one.in_hand:.0%}" if one.in_hand > -9.99 else "far over"

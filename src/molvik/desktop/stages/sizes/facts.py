@@ -8,9 +8,11 @@ from molvik.model.parts import Wire
 from molvik.quantities import ohm_text
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.bundles import Together
+from molvik.sizes.drop import drop_v
 from molvik.sizes.fuses import FuseWork
+from molvik.sizes.question import Question
 from molvik.sizes.short import FarShort
-from molvik.sizes.wire import Question, drop_v, temperature_c
+from molvik.sizes.wire import temperature_c
 
 
 def figures(wire: Wire, asked: Question) -> Facts:
@@ -42,9 +44,8 @@ def figures(wire: Wire, asked: Question) -> Facts:
     lost = drop_v(wire.size, asked)
     if lost is not None:
         facts.append(("Drop", f"{lost:.3f} V, hot", ""))
-    path = asked.path
-    if path is not None and asked.path_use is not None:
-        limit = asked.path_use.drop_share * asked.system_v
+    for path, use in asked.paths:
+        limit = use.drop_share * asked.system_v
         words = (
             f"to {path.name} ({path.device}) and back, {path.state.name}: {path.lost_v:.2f} V "
             f"lost of {limit:.2f} V; most in {path.worst}, {path.worst_v:.2f} V"

@@ -8,8 +8,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, choice, copyable, label, row
 from molvik.model.job import Job
+from molvik.sizes.question import Question
 from molvik.sizes.resize import Resize, resized, resizes
-from molvik.sizes.wire import Question
 
 
 class ResizeDialog(QDialog):

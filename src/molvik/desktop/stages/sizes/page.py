@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBo
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.stages.sizes.bars import CriteriaView, hand_text
+from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.facts import bundle_facts, figures, fuse_facts, short_facts
 from molvik.desktop.stages.sizes.loomtable import columns
 from molvik.desktop.stages.sizes.many import ResizeDialog
@@ -25,8 +25,9 @@ from molvik.reference.places import COVERING_MM, PLACES
 from molvik.sizes.bundles import together
 from molvik.sizes.curves import curves
 from molvik.sizes.fuses import starts_with
+from molvik.sizes.question import Question, hand_text
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import Question, Sizing, fuse_for, judge, largest_fuse_a, smallest
+from molvik.sizes.wire import Sizing, fuse_for, judge, largest_fuse_a, smallest
 
 
 class SizesPage(StagePage):
@@ -229,7 +230,7 @@ class SizesPage(StagePage):
             set_role(self.verdict, "bad")
         else:
             self.verdict.setText(
-                f"{wire.size} passes. What binds it is {tight.name}, {hand_text(tight)}."
+                f"{wire.size} passes. What binds it is {tight.name}, {hand_text(tight.in_hand)}."
             )
             set_role(self.verdict, "proved")
         self.bars.show_criteria(sizing.criteria)

@@ -1,0 +1,102 @@
+"""What a wire may lose of the voltage on its path, and what it loses."""
+
+from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
+from molvik.model.parts import WireSize
+from molvik.sizes.question import Criterion, PathAsked, Question
+
+NOT_BLAMED = 0.05
+"""A wire that loses less than this share of what its path may lose is not what is wrong with it
+(our choice)."""
+
+
+def drop_v(size: WireSize, asked: Question) -> float | None:
+    """Return the voltage lost along the wire, V, hot, where it counts most; None without a load."""
+    if asked.load_a is None or asked.length_m is None:
+        return None
+    amps = max((_amps(asked, one) for one in asked.paths), default=asked.load_a)
+    return amps * asked.length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
+
+
+def drop_criterion(size: WireSize, asked: Question, length_m: float) -> Criterion:
+    """Judge a wire on the path where it has least in hand; alone, where no path is known."""
+    found = [_on_path(size, asked, length_m, one) for one in asked.paths]
+    return min(found, key=lambda one: one.in_hand) if found else _alone(size, asked, length_m)
+
+
+def draws_more(size: WireSize, asked: Question, length_m: float) -> float:
+    """Return how many times the current flows when a wire loses less than the one that is there.
+
+    What it no longer loses, a load that is a resistance gets, and takes more for it.
+    """
+    return max((_draws_more(size, asked, length_m, one) for one in asked.paths), default=1.0)
+
+
+def _draws_more(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> float:
+    loss = path.loss
+    saved = loss.own_v - loss.amps * length_m * resistance_20_ohm_per_m(size)
+    left = asked.system_v - loss.lost_v
+    return 1.0 + max(0.0, saved) / left if left > 0 else 1.0
+
+
+def to_its_share(asked: Question) -> Question:
+    """Return the question as if the others on each path had used up all but the wire's share."""
+    paths = tuple(
+        one._replace(
+            loss=one.loss._replace(
+                lost_v=one.loss.own_v + _limit_v(asked, one) * (1 - one.loss.share)
+            )
+        )
+        for one in asked.paths
+    )
+    return asked._replace(paths=paths)
+
+
+def _limit_v(asked: Question, path: PathAsked) -> float:
+    return path.use.drop_share * asked.system_v
+
+
+def _amps(asked: Question, path: PathAsked) -> float:
+    """Return the current at which the drop on a path counts, A.
+
+    What was typed, unless it is for cranking and the path is not, or the other way round.
+    """
+    if path.loss.state.shortly != (asked.use.code == "starter"):
+        return path.loss.amps
+    return max(asked.load_a or 0.0, path.loss.amps)
+
+
+def _on_path(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> Criterion:
+    loss, use, limit = path.loss, path.use, _limit_v(asked, path)
+    more = _draws_more(size, asked, length_m, path)
+    own = _amps(asked, path) * length_m * resistance_ohm_per_m(size, asked.kind.limit_c) * more
+    # Its share by length where that is more: it is not blamed for the others, nor for next to
+    # nothing.
+    allowed = max(limit - loss.rest_v * more, limit * max(loss.share, NOT_BLAMED))
+    why = (
+        f"The path to {loss.name} ({loss.device}) and back, {loss.state.name}, may lose "
+        f"{limit:.2f} V, {use.drop_share:.1%} of {asked.system_v:g} V for {use.name}. Its rest "
+        f"loses {loss.rest_v:.3f} V."
+    )
+    if loss.rest_v > limit * (1 - loss.share):
+        why += f" Most is lost in {loss.worst}, {loss.worst_v:.2f} V."
+    return _criterion(own, allowed, why)
+
+
+def _alone(size: WireSize, asked: Question, length_m: float) -> Criterion:
+    """Judge a wire by half of the limit: a return loses as much."""
+    own = (asked.load_a or 0.0) * length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
+    why = (
+        f"Half of {asked.use.drop_share:.1%} of {asked.system_v:g} V for {asked.use.name}: no "
+        "path from a battery is known, and a return loses as much."
+    )
+    return _criterion(own, asked.use.drop_share * asked.system_v / 2, why)
+
+
+def _criterion(own: float, allowed: float, why: str) -> Criterion:
+    return Criterion(
+        "voltage drop",
+        f"{own:.3f} V",
+        f"{allowed:.3f} V",
+        1 - own / allowed,
+        f"{why} Hot; the limit is common practice.",
+    )

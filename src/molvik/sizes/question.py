@@ -1,0 +1,160 @@
+"""What is asked of a wire in its job: load, length, air, bundle, duty, paths, fuse."""
+
+import math
+from typing import NamedTuple
+
+from molvik.circuits.loss import PathLoss
+from molvik.circuits.network import Feed, Network
+from molvik.electrical.bundle import ALONE, Around
+from molvik.model.job import Settings
+from molvik.model.parts import Connector, Fuse, Wire
+from molvik.reference.contacts import CONTACTS, Contact
+from molvik.reference.insulation import Insulation, insulation
+from molvik.reference.limits import USES, Use
+from molvik.reference.places import PLACES, air_c
+
+CRANKS_MORE = 1.05
+"""A wire that carries this many times its load while cranking is judged for that as well."""
+
+
+class PathAsked(NamedTuple):
+    """A path through a wire as it is solved, and what it is for, with the job's own limit."""
+
+    loss: PathLoss
+    use: Use
+
+
+class Question(NamedTuple):
+    """What is asked of a wire. None means not known yet.
+
+    load_a: A. length_m: m. ambient_c: deg C. fuse_a: the limit of the feed, A, infinite when there
+    is no fuse, None when the battery does not reach it. place: where it runs. around: its bundle.
+    duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
+    cranking, A. paths: those it hurts most, in lasting states and while cranking.
+    solved: nobody typed the load, so that it goes with the voltage it gets.
+    """
+
+    load_a: float | None
+    length_m: float | None
+    ambient_c: float
+    kind: Insulation
+    use: Use
+    system_v: float
+    contacts: tuple[Contact, ...] = ()
+    fuse_a: float | None = None
+    fuse_kind: str = "blade"
+    place: str = "engine bay"
+    around: Around = ALONE
+    bundle: str = ""
+    duty: tuple[float, float] | None = None
+    crank_a: float | None = None
+    paths: tuple[PathAsked, ...] = ()
+    solved: bool = False
+
+    @property
+    def mean_a(self) -> float | None:
+        """The steady current that heats as much as the load does over its cycle, A."""
+        if self.load_a is None or self.duty is None:
+            return self.load_a
+        on_s, rest_s = self.duty
+        return self.load_a * math.sqrt(on_s / (on_s + rest_s))
+
+
+class Criterion(NamedTuple):
+    """One criterion's verdict. in_hand: share of the limit still free, negative when it fails."""
+
+    name: str
+    has: str
+    limit: str
+    in_hand: float
+    why: str
+
+    @property
+    def passes(self) -> bool:
+        """Whether the criterion is met."""
+        return self.in_hand >= 0
+
+
+def hand_text(in_hand: float) -> str:
+    """Say what share of a limit is in hand, or by how much it is overdrawn."""
+    if in_hand >= 0:
+        return f"{in_hand:.0%} in hand"
+    return f"over by {-in_hand:.0%}" if in_hand > -9.99 else "far over"
+
+
+def use_of(settings: Settings, code: str) -> Use:
+    """Return what a wire is for, with the job's own limit where it has one."""
+    found = USES.get(code, USES[""])
+    own = dict(settings.drop_shares).get(found.code)
+    return found if own is None else found._replace(drop_share=own)
+
+
+def duty_of(wire: Wire, use: Use) -> tuple[float, float] | None:
+    """Return how long a wire's load is on and off, s, its own or as usual for its use."""
+    on_s = use.on_s if wire.on_s is None else wire.on_s
+    rest_s = use.rest_s if wire.rest_s is None else wire.rest_s
+    return None if on_s is None or not rest_s else (on_s, rest_s)
+
+
+def place_of(network: Network, wire: Wire) -> str:
+    """Return where a wire runs: its own place, or its bundle's; a key of the places."""
+    return wire.place or network.job.bundle(wire.bundle).place
+
+
+def ambient_of(network: Network, wire: Wire) -> float:
+    """Return the air round a wire, deg C: its own, or that of the place where it runs."""
+    if wire.ambient_c is not None:
+        return wire.ambient_c
+    return air_c(network.job.settings, place_of(network, wire))
+
+
+def question(
+    network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
+    around: Around = ALONE, paths: tuple[PathLoss, ...] = (),
+) -> Question:  # fmt: skip
+    """Gather what is asked of a wire in its job.
+
+    solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:
+    while cranking. around: what lies round it. paths: those it hurts most.
+    """
+    settings = network.job.settings
+    feed = network.feed(wire)
+    use = use_of(settings, wire.use)
+    load_a = wire.load_a if wire.load_a is not None else solved_a
+    if use.code == "starter":
+        load_a = wire.load_a if wire.load_a is not None else crank_a
+        crank_a = None
+    place = PLACES.get(place_of(network, wire), PLACES[""])
+    return Question(
+        load_a,
+        wire.length_m,
+        ambient_of(network, wire),
+        insulation(wire.insulation),
+        use,
+        settings.system_v,
+        contacts_of(network, wire),
+        None if feed is None else feed.limit_a,
+        _fuse_kind(network, feed),
+        place.name,
+        around,
+        wire.bundle,
+        duty_of(wire, use),
+        crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
+        tuple(PathAsked(one, use_of(settings, one.use)) for one in paths),
+        wire.load_a is None,
+    )
+
+
+def contacts_of(network: Network, wire: Wire) -> tuple[Contact, ...]:
+    """Return the contacts at a wire's ends, where they are known."""
+    parts = [network.parts.get(end.at) for end in wire.ends]
+    return tuple(
+        CONTACTS[part.contact]
+        for part in parts
+        if isinstance(part, Connector) and part.contact in CONTACTS
+    )
+
+
+def _fuse_kind(network: Network, feed: Feed | None) -> str:
+    fuse = network.parts.get(feed.fuse) if feed else None
+    return fuse.kind if isinstance(fuse, Fuse) else "blade"
