@@ -1,6 +1,7 @@
 """All wires with their verdicts as a table, the least in hand first."""
 
 from collections.abc import Callable
+from typing import Any
 
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column
@@ -40,14 +41,34 @@ def columns(look: Look) -> list[Column[Wire]]:
     def failing(name: str) -> Callable[[Wire], str]:
         return lambda wire: "stop" if number(wire, name) < 0 else ""
 
+    kept: dict[tuple[str, str], Any] = {}
+    owner: list[Analysis] = []
+
+    def once(what: str, wire: Wire, compute: Callable[[Wire], Any]) -> Any:
+        """Work a cell out once for each state of the job: sorting asks for it again and again."""
+        now = look()
+        if not owner or owner[0] is not now:
+            kept.clear()
+            owner[:] = [now]
+        if (what, wire.code) not in kept:
+            kept[what, wire.code] = compute(wire)
+        return kept[what, wire.code]
+
     def least(wire: Wire) -> str:
+        return str(once("least", wire, find_least))
+
+    def hot(wire: Wire) -> float | None:
+        found: float | None = once("hot", wire, find_hot)
+        return found
+
+    def find_least(wire: Wire) -> str:
         asked = look().questions[wire.code]
         if asked.load_a is None:
             return ""
         system = wire.size.system if wire.size else "metric"
         return str(smallest(asked, system) or "none passes")
 
-    def hot(wire: Wire) -> float | None:
+    def find_hot(wire: Wire) -> float | None:
         return temperature_c(wire.size, look().questions[wire.code]) if wire.size else None
 
     def binds(wire: Wire) -> str:
@@ -65,8 +86,8 @@ def columns(look: Look) -> list[Column[Wire]]:
         Column("In hand", lambda w: _hand_words(sizing(w)), width=84, sort=in_hand,
                role=lambda w: _role(sizing(w)),
                tip="What is left of the limit that is nearest: the least first"),
-        Column("Wire", lambda w: w.code, width=56, mono=True, tip="Enter shows its working"),
-        Column("Function", lambda w: w.function, width=164),
+        Column("Wire", lambda w: w.code, width=66, mono=True, tip="Enter shows its working"),
+        Column("Function", lambda w: w.function, width=154),
         Column("Size", lambda w: str(w.size or ""), width=84,
                sort=lambda w: area_mm2(w.size) if w.size else 0.0),
         Column("Needs", least, width=84, tip="The smallest size of its own system that passes"),
