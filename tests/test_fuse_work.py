@@ -3,13 +3,16 @@
 import json
 import math
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
-from conftest import awg, cell, found, metric, page
+from conftest import answer, awg, cell, found, metric, page
 from molvik.analysis import Analysis
 from molvik.circuits.network import Network
 from molvik.cli import main
@@ -338,8 +341,26 @@ def test_the_loom_table_shows_all_wires_the_least_in_hand_first(demo_window: Mai
     assert cell(sizes.table, "W42", "Fuse").startswith("−")
     sizes.table.pick("W6")
     demo_window.hand.pick("W6")
-    sizes.tabs.setCurrentIndex(0)
+    sizes.table.setFocus()
+    QTest.keyClick(sizes.table, Qt.Key.Key_Return)
+    assert sizes.tabs.currentIndex() == 0
     assert sizes.title.text() == "Alternator output"
+
+
+def test_the_buttons_open_what_they_say(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W42")
+    seen: list[str] = []
+
+    def note(dialog: Any) -> None:
+        seen.append(dialog.windowTitle())
+        dialog.reject()
+
+    for button, kind in ((sizes.other, SubstituteDialog), (sizes.voltage, VoltageDialog)):
+        answer(kind, note)
+        button.click()
+    assert "W42" in seen[0]
+    assert "12 V" in seen[1]
 
 
 def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:

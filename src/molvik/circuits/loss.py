@@ -25,7 +25,7 @@ class PathLoss(NamedTuple):
     """The path that a wire hurts most. device, name: its load. use: what it is for. state: when.
 
     lost_v: all that is lost from the battery's terminals to the load and back, V. own_v: by this
-    wire; amps: through it. fixed_v: by what is no wire: plugs, fuses, contacts. share: this wire's
+    wire; amps: through it. share: this wire's
     length as a share of all wire on the way. worst: the wire that loses most, worst_v.
     """
 
@@ -36,7 +36,6 @@ class PathLoss(NamedTuple):
     lost_v: float
     own_v: float
     amps: float
-    fixed_v: float
     share: float
     worst: str
     worst_v: float
@@ -69,7 +68,6 @@ def path_losses(
             use = _use(network, device, wires)
             lengths = {link.part: _length(network, link.part) for link in wires}
             whole = sum(lengths.values())
-            fixed = max(0.0, lost - sum(drops.values()))
             worst = max(drops, key=lambda code: drops[code])
             for code, own in drops.items():
                 ratio, at = lost / limit(use), (code, alive.state.shortly)
@@ -77,7 +75,7 @@ def path_losses(
                     tight[at] = ratio
                     amps = abs(alive.wire_amps.get(code, 0.0))
                     found[at] = PathLoss(device.code, device.name, use, alive.state, lost, own,
-                                           amps, fixed, lengths[code] / whole if whole else 1.0,
+                                           amps, lengths[code] / whole if whole else 1.0,
                                            worst, drops[worst])  # fmt: skip
     both: dict[str, tuple[PathLoss, ...]] = {}
     for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):

@@ -12,11 +12,13 @@ MORE = 1.25
 """From this many times the typed current on, what is solved is told (our choice)."""
 
 
-def _failed(analysis: Analysis, name: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
+def _failed(analysis: Analysis, *names: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
+    """Yield each wire that fails on one of some criteria, with the first of them."""
     for code, sizing in analysis.sizings.items():
-        for criterion in sizing.criteria:
-            if criterion.name == name and not criterion.passes:
-                yield code, sizing.size, criterion, analysis.questions[code]
+        failing = {one.name: one for one in sizing.criteria if not one.passes}
+        first = next((failing[name] for name in names if name in failing), None)
+        if first is not None:
+            yield code, sizing.size, first, analysis.questions[code]
 
 
 def _use(asked: Question) -> str:
@@ -29,24 +31,18 @@ def _use(asked: Question) -> str:
 
 def undersized(analysis: Analysis) -> Iterator[Finding]:
     """A wire too thin for its current, or for handling, is a stop."""
-    for code, size, heat, asked in _failed(analysis, "heat"):
+    for code, size, heat, asked in _failed(analysis, "heat", "cranking"):
+        cranks = heat.name == "cranking"
         yield Finding(
             "undersized",
             "stop",
             "sizes",
             code,
-            f"{code}, {size}, carries {heat.has} but may carry {heat.limit}.",
-            "It gets hotter than its insulation stands, most of all in a bundle.",
-            _use(asked),
-        )
-    for code, size, crank, asked in _failed(analysis, "cranking"):
-        yield Finding(
-            "undersized",
-            "stop",
-            "sizes",
-            code,
-            f"{code}, {size}, carries {crank.has} while cranking but may carry {crank.limit}.",
-            "Each attempt to start leaves it hotter than its insulation stands.",
+            f"{code}, {size}, carries {heat.has}{' while cranking' if cranks else ''} but may "
+            f"carry {heat.limit}.",
+            "Each attempt to start leaves it hotter than its insulation stands."
+            if cranks
+            else "It gets hotter than its insulation stands, most of all in a bundle.",
             _use(asked),
         )
     for code, size, strength, _ in _failed(analysis, "strength"):

@@ -22,11 +22,14 @@ class Use(NamedTuple):
 
 
 CRANK_S = 15.0
-"""How long an engine is cranked at a time, s (common practice: 10 to 15, then a minute's rest)."""
+"""How long an engine is cranked at a time, s (common practice: 10 to 15)."""
+
+REST_S = 60.0
+"""How long an engine rests between two attempts, s (common practice: a minute)."""
 
 _USES = (
     Use("", "general", 0.06),
-    Use("starter", "starter cable", 0.08, CRANK_S, 60.0),
+    Use("starter", "starter cable", 0.08, CRANK_S, REST_S),
     Use("charging", "charging cable", 0.04),
     Use("ecu", "engine computer supply", 0.04),
     Use("pump", "pump or fan", 0.06),

@@ -73,7 +73,7 @@ def at_voltage(asked: Question, volts: float) -> Question:
         one._replace(
             loss=one.loss._replace(
                 lost_v=one.loss.lost_v * times, own_v=one.loss.own_v * times,
-                amps=one.loss.amps * times, fixed_v=one.loss.fixed_v * times,
+                amps=one.loss.amps * times,
                 worst_v=one.loss.worst_v * times,
             )
         )

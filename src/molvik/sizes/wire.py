@@ -14,12 +14,9 @@ from molvik.electrical.transient import duty_allowed_a, duty_peak_c
 from molvik.model.parts import SizeSystem, WireSize
 from molvik.reference.contacts import Contact
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2
+from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.question import Criterion, Question
-
-NEXT_CRANK_S = 60.0
-"""How long an engine rests between two attempts, s (common practice: a minute)."""
 
 
 class Sizing(NamedTuple):
@@ -157,7 +154,7 @@ def _lies(asked: Question) -> str:
 def _crank(size: WireSize, asked: Question, crank_a: float) -> Criterion:
     limit_c = asked.kind.limit_c
     lies_in_c = around_c(size, asked)
-    duty = (CRANK_S, NEXT_CRANK_S)
+    duty = (CRANK_S, REST_S)
     allowed = duty_allowed_a(size, asked.kind, limit_c, duty, lies_in_c)
     return Criterion(
         "cranking",

@@ -1,6 +1,7 @@
 """Sizes: for one wire, each criterion with what is in hand, the smallest size, and its fuse."""
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.facts import FactList, Facts
@@ -81,6 +82,9 @@ class SizesPage(StagePage):
         self.table.picked.connect(hand.pick)
         self.tabs = QTabWidget()
         self.table.doubleClicked.connect(lambda _: self.tabs.setCurrentIndex(0))
+        enter = QShortcut(QKeySequence(Qt.Key.Key_Return), self.table)
+        enter.setContext(Qt.ShortcutContext.WidgetShortcut)
+        enter.activated.connect(lambda: self.tabs.setCurrentIndex(0))
         self.tabs.setAccessibleName("One wire, or all of them")
         self.tabs.addTab(self._one_wire(), "One wire")
         self.tabs.addTab(self.table, "All wires")
