@@ -14,7 +14,8 @@ from msgspec.structs import replace
 from large import large_job
 from molvik.analysis import Analysis
 from molvik.electrical import fusing, heat
-from molvik.files.package import open_job, save_job
+from molvik.files.jobfile import read_job, save_job
+from molvik.files.photobox import PhotoBox
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
@@ -57,12 +58,19 @@ def test_startup_with_the_demo_to_a_painted_window(benchmark: Any, tmp_path: Pat
 
 def test_open_2000_wires(benchmark: Any, large: Job, tmp_path: Path) -> None:
     path = tmp_path / "large.molvik"
-    save_job(large, path)
-    assert benchmark(open_job, path) == large
+    save_job(large, path, PhotoBox())
+    assert benchmark(read_job, path) == large
 
 
 def test_save_2000_wires(benchmark: Any, large: Job, tmp_path: Path) -> None:
-    benchmark(save_job, large, tmp_path / "large.molvik")
+    photos, path = PhotoBox(), tmp_path / "large.molvik"
+    save_job(large, path, photos)
+    count = iter(range(10_000))
+
+    def save() -> None:
+        save_job(replace(large, subtitle=f"save {next(count)}"), path, photos)
+
+    benchmark(save)
 
 
 @pytest.mark.parametrize("cold", [True, False], ids=["first-time", "after-an-edit"])

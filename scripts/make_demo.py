@@ -14,7 +14,7 @@ import demo_plover
 
 from molvik.circuits.ends import read_end
 from molvik.circuits.network import Network
-from molvik.files.package import encode_job
+from molvik.files.jobtext import encode_job
 from molvik.files.tables import read_raw_table
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.log import LogEntry

@@ -16,10 +16,12 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit, QMessa
 from pytestqt.qtbot import QtBot
 
 from molvik.analysis import Analysis
-from molvik.demo import demo_job
+from molvik.demo import PHOTOS, demo_job
 from molvik.desktop import theme
 from molvik.desktop.background import sweep_here
 from molvik.desktop.window import MainWindow
+from molvik.files.jobfile import save_job
+from molvik.files.photobox import PhotoBox
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
 from molvik.model.job import Job
@@ -50,6 +52,13 @@ def _swept() -> Iterator[None]:
 @pytest.fixture
 def demo() -> Job:
     return demo_job()
+
+
+def put_job(job: Job, path: Path) -> None:
+    """Write a job to a file, the demo's photos with it; what is there is kept beside it."""
+    photos = PhotoBox(PHOTOS)
+    save_job(job, path, photos, instead=True)
+    photos.close()
 
 
 def metric(area: float) -> WireSize:

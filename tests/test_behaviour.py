@@ -20,7 +20,7 @@ from molvik.circuits.typed import outputs_text, positions_text, read_outputs, re
 from molvik.circuits.why import why
 from molvik.electrical.solve import SolveError
 from molvik.files.devices import read_device, write_device
-from molvik.files.package import JobFileError
+from molvik.files.errors import JobFileError
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Fuse, Grid, Output, Position, Splice
 from molvik.reference.devices import output_share, value

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import pytest
 
+from conftest import put_job
 from molvik.circuits.states import STATES
 from molvik.cli import main
 from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
-from molvik.files.package import save_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
 
@@ -19,7 +19,7 @@ from molvik.model.job import Acceptance, Job
 @pytest.fixture
 def demo_file(tmp_path: Path, demo: Job) -> Path:
     path = tmp_path / "demo.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     return path
 
 
@@ -50,9 +50,9 @@ def test_an_accepted_stop_no_longer_fails_the_check(
 
     job = Job("x", wires=(wire("W1", "", ""),))
     path = tmp_path / "x.molvik"
-    save_job(job, path)
+    put_job(job, path)
     assert main(["check", str(path)]) == 1
-    save_job(
+    put_job(
         edits.accept(job, Acceptance("loose-end W1", "spare", "2026-11-02T10:00:00+01:00")), path
     )
     assert main(["check", str(path)]) == 0
@@ -106,7 +106,7 @@ def test_crossover_json_has_matches_actions_and_steps(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     path = tmp_path / "plover.molvik"
-    save_job(demo_job("plover"), path)
+    put_job(demo_job("plover"), path)
     assert main(["crossover", str(path), "--set", "engine computer plug", "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     assert report["set"] == "Q1"
@@ -123,7 +123,7 @@ def test_crossover_json_has_matches_actions_and_steps(
 
 def test_crossover_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "plover.molvik"
-    save_job(demo_job("plover"), path)
+    put_job(demo_job("plover"), path)
     assert main(["crossover", str(path), "--set", "Q3"]) == 0
     out = capsys.readouterr().out
     assert "decide: C5/5 Vehicle speed sensor return to C6/3 Sensor ground?" in out

@@ -15,7 +15,7 @@ from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.widgets.cards import BIG_PX, StepCards
 from molvik.desktop.window import MainWindow
-from molvik.files.package import open_job
+from molvik.files.jobfile import read_job
 from molvik.model import edits
 from molvik.model.parts import End
 
@@ -211,7 +211,7 @@ def test_the_gearbox_link_is_repinned_at_the_bench_with_one_hand(
     }  # fmt: skip
     assert shown.list.item(2).text().startswith("Gearbox link, 10-way all done")
     assert plover.files.save()
-    assert open_job(path) == job
+    assert read_job(path) == job
     stamps = [one.at for one in job.ticks]
     assert stamps == sorted(stamps)
     assert all("T" in at for at in stamps)

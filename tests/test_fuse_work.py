@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from conftest import answer, awg, cell, found, metric, page
+from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
 from molvik.circuits.network import Network
 from molvik.cli import main
@@ -28,7 +28,6 @@ from molvik.electrical.fusing import (
     smallest_carrying_a,
 )
 from molvik.electrical.heat import outside_diameter_mm
-from molvik.files.package import save_job
 from molvik.model.edits import change_wire
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
@@ -386,7 +385,7 @@ def test_substitute_and_voltage_on_the_command_line(
     demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     path = tmp_path / "demo.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     assert main(["size", str(path), "--wire", "W42", "--with", "2.5 mm2 C125", "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     assert report["copper"] == pytest.approx(3.29, abs=0.1)

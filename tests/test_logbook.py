@@ -17,7 +17,8 @@ from conftest import answer, open_window, page, small_job, wire
 from molvik.analysis import Analysis
 from molvik.desktop.logbook import JotDialog, LogbookWindow
 from molvik.desktop.window import MainWindow
-from molvik.files.package import JobFileError, decode_job, encode_job
+from molvik.files.errors import JobFileError
+from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings.sheet import every_sheet
 from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
 from molvik.logbook.estimate import (

@@ -5,14 +5,13 @@ from pathlib import Path
 
 import pytest
 
-from conftest import page
+from conftest import page, put_job
 from molvik.analysis import Analysis
 from molvik.circuits.network import Network
 from molvik.cli import main
 from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.window import MainWindow
 from molvik.electrical.fusing import at_current
-from molvik.files.package import save_job
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse, SizeSystem
@@ -92,7 +91,7 @@ def test_sizes_without_a_window(
     demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     path = tmp_path / "demo.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     assert main(["size", str(path), "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()

@@ -18,7 +18,8 @@ from conftest import looked_over, open_window, type_field
 from molvik.desktop import photos as photo_desk
 from molvik.desktop.photos import PhotoWindow
 from molvik.desktop.window import MainWindow
-from molvik.files.package import open_job
+from molvik.files.jobfile import read_job
+from molvik.files.photobox import PhotoBox
 from molvik.files.photos import make_ready
 from molvik.files.recovery import leftovers
 
@@ -201,12 +202,13 @@ def test_photos_are_saved_and_come_back_with_the_job(
     add(qtbot, demo_window, write(tmp_path, "wire.png"))
     kept = demo_window.store.job
     assert demo_window.files.save_as(path)
-    assert open_job(path) == kept
+    assert read_job(path) == kept
     demo_window.files.close_job()
     assert demo_window.files.open(path)
     demo_window.hand.pick("X2")
     assert demo_window.in_hand.thumbs.pictures[0].isVisible()
     box = demo_window.files.photos
+    assert box.folder is not None
     assert not list(box.folder.glob("*"))  # from the package, not from what was left lying
     ready = make_ready((tmp_path / "wire.png").read_bytes(), "wire.png")
     assert box.read(kept.photos[-1].file) == ready.data
@@ -275,7 +277,7 @@ def test_a_photo_survives_a_crash(qtbot: QtBot, tmp_path: Path) -> None:
 
 
 def test_a_photo_that_is_missing_says_so(demo_window: MainWindow) -> None:
-    demo_window.files.photos.drop()
+    demo_window.files.photos = PhotoBox()
     demo_window.in_hand.thumbs.forget()
     demo_window.hand.pick("X1")
     shown = large(demo_window)

@@ -1,9 +1,8 @@
 """Photos come in upright, small and without a position, and are not written anew at each save."""
 
 import io
-import os
 import random
-import zipfile
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -13,16 +12,14 @@ from msgspec.structs import replace
 from PIL import Image
 
 from conftest import small_job
-from molvik.files import archive
-from molvik.files.package import JobFileError, open_job, open_package, save_job
+from molvik.files.photobox import PhotoBox, read_photos
 from molvik.files.photos import (
     LONGEST_PX,
-    PhotoBox,
     PhotoError,
     Picture,
+    is_kept_picture,
     make_ready,
     read_photo,
-    read_photos,
 )
 from molvik.logbook.story import story
 from molvik.model import loom_edits, photo_edits
@@ -113,7 +110,7 @@ def test_a_photo_of_200_megapixels_is_read_as_jpeg_and_refused_as_png() -> None:
     assert max(ready.width, ready.height) == LONGEST_PX
     kept = io.BytesIO()
     Image.new("1", (20_000, 10_000)).save(kept, "PNG")
-    with pytest.raises(PhotoError, match=r"huge.png has 200 megapixels; up to 100 can be read"):
+    with pytest.raises(PhotoError, match=r"huge.png has 200 megapixels; up to 50 can be read"):
         make_ready(kept.getvalue(), "huge.png")
 
 
@@ -133,11 +130,56 @@ def test_what_is_no_photo_is_refused_in_words(data: bytes, words: str) -> None:
         make_ready(data, "thing.jpg")
 
 
+@pytest.mark.parametrize("start", [b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\n", b"GIF89a",
+                                   b"BM\x3a\0\0\0", b"P6 2 2 255\n0123456789ab"])  # fmt: skip
+def test_only_photos_are_decoded_whatever_a_file_is_called(
+    tmp_path: Path, start: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(subprocess, "check_call", lambda *_, **__: pytest.fail("ran a program"))
+    path = tmp_path / "photo.jpg"
+    path.write_bytes(start + bytes(4000))
+    with pytest.raises(PhotoError, match="is not a photo"):
+        read_photo(path)
+
+
+def test_a_photo_is_known_by_its_name_too(tmp_path: Path) -> None:
+    path = tmp_path / "photo.exe"
+    path.write_bytes(jpeg())
+    with pytest.raises(PhotoError, match="is not a photo"):
+        read_photo(path)
+    pipe = tmp_path / "pipe.jpg"
+    pipe.symlink_to("/dev/zero")
+    with pytest.raises(PhotoError, match="device"):
+        read_photo(pipe)
+
+
+def test_a_huge_progressive_jpeg_is_refused_for_the_memory_it_would_take() -> None:
+    kept = io.BytesIO()
+    Image.new("L", (9_000, 6_000), 128).save(kept, "JPEG", progressive=True)
+    with pytest.raises(PhotoError, match="54 megapixels; up to 50"):
+        make_ready(kept.getvalue(), "huge.jpg")
+
+
+@given(
+    st.binary(max_size=400), st.sampled_from([b"\xff\xd8\xff\xe0", b"\x89PNG\r\n\x1a\n", b"II*\0"])
+)
+def test_a_picture_in_a_job_is_shown_only_when_it_is_one_of_ours(data: bytes, start: bytes) -> None:
+    assert not is_kept_picture(start + data)
+
+
+def test_a_bomb_in_a_job_is_not_decoded() -> None:
+    kept = io.BytesIO()
+    Image.new("L", (16_000, 12_500), 128).save(kept, "JPEG")
+    assert not is_kept_picture(kept.getvalue())
+    assert is_kept_picture(make_ready(kept.getvalue(), "a.jpg").data)
+
+
 def test_files_that_cannot_be_read_are_named(tmp_path: Path) -> None:
     with pytest.raises(PhotoError, match=r"no file gone\.jpg"):
         read_photo(tmp_path / "gone.jpg")
+    (tmp_path / "f.jpg").mkdir()
     with pytest.raises(PhotoError, match="is a folder"):
-        read_photo(tmp_path)
+        read_photo(tmp_path / "f.jpg")
 
 
 def test_a_read_only_photo_is_read_and_left_alone(tmp_path: Path) -> None:
@@ -162,116 +204,7 @@ def test_reading_many_goes_on_past_bad_ones_and_stops_when_asked(tmp_path: Path)
     assert len(photos) == 2
 
 
-# the package
-
-
-def test_a_job_comes_back_with_its_photos(tmp_path: Path) -> None:
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    job = with_photos(box)
-    save_job(job, path, box.read)
-    again = PhotoBox(tmp_path / "empty", path)
-    assert open_job(path) == job
-    assert [again.read(photo.file) for photo in job.photos] == [noise(n).data for n in range(5)]
-
-
-def test_the_photos_are_not_written_anew(tmp_path: Path) -> None:
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    job = with_photos(box)
-    save_job(job, path, box.read)
-    before, inode = path.read_bytes(), path.stat().st_ino
-    later = replace(job, title="With a note")
-    save_job(later, path, lambda name: pytest.fail("a photo was read again"))
-    after = path.read_bytes()
-    assert path.stat().st_ino == inode
-    assert after.startswith(before)  # all of the old file, untouched
-    assert len(after) < len(before) + 20_000
-    assert open_job(path) == later
-    assert PhotoBox(tmp_path / "none", path).read(job.photos[3].file) == noise(3).data
-    assert open_job(tmp_path / "a.molvik~") == job
-    with zipfile.ZipFile(path) as package:  # any zip program reads it
-        assert package.testzip() is None
-        assert sorted(package.namelist()) == sorted(["job.json", *(p.file for p in job.photos)])
-
-
-def test_a_save_that_was_cut_short_leaves_the_version_before(tmp_path: Path) -> None:
-    box, path, cut = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik", tmp_path / "cut.molvik"
-    job = with_photos(box)
-    save_job(job, path, box.read)
-    whole = len(path.read_bytes())
-    more = photo_edits.add(job, (replace(box.add(noise(9, 200_000)), at=AT),))
-    save_job(more, path, box.read)
-    data = path.read_bytes()
-    for end in (whole + 1, whole + 30_000, whole + 199_000, len(data) - 60, len(data) - 1):
-        cut.write_bytes(data[:end])
-        opened = open_package(cut)
-        assert opened.job == job, end
-        # Where little follows it, the old directory is found without searching.
-        assert "cut short while it was being saved" in opened.remark or end < whole + 65_000
-        save_job(job, cut, PhotoBox(tmp_path / "none", path).read)
-        assert open_package(cut) == (job, "")
-
-
-def test_a_package_cut_in_its_first_version_is_refused(tmp_path: Path) -> None:
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    save_job(with_photos(box), path, box.read)
-    data = path.read_bytes()
-    for end in range(0, len(data), len(data) // 20):
-        path.write_bytes(data[:end])
-        with pytest.raises(JobFileError, match=r"empty|cut short"):
-            open_package(path)
-
-
-def test_a_save_that_fails_puts_the_file_back(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    job = with_photos(box)
-    save_job(job, path, box.read)
-    before = path.read_bytes()
-
-    def full(name: str) -> bytes:
-        raise OSError(28, "No space left on device")
-
-    more = photo_edits.add(job, (Photo("", "photos/new.jpg", 8, 6, AT),))
-    with pytest.raises(JobFileError, match="the disk is full"):
-        save_job(more, path, full)
-    assert path.read_bytes() == before
-    assert open_job(path) == job
-
-
-def test_dead_weight_is_cleared_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(archive, "LEAST_DEAD_BYTES", 20_000)
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    job = with_photos(box, 4)
-    save_job(job, path, box.read)
-    least = path.stat().st_size
-    few = replace(job, photos=job.photos[:3])
-    largest = 0
-    for n in range(60):
-        few = replace(few, title=f"Title {n}", subtitle=random.Random(n).randbytes(4000).hex())
-        save_job(few, path, box.read)
-        largest = max(largest, path.stat().st_size)
-    assert open_job(path) == few
-    assert largest < least * 1.6
-    with zipfile.ZipFile(path) as package:
-        assert len(package.namelist()) == 4
-
-
-def test_without_photos_a_save_replaces_the_file(tmp_path: Path) -> None:
-    path = tmp_path / "a.molvik"
-    save_job(small_job(), path)
-    inode = path.stat().st_ino
-    save_job(replace(small_job(), title="Later"), path)
-    assert path.stat().st_ino != inode
-    assert (tmp_path / "a.molvik~").stat().st_ino == inode
-
-
-def test_a_photo_that_is_lost_does_not_hinder_a_save(tmp_path: Path) -> None:
-    path = tmp_path / "a.molvik"
-    job = photo_edits.add(small_job(), (Photo("", "photos/lost.jpg", 800, 600, AT),))
-    save_job(job, path, PhotoBox(tmp_path / "none").read)
-    assert open_job(path) == job
-    assert PhotoBox(tmp_path / "none", path).read("photos/lost.jpg") is None
+# the box
 
 
 def test_a_photo_name_cannot_lead_out_of_its_folder(tmp_path: Path) -> None:
@@ -280,54 +213,12 @@ def test_a_photo_name_cannot_lead_out_of_its_folder(tmp_path: Path) -> None:
     assert PhotoBox(tmp_path / "box").read("../secret") is None
 
 
-def test_what_a_save_leaves_out_can_still_be_undone(tmp_path: Path) -> None:
-    box, path = PhotoBox(tmp_path / "box"), tmp_path / "a.molvik"
-    job = with_photos(box)
-    save_job(job, path, box.read)
-    later = PhotoBox(tmp_path / "later", path)  # opened again
-    without = photo_edits.remove(job, "P2")
-    later.before_save(without)
-    save_job(without, path, later.read)
-    save_job(job, path, later.read)
-    assert PhotoBox(tmp_path / "none", path).read(job.photos[1].file) == noise(1).data
-
-
-@pytest.mark.parametrize(
-    "photo",
-    [
-        Photo("P1", "photos/a.jpg", 0, 600, AT),
-        Photo("P1", "photos/a.jpg", 800, 600, "yesterday"),
-        Photo("P1", "photos/a.jpg", 800, 600, AT, marks=(Mark("arrow", 0, 0, 2, 0),)),
-        Photo("P1", "photos/a.jpg", 800, 600, AT, marks=(Mark("length", 0, 0, 1, 0, "", -1),)),
-    ],
-)
-def test_a_job_with_an_impossible_photo_is_refused(tmp_path: Path, photo: Photo) -> None:
-    path = tmp_path / "a.molvik"
-    save_job(replace(small_job(), photos=(photo,)), path)
-    with pytest.raises(JobFileError, match="damaged"):
-        open_job(path)
-
-
-@pytest.mark.skipif(os.geteuid() != 0, reason="a small disk can be mounted by root only")
-def test_a_full_disk_leaves_a_package_with_photos_whole(tmp_path: Path) -> None:
-    import subprocess
-
-    disk = tmp_path / "disk"
-    disk.mkdir()
-    mount = ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(disk)]
-    if subprocess.run(mount, capture_output=True, check=False).returncode:
-        return  # not even root may mount here; the simulated full disk above stands for it
-    try:
-        box, path = PhotoBox(tmp_path / "box"), disk / "a.molvik"
-        job = with_photos(box)
-        save_job(job, path, box.read)
-        before = path.read_bytes()
-        more = photo_edits.add(job, (replace(box.add(noise(7, 2_000_000)), at=AT),))
-        with pytest.raises(JobFileError, match="the disk is full"):
-            save_job(more, path, box.read)
-        assert path.read_bytes() == before
-    finally:
-        subprocess.run(["umount", str(disk)], check=True)
+def test_a_full_disk_where_new_photos_are_kept_is_told(tmp_path: Path) -> None:
+    (tmp_path / "box").write_text("no folder can be made here")
+    with pytest.raises(PhotoError, match="was not added"):
+        PhotoBox(tmp_path / "box").add(noise(1))
+    with pytest.raises(PhotoError, match="no folder here"):
+        PhotoBox().add(noise(1))
 
 
 # lengths and the log

@@ -13,8 +13,9 @@ from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import repin_sheet
 from molvik.demo import demo_job
-from molvik.files.package import JobFileError
-from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, sheet_xlsx, write_file
+from molvik.files.errors import JobFileError
+from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, sheet_xlsx
+from molvik.files.writing import write_file
 from molvik.findings.sheet import every_sheet
 from molvik.model.job import Job
 from molvik.model.parts import Colour

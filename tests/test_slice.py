@@ -16,7 +16,7 @@ from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.window import MainWindow
-from molvik.files.package import open_job
+from molvik.files.jobfile import read_job
 from molvik.model.parts import Colour, End
 from molvik.reference.colours import PAINT
 
@@ -188,7 +188,7 @@ def test_the_whole_slice(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     assert window.files.save()
     assert not window.store.unsaved
-    assert open_job(path) == window.store.job
+    assert read_job(path) == window.store.job
     last = window.store.job
     while window.store.history.canUndo():
         window.store.history.undo()

@@ -14,7 +14,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.stock import StockWindow
 from molvik.desktop.window import MainWindow
 from molvik.electrical.conductor import area_mm2
-from molvik.files.package import JobFileError, decode_job, encode_job
+from molvik.files.errors import JobFileError
+from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.stock import read_stock, stock_csv
 from molvik.files.tables import TableError
 from molvik.findings.sheet import every_sheet

@@ -6,12 +6,13 @@ from pathlib import Path
 
 import pytest
 
+from conftest import put_job
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import STATES
 from molvik.circuits.strip import LOOKED_AT, Stopped, _Check, devices_named, strip, stripped
 from molvik.cli import main
-from molvik.files.package import open_job, save_job
+from molvik.files.jobfile import read_job
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse
@@ -118,13 +119,13 @@ def test_strip_without_a_window(
     demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     path, out = tmp_path / "demo.molvik", tmp_path / "stripped.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     assert main(["strip", str(path), "--keep", "Fuel pump", "--out", str(out), "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
     for part in (report, report["kept"][0], report["leads"][0]):
         for key in part:
             assert f"`{key}`" in documented, key
-    assert {w.code for w in open_job(out).wires} == {one["wire"] for one in report["kept"]}
+    assert {w.code for w in read_job(out).wires} == {one["wire"] for one in report["kept"]}
     assert main(["strip", str(path), "--keep", "moon"]) == 2
     assert "no device “moon”" in capsys.readouterr().err

@@ -12,11 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.desktop.found import show_found
 from molvik.desktop.typed_loom import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
-from molvik.files.package import JobFileError, decode_job, encode_job, save_job
+from molvik.files.errors import JobFileError
+from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
 from molvik.findings.sheet import every_sheet
 from molvik.model import edits, loom_edits
@@ -382,7 +384,7 @@ def test_survey_on_the_command_line(
     demo: Job, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     path = tmp_path / "demo.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     assert main(["survey", str(path)]) == 0
     assert "X1 on L17: burnt, dangerous" in capsys.readouterr().out
     assert main(["survey", str(path), "--json"]) == 0

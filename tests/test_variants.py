@@ -20,8 +20,8 @@ from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.loosewires import how_text
 from molvik.desktop.stages.pinouts.variants import VariantsDialog
 from molvik.desktop.window import MainWindow
+from molvik.files.errors import JobFileError
 from molvik.files.families import SUFFIX, all_families, read_family, write_family
-from molvik.files.package import JobFileError
 from molvik.model import crossover_edits, edits, photo_edits
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError

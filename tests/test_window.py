@@ -34,6 +34,7 @@ from conftest import (
     open_window,
     page,
     press,
+    put_job,
     small_job,
     type_cell,
     type_field,
@@ -50,7 +51,7 @@ from molvik.desktop.stages.ahead import WILL_DO
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import BUILT, MainWindow
-from molvik.files.package import open_job, save_job
+from molvik.files.jobfile import read_job
 from molvik.files.recovery import leftovers
 from molvik.model import edits
 from molvik.model.job import Job
@@ -658,7 +659,7 @@ def test_unsaved_work_is_asked_about_before_it_is_left(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     answer(QMessageBox, press(BUTTON.Save))
     assert demo_window.files.close_job()
-    assert open_job(path).wires[0].note == "mine"
+    assert read_job(path).wires[0].note == "mine"
 
 
 def test_discarding_leaves_the_file_as_it_was(demo_window: MainWindow, tmp_path: Path) -> None:
@@ -700,13 +701,13 @@ def test_saving_where_one_may_not_says_so_and_keeps_the_job(
     blocked = tmp_path / "blocked"
     blocked.mkdir()
     target = blocked / "x.molvik"
-    save_job(small_job(), target)
+    put_job(small_job(), target)
     blocked.chmod(stat.S_IRUSR | stat.S_IXUSR)
     saved = demo_window.files.save_as(target)
     blocked.chmod(stat.S_IRWXU)
     if not saved:  # root may write anywhere
         assert "may not write there" in demo_window.notice.text()
-        assert open_job(target) == small_job()
+        assert read_job(target) == small_job()
 
 
 def test_a_job_open_in_another_window_is_only_opened_as_a_copy(
@@ -767,14 +768,14 @@ def test_a_saved_or_undone_job_leaves_no_recovery_copy(
     window.files.open_demo()
     window.store.do("x", lambda job: edits.change_wire(job, "W1", note="y"))
     folder = tmp_path / "xdg_state_home" / "molvik" / "recovery"
-    qtbot.waitUntil(lambda: bool(list(folder.glob("*.molvik"))), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(list(folder.glob("*.recovery"))), timeout=60_000)
     assert window.files.save_as(tmp_path / "job.molvik")
-    assert not list(folder.glob("*.molvik"))
+    assert not list(folder.glob("*.recovery"))
 
 
 def test_the_first_screen_offers_recent_files(qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "My tender.molvik"
-    save_job(small_job(), path)
+    put_job(small_job(), path)
     first = open_window(qtbot, tmp_path)
     assert first.files.open(path)
     first.files.close_job()
@@ -911,7 +912,7 @@ def test_saving_takes_up_what_stands_in_a_field(demo_window: MainWindow, tmp_pat
     QTest.keyClicks(field, " typed but not entered")
     field.clearFocus()
     assert demo_window.files.save()
-    note = open_job(path).wires[41].note
+    note = read_job(path).wires[41].note
     assert "typed but not entered" in note
 
 
@@ -927,16 +928,16 @@ def test_a_recovery_copy_older_than_its_file_does_not_overwrite_it(
     window: MainWindow, tmp_path: Path, demo: Job
 ) -> None:
     path = tmp_path / "job.molvik"
-    save_job(demo, path)
+    put_job(demo, path)
     file = tmp_path / "xdg_state_home" / "molvik" / "recovery" / "old.molvik"
     file.parent.mkdir(parents=True, exist_ok=True)
-    save_job(small_job(), file)
+    put_job(small_job(), file)
     file.with_suffix(".origin").write_text(str(path))
     os.utime(file, (1, 1))
     window.files.recover(leftovers()[0])
     assert window.store.path is None
     assert window.store.unsaved
-    assert open_job(path) == demo
+    assert read_job(path) == demo
 
 
 @pytest.mark.parametrize(

@@ -8,11 +8,12 @@ import pytest
 from hypothesis import given, settings
 from msgspec.structs import replace
 
+from conftest import put_job
 from jobs import jobs
 from molvik.circuits.network import Network
 from molvik.circuits.wire_table import put_wires, read_wires, write_wires
 from molvik.cli import main
-from molvik.files.package import open_job, save_job
+from molvik.files.jobfile import read_job
 from molvik.files.tables import read_text_table
 from molvik.model import edits, wire_edits
 from molvik.model.edits import EditError
@@ -164,7 +165,7 @@ def test_wires_are_put_in_at_once_with_codes_of_their_own() -> None:
 
 def test_import_wires_without_a_window(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path, wires = tmp_path / "job.molvik", tmp_path / "wires.csv"
-    save_job(job_of(DIRECT, LAMP), path)
+    put_job(job_of(DIRECT, LAMP), path)
     with wires.open("w", newline="") as file:
         csv.writer(file).writerows(
             [["From", "To", "Colour"], ["F1 out", "D3 +", "RD"], ["C9 1", "E1", "BK"]]
@@ -176,11 +177,11 @@ def test_import_wires_without_a_window(tmp_path: Path, capsys: pytest.CaptureFix
         for key in part:
             assert f"`{key}`" in documented, key
     assert [row["state"] for row in report["rows"]] == ["fine", "needs you"]
-    assert [w.code for w in open_job(path).wires][-2:] == ["W5", "W6"]
+    assert [w.code for w in read_job(path).wires][-2:] == ["W5", "W6"]
     out = tmp_path / "other.molvik"
     assert main(["import-wires", str(path), str(wires), "--out", str(out)]) == 0
     assert "1 rows fine, 1 need you" in capsys.readouterr().out
-    assert len(open_job(out).wires) == 8
+    assert len(read_job(out).wires) == 8
     wires.write_text("Colour\nred\n")
     assert main(["import-wires", str(path), str(wires)]) == 2
     assert "at least From and To" in capsys.readouterr().err

@@ -1,6 +1,9 @@
 """The same work without a window: check a job, export its sheets, read a pinout table."""
 
 import argparse
+import contextlib
+import io
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -9,6 +12,7 @@ from typing import Any
 from molvik import __version__
 from molvik.cli import alive, calc, loom, size
 from molvik.cli.answers import complain as _complain
+from molvik.cli.answers import job_at
 from molvik.cli.answers import print_json as _print_json
 
 
@@ -34,11 +38,27 @@ def main(arguments: Sequence[str] | None = None) -> int:
         # "molvik" and "molvik JOB" open the window, as a double click does.
         return _window(words)
     parsed = _parser().parse_args(words)
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # a terminal without ² shows ? instead
     try:
         code: int = parsed.run(parsed)
-    except BrokenPipeError:
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever read it has read enough
+        _drop_output()
         return 0
+    except OSError as error:
+        _drop_output()
+        return _complain(f"the answer could not be written: {error.strerror or error}.")
     return code
+
+
+def _drop_output() -> None:
+    """Have nothing more written at the end to where nothing can be written."""
+    with contextlib.suppress(OSError, ValueError):
+        handle = os.open(os.devnull, os.O_WRONLY)
+        os.dup2(handle, sys.stdout.fileno())
+        os.close(handle)
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -100,12 +120,12 @@ def _window(words: list[str]) -> int:
 
 def _check(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
     from molvik.findings import find_all
     from molvik.findings.finding import SEVERITIES
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
     except JobFileError as error:
         return _complain(error)
     findings = find_all(Analysis(job))
@@ -148,12 +168,12 @@ def _check(parsed: argparse.Namespace) -> int:
 
 def _export(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
     from molvik.files.sheets import export_sheets
     from molvik.findings.sheet import every_sheet
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
         for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
             print(path)
     except JobFileError as error:
@@ -215,14 +235,14 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
 
 def _survey(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
     from molvik.logbook.quote import break_even, choice
     from molvik.survey.decide import GRADES, condemned, decide, whole_loom
     from molvik.survey.replacement import shortages
     from molvik.survey.spread import spread
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
     except JobFileError as error:
         return _complain(error)
     analysis = Analysis(job)
@@ -285,10 +305,10 @@ def _survey(parsed: argparse.Namespace) -> int:
 def _crossover(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.crossover.plan import ticks_of
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
     except JobFileError as error:
         return _complain(error)
     wanted = parsed.set.strip().lower()

@@ -4,7 +4,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import complain, print_json
+from molvik.cli.answers import complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.circuits.faults import Fault
@@ -103,10 +103,10 @@ def _simulate(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.circuits.drain import drain, parked
     from molvik.circuits.scenario import go_through
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
         states = _states(parsed, job)
         analysis = Analysis(job)
         engine: list[str] = []
@@ -176,10 +176,10 @@ def _state(one: "Alive") -> dict[str, Any]:
 def _why(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.circuits.why import why
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
         (state,) = _states(parsed, job)
         if not any(one.code == parsed.device for one in job.devices):
             return complain(f"There is no device {parsed.device} in the job.")

@@ -2,8 +2,12 @@
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from molvik.cli.answers import complain, print_json
+from molvik.cli.answers import change_job, complain, job_at, print_json
+
+if TYPE_CHECKING:
+    from molvik.model.job import Job
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -13,6 +17,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     strip.add_argument("--keep", nargs="+", required=True, metavar="WORD",
                        help="devices by code, name or kind")  # fmt: skip
     strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
+    strip.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
     strip.add_argument("--json", action="store_true", help="print JSON")
     strip.set_defaults(run=_strip)
 
@@ -20,6 +25,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     wires.add_argument("job", type=Path, metavar="JOB")
     wires.add_argument("table", type=Path, metavar="TABLE")
     wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
+    wires.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
     wires.add_argument("--json", action="store_true", help="print JSON")
     wires.set_defaults(run=_import)
 
@@ -27,18 +33,27 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _import(parsed: argparse.Namespace) -> int:
     from molvik.circuits.network import Network
     from molvik.circuits.wire_table import put_wires, read_wires
-    from molvik.files.package import JobFileError, open_job, save_job
+    from molvik.files.errors import JobFileError
     from molvik.files.tables import TableError, read_raw_table
 
-    try:
-        job = open_job(parsed.job)
-        table = read_wires(read_raw_table(parsed.table), Network(job))
+    old = new = table = None
+
+    def edit(job: "Job") -> "Job":
+        nonlocal old, new, table
+        old, table = job, read_wires(read_raw_table(parsed.table), Network(job))
         if table.problem:
-            return complain(f"{parsed.table.name}: {table.problem}")
+            raise TableError(f"{parsed.table.name}: {table.problem}")
         new = put_wires(job, table.wires())
-        save_job(new, parsed.out or parsed.job)
+        return new
+
+    try:
+        change_job(parsed.job, parsed.out, parsed.overwrite, edit)
     except (JobFileError, TableError, ValueError) as error:
         return complain(error)
+    assert old is not None
+    assert new is not None
+    assert table is not None
+    job = old
     codes = [wire.code for wire in new.wires[len(job.wires) :]]
     if parsed.json:
         made = iter(codes)
@@ -70,15 +85,24 @@ def _import(parsed: argparse.Namespace) -> int:
 
 
 def _strip(parsed: argparse.Namespace) -> int:
-    from molvik.circuits.strip import devices_named, strip, stripped
-    from molvik.files.package import JobFileError, open_job, save_job
+    from molvik.circuits.strip import StripPlan, devices_named, strip, stripped
+    from molvik.files.errors import JobFileError
+
+    found: tuple[Job, tuple[str, ...], StripPlan] | None = None
+
+    def planned(now: "Job") -> "tuple[Job, tuple[str, ...], StripPlan]":
+        keep = devices_named(now, parsed.keep)
+        return now, keep, strip(now, keep)
+
+    def edit(now: "Job") -> "Job":
+        nonlocal found
+        found = planned(now)
+        return stripped(now, found[2])
 
     try:
-        job = open_job(parsed.job)
-        keep = devices_named(job, parsed.keep)
-        plan = strip(job, keep)
         if parsed.out is not None:
-            save_job(stripped(job, plan), parsed.out)
+            change_job(parsed.job, parsed.out, parsed.overwrite, edit)
+        job, keep, plan = found or planned(job_at(parsed.job))
     except (JobFileError, ValueError) as error:
         return complain(error)
     if parsed.json:

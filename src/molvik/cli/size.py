@@ -5,7 +5,7 @@ import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import complain, print_json
+from molvik.cli.answers import complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -26,10 +26,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _size(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.package import JobFileError, open_job
+    from molvik.files.errors import JobFileError
 
     try:
-        job = open_job(parsed.job)
+        job = job_at(parsed.job)
     except JobFileError as error:
         return complain(error)
     analysis = Analysis(job)

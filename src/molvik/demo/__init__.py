@@ -7,7 +7,7 @@ practising an import, the pictures in ``photos`` are drawn. All are written by
 
 from pathlib import Path
 
-from molvik.files.package import decode_job
+from molvik.files.jobtext import decode_job
 from molvik.model.job import Job
 
 FOLDER = Path(__file__).parent

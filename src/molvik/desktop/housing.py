@@ -20,8 +20,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
+from molvik.files.errors import JobFileError
 from molvik.files.families import SUFFIX, all_families, keep_family, read_family
-from molvik.files.package import JobFileError
 from molvik.model import edits
 from molvik.model.families import Family
 from molvik.model.job import Job

@@ -1,6 +1,7 @@
 """Opening, saving and keeping the job's file, its lock and its recovery copy."""
 
 import uuid
+from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -9,22 +10,33 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox,
 
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
+from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
+from molvik.files.jobfile import SUFFIX, JobFile, open_job, save_job
 from molvik.files.lock import Lock, lock_job
-from molvik.files.package import SUFFIX, JobFileError, open_package, save_job
-from molvik.files.photos import PhotoBox
+from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import Leftover, Recovery, discard
+from molvik.files.writing import clear_leftovers, reason
 from molvik.model.job import Job
 
 KEEP_AFTER_MS = 1500
+"""A recovery copy is kept so long after the last edit,"""
+
+KEEP_WITHIN_MS = 15_000
+"""and at the latest so long after the first that no copy holds, however steadily one works."""
+
 MOST_RECENT = 8
 KINDS = f"Molvik jobs (*{SUFFIX});;All files (*)"
 
 
 class JobFiles(QObject):
-    """The file side of a window. opened: another job is in the window. told(text, good): say it."""
+    """The file side of a window. opened: another job is in the window. told(text, good): say it.
+
+    warned(text): what is to be seen as long as it lasts; empty when it is over.
+    """
 
     opened = Signal()
     told = Signal(str, bool)
+    warned = Signal(str)
 
     def __init__(self, window: QWidget, store: Store, settings: QSettings) -> None:
         super().__init__(window)
@@ -32,18 +44,26 @@ class JobFiles(QObject):
         self._lock: Lock | None = None
         self._recovery: Recovery | None = None
         self._keeping: Task | None = None
-        self.photos = PhotoBox(Path())
+        self._verifying: Task | None = None
+        self.photos = PhotoBox()
         """Where the photos of the job are."""
         self.has_job = False
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(KEEP_AFTER_MS)
-        self._timer.timeout.connect(self.keep)
+        self._timer, self._latest = QTimer(self), QTimer(self)
+        for timer, wait_ms in ((self._timer, KEEP_AFTER_MS), (self._latest, KEEP_WITHIN_MS)):
+            timer.setSingleShot(True)
+            timer.setInterval(wait_ms)
+            timer.timeout.connect(self.keep)
         store.changed.connect(self._changed)
 
     def _changed(self, old: Job, new: Job) -> None:
         if self.has_job:
-            self._timer.start()
+            self._due()
+
+    def _due(self) -> None:
+        """Have a recovery copy kept soon."""
+        self._timer.start()
+        if not self._latest.isActive():
+            self._latest.start()
 
     # jobs in and out
 
@@ -77,50 +97,89 @@ class JobFiles(QObject):
 
     def open(self, path: Path) -> bool:
         """Open a job file; what is wrong with it is told and the present job stays."""
+        path = path.absolute()
         if self._store.path is not None and path.resolve() == self._store.path.resolve():
             return True
         if not self.may_leave():
             return False
+        lock = lock_job(path)
+        if lock is not None:
+            clear_leftovers(path.resolve())
         try:
-            job, remark = open_package(path)
+            file = open_job(path)
         except JobFileError as error:
+            if lock is not None:
+                lock.release()
             self.told.emit(str(error), False)
             self.forget(path)
             return False
-        lock = lock_job(path)
         if lock is None:
             if not self._open_a_copy(path):
+                file.close()
                 return False
-            self._take(job, None, None, saved=False, package=path)
+            self._take(file.job, None, None, saved=False, file=file)
             return True
-        self._take(job, path, lock, saved=not remark)
+        self._take(file.job, path, lock, saved=not file.remark, file=file)
         self._remember(path)
-        if remark:
-            self.told.emit(remark, False)
+        self._tell_state(file.remark, file.job)
         return True
+
+    def _tell_state(self, remark: str, job: Job) -> None:
+        """Say what is wrong with a file that was opened, and look through its photos."""
+        lost = [photo.code for photo in job.photos if not self.photos.has(photo.file)]
+        if lost:
+            named = f"{', '.join(lost[:8])}{' and more' if len(lost) > 8 else ''}"
+            remark += f" The pictures of {len(lost)} photos cannot be found: {named}."
+        if remark:
+            self.told.emit(remark.strip(), False)
+        self._verify(job)
+
+    def _verify(self, job: Job) -> None:
+        """Look in the background whether every photo is as it was saved."""
+        if self._verifying is not None:
+            self._verifying.stop()
+        box = self.photos
+        task = Task(lambda stop: unreadable(job, box, stop), self)
+        task.done.connect(self._tell_unreadable)
+        self._verifying = task
+        task.start()
+
+    def _tell_unreadable(self, codes: list[str]) -> None:
+        if codes:
+            named = f"{', '.join(codes[:8])}{' and more' if len(codes) > 8 else ''}"
+            self.told.emit(
+                f"{len(codes)} photos in the file are damaged: {named}. They stay in it as they "
+                "are. Add them again from the camera while you have them.", False
+            )  # fmt: skip
 
     def recover(self, leftover: Leftover) -> None:
         """Take up a job that a crash left behind; it belongs to its old file but is not saved."""
         if not self.may_leave():
             return
-        origin = leftover.origin
+        origin, lock, file, remark = leftover.origin, None, None, ""
+        if origin is not None:
+            lock = lock_job(origin)
+            try:
+                file = open_job(origin)
+            except JobFileError as error:
+                remark = f"{error} The job was taken up without what lay in it."
         # A file saved since the crash must not be overwritten by what was kept before it.
-        if origin is not None and origin.exists():
-            if origin.stat().st_mtime > leftover.at.timestamp():
-                origin = None
-        lock = lock_job(origin) if origin else None
-        path = origin if lock is not None else None
+        saved_at = file.path.stat().st_mtime if file is not None else 0.0
+        belongs = lock is not None and 0 < saved_at <= leftover.at.timestamp()
+        if not belongs and lock is not None:
+            lock.release()
+            lock = None
         self._take(
             leftover.job,
-            path,
+            origin if belongs else None,
             lock,
             saved=False,
-            package=leftover.origin,
+            file=file,
             photos=leftover.photos,
         )
-        self.keep()
-        self.wait()
-        discard(leftover)
+        self._tell_state(remark, leftover.job)
+        if self.keep_now():
+            discard(leftover)
 
     def _open_a_copy(self, path: Path) -> bool:
         answer = QMessageBox.question(
@@ -138,26 +197,47 @@ class JobFiles(QObject):
         lock: Lock | None,
         *,
         saved: bool,
-        package: Path | None = None,
+        file: JobFile | None = None,
         photos: Path | None = None,
     ) -> None:
-        """Take up a job. package: where its photos are if not in path; photos: a folder of more."""
+        """Take up a job. file: where its photos are; photos: a folder of more."""
         self._let_go()
         self._lock = lock
-        self._recovery = Recovery()
-        self.photos = PhotoBox(self._recovery.photos, path or package)
-        if photos is not None:
-            self.photos.take_over(photos)
+        self.warned.emit("")
+        try:
+            self._recovery = Recovery()
+        except OSError as error:
+            self.warned.emit(
+                f"No recovery copies are kept here and no photos can be added: {reason(error)} "
+                f"in {error.filename}. Save often."
+            )
+        self.photos = PhotoBox(self._recovery.photos if self._recovery else None, file)
+        try:
+            if photos is not None:
+                self.photos.take_over(photos)
+        except OSError as error:
+            self.warned.emit(f"Unsaved photos could not be copied: {reason(error)}.")
+        self.photos.lost = frozenset(
+            photo.file for photo in job.photos if not self.photos.has(photo.file)
+        )
         self.has_job = True
         self._store.load(job, path, saved=saved)
-        self._timer.stop()
+        self._stop_timers()
         if not saved:
-            self._timer.start()
+            self._due()
         self.opened.emit()
 
-    def _let_go(self) -> None:
+    def _stop_timers(self) -> None:
         self._timer.stop()
+        self._latest.stop()
+
+    def _let_go(self) -> None:
+        self._stop_timers()
         self.wait()
+        if self._verifying is not None:
+            self._verifying.stop()
+            self._verifying = None
+        self.photos.close()
         if self._lock is not None:
             self._lock.release()
             self._lock = None
@@ -194,14 +274,15 @@ class JobFiles(QObject):
         return self.save_as(path if path.suffix else path.with_suffix(SUFFIX))
 
     def save_as(self, path: Path) -> bool:
-        """Save the job under another name and go on with that file."""
+        """Save the job under another name and go on with that file. What is there is kept."""
+        path = path.absolute()
         if self._store.path is not None and path.resolve() == self._store.path.resolve():
             return self._save(path)
         lock = lock_job(path)
         if lock is None:
             self.told.emit(f"{path.name} is open in another window. Choose another name.", False)
             return False
-        if not self._save(path):
+        if not self._save(path, instead=True):
             lock.release()
             return False
         if self._lock is not None:
@@ -212,21 +293,85 @@ class JobFiles(QObject):
         self.told.emit(f"Saved as {path.name}", True)
         return True
 
-    def _save(self, path: Path) -> bool:
+    def name_version(self, name: str) -> bool:
+        """Save the job and give this version a name."""
+        _finish_typing()
+        return self._store.path is not None and self._save(self._store.path, name=name)
+
+    def _save(
+        self,
+        path: Path,
+        *,
+        instead: bool = False,
+        without: frozenset[str] = frozenset(),
+        name: str = "",
+    ) -> bool:
         try:
-            self.photos.before_save(self._store.job)
-            save_job(self._store.job, path, self.photos.read)
+            save_job(
+                self._store.job, path, self.photos, instead=instead, without=without, name=name
+            )
+        except ChangedOutsideError as error:
+            choice = self._ask_changed(error, path)
+            if choice == "elsewhere":
+                return self.ask_save_as()
+            return choice == "here" and self._save(path, instead=True, without=without, name=name)
+        except PhotosMissingError as error:
+            if self._ask_missing(error):
+                return self._save(path, instead=instead, without=without | error.names, name=name)
+            self.told.emit(str(error), False)
+            return False
         except JobFileError as error:
             self.told.emit(str(error), False)
             return False
-        self.photos.package = path
+        self.photos.lost |= without
         self._store.history.setClean()
-        self._timer.stop()
+        self._stop_timers()
         self.wait()
         if self._recovery is not None:
             self._recovery.drop()
         self.told.emit(f"Saved {path.name}", True)
         return True
+
+    def _ask_changed(self, error: ChangedOutsideError, path: Path) -> str:
+        """Ask what to do when the file is not what it was; return here, elsewhere or nothing."""
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.Warning)
+        box.setWindowTitle("The file is not what it was")
+        box.setText(str(error))
+        if error.change == "deleted":
+            box.setInformativeText("Save it again under its old name, or elsewhere?")
+        else:
+            box.setInformativeText(
+                f"Save here, and keep what is there now beside it as {path.name}~? Or save yours "
+                "under another name, and look at both?"
+            )
+        elsewhere = box.addButton("Save elsewhere…", QMessageBox.ButtonRole.AcceptRole)
+        here = box.addButton(
+            "Save again" if error.change == "deleted" else "Save here, keep both",
+            QMessageBox.ButtonRole.DestructiveRole,
+        )
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.setDefaultButton(elsewhere)
+        box.exec()
+        chosen = box.clickedButton()
+        box.deleteLater()
+        if chosen is here:
+            return "here"
+        return "elsewhere" if chosen is elsewhere else ""
+
+    def _ask_missing(self, error: PhotosMissingError) -> bool:
+        """Ask whether to save without photos that cannot be read any more."""
+        box = QMessageBox(self._window)
+        box.setIcon(QMessageBox.Icon.Warning)
+        box.setWindowTitle("Photos cannot be read")
+        box.setText(str(error))
+        box.setInformativeText("Save the job without their pictures? Marks and captions stay.")
+        without = box.addButton("Save without them", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton(QMessageBox.StandardButton.Cancel))
+        box.exec()
+        chosen = box.clickedButton()
+        box.deleteLater()
+        return chosen is without
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; say whether the job may be left."""
@@ -251,16 +396,36 @@ class JobFiles(QObject):
 
     def keep(self) -> None:
         """Keep a recovery copy, off the interface's thread."""
+        self._stop_timers()
         if self._recovery is None or not self._store.unsaved:
             return
         recovery, job, path = self._recovery, self._store.job, self._store.path
         self.wait()
         task = Task(lambda stop: recovery.keep(job, path), self)
-        task.failed.connect(
-            lambda error: self.told.emit(f"No recovery copy could be kept: {error}", False)
-        )
+        task.done.connect(lambda _: self.warned.emit(""))
+        task.failed.connect(self._not_kept)
         self._keeping = task
         task.start()
+
+    def keep_now(self) -> bool:
+        """Keep a recovery copy at once; say whether it was."""
+        if self._recovery is None:
+            return False
+        try:
+            self._recovery.keep(self._store.job, self._store.path)
+        except OSError as error:
+            self._not_kept(error)
+            return False
+        return True
+
+    def _not_kept(self, error: Exception) -> None:
+        """Say so for as long as it lasts, and try again."""
+        where = getattr(error, "filename", None) or "the state folder"
+        self.warned.emit(
+            f"No recovery copy could be kept ({reason(error)}: {where}). Make room there, or save "
+            "the job: saving is not hindered by it."
+        )
+        self._latest.start()
 
     def wait(self) -> None:
         """Wait for a recovery copy that is being written."""
@@ -293,3 +458,14 @@ def _finish_typing() -> None:
     typing = QApplication.focusWidget()
     if isinstance(typing, QLineEdit):
         typing.clearFocus()
+
+
+def unreadable(job: Job, box: PhotoBox, stop: Callable[[], bool]) -> list[str]:
+    """Return the photos that are there but not as they were saved."""
+    found: list[str] = []
+    for photo in job.photos:
+        if stop():
+            break
+        if box.has(photo.file) and box.read(photo.file) is None:
+            found.append(photo.code)
+    return found

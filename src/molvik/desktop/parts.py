@@ -218,7 +218,7 @@ class PartDialog(QDialog):
     def read_from(self, path: Path) -> None:
         """Fill in a shared device from its file."""
         from molvik.files.devices import read_device
-        from molvik.files.package import JobFileError
+        from molvik.files.errors import JobFileError
 
         try:
             self.fill_in(read_device(path))
@@ -229,7 +229,7 @@ class PartDialog(QDialog):
     def write_to(self, path: Path) -> None:
         """Write the device as it stands in the fields to a file."""
         from molvik.files.devices import write_device
-        from molvik.files.package import JobFileError
+        from molvik.files.errors import JobFileError
 
         try:
             part = self._part()

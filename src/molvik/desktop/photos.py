@@ -23,9 +23,10 @@ from molvik.desktop.logbook import now_text
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.picture import PictureView
 from molvik.desktop.widgets.small import CheckedField, Notice, button, column, label, row
-from molvik.files.package import JobFileError
-from molvik.files.photos import SUFFIXES, PhotoBox, read_photos
-from molvik.files.sheets import write_file
+from molvik.files.errors import JobFileError
+from molvik.files.photobox import PhotoBox, read_photos
+from molvik.files.photos import SUFFIXES, is_kept_picture
+from molvik.files.writing import write_file
 from molvik.model import photo_edits
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.quantities import read_length_m
@@ -204,7 +205,9 @@ class PhotoWindow(QDialog):
             return
         if self._image_of != photo.file:
             data = self._read(photo)
-            self._image = QImage.fromData(QByteArray(data or b""))
+            kept = data if data is not None and is_kept_picture(data) else b""
+            self._image = QImage()
+            self._image.loadFromData(QByteArray(kept), "JPG")
             self._image_of = photo.file
         self.view.show_photo(photo, self._image)
         self.setWindowTitle(f"{photo.code}, photo of {photo.on or 'the job'}")

@@ -12,7 +12,7 @@ from molvik.desktop.typed import Fields
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.files.package import JobFileError
+from molvik.files.errors import JobFileError
 from molvik.files.tables import TableError
 from molvik.model import edits
 from molvik.model.job import Job
@@ -212,8 +212,8 @@ class StockWindow(QDialog):
 
     def write(self, path: Path) -> None:
         """Write the stock as CSV."""
-        from molvik.files.sheets import write_file
         from molvik.files.stock import stock_csv
+        from molvik.files.writing import write_file
 
         try:
             write_file(path, stock_csv(self._store.job.stock))

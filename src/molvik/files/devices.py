@@ -5,8 +5,8 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
-from molvik.files.package import JobFileError
-from molvik.files.sheets import write_file
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
 from molvik.model.parts import Device
 
 SUFFIX = ".molvik-device"

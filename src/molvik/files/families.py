@@ -5,9 +5,9 @@ from pathlib import Path
 
 import msgspec
 
-from molvik.files.package import JobFileError
+from molvik.files.errors import JobFileError
 from molvik.files.places import data_home
-from molvik.files.sheets import write_file
+from molvik.files.writing import write_file
 from molvik.model.families import Family
 from molvik.pinouts.families import FAMILIES
 from molvik.pinouts.geometry import grid_problem

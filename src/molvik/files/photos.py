@@ -1,22 +1,13 @@
-"""Photos in: read, turned upright, scaled down, freed of where they were taken, kept by content.
-
-A photo that was just added lies in a folder of the recovery copy until a save has put it into the
-package; so it survives a crash, and no memory is filled with pictures.
-"""
+"""Photos in: read, turned upright, scaled down, freed of where they were taken, kept by content."""
 
 import contextlib
 import hashlib
 import io
-import shutil
-import zipfile
-from collections.abc import Callable, Iterable
+import os
+import stat
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
-
-from molvik.files.archive import photos_in, read_member
-from molvik.model.job import Job
-from molvik.model.photos import Photo
 
 if TYPE_CHECKING:
     from PIL.Image import Image
@@ -25,11 +16,15 @@ LONGEST_PX = 2048
 """The longer edge of a kept photo: a crimp is still sharp, and a hundred photos stay handy."""
 
 QUALITY = 85
-MOST_PIXELS = 100_000_000
+MOST_PIXELS = 50_000_000
 MOST_PIXELS_JPEG = 250_000_000
-"""JPEG can be read scaled down, other pictures only whole."""
+"""A plain JPEG can be read scaled down, other pictures only whole: four bytes a pixel."""
 
-SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff", ".bmp")
+LARGEST_BYTES = 200_000_000
+FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
+"""What is decoded, whatever the file is called; among others Pillow would start interpreters."""
+
+SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff")
 _EXIF_DETAILS, _TAKEN, _TAKEN_OFFSET = 0x8769, 0x9003, 0x9011
 
 
@@ -53,8 +48,16 @@ class Picture(NamedTuple):
 
 def read_photo(path: Path) -> Picture:
     """Read a photo from a file; PhotoError says what is wrong with it."""
+    if path.suffix.lower() not in SUFFIXES:
+        raise PhotoError(f"{path.name} is not a photo. Add a JPEG, PNG, WebP or TIFF picture.")
     try:
-        data = path.read_bytes()
+        with path.open("rb") as file:
+            kind, size = os.fstat(file.fileno()).st_mode, os.fstat(file.fileno()).st_size
+            if not stat.S_ISREG(kind):
+                raise PhotoError(f"{path.name} is a device, not a photo.")
+            if size > LARGEST_BYTES:
+                raise PhotoError(f"{path.name} is larger than any photo (200 MB).")
+            data = file.read(LARGEST_BYTES)
     except FileNotFoundError as error:
         raise PhotoError(f"There is no file {path.name} there any more.") from error
     except IsADirectoryError as error:
@@ -73,12 +76,15 @@ def make_ready(data: bytes, name: str) -> Picture:
     # Pillow's own limit is lower than what telephones take; ours is checked below.
     limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
     try:
-        with Image.open(io.BytesIO(data)) as opened:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
             _check_size(opened, name)
             taken = _taken(opened)
             opened.draft("RGB", (LONGEST_PX, LONGEST_PX))
-            upright = ImageOps.exif_transpose(opened)
-            plain = _plain(upright)
+            whole = opened if opened.mode != "P" else opened.convert("RGBA")
+            if whole.mode in ("L", "RGB", "RGBA", "CMYK", "YCbCr", "LA"):
+                # Small first, so that what follows is done to few pixels.
+                whole.thumbnail((LONGEST_PX, LONGEST_PX), Image.Resampling.LANCZOS, reducing_gap=2)
+            plain = _plain(ImageOps.exif_transpose(whole))
     except UnidentifiedImageError as error:
         raise PhotoError(_not_a_photo(data, name)) from error
     except PhotoError:
@@ -96,7 +102,9 @@ def make_ready(data: bytes, name: str) -> Picture:
 
 
 def _check_size(opened: "Image", name: str) -> None:
-    pixels, jpeg = opened.width * opened.height, opened.format == "JPEG"
+    # A progressive JPEG keeps its whole picture in memory while it is read, six bytes a pixel.
+    jpeg = opened.format == "JPEG" and "progressive" not in opened.info
+    pixels = opened.width * opened.height
     if pixels > (MOST_PIXELS_JPEG if jpeg else MOST_PIXELS):
         most = MOST_PIXELS_JPEG if jpeg else MOST_PIXELS
         raise PhotoError(
@@ -147,74 +155,16 @@ def _not_a_photo(data: bytes, name: str) -> str:
     return f"{name} is not a photo. Add a JPEG, PNG, WebP or TIFF picture."
 
 
-class PhotoBox:
-    """Where the bytes of a job's photos are: a folder for the new ones, the package for the others.
+def is_kept_picture(data: bytes) -> bool:
+    """Return whether bytes from a job file are a picture as this program keeps them.
 
-    package: the file the job was opened from or last saved to.
+    Files come from elsewhere too: what is no JPEG, or larger than any that was taken in, is not
+    handed to a decoder.
     """
+    from PIL import Image
 
-    def __init__(self, folder: Path, package: Path | None = None) -> None:
-        self.folder, self.package = folder, package
-
-    def add(self, picture: Picture) -> Photo:
-        """Keep a picture until it is saved, and return it as a photo without a code."""
-        if not self._place(picture.file).exists():
-            self._keep(picture.file, picture.data)
-        return Photo("", picture.file, picture.width, picture.height, picture.taken)
-
-    def _keep(self, file: str, data: bytes) -> None:
-        place = self._place(file)
-        place.parent.mkdir(parents=True, exist_ok=True)
-        part = place.with_suffix(".part")
-        part.write_bytes(data)
-        part.replace(place)
-
-    def read(self, file: str) -> bytes | None:
-        """Return the bytes of a photo, None when it is nowhere to be found."""
-        with contextlib.suppress(OSError):
-            return self._place(file).read_bytes()
-        if self.package is not None:
-            with contextlib.suppress(OSError, KeyError, zipfile.BadZipFile):
-                return read_member(self.package, file)
-        return None
-
-    def before_save(self, job: Job) -> None:
-        """Keep the photos that a save of this job leaves out, so that undo can bring them back."""
-        wanted = {photo.file for photo in job.photos}
-        for file in photos_in(self.package) if self.package else ():
-            if file not in wanted and not self._place(file).exists():
-                picture = self.read(file)
-                if picture is not None:
-                    self._keep(file, picture)
-
-    def take_over(self, folder: Path) -> None:
-        """Copy the photos of another folder in here."""
-        if folder.is_dir():
-            shutil.copytree(folder, self.folder, dirs_exist_ok=True)
-
-    def drop(self) -> None:
-        """Forget the photos that are in the folder only."""
-        shutil.rmtree(self.folder, ignore_errors=True)
-
-    def _place(self, file: str) -> Path:
-        return self.folder / Path(file).name
-
-
-def read_photos(
-    paths: Iterable[Path], box: PhotoBox, stop: Callable[[], bool], told: Callable[[int], None]
-) -> tuple[list[Photo], list[str]]:
-    """Read many photos into a box; return them and, for those that cannot be taken, why.
-
-    stop: asked before each. told: gets the number done so far.
-    """
-    photos: list[Photo] = []
-    problems: list[str] = []
-    for number, path in enumerate(paths, start=1):
-        if stop():
-            break
-        try:
-            photos.append(box.add(read_photo(path)))
-        except PhotoError as error:
-            problems.append(str(error))
-        told(number)
-    return photos, problems
+    try:
+        with Image.open(io.BytesIO(data), formats=("JPEG",)) as opened:
+            return 0 < opened.width <= 2 * LONGEST_PX and 0 < opened.height <= 2 * LONGEST_PX
+    except Exception:  # a damaged picture fails in as many ways as there are
+        return False

@@ -5,7 +5,7 @@ from pathlib import Path
 
 
 def state_folder(name: str) -> Path:
-    """Return a folder of ours below the state folder, made if need be."""
+    """Return a folder of ours below the state folder, made if need be. Raises OSError."""
     base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
     folder = Path(base) / "molvik" / name
     folder.mkdir(parents=True, exist_ok=True)

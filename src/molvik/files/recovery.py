@@ -1,37 +1,54 @@
 """An unsaved job survives a crash: it is kept in the state folder until it is saved or given up."""
 
+import contextlib
 import shutil
 import uuid
 from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
+import msgspec
+
+from molvik.files.errors import JobFileError
+from molvik.files.jobfile import read_job
+from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.lock import Lock
-from molvik.files.package import JobFileError, open_job, save_job
 from molvik.files.places import state_folder
+from molvik.files.writing import written_whole
 from molvik.model.job import Job
+
+SUFFIX = ".recovery"
+
+
+class _Origin(msgspec.Struct):
+    """The first line of a copy; the job's text follows. origin: the file it belongs to."""
+
+    origin: str = ""
 
 
 class Recovery:
-    """The recovery copy of one window. Its lock tells other windows that it is in use."""
+    """The recovery copy of one window. Its lock tells other windows that it is in use.
+
+    Raises OSError where the state folder cannot be written.
+    """
 
     def __init__(self) -> None:
         self._folder = state_folder("recovery")
         self._name = uuid.uuid4().hex
         self._lock = Lock.take(self._folder / f"{self._name}.lock")
         self.photos = self._folder / f"{self._name}.photos"
-        """Where photos lie that are not in the package yet."""
+        """Where photos lie that are not in the job's file yet."""
 
     def keep(self, job: Job, path: Path | None) -> None:
-        """Keep a job as it stands, with the file it belongs to."""
-        save_job(job, self._folder / f"{self._name}.molvik", None)
-        origin = "" if path is None else str(path)
-        (self._folder / f"{self._name}.origin").write_text(origin, encoding="utf-8")
+        """Keep a job as it stands, with the file it belongs to. Raises OSError."""
+        origin = "" if path is None else str(path.absolute())
+        with written_whole(self._folder / f"{self._name}{SUFFIX}") as part:
+            part.write_bytes(msgspec.json.encode(_Origin(origin)) + b"\n" + encode_job(job))
 
     def drop(self) -> None:
         """Give the copy up: the job was saved, or the user does not want it."""
-        for suffix in (".molvik", ".molvik~", ".origin"):
-            (self._folder / f"{self._name}{suffix}").unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            (self._folder / f"{self._name}{SUFFIX}").unlink(missing_ok=True)
 
     def close(self) -> None:
         """Give up the copy, its photos and the lock."""
@@ -40,7 +57,8 @@ class Recovery:
         if self._lock is not None:
             self._lock.release()
             self._lock = None
-        (self._folder / f"{self._name}.lock").unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            (self._folder / f"{self._name}.lock").unlink(missing_ok=True)
 
 
 class Leftover(NamedTuple):
@@ -60,35 +78,57 @@ class Leftover(NamedTuple):
 def leftovers() -> list[Leftover]:
     """Return the jobs of windows that ended without closing, the newest first."""
     found: list[Leftover] = []
-    for file in state_folder("recovery").glob("*.molvik"):
-        lock = Lock.take(file.with_suffix(".lock"))
-        if lock is None:
-            continue  # its window is still open
-        lock.release()
-        try:
-            job = open_job(file)
-        except JobFileError:
-            continue  # left where it is: someone may still read something out of it
-        origin_file = file.with_suffix(".origin")
-        origin = origin_file.read_text(encoding="utf-8") if origin_file.exists() else ""
-        at = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
-        found.append(Leftover(file, job, Path(origin) if origin else None, at))
-    _sweep()
+    try:
+        folder = state_folder("recovery")
+        for file in [*folder.glob(f"*{SUFFIX}"), *folder.glob("*.molvik")]:
+            lock = Lock.take(file.with_suffix(".lock"))
+            if lock is None:
+                continue  # its window is still open
+            lock.release()
+            with contextlib.suppress(JobFileError):  # left there: someone may still read it
+                job, origin = _read(file)
+                at = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
+                found.append(Leftover(file, job, Path(origin) if origin else None, at))
+        _sweep(folder)
+    except OSError:
+        pass  # no state folder, nothing left in it
     return sorted(found, key=lambda one: one.at, reverse=True)
 
 
-def _sweep() -> None:
-    """Remove photos whose job was saved before its window crashed: they are in its package."""
-    for folder in state_folder("recovery").glob("*.photos"):
-        if not folder.with_suffix(".molvik").exists():
-            lock = Lock.take(folder.with_suffix(".lock"))
-            if lock is not None:
-                shutil.rmtree(folder, ignore_errors=True)
-                lock.release()
+def _read(file: Path) -> tuple[Job, str]:
+    """Return a kept job and the file it belongs to. Raises JobFileError, OSError."""
+    if file.suffix == SUFFIX:
+        head, _, text = file.read_bytes().partition(b"\n")
+        origin = ""
+        with contextlib.suppress(msgspec.DecodeError):
+            origin = msgspec.json.decode(head, type=_Origin).origin
+        return decode_job(text, file.name), origin
+    beside = file.with_suffix(".origin")  # as earlier versions kept it
+    return read_job(file), beside.read_text(encoding="utf-8") if beside.exists() else ""
+
+
+def _sweep(folder: Path) -> None:
+    """Remove what windows left behind whose job was saved before they crashed."""
+    kept = {file.stem for file in folder.iterdir() if file.suffix in (SUFFIX, ".molvik")}
+    for file in folder.iterdir():
+        stem = file.name.lstrip(".").split(".")[0]
+        if (file.suffix == ".photos" and stem not in kept) or file.suffix == ".molvik-part":
+            _remove_if_left(folder / f"{stem}.lock", file)
+
+
+def _remove_if_left(lock_file: Path, what: Path) -> None:
+    lock = Lock.take(lock_file)
+    if lock is not None:
+        if what.is_dir():
+            shutil.rmtree(what, ignore_errors=True)
+        else:
+            what.unlink(missing_ok=True)
+        lock.release()
+        lock_file.unlink(missing_ok=True)
 
 
 def discard(leftover: Leftover) -> None:
     """Throw a leftover away."""
-    for suffix in (".molvik", ".molvik~", ".origin", ".lock"):
+    for suffix in (SUFFIX, ".molvik", ".molvik~", ".origin", ".lock"):
         leftover.file.with_suffix(suffix).unlink(missing_ok=True)
     shutil.rmtree(leftover.photos, ignore_errors=True)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import msgspec
 
-from molvik.files.package import Envelope
+from molvik.files.jobtext import Envelope
 from molvik.model.job import SCHEMA_VERSION
 
 

@@ -1,10 +1,7 @@
 """Write sheets as CSV, PDF and XLSX."""
 
-import contextlib
 import csv
 import io
-import os
-import tempfile
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -12,7 +9,8 @@ from typing import TYPE_CHECKING, Any
 from xml.sax.saxutils import escape
 
 from molvik import fonts
-from molvik.files.package import JobFileError
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
 from molvik.model.job import Job
 from molvik.reference.colours import PAINT
 from molvik.sheets import FaceDrawing, Sheet
@@ -170,25 +168,6 @@ def sheet_xlsx(sheet: Sheet) -> bytes:
     kept = io.BytesIO()
     book.save(kept)
     return kept.getvalue()
-
-
-def write_file(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all."""
-    temporary: Path | None = None
-    try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        temporary = Path(name)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise JobFileError(f"{path} was not written: {reason}. Choose another folder.") from error
-    finally:
-        if temporary is not None:
-            with contextlib.suppress(OSError):
-                temporary.unlink(missing_ok=True)
 
 
 def export_sheets(job: Job, sheets: tuple[Sheet, ...], folder: Path) -> list[Path]:

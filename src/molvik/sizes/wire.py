@@ -41,10 +41,10 @@ def judge(size: WireSize, asked: Question) -> Sizing:
     """Judge a size against every criterion that can be judged."""
     criteria = [_mechanical(size)]
     unknown: list[str] = []
+    grown = _grown(size, asked)  # its bundle warms with it, for the fuse and cranking as well
     if asked.load_a is None:
         unknown.append("the current it carries")
     else:
-        grown = _grown(size, asked)
         criteria.append(_heat(size, grown, grown.load_a or 0.0))
         if asked.contacts:
             criteria.append(_contact(asked.contacts, grown.mean_a or 0.0))
@@ -53,9 +53,9 @@ def judge(size: WireSize, asked: Question) -> Sizing:
         else:
             criteria.append(drop_criterion(size, asked, asked.length_m))
     if asked.crank_a is not None:
-        criteria.append(_crank(size, asked, asked.crank_a))
+        criteria.append(_crank(size, grown, asked.crank_a))
     if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
-        criteria.append(_fuse(size, asked, asked.fuse_a))
+        criteria.append(_fuse(size, grown, asked.fuse_a))
     return Sizing(size, tuple(criteria), tuple(unknown))
 
 

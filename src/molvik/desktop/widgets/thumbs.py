@@ -8,6 +8,7 @@ from PySide6.QtGui import QIcon, QImageReader, QPixmap
 from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 
 from molvik.desktop.widgets.small import column, label
+from molvik.files.photos import is_kept_picture
 from molvik.model.photos import Photo
 
 SIDE = QSize(84, 62)
@@ -65,9 +66,9 @@ class Thumbs(QWidget):
 
     def _small(self, photo: Photo) -> QPixmap:
         if photo.file not in self._kept:
-            data = QByteArray(self.read(photo) or b"")
-            buffer = QBuffer(data)
-            reader = QImageReader(buffer)
+            data = self.read(photo) or b""
+            buffer = QBuffer(QByteArray(data if is_kept_picture(data) else b""))
+            reader = QImageReader(buffer, QByteArray(b"jpg"))
             # Scaled while it is decoded, which is much quicker than after.
             reader.setScaledSize(reader.size().scaled(SIDE, Qt.AspectRatioMode.KeepAspectRatio))
             picture = QPixmap.fromImage(reader.read())

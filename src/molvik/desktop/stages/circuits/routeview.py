@@ -221,8 +221,8 @@ class RouteView(QWidget):
 
     def save_svg(self, path: Path) -> None:
         """Write the drawing to a file; what went wrong is said below it."""
-        from molvik.files.package import JobFileError
-        from molvik.files.sheets import write_file
+        from molvik.files.errors import JobFileError
+        from molvik.files.writing import write_file
 
         try:
             write_file(path, self.svg())

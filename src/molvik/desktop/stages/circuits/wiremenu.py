@@ -308,8 +308,8 @@ class WireMenus:
 
     def write_table(self, path: Path) -> None:
         """Write all wires as CSV that can be read back."""
-        from molvik.files.package import JobFileError
-        from molvik.files.sheets import write_file
+        from molvik.files.errors import JobFileError
+        from molvik.files.writing import write_file
 
         text = io.StringIO(newline="")
         csv.writer(text).writerows(write_wires(self._page.store.job))

@@ -104,7 +104,8 @@ class SheetsPage(StagePage):
         sheet, job = self.sheet(), self.store.job
 
         def write() -> list[Path]:
-            from molvik.files.sheets import sheet_csv, sheet_pdf, write_file
+            from molvik.files.sheets import sheet_csv, sheet_pdf
+            from molvik.files.writing import write_file
 
             csv = path.suffix.lower() == ".csv"
             write_file(path, sheet_csv(sheet) if csv else sheet_pdf(sheet, job, datetime.now()))

@@ -1,0 +1,64 @@
+"""The job as text: JSON with a stable order, one value a line."""
+
+import msgspec
+
+from molvik import __version__
+from molvik.files.check import job_problem
+from molvik.files.errors import DamagedError, JobFileError
+from molvik.model.job import SCHEMA_VERSION, Job
+
+
+class Envelope(msgspec.Struct, frozen=True):
+    """What the text holds: the schema's version, who wrote it, and the job."""
+
+    schema: int
+    written_by: str
+    job: Job
+
+
+class _Head(msgspec.Struct):
+    schema: int | None = None
+
+
+def encode_job(job: Job) -> bytes:
+    """Return the text of a job with a stable order, one value a line, so that versions can be
+    compared line by line.
+    """
+    envelope = Envelope(SCHEMA_VERSION, f"molvik {__version__}", job)
+    return msgspec.json.format(msgspec.json.encode(envelope), indent=1) + b"\n"
+
+
+def decode_job(data: bytes, name: str) -> Job:
+    """Return the job in a text; name is the file's, for messages.
+
+    Raises DamagedError for what is no job, JobFileError for a job of a newer Molvik.
+    """
+    try:
+        version = msgspec.json.decode(data, type=_Head).schema
+    except msgspec.ValidationError:
+        version = None
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise DamagedError(
+            f"{name} is damaged: its contents are not readable ({_short(error)}). "
+            "The file was not changed."
+        ) from error
+    if version is None:
+        raise DamagedError(f"{name} is not a Molvik job: it does not say which version it is.")
+    if version > SCHEMA_VERSION:
+        raise JobFileError(
+            f"{name} was saved by a newer Molvik (file version {version}; this one reads up to "
+            f"{SCHEMA_VERSION}). Update Molvik to open it. The file was not changed."
+        )
+    try:
+        job = msgspec.json.decode(data, type=Envelope).job
+        problem = job_problem(job)
+    except (msgspec.DecodeError, RecursionError) as error:
+        problem = _short(error)
+    if problem:
+        raise DamagedError(f"{name} is damaged: {problem}. The file was not changed.")
+    return job
+
+
+def _short(error: BaseException) -> str:
+    words = "it is nested deeper than any job" if isinstance(error, RecursionError) else str(error)
+    return words if len(words) <= 300 else f"{words[:297]}…"
