@@ -66,8 +66,9 @@ class Thumbs(QWidget):
 
     def _small(self, photo: Photo) -> QPixmap:
         if photo.file not in self._kept:
-            data = self.read(photo) or b""
-            buffer = QBuffer(QByteArray(data if is_kept_picture(data) else b""))
+            kept = self.read(photo) or b""
+            data = QByteArray(kept if is_kept_picture(kept) else b"")  # the buffer does not keep it
+            buffer = QBuffer(data)
             reader = QImageReader(buffer, QByteArray(b"jpg"))
             # Scaled while it is decoded, which is much quicker than after.
             reader.setScaledSize(reader.size().scaled(SIDE, Qt.AspectRatioMode.KeepAspectRatio))
