@@ -114,7 +114,7 @@ def test_many_wires_are_set_filled_down_reversed_and_stowed(
 
 
 def test_wires_are_written_to_a_table_and_read_back(
-    wires: Any, demo_window: MainWindow, tmp_path: Path
+    wires: Any, demo_window: MainWindow, tmp_path: Path, qtbot: QtBot
 ) -> None:
     path = tmp_path / "wires.csv"
     wires.menus.write_table(path)
@@ -124,11 +124,13 @@ def test_wires_are_written_to_a_table_and_read_back(
 
     demo_window.store.do("x", lambda job: edits.remove_wires(job, every))
     wires.menus.read_table(path)
+    qtbot.waitUntil(lambda: bool(demo_window.store.job.wires))
     now = demo_window.store.job.wires
     readings = {reading.wire for reading in before.readings}
     assert len(now) == len(before.wires)
     assert {w.code for w in now} >= readings
     wires.menus.read_table(tmp_path / "none.csv")
+    qtbot.waitUntil(lambda: "none.csv" in wires.notice.text())
     assert "none.csv cannot be read" in wires.notice.text()
 
 

@@ -292,9 +292,10 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     path = tmp_path / "stock.csv"
     window.write(path)
     window.read(path)
-    assert len(demo_window.store.job.stock) == 28
+    qtbot.waitUntil(lambda: len(demo_window.store.job.stock) == 28)
     demo_window.store.history.undo()
     assert len(demo_window.store.job.stock) == 14
     window.read(tmp_path / "gone.csv")
+    qtbot.waitUntil(lambda: "gone.csv" in window.notice.text())
     assert "cannot be read" in window.notice.text()
     window.close()

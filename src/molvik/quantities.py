@@ -10,6 +10,9 @@ from molvik.model.parts import SizeSystem, WireSize
 if TYPE_CHECKING:
     from pint import UnitRegistry
 
+LONGEST = 80
+"""More letters than any quantity has."""
+
 OPEN_WORDS = {"ol", "o.l", "o/l", "open", "inf", "∞", "oo"}
 _PAIR = re.compile(r"([-+]?(?:\d+\.?\d*|\.\d+))\s*([A-Za-z°²]*)")
 _AWG_RANGE = range(-3, 41)
@@ -36,6 +39,7 @@ def _tidy(text: str) -> str:
 
 def _read(text: str, unit: str, what: str, example: str) -> float:
     """Return a typed quantity in ``unit``; a bare number is taken to be in it already."""
+    text = _short(text)
     tidy = _tidy(text)
     problem = QuantityError(f"“{text.strip()}” is not a {what}. Type for example {example}.")
     pairs = _PAIR.findall(tidy)
@@ -54,6 +58,13 @@ def _read(text: str, unit: str, what: str, example: str) -> float:
     if not math.isfinite(total):
         raise problem
     return total
+
+
+def _short(text: str) -> str:
+    """Return a text that is short enough to be a quantity."""
+    if len(text) > LONGEST:
+        raise QuantityError(f"“{text[:30]}…” is longer than any number with its unit.")
+    return text
 
 
 def read_length_m(text: str) -> float:
@@ -86,6 +97,7 @@ def read_temperature_c(text: str) -> float:
 
 def read_duty_s(text: str) -> tuple[float, float]:
     """Return how long a load is on and off, s, from "15 s / 60 s" or "10 min on, 5 min off"."""
+    text = _short(text)
     parts = [
         part for part in re.split(r"[/,;]| on ", re.sub(r"\boff\b|\bon\b *$", " ", text)) if part
     ]
@@ -117,6 +129,7 @@ def read_size(text: str, bare: BareSize = "") -> WireSize:
     bare: what a number without a unit means. Without it a fraction is mm2, which AWG has not, and
     a whole number is refused, because 10 and 16 are sizes in both systems.
     """
+    text = _short(text)
     tidy = text.strip().replace("²", "2").replace(",", ".").lower()
     aught = re.fullmatch(r"(?:awg)?\s*([1-4])/0\s*(?:awg|ga|gauge)?", tidy)
     if aught:

@@ -59,6 +59,8 @@ WRITTEN = (
     "Place", "Bundle", "Duty",
 )  # fmt: skip
 
+MOST_WIRES = 20_000
+
 RowState = Literal["fine", "needs you", "cannot be read"]
 
 
@@ -93,6 +95,8 @@ def read_wires(raw: RawTable, network: Network) -> WireTable:
     at, fields = _find_columns(raw)
     if "from" not in fields.values() or "to" not in fields.values():
         return WireTable((), (), (), "No row names the columns. It needs at least From and To.")
+    if len(raw.rows) > MOST_WIRES:
+        return WireTable((), (), (), f"It has more than {MOST_WIRES:,} rows: no loom has so many.")
     heading = raw.rows[at].cells
     unused = tuple(cell for n, cell in enumerate(heading) if cell.strip() and n not in fields)
     units = {field: heading[n].lower() for n, field in fields.items()}
@@ -195,7 +199,7 @@ class _Row:
 
     def _length(self) -> float | None:
         text, unit = self.text("length"), self.units.get("length", "")
-        bare = re.fullmatch(r"\d*[.,]?\d+", text)
+        bare = len(text) < 20 and re.fullmatch(r"\d*[.,]?\d+", text)
         if bare and (" mm" in unit or " in" in unit):
             text += " mm" if " mm" in unit else " in"
         found: float | None = self._value("length", read_length_m) if text == self.text(

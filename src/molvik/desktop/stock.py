@@ -13,7 +13,7 @@ from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.errors import JobFileError
-from molvik.files.tables import TableError
+from molvik.files.stock import StockRow
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.stock import StockItem, StockKind
@@ -191,13 +191,18 @@ class StockWindow(QDialog):
 
     def read(self, path: Path) -> None:
         """Add what a table lists; rows that cannot be read are named and left out."""
+        from molvik.desktop.reading import read_aside
         from molvik.files.stock import read_stock
 
-        try:
-            rows = read_stock(path)
-        except TableError as error:
-            self.notice.say(str(error))
-            return
+        read_aside(
+            self,
+            f"Reading {path.name}",
+            lambda stop: read_stock(path, stop),
+            lambda rows: self._take(path, rows),
+            self.notice.say,
+        )
+
+    def _take(self, path: Path, rows: tuple[StockRow, ...]) -> None:
         items = tuple(one.item for one in rows if one.item is not None)
         problems = [one.problem for one in rows if one.problem]
         if items:

@@ -1,6 +1,5 @@
 """Write sheets as CSV, PDF and XLSX."""
 
-import csv
 import io
 from datetime import datetime
 from functools import cache
@@ -9,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from xml.sax.saxutils import escape
 
 from molvik import fonts
+from molvik.files.cells import csv_bytes
 from molvik.files.errors import JobFileError
 from molvik.files.writing import write_file
 from molvik.model.job import Job
@@ -23,17 +23,8 @@ INK, COPPER, RULE, PAPER = "#24211D", "#AD5B27", "#D9CFBD", "#F4EFE6"
 
 
 def sheet_csv(sheet: Sheet) -> bytes:
-    """Return a sheet as CSV: UTF-8 with a mark, as spreadsheets expect."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(sheet.headings)
-    writer.writerows([harmless(cell) for cell in row] for row in sheet.rows)
-    return text.getvalue().encode("utf-8-sig")
-
-
-def harmless(cell: str) -> str:
-    """Keep a spreadsheet from running a note that begins like a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@") and len(cell) > 1 else cell
+    """Return a sheet as CSV."""
+    return csv_bytes([sheet.headings, *sheet.rows])
 
 
 @cache

@@ -1,12 +1,11 @@
 """The stock as CSV, in and out, row by row."""
 
-import csv
-import io
+from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple, get_args
 
-from molvik.files.sheets import harmless
-from molvik.files.tables import TableError, read_raw_table
+from molvik.files.cells import csv_bytes
+from molvik.files.tables import TableError, never, read_raw_table
 from molvik.model.stock import StockItem, StockKind
 from molvik.pinouts.colours import read_any_colour
 from molvik.quantities import read_size
@@ -24,30 +23,22 @@ class StockRow(NamedTuple):
 
 
 def stock_csv(stock: tuple[StockItem, ...]) -> bytes:
-    """Return the stock as CSV: UTF-8 with a mark, as spreadsheets expect."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(HEADINGS)
+    """Return the stock as CSV."""
+    rows: list[tuple[str, ...]] = [HEADINGS]
     for one in stock:
-        cells = (
-            one.kind,
-            one.name,
-            str(one.size or ""),
-            one.insulation,
-            str(one.colour or ""),
-            "" if one.bore_mm is None else f"{one.bore_mm:g}",
-            f"{one.amount:g}",
-            f"{one.price:g}",
-            one.currency,
-            one.where,
-        )
-        writer.writerow([harmless(cell) for cell in cells])
-    return text.getvalue().encode("utf-8-sig")
+        rows.append(
+            (
+                one.kind, one.name, str(one.size or ""), one.insulation, str(one.colour or ""),
+                "" if one.bore_mm is None else f"{one.bore_mm:g}", f"{one.amount:g}",
+                f"{one.price:g}", one.currency, one.where,
+            )
+        )  # fmt: skip
+    return csv_bytes(rows)
 
 
-def read_stock(path: Path) -> tuple[StockRow, ...]:
+def read_stock(path: Path, stop: Callable[[], bool] = never) -> tuple[StockRow, ...]:
     """Read a stock table; a row that cannot be read says why. TableError for the whole of it."""
-    raw = read_raw_table(path)
+    raw = read_raw_table(path, stop)
     heads = [cell.strip().lower() for cell in raw.rows[0].cells]
     if "kind" not in heads or "amount" not in heads:
         raise TableError(
@@ -82,7 +73,7 @@ def _item(cells: dict[str, str]) -> StockItem:
                 cells.get("currency", ""),
                 cells.get("where", ""),
             )
-    raise ValueError(f"“{kind}” is not one of: {', '.join(get_args(StockKind))}.")
+    raise ValueError(f"“{kind[:30]}” is not one of: {', '.join(get_args(StockKind))}.")
 
 
 def _number(text: str, what: str) -> float:
@@ -91,7 +82,7 @@ def _number(text: str, what: str) -> float:
     try:
         value = float(text.replace(",", "."))
     except ValueError:
-        raise ValueError(f"“{text}” is no {what}. Type a number.") from None
+        raise ValueError(f"“{text[:30]}” is no {what}. Type a number.") from None
     if not 0 <= value < 1e6:
-        raise ValueError(f"A {what} of {text} cannot be.")
+        raise ValueError(f"A {what} of {text[:30]} cannot be.")
     return value

@@ -1,15 +1,26 @@
-"""Read a table from CSV, TSV or XLSX as rows of text, saying what had to be assumed."""
+"""Read a table from CSV, TSV or XLSX as rows of text, saying what had to be assumed.
+
+A table comes from anywhere, so what it may cost is bounded: in bytes, rows, columns and letters.
+"""
 
 import csv
 import io
-import zipfile
-from collections.abc import Callable
+import stat
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from molvik.files.cells import as_written
+from molvik.files.writing import reason
 from molvik.pinouts.table import RawRow, RawTable
 
-LARGEST_BYTES = 50_000_000
+LARGEST_BYTES = 30_000_000
 MOST_ROWS = 200_000
+MOST_COLUMNS = 200
+LONGEST_CELL = 33_000
+"""Spreadsheets hold 32,767 letters a cell."""
+LONGEST_LINE = 1_000_000
+MOST_LINES_A_ROW = 1_000
+STOPPED = "Stopped. Nothing was changed."
 
 _PICTURES = {
     b"\x89PNG": "a PNG picture",
@@ -32,19 +43,22 @@ def never() -> bool:
 def read_raw_table(path: Path, stop: Callable[[], bool] = never) -> RawTable:
     """Read a table file. stop is asked now and then; when it says yes, TableError is raised."""
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise TableError(f"{path.name} is larger than any pinout table (50 MB).")
+        known = path.stat()
+        if not stat.S_ISREG(known.st_mode):
+            raise TableError(f"{path.name} is a folder, a device or a pipe, not a table.")
+        if known.st_size > LARGEST_BYTES:
+            raise TableError(f"{path.name} is larger than any pinout table (30 MB).")
         data = path.read_bytes()
-    except OSError as error:
-        raise TableError(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    if not data.strip():
-        raise TableError(f"{path.name} is empty. Save the table again and import that.")
+    except (OSError, RuntimeError, ValueError) as error:
+        raise TableError(f"{path.name} cannot be read: {reason(error)}.") from error
     for start, kind in _PICTURES.items():
         if data.startswith(start):
             raise TableError(f"{path.name} is {kind}, not a table. Import CSV or XLSX.")
     if data.startswith(b"PK\x03\x04"):
-        return _read_xlsx(path, stop)
-    if path.suffix.lower() in (".xlsx", ".xlsm"):
+        from molvik.files.workbooks import read_workbook
+
+        return read_workbook(path.name, data, stop)
+    if data.strip() and path.suffix.lower() in (".xlsx", ".xlsm"):
         raise TableError(
             f"{path.name} is named .xlsx but is not a spreadsheet. Open it where it was made and "
             "save it as .xlsx or .csv."
@@ -54,40 +68,112 @@ def read_raw_table(path: Path, stop: Callable[[], bool] = never) -> RawTable:
 
 def read_text_table(name: str, data: bytes, stop: Callable[[], bool] = never) -> RawTable:
     """Read a table from text as it stands in a file or on the clipboard."""
-    text, remarks = _decode(data)
-    if "\x00" in text:
+    encoding, remarks = _encoding(data)
+    head = data[:100_000].decode(encoding, errors="replace")
+    if encoding != "utf-16" and b"\x00" in data:
         raise TableError(f"{name} is not a text table. Import CSV or XLSX.")
-    separator, said = _separator(text)
+    separator, said = _separator(head)
     remarks += said
+    lines = _Lines(name, io.TextIOWrapper(io.BytesIO(data), encoding, "replace", newline=""))
+    reader = csv.reader(lines, delimiter=separator)
     rows: list[RawRow] = []
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
+    wide: list[int] = []
     try:
         for cells in reader:
-            if len(rows) % 2000 == 0 and stop():
-                raise TableError("Stopped. Nothing was changed.")
-            if len(rows) >= MOST_ROWS:
-                raise TableError(f"{name} has more than {MOST_ROWS:,} rows: not a pinout table.")
+            lines.row_ended()
+            if reader.line_num % 2000 == 0 and stop():
+                raise TableError(STOPPED)
             if any(cell.strip() for cell in cells):
-                rows.append(RawRow(reader.line_num, tuple(cells)))
+                take(rows, RawRow(reader.line_num, tuple(cells[:MOST_COLUMNS])), name)
+                if any(cell.strip() for cell in cells[MOST_COLUMNS:]):
+                    wide.append(reader.line_num)
     except csv.Error as error:
-        where = f"{name}, row {reader.line_num}"
-        raise TableError(f"{where}: {error}. Save it again as CSV.") from error
+        if "field limit" in str(error):
+            raise TableError(
+                f"{name}, row {reader.line_num}: one cell goes on for more than 130,000 letters. "
+                'A quotation mark (") there may have no partner.'
+            ) from error
+        raise TableError(
+            f"{name}, row {reader.line_num}: {error}. Save it again as CSV."
+        ) from error
+    return made_table(name, rows, remarks, wide)
+
+
+class _Lines:
+    """The lines of a text, none of them endless, nor a row that never ends."""
+
+    def __init__(self, name: str, text: io.TextIOWrapper) -> None:
+        self._name, self._text = name, text
+        self._number = self._since = 0
+
+    def row_ended(self) -> None:
+        """Begin to count anew."""
+        self._since = 0
+
+    def __iter__(self) -> "_Lines":
+        return self
+
+    def __next__(self) -> str:
+        self._number += 1
+        self._since += 1
+        line = self._text.readline(LONGEST_LINE)
+        if not line:
+            raise StopIteration
+        if len(line) >= LONGEST_LINE or self._since > MOST_LINES_A_ROW:
+            raise TableError(
+                f"{self._name}, line {self._number}: a row goes on for longer than any row of a "
+                'pinout table. Is it text? A quotation mark (") may have no partner.'
+            )
+        return line
+
+
+def take(rows: list[RawRow], row: RawRow, name: str) -> None:
+    """Add a row, unless there are too many or a cell is too long. Raises TableError."""
+    if len(rows) >= MOST_ROWS:
+        raise TableError(f"{name} has more than {MOST_ROWS:,} rows: not a pinout table.")
+    if any(len(cell) > LONGEST_CELL for cell in row.cells):
+        raise TableError(
+            f"{name}, row {row.number}: a cell holds more than {LONGEST_CELL:,} letters. That is "
+            "no pinout table; shorten it and import again."
+        )
+    rows.append(row._replace(cells=tuple(as_written(cell) for cell in row.cells)))
+
+
+def made_table(name: str, rows: list[RawRow], remarks: list[str], wide: list[int]) -> RawTable:
+    """Return the rows as a table. wide: numbers of the rows that were cut off at the right."""
+    if not rows:
+        raise TableError(f"{name} is empty. Save the table again and import that.")
+    if wide:
+        more = f" and {len(wide) - 1} more" if len(wide) > 1 else ""
+        remarks.append(
+            f"Row {wide[0]}{more} has something beyond column {MOST_COLUMNS}: it was left out."
+        )
     return RawTable(name, tuple(rows), tuple(remarks))
 
 
-def _decode(data: bytes) -> tuple[str, list[str]]:
+def _encoding(data: bytes) -> tuple[str, list[str]]:
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return data.decode("utf-16", errors="replace"), ["Read as UTF-16."]
+        return "utf-16", ["Read as UTF-16."]
     try:
-        return data.decode("utf-8-sig"), []
+        for _ in _decoded(data):
+            pass
     except UnicodeDecodeError:
-        remark = "Not UTF-8: read as Latin-1. Check letters such as ä, é or ß."
-        return data.decode("latin-1"), [remark]
+        return "latin-1", ["Not UTF-8: read as Latin-1. Check letters such as ä, é or ß."]
+    return "utf-8-sig", []
+
+
+def _decoded(data: bytes) -> Iterator[str]:
+    """Decode bit by bit, so that no second copy fills the memory."""
+    text = io.TextIOWrapper(io.BytesIO(data), "utf-8-sig")
+    while part := text.read(1 << 16):
+        yield part
 
 
 def _separator(text: str) -> tuple[str, list[str]]:
     """Return the separator that splits the first rows most evenly."""
-    lines = [line for line in text.splitlines()[:30] if line.strip()]
+    lines = [line[:10_000] for line in text.splitlines()[:30] if line.strip()]
+    if not lines:
+        return ",", []
     scores: dict[str, tuple[int, int]] = {}
     for separator in ",;\t|":
         widths = [len(row) for row in csv.reader(lines, delimiter=separator)]
@@ -98,51 +184,3 @@ def _separator(text: str) -> tuple[str, list[str]]:
         return ",", ["Only one column was found. Is it separated by commas, semicolons or tabs?"]
     words = {";": "semicolons", "\t": "tabs", "|": "upright strokes"}
     return best, [f"Columns are separated by {words[best]}."] if best in words else []
-
-
-def _read_xlsx(path: Path, stop: Callable[[], bool]) -> RawTable:
-    import openpyxl
-
-    try:
-        with zipfile.ZipFile(path) as package:
-            if sum(member.file_size for member in package.infolist()) > 20 * LARGEST_BYTES:
-                raise TableError(f"{path.name} unpacks to more than any pinout table.")
-        if stop():
-            raise TableError("Stopped. Nothing was changed.")
-        book = openpyxl.load_workbook(path, data_only=True)
-    except TableError:
-        raise
-    except Exception as error:  # openpyxl raises many kinds for a file it cannot read
-        raise TableError(
-            f"{path.name} is not a spreadsheet that can be read. Save it again as .xlsx or .csv."
-        ) from error
-    # The first sheet with something in it.
-    sheets = [sheet for sheet in book.worksheets if sheet.max_row > 1 or sheet["A1"].value]
-    if not sheets:
-        raise TableError(f"{path.name} is empty. Save the table again and import that.")
-    sheet = sheets[0]
-    if sheet.max_row > MOST_ROWS:
-        raise TableError(f"{path.name} has more than {MOST_ROWS:,} rows: not a pinout table.")
-    remarks = [f"Read the sheet “{sheet.title}”."] if len(sheets) > 1 else []
-    merged: dict[int, dict[int, str]] = {}
-    for area in sheet.merged_cells.ranges:
-        for row in range(area.min_row, area.max_row + 1):
-            for column in range(area.min_col, area.max_col + 1):
-                if (row, column) != (area.min_row, area.min_col):
-                    merged.setdefault(row, {})[column - 1] = area.coord
-    rows: list[RawRow] = []
-    for number, values in enumerate(sheet.iter_rows(values_only=True), start=1):
-        if number % 2000 == 0 and stop():
-            raise TableError("Stopped. Nothing was changed.")
-        cells = tuple(_cell_text(value) for value in values)
-        if any(cell.strip() for cell in cells):
-            rows.append(RawRow(number, cells, merged.get(number, {})))
-    return RawTable(path.name, tuple(rows), tuple(remarks))
-
-
-def _cell_text(value: object) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, float) and value.is_integer():
-        return str(int(value))
-    return str(value)

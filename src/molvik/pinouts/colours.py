@@ -8,6 +8,9 @@ from typing import NamedTuple
 from molvik.model.parts import Colour
 from molvik.reference.colours import DIALECTS
 
+LONGEST = 60
+"""More letters than any colour has; longer texts would only take time."""
+
 
 class ColourError(ValueError):
     """A colour that cannot be read; the message is for the user."""
@@ -30,6 +33,8 @@ def read_colour(text: str, dialect: str) -> Colour:
 
     A tracer follows a slash, a hyphen, a space or nothing.
     """
+    if len(text) > LONGEST:
+        raise ColourError(f"“{text[:LONGEST]}…” is longer than any colour.")
     codes = DIALECTS[dialect]
     tidy = re.sub(r"\s+", " ", text.strip())
     tidy = tidy.lower() if dialect == "German" else tidy.upper()
@@ -112,5 +117,6 @@ def read_any_colour(text: str) -> Colour:
         choices = " or ".join(sorted(str(one) for one in readings))
         raise ColourError(f"Colour “{text.strip()}” could be {choices}. Type the one you mean.")
     raise ColourError(
-        f"“{text.strip()}” is not a colour. Type RD, RD/WH for red with a white tracer, or words."
+        f"“{text.strip()[:LONGEST]}” is not a colour. Type RD, RD/WH for red with a white tracer, "
+        "or words."
     )

@@ -19,7 +19,7 @@ def propose_grid(cavities: Iterable[str]) -> Grid:
         rows = max(ROW_LETTERS.index(match.group(1)) for match in lettered if match) + 1
         columns = max(int(match.group(2)) for match in lettered if match)
         return Grid(rows, columns, letters=True)
-    ways = max((int(name) for name in names if name.isdigit()), default=1)
+    ways = max((int(name) for name in names if name.isdecimal() and len(name) < 9), default=1)
     ways = min(max(ways, 1), LARGEST)
     rows = 1 if ways <= 4 else 2 if ways <= 24 else math.ceil(ways / 20)
     columns = math.ceil(ways / rows)

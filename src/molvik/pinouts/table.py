@@ -123,6 +123,8 @@ def _heading(cell: str) -> Field | None:
     """Return the field a heading means, allowing a slip of the pen."""
     from rapidfuzz import fuzz
 
+    if len(cell) > 100:
+        return None
     tidy = re.sub(r"\s*[(\[].*?[)\]]\s*", "", cell).strip().lower().rstrip(".:")
     tidy = re.sub(r"^(.*size|section|csa) (mm2|mm²|awg)$", r"\1", tidy)
     if not tidy or len(tidy) > 30:
@@ -223,7 +225,7 @@ def _column(rows: tuple[RawRow, ...], columns: Columns, field: Field) -> list[st
 def _bare_unit(raw: RawTable, rows: tuple[RawRow, ...], columns: Columns) -> tuple[BareSize, str]:
     """Return what a size without a unit means in this table, and why."""
     bare = [text.replace(",", ".") for text in _column(rows, columns, "size")]
-    bare = [text for text in bare if re.fullmatch(r"\d*\.?\d+", text)]
+    bare = [text for text in bare if len(text) < 12 and re.fullmatch(r"\d*\.?\d+", text)]
     if not bare:
         return "", ""
     heading = ""
@@ -262,7 +264,7 @@ class _RowReader:
         return re.sub(r"\s+", " ", row.cells[column]).strip()
 
     def cavity(self, row: RawRow) -> str:
-        text = self.text(row, "cavity")
+        text = self.text(row, "cavity")[:40]
         whole = re.fullmatch(r"0*(\d+)(?:\.0+)?", text)  # spreadsheets turn 7 into 7.0 or 07
         return whole.group(1) if whole else text.upper().replace(" ", "")
 

@@ -1,7 +1,5 @@
 """What is done with chosen wires, and with the loom as a whole: the menus of the wire list."""
 
-import csv
-import io
 from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
@@ -271,14 +269,17 @@ class WireMenus:
 
     def read_table(self, path: Path) -> None:
         """Add the wires of a table, as one step; what is in doubt is said."""
-        from molvik.files.tables import TableError, read_raw_table
+        from molvik.desktop.reading import read_aside
+        from molvik.files.tables import read_raw_table
 
-        try:
-            raw = read_raw_table(path)
-        except TableError as error:
-            self._page.notice.say(str(error))
-            return
-        self.add_table(read_wires(raw, self._page.store.analysis.network))
+        analysis = self._page.store.analysis
+        read_aside(
+            self._parent,
+            f"Reading {path.name}",
+            lambda stop: read_wires(read_raw_table(path, stop), analysis.network),
+            self.add_table,
+            self._page.notice.say,
+        )
 
     def add_table(self, table: WireTable) -> bool:
         """Add the wires of a table that is read."""
@@ -308,12 +309,11 @@ class WireMenus:
 
     def write_table(self, path: Path) -> None:
         """Write all wires as CSV that can be read back."""
+        from molvik.files.cells import csv_bytes
         from molvik.files.errors import JobFileError
         from molvik.files.writing import write_file
 
-        text = io.StringIO(newline="")
-        csv.writer(text).writerows(write_wires(self._page.store.job))
         try:
-            write_file(path, text.getvalue().encode("utf-8-sig"))
+            write_file(path, csv_bytes(write_wires(self._page.store.job)))
         except JobFileError as error:
             self._page.notice.say(str(error))

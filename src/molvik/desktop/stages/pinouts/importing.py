@@ -52,12 +52,32 @@ QUICK_ROWS = 2000
 """Up to this many rows are judged at once; more are judged in the background."""
 
 
+MOST_SHOWN = 5000
+"""Rows in the preview; what a larger table holds beyond them is said, and taken all the same."""
+
+
 class Shown(NamedTuple):
     """A row of the preview: as read, with the user's tick."""
 
     raw: RawRow
     reading: RowReading
     ticked: bool
+
+
+class Found(NamedTuple):
+    """A table as read, with the columns found in it and the cavities they name."""
+
+    raw: RawTable
+    columns: Columns
+    cavities: tuple[str, ...]
+
+
+class Judged(NamedTuple):
+    """Every row judged. proposed: the housing these cavities would lie in."""
+
+    reading: TableReading
+    rows: tuple[Shown, ...]
+    proposed: Grid
 
 
 class ImportDialog(QDialog):
@@ -75,11 +95,15 @@ class ImportDialog(QDialog):
         self._columns = Columns(None, {})
         self._typed: dict[tuple[int, int], str] = {}
         self._ticks: dict[int, bool] = {}
+        self._rows: tuple[Shown, ...] = ()
+        self._proposed = Grid(1, 1)
         self._task: Task | None = None
         self.reading: TableReading | None = None
         self._build(code)
         self._work(
-            lambda stop: read_raw_table(path, stop), self._take_table, f"Reading {path.name}"
+            lambda stop: _found(read_raw_table(path, stop), stop),
+            self._take_table,
+            f"Reading {path.name}",
         )
 
     # building
@@ -245,10 +269,10 @@ class ImportDialog(QDialog):
         if self._raw is None:
             self.reject()
 
-    def _take_table(self, raw: object) -> None:
-        assert isinstance(raw, RawTable)
-        self._raw = raw
-        self._columns = find_columns(raw)
+    def _take_table(self, found: object) -> None:
+        assert isinstance(found, Found)
+        self._raw = raw = found.raw
+        self._columns = found.columns
         letters = [column_letter(at) for at in range(raw.width)]
         heads: tuple[str, ...] = ()
         if self._columns.heading_row is not None:
@@ -259,18 +283,15 @@ class ImportDialog(QDialog):
                 head = heads[at].strip() if at < len(heads) else ""
                 box.addItem(f"{letter}  {head[:24]}".strip(), at)
             box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
-        names = self._cavity_names()
-        self._offer_new_connector(names)
-        proposed = propose_grid(names)
-        self.rows.blockSignals(True)
-        self.columns.blockSignals(True)
-        self.rows.setValue(proposed.rows)
-        self.columns.setValue(proposed.columns)
-        self.rows.blockSignals(False)
-        self.columns.blockSignals(False)
+        self._offer_new_connector(found.cavities)
+        self._proposed = proposed = propose_grid(found.cavities)
+        for spin, value in ((self.rows, proposed.rows), (self.columns, proposed.columns)):
+            spin.blockSignals(True)
+            spin.setValue(value)
+            spin.blockSignals(False)
         self.reread()
 
-    def _offer_new_connector(self, names: list[str]) -> None:
+    def _offer_new_connector(self, names: tuple[str, ...]) -> None:
         """Choose a new connector when the chosen one is plainly not the table's."""
         target = self._store.job.connector(self.into.currentData())
         if target is None or not names:
@@ -279,18 +300,9 @@ class ImportDialog(QDialog):
         if sum(name in known for name in names) < len(names) / 2:
             self.into.setCurrentIndex(self.into.findData(""))
 
-    def _cavity_names(self) -> list[str]:
-        assert self._raw is not None
-        reading = read_table(self._raw, self._columns)
-        return [line.pin.cavity for line in reading.rows if line.pin is not None]
-
     def _grid(self) -> Grid:
         """Return the housing of the new connector, as proposed or as the user corrected it."""
-        proposed = propose_grid(self._cavity_names())
-        size = (self.rows.value(), self.columns.value())
-        if size == (proposed.rows, proposed.columns):
-            return proposed
-        return Grid(*size, letters=proposed.letters)
+        return _corrected_grid(self._proposed, self.rows.value(), self.columns.value())
 
     def reread(self) -> None:
         """Judge every row again with the user's choices."""
@@ -300,54 +312,46 @@ class ImportDialog(QDialog):
         self._as_variant.setVisible(bool(self.into.currentData()))
         fields = {f: box.currentData() for f, box in self.choices.items() if box.currentData() >= 0}
         self._columns = Columns(self._columns.heading_row, fields)
-        raw, columns = self._corrected(), self._columns
+        raw, columns, typed, ticks = self._raw, self._columns, dict(self._typed), dict(self._ticks)
         target = self._store.job.connector(self.into.currentData())
         dialect: str = self.dialect.currentData()
         unit: BareSize = self.unit.currentData()
-        grid = target.grid if target is not None else self._grid()
-        known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
+        size = self.rows.value(), self.columns.value()
 
-        def judge(stop: Callable[[], bool]) -> TableReading:
-            return read_table(raw, columns, known=known, dialect=dialect, bare_size=unit, stop=stop)
+        def judge(stop: Callable[[], bool]) -> Judged:
+            as_typed = _corrected(raw, typed)
+            proposed = propose_grid(_found(as_typed, stop, columns).cavities)
+            grid = target.grid if target is not None else _corrected_grid(proposed, *size)
+            known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
+            reading = read_table(
+                as_typed, columns, known=known, dialect=dialect, bare_size=unit, stop=stop
+            )
+            raws = {line.number: line for line in as_typed.rows}
+            rows = tuple(
+                Shown(raws[one.number], one, ticks.get(one.number, one.state == "fine"))
+                for one in reading.rows
+            )
+            return Judged(reading, rows, proposed)
 
         if len(raw.rows) <= QUICK_ROWS:
             self._show(judge(lambda: False))
         else:
             self._work(judge, self._show, f"Judging {len(raw.rows):,} rows")
 
-    def _corrected(self) -> RawTable:
-        assert self._raw is not None
-        if not self._typed:
-            return self._raw
-        rows = []
-        for line in self._raw.rows:
-            cells = list(line.cells)
-            merged = dict(line.merged)
-            for (number, at), text in self._typed.items():
-                if number == line.number:
-                    cells += [""] * (at + 1 - len(cells))
-                    cells[at] = text
-                    merged.pop(at, None)
-            rows.append(RawRow(line.number, tuple(cells), merged))
-        return self._raw._replace(rows=tuple(rows))
-
-    def _show(self, reading: object) -> None:
-        assert isinstance(reading, TableReading)
+    def _show(self, judged: object) -> None:
+        assert isinstance(judged, Judged)
         assert self._raw is not None
         self._waiting.hide()
-        self.reading = reading
+        self.reading, self._rows, self._proposed = judged
+        reading = judged.reading
         self.notice.say(reading.problem)
         words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
         unused = unused_headings(self._raw, self._columns)
         words += (f"Not used: column {', '.join(unused)}.",) if unused else ()
+        if len(self._rows) > MOST_SHOWN:
+            words += (f"The first {MOST_SHOWN:,} of {len(self._rows):,} rows are shown.",)
         self.evidence.setText("  ".join(word for word in words if word))
-        raws = {line.number: line for line in self._corrected().rows}
-        self.model.show_things(
-            [
-                Shown(raws[one.number], one, self._ticks.get(one.number, one.state == "fine"))
-                for one in reading.rows
-            ]
-        )
+        self.model.show_things(self._rows[:MOST_SHOWN])
         self._sum_up()
         self._explain()
 
@@ -369,9 +373,7 @@ class ImportDialog(QDialog):
         self.take.setEnabled(taken > 0)
 
     def _taken(self) -> frozenset[int]:
-        return frozenset(
-            s.raw.number for s in self.model.things if s.ticked and s.reading.pin is not None
-        )
+        return frozenset(s.raw.number for s in self._rows if s.ticked and s.reading.pin is not None)
 
     def _cell(self, raw: RawRow, field: Field) -> str:
         at = self._columns.fields.get(field)
@@ -389,12 +391,10 @@ class ImportDialog(QDialog):
         for shown in self.model.things:
             if _row_key(shown) in keys:
                 self._ticks[shown.raw.number] = not shown.ticked
-        self.model.show_things(
-            [
-                one._replace(ticked=self._ticks.get(one.raw.number, one.ticked))
-                for one in self.model.things
-            ]
+        self._rows = tuple(
+            one._replace(ticked=self._ticks.get(one.raw.number, one.ticked)) for one in self._rows
         )
+        self.model.show_things(self._rows[:MOST_SHOWN])
         self._sum_up()
 
     # ending
@@ -443,6 +443,39 @@ class ImportDialog(QDialog):
         if self._task is not None:
             self._task.stop()
         super().closeEvent(event)
+
+
+def _found(raw: RawTable, stop: Callable[[], bool], columns: Columns | None = None) -> Found:
+    """Return a table with its columns, found by their headings unless chosen, and its cavities."""
+    columns = columns or find_columns(raw)
+    reading = read_table(raw, columns, stop=stop)
+    names = tuple(line.pin.cavity for line in reading.rows if line.pin is not None)
+    return Found(raw, columns, names)
+
+
+def _corrected(raw: RawTable, typed: dict[tuple[int, int], str]) -> RawTable:
+    """Return the table with what the user typed into its cells."""
+    if not typed:
+        return raw
+    numbers = {number for number, _ in typed}
+    rows = []
+    for line in raw.rows:
+        if line.number in numbers:
+            cells, merged = list(line.cells), dict(line.merged)
+            for (number, at), text in typed.items():
+                if number == line.number:
+                    cells += [""] * (at + 1 - len(cells))
+                    cells[at] = text
+                    merged.pop(at, None)
+            line = RawRow(line.number, tuple(cells), merged)
+        rows.append(line)
+    return raw._replace(rows=tuple(rows))
+
+
+def _corrected_grid(proposed: Grid, rows: int, columns: int) -> Grid:
+    if (rows, columns) == (proposed.rows, proposed.columns):
+        return proposed
+    return Grid(rows, columns, letters=proposed.letters)
 
 
 def _row_key(shown: Shown) -> str:
