@@ -77,11 +77,12 @@ def read_elsewhere(path: Path) -> str:
     Its memory, the interpreter's included, is what the system counted.
     """
     script = (
-        "import resource, sys; from pathlib import Path\n"
+        "import sys; from pathlib import Path\n"
         "from molvik.files.tables import TableError, read_raw_table\n"
         "try: print(len(read_raw_table(Path(sys.argv[1])).rows))\n"
         "except TableError as error: print(error)\n"
-        "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)\n"
+        "status = Path('/proc/self/status').read_text()\n"
+        "print(status.split('VmHWM:')[1].split()[0])\n"
     )
     done = subprocess.run(
         [sys.executable, "-c", script, str(path)], capture_output=True, text=True, check=True
