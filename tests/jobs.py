@@ -1,7 +1,10 @@
 """Random jobs and random edits, for property tests."""
 
+from typing import Any
+
 from hypothesis import strategies as st
 
+from molvik.desktop.parts import DEVICE_KINDS, JOINS
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Reading, Settings
 from molvik.model.parts import (
@@ -12,6 +15,7 @@ from molvik.model.parts import (
     End,
     Fuse,
     Grid,
+    Output,
     Pin,
     Splice,
     Wire,
@@ -21,6 +25,7 @@ from molvik.model.parts import (
 from molvik.pinouts.geometry import cavities
 from molvik.reference.colours import NAMES
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
+from molvik.reference.devices import TYPICAL
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import USES
 
@@ -163,3 +168,50 @@ def edited(draw: st.DrawFn, job: Job) -> Job:
     if kind == 6:
         return edits.change_settings(job, measured_by=draw(texts))
     return edits.add(job, draw(connectors("")))
+
+
+SUPPRESSION: st.SearchStrategy[Any] = st.sampled_from(["", "diode", "resistor"])
+
+
+def figures(kind: str) -> st.SearchStrategy[tuple[tuple[str, float], ...]]:
+    """Figures of a device of its own, some of them such as no device has."""
+    named = st.sampled_from(sorted(TYPICAL[kind]))
+    sizes_of = st.sampled_from([0.0, 1e-308, 1e-9, 0.004, 0.5, 3.0, 90.0, 1e9, 1e308])
+    return st.dictionaries(named, sizes_of, max_size=2).map(lambda one: tuple(one.items()))
+
+
+@st.composite
+def devices(draw: st.DrawFn, code: str) -> Device:
+    """A device of any kind, with the terminals it begins with, or fewer, or none."""
+    kind: Any = draw(st.sampled_from(sorted(DEVICE_KINDS)))
+    usual = DEVICE_KINDS[kind]
+    terminals = usual[: draw(st.integers(0, len(usual)))] if draw(st.booleans()) else usual
+    joins = tuple(j for j in JOINS.get(kind, ()) if all(one in terminals for one in j))
+    controls = kind == "controller" and len(terminals) > 0
+    outputs = (
+        (Output(draw(st.sampled_from(terminals))),) if controls and draw(st.booleans()) else ()
+    )
+    own: tuple[tuple[str, float], ...] = draw(figures(kind)) if draw(st.booleans()) else ()
+    return Device(
+        code, draw(texts), kind, terminals, joins, values=own,
+        case=draw(st.sampled_from(["", "E1"])), needed=draw(st.booleans()), outputs=outputs,
+        supplies=terminals[:1] if controls else (), earths=terminals[-1:] if controls else (),
+        suppression=draw(SUPPRESSION) if kind == "relay" else "",
+    )  # fmt: skip
+
+
+@st.composite
+def jobs_of_every_kind(draw: st.DrawFn) -> Job:
+    """Parts of every kind, many of them with nothing at their terminals."""
+    made = tuple(draw(devices(f"D{n}")) for n in range(2, draw(st.integers(3, 9))))
+    battery = (Device("D1", "battery", "battery", ("+", "-")),) if draw(st.booleans()) else ()
+    earths = (EarthPoint("E1", "block"), EarthPoint("E2", "frame"))
+    job = Job(
+        "kinds", "kinds", "", Settings(draw(st.sampled_from([6.0, 12.0, 24.0]))),
+        (draw(connectors("C1")), draw(connectors("C2"))),
+        (Fuse("F1", "main", 80, "bolt-down"), Fuse("F2", "f", 10)), (Splice("S1", ""),),
+        earths[: draw(st.integers(1, 2))], (*battery, *made),
+    )  # fmt: skip
+    for n in range(draw(st.integers(0, 12))):
+        job = edits.add(job, draw(wires(job, f"W{n}")))
+    return job

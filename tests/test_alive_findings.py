@@ -134,7 +134,7 @@ def test_a_relay_that_cannot_settle_names_its_loop() -> None:
 def test_a_figure_that_cannot_be_is_a_finding_and_the_others_stay() -> None:
     bad = Device("D3", "Lamp", "lamp", ("+", "-"), values=(("ohm", -5.0),))
     by_rule = found(job_of(DIRECT, bad))
-    assert "D3 has a resistance of -5" in by_rule["cannot-solve"][0].what
+    assert "Lamp (D3) has a resistance of -5" in by_rule["cannot-solve"][0].what
     assert "cannot-be-judged" in by_rule
 
 

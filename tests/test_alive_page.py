@@ -269,7 +269,7 @@ def test_a_figure_that_cannot_be_is_said_in_place(
 ) -> None:
     store = demo_window.store
     store.do("x", lambda job: edits.change_part(job, "D9", values=(("ohm", -5.0),)))
-    qtbot.waitUntil(lambda: "D9 has a resistance of -5" in shown.notice.text())
+    qtbot.waitUntil(lambda: "Left out: D9 has a resistance of -5" in shown.notice.text())
     store.history.undo()
     qtbot.waitUntil(lambda: not shown.notice.text())
 

@@ -33,7 +33,7 @@ def choose(circuits: Any, *codes: str) -> None:
     model = circuits.table.selectionModel()
     for code in codes:
         row = circuits.model.row_of(code)
-        index = circuits.table.model().mapFromSource(circuits.model.index(row, 0))
+        index = circuits.model.index(row, 0)
         model.select(index, model.SelectionFlag.Select | model.SelectionFlag.Rows)
 
 

@@ -2,19 +2,24 @@
 
 import csv
 import io
+import re
 from datetime import datetime
 from pathlib import Path
 
 import openpyxl
 import pytest
 from pypdf import PdfReader
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
 
-from conftest import metric, small_job, wire
+from conftest import metric, page, small_job, wire
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import repin_sheet
 from molvik.demo import demo_job
+from molvik.desktop.window import MainWindow
 from molvik.files.errors import JobFileError
-from molvik.files.sheets import export_sheets, sheet_csv, sheet_pdf, sheet_xlsx
+from molvik.files.pdf import sheet_pdf
+from molvik.files.sheets import export_sheets, sheet_csv, sheet_xlsx
 from molvik.files.writing import write_file
 from molvik.findings.sheet import every_sheet
 from molvik.model.job import Job
@@ -143,3 +148,72 @@ def test_the_repin_sheet_has_every_step_and_both_faces(tmp_path: Path) -> None:
     text = "".join(page.extract_text() for page in PdfReader(path).pages)
     assert "wire side, as it will be" in text
     assert "Boost sensor signal" in text
+
+
+@pytest.mark.parametrize("text", ["long words " * 1500, "x" * 20_000, "line\n" * 900])
+def test_a_text_of_many_pages_prints(text: str) -> None:
+    job = small_job(
+        wire("W1", "C1/1", "C2/1", note=text, function="kept"),
+        wire("W2", "C1/2", "C2/2", function=text[:3000]),
+        title=text[:1500], subtitle=text[:1500],
+    )  # fmt: skip
+    for sheet in sheets(job).values():
+        reader = PdfReader(io.BytesIO(sheet_pdf(sheet, job, NOW)))
+        pages = [one.extract_text() for one in reader.pages]
+        assert f"page {len(pages)}" in pages[-1]
+    assert max(len(row[-1]) for row in sheets(job)["wire-list"].rows) == len(text)
+
+
+def test_every_line_of_a_long_cell_is_printed_once_and_in_order() -> None:
+    marks = [f"mark{n:04d}" for n in range(2700)]
+    sheet = Sheet("x", "X", ("One", "Two"), (1, 3), (("row", " ".join(marks)), ("next", "end")))
+    pages = [p.extract_text() for p in PdfReader(io.BytesIO(sheet_pdf(sheet, Job("x"), NOW))).pages]
+    assert len(pages) > 2
+    assert re.findall(r"mark\d{4}", "\n".join(pages)) == marks
+    assert all("One" in page for page in pages), "the headings stand on each page"
+    assert "end" in pages[-1]
+
+
+def test_lines_fit_their_columns_by_the_font_itself() -> None:
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    from molvik.files.pdf import _Breaker, _font_names
+
+    regular, _ = _font_names()
+    text = "Engine computer feed, W-shaped Ωµ 0,75 mm²; " * 8 + "y" * 90
+    for most in (9.0, 40.0, 130.0):
+        lines = _Breaker(regular, 7).lines(text, most)
+        assert max(stringWidth(line, regular, 7) for line in lines if len(line) > 1) <= most + 0.01
+        assert "".join("".join(lines).split()) == "".join(text.split())
+
+
+def test_writing_stops_when_asked(tmp_path: Path, demo: Job) -> None:
+    done: list[int] = []
+    with pytest.raises(JobFileError, match="Stopped"):
+        export_sheets(
+            demo, every_sheet(Analysis(demo)), tmp_path, lambda: len(done) >= 4, done.append
+        )
+    assert len(list(tmp_path.iterdir())) == 4 == len(done)
+    sheet = every_sheet(Analysis(demo))[0]
+    with pytest.raises(JobFileError, match="Stopped"):
+        sheet_pdf(sheet, demo, NOW, lambda: True)
+
+
+def test_the_window_shows_progress_and_can_stop(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    shown = page(demo_window, "Sheets")
+    shown.save_all(tmp_path / "all")
+    assert shown.stop.isVisible()
+    assert not shown.pdf.isEnabled()
+    qtbot.waitUntil(lambda: shown.done.isVisible())
+    assert (
+        shown.progress.value()
+        == shown.progress.maximum()
+        == len(list((tmp_path / "all").iterdir()))
+    )
+    shown.save_all(tmp_path / "some")
+    qtbot.mouseClick(shown.stop, Qt.MouseButton.LeftButton)
+    assert "Stopped" in shown.notice.text()
+    assert shown.pdf.isEnabled()
+    assert not shown.stop.isVisible()

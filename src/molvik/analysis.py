@@ -1,7 +1,6 @@
 """Everything computed from one job value, each part when it is first asked for."""
 
 from collections.abc import Callable
-from functools import cached_property
 from typing import Any, TypeVar
 
 from molvik.circuits.loss import PathLoss, path_losses
@@ -11,7 +10,7 @@ from molvik.circuits.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.circuits.story import Stop, story
 from molvik.crossover.plan import Plan
 from molvik.electrical.bundle import ALONE
-from molvik.electrical.solve import SolveError
+from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.sheets import Sheet
@@ -93,15 +92,11 @@ class Analysis:
         return fuse_work(self.network, [self.alive(one) for one in self._solvable(states)])
 
     def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:
-        """Return the states, none where there is no battery or the job cannot be solved."""
+        """Return the states that can be solved, none where there is no battery."""
         if not any(device.kind == "battery" for device in self.job.devices):
             return ()
-        try:
-            for state in states:
-                self.alive(state)
-        except SolveError:
-            return ()  # a finding says what cannot be solved
-        return states
+        # Where one cannot, a finding says so.
+        return tuple(state for state in states if not self.alive(state).problem)
 
     @cached_property
     def sizings(self) -> dict[str, Sizing]:

@@ -4,7 +4,7 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.states import OFF, State
-from molvik.circuits.wiring import Wiring
+from molvik.circuits.wiring import OPEN_OHM, Wiring
 from molvik.electrical.solve import Current, Diode, Element, Prepared, Resistor, Solution, Source
 from molvik.model.parts import Device, End, Output
 from molvik.reference.devices import BATTERY_STATES, COLD_PER_K, output_share, value
@@ -77,7 +77,7 @@ def load_ohm(wiring: Wiring, device: Device) -> float:
     if "ohm" in own:
         return own["ohm"]
     if "A" in own:
-        return wiring.nominal / own["A"]
+        return _ohm_at(wiring, own["A"])
     network = wiring.network
     at = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
     currents = [wire.load_a for wire in network.wires_at.get(at, []) if wire.load_a]
@@ -87,7 +87,12 @@ def load_ohm(wiring: Wiring, device: Device) -> float:
         return wiring.nominal / max(currents)
     if by_ohm:
         return value(device, "ohm", wiring.nominal)
-    return wiring.nominal / value(device, "A", wiring.nominal)
+    return _ohm_at(wiring, value(device, "A", wiring.nominal))
+
+
+def _ohm_at(wiring: Wiring, amps: float) -> float:
+    """Return the resistance that takes a current at the nominal voltage; open when it is none."""
+    return wiring.nominal / amps if amps else OPEN_OHM
 
 
 def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
@@ -168,7 +173,8 @@ def _load(wiring: Wiring, device: Device) -> list[Element]:
                 Resistor(f"{code} wiper", signal, minus, ohm * share)]  # fmt: skip
     if device.kind == "thermistor":
         kelvin = wiring.temperature_c + 273.15
-        ohm *= math.exp(value(device, "beta K") * (1 / kelvin - 1 / 293.15))
+        steep = value(device, "beta K") * (1 / kelvin - 1 / 293.15)
+        ohm *= math.exp(min(max(steep, -50.0), 50.0))
     made: list[Element] = [Resistor(code, plus, minus, ohm)]
     if device.kind == "gauge" and len(device.terminals) > 2:
         sender = terminal(device, device.terminals[1])
@@ -209,7 +215,7 @@ def _controller(wiring: Wiring, device: Device, state: State, works: Works) -> l
         for name in names:
             made.append(Resistor(f"{code} {name}", terminal(device, name), node, INSIDE_OHM))
     draws = value(device, "A" if f"{code} awake" in works.on else "asleep A", wiring.nominal)
-    made.append(Resistor(code, inside, earth, wiring.nominal / draws))
+    made.append(Resistor(code, inside, earth, _ohm_at(wiring, draws)))
     # Inputs are held low, or high for switches to earth, by resistors inside.
     for name, when in sorted({(one.input, one.when) for one in device.outputs if one.input}):
         ends = (inside, terminal(device, name)) if when == "input low" else (

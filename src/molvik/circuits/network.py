@@ -3,9 +3,9 @@
 import heapq
 import math
 from collections import defaultdict
-from functools import cached_property
 from typing import Any, NamedTuple
 
+from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Part, Wire
 from molvik.pinouts.geometry import cavities

@@ -1,6 +1,5 @@
 """What is alive: the job as a network, solved until relays, controllers and fuses agree."""
 
-from functools import cached_property
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import (
@@ -14,7 +13,8 @@ from molvik.circuits.behaviour import (
 from molvik.circuits.network import Network
 from molvik.circuits.states import State
 from molvik.circuits.wiring import Link, wiring
-from molvik.electrical.solve import Element, Resistor, Solution, solve
+from molvik.electrical.solve import Element, Resistor, Solution, SolveError, solve
+from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.reference.devices import BLOWS_AT, BLOWS_AT_SHORTLY
@@ -64,6 +64,8 @@ class Alive:
         self.nominal = self.wiring.nominal
         self.least_v = (CRANK_SHARE if state.shortly else ALIVE_SHARE) * self.nominal
         self.chatter: tuple[str, ...] = ()
+        self.problem = ""
+        """Why nothing could be solved at all; then everything is dead, and nothing is known."""
         if before is None and state.was_running:
             running = state._replace(name="running", key="run", isolated=False, was_running=False)
             before = Alive(network, running)
@@ -105,7 +107,11 @@ class Alive:
                 for one in elements(self.wiring, device, self.state, self.works)
             ]
             self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
-            solution = solve([*contacts, *made], self.reference, fixed)
+            try:
+                solution = solve([*contacts, *made], self.reference, fixed)
+            except SolveError as error:
+                self.problem = str(error)
+                return Solution({}, {}, frozenset())
             was, self.works = self.works, working(self.wiring, self.state, self.works, solution)
             # An alternator that is still finding its voltage blows nothing.
             steady = self._sources(was) == self._sources(self.works)
@@ -142,6 +148,14 @@ class Alive:
         return found
 
     # answers
+
+    @cached_property
+    def refused(self) -> dict[str, str]:
+        """The parts with figures that cannot be, which were left out, and which figures."""
+        found: dict[str, str] = {}
+        for name, reason in self.solution.refused.items():
+            found.setdefault(name.split(" ")[0].split("/")[0], reason)
+        return found
 
     def across(self, a: str, b: str) -> float:
         """Return the voltage between two nodes, zero where one floats."""

@@ -1,13 +1,13 @@
 """The job as ways a current can take: wires, plugs, fuses, contacts, metal, with their faults."""
 
 from collections.abc import Container
-from functools import cached_property
 from typing import NamedTuple
 
 from molvik.circuits.faults import EARTH, Fault
 from molvik.circuits.network import Network
 from molvik.circuits.states import State, all_joins, joins_of
 from molvik.electrical.conductor import resistance_20_ohm_per_m
+from molvik.lazy import cached_property
 from molvik.model.parts import Device, End, Fuse, Wire
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value

@@ -1,10 +1,10 @@
 """What takes part in a repinning: the leads that sit in cavities, and what the cavities want."""
 
-from functools import cached_property
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
 from molvik.crossover.words import Said, said
+from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet, Seat
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
 from molvik.pinouts.geometry import places

@@ -1,7 +1,6 @@
 """What happens to each lead, and the steps in their order."""
 
 from collections.abc import Iterable
-from functools import cached_property
 from typing import Literal, NamedTuple
 
 from molvik.circuits.network import Network
@@ -9,6 +8,7 @@ from molvik.crossover.fit import Fit, fit
 from molvik.crossover.leads import Lead, Repin, Want, end_of
 from molvik.crossover.match import Match, matches
 from molvik.crossover.order import Blocked, Op, Problem, order, play, reverse
+from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet
 from molvik.model.parts import LOOSE, End
 from molvik.pinouts.geometry import cavities

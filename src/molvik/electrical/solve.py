@@ -8,7 +8,7 @@ could measure: they are named as floating, and do not upset the rest.
 
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     import numpy
@@ -19,6 +19,11 @@ if TYPE_CHECKING:
 
 LEAST_OHM = 1e-7
 """A joint is never less than this; zero would be no equation."""
+
+MOST_OHM = 1e12
+"""Nothing a meter could see flows through more; beyond it numbers no longer add up."""
+
+MOST_VOLTS = MOST_AMPS = 1e6
 
 THERMAL_V = 0.02586492
 """k T / q at 27 deg C, V (CODATA 2018; the temperature that simulators take)."""
@@ -75,17 +80,19 @@ Element = Resistor | Source | Current | Diode
 
 
 class SolveError(ValueError):
-    """A network that cannot be; the text names the element."""
+    """A network that cannot be solved as a whole."""
 
 
 class Solution(NamedTuple):
     """volts: of each node against the reference, none for a floating one. amps: through each
-    element from its first node to its second; of a source, out of its plus.
+    element from its first node to its second; of a source, out of its plus. refused: elements that
+    cannot be and were left out, with the reason.
     """
 
     volts: Mapping[Node, float]
     amps: Mapping[str, float]
     floating: frozenset[Node]
+    refused: Mapping[str, str] = {}
 
 
 class Prepared:
@@ -109,7 +116,8 @@ class Prepared:
         self.names: dict[str, int] = dict(before.names) if before else {}
         self.names.update({one[0]: start + at for at, one in enumerate(self.elements)})
         self.others = [at for at, one in enumerate(self.elements) if type(one) is not Resistor]
-        self.conductance, self.pushed = _linear(self.elements, self.others)
+        self.refused: dict[str, str] = dict(before.refused) if before else {}
+        self.conductance, self.pushed = _linear(self.elements, self.others, self.refused)
         if before is not None:
             self.elements = (*before.elements, *self.elements)
             self.a = numpy.concatenate((before.a, self.a))
@@ -122,21 +130,24 @@ class Prepared:
 def solve(
     elements: Iterable[Element], reference: Node, prepared: Prepared | None = None
 ) -> Solution:
-    """Return voltages and currents; SolveError for what cannot be.
+    """Return voltages and currents. An element that cannot be is left out and named.
 
-    prepared: elements that belong to the network as well.
+    prepared: elements that belong to the network as well. Raises SolveError when no numbers come
+    of what is left.
     """
     import numpy
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
-    from scipy.sparse.linalg import splu
 
     whole = Prepared(elements, reference, prepared)
     every, index, others = whole.elements, whole.index, whole.others
     a, b, conductance, pushed = whole.a, whole.b, whole.conductance, whole.pushed
     size = len(index)
-    links = coo_matrix((numpy.ones(len(every)), (a, b)), shape=(size, size))
+    conducts = conductance != 0.0
+    links = coo_matrix((numpy.ones(conducts.sum()), (a[conducts], b[conducts])), shape=(size, size))
     _, island = connected_components(links, directed=False)
+    # A current that cannot come back does not flow: an alternator whose output ends nowhere.
+    pushed = numpy.where(conducts | (island[a] == island[b]), pushed, 0.0)
     # The first node of each island is held at zero; that of the reference is the reference.
     _, roots = numpy.unique(island, return_index=True)
     free = numpy.ones(size, dtype=bool)
@@ -156,9 +167,9 @@ def solve(
         kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
         matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
         right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
-        factored = splu(matrix.tocsc())
+        factored = _factored(matrix)
         found[order] = factored.solve(right[order])
-        diodes = [at for at in others if isinstance(every[at], Diode)]
+        diodes = [at for at in others if isinstance(every[at], Diode) and conductance[at]]
         junctions = [one for at in diodes if isinstance(one := every[at], Diode)]
         if diodes:
             taken = numpy.zeros((unknowns, len(diodes)))
@@ -169,6 +180,8 @@ def solve(
             answers = numpy.zeros((size, len(diodes)))
             answers[order] = factored.solve(taken)
             found += answers @ _diodes(junctions, found, answers, a, b, diodes)
+    if not numpy.isfinite(found).all():
+        raise SolveError("Voltages and currents come to no numbers.")
     across = found[a] - found[b]
     flows = pushed - across * conductance  # of a source, out of its plus
     resistors = numpy.ones(len(every), dtype=bool)
@@ -176,13 +189,31 @@ def solve(
     flows[resistors] *= -1.0
     for at in others:
         one = every[at]
-        if isinstance(one, Diode):
+        if isinstance(one, Diode) and conductance[at]:
             flows[at] = _diode(one, float(across[at]))[0]
     floating = frozenset[Node]()
     if len(roots) > 1:
         away = (island != island[0]).tolist()
         floating = frozenset(node for node, is_away in zip(index, away, strict=True) if is_away)
-    return Solution(_Values(index, found, floating), _Values(whole.names, flows), floating)
+    volts, amps = _Values(index, found, floating), _Values(whole.names, flows)
+    return Solution(volts, amps, floating, whole.refused)
+
+
+def _factored(matrix: Any) -> Any:
+    """Return a matrix factored; where rounding makes it singular, with a trace to the reference."""
+    import numpy
+    from scipy.sparse import identity
+    from scipy.sparse.linalg import splu
+
+    columns = matrix.tocsc()
+    try:
+        return splu(columns)
+    except RuntimeError:  # what hangs on the rest by next to nothing, as in simulators
+        trace = 1e-12 * float(numpy.max(numpy.abs(columns.diagonal()), initial=1.0))
+        try:
+            return splu(columns + trace * identity(columns.shape[0], format="csc"))
+        except RuntimeError as error:
+            raise SolveError("Voltages and currents come to no numbers.") from error
 
 
 class _Values(Mapping[str, float]):
@@ -205,8 +236,13 @@ class _Values(Mapping[str, float]):
         return len(self._places) - len(self._without)
 
 
-def _linear(elements: Sequence[Element], others: Sequence[int]) -> "tuple[Array, Array]":
-    """Return each element's conductance, S, and the current it pushes into its first node, A."""
+def _linear(
+    elements: Sequence[Element], others: Sequence[int], refused: dict[str, str]
+) -> "tuple[Array, Array]":
+    """Return each element's conductance, S, and the current it pushes into its first node, A.
+
+    What cannot be conducts nothing, and is named in ``refused`` with the reason.
+    """
     import numpy
 
     ohms = [one[3] for one in elements]
@@ -214,26 +250,31 @@ def _linear(elements: Sequence[Element], others: Sequence[int]) -> "tuple[Array,
         one = elements[at]
         ohms[at] = one.ohm if isinstance(one, Source) else 1.0
     checked = numpy.array(ohms)
-    wrong = numpy.flatnonzero(~(numpy.isfinite(checked) & (checked >= 0)))
-    if wrong.size:
-        name, ohm = elements[int(wrong[0])].name, ohms[int(wrong[0])]
-        raise SolveError(f"{name} has a resistance of {ohm:g} Ω: zero or more.")
-    conductance = 1.0 / numpy.maximum(checked, LEAST_OHM)
+    wrong = ~(numpy.isfinite(checked) & (checked >= 0))
+    for at in numpy.flatnonzero(wrong).tolist():
+        refused[elements[at].name] = f"a resistance of {ohms[at]:g} Ω: zero or more"
+    checked[wrong] = MOST_OHM
+    conductance = 1.0 / numpy.clip(checked, LEAST_OHM, MOST_OHM)
+    conductance[wrong] = 0.0
     pushed = numpy.zeros(len(elements))
     for at in others:
         match one := elements[at]:
             case Source():
-                if not math.isfinite(one.volts):
-                    raise SolveError(f"{one.name} has no voltage.")
-                pushed[at] = one.volts * conductance[at]
+                if not abs(one.volts) <= MOST_VOLTS:
+                    refused[one.name] = f"a voltage of {one.volts:g} V"
+                    conductance[at] = 0.0
+                pushed[at] = one.volts * conductance[at] if conductance[at] else 0.0
             case Current():
-                if not math.isfinite(one.amps):
-                    raise SolveError(f"{one.name} has no current.")
-                conductance[at], pushed[at] = 0.0, one.amps
+                conductance[at] = 0.0
+                if abs(one.amps) <= MOST_AMPS:
+                    pushed[at] = one.amps
+                else:
+                    refused[one.name] = f"a current of {one.amps:g} A"
             case Diode():
-                if not (0 < one.saturation_a < 1 and 0 < one.emission < 100):
-                    raise SolveError(f"{one.name} is no diode: saturation and emission above zero.")
                 conductance[at] = BESIDE_S
+                if not _can_be(one):
+                    refused[one.name] = "a saturation current or an emission that no diode has"
+                    conductance[at] = 0.0
     return conductance, pushed
 
 
@@ -258,7 +299,10 @@ def _diodes(
         current = numpy.array([amps for amps, _ in curves]) - BESIDE_S * junction
         # v = free + coupling i(v), made straight at the junction voltages of the last round.
         matrix = numpy.eye(len(diodes)) - coupling * slope
-        wanted = numpy.linalg.solve(matrix, free + coupling @ (current - slope * junction))
+        try:
+            wanted = numpy.linalg.solve(matrix, free + coupling @ (current - slope * junction))
+        except numpy.linalg.LinAlgError as error:
+            raise SolveError("The diodes come to no numbers.") from error
         limited = numpy.array(
             [
                 _limited(one, float(new), float(was))
@@ -271,6 +315,10 @@ def _diodes(
         if moved < CLOSE_V:
             break
     return current
+
+
+def _can_be(one: Diode) -> bool:
+    return 1e-30 < one.saturation_a < 1 and 1e-2 < one.emission < 100
 
 
 def _diode(one: Diode, volts: float) -> tuple[float, float]:

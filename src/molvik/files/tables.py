@@ -81,7 +81,7 @@ def read_text_table(name: str, data: bytes, stop: Callable[[], bool] = never) ->
     try:
         for cells in reader:
             lines.row_ended()
-            if reader.line_num % 2000 == 0 and stop():
+            if len(rows) % 2000 == 0 and stop():
                 raise TableError(STOPPED)
             if any(cell.strip() for cell in cells):
                 take(rows, RawRow(reader.line_num, tuple(cells[:MOST_COLUMNS])), name)

@@ -6,6 +6,7 @@ To add a rule, write a function that yields findings in the module of its subjec
 
 import re
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 
 from molvik.analysis import Analysis
 from molvik.electrical.solve import SolveError
@@ -18,6 +19,7 @@ from molvik.findings import (
     protection,
     repinning,
     sizing,
+    solving,
     survey,
 )
 from molvik.findings.finding import SEVERITIES, Finding
@@ -51,6 +53,7 @@ RULES: tuple[Rule, ...] = (
     protection.fuse_that_cranking_may_open,
     protection.fuses_in_the_wrong_order,
     protection.no_such_fuse,
+    solving.cannot_solve,
     alive.does_not_start,
     alive.runs_on,
     alive.isolator_does_not_stop,
@@ -79,28 +82,16 @@ RULES: tuple[Rule, ...] = (
 def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     """Return every finding, the worst first."""
     found: list[Finding] = []
-    refused: dict[str, Finding] = {}
     for rule in RULES:
-        try:
+        # Where a state cannot be solved, solving.cannot_solve says so.
+        with suppress(SolveError):
             found += rule(analysis)
-        except SolveError as error:
-            refused[str(error)] = _cannot_be(str(error))
-    found += refused.values()
     if analysis.job.settings.earth_word == "ground":
         # Only our own words: a finding's "what" may quote the user's.
         found = [
             one._replace(why=_grounded(one.why), remedy=_grounded(one.remedy)) for one in found
         ]
     return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
-
-
-def _cannot_be(problem: str) -> Finding:
-    """A job that cannot be solved says what cannot be."""
-    return Finding(
-        "cannot-solve", "stop", "circuits", problem.split(" ")[0],
-        f"What is alive cannot be computed. {problem}",
-        "A figure of this part cannot be.", "Change its figures.",
-    )  # fmt: skip
 
 
 def _grounded(text: str) -> str:

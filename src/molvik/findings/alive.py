@@ -9,6 +9,7 @@ from molvik.circuits.simulate import Alive, needed
 from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.circuits.why import Explanation, why
 from molvik.findings.finding import Finding
+from molvik.findings.solving import alive_in
 from molvik.model.parts import Device
 
 RUN_DOWN_A = 0.5
@@ -29,7 +30,7 @@ def does_not_start(analysis: Analysis) -> Iterator[Finding]:
     """What the engine needs is dead while it is cranked; one finding for each cause."""
     if not _has(analysis, "battery", "starter"):
         return
-    crank = analysis.alive(CRANK)
+    crank = alive_in(analysis, CRANK)
     starters = [one for one in analysis.job.devices if one.kind == "starter"]
     by_cause: dict[str, list[tuple[Device, Explanation]]] = {}
     for device in (*needed(analysis.job), *starters):
@@ -57,12 +58,12 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
     wanted = needed(analysis.job)
     if not wanted or not _has(analysis, "battery", "alternator"):
         return
-    if analysis.alive(RUNNING).lost:
+    if alive_in(analysis, RUNNING).lost:
         return  # it does not run in the first place
-    after = analysis.alive(KEY_OFF_RUNNING)
+    after = alive_in(analysis, KEY_OFF_RUNNING)
     lost = {one.code for one in after.lost}
     # What has a permanent supply is alive anyway, and stops nothing.
-    ever = {one.device for one in analysis.alive(OFF).loads if one.state == "alive"}
+    ever = {one.device for one in alive_in(analysis, OFF).loads if one.state == "alive"}
     on = [one for one in wanted if one.code not in lost and one.code not in ever]
     if not on:
         return
@@ -90,7 +91,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
     if not needed(analysis.job) or not _has(analysis, "battery", "alternator", "isolator"):
         return
     isolator = next(one for one in analysis.job.devices if one.kind == "isolator")
-    running, after = analysis.alive(RUNNING), analysis.alive(ISOLATED)
+    running, after = alive_in(analysis, RUNNING), alive_in(analysis, ISOLATED)
     if not running.lost and not after.lost:
         yield Finding(
             "isolator-no-stop",
@@ -131,7 +132,7 @@ def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
     """The engine runs and an alternator never begins."""
     if not _has(analysis, "battery", "alternator"):
         return
-    running = analysis.alive(RUNNING)
+    running = alive_in(analysis, RUNNING)
     for device in analysis.job.devices:
         if device.kind == "alternator" and running.load[device.code].state == "dead":
             said = why(running, device.code)
@@ -150,7 +151,7 @@ def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
     """With everything on, a fuse carries more than it stands."""
     if not _has(analysis, "battery"):
         return
-    solved = analysis.alive(RUNNING)
+    solved = alive_in(analysis, RUNNING)
     names = {fuse.code: fuse for fuse in analysis.job.fuses}
     for code, blown in sorted(solved.blown.items()):
         yield Finding(
@@ -172,7 +173,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
         return
     seen: set[str] = set()
     for state in (RUN, CRANK, RUNNING):
-        alive = analysis.alive(state)
+        alive = alive_in(analysis, state)
         for code in alive.chatter:
             if code in seen or code not in alive.load:
                 continue
@@ -196,7 +197,7 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
     battery = next((one for one in analysis.job.devices if one.kind == "battery"), None)
     if battery is None:
         return
-    found = drain(analysis.alive(parked(analysis.job)))
+    found = drain(alive_in(analysis, parked(analysis.job)))
     limit = analysis.job.settings.drain_limit_a
     if found.total_a <= limit:
         return

@@ -8,6 +8,7 @@ from molvik.circuits.paths import Ways, reached, ways
 from molvik.circuits.states import RUN, STATES, choices_of
 from molvik.circuits.wiring import METAL
 from molvik.findings.finding import Finding
+from molvik.findings.solving import alive_in
 from molvik.model.parts import Device, End
 
 BACKWARD_V = 0.5
@@ -52,7 +53,7 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
     kinds = {device.code: device.kind for device in job.devices}
     seen: set[str] = set()
     for state in states:
-        for load in analysis.alive(state).loads:
+        for load in alive_in(analysis, state).loads:
             backward = load.volts < -BACKWARD_V and load.amps > 0.005
             if not backward or load.device in seen or kinds[load.device] not in EITHER_WAY:
                 continue
@@ -74,7 +75,7 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
     wires = [w for w in analysis.job.wires if w.use == "screen" and w.start.at and w.finish.at]
     if not wires:
         return
-    known = ways(analysis.alive(RUN))
+    known = ways(alive_in(analysis, RUN))
     plugs = {d.plug or d.code for d in analysis.job.devices if d.kind == "controller"}
     for wire in wires:
         # What the wire itself leads to does not count.
@@ -106,7 +107,7 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
 
 def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
     """Yield diodes with their nodes, those that sit across a relay's coil among them."""
-    wiring = analysis.alive(RUN).wiring
+    wiring = alive_in(analysis, RUN).wiring
     for device in analysis.job.devices:
         if device.kind == "diode":
             yield (device.code, *ends_of(wiring, device), device)
@@ -120,10 +121,10 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     found = list(_diodes(analysis)) if any(
         d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
     ) else []  # fmt: skip
-    coils = [ends_of(analysis.alive(RUN).wiring, d) for d in analysis.job.devices
+    coils = [ends_of(alive_in(analysis, RUN).wiring, d) for d in analysis.job.devices
              if d.kind in ("relay", "solenoid", "injector")] if found else []  # fmt: skip
     for name, anode, cathode, device in found:
-        solved = [analysis.alive(state) for state in STATES]
+        solved = [alive_in(analysis, state) for state in STATES]
         # Where it has blown its fuse, what it carried just before.
         solutions = [one.solution for one in solved]
         solutions += [blown.solution for one in solved for blown in one.blown.values()]

@@ -1,10 +1,10 @@
 """The loom as a tree: which way each wire goes, how long, and what lies beside it."""
 
 from collections import defaultdict
-from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
+from molvik.lazy import cached_property
 from molvik.model.loom import FoundWire, Loom, Node, Segment
 
 if TYPE_CHECKING:

@@ -12,7 +12,6 @@ from PySide6.QtCore import (
     QRect,
     QRectF,
     QSize,
-    QSortFilterProxyModel,
     Qt,
     QTimer,
     Signal,
@@ -40,23 +39,8 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.paint import draw_wire
-from molvik.desktop.widgets.things import SORT_ROLE, WIRE_ROLE, Index, Thing, ThingsModel
+from molvik.desktop.widgets.things import WIRE_ROLE, Index, Thing, ThingsModel
 from molvik.model.parts import Colour
-
-
-class _Sorted(QSortFilterProxyModel):
-    """Sorts by the columns' own keys and keeps the blank row for new entries at the end."""
-
-    def lessThan(self, left: Index, right: Index) -> bool:
-        source = self.sourceModel()
-        one, other = source.data(left, SORT_ROLE), source.data(right, SORT_ROLE)
-        if one is None or other is None:
-            last = one is None
-            return last != (self.sortOrder() == Qt.SortOrder.AscendingOrder)
-        try:
-            return bool(one < other)
-        except TypeError:
-            return str(one) < str(other)
 
 
 class _Cells(QStyledItemDelegate):
@@ -131,9 +115,7 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.paste_whole: Callable[[str], bool] | None = None
         """Takes a pasted text as a whole instead; says whether it did."""
         self.enter_goes_down = False
-        self._sorted = _Sorted(self)
-        self._sorted.setSourceModel(model)
-        self.setModel(self._sorted)
+        self.setModel(model)
         self.setAccessibleName(name)
         self._cells = _Cells(self)
         self.setItemDelegate(self._cells)
@@ -169,12 +151,12 @@ class ThingsTable(QTableView, Generic[Thing]):
         row = self.things.row_of(key)
         if row < 0:
             return
-        here = self._sorted.mapToSource(self.currentIndex())
+        here = self.currentIndex()
         if here.isValid() and here.row() == row:
             return
         # After a reset there may be no current cell: go on in the column where the user was.
         column = here.column() if here.isValid() else self._column
-        index = self._sorted.mapFromSource(self.things.index(row, column))
+        index = self.things.index(row, column)
         self._quiet = True
         self.setCurrentIndex(index)
         self._quiet = False
@@ -182,23 +164,19 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def current_key(self) -> str:
         """Return the key of the current row."""
-        index = self._sorted.mapToSource(self.currentIndex())
+        index = self.currentIndex()
         return self.things.key(self.things.things[index.row()]) if index.isValid() else ""
 
     def selected_keys(self) -> list[str]:
         """Return the keys of the selected rows, top to bottom."""
         rows = sorted(index.row() for index in self.selectionModel().selectedRows())
-        return [self.things.key(self.things.things[row]) for row in self.things_at(*rows)]
-
-    def things_at(self, *rows: int) -> list[int]:
-        """Return the places, among the things, of rows as they are shown."""
-        return [self._sorted.mapToSource(self._sorted.index(row, 0)).row() for row in rows]
+        return [self.things.key(self.things.things[row]) for row in rows]
 
     def edit_cell(self, key: str, heading: str) -> None:
         """Begin to edit one cell."""
         row = self.things.row_of(key)
         headings = [column.heading for column in self.things.columns]
-        index = self._sorted.mapFromSource(self.things.index(row, headings.index(heading)))
+        index = self.things.index(row, headings.index(heading))
         self.setCurrentIndex(index)
         self.edit(index)
 
@@ -214,21 +192,21 @@ class ThingsTable(QTableView, Generic[Thing]):
     def _restore(self) -> None:
         row = self.things.row_of(self._kept) if self._kept else -1
         if row >= 0:
-            index = self._sorted.mapFromSource(self.things.index(row, self._column))
+            index = self.things.index(row, self._column)
             self._quiet = True
             self.setCurrentIndex(index)
             self._quiet = False
-        elif self._kept and self._sorted.rowCount():
+        elif self._kept and self.things.rowCount():
             # The row in hand left the list: its place is taken by the next one.
-            at = min(self._row, self._sorted.rowCount() - 1)
-            self.setCurrentIndex(self._sorted.index(at, self._column))
+            at = min(self._row, self.things.rowCount() - 1)
+            self.setCurrentIndex(self.things.index(at, self._column))
 
     def _show_refusal(self, row: int, column: int, text: str, why: str) -> None:
         """Say why at the cell, and open it again with what was typed, so that nothing is lost."""
         self.refused.emit(why)
 
         def again() -> None:
-            index = self._sorted.mapFromSource(self.things.index(row, column))
+            index = self.things.index(row, column)
             if not index.isValid() or not self.isVisible():
                 return
             self.setCurrentIndex(index)
@@ -271,14 +249,14 @@ class ThingsTable(QTableView, Generic[Thing]):
         typed, self._cells.typed = self._cells.typed, None
         edited = self.current_key()
         if typed is not None and typed[0].isValid():
-            if not self._sorted.setData(typed[0], typed[1]):
+            if not self.things.setData(typed[0], typed[1]):
                 return  # refused: the cell opens again with what was typed
         hints = QAbstractItemDelegate.EndEditHint
         if self.enter_goes_down and hint == hints.SubmitModelCache:
             if self.current_key() != edited:
                 return  # the row left the list, and the next one took its place
             here = self.currentIndex()
-            below = self._sorted.index(here.row() + 1, here.column())
+            below = self.things.index(here.row() + 1, here.column())
             if below.isValid():
                 self.setCurrentIndex(below)
         elif hint in (hints.EditNextItem, hints.EditPreviousItem):
@@ -289,8 +267,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         here, header = self.currentIndex(), self.horizontalHeader()
         at = header.visualIndex(here.column()) + step
         while 0 <= at < header.count():
-            index = self._sorted.index(here.row(), header.logicalIndex(at))
-            if self._sorted.flags(index) & Qt.ItemFlag.ItemIsEditable:
+            index = self.things.index(here.row(), header.logicalIndex(at))
+            if self.things.flags(index) & Qt.ItemFlag.ItemIsEditable:
                 self.setCurrentIndex(index)
                 self.edit(index)
                 return
@@ -301,9 +279,10 @@ class ThingsTable(QTableView, Generic[Thing]):
         rows = sorted(index.row() for index in self.selectionModel().selectedRows())
         lines = ["\t".join(column.heading for column in self.things.columns)]
         for row in rows:
+            thing = self.things.things[row]
             cells = (
-                str(self._sorted.index(row, number).data()).replace("\n", " ").replace("\t", " ")
-                for number in range(len(self.things.columns))
+                column.text(thing).replace("\n", " ").replace("\t", " ")
+                for column in self.things.columns
             )
             lines.append("\t".join(cells))
         QGuiApplication.clipboard().setText("\n".join(lines))
@@ -318,7 +297,7 @@ class ThingsTable(QTableView, Generic[Thing]):
             return
         headings = [column.heading for column in self.things.columns]
         if block[0] == headings:  # copied from here, headings and all
-            block, start = block[1:], self._sorted.index(start.row(), 0)
+            block, start = block[1:], self.things.index(start.row(), 0)
         refusals: list[str] = []
 
         def keep(row: int, column: int, typed: str, why: str) -> None:
@@ -345,10 +324,9 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def _key_at(self, row: int) -> str | None:
         """Return the key of a row as it is shown, None for the row of a new thing or beyond."""
-        index = self._sorted.mapToSource(self._sorted.index(row, 0))
-        return (
-            (self.things.key(self.things.things[index.row()]) or None) if index.isValid() else None
-        )
+        if row >= len(self.things.things):
+            return None
+        return self.things.key(self.things.things[row]) or None
 
     def _paste_line(self, key: str | None, first: int, cells: list[str]) -> None:
         """Put a line of cells into a row, or into a new one when there is no key."""

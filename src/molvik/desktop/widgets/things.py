@@ -12,7 +12,6 @@ from molvik.model.parts import Colour
 Index = QModelIndex | QPersistentModelIndex
 Thing = TypeVar("Thing")
 
-SORT_ROLE = Qt.ItemDataRole.UserRole
 WIRE_ROLE = Qt.ItemDataRole.UserRole + 1
 
 
@@ -49,7 +48,11 @@ class Column(Generic[Thing]):
 
 
 class ThingsModel(QAbstractTableModel, Generic[Thing]):
-    """Rows of things, one thing a row. refused(row, column, text, why) when an edit is refused."""
+    """Rows of things, one thing a row, in the order in which they are shown.
+
+    refused(row, column, text, why) when an edit is refused. derived: cells show what is computed
+    from the whole job, so that any of them may have changed when the job did.
+    """
 
     refused = Signal(int, int, str, str)
 
@@ -59,25 +62,69 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         key: Callable[[Thing], str],
         *,
         blank: Thing | None = None,
+        derived: bool = True,
     ) -> None:
         super().__init__()
         self.columns = list(columns)
         self.key = key
         self._blank = blank
+        self._derived = derived
+        self._given: list[Thing] = []
+        self._by: tuple[int, Qt.SortOrder] = (-1, Qt.SortOrder.AscendingOrder)
         self.things: list[Thing] = []
+        self._row_of: dict[str, int] = {}
 
     def show_things(self, things: Sequence[Thing]) -> None:
-        """Show other things; rows that keep their key keep their place and selection."""
-        new = list(things) + ([self._blank] if self._blank is not None else [])
-        if [self.key(one) for one in new] == [self.key(one) for one in self.things]:
-            self.things = new
-            if new:
-                last = self.index(len(new) - 1, len(self.columns) - 1)
-                self.dataChanged.emit(self.index(0, 0), last)
+        """Show other things; rows that keep their key keep their selection."""
+        self._given = list(things)
+        self._take(self._in_order())
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        """Put the rows in the order of a column; -1 for the order in which they were given."""
+        self._by = (column, order)
+        self._take(self._in_order())
+
+    def _in_order(self) -> list[Thing]:
+        """Return the things as they are to be shown, the row for new entries last."""
+        made = list(self._given)
+        column, order = self._by
+        if 0 <= column < len(self.columns):
+            of = self.columns[column]
+            keys = {id(one): of.sort(one) if of.sort else code_order(of.text(one)) for one in made}
+            backwards = order == Qt.SortOrder.DescendingOrder
+            try:
+                made.sort(key=lambda one: keys[id(one)], reverse=backwards)
+            except TypeError:  # figures and words in one column
+                made.sort(key=lambda one: str(keys[id(one)]), reverse=backwards)
+        return made + ([self._blank] if self._blank is not None else [])
+
+    def _take(self, new: list[Thing]) -> None:
+        """Tell the views no more than what changed."""
+        keys = {self.key(one): at for at, one in enumerate(new)}
+        if keys.keys() != self._row_of.keys() or len(keys) != len(new):
+            self.beginResetModel()
+            self.things, self._row_of = new, keys
+            self.endResetModel()
             return
-        self.beginResetModel()
-        self.things = new
-        self.endResetModel()
+        if list(keys) != list(self._row_of):
+            self.layoutAboutToBeChanged.emit()
+            old = self.persistentIndexList()
+            moved = [
+                self.index(keys[self.key(self.things[one.row()])], one.column()) for one in old
+            ]
+            self.things, self._row_of = new, keys
+            self.changePersistentIndexList(old, moved)
+            self.layoutChanged.emit()
+            return
+        before, self.things = self.things, new
+        last = len(self.columns) - 1
+        if self._derived:
+            if new:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(new) - 1, last))
+            return
+        for at, (one, was) in enumerate(zip(new, before, strict=True)):
+            if one is not was:
+                self.dataChanged.emit(self.index(at, 0), self.index(at, last))
 
     @property
     def takes_new(self) -> bool:
@@ -86,7 +133,7 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
 
     def row_of(self, key: str) -> int:
         """Return the row of a key, -1 when it is not there."""
-        return next((n for n, one in enumerate(self.things) if self.key(one) == key), -1)
+        return self._row_of.get(key, -1)
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Return how many rows there are."""
@@ -127,10 +174,6 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
                 return colour(wanted) if wanted else None
             case _ if role == WIRE_ROLE:
                 return column.colour(thing) if column.colour else None
-            case _ if role == SORT_ROLE:
-                if self._blank is not None and thing is self._blank:
-                    return None
-                return column.sort(thing) if column.sort else code_order(column.text(thing))
             case _:
                 return None
 

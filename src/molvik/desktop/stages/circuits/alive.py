@@ -209,11 +209,7 @@ class AliveView(QWidget):
             return
         state = self.controls.state()
         if len(analysis.job.wires) <= AT_ONCE:
-            try:
-                self._show_now(analysis, analysis.alive(state))
-            except ValueError as error:
-                self._failed(error)
-                return
+            self._show_now(analysis, analysis.alive(state))
         else:
             self._run(lambda: analysis.alive(state), lambda one: self._show_now(analysis, one))
         self._later.start()
@@ -263,7 +259,9 @@ class AliveView(QWidget):
             return
         self._now = alive
         self.controls.caught = alive.state.key == "crank" and not alive.starts
-        self.notice.say("")
+        left_out = (f"{code} has {why}." for code, why in sorted(alive.refused.items()))
+        said = f"The job was not solved. {alive.problem}" if alive.problem else " ".join(left_out)
+        self.notice.say(f"Left out: {said}" if said and not alive.problem else said)
         entries = []
         for load in alive.loads:
             words = f"{abs(load.volts):.1f} V" if load.state == "alive" else load.state

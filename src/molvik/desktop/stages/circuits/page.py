@@ -191,7 +191,8 @@ class CircuitsPage(StagePage):
             Column("Wire", lambda w: w.code or "new", width=62, mono=True),
             *(self._column(field) for field in WIRE_FIELDS),
         ]
-        self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE)
+        self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE,
+                                                    derived=False)  # fmt: skip
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "Wire list")
         self.table.picked.connect(self._picked)
         self.table.refused.connect(self.notice.say)

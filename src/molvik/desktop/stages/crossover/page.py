@@ -311,7 +311,7 @@ class CrossoverPage(StagePage):
         plan = self.plan()
         if plan is None:
             return
-        steps = [self.model.things[row].number for row in self.table.things_at(begin, end)]
+        steps = [self.model.things[row].number for row in (begin, end)]
         if not all(steps):
             self.notice.say("Only steps can be dragged, and only among the steps.")
             return

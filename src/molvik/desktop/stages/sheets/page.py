@@ -1,17 +1,17 @@
 """Sheets: what goes to the bench and is handed over, previewed and written as PDF or CSV."""
 
 from collections.abc import Callable
-from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFileDialog, QProgressBar
 
 from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import button, label, row
+from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
@@ -25,8 +25,14 @@ def _cell(at: int, line: Row) -> str:
     return line[1][at]
 
 
+Stop = Callable[[], bool]
+Told = Callable[[int], object]
+
+
 class SheetsPage(StagePage):
     """Sheets on the left, the chosen one in the middle."""
+
+    _so_far = Signal(int)
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Sheets")
@@ -38,15 +44,24 @@ class SheetsPage(StagePage):
             "Save as PDF…", "A4, with title and page numbers", self._ask_pdf, "action"
         )
         self.csv = button("Save as CSV…", "For a spreadsheet", self._ask_csv)
-        self.all = button("All into a folder…", "Every sheet as PDF and CSV", self._ask_folder)
+        self.all = button(
+            "All into a folder…", "Every sheet as PDF, CSV and XLSX", self._ask_folder
+        )
         self.done = label("", wrap=True)
         self.done.setObjectName("good")
         self.done.hide()
+        self.progress = QProgressBar()
+        self.progress.setAccessibleName("Files written")
+        self.stop = button("Stop", "Stop writing; what was written by then stays", self._stop)
+        self._working = held(label("Writing", "faint"), self.progress, self.stop)
+        self._working.hide()
+        self._so_far.connect(self.progress.setValue)
         self.notes = label("", "faint", wrap=True)
         self.table: ThingsTable[Row] | None = None
         self.middle.addLayout(row(self.title, self.about, 1, self.all, self.csv, self.pdf))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.done)
+        self.middle.addWidget(self._working)
         self.middle.addWidget(self.notes)
         self._shown = ""
 
@@ -81,7 +96,7 @@ class SheetsPage(StagePage):
             ]
             model: ThingsModel[Row] = ThingsModel(columns, lambda line: str(line[0]))
             self.table = ThingsTable(model, sheet.title)
-            self.middle.insertWidget(3, self.table, 1)
+            self.middle.insertWidget(4, self.table, 1)
             self._shown = sheet.name
         self.table.things.show_things(list(enumerate(sheet.rows)))
 
@@ -103,15 +118,13 @@ class SheetsPage(StagePage):
         """Write the chosen sheet as PDF or CSV, by the name's ending."""
         sheet, job = self.sheet(), self.store.job
 
-        def write() -> list[Path]:
-            from molvik.files.sheets import sheet_csv, sheet_pdf
-            from molvik.files.writing import write_file
+        def write(stop: Stop, _: Told) -> list[Path]:
+            from molvik.files.sheets import write_sheet
 
-            csv = path.suffix.lower() == ".csv"
-            write_file(path, sheet_csv(sheet) if csv else sheet_pdf(sheet, job, datetime.now()))
+            write_sheet(sheet, job, path, stop)
             return [path]
 
-        self._write(write)
+        self._write(write, 1)
 
     def _ask_folder(self) -> None:
         name = QFileDialog.getExistingDirectory(self, "Folder for the sheets")
@@ -122,37 +135,43 @@ class SheetsPage(StagePage):
         """Write every sheet into a folder."""
         sheets, job = every_sheet(self.analysis), self.store.job
 
-        def write() -> list[Path]:
+        def write(stop: Stop, told: Told) -> list[Path]:
             from molvik.files.sheets import export_sheets
 
-            return export_sheets(job, sheets, folder)
+            return export_sheets(job, sheets, folder, stop, told)
 
-        self._write(write)
+        self._write(write, 3 * len(sheets))
 
-    def _write(self, write: Callable[[], list[Path]]) -> None:
-        """Write in the background: a long PDF takes seconds."""
+    def _write(self, write: Callable[[Stop, Told], list[Path]], files: int) -> None:
+        """Write in the background, with what is done so far and a way to stop."""
         self.notice.say("")
-        self.done.setText("Writing …")
-        self.done.show()
-        for one in (self.pdf, self.csv, self.all):
-            one.setEnabled(False)
-        task = Task(lambda stop: write(), self)
+        self.done.hide()
+        self.progress.setRange(0, files if files > 1 else 0)
+        self.progress.setValue(0)
+        self._busy(True)
+        task = Task(lambda stop: write(stop, self._so_far.emit), self)
         task.done.connect(self._written)
         task.failed.connect(self._failed)
         task.start()
         self._task = task
 
+    def _stop(self) -> None:
+        self._task.stop()
+        self._busy(False)
+        self.notice.say("Stopped. What was written by then stays.")
+
+    def _busy(self, busy: bool) -> None:
+        for one in (self.pdf, self.csv, self.all):
+            one.setEnabled(not busy)
+        self._working.setVisible(busy)
+
     def _written(self, paths: list[Path]) -> None:
-        self._again()
+        self._busy(False)
         folder = paths[0].parent
         names = ", ".join(path.name for path in paths)
         self.done.setText(f"Written into {folder}: {names}")
+        self.done.show()
 
     def _failed(self, error: Exception) -> None:
-        self._again()
-        self.done.hide()
+        self._busy(False)
         self.notice.say(str(error))
-
-    def _again(self) -> None:
-        for one in (self.pdf, self.csv, self.all):
-            one.setEnabled(True)

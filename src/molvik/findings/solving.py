@@ -1,0 +1,44 @@
+"""What the electrical solution could not do, so that no silence is taken for right."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.circuits.simulate import Alive
+from molvik.circuits.states import STATES, State
+from molvik.electrical.solve import SolveError
+from molvik.findings.finding import Finding
+
+
+def alive_in(analysis: Analysis, state: State) -> Alive:
+    """Return the solution in a state. Raises SolveError where there is none to judge by."""
+    alive = analysis.alive(state)
+    if alive.problem:
+        raise SolveError(alive.problem)
+    return alive
+
+
+def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
+    """A part with figures that cannot be is left out of what is alive; the rest is judged."""
+    if not any(device.kind == "battery" for device in analysis.job.devices):
+        return
+    refused: dict[str, str] = {}
+    for state in STATES:
+        refused |= analysis.alive(state).refused
+    for code, reason in refused.items():
+        part = analysis.job.part(code)
+        name = f"{part.name} ({code})" if part is not None and part.name else code
+        yield Finding(
+            "cannot-solve", "stop", "circuits", code,
+            f"{name} has {reason}.",
+            "It was left out of what is alive; whatever it feeds or returns is not judged.",
+            "Change its figures.",
+        )  # fmt: skip
+    problems = {state.name: analysis.alive(state).problem for state in STATES}
+    if any(problems.values()):
+        states = ", ".join(name for name, problem in problems.items() if problem)
+        yield Finding(
+            "cannot-solve", "stop", "circuits", "job",
+            f"What is alive cannot be computed ({states}). {next(filter(None, problems.values()))}",
+            "Nothing that rests on it was judged.",
+            "Look for figures that cannot be: resistances, currents, voltages of parts.",
+        )  # fmt: skip

@@ -1,0 +1,110 @@
+"""Whatever stands in a job, everything computed from it comes to an answer."""
+
+import pytest
+from hypothesis import given, settings
+
+from jobs import jobs_of_every_kind
+from molvik.analysis import Analysis
+from molvik.circuits.drain import drain, parked
+from molvik.circuits.faults import Fault
+from molvik.circuits.route import route
+from molvik.circuits.states import CRANK, RUN, RUNNING, STATES
+from molvik.circuits.why import why
+from molvik.desktop.parts import DEVICE_KINDS
+from molvik.findings import find_all
+from molvik.findings.sheet import every_sheet
+from molvik.logbook.quote import choice
+from molvik.model.job import Job
+from molvik.model.parts import Device, EarthPoint, End, Wire
+from molvik.reference.devices import TYPICAL
+from molvik.sizes.question import hand_text
+from molvik.sizes.resize import resizes
+from molvik.sizes.voltage import parts_then, wires_then
+
+
+def everything(job: Job) -> None:
+    """Ask for all that is computed from a job."""
+    analysis = Analysis(job)
+    every_sheet(analysis)
+    for name in ("questions", "worst_amps", "crank_amps", "path_losses", "fuse_work", "sizings",
+                 "tests", "proof", "sheets", "loom", "plans"):  # fmt: skip
+        getattr(analysis, name)
+    for sizing in analysis.sizings.values():
+        if sizing.binding:
+            hand_text(sizing.binding.in_hand)
+    for wire in job.wires:
+        analysis.story(wire.code)
+    for state in (*STATES, parked(job)):
+        alive = analysis.alive(state)
+        drain(alive)
+        for device in job.devices:
+            why(alive, device.code)
+            route(alive, device.code)
+    wires_then(analysis.network, analysis.questions, 6.0, "metric")
+    parts_then(job, 24.0)
+    analysis.once(choice)
+    analysis.once(find_all)
+
+
+@settings(max_examples=60)
+@given(jobs_of_every_kind())
+def test_a_job_of_any_parts_never_raises(job: Job) -> None:
+    everything(job)
+
+
+@settings(max_examples=20)
+@given(jobs_of_every_kind())
+def test_nor_does_it_with_something_broken(job: Job) -> None:
+    analysis = Analysis(job)
+    faults = [Fault("open", wire.code) for wire in job.wires[:1]]
+    faults += [Fault("short", wire.code, "earth") for wire in job.wires[1:2]]
+    for state in (RUN, CRANK, RUNNING):
+        analysis.alive(state._replace(faults=frozenset(faults)))
+
+
+@settings(max_examples=15)
+@given(jobs_of_every_kind())
+def test_nor_when_sizes_are_proposed(job: Job) -> None:
+    resizes(job, lambda one: Analysis(one).questions, "metric", failing_only=False)
+
+
+def alone(device: Device) -> Job:
+    battery = Device("D1", "Battery", "battery", ("+", "-"))
+    wire = Wire("W1", End("D1", "-"), End("E1"))
+    return Job("alone", devices=(battery, device), earths=(EarthPoint("E1", "Block"),),
+               wires=(wire,))  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", sorted(DEVICE_KINDS))
+def test_a_device_with_nothing_at_its_terminals_is_no_trouble(kind: str) -> None:
+    for count in range(len(DEVICE_KINDS[kind]) + 1):
+        everything(alone(Device("D2", "It", kind, DEVICE_KINDS[kind][:count])))  # type: ignore[arg-type]
+
+
+def test_a_one_wire_alternator_with_nothing_connected_is_no_trouble() -> None:
+    """A current that can come back nowhere does not flow."""
+    job = alone(Device("D2", "Alternator", "alternator", ("B+",), case="E1"))
+    everything(job)
+    assert Analysis(job).alive(RUNNING).problem == ""
+    assert "cannot-solve" not in {one.rule for one in find_all(Analysis(job))}
+
+
+@pytest.mark.parametrize("figure", [0.0, -1.0, 1e-308, 1e-12, 1e12, 1e308])
+def test_figures_that_cannot_be_are_named_and_the_rest_works(figure: float) -> None:
+    lamp = Device("D9", "Lamp", "lamp", ("+", "-"))
+    for kind, names in TYPICAL.items():
+        for name in names:
+            terminals = DEVICE_KINDS[kind]
+            odd = Device("D2", "Odd", kind, terminals, values=((name, figure),))  # type: ignore[arg-type]
+            job = alone(odd)
+            ends = [("D1", "+", "D9", "+"), ("D9", "-", "D1", "-"), ("D1", "+", "D2", terminals[0]),
+                    ("D2", terminals[-1], "D1", "-")]  # fmt: skip
+            wires = tuple(Wire(f"W{n}", End(a, b), End(c, d))
+                          for n, (a, b, c, d) in enumerate(ends, start=2))  # fmt: skip
+            whole = Job("odd", devices=(*job.devices, lamp), wires=(*job.wires, *wires),
+                        earths=job.earths)  # fmt: skip
+            everything(whole)
+            alive = Analysis(whole).alive(RUN)
+            assert not alive.problem, (kind, name)
+            if kind not in ("battery", "alternator"):
+                assert alive.load["D9"].state in ("alive", "weak", "dead")
