@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QApplication
 
 from large import large_job
 from molvik.desktop import theme
+from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import save_job
 from molvik.files.photobox import PhotoBox
@@ -73,6 +74,9 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
     window.resize(1280, 800)
     window.show()
     watch, store = Watch(), window.store
+    window.get_ready()  # as the program does on its first screen
+    while len(window.pages) < len(STAGES):
+        QApplication.processEvents()
     found: dict[str, list[float]] = {}
 
     def rested() -> bool:
@@ -131,10 +135,7 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
     for n in range(times):
         for at in (0, 4, 7):
             order = (Qt.SortOrder.DescendingOrder, Qt.SortOrder.AscendingOrder)[n % 2]
-            note(
-                "Sizes: sort all wires",
-                lambda at=at, order=order: sizes.table.sortByColumn(at, order),
-            )  # type: ignore[misc, attr-defined]
+            note("Sizes: sort all wires", partial(every.sortByColumn, at, order))
     began = time.perf_counter()
 
     def ten() -> None:

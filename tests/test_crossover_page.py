@@ -51,7 +51,7 @@ def space(cards: StepCards, times: int = 1) -> None:
 
 def test_the_sets_show_how_far_they_are_and_what_waits(plover: MainWindow) -> None:
     shown = crossover(plover)
-    texts = [shown.list.item(n).text() for n in range(shown.list.count())]
+    texts = [shown.list.text(n) for n in range(shown.list.count())]
     assert texts[0].startswith("Engine computer plug 0/")
     assert "3 to decide" in texts[0]
     assert "6  moves" in shown.happens.text()
@@ -209,7 +209,7 @@ def test_the_gearbox_link_is_repinned_at_the_bench_with_one_hand(
     assert {pin.cavity for pin in job.connector("C6").pins if pin.fill == "plugged"} == {  # type: ignore[union-attr]
         "6", "8", "9", "10",
     }  # fmt: skip
-    assert shown.list.item(2).text().startswith("Gearbox link, 10-way all done")
+    assert shown.list.text(2).startswith("Gearbox link, 10-way all done")
     assert plover.files.save()
     assert read_job(path) == job
     stamps = [one.at for one in job.ticks]

@@ -386,7 +386,7 @@ def test_the_list_can_be_narrowed_to_loose_ends_and_to_one_part(demo_window: Mai
     circuits.list.setCurrentRow(1)
     assert [w.code for w in circuits.model.things] == ["W63", ""]
     for row in range(circuits.list.count()):
-        if circuits.list.item(row).text().startswith("C7"):
+        if circuits.list.text(row).startswith("C7"):
             circuits.list.setCurrentRow(row)
     assert [w.code for w in circuits.model.things] == ["W33", "W34", ""]
     demo_window.hand.pick("W1")
@@ -495,7 +495,7 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
 
 def test_the_tightest_wire_comes_first(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
-    assert sizes.list.item(0).data(Qt.ItemDataRole.UserRole) == "W42"
+    assert sizes.list.model().index(0, 0).data(Qt.ItemDataRole.UserRole) == "W42"
 
 
 def test_readings_are_judged_as_they_are_typed_and_enter_goes_on(

@@ -29,10 +29,15 @@ LEAST_A = 0.001
 
 
 class Analysis:
-    """The computed side of one job. It is thrown away with the job value it belongs to."""
+    """The computed side of one job. It is thrown away with the job value it belongs to.
 
-    def __init__(self, job: Job) -> None:
+    before: of the job before an edit; what the edit cannot have changed is taken over.
+    """
+
+    def __init__(self, job: Job, before: "Analysis | None" = None) -> None:
         self.job = job
+        if before is not None and "network" in before.__dict__:
+            self.__dict__["network"] = Network(job, before.network)
         self._alive: dict[State, Alive] = {}
         self._kept: dict[Callable[..., Any], Any] = {}
 
@@ -136,6 +141,11 @@ class Analysis:
         """The plan of each repin set."""
         return {one.code: Plan(self.network, one) for one in self.job.repins}
 
+    @property
+    def is_judged(self) -> bool:
+        """Whether the wires are judged already, so that asking for it takes no time."""
+        return "sizings" in self.__dict__ and "fuse_work" in self.__dict__
+
     def alive(self, state: State) -> Alive:
         """Return the electrical solution in a state, computed once."""
         if state not in self._alive:
@@ -157,9 +167,12 @@ class Analysis:
         """Return a wire's stops from end to end."""
         return story(self.network, self.network.wires[code])
 
-    def once(self, compute: Callable[["Analysis"], Result]) -> Result:
-        """Return what a function of a layer above makes of this analysis, computed once."""
+    def once(self, compute: Callable[..., Result], *how: Any) -> Result:
+        """Return what a function of a layer above makes of this analysis, computed once.
+
+        how: what else it is given, such as a way to be stopped; its answer is the same whatever.
+        """
         if compute not in self._kept:
-            self._kept[compute] = compute(self)
+            self._kept[compute] = compute(self, *how)
         result: Result = self._kept[compute]
         return result

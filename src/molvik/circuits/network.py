@@ -25,10 +25,44 @@ class Feed(NamedTuple):
 class Network:
     """The connections of one job, found when first asked for."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, before: "Network | None" = None) -> None:
         self.job = job
         self.kept: dict[str, Any] = {}
         """What modules that build on the network compute once of it, by their names."""
+        if before is not None:
+            self._take_over(before)
+
+    def _take_over(self, before: "Network") -> None:
+        """Take what cannot have changed from the network of the job before an edit.
+
+        Cavities and mates come from the connectors alone. Nets and feeds come from the parts and
+        from where wires end: with the same parts, and wires in the same places, they are the same.
+        """
+        job, was, known = self.job, before.job, before.__dict__
+        if job.connectors is was.connectors:
+            for name in ("cavities", "mates"):
+                if name in known:
+                    self.__dict__[name] = known[name]
+        same_parts = all(
+            getattr(job, kind) is getattr(was, kind)
+            for kind in ("connectors", "fuses", "splices", "earths", "devices")
+        )
+        if not same_parts or len(job.wires) != len(was.wires) or "wires_at" not in known:
+            return
+        changed = [
+            (new, old) for new, old in zip(job.wires, was.wires, strict=True) if new is not old
+        ]
+        if any(new.code != old.code or new.ends != old.ends for new, old in changed):
+            return
+        for name in ("parts", "net_of", "feeds"):
+            if name in known:
+                self.__dict__[name] = known[name]
+        at = dict(known["wires_at"])
+        for new, old in changed:
+            for end in dict.fromkeys(new.ends):
+                if end.at:
+                    at[end] = [new if one is old else one for one in at[end]]
+        self.__dict__["wires_at"] = at
 
     @cached_property
     def parts(self) -> dict[str, Part]:
@@ -73,22 +107,24 @@ class Network:
     @cached_property
     def net_of(self) -> dict[End, int]:
         """The net of every end that a wire goes to, fuses and devices counted as open."""
-        import networkx
+        # Every end points to another of its net, or to itself when it speaks for the net. A graph
+        # library takes ten times as long, and this is done anew for each edit that moves a wire.
+        speaker: dict[End, End] = {end: end for end in self.wires_at}
 
-        graph: networkx.Graph[End] = networkx.Graph()
-        for end in self.wires_at:
-            graph.add_node(end)
-            mate = self.mate(end)
+        def find(end: End) -> End:
+            while (above := speaker.setdefault(end, end)) is not end:
+                speaker[end] = end = speaker[above]
+            return end
+
+        for end in list(speaker):
+            mate = self.mate(end) if self.mates else None
             if mate is not None:
-                graph.add_edge(end, mate)
+                speaker[find(end)] = find(mate)
         for wire in self.job.wires:
             if wire.start.at and wire.finish.at:
-                graph.add_edge(wire.start, wire.finish)
-        return {
-            end: number
-            for number, ends in enumerate(networkx.connected_components(graph))
-            for end in ends
-        }
+                speaker[find(wire.start)] = find(wire.finish)
+        numbers: dict[End, int] = {}
+        return {end: numbers.setdefault(find(end), len(numbers)) for end in list(speaker)}
 
     @cached_property
     def feeds(self) -> dict[int, Feed]:

@@ -134,6 +134,11 @@ class Task(QObject):
         """Wait until the work has ended."""
         self._run.ended.wait()
 
+    @property
+    def has_ended(self) -> bool:
+        """Whether the work has come to its end, stopped or not."""
+        return self._run.ended.is_set()
+
     def _answer(self, result: Any, error: Exception | None) -> None:
         self.deleteLater()
         if self._run.stopped.is_set():

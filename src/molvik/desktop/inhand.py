@@ -13,6 +13,7 @@ from molvik.circuits.wiring import terminals_named
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.facts import alive_facts
+from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.paint import Swatch
@@ -72,6 +73,7 @@ class InHand(QWidget):
         self.notice = Notice()
         self.fields: dict[str, CheckedField] = {}
         self._form_code = ""
+        self._waits = False
         self._form = QWidget()
         form = QGridLayout(self._form)
         form.setContentsMargins(0, 0, 0, 0)
@@ -152,6 +154,12 @@ class InHand(QWidget):
             self.under.setText("Choose a wire, a cavity or a part: its story shows here.")
             self.facts.show_facts([])
 
+    def fill_in(self) -> None:
+        """Show what was computed meanwhile."""
+        if self._waits:
+            self._waits = False
+            self.refresh()
+
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take files."""
         if any(url.isLocalFile() for url in event.mimeData().urls()):
@@ -177,6 +185,7 @@ class InHand(QWidget):
         for stop in stops:
             if stop.wire:
                 legs[stop.wire] = _leg(analysis, analysis.network.wires[stop.wire])
+        self._waits = not known_now(analysis)
         self.story.show()
         self.story.show_story(stops, legs, wire.code)
         self.facts.show_facts(wire_facts(analysis, wire))
@@ -291,7 +300,8 @@ def _leg(analysis: Analysis, wire: Wire) -> str:
     words = [wire.code]
     if wire.length_m is not None:
         words.append(f"{wire.length_m:.2f} m")
-    lost = drop_v(wire.size, analysis.questions[wire.code]) if wire.size else None
+    known = wire.size is not None and known_now(analysis)
+    lost = drop_v(wire.size, analysis.questions[wire.code]) if known and wire.size else None
     if lost is not None:
         words.append(f"drop {lost * 1000:.0f} mV")
     return " · ".join(words)
@@ -306,10 +316,12 @@ def _pin_words(pin: Pin) -> str:
 def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
     """Return what to know of a wire: size, protection, heat, proof."""
     facts: Facts = []
-    sizing = analysis.sizings.get(wire.code)
-    asked = analysis.questions[wire.code]
-    if sizing is None:
+    known = known_now(analysis)
+    sizing = analysis.sizings.get(wire.code) if known else None
+    if wire.size is None:
         facts.append(("Size", "not known", "look"))
+    elif sizing is None:
+        facts.append(("Size", "is being judged …", ""))
     elif not sizing.passes:
         facts.append(("Size", f"{sizing.size} fails on {_failing(sizing)}", "bad"))
     elif sizing.unknown:
@@ -324,8 +336,9 @@ def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
         facts.append(("Protected by", "no fuse", "" if starter else "bad"))
     else:
         facts.append(("Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""))
-    heat = temperature_c(wire.size, asked) if wire.size else None
-    if heat is not None:
+    asked = analysis.questions[wire.code] if known else None
+    heat = temperature_c(wire.size, asked) if wire.size and asked else None
+    if heat is not None and asked is not None:
         hot = heat > asked.kind.limit_c
         text = f"{heat:.0f} °C of {asked.kind.limit_c:g} °C"
         facts.append(("Heat", text, "bad" if hot else ""))

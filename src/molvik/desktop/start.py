@@ -21,7 +21,7 @@ def run(words: list[str]) -> int:
     if problem:
         return _complain(problem)
     try:
-        from PySide6.QtCore import QThreadPool
+        from PySide6.QtCore import QThreadPool, QTimer
         from PySide6.QtGui import QIcon
         from PySide6.QtWidgets import QApplication
     except ImportError as error:
@@ -46,6 +46,7 @@ def run(words: list[str]) -> int:
         if not word.startswith("-"):
             window.files.open(Path(word))
             break
+    QTimer.singleShot(0, window.get_ready)
     code = application.exec()
     window.deleteLater()
     QThreadPool.globalInstance().waitForDone()  # work for a closed window has been told to stop

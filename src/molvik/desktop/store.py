@@ -75,7 +75,7 @@ class Store(QObject):
 
     def _set(self, new: Job, old: Job) -> None:
         self._job = new
-        self._analysis = Analysis(new)
+        self._analysis = Analysis(new, self._analysis if new.id == old.id else None)
         self.changed.emit(old, new)
 
 

@@ -1,5 +1,7 @@
 """The window: the trunk above, work list, page and what is in hand, the findings strip below."""
 
+from collections import Counter
+from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from importlib import import_module
@@ -21,13 +23,14 @@ from PySide6.QtWidgets import (
 
 from molvik import __version__
 from molvik.analysis import Analysis
+from molvik.circuits.states import STATES as CONDITIONS
 from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.menus import KEYS, build_menus
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.small import Notice, button, label, row
@@ -52,7 +55,10 @@ BUILT = {
 """Pages by stage, loaded when first opened; a stage that is not here is not built yet."""
 
 FIRST_STAGE = 1
+READY_MS = 150
 LOOK_AFTER_MS = 80
+LOOK_LATER_MS = 300
+"""In a large job, where looking it over takes time: once the user pauses."""
 
 
 class MainWindow(QMainWindow):
@@ -73,6 +79,7 @@ class MainWindow(QMainWindow):
         self._look.setInterval(LOOK_AFTER_MS)
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
+        self._closed = False
         self.beside = Beside(self, self.store, self.hand, self.files, lambda: STAGES[self.stage][0])
         self.beside.told.connect(self.tell)
         self._build()
@@ -190,7 +197,11 @@ class MainWindow(QMainWindow):
             return  # the rest follows once, when the run of edits ends
         self._name()
         self.in_hand.refresh()
-        self._look.start()
+        self._look_soon()
+
+    def _look_soon(self) -> None:
+        large = len(self.store.job.wires) > AT_ONCE
+        self._look.start(LOOK_LATER_MS if large else LOOK_AFTER_MS)
 
     def _clean_changed(self, clean: bool) -> None:
         self._name()
@@ -230,7 +241,7 @@ class MainWindow(QMainWindow):
         self.in_hand.refresh()
         first = page.work.findChild(WorkList)
         (first or self.trunk.breakouts[index]).setFocus()
-        self._look.start()
+        self._look_soon()
 
     def _page(self, index: int) -> StagePage:
         if index not in self.pages:
@@ -248,6 +259,16 @@ class MainWindow(QMainWindow):
             self.centre.addWidget(page)
         return self.pages[index]
 
+    def get_ready(self) -> None:
+        """Build the pages that were not visited yet, one at a time while nothing else goes on.
+
+        Their first visit is quick then. It begins on the first screen, where nobody types.
+        """
+        left = [at for at in range(len(STAGES)) if at not in self.pages]
+        if left and not self._closed:
+            self._page(left[0])
+            QTimer.singleShot(READY_MS, self.get_ready)
+
     def stage_named(self, name: str) -> int:
         """Return the index of a stage."""
         return [stage.lower() for stage, _ in STAGES].index(name.lower())
@@ -260,11 +281,13 @@ class MainWindow(QMainWindow):
     # findings
 
     def _look_over(self) -> None:
-        """Look the job over in the background and show what was found."""
-        if self._looking is not None:
+        """Look the job over in the background and show what was found; one look at a time."""
+        if self._looking is not None and not self._looking.has_ended:
             self._looking.stop()
+            self._look.start(LOOK_AFTER_MS)
+            return
         analysis = self.store.analysis
-        task = Task(lambda stop: analysis.once(find_all), self)
+        task = Task(lambda stop: _looked_over(analysis, stop), self)
         task.done.connect(lambda _: self._show_findings(analysis))
         task.failed.connect(lambda error: self.tell(f"The job was not looked over: {error}", False))
         self._looking = task
@@ -276,14 +299,18 @@ class MainWindow(QMainWindow):
         reasons = {one.finding: one.reason for one in analysis.job.accepted}
         self.strip.show_findings(analysis.once(find_all), reasons)
         counts = dict.fromkeys(range(len(STAGES)), 0)
-        for finding in open_findings(analysis):
-            if finding.stage != "proving":
-                counts[self.stage_named(finding.stage)] += 1
+        for stage, count in Counter(one.stage for one in open_findings(analysis)).items():
+            if stage != "proving":
+                counts[self.stage_named(stage)] = count
         counts[self.stage_named("Proving")] = sum(
             verdict.outcome != "passed" for verdict in analysis.proof.values()
         )
         for index, one in enumerate(self.trunk.breakouts):
             one.set_count(counts[index])
+        self.in_hand.fill_in()
+        page = self.pages.get(self.stage)
+        if page is not None:
+            page.fill_in()
 
     def follow_finding(self, finding: Finding) -> None:
         """Go to the place of a finding."""
@@ -461,4 +488,15 @@ class MainWindow(QMainWindow):
         for task in self.findChildren(Task):
             task.stop()
         self._look.stop()
+        self._closed = True
         event.accept()
+
+
+def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:
+    """Compute what the window shows of a job: findings, verdicts, what is alive."""
+    analysis.once(find_all, stop)
+    _ = analysis.sizings, analysis.fuse_work, analysis.proof, analysis.tests
+    for state in CONDITIONS:
+        alive = (analysis.solved((state,)) or (None,))[0]
+        if alive is not None:
+            _ = alive.wire_amps, alive.wire_volts, alive.load

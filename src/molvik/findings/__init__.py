@@ -79,10 +79,16 @@ RULES: tuple[Rule, ...] = (
 )
 
 
-def find_all(analysis: Analysis) -> tuple[Finding, ...]:
-    """Return every finding, the worst first."""
+class Stopped(Exception):  # noqa: N818
+    """The looking over was stopped: the job changed meanwhile."""
+
+
+def find_all(analysis: Analysis, stop: Callable[[], bool] = lambda: False) -> tuple[Finding, ...]:
+    """Return every finding, the worst first. stop: asked now and then; Stopped when it says yes."""
     found: list[Finding] = []
     for rule in RULES:
+        if stop():
+            raise Stopped
         # Where a state cannot be solved, solving.cannot_solve says so.
         with suppress(SolveError):
             found += rule(analysis)

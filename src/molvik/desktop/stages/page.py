@@ -9,6 +9,16 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, ShortLabel
 
+AT_ONCE = 400
+"""Up to so many wires the whole job is computed at once; for more, pages show what is known and
+fill in the rest when it was computed in the background.
+"""
+
+
+def known_now(analysis: Analysis) -> bool:
+    """Return whether wires are judged, or would be before anybody noticed."""
+    return len(analysis.job.wires) <= AT_ONCE or analysis.is_judged
+
 
 class StagePage(QWidget):
     """A page of the window. ``work`` is put on the left, the page itself in the middle."""
@@ -32,6 +42,9 @@ class StagePage(QWidget):
     def refresh(self) -> None:
         """Show the job as it stands."""
         raise NotImplementedError
+
+    def fill_in(self) -> None:
+        """The job was looked over in the background: show what was waited for."""
 
     def follow(self, subject: str) -> None:
         """Something was taken in hand; show it here if it belongs here."""

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLayout,
     QLineEdit,
-    QListWidget,
+    QListView,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -82,11 +82,11 @@ def _fill(box: Box, things: tuple[QWidget | QLayout | int, ...], spacing: int) -
     return box
 
 
-def copyable(view: QListWidget) -> None:
+def copyable(view: QListView) -> None:
     """Let Ctrl+C copy the chosen lines of a list as text."""
 
     def copy() -> None:
-        chosen = [item.text() for item in view.selectedItems()]
+        chosen = [str(index.data()) for index in view.selectionModel().selectedIndexes()]
         QGuiApplication.clipboard().setText("\n".join(chosen))
 
     shortcut = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), view)

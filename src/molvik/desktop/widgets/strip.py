@@ -1,6 +1,6 @@
 """The findings strip: how many, the worst one in words, and the whole list on demand."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -49,6 +49,10 @@ def draw_mark(painter: QPainter, rect: QRectF, severity: Severity) -> None:
         painter.drawEllipse(rect)
 
 
+AT_ONCE = 300
+"""Findings put into the list at once."""
+
+
 class FindingsStrip(QWidget):
     """The strip at the bottom of the window.
 
@@ -65,6 +69,11 @@ class FindingsStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._open: tuple[Finding, ...] = ()
         self._reasons: dict[str, str] = {}
+        self._left: list[Finding] = []
+        self._kept: Finding | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self._fill)
         self.counts: dict[str, QLabel] = {}
         line = QHBoxLayout()
         line.setContentsMargins(14, 2, 14, 2)
@@ -132,9 +141,20 @@ class FindingsStrip(QWidget):
         else:
             self.worst.setText(f"{first.severity.capitalize()}: {first.what}")
             self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
-        kept = self._current()
+        self._rest.stop()
+        self._kept = self._current()
+        self._left = [*self._open, *(one for one in findings if one.key in reasons)]
+        self._left.reverse()
         self.list.clear()
-        for one in (*self._open, *(one for one in findings if one.key in reasons)):
+        if len(self._left) <= AT_ONCE or self.panel.isVisible():
+            self._fill()
+
+    def _fill(self) -> None:
+        """Put the next findings into the list: thousands of them would hold the window up."""
+        kept = self._kept
+        reasons = self._reasons
+        for _ in range(min(AT_ONCE, len(self._left))):
+            one = self._left.pop()
             text = f"{one.severity} · {one.what}"
             if one.key in reasons:
                 text = f"accepted · {one.what}"
@@ -150,6 +170,8 @@ class FindingsStrip(QWidget):
                 self.list.setCurrentItem(item)
         if self.list.currentRow() < 0 and self.list.count():
             self.list.setCurrentRow(0)
+        if self._left:
+            self._rest.start()
         self._explain()
 
     def _current(self) -> Finding | None:
@@ -175,6 +197,8 @@ class FindingsStrip(QWidget):
         self.panel.setVisible(not self.panel.isVisible())
         self.toggle.setText("Close" if self.panel.isVisible() else "All findings")
         if self.panel.isVisible():
+            if self._left:
+                self._fill()
             self.list.setFocus()
 
     def show_all(self) -> None:

@@ -1,5 +1,6 @@
 """Tables of things in the job: sorted, edited in place, copied and pasted as text."""
 
+import time
 from collections.abc import Callable
 from typing import Generic
 
@@ -41,6 +42,9 @@ from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.paint import draw_wire
 from molvik.desktop.widgets.things import WIRE_ROLE, Index, Thing, ThingsModel
 from molvik.model.parts import Colour
+
+COPY_S = 0.02
+"""So long rows are copied before the window may do something else."""
 
 
 class _Cells(QStyledItemDelegate):
@@ -141,6 +145,7 @@ class ThingsTable(QTableView, Generic[Thing]):
             self.setColumnWidth(number, column.width)
         self._kept, self._row, self._column = "", 0, 0
         self._quiet = False
+        self._copied: tuple[list[str], list[Thing]] = ([], [])
         model.refused.connect(self._show_refusal)
         model.modelAboutToBeReset.connect(self._remember)
         model.modelReset.connect(self._restore)
@@ -169,8 +174,13 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def selected_keys(self) -> list[str]:
         """Return the keys of the selected rows, top to bottom."""
-        rows = sorted(index.row() for index in self.selectionModel().selectedRows())
-        return [self.things.key(self.things.things[row]) for row in rows]
+        return [self.things.key(self.things.things[row]) for row in self._selected_rows()]
+
+    def _selected_rows(self) -> list[int]:
+        """Return the selected rows, top to bottom. Qt's own list asks the model for every cell."""
+        chosen = self.selectionModel().selection()
+        areas = (chosen.at(number) for number in range(chosen.count()))
+        return sorted({row for area in areas for row in range(area.top(), area.bottom() + 1)})
 
     def edit_cell(self, key: str, heading: str) -> None:
         """Begin to edit one cell."""
@@ -276,15 +286,27 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def copy(self) -> None:
         """Copy the selected rows as text, columns apart by tabs, with their headings."""
-        rows = sorted(index.row() for index in self.selectionModel().selectedRows())
+        rows = self._selected_rows()
         lines = ["\t".join(column.heading for column in self.things.columns)]
-        for row in rows:
-            thing = self.things.things[row]
-            cells = (
-                column.text(thing).replace("\n", " ").replace("\t", " ")
-                for column in self.things.columns
-            )
-            lines.append("\t".join(cells))
+        self._copied = (lines, [self.things.things[row] for row in rows])
+        self._copy_on()
+
+    def _copy_on(self) -> None:
+        """Copy as many rows as go without holding the window up, then the next."""
+        lines, things = self._copied
+        ends = time.perf_counter() + COPY_S
+        while things and time.perf_counter() < ends:
+            left, things = things[:50], things[50:]
+            for thing in left:
+                cells = (
+                    column.text(thing).replace("\n", " ").replace("\t", " ")
+                    for column in self.things.columns
+                )
+                lines.append("\t".join(cells))
+        self._copied = (lines, things)
+        if things:
+            QTimer.singleShot(0, self._copy_on)
+            return
         QGuiApplication.clipboard().setText("\n".join(lines))
 
     def paste(self, text: str) -> None:

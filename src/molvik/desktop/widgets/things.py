@@ -9,6 +9,8 @@ from molvik.desktop.theme import colour, font
 from molvik.model.job import code_order
 from molvik.model.parts import Colour
 
+READ = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+EDITED = READ | Qt.ItemFlag.ItemIsEditable
 Index = QModelIndex | QPersistentModelIndex
 Thing = TypeVar("Thing")
 
@@ -179,10 +181,8 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         """Say which cells can be edited."""
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        if index.isValid() and self.columns[index.column()].edit is not None:
-            flags |= Qt.ItemFlag.ItemIsEditable
-        return flags
+        editable = index.isValid() and self.columns[index.column()].edit is not None
+        return EDITED if editable else READ
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """Hand a typed text to the column; a refusal is told and changes nothing."""

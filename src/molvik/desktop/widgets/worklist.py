@@ -1,17 +1,19 @@
 """The work list: what a stage works through, one thing at a time, each with its state."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import (
-    QListWidget,
-    QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QRect,
+    QSize,
+    Qt,
+    Signal,
 )
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.small import copyable
@@ -68,7 +70,48 @@ class _Entry(QStyledItemDelegate):
         return QSize(100, 46 if index.data(UNDER) else 30)
 
 
-class WorkList(QListWidget):
+class _Lines(QAbstractListModel):
+    """The entries; nothing is made for those that are not in view."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.entries: list[Work] = []
+        self.row_of: dict[str, int] = {}
+
+    def show_work(self, entries: Sequence[Work]) -> None:
+        """Show entries; where the same ones stand in the same order, only what changed is told."""
+        rows = {entry.key: at for at, entry in enumerate(entries)}
+        if list(rows) != list(self.row_of) or len(rows) != len(entries):
+            self.beginResetModel()
+            self.entries, self.row_of = list(entries), rows
+            self.endResetModel()
+            return
+        before, self.entries = self.entries, list(entries)
+        for at, (entry, was) in enumerate(zip(self.entries, before, strict=True)):
+            if entry != was:
+                self.dataChanged.emit(self.index(at), self.index(at))
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        """Return how many entries there are."""
+        return 0 if parent.isValid() else len(self.entries)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Return what an entry says."""
+        if not index.isValid():
+            return None
+        entry = self.entries[index.row()]
+        match role:
+            case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.AccessibleTextRole:
+                # What a screen reader says; the delegate paints title and state apart.
+                return " ".join(filter(None, (entry.title, entry.state, entry.under)))
+            case Qt.ItemDataRole.ToolTipRole:
+                return entry.title
+            case Qt.ItemDataRole.UserRole:
+                return entry.key
+        return {STATE: entry.state, ROLE: entry.role, UNDER: entry.under}.get(role)
+
+
+class WorkList(QListView):
     """A list of work. chosen(key) when the user moves to an entry."""
 
     chosen = Signal(str)
@@ -77,53 +120,58 @@ class WorkList(QListWidget):
         super().__init__()
         self.setObjectName("workList")
         self.setAccessibleName(name)
+        self._lines = _Lines(self)
+        self.setModel(self._lines)
         self.setItemDelegate(_Entry(self))
+        self.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         copyable(self)
         self._quiet = False
-        self.currentItemChanged.connect(self._moved)
+        self.selectionModel().currentChanged.connect(self._moved)
 
     def show_work(self, entries: Sequence[Work]) -> None:
         """Show entries; the chosen one stays chosen while it is there."""
         kept = self.key()
         self._quiet = True
-        while self.count() > len(entries):
-            self.takeItem(self.count() - 1)
-        while self.count() < len(entries):
-            self.addItem(QListWidgetItem())
-        for at, entry in enumerate(entries):
-            item = self.item(at)
-            item.setData(Qt.ItemDataRole.UserRole, entry.key)
-            # The text is what a screen reader says; the delegate paints title and state apart.
-            item.setText(" ".join(filter(None, (entry.title, entry.state, entry.under))))
-            item.setToolTip(entry.title)
-            item.setData(STATE, entry.state)
-            item.setData(ROLE, entry.role)
-            item.setData(UNDER, entry.under)
-        self._quiet = False
+        # Rows of one height are laid out without being asked one by one.
+        self.setUniformItemSizes(len({bool(entry.under) for entry in entries}) < 2)
+        self._lines.show_work(entries)
         if kept:
             self.choose(kept)
         elif self.currentRow() < 0 and entries:
-            self._quiet = True
             self.setCurrentRow(0)
-            self._quiet = False
+        self._quiet = False
 
     def choose(self, key: str) -> bool:
         """Choose an entry without a signal; say whether it is there."""
-        for at in range(self.count()):
-            if self.item(at).data(Qt.ItemDataRole.UserRole) == key:
-                if at != self.currentRow():
-                    self._quiet = True
-                    self.setCurrentRow(at)
-                    self._quiet = False
-                return True
-        return False
+        at = self._lines.row_of.get(key, -1)
+        if at >= 0 and at != self.currentRow():
+            was, self._quiet = self._quiet, True
+            self.setCurrentRow(at)
+            self._quiet = was
+        return at >= 0
+
+    def count(self) -> int:
+        """Return how many entries there are."""
+        return len(self._lines.entries)
+
+    def text(self, row: int) -> str:
+        """Return what an entry says, its state included."""
+        return str(self._lines.index(row).data())
+
+    def currentRow(self) -> int:
+        """Return the row of the chosen entry, -1 when there is none."""
+        return self.currentIndex().row()
+
+    def setCurrentRow(self, row: int) -> None:
+        """Choose an entry by its row."""
+        self.setCurrentIndex(self._lines.index(row))
 
     def key(self) -> str:
         """Return the key of the chosen entry."""
-        item = self.currentItem()
-        return str(item.data(Qt.ItemDataRole.UserRole)) if item else ""
+        at = self.currentRow()
+        return self._lines.entries[at].key if 0 <= at < self.count() else ""
 
-    def _moved(self, current: QListWidgetItem | None, previous: object) -> None:
-        if current is not None and not self._quiet:
+    def _moved(self, current: QModelIndex, previous: object) -> None:
+        if current.isValid() and not self._quiet:
             self.chosen.emit(self.key())

@@ -28,6 +28,7 @@ from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.circuits.routeview import RouteView
+from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import (
     Notice,
@@ -49,7 +50,6 @@ COLUMNS = tuple(state for state in STATES if state is not PRIME)
 
 SHOWN = ("off", "acc.", "run", "crank", "running", "key off", "isolated")
 ROLES = {"alive": "live_text", "weak": "stop", "dead": "faint", "at rest": "faint"}
-AT_ONCE = 400
 """Up to so many wires a state is solved while the key is turned, beyond on another thread."""
 
 

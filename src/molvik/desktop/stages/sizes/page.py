@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBo
 
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import StagePage, known_now
 from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.facts import bundle_facts, figures, fuse_facts, short_facts
 from molvik.desktop.stages.sizes.loomtable import columns
@@ -74,7 +74,11 @@ class SizesPage(StagePage):
         self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, drop, "
                               "lamps, coil, cables", self.change_voltage)  # fmt: skip
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
+        self._waits = False
+        self.judging = label("The wires are being judged anew …", "faint")
+        self.judging.hide()
         self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.judging)
         self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self.analysis),
                                                     lambda wire: wire.code)  # fmt: skip
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "All wires with their verdicts")
@@ -122,6 +126,10 @@ class SizesPage(StagePage):
 
     def refresh(self) -> None:
         """Show all wires by what they have in hand, and the verdict on one."""
+        self._waits = not known_now(self.analysis)
+        self.judging.setVisible(self._waits)
+        if self._waits:
+            return  # what was judged last stays until then
         sizings = self.analysis.sizings
         entries: list[tuple[float, Work]] = []
         for wire in self.store.job.wires:
@@ -150,11 +158,17 @@ class SizesPage(StagePage):
             self.table.pick(self._code)
         self._show()
 
+    def fill_in(self) -> None:
+        """Show the verdicts that were waited for."""
+        if self._waits:
+            self.refresh()
+
     def follow(self, subject: str) -> None:
         """Show the wire in hand."""
         if subject in self.analysis.network.wires:
             self._code = subject
-            self._show()
+            if not self._waits:
+                self._show()
 
     def _show(self) -> None:
         analysis = self.analysis
