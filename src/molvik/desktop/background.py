@@ -2,6 +2,7 @@
 
 import gc
 import threading
+import time
 from collections.abc import Callable
 from typing import Any, TypeVar
 
@@ -11,6 +12,9 @@ Kind = TypeVar("Kind", bound=QObject)
 
 SWEEP_MS = 500
 """How often cyclic garbage is looked for on the interface's thread."""
+
+PAUSE_S, MOST_WAIT_S = 2.0, 60.0
+"""All of it is gone through when nothing was done for so long, or when it has waited so long."""
 
 
 class Sweeper(QObject):
@@ -24,12 +28,17 @@ class Sweeper(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
+        self._worked = self._whole = time.monotonic()
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
         self._timer.start(SWEEP_MS)
 
+    def at_work(self) -> None:
+        """The user does something: what takes long waits until they pause."""
+        self._worked = time.monotonic()
+
     def sweep(self) -> None:
-        """Collect the generations that are due."""
+        """Collect the generations that are due; all of it, which takes longest, in a pause."""
         # Counts and thresholds as in gc: objects, then young and middle collections since.
         if gc.get_count()[0] <= gc.get_threshold()[0]:
             return
@@ -37,6 +46,11 @@ class Sweeper(QObject):
         for generation in (1, 2):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
                 due = generation
+        now = time.monotonic()
+        if due == 2 and now - self._worked < PAUSE_S and now - self._whole < MOST_WAIT_S:
+            due = 1
+        if due == 2:
+            self._whole = now
         gc.collect(due)
 
 

@@ -66,7 +66,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
-        sweep_here()
+        self._sweeper = sweep_here()
         self.settings = settings or QSettings("molvik", "molvik")
         self.store = Store(Job(""))
         self.hand = Hand()
@@ -190,6 +190,7 @@ class MainWindow(QMainWindow):
     def _changed(self, old: Job, new: Job) -> None:
         if not self.files.has_job:
             return
+        self._sweeper.at_work()
         page = self.pages.get(self.stage)
         if page is not None:
             page.refresh()
@@ -231,6 +232,7 @@ class MainWindow(QMainWindow):
         """Open a stage."""
         if not self.files.has_job:
             return
+        self._sweeper.at_work()
         self.stage = index
         page = self._page(index)
         self.left.setCurrentWidget(page.work)
@@ -274,6 +276,7 @@ class MainWindow(QMainWindow):
         return [stage.lower() for stage, _ in STAGES].index(name.lower())
 
     def _follow(self, subject: str) -> None:
+        self._sweeper.at_work()
         page = self.pages.get(self.stage)
         if page is not None and self.files.has_job:
             page.follow(subject)

@@ -17,7 +17,7 @@ CavityFill = Literal["", "empty", "plugged"]
 SizeSystem = Literal["awg", "metric"]
 
 
-class Value(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+class Value(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, gc=False):
     """A fact that never changes; an edit makes a new one."""
 
 

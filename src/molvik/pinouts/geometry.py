@@ -74,6 +74,7 @@ def places(grid: Grid, face: Face = "mating face") -> tuple[Place, ...]:
     return tuple(found)
 
 
+@lru_cache(maxsize=1024)
 def cavities(grid: Grid) -> tuple[str, ...]:
     """Return the names of all cavities, in order."""
     return tuple(place.cavity for place in places(grid))

@@ -7,6 +7,7 @@ from typing import Generic
 from PySide6.QtCore import (
     QAbstractItemModel,
     QEvent,
+    QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
     QPoint,
@@ -139,6 +140,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         header = self.horizontalHeader()
         header.setHighlightSections(False)
+        # A selection of its own, always empty: for each paint it would ask every cell otherwise.
+        header.setSelectionModel(QItemSelectionModel(model, header))
         header.setStretchLastSection(True)
         header.setSectionsMovable(True)
         for number, column in enumerate(model.columns):

@@ -7,9 +7,10 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QProgressBar
 
+from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -64,19 +65,39 @@ class SheetsPage(StagePage):
         self.middle.addWidget(self._working)
         self.middle.addWidget(self.notes)
         self._shown = ""
+        self._sheets: tuple[Sheet, ...] = ()
+        self._making: Task | None = None
 
     def refresh(self) -> None:
-        """Show the sheets of the job as it stands."""
-        sheets = every_sheet(self.analysis)
+        """Show the sheets of the job as it stands; those of a large one once they are made."""
+        analysis = self.analysis
+        if len(analysis.job.wires) <= AT_ONCE:
+            self._take(analysis, every_sheet(analysis))
+            return
+        if self._making is not None:
+            self._making.stop()
+        self.about.setText("The sheets are being made …")
+        self._making = Task(lambda stop: every_sheet(analysis), self)
+        self._making.done.connect(lambda sheets: self._take(analysis, sheets))
+        self._making.failed.connect(self._failed)
+        self._making.start()
+
+    def _take(self, analysis: Analysis, sheets: tuple[Sheet, ...]) -> None:
+        self._making = None
+        if analysis is not self.analysis:
+            return
+        self._sheets = sheets
         self.list.show_work([Work(one.name, one.title, f"{len(one.rows)} rows") for one in sheets])
         self._show()
 
     def sheet(self) -> Sheet:
         """Return the chosen sheet."""
-        sheets = every_sheet(self.analysis)
+        sheets = self._sheets or every_sheet(self.analysis)
         return next((one for one in sheets if one.name == self.list.key()), sheets[0])
 
     def _show(self) -> None:
+        if not self._sheets:
+            return
         sheet = self.sheet()
         self.title.setText(sheet.title)
         self.about.setText(f"{len(sheet.rows)} rows")
@@ -133,7 +154,7 @@ class SheetsPage(StagePage):
 
     def save_all(self, folder: Path) -> None:
         """Write every sheet into a folder."""
-        sheets, job = every_sheet(self.analysis), self.store.job
+        sheets, job = self._sheets or every_sheet(self.analysis), self.store.job
 
         def write(stop: Stop, told: Told) -> list[Path]:
             from molvik.files.sheets import export_sheets
