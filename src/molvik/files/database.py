@@ -4,6 +4,7 @@ come from elsewhere.
 Raises sqlite3.Error and OSError; ``files.jobfile`` makes words for the user of them.
 """
 
+import contextlib
 import hashlib
 import os
 import sqlite3
@@ -42,7 +43,7 @@ shown: which version shows which photo.
 MOST_PHOTOS = 20_000
 """Up to this id photos are looked for in a damaged file."""
 
-MOST_VERSIONS = 100_000
+MOST_VERSIONS = 50_000
 KEPT_NEWEST = 20
 KEPT_DAYS = 60
 
@@ -196,6 +197,8 @@ def versions(connection: sqlite3.Connection) -> list[Version]:
 
 def version_ids(connection: sqlite3.Connection) -> list[int]:
     """Return the ids of the versions of a damaged file that can be found, the newest first."""
+    with contextlib.suppress(sqlite3.Error):
+        return [one.id for one in versions(connection)]  # it is damaged elsewhere
     found: list[int] = []
     for number in range(MOST_VERSIONS, 0, -1):
         try:
@@ -298,6 +301,8 @@ def photo_ids(connection: sqlite3.Connection) -> dict[str, int]:
 
 def photos_found(connection: sqlite3.Connection) -> dict[str, int]:
     """Return the ids of the photos of a damaged file that can be found, one by one."""
+    with contextlib.suppress(sqlite3.Error):
+        return photo_ids(connection)  # it is damaged elsewhere
     found: dict[str, int] = {}
     for number in range(1, MOST_PHOTOS):
         try:

@@ -51,7 +51,7 @@ def decode_job(data: bytes, name: str) -> Job:
         )
     try:
         job = msgspec.json.decode(data, type=Envelope).job
-        problem = job_problem(job)
+        problem = _cut(job_problem(job))
     except (msgspec.DecodeError, RecursionError) as error:
         problem = _short(error)
     if problem:
@@ -60,5 +60,9 @@ def decode_job(data: bytes, name: str) -> Job:
 
 
 def _short(error: BaseException) -> str:
-    words = "it is nested deeper than any job" if isinstance(error, RecursionError) else str(error)
+    deep = isinstance(error, RecursionError)
+    return _cut("it is nested deeper than any job" if deep else str(error))
+
+
+def _cut(words: str) -> str:
     return words if len(words) <= 300 else f"{words[:297]}…"
