@@ -2,7 +2,7 @@
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test bench screenshots lock schema clean
+.PHONY: demo test torture bench screenshots lock schema clean
 
 demo: 
 	@scripts/setup run
@@ -15,6 +15,12 @@ test:
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/pytest --numprocesses auto --dist worksteal
+
+# Attacks on files, tables, photos, commands and the window; SECONDS for each, about.
+SECONDS ?= 60
+torture:
+	@scripts/setup test
+	$(BIN)/python tests/torture.py --seconds $(SECONDS)
 
 bench:
 	@scripts/setup test

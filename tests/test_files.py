@@ -3,6 +3,7 @@
 import errno
 import json
 import os
+import re
 import sqlite3
 import stat
 import subprocess
@@ -156,6 +157,26 @@ def test_what_is_no_regular_file_is_neither_read_nor_written(tmp_path: Path, kin
         open_job(path)
     with pytest.raises(JobFileError, match=r"device or a pipe|leads back"):
         save_job(small_job(), path, PhotoBox(), instead=True)
+
+
+@pytest.mark.parametrize("name", ["100% sure? #1 & more.molvik", "b'\\xff.molvik", "ø ☃.molvik"])
+def test_any_name_can_be_saved_and_opened(tmp_path: Path, name: str) -> None:
+    path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/\xff\xfe " + name.encode()))
+    photos = PhotoBox()
+    save_job(small_job(), path, photos)
+    save_job(replace(small_job(), title="second"), path, photos)
+    assert read_job(path).title == "second"
+
+
+def test_a_job_in_a_folder_nobody_may_write_is_opened(tmp_path: Path) -> None:
+    folder = tmp_path / "read only"
+    folder.mkdir()
+    path = folder / "job.molvik"
+    put_job(small_job(), path)
+    path.chmod(0o444)
+    folder.chmod(0o555)
+    assert read_job(path) == small_job()
+    folder.chmod(0o755)
 
 
 def test_what_killed_saves_left_is_cleared_at_the_next_opening(tmp_path: Path) -> None:
@@ -338,3 +359,12 @@ def test_a_job_that_was_saved_leaves_nothing_to_recover(demo: Job) -> None:
     recovery.drop()
     recovery.close()
     assert leftovers() == []
+
+
+def test_every_promise_on_the_page_names_a_test_that_is_there() -> None:
+    page = (ROOT / "docs" / "job-file.md").read_text()
+    tests = "\n".join(one.read_text() for one in (ROOT / "tests").glob("test_*.py"))
+    named = re.findall(r"`\.\.\._([a-z0-9_-]+?)(?:_?\.\.\.)?`", page)
+    assert len(named) > 12
+    for words in named:
+        assert re.search(rf"def test_\w*{words.replace('-', '_')}", tests), words

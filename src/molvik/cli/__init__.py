@@ -47,6 +47,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except BrokenPipeError:  # whoever read it has read enough
         _drop_output()
         return 0
+    except KeyboardInterrupt:
+        return _complain("stopped; nothing more was written.")
     except OSError as error:
         _drop_output()
         return _complain(f"the answer could not be written: {error.strerror or error}.")

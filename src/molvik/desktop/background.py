@@ -1,6 +1,9 @@
 """Long work off the interface's thread, with an answer back on it and a way to stop."""
 
+import contextlib
+import ctypes
 import gc
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -12,6 +15,14 @@ Kind = TypeVar("Kind", bound=QObject)
 
 SWEEP_MS = 500
 """How often cyclic garbage is looked for on the interface's thread."""
+
+SWITCH_S = 0.0005
+"""How long a worker keeps the interpreter when the interface wants it. Each cell that is painted
+asks for it anew: with Python's 5 ms a table takes half a second to paint beside a worker.
+"""
+
+MANY = 50_000
+"""With so many new objects a worker has just read or computed something large: that waits too."""
 
 PAUSE_S, MOST_WAIT_S = 2.0, 60.0
 """All of it is gone through when nothing was done for so long, or when it has waited so long."""
@@ -28,6 +39,7 @@ class Sweeper(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
+        sys.setswitchinterval(SWITCH_S)
         self._worked = self._whole = time.monotonic()
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
@@ -36,6 +48,14 @@ class Sweeper(QObject):
     def at_work(self) -> None:
         """The user does something: what takes long waits until they pause."""
         self._worked = time.monotonic()
+
+    def let_go(self) -> None:
+        """Give memory back after a job was closed: what is garbage now, and what the C library
+        keeps for itself.
+        """
+        gc.collect()
+        with contextlib.suppress(OSError, AttributeError):  # not the GNU library
+            ctypes.CDLL(None).malloc_trim(0)
 
     def sweep(self) -> None:
         """Collect the generations that are due; all of it, which takes longest, in a pause."""
@@ -47,11 +67,16 @@ class Sweeper(QObject):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
                 due = generation
         now = time.monotonic()
-        if due == 2 and now - self._worked < PAUSE_S and now - self._whole < MOST_WAIT_S:
-            due = 1
-        if due == 2:
+        waits = due == 2 or gc.get_count()[0] > MANY
+        busy = _Run.running > 0 or now - self._worked < PAUSE_S
+        if waits and busy and now - self._whole < MOST_WAIT_S:
+            return
+        if waits:
             self._whole = now
         gc.collect(due)
+
+
+_counting = threading.Lock()
 
 
 def sweep_here() -> Sweeper:
@@ -85,7 +110,9 @@ class _Post(QObject):
 
 
 class _Run:
-    """Work on another thread; it may outlive the window that asked."""
+    """Work on another thread; it may outlive the window that asked. running: how many there are."""
+
+    running = 0
 
     def __init__(
         self,
@@ -102,10 +129,14 @@ class _Run:
 
     def run(self) -> None:
         """Do the work; called on another thread."""
+        with _counting:
+            _Run.running += 1
         try:
             self._result = self._work(self.stopped.is_set)
         except Exception as problem:  # handed to the interface, which shows it
             self._error = problem
+        with _counting:
+            _Run.running -= 1
         self.ended.set()
         self._post.ended.emit(self)
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from molvik.desktop.dialogs import put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.store import Store
@@ -50,7 +51,7 @@ class Beside(QObject):
         """Take a note on what is in hand."""
         from molvik.desktop.logbook import JotDialog
 
-        JotDialog(self._window, self._store, self._hand, self._stage()).open()
+        put_up(JotDialog(self._window, self._store, self._hand, self._stage()))
 
     def set_clock(self) -> None:
         """Start or stop the clock."""

@@ -1,5 +1,6 @@
 """Opening, saving and keeping the job's file, its lock and its recovery copy."""
 
+import os
 import uuid
 from collections.abc import Callable
 from pathlib import Path
@@ -10,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox,
 
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
+from molvik.files.database import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
 from molvik.files.jobfile import SUFFIX, JobFile, open_job, save_job
 from molvik.files.lock import Lock, lock_job
@@ -98,13 +100,13 @@ class JobFiles(QObject):
     def open(self, path: Path) -> bool:
         """Open a job file; what is wrong with it is told and the present job stays."""
         path = path.absolute()
-        if self._store.path is not None and path.resolve() == self._store.path.resolve():
+        if self._store.path is not None and _same(path, self._store.path):
             return True
         if not self.may_leave():
             return False
         lock = lock_job(path)
         if lock is not None:
-            clear_leftovers(path.resolve())
+            clear_leftovers(Path(os.path.realpath(path)))
         try:
             file = open_job(path)
         except JobFileError as error:
@@ -276,7 +278,7 @@ class JobFiles(QObject):
     def save_as(self, path: Path) -> bool:
         """Save the job under another name and go on with that file. What is there is kept."""
         path = path.absolute()
-        if self._store.path is not None and path.resolve() == self._store.path.resolve():
+        if self._store.path is not None and _same(path, self._store.path):
             return self._save(path)
         lock = lock_job(path)
         if lock is None:
@@ -292,6 +294,26 @@ class JobFiles(QObject):
         self._remember(path)
         self.told.emit(f"Saved as {path.name}", True)
         return True
+
+    @property
+    def has_file(self) -> bool:
+        """Whether the job has a file to be saved to."""
+        return self._store.path is not None
+
+    def versions(self) -> list[Version]:
+        """Return the versions in the job's file, the newest first."""
+        file = self.photos.file
+        return file.versions() if isinstance(file, JobFile) and self.has_file else []
+
+    def take_up(self, version: Version) -> None:
+        """Have the job as it was in a version, as one step. Raises JobFileError."""
+        file = self.photos.file
+        assert isinstance(file, JobFile)
+        then = file.version(version.id)
+        self._store.do(
+            f"Take up the version of {version.at[:16].replace('T', ' ')}",
+            lambda job: replace(then, id=job.id),
+        )
 
     def name_version(self, name: str) -> bool:
         """Save the job and give this version a name."""
@@ -388,6 +410,7 @@ class JobFiles(QObject):
         )
         box.setDefaultButton(QMessageBox.StandardButton.Save)
         answer = box.exec()
+        box.deleteLater()
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
         return answer == QMessageBox.StandardButton.Discard
@@ -442,13 +465,13 @@ class JobFiles(QObject):
         return [path for path in map(Path, names) if path.exists()]
 
     def _remember(self, path: Path) -> None:
-        names = [str(path.resolve())]
+        names = [os.path.realpath(path)]
         names += [str(one) for one in self.recent() if str(one) not in names]
         self._settings.setValue("recent", names[:MOST_RECENT])
 
     def forget(self, path: Path) -> None:
         """Take a file off the list of recent ones."""
-        gone = str(path.resolve())
+        gone = os.path.realpath(path)
         names = [str(one) for one in self.recent() if str(one) != gone]
         self._settings.setValue("recent", names)
 
@@ -458,6 +481,11 @@ def _finish_typing() -> None:
     typing = QApplication.focusWidget()
     if isinstance(typing, QLineEdit):
         typing.clearFocus()
+
+
+def _same(one: Path, other: Path) -> bool:
+    """Return whether two paths lead to one file; a link that leads nowhere leads to itself."""
+    return os.path.realpath(one) == os.path.realpath(other)
 
 
 def unreadable(job: Job, box: PhotoBox, stop: Callable[[], bool]) -> list[str]:

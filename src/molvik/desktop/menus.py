@@ -59,6 +59,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     job.addSeparator()
     add(job, "&Save", "Ctrl+S", files.save)
     add(job, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
+    add(job, "&Versions…", "", window.open_versions)
     add(job, "&Import a pinout table…", "Ctrl+I", window.import_table)
     add(job, "Import a &copied table…", "Ctrl+Shift+V", window.paste_table)
     add(job, "Se&ttings…", "", window.edit_settings)

@@ -20,6 +20,7 @@ from molvik.circuits.typed import (
     read_outputs,
     read_positions,
 )
+from molvik.desktop.dialogs import ask
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, choice, row
 from molvik.model import edits
@@ -349,6 +350,6 @@ def change_part(parent: QWidget, store: Store, code: str) -> None:
     if isinstance(part, Connector):
         from molvik.desktop.housing import HousingDialog
 
-        HousingDialog(parent, store, part).exec()
+        ask(HousingDialog(parent, store, part))
     elif part is not None:
-        PartDialog(parent, store, KIND_OF[type(part)], part).exec()
+        ask(PartDialog(parent, store, KIND_OF[type(part)], part))

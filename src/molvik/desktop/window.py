@@ -10,6 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication
 from PySide6.QtWidgets import (
+    QDialog,
     QHBoxLayout,
     QMainWindow,
     QMenu,
@@ -26,6 +27,7 @@ from molvik.analysis import Analysis
 from molvik.circuits.states import STATES as CONDITIONS
 from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
+from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
@@ -173,6 +175,9 @@ class MainWindow(QMainWindow):
 
     def _opened(self) -> None:
         """Another job is in the window, or none."""
+        for left in self.findChildren(QDialog):
+            if left.isVisible() and not left.property("needs no job"):
+                left.close()  # it is about the job that was here
         has = self.files.has_job
         self.stack.setCurrentIndex(1 if has else 0)
         for action in self.needs_job:
@@ -185,6 +190,9 @@ class MainWindow(QMainWindow):
             self.go(self.stage)
         else:
             self.welcome.show_lists(self.files.recent(), leftovers())
+            for page in self.pages.values():
+                page.forget()
+            QTimer.singleShot(0, self._sweeper.let_go)
         self._name()
 
     def _changed(self, old: Job, new: Job) -> None:
@@ -335,11 +343,19 @@ class MainWindow(QMainWindow):
 
     # actions
 
+    def open_versions(self) -> None:
+        """Show the versions in the job's file."""
+        from molvik.desktop.versions import VersionsDialog
+
+        ask(VersionsDialog(self, self.files))
+
     def open_sums(self) -> None:
         """Open quick sums; they stay open beside the work."""
         from molvik.desktop.sums import SumsDialog
 
-        SumsDialog(self).show()
+        sums = SumsDialog(self)
+        sums.setProperty("needs no job", True)
+        put_up(sums)
 
     def open_find(self) -> None:
         """Open the find box."""
@@ -370,7 +386,7 @@ class MainWindow(QMainWindow):
         """Change the job's title and settings."""
         from molvik.desktop.jobsettings import JobSettings
 
-        JobSettings(self, self.store).open()
+        put_up(JobSettings(self, self.store))
 
     def new_job(self) -> None:
         """Start an empty job and ask for its name."""

@@ -73,7 +73,7 @@ def connect(path: Path, *, write: bool, salvage: bool = False) -> sqlite3.Connec
     if salvage:
         mode += "&immutable=1"
     made = sqlite3.connect(
-        f"file:{quote(str(path))}?mode={mode}", uri=True, isolation_level=None, timeout=5,
+        f"file:{quote(os.fsencode(path))}?mode={mode}", uri=True, isolation_level=None, timeout=5,
         check_same_thread=False, cached_statements=32,
     )  # fmt: skip
     made.text_factory = lambda raw: raw.decode("utf-8", "replace")
@@ -140,7 +140,7 @@ def copy(source: sqlite3.Connection, path: Path) -> None:
     try:
         source.backup(other)
         check_kind(other)
-        check_whole(other)
+        check_whole(other, path)
         free, pages = _one(other, "PRAGMA freelist_count"), _one(other, "PRAGMA page_count")
         if int(str(free)) * 4 > int(str(pages)):
             other.execute("VACUUM")
@@ -161,11 +161,10 @@ def check_kind(connection: sqlite3.Connection) -> None:
         raise ForeignError("tables that are not ours")
 
 
-def check_whole(connection: sqlite3.Connection) -> None:
+def check_whole(connection: sqlite3.Connection, path: Path) -> None:
     """Raise sqlite3.DatabaseError when the structure of the file is damaged."""
     pages, size = _one(connection, "PRAGMA page_count"), _one(connection, "PRAGMA page_size")
-    file = connection.execute("PRAGMA database_list").fetchone()[2]
-    if os.stat(file).st_size < int(str(pages)) * int(str(size)):
+    if os.stat(path).st_size < int(str(pages)) * int(str(size)):
         raise sqlite3.DatabaseError("the file is shorter than it says")
     said = _one(connection, "PRAGMA quick_check(1)")
     if said != "ok":

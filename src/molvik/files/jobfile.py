@@ -66,6 +66,8 @@ class JobFile:
         self._copy: tempfile.TemporaryDirectory[str] | None = None
         self._photos: dict[str, int] = {}
         self._guard = threading.RLock()
+        self._at = path
+        """Where it is read: a copy where a killed save cannot be taken back in its place."""
         self.whole = True
         """Whether it is a database without damage, to which a save may add."""
         try:
@@ -109,7 +111,7 @@ class JobFile:
         try:
             self._connection = self._connect()
             database.check_kind(self._connection)
-            database.check_whole(self._connection)
+            database.check_whole(self._connection, self._at)
             self._photos = database.photo_ids(self._connection)
             found = database.newest(self._connection)
             if found is None:
@@ -142,7 +144,7 @@ class JobFile:
                 raise
             # What was killed cannot be taken back where one may not write: read a copy.
             self._copy = tempfile.TemporaryDirectory(prefix="molvik-")
-            copy = Path(self._copy.name) / "job"
+            copy = self._at = Path(self._copy.name) / "job"
             shutil.copy(path, copy)
             shutil.copy(journal, copy.with_name("job-journal"))
             made = database.connect(copy, write=True)

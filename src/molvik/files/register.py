@@ -12,7 +12,7 @@ MIME = """<?xml version="1.0" encoding="UTF-8"?>
 <mime-info xmlns="http://www.freedesktop.org/standards/shared-mime-info">
   <mime-type type="application/x-molvik">
     <comment>Molvik job</comment>
-    <sub-class-of type="application/zip"/>
+    <sub-class-of type="application/vnd.sqlite3"/>
     <glob pattern="*.molvik"/>
   </mime-type>
 </mime-info>

@@ -136,7 +136,8 @@ def take(rows: list[RawRow], row: RawRow, name: str) -> None:
             f"{name}, row {row.number}: a cell holds more than {LONGEST_CELL:,} letters. That is "
             "no pinout table; shorten it and import again."
         )
-    rows.append(row._replace(cells=tuple(as_written(cell) for cell in row.cells)))
+    cells = tuple([as_written(cell) for cell in row.cells])
+    rows.append(row if cells == row.cells else RawRow(row.number, cells, row.merged))
 
 
 def made_table(name: str, rows: list[RawRow], remarks: list[str], wide: list[int]) -> RawTable:

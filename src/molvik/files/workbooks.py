@@ -199,7 +199,7 @@ class _Sheet:
             if steps > MOST_CELLS:
                 raise TableError(f"{self._name} has more merged cells than any pinout table.")
         return [
-            row._replace(merged=merged[row.number]) if row.number in merged else row
+            RawRow(row.number, row.cells, merged[row.number]) if row.number in merged else row
             for row in self.rows
         ]
 

@@ -8,6 +8,9 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from molvik.model.parts import CavityFill, Colour, Pin, WireSize
 from molvik.pinouts.colours import ColourError, DialectGuess, guess_dialect, read_colour
 from molvik.quantities import BareSize, QuantityError, read_size
@@ -37,13 +40,18 @@ HEADINGS: dict[Field, tuple[str, ...]] = {
 HEADING_ROWS = 12
 """Headings stand in the first rows of a table, below a title or two at most."""
 
+LONGEST_CAVITY = 8
+
 EMPTY_WORDS = {"empty", "not used", "unused", "n.c.", "nc", "n/c", "vacant", "blank", "spare"}
 UNREAD: Literal["unread"] = "unread"
 PLUG_WORDS = {"plugged", "cavity plug", "plug", "blanked"}
 
 
-class RawRow(NamedTuple):
-    """A row as it stands in the file. number: its row there. merged: columns under a merge."""
+class RawRow(Struct, frozen=True, gc=False):
+    """A row as it stands in the file. number: its row there. merged: columns under a merge.
+
+    gc: hundreds of thousands of rows are nothing to look for garbage in.
+    """
 
     number: int
     cells: tuple[str, ...]
@@ -73,7 +81,7 @@ class Columns(NamedTuple):
 RowState = Literal["fine", "needs you", "cannot be read"]
 
 
-class RowReading(NamedTuple):
+class RowReading(Struct, frozen=True, gc=False):
     """What one row says. pin is None when it cannot be read."""
 
     number: int
@@ -200,7 +208,7 @@ def read_table(
         reading = reader.read(row, uses)
         if doubtful_dialect and reading.pin is not None and reading.pin.colour is not None:
             remarks = (*reading.remarks, "Choose the colour dialect: two would read this table.")
-            reading = reading._replace(state="needs you", remarks=remarks)
+            reading = replace(reading, state="needs you", remarks=remarks)
         readings.append(reading)
     return TableReading(
         tuple(readings),
@@ -209,6 +217,16 @@ def read_table(
         bare_size or unit,
         unit_evidence,
     )
+
+
+def cavity_names(raw: RawTable, columns: Columns) -> tuple[str, ...]:
+    """Return the cavities that the rows name, in their order, whatever else is wrong with them."""
+    if "cavity" not in columns.fields:
+        return ()
+    rows = raw.rows[columns.heading_row + 1 :] if columns.heading_row is not None else raw.rows
+    reader = _RowReader(columns, None, "", "")
+    names = (reader.cavity(row) for row in rows)
+    return tuple(name for name in names if 0 < len(name) <= LONGEST_CAVITY)
 
 
 def _dialect_in_doubt(guess: DialectGuess) -> bool:
@@ -280,7 +298,7 @@ class _RowReader:
             return self._unreadable(row, remarks, "No cavity in this row. Type one.")
         if self.known is not None and cavity not in self.known:
             return self._unreadable(row, remarks, f"The connector has no cavity {cavity}.")
-        if len(cavity) > 8:
+        if len(cavity) > LONGEST_CAVITY:
             return self._unreadable(row, remarks, f"“{cavity[:20]}” is no name for a cavity.")
         if uses[cavity] > 1:
             remarks.append(f"Cavity {cavity} stands in {uses[cavity]} rows. Tick the right one.")

@@ -1,6 +1,7 @@
 """What every stage's page has: a work list for the left, a middle, and a way to be refreshed."""
 
 from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -8,6 +9,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, ShortLabel
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import ThingsModel
 
 AT_ONCE = 400
 """Up to so many wires the whole job is computed at once; for more, pages show what is known and
@@ -39,12 +42,23 @@ class StagePage(QWidget):
         self.middle.setContentsMargins(16, 12, 16, 10)
         self.middle.setSpacing(10)
 
+    @property
+    def models(self) -> list[ThingsModel[Any]]:
+        """The tables' models on this page."""
+        tables = (*self.findChildren(ThingsTable), *self.work.findChildren(ThingsTable))
+        return [table.things for table in tables]
+
     def refresh(self) -> None:
         """Show the job as it stands."""
         raise NotImplementedError
 
     def fill_in(self) -> None:
         """The job was looked over in the background: show what was waited for."""
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        for model in self.models:
+            model.show_things([])
 
     def follow(self, subject: str) -> None:
         """Something was taken in hand; show it here if it belongs here."""

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.circuits.wire_table import read_wires
+from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.parts import PartDialog
@@ -402,9 +403,9 @@ class CircuitsPage(StagePage):
         """Ask for a part and add it."""
         if kind == "connector":
             housing = HousingDialog(self, self.store, None)
-            if housing.exec():
+            if ask(housing):
                 self.hand.pick(housing.code)
             return
         dialog = PartDialog(self, self.store, kind)
-        if dialog.exec():
+        if ask(dialog):
             self.hand.pick(dialog.code)

@@ -7,6 +7,7 @@ from typing import Protocol
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QMenu, QWidget
 
 from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_wires
+from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS
@@ -253,13 +254,13 @@ class WireMenus:
         """Open the blocks."""
         from molvik.desktop.stages.circuits.laying import BlockDialog
 
-        BlockDialog(self._parent, self._page.store).exec()
+        ask(BlockDialog(self._parent, self._page.store))
 
     def strip(self) -> None:
         """Open the stripping down."""
         from molvik.desktop.stages.circuits.stripping import StripDialog
 
-        StripDialog(self._parent, self._page.store).exec()
+        ask(StripDialog(self._parent, self._page.store))
 
     def ask_table(self) -> None:
         """Ask for a table and read it in."""

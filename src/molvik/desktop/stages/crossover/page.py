@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 from molvik.crossover.leads import end_of
 from molvik.crossover.plan import OUT, Plan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
+from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import JotDialog, now_text
 from molvik.desktop.stages.crossover.lines import (
@@ -265,12 +266,12 @@ class CrossoverPage(StagePage):
             self.notice.say("Import a pinout or add a connector in Pinouts first.")
             return
         dialog = SetDialog(self, self.store, None)
-        if dialog.exec():
+        if ask(dialog):
             self._choose_set(dialog.code)
 
     def edit_set(self) -> None:
         """Change the chosen set."""
-        SetDialog(self, self.store, self.store.job.repin(self._code)).exec()
+        ask(SetDialog(self, self.store, self.store.job.repin(self._code)))
 
     def _decide(self, one: Row, text: str) -> None:
         plan = self.plan()
@@ -346,7 +347,7 @@ class CrossoverPage(StagePage):
         cards = StepCards(
             self,
             f"{code}: repin",
-            lambda: self.analysis.plans[code].steps,
+            lambda: plan.steps if (plan := self.analysis.plans.get(code)) else (),
             self._ticked,
             self._draw,
         )
@@ -367,14 +368,14 @@ class CrossoverPage(StagePage):
 
         def note(subject: str) -> None:
             self.hand.pick(subject)
-            JotDialog(cards, self.store, self.hand, "Crossover").exec()
+            ask(JotDialog(cards, self.store, self.hand, "Crossover"))
             cards.refresh()
 
         cards.ticked.connect(do)
         cards.cleared.connect(undo)
         cards.noted.connect(note)
         cards.shown.connect(lambda subject: self.hand.pick(subject) if subject else None)
-        cards.open()
+        put_up(cards)
 
     def _draw(self, face: FaceView, step: Step) -> bool:
         """Show the connector of a card the way it is held, the cavity lit."""

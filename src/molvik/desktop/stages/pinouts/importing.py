@@ -1,9 +1,12 @@
 """Import a pinout table: which columns, which dialect, and a preview of every row to judge."""
 
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
+from msgspec import Struct
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
@@ -38,6 +41,7 @@ from molvik.pinouts.table import (
     RowReading,
     RowState,
     TableReading,
+    cavity_names,
     column_letter,
     find_columns,
     read_table,
@@ -56,7 +60,7 @@ MOST_SHOWN = 5000
 """Rows in the preview; what a larger table holds beyond them is said, and taken all the same."""
 
 
-class Shown(NamedTuple):
+class Shown(Struct, frozen=True, gc=False):
     """A row of the preview: as read, with the user's tick."""
 
     raw: RawRow
@@ -65,19 +69,24 @@ class Shown(NamedTuple):
 
 
 class Found(NamedTuple):
-    """A table as read, with the columns found in it and the cavities they name."""
+    """A table as read, with the columns found in it, the cavities they name, a housing for them."""
 
     raw: RawTable
     columns: Columns
-    cavities: tuple[str, ...]
+    cavities: frozenset[str]
+    proposed: Grid
 
 
 class Judged(NamedTuple):
-    """Every row judged. proposed: the housing these cavities would lie in."""
+    """Every row judged. proposed: the housing these cavities would lie in. counts: rows by state.
+    taken: the numbers of those that are ticked.
+    """
 
     reading: TableReading
     rows: tuple[Shown, ...]
     proposed: Grid
+    counts: Counter[RowState]
+    taken: frozenset[int]
 
 
 class ImportDialog(QDialog):
@@ -96,12 +105,14 @@ class ImportDialog(QDialog):
         self._typed: dict[tuple[int, int], str] = {}
         self._ticks: dict[int, bool] = {}
         self._rows: tuple[Shown, ...] = ()
+        self._counts: Counter[RowState] = Counter()
+        self._taken: frozenset[int] = frozenset()
         self._proposed = Grid(1, 1)
         self._task: Task | None = None
         self.reading: TableReading | None = None
         self._build(code)
         self._work(
-            lambda stop: _found(read_raw_table(path, stop), stop),
+            lambda stop: _found(read_raw_table(path, stop)),
             self._take_table,
             f"Reading {path.name}",
         )
@@ -284,14 +295,14 @@ class ImportDialog(QDialog):
                 box.addItem(f"{letter}  {head[:24]}".strip(), at)
             box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
         self._offer_new_connector(found.cavities)
-        self._proposed = proposed = propose_grid(found.cavities)
+        self._proposed = proposed = found.proposed
         for spin, value in ((self.rows, proposed.rows), (self.columns, proposed.columns)):
             spin.blockSignals(True)
             spin.setValue(value)
             spin.blockSignals(False)
         self.reread()
 
-    def _offer_new_connector(self, names: tuple[str, ...]) -> None:
+    def _offer_new_connector(self, names: frozenset[str]) -> None:
         """Choose a new connector when the chosen one is plainly not the table's."""
         target = self._store.job.connector(self.into.currentData())
         if target is None or not names:
@@ -320,7 +331,7 @@ class ImportDialog(QDialog):
 
         def judge(stop: Callable[[], bool]) -> Judged:
             as_typed = _corrected(raw, typed)
-            proposed = propose_grid(_found(as_typed, stop, columns).cavities)
+            proposed = Grid(1, 1) if target else propose_grid(cavity_names(as_typed, columns))
             grid = target.grid if target is not None else _corrected_grid(proposed, *size)
             known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
             reading = read_table(
@@ -331,7 +342,8 @@ class ImportDialog(QDialog):
                 Shown(raws[one.number], one, ticks.get(one.number, one.state == "fine"))
                 for one in reading.rows
             )
-            return Judged(reading, rows, proposed)
+            counts: Counter[RowState] = Counter(one.state for one in reading.rows)
+            return Judged(reading, rows, proposed, counts, _taken(rows))
 
         if len(raw.rows) <= QUICK_ROWS:
             self._show(judge(lambda: False))
@@ -342,7 +354,7 @@ class ImportDialog(QDialog):
         assert isinstance(judged, Judged)
         assert self._raw is not None
         self._waiting.hide()
-        self.reading, self._rows, self._proposed = judged
+        self.reading, self._rows, self._proposed, self._counts, self._taken = judged
         reading = judged.reading
         self.notice.say(reading.problem)
         words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
@@ -366,14 +378,11 @@ class ImportDialog(QDialog):
         if self.reading is None:
             return
         states: tuple[RowState, ...] = ("fine", "needs you", "cannot be read")
-        counts = [f"{self.reading.count(state)} {state}" for state in states]
+        counts = [f"{self._counts[state]} {state}" for state in states]
         self.summary.setText(" · ".join(counts))
-        taken = len(self._taken())
+        taken = len(self._taken)
         self.take.setText(f"Import {taken} rows")
         self.take.setEnabled(taken > 0)
-
-    def _taken(self) -> frozenset[int]:
-        return frozenset(s.raw.number for s in self._rows if s.ticked and s.reading.pin is not None)
 
     def _cell(self, raw: RawRow, field: Field) -> str:
         at = self._columns.fields.get(field)
@@ -392,8 +401,9 @@ class ImportDialog(QDialog):
             if _row_key(shown) in keys:
                 self._ticks[shown.raw.number] = not shown.ticked
         self._rows = tuple(
-            one._replace(ticked=self._ticks.get(one.raw.number, one.ticked)) for one in self._rows
+            replace(one, ticked=self._ticks.get(one.raw.number, one.ticked)) for one in self._rows
         )
+        self._taken = _taken(self._rows)
         self.model.show_things(self._rows[:MOST_SHOWN])
         self._sum_up()
 
@@ -412,7 +422,7 @@ class ImportDialog(QDialog):
         self.imported.emit(code)
 
     def _import(self, reading: TableReading) -> str:
-        pins = reading.pins(self._taken())
+        pins = reading.pins(self._taken)
         code: str = self.into.currentData()
         name = self._path.name
         variant = self.variant.text().strip()
@@ -445,12 +455,11 @@ class ImportDialog(QDialog):
         super().closeEvent(event)
 
 
-def _found(raw: RawTable, stop: Callable[[], bool], columns: Columns | None = None) -> Found:
-    """Return a table with its columns, found by their headings unless chosen, and its cavities."""
-    columns = columns or find_columns(raw)
-    reading = read_table(raw, columns, stop=stop)
-    names = tuple(line.pin.cavity for line in reading.rows if line.pin is not None)
-    return Found(raw, columns, names)
+def _found(raw: RawTable) -> Found:
+    """Return a table with its columns, found by their headings, and its cavities."""
+    columns = find_columns(raw)
+    names = cavity_names(raw, columns)
+    return Found(raw, columns, frozenset(names), propose_grid(names))
 
 
 def _corrected(raw: RawTable, typed: dict[tuple[int, int], str]) -> RawTable:
@@ -476,6 +485,11 @@ def _corrected_grid(proposed: Grid, rows: int, columns: int) -> Grid:
     if (rows, columns) == (proposed.rows, proposed.columns):
         return proposed
     return Grid(rows, columns, letters=proposed.letters)
+
+
+def _taken(rows: tuple[Shown, ...]) -> frozenset[int]:
+    """Return the numbers of the rows that are ticked and can be read."""
+    return frozenset(one.raw.number for one in rows if one.ticked and one.reading.pin is not None)
 
 
 def _row_key(shown: Shown) -> str:

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
 
+from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.pinouts.loosewires import LooseWires
@@ -187,17 +188,17 @@ class PinoutsPage(StagePage):
         from molvik.desktop.housing import HousingDialog
 
         dialog = HousingDialog(self, self.store, None)
-        if dialog.exec():
+        if ask(dialog):
             self.hand.pick(dialog.code)
 
     def _edit(self) -> None:
         from molvik.desktop.housing import HousingDialog
 
-        HousingDialog(self, self.store, self.store.job.connector(self._code)).exec()
+        ask(HousingDialog(self, self.store, self.store.job.connector(self._code)))
 
     def compare_tables(self) -> None:
         """Compare the tables of the connector."""
-        VariantsDialog(self, self.store, self._code).open()
+        put_up(VariantsDialog(self, self.store, self._code))
 
     def show_loose(self) -> None:
         """Show the loose wires."""
@@ -234,7 +235,7 @@ class PinoutsPage(StagePage):
 
         dialog = ImportDialog(self, self.store, path, self._code)
         dialog.imported.connect(self.hand.pick)
-        dialog.open()
+        put_up(dialog)
         return dialog
 
 

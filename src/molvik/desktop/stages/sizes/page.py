@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBoxLayout, QWidget
 
+from molvik.desktop.dialogs import ask
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage, known_now
@@ -285,16 +286,16 @@ class SizesPage(StagePage):
 
     def set_many(self) -> None:
         """Open the list of what would change."""
-        ResizeDialog(self, self.store).exec()
+        ask(ResizeDialog(self, self.store))
 
     def substitute(self) -> None:
         """Ask what another wire comes to in the place of the one in view."""
         if self._code:
-            SubstituteDialog(self, self.store, self._code).exec()
+            ask(SubstituteDialog(self, self.store, self._code))
 
     def change_voltage(self) -> None:
         """Compare the job with another voltage."""
-        VoltageDialog(self, self.store).exec()
+        ask(VoltageDialog(self, self.store))
 
     def _use(self, size: WireSize | None) -> None:
         code = self._code

@@ -6,6 +6,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
+from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import JotDialog, estimate_rows, now_text
 from molvik.desktop.stages.page import StagePage
@@ -222,14 +223,14 @@ class SurveyPage(StagePage):
         def note(subject: str) -> None:
             if subject:
                 self.hand.pick(subject)
-            JotDialog(cards, self.store, self.hand, "Survey").exec()
+            ask(JotDialog(cards, self.store, self.hand, "Survey"))
             cards.refresh()
 
         cards.ticked.connect(tick)
         cards.cleared.connect(clear)
         cards.noted.connect(note)
         cards.shown.connect(lambda subject: self.hand.pick(subject) if subject else None)
-        cards.open()
+        put_up(cards)
 
     def _remove(self, codes: list[str]) -> None:
         wanted = [code for code in codes if code]
