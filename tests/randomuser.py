@@ -5,6 +5,7 @@ import random
 import sys
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -206,15 +207,17 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
             QApplication.processEvents()
             if len(tops) > 3:
                 for one in tops:
-                    one.close()
+                    with suppress(RuntimeError):  # closing one may end another
+                        one.close()
             if user.acts % 50 == 0:
                 rest(0.05)
                 most = max(most, megabytes())
     finally:
         user.gone = True
         for left in QApplication.topLevelWidgets():
-            if isinstance(left, QDialog):
-                left.reject()
+            with suppress(RuntimeError):
+                if isinstance(left, QDialog):
+                    left.reject()
         window.store.history.setClean()
         window.files.close_job()
         rest(1.5)

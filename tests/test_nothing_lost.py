@@ -349,6 +349,19 @@ def test_a_file_written_over_meanwhile_is_told(box: PhotoBox, path: Path, tmp_pa
     assert read_job(path).title == "theirs"
 
 
+def test_a_file_written_over_by_its_twin_is_told(path: Path) -> None:
+    """As many saves and as many bytes: only the text tells them apart."""
+    twin = path.with_name("twin.molvik")
+    for one, title in ((path, "mine"), (twin, "hers")):
+        save_job(replace(small_job(), title=title), one, PhotoBox())
+    photos = PhotoBox(file=open_job(path))
+    assert path.stat().st_size == twin.stat().st_size
+    shutil.copyfile(twin, path)
+    with pytest.raises(ChangedOutsideError):
+        save_job(replace(small_job(), title="mine again"), path, photos)
+    assert read_job(path).title == "hers"
+
+
 @pytest.mark.parametrize("statement", ["DELETE FROM photos WHERE id = 1", "UPDATE job SET text=''"])
 def test_a_change_inside_the_file_is_told(box: PhotoBox, path: Path, statement: str) -> None:
     job, photos = opened(path, box)
