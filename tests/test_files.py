@@ -228,6 +228,15 @@ def test_a_job_with_something_impossible_is_refused_by_name(
         decode_job(altered(demo, **fields), "x.molvik")
 
 
+def test_a_cavity_listed_twice_is_refused_by_name(demo: Job) -> None:
+    data = json.loads(encode_job(demo))
+    plug = next(one for one in data["job"]["connectors"] if one.get("pins"))
+    plug["pins"].append(plug["pins"][0])
+    words = f"{plug['code']} lists cavity {plug['pins'][0]['cavity']} twice"
+    with pytest.raises(JobFileError, match=words):
+        decode_job(json.dumps(data).encode(), "x.molvik")
+
+
 def test_json_that_is_none_is_refused() -> None:
     for data in (b"{", b"[]", b"\xff\xfe", b"null"):
         with pytest.raises(JobFileError):

@@ -4,8 +4,10 @@ from collections import Counter
 from datetime import datetime
 
 from molvik.model import crossover_edits, loom_edits, photo_edits
+from molvik.model.crossover import Pinout
 from molvik.model.edits import EditError
 from molvik.model.job import Job
+from molvik.model.parts import Connector
 from molvik.pinouts.geometry import grid_problem
 
 
@@ -15,7 +17,9 @@ def job_problem(job: Job) -> str:
     twice = [code for code, count in codes.items() if count > 1]
     problem = f"the code {twice[0]} is used twice" if twice else ""
     for connector in job.connectors:
-        problem = problem or grid_problem(connector.grid)
+        problem = problem or grid_problem(connector.grid) or _pins_problem(connector)
+    for pinout in job.pinouts:
+        problem = problem or _pins_problem(pinout)
     for fuse in job.fuses:
         if not 0 < fuse.rating_a < 10_000:
             problem = problem or f"{fuse.code} has a rating of {fuse.rating_a:g} A"
@@ -49,6 +53,15 @@ def job_problem(job: Job) -> str:
     if not 0 < job.settings.system_v <= 1000:
         problem = problem or f"the system voltage is {job.settings.system_v:g} V"
     return problem
+
+
+def _pins_problem(listed: Connector | Pinout) -> str:
+    """Return what is impossible in a table of cavities: one that stands in it twice."""
+    for cavity, count in Counter(pin.cavity for pin in listed.pins).items():
+        if count > 1:
+            name = listed.code if isinstance(listed, Connector) else f"the table {listed.name}"
+            return f"{name} lists cavity {cavity} twice"
+    return ""
 
 
 def _loom_problem(job: Job) -> str:
