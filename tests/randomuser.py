@@ -4,8 +4,8 @@ import gc
 import random
 import sys
 import time
-from collections.abc import Callable
 from contextlib import suppress
+from datetime import datetime
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -242,9 +242,22 @@ _NAMES = ("getOpenFileName", "getOpenFileNames", "getSaveFileName", "getExisting
 
 def _warm_up(window: MainWindow) -> None:
     """Visit everything once, so that libraries and fonts are loaded before memory is compared."""
-    once: Callable[[], object]
-    for once in (lambda: window.files.open_demo("marten"), lambda: rest(1.5)):
-        once()
+    import networkx
+    import openpyxl
+    import rapidfuzz.fuzz
+    import xlsxwriter
+    from PIL import Image
+
+    from molvik.analysis import Analysis
+    from molvik.files.pdf import sheet_pdf
+    from molvik.quantities import read_length_m
+
+    assert all((networkx, openpyxl, rapidfuzz.fuzz, xlsxwriter, Image))
+    read_length_m("22 in")  # the library of units
+    window.files.open_demo("marten")
+    rest(1.5)
+    job = window.store.job
+    sheet_pdf(Analysis(job).sheets[0], job, datetime.now())
     for at in range(len(STAGES)):
         window.go(at)
         rest(0.15)
