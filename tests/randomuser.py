@@ -254,13 +254,14 @@ def _warm_up(window: MainWindow) -> None:
 
     assert all((networkx, openpyxl, rapidfuzz.fuzz, xlsxwriter, Image))
     read_length_m("22 in")  # the library of units
-    window.files.open_demo("marten")
-    rest(1.5)
-    job = window.store.job
-    sheet_pdf(Analysis(job).sheets[0], job, datetime.now())
-    for at in range(len(STAGES)):
-        window.go(at)
-        rest(0.15)
-    window.store.history.setClean()
+    for name in ("marten", "plover"):
+        window.files.open_demo(name)
+        rest(1.2)
+        job = window.store.job
+        sheet_pdf(Analysis(job).sheets[0], job, datetime.now())
+        for at in range(len(STAGES)):
+            window.go(at)
+            rest(0.15)
+        window.store.history.setClean()
     window.files.close_job()
     rest(0.5)

@@ -10,11 +10,15 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
+from PySide6.QtGui import QPixmapCache
 
 Kind = TypeVar("Kind", bound=QObject)
 
 SWEEP_MS = 500
 """How often cyclic garbage is looked for on the interface's thread."""
+
+M_ARENA_MAX = -8
+"""The GNU C library's name for how many pools of memory there may be."""
 
 SWITCH_S = 0.0005
 """How long a worker keeps the interpreter when the interface wants it. Each cell that is painted
@@ -40,6 +44,9 @@ class Sweeper(QObject):
         super().__init__(parent)
         gc.disable()
         sys.setswitchinterval(SWITCH_S)
+        with contextlib.suppress(OSError, AttributeError):
+            # One pool of memory for all threads: workers' own are never given back whole.
+            ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
         self._worked = self._whole = time.monotonic()
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
@@ -54,6 +61,7 @@ class Sweeper(QObject):
         keeps for itself.
         """
         gc.collect()
+        QPixmapCache.clear()
         with contextlib.suppress(OSError, AttributeError):  # not the GNU library
             ctypes.CDLL(None).malloc_trim(0)
 
