@@ -51,11 +51,12 @@ NOT_PRESSED = ("Quit", "Exit")
 class User:
     """Acts on whatever is in front; problems: what was raised meanwhile."""
 
-    def __init__(self, window: MainWindow, chance: random.Random) -> None:
+    def __init__(self, window: MainWindow, chance: random.Random, seconds: float) -> None:
         self.window, self.chance = window, chance
         self.problems: list[str] = []
         self.acts = 0
         self.gone = False
+        self.ends = time.monotonic() + seconds
         QTimer.singleShot(40, self._in_a_dialog)
         self._seen: dict[int, int] = {}
 
@@ -66,11 +67,15 @@ class User:
         # The next look comes even while what is done here waits for an answer itself.
         QTimer.singleShot(40, self._in_a_dialog)
         popup = QApplication.activePopupWidget()
-        if popup is not None and self.chance.random() < 0.5:
+        late = time.monotonic() > self.ends
+        if popup is not None and (late or self.chance.random() < 0.5):
             popup.close()
             return
         front = QApplication.activeModalWidget()
         if front is None:
+            return
+        if late:
+            front.close()
             return
         seen = self._seen[id(front)] = self._seen.get(id(front), 0) + 1
         if seen > 4 and isinstance(front, QDialog):
@@ -182,7 +187,7 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
     window.get_ready()
     _warm_up(window)
     start = megabytes()
-    user = User(window, chance)
+    user = User(window, chance, seconds)
     hook = sys.excepthook
 
     def note(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
@@ -192,9 +197,8 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
 
     sys.excepthook = note
     most = start
-    ends = time.monotonic() + seconds
     try:
-        while time.monotonic() < ends and not user.problems:
+        while time.monotonic() < user.ends and not user.problems:
             if not window.files.has_job:
                 window.store.history.setClean()
                 window.files.open_demo(chance.choice(("marten", "plover")))
