@@ -9,6 +9,7 @@ import stat
 import subprocess
 import sys
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -17,7 +18,9 @@ from msgspec.structs import replace
 
 from conftest import put_job, small_job
 from jobs import jobs
+from molvik.files.devices import read_device
 from molvik.files.errors import InTheWayError, JobFileError
+from molvik.files.families import read_family
 from molvik.files.jobfile import _save_problem, open_job, read_job, save_job
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.lock import lock_job
@@ -177,6 +180,24 @@ def test_a_job_in_a_folder_nobody_may_write_is_opened(tmp_path: Path) -> None:
     folder.chmod(0o555)
     assert read_job(path) == small_job()
     folder.chmod(0o755)
+
+
+@pytest.mark.parametrize("reader", [read_device, read_family])
+@pytest.mark.parametrize("kind", ["fifo", "loop", "folder", "deep", "large"])
+def test_shared_devices_and_housings_are_no_way_to_hang(
+    tmp_path: Path, reader: Callable[[Path], object], kind: str
+) -> None:
+    path = tmp_path / "x.molvik-device"
+    if kind == "fifo":
+        os.mkfifo(path)
+    elif kind == "loop":
+        path.symlink_to(path)
+    elif kind == "folder":
+        path.mkdir()
+    else:
+        path.write_bytes(b'{"name":' + b"[" * (100_000 if kind == "deep" else 2_000_000))
+    with pytest.raises(JobFileError, match=r"cannot be read|is no (device|housing)"):
+        reader(path)
 
 
 def test_what_killed_saves_left_is_cleared_at_the_next_opening(tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ import msgspec
 from msgspec.structs import replace
 
 from molvik.files.errors import JobFileError
-from molvik.files.writing import write_file
+from molvik.files.writing import reason, small_file, write_file
 from molvik.model.parts import Device
 
 SUFFIX = ".molvik-device"
@@ -21,10 +21,10 @@ def write_device(device: Device, path: Path) -> None:
 def read_device(path: Path) -> Device:
     """Read a shared device; JobFileError says what is wrong with the file."""
     try:
-        device = msgspec.json.decode(path.read_bytes(), type=Device)
+        device = msgspec.json.decode(small_file(path), type=Device)
     except OSError as error:
-        raise JobFileError(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise JobFileError(f"{path.name} cannot be read: {reason(error)}.") from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise JobFileError(f"{path.name} is no device of Molvik: {error}.") from error
     if not device.name.strip():
         raise JobFileError(f"{path.name} cannot be used: it has no name.")

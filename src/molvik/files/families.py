@@ -7,7 +7,7 @@ import msgspec
 
 from molvik.files.errors import JobFileError
 from molvik.files.places import data_home
-from molvik.files.writing import write_file
+from molvik.files.writing import reason, small_file, write_file
 from molvik.model.families import Family
 from molvik.pinouts.families import FAMILIES
 from molvik.pinouts.geometry import grid_problem
@@ -23,10 +23,10 @@ def own_folder() -> Path:
 def read_family(path: Path) -> Family:
     """Read a shared housing; JobFileError says what is wrong with the file."""
     try:
-        family = msgspec.json.decode(path.read_bytes(), type=Family)
+        family = msgspec.json.decode(small_file(path), type=Family)
     except OSError as error:
-        raise JobFileError(f"{path.name} cannot be read: {error.strerror or error}.") from error
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise JobFileError(f"{path.name} cannot be read: {reason(error)}.") from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise JobFileError(f"{path.name} is no housing of Molvik: {error}.") from error
     problem = grid_problem(family.grid) or ("" if family.name.strip() else "it has no name")
     if problem:

@@ -32,6 +32,16 @@ def regular_target(path: Path) -> Path:
     return real
 
 
+def small_file(path: Path, most: int = 1_000_000) -> bytes:
+    """Return what a small regular file holds. Raises OSError for what is none."""
+    known = path.stat()
+    if not stat.S_ISREG(known.st_mode):
+        raise OSError(errno.EINVAL, "it is a folder, a device or a pipe")
+    if known.st_size > most:
+        raise OSError(errno.EFBIG, f"it is larger than {most / 1e6:.0f} MB")
+    return path.read_bytes()
+
+
 def reason(error: BaseException) -> str:
     """Return why something went wrong with a file, as the system says it."""
     if (isinstance(error, OSError) and error.errno == errno.ELOOP) or isinstance(
