@@ -26,7 +26,6 @@ from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import save_job
 from molvik.files.photobox import PhotoBox
-from molvik.findings import find_all
 from molvik.model import edits
 
 TIMES = 7
@@ -82,7 +81,7 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
     def rested() -> bool:
         if not window.files.has_job:
             return True
-        return not window._look.isActive() and find_all in store.analysis._kept
+        return not window._look.isActive() and store.analysis.is_judged
 
     def note(name: str, action: Callable[[], object]) -> None:
         found.setdefault(name, []).append(watch.hold(action, rested))

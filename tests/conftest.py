@@ -138,7 +138,7 @@ def looked_over(qtbot: QtBot, window: MainWindow) -> None:
         lambda: (
             not window._look.isActive()
             and window.strip.counts["stop"].text() != "…"
-            and find_all in window.store.analysis._kept
+            and window.store.analysis.is_judged
         ),
         timeout=60_000,
     )

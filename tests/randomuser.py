@@ -196,7 +196,7 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
         user.problems.append("".join(traceback.format_exception(kind, error, trace)[-6:]))
 
     sys.excepthook = note
-    most = start
+    most, told = start, time.monotonic()
     try:
         while time.monotonic() < user.ends and not user.problems:
             if not window.files.has_job:
@@ -216,6 +216,9 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
             if user.acts % 50 == 0:
                 rest(0.05)
                 most = max(most, megabytes())
+            if time.monotonic() > told + 60:
+                told = time.monotonic()
+                print(f"[{megabytes():.0f} MB, {user.acts} acts]", file=sys.stderr, flush=True)
     finally:
         user.gone = True
         for left in QApplication.topLevelWidgets():

@@ -11,11 +11,12 @@ from molvik.circuits.route import route
 from molvik.circuits.states import CRANK, RUN, RUNNING, STATES
 from molvik.circuits.why import why
 from molvik.desktop.parts import DEVICE_KINDS
+from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.findings import find_all
 from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import choice
 from molvik.model.job import Job
-from molvik.model.parts import Device, EarthPoint, End, Wire
+from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
 from molvik.reference.devices import TYPICAL
 from molvik.sizes.question import hand_text
 from molvik.sizes.resize import resizes
@@ -34,6 +35,9 @@ def everything(job: Job) -> None:
             hand_text(sizing.binding.in_hand)
     for wire in job.wires:
         analysis.story(wire.code)
+    things: list[Wire | Fuse | Device] = [*job.wires, *job.fuses, *job.devices]
+    for thing in things:
+        alive_facts(analysis, thing)
     for state in (*STATES, parked(job)):
         alive = analysis.alive(state)
         drain(alive)

@@ -20,6 +20,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
+    QComboBox,
     QFileDialog,
     QInputDialog,
     QLineEdit,
@@ -265,6 +266,37 @@ def test_a_cell_that_is_refused_opens_again_with_what_was_typed(
     assert editor.text() == "thick"
     assert "“thick” is not a wire size" in page(demo_window, "Circuits").notice.text()
     assert not demo_window.store.unsaved
+
+
+def test_two_cells_that_are_refused_open_one_after_the_other(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    """Each would close the other, which is refused again, and so on for ever."""
+    table = page(demo_window, "Circuits").table
+    said: list[str] = []
+    table.refused.connect(said.append)
+    headings = [column.heading for column in table.things.columns]
+    row = table.things.row_of("W42")
+    for heading, text in (("Size", "thick"), ("Colour", "loud")):
+        table.things.setData(table.things.index(row, headings.index(heading)), text)
+
+    def opened() -> str:
+        editor = table.indexWidget(table.currentIndex())
+        return editor.text() if isinstance(editor, QLineEdit) else ""
+
+    qtbot.waitUntil(lambda: opened() == "thick")
+    qtbot.wait(150)
+    assert opened() == "thick"
+    assert len(said) <= 3
+    QTest.keyClick(table.indexWidget(table.currentIndex()), Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: opened() == "loud")
+    editor = table.indexWidget(table.currentIndex())
+    editor.selectAll()
+    QTest.keyClicks(editor, "BU")
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    qtbot.wait(100)
+    assert opened() == ""
+    assert demo_window.store.analysis.network.wires["W42"].colour == Colour("BU")
 
 
 def test_tab_goes_on_to_the_next_cell_even_in_the_row_of_a_new_wire(
@@ -976,6 +1008,16 @@ def test_a_part_in_hand_can_be_changed(
     assert part.code == code
     demo_window.store.history.undo()
     assert not demo_window.store.unsaved
+
+
+def test_all_fields_of_a_part_go_with_its_window(demo_window: MainWindow, qtbot: QtBot) -> None:
+    """A field that lies in no window would never be freed."""
+    for kind in ("fuse", "splice", "earth point", "device"):
+        dialog = PartDialog(demo_window, demo_window.store, kind)
+        fields = (*dialog.findChildren(QLineEdit), *dialog.findChildren(QComboBox))
+        own = [one for one in vars(dialog).values() if isinstance(one, QLineEdit | QComboBox)]
+        assert {id(one) for one in own} <= {id(one) for one in fields}
+        dialog.deleteLater()
 
 
 def test_a_part_that_makes_no_sense_is_refused_in_its_window(demo_window: MainWindow) -> None:

@@ -12,6 +12,7 @@ from molvik.crossover.plan import Plan
 from molvik.electrical.bundle import ALONE
 from molvik.lazy import cached_property
 from molvik.model.job import Job
+from molvik.model.parts import WireSize
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.sheets import Sheet
 from molvik.sheets.continuity_list import continuity_list
@@ -19,7 +20,7 @@ from molvik.sheets.wire_list import wire_list
 from molvik.sizes.bundles import lie_around
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.question import Question, question, use_of
-from molvik.sizes.wire import Sizing, judge
+from molvik.sizes.wire import Sizing, judge, smallest, temperature_c
 from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
@@ -38,6 +39,8 @@ class Analysis:
         self.job = job
         if before is not None and "network" in before.__dict__:
             self.__dict__["network"] = Network(job, before.network)
+        self.is_judged = False
+        """Whether all was looked over, so that asking for it takes no time."""
         self._alive: dict[State, Alive] = {}
         self._kept: dict[Callable[..., Any], Any] = {}
 
@@ -113,6 +116,27 @@ class Analysis:
         }
 
     @cached_property
+    def least_sizes(self) -> dict[str, WireSize | None]:
+        """The smallest size of its own system for each wire with a known current, None where none
+        passes.
+        """
+        return {
+            wire.code: smallest(asked, wire.size.system if wire.size else "metric")
+            for wire in self.job.wires
+            if (asked := self.questions[wire.code]).load_a is not None
+        }
+
+    @cached_property
+    def copper_c(self) -> dict[str, float]:
+        """How hot the copper of each wire gets where it lies, deg C, where that is known."""
+        found = (
+            (wire.code, temperature_c(wire.size, self.questions[wire.code]))
+            for wire in self.job.wires
+            if wire.size is not None
+        )
+        return {code: hot for code, hot in found if hot is not None}
+
+    @cached_property
     def tests(self) -> dict[str, ContinuityTest]:
         """The continuity test of each wire that has both ends."""
         return {
@@ -141,10 +165,12 @@ class Analysis:
         """The plan of each repin set."""
         return {one.code: Plan(self.network, one) for one in self.job.repins}
 
-    @property
-    def is_judged(self) -> bool:
-        """Whether the wires are judged already, so that asking for it takes no time."""
-        return "sizings" in self.__dict__ and "fuse_work" in self.__dict__
+    def look_over(self) -> None:
+        """Compute all that is shown of a job beside its findings, so that asking takes no time."""
+        _ = self.sizings, self.fuse_work, self.proof, self.tests, self.least_sizes, self.copper_c
+        for alive in (self.alive(state) for state in STATES if state in self._alive):
+            _ = alive.wire_amps, alive.wire_volts, alive.load
+        self.is_judged = True
 
     def alive(self, state: State) -> Alive:
         """Return the electrical solution in a state, computed once."""

@@ -328,8 +328,10 @@ def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
         facts.append(("Size", f"not judged: {' and '.join(sizing.unknown)} not known", "look"))
     else:
         facts.append(("Size", f"{sizing.size} is enough", "proved"))
-    feed = analysis.network.feed(wire)
-    if feed is None:
+    feed = analysis.network.feed(wire) if known else None
+    if not known:
+        facts.append(("Protected by", "is being judged …", ""))
+    elif feed is None:
         facts.append(("Protected by", "not fed by the battery", ""))
     elif math.isinf(feed.limit_a):
         starter = wire.use == "starter"

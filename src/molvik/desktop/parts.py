@@ -105,8 +105,6 @@ class PartDialog(QDialog):
         self.setMinimumWidth(460)
         self.name = QLineEdit(part.name if part else "")
         self.name.setAccessibleName("Name")
-        form = QFormLayout()
-        form.addRow("Name", self.name)
         fuse = part if isinstance(part, Fuse) else Fuse("", "", 10)
         self.rating = QLineEdit(f"{fuse.rating_a:g}")
         self.rating.setAccessibleName("Rating in amperes")
@@ -140,32 +138,35 @@ class PartDialog(QDialog):
         across = [("nothing", ""), ("diode, ring at 86", "diode"), ("resistor", "resistor")]
         self.suppression = choice("Across its coil", across, device.suppression)
         self._tell_figures()
-        if kind == "fuse":
-            form.addRow("Rating, A", self.rating)
-            form.addRow("Kind", self.fuse_kind)
-        elif kind == "splice":
-            form.addRow("Joint", self.joint)
-        elif kind == "device":
-            form.addRow("Kind", self.device_kind)
-            form.addRow("Terminals", self.terminals)
-            form.addRow("Joined when on", self.joins)
-            form.addRow("Plugs into it", self.plug)
-            form.addRow("Figures", self.figures)
-            form.addRow("", self.needed)
-            form.addRow("Positions", self.positions)
-            form.addRow("Supplies", self.supplies)
-            form.addRow("Earths", self.earths)
-            form.addRow("Outputs", self.outputs)
-            form.addRow("Body", self.case)
-            form.addRow("Across its coil", self.suppression)
-        self._form = form
+        self._form = QFormLayout()
+        self._form.addRow("Name", self.name)
+        for kind_of_part, words, field in (
+            ("fuse", "Rating, A", self.rating),
+            ("fuse", "Kind", self.fuse_kind),
+            ("splice", "Joint", self.joint),
+            ("device", "Kind", self.device_kind),
+            ("device", "Terminals", self.terminals),
+            ("device", "Joined when on", self.joins),
+            ("device", "Plugs into it", self.plug),
+            ("device", "Figures", self.figures),
+            ("device", "", self.needed),
+            ("device", "Positions", self.positions),
+            ("device", "Supplies", self.supplies),
+            ("device", "Earths", self.earths),
+            ("device", "Outputs", self.outputs),
+            ("device", "Body", self.case),
+            ("device", "Across its coil", self.suppression),
+        ):
+            # All of them, for what lies in no window is not freed with it either.
+            self._form.addRow(words, field)
+            self._form.setRowVisible(field, kind_of_part == kind)
         self._show_rows()
         self.notice = Notice()
         verb = "Keep" if part else "Add"
         save = button(verb, "Put it into the job (Enter)", self.accept, "action")
         save.setDefault(True)
         whole = QVBoxLayout(self)
-        whole.addLayout(form)
+        whole.addLayout(self._form)
         whole.addWidget(self.notice)
         ends: list[QWidget | int] = [1, button("Cancel", "Change nothing (Esc)", self.reject), save]
         if kind == "device":

@@ -11,6 +11,11 @@ from molvik.model.job import Job
 
 Edit = Callable[[Job], Job]
 
+MOST_STEPS = 500
+"""How far back undo goes: each step keeps the lists of a whole job, and a window stays open for
+days. What lies further back is in the file's versions.
+"""
+
 
 class Store(QObject):
     """The job in the window.
@@ -23,6 +28,7 @@ class Store(QObject):
     def __init__(self, job: Job, path: Path | None = None) -> None:
         super().__init__()
         self.history = QUndoStack(self)
+        self.history.setUndoLimit(MOST_STEPS)
         self.batch = False
         self.path = path
         self._job = job

@@ -24,7 +24,6 @@ from PySide6.QtWidgets import (
 
 from molvik import __version__
 from molvik.analysis import Analysis
-from molvik.circuits.states import STATES as CONDITIONS
 from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
 from molvik.desktop.dialogs import ask, put_up
@@ -514,8 +513,4 @@ class MainWindow(QMainWindow):
 def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:
     """Compute what the window shows of a job: findings, verdicts, what is alive."""
     analysis.once(find_all, stop)
-    _ = analysis.sizings, analysis.fuse_work, analysis.proof, analysis.tests
-    for state in CONDITIONS:
-        alive = (analysis.solved((state,)) or (None,))[0]
-        if alive is not None:
-            _ = alive.wire_amps, alive.wire_volts, alive.load
+    analysis.look_over()

@@ -5,12 +5,13 @@ supply and return; strength, terminals, and the fuse before it.
 """
 
 import math
-from typing import NamedTuple
+from dataclasses import dataclass
 
 from molvik.electrical.bundle import ALONE, Core, allowed_a, hottest_c
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import choose_fuse, largest_protecting_a
 from molvik.electrical.transient import duty_allowed_a, duty_peak_c
+from molvik.lazy import cached_property
 from molvik.model.parts import SizeSystem, WireSize
 from molvik.reference.contacts import Contact
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
@@ -19,19 +20,20 @@ from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.question import Criterion, Question
 
 
-class Sizing(NamedTuple):
+@dataclass(frozen=True)
+class Sizing:
     """The whole verdict on one size. unknown: what is missing to judge more."""
 
     size: WireSize
     criteria: tuple[Criterion, ...]
     unknown: tuple[str, ...]
 
-    @property
+    @cached_property
     def binding(self) -> Criterion | None:
         """The criterion with the least in hand."""
         return min(self.criteria, key=lambda one: one.in_hand, default=None)
 
-    @property
+    @cached_property
     def passes(self) -> bool:
         """Whether every criterion that could be judged is met."""
         return all(one.passes for one in self.criteria)

@@ -147,7 +147,9 @@ class ThingsTable(QTableView, Generic[Thing]):
         for number, column in enumerate(model.columns):
             self.setColumnWidth(number, column.width)
         self._kept, self._row, self._column = "", 0, 0
-        self._quiet = False
+        self._quiet = self._opening = False
+        self._refused: list[tuple[QPersistentModelIndex, str, str]] = []
+        """Cells whose text was refused, with it and why, that are to be opened again."""
         self._copied: tuple[list[str], list[Thing]] = ([], [])
         model.refused.connect(self._show_refusal)
         model.modelAboutToBeReset.connect(self._remember)
@@ -217,11 +219,22 @@ class ThingsTable(QTableView, Generic[Thing]):
     def _show_refusal(self, row: int, column: int, text: str, why: str) -> None:
         """Say why at the cell, and open it again with what was typed, so that nothing is lost."""
         self.refused.emit(why)
+        cell = QPersistentModelIndex(self.things.index(row, column))
+        self._refused = [one for one in self._refused if one[0] != cell] + [(cell, text, why)]
+        self._open_refused_soon()
 
-        def again() -> None:
-            index = self.things.index(row, column)
-            if not index.isValid() or not self.isVisible():
-                return
+    def _open_refused_soon(self) -> None:
+        if self._refused and not self._opening:
+            self._opening = True
+            QTimer.singleShot(0, self._open_refused)
+
+    def _open_refused(self) -> None:
+        """Open the cell that was refused first. If that closes another which is refused as well,
+        that one waits until this is done with: two would open each other for ever.
+        """
+        cell, text, why = self._refused.pop(0)
+        index = self.things.index(cell.row(), cell.column())
+        if index.isValid() and self.isVisible():
             self.setCurrentIndex(index)
             self.edit(index)
             editor = self.indexWidget(index) or self.findChild(QLineEdit)
@@ -229,8 +242,7 @@ class ThingsTable(QTableView, Generic[Thing]):
                 editor.setText(text)
             place = self.visualRect(index).bottomLeft() + QPoint(4, 4)
             QToolTip.showText(self.viewport().mapToGlobal(place), why, self)
-
-        QTimer.singleShot(0, again)
+        self._opening = False
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the row in hand in view."""
@@ -259,6 +271,7 @@ class ThingsTable(QTableView, Generic[Thing]):
     def closeEditor(self, editor: QWidget, hint: QAbstractItemDelegate.EndEditHint) -> None:
         """Take what was typed, then go on: down after Enter, across after Tab."""
         super().closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
+        self._open_refused_soon()
         typed, self._cells.typed = self._cells.typed, None
         edited = self.current_key()
         if typed is not None and typed[0].isValid():

@@ -5,6 +5,7 @@ from molvik.circuits.paths import fed_by
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import RUN, STATES
 from molvik.desktop.facts import Facts
+from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Device, Fuse, Wire
 from molvik.reference.devices import value
 
@@ -15,7 +16,7 @@ SHARE = 0.7
 def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
     """Return when a thing is alive and what it carries; nothing while that is not solved yet."""
     solved = analysis.solved(STATES)
-    if solved is None:
+    if solved is None or not known_now(analysis):
         return []
     facts: Facts = []
     match thing:
@@ -44,7 +45,8 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
             if thing.code in solved[0].load:
                 facts.append(("Alive in", ", ".join(live) or "no state", "" if live else "look"))
             if thing.kind == "motor":
-                amps = max(one.load[thing.code].amps for one in solved if thing.code in one.load)
+                drawn = [one.load[thing.code].amps for one in solved if thing.code in one.load]
+                amps = max(drawn, default=0.0)
                 if amps >= 0.05:
                     start = amps * value(thing, "inrush times")
                     words = f"about {start:.0f} A for an instant, {amps:.1f} A running"

@@ -17,6 +17,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QFileDialog, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.circuits.route import Line, fold, in_words
+from molvik.desktop.dialogs import ask
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.routing import Layout, Placed, lay_out, paint
 from molvik.desktop.widgets.small import Notice, button
@@ -242,7 +243,7 @@ class RouteView(QWidget):
         from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        if QPrintDialog(printer, self).exec():
+        if ask(QPrintDialog(printer, self)):
             self.print_on(printer)
 
     def print_on(self, printer: object) -> None:

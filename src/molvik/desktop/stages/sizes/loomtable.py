@@ -1,13 +1,12 @@
 """All wires with their verdicts as a table, the least in hand first."""
 
 from collections.abc import Callable
-from typing import Any
 
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Wire
-from molvik.sizes.wire import Sizing, smallest, temperature_c
+from molvik.sizes.wire import Sizing
 
 Look = Callable[[], Analysis]
 """Gives the analysis of the job as it stands."""
@@ -41,35 +40,12 @@ def columns(look: Look) -> list[Column[Wire]]:
     def failing(name: str) -> Callable[[Wire], str]:
         return lambda wire: "stop" if number(wire, name) < 0 else ""
 
-    kept: dict[tuple[str, str], Any] = {}
-    owner: list[Analysis] = []
-
-    def once(what: str, wire: Wire, compute: Callable[[Wire], Any]) -> Any:
-        """Work a cell out once for each state of the job: sorting asks for it again and again."""
-        now = look()
-        if not owner or owner[0] is not now:
-            kept.clear()
-            owner[:] = [now]
-        if (what, wire.code) not in kept:
-            kept[what, wire.code] = compute(wire)
-        return kept[what, wire.code]
-
     def least(wire: Wire) -> str:
-        return str(once("least", wire, find_least))
+        found = look().least_sizes
+        return str(found[wire.code] or "none passes") if wire.code in found else ""
 
     def hot(wire: Wire) -> float | None:
-        found: float | None = once("hot", wire, find_hot)
-        return found
-
-    def find_least(wire: Wire) -> str:
-        asked = look().questions[wire.code]
-        if asked.load_a is None:
-            return ""
-        system = wire.size.system if wire.size else "metric"
-        return str(smallest(asked, system) or "none passes")
-
-    def find_hot(wire: Wire) -> float | None:
-        return temperature_c(wire.size, look().questions[wire.code]) if wire.size else None
+        return look().copper_c.get(wire.code)
 
     def binds(wire: Wire) -> str:
         found = sizing(wire)

@@ -76,11 +76,13 @@ class SizesPage(StagePage):
                               "lamps, coil, cables", self.change_voltage)  # fmt: skip
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self._waits = False
+        self._judged = store.analysis
+        """What the table shows: of the job as it stood when its wires were last judged."""
         self.judging = label("The wires are being judged anew …", "faint")
         self.judging.hide()
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.judging)
-        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self.analysis),
+        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
                                                     lambda wire: wire.code)  # fmt: skip
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "All wires with their verdicts")
         self.table.sortByColumn(0, Qt.SortOrder.AscendingOrder)
@@ -131,6 +133,7 @@ class SizesPage(StagePage):
         self.judging.setVisible(self._waits)
         if self._waits:
             return  # what was judged last stays until then
+        self._judged = self.analysis
         sizings = self.analysis.sizings
         entries: list[tuple[float, Work]] = []
         for wire in self.store.job.wires:
@@ -158,6 +161,11 @@ class SizesPage(StagePage):
             self.model.show_things(list(self.store.job.wires))
             self.table.pick(self._code)
         self._show()
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        super().forget()
+        self._judged = self.analysis
 
     def fill_in(self) -> None:
         """Show the verdicts that were waited for."""
