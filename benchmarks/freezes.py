@@ -24,8 +24,8 @@ from large import large_job
 from molvik.desktop import theme
 from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
-from molvik.files.jobfile import save_job
 from molvik.files.photobox import PhotoBox
+from molvik.files.saving import save_job
 from molvik.model import edits
 
 TIMES = 7

@@ -7,8 +7,9 @@ from typing import Any
 import pytest
 
 from large import large_job
-from molvik.files.jobfile import open_job, read_job, save_job
+from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
+from molvik.files.saving import save_job
 from molvik.model import edits, photo_edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry

@@ -14,8 +14,9 @@ from msgspec.structs import replace
 from large import large_job
 from molvik.analysis import Analysis
 from molvik.electrical import fusing, heat
-from molvik.files.jobfile import read_job, save_job
+from molvik.files.jobfile import read_job
 from molvik.files.photobox import PhotoBox
+from molvik.files.saving import save_job
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job

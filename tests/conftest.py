@@ -20,8 +20,8 @@ from molvik.demo import PHOTOS, demo_job
 from molvik.desktop import theme
 from molvik.desktop.background import sweep_here
 from molvik.desktop.window import MainWindow
-from molvik.files.jobfile import save_job
 from molvik.files.photobox import PhotoBox
+from molvik.files.saving import save_job
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
 from molvik.model.job import Job

@@ -18,7 +18,7 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, open_window, put_job, small_job
 from molvik.cli import main
 from molvik.demo import PHOTOS
-from molvik.desktop import jobfiles
+from molvik.desktop import filequestions, jobfiles
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
@@ -75,17 +75,17 @@ def test_a_file_that_changed_underneath_is_told_and_nothing_is_lost(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(elsewhere), ""))
     if how in ("written over", "changed inside"):  # the photos' bytes are gone, and that is told
         answer(QMessageBox, button("Save elsewhere"))
-        real = window.files._ask_missing
+        real = filequestions.ask_missing
         asked: list[str] = []
 
-        def agree(error: Exception) -> bool:
+        def agree(_: object, error: Exception) -> bool:
             asked.append(str(error))
             return True
 
-        monkeypatch.setattr(window.files, "_ask_missing", agree)
+        monkeypatch.setattr(jobfiles, "ask_missing", agree)
         assert window.files.save()
         assert "cannot be read any more" in asked[0]
-        monkeypatch.setattr(window.files, "_ask_missing", real)
+        monkeypatch.setattr(jobfiles, "ask_missing", real)
     else:
         answer(QMessageBox, button("Save elsewhere"))
         assert window.files.save()

@@ -21,11 +21,12 @@ from jobs import jobs
 from molvik.files.devices import read_device
 from molvik.files.errors import InTheWayError, JobFileError
 from molvik.files.families import read_family
-from molvik.files.jobfile import _save_problem, open_job, read_job, save_job
+from molvik.files.jobfile import open_job, read_job
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.lock import lock_job
 from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import Recovery, discard, leftovers
+from molvik.files.saving import _save_problem, save_job
 from molvik.files.schema import schema_json
 from molvik.files.writing import clear_leftovers
 from molvik.model.job import SCHEMA_VERSION, Job

@@ -17,10 +17,11 @@ from molvik.cli import main
 from molvik.files import database
 from molvik.files.database import Version, superfluous
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
-from molvik.files.jobfile import open_job, read_job, save_job
+from molvik.files.jobfile import open_job, read_job
 from molvik.files.lock import lock_job
 from molvik.files.photobox import PhotoBox
 from molvik.files.photos import Picture
+from molvik.files.saving import save_job
 from molvik.model import photo_edits
 from molvik.model.job import Job
 from molvik.model.photos import Photo

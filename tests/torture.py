@@ -28,10 +28,11 @@ from msgspec.structs import replace
 from molvik.cli import main as command
 from molvik.demo import PHOTOS, demo_job
 from molvik.files.errors import JobFileError
-from molvik.files.jobfile import open_job, save_job
+from molvik.files.jobfile import open_job
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.photobox import PhotoBox
 from molvik.files.photos import PhotoError, Picture, is_kept_picture, make_ready
+from molvik.files.saving import save_job
 from molvik.files.stock import read_stock, stock_csv
 from molvik.files.tables import TableError, read_raw_table
 from molvik.model import photo_edits

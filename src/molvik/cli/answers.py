@@ -57,9 +57,10 @@ def change_job(path: Path, out: Path | None, overwrite: bool, edit: "Callable[[J
     The same lock is held as by a window, so that neither writes over the other's work.
     """
     from molvik.files.errors import InTheWayError, JobFileError
-    from molvik.files.jobfile import is_job, open_job, save_job
+    from molvik.files.jobfile import is_job, open_job
     from molvik.files.lock import lock_job
     from molvik.files.photobox import PhotoBox
+    from molvik.files.saving import save_job
     from molvik.files.writing import clear_leftovers, regular_target
 
     target = regular_target(out or path)

@@ -7,16 +7,18 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from molvik.desktop.background import Task
+from molvik.desktop.filequestions import ask_changed, ask_copy, ask_missing, ask_unsaved
 from molvik.desktop.store import Store
 from molvik.files.database import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
-from molvik.files.jobfile import SUFFIX, JobFile, open_job, save_job
+from molvik.files.jobfile import SUFFIX, JobFile, open_job
 from molvik.files.lock import Lock, lock_job
 from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import Leftover, Recovery, discard
+from molvik.files.saving import save_job
 from molvik.files.writing import clear_leftovers, reason
 from molvik.model.job import Job
 
@@ -116,7 +118,7 @@ class JobFiles(QObject):
             self.forget(path)
             return False
         if lock is None:
-            if not self._open_a_copy(path):
+            if not ask_copy(self._window, path):
                 file.close()
                 return False
             self._take(file.job, None, None, saved=False, file=file)
@@ -182,15 +184,6 @@ class JobFiles(QObject):
         self._tell_state(remark, leftover.job)
         if self.keep_now():
             discard(leftover)
-
-    def _open_a_copy(self, path: Path) -> bool:
-        answer = QMessageBox.question(
-            self._window,
-            "Open in another window",
-            f"{path.name} is open in another window. Two windows would overwrite each other's "
-            "work.\n\nOpen a copy that you save under another name?",
-        )
-        return answer == QMessageBox.StandardButton.Yes
 
     def _take(
         self,
@@ -333,12 +326,12 @@ class JobFiles(QObject):
                 self._store.job, path, self.photos, instead=instead, without=without, name=name
             )
         except ChangedOutsideError as error:
-            choice = self._ask_changed(error, path)
+            choice = ask_changed(self._window, error, path)
             if choice == "elsewhere":
                 return self.ask_save_as()
             return choice == "here" and self._save(path, instead=True, without=without, name=name)
         except PhotosMissingError as error:
-            if self._ask_missing(error):
+            if ask_missing(self._window, error):
                 return self._save(path, instead=instead, without=without | error.names, name=name)
             self.told.emit(str(error), False)
             return False
@@ -354,66 +347,13 @@ class JobFiles(QObject):
         self.told.emit(f"Saved {path.name}", True)
         return True
 
-    def _ask_changed(self, error: ChangedOutsideError, path: Path) -> str:
-        """Ask what to do when the file is not what it was; return here, elsewhere or nothing."""
-        box = QMessageBox(self._window)
-        box.setIcon(QMessageBox.Icon.Warning)
-        box.setWindowTitle("The file is not what it was")
-        box.setText(str(error))
-        if error.change == "deleted":
-            box.setInformativeText("Save it again under its old name, or elsewhere?")
-        else:
-            box.setInformativeText(
-                f"Save here, and keep what is there now beside it as {path.name}~? Or save yours "
-                "under another name, and look at both?"
-            )
-        elsewhere = box.addButton("Save elsewhere…", QMessageBox.ButtonRole.AcceptRole)
-        here = box.addButton(
-            "Save again" if error.change == "deleted" else "Save here, keep both",
-            QMessageBox.ButtonRole.DestructiveRole,
-        )
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.setDefaultButton(elsewhere)
-        box.exec()
-        chosen = box.clickedButton()
-        box.deleteLater()
-        if chosen is here:
-            return "here"
-        return "elsewhere" if chosen is elsewhere else ""
-
-    def _ask_missing(self, error: PhotosMissingError) -> bool:
-        """Ask whether to save without photos that cannot be read any more."""
-        box = QMessageBox(self._window)
-        box.setIcon(QMessageBox.Icon.Warning)
-        box.setWindowTitle("Photos cannot be read")
-        box.setText(str(error))
-        box.setInformativeText("Save the job without their pictures? Marks and captions stay.")
-        without = box.addButton("Save without them", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton(QMessageBox.StandardButton.Cancel))
-        box.exec()
-        chosen = box.clickedButton()
-        box.deleteLater()
-        return chosen is without
-
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; say whether the job may be left."""
         _finish_typing()
         if not self.has_job or not self._store.unsaved:
             return True
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Unsaved work")
-        box.setText(f"{self._store.job.title} has changes that are not saved.")
-        box.setStandardButtons(
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel
-        )
-        box.setDefaultButton(QMessageBox.StandardButton.Save)
-        answer = box.exec()
-        box.deleteLater()
-        if answer == QMessageBox.StandardButton.Save:
-            return self.save()
-        return answer == QMessageBox.StandardButton.Discard
+        answer = ask_unsaved(self._window, self._store.job.title)
+        return answer == "discard" or (answer == "save" and self.save())
 
     # recovery
 

@@ -176,6 +176,11 @@ def _one(connection: sqlite3.Connection, statement: str, *values: object) -> obj
     return None if row is None else row[0]
 
 
+def digest(data: bytes) -> bytes:
+    """Return the SHA-256 by which a text or a photo is known to be as it was saved."""
+    return hashlib.sha256(data).digest()
+
+
 # the job and its versions
 
 
@@ -185,7 +190,7 @@ def newest(connection: sqlite3.Connection) -> tuple[int, bytes, bytes] | None:
     if row is None or not isinstance(row[2], str) or not isinstance(row[0], int):
         return None
     text = row[2].encode()
-    return (row[0], row[1], text) if hashlib.sha256(text).digest() == row[1] else None
+    return (row[0], row[1], text) if digest(text) == row[1] else None
 
 
 def versions(connection: sqlite3.Connection) -> list[Version]:
@@ -219,7 +224,7 @@ def version_text(connection: sqlite3.Connection, number: int) -> bytes | None:
         text = unpack(row[1], LARGEST_JOB)
     except ValueError:
         return None
-    return text if hashlib.sha256(text).digest() == row[0] else None
+    return text if digest(text) == row[0] else None
 
 
 def put(
@@ -229,9 +234,9 @@ def put(
 
     Within a transaction. The photos must be in the file by now.
     """
-    digest = hashlib.sha256(text).digest()
+    sha256 = digest(text)
     row = connection.execute("SELECT id, sha256, name FROM versions ORDER BY id DESC").fetchone()
-    if row is not None and row[1] == digest and (not name or not row[2]):
+    if row is not None and row[1] == sha256 and (not name or not row[2]):
         number = int(row[0])  # nothing changed: the same version, maybe with a name now
         if name:
             connection.execute("UPDATE versions SET name = ? WHERE id = ?", (name, number))
@@ -239,14 +244,14 @@ def put(
         number = 1 if row is None else int(row[0]) + 1
         connection.execute(
             "INSERT INTO versions VALUES (?, ?, ?, ?, ?)",
-            (number, at, name, digest, zlib.compress(text, 6)),
+            (number, at, name, sha256, zlib.compress(text, 6)),
         )
         connection.executemany(
             "INSERT OR IGNORE INTO shown SELECT ?, id FROM photos WHERE name = ?",
             [(number, one) for one in photos],
         )
     connection.execute(
-        "INSERT OR REPLACE INTO job VALUES (1, ?, ?, ?)", (number, digest, text.decode())
+        "INSERT OR REPLACE INTO job VALUES (1, ?, ?, ?)", (number, sha256, text.decode())
     )
     return number
 
@@ -321,7 +326,7 @@ def photo(connection: sqlite3.Connection, number: int) -> bytes | None:
     if row is None or not isinstance(row[1], int) or row[1] > LARGEST_PHOTO:
         return None
     data = _one(connection, "SELECT data FROM photos WHERE id = ?", number)
-    if not isinstance(data, bytes) or hashlib.sha256(data).digest() != row[0]:
+    if not isinstance(data, bytes) or digest(data) != row[0]:
         return None
     return data
 
@@ -331,5 +336,5 @@ def put_photo(connection: sqlite3.Connection, name: str, data: bytes) -> None:
     connection.execute(
         "INSERT INTO photos (name, sha256, data) VALUES (?, ?, ?) "
         "ON CONFLICT (name) DO UPDATE SET sha256 = excluded.sha256, data = excluded.data",
-        (name, hashlib.sha256(data).digest(), data),
+        (name, digest(data), data),
     )

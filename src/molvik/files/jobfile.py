@@ -1,20 +1,18 @@
-"""The job file, ``NAME.molvik``: opened as far as it is whole, saved so that nothing is lost.
+"""The job file, ``NAME.molvik``: opened as far as it is whole, and held open.
 
-``open_job`` reads; ``save_job`` is the one way in which a job is written, for the window and the
-command line alike. A file that cannot be read is left as it was.
+A file that cannot be read is left as it was. ``files/saving.py`` writes it.
 """
 
 import contextlib
 import errno
-import hashlib
 import os
 import shutil
 import sqlite3
 import stat
 import tempfile
 import threading
-from collections.abc import Collection, Iterable
-from datetime import date, datetime
+from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
@@ -22,15 +20,11 @@ from molvik.files import database
 from molvik.files.database import Version
 from molvik.files.errors import (
     Change,
-    ChangedOutsideError,
     DamagedError,
-    InTheWayError,
     JobFileError,
-    PhotosMissingError,
 )
 from molvik.files.jobtext import decode_job, encode_job
-from molvik.files.photobox import PhotoBox
-from molvik.files.writing import reason, regular_target, written_whole
+from molvik.files.writing import reason
 from molvik.files.zipjob import START as ZIP_START
 from molvik.files.zipjob import ZipJob
 from molvik.model.job import Job
@@ -98,7 +92,7 @@ class JobFile:
         self.whole = False
         self._zip = ZipJob(self.path)
         self.remark = self._zip.remark
-        self._version, self._digest = 0, _digest(self._zip.text)
+        self._version, self._digest = 0, database.digest(self._zip.text)
         job = decode_job(self._zip.text, self.path.name)
         if self.path.name.endswith("~") and any(p.file not in self.names for p in job.photos):
             # Earlier versions kept the job beside its file without the photos, which stayed there.
@@ -276,18 +270,22 @@ class JobFile:
 
     # writing
 
-    def add(
-        self, job: Job, photos: PhotoBox, without: Collection[str] = (), name: str = ""
-    ) -> None:
-        """Make a job the newest version in this file, as one transaction.
+    @contextlib.contextmanager
+    def adding(self) -> Iterator[tuple[sqlite3.Connection, frozenset[str]]]:
+        """Give a way to write into the file, and the photos it held whatever happened since.
 
-        Raises sqlite3.Error, OSError, PhotosMissingError.
+        Nobody reads it meanwhile. Raises sqlite3.Error.
         """
+        with self._guard, contextlib.closing(database.connect(self.path, write=True)) as fresh:
+            yield fresh, frozenset(self._held)
+
+    def holds(self, job: Job, version: int, digest: bytes) -> None:
+        """The job was written into the file: take what it is now for known."""
         with self._guard:
-            with contextlib.closing(database.connect(self.path, write=True)) as fresh:
-                self._version, self._digest = _write(fresh, job, photos, without, name, self._held)
-                self._photos = database.photo_ids(fresh)
+            assert self._connection is not None
+            self._photos = database.photo_ids(self._connection)
             self.job = job
+            self._version, self._digest = version, digest
             self._held |= {photo.file for photo in job.photos}
             self._changes = self._data_version()
             self._seen = self._look()
@@ -379,113 +377,7 @@ def _kept_beside(path: Path, problem: DamagedError) -> JobFile:
     ) from problem
 
 
-def save_job(
-    job: Job,
-    path: Path,
-    photos: PhotoBox,
-    *,
-    instead: bool = False,
-    without: Collection[str] = (),
-    name: str = "",
-) -> None:
-    """Write a job, with its photos and the versions before it. The one way to write a job file.
-
-    photos: where its photos are, with the file it came from. instead: the user said that what lies
-    at path may be replaced; it is then kept beside it as NAME~. without: pictures the user knows
-    cannot be read any more. name: what the user calls this version. At every moment a whole version
-    is on the disk, and no success is reported with fewer readable photos than before.
-
-    Raises JobFileError: ChangedOutsideError, InTheWayError, PhotosMissingError or another.
-    """
-    real = regular_target(path)
-    _check_photos(job, real.name, photos, without)
-    base = photos.file if isinstance(photos.file, JobFile) else None
-    own = base is not None and base.path == real
-    change = base.changed() if base is not None and own else None
-    if change and not instead:
-        raise ChangedOutsideError(real.name, change)
-    try:
-        if real.exists():
-            if not os.access(real, os.W_OK):
-                raise PermissionError(errno.EACCES, "read-only")
-            if not own and not instead:
-                raise InTheWayError(real.name)
-        if base is not None and own and base.whole and not change:
-            base.add(job, photos, without, name)
-            return
-        with written_whole(real, keep=True) as part:
-            if base is not None:
-                base.copy_to(part)
-            else:
-                database.create(part)
-            with contextlib.closing(database.connect(part, write=True)) as fresh:
-                _write(fresh, job, photos, without, name, ())
-        photos.file = JobFile(real)
-        if base is not None:
-            base.close()
-    except (OSError, sqlite3.Error) as error:
-        raise JobFileError(_save_problem(real, error)) from error
-
-
-def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str]) -> None:
-    known = {*without, *photos.lost}
-    missing = [one for one in job.photos if not photos.has(one.file) and one.file not in known]
-    if missing:
-        raise PhotosMissingError(name, [one.code for one in missing], {one.file for one in missing})
-
-
-def _write(
-    connection: sqlite3.Connection,
-    job: Job,
-    photos: PhotoBox,
-    without: Collection[str],
-    name: str,
-    held: Iterable[str],
-) -> tuple[int, bytes]:
-    """Put a job and the photos the file does not have into it; return the version and digest."""
-    text = encode_job(job)
-    wanted = list(dict.fromkeys(photo.file for photo in job.photos))
-    connection.execute("BEGIN IMMEDIATE")
-    try:
-        there = database.photo_ids(connection)
-        gone: set[str] = set()
-        for picture in wanted:
-            if picture not in there and photos.has(picture):
-                data = photos.read(picture)
-                if data is None:
-                    gone.add(picture)
-                else:
-                    database.put_photo(connection, picture, data)
-        if gone - set(without):
-            codes = [one.code for one in job.photos if one.file in gone]
-            raise PhotosMissingError("The file", codes, gone)
-        number = database.put(connection, text, database.now_text(), wanted, name)
-        database.thin_out(connection, date.today(), {*held, *wanted})
-        connection.execute("COMMIT")
-    except BaseException:
-        if connection.in_transaction:
-            connection.execute("ROLLBACK")
-        raise
-    return number, _digest(text)
-
-
-def _save_problem(path: Path, error: BaseException) -> str:
-    reasons: dict[int | None, str] = {
-        errno.ENOSPC: "the disk is full. Make room and save again, or save elsewhere",
-        errno.EDQUOT: "your share of the disk is full. Make room, or save elsewhere",
-        errno.EROFS: "the disk is read-only. Save elsewhere with Save as",
-        errno.EACCES: "you may not write there. Save elsewhere with Save as",
-        errno.EPERM: "you may not write there. Save elsewhere with Save as",
-        errno.ENOENT: f"the folder {path.parent} is not there any more. Save elsewhere",
-        errno.ENAMETOOLONG: "the name is too long. Save under a shorter one",
-        errno.EBUSY: "another program is writing it. Try again in a moment",
-    }
-    number = error.errno if isinstance(error, OSError) else _number_of(error)
-    words = reasons.get(number, reason(error))
-    return f"{path.name} was not saved: {words}. Nothing is lost: the job is still open."
-
-
-def _number_of(error: BaseException) -> int | None:
+def system_number(error: BaseException) -> int | None:
     """Return the system's number for a problem SQLite had."""
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     return {
@@ -499,16 +391,12 @@ def _number_of(error: BaseException) -> int | None:
 
 
 def _busy(error: sqlite3.Error) -> bool:
-    return _number_of(error) == errno.EBUSY
+    return system_number(error) == errno.EBUSY
 
 
 def _first_bytes(path: Path) -> bytes:
     with path.open("rb") as file:
         return file.read(16)
-
-
-def _digest(text: bytes) -> bytes:
-    return hashlib.sha256(text).digest()
 
 
 def _when(at: str) -> str:

@@ -1,0 +1,132 @@
+"""Saving a job so that nothing is lost: the one way in which a job file is written, for the window
+and the command line alike.
+"""
+
+import contextlib
+import errno
+import os
+import sqlite3
+from collections.abc import Collection, Iterable
+from datetime import date
+from pathlib import Path
+
+from molvik.files import database
+from molvik.files.errors import (
+    ChangedOutsideError,
+    InTheWayError,
+    JobFileError,
+    PhotosMissingError,
+)
+from molvik.files.jobfile import JobFile, system_number
+from molvik.files.jobtext import encode_job
+from molvik.files.photobox import PhotoBox
+from molvik.files.writing import reason, regular_target, written_whole
+from molvik.model.job import Job
+
+
+def save_job(
+    job: Job,
+    path: Path,
+    photos: PhotoBox,
+    *,
+    instead: bool = False,
+    without: Collection[str] = (),
+    name: str = "",
+) -> None:
+    """Write a job, with its photos and the versions before it. The one way to write a job file.
+
+    photos: where its photos are, with the file it came from. instead: the user said that what lies
+    at path may be replaced; it is then kept beside it as NAME~. without: pictures the user knows
+    cannot be read any more. name: what the user calls this version. At every moment a whole version
+    is on the disk, and no success is reported with fewer readable photos than before.
+
+    Raises JobFileError: ChangedOutsideError, InTheWayError, PhotosMissingError or another.
+    """
+    real = regular_target(path)
+    _check_photos(job, real.name, photos, without)
+    base = photos.file if isinstance(photos.file, JobFile) else None
+    own = base is not None and base.path == real
+    change = base.changed() if base is not None and own else None
+    if change and not instead:
+        raise ChangedOutsideError(real.name, change)
+    try:
+        if real.exists():
+            if not os.access(real, os.W_OK):
+                raise PermissionError(errno.EACCES, "read-only")
+            if not own and not instead:
+                raise InTheWayError(real.name)
+        if base is not None and own and base.whole and not change:
+            with base.adding() as (there, held):
+                version = _write(there, job, photos, without, name, held)
+            base.holds(job, *version)
+            return
+        with written_whole(real, keep=True) as part:
+            if base is not None:
+                base.copy_to(part)
+            else:
+                database.create(part)
+            with contextlib.closing(database.connect(part, write=True)) as fresh:
+                _write(fresh, job, photos, without, name, ())
+        photos.file = JobFile(real)
+        if base is not None:
+            base.close()
+    except (OSError, sqlite3.Error) as error:
+        raise JobFileError(_save_problem(real, error)) from error
+
+
+def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str]) -> None:
+    known = {*without, *photos.lost}
+    missing = [one for one in job.photos if not photos.has(one.file) and one.file not in known]
+    if missing:
+        raise PhotosMissingError(name, [one.code for one in missing], {one.file for one in missing})
+
+
+def _write(
+    connection: sqlite3.Connection,
+    job: Job,
+    photos: PhotoBox,
+    without: Collection[str],
+    name: str,
+    held: Iterable[str],
+) -> tuple[int, bytes]:
+    """Put a job and the photos the file does not have into it; return the version and digest."""
+    text = encode_job(job)
+    wanted = list(dict.fromkeys(photo.file for photo in job.photos))
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        there = database.photo_ids(connection)
+        gone: set[str] = set()
+        for picture in wanted:
+            if picture not in there and photos.has(picture):
+                data = photos.read(picture)
+                if data is None:
+                    gone.add(picture)
+                else:
+                    database.put_photo(connection, picture, data)
+        if gone - set(without):
+            codes = [one.code for one in job.photos if one.file in gone]
+            raise PhotosMissingError("The file", codes, gone)
+        number = database.put(connection, text, database.now_text(), wanted, name)
+        database.thin_out(connection, date.today(), {*held, *wanted})
+        connection.execute("COMMIT")
+    except BaseException:
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
+        raise
+    return number, database.digest(text)
+
+
+def _save_problem(path: Path, error: BaseException) -> str:
+    reasons: dict[int | None, str] = {
+        errno.ENOSPC: "the disk is full. Make room and save again, or save elsewhere",
+        errno.EDQUOT: "your share of the disk is full. Make room, or save elsewhere",
+        errno.EROFS: "the disk is read-only. Save elsewhere with Save as",
+        errno.EACCES: "you may not write there. Save elsewhere with Save as",
+        errno.EPERM: "you may not write there. Save elsewhere with Save as",
+        errno.ENOENT: f"the folder {path.parent} is not there any more. Save elsewhere",
+        errno.ENAMETOOLONG: "the name is too long. Save under a shorter one",
+        errno.EBUSY: "another program is writing it. Try again in a moment",
+    }
+    number = error.errno if isinstance(error, OSError) else system_number(error)
+    words = reasons.get(number, reason(error))
+    return f"{path.name} was not saved: {words}. Nothing is lost: the job is still open."
