@@ -818,6 +818,14 @@ def test_the_first_screen_offers_recent_files(qtbot: QtBot, tmp_path: Path) -> N
     assert again.files.recent() == []
 
 
+def test_the_name_of_a_new_job_can_be_typed_at_once(demo_window: MainWindow) -> None:
+    demo_window.new_job()
+    dialog = demo_window.findChild(JobSettings)
+    QTest.keyClicks(dialog.focusWidget(), "Skiff engine loom")
+    QTest.keyClick(dialog.focusWidget(), Qt.Key.Key_Return)
+    assert demo_window.store.job.title == "Skiff engine loom"
+
+
 def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> None:
     dialog = JobSettings(demo_window, demo_window.store)
     dialog.title.setText(" ")

@@ -106,6 +106,8 @@ class JobSettings(QDialog):
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
         self._explain()
+        self.title.setFocus()
+        self.title.selectAll()
 
     def _explain(self) -> None:
         """Say what the school of repair means."""

@@ -56,6 +56,8 @@ BUILT = {
 """Pages by stage, loaded when first opened; a stage that is not here is not built yet."""
 
 FIRST_STAGE = 1
+TITLE_BAR_PX = 40
+"""Room for the title bar, which is not counted in the window's size."""
 READY_MS = 150
 LOOK_AFTER_MS = 80
 LOOK_LATER_MS = 300
@@ -488,7 +490,7 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("geometry")
         if not geometry or not self.restoreGeometry(geometry):
             screen = QGuiApplication.primaryScreen().availableSize()
-            self.resize(min(1280, screen.width()), min(800, screen.height()))
+            self.resize(min(1280, screen.width()), min(800, screen.height() - TITLE_BAR_PX))
         parts = self.settings.value("splitter")
         if parts:
             self.splitter.restoreState(parts)
