@@ -821,6 +821,7 @@ def test_the_first_screen_offers_recent_files(qtbot: QtBot, tmp_path: Path) -> N
 def test_the_name_of_a_new_job_can_be_typed_at_once(demo_window: MainWindow) -> None:
     demo_window.new_job()
     dialog = demo_window.findChild(JobSettings)
+    assert dialog is not None
     QTest.keyClicks(dialog.focusWidget(), "Skiff engine loom")
     QTest.keyClick(dialog.focusWidget(), Qt.Key.Key_Return)
     assert demo_window.store.job.title == "Skiff engine loom"

@@ -1,25 +1,14 @@
 """What is really connected: nets, and the fuse that stands before each of them."""
 
-import heapq
-import math
 from collections import defaultdict
-from typing import Any, NamedTuple
+from typing import Any
 
+from molvik.circuits.feeds import Feed, find_feeds
+from molvik.circuits.passing import terminals_named
 from molvik.lazy import cached_property
 from molvik.model.job import Job
-from molvik.model.parts import Connector, Device, End, Fuse, Part, Wire
+from molvik.model.parts import Connector, End, Fuse, Part, Wire
 from molvik.pinouts.geometry import cavities
-
-
-class Feed(NamedTuple):
-    """How the battery reaches a net.
-
-    limit_a: the largest fault current, A, that can last for ever: the rating of the weakest fuse on
-    the least protected way from the battery, infinite when that way has no fuse. fuse: its code.
-    """
-
-    limit_a: float
-    fuse: str
 
 
 class Network:
@@ -120,6 +109,11 @@ class Network:
             mate = self.mate(end) if self.mates else None
             if mate is not None:
                 speaker[find(end)] = find(mate)
+        for device in self.job.devices:
+            for name in terminals_named(device) if device.plug else ():
+                cavity, terminal = End(device.plug, name), End(device.code, name)
+                if cavity in speaker or terminal in speaker:
+                    speaker[find(cavity)] = find(terminal)
         for wire in self.job.wires:
             if wire.start.at and wire.finish.at:
                 speaker[find(wire.start)] = find(wire.finish)
@@ -128,44 +122,8 @@ class Network:
 
     @cached_property
     def feeds(self) -> dict[int, Feed]:
-        """How the battery reaches each net, through fuses and switched devices.
-
-        Of all ways the least protected counts, because a fault takes that one: the widest path,
-        where a fuse is as wide as its rating and a switch or relay contact has no limit.
-        """
-        steps: dict[int, list[tuple[int, float, str]]] = defaultdict(list)
-
-        def join(one: End, other: End, width: float, fuse: str) -> None:
-            a, b = self.net_of.get(one), self.net_of.get(other)
-            if a is not None and b is not None:
-                steps[a].append((b, width, fuse))
-                steps[b].append((a, width, fuse))
-
-        sources: list[int] = []
-        for part in self.parts.values():
-            match part:
-                case Fuse():
-                    join(End(part.code, "in"), End(part.code, "out"), part.rating_a, part.code)
-                case Device(kind="battery"):
-                    net = self.net_of.get(End(part.code, "+"))
-                    sources += [] if net is None else [net]
-                case Device():
-                    for inlet, outlet in part.joins:
-                        join(End(part.code, inlet), End(part.code, outlet), math.inf, "")
-                case _:
-                    pass
-        found: dict[int, Feed] = {}
-        queue = [(-math.inf, net, "") for net in sources]
-        while queue:
-            width, net, behind = heapq.heappop(queue)
-            if net in found:
-                continue
-            found[net] = Feed(-width, behind)
-            for following, step, fuse in steps[net]:
-                if following not in found:
-                    weakest = fuse if step < -width else behind
-                    heapq.heappush(queue, (-min(-width, step), following, weakest))
-        return found
+        """How the battery reaches each net."""
+        return find_feeds(self.job, self.net_of)
 
     def feed(self, wire: Wire) -> Feed | None:
         """Return how the battery reaches a wire, None when it does not."""

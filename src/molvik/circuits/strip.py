@@ -11,6 +11,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from molvik.circuits.network import Network
+from molvik.circuits.passing import terminals_named
 from molvik.circuits.paths import by_node, reached
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import (
@@ -25,7 +26,7 @@ from molvik.circuits.states import (
     State,
     is_key,
 )
-from molvik.circuits.wiring import METAL, terminals_named, wiring
+from molvik.circuits.wiring import METAL, wiring
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from molvik.circuits.faults import EARTH, Fault
 from molvik.circuits.network import Network
+from molvik.circuits.passing import contacts_of, studs_of, terminals_named
 from molvik.circuits.states import State, all_joins, joins_of
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.lazy import cached_property
@@ -104,10 +105,9 @@ class Wiring:
             if device.plug:
                 links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
             if device.kind == "bus bar":
-                first, *others = device.terminals or ("",)
                 ohm = value(device, "ohm")
-                for name in others:
-                    ends = f"{device.code}/{first}", f"{device.code}/{name}"
+                for pair in studs_of(device):
+                    ends = f"{device.code}/{pair[0]}", f"{device.code}/{pair[1]}"
                     links.append(Link(*ends, ohm, device.code, "contact"))
         for earth in self.job.earths:
             if earth.code not in self.broken:
@@ -204,24 +204,6 @@ class Wiring:
 
 def _middle(wire: str) -> str:
     return f"{wire} middle"
-
-
-def contacts_of(device: Device) -> tuple[tuple[str, str], ...]:
-    """Return the pairs of terminals a relay makes and breaks; 87a is closed at rest."""
-    names = set(device.terminals)
-    pairs = [pair for pair in device.joins or (("30", "87"),) if set(pair) <= names]
-    if "87a" in names and ("30", "87a") not in pairs:
-        pairs.append(("30", "87a"))
-    return tuple(pairs)
-
-
-def terminals_named(device: Device) -> tuple[str, ...]:
-    """Return every terminal a device has, a controller's supplies and outputs too."""
-    outputs = (one.terminal for one in device.outputs)
-    inputs = (one.input for one in device.outputs if one.input)
-    return tuple(
-        dict.fromkeys((*device.terminals, *device.supplies, *device.earths, *outputs, *inputs))
-    )
 
 
 def wire_ohm(wire: Wire) -> float:

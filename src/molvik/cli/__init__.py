@@ -123,7 +123,7 @@ def _window(words: list[str]) -> int:
 def _check(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.errors import JobFileError
-    from molvik.findings import find_all
+    from molvik.findings import find_all, unjudged
     from molvik.findings.finding import SEVERITIES
 
     try:
@@ -141,6 +141,7 @@ def _check(parsed: argparse.Namespace) -> int:
             {
                 "job": job.title,
                 "counts": counts,
+                "not_judged": unjudged(findings),
                 "findings": [
                     {
                         "rule": one.rule,
@@ -164,7 +165,8 @@ def _check(parsed: argparse.Namespace) -> int:
                 print(f"      Accepted: {accepted[one.key]}\n")
             else:
                 print(f"      {one.remedy}\n")
-        print(", ".join(f"{count} {severity}" for severity, count in counts.items()))
+        told = [f"{count} {severity}" for severity, count in counts.items()]
+        print(", ".join([*told, *filter(None, [unjudged(findings)])]))
     return 1 if counts["stop"] else 0
 
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
-from molvik.circuits.wiring import terminals_named
+from molvik.circuits.passing import terminals_named
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.facts import alive_facts

@@ -100,6 +100,18 @@ def find_all(analysis: Analysis, stop: Callable[[], bool] = lambda: False) -> tu
     return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
 
 
+def unjudged(findings: tuple[Finding, ...]) -> str:
+    """Say what was not judged, to stand beside the counts of findings; empty when all was.
+
+    Accepted findings count too: accepting that a size is not known does not make it known.
+    """
+    rules = [one.rule for one in findings]
+    if "no-battery" in rules:
+        return "no wire judged: there is no battery"
+    count = rules.count("cannot-be-judged")
+    return f"{count} live wire{'s' if count > 1 else ''} not judged" if count else ""
+
+
 def _grounded(text: str) -> str:
     return re.sub(r"\b([Ee])arth", lambda m: "Ground" if m.group(1) == "E" else "ground", text)
 

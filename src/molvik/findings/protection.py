@@ -11,7 +11,7 @@ from molvik.circuits.wiring import Link, wiring
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import carries_share, slowest_s
 from molvik.findings.finding import Finding
-from molvik.model.parts import Fuse, Wire
+from molvik.model.parts import End, Fuse, Wire
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.wire import largest_fuse_a
@@ -30,8 +30,18 @@ def _unfused(analysis: Analysis) -> Iterator[tuple[Wire, bool]]:
         feed = analysis.network.feed(wire)
         if feed is None or not math.isinf(feed.limit_a):
             continue
-        parts = [analysis.network.parts.get(end.at) for end in wire.ends]
-        yield wire, any(isinstance(part, Fuse) for part in parts)
+        yield wire, any(_is_at_a_fuse(analysis.network, end) for end in wire.ends)
+
+
+def _is_at_a_fuse(network: Network, end: End) -> bool:
+    """Return whether an end is at a fuse that protects what is behind it: not one with a way round
+    it, which has no limit on both sides.
+    """
+    if not isinstance(network.parts.get(end.at), Fuse):
+        return False
+    nets = (network.net_of.get(End(end.at, side)) for side in ("in", "out"))
+    feeds = [network.feeds.get(net) for net in nets if net is not None]
+    return len(feeds) < 2 or not all(feed and math.isinf(feed.limit_a) for feed in feeds)
 
 
 def _how_long(wire: Wire) -> str:
@@ -70,9 +80,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
             continue
         told |= set(lengths)
         codes = " and ".join(lengths)
-        fuse = next(
-            end.at for end in wire.ends if isinstance(analysis.network.parts.get(end.at), Fuse)
-        )
+        fuse = next(end.at for end in wire.ends if _is_at_a_fuse(analysis.network, end))
         longest = max(lengths, key=lambda code: lengths[code])
         shorter = (
             f"Move {fuse} to the battery end of {way[0].code}"

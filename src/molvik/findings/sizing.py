@@ -105,6 +105,16 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
 
 def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
     """What is missing to judge a wire that the battery feeds is worth a note."""
+    if analysis.job.wires and not any(one.kind == "battery" for one in analysis.job.devices):
+        yield Finding(
+            "no-battery",
+            "note",
+            "sizes",
+            analysis.job.wires[0].code,
+            "There is no battery in the job: no wire is judged against the fuse before it.",
+            "What feeds a wire, and how much it carries, follows from the battery.",
+            "Add the battery and the wires to it, or lay a block.",
+        )
     for wire in analysis.job.wires:
         if analysis.network.feed(wire) is None:
             continue

@@ -3,8 +3,9 @@
 import math
 from typing import NamedTuple
 
+from molvik.circuits.feeds import Feed
 from molvik.circuits.loss import PathLoss
-from molvik.circuits.network import Feed, Network
+from molvik.circuits.network import Network
 from molvik.electrical.bundle import ALONE, Around
 from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, Wire

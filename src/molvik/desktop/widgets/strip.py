@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.small import button, copyable, label, row
+from molvik.findings import unjudged
 from molvik.findings.finding import SEVERITIES, Finding, Severity
 
 ROLE_OF: dict[str, str] = {"stop": "stop", "look": "live", "note": "faint"}
@@ -83,6 +84,11 @@ class FindingsStrip(QWidget):
             self.counts[severity] = label("")
             line.addWidget(self.counts[severity])
             line.addSpacing(8)
+        self.unjudged = label("", "look")
+        self.unjudged.setToolTip("Wires the battery feeds, of which a size, current or length is "
+                                 "missing: a note says of each what")  # fmt: skip
+        line.addWidget(self.unjudged)
+        line.addSpacing(8)
         self.worst = QPushButton("")
         self.worst.setProperty("role", "quiet")
         self.worst.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -132,6 +138,7 @@ class FindingsStrip(QWidget):
         for severity in SEVERITIES:
             count = sum(one.severity == severity for one in self._open)
             self.counts[severity].setText("…" if pending else f"{count} {severity}")
+        self.unjudged.setText("" if pending else unjudged(findings))
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
         if pending:

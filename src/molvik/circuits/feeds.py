@@ -1,0 +1,97 @@
+"""How the battery reaches each net: through which fuse, if through any."""
+
+import heapq
+import math
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from typing import NamedTuple
+
+from molvik.circuits.passing import passages
+from molvik.model.job import Job
+from molvik.model.parts import End
+
+Place = int | End
+"""A net by its number; or an end that no wire goes to, which current can pass all the same."""
+
+
+class Feed(NamedTuple):
+    """How the battery reaches a net.
+
+    limit_a: the largest fault current, A, that can last for ever: the rating of the weakest fuse on
+    the least protected way from the battery, infinite when that way has no fuse. fuse: its code.
+    """
+
+    limit_a: float
+    fuse: str
+
+
+class _Step(NamedTuple):
+    """A way to another place; its width is what can pass for ever, A."""
+
+    to: Place
+    width: float
+    fuse: str
+
+
+def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
+    """Return how the battery reaches each net, through fuses and whatever passes current.
+
+    Of all ways the least protected counts, because a fault takes that one: the widest path, where
+    a fuse is as wide as its rating and a contact has no limit. Ways through a module's inside count
+    for nets that have no other.
+    """
+    steps: dict[Place, list[_Step]] = defaultdict(list)
+    inside: dict[Place, list[_Step]] = defaultdict(list)
+
+    for fuse in job.fuses:
+        a, b = _at(net_of, fuse.code, "in"), _at(net_of, fuse.code, "out")
+        steps[a].append(_Step(b, fuse.rating_a, fuse.code))
+        steps[b].append(_Step(a, fuse.rating_a, fuse.code))
+    for device in job.devices:
+        for way in passages(device):
+            if "case" in (way.a, way.b):
+                continue  # a body is earth: what flows into it comes back
+            a, b = _at(net_of, device.code, way.a), _at(net_of, device.code, way.b)
+            kept = inside if way.inside else steps
+            kept[a].append(_Step(b, math.inf, ""))
+            if way.both:
+                kept[b].append(_Step(a, math.inf, ""))
+    sources = [_at(net_of, one.code, "+") for one in job.devices if one.kind == "battery"]
+    found = _widest({one: Feed(math.inf, "") for one in sources}, steps)
+    for at in inside:
+        steps[at] += inside[at]
+    found = _widest(found, steps, known=found)
+    return {at: feed for at, feed in found.items() if isinstance(at, int)}
+
+
+def _at(net_of: Mapping[End, int], code: str, name: str) -> Place:
+    end = End(code, name)
+    return net_of.get(end, end)
+
+
+def _widest(
+    begin: Mapping[Place, Feed],
+    steps: Mapping[Place, list[_Step]],
+    known: Iterable[Place] = (),
+) -> dict[Place, Feed]:
+    """Return the widest way to each place from those to begin with. known: do not look again."""
+    found: dict[Place, Feed] = {at: begin[at] for at in known}
+    queue = [
+        (-feed.limit_a, number, at, feed.fuse) for number, (at, feed) in enumerate(begin.items())
+    ]
+    heapq.heapify(queue)
+    number = len(queue)
+    done: set[Place] = set()
+    while queue:
+        width, _, at, behind = heapq.heappop(queue)
+        if at in done:
+            continue
+        done.add(at)
+        if at not in found:
+            found[at] = Feed(-width, behind)
+        for step in steps.get(at, ()):
+            if step.to not in found:
+                weakest = step.fuse if step.width < -width else behind
+                number += 1
+                heapq.heappush(queue, (-min(-width, step.width), number, step.to, weakest))
+    return found

@@ -1,0 +1,68 @@
+"""How current can pass through each kind of device without being limited by it.
+
+One source for the solution, for the search for fuses and for what stands where something is
+broken. A load, a ballast and an alternator's rectifier limit what passes, and are not here.
+"""
+
+from typing import NamedTuple
+
+from molvik.circuits.states import all_joins
+from molvik.model.parts import Device
+
+
+class Passage(NamedTuple):
+    """A way through a device, in some position of it. both: whether in both directions. inside: a
+    way through a module's own electronics, which decouple it as a rule (common practice): it counts
+    for what has no other feed.
+    """
+
+    a: str
+    b: str
+    both: bool = True
+    inside: bool = False
+
+
+def contacts_of(device: Device) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of terminals a relay makes and breaks; 87a is closed at rest."""
+    names = set(device.terminals)
+    pairs = [pair for pair in device.joins or (("30", "87"),) if set(pair) <= names]
+    if "87a" in names and ("30", "87a") not in pairs:
+        pairs.append(("30", "87a"))
+    return tuple(pairs)
+
+
+def terminals_named(device: Device) -> tuple[str, ...]:
+    """Return every terminal a device has, a controller's supplies and outputs too."""
+    outputs = (one.terminal for one in device.outputs)
+    inputs = (one.input for one in device.outputs if one.input)
+    return tuple(
+        dict.fromkeys((*device.terminals, *device.supplies, *device.earths, *outputs, *inputs))
+    )
+
+
+def studs_of(device: Device) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of studs that make a bus bar one."""
+    first, *others = device.terminals or ("",)
+    return tuple((first, name) for name in others)
+
+
+def passages(device: Device) -> tuple[Passage, ...]:
+    """Return the ways through a device that are open in some state."""
+    match device.kind:
+        case "switch" | "isolator":
+            return tuple(Passage(*pair) for pair in all_joins(device))
+        case "relay":
+            return tuple(Passage(*pair) for pair in contacts_of(device))
+        case "bus bar":
+            return tuple(Passage(*pair) for pair in studs_of(device))
+        case "diode":
+            if len(device.terminals) < 2:
+                return ()
+            return (Passage(device.terminals[0], device.terminals[1], both=False),)
+        case "controller":
+            high = [one.terminal for one in device.outputs if one.acts == "feeds high"]
+            out = [Passage(one, to, both=False) for one in device.supplies for to in high]
+            first, *others = device.supplies or ("",)
+            return (*out, *(Passage(first, other, inside=True) for other in others))
+        case _:
+            return ()
