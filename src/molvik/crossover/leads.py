@@ -46,6 +46,11 @@ class Want(NamedTuple):
         return said(self.function, self.circuit, self.note)
 
 
+def list_name(code: str) -> str:
+    """The name of a set's list of steps, for its ticks."""
+    return f"repin {code}"
+
+
 def end_of(place: str) -> End:
     """Return the cavity that a place names."""
     at, _, cavity = place.partition("/")
@@ -101,12 +106,12 @@ class Repin:
 
     def _one_to_one(self, target: Connector) -> tuple[Want, ...]:
         known = self.network.cavities.get(target.code, frozenset())
-        return tuple(
-            Want(f"{target.code}/{end_of(lead.place).cavity}", *lead[2:])
-            for lead in self.leads
-            if not lead.place.startswith(f"{target.code}/")
-            if end_of(lead.place).cavity in known
-        )
+        found: dict[str, Want] = {}
+        for lead in self.leads:
+            place = f"{target.code}/{end_of(lead.place).cavity}"
+            if not lead.place.startswith(f"{target.code}/") and end_of(place).cavity in known:
+                found.setdefault(place, Want(place, *lead[2:]))
+        return tuple(found.values())
 
     @cached_property
     def leads(self) -> tuple[Lead, ...]:
@@ -120,18 +125,23 @@ class Repin:
                 # In the target, a pin is what is wanted; elsewhere it is what is there.
                 there = one.code in self.set.sources or one.code != self.set.target
                 pin = pins.get(place.cavity) if there else None
-                wires = seats.get(where, ())
+                # A lead may be known from its table alone, as most are in the beginning.
                 listed = pin is not None and not pin.fill and bool(pin.function or pin.circuit)
-                if wires:
-                    found.append(self._lead(where, wires, pin))
-                elif listed and not seats:
-                    # No wire of this connector is in the job: its table stands for them.
-                    found.append(self._lead(where, (), pin))
+                if where in seats or (listed and not self.begun):
+                    found.append(self._lead(where, seats.get(where, ()), pin))
         return tuple(found)
+
+    @cached_property
+    def begun(self) -> bool:
+        """Whether a step was ticked: from then on the leads are those that sat there at the start,
+        and a wire that was made since is none of them.
+        """
+        ticked = any(one.list == list_name(self.set.code) for one in self.job.ticks)
+        return ticked or bool(self.set.start)
 
     def _seats(self, one: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
         """Return what sat in a connector's cavities at the start of the work."""
-        if self.set.start:
+        if self.begun:
             return {
                 seat.place: seat.wires
                 for seat in self.set.start

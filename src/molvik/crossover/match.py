@@ -85,11 +85,21 @@ def matches(repin: Repin) -> tuple[Match, ...]:
 
 def _one_to_one(repin: Repin) -> tuple[Match, ...]:
     target = repin.set.target
+    decided = {one.lead: one for one in repin.set.decided}
+    taken = {one.to: one.lead for one in decided.values() if one.fate == "match"}
     found = []
     for lead in repin.leads:
+        if lead.place in decided:
+            found.append(_by_user(repin, lead, decided[lead.place]))
+            continue
         place = f"{target}/{lead.place.partition('/')[2]}"
         want = None if lead.place.startswith(f"{target}/") else repin.wanted_at.get(place)
         reason = "the same cavity of the new housing" if want else "the new housing has no such"
+        if want is not None and place in taken:
+            reason = f"{taken[place]} goes into that cavity: say where this one goes"
+            found.append(Match(lead, None, 0.0, "look", reason))
+            continue
+        taken[place] = lead.place
         found.append(Match(lead, want, 100.0, "sure" if want else "look", reason))
     return tuple(found)
 

@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 
 from molvik.circuits.network import Network
 from molvik.crossover.fit import Fit, fit
-from molvik.crossover.leads import Lead, Repin, Want, end_of
+from molvik.crossover.leads import Lead, Repin, Want, end_of, list_name
 from molvik.crossover.match import Match, matches
 from molvik.crossover.order import Blocked, Op, Problem, order, play, reverse
 from molvik.lazy import cached_property
@@ -389,8 +389,3 @@ def _at(end: End) -> str:
 def ticks_of(network: Network, code: str) -> set[str]:
     """Return what is ticked of a set."""
     return {one.step for one in network.job.ticks if one.list == list_name(code)}
-
-
-def list_name(code: str) -> str:
-    """The name of a set's list of steps, for its ticks."""
-    return f"repin {code}"

@@ -5,8 +5,8 @@ from typing import Literal
 from msgspec.structs import replace
 
 from molvik.circuits.network import Network
-from molvik.crossover.leads import Lead, Want, end_of
-from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, list_name, ticks_of
+from molvik.crossover.leads import Lead, Want, end_of, list_name
+from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, ticks_of
 from molvik.model import crossover_edits, edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -29,7 +29,7 @@ def tick(job: Job, code: str, step: Step, tick_key: str, at: str, by: str) -> Jo
     Raises EditError when the cavity it goes into is still full.
     """
     plan = plan_of(job, code)
-    if not plan.set.start and plan.repin.leads:
+    if not plan.repin.begun:
         job = crossover_edits.change(job, code, start=plan.repin.seats)
         plan = plan_of(job, code)
     job = edits.tick(job, Tick(list_name(code), tick_key, at, by))
@@ -57,7 +57,10 @@ def untick(job: Job, code: str, step: Step, tick_key: str) -> Job:
         job = _unsplice(job, plan, _lead_of(plan, step))
     if _is(IN, step, tick_key) and not step.take:
         job = _no_new_wire(job, plan, step)
-    return _follow(job, plan, _lead_of(plan, step))
+    job = _follow(job, plan, _lead_of(plan, step))
+    if not any(one.list == list_name(code) for one in job.ticks):
+        job = crossover_edits.change(job, code, start=())  # nothing was done after all
+    return job
 
 
 def start_over(job: Job, code: str) -> Job:

@@ -1,0 +1,159 @@
+"""What is ticked never changes what is still to be done."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from molvik.analysis import Analysis
+from molvik.cli import main
+from molvik.crossover.plan import Plan
+from molvik.crossover.work import plan_of, tick, untick
+from molvik.files.jobtext import decode_job, encode_job
+from molvik.findings import find_all
+from molvik.model import crossover_edits
+from molvik.model.crossover import Pinout, RepinSet
+from molvik.model.edits import EditError
+from molvik.model.job import Job
+from molvik.model.parts import LOOSE, Connector, End, Grid, Pin, Wire
+
+AT, BY = "2026-11-02T10:00:00+01:00", "B"
+NAMES = (
+    "Injector 1", "Injector 2", "Coil 1", "Coil 2", "Fuel pump relay", "Power earth",
+    "Main relay feed", "Coolant temperature", "Throttle position", "Crank sensor signal",
+    "Sensor return", "Idle valve",
+)  # fmt: skip
+KINDS = ("crossover", "two sources", "in place", "one to one", "nothing there")
+
+
+def pins(names: list[str]) -> tuple[Pin, ...]:
+    return tuple(Pin(str(n), name) for n, name in enumerate(names, start=1) if name)
+
+
+@st.composite
+def sets(draw: st.DrawFn) -> Job:
+    """A job with one repin set, of any kind, its leads from tables, from wires or from both."""
+    kind = draw(st.sampled_from(KINDS))
+    there = list(draw(st.permutations(NAMES)))[: draw(st.integers(1, 8))]
+    wanted = list(draw(st.permutations(NAMES)))[: draw(st.integers(1, 8))]
+
+    def plug(code: str, names: list[str] = []) -> Connector:  # noqa: B006  # never changed
+        return Connector(code, "plug", Grid(2, 6), pins=pins(names))
+
+    parts: tuple[Connector, ...] = (plug("C1", there), plug("C2", wanted))
+    repin = RepinSet("Q1", "x", ("C1",), "C2")
+    match kind:
+        case "two sources":
+            parts = (plug("C1", there[::2]), plug("C3", there[1::2]), plug("C2", wanted))
+            repin = replace(repin, sources=("C1", "C3"))
+        case "in place":
+            parts = (plug("C1", there),)
+            repin = replace(repin, target="C1", wanted="later")
+        case "one to one":
+            parts = (plug("C1", there), plug("C3", wanted), plug("C2"))
+            repin = replace(repin, sources=("C1", "C3"), kind="one to one")
+        case "nothing there":
+            parts = (plug("C1"), plug("C2", wanted))
+        case _:
+            pass
+    drawn = [End(one.code, pin.cavity) for one in parts if one.code != "C2" for pin in one.pins]
+    drawn = draw(st.lists(st.sampled_from(drawn), unique=True)) if drawn else []
+    wires = tuple(Wire(f"W{n}", end, LOOSE, "") for n, end in enumerate(drawn, start=1))
+    pinouts = (Pinout("C1", "later", pins(wanted)),)
+    return Job("ticks", connectors=parts, wires=wires, repins=(repin,), pinouts=pinouts)
+
+
+def remains(plan: Plan) -> Any:
+    """Return what a plan says, to be compared."""
+    return (
+        [op.key for op in plan.ops],
+        [(one.place, one.action, one.end) for one in plan.happenings],
+        [lead.place for lead in plan.repin.leads],
+        [step.key for step in plan.steps],
+    )
+
+
+@settings(max_examples=150, deadline=None)
+@given(sets(), st.data())
+def test_any_sequence_of_ticks_leaves_the_plan_as_it_was(job: Job, data: st.DataObject) -> None:
+    first = remains(plan_of(job, "Q1"))
+    for _ in range(data.draw(st.integers(1, 12))):
+        plan = plan_of(job, "Q1")
+        steps = [step for step in plan.steps if step.ticks]
+        if not steps:
+            return
+        step = data.draw(st.sampled_from(steps))
+        key = step.tick_key(data.draw(st.sampled_from(step.ticks)))
+        done = {one.step for one in job.ticks}
+        try:
+            job = (
+                untick(job, "Q1", step, key) if key in done else tick(job, "Q1", step, key, AT, BY)
+            )
+        except EditError:
+            continue  # a cavity that is still full
+        if data.draw(st.booleans()):
+            job = decode_job(encode_job(job), "kept")
+        now = remains(plan_of(job, "Q1"))
+        assert now[:3] == first[:3]
+        assert [key for key in now[3] if " test " not in key] == [
+            key for key in first[3] if " test " not in key
+        ]
+
+
+def two_tables() -> Job:
+    there, wanted = list(NAMES[:8]), list(reversed(NAMES[:8]))
+    parts = (Connector("C1", "old", Grid(2, 6), pins=pins(there)),
+             Connector("C2", "new", Grid(2, 6), pins=pins(wanted)))  # fmt: skip
+    return Job("tables", connectors=parts, repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
+
+
+def test_two_tables_and_no_wire_are_worked_through_to_the_end() -> None:
+    job = two_tables()
+    first = remains(plan_of(job, "Q1"))
+    assert len(plan_of(job, "Q1").repin.leads) == 8
+    for step in plan_of(job, "Q1").moves:
+        for part in step.ticks:
+            job = tick(job, "Q1", step, step.tick_key(part), AT, BY)
+            assert remains(plan_of(job, "Q1")) == first
+    done = {one.step for one in job.ticks}
+    assert all(step.is_done(done) for step in plan_of(job, "Q1").moves)
+    assert len(plan_of(job, "Q1").repin.leads) == 8
+
+
+def test_what_was_ticked_and_taken_back_lets_new_leads_in_again() -> None:
+    job = two_tables()
+    step = plan_of(job, "Q1").moves[0]
+    key = step.tick_key(step.ticks[0])
+    job = untick(tick(job, "Q1", step, key, AT, BY), "Q1", step, key)
+    assert crossover_edits.find(job, "Q1").start == ()
+    more = (*job.connectors[0].pins, Pin("12", "Oil pressure"))
+    job = replace(job, connectors=(replace(job.connectors[0], pins=more), job.connectors[1]))
+    assert len(plan_of(job, "Q1").repin.leads) == 9
+
+
+def one_to_one() -> Job:
+    parts = (Connector("C1", "a", Grid(1, 2), pins=(Pin("1", "Fan"),)),
+             Connector("C3", "b", Grid(1, 2), pins=(Pin("1", "Pump"), Pin("2", "Horn"))),
+             Connector("C2", "new", Grid(1, 2)))  # fmt: skip
+    return Job("shared", connectors=parts,
+               repins=(RepinSet("Q1", "x", ("C1", "C3"), "C2", kind="one to one"),))  # fmt: skip
+
+
+def test_two_sources_that_share_a_cavity_number_are_asked_about() -> None:
+    plan = plan_of(one_to_one(), "Q1")
+    assert [(m.lead.place, m.state) for m in plan.matches] == [
+        ("C1/1", "sure"), ("C3/1", "look"), ("C3/2", "sure"),
+    ]  # fmt: skip
+    assert plan.steps
+    find_all(Analysis(one_to_one()))
+
+
+def test_check_reads_such_a_set(tmp_path: Any, capsys: pytest.CaptureFixture[str]) -> None:
+    from conftest import put_job
+
+    path = tmp_path / "shared.molvik"
+    put_job(one_to_one(), path)
+    assert main(["check", str(path)]) in (0, 1)
+    assert "C3/1" in capsys.readouterr().out
