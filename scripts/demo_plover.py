@@ -39,9 +39,9 @@ DONOR = """
 11 | Injector cyl. 4         | E4  | WH/BU | 0.75 | Injector 4    | 1.1 |
 14 | Ignition coil 1-4       | Z1  | BN/YE | 1    | Coil pack     | 1.3 |
 15 | Ignition coil 2-3       | Z2  | BN/WH | 1    | Coil pack     | 1.3 |
-19 | Speed sensor +          | KW  | YE    | 0.5  | Crank sensor  | 1.5 |
-20 | Speed sensor -          | KW  | YE/BK | 0.5  | Crank sensor  | 1.5 |
-21 | Speed sensor screen     | KW  | BK    | 0.5  | Crank sensor  | 1.5 |
+19 | Engine speed sensor +   | KW  | YE    | 0.5  | Crank sensor  | 1.5 |
+20 | Engine speed sensor -   | KW  | YE/BK | 0.5  | Crank sensor  | 1.5 |
+21 | Engine speed sensor screen | KW  | BK    | 0.5  | Crank sensor  | 1.5 |
 22 | Camshaft sensor signal  | NW  | GN/YE | 0.5  | Cam sensor    | 1.2 |
 23 | Camshaft sensor return  | NW  | BN/GN | 0.5  | Cam sensor    | 1.2 |
 25 | Throttle 5 V            | DK  | RD/YE | 0.5  | Throttle body | 1.0 |
@@ -60,7 +60,7 @@ DONOR = """
 41 | Canister valve          | TE  | VT/WH | 0.5  | Purge valve   | 1.6 |
 44 | Pump relay              | EKP | GN/WH | 0.5  | Pump relay    | 1.7 |
 45 | Main relay              | HR  | GN/RD | 0.5  | Main relay    | 1.7 |
-46 | Radiator fan            | LU  | GN/BK | 0.5  | Fan relay     | 1.7 |
+46 | Radiator fan relay      | LU  | GN/BK | 0.5  | Fan relay     | 1.7 |
 47 | Engine speed out        | TD  | PK/BK | 0.5  | Rev counter   | 2.2 | 2 pulses per turn
 48 | Vehicle speed           | VS  | PK    | 0.5  | Gearbox       | 2.0 | 8 pulses per turn
 50 | Check engine lamp       | MK  | BU/BK | 0.5  | Check lamp    | 2.2 | pulls low
@@ -146,19 +146,19 @@ AUTOMATIC = {
 BULKHEADS = """
 1  | Terminal 30             | RD    | 2.5 | A1 | Permanent feed
 2  | Terminal 15             | BK/RD | 1.5 | A2 | Key feed
-3  | Starter                 | VT    | 1.5 | A4 | Start signal
+3  | Starter signal          | VT    | 1.5 | A4 | Start signal
 4  | Alternator lamp         | BU    | 0.75| B1 | Charge warning
 5  | Oil switch              | GN/BN | 0.5 | B3 | Oil pressure sender
 6  | Coolant temp gauge      | BU/YE | 0.5 | B2 | Water temperature gauge
 9  | Fuel pump               | WH/VT | 1.5 | C1 | Pump feed
-10 | Vehicle speed           | PK    | 0.5 | C2 | Speedometer
+10 | Vehicle speed           | PK    | 0.5 | C2 | Road speed
 12 | Rear fog lamp           | GY/RD | 0.75|    |
 """
 LINKS = """
 1 | Reverse light switch     | BK/BU | 0.75| 4 | Reversing lamp switch
 2 | Reverse light feed       | BK/GN | 0.75| 5 | Reversing lamp feed
 3 | Vehicle speed sensor     | PK    | 0.5 | 1 | VSS
-4 | Vehicle speed sensor 5 V | RD/PK | 0.5 | 2 | 5 V reference
+4 | Vehicle speed sensor 5 V | RD/PK | 0.5 | 2 | VSS 5 V
 5 | Vehicle speed sensor return | BN/PK | 0.5 | 3 | Sensor ground
 6 | Neutral switch           | BN/WH | 0.5 | 7 | Neutral switch
 """

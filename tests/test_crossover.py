@@ -178,7 +178,7 @@ def test_an_order_that_breaks_says_at_which_step_and_what_frees_it() -> None:
         ("Engine speed out", "Tachometer"),
         ("CAN-H", "CAN high"),
         ("Reversing lamp switch", "reverse light switch"),
-        ("Speed sensor -", "Crankshaft sensor return"),
+        ("RPM sensor -", "Crankshaft sensor return"),
         ("Knock sensor screen", "Knock shield"),
     ],
 )
@@ -350,7 +350,7 @@ def test_what_the_user_confirms_stands_over_a_new_import_that_says_the_same() ->
 
 
 def test_a_match_to_a_cavity_that_does_not_exist_is_told() -> None:
-    job = table_job({"1": "Fan relay"}, {"7": "Fan"})
+    job = table_job({"1": "Fan relay"}, {"7": "Cooling fan relay"})
     job = crossover_edits.decide(job, "Q1", Decided("C1/1", "match", "C2/99"))
     (match,) = plan_of(job).matches
     assert not match.settled
@@ -376,7 +376,7 @@ def test_a_lead_without_a_place_is_stowed_removed_or_joined_as_the_user_says() -
 
 
 def test_an_undecided_lead_is_not_pushed_upon() -> None:
-    job = table_job({"1": "Fan relay"}, {"7": "Fan"})
+    job = table_job({"1": "Fan relay"}, {"7": "Cooling fan relay"})
     there = wire("W1", "C2/7", "C1/20", function="Something else")
     job = replace(job, wires=(there, wire("W2", "C1/1", "", function="Fan relay")))
     job = crossover_edits.decide(job, "Q1", Decided("C2/7", "match", "C2/99"))
@@ -461,7 +461,7 @@ def test_a_terminal_is_used_again_made_new_or_does_not_fit() -> None:
 
 
 def test_a_lead_that_is_too_short_is_extended_before_it_goes_in() -> None:
-    job = table_job({"1": "Fan relay"}, {"7": "Fan"})
+    job = table_job({"1": "Fan relay"}, {"7": "Cooling fan relay"})
     job = crossover_edits.extend(job, "Q1", Extension("C1/1", 0.4, "other side"))
     assert plan_of(job).moves[0].ticks == (OUT, "extended by 0.40 m", IN, "tugged")
     none = crossover_edits.extend(job, "Q1", Extension("C1/1", 0.0))

@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
+from molvik.crossover.telling import Telling, telling
 from molvik.crossover.words import Said, said
 from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet, Seat
@@ -29,6 +30,11 @@ class Lead(NamedTuple):
         """What its function says."""
         return said(self.function, self.circuit, self.note)
 
+    @property
+    def telling(self) -> Telling:
+        """What tells it from others."""
+        return telling(self.function, self.circuit)
+
 
 class Want(NamedTuple):
     """What a cavity of the target is for. place: "C2/33"."""
@@ -44,6 +50,11 @@ class Want(NamedTuple):
     def said(self) -> Said:
         """What its function says."""
         return said(self.function, self.circuit, self.note)
+
+    @property
+    def telling(self) -> Telling:
+        """What tells it from others."""
+        return telling(self.function, self.circuit)
 
 
 def list_name(code: str) -> str:

@@ -7,9 +7,10 @@ rest is proposed and waits. What the user decided stands, also over a new import
 from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from molvik.crossover.leads import Lead, Repin, Want
+from molvik.crossover.telling import Telling, same_group
 from molvik.crossover.words import Said, differences
 from molvik.model.crossover import Decided
 
@@ -30,6 +31,9 @@ LEAD_BY = 8.0
 
 OTHER_NUMBER = 30.0
 """At most this for signals of one name and different numbers: injector 1 is not injector 2."""
+
+WITHIN = 0.7
+"""What a name that is part of another counts for (our choice)."""
 
 STAYS = 6.0
 """Added where a lead sits already: no move for its own sake."""
@@ -147,6 +151,7 @@ def _proposed(leads: tuple[Lead, ...], wants: tuple[Want, ...]) -> dict[str, Mat
     found: dict[str, Match] = {}
     groups = numpy.array([want.said.group for want in wants])
     lead_groups = numpy.array([lead.said.group for lead in leads])
+    told_leads, told_wants = (Counter(one.telling for one in ones) for ones in (leads, wants))
     for row, lead in enumerate(leads):
         best = numpy.argsort(-plain[row], kind="stable")[:4]
         column = chosen.get(row)
@@ -169,7 +174,10 @@ def _proposed(leads: tuple[Lead, ...], wants: tuple[Want, ...]) -> dict[str, Mat
             rivals[groups == group] = 0.0
             across[lead_groups == group] = 0.0
         ahead = score - max(float(rivals.max()), float(across.max()))
-        found[lead.place] = _match(lead, wants[column], score, ahead, runners)
+        sure = _says_the_same(lead, wants[column]) and (
+            ahead >= LEAD_BY or _no_other_says(lead, wants[column], told_leads, told_wants)
+        )
+        found[lead.place] = _match(lead, wants[column], score, sure, runners)
     return found
 
 
@@ -184,20 +192,48 @@ def _unmatched(lead: Lead, runners: tuple[Runner, ...], best: float) -> Match:
     return Match(lead, None, best, "none", "nothing is like it", runners)
 
 
-def _match(
-    lead: Lead, want: Want, score: float, ahead: float, runners: tuple[Runner, ...]
-) -> Match:
+def _match(lead: Lead, want: Want, score: float, sure: bool, runners: tuple[Runner, ...]) -> Match:
     one, other = lead.said, want.said
     reason = _reason(lead, want)
     apart = differences(one, other)
     if apart:
         words = f"{reason}, but not of one kind ({'; '.join(apart)}): it needs a converter"
         return Match(lead, want, score, "converter", words, runners)
-    if score >= SURE and ahead >= LEAD_BY:
+    if sure:
         return Match(lead, want, score, "sure", reason, runners)
-    if score >= SURE:
-        reason += f"; {runners[0].function} is as near" if runners else "; another is as near"
+    apart_in = _apart_in(lead.telling, want.telling)
+    if apart_in:
+        reason += f", but not the same: {apart_in}"
+    elif runners:
+        reason += f"; {runners[0].function} is as near"
     return Match(lead, want, score, "look", reason, runners)
+
+
+def _says_the_same(lead: Lead, want: Want) -> bool:
+    """Return whether every word and number that tells functions apart agrees."""
+    group = lead.said.group
+    if group and group == want.said.group:
+        return same_group(lead.telling, want.telling)
+    told = lead.telling
+    return told == want.telling and bool(told.words or told.numbers)
+
+
+def _no_other_says(
+    lead: Lead, want: Want, leads: "Counter[Telling]", wants: "Counter[Telling]"
+) -> bool:
+    return leads[lead.telling] == 1 and wants[want.telling] == 1
+
+
+def _apart_in(one: Telling, other: Telling) -> str:
+    """Say in which words two functions differ."""
+    here = sorted(one.words - other.words) + list(one.numbers)
+    there = sorted(other.words - one.words) + list(other.numbers)
+    if one.numbers == other.numbers:
+        here = here[: len(here) - len(one.numbers)]
+        there = there[: len(there) - len(other.numbers)]
+    if not here and not there:
+        return ""
+    return f"{' '.join(here) or 'no word of it'} here, {' '.join(there) or 'nothing of it'} there"
 
 
 def _reason(lead: Lead, want: Want) -> str:
@@ -236,15 +272,24 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
         scorer=fuzz.token_sort_ratio,
         dtype=numpy.float64,
     )
+    # One name within the other is worth a look: the fan, and the fan's relay.
+    within = cdist(
+        [one.words for one in ones],
+        [other.words for other in others],
+        scorer=fuzz.token_set_ratio,
+        dtype=numpy.float64,
+    )
+    numpy.maximum(alike, within * WITHIN, out=alike)
     nameless = numpy.array([not one.words for one in ones])[:, None] | numpy.array(
         [not other.words for other in others]
     )
     alike[nameless] = 0.0
 
     def table(
-        first: list[str], second: list[str]
+        first: "Sequence[Any]", second: "Sequence[Any]"
     ) -> "tuple[NDArray[numpy.bool_], NDArray[numpy.bool_]]":
-        a, b = numpy.array(first, dtype=object)[:, None], numpy.array(second, dtype=object)
+        a = numpy.fromiter(first, dtype=object, count=len(first))[:, None]
+        b = numpy.fromiter(second, dtype=object, count=len(second))
         return a == b, (a != "") & (b != "")
 
     same_number, both_numbers = table([o.number for o in ones], [o.number for o in others])
@@ -267,6 +312,10 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
     # A return is a return: which one must be judged, but it is not nothing.
     bare = numpy.array([o.kind in ("return", "screen") for o in ones])[:, None]
     alike[same_kind & bare] = numpy.maximum(alike[same_kind & bare], WORTH_A_LOOK + 2)
+    # Names that say the same, word for word, are for each other before all that are alike.
+    same_told, _ = table([lead.telling for lead in leads], [want.telling for want in wants])
+    spoken = numpy.array([bool(lead.telling.words) for lead in leads])[:, None]
+    alike[same_told & spoken & same_kind] = 100.0
     vague = _vague(ones)[:, None] | _vague(others)
     alike[~same_kind & ~vague] = 0.0
     alike[~same_kind & vague] = numpy.minimum(alike[~same_kind & vague], SURE - 6)

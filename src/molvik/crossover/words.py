@@ -38,6 +38,17 @@ _PATTERN = re.compile(
 )
 
 
+def phrases(text: str) -> tuple[list[str], str]:
+    """Return what is known in a text by this program's words, and what is left of it."""
+    found: list[str] = []
+
+    def take(match: re.Match[str]) -> str:
+        found.append(_BY_PHRASE[match.group()])
+        return " "
+
+    return found, _PATTERN.sub(take, text)
+
+
 class Said(NamedTuple):
     """What a function says.
 
@@ -64,13 +75,7 @@ class Said(NamedTuple):
 def said(function: str, circuit: str = "", note: str = "") -> Said:
     """Return what a function, its circuit number and its note say."""
     text = re.sub(r"\s+", " ", function.lower()).strip()
-    found: list[str] = []
-
-    def take(match: re.Match[str]) -> str:
-        found.append(_BY_PHRASE[match.group()])
-        return " "
-
-    rest = _PATTERN.sub(take, text)
+    found, rest = phrases(text)
     if SENSORS & set(found):
         # A power earth pushed into a sensor's return makes every reading wrong.
         found = ["return" if word == "earth" else word for word in found]
