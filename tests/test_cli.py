@@ -1,5 +1,6 @@
 """The command line, as a user runs it."""
 
+import contextlib
 import json
 import os
 import subprocess
@@ -12,6 +13,7 @@ from conftest import put_job
 from molvik.circuits.states import STATES
 from molvik.cli import main
 from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
+from molvik.files.jobfile import open_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
 
@@ -234,3 +236,43 @@ def test_check_imports_nothing_of_qt(demo_file: Path) -> None:
         [sys.executable, "-c", script, str(demo_file)], capture_output=True, text=True
     )
     assert done.returncode == 0, done.stderr
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["check"], ["survey"], ["crossover", "--set", "Q1"], ["simulate"], ["size"],
+        ["size", "--fuses"], ["why", "--device", "D5", "--state", "run"], ["strip", "--keep", "D5"],
+    ],
+)  # fmt: skip
+def test_every_command_takes_a_demo_by_its_name(
+    words: list[str], capsys: pytest.CaptureFixture[str]
+) -> None:
+    name = "plover" if words[0] == "crossover" else "marten"
+    assert main([*words, "--demo", name]) in (0, 1)
+    assert capsys.readouterr().out
+
+
+def test_a_demo_is_changed_into_a_file_only(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    table = tmp_path / "w.csv"
+    table.write_text("From,To,Function\nC1 1,,Extra\n")
+    assert main(["import-wires", str(table), "--demo", "marten"]) == 2
+    assert "say --out FILE" in capsys.readouterr().err
+    out = tmp_path / "mine.molvik"
+    assert main(["import-wires", str(table), "--demo", "marten", "--out", str(out)]) == 0
+    with contextlib.closing(open_job(out)) as file:
+        assert file.job.wires[-1].function == "Extra"
+        assert file.job.photos
+        assert not file.lost
+
+
+@pytest.mark.parametrize("words", [["check"], ["check", "x.molvik", "--demo", "marten"]])
+def test_a_job_is_either_a_file_or_a_demo(
+    words: list[str], capsys: pytest.CaptureFixture[str]
+) -> None:
+    with pytest.raises(SystemExit) as stopped:
+        main(words)
+    assert stopped.value.code == 2
+    assert "--demo marten" in capsys.readouterr().err

@@ -91,6 +91,7 @@ def test_a_file_that_changed_underneath_is_told_and_nothing_is_lost(
         assert window.files.save()
         file = open_job(elsewhere)
         assert all(file.photo(one.file) is not None for one in file.job.photos)
+    assert window.job_about.text().endswith("saved")
     assert read_job(elsewhere).wires[0].note == "mine"
     if how in ("replaced", "written over"):
         assert read_job(path).title == "theirs"

@@ -11,8 +11,8 @@ from typing import Any
 
 from molvik import __version__
 from molvik.cli import alive, calc, loom, size
+from molvik.cli.answers import Demo, add_job, job_at
 from molvik.cli.answers import complain as _complain
-from molvik.cli.answers import job_at
 from molvik.cli.answers import print_json as _print_json
 
 
@@ -37,7 +37,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not words or (words[0] not in commands and not words[0].startswith("-")):
         # "molvik" and "molvik JOB" open the window, as a double click does.
         return _window(words)
-    parsed = _parser().parse_args(words)
+    parser = _parser()
+    parsed = parser.parse_args(words)
+    if "sample" in parsed and (parsed.sample is None) == (parsed.job is None):
+        parser.error("say which job: a file, or --demo marten or --demo plover")
+    if getattr(parsed, "sample", None):
+        parsed.job = Demo(parsed.sample)
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a terminal without ² shows ? instead
@@ -77,12 +82,12 @@ def _parser() -> argparse.ArgumentParser:
     demo.set_defaults(run=lambda parsed: _window([f"--demo={parsed.name}"]))
 
     check = commands.add_parser("check", help="list what is wrong with a job")
-    check.add_argument("job", type=Path, metavar="JOB")
+    add_job(check)
     check.add_argument("--json", action="store_true", help="print JSON")
     check.set_defaults(run=_check)
 
     export = commands.add_parser("export", help="write the sheets of a job as PDF and CSV")
-    export.add_argument("job", type=Path, metavar="JOB")
+    add_job(export)
     export.add_argument("--out", type=Path, required=True, metavar="DIR")
     export.set_defaults(run=_export)
 
@@ -92,12 +97,12 @@ def _parser() -> argparse.ArgumentParser:
     pinout.set_defaults(run=_import_pinout)
 
     survey = commands.add_parser("survey", help="list the faults of the loom as found")
-    survey.add_argument("job", type=Path, metavar="JOB")
+    add_job(survey)
     survey.add_argument("--json", action="store_true", help="print JSON")
     survey.set_defaults(run=_survey)
 
     crossover = commands.add_parser("crossover", help="plan the repinning of a plug")
-    crossover.add_argument("job", type=Path, metavar="JOB")
+    add_job(crossover)
     crossover.add_argument("--set", required=True, metavar="NAME", help="name or code of the set")
     crossover.add_argument("--json", action="store_true", help="print JSON")
     crossover.set_defaults(run=_crossover)

@@ -1,10 +1,9 @@
 """The commands that say what is alive, and why: simulate and why."""
 
 import argparse
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import complain, job_at, print_json
+from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.circuits.faults import Fault
@@ -21,7 +20,7 @@ FAULT_HELP = (
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add both commands to the parser."""
     simulate = commands.add_parser("simulate", help="say what is alive in each state of the key")
-    simulate.add_argument("job", type=Path, metavar="JOB")
+    add_job(simulate)
     which = simulate.add_mutually_exclusive_group()
     which.add_argument("--state", metavar="NAME", help="one state only")
     which.add_argument(
@@ -31,7 +30,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     simulate.set_defaults(run=_simulate)
 
     reason = commands.add_parser("why", help="say why a device is dead or alive")
-    reason.add_argument("job", type=Path, metavar="JOB")
+    add_job(reason)
     reason.add_argument("--device", required=True, metavar="D")
     reason.add_argument("--state", required=True, metavar="NAME")
     _conditions(reason)

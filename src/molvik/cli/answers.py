@@ -1,5 +1,6 @@
 """How a command reads a job and answers: JSON on the standard output, complaints on the other."""
 
+import argparse
 import json
 import sys
 from collections.abc import Callable
@@ -31,10 +32,26 @@ def print_json(value: dict[str, Any]) -> None:
     print()
 
 
-def job_at(path: Path) -> "Job":
+class Demo(str):
+    """The name of a demo, where a job is asked for."""
+
+    __slots__ = ()
+
+
+def add_job(command: argparse.ArgumentParser) -> None:
+    """Have a command take a job: a file, or a demo by its name."""
+    command.add_argument("job", type=Path, metavar="JOB", nargs="?", help="a job file")
+    command.add_argument("--demo", dest="sample", choices=("marten", "plover"),
+                         help="a demo instead of a file")  # fmt: skip
+
+
+def job_at(path: "Path | Demo") -> "Job":
     """Read a job, and say what is wrong with its file. Raises JobFileError."""
+    from molvik.demo import demo_job
     from molvik.files.jobfile import open_job
 
+    if isinstance(path, Demo):
+        return demo_job(path)
     file = open_job(path)
     try:
         tell_state(file.remark, len(file.lost))
@@ -51,11 +68,14 @@ def tell_state(remark: str, lost: int) -> None:
         say(f"{lost} of its photos {'are' if lost > 1 else 'is'} not in the file any more.")
 
 
-def change_job(path: Path, out: Path | None, overwrite: bool, edit: "Callable[[Job], Job]") -> None:
+def change_job(
+    path: "Path | Demo", out: Path | None, overwrite: bool, edit: "Callable[[Job], Job]"
+) -> None:
     """Change a job in its file, or write it changed to another. Raises JobFileError, ValueError.
 
     The same lock is held as by a window, so that neither writes over the other's work.
     """
+    from molvik.demo import PHOTOS, demo_job
     from molvik.files.errors import InTheWayError, JobFileError
     from molvik.files.jobfile import is_job, open_job
     from molvik.files.lock import lock_job
@@ -63,7 +83,9 @@ def change_job(path: Path, out: Path | None, overwrite: bool, edit: "Callable[[J
     from molvik.files.saving import save_job
     from molvik.files.writing import clear_leftovers, regular_target
 
-    target = regular_target(out or path)
+    if isinstance(path, Demo) and out is None:
+        raise JobFileError("a demo has no file to be changed: say --out FILE")
+    target = regular_target(out or Path(path))
     lock = lock_job(target)
     if lock is None:
         raise JobFileError(
@@ -72,12 +94,16 @@ def change_job(path: Path, out: Path | None, overwrite: bool, edit: "Callable[[J
         )
     try:
         clear_leftovers(target)
-        file = open_job(path)
-        photos = PhotoBox(file=file)
+        given = demo_job(path) if isinstance(path, Demo) else None
+        file = None if isinstance(path, Demo) else open_job(path)
+        photos = PhotoBox(None if file else PHOTOS, file)
         try:
-            tell_state(file.remark, len(file.lost))
-            changed = edit(file.job)
-            instead = target != file.path and (overwrite or is_job(target))
+            if file is not None:
+                tell_state(file.remark, len(file.lost))
+                given = file.job
+            assert given is not None
+            changed = edit(given)
+            instead = (file is None or target != file.path) and (overwrite or is_job(target))
             save_job(changed, target, photos, instead=instead)
         except InTheWayError as error:
             raise JobFileError(

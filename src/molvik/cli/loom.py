@@ -4,7 +4,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from molvik.cli.answers import change_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, change_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.model.job import Job
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the commands to the parser."""
     strip = commands.add_parser("strip", help="say what can go when only some devices are kept")
-    strip.add_argument("job", type=Path, metavar="JOB")
+    add_job(strip)
     strip.add_argument("--keep", nargs="+", required=True, metavar="WORD",
                        help="devices by code, name or kind")  # fmt: skip
     strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
@@ -22,7 +22,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     strip.set_defaults(run=_strip)
 
     wires = commands.add_parser("import-wires", help="read a table of wires into a job")
-    wires.add_argument("job", type=Path, metavar="JOB")
+    add_job(wires)
     wires.add_argument("table", type=Path, metavar="TABLE")
     wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
     wires.add_argument("--overwrite", action="store_true", help="replace a file that is no job")

@@ -2,10 +2,9 @@
 
 import argparse
 import math
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import complain, job_at, print_json
+from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -14,7 +13,7 @@ if TYPE_CHECKING:
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command to the parser."""
     size = commands.add_parser("size", help="judge every wire's size, the least in hand first")
-    size.add_argument("job", type=Path, metavar="JOB")
+    add_job(size)
     size.add_argument("--wire", metavar="W", help="one wire only, with every criterion")
     size.add_argument("--with", dest="other", metavar="X",
                       help="what another wire comes to in its place: '2.5 mm2 C125'")  # fmt: skip

@@ -229,6 +229,7 @@ class MainWindow(QMainWindow):
 
     def tell(self, text: str, good: bool) -> None:
         """Say what came of something: quietly in the strip when it is good, loudly when not."""
+        self._name()  # it may have a file now
         if good:
             self.notice.say("")
             self.strip.saved.setText(f"{text}, {datetime.now():%H:%M}")
