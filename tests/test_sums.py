@@ -1,5 +1,6 @@
 """Quick sums: against published values and sums worked by hand."""
 
+import contextlib
 import json
 import math
 
@@ -19,8 +20,10 @@ from molvik.electrical.heat import current_for_temperature_a
 from molvik.model.parts import WireSize
 from molvik.quantities import QuantityError, read_size
 from molvik.reference.copper import METRIC_SIZES
+from molvik.reference.insulation import insulation
 from molvik.sizes import sums
 from molvik.sizes.sums import AMBIENT_C, USUAL, quick
+from sums_worked import WORKED
 
 
 def answer(text: str) -> sums.Answer:
@@ -49,7 +52,7 @@ def test_drop_of_a_wire_is_that_of_its_warm_copper() -> None:
     assert isinstance(warm, float)
     assert found.values["drop_v"] == pytest.approx(cold * (1 + 0.00393 * (warm - 20)), rel=1e-3)
     assert "5.0% of 12 V" in found.line
-    assert "Above what its insulation stands" in answer("0.5 mm2 1 m 40 A").line
+    assert "Too thin: its insulation bears 125 °C" in answer("0.5 mm2 1 m 40 A").line
 
 
 def test_power_and_resistors() -> None:
@@ -78,7 +81,7 @@ def test_a_bundle_with_a_current_says_how_hot_it_gets() -> None:
     assert hot > alone > 40
     # IEC 60364-5-52: six together carry 0.57 of what one does, so heat more at the same current.
     assert (hot - 40) / (alone - 40) == pytest.approx(1 / 0.57**2, rel=0.25)
-    assert "Above what its insulation stands" in answer("bundle 8x0.5 mm2 20 A").line
+    assert "Too thin: its insulation bears 125 °C" in answer("bundle 8x0.5 mm2 20 A").line
 
 
 @given(st.lists(st.tuples(st.integers(1, 6), st.sampled_from([0.5, 1, 2.5, 6, 16])), min_size=2))
@@ -171,7 +174,7 @@ def test_sums_without_a_window(capsys: pytest.CaptureFixture[str]) -> None:
     words = ["calc", "wire", "--amps", "12", "--length", "5 m", "--volts", "12", "--max-drop", "3%",
              "--ambient", "40"]  # fmt: skip
     assert main(words) == 0
-    assert capsys.readouterr().out.startswith("5 mm² or 10 AWG for 12 A over 5 m.")
+    assert capsys.readouterr().out.startswith("5 mm² or 10 AWG for 12 A over 5 m one way, in C125")
     assert main([*words, "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     assert report["asked"] == "wire 5 m 12 A 12 V 3% 40 C"
@@ -205,3 +208,84 @@ def test_sums_are_typed_in_their_own_window(window: MainWindow, qtbot: QtBot) ->
         assert dialog.answer.text() == answer(line).line
     window.files.new()
     page(window, "Circuits")
+
+
+TABLE = [tuple(line.rsplit(" | ", 2)) for line in WORKED.strip().splitlines()]
+
+
+@pytest.mark.parametrize(("line", "name", "worked"), TABLE)
+def test_a_line_comes_to_what_was_worked_outside(line: str, name: str, worked: str) -> None:
+    # Strands of AWG wires are rounded in tables: half a percent.
+    assert value(line, name) == pytest.approx(float(worked), rel=5e-3)
+
+
+def test_there_are_enough_of_them() -> None:
+    assert len(TABLE) >= 150
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("12 A 5 m 140 °F", "air of 60 °C"), ("12 A 5 m 40 C", "air of 40 °C"),
+        ("14 awg 5 m 12 A 212 degF", "air of 100 °C"), ("12 A 5 m PVC", "in GPT (80 °C)"),
+        ("fuse 1.5 mm2 8 A cross-linked", "in C125"), ("12 A 5 m", "one way"),
+        ("12 A 5 m there and back", "there and as much back"), ("12 A 5 m", "in C125 (125 °C)"),
+        ("starter cable 180 A 1.5 m", "of cranking"), ("cable 180 A 1.5 m", "not for always"),
+        ("charge cable 130 A 1.2 m", "For always"), ("14 awg 5 m 12 A 3 %", "Too thin for that"),
+        ("14 awg 5 m 12 A 6 %", "within the 6.0%"), ("0.5 mm2 1 m 40 A", "Too thin"),
+        ("2.5 mm2 8 m 60 C", "Not used: 60 C"), ("2.5 mm2 40 C", "Not used: 40 C"),
+        ("power 560 ohm 12 V 40 C", "Not used: 40 C"), ("gauge 14 awg 12 V", "Not used: 12 V"),
+        ("twist 2 m 30 mm there and back", "Not used: there and back"),
+        ("resistor 12 V 2 V 20 mA PVC", "Not used: PVC"),
+    ],
+)  # fmt: skip
+def test_an_answer_says_what_it_took_and_what_it_did_not(line: str, words: str) -> None:
+    assert words in answer(line).line
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("14 awg 12 awg 5 m", "one size at a time"), ("fuse 1.5 mm2 8 A 3 %", "no use of 3 %"),
+        ("2.5 mm2 8 m 3 %", "no use of 3 %"), ("12 A 3 A 5 m", "One current at a time"),
+        ("14 awg 5 m 3 m 12 A", "One length at a time"), ("bundle 20000x1 mm2", "20,000 wires"),
+        ("bundle 20,000x1 mm2 2 A", "not likely"), ("moon 5 m 12 A", "not understood"),
+        ("cable 180 A 1.5 m 3 %", "no use of 3 %"), ("power 2 ohm 3 A 12 V", "One current"),
+    ],
+)  # fmt: skip
+def test_what_would_change_the_answer_is_never_dropped(line: str, said: str) -> None:
+    with pytest.raises(QuantityError, match=said):
+        quick(line)
+
+
+@given(
+    st.sampled_from(METRIC_SIZES), st.floats(0.5, 40), st.floats(-20, 110),
+    st.sampled_from(["A85", "GPT", "C125", "SGX", "H250"]),
+)  # fmt: skip
+def test_no_fuse_exceeds_what_the_wire_bears_in_the_air_typed(
+    size: WireSize, amps: float, air: float, code: str
+) -> None:
+    kind = insulation(code)
+    found = sums.fuse(size, amps, air, kind)
+    rating = found.values["rating_a"]
+    if rating is None:
+        return
+    most = largest_protecting_a(size, kind, air, str(found.values["kind"]))
+    assert isinstance(rating, float | int)
+    assert rating <= most
+    assert f"at most {most:.1f} A" in " ".join(found.working)
+    assert "none" not in found.line
+
+
+@given(st.text(alphabet="0123456789.,' \"AVm%awgCFftin/x-²°Ω", max_size=30))
+def test_no_line_raises_anything_but_a_message(text: str) -> None:
+    with contextlib.suppress(QuantityError):
+        quick(text)
+
+
+def test_a_hot_wire_is_never_given_without_a_word() -> None:
+    for amps in range(1, 80):
+        found = answer(f"1 mm2 1 m {amps} A")
+        hot = found.values["temperature_c"]
+        assert isinstance(hot, float)
+        assert ("Too thin" in found.line) == (hot > 125)

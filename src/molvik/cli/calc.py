@@ -13,8 +13,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     """Add the command to the parser."""
     calc = commands.add_parser("calc", help="quick sums: wire, drop, fuse, cable, gauge, bundle, …")
     calc.add_argument("what", nargs="+", metavar="WHAT",
-                      help="wire, drop, fuse, cable, gauge, bundle, twist, resistor or power with "
-                      "its figures, or a line: 14 awg 5 m 12 A")  # fmt: skip
+                      help="wire, drop, fuse, cable, charge, gauge, bundle, twist, resistor or power "
+                      "with its figures, or a line: 14 awg 5 m 12 A")  # fmt: skip
     for name, text in (
         ("--amps", "current"), ("--length", "length: 5 m, 22 in"), ("--volts", "voltage"),
         ("--max-drop", "what may be lost: 3%%"), ("--ambient", "air, °C"), ("--size", "2.5 mm2"),
@@ -25,7 +25,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _calc(parsed: argparse.Namespace) -> int:
-    from molvik.sizes.sums import HELP, quick
+    from molvik.sizes.sumline import HELP
+    from molvik.sizes.sums import quick
 
     words = list(parsed.what)
     for value, unit in (

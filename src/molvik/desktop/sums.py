@@ -7,9 +7,11 @@ from molvik.sizes.sums import quick
 
 EXAMPLES = (
     ("What does a wire lose?", "14 awg 5 m 12 A"),
-    ("Which wire?", "12 A 5 m 3 %"),
+    ("Which wire, there and back?", "12 A 5 m 3 % there and back"),
+    ("In other air and insulation", "14 awg 5'6\" 12 A PVC 140 °F"),
     ("Which fuse?", "fuse 1.5 mm2 8 A"),
-    ("Battery cable for a starter", "cable 180 A 1.5 m"),
+    ("Cable for a starter", "starter cable 180 A 1.5 m"),
+    ("Cable for an alternator", "charge cable 130 A 1.2 m"),
     ("Resistance of a length", "2.5 mm2 8 m"),
     ("Size in the other system", "2.5 mm2"),
     ("How thick is the bundle?", "bundle 6x1 mm2 2x2.5 mm2"),

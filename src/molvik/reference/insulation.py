@@ -63,6 +63,20 @@ CONDUCTIVITY_W_PER_M_K = 0.2
 0.29."""
 
 
+_EVERYDAY = {
+    "pvc": "GPT", "vinyl": "GPT", "thin pvc": "A85", "xlpe": "C125", "xlp": "C125",
+    "crosslinked": "C125", "cross-linked": "C125", "polyethylene": "C125", "silicone": "E175",
+    "rubber": "GPT", "ptfe": "H250", "battery cable": "SGT",
+}  # fmt: skip
+
+
+def everyday(name: str) -> str:
+    """Return the code of an insulation by the name it has at the bench, empty for none: the least
+    of its kind (common practice).
+    """
+    return _EVERYDAY.get(" ".join(name.lower().split()), "")
+
+
 def insulation(code: str) -> Insulation:
     """Return the insulation of this code, or the cautious assumption for an unknown one."""
     return INSULATIONS.get(code, UNKNOWN)

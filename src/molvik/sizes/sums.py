@@ -4,7 +4,7 @@
 """
 
 import math
-import re
+from collections.abc import Callable
 from typing import NamedTuple
 
 from molvik.electrical.bundle import Core, bundle_temperatures_c
@@ -14,34 +14,38 @@ from molvik.electrical.conductor import (
     resistance_20_ohm_per_m,
     resistance_ohm_per_m,
 )
-from molvik.electrical.fusing import choose_fuse, largest_protecting_a, smallest_carrying_a
+from molvik.electrical.fusing import (
+    carries_share,
+    choose_fuse,
+    largest_protecting_a,
+    smallest_carrying_a,
+)
 from molvik.electrical.heat import (
     conductor_temperature_c,
     current_for_temperature_a,
     outside_diameter_mm,
 )
+from molvik.electrical.transient import duty_allowed_a
 from molvik.model.parts import WireSize
-from molvik.quantities import (
-    QuantityError,
-    read_current_a,
-    read_length_m,
-    read_ohm,
-    read_size,
-    read_temperature_c,
-)
+from molvik.quantities import QuantityError
 from molvik.reference.bundles import CIRCLE_RATIO, MIXED_FILL, across_mm
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.reference.fuses import LOAD_FACTOR
+from molvik.reference.fuses import PROPOSED
 from molvik.reference.insulation import Insulation, insulation
-from molvik.reference.limits import HEAT_MARGIN_K, LEAST_MM2
+from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
+from molvik.sizes.sumline import HELP, Line
 
 CAUTION = (
     "One wire alone in still air. Battery off first, fuse at the source; local rules come first."
 )
 
 USUAL = insulation("C125")
+CABLE = insulation("SGX")
 AMBIENT_C = 60.0
 STARTER_DROP = 0.02
+CHARGE_DROP = 0.03
+MOST_WIRES = 500
+"""More wires than a loom has."""
 
 
 class Answer(NamedTuple):
@@ -79,93 +83,140 @@ def wire(
                 break
         found.append(best)
     metric, awg = found
+    way = _way(length_m, return_too)
     if metric is None and awg is None:
-        line = (
-            f"No standard size carries {amps:g} A over {length_m:g} m so. Shorten it or share it."
-        )
+        line = f"No standard size carries {amps:g} A over {way} so. Shorten it or share it."
     else:
-        line = f"{_either(metric, awg)} for {amps:g} A over {length_m:g} m."
+        line = f"{_either(metric, awg)} for {amps:g} A over {way}, in {_in(kind, ambient_c)}."
     working.append(CAUTION)
     return Answer(line, tuple(working), {"metric": str(metric) if metric else None,
                                          "awg": str(awg) if awg else None})  # fmt: skip
 
 
-def drop(size: WireSize, length_m: float, amps: float, volts: float = 12.0) -> Answer:
-    """Return what a wire loses, cold and as warm as it gets."""
+def drop(
+    size: WireSize, length_m: float, amps: float, volts: float = 12.0,
+    drop_share: float | None = None, ambient_c: float = AMBIENT_C, kind: Insulation = USUAL,
+    return_too: bool = False,
+) -> Answer:  # fmt: skip
+    """Return what a wire loses, cold and as warm as it gets, and whether it bears that."""
     _above(("Length", length_m), ("Current", amps), ("Voltage", volts))
-    hot_c = conductor_temperature_c(size, USUAL, amps, AMBIENT_C)
-    cold = amps * length_m * resistance_20_ohm_per_m(size)
-    warm = amps * length_m * resistance_ohm_per_m(size, hot_c)
-    over = " Above what its insulation stands." if hot_c > USUAL.limit_c else ""
+    ways = 2 if return_too else 1
+    hot_c = conductor_temperature_c(size, kind, amps, ambient_c)
+    cold = amps * length_m * ways * resistance_20_ohm_per_m(size)
+    warm = amps * length_m * ways * resistance_ohm_per_m(size, hot_c)
     line = (
-        f"{size}, {length_m:.4g} m at {amps:g} A loses {warm:.3f} V, {warm / volts:.1%} of "
-        f"{volts:g} V, and runs at {hot_c:.0f} °C.{over}"
+        f"{size}, {_way(length_m, return_too)} at {amps:g} A loses {warm:.3f} V, "
+        f"{warm / volts:.1%} of {volts:g} V, and runs at {hot_c:.0f} °C in {_in(kind, ambient_c)}."
     )
+    if drop_share is not None:
+        _above(("Drop", drop_share))
+        line += (
+            f" That is within {drop_share:.3g} of it." if warm <= drop_share * volts
+            else " Too thin for that drop."
+        ).replace(f"{drop_share:.3g} of it", f"the {drop_share:.1%} that may be lost")  # fmt: skip
+    if hot_c > kind.limit_c:
+        line = f"Too thin: its insulation bears {kind.limit_c:g} °C. {line}"
     working = (
         f"{resistance_20_ohm_per_m(size) * 1000:.2f} mΩ/m at 20 °C: {cold:.3f} V cold.",
-        f"Warm, {hot_c:.0f} °C in air of {AMBIENT_C:g} °C: {warm:.3f} V.",
-        "That is one wire: a return as long loses as much again.",
+        f"Warm, {hot_c:.0f} °C in air of {ambient_c:g} °C: {warm:.3f} V.",
+        "There and back." if return_too
+        else "That is one way: a return as long loses as much again (say “there and back”).",
         CAUTION,
-    )
+    )  # fmt: skip
     return Answer(line, working, {"drop_v": warm, "share": warm / volts, "temperature_c": hot_c})
 
 
-def resistance(size: WireSize, length_m: float) -> Answer:
+def resistance(size: WireSize, length_m: float, return_too: bool = False) -> Answer:
     """Return the resistance of a length at 20 deg C."""
     _above(("Length", length_m))
-    ohm = resistance_20_ohm_per_m(size) * length_m
-    line = f"{size}, {length_m:g} m: {ohm * 1000:.2f} mΩ at 20 °C."
+    ohm = resistance_20_ohm_per_m(size) * length_m * (2 if return_too else 1)
+    line = f"{size}, {_way(length_m, return_too)}: {ohm * 1000:.2f} mΩ at 20 °C."
     working = (f"{resistance_20_ohm_per_m(size) * 1000:.3f} mΩ/m; 0.39 % more for each kelvin.",)
     return Answer(line, working, {"ohm": ohm})
 
 
-def gauge(size: WireSize) -> Answer:
+def gauge(size: WireSize, kind: Insulation = USUAL) -> Answer:
     """Return how a size stands in the other system."""
     working = (
-        f"{area_mm2(size):.3f} mm² of copper, {outside_diameter_mm(size, USUAL):.2f} mm over thin "
-        "insulation.",
+        f"{area_mm2(size):.3f} mm² of copper, {outside_diameter_mm(size, kind):.2f} mm over "
+        f"{kind.name}.",
     )
     return Answer(equivalence_text(size), working, {"area_mm2": area_mm2(size)})
 
 
-def fuse(size: WireSize, amps: float, ambient_c: float = AMBIENT_C) -> Answer:
+def fuse(
+    size: WireSize, amps: float, ambient_c: float = AMBIENT_C, kind: Insulation = USUAL
+) -> Answer:
     """Return the fuse for a wire and its load."""
     _above(("Current", amps))
-    chosen = choose_fuse(size, USUAL, ambient_c, amps)
-    wanted = smallest_carrying_a(amps, "blade")
-    most = largest_protecting_a(size, USUAL, ambient_c, "blade")
-    working = (
-        f"{amps:g} A is {LOAD_FACTOR:.0%} of {amps / LOAD_FACTOR:.1f} A: the smallest blade fuse "
-        f"is {f'{wanted:g} A' if wanted else 'none'}.",
-        f"{size} is protected by a blade fuse of at most {most:.1f} A, at its slowest.",
+    chosen = choose_fuse(size, kind, ambient_c, amps)
+    share = carries_share(ambient_c)
+    most = {one: largest_protecting_a(size, kind, ambient_c, one) for one in PROPOSED}
+    wanted = {one: smallest_carrying_a(amps, one, ambient_c) for one in PROPOSED}
+    working = [
+        f"A fuse carries {share:.0%} of its rating for ever in air of {ambient_c:g} °C: {amps:g} A "
+        f"wants {amps / share:.1f} A.",
+        *(
+            f"{one.capitalize()}: "
+            + (f"{wanted[one]:g} A carries it; " if wanted[one] else "none is large enough; ")
+            + f"{size} in {kind.name} is protected by at most {most[one]:.1f} A, at its slowest."
+            for one in PROPOSED
+        ),
         "A motor's inrush and the fuse before it are not judged here.",
         CAUTION,
-    )
+    ]
     if chosen is None:
-        line = f"No fuse carries {amps:g} A and protects {size}: take a thicker wire."
-        return Answer(line, working, {"kind": None, "rating_a": None})
-    kind, rating = chosen
-    return Answer(f"{rating:g} A {kind} for {size} at {amps:g} A.", working,
-                  {"kind": kind, "rating_a": rating})  # fmt: skip
+        line = (
+            f"No fuse carries {amps:g} A and protects {size} in {_in(kind, ambient_c)}: take a "
+            "thicker wire."
+        )
+        return Answer(line, tuple(working), {"kind": None, "rating_a": None})
+    fitting, rating = chosen
+    line = f"{rating:g} A {fitting} for {size} at {amps:g} A, in {_in(kind, ambient_c)}."
+    return Answer(line, tuple(working), {"kind": fitting, "rating_a": rating})
 
 
-def battery_cable(amps: float, length_m: float, volts: float = 12.0) -> Answer:
-    """Return the cable for a starter: by drop; cranking is too short to heat it."""
+def battery_cable(
+    amps: float, length_m: float, volts: float = 12.0, ambient_c: float = AMBIENT_C,
+    kind: Insulation = CABLE,
+) -> Answer:  # fmt: skip
+    """Return the cable for a starter: what it loses, and how hot it gets, while cranking."""
     _above(("Current", amps), ("Length", length_m), ("Voltage", volts))
-    may = STARTER_DROP * volts
-    found = []
-    for sizes in (METRIC_SIZES, AWG_SIZES):
-        fits = [s for s in sizes if amps * length_m * resistance_20_ohm_per_m(s) <= may]
-        found.append(fits[0] if fits else None)
-    metric, awg = found
-    line = f"{_either(metric, awg)} for {amps:g} A over {length_m:g} m."
+    may, duty = STARTER_DROP * volts, (CRANK_S, REST_S)
+
+    def bears(size: WireSize) -> bool:
+        lost = amps * length_m * resistance_20_ohm_per_m(size)
+        return lost <= may and duty_allowed_a(size, kind, kind.limit_c, duty, ambient_c) >= amps
+
+    metric, awg = (
+        next((size for size in sizes if bears(size)), None) for sizes in (METRIC_SIZES, AWG_SIZES)
+    )
+    line = (
+        f"{_either(metric, awg)} for {amps:g} A of cranking over {length_m:g} m, not for always: a "
+        f"charge cable is another sum. In {_in(kind, ambient_c)}."
+    )
     working = (
         f"May lose {may:.2f} V while cranking, {STARTER_DROP:.0%} of {volts:g} V (our choice: half "
         "of the half volt that is common practice for both cables).",
+        f"Cranked {CRANK_S:g} s at a time with {REST_S:g} s of rest.",
         "The earth cable is as thick.",
+        CAUTION,
     )
     return Answer(line, working, {"metric": str(metric) if metric else None,
                                   "awg": str(awg) if awg else None})  # fmt: skip
+
+
+def charge_cable(
+    amps: float, length_m: float, volts: float = 12.0, drop_share: float = CHARGE_DROP,
+    ambient_c: float = AMBIENT_C, kind: Insulation = USUAL, return_too: bool = False,
+) -> Answer:  # fmt: skip
+    """Return the cable for an alternator, which gives all it can for as long as it likes."""
+    found = wire(amps, length_m, volts, drop_share, ambient_c, kind, return_too)
+    return found._replace(
+        line=f"For always, as charging is: {found.line}",
+        working=(*found.working[:-1], "A starter cable, for cranking alone, is another sum.",
+                 found.working[-1]),
+    )  # fmt: skip
 
 
 def twist(length_m: float, lay_mm: float, wire_mm: float) -> Answer:
@@ -181,20 +232,22 @@ def twist(length_m: float, lay_mm: float, wire_mm: float) -> Answer:
 
 
 def bundle_heat(
-    wires: list[tuple[int, WireSize]], amps: float, ambient_c: float = AMBIENT_C
-) -> Answer:
+    wires: list[tuple[int, WireSize]], amps: float, ambient_c: float = AMBIENT_C,
+    kind: Insulation = USUAL,
+) -> Answer:  # fmt: skip
     """Return how hot the hottest wire of a bundle gets with the same current in each."""
     _above(("Current", amps))
-    cores = [Core(size, USUAL, amps) for count, size in wires for _ in range(count)]
+    _few_enough(sum(count for count, _ in wires))
+    cores = [Core(size, kind, amps) for count, size in wires for _ in range(count)]
     hottest = max(bundle_temperatures_c(cores, ambient_c))
-    alone = max(conductor_temperature_c(size, USUAL, amps, ambient_c) for _, size in wires)
-    over = " Above what its insulation stands." if hottest > USUAL.limit_c else ""
+    alone = max(conductor_temperature_c(size, kind, amps, ambient_c) for _, size in wires)
+    over = f"Too thin: its insulation bears {kind.limit_c:g} °C. " if hottest > kind.limit_c else ""
     line = (
-        f"{len(cores)} wires at {amps:g} A each: the hottest runs at {hottest:.0f} °C, alone at "
-        f"{alone:.0f} °C.{over}"
+        f"{over}{len(cores)} wires at {amps:g} A each: the hottest runs at {hottest:.0f} °C, alone "
+        f"at {alone:.0f} °C, in {_in(kind, ambient_c)}."
     )
     working = (
-        f"In air of {ambient_c:g} °C, all loaded at once, {USUAL.name}.",
+        f"In air of {ambient_c:g} °C, all loaded at once, {kind.name}.",
         "Within 10 % of the grouping factors of IEC 60364-5-52 for wires alike.",
         CAUTION,
     )
@@ -205,6 +258,7 @@ def bundle(wires: list[tuple[int, float]]) -> Answer:
     """Return how thick wires are together. wires: how many of which outside diameter, mm."""
     if not wires or any(count < 1 or mm <= 0 for count, mm in wires):
         raise QuantityError("Type how many of which size: 6x1 mm2 2x2.5 mm2.")
+    _few_enough(sum(count for count, _ in wires))
     widths = [mm for count, mm in wires for _ in range(count)]
     number, across = len(widths), across_mm(widths)
     if len(set(widths)) == 1 and number in CIRCLE_RATIO:
@@ -247,6 +301,19 @@ def power(ohm: float, volts: float | None = None, amps: float | None = None) -> 
     return Answer(line, (how,), {"watts": watts})
 
 
+def _way(length_m: float, return_too: bool) -> str:
+    return f"{length_m:.4g} m there and as much back" if return_too else f"{length_m:.4g} m one way"
+
+
+def _in(kind: Insulation, ambient_c: float) -> str:
+    return f"{kind.code} ({kind.limit_c:g} °C) in air of {ambient_c:g} °C"
+
+
+def _few_enough(count: int) -> None:
+    if count > MOST_WIRES:
+        raise QuantityError(f"{count:,} wires in one bundle are not likely; {MOST_WIRES} at most.")
+
+
 def _either(metric: WireSize | None, awg: WireSize | None) -> str:
     return f"{metric or 'none in mm²'} or {awg or 'none in AWG'}"
 
@@ -259,127 +326,116 @@ def _above(*things: tuple[str, float]) -> None:
 
 # One line.
 
-_TOKEN = re.compile(
-    r"(?P<count>\d+)\s*[x×]\s*|(?P<number>[-+]?\d*[.,]?\d+(?:/0)?)\s*"
-    r"(?P<unit>mm2|mm²|mm\^2|awg|ga|mohm|kohm|ohm|Ω|mA|A|mV|V|W|mm|cm|m|ft|in|\"|'|%|°C|C|F)?"
-    r"(?![A-Za-z])|(?P<awg>awg)\s*(?P<gauge>\d(?:/0)?\d*)|(?P<word>[A-Za-z]+)",
-    re.IGNORECASE,
-)
-
-VERBS = ("wire", "drop", "fuse", "cable", "bundle", "twist", "resistor", "power", "gauge")
-HELP = (
-    "14 awg 5 m 12 A · 12 A 5 m 3 % · fuse 1.5 mm2 8 A · cable 180 A 1.5 m · bundle 6x1 mm2 "
-    "2x2.5 mm2 · twist 2 m 30 mm 2.1 mm · resistor 12 V 2 V 20 mA · power 560 ohm 12 V"
-)
-
-
-class _Said(NamedTuple):
-    """What stands in a line, by its kind."""
-
-    verb: str
-    sizes: list[tuple[int, WireSize]]
-    lengths: list[tuple[str, float]]
-    amps: list[float]
-    volts: list[float]
-    ohms: list[float]
-    shares: list[float]
-    air: list[float]
-
 
 def quick(text: str) -> Answer | None:
-    """Return the answer to a line, None when it is no sum; QuantityError for a wrong one."""
-    said = _read(text)
-    if said is None:
+    """Return the answer to a line, None when it is no sum; QuantityError for a wrong one.
+
+    Whatever stands in the line and was not used is told.
+    """
+    line = Line(text)
+    if not line.is_sum:
         return None
-    volts = said.volts[0] if said.volts else 12.0
-    air = said.air[0] if said.air else AMBIENT_C
-    length = next((m for _, m in said.lengths), None)
-    amps = said.amps[0] if said.amps else None
-    size = said.sizes[0][1] if said.sizes else None
-    match said.verb:
-        case "bundle" if said.sizes and amps is not None:
-            return bundle_heat(said.sizes, amps, air)
+    if line.unknown:
+        if line.verb or len(line.figures) + bool(line.sizes) > 1:
+            raise QuantityError(f"“{line.unknown[0]}” is not understood. Type for example: {HELP}.")
+        return None
+    answer = _answer(line)
+    if answer is None:
+        return None
+    left = line.left()
+    if not left:
+        return answer
+    told = f"Not used: {', '.join(left)}."
+    return answer._replace(line=f"{answer.line} {told}", working=(told, *answer.working))
+
+
+def _answer(line: Line) -> Answer | None:
+    """Ask the sum that a line is about, with what stands in it."""
+    figures = {name for name, items in line.figures.items() if items}
+
+    def lacks() -> QuantityError:
+        return QuantityError(f"“{line.text}” lacks something. Type for example: {HELP}.")
+
+    match line.verb:
         case "bundle":
-            return bundle([(n, outside_diameter_mm(s, USUAL)) for n, s in said.sizes]
-                          or [(1, mm * 1000) for _, mm in said.lengths])  # fmt: skip
-        case "twist" if len(said.lengths) >= 2:
-            wide = said.lengths[2][1] * 1000 if len(said.lengths) > 2 else (
-                outside_diameter_mm(size, USUAL) if size else 2.0
-            )  # fmt: skip
-            return twist(said.lengths[0][1], said.lengths[1][1] * 1000, wide)
-        case "resistor" if len(said.volts) >= 2 and amps is not None:
-            return lamp_resistor(max(said.volts), min(said.volts), amps)
-        case "power" if said.ohms:
-            return power(said.ohms[0], said.volts[0] if said.volts else None, amps)
-        case "cable" if amps is not None and length:
-            return battery_cable(amps, length, volts)
-        case "fuse" if size and amps is not None:
-            return fuse(size, amps, air)
-        case "gauge" if size:
-            return gauge(size)
-        case "" | "wire" | "drop":
-            if size and length and amps is not None:
-                return drop(size, length, amps, volts)
-            if size and length:
-                return resistance(size, length)
-            if amps is not None and length:
-                return wire(amps, length, volts, said.shares[0] if said.shares else 0.03, air)
-            return gauge(size) if size and not (said.lengths or said.amps) else None
+            if not line.sizes and "m" not in figures:
+                raise lacks()
+            wires = [(count, size) for count, size, _ in line.sizes]
+            line.sizes = []
+            kind = line.take_kind(USUAL)
+            if wires and "A" in figures:
+                return bundle_heat(wires, line.take("A") or 0.0, _air(line), kind)
+            widths = [(n, outside_diameter_mm(size, kind)) for n, size in wires]
+            return bundle(widths or [(1, mm * 1000) for mm in line.take_all("m")])
+        case "twist":
+            lengths = line.take_all("m")
+            if len(lengths) < 2:
+                raise lacks()
+            size, kind = line.take_size(), line.take_kind(USUAL)
+            wide = outside_diameter_mm(size, kind) if size else 2.0
+            return twist(lengths[0], lengths[1] * 1000, lengths[2] * 1000 if lengths[2:] else wide)
+        case "resistor":
+            volts = line.take_all("V")
+            if len(volts) != 2 or "A" not in figures:
+                raise lacks()
+            return lamp_resistor(max(volts), min(volts), line.take("A") or 0.0)
+        case "power":
+            if "ohm" not in figures:
+                raise lacks()
+            ohm, across = line.take("ohm") or 0.0, line.take("V")
+            return power(ohm, across, line.take("A") if across is None else None)
+        case "cable" | "charge":
+            if not {"A", "m"} <= figures:
+                raise lacks()
+            amps, length, air = line.take("A") or 0.0, line.take("m") or 0.0, _air(line)
+            volts_of = line.take("V")
+            volt = 12.0 if volts_of is None else volts_of
+            if line.verb == "cable":
+                return battery_cable(amps, length, volt, air, line.take_kind(CABLE))
+            share = line.take("share")
+            return charge_cable(amps, length, volt, CHARGE_DROP if share is None else share, air,
+                                line.take_kind(USUAL), return_too=line.take_back())  # fmt: skip
+        case "fuse":
+            if not line.sizes or "A" not in figures:
+                raise lacks()
+            size = line.take_size()
+            assert size is not None
+            return fuse(size, line.take("A") or 0.0, _air(line), line.take_kind(USUAL))
+        case "gauge":
+            size = line.take_size()
+            if size is None:
+                raise lacks()
+            return gauge(size, line.take_kind(USUAL))
         case _:
-            raise QuantityError(f"“{text.strip()}” lacks something. Type for example: {HELP}.")
+            return _wire_or_drop(line, figures, lacks)
 
 
-def _read(text: str) -> _Said | None:
-    """Sort what stands in a line; None when there is something else in it."""
-    said = _Said("", [], [], [], [], [], [], [])
-    verb, count, end = "", 1, 0
-    for found in _TOKEN.finditer(text):
-        if text[end : found.start()].strip(" ,;"):
-            return None
-        end = found.end()
-        if found["word"]:
-            if found["word"].lower() in VERBS and not verb:
-                verb = found["word"].lower()
-                continue
-            return None
-        if found["count"]:
-            count = int(found["count"])
-            continue
-        if found["awg"]:
-            said.sizes.append((count, read_size(f"{found['gauge']} awg")))
-        else:
-            unit = found["unit"] or ""
-            if not unit:
-                return None
-            _sort(said, found["number"], unit, count)
-        count = 1
-    if text[end:].strip(" ,;") or not end:
-        return None
-    if not any(said[1:]):
-        return None
-    return said._replace(verb=verb)
+def _wire_or_drop(
+    line: Line, figures: set[str], lacks: Callable[[], QuantityError]
+) -> Answer | None:
+    """Answer what has no verb of its own: a size with a length, or a current with one."""
+    has_size = bool(line.sizes)
+    if "m" in figures and (has_size or "A" in figures):
+        size, length, back = line.take_size(), line.take("m") or 0.0, line.take_back()
+        if "A" not in figures:
+            assert size is not None
+            return resistance(size, length, return_too=back)
+        amps, volts, share = line.take("A") or 0.0, line.take("V"), line.take("share")
+        volt = 12.0 if volts is None else volts
+        air, kind = _air(line), line.take_kind(USUAL)
+        if size is not None:
+            return drop(size, length, amps, volt, share, air, kind, return_too=back)
+        return wire(amps, length, volt, 0.03 if share is None else share, air, kind,
+                    return_too=back)  # fmt: skip
+    if line.verb:
+        raise lacks()
+    if has_size and not figures - {"C", "V"}:
+        size = line.take_size()
+        assert size is not None
+        return gauge(size, line.take_kind(USUAL))
+    return None
 
 
-def _sort(said: _Said, number: str, unit: str, count: int) -> None:
-    text = f"{number} {unit}"
-    match unit.lower():
-        case "mm2" | "mm²" | "mm^2" | "awg" | "ga":
-            said.sizes.append((count, read_size(text)))
-        case "a" | "ma":
-            said.amps.append(read_current_a(text.replace(" ma", " mA")))
-        case "v" | "mv":
-            said.volts.append(_number(number) / (1000 if unit.lower() == "mv" else 1))
-        case "ohm" | "mohm" | "kohm" | "ω":
-            said.ohms.append(read_ohm(text) or 0.0)
-        case "%":
-            said.shares.append(_number(number) / 100)
-        case "c" | "°c" | "f":
-            said.air.append(read_temperature_c(text))
-        case "w":
-            raise QuantityError("Say the current instead of the power: 12 A.")
-        case _:
-            said.lengths.append((text, read_length_m(text)))
-
-
-def _number(text: str) -> float:
-    return float(text.replace(",", "."))
+def _air(line: Line) -> float:
+    air = line.take("C")
+    return AMBIENT_C if air is None else air
