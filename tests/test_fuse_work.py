@@ -15,6 +15,7 @@ from PySide6.QtTest import QTest
 from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
 from molvik.circuits.network import Network
+from molvik.circuits.states import CRANK, RUNNING
 from molvik.cli import main
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
@@ -28,6 +29,7 @@ from molvik.electrical.fusing import (
     smallest_carrying_a,
 )
 from molvik.electrical.heat import outside_diameter_mm
+from molvik.findings import find_all
 from molvik.model.edits import change_wire
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
@@ -85,6 +87,22 @@ def test_a_main_fuse_that_cranking_opens_is_found() -> None:
     assert small["fuse-cranking"][0].subject == "F1"
     assert "cranking" in small["fuse-cranking"][0].what
     assert "fuse-cranking" not in found(crank_job(300))
+
+
+@pytest.mark.parametrize("rating_a", [20, 40, 60, 80, 100, 125, 150, 175, 200, 250, 300, 500])
+@pytest.mark.parametrize("kind", ["blade", "bolt-down", "fusible link", "breaker"])
+def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: str) -> None:
+    """The engine starts through a fuse exactly when no stop says that it opens."""
+    job = crank_job(rating_a)
+    job = replace(job, fuses=(Fuse("F1", "Main", rating_a, kind),))  # type: ignore[arg-type]
+    analysis = Analysis(job)
+    cranked = analysis.alive(CRANK)
+    stops = {one.rule for one in find_all(analysis) if one.severity == "stop"}
+    opens = "F1" in cranked.blown
+    assert opens == ("fuse-cranking" in stops)
+    assert opens == (cranked.starts != "")
+    amps = cranked.blown["F1"].amps if opens else analysis.fuse_work["F1"].crank_a
+    assert opens == (slowest_s(kind, amps / rating_a) <= 15)
 
 
 def test_six_volts_need_the_next_cable_up() -> None:
@@ -405,3 +423,35 @@ def test_substitute_and_voltage_on_the_command_line(
     ):
         assert main(["size", str(path), *wrong]) == 2, wrong
         assert capsys.readouterr().err
+
+
+def charge_job(rating_a: float, typed_a: float | None = None) -> Job:
+    machine = Device("D2", "Alternator", "alternator", ("B+", "L"), case="E1",
+                     values=(("most A", rating_a),))  # fmt: skip
+    job = job_of("D1/+ F1/in, F1/out D2/B+, E1 D1/-, D1/+ D2/L", machine,
+                 fuses=(Fuse("F1", "Charge", 170, "bolt-down"),))  # fmt: skip
+    wires = [replace(one, size=metric(35), length_m=1.0, insulation="SGX") for one in job.wires]
+    wires[:2] = [replace(one, load_a=typed_a) for one in wires[:2]]
+    return replace(job, wires=tuple(wires))
+
+
+def test_the_charge_cable_is_judged_by_what_the_alternator_can_give() -> None:
+    """An empty battery and every load on ask for all of it."""
+    for rating in (130.0, 140.0):
+        asked = Analysis(charge_job(rating)).questions
+        assert asked["W1"].load_a == asked["W2"].load_a == rating
+    # 170 A carries 136 A for ever: the larger machine changes the verdict.
+    assert "fuse-too-small" not in found(charge_job(130))
+    assert found(charge_job(140))["fuse-too-small"][0].subject == "F1"
+    # What the user typed comes first.
+    typed = Analysis(charge_job(140, 90.0))
+    assert typed.questions["W2"].load_a == 90.0
+    assert typed.fuse_work["F1"].load_a < 136
+
+
+def test_an_empty_battery_takes_more_than_a_full_one() -> None:
+    analysis = Analysis(charge_job(130))
+    full, flat = (
+        analysis.alive(RUNNING._replace(battery=state)).source_amps for state in ("charged", "flat")
+    )
+    assert flat < full < 0

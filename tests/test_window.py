@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import stat
 import subprocess
 import sys
@@ -57,6 +58,7 @@ from molvik.files.recovery import leftovers
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
+from molvik.quantities import read_size
 from molvik.reference.insulation import INSULATIONS
 
 LEFT = Qt.MouseButton.LeftButton
@@ -523,6 +525,16 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
     assert "4 mm² passes" in sizes.verdict.text()
     looked_over(qtbot, demo_window)
     assert "fuse-too-large W42" not in {one.key for one in demo_window.strip._open}
+
+
+def test_a_thinner_wire_is_offered_quietly_with_what_it_leaves(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W42")
+    assert sizes.use_metric.property("role") == "action"
+    demo_window.store.do("x", lambda job: edits.change_wire(job, "W42", size=read_size("16 mm2")))
+    assert sizes.use_metric.property("role") == "quiet"
+    assert re.fullmatch(r"4 mm² leaves \d+%", sizes.use_metric.text())
+    assert "thinner than what is there" in sizes.use_metric.toolTip()
 
 
 def test_the_tightest_wire_comes_first(demo_window: MainWindow) -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any, TypeVar
 
+from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import PathLoss, path_losses
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
@@ -69,6 +70,9 @@ class Analysis:
         for state in self._solvable(tuple(one for one in STATES if not one.shortly)):
             for code, amps in self.alive(state).wire_amps.items():
                 found[code] = max(found.get(code, 0.0), abs(amps))
+        for code, amps in self.charging_a.items():
+            if code in self.network.wires:
+                found[code] = max(found.get(code, 0.0), amps)
         # What carries nothing in any state is not known, rather than nothing.
         return {code: round(amps, 3) for code, amps in found.items() if amps >= LEAST_A}
 
@@ -97,7 +101,15 @@ class Analysis:
     def fuse_work(self) -> dict[str, FuseWork]:
         """What each fuse has to bear."""
         states = tuple(one for one in STATES if not one.isolated)
-        return fuse_work(self.network, [self.alive(one) for one in self._solvable(states)])
+        solved = [self.alive(one) for one in self._solvable(states)]
+        return fuse_work(self.network, solved, self.charging_a)
+
+    @cached_property
+    def charging_a(self) -> dict[str, float]:
+        """What each wire and fuse between an alternator and the battery must bear, A."""
+        if not any(device.kind == "alternator" for device in self.job.devices):
+            return {}
+        return next((charging_a(self.alive(one)) for one in self._solvable((RUNNING,))), {})
 
     def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:
         """Return the states that can be solved, none where there is no battery."""

@@ -107,8 +107,10 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
             share, worn = BATTERY_STATES[state.battery]
             cold = 1.0 + COLD_PER_K * max(0.0, 20.0 - state.temperature_c)
             ends = terminal(device, "+"), terminal(device, "-")
-            ohm = own("charge ohm" if f"{code} charging" in works.on else "ohm")
-            return [Source(code, *ends, own("rest V") * share, ohm * worn * cold)]
+            # An empty battery gives less, and takes more.
+            charging = f"{code} charging" in works.on
+            ohm = own("charge ohm") if charging else own("ohm") * worn
+            return [Source(code, *ends, own("rest V") * share, ohm * cold)]
         case "alternator":
             return _alternator(wiring, device, state, works)
         case "starter":

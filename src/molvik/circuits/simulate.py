@@ -1,5 +1,6 @@
 """What is alive: the job as a network, solved until relays, controllers and fuses agree."""
 
+import math
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import (
@@ -13,11 +14,12 @@ from molvik.circuits.behaviour import (
 from molvik.circuits.network import Network
 from molvik.circuits.states import State
 from molvik.circuits.wiring import Link, wiring
+from molvik.electrical.fusing import surely_opens
 from molvik.electrical.solve import Element, Resistor, Solution, SolveError, solve
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
-from molvik.reference.devices import BLOWS_AT, BLOWS_AT_SHORTLY
+from molvik.reference.limits import CRANK_S
 
 MOST_ROUNDS = 40
 ALIVE_SHARE = 0.7
@@ -137,13 +139,16 @@ class Alive:
 
     def _overloaded(self, solution: Solution) -> tuple[str, Blown] | None:
         """Return the most overloaded fuse: one after the other, for it may save the others."""
-        most = BLOWS_AT_SHORTLY if self.state.shortly else BLOWS_AT
-        worst, found = most, None
+        within_s = CRANK_S if self.state.shortly else math.inf
+        worst, found = 0.0, None
         for fuse in self.job.fuses:
             name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
             amps = abs(solution.amps.get(name, 0.0))
-            if amps > worst * fuse.rating_a and fuse.code not in self.blown:
-                worst = amps / fuse.rating_a
+            multiple = amps / fuse.rating_a
+            if multiple <= worst or fuse.code in self.blown:
+                continue
+            if surely_opens(fuse.kind, multiple, within_s):
+                worst = multiple
                 found = fuse.code, Blown(amps, solution, self.elements)
         return found
 

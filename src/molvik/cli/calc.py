@@ -13,7 +13,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     """Add the command to the parser."""
     calc = commands.add_parser("calc", help="quick sums: wire, drop, fuse, cable, gauge, bundle, …")
     calc.add_argument("what", nargs="+", metavar="WHAT",
-                      help="wire, drop, fuse, cable, charge, gauge, bundle, twist, resistor or power "
+                      help="wire, drop, fuse, cable, charge, gauge, bundle, twist, resistor, power "
                       "with its figures, or a line: 14 awg 5 m 12 A")  # fmt: skip
     for name, text in (
         ("--amps", "current"), ("--length", "length: 5 m, 22 in"), ("--volts", "voltage"),

@@ -109,6 +109,14 @@ def slowest_s(kind: str, multiple: float) -> float:
     return _along(points, multiple)
 
 
+def surely_opens(kind: str, multiple: float, within_s: float = math.inf) -> bool:
+    """Return whether a fuse opens at a multiple of its rating even at its slowest, in some time or
+    ever.
+    """
+    slowest = slowest_s(kind, multiple)
+    return slowest <= within_s and slowest < math.inf
+
+
 def quickest_s(kind: str, multiple: float) -> float | None:
     """Return when a fuse opens at the quickest its standard permits, s; None where none is known.
 

@@ -161,8 +161,8 @@ def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
             code,
             f"{code} {names[code].name} blows with everything behind it switched on: "
             f"{blown.amps:.0f} A.",
-            f"That is more than 1.35 times its {names[code].rating_a:g} A, which it stands for "
-            "minutes at most.",
+            f"Even the slowest {names[code].kind} fuse of {names[code].rating_a:g} A opens at that "
+            "in the end.",
             "Share the loads out over two fuses, or find what draws too much.",
         )
 

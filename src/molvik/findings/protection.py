@@ -9,7 +9,7 @@ from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.states import RUN
 from molvik.circuits.wiring import Link, wiring
 from molvik.electrical.conductor import area_mm2
-from molvik.electrical.fusing import carries_share, slowest_s
+from molvik.electrical.fusing import carries_share, surely_opens
 from molvik.findings.finding import Finding
 from molvik.model.parts import End, Fuse, Wire
 from molvik.reference.fuses import RATINGS_A
@@ -199,7 +199,7 @@ def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
     for code, work in analysis.fuse_work.items():
         if work.crank_a <= work.fuse.rating_a or work.bears_cranking:
             continue
-        surely = slowest_s(work.fuse.kind, work.crank_a / work.fuse.rating_a) <= CRANK_S
+        surely = surely_opens(work.fuse.kind, work.crank_a / work.fuse.rating_a, CRANK_S)
         yield Finding(
             "fuse-cranking",
             "stop" if surely else "look",

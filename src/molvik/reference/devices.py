@@ -86,13 +86,6 @@ FUSE_DROP_V = 0.1
 UNKNOWN_WIRE_OHM = 0.01
 """A wire of unknown size or length, ohms (our choice: about a metre of 2 mm2)."""
 
-BLOWS_AT = 1.35
-"""A fuse carries less than this many times its rating for ever, or nearly (ISO 8820-3: at 1.35 it
-opens within 600 s)."""
-
-BLOWS_AT_SHORTLY = 6.0
-"""While cranking, which lasts seconds (ISO 8820-3: at 6 it opens within 0.1 s)."""
-
 
 def value(device: Device, name: str, nominal_v: float = 12.0) -> float:
     """Return a figure of a device: its own, or the usual one of its kind at a nominal voltage."""

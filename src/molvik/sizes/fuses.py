@@ -2,13 +2,13 @@
 
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 from molvik.circuits.loss import fuses_before
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s
+from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
 from molvik.reference.devices import value
 from molvik.reference.fuses import INRUSH
@@ -45,6 +45,8 @@ class FuseWork(NamedTuple):
     @property
     def bears_cranking(self) -> bool:
         """Whether even the quickest one outlasts an attempt to start."""
+        if surely_opens(self.fuse.kind, self.crank_a / self.fuse.rating_a, CRANK_S):
+            return False
         return self.crank_s is None or self.crank_s > CRANK_S
 
     @property
@@ -95,8 +97,13 @@ def _stress(fuse: Fuse, amps: float, seconds: float) -> tuple[float, float]:
     return (seconds / soonest if soonest else 0.0), amps
 
 
-def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
-    """Return what each fuse has to bear, from the states a vehicle is used in."""
+def fuse_work(
+    network: Network, states: Iterable[Alive], charging_a: Mapping[str, float]
+) -> dict[str, FuseWork]:
+    """Return what each fuse has to bear, from the states a vehicle is used in.
+
+    charging_a: what fuses between an alternator and the battery bear when nobody typed a current.
+    """
     job = network.job
     known = {fuse.code: fuse for fuse in job.fuses}
     devices = {device.code: device for device in job.devices}
@@ -109,6 +116,8 @@ def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
             code: abs(alive.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
             for code in known
         }
+        # What blew carries nothing now; it is judged by what it carried.
+        through |= {code: blown.amps for code, blown in alive.blown.items() if code in known}
         kept = crank if alive.state.shortly else load
         for code, amps in through.items():
             kept[code] = max(kept.get(code, 0.0), amps)
@@ -128,6 +137,8 @@ def fuse_work(network: Network, states: Iterable[Alive]) -> dict[str, FuseWork]:
     found = {}
     for code, fuse in known.items():
         typed = sum(wire.load_a or 0.0 for wire in network.wires_at.get(End(code, "out"), []))
+        if not typed:
+            load[code] = max(load.get(code, 0.0), charging_a.get(code, 0.0))
         whole, seconds, name = hardest.get(code, (0.0, 0.0, ""))
         found[code] = FuseWork(fuse, max(typed, load.get(code, 0.0)),
                                (whole, seconds) if name else None, name, crank.get(code, 0.0),

@@ -2,7 +2,15 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QTabWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QTabWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from molvik.desktop.dialogs import ask
 from molvik.desktop.facts import FactList, Facts
@@ -20,7 +28,7 @@ from molvik.desktop.widgets.small import button, choice, held, label, row, set_r
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.electrical.conductor import equivalence_text
+from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model import edits, wire_edits
 from molvik.model.parts import Wire, WireSize
 from molvik.reference.places import COVERING_MM, PLACES
@@ -271,8 +279,8 @@ class SizesPage(StagePage):
             facts.append(("Smallest", both or "no single size passes: split the load", ""))
             for at, size in ((self.use_awg, self._awg), (self.use_metric, self._metric)):
                 at.setVisible(size is not None and size != wire.size)
-                at.setText(f"Use {size}")
-                at.setToolTip(f"Give {wire.code} this size (can be undone)")
+                if size is not None:
+                    self._offer(at, size, wire, asked)
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
             inrush = starts_with(self.analysis.network, asked)
@@ -291,6 +299,19 @@ class SizesPage(StagePage):
             ]
             facts.append(("At most", " or ".join(allowed), ""))
         return facts
+
+    @staticmethod
+    def _offer(at: QPushButton, size: WireSize, wire: Wire, asked: Question) -> None:
+        """Offer a size: one that is needed loudly, a thinner one quietly, with what it leaves."""
+        thinner = wire.size is not None and area_mm2(size) < area_mm2(wire.size)
+        set_role(at, "quiet" if thinner else "action")
+        left = judge(size, asked).binding
+        words = f" leaves {left.in_hand:.0%}" if thinner and left else ""
+        at.setText(f"{size}{words}" if thinner else f"Use {size}")
+        tip = f"Give {wire.code} this size (can be undone)"
+        if thinner and left:
+            tip += f". It is thinner than what is there: {left.in_hand:.0%} in hand on {left.name}"
+        at.setToolTip(tip)
 
     def set_many(self) -> None:
         """Open the list of what would change."""
