@@ -165,8 +165,51 @@ def loom_of(wires: int) -> Any:
                earths=(EarthPoint("E1", "Block"),), wires=tuple(made))  # fmt: skip
 
 
+def tangled(wires: int) -> Any:
+    """Return a job of this many wires that run anywhere: what is hardest to factor."""
+    import random
+
+    from molvik.model.parts import End, Splice, Wire, WireSize
+
+    job = loom_of(wires // 2)
+    chance = random.Random(6)
+    splices = [Splice(f"X{n}") for n in range(wires // 3)]
+    ends = [End(one.code) for one in (*job.splices, *splices)]
+    made = [
+        Wire(f"V{n}", ends[n % len(ends)], chance.choice(ends), size=WireSize("metric", 1.0),
+             length_m=0.2 + chance.random())
+        for n in range(wires - len(job.wires))
+    ]  # fmt: skip
+    whole = tuple(one for one in made if one.start != one.finish)
+    return replace(job, splices=(*job.splices, *splices), wires=(*job.wires, *whole))
+
+
+@pytest.mark.parametrize("kind", [loom_of, tangled])
+@pytest.mark.parametrize("wires", [1000, 2000, 5000])
+def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import RUN
+
+    network = Analysis(kind(wires)).network
+    assert Alive(network, RUN).solution.volts
+    assert benchmark(Alive, network, RUN).solution.volts
+
+
+@pytest.mark.parametrize("kind", [loom_of, tangled])
+def test_solve_5000_wires_in_all_states(benchmark: Any, kind: Any) -> None:
+    from molvik.circuits.simulate import Alive
+    from molvik.circuits.states import STATES
+
+    network = Analysis(kind(5000)).network
+    assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
+
+
 @pytest.mark.parametrize("by", ["molvik", "ngspice"])
-def test_solve_a_loom_of_2000_wires(benchmark: Any, by: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize("kind", [loom_of, tangled])
+@pytest.mark.parametrize("wires", [2000, 5000])
+def test_solve_a_loom_as_ngspice_does(
+    benchmark: Any, by: str, kind: Any, wires: int, tmp_path: Path
+) -> None:
     """The same network, solved here and by a run of ngspice with its netlist ready."""
     import shutil
 
@@ -175,7 +218,7 @@ def test_solve_a_loom_of_2000_wires(benchmark: Any, by: str, tmp_path: Path) -> 
     from molvik.circuits.states import RUN
     from molvik.electrical.solve import Source, solve
 
-    alive = Alive(Analysis(loom_of(2000)).network, RUN)
+    alive = Alive(Analysis(kind(wires)).network, RUN)
     elements, reference = alive.elements, alive.reference
     if by == "molvik":
         fixed, _ = standing(alive.wiring)

@@ -100,6 +100,35 @@ def test_ten_thousand_nodes_are_solved() -> None:
 # Against ngspice (Debian's package), which a maintainer can install with scripts/setup.
 
 
+@given(st.integers(0, 10_000), st.integers(20, 250), st.floats(0.8, 2.5))
+def test_a_network_that_runs_anywhere_is_solved_as_a_full_matrix_is(
+    seed: int, nodes: int, dense: float
+) -> None:
+    """Against numpy's solver for full matrices, to 1e-9."""
+    import numpy
+
+    chance = random.Random(seed)
+    pairs = [(n, chance.randrange(n)) for n in range(1, nodes)]
+    pairs += [(chance.randrange(nodes), chance.randrange(nodes)) for _ in range(int(nodes * dense))]
+    ohms = [10 ** chance.uniform(-3, 3) for _ in pairs]
+    made: list[Element] = [
+        Resistor(f"R{at}", str(a), str(b), ohm)
+        for at, ((a, b), ohm) in enumerate(zip(pairs, ohms, strict=True))
+    ]
+    made.append(Source("B", str(nodes - 1), "0", 12.6, 0.01))
+    matrix, right = numpy.zeros((nodes, nodes)), numpy.zeros(nodes)
+    for (a, b), ohm in (*zip(pairs, ohms, strict=True), ((nodes - 1, 0), 0.01)):
+        if a != b:
+            matrix[a, a] += 1 / ohm
+            matrix[b, b] += 1 / ohm
+            matrix[a, b] -= 1 / ohm
+            matrix[b, a] -= 1 / ohm
+    right[nodes - 1] = 12.6 / 0.01
+    full = numpy.linalg.solve(matrix[1:, 1:], right[1:])
+    found = solve(made, "0").volts
+    assert [found[str(n)] for n in range(1, nodes)] == pytest.approx(full, rel=1e-9, abs=1e-9)
+
+
 def as_spice(elements: list[Element], path: Path) -> None:
     """Write a network as a netlist that prints every voltage to ten figures."""
     lines = ["molvik"]

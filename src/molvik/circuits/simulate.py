@@ -140,7 +140,7 @@ class Alive:
     def _overloaded(self, solution: Solution) -> tuple[str, Blown] | None:
         """Return the most overloaded fuse: one after the other, for it may save the others."""
         within_s = CRANK_S if self.state.shortly else math.inf
-        worst, found = 0.0, None
+        worst, found = 1.0, None  # at its rating no fuse opens
         for fuse in self.job.fuses:
             name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
             amps = abs(solution.amps.get(name, 0.0))
