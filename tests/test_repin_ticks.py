@@ -9,7 +9,8 @@ from msgspec.structs import replace
 
 from molvik.analysis import Analysis
 from molvik.cli import main
-from molvik.crossover.plan import Plan
+from molvik.crossover.plan import Plan, size_of
+from molvik.crossover.sheet import repin_sheet
 from molvik.crossover.work import plan_of, tick, untick
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
@@ -17,7 +18,7 @@ from molvik.model import crossover_edits
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Job
-from molvik.model.parts import LOOSE, Connector, End, Grid, Pin, Wire
+from molvik.model.parts import LOOSE, Connector, End, Grid, Pin, Wire, WireSize
 
 AT, BY = "2026-11-02T10:00:00+01:00", "B"
 NAMES = (
@@ -157,3 +158,33 @@ def test_check_reads_such_a_set(tmp_path: Any, capsys: pytest.CaptureFixture[str
     put_job(one_to_one(), path)
     assert main(["check", str(path)]) in (0, 1)
     assert "C3/1" in capsys.readouterr().out
+
+
+def test_a_new_wire_has_a_size_and_says_why() -> None:
+    small, thick = WireSize("metric", 0.35), WireSize("metric", 2.5)
+    there = (Pin("1", "Injector 1", size=small), Pin("2", "Power earth", size=thick))
+    wanted = (
+        Pin("1", "Injector 1"), Pin("2", "Injector 2"), Pin("3", "Horn"), Pin("4", "Ignition feed"),
+        Pin("5", "Clutch switch", size=thick), Pin("6", "Power earth"), Pin("7", "Power ground"),
+    )  # fmt: skip
+    parts = (Connector("C1", "old", Grid(2, 6), pins=there),
+             Connector("C2", "new", Grid(2, 6), pins=wanted))  # fmt: skip
+    job = Job("new", connectors=parts, repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
+    plan = plan_of(job, "Q1")
+    made = {one.end: one for one in plan.happenings if one.action in ("new", "splits")}
+    sizes = {end: (str(size_of(plan.repin, one)), one.reason) for end, one in made.items()}
+    assert {end: size for end, (size, _) in sizes.items()} == {
+        "C2/2": "0.35 mm²", "C2/3": "0.5 mm²", "C2/4": "1.5 mm²", "C2/5": "2.5 mm²",
+        "C2/7": "2.5 mm²",
+    }  # fmt: skip
+    assert "as Injector 1" in sizes["C2/2"][1]
+    assert "as is usual for a signal" in sizes["C2/3"][1]
+    assert "as is usual for a supply" in sizes["C2/4"][1]
+    assert "as its table says" in sizes["C2/5"][1]
+    assert "as the other earth wires" in sizes["C2/7"][1]
+    rows = repin_sheet(plan).rows
+    assert {row[1]: row[5] for row in rows}["Horn"] == "0.5 mm²"
+    step = next(one for one in plan.moves if one.put == "C2/3")
+    for part in step.ticks:
+        job = tick(job, "Q1", step, step.tick_key(part), AT, BY)
+    assert str(job.wires[-1].size) == "0.5 mm²"

@@ -7,10 +7,11 @@ from molvik.circuits.network import Network
 from molvik.crossover.fit import Fit, fit
 from molvik.crossover.leads import Lead, Repin, Want, end_of, list_name
 from molvik.crossover.match import Match, matches
+from molvik.crossover.newwire import new_size
 from molvik.crossover.order import Blocked, Op, Problem, order, play, reverse
 from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet
-from molvik.model.parts import LOOSE, End
+from molvik.model.parts import LOOSE, End, WireSize
 from molvik.pinouts.geometry import cavities
 from molvik.reference.colours import colour_name
 from molvik.steps import Step
@@ -43,6 +44,13 @@ class Happening(NamedTuple):
     extend_m: float = 0.0
     extend_why: str = ""
     diagram: str = ""
+
+
+def size_of(repin: Repin, one: Happening) -> WireSize | None:
+    """Return the size of a lead, or of the new wire that comes."""
+    if one.lead is not None:
+        return one.lead.size
+    return new_size(repin, one.want).size if one.want is not None else None
 
 
 class Plan:
@@ -126,10 +134,13 @@ class Plan:
         )
         school = "donor" if self.set.school == "donor's wiring" else "chassis"
         if giver is not None:
-            reason = f"one {group} for more cavities: branch it off {giver.end} with a splice"
+            reason = (
+                f"one {group} for more cavities: branch it off {giver.end} with a splice; "
+                f"{new_size(self.repin, want).why}"
+            )
             return Happening(None, "", "splits", want.place, want.function, reason, None, want,
                              diagram=school)  # fmt: skip
-        reason = "nothing on the loom is for it: a new wire"
+        reason = f"nothing on the loom is for it: a new wire; {new_size(self.repin, want).why}"
         return Happening(None, "", "new", want.place, want.function, reason, None, want,
                          diagram=school)  # fmt: skip
 
@@ -292,7 +303,8 @@ class Plan:
             return ""
         tint = thing.colour
         words = [colour_name(tint.base, tint.tracer)] if tint else ["colour not known"]
-        words += [str(thing.size)] if thing.size else []
+        size = size_of(self.repin, happening)
+        words += [str(size)] if size else []
         return ", ".join(words)
 
     def _connector_name(self, code: str) -> str:

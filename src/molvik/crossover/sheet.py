@@ -1,7 +1,7 @@
 """The repin sheet: every step in order, what becomes of the rest, both faces as they will be."""
 
 from molvik.crossover.order import play
-from molvik.crossover.plan import Plan
+from molvik.crossover.plan import Plan, size_of
 from molvik.model.parts import Colour, Connector
 from molvik.pinouts.geometry import Face, extent, places
 from molvik.reference.colours import colour_name
@@ -21,7 +21,7 @@ def repin_sheet(plan: Plan) -> Sheet:
                 op.begin or ("parked" if op.kind == "unpark" else "new"),
                 op.end or ("park" if op.kind == "park" else one.action),
                 _colour(tint),
-                str((one.lead.size if one.lead else None) or ""),
+                str(size_of(plan.repin, one) or ""),
                 ", ".join(code for code, _ in one.lead.wires) if one.lead else "",
                 " · ".join(step.ticks),
                 _remark(one.reason, one.fit.why if one.fit else "", one.extend_why),

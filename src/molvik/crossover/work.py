@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from molvik.circuits.network import Network
 from molvik.crossover.leads import Lead, Want, end_of, list_name
+from molvik.crossover.newwire import new_size
 from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, ticks_of
 from molvik.model import crossover_edits, edits
 from molvik.model.edits import EditError
@@ -110,7 +111,8 @@ def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
     there = [wire.code for wire in job.wires if end in wire.ends]
     if there:
         raise EditError(f"{end} is still full: {', '.join(there)} is in it. Take that out first.")
-    made = Wire("", end, LOOSE, want.function, want.circuit, want.colour, want.size)
+    made = Wire("", end, LOOSE, want.function, want.circuit, want.colour,
+                new_size(plan.repin, want).size)  # fmt: skip
     return edits.add(job, made)
 
 

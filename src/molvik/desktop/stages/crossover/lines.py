@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from molvik.crossover.leads import end_of
 from molvik.crossover.match import Match
-from molvik.crossover.plan import Happening, Plan
+from molvik.crossover.plan import Happening, Plan, size_of
 from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Extension
 from molvik.model.job import Job
@@ -33,6 +33,7 @@ class Row(NamedTuple):
     step: Step | None
     begin: str
     end: str
+    size: str
     ticks: tuple[bool, ...] = ()
 
     @property
@@ -40,12 +41,6 @@ class Row(NamedTuple):
         """The wire's colour."""
         thing = self.happening.lead or self.happening.want
         return thing.colour if thing else None
-
-    @property
-    def size(self) -> str:
-        """The wire's size."""
-        thing = self.happening.lead or self.happening.want
-        return str(thing.size) if thing and thing.size else ""
 
     @property
     def state(self) -> str:
@@ -86,8 +81,19 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
     def short(place: str) -> str:
         return end_of(place).cavity if one_connector else place
 
+    def size(one: Happening) -> str:
+        return str(size_of(plan.repin, one) or "")
+
     waiting = [
-        Row(one.place, "", one, None, short(one.place), f"{short(one.end)}?" if one.end else "?")
+        Row(
+            one.place,
+            "",
+            one,
+            None,
+            short(one.place),
+            f"{short(one.end)}?" if one.end else "?",
+            size(one),
+        )
         for one in plan.happenings
         if one.action == "undecided"
     ]
@@ -103,9 +109,9 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
             end = "out" if one.action == "removed" else end
         key = f"{op.lead} parked" if op.kind == "unpark" else op.lead
         done = tuple(step.tick_key(tick) in ticked for tick in step.ticks)
-        steps.append(Row(key, str(number), one, step, begin, end, done))
+        steps.append(Row(key, str(number), one, step, begin, end, size(one), done))
     staying = [
-        Row(one.place, "", one, None, short(one.place), short(one.end))
+        Row(one.place, "", one, None, short(one.place), short(one.end), size(one))
         for one in plan.happenings
         if one.action == "stays"
     ]
