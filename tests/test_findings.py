@@ -4,6 +4,7 @@ import re
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from conftest import awg, found, metric, small_job, wire
 from molvik.analysis import Analysis
@@ -11,7 +12,18 @@ from molvik.findings import find_all, open_findings
 from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Reading
-from molvik.model.parts import Colour, Connector, Device, Fuse, Grid, Pin
+from molvik.model.parts import (
+    LOOSE,
+    Colour,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Grid,
+    Pin,
+    Wire,
+)
 from molvik.reference.signals import is_earth, is_supply
 
 SOUND = {"size": metric(1), "insulation": "C125", "length_m": 1.0, "load_a": 5.0}
@@ -107,6 +119,20 @@ def test_halves_with_the_same_terminals_do_not_mate() -> None:
     assert "both have pins" in found(small_job(connectors=halves))["halves-do-not-mate"][0].what
     other = (Connector("C1", "a", Grid(1, 2)), Connector("C2", "b", Grid(1, 3), plugs_into="C1"))
     assert "cavities differ" in found(small_job(connectors=other))["halves-do-not-mate"][0].what
+
+
+def test_a_plug_that_is_only_mapped_is_one_note_and_not_many_stops() -> None:
+    plug = Connector("C1", "Engine computer", Grid(5, 7))
+    wires = tuple(Wire(f"W{n}", End("C1", str(n)), LOOSE, f"Function {n}") for n in range(1, 35))
+    job = Job("mapped", connectors=(plug,), wires=wires)
+    assert "loose-end" not in found(job)
+    (one,) = found(job)["ends-not-drawn"]
+    assert one.what.startswith("34 wires of C1 Engine computer go nowhere yet")
+    # Once one of them goes somewhere, the others were forgotten.
+    there = replace(job, wires=(replace(wires[0], finish=End("E1")), *wires[1:]),
+                    earths=(EarthPoint("E1", "Block"),))  # fmt: skip
+    assert len(found(there)["loose-end"]) == 33
+    assert "ends-not-drawn" not in found(there)
 
 
 def test_a_loose_end_is_a_stop() -> None:

@@ -36,6 +36,7 @@ RULES: tuple[Rule, ...] = (
     cavities.differs_from_the_pinout,
     cavities.halves_do_not_mate,
     ends.loose_end,
+    ends.ends_not_drawn,
     ends.no_such_place,
     ends.both_ends_in_one_place,
     ends.two_wires_side_by_side,

@@ -5,15 +5,51 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import Finding
-from molvik.model.parts import Connector, Device, EarthPoint, End, terminals_of
+from molvik.model.parts import Connector, Device, EarthPoint, End, Wire, terminals_of
 from molvik.reference.signals import is_earth, is_supply
+
+ONLY_MAPPED = 3
+"""So many wires of a plug that all end nowhere are not mistakes: their far ends were not drawn."""
+
+
+def _only_mapped(analysis: Analysis) -> dict[str, list[Wire]]:
+    """Return the plugs of which no wire goes anywhere yet, with their wires."""
+    at: dict[str, list[Wire]] = defaultdict(list)
+    for wire in analysis.job.wires:
+        for code in {end.at for end in wire.ends if end.at}:
+            if isinstance(analysis.network.parts.get(code), Connector):
+                at[code].append(wire)
+    return {
+        code: wires
+        for code, wires in at.items()
+        if len(wires) >= ONLY_MAPPED
+        and all(sum(not end.at for end in wire.ends) == 1 and not wire.stowed for wire in wires)
+    }
+
+
+def ends_not_drawn(analysis: Analysis) -> Iterator[Finding]:
+    """A plug that is mapped, and its wires go nowhere yet, is worth one note."""
+    for code, wires in _only_mapped(analysis).items():
+        name = getattr(analysis.network.parts[code], "name", "")
+        yield Finding(
+            "ends-not-drawn",
+            "note",
+            "circuits",
+            code,
+            f"{len(wires)} wires of {code}{f' {name}' if name else ''} go nowhere yet: only the "
+            "plug is mapped.",
+            "What they feed, and what protects them, is not known.",
+            "Run them to where they go, one by one or from a table; the first one that goes "
+            "somewhere makes loose ends of the others.",
+        )
 
 
 def loose_end(analysis: Analysis) -> Iterator[Finding]:
     """A wire with a loose end is a stop."""
+    mapped = {wire.code for wires in _only_mapped(analysis).values() for wire in wires}
     for wire in analysis.job.wires:
         loose = [end for end in wire.ends if not end.at]
-        if not loose or wire.stowed:
+        if not loose or wire.stowed or wire.code in mapped:
             continue
         other = next((end for end in wire.ends if end.at), None)
         from_words = f" from {analysis.network.end_name(other)}" if other else ""
