@@ -121,8 +121,13 @@ class User:
             self.window.hand.pick(self.chance.choice(codes))
 
     def _some(self, front: QWidget, kind: type) -> Any:
-        every: list[Any] = list(front.findChildren(kind))
-        known = [one for one in every if one.isVisible() and one.isEnabled()]
+        # Not findChildren: what it finds it ties to the window, which then keeps it for ever.
+        known: list[Any] = [
+            one
+            for one in QApplication.allWidgets()
+            if isinstance(one, kind) and one.isVisible() and one.isEnabled()
+            and front.isAncestorOf(one)
+        ]  # fmt: skip
         return self.chance.choice(known) if known else None
 
     def _click_one(self, front: QWidget, kind: type) -> None:
