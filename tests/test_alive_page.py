@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page
+from molvik.circuits.faults import Fault
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
@@ -333,3 +334,23 @@ def test_a_device_is_written_to_a_file_and_filled_in_from_it(
     made.accept()
     new = store.job.devices[-1]
     assert (new.name, new.positions) == ("Second thermostat", thermostat.positions)
+
+
+def test_nothing_of_the_key_is_carried_into_another_job(demo_window: MainWindow) -> None:
+    shown = page(demo_window, "Circuits")
+    shown.tabs.setCurrentIndex(1)
+    controls = shown.alive.controls
+    controls.dial._turn("crank")
+    controls.battery, controls.air_c, controls.isolated = "flat", -20.0, True
+    controls.switches = {"D18": "off"}
+    controls.faults = (Fault("open", "W1"),)
+    sizes = page(demo_window, "Sizes")
+    sizes.tabs.setCurrentIndex(1)
+    demo_window.store.history.setClean()
+    demo_window.files.open_demo("plover")
+    assert shown.tabs.currentIndex() == sizes.tabs.currentIndex() == 0
+    assert (controls.key, controls.dial.position) == ("run", "run")
+    state = controls.state()
+    assert (state.battery, state.temperature_c, state.isolated) == ("charged", 20.0, False)
+    assert state.switches == ()
+    assert state.faults == frozenset()

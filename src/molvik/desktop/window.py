@@ -188,6 +188,8 @@ class MainWindow(QMainWindow):
         if has:
             self.hand.pick("")
             self.strip.show_findings((), {}, pending=True)
+            for page in self.pages.values():
+                page.begin()
             self.go(self.stage)
         else:
             self.welcome.show_lists(self.files.recent(), leftovers())

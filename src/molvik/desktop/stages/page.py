@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
@@ -54,6 +54,11 @@ class StagePage(QWidget):
 
     def fill_in(self) -> None:
         """The job was looked over in the background: show what was waited for."""
+
+    def begin(self) -> None:
+        """Another job was opened: begin as with the first, with nothing carried over."""
+        for tabs in self.findChildren(QTabWidget):
+            tabs.setCurrentIndex(0)
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""

@@ -108,16 +108,7 @@ class Controls(QWidget):
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
         self._store, self._hand = store, hand
-        self.key = RUN.key
-        self.engine = STANDING
-        self.isolated = False
-        self.switches: dict[str, str] = {}
-        self.battery: BatteryState = "charged"
-        self.air_c = 20.0
-        self.rpm = RUNNING.rpm
-        self.faults: tuple[Fault, ...] = ()
-        self.caught = False
-        """Whether the engine starts in the crank that is shown."""
+        self._set_out()
         self.dial = KeyDial()
         self.dial.turned.connect(self._turned)
         inside = QWidget()
@@ -159,6 +150,24 @@ class Controls(QWidget):
         whole.addWidget(self.notice)
         whole.addWidget(label("CIRCUITS", "head"))
         whole.addWidget(self.list, 3)
+        self.refresh()
+
+    def _set_out(self) -> None:
+        self.key = RUN.key
+        self.engine = STANDING
+        self.isolated = False
+        self.switches: dict[str, str] = {}
+        self.battery: BatteryState = "charged"
+        self.air_c = 20.0
+        self.rpm = RUNNING.rpm
+        self.faults: tuple[Fault, ...] = ()
+        self.caught = False
+        """Whether the engine starts in the crank that is shown."""
+
+    def begin(self) -> None:
+        """Another job was opened: nothing is carried over from the one before."""
+        self._set_out()
+        self.dial.turn_to(self.key)
         self.refresh()
 
     # the state that is wanted

@@ -256,6 +256,11 @@ class CircuitsPage(StagePage):
             self.table.pick(code)
             self.hand.pick(code)
 
+    def begin(self) -> None:
+        """Another job was opened: the key stands as it does at first."""
+        self.alive.controls.begin()
+        super().begin()
+
     def refresh(self) -> None:
         """Show the wires and both ends; the wires alone in the middle of a paste."""
         if self.store.batch:
