@@ -22,7 +22,7 @@ from molvik.quantities import (
     read_size,
     read_temperature_c,
 )
-from molvik.reference.insulation import INSULATIONS
+from molvik.reference.insulation import read_insulation
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
 
@@ -154,7 +154,7 @@ class _Row:
             self._code(), start, finish, self.text("function"), self.text("circuit"),
             self._value("colour", read_any_colour),
             self._value("size", lambda text: read_size(text, self._bare())),
-            self._chosen("insulation", INSULATIONS), self._length(),
+            self._insulation(), self._length(),
             self._value("current", read_current_a), self._value("air", read_temperature_c),
             self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
             self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
@@ -212,6 +212,14 @@ class _Row:
         except ValueError as error:
             self._doubt("length", text, str(error))
             return None
+
+    def _insulation(self) -> str:
+        text = self.text("insulation")
+        try:
+            return read_insulation(text)
+        except ValueError as error:
+            self._doubt("insulation", text, str(error))
+            return ""
 
     def _chosen(self, field: str, known: Any) -> str:
         text = self.text(field)

@@ -1,6 +1,7 @@
 """The command that judges the sizes of a job's wires."""
 
 import argparse
+import contextlib
 import math
 from typing import TYPE_CHECKING, Any
 
@@ -45,14 +46,17 @@ def _size(parsed: argparse.Namespace) -> int:
 
 def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     from molvik.quantities import QuantityError, read_size
-    from molvik.reference.insulation import INSULATIONS, insulation
+    from molvik.reference.insulation import INSULATIONS, insulation, read_insulation
     from molvik.sizes.substitute import in_words, substitute
 
     if parsed.wire is None:
         return complain("Say for which wire: --wire W12 --with '2.5 mm2 C125'.")
     wire = analysis.network.wires[parsed.wire]
     first, _, last = parsed.other.strip().rpartition(" ")
-    text, code = (first, last.upper()) if last.upper() in INSULATIONS else (parsed.other, "")
+    text, code = parsed.other, ""
+    with contextlib.suppress(ValueError):
+        code = read_insulation(last)
+        text = first
     try:
         size = read_size(text)
     except QuantityError as error:

@@ -19,7 +19,7 @@ from molvik.model.job import Job
 from molvik.model.stock import StockItem, StockKind
 from molvik.pinouts.colours import read_any_colour
 from molvik.quantities import read_size
-from molvik.reference.insulation import INSULATIONS
+from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.replacement import cost, replacements, shortages
 
 NEW_ITEM = StockItem("")
@@ -45,10 +45,7 @@ def _kind(text: str) -> Fields:
 
 
 def _insulation(text: str) -> Fields:
-    code = text.strip().upper()
-    if code and code not in INSULATIONS:
-        raise ValueError(f"“{text.strip()}” is not one of: {', '.join(INSULATIONS)}.")
-    return {"insulation": code}
+    return {"insulation": read_insulation(text)}
 
 
 def _number(field: str, optional: bool, text: str) -> Fields:

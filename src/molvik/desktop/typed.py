@@ -16,7 +16,7 @@ from molvik.quantities import (
     read_size,
     read_temperature_c,
 )
-from molvik.reference.insulation import INSULATIONS
+from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
 
@@ -99,7 +99,7 @@ WIRE_FIELDS: tuple[WireField, ...] = (
     WireField("Current", "What it carries with its load on: 7.5 A, 350 mA",
               lambda w: number_text(w.load_a, "A"), _optional("load_a", read_current_a)),
     WireField("Insulation", "One of: " + ", ".join(INSULATIONS),
-              lambda w: w.insulation, _chosen("insulation", INSULATIONS, "insulation"),
+              lambda w: w.insulation, lambda text, _: {"insulation": read_insulation(text)},
               tuple(INSULATIONS)),
     WireField("Air", "Air temperature where it runs: 60, 140 F; empty for the job's",
               lambda w: number_text(w.ambient_c, "°C"), _optional("ambient_c", read_temperature_c)),

@@ -45,8 +45,17 @@ def _plain(field: str) -> Callable[[str], Fields]:
     return lambda text: {field: text.strip()}
 
 
+EVERYDAY = {
+    "broken": "cut", "snapped": "cut", "severed": "cut", "burned": "burnt", "scorched": "burnt",
+    "melted": "melted together", "chafed": "chafed through", "frayed": "chafed through",
+    "rubbed through": "chafed through", "corroded": "green copper", "verdigris": "green copper",
+    "brittle": "crumbling", "loose terminal": "bad terminal", "no seal": "missing seal",
+}  # fmt: skip
+"""What faults are called at the bench, and what they are here (common practice)."""
+
+
 def _choice(field: str, kind: Any) -> Callable[[str], Fields]:
-    """Read one of the words of a Literal, or the start of one."""
+    """Read one of the words of a Literal, the start of one, or what it is called at the bench."""
     words = [word for word in get_args(kind) if isinstance(word, str)]
 
     def read(text: str) -> Fields:
@@ -54,6 +63,8 @@ def _choice(field: str, kind: Any) -> Callable[[str], Fields]:
         near = [word for word in words if word == tidy] or [
             word for word in words if tidy and word.startswith(tidy)
         ]
+        if len(near) != 1 and EVERYDAY.get(tidy) in words:
+            near = [EVERYDAY[tidy]]
         if len(near) != 1:
             known = ", ".join(word for word in words if word)
             raise ValueError(f"“{text.strip()}” is not one of: {known}.")

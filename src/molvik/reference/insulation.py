@@ -77,6 +77,26 @@ def everyday(name: str) -> str:
     return _EVERYDAY.get(" ".join(name.lower().split()), "")
 
 
+def read_insulation(text: str) -> str:
+    """Return the code of an insulation as people type it: by its code, the start of its name, or
+    what it is called at the bench; empty for nothing. ValueError says what to type.
+    """
+    tidy = " ".join(text.lower().split())
+    if not tidy:
+        return ""
+    found = next((one.code for one in _TYPES if tidy in (one.code.lower(), one.name.lower())), "")
+    found = found or everyday(tidy)
+    if not found:
+        near = [one.code for one in _TYPES if one.name.lower().startswith(tidy)]
+        found = near[0] if len(near) == 1 else ""
+    if not found:
+        raise ValueError(
+            f"“{text.strip()}” is no insulation known here. Type one of: {', '.join(INSULATIONS)}, "
+            f"or {', '.join(_EVERYDAY)}."
+        )
+    return found
+
+
 def insulation(code: str) -> Insulation:
     """Return the insulation of this code, or the cautious assumption for an unknown one."""
     return INSULATIONS.get(code, UNKNOWN)

@@ -44,7 +44,7 @@ class Reckoned(NamedTuple):
 def reckon(text: str) -> Reckoned:
     """Return the sizes a measurement fits; QuantityError says what to type instead."""
     tidy = text.strip().lower().replace(",", ".").replace("×", "x")
-    strands = re.fullmatch(r"(\d+)\s*(?:strands\s*)?(?:x|of)\s*(\d*\.?\d+)\s*(?:mm)?", tidy)
+    strands = re.fullmatch(r"(\d+)\s*(?:strands\s*)?(?:x|of|/)\s*(\d*\.?\d+)\s*(?:mm)?", tidy)
     if strands:
         return _strands(int(strands.group(1)), float(strands.group(2)))
     measured = re.fullmatch(r"(solid|copper|outside|over)\s*(\d*\.?\d+)\s*(?:mm)?", tidy)
