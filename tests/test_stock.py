@@ -283,7 +283,7 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
         ("Kind", "rope", "is not one of"),
         ("Amount", "many", "is no number"),
         ("Amount", "-4", "zero or more"),
-        ("Insulation", "paper", "is not one of"),
+        ("Insulation", "paper", "is no insulation known here"),
     ):
         type_cell(window.table, "T1", heading, text)
         assert words in window.notice.text()
