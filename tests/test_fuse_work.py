@@ -455,3 +455,12 @@ def test_an_empty_battery_takes_more_than_a_full_one() -> None:
         analysis.alive(RUNNING._replace(battery=state)).source_amps for state in ("charged", "flat")
     )
     assert flat < full < 0
+
+
+def test_a_way_that_is_open_charges_nothing() -> None:
+    machine = Device("D2", "Alternator", "alternator", ("B+", "L"), case="E1")
+    relay = Device("D3", "Relay", "relay", ("30", "87", "86", "85"))
+    job = job_of("D1/+ D3/30, D3/87 D2/B+, E1 D1/-", machine, relay, fuses=())
+    assert Analysis(job).charging_a == {}
+    straight = job_of("D1/+ D2/B+, E1 D1/-", machine, fuses=())
+    assert Analysis(straight).charging_a == {"W1": 90.0}

@@ -49,8 +49,6 @@ def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
         steps[b].append(_Step(a, fuse.rating_a, fuse.code))
     for device in job.devices:
         for way in passages(device):
-            if "case" in (way.a, way.b):
-                continue  # a body is earth: what flows into it comes back
             a, b = _at(net_of, device.code, way.a), _at(net_of, device.code, way.b)
             kept = inside if way.inside else steps
             kept[a].append(_Step(b, math.inf, ""))
