@@ -430,3 +430,19 @@ def test_an_odd_tree_is_a_note_and_a_loom_mostly_gone_a_look() -> None:
     assert "2 of 4 wires" in looks["loom-not-worth-it"].what
     fewer = loom({"B1": ("N1", "N2", 1.0)}, wires, faults=faults[:1])
     assert "loom-not-worth-it" not in {one.rule for one in find_all(Analysis(Job("x", loom=fewer)))}
+
+
+@pytest.mark.parametrize("kind", ["burnt", "melted together"])
+@pytest.mark.parametrize(("fused", "severity"), [(False, "stop"), (True, "note"), (None, "note")])
+def test_what_burnt_with_no_fuse_before_it_is_dangerous_however_it_was_graded(
+    kind: FaultKind, fused: bool | None, severity: str
+) -> None:
+    loom = Loom(
+        (Node("N1", "plug"), Node("N2", "end")), (Segment("B1", "N1", "N2", 1.0),),
+        (FoundWire("L1", "N1", "N2", fused=fused, function="Charge cable"),),
+        (Fault("X1", "L1", kind, grade=1),),
+    )  # fmt: skip
+    found = find_all(Analysis(Job("burnt", loom=loom)))
+    (one,) = [one for one in found if one.rule == "fault-found"]
+    assert one.severity == severity
+    assert ("dangerous" in one.what) == (severity == "stop")

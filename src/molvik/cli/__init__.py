@@ -246,7 +246,7 @@ def _survey(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.errors import JobFileError
     from molvik.logbook.quote import break_even, choice
-    from molvik.survey.decide import GRADES, condemned, decide, whole_loom
+    from molvik.survey.decide import GRADES, condemned, decide, grade_of, whole_loom
     from molvik.survey.replacement import shortages
     from molvik.survey.spread import spread
 
@@ -257,14 +257,14 @@ def _survey(parsed: argparse.Namespace) -> int:
     analysis = Analysis(job)
     tree, both = analysis.loom, analysis.once(choice)
     faults: list[dict[str, Any]] = []
-    for fault in sorted(job.loom.faults, key=lambda one: -one.grade):
+    for fault in sorted(job.loom.faults, key=lambda one: -grade_of(tree, one)):
         decision, reach = decide(tree, fault), spread(tree, fault)
         faults.append(
             {
                 "fault": fault.code,
                 "on": fault.on,
                 "kind": fault.kind,
-                "grade": fault.grade,
+                "grade": grade_of(tree, fault),
                 "at_m": fault.at_m,
                 "action": decision.action,
                 "how": decision.how,

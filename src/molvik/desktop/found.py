@@ -10,7 +10,7 @@ from molvik.model.parts import Colour
 from molvik.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
-from molvik.survey.decide import GRADES, Decision, decide
+from molvik.survey.decide import GRADES, Decision, decide, grade_of
 from molvik.survey.measured import reckon
 from molvik.survey.school import school_text
 from molvik.survey.spread import spread
@@ -118,10 +118,10 @@ def _joint(analysis: Analysis, decision: Decision) -> Facts:
 
 def _fault(analysis: Analysis, fault: Fault) -> Shown:
     tree = analysis.loom
-    decision = decide(tree, fault)
+    decision, grade = decide(tree, fault), grade_of(tree, fault)
     reach = spread(tree, fault)
     facts: Facts = [
-        ("Do", decision.action, "bad" if fault.grade >= 3 else "look"),
+        ("Do", decision.action, "bad" if grade >= 3 else "look"),
         ("How", decision.how or "–", ""),
         ("Because", decision.reason or "–", ""),
         *_joint(analysis, decision),
@@ -139,5 +139,5 @@ def _fault(analysis: Analysis, fault: Fault) -> Shown:
     if fault.note:
         facts.append(("Seen", fault.note, ""))
     at = "" if fault.at_m is None else f", {fault.at_m:g} m along"
-    under = f"{fault.code} · on {fault.on}{at} · grade {fault.grade}, {GRADES[fault.grade]}"
+    under = f"{fault.code} · on {fault.on}{at} · grade {grade}, {GRADES[grade]}"
     return Shown(fault.kind.capitalize(), under, facts)

@@ -6,7 +6,7 @@ from molvik.analysis import Analysis
 from molvik.findings.finding import Finding, Severity
 from molvik.model.loom import FoundWire
 from molvik.model.loom_edits import find
-from molvik.survey.decide import GRADES, decide, whole_loom
+from molvik.survey.decide import DANGEROUS, GRADES, decide, grade_of, whole_loom
 from molvik.survey.spread import spread
 
 
@@ -17,7 +17,8 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
         decision = decide(tree, fault)
         if decision.action == "leave":
             continue
-        severity: Severity = "stop" if fault.grade == 4 else "look" if fault.grade == 3 else "note"
+        grade = grade_of(tree, fault)
+        severity: Severity = "stop" if grade == DANGEROUS else "look" if grade == 3 else "note"
         on = find(tree.loom, fault.on)
         name = on.function if isinstance(on, FoundWire) else getattr(on, "name", "")
         reach = spread(tree, fault)
@@ -27,7 +28,7 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
             severity,
             "survey",
             fault.code,
-            f"{fault.on} {name}: {fault.kind}, {GRADES[fault.grade]}.",
+            f"{fault.on} {name}: {fault.kind}, {GRADES[grade]}.",
             decision.reason,
             f"{decision.action.capitalize()}: {decision.how or 'as usual'}.{beside}",
         )

@@ -14,6 +14,8 @@ from molvik.survey.tree import LoomTree
 GRADES = ("as new", "used", "worn", "bad", "dangerous")
 """A plain word for each grade, 0 to 4."""
 
+DANGEROUS = 4
+
 CONDEMNED_SHARE = 0.5
 """From this share of wires to be replaced on, a new loom is less work (our choice)."""
 
@@ -160,6 +162,15 @@ def coverings(tree: LoomTree, fault: Fault) -> Decision | None:
         "inspect the wires first; never cover what was not looked at",
         "Bare wires chafe through where the loom was meant to be covered.",
     )
+
+
+def grade_of(tree: LoomTree, fault: Fault) -> int:
+    """Return how bad a fault is: as it was graded, but dangerous at least where a wire that nothing
+    protects has burnt. What burnt it can come back, and nothing will stop it.
+    """
+    wire = _wire(tree, fault)
+    unfused = fault.kind in HEAT and wire is not None and wire.fused is False
+    return DANGEROUS if unfused else fault.grade
 
 
 def what_is_left(tree: LoomTree, fault: Fault) -> Decision | None:

@@ -4,7 +4,7 @@ from molvik.model.job import Job, Settings
 from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
 from molvik.sheets import Sheet
-from molvik.survey.decide import GRADES, decide
+from molvik.survey.decide import GRADES, decide, grade_of
 from molvik.survey.replacement import replacements
 from molvik.survey.school import LIKE, school_text
 from molvik.survey.spread import spread
@@ -14,7 +14,7 @@ from molvik.survey.tree import LoomTree
 def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
     """Return the faults of the loom as found, the worst first."""
     rows = []
-    for fault in sorted(tree.loom.faults, key=lambda one: -one.grade):
+    for fault in sorted(tree.loom.faults, key=lambda one: -grade_of(tree, one)):
         decision, reach = decide(tree, fault), spread(tree, fault)
         on = find(tree.loom, fault.on)
         name = getattr(on, "function", "") or getattr(on, "name", "")
@@ -25,7 +25,7 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
                 fault.on,
                 name,
                 fault.kind,
-                f"{fault.grade} {GRADES[fault.grade]}",
+                f"{grade_of(tree, fault)} {GRADES[grade_of(tree, fault)]}",
                 "" if fault.at_m is None else f"{fault.at_m:g} m",
                 decision.action + (" (own)" if decision.own else ""),
                 decision.how,

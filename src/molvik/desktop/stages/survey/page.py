@@ -35,7 +35,7 @@ from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
 from molvik.steps import Step
 from molvik.survey.before import before_opening
-from molvik.survey.decide import GRADES, decide
+from molvik.survey.decide import GRADES, decide, grade_of
 
 BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
@@ -170,8 +170,8 @@ class SurveyPage(StagePage):
             Work(
                 fault.code,
                 f"{fault.on}  {fault.kind}",
-                GRADES[fault.grade],
-                roles.get(fault.grade, "faint"),
+                GRADES[grade_of(tree, fault)],
+                roles.get(grade_of(tree, fault), "faint"),
                 decide(tree, fault).action,
             )
             for fault in sorted(loom.faults, key=lambda one: -one.grade)
