@@ -258,9 +258,9 @@ def test_the_fuse_that_is_advised_bears_the_start_of_the_load(demo_window: MainW
     demo_window.hand.pick("W118")  # the wiper motor
     texts = [value.text() for _, value in sizes.advice._rows if not value.isHidden()]
     advised = next(text for text in texts if "carries the load" in text)
-    assert "its start of 2" in advised
+    assert "its start of 19 A" in advised
     rating = float(advised.split()[0])
-    assert bears_inrush("blade", rating, (20, 0.08))
+    assert bears_inrush("blade", rating, (19, 0.08))
 
 
 # Another wire in its place

@@ -19,6 +19,7 @@ from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Scenario, Wire
 from molvik.pinouts.geometry import cavities
+from test_alive import alive, job_of
 
 
 def put_right(demo: Job) -> Job:
@@ -235,3 +236,23 @@ def test_what_flows_with_everything_off_is_told_item_by_item(demo: Job) -> None:
     names = [name for _, name, _ in off.items]
     assert names[:3] == ["Heater blower", "Blue beacon", "Engine computer"]
     assert off.total_a == pytest.approx(sum(amps for _, _, amps in off.items), rel=0.01)
+
+
+def test_a_loose_earth_point_takes_what_is_wired_to_it_and_not_what_is_bolted_down() -> None:
+    """A body has bolts of its own; what is loose is between the metal and the rings there."""
+    bolted = Device("D3", "Lamp on the block", "lamp", ("+",), case="E1", values=(("A", 2.0),))
+    wired = Device("D4", "Lamp with a wire", "lamp", ("+", "-"), values=(("A", 2.0),))
+    job = job_of("D1/+ F1/in, F1/out D3/+, F1/out D4/+, D4/- E1, E2 D1/-", bolted, wired)
+
+    def states(fault: Fault) -> dict[str, str]:
+        solved = alive(job, RUN._replace(faults=frozenset([fault])))
+        return {code: solved.load[code].state for code in ("D3", "D4")}
+
+    assert states(Fault("open", "E1")) == {"D3": "alive", "D4": "dead"}
+    # The battery's own strap is at E2: without it nothing comes back.
+    assert states(Fault("open", "E2")) == {"D3": "dead", "D4": "dead"}
+    sound = alive(job, RUN).load["D4"].volts
+    bad = alive(job, RUN._replace(faults=frozenset([Fault("bad", "E1", ohm=1.0)])))
+    # One ohm in a circuit of 6 ohms takes a seventh of the voltage.
+    assert bad.load["D4"].volts == pytest.approx(sound * 6 / 7, rel=0.02)
+    assert bad.load["D3"].volts == pytest.approx(sound, rel=0.02)

@@ -4,7 +4,7 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.states import OFF, State
-from molvik.circuits.wiring import OPEN_OHM, Wiring
+from molvik.circuits.wiring import METAL, OPEN_OHM, Wiring
 from molvik.electrical.solve import Current, Diode, Element, Prepared, Resistor, Solution, Source
 from molvik.model.parts import Device, End, Output
 from molvik.reference.devices import BATTERY_STATES, COLD_PER_K, output_share, value
@@ -50,7 +50,7 @@ def terminal(device: Device, name: str) -> str:
 
 def minus_of(wiring: Wiring, device: Device) -> str:
     """Return where a device bolted to metal has its minus: its terminal 31, or its body."""
-    return terminal(device, "31") if "31" in device.terminals else wiring.case(device)
+    return terminal(device, "31") if "31" in device.terminals else METAL
 
 
 def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
@@ -67,7 +67,9 @@ def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
         case _:
             names = device.terminals
             last = 2 if device.kind in ("sensor", "gauge") and len(names) > 2 else 1
-            minus = terminal(device, names[last]) if len(names) > 1 else device.case
+            minus = (
+                terminal(device, names[last]) if len(names) > 1 else (METAL if device.case else "")
+            )
             return (terminal(device, names[0]) if names else ""), minus
 
 

@@ -14,6 +14,9 @@ from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 METAL = "metal"
+"""All metal as one node. A device's body is bolted to it with bolts of its own: what is loose or dirty
+at an earth point is between the metal and the wires there.
+"""
 SHORT_OHM = 0.01
 """A bare wire against metal, ohms (our choice)."""
 
@@ -64,13 +67,9 @@ class Wiring:
         node = str(end)
         return self._swapped.get(node, node)
 
-    def case(self, device: Device) -> str:
-        """Return the node a device's body is bolted to."""
-        return device.case or (self.job.earths[0].code if self.job.earths else METAL)
-
     def pin(self, device: Device, name: str) -> str:
         """Return the node of a device's terminal, or of its body for the name "case"."""
-        return self.case(device) if name == "case" else f"{device.code}/{name}"
+        return METAL if name == "case" else f"{device.code}/{name}"
 
     @cached_property
     def reference(self) -> str:
