@@ -48,7 +48,7 @@ def terminal(device: Device, name: str) -> str:
     return f"{device.code}/{name}"
 
 
-def minus_of(wiring: Wiring, device: Device) -> str:
+def minus_of(device: Device) -> str:
     """Return where a device bolted to metal has its minus: its terminal 31, or its body."""
     return terminal(device, "31") if "31" in device.terminals else METAL
 
@@ -59,9 +59,9 @@ def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
         case "relay":
             return terminal(device, "86"), terminal(device, "85")
         case "starter":
-            return terminal(device, "50"), minus_of(wiring, device)
+            return terminal(device, "50"), minus_of(device)
         case "alternator":
-            return terminal(device, "B+"), minus_of(wiring, device)
+            return terminal(device, "B+"), minus_of(device)
         case "controller":
             return f"{device.code} supply", f"{device.code} earth"
         case _:
@@ -116,7 +116,7 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
         case "alternator":
             return _alternator(wiring, device, state, works)
         case "starter":
-            minus = minus_of(wiring, device)
+            minus = minus_of(device)
             made: list[Element] = [
                 Resistor(f"{code} coil", terminal(device, "50"), minus, own("coil ohm"))
             ]
@@ -187,7 +187,7 @@ def _load(wiring: Wiring, device: Device) -> list[Element]:
 
 
 def _alternator(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
-    code, minus = device.code, minus_of(wiring, device)
+    code, minus = device.code, minus_of(device)
     plus, lamp = terminal(device, "B+"), terminal(device, "L")
     has_lamp = "L" in device.terminals
     if code not in works.on:
@@ -341,7 +341,7 @@ def _regulate(
     code, most = device.code, most_a(device, state, wiring.nominal)
     if code not in was.on:
         return
-    plus, minus = terminal(device, "B+"), minus_of(wiring, device)
+    plus, minus = terminal(device, "B+"), minus_of(device)
     wanted = value(device, "set V", wiring.nominal)
     before = dict(was.limits)
     if code in before:

@@ -42,7 +42,7 @@ def ways(alive: Alive) -> Ways:
                 acts = output_key(device, one) in alive.on
                 links.append(Link(*ends, 0.2, device.code, "driver", acts))
         elif device.kind == "alternator" and "L" in device.terminals and not gone:
-            ends = terminal(device, "L"), minus_of(alive.wiring, device)
+            ends = terminal(device, "L"), minus_of(device)
             links.append(Link(*ends, 9.0, device.code, "inside"))
         elif device.kind in PASSED:
             plus, minus = ends_of(alive.wiring, device)

@@ -14,8 +14,8 @@ from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 METAL = "metal"
-"""All metal as one node. A device's body is bolted to it with bolts of its own: what is loose or dirty
-at an earth point is between the metal and the wires there.
+"""All metal as one node. A device's body is bolted to it with bolts of its own: what is loose or
+dirty at an earth point is between the metal and the wires there.
 """
 SHORT_OHM = 0.01
 """A bare wire against metal, ohms (our choice)."""
