@@ -1,5 +1,6 @@
 """The file side of the window: nothing is written over or dropped without a word."""
 
+import gc
 import json
 import os
 import shutil
@@ -12,13 +13,16 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
+from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, open_window, put_job, small_job
+from conftest import answer, looked_over, open_window, put_job, small_job
+from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import PHOTOS
 from molvik.desktop import filequestions, jobfiles
+from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
@@ -265,6 +269,28 @@ def test_without_a_state_folder_the_window_works_and_says_so(
 def run(words: list[str], **how: Any) -> "subprocess.CompletedProcess[str]":
     command = [sys.executable, "-m", "molvik", *words]
     return subprocess.run(command, capture_output=True, text=True, **how)
+
+
+def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> None:
+    """Its analysis is megabytes: views that are out of sight must not hold on to it."""
+    for name in ("marten", "plover"):
+        window.store.history.setClean()
+        window.files.open_demo(name)
+        for at in range(len(STAGES)):
+            window.go(at)
+            qtbot.wait(10)
+        window.open_find()
+        window.hand.pick("W5")
+        looked_over(qtbot, window)
+    window.store.history.setClean()
+    assert window.files.close_job()
+
+    def kept() -> list[Analysis]:
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()
+        return [o for o in gc.get_objects() if type(o) is Analysis and o.job.wires]
+
+    qtbot.waitUntil(lambda: not kept(), timeout=20_000)
 
 
 def test_a_latin_1_terminal_gets_its_answer(path: Path) -> None:

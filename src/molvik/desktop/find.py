@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
@@ -124,6 +124,12 @@ class FindBox(QDialog):
         self.show()
         self.raise_()
         self.field.setFocus()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Let go of the job that was searched."""
+        super().hideEvent(event)
+        self._analysis = None
+        self.list.clear()
 
     def _search(self, text: str) -> None:
         self.list.clear()

@@ -195,6 +195,9 @@ class MainWindow(QMainWindow):
             self.welcome.show_lists(self.files.recent(), leftovers())
             for page in self.pages.values():
                 page.forget()
+            if self._looking is not None:
+                self._looking.stop()
+                self._looking = None
             QTimer.singleShot(0, self._sweeper.let_go)
         self._name()
 

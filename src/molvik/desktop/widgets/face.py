@@ -1,5 +1,6 @@
 """A connector drawn to its grid, the way it is held: at the mating face or at the wire side."""
 
+import weakref
 from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
@@ -81,7 +82,8 @@ class FaceView(QWidget):
         self._largest = largest
         self._cavities: tuple[Cavity, ...] = ()
         self._connector: Connector | None = None
-        self._analysis: Analysis | None = None
+        # Held by the window as long as it is shown: out of sight, a face must not keep a whole job.
+        self._seen: weakref.ref[Analysis] | None = None
         self.face: Face = "mating face"
         self.cavity = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -91,7 +93,7 @@ class FaceView(QWidget):
 
     def show_connector(self, connector: Connector | None, analysis: Analysis) -> None:
         """Show a connector as the job has it."""
-        self._connector, self._analysis = connector, analysis
+        self._connector, self._seen = connector, weakref.ref(analysis)
         self._cavities = cavities_of(connector, analysis, self.face) if connector else ()
         if not any(one.place.cavity == self.cavity for one in self._cavities):
             self.cavity = ""
@@ -109,8 +111,9 @@ class FaceView(QWidget):
     def turn(self) -> None:
         """Turn the connector over: mating face to wire side and back."""
         self.face = "wire side" if self.face == "mating face" else "mating face"
-        if self._connector and self._analysis:
-            self.show_connector(self._connector, self._analysis)
+        analysis = self._seen() if self._seen else None
+        if self._connector and analysis:
+            self.show_connector(self._connector, analysis)
         self.turned.emit(self.face)
 
     def _describe(self) -> None:

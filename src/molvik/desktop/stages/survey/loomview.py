@@ -1,12 +1,14 @@
 """The loom as found, drawn to scale, with its faults."""
 
+import weakref
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.theme import colour, font
-from molvik.model.loom import Fault, FoundWire, Segment
+from molvik.model.loom import Fault, FoundWire, Loom, Segment
 from molvik.model.loom_edits import find
 from molvik.survey.decide import decide
 from molvik.survey.drawing import Point, lay_out
@@ -23,7 +25,9 @@ class LoomView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._analysis: Analysis | None = None
+        # Held by the window as long as it is shown: out of sight, this must not keep a whole job.
+        self._seen: weakref.ref[Analysis] | None = None
+        self._loom: Loom | None = None
         self._places: dict[str, Point] = {}
         self._hand = ""
         self.setMinimumHeight(180)
@@ -31,10 +35,14 @@ class LoomView(QWidget):
 
     def show_loom(self, analysis: Analysis) -> None:
         """Show the loom as the job has it."""
-        if self._analysis is None or self._analysis.job.loom != analysis.job.loom:
+        if self._loom != analysis.job.loom:
             self._places = lay_out(analysis.loom)
-        self._analysis = analysis
+        self._loom, self._seen = analysis.job.loom, weakref.ref(analysis)
         self.update()
+
+    @property
+    def _analysis(self) -> Analysis | None:
+        return self._seen() if self._seen else None
 
     def hold(self, code: str) -> None:
         """Mark what is in hand: a node, a stretch, the way of a wire, the reach of a fault."""
