@@ -289,3 +289,16 @@ def test_a_hot_wire_is_never_given_without_a_word() -> None:
         hot = found.values["temperature_c"]
         assert isinstance(hot, float)
         assert ("Too thin" in found.line) == (hot > 125)
+
+
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [
+        ("fuse for a 1.5 mm2 wire at 8 A", "fuse 1.5 mm2 8 A"),
+        ("size for 12 A over 5 m", "wire 12 A 5 m"),
+        ("14 gauge wire 5 m 12 A", "14 awg 5 m 12 A"),
+        ("charging cable 130 A 1.2 m", "charge cable 130 A 1.2 m"),
+    ],
+)
+def test_a_line_is_read_as_it_is_said(said: str, meant: str) -> None:
+    assert answer(said) == answer(meant)

@@ -3,7 +3,7 @@
 import heapq
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from molvik.circuits.passing import passages
@@ -55,10 +55,9 @@ def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
             if way.both:
                 kept[b].append(_Step(a, math.inf, ""))
     sources = [_at(net_of, one.code, "+") for one in job.devices if one.kind == "battery"]
-    found = _widest({one: Feed(math.inf, "") for one in sources}, steps)
-    for at in inside:
-        steps[at] += inside[at]
-    found = _widest(found, steps, known=found)
+    found: dict[Place, Feed] = {}
+    _widen(found, dict.fromkeys(sources, Feed(math.inf, "")), steps)
+    _widen(found, dict(found), inside, steps)
     return {at: feed for at, feed in found.items() if isinstance(at, int)}
 
 
@@ -67,29 +66,22 @@ def _at(net_of: Mapping[End, int], code: str, name: str) -> Place:
     return net_of.get(end, end)
 
 
-def _widest(
-    begin: Mapping[Place, Feed],
-    steps: Mapping[Place, list[_Step]],
-    known: Iterable[Place] = (),
-) -> dict[Place, Feed]:
-    """Return the widest way to each place from those to begin with. known: do not look again."""
-    found: dict[Place, Feed] = {at: begin[at] for at in known}
-    queue = [
-        (-feed.limit_a, number, at, feed.fuse) for number, (at, feed) in enumerate(begin.items())
-    ]
+def _widen(
+    found: dict[Place, Feed], begin: Mapping[Place, Feed], *every: Mapping[Place, list[_Step]]
+) -> None:
+    """Find the widest way to each place that is not found yet, from those to begin with."""
+    number = 0  # keeps places, which have no order, from being compared
+    queue: list[tuple[float, int, Place, str]] = []
+    for at, feed in begin.items():
+        queue.append((-feed.limit_a, number, at, feed.fuse))
+        number += 1
     heapq.heapify(queue)
-    number = len(queue)
-    done: set[Place] = set()
     while queue:
         width, _, at, behind = heapq.heappop(queue)
-        if at in done:
-            continue
-        done.add(at)
-        if at not in found:
-            found[at] = Feed(-width, behind)
-        for step in steps.get(at, ()):
+        if found.setdefault(at, Feed(-width, behind)) != Feed(-width, behind):
+            continue  # reached by a wider way before
+        for step in (step for steps in every for step in steps.get(at, ())):
             if step.to not in found:
                 weakest = step.fuse if step.width < -width else behind
                 number += 1
                 heapq.heappush(queue, (-min(-width, step.width), number, step.to, weakest))
-    return found

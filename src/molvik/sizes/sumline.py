@@ -167,11 +167,11 @@ class Line:
 
     def _word(self, word: str) -> None:
         small = word.lower()
-        if small in VERBS and (not self.verb or VERBS[small] == "cable"):
-            # "Charge cable" is about charging, "starter cable" about the starter.
-            if not self.verb or self.verb == "wire":
-                self.verb = VERBS[small]
+        if small in VERBS and self.verb in ("", "wire"):
+            self.verb = VERBS[small]
             return
+        if small in ("wire", "cable"):
+            return  # a charge cable is about charging, a fuse for a wire about the fuse
         code = word.upper() if word.upper() in INSULATIONS else everyday(small)
         if code:
             self.kind, self._kind_text = INSULATIONS[code], word

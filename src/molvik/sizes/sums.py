@@ -110,10 +110,9 @@ def drop(
     )
     if drop_share is not None:
         _above(("Drop", drop_share))
-        line += (
-            f" That is within {drop_share:.3g} of it." if warm <= drop_share * volts
-            else " Too thin for that drop."
-        ).replace(f"{drop_share:.3g} of it", f"the {drop_share:.1%} that may be lost")  # fmt: skip
+        enough = warm <= drop_share * volts
+        within = f" That is within the {drop_share:.1%} that may be lost."
+        line += within if enough else " Too thin for that drop."
     if hot_c > kind.limit_c:
         line = f"Too thin: its insulation bears {kind.limit_c:g} °C. {line}"
     working = (
@@ -401,11 +400,8 @@ def _answer(line: Line) -> Answer | None:
             size = line.take_size()
             assert size is not None
             return fuse(size, line.take("A") or 0.0, _air(line), line.take_kind(USUAL))
-        case "gauge":
-            size = line.take_size()
-            if size is None:
-                raise lacks()
-            return gauge(size, line.take_kind(USUAL))
+        case "gauge" if line.sizes:
+            return gauge(line.sizes.pop(0)[1], line.take_kind(USUAL))
         case _:
             return _wire_or_drop(line, figures, lacks)
 
