@@ -10,7 +10,13 @@ from functools import lru_cache
 
 from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m, strand_diameter_mm
 from molvik.model.parts import WireSize
-from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, Insulation, wall_mm
+from molvik.reference.insulation import (
+    CONDUCTIVITY_W_PER_M_K,
+    COUNTED_SHARE,
+    COUNTED_WALL_MM,
+    Insulation,
+    wall_mm,
+)
 
 EMISSIVITY = 0.9
 STEFAN_BOLTZMANN = 5.670374e-8
@@ -59,14 +65,16 @@ def outside_diameter_mm(size: WireSize, kind: Insulation) -> float:
 def heat_path(copper_mm: float, outside_mm: float, conductor_c: float, ambient_c: float) -> float:
     """Return the heat, W/m, that leaves a covered conductor held at conductor_c.
 
-    copper_mm, outside_mm: diameters over the copper and over the insulation.
+    copper_mm, outside_mm: diameters over the copper and over the insulation. A thick wall is not
+    counted on for more surface than one of ``COUNTED_WALL_MM`` or ``COUNTED_SHARE`` has.
     """
     from scipy.optimize import brentq
 
     if conductor_c <= ambient_c:
         return 0.0
     resistance = math.log(outside_mm / copper_mm) / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
-    outside_m = outside_mm / 1000
+    counted_mm = max(COUNTED_WALL_MM, COUNTED_SHARE * copper_mm)
+    outside_m = min(outside_mm, copper_mm + 2 * counted_mm) / 1000
 
     def surplus(surface_c: float) -> float:
         through = (conductor_c - surface_c) / resistance

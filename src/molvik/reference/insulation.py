@@ -58,6 +58,15 @@ WALL_MM: dict[str, tuple[tuple[float, float], ...]] = {
     "cable": ((16, 1.5), (55, 1.65), (130, 2.0)),
 }
 
+COUNTED_WALL_MM = 0.76
+"""A wall thicker than this widens the surface that cools a thin wire by more than published
+currents allow (NFPA 70, table 310.17, is for walls of about this up to 10 AWG; from memory). What
+lies over it is heat's longer way out, and no more surface: our choice, on the safe side."""
+
+COUNTED_SHARE = 0.25
+"""Over thick copper a wall up to this share of its diameter counts (our choice: there the published
+currents are met with any wall)."""
+
 CONDUCTIVITY_W_PER_M_K = 0.2
 """Thermal conductivity of PVC and polyethylene insulation, W/(m K), usual handbook range 0.17 to
 0.29."""

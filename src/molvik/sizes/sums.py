@@ -28,7 +28,7 @@ from molvik.electrical.heat import (
 from molvik.electrical.transient import duty_allowed_a
 from molvik.model.parts import WireSize
 from molvik.quantities import QuantityError
-from molvik.reference.bundles import CIRCLE_RATIO, MIXED_FILL, across_mm
+from molvik.reference.bundles import CIRCLE_RATIO, across_mm
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.fuses import PROPOSED
 from molvik.reference.insulation import Insulation, insulation
@@ -263,7 +263,8 @@ def bundle(wires: list[tuple[int, float]]) -> Answer:
     if len(set(widths)) == 1 and number in CIRCLE_RATIO:
         how = f"{number} equal circles: {CIRCLE_RATIO[number]:.3f} times as wide (Graham 1998)."
     else:
-        how = f"At most {MIXED_FILL:g} times the root of the sum of squares (our choice)."
+        square = math.sqrt(sum(mm * mm for mm in widths))
+        how = f"{across / square:.2f} times the root of the sum of their squares (our choice)."
     line = (
         f"{number} wires: {across:.1f} mm across. Covering with a bore from {across * 1.1:.1f} mm."
     )
