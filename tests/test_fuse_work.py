@@ -175,7 +175,10 @@ def test_cross_linked_insulation_bears_more_for_less_time_and_pvc_does_not() -> 
     assert overload_c(linked, 6 * 3600) == 175
     assert overload_c(linked, 3 * 3600) == pytest.approx(185)
     assert overload_c(linked, 5) == 250  # IEC 60364-4-43
-    assert {overload_c(pvc, seconds) for seconds in (5, 600, 36_000)} == {150}
+    assert {overload_c(pvc, seconds) for seconds in (5, 600, 6 * 3600)} == {150}
+    # ISO 6722-1: class and 25 K for 240 h (from memory), and for ever.
+    for kind, most in ((linked, 150), (pvc, 125)):
+        assert overload_c(kind, 240 * 3600) == overload_c(kind, math.inf) == pytest.approx(most)
 
 
 def test_which_fuse_opens_first() -> None:

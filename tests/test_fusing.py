@@ -71,10 +71,13 @@ def test_a_protecting_fuse_opens_before_the_wire_is_harmed(
     # Class and 25 K for the 240 h of short-term ageing (ISO 6722-1, from memory): an overload that
     # the fuse carries for ever is found long before.
     days_c = insulation.limit_c + 25
-    assert 0 < rating <= current_for_temperature_a(size, insulation, days_c, ambient)
+    # What a blade carries at least 100 h it may carry for ever. Ratings have three figures.
+    for_ever = 1.10 if fuse == "blade" else 1.0
+    bears = current_for_temperature_a(size, insulation, days_c, ambient)
+    assert 0 < for_ever * rating <= bears * 1.005
     for multiple, _, most in TIME_LIMITS[fuse]:
         if most is not None and most <= 5:
-            assert (multiple * rating) ** 2 * most <= (insulation.k * area_mm2(size)) ** 2 * 1.0001
+            assert (multiple * rating) ** 2 * most <= (insulation.k * area_mm2(size)) ** 2 * 1.01
 
 
 @pytest.mark.parametrize(

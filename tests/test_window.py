@@ -519,7 +519,7 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
     assert "0.75 mm² will not do" in sizes.verdict.text()
-    assert "fuse: 20 A fuse of 18.3 A protects it, over by 10%" in sizes.bars.accessibleName()
+    assert "fuse: 20 A fuse of 18.4 A protects it, over by 9%" in sizes.bars.accessibleName()
     qtbot.mouseClick(sizes.use_metric, LEFT)
     assert str(demo_window.store.job.wire("W42").size) == "4 mm²"  # type: ignore[union-attr]
     assert "4 mm² passes" in sizes.verdict.text()

@@ -158,6 +158,16 @@ def _size(system: SizeSystem, value: float, text: str) -> WireSize:
     return WireSize(system, value)
 
 
+def seconds_text(seconds: float) -> str:
+    """Return a time as people say it: 0.15 s, 50 s, 10 min, 2.5 h."""
+    for unit_s, unit in ((3600.0, "h"), (60.0, "min")):
+        if seconds >= 2 * unit_s:
+            return f"{seconds / unit_s:.2g} {unit}" if seconds < 99 * unit_s else (
+                f"{seconds / unit_s:.0f} {unit}"
+            )  # fmt: skip
+    return f"{seconds:.2g} s" if seconds < 99 else f"{seconds:.0f} s"
+
+
 def ohm_text(value: float) -> str:
     """Write a resistance with as many figures as a bench meter shows: "0.214 Ω"."""
     return f"{value:.3f} Ω" if value < 10 else f"{value:.1f} Ω"

@@ -1,7 +1,7 @@
 """Does a fuse carry its load, and does it protect the wire behind it?
 
 The fuse's slowest permitted time at each published overload is held against what the wire
-withstands there; its quickest against the load's inrush.
+withstands there, along the whole curve; its quickest against the load's inrush.
 """
 
 import itertools
@@ -9,9 +9,14 @@ import math
 from collections.abc import Sequence
 from functools import lru_cache
 
-from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m
-from molvik.electrical.heat import current_for_temperature_a
-from molvik.electrical.transient import COPPER_J_PER_M_MM2_K
+from molvik.electrical.conductor import (
+    area_mm2,
+    resistance_20_ohm_per_m,
+    resistance_ohm_per_m,
+    strand_diameter_mm,
+)
+from molvik.electrical.heat import current_for_temperature_a, outside_diameter_mm
+from molvik.electrical.transient import COPPER_J_PER_M_MM2_K, warmed_c
 from molvik.model.parts import WireSize
 from molvik.reference.fuses import (
     HOT_PER_K,
@@ -21,7 +26,7 @@ from molvik.reference.fuses import (
     TIME_LIMITS,
     USUAL_AIR_C,
 )
-from molvik.reference.insulation import K_PVC, Insulation
+from molvik.reference.insulation import HEAT_CROSS_LINKED, HEAT_PVC, K_PVC, Insulation
 
 OVERLOAD_K = 50.0
 """How far above its class a wire may go for minutes in its life (the thermal overload test of ISO
@@ -31,22 +36,34 @@ OVERLOAD_S = 6 * 3600.0
 CROSS_LINKED_C = 250.0
 """What cross-linked insulation may come to in a short circuit (IEC 60364-4-43)."""
 
-SUSTAINED_K = 25.0
+SUSTAINED_K, SUSTAINED_S = 25.0, 240 * 3600.0
 """How far above its class a wire may go for days in its life (the short-term ageing of ISO 6722-1:
 class plus 25 K for 240 h; from memory). An overload that a fuse carries for ever is a fault, which
 is met long before."""
 
+STEPS = 8
+"""Into how many pieces each stretch of a fuse's curve is cut to be held against a wire."""
+
 ADIABATIC_S = 5.0
 """Up to this time the copper keeps its heat, and I2t = k2 A2 holds (IEC 60364-4-43)."""
+
+SOAKED_S = 60.0
+"""After this time insulation is warm all through (the thickest wall of a 120 mm2 cable needs 40 s:
+IEC 60853-2, a third of its heat times its resistance; from memory)."""
 
 
 def overload_c(kind: Insulation, seconds: float) -> float:
     """Return how hot a wire may get for a time, s, once in its life, deg C.
 
-    ``OVERLOAD_K`` above its class for 6 h. Cross-linked insulation does not soften but ages: twice
+    ``OVERLOAD_K`` above its class for 6 h, less for longer, straight over the logarithm of time, to
+    ``SUSTAINED_K`` for 240 h and for ever. Cross-linked insulation does not soften but ages: twice
     as fast for each 10 K (a rule of thumb, common practice), so for less time it may get hotter, up
     to what IEC 60364-4-43 allows it for seconds. PVC softens: it gets no more.
     """
+    if seconds > OVERLOAD_S:
+        longer = math.log(min(seconds, SUSTAINED_S) / OVERLOAD_S)
+        share = longer / math.log(SUSTAINED_S / OVERLOAD_S)
+        return kind.limit_c + OVERLOAD_K + (SUSTAINED_K - OVERLOAD_K) * share
     least = kind.limit_c + OVERLOAD_K
     if kind.k <= K_PVC:
         return least
@@ -56,38 +73,110 @@ def overload_c(kind: Insulation, seconds: float) -> float:
 
 @lru_cache(maxsize=4096)
 def withstand_a(size: WireSize, kind: Insulation, ambient_c: float, seconds: float) -> float:
-    """Return the current, A, a wire already at its class limit withstands for a time, s.
+    """Return the current, A, a wire already at its class limit withstands for a time, s, or ever.
 
     Seconds: I2t = k2 A2. Longer: the copper, heated from its class limit to ``overload_c``, loses
-    heat in proportion to its rise over ambient; insulation's own heat is left out and the
-    resistance taken hot, both on the safe side.
+    heat in proportion to its rise over ambient, and some to its insulation; its resistance rises
+    with it.
     """
     if seconds <= ADIABATIC_S:
         return kind.k * area_mm2(size) / math.sqrt(seconds)
+    from scipy.optimize import brentq
+
     hot_c = overload_c(kind, seconds)
     steady = current_for_temperature_a(size, kind, hot_c, ambient_c)
-    loss = steady**2 * resistance_ohm_per_m(size, hot_c)
-    rise, start = hot_c - ambient_c, max(0.0, kind.limit_c - ambient_c)
-    time_constant_s = COPPER_J_PER_M_MM2_K * area_mm2(size) * rise / loss
-    left = math.exp(-seconds / time_constant_s)
-    return steady * math.sqrt((rise - start * left) / (1 - left) / rise)
+    if math.isinf(seconds):
+        return steady
+    loss = steady**2 * resistance_ohm_per_m(size, hot_c) / (hot_c - ambient_c)
+    takes = COPPER_J_PER_M_MM2_K * area_mm2(size) + _soaks_j_per_m_k(size, kind, seconds)
+    start_c = max(kind.limit_c, ambient_c)
+
+    def short_of(amps: float) -> float:
+        made = amps**2 * resistance_20_ohm_per_m(size)
+        return hot_c - warmed_c(made, loss, takes, seconds, start_c, ambient_c)
+
+    if short_of(steady) < 1e-6:
+        return steady  # so long that it stands no more than for ever
+    # With all its heat kept it would stand less than this many times what it stands for ever.
+    most = steady * (1.0 + math.sqrt(takes / (loss * seconds)))
+    while short_of(most) > 0:
+        most *= 2.0
+    return float(brentq(short_of, steady, most, rtol=1e-9))
+
+
+def _soaks_j_per_m_k(size: WireSize, kind: Insulation, seconds: float) -> float:
+    """Return the heat that a metre of insulation takes for each kelvin of the copper, J/(m K).
+
+    Van Wormer's share of it (IEC 60853-2) once it is warm all through; none while the copper keeps
+    its heat, and in between more with the logarithm of time (our choice, on the safe side).
+    """
+    copper_mm, outside_mm = strand_diameter_mm(size), outside_diameter_mm(size, kind)
+    wide = outside_mm / copper_mm
+    warm = 1 / (2 * math.log(wide)) - 1 / (wide**2 - 1)
+    takes = HEAT_PVC if kind.k <= K_PVC else HEAT_CROSS_LINKED
+    whole = takes * math.pi / 4 * (outside_mm**2 - copper_mm**2) * 1e-6
+    share = math.log(seconds / ADIABATIC_S) / math.log(SOAKED_S / ADIABATIC_S)
+    return whole * warm * min(1.0, share)
 
 
 @lru_cache(maxsize=4096)
 def largest_protecting_a(size: WireSize, kind: Insulation, ambient_c: float, fuse: str) -> float:
     """Return the largest rating, A, of a kind of fuse that protects a wire at every overload.
 
-    The wire must stand the whole rating for days, and each published overload for as long as the
-    slowest fuse its standard permits may take. Zero where the air alone is at its limit.
+    The wire must stand each current for as long as the slowest fuse its standard permits may carry
+    it, from what it carries for ever on. Zero where the air alone is at its limit.
     """
     if ambient_c >= kind.limit_c:
         return 0.0
-    allowed = current_for_temperature_a(size, kind, kind.limit_c + SUSTAINED_K, ambient_c)
-    for limit in TIME_LIMITS[fuse]:
-        if limit.most_s is not None:
-            withstand = withstand_a(size, kind, ambient_c, limit.most_s)
-            allowed = min(allowed, withstand / limit.multiple)
-    return allowed
+    found = min(
+        withstand_a(size, kind, ambient_c, seconds) / multiple
+        for multiple, seconds in slowest_curve(fuse)
+    )
+    return float(f"{found:.3g}")  # as it is printed, so that both say the same
+
+
+@lru_cache
+def slowest_curve(fuse: str) -> tuple[tuple[float, float], ...]:
+    """Return the whole slowest curve of a kind of fuse as multiples of its rating and times, s.
+
+    From the multiple that it may carry for ever (its time infinite) over every published point, to
+    where the copper keeps its heat and the I2t of fuse and wire both stay the same. A stretch
+    that passes ``ADIABATIC_S``, where a wire may be less hot from one moment to the next, has a
+    point on either side.
+    """
+    corners = _corners(fuse)
+    made = [(corners[0][0], math.inf)]
+    for (low, slow), (high, quick) in itertools.pairwise(corners):
+        part = [(low * (high / low) ** (n / STEPS), slow * (quick / slow) ** (n / STEPS))
+                for n in range(STEPS + 1)]  # fmt: skip
+        for moment in (ADIABATIC_S, ADIABATIC_S * 1.0001):
+            if quick <= moment <= slow:
+                share = math.log(slow / moment) / math.log(slow / quick)
+                part.append((low * (high / low) ** share, moment))
+        made += sorted(part)
+    return tuple(made)
+
+
+def _corners(fuse: str) -> list[tuple[float, float]]:
+    """Return what a fuse carries at least as long as its standard says, then when it opens."""
+    limits = TIME_LIMITS[fuse]
+    carries = max(one for one in limits if one.most_s is None)
+    found = [(carries.multiple, carries.least_s)]
+    found += [(one.multiple, one.most_s) for one in limits if one.most_s is not None]
+    last, soonest = found[-1]
+    if soonest > ADIABATIC_S:
+        found.append((last * math.sqrt(soonest / ADIABATIC_S), ADIABATIC_S))
+    return found
+
+
+def lasts_s(kind: str, multiple: float) -> float:
+    """Return how long a fuse may carry a multiple of its rating at the slowest, s, or for ever.
+
+    As ``slowest_s``; but between what it carries for hours or for ever and the least overload with
+    an end, where standards are silent, straight on logarithmic axes as well.
+    """
+    corners = _corners(kind)
+    return math.inf if multiple <= corners[0][0] else _along(corners, multiple)
 
 
 def at_current(curve: Sequence[tuple[float, float]], amps: float) -> float | None:

@@ -27,17 +27,25 @@ def loss_w_per_m_k(size: WireSize, kind: Insulation, ambient_c: float) -> float:
 def temperature_after_c(
     size: WireSize, kind: Insulation, amps: float, seconds: float, start_c: float, ambient_c: float
 ) -> float:
-    """Return the conductor's temperature, deg C, after a current has flowed for a time, s.
-
-    The equation is linear in T and is solved exactly; where copper heats itself faster than it can
-    lose heat it grows without end, and 1,083 deg C, where it melts, is returned.
-    """
-    heat_capacity = COPPER_J_PER_M_MM2_K * area_mm2(size)
+    """Return the conductor's temperature, deg C, after a current has flowed for a time, s."""
+    takes = COPPER_J_PER_M_MM2_K * area_mm2(size)
     loss = loss_w_per_m_k(size, kind, ambient_c)
     made = amps**2 * resistance_20_ohm_per_m(size)
+    return warmed_c(made, loss, takes, seconds, start_c, ambient_c)
+
+
+def warmed_c(
+    made: float, loss: float, takes: float, seconds: float, start_c: float, ambient_c: float
+) -> float:
+    """Return a conductor's temperature, deg C, after a time, s.
+
+    made: heat in it at 20 deg C, W/m. loss: what a metre loses, W/(m K). takes: what it takes to
+    warm, J/(m K). The equation is linear in T and is solved exactly; where copper heats itself
+    faster than it can lose heat it grows without end, and 1,083 deg C, where it melts, is returned.
+    """
     # dT/dt = b - a T, with what the copper makes at 20 deg C and more as it warms.
-    a = (loss - made * TEMPERATURE_COEFFICIENT) / heat_capacity
-    b = (made * (1 - 20 * TEMPERATURE_COEFFICIENT) + loss * ambient_c) / heat_capacity
+    a = (loss - made * TEMPERATURE_COEFFICIENT) / takes
+    b = (made * (1 - 20 * TEMPERATURE_COEFFICIENT) + loss * ambient_c) / takes
     if abs(a * seconds) < 1e-12:
         return min(MELTS_C, start_c + (b - a * start_c) * seconds)
     if -a * seconds > 50:

@@ -44,6 +44,7 @@ RULES: tuple[Rule, ...] = (
     sizing.undersized,
     sizing.loses_too_much_voltage,
     sizing.terminal_overloaded,
+    sizing.short_not_cleared,
     sizing.carries_more_than_was_typed,
     sizing.cannot_be_judged,
     protection.no_fuse,

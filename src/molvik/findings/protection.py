@@ -130,7 +130,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 "sizes",
                 code,
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
-                f"at most {allowed:.1f} A protects it.{steps}",
+                f"at most {allowed:.3g} A protects it.{steps}",
                 "In a fault the wire burns and the fuse does not.",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",

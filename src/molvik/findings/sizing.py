@@ -1,11 +1,14 @@
 """Rules about the size of wires and their terminals."""
 
+import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import Finding
-from molvik.model.parts import WireSize
+from molvik.model.parts import Fuse, WireSize
+from molvik.quantities import seconds_text
 from molvik.sizes.question import Criterion, Question
+from molvik.sizes.short import far_short
 from molvik.sizes.wire import smallest
 
 MORE = 1.25
@@ -100,6 +103,37 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
             f"{solved:.3g} A in its worst state.",
             "Loads were added behind it, or another way for their current is missing.",
             "Type the larger figure, or none: then it is judged by what it carries.",
+        )
+
+
+def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
+    """A short at a wire's far end that its fuse does not clear in time needs a look.
+
+    Where its fuse is too large for the wire, that is told instead.
+    """
+    for wire in analysis.job.wires:
+        short = far_short(analysis.network, wire, analysis.questions[wire.code])
+        if short is None or (short.cleared and short.guarded):
+            continue
+        sizing = analysis.sizings[wire.code]
+        if not all(one.passes for one in sizing.criteria if one.name == "fuse"):
+            continue
+        fuse = analysis.network.parts[short.fuse]
+        rated = f", {fuse.rating_a:g} A," if isinstance(fuse, Fuse) else ""
+        when = "never opens" if math.isinf(short.opens_s) else (
+            f"may take {seconds_text(short.opens_s)}"
+        )  # fmt: skip
+        yield Finding(
+            "short-not-cleared",
+            "look" if short.guarded else "stop",
+            "sizes",
+            wire.code,
+            f"A short at the far end of {wire.code} lets {short.amps:.0f} A flow, all copper hot: "
+            f"{short.fuse}{rated} {when}.",
+            "The wire stands it; what it touches, and the place where it touches, may not."
+            if short.guarded
+            else "The wire is spoilt before.",
+            "Fit a smaller fuse, or a thicker or shorter wire, so that more flows.",
         )
 
 

@@ -72,6 +72,10 @@ CONDUCTIVITY_W_PER_M_K = 0.2
 0.29."""
 
 
+HEAT_PVC, HEAT_CROSS_LINKED = 1.7e6, 2.4e6
+"""Heat a cubic metre of insulation takes, J/(m3 K) (IEC 60853-2, PVC and cross-linked polyethylene;
+from memory)."""
+
 _EVERYDAY = {
     "pvc": "GPT", "vinyl": "GPT", "thin pvc": "A85", "xlpe": "C125", "xlp": "C125",
     "crosslinked": "C125", "cross-linked": "C125", "polyethylene": "C125", "silicone": "E175",

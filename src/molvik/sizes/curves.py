@@ -4,17 +4,19 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
-from molvik.electrical.fusing import at_current, withstand_a
+from molvik.electrical.fusing import ADIABATIC_S, SUSTAINED_S, slowest_curve, withstand_a
 from molvik.electrical.transient import MELTS_C, seconds_to_c
-from molvik.model.parts import Fuse, Wire
+from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.question import Question
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import around_c
+from molvik.sizes.wire import around_c, largest_fuse_a
 
-FROM_S, TO_S = 0.01, 3600.0
-STEPS = 60
+FROM_S, TO_S = 0.01, SUSTAINED_S
+"""What is drawn: what lasts longer lasts for ever."""
+
+STEPS = 80
 
 Curve = tuple[tuple[float, float], ...]
 """Points of current, A, and time, s, from low currents to high ones."""
@@ -23,6 +25,7 @@ Curve = tuple[tuple[float, float], ...]
 class Curves(NamedTuple):
     """What is drawn of one wire. quick, slow: the fuse's band. stands: what the insulation stands;
     melts: where copper melts. load_a, short_a: what it carries, and a dead short at its far end.
+    protects: whether the slowest fuse opens before the insulation is spoilt, at every current.
     inrush: the current, A, and time, s, that the fuse sees when what starts hardest comes on.
     """
 
@@ -33,20 +36,8 @@ class Curves(NamedTuple):
     melts: Curve
     load_a: float | None
     short_a: float | None
+    protects: bool
     inrush: tuple[float, float] | None = None
-
-    @property
-    def protects(self) -> bool:
-        """Whether the slowest fuse opens before the insulation is spoilt, at every current."""
-        if not self.slow:
-            return False
-        for amps, seconds in self.stands:
-            slow = at_current(self.slow, amps)
-            if slow is not None and slow > seconds * 1.0001:
-                return False
-        least = self.slow[0][0]
-        # Below the fuse's curve it carries the current for ever, and so must the wire.
-        return all(amps >= least or seconds >= TO_S for amps, seconds in self.stands)
 
 
 def curves(
@@ -62,8 +53,7 @@ def curves(
         return None
     size, kind = wire.size, asked.kind
     air = min(around_c(size, asked), kind.limit_c - 1)
-    times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
-    stands = tuple((withstand_a(size, kind, air, s), s) for s in reversed(times))
+    stands = stands_curve(wire.size, asked, air)
     hottest = stands[-1][0]
     grid = [stands[0][0] * (4 * hottest / stands[0][0]) ** (step / STEPS) for step in range(STEPS)]
     melts = tuple(
@@ -71,22 +61,38 @@ def curves(
         for amps in grid
         if FROM_S <= (seconds := seconds_to_c(size, kind, amps, MELTS_C - 1, air, air)) <= TO_S
     )
-    short = far_short(network, wire)
+    short = far_short(network, wire, asked)
     return Curves(fuse.code, fuse_curve(fuse, quick=True), fuse_curve(fuse, quick=False), stands,
                   melts, asked.load_a, short.amps if short else None,
+                  fuse.rating_a <= largest_fuse_a(size, asked, fuse.kind),
                   work.inrush if work else None)  # fmt: skip
 
 
 def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:
-    """Return the quickest or the slowest a fuse may open, as its standard permits."""
-    points = [
-        (limit.multiple * fuse.rating_a, max(FROM_S, limit.least_s) if quick else limit.most_s)
-        for limit in TIME_LIMITS[fuse.kind]
-        if limit.most_s is not None
-    ]
-    found = [(amps, float(seconds)) for amps, seconds in points if seconds is not None]
-    if found and found[-1][1] > FROM_S:
+    """Return the quickest or the slowest a fuse may open, as its standard permits: the slowest from
+    what it carries for ever, the same curve that its wire is judged by.
+    """
+    if quick:
+        found = [
+            (limit.multiple * fuse.rating_a, max(FROM_S, limit.least_s))
+            for limit in TIME_LIMITS[fuse.kind]
+            if limit.most_s is not None
+        ]
+    else:
+        found = [(times * fuse.rating_a, min(s, TO_S)) for times, s in slowest_curve(fuse.kind)]
+    if found[-1][1] > FROM_S:
         # Beyond the last point the heat that melts it, I2t, stays the same.
         amps, seconds = found[-1]
         found.append((amps * math.sqrt(seconds / FROM_S), FROM_S))
     return tuple(found)
+
+
+def stands_curve(size: WireSize, asked: Question, air_c: float) -> Curve:
+    """Return how long a wire stands each current in air of a temperature, deg C."""
+    times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
+    # Where the copper no longer keeps all its heat a wire may be less hot: a step, drawn as one.
+    times += [ADIABATIC_S, ADIABATIC_S * 1.0001]
+    return tuple(
+        (withstand_a(size, asked.kind, air_c, seconds), seconds)
+        for seconds in sorted(times, reverse=True)
+    )

@@ -1,37 +1,71 @@
 """A dead short at the far end of a wire: does the fuse open before the wire is spoilt?"""
 
 import heapq
+import math
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from molvik.circuits.network import Network
 from molvik.circuits.paths import by_node, path
 from molvik.circuits.states import RUNNING
-from molvik.circuits.wiring import METAL, wiring
-from molvik.electrical.conductor import area_mm2
-from molvik.electrical.fusing import OVERLOAD_K, slowest_s
-from molvik.electrical.transient import seconds_to_c
-from molvik.model.parts import Fuse, Wire
+from molvik.circuits.wiring import METAL, Link, wiring
+from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
+from molvik.electrical.fusing import SUSTAINED_S, lasts_s, withstand_a
+from molvik.lazy import cached_property
+from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.reference.devices import value
-from molvik.reference.insulation import insulation
-from molvik.sizes.question import ambient_of
+from molvik.reference.insulation import Insulation, insulation
+from molvik.sizes.question import Question
+from molvik.sizes.wire import around_c
+
+CLEARED_S = 5.0
+"""How long a short may last, s (IEC 60364-4-41 for circuits that are not touched; from memory)."""
+
+LEAST_S = 1e-4
 
 
-class FarShort(NamedTuple):
-    """What a short at a wire's far end comes to.
+@dataclass(frozen=True)
+class FarShort:
+    """What a short at a wire's far end comes to, all copper on its way as hot as it may get.
 
     amps: what flows, A. fuse: the code of the fuse that should open. opens_s: when at the slowest,
-    infinite for never. stands_s: how long the wire stands it, s.
+    infinite for never. air_c: what the wire lies in, deg C.
     """
 
     amps: float
     fuse: str
     opens_s: float
-    stands_s: float
+    size: WireSize
+    kind: Insulation
+    air_c: float
 
     @property
     def guarded(self) -> bool:
-        """Whether the fuse opens in time."""
-        return self.opens_s <= self.stands_s
+        """Whether the fuse opens before the wire is spoilt."""
+        return self._stands(self.opens_s)
+
+    @property
+    def cleared(self) -> bool:
+        """Whether the fuse opens in the time a short may last."""
+        return self.opens_s <= CLEARED_S
+
+    @cached_property
+    def stands_s(self) -> float:
+        """How long the wire stands it, s, infinite for ever."""
+        if self._stands(math.inf):
+            return math.inf
+        low, high = LEAST_S, SUSTAINED_S
+        if not self._stands(low):
+            return 0.0
+        for _ in range(40):
+            middle = math.sqrt(low * high)
+            low, high = (middle, high) if self._stands(middle) else (low, middle)
+        return low
+
+    def _stands(self, seconds: float) -> bool:
+        if self.kind.limit_c <= self.air_c:
+            return False
+        return withstand_a(self.size, self.kind, self.air_c, seconds) >= self.amps
 
 
 class Reached(NamedTuple):
@@ -61,9 +95,18 @@ def _reaches(network: Network) -> dict[str, Reached]:
             other = link.b if link.a == node else link.a
             if other not in found:
                 more = (*fuses, link.part) if link.what == "fuse" else fuses
-                heapq.heappush(queue, (ohm + link.ohm, other, more))
+                heapq.heappush(queue, (ohm + _hot_ohm(network, link), other, more))
     network.kept["reaches"] = found
     return found
+
+
+def _hot_ohm(network: Network, link: Link) -> float:
+    """Return the resistance of a piece of the way, ohms, a wire's with its copper at its class."""
+    wire = network.wires.get(link.part) if link.what == "wire" else None
+    if wire is None or wire.size is None:
+        return link.ohm
+    hot = resistance_ohm_per_m(wire.size, insulation(wire.insulation).limit_c)
+    return link.ohm * hot / resistance_20_ohm_per_m(wire.size)
 
 
 def _back_ohm(network: Network) -> float:
@@ -71,16 +114,16 @@ def _back_ohm(network: Network) -> float:
     if "back" not in network.kept:
         made = wiring(network, RUNNING)
         back = path(by_node(made.fixed), METAL, made.reference)
-        network.kept["back"] = sum(link.ohm for link in back or ())
+        network.kept["back"] = sum(_hot_ohm(network, link) for link in back or ())
     found: float = network.kept["back"]
     return found
 
 
-def far_short(network: Network, wire: Wire) -> FarShort | None:
+def far_short(network: Network, wire: Wire, asked: Question) -> FarShort | None:
     """Return what a short at the end of a wire away from the battery comes to; None for no feed.
 
-    The way is taken with everything on: battery, wires, plugs, fuses, contacts, and back through
-    metal to the battery.
+    asked: what is asked of the wire. The way is taken with everything on: battery, wires, plugs,
+    fuses, contacts, and back through metal to the battery.
     """
     feed = network.feed(wire)
     battery = next((one for one in network.job.devices if one.kind == "battery"), None)
@@ -95,19 +138,11 @@ def far_short(network: Network, wire: Wire) -> FarShort | None:
     ohm = far.ohm + _back_ohm(network)
     amps = value(battery, "rest V", network.job.settings.system_v) / ohm
     opening = [
-        (slowest_s(one.kind, amps / one.rating_a), one.code)
+        (lasts_s(one.kind, amps / one.rating_a), one.code)
         for one in network.job.fuses
         if one.code in far.fuses
     ]
     if not opening:
         return None
     soonest, code = min(opening)
-    kind = insulation(wire.insulation)
-    air = ambient_of(network, wire)
-    start_c, limit_c = max(air, kind.limit_c), kind.limit_c + OVERLOAD_K
-    if kind.limit_c <= air:
-        return FarShort(amps, code, soonest, 0.0)
-    # Up to seconds the copper may go where IEC 60364-4-43 lets it: its k says how much heat.
-    copper = (kind.k * area_mm2(wire.size)) ** 2 / amps**2
-    stands = max(seconds_to_c(wire.size, kind, amps, limit_c, start_c, air), min(copper, 5.0))
-    return FarShort(amps, code, soonest, stands)
+    return FarShort(amps, code, soonest, wire.size, asked.kind, around_c(wire.size, asked))

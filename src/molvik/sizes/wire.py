@@ -193,7 +193,7 @@ def _fuse(size: WireSize, asked: Question, fuse_a: float) -> Criterion:
     return Criterion(
         "fuse",
         f"{fuse_a:g} A fuse",
-        f"{allowed:.1f} A protects it",
+        f"{allowed:.3g} A protects it",
         in_hand,
         "The slowest fuse its standard permits must open before the wire is harmed.",
     )

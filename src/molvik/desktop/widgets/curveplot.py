@@ -107,7 +107,8 @@ class CurvePlot(QWidget):
         painter.setFont(font(11))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         for seconds, name in ((0.01, "10 ms"), (0.1, "0.1 s"), (1.0, "1 s"), (10.0, "10 s"),
-                              (60.0, "1 min"), (600.0, "10 min"), (3600.0, "1 h")):  # fmt: skip
+                              (60.0, "1 min"), (600.0, "10 min"), (3600.0, "1 h"),
+                              (36_000.0, "10 h"), (360_000.0, "100 h")):  # fmt: skip
             y = self.place(self._from_a, seconds).y()
             painter.setPen(QPen(colour("rule"), 1))
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))

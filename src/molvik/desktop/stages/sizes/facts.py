@@ -5,7 +5,7 @@ import math
 from molvik.desktop.facts import Facts
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.model.parts import Wire
-from molvik.quantities import ohm_text
+from molvik.quantities import ohm_text, seconds_text
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.bundles import Together
 from molvik.sizes.drop import drop_v
@@ -62,8 +62,8 @@ def short_facts(short: FarShort | None) -> Facts:
     """Return what a dead short at the wire's far end comes to."""
     if short is None:
         return []
-    opens = "it may never open" if math.isinf(short.opens_s) else f"{short.opens_s:.2g} s"
-    stands = "for ever" if math.isinf(short.stands_s) else f"{short.stands_s:.2g} s"
+    opens = "it may never open" if math.isinf(short.opens_s) else seconds_text(short.opens_s)
+    stands = "for ever" if math.isinf(short.stands_s) else seconds_text(short.stands_s)
     words = (
         f"{short.amps:.0f} A at its far end; {short.fuse} opens after {opens} at its slowest, the "
         f"wire stands it {stands}"

@@ -218,7 +218,7 @@ class SizesPage(StagePage):
         self.about.setText(f"{wire.code} · {wire.size or 'no size yet'}")
         sizing = judge(wire.size, asked) if wire.size is not None else None
         self._show_verdict(wire, sizing)
-        short = far_short(analysis.network, wire)
+        short = far_short(analysis.network, wire, asked)
         self.figures.show_facts([*figures(wire, asked), *short_facts(short)])
         self.advice.show_facts([*self._show_advice(wire, asked), *fuse_facts(work)])
         drawn = curves(analysis.network, wire, asked, work)
@@ -294,7 +294,7 @@ class SizesPage(StagePage):
                 words = f"{fuse[1]:g} A {fuse[0]} carries the load{start} and protects the wire"
             facts.append(("Fuse", words, ""))
             allowed = [
-                f"{largest_fuse_a(wire.size, asked, kind):.1f} A {kind}"
+                f"{largest_fuse_a(wire.size, asked, kind):.3g} A {kind}"
                 for kind in ("blade", "bolt-down")
             ]
             facts.append(("At most", " or ".join(allowed), ""))
