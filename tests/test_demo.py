@@ -74,8 +74,8 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
         "no-fuse": ["W61"],  # the beacon, added later
         "terminal-size": ["W12 C2/1"],  # 1.5 mm2 into a size 20 contact
         "two-wires-one-cavity": ["C4/5"],  # the heater twisted in
-        "undersized": ["W57"],  # the heater on 0.75 mm2
     }
+    assert "W57" in {one.subject for one in findings["runs-hot"]}  # the heater on 0.75 mm2
     # And the charge lamp feeds the main relay back: put the injectors right, and it runs on.
     assert "Main relay" in findings["stays-alive"][0].what
     assert "Heater blower" in findings["drain"][0].why  # twisted in before its switch

@@ -20,6 +20,7 @@ from molvik.cli import main
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
 from molvik.desktop.window import MainWindow
+from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import (
     bears_inrush,
     choose_fuse,
@@ -37,9 +38,10 @@ from molvik.reference.copper import AWG_SIZES
 from molvik.reference.fuses import RATINGS_A, TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.sizes.fuses import alone_up_to_a
+from molvik.sizes.hot import temperature_c
 from molvik.sizes.question import question
 from molvik.sizes.substitute import in_words, substitute
-from molvik.sizes.voltage import parts_then, wires_then, with_sizes
+from molvik.sizes.voltage import at_voltage, parts_then, wires_then, with_sizes
 from molvik.sizes.wire import judge, smallest
 from test_alive import DIRECT, LAMP, job_of
 
@@ -116,7 +118,13 @@ def test_six_volts_need_the_next_cable_up() -> None:
     twelve = smallest(questions["W1"], "awg")
     (then,) = wires_then(network, questions, 6.0, "awg")
     assert then.then_a == 300
-    assert then.then == pytest.approx(4 * (then.now or 0.0))
+    # Twice the current over half the voltage, and copper that is warmer for it.
+    now, hotter = (
+        resistance_ohm_per_m(awg(4), temperature_c(awg(4), one) or 0.0)
+        for one in (questions["W1"], at_voltage(questions["W1"], 6.0))
+    )
+    assert hotter > now
+    assert then.then == pytest.approx(4 * (then.now or 0.0) * hotter / now)
     assert twelve is not None
     assert then.needs is not None
     assert AWG_SIZES.index(then.needs) > AWG_SIZES.index(twelve)
@@ -357,7 +365,7 @@ def test_the_loom_table_shows_all_wires_the_least_in_hand_first(demo_window: Mai
     assert hands == sorted(hands)
     assert hands[0] < 0
     assert cell(sizes.table, "W42", "Binds") == "voltage drop"
-    assert cell(sizes.table, "W42", "Needs") == "4 mm²"
+    assert cell(sizes.table, "W42", "Needs") == "3 mm²"
     assert cell(sizes.table, "W42", "Fuse").startswith("−")
     sizes.table.pick("W6")
     demo_window.hand.pick("W6")

@@ -9,21 +9,25 @@ from hypothesis import strategies as st
 from conftest import awg, metric, small_job, wire
 from molvik.analysis import Analysis
 from molvik.electrical.conductor import area_mm2
-from molvik.electrical.heat import current_for_temperature_a
+from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import HEAT_MARGIN_K, USES
 from molvik.sizes.drop import drop_v
+from molvik.sizes.hot import temperature_c
 from molvik.sizes.question import Question, question
-from molvik.sizes.wire import fuse_for, judge, smallest, temperature_c
+from molvik.sizes.wire import fuse_for, judge, smallest
 
 ASKED = Question(8.0, 2.0, 60.0, INSULATIONS["C125"], USES["pump"], 12.0)
 
 
 def test_voltage_drop_is_ohms_law() -> None:
-    # 1.5 mm2 has 12.7 mohm/m at 20 deg C (ISO 6722-1), 41 % more at 125 deg C: 2 m, 8 A.
-    expected = 8 * 2 * 0.0127 * (1 + 0.00393 * 105)
+    # 1.5 mm2 has 12.7 mohm/m at 20 deg C (ISO 6722-1), and 0.393 % more for each kelvin that its
+    # 8 A warm it: 2 m.
+    hot_c = conductor_temperature_c(metric(1.5), ASKED.kind, 8, 60)
+    assert 65 < hot_c < 80
+    expected = 8 * 2 * 0.0127 * (1 + 0.00393 * (hot_c - 20))
     assert drop_v(metric(1.5), ASKED) == pytest.approx(expected)
 
 

@@ -1,5 +1,6 @@
 """A wire where it runs: its place, its bundle, how long it is loaded, and its whole path."""
 
+import itertools
 import math
 from collections.abc import Callable
 
@@ -9,6 +10,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy.integrate import solve_ivp
+from scipy.optimize import brentq
 
 from conftest import awg, found, metric, type_field
 from molvik.analysis import Analysis
@@ -23,18 +25,20 @@ from molvik.electrical.conductor import (
 )
 from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
 from molvik.electrical.transient import duty_allowed_a, duty_peak_c, loss_w_per_m_k
+from molvik.findings import find_all
 from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
-from molvik.model.parts import Bundle, Device, End, Fuse, Wire, WireSize
+from molvik.model.parts import Bundle, Device, End, Fuse, Splice, Wire, WireSize
 from molvik.model.wire_edits import change_bundle
 from molvik.quantities import QuantityError, read_duty_s
 from molvik.reference.copper import METRIC_SIZES
-from molvik.reference.insulation import INSULATIONS, insulation
+from molvik.reference.insulation import INSULATIONS, UNKNOWN, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.bundles import together
+from molvik.sizes.hot import temperature_c
 from molvik.sizes.question import question
 from molvik.sizes.resize import resized, resizes
-from molvik.sizes.wire import judge, smallest, temperature_c
+from molvik.sizes.wire import judge, smallest
 from test_alive import DIRECT, LAMP, job_of
 
 # Places
@@ -227,13 +231,111 @@ def test_what_a_circuit_loses_is_what_its_wires_plugs_and_fuses_lose_by_hand() -
     job = job_of(DIRECT, LAMP)
     (path,) = Analysis(job).path_losses["W2"]
     # 12.6 V over the battery's 12 mohm, four metres of 2.5 mm2, a 30 A fuse and the lamp's 6 ohm.
-    wire = resistance_20_ohm_per_m(metric(2.5))
+    # The copper is as warm as some 2.1 A make it in the 60 deg C of an engine bay.
+    hot_c = conductor_temperature_c(metric(2.5), UNKNOWN, 2.08, 60.0)
+    wire = resistance_ohm_per_m(metric(2.5), hot_c)
     amps = 12.6 / (0.012 + 4 * wire + 0.1 / 30 + 6.0)
     assert path.device == "D3"
     assert path.use == "lighting"
     assert path.lost_v == pytest.approx(amps * (4 * wire + 0.1 / 30), rel=1e-4)
     assert path.own_v == pytest.approx(amps * wire, rel=1e-4)
     assert path.share == pytest.approx(0.25)
+
+
+def in_row(sizes: list[tuple[float, float, str]], amps: float, fuse_a: float = 30.0) -> Job:
+    """Return a load behind wires in a row, each of a section, mm2, a length, m, and a kind."""
+    stops = [f"X{n}" for n in range(1, len(sizes))]
+    way = ["F1/out", *stops, "D3/+"]
+    row = ", ".join(f"{a} {b}" for a, b in itertools.pairwise(way))
+    job = job_of(f"D1/+ F1/in, {row}, D3/- E1, E1 D1/-",
+                 Device("D3", "Load", "load", ("+", "-"), values=(("A", amps),)),
+                 splices=tuple(Splice(code, code) for code in stops),
+                 fuses=(Fuse("F1", "Main", fuse_a),))  # fmt: skip
+    made = list(job.wires)
+    for at, (mm2, length, kind) in enumerate(sizes, start=1):
+        made[at] = replace(made[at], size=metric(mm2), length_m=length, insulation=kind)
+    return replace(job, wires=tuple(made))
+
+
+PIECE = st.tuples(st.sampled_from([0.75, 1, 1.5, 2.5]), st.floats(0.2, 1.5),
+                  st.sampled_from(["GPT", "C125", "F200"]))  # fmt: skip
+
+
+@given(st.lists(PIECE, min_size=1, max_size=10), st.floats(1, 14))
+def test_a_path_loses_what_each_piece_loses_at_its_own_temperature(
+    pieces: list[tuple[float, float, str]], load_a: float
+) -> None:
+    """Current and temperatures found at once by SciPy, from the steady heat of each wire."""
+    job = in_row(pieces, load_a)
+    analysis = Analysis(job)
+
+    def lost_ohm(amps: float) -> float:
+        found = 0.1 / 30
+        for wire in job.wires:
+            assert wire.size is not None
+            kind = insulation(wire.insulation)
+            hot_c = conductor_temperature_c(wire.size, kind, amps, 60.0)
+            capped_c = min(hot_c, kind.limit_c + 50)  # what is hotter is told for that
+            found += resistance_ohm_per_m(wire.size, capped_c) * (wire.length_m or 0.0)
+        return found
+
+    def over(amps: float) -> float:
+        return amps * (0.012 + lost_ohm(amps) + 12 / load_a) - 12.6
+
+    amps = float(brentq(over, 0.01, 40.0))
+    for code in ("W1", "W2"):
+        path = next(one for one in analysis.path_losses[code] if one.device == "D3")
+        assert path.state.name == "run"
+        assert path.lost_v == pytest.approx(amps * lost_ohm(amps), rel=0.005)
+        assert path.amps == pytest.approx(amps, rel=0.002)
+
+
+@given(st.floats(0.5, 14), st.sampled_from([0.75, 1, 1.5, 2.5]), st.floats(0.5, 6))
+def test_better_insulation_is_never_judged_worse(amps: float, mm2: float, length: float) -> None:
+    """Taken at its limit, 200 deg C insulation lost a third more than 80 deg C on one copper."""
+    drops = []
+    for kind in ("C125", "D150", "F200", "H250"):  # alike but for what they bear
+        analysis = Analysis(in_row([(mm2, length, kind)], amps, 500.0))
+        drops.append(next(c.in_hand for c in analysis.sizings["W2"].criteria
+                          if c.name == "voltage drop"))  # fmt: skip
+    hot_c = temperature_c(metric(mm2), analysis.questions["W2"])
+    assert hot_c is not None
+    if hot_c < 175:
+        assert drops == pytest.approx(drops[:1] * 4, abs=1e-3)
+
+
+def test_ten_warm_pieces_that_lose_too_much_do_not_pass_together() -> None:
+    # Each carries what brings it to some 115 deg C, and all together lose over 6 %.
+    job = in_row([(0.75, 0.42, "C125")] * 10, 14.0)
+    analysis = Analysis(job)
+    lost = analysis.path_losses["W2"][0].lost_v
+    assert lost > 0.06 * 12
+    failing = {code for code, one in analysis.sizings.items()
+               for c in one.criteria if c.name == "voltage drop" and not c.passes}  # fmt: skip
+    assert failing >= {f"W{n}" for n in range(2, 12)}
+
+
+@pytest.mark.parametrize(
+    ("kind", "short_k", "rule", "severity"),
+    [("C125", 12, None, None), ("C125", 8, "runs-hot", "look"), ("C125", -3, "undersized", "stop"),
+     ("", 5, "runs-hot", "look"), ("", -5, "undersized", "stop")],
+)  # fmt: skip
+def test_within_ten_kelvin_of_its_class_is_a_look_and_over_it_a_stop(
+    kind: str, short_k: float, rule: str | None, severity: str | None
+) -> None:
+    """And where an insulation that nobody knows decides it, that is said."""
+    size, known = metric(1.5), insulation(kind)
+    amps = current_for_temperature_a(size, known, known.limit_c - short_k, 60.0)
+    job = in_row([(1.5, 0.3, kind)], amps, 500.0)
+    job = change_wire(job, "W2", load_a=amps)
+    told = [
+        one
+        for one in find_all(Analysis(job))
+        if one.subject == "W2" and one.rule in ("runs-hot", "undersized")
+    ]
+    assert [(one.rule, one.severity) for one in told] == ([(rule, severity)] if rule else [])
+    for one in told:
+        assert ("not known" in one.why) == (kind == "")
 
 
 def test_the_return_counts_and_the_wire_that_loses_is_the_one_that_fails() -> None:

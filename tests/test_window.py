@@ -521,8 +521,8 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
     assert "0.75 mm² will not do" in sizes.verdict.text()
     assert "fuse: 20 A fuse of 18.4 A protects it, over by 9%" in sizes.bars.accessibleName()
     qtbot.mouseClick(sizes.use_metric, LEFT)
-    assert str(demo_window.store.job.wire("W42").size) == "4 mm²"  # type: ignore[union-attr]
-    assert "4 mm² passes" in sizes.verdict.text()
+    assert str(demo_window.store.job.wire("W42").size) == "3 mm²"  # type: ignore[union-attr]
+    assert "3 mm² passes" in sizes.verdict.text()
     looked_over(qtbot, demo_window)
     assert "fuse-too-large W42" not in {one.key for one in demo_window.strip._open}
 
@@ -533,7 +533,7 @@ def test_a_thinner_wire_is_offered_quietly_with_what_it_leaves(demo_window: Main
     assert sizes.use_metric.property("role") == "action"
     demo_window.store.do("x", lambda job: edits.change_wire(job, "W42", size=read_size("16 mm2")))
     assert sizes.use_metric.property("role") == "quiet"
-    assert re.fullmatch(r"4 mm² leaves \d+%", sizes.use_metric.text())
+    assert re.fullmatch(r"3 mm² leaves \d+%", sizes.use_metric.text())
     assert "thinner than what is there" in sizes.use_metric.toolTip()
 
 
@@ -592,7 +592,7 @@ def test_findings_are_counted_and_lead_to_their_place(
 ) -> None:
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
-    assert texts == ["16 stop", "22 look", "6 note"]
+    assert texts == ["15 stop", "24 look", "6 note"]
     assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 129
     qtbot.mouseClick(strip.worst, LEFT)
     assert STAGES[demo_window.stage][0] == "Circuits"
@@ -622,12 +622,12 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("capped and tied", True))
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "15 stop"
+    assert strip.counts["stop"].text() == "14 stop"
     assert demo_window.store.job.accepted[0].reason == "capped and tied"
     assert "Accepted: capped and tied" in strip.story.text()
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "16 stop"
+    assert strip.counts["stop"].text() == "15 stop"
 
 
 @pytest.mark.parametrize(

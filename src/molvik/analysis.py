@@ -1,5 +1,6 @@
 """Everything computed from one job value, each part when it is first asked for."""
 
+import math
 from collections.abc import Callable
 from typing import Any, TypeVar
 
@@ -20,8 +21,10 @@ from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 from molvik.sizes.bundles import lie_around
 from molvik.sizes.fuses import FuseWork, fuse_work
-from molvik.sizes.question import Question, question, use_of
-from molvik.sizes.wire import Sizing, judge, smallest, temperature_c
+from molvik.sizes.hot import temperature_c
+from molvik.sizes.question import Question, on_paths, question, use_of
+from molvik.sizes.warm import Warm, warmed
+from molvik.sizes.wire import Sizing, judge, smallest
 from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
@@ -53,15 +56,26 @@ class Analysis:
     @cached_property
     def questions(self) -> dict[str, Question]:
         """What is asked of each wire."""
-        solved, crank, paths = self.worst_amps, self.crank_amps, self.path_losses
-        around = lie_around(self.network, solved)
+        settings, paths = self.job.settings, self.path_losses
         return {
+            code: on_paths(settings, one, paths.get(code, ()))
+            for code, one in self.warm.asked.items()
+        }
+
+    @cached_property
+    def warm(self) -> Warm:
+        """The states a vehicle is used in, all copper as warm as they make it."""
+        solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
+        around = lie_around(self.network, solved)
+        cold = {
             wire.code: question(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),
-                around.get(wire.code, ALONE), paths.get(wire.code, ()),
+                around.get(wire.code, ALONE),
+                rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
             )
             for wire in self.job.wires
         }  # fmt: skip
+        return warmed(self.network, self._solvable((RUN, CRANK, RUNNING)), cold)
 
     @cached_property
     def worst_amps(self) -> dict[str, float]:
@@ -92,9 +106,10 @@ class Analysis:
     def path_losses(self) -> dict[str, tuple[PathLoss, ...]]:
         """The paths each wire hurts most, in the states a vehicle is used in."""
         settings = self.job.settings
-        alive = [self.alive(state) for state in self._solvable((RUN, CRANK, RUNNING))]
         return path_losses(
-            self.network, alive, lambda code: use_of(settings, code).drop_share * settings.system_v
+            self.network,
+            self.warm.alive,
+            lambda code: use_of(settings, code).drop_share * settings.system_v,
         )
 
     @cached_property
@@ -142,7 +157,7 @@ class Analysis:
     def copper_c(self) -> dict[str, float]:
         """How hot the copper of each wire gets where it lies, deg C, where that is known."""
         found = (
-            (wire.code, temperature_c(wire.size, self.questions[wire.code]))
+            (wire.code, temperature_c(wire.size, self.warm.asked[wire.code]))
             for wire in self.job.wires
             if wire.size is not None
         )
@@ -192,7 +207,7 @@ class Analysis:
                 before = self.alive(
                     state._replace(name="running", key="run", isolated=False, was_running=False)
                 )
-            self._alive[state] = Alive(self.network, state, before)
+            self._alive[state] = Alive(self.network, state, before=before)
         return self._alive[state]
 
     def solved(self, states: tuple[State, ...]) -> "tuple[Alive, ...] | None":

@@ -13,7 +13,7 @@ from molvik.circuits.behaviour import (
 )
 from molvik.circuits.network import Network
 from molvik.circuits.states import State
-from molvik.circuits.wiring import Link, wiring
+from molvik.circuits.wiring import Link, Wiring, wiring
 from molvik.electrical.fusing import surely_opens
 from molvik.electrical.solve import Element, Resistor, Solution, SolveError, solve
 from molvik.lazy import cached_property
@@ -57,12 +57,17 @@ class Blown(NamedTuple):
 
 
 class Alive:
-    """One job solved in one state. before: the state it comes from, whose relays are held."""
+    """One job solved in one state. before: the state it comes from, whose relays are held. ways:
+    those a current can take, where they are not the network's own.
+    """
 
-    def __init__(self, network: Network, state: State, before: "Alive | None" = None) -> None:
+    def __init__(
+        self, network: Network, state: State, before: "Alive | None" = None,
+        ways: Wiring | None = None,
+    ) -> None:  # fmt: skip
         self.network, self.state = network, state
         self.job: Job = network.job
-        self.wiring = wiring(network, state)
+        self.wiring = ways or wiring(network, state)
         self.nominal = self.wiring.nominal
         self.least_v = (CRANK_SHARE if state.shortly else ALIVE_SHARE) * self.nominal
         self.chatter: tuple[str, ...] = ()

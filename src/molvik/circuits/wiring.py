@@ -1,16 +1,16 @@
 """The job as ways a current can take: wires, plugs, fuses, contacts, metal, with their faults."""
 
-from collections.abc import Container
+from collections.abc import Container, Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 from molvik.circuits.faults import EARTH, Fault
 from molvik.circuits.network import Network
 from molvik.circuits.passing import contacts_of, studs_of, terminals_named
 from molvik.circuits.states import State, all_joins, joins_of
-from molvik.electrical.conductor import resistance_20_ohm_per_m
+from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End, Fuse, Wire
-from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 METAL = "metal"
@@ -42,13 +42,19 @@ class Link(NamedTuple):
 
 
 class Wiring:
-    """The ways of one job with some faults, whatever the state."""
+    """The ways of one job with some faults, whatever the state.
 
-    def __init__(self, network: Network, faults: frozenset[Fault], temperature_c: float) -> None:
+    temperature_c: of all there is, deg C. warm: that of the copper of wires by code, where known.
+    """
+
+    def __init__(
+        self, network: Network, faults: frozenset[Fault], temperature_c: float,
+        warm: Mapping[str, float] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
         self.network, self.job, self.faults = network, network.job, faults
         self.nominal = self.job.settings.system_v
         self.temperature_c = temperature_c
-        self._warmer = 1.0 + TEMPERATURE_COEFFICIENT * (temperature_c - 20.0)
+        self._warm = warm
         self.broken = frozenset(one.at for one in faults if one.kind == "open")
         self.stuck = frozenset(one.at for one in faults if one.kind == "stuck")
         self.extra = {one.at: one.ohm for one in faults if one.kind == "bad"}
@@ -116,7 +122,8 @@ class Wiring:
 
     def _wire(self, wire: Wire, halved: bool) -> list[Link]:
         begin, end = self.end(wire.start), self.end(wire.finish)
-        ohm = wire_ohm(wire) * self._warmer + self.extra.get(wire.code, 0.0)
+        hot_c = self._warm.get(wire.code, self.temperature_c)
+        ohm = wire_ohm(wire, hot_c) + self.extra.get(wire.code, 0.0)
         if not halved:
             return [Link(begin, end, ohm, wire.code, "wire")]
         middle = _middle(wire.code)
@@ -205,11 +212,11 @@ def _middle(wire: str) -> str:
     return f"{wire} middle"
 
 
-def wire_ohm(wire: Wire) -> float:
-    """Return a wire's resistance at 20 deg C, ohms."""
+def wire_ohm(wire: Wire, conductor_c: float = 20.0) -> float:
+    """Return a wire's resistance at a temperature, deg C, in ohms."""
     if wire.size is None or wire.length_m is None:
         return UNKNOWN_WIRE_OHM
-    return max(1e-5, resistance_20_ohm_per_m(wire.size) * wire.length_m)
+    return max(1e-5, resistance_ohm_per_m(wire.size, conductor_c) * wire.length_m)
 
 
 def fuse_ohm(fuse: Fuse) -> float:

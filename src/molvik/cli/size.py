@@ -158,9 +158,10 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
 
 
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.sizes.hot import temperature_c
     from molvik.sizes.question import hand_text
     from molvik.sizes.short import far_short
-    from molvik.sizes.wire import smallest, temperature_c
+    from molvik.sizes.wire import smallest
 
     found: list[dict[str, Any]] = []
     for wire in analysis.job.wires:

@@ -45,7 +45,8 @@ from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.drop import drop_v
-from molvik.sizes.wire import Sizing, temperature_c
+from molvik.sizes.hot import temperature_c
+from molvik.sizes.wire import Sizing
 
 
 class InHand(QWidget):

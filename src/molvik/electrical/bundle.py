@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
 from molvik.electrical.heat import (
+    HOTTEST_C,
     conductor_temperature_c,
     current_for_temperature_a,
     outside_diameter_mm,
@@ -22,7 +23,6 @@ from molvik.reference.bundles import across_mm
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, Insulation
 
-HOTTEST_C = 1000.0
 THROUGH = 1 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
 
 

@@ -6,6 +6,7 @@ the usual handbook tables, good to about 1 % between 0 and 250 deg C.
 """
 
 import math
+from bisect import bisect_left
 from functools import lru_cache
 
 from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m, strand_diameter_mm
@@ -21,6 +22,10 @@ from molvik.reference.insulation import (
 EMISSIVITY = 0.9
 STEFAN_BOLTZMANN = 5.670374e-8
 GRAVITY = 9.80665
+
+HOTTEST_C = 1000.0
+LEAST_K, RISES = 0.01, 72
+"""From which rise on, and in how many steps, the temperature at a current is tabled."""
 
 
 def air(temperature_c: float) -> tuple[float, float, float]:
@@ -102,18 +107,27 @@ def conductor_temperature_c(
 
     Past 1,000 deg C the copper is close to melting and 1,000 is returned.
     """
-    from scipy.optimize import brentq
-
-    hottest = 1000.0
     if current_a <= 0:
         return ambient_c
-    if current_for_temperature_a(size, kind, hottest, ambient_c) <= current_a:
-        return hottest
-    return float(
-        brentq(
-            lambda c: current_for_temperature_a(size, kind, c, ambient_c) - current_a,
-            ambient_c,
-            hottest,
-            xtol=1e-3,
-        )
+    currents, rises = _rises(size, kind, ambient_c)
+    at = bisect_left(currents, math.log(current_a))
+    if at == len(currents):
+        return HOTTEST_C
+    at = max(1, at)
+    (low, high), (cool, hot) = currents[at - 1 : at + 1], rises[at - 1 : at + 1]
+    share = (math.log(current_a) - low) / (high - low)
+    return ambient_c + math.exp(cool + (hot - cool) * share)
+
+
+@lru_cache(maxsize=1024)
+def _rises(size: WireSize, kind: Insulation, ambient_c: float) -> tuple[list[float], list[float]]:
+    """Return the logarithms of currents, A, and of how far they heat a conductor, K.
+
+    Close enough together that a straight line between them is within 0.1 % of the rise.
+    """
+    most = HOTTEST_C - ambient_c
+    rises = [LEAST_K * (most / LEAST_K) ** (step / RISES) for step in range(RISES + 1)]
+    currents = (
+        current_for_temperature_a(size, kind, ambient_c + rise, ambient_c) for rise in rises
     )
+    return [math.log(amps) for amps in currents], [math.log(rise) for rise in rises]

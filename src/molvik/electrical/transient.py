@@ -19,9 +19,12 @@ MELTS_C = 1083.0
 
 
 def loss_w_per_m_k(size: WireSize, kind: Insulation, ambient_c: float) -> float:
-    """Return the heat a metre loses for each kelvin over the air, at its class limit, W/(m K)."""
-    steady = current_for_temperature_a(size, kind, kind.limit_c, ambient_c)
-    return steady**2 * resistance_ohm_per_m(size, kind.limit_c) / (kind.limit_c - ambient_c)
+    """Return the heat a metre loses for each kelvin over the air, at its class limit, W/(m K), or
+    40 K over the air where that is as warm.
+    """
+    hot_c = max(kind.limit_c, ambient_c + 40.0)
+    steady = current_for_temperature_a(size, kind, hot_c, ambient_c)
+    return steady**2 * resistance_ohm_per_m(size, hot_c) / (hot_c - ambient_c)
 
 
 def temperature_after_c(

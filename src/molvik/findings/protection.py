@@ -14,7 +14,7 @@ from molvik.findings.finding import Finding
 from molvik.model.parts import End, Fuse, Wire
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
-from molvik.sizes.wire import largest_fuse_a
+from molvik.sizes.wire import largest_fuse_a, only_unknown
 
 BARELY = 2.0
 """A fuse that opens alone only up to this many times its rating hardly does (our choice)."""
@@ -131,7 +131,8 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 code,
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
                 f"at most {allowed:.3g} A protects it.{steps}",
-                "In a fault the wire burns and the fuse does not.",
+                "In a fault the wire burns and the fuse does not."
+                f"{only_unknown(sizing.size, analysis.questions[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
             )

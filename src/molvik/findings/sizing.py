@@ -7,9 +7,10 @@ from molvik.analysis import Analysis
 from molvik.findings.finding import Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.quantities import seconds_text
+from molvik.reference.limits import HEAT_MARGIN_K
 from molvik.sizes.question import Criterion, Question
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import smallest
+from molvik.sizes.wire import only_unknown, smallest
 
 MORE = 1.25
 """From this many times the typed current on, what is solved is told (our choice)."""
@@ -33,9 +34,24 @@ def _use(asked: Question) -> str:
 
 
 def undersized(analysis: Analysis) -> Iterator[Finding]:
-    """A wire too thin for its current, or for handling, is a stop."""
+    """A wire hotter than its class is a stop; one near it, or too thin to handle, a look."""
     for code, size, heat, asked in _failed(analysis, "heat", "cranking"):
         cranks = heat.name == "cranking"
+        unknown = only_unknown(size, asked, heat.name)
+        hot_c, class_c = analysis.copper_c.get(code), asked.kind.limit_c
+        if not cranks and hot_c is not None and hot_c <= class_c:
+            yield Finding(
+                "runs-hot",
+                "look",
+                "sizes",
+                code,
+                f"{code}, {size}, carries {heat.has} and comes to {hot_c:.0f} °C; its insulation "
+                f"bears {class_c:g} °C.",
+                f"{HEAT_MARGIN_K:g} K are kept in hand: for hotter air, or a tighter bundle."
+                f"{unknown}",
+                _use(asked),
+            )
+            continue
         yield Finding(
             "undersized",
             "stop",
@@ -45,7 +61,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             f"carry {heat.limit}.",
             "Each attempt to start leaves it hotter than its insulation stands."
             if cranks
-            else "It gets hotter than its insulation stands, most of all in a bundle.",
+            else f"It gets hotter than its insulation stands, most of all in a bundle.{unknown}",
             _use(asked),
         )
     for code, size, strength, _ in _failed(analysis, "strength"):

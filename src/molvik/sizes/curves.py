@@ -9,9 +9,10 @@ from molvik.electrical.transient import MELTS_C, seconds_to_c
 from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.sizes.fuses import FuseWork
+from molvik.sizes.hot import around_c
 from molvik.sizes.question import Question
 from molvik.sizes.short import far_short
-from molvik.sizes.wire import around_c, largest_fuse_a
+from molvik.sizes.wire import largest_fuse_a
 
 FROM_S, TO_S = 0.01, SUSTAINED_S
 """What is drawn: what lasts longer lasts for ever."""

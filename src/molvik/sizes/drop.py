@@ -1,7 +1,7 @@
 """What a wire may lose of the voltage on its path, and what it loses."""
 
-from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
 from molvik.model.parts import WireSize
+from molvik.sizes.hot import ohm_per_m
 from molvik.sizes.question import Criterion, PathAsked, Question
 
 NOT_BLAMED = 0.05
@@ -10,16 +10,20 @@ NOT_BLAMED = 0.05
 
 
 def drop_v(size: WireSize, asked: Question) -> float | None:
-    """Return the voltage lost along the wire, V, hot, where it counts most; None without a load."""
+    """Return the voltage lost along the warm wire, V, where it counts most; None without a load."""
     if asked.load_a is None or asked.length_m is None:
         return None
-    amps = max((_amps(asked, one) for one in asked.paths), default=asked.load_a)
-    return amps * asked.length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
+    if not asked.paths:
+        return asked.load_a * asked.length_m * ohm_per_m(size, asked)
+    return max(_own_v(size, asked, asked.length_m, one) for one in asked.paths)
 
 
-def drop_criterion(size: WireSize, asked: Question, length_m: float) -> Criterion:
-    """Judge a wire on the path where it has least in hand; alone, where no path is known."""
-    found = [_on_path(size, asked, length_m, one) for one in asked.paths]
+def drop_criterion(size: WireSize, asked: Question, grown: Question, length_m: float) -> Criterion:
+    """Judge a wire on the path where it has least in hand; alone, where no path is known.
+
+    grown: with the currents that flow when the wire has this size.
+    """
+    found = [_on_path(size, asked, grown, length_m, one) for one in asked.paths]
     return min(found, key=lambda one: one.in_hand) if found else _alone(size, asked, length_m)
 
 
@@ -33,9 +37,13 @@ def draws_more(size: WireSize, asked: Question, length_m: float) -> float:
 
 def _draws_more(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> float:
     loss = path.loss
-    saved = loss.own_v - loss.amps * length_m * resistance_20_ohm_per_m(size)
+    saved = loss.own_v - loss.amps * length_m * _ohm_per_m(size, asked, path)
     left = asked.system_v - loss.lost_v
-    return 1.0 + max(0.0, saved) / left if left > 0 else 1.0
+    return 1.0 + saved / left if left > 0 and saved > 1e-9 else 1.0
+
+
+def _ohm_per_m(size: WireSize, asked: Question, path: PathAsked) -> float:
+    return ohm_per_m(size, asked, cranking=path.loss.state.shortly)
 
 
 def to_its_share(asked: Question) -> Question:
@@ -60,15 +68,21 @@ def _amps(asked: Question, path: PathAsked) -> float:
 
     What was typed, unless it is for cranking and the path is not, or the other way round.
     """
-    if path.loss.state.shortly != (asked.use.code == "starter"):
+    if asked.solved or path.loss.state.shortly != (asked.use.code == "starter"):
         return path.loss.amps
     return max(asked.load_a or 0.0, path.loss.amps)
 
 
-def _on_path(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> Criterion:
+def _own_v(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> float:
+    return _amps(asked, path) * length_m * _ohm_per_m(size, asked, path)
+
+
+def _on_path(
+    size: WireSize, asked: Question, grown: Question, length_m: float, path: PathAsked
+) -> Criterion:
     loss, use, limit = path.loss, path.use, _limit_v(asked, path)
     more = _draws_more(size, asked, length_m, path)
-    own = _amps(asked, path) * length_m * resistance_ohm_per_m(size, asked.kind.limit_c) * more
+    own = _amps(asked, path) * more * length_m * _ohm_per_m(size, grown, path)
     # Its share by length where that is more: it is not blamed for the others, nor for next to
     # nothing.
     allowed = max(limit - loss.rest_v * more, limit * max(loss.share, NOT_BLAMED))
@@ -84,7 +98,7 @@ def _on_path(size: WireSize, asked: Question, length_m: float, path: PathAsked) 
 
 def _alone(size: WireSize, asked: Question, length_m: float) -> Criterion:
     """Judge a wire by half of the limit: a return loses as much."""
-    own = (asked.load_a or 0.0) * length_m * resistance_ohm_per_m(size, asked.kind.limit_c)
+    own = (asked.load_a or 0.0) * length_m * ohm_per_m(size, asked)
     why = (
         f"Half of {asked.use.drop_share:.1%} of {asked.system_v:g} V for {asked.use.name}: no "
         "path from a battery is known, and a return loses as much."
@@ -98,5 +112,5 @@ def _criterion(own: float, allowed: float, why: str) -> Criterion:
         f"{own:.3f} V",
         f"{allowed:.3f} V",
         1 - own / allowed,
-        f"{why} Hot; the limit is common practice.",
+        f"{why} As warm as it gets; the limit is common practice.",
     )

@@ -32,7 +32,8 @@ class Question(NamedTuple):
     is no fuse, None when the battery does not reach it. place: where it runs. around: its bundle.
     duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
     cranking, A. paths: those it hurts most, in lasting states and while cranking.
-    solved: nobody typed the load, so that it goes with the voltage it gets.
+    solved: the load follows from the circuit, so that it goes with the voltage it gets. warm_a:
+    what the wire then carries once all copper is warm, A.
     """
 
     load_a: float | None
@@ -51,6 +52,7 @@ class Question(NamedTuple):
     crank_a: float | None = None
     paths: tuple[PathAsked, ...] = ()
     solved: bool = False
+    warm_a: float | None = None
 
     @property
     def mean_a(self) -> float | None:
@@ -111,12 +113,12 @@ def ambient_of(network: Network, wire: Wire) -> float:
 
 def question(
     network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
-    around: Around = ALONE, paths: tuple[PathLoss, ...] = (),
+    around: Around = ALONE, *, rated: bool = False,
 ) -> Question:  # fmt: skip
-    """Gather what is asked of a wire in its job.
+    """Gather what is asked of a wire in its job, but for the paths through it.
 
     solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:
-    while cranking. around: what lies round it. paths: those it hurts most.
+    while cranking. around: what lies round it. rated: solved_a is what an alternator can give.
     """
     settings = network.job.settings
     feed = network.feed(wire)
@@ -141,9 +143,13 @@ def question(
         wire.bundle,
         duty_of(wire, use),
         crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
-        tuple(PathAsked(one, use_of(settings, one.use)) for one in paths),
-        wire.load_a is None,
+        solved=wire.load_a is None and not rated,
     )
+
+
+def on_paths(settings: Settings, asked: Question, paths: tuple[PathLoss, ...]) -> Question:
+    """Return a question with the paths its wire hurts most."""
+    return asked._replace(paths=tuple(PathAsked(one, use_of(settings, one.use)) for one in paths))
 
 
 def contacts_of(network: Network, wire: Wire) -> tuple[Contact, ...]:

@@ -15,8 +15,8 @@ from molvik.lazy import cached_property
 from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.reference.devices import value
 from molvik.reference.insulation import Insulation, insulation
+from molvik.sizes.hot import around_c
 from molvik.sizes.question import Question
-from molvik.sizes.wire import around_c
 
 CLEARED_S = 5.0
 """How long a short may last, s (IEC 60364-4-41 for circuits that are not touched; from memory)."""

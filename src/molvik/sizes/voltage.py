@@ -79,8 +79,14 @@ def at_voltage(asked: Question, volts: float) -> Question:
         )
         for one in asked.paths
     )  # fmt: skip
-    return asked._replace(load_a=scaled(asked.load_a), crank_a=scaled(asked.crank_a),
-                          around=around, paths=paths, system_v=volts)  # fmt: skip
+    return asked._replace(
+        load_a=scaled(asked.load_a),
+        crank_a=scaled(asked.crank_a),
+        warm_a=scaled(asked.warm_a),
+        around=around,
+        paths=paths,
+        system_v=volts,
+    )
 
 
 def wires_then(

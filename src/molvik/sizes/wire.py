@@ -7,16 +7,18 @@ supply and return; strength, terminals, and the fuse before it.
 import math
 from dataclasses import dataclass
 
-from molvik.electrical.bundle import ALONE, Core, allowed_a, hottest_c
+from molvik.electrical.bundle import ALONE, allowed_a
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import choose_fuse, largest_protecting_a
-from molvik.electrical.transient import duty_allowed_a, duty_peak_c
+from molvik.electrical.transient import duty_allowed_a
 from molvik.lazy import cached_property
 from molvik.model.parts import SizeSystem, WireSize
 from molvik.reference.contacts import Contact
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
+from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
+from molvik.sizes.hot import around_c
 from molvik.sizes.question import Criterion, Question
 
 
@@ -53,7 +55,7 @@ def judge(size: WireSize, asked: Question) -> Sizing:
         if asked.length_m is None:
             unknown.append("its length")
         else:
-            criteria.append(drop_criterion(size, asked, asked.length_m))
+            criteria.append(drop_criterion(size, asked, grown, asked.length_m))
     if asked.crank_a is not None:
         criteria.append(_crank(size, grown, asked.crank_a))
     if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
@@ -71,16 +73,30 @@ def smallest(asked: Question, system: SizeSystem, *, share: bool = False) -> Wir
     if share:
         asked = to_its_share(asked)
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
-    return next((size for size in sizes if judge(size, asked).passes), None)
+    return next((size for size in sizes if _does(size, asked)), None)
 
 
-def temperature_c(size: WireSize, asked: Question) -> float | None:
-    """Return the conductor's highest temperature at its load, deg C, None without a load."""
-    if asked.load_a is None or asked.mean_a is None:
-        return None
-    if asked.duty is None:
-        return hottest_c(Core(size, asked.kind, asked.load_a), asked.ambient_c, asked.around)
-    return duty_peak_c(size, asked.kind, asked.load_a, asked.duty, around_c(size, asked))
+def _does(size: WireSize, asked: Question) -> bool:
+    """Return whether a size passes: what is quickly found first, for most sizes fail on it."""
+    if not _mechanical(size).passes:
+        return False
+    if asked.load_a is not None and not _heat(size, asked, asked.load_a).passes:
+        return False
+    return judge(size, asked).passes
+
+
+def only_unknown(size: WireSize, asked: Question, criterion: str) -> str:
+    """Return that an insulation nobody knows decides a criterion, in words; empty when not so."""
+    if asked.kind is not UNKNOWN:
+        return ""
+    better = INSULATIONS["C125"]
+    then = judge(size, asked._replace(kind=better)).criteria
+    if not all(one.passes for one in then if one.name == criterion):
+        return ""
+    return (
+        f" Its insulation is {UNKNOWN.name}; were it {better.name}, it would pass: look what it is "
+        "and type it."
+    )
 
 
 def fuse_for(
@@ -99,13 +115,6 @@ def fuse_for(
 def largest_fuse_a(size: WireSize, asked: Question, kind: str) -> float:
     """Return the largest rating of a kind of fuse that protects a size where it runs, A."""
     return largest_protecting_a(size, asked.kind, around_c(size, asked), kind)
-
-
-def around_c(size: WireSize, asked: Question) -> float:
-    """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
-    if asked.around == ALONE:
-        return asked.ambient_c
-    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.around), 1)
 
 
 def _mechanical(size: WireSize) -> Criterion:
@@ -173,7 +182,10 @@ def _grown(size: WireSize, asked: Question) -> Question:
     if more == 1.0 or asked.load_a is None:
         return asked
     around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * more**2)
-    return asked._replace(load_a=asked.load_a * (more if asked.solved else 1.0), around=around)
+    if not asked.solved:
+        return asked._replace(around=around)
+    warm_a = None if asked.warm_a is None else asked.warm_a * more
+    return asked._replace(load_a=asked.load_a * more, warm_a=warm_a, around=around)
 
 
 def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:

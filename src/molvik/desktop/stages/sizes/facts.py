@@ -10,9 +10,9 @@ from molvik.reference.limits import CRANK_S
 from molvik.sizes.bundles import Together
 from molvik.sizes.drop import drop_v
 from molvik.sizes.fuses import FuseWork
+from molvik.sizes.hot import temperature_c
 from molvik.sizes.question import Question
 from molvik.sizes.short import FarShort
-from molvik.sizes.wire import temperature_c
 
 
 def figures(wire: Wire, asked: Question) -> Facts:
@@ -43,7 +43,7 @@ def figures(wire: Wire, asked: Question) -> Facts:
         facts.append(("Resistance", f"{per_metre * 1000:.2f} mΩ/m at 20 °C", ""))
     lost = drop_v(wire.size, asked)
     if lost is not None:
-        facts.append(("Drop", f"{lost:.3f} V, hot", ""))
+        facts.append(("Drop", f"{lost:.3f} V, as warm as it gets", ""))
     for path, use in asked.paths:
         limit = use.drop_share * asked.system_v
         words = (

@@ -1,0 +1,61 @@
+"""How hot a wire's copper gets where it lies, and what it resists then: one answer for all."""
+
+from functools import lru_cache
+
+from molvik.electrical.bundle import ALONE, Around, Core, hottest_c
+from molvik.electrical.conductor import resistance_ohm_per_m
+from molvik.electrical.fusing import OVERLOAD_K
+from molvik.electrical.transient import duty_peak_c
+from molvik.model.parts import WireSize
+from molvik.reference.insulation import Insulation
+from molvik.reference.limits import CRANK_S, REST_S
+from molvik.sizes.question import Question
+
+
+def around_c(size: WireSize, asked: Question) -> float:
+    """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
+    if asked.around == ALONE:
+        return asked.ambient_c
+    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.around), 1)
+
+
+def temperature_c(size: WireSize, asked: Question) -> float | None:
+    """Return the conductor's highest temperature at its load, deg C, None without a load."""
+    amps = asked.load_a if asked.warm_a is None else asked.warm_a
+    if amps is None:
+        return None
+    if asked.duty is None:
+        return _lasting_c(size, asked.kind, amps, asked.ambient_c, asked.around)
+    return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
+
+
+@lru_cache(maxsize=16384)
+def _lasting_c(
+    size: WireSize, kind: Insulation, amps: float, ambient_c: float, around: Around
+) -> float:
+    return hottest_c(Core(size, kind, amps), ambient_c, around)
+
+
+def cranked_c(size: WireSize, asked: Question) -> float | None:
+    """Return the conductor's highest temperature after cranking again and again, deg C."""
+    found = temperature_c(size, asked)
+    if asked.crank_a is None:
+        return found
+    duty = CRANK_S, REST_S
+    peak = duty_peak_c(size, asked.kind, asked.crank_a, duty, around_c(size, asked))
+    return peak if found is None else max(found, peak)
+
+
+def copper_c(size: WireSize, asked: Question, *, cranking: bool) -> float:
+    """Return the temperature at which a wire's copper resists, deg C.
+
+    Where no load is known that of its class. At most what it stands once in its life: a wire that
+    would get hotter is told for that, and its path not for what it loses then.
+    """
+    found = cranked_c(size, asked) if cranking else temperature_c(size, asked)
+    return asked.kind.limit_c if found is None else min(found, asked.kind.limit_c + OVERLOAD_K)
+
+
+def ohm_per_m(size: WireSize, asked: Question, *, cranking: bool = False) -> float:
+    """Return what a wire resists at its own temperature, ohm/m."""
+    return resistance_ohm_per_m(size, copper_c(size, asked, cranking=cranking))

@@ -1,0 +1,76 @@
+"""Currents and temperatures that agree: a warm wire resists more and carries less."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from molvik.circuits.network import Network
+from molvik.circuits.simulate import Alive
+from molvik.circuits.states import State
+from molvik.circuits.wiring import Wiring
+from molvik.sizes.hot import copper_c
+from molvik.sizes.question import Question
+
+ROUNDS = 6
+CLOSE_K = 0.5
+
+SAME_SHARE = 0.7
+"""A wire that carries less than this of its load in the states that are solved warm has it from
+another state, or from what an alternator can give, and is as warm as that makes it (our choice)."""
+
+
+class Warm(NamedTuple):
+    """States solved with all copper as warm as they make it. asked: the questions with what each
+    wire carries then.
+    """
+
+    alive: tuple[Alive, ...]
+    asked: dict[str, Question]
+
+
+def warmed(network: Network, states: tuple[State, ...], cold: Mapping[str, Question]) -> Warm:
+    """Solve states until the copper of every wire is within ``CLOSE_K`` of what was assumed.
+
+    cold: what is asked of each wire, from the job solved at 20 deg C.
+    """
+    asked = dict(cold)
+    if not states:
+        return Warm((), asked)
+    known: dict[tuple[str, bool], float] = {}
+    alive: tuple[Alive, ...] = ()
+    for _ in range(ROUNDS):
+        found = _temperatures(network, states, asked)
+        if all(abs(hot_c - known.get(at, 20.0)) <= CLOSE_K for at, hot_c in found.items()):
+            break
+        known = found
+        alive = tuple(_solved(network, state, known) for state in states)
+        asked = _carrying(asked, alive)
+    return Warm(alive or tuple(_solved(network, state, known) for state in states), asked)
+
+
+def _temperatures(
+    network: Network, states: tuple[State, ...], asked: Mapping[str, Question]
+) -> dict[tuple[str, bool], float]:
+    """Return the temperature of each wire's copper, deg C, for lasting states and for cranking."""
+    return {
+        (wire.code, cranking): copper_c(wire.size, asked[wire.code], cranking=cranking)
+        for cranking in {state.shortly for state in states}
+        for wire in network.job.wires
+        if wire.size is not None and asked[wire.code].load_a is not None
+    }
+
+
+def _solved(network: Network, state: State, known: Mapping[tuple[str, bool], float]) -> Alive:
+    hot = {code: hot_c for (code, cranking), hot_c in known.items() if cranking == state.shortly}
+    return Alive(network, state, ways=Wiring(network, state.faults, state.temperature_c, hot))
+
+
+def _carrying(asked: Mapping[str, Question], alive: tuple[Alive, ...]) -> dict[str, Question]:
+    """Return the questions with what each wire carries once all are warm."""
+    lasting = [one.wire_amps for one in alive if not one.state.shortly]
+    found = {}
+    for code, one in asked.items():
+        carries = max((abs(amps.get(code, 0.0)) for amps in lasting), default=0.0)
+        if one.solved and one.load_a and carries >= SAME_SHARE * one.load_a:
+            one = one._replace(warm_a=min(carries, one.load_a))
+        found[code] = one
+    return found
