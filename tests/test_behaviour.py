@@ -226,6 +226,26 @@ def test_a_diode_across_a_coil_blocks_one_way_and_shorts_the_other() -> None:
     assert "F1" in wrong.blown
 
 
+@pytest.mark.parametrize("drop", [1.8, 2.0, 3.3])
+@pytest.mark.parametrize("ohm", [47.0, 220.0, 560.0, 1500.0, 6800.0])
+def test_a_light_emitting_diode_holds_its_drop_at_any_current(drop: float, ohm: float) -> None:
+    # Bare, behind a resistor: by its law 0.12 V less for a tenth of the current.
+    led = Device("D3", "Charge lamp", "LED", ("+", "-"), values=(("drop", drop), ("ohm", 0.0)))
+    before = Device("D4", "Before it", "resistor", ("1", "2"), values=(("ohm", ohm),))
+    found = alive(job_of("D1/+ F1/in, F1/out D4/1, D4/2 D3/+, D3/- E1, E1 D1/-", led, before), RUN)
+    load = found.load["D3"]
+    assert load.volts == pytest.approx(drop, abs=0.15)
+    assert load.amps == pytest.approx((12.6 - load.volts) / ohm, rel=0.01)
+    assert load.state == "alive"  # however little of the voltage it takes
+
+
+def test_a_light_emitting_diode_with_too_little_current_is_not_seen() -> None:
+    led = Device("D3", "Lamp", "LED", ("+", "-"), values=(("ohm", 0.0),))
+    before = Device("D4", "Before it", "resistor", ("1", "2"), values=(("ohm", 100_000.0),))
+    wires = "D1/+ F1/in, F1/out D4/1, D4/2 D3/+, D3/- E1, E1 D1/-"
+    assert alive(job_of(wires, led, before), RUN).load["D3"].state == "dead"
+
+
 def test_sixty_ohms_between_two_terminated_nodes() -> None:
     # ISO 11898-2: 120 ohms at each end.
     nodes = [Device(f"D{n}", f"Node {n}", "network node", ("high", "low"), values=(("ohm", 120.0),))

@@ -5,9 +5,25 @@ from typing import NamedTuple
 
 from molvik.circuits.states import OFF, State
 from molvik.circuits.wiring import METAL, OPEN_OHM, Wiring
-from molvik.electrical.solve import Current, Diode, Element, Prepared, Resistor, Solution, Source
+from molvik.electrical.solve import (
+    THERMAL_V,
+    Current,
+    Diode,
+    Element,
+    Prepared,
+    Resistor,
+    Solution,
+    Source,
+)
 from molvik.model.parts import Device, End, Output
-from molvik.reference.devices import BATTERY_STATES, COLD_PER_K, output_share, value
+from molvik.reference.devices import (
+    BATTERY_STATES,
+    COLD_PER_K,
+    LED_A,
+    LED_EMISSION,
+    output_share,
+    value,
+)
 
 NOT_LOADS = (
     "battery", "switch", "isolator", "bus bar", "thermistor", "pickup", "network node",
@@ -73,6 +89,20 @@ def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
             return (terminal(device, names[0]) if names else ""), minus
 
 
+def _led(wiring: Wiring, device: Device) -> list[Element]:
+    """Return a light-emitting diode, which holds its drop, with the resistor that is part of it."""
+    plus, minus = ends_of(wiring, device)
+    if not minus:
+        return []
+    code, ohm = device.code, value(device, "ohm", wiring.nominal)
+    bends = value(device, "drop") / (LED_EMISSION * THERMAL_V)
+    curve = LED_A / math.expm1(min(max(bends, 1e-9), 700.0)), LED_EMISSION
+    if ohm == 0:
+        return [Diode(code, plus, minus, *curve)]
+    middle = f"{code} inside"
+    return [Resistor(code, plus, middle, ohm), Diode(f"{code} LED", middle, minus, *curve)]
+
+
 def load_ohm(wiring: Wiring, device: Device) -> float:
     """Return a load's resistance: its own, or from the current its wires say it carries."""
     own = dict(device.values)
@@ -133,16 +163,12 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
             return made
         case "controller":
             return _controller(wiring, device, state, works)
-        case "diode" | "LED":
+        case "diode":
             plus, minus = ends_of(wiring, device)
-            if not minus:
-                return []
             curve = own("saturation A"), own("emission")
-            if device.kind == "diode":
-                return [Diode(code, plus, minus, *curve)]
-            middle = f"{code} inside"
-            return [Resistor(code, plus, middle, own("ohm")),
-                    Diode(f"{code} LED", middle, minus, *curve)]  # fmt: skip
+            return [Diode(code, plus, minus, *curve)] if minus else []
+        case "LED":
+            return _led(wiring, device)
         case "switch" | "isolator" | "bus bar":
             return []
         case _:

@@ -19,6 +19,7 @@ from molvik.electrical.solve import Element, Resistor, Solution, SolveError, sol
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
+from molvik.reference.devices import LED_LIT_A
 from molvik.reference.limits import CRANK_S
 
 MOST_ROUNDS = 40
@@ -193,6 +194,8 @@ class Alive:
             least, weak = REFERENCE_V, 1.0
         if device.kind in ("relay", "starter", "controller", "alternator"):
             state = "alive" if device.code in self.on else "dead"
+        elif device.kind == "LED":  # it holds its drop: its current says whether it is seen
+            state = "alive" if amps >= LED_LIT_A else "weak" if amps >= LED_LIT_A / 5 else "dead"
         elif abs(volts) >= least:
             state = "alive"
         else:

@@ -26,6 +26,9 @@ MOST_OHM = 1e12
 MOST_VOLTS = MOST_AMPS = 1e6
 
 THERMAL_V = 0.02586492
+
+BENT_A = 1e4
+"""A diode's curve goes on straight from this current on, A: no vehicle's battery gives it."""
 """k T / q at 27 deg C, V (CODATA 2018; the temperature that simulators take)."""
 
 MOST_ROUNDS = 200
@@ -323,13 +326,13 @@ def _diodes(
 
 
 def _can_be(one: Diode) -> bool:
-    return 1e-30 < one.saturation_a < 1 and 1e-2 < one.emission < 100
+    return 1e-60 < one.saturation_a < 1 and 1e-2 < one.emission < 100
 
 
 def _diode(one: Diode, volts: float) -> tuple[float, float]:
     """Return the current and its slope; straight on beyond what a float can hold."""
     scale = one.emission * THERMAL_V
-    bent = min(volts, 40 * scale)
+    bent = min(volts, scale * math.log(BENT_A / one.saturation_a))
     grown = one.saturation_a * math.exp(max(bent, -40 * scale) / scale)
     # A trace of conductance keeps a blocked diode an equation.
     slope = grown / scale + 1e-12

@@ -40,7 +40,8 @@ TYPICAL: dict[str, dict[str, float]] = {
     "heater": {"A": 5.0},
     "resistor": {"ohm": 560.0},
     "diode": {"saturation A": 1e-9, "emission": 1.8},
-    "LED": {"saturation A": 1e-18, "emission": 2.0, "ohm": 560.0},
+    # What it holds at 20 mA, and a resistor that is part of it; none where "ohm" is 0.
+    "LED": {"drop": 2.0, "ohm": 560.0},
     "gauge": {"A": 0.1},
     # Three wires: supply, signal, return; the wiper stands at this share.
     "sensor": {"ohm": 2500.0, "wiper share": 0.15},
@@ -54,7 +55,15 @@ TYPICAL: dict[str, dict[str, float]] = {
     "controller": {"least V": 6.5, "A": 1.0, "asleep A": 0.01, "driver ohm": 0.2, "live V": 4.0,
                    "input ohm": 10_000.0},
 }  # fmt: skip
-"""By kind of device, then by name: V, A, ohms, K, or a share of the nominal voltage."""
+"""By kind of device, then by name: V, A, ohms, K, or a share of the nominal voltage. What ends in
+" V" goes with that voltage; a light-emitting diode's "drop" in V does not."""
+
+LED_A, LED_EMISSION = 0.02, 2.0
+"""A light-emitting diode's drop is told at this current; for ten times as much it is an eighth of a
+volt more (typical, from memory)."""
+
+LED_LIT_A = 0.001
+"""From this current on one is seen (common practice)."""
 
 BATTERY_STATES: dict[str, tuple[float, float]] = {
     "charged": (1.0, 1.0),
