@@ -14,7 +14,7 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QScrollArea
 
-from molvik.circuits.blocks import BLOCKS
+from molvik.blocks.arrangements import BLOCKS
 from molvik.circuits.states import CRANK, RUNNING
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme

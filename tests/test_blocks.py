@@ -1,20 +1,19 @@
 """Blocks: laid into an empty job and into the demo, each is alive where it should be."""
 
-import contextlib
 import itertools
+import random
+import re
 
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from conftest import found
 from molvik.analysis import Analysis
-from molvik.circuits.blocks import BLOCKS, lay
+from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, PRIME, RUN, RUNNING
 from molvik.model import edits
 from molvik.model.edits import EditError
-from molvik.model.job import Job
+from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Grid
 
 EMPTY = Job("x")
@@ -50,16 +49,35 @@ THERE_ALREADY = {("Starter", ""), ("Charging", ""), ("Run stand", "")}
 """The demo has its starter and its charge lamp."""
 
 
-def stops(job: Job) -> set[str]:
-    return {one.key for every in found(job).values() for one in every if one.severity == "stop"}
+VOLTS = (6.0, 12.0, 24.0)
 
 
+def told(job: Job) -> set[str]:
+    """Every stop and every look."""
+    return {one.key for every in found(job).values() for one in every if one.severity != "note"}
+
+
+def empty(volts: float) -> Job:
+    return Job("x", settings=Settings(system_v=volts))
+
+
+def laid(job: Job, title: str, answers: dict[str, str]) -> Job:
+    """Lay a block, or leave it where another is there already, as the window says."""
+    try:
+        return lay(job, title, answers)
+    except EditError as error:
+        if not re.search("already|begins with an empty job|no free second contacts", str(error)):
+            raise
+        return job
+
+
+@pytest.mark.parametrize("volts", VOLTS)
 @pytest.mark.parametrize(("title", "answers", "wanted"), WANTED)
-def test_a_block_in_an_empty_job_is_alive_where_it_should_be_and_raises_no_stop(
-    title: str, answers: dict[str, str], wanted: dict[str, set[str]]
+def test_a_block_in_an_empty_job_is_alive_where_it_should_be_and_passes_its_own_check(
+    title: str, answers: dict[str, str], wanted: dict[str, set[str]], volts: float
 ) -> None:
-    job = lay(EMPTY, title, answers)
-    assert not stops(job)
+    job = lay(empty(volts), title, answers)
+    assert not told(job)
     analysis = Analysis(job)
     by_name = {one.name: one.code for one in job.devices}
     for name, states in wanted.items():
@@ -72,7 +90,7 @@ def test_a_block_in_an_empty_job_is_alive_where_it_should_be_and_raises_no_stop(
 
 
 @pytest.mark.parametrize(("title", "answers", "wanted"), WANTED)
-def test_a_block_in_the_demo_raises_no_stop_that_was_not_there(
+def test_a_block_in_the_demo_raises_nothing_that_was_not_there(
     demo: Job, title: str, answers: dict[str, str], wanted: dict[str, set[str]]
 ) -> None:
     if (title, answers.get("by", "")) in THERE_ALREADY:
@@ -81,7 +99,7 @@ def test_a_block_in_the_demo_raises_no_stop_that_was_not_there(
         return
     job = lay(demo, title, answers)
     before = {one.code for one in demo.devices}
-    assert not stops(job) - stops(demo)
+    assert not told(job) - told(demo)
     analysis = Analysis(job)
     new = {one.name: one.code for one in job.devices if one.code not in before}
     for name, states in wanted.items():
@@ -99,35 +117,35 @@ def test_every_block_is_in_the_list_above() -> None:
         assert len(told) == len(list(itertools.product(*asked)))
 
 
-SMALL = [one for one in WANTED if one[0] not in ("Run stand", "Standalone engine computer")]
+PAIRS = list(itertools.combinations(range(len(WANTED)), 2))
 
 
-@given(st.lists(st.sampled_from(SMALL), min_size=2, max_size=4))
-@settings(max_examples=12, deadline=None)
-def test_blocks_in_any_order_raise_no_stop(
-    chosen: list[tuple[str, dict[str, str], object]],
-) -> None:
-    job = EMPTY
-    for title, answers, _ in chosen:
-        with contextlib.suppress(EditError):  # a second starter is refused
-            job = lay(job, title, answers)
-    kinds = {device.kind for device in job.devices}
-    raised = stops(job)
-    if {"controller", "alternator", "isolator"} <= kinds:
-        # Known, and held by the test below.
-        raised = {key for key in raised if not key.startswith("isolator-no-stop")}
-    assert not raised
+@pytest.mark.parametrize("at", range(len(PAIRS)))
+def test_any_two_blocks_pass_their_check_together(at: int) -> None:
+    """Each pair in one order and at one voltage, in turn; make torture draws from all of them."""
+    job = empty(VOLTS[at % 3])
+    for number in PAIRS[at][:: 1 if at % 2 else -1]:
+        job = laid(job, *WANTED[number][:2])
+    assert not told(job)
 
 
-@pytest.mark.xfail(
-    strict=True,
-    reason="the isolator leaves the alternator feeding the computer: blocks to be mended",
-)
+@pytest.mark.parametrize("seed", range(20))
+def test_all_blocks_pass_their_check_in_any_order(seed: int) -> None:
+    chance = random.Random(seed)
+    order = [one for one in WANTED if one[0] != "Run stand" or seed % 4 == 0]
+    chance.shuffle(order)
+    job = empty(VOLTS[seed % 3])
+    for title, answers, _ in order:
+        job = laid(job, title, answers)
+    assert len(job.wires) > 90
+    assert not told(job)
+
+
 def test_an_isolator_stops_an_engine_with_a_computer_and_charging() -> None:
     job = EMPTY
     for title in ("Charging", "Isolator", "Engine computer, main relay"):
         job = lay(job, title)
-    assert not stops(job)
+    assert not told(job)
 
 
 def test_a_run_stand_cranks_starts_and_stops_on_its_isolator_and_its_key() -> None:

@@ -153,7 +153,9 @@ def test_four_hundred_wires_are_pasted_as_one_step(wires: Any, demo_window: Main
 # Blocks.
 
 
-def test_a_block_shows_what_it_lays_and_lays_it_as_one_step(demo_window: MainWindow) -> None:
+def test_a_block_shows_what_it_lays_and_lays_it_as_one_step(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
     page(demo_window, "Circuits")
     store = demo_window.store
     dialog = BlockDialog(demo_window, store)
@@ -163,9 +165,10 @@ def test_a_block_shows_what_it_lays_and_lays_it_as_one_step(demo_window: MainWin
     assert not dialog.act.isEnabled()
     dialog.fields["name"].setText("Rotating lamp")  # type: ignore[union-attr]
     dialog.fields["amps"].setText("6 A")  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: dialog.laid is not None, timeout=20_000)
     lines = [dialog.comes.item(n).text() for n in range(dialog.comes.count())]
     assert any("Rotating lamp relay, relay" in line for line in lines)
-    assert any("Rotating lamp earth" in line for line in lines)
+    assert any("Rotating lamp earth" in line and "mm²" in line for line in lines)
     dialog.lay_it()
     assert any(d.name == "Rotating lamp" for d in store.job.devices)
     store.history.undo()
@@ -186,8 +189,9 @@ def test_a_run_stand_is_drawn_from_nothing_by_keyboard_and_runs(
             qtbot.keyClick(dialog.list, key)
             done.append("key")
         assert dialog.list.currentItem().text() == "Run stand"
-        qtbot.keyClick(dialog, KEY.Key_Return)
+        qtbot.keyClick(dialog, KEY.Key_Return)  # at once: it lays as soon as sizes are known
         done.append("key")
+        qtbot.waitUntil(lambda: not dialog.isVisible(), timeout=20_000)
 
     answer(BlockDialog, lay)
     circuits.menus.loom.actions()[0].trigger()

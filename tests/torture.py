@@ -213,7 +213,7 @@ def job_values(chance: random.Random, folder: Path, seconds: float) -> int:
 
 
 def _small_texts() -> list[bytes]:
-    from molvik.circuits.starters import STARTERS
+    from molvik.blocks.starters import STARTERS
 
     return [encode_job(one.make()) for one in STARTERS.values()]
 
@@ -398,6 +398,23 @@ def random_edits(chance: random.Random, folder: Path, seconds: float) -> int:
     return done
 
 
+def blocks(chance: random.Random, folder: Path, seconds: float) -> int:
+    """Two blocks, or all of them, in any order at any voltage: none raises a stop or a look."""
+    from test_blocks import VOLTS, WANTED, empty, laid, told
+
+    done = 0
+    for _ in until(seconds):
+        order = list(WANTED)
+        chance.shuffle(order)
+        volts, job = chance.choice(VOLTS), None
+        for title, answers, _ in order[: chance.choice((2, 2, 2, 3, len(order)))]:
+            job = laid(job or empty(volts), title, answers)
+        assert job is not None
+        assert not told(job), (volts, [one[:2] for one in order])
+        done += 1
+    return done
+
+
 def random_user(chance: random.Random, folder: Path, seconds: float) -> int:
     """A person who clicks and types anything: nothing raises, and memory comes back."""
     from randomuser import play
@@ -413,6 +430,7 @@ ATTACKS: dict[str, tuple[Attack, float]] = {
     "commands": (commands, 1.0),
     "kills": (kills, 1.5),
     "random-edits": (random_edits, 0.5),
+    "blocks": (blocks, 1.0),
     "random-user": (random_user, 1.0),
 }
 """Each attack with its share of the time."""

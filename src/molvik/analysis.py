@@ -75,7 +75,8 @@ class Analysis:
             )
             for wire in self.job.wires
         }  # fmt: skip
-        return warmed(self.network, self._solvable((RUN, CRANK, RUNNING)), cold)
+        states = self._solvable((RUN, CRANK, RUNNING))
+        return warmed(self.network, tuple(self.alive(one) for one in states), cold)
 
     @cached_property
     def worst_amps(self) -> dict[str, float]:

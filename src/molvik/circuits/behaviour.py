@@ -301,12 +301,13 @@ def working(wiring: Wiring, state: State, was: Works, solution: Solution) -> Wor
             case "controller":
                 if volts >= value(device, "least V", wiring.nominal):
                     on.add(code)
-                    if _awake(device, solution):
+                    live_v = value(device, "live V", wiring.nominal)
+                    if _awake(device, solution, live_v):
                         on.add(f"{code} awake")
                     on |= {
                         output_key(device, one)
                         for one in device.outputs
-                        if _acts(device, one, state, solution)
+                        if _acts(device, one, state, solution, live_v)
                     }
             case _:
                 pass
@@ -318,16 +319,16 @@ def _across(solution: Solution, a: str, b: str) -> float:
     return 0.0 if one is None or other is None else one - other
 
 
-def _awake(device: Device, solution: Solution) -> bool:
+def _awake(device: Device, solution: Solution, live_v: float) -> bool:
     """A controller with an input that wakes it sleeps until that is live."""
     wakers = {one.input for one in device.outputs if one.when == "input live"}
-    earth, least = f"{device.code} earth", value(device, "live V")
+    earth = f"{device.code} earth"
     return not wakers or any(
-        _across(solution, terminal(device, name), earth) >= least for name in wakers
+        _across(solution, terminal(device, name), earth) >= live_v for name in wakers
     )
 
 
-def _acts(device: Device, output: Output, state: State, solution: Solution) -> bool:
+def _acts(device: Device, output: Output, state: State, solution: Solution, live_v: float) -> bool:
     """Return whether an output of a controller that is powered acts."""
     match output.when:
         case "powered":
@@ -346,7 +347,7 @@ def _acts(device: Device, output: Output, state: State, solution: Solution) -> b
             return state.running
         case _:
             node, earth = terminal(device, output.input), f"{device.code} earth"
-            live = _across(solution, node, earth) >= value(device, "live V")
+            live = _across(solution, node, earth) >= live_v
             return not live if output.when == "input low" else live
 
 

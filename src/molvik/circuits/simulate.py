@@ -246,12 +246,14 @@ class Alive:
 
     @cached_property
     def lost(self) -> tuple[Device, ...]:
-        """What the engine needs and does not have in this state."""
-        return tuple(
-            one
-            for one in needed(self.job)
-            if one.code not in self.load or self.load[one.code].state != "alive"
-        )
+        """What the engine needs and does not have in this state; a controller that sleeps, too."""
+        return tuple(one for one in needed(self.job) if not self._serves(one))
+
+    def _serves(self, device: Device) -> bool:
+        load = self.load.get(device.code)
+        if load is None or load.state != "alive":
+            return False
+        return device.kind != "controller" or f"{device.code} awake" in self.on
 
 
 def needed(job: Job) -> tuple[Device, ...]:

@@ -7,6 +7,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from functools import _lru_cache_wrapper
 from typing import Any, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
@@ -57,9 +58,10 @@ class Sweeper(QObject):
         self._worked = time.monotonic()
 
     def let_go(self) -> None:
-        """Give memory back after a job was closed: what is garbage now, and what the C library
-        keeps for itself.
+        """Give memory back after a job was closed: answers kept for it, what is garbage now, and
+        what the C library keeps for itself.
         """
+        _forget_answers()
         gc.collect()
         QPixmapCache.clear()
         with contextlib.suppress(OSError, AttributeError):  # not the GNU library
@@ -82,6 +84,15 @@ class Sweeper(QObject):
         if waits:
             self._whole = now
         gc.collect(due)
+
+
+def _forget_answers() -> None:
+    """Empty what functions of ours keep of their answers: they were asked for a job now closed."""
+    for name, module in list(sys.modules.items()):
+        if name.startswith("molvik."):
+            for one in list(vars(module).values()):
+                if isinstance(one, _lru_cache_wrapper):
+                    one.cache_clear()
 
 
 _counting = threading.Lock()

@@ -87,7 +87,7 @@ class JobFiles(QObject):
 
     def start_from(self, title: str) -> None:
         """Begin a job from one of those that ship."""
-        from molvik.circuits.starters import STARTERS
+        from molvik.blocks.starters import STARTERS
 
         if self.may_leave():
             made = replace(STARTERS[title].make(), id=uuid.uuid4().hex)

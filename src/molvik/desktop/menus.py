@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
-from molvik.circuits.starters import STARTERS
+from molvik.blocks.starters import STARTERS
 from molvik.demo import DEMOS
 from molvik.desktop.widgets.trunk import STAGES
 

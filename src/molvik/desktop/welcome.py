@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.starters import STARTERS
+from molvik.blocks.starters import STARTERS
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.trunk import STAGES
 from molvik.files.recovery import Leftover

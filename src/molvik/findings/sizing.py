@@ -8,12 +8,9 @@ from molvik.findings.finding import Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
-from molvik.sizes.question import Criterion, Question
+from molvik.sizes.question import Criterion, Question, carries_more
 from molvik.sizes.short import far_short
 from molvik.sizes.wire import only_unknown, smallest
-
-MORE = 1.25
-"""From this many times the typed current on, what is solved is told (our choice)."""
 
 
 def _failed(analysis: Analysis, *names: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
@@ -108,7 +105,7 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
     """A wire that carries more than somebody typed needs a look: it is judged by what was typed."""
     for wire in analysis.job.wires:
         solved = analysis.worst_amps.get(wire.code, 0.0)
-        if wire.load_a is None or solved < MORE * wire.load_a or solved - wire.load_a < 0.5:
+        if not carries_more(wire, solved):
             continue
         yield Finding(
             "current-differs",

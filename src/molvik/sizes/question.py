@@ -18,6 +18,11 @@ CRANKS_MORE = 1.05
 """A wire that carries this many times its load while cranking is judged for that as well."""
 
 
+MORE, MORE_A = 1.25, 0.5
+"""From so many times the typed current on, and so much over it, A, what is solved is told (our
+choice)."""
+
+
 class PathAsked(NamedTuple):
     """A path through a wire as it is solved, and what it is for, with the job's own limit."""
 
@@ -150,6 +155,13 @@ def question(
 def on_paths(settings: Settings, asked: Question, paths: tuple[PathLoss, ...]) -> Question:
     """Return a question with the paths its wire hurts most."""
     return asked._replace(paths=tuple(PathAsked(one, use_of(settings, one.use)) for one in paths))
+
+
+def carries_more(wire: Wire, solved_a: float) -> bool:
+    """Return whether a wire carries so much more than was typed that it must be told."""
+    if wire.load_a is None:
+        return False
+    return solved_a >= MORE * wire.load_a and solved_a - wire.load_a >= MORE_A
 
 
 def contacts_of(network: Network, wire: Wire) -> tuple[Contact, ...]:

@@ -1,6 +1,6 @@
 """Many wires at once: which would get another size, and the edit that gives it to them."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Container, Mapping
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -26,10 +26,14 @@ class Resize(NamedTuple):
     new: WireSize
 
 
-def resizes(job: Job, ask: Ask, system: SizeSystem, *, failing_only: bool) -> tuple[Resize, ...]:
+def resizes(
+    job: Job, ask: Ask, system: SizeSystem, *, failing_only: bool,
+    only: Container[str] | None = None,
+) -> tuple[Resize, ...]:  # fmt: skip
     """Return the wires that would change; those without a current are left as they are.
 
-    failing_only: leave every wire that passes, else make thick ones thinner as well. Thinner wires
+    failing_only: leave every wire that passes, else make thick ones thinner as well. only: the
+    wires that may change, None for all. Thinner wires
     warm their bundle and lose more of what their path may lose, so the changed job is judged again
     and what then fails grows, until all of them pass; one that cannot is left as it was.
     """
@@ -38,6 +42,8 @@ def resizes(job: Job, ask: Ask, system: SizeSystem, *, failing_only: bool) -> tu
     for wire in job.wires:
         one = asked[wire.code]
         if one.load_a is None or one.length_m is None or wire.stowed:
+            continue
+        if only is not None and wire.code not in only:
             continue
         if failing_only and wire.size is not None and _does(wire.size, one):
             continue

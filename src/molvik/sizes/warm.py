@@ -27,28 +27,28 @@ class Warm(NamedTuple):
     asked: dict[str, Question]
 
 
-def warmed(network: Network, states: tuple[State, ...], cold: Mapping[str, Question]) -> Warm:
+def warmed(network: Network, cold: tuple[Alive, ...], asked: dict[str, Question]) -> Warm:
     """Solve states until the copper of every wire is within ``CLOSE_K`` of what was assumed.
 
-    cold: what is asked of each wire, from the job solved at 20 deg C.
+    cold: those states with all copper at 20 deg C: what works then warms. asked: what is asked of
+    each wire, from these.
     """
-    asked = dict(cold)
-    if not states:
+    if not cold:
         return Warm((), asked)
     known: dict[tuple[str, bool], float] = {}
-    alive: tuple[Alive, ...] = ()
+    alive = cold
     for _ in range(ROUNDS):
-        found = _temperatures(network, states, asked)
+        found = _temperatures(network, [one.state for one in cold], asked)
         if all(abs(hot_c - known.get(at, 20.0)) <= CLOSE_K for at, hot_c in found.items()):
             break
         known = found
-        alive = tuple(_solved(network, state, known) for state in states)
+        alive = tuple(_solved(one, known) for one in alive)
         asked = _carrying(asked, alive)
-    return Warm(alive or tuple(_solved(network, state, known) for state in states), asked)
+    return Warm(alive, asked)
 
 
 def _temperatures(
-    network: Network, states: tuple[State, ...], asked: Mapping[str, Question]
+    network: Network, states: list[State], asked: Mapping[str, Question]
 ) -> dict[tuple[str, bool], float]:
     """Return the temperature of each wire's copper, deg C, for lasting states and for cranking."""
     return {
@@ -59,9 +59,11 @@ def _temperatures(
     }
 
 
-def _solved(network: Network, state: State, known: Mapping[tuple[str, bool], float]) -> Alive:
+def _solved(before: Alive, known: Mapping[tuple[str, bool], float]) -> Alive:
+    network, state = before.network, before.state
     hot = {code: hot_c for (code, cranking), hot_c in known.items() if cranking == state.shortly}
-    return Alive(network, state, ways=Wiring(network, state.faults, state.temperature_c, hot))
+    ways = Wiring(network, state.faults, state.temperature_c, hot)
+    return Alive(network, state, before, ways)
 
 
 def _carrying(asked: Mapping[str, Question], alive: tuple[Alive, ...]) -> dict[str, Question]:

@@ -10,11 +10,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.blocks import BLOCKS, PLACES, lay
+from molvik.blocks.arrangements import BLOCKS, PLACES, begun
+from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, choice, column, copyable, label, row
 from molvik.model.job import Job
-from molvik.model.parts import Device, Fuse
+from molvik.model.parts import Device, Fuse, Wire
 
 
 class BlockDialog(QDialog):
@@ -23,6 +24,9 @@ class BlockDialog(QDialog):
     def __init__(self, parent: QWidget, store: Store) -> None:
         super().__init__(parent)
         self._store = store
+        self._task: Task | None = None
+        self._then_lay = False
+        self.laid: Job | None = None
         self.setWindowTitle("Lay a block")
         self.resize(980, 640)
         self.list = QListWidget()
@@ -46,8 +50,8 @@ class BlockDialog(QDialog):
         left = QWidget()
         left.setLayout(column(label("BLOCKS", "head"), self.list))
         right = QWidget()
-        inside = column(self.title, self.about, self._form_box, self.notice,
-                        label("WHAT IS LAID", "head"), self.comes)  # fmt: skip
+        self.head = label("WHAT IS LAID", "head")
+        inside = column(self.title, self.about, self._form_box, self.notice, self.head, self.comes)
         inside.setStretch(5, 1)
         right.setLayout(inside)
         both = row(left, right, spacing=14)
@@ -85,42 +89,99 @@ class BlockDialog(QDialog):
             for key, field in self.fields.items()
         }
 
-    def _laid(self) -> Job | None:
+    def _preview(self) -> None:
+        """Show at once what is laid, and work out its sizes and fuses aside."""
+        self._forget()
+        self.comes.clear()
         try:
-            job = lay(self._store.job, self.list.currentItem().text(), self.answers())
+            layer = begun(self._store.job, self.list.currentItem().text(), self.answers())
         except ValueError as error:
             self.notice.say(str(error))
-            return None
-        self.notice.say("")
-        return job
-
-    def _preview(self) -> None:
-        job = self._laid()
-        self.act.setEnabled(job is not None)
-        self.comes.clear()
-        if job is None:
+            self.act.setEnabled(False)
             return
-        old = {one.code for one in self._store.job.parts()}
-        before = {one.code: one for one in self._store.job.wires}
-        for part in job.parts():
-            if part.code in old:
-                continue
-            what = part.kind if isinstance(part, Device) else type(part).__name__.lower()
-            if isinstance(part, Fuse):
-                what = f"{part.rating_a:g} A {part.kind} fuse"
-            self.comes.addItem(f"{part.code}  {part.name}, {what}")
-        for wire in job.wires:
-            if before.get(wire.code) == wire:
-                continue
-            verb = "moves: " if wire.code in before else ""
-            size = str(wire.size) if wire.size else ""
-            words = f"{wire.code}  {verb}{wire.function}: {wire.start} to {wire.finish}"
-            self.comes.addItem(f"{words}, {wire.colour or ''} {size}")
+        self.notice.say("")
+        self.act.setEnabled(True)
+        self.comes.addItems(changes(self._store.job, layer.job))
+        self.head.setText("WHAT IS LAID (sizes and fuses are being worked out)")
+        task = Task(layer.finished, self)
+        task.done.connect(self._show)
+        task.failed.connect(self._failed)
+        self._task = task
+        task.start()
+
+    def _forget(self) -> None:
+        self.laid = None
+        self._then_lay = False
+        if self._task is not None:
+            self._task.stop()
+            self._task = None
+
+    def _failed(self, error: Exception) -> None:
+        self._forget()
+        self.head.setText("WHAT IS LAID")
+        self.notice.say(str(error))
+        self.act.setEnabled(False)
+
+    def _show(self, job: Job) -> None:
+        then_lay = self._then_lay
+        self._forget()
+        self.laid = job
+        self.head.setText("WHAT IS LAID")
+        self.comes.clear()
+        self.comes.addItems(changes(self._store.job, job))
+        if then_lay:
+            self.lay_it()
 
     def lay_it(self) -> None:
-        """Put the block into the job."""
-        job = self._laid()
-        if job is not None:
-            made = job
-            self._store.do(f"Lay {self.list.currentItem().text().lower()}", lambda _: made)
-            self.accept()
+        """Put the block into the job, as soon as its sizes are known."""
+        job = self.laid
+        if job is None:
+            self._then_lay = self._task is not None
+            self.act.setEnabled(False)
+            return
+        self._store.do(f"Lay {self.list.currentItem().text().lower()}", lambda _: job)
+        self.accept()
+
+    def done(self, result: int) -> None:
+        """End what is under way."""
+        self._forget()
+        super().done(result)
+
+
+def changes(before: Job, after: Job) -> list[str]:
+    """Return what a block brings and what it changes, a line each."""
+    old = {one.code: one for one in before.parts()}
+    lines = []
+    for part in after.parts():
+        was = old.get(part.code)
+        if isinstance(was, Fuse) and isinstance(part, Fuse) and was != part:
+            lines.append(
+                f"{part.code}  {part.name}: {was.rating_a:g} A {was.kind} becomes "
+                f"{part.rating_a:g} A {part.kind}, for what it carries now"
+            )
+        if was is not None:
+            continue
+        what = part.kind if isinstance(part, Device) else type(part).__name__.lower()
+        if isinstance(part, Fuse):
+            what = f"{part.rating_a:g} A {part.kind} fuse"
+        lines.append(f"{part.code}  {part.name}, {what}")
+    known = {one.code: one for one in before.wires}
+    return lines + [
+        _wire_line(known.get(wire.code), wire)
+        for wire in after.wires
+        if known.get(wire.code) != wire
+    ]
+
+
+def _wire_line(was: Wire | None, wire: Wire) -> str:
+    size = str(wire.size) if wire.size else ""
+    if was is not None and was.ends == wire.ends:
+        parts = []
+        if was.size != wire.size:
+            parts.append(f"{was.size or 'no size'} becomes {size}, for what it carries now")
+        if was.load_a != wire.load_a and was.load_a is not None:
+            parts.append(f"its typed {was.load_a:g} A become {wire.load_a:g} A")
+        return f"{wire.code}  {wire.function}: {'; '.join(parts) or 'changed'}"
+    verb = "moves: " if was is not None else ""
+    words = f"{wire.code}  {verb}{wire.function}: {wire.start} to {wire.finish}"
+    return f"{words}, {wire.colour or ''} {size}"

@@ -1,7 +1,11 @@
 """Laying a circuit into a job: parts and wires by name, with sizes and fuses chosen."""
 
+from collections.abc import Callable
 from typing import Any
 
+from msgspec.structs import replace
+
+from molvik.blocks.settling import settled
 from molvik.circuits.ends import read_end
 from molvik.circuits.network import Network
 from molvik.circuits.states import is_key
@@ -37,8 +41,9 @@ class Layer:
     """A job to which a circuit is being added. Ends are written "F3/in"; codes are returned."""
 
     def __init__(self, job: Job, earth: str = "", supply: str = "", key: str = "") -> None:
-        self.job = job
+        self.job = self._before = job
         self._new: list[str] = []
+        self._amps: dict[str, float] = {}
         self._earth, self._supply, self._key = earth, supply, key
 
     # parts
@@ -157,10 +162,15 @@ class Layer:
         used = {end.cavity for wire in self.job.wires for end in wire.ends if end.at == plug.code}
         used |= {pin.cavity for pin in plug.pins if pin.function and "not used" not in pin.function}
         used |= {*device.supplies, *device.earths, *(one.terminal for one in device.outputs)}
-        free = next((one for one in cavities(plug.grid) if one not in used), "")
+        filled = {pin.cavity for pin in plug.pins if pin.fill}
+        free = [one for one in cavities(plug.grid) if one not in used]
         if not free:
             raise EditError(f"{plug.name} ({plug.code}) has no free cavity.")
-        return free
+        chosen = min(free, key=lambda one: one in filled)
+        if chosen in filled:  # what closes it comes out
+            pins = tuple(replace(p, fill="") if p.cavity == chosen else p for p in plug.pins)
+            self.job = edits.change_part(self.job, plug.code, pins=pins)
+        return chosen
 
     def _given(self, text: str) -> str:
         """Return a place the user named; it must exist, and a cavity must be empty."""
@@ -186,8 +196,9 @@ class Layer:
         ends = (End(*one.split("/", 1)) for one in (start, finish))
         a, b = ends
         made = Wire(code, a, b, function, "", Colour(base, tracer), size, INSULATION, length_m,
-                    amps, None, use, cable=cable, lay_mm=lay_mm)  # fmt: skip
+                    None, None, use, cable=cable, lay_mm=lay_mm)  # fmt: skip
         self.job = edits.add(self.job, made)
+        self._amps[code] = amps
         if size is None:
             self._new.append(code)
         return code
@@ -201,12 +212,15 @@ class Layer:
             self.job = edits.change_wire(self.job, wire.code, **fields)
         return bool(found)
 
-    def finished(self) -> Job:
-        """Return the job, its new wires sized."""
+    def finished(self, stop: Callable[[], bool] = lambda: False) -> Job:
+        """Return the job, its new wires sized, what was laid made to pass its own check.
+
+        stop: whether nobody waits for it any more; then it is left as it is.
+        """
         network = Network(self.job)
         wires = {wire.code: wire for wire in self.job.wires}
         for code in self._new:
-            wire = wires[code]
+            wire = replace(wires[code], load_a=self._amps[code])
             size = smallest(question(network, wire), "metric")
             if size is None:
                 raise EditError(f"No standard size passes for {wire.function}.")
@@ -214,4 +228,6 @@ class Layer:
             if size.value < least:
                 size = WireSize("metric", least)
             self.job = edits.change_wire(self.job, code, size=size)
-        return self.job
+        there = {one.code for one in (*self._before.parts(), *self._before.wires)}
+        new = {one.code for one in (*self.job.parts(), *self.job.wires)} - there
+        return settled(self._before, self.job, new, self._amps, stop)

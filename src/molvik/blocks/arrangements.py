@@ -7,7 +7,8 @@ are typical (common practice, from memory) and can be changed afterwards.
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
-from molvik.circuits.laying import Layer
+from molvik.blocks.laying import Layer
+from molvik.circuits.states import RUN, joins_of
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Output, Position, WireSize
@@ -44,12 +45,26 @@ PLACES = (
 LAY_MM = 30.0
 """One turn of a twisted pair for a pickup, mm (common practice: 30 to 50 turns a metre)."""
 
+SMALL_STARTER_OHM = 0.02
+"""The starter of an engine of the days of 6 V, ohms: some 220 A (common practice: 150 to 250)."""
+
+RUN_DOWN_OHM = 3.0
+"""Between the alternator and earth when the isolator opens, at 12 V (common practice: 3 ohms)."""
+
 KEY_MOST_A = 5.0
 """More than this is not drawn through a key switch: use a relay (common practice)."""
 
 
 def lay(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Job:
     """Return the job with a block laid into it; ValueError says what is in the way."""
+    return begun(job, title, answers).finished()
+
+
+def begun(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Layer:
+    """Return a block as it is laid, before its sizes and fuses are worked out, which takes longer.
+
+    ValueError says what is in the way.
+    """
     block = BLOCKS[title]
     given = {ask.key: ask.default for ask in (*block.asks, *PLACES)} | dict(answers or {})
     for ask in block.asks:
@@ -57,7 +72,7 @@ def lay(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Job:
             raise EditError(f"{ask.text}: one of {', '.join(ask.choices)}.")
     layer = Layer(job, given["earth"], given["supply"], given["key"])
     block.lay(layer, given)
-    return layer.finished()
+    return layer
 
 
 def _amps(given: Mapping[str, str]) -> float:
@@ -86,11 +101,14 @@ def relay_feed(lay: Layer, given: Mapping[str, str]) -> None:
 
 
 def fused_feed(lay: Layer, given: Mapping[str, str]) -> None:
-    """A load that is always live."""
+    """A load that is live whatever the key does, with a switch: it would empty the battery."""
     name, amps = given["name"], _amps(given)
     fuse, load = lay.fuse(name, amps), lay.device(name, "load", values=(("A", amps),))
+    switch = lay.device(f"{name} switch", "switch", ("1", "2"), positions=(
+        Position("off"), Position("on", (("1", "2"),))))  # fmt: skip
     lay.feed(fuse)
-    lay.wire(f"{fuse}/out", f"{load}/+", f"{name} feed", "RD", amps)
+    lay.wire(f"{fuse}/out", f"{switch}/1", f"{name} switch feed", "RD", amps)
+    lay.wire(f"{switch}/2", f"{load}/+", f"{name} feed", "RD/BU", amps, 0.5)
     lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
 
 
@@ -112,9 +130,11 @@ def main_relay(lay: Layer, given: Mapping[str, str]) -> None:
 
 def _computer(lay: Layer, name: str) -> tuple[str, str]:
     """Lay a computer with its main relay; return both."""
+    # What it drives resists by the square of the voltage: so do its drivers, below 12 V.
+    driver = 0.2 * min(1.0, lay.job.settings.system_v / 12) ** 2
     computer = lay.device(name, "controller", ("30", "15", "87", "HR", "31", "31b"),
                           supplies=("30",), earths=("31", "31b"), needed=True,
-                          values=(("A", 0.5), ("asleep A", 0.005)),
+                          values=(("A", 0.5), ("asleep A", 0.005), ("driver ohm", driver)),
                           outputs=(Output("HR", "pulls low", "input live", "15"),))  # fmt: skip
     memory, main = lay.fuse(f"{name} memory", 3), lay.fuse(f"{name} main", 12)
     relay = lay.relay("Main relay")
@@ -190,7 +210,8 @@ def starter(lay: Layer, given: Mapping[str, str]) -> None:
     if there is not None and given["by"] == "key":
         raise EditError(f"{there.name} ({there.code}) is there already, and wired to be changed.")
     if there is None:
-        code = lay.device("Starter", "starter", ("30", "50"), case=lay.earth())
+        small = (("motor ohm", SMALL_STARTER_OHM),) if lay.job.settings.system_v < 9 else ()
+        code = lay.device("Starter", "starter", ("30", "50"), case=lay.earth(), values=small)
         lay.wire(lay.battery(), f"{code}/30", "Starter cable", "RD", 180, 1.2, "starter", CABLE)
     else:
         code = there.code
@@ -223,23 +244,29 @@ def charging(lay: Layer, given: Mapping[str, str]) -> None:
     if there is not None and given["by"] == "lamp":
         raise EditError(f"{there.name} ({there.code}) is there already, with its own lamp.")
     if there is None:
-        code = lay.device("Alternator", "alternator", ("B+", "L"), case=lay.earth())
-        fuse = lay.fuse("Charging", 100, "bolt-down")
+        # The power of a 90 A alternator at 12 V is more than one of 6 V ever gave.
+        most_a = min(90.0, 90.0 * lay.job.settings.system_v / 12)
+        code = lay.device("Alternator", "alternator", ("B+", "L"), case=lay.earth(),
+                          values=(("most A", most_a),))  # fmt: skip
+        fuse = lay.fuse("Charging", most_a, "bolt-down")
         heavy = WireSize("metric", 35)
         lay.wire(lay.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 90, 0.3,
                  "charging", heavy)  # fmt: skip
         lay.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 90, 1.0, "charging", heavy)
     else:
         code = there.code
+    share = (lay.job.settings.system_v / 12) ** 2  # of the same power
     if given["by"] == "lamp":
-        lamp = lay.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),))
+        lamp = lay.device(
+            "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0 * share),)
+        )
         diode = lay.device("Charge lamp diode", "diode", ("A", "K"))
         lay.wire(lay.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
         lay.wire(f"{lamp}/2", f"{diode}/A", "Charge lamp", "BU", 0.2, 0.3)
         lay.wire(f"{diode}/K", f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
     else:
         resistor = lay.device("Excitation resistor", "resistor", ("1", "2"),
-                              values=(("ohm", 100.0),))  # fmt: skip
+                              values=(("ohm", 100.0 * share),))  # fmt: skip
         diode = lay.device("Excitation diode", "diode", ("A", "K"))
         lay.wire(lay.key(), f"{resistor}/1", "Excitation feed", "BK/RD", 0.2, 0.5)
         lay.wire(f"{resistor}/2", f"{diode}/A", "Excitation", "BU/WH", 0.2, 0.3)
@@ -253,20 +280,34 @@ def isolator(lay: Layer, given: Mapping[str, str]) -> None:
     if there is None:
         battery = lay.first("battery")
         assert battery is not None  # the key brought one
-        code = lay.device("Battery isolator", "isolator", ("1", "2", "3", "4"),
-                          joins=(("1", "2"), ("3", "4")))  # fmt: skip
+        code = lay.device("Battery isolator", "isolator", ("1", "2", "3", "4", "5", "6"),
+                          positions=(Position("off", (("5", "6"),)),
+                                     Position("on", (("1", "2"), ("3", "4")))))  # fmt: skip
         lay.move(f"{battery.code}/+", f"{code}/2")
         lay.wire(f"{battery.code}/+", f"{code}/1", "Battery to isolator", "RD", 180, 0.25,
                  "starter", CABLE)  # fmt: skip
+        _run_down(lay, code)
         pair = ("3", "4")
     else:
         code = there.code
         used = {e.cavity for w in lay.job.wires for e in w.ends if e.at == code}
-        pair = next((j for j in there.joins if not set(j) & used), ("", ""))
+        pair = next((j for j in joins_of(there, RUN) if not set(j) & used), ("", ""))
         if not pair[0]:
             raise EditError(f"{there.name} ({code}) has no free second contacts.")
     lay.move(switch, f"{code}/{pair[0]}")
     lay.wire(f"{code}/{pair[1]}", switch, "Key switch feed through isolator", "RD/BK", 7)
+
+
+def _run_down(lay: Layer, isolator: str) -> None:
+    """Give an alternator that is cut off while it charges somewhere to put its last energy."""
+    volts = lay.job.settings.system_v
+    ohm = RUN_DOWN_OHM * (volts / 12) ** 2
+    resistor = lay.device("Run-down resistor", "resistor", ("1", "2"), values=(("ohm", ohm),))
+    fuse = lay.fuse("Run-down", 4.8 * 12 / volts)
+    lay.feed(fuse)
+    lay.wire(f"{fuse}/out", f"{resistor}/1", "Run-down resistor", "RD/GN", 5 * 12 / volts, 0.5)
+    lay.wire(f"{resistor}/2", f"{isolator}/5", "Run-down", "BK/RD", 5 * 12 / volts, 0.5)
+    lay.wire(f"{isolator}/6", lay.earth(), "Run-down earth", "BK", 5 * 12 / volts, 0.5)
 
 
 # The large ones.
@@ -349,7 +390,7 @@ BLOCKS: dict[str, Block] = {
     for one in (
         Block("Relay feed", "A load through a fuse and a relay that the key pulls in.",
               (NAME, AMPS), relay_feed),
-        Block("Fused feed", "A load that is always live, behind its own fuse.",
+        Block("Fused feed", "A load that the key has no part in, behind its own fuse and switch.",
               (NAME, AMPS), fused_feed),
         Block("Key feed", "A small load from the key, alive in run and in crank.",
               (NAME, AMPS._replace(default="2 A")), key_feed),
