@@ -57,7 +57,10 @@ class User:
         self.acts = 0
         self.gone = False
         self.ends = time.monotonic() + seconds
-        QTimer.singleShot(40, self._in_a_dialog)
+        # One timer for all looks: each single shot to a method would leave a connection for ever.
+        self._next = QTimer(singleShot=True, interval=40)
+        self._next.timeout.connect(self._in_a_dialog)
+        self._next.start()
         self._seen: dict[int, int] = {}
 
     def _in_a_dialog(self) -> None:
@@ -65,7 +68,7 @@ class User:
         if self.gone:
             return
         # The next look comes even while what is done here waits for an answer itself.
-        QTimer.singleShot(40, self._in_a_dialog)
+        self._next.start()
         popup = QApplication.activePopupWidget()
         late = time.monotonic() > self.ends
         if popup is not None and (late or self.chance.random() < 0.5):
