@@ -1,15 +1,17 @@
 """Crossover in the real window: decided, ordered, worked through at the bench with one hand."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, give_up, looked_over, page, type_cell
+from molvik.crossover.plan import Happening
 from molvik.desktop.logbook import JotDialog
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog
@@ -103,6 +105,99 @@ def test_stow_remove_join_and_longer_are_typed(plover: MainWindow) -> None:
     type_cell(shown.table, "C1/8", "Longer", "12 in")
     assert cell(shown.table, "C1/8", "Longer") == "0.30 m"
     assert "0.30 m longer" in cell(shown.table, "C1/8", "What happens")
+
+
+def pressed(button: QPushButton) -> None:
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def happening(window: MainWindow, lead: str) -> Happening:
+    plan = crossover(window).plan()
+    assert plan is not None
+    return plan.by_lead[lead]
+
+
+def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(plover: MainWindow) -> None:
+    shown, card = crossover(plover), crossover(plover).card
+    shown.table.pick("C1/14")
+    plover.hand.pick("W11")
+    assert card.isVisible()
+    assert "C1/14 IN Q1" in card._head.text()
+    assert card.goes.text() == "C2/11 Coil A driver?"
+    assert "78 of 100" in card.state.text()
+    assert "not the same" in card.why.text()
+    assert card.runners[0].text() == "C2/12 Coil B driver, 78"
+    assert not card.button_of("take back").isEnabled()
+    pressed(card.button_of("not this"))
+    assert happening(plover, "C1/14").end != "C2/11"
+    pressed(card.button_of("take back"))
+    assert happening(plover, "C1/14").end == "C2/11"
+    pressed(card.here_button)  # what is proposed
+    assert happening(plover, "C1/14").match.state == "confirmed"  # type: ignore[union-attr]
+    assert "you decided" in card.state.text()
+    pressed(card.button_of("stow"))
+    assert happening(plover, "C1/14").action == "stowed"
+    pressed(card.button_of("remove"))
+    assert happening(plover, "C1/14").action == "removed"
+    pressed(card.button_of("take back"))
+    pressed(card.runners[0])
+    assert happening(plover, "C1/14").end == "C2/12"
+    pressed(card.button_of("take back"))
+    pressed(card.button_of("new wire"))
+    plan = shown.plan()
+    assert plan is not None
+    assert "C2/11" in {one.end for one in plan.happenings if one.action == "new"}
+    assert happening(plover, "C1/14").action == "stowed"
+    for _ in range(9):
+        plover.store.history.undo()
+    assert happening(plover, "C1/14").end == "C2/11"
+    # The card belongs to this stage: another shows none.
+    plover.go(plover.stage_named("Circuits"))
+    assert not card.isVisible()
+
+
+def test_two_leads_for_one_cavity_are_a_choice_on_screen(
+    plover: MainWindow, qtbot: QtBot
+) -> None:
+    shown, card = crossover(plover), crossover(plover).card
+    there = "C1/7"  # sure to go to C2/52
+    assert happening(plover, there).end == "C2/52"
+
+    def choose(words: str) -> Callable[[QMessageBox], None]:
+        def do(box: QMessageBox) -> None:
+            assert "C2/52 is for Permanent supply, from C1/7" in box.text()
+            next(one for one in box.buttons() if one.text() == words).click()
+
+        return do
+
+    # A plain number in the table: nothing is pushed out without asking.
+    before = plover.store.job
+    answer(QMessageBox, choose("Cancel"))
+    type_cell(shown.table, "C1/14", "Goes to", "52")
+    assert plover.store.job == before
+    assert "Nothing was changed" in shown.notice.text()
+    give_up(qtbot, shown.table, "52")
+    answer(QMessageBox, choose("Join both"))
+    type_cell(shown.table, "C1/14", "Goes to", "52")
+    assert (happening(plover, "C1/14").action, happening(plover, there).end) == ("joins", "C2/52")
+    plover.store.history.undo()
+    # In the card, by its number and its function as the list completes it.
+    shown.table.pick("C1/14")
+    plover.hand.pick("W11")
+    QTest.keyClicks(card.cavity, "C2/52 Permanent supply")
+    answer(QMessageBox, choose("C1/14 instead"))
+    QTest.keyClick(card.cavity, Qt.Key.Key_Return)
+    assert happening(plover, "C1/14").end == "C2/52"
+    assert happening(plover, there).end != "C2/52"
+    plover.store.history.undo()
+    QTest.keyClicks(card.cavity, "52")
+    pressed(card.join_button)
+    assert happening(plover, "C1/14").action == "joins"
+    plover.store.history.undo()
+    # To join one that goes nowhere is refused in words.
+    card.cavity.setText("57")
+    pressed(card.join_button)
+    assert "No lead goes into C2/57" in shown.notice.text()
 
 
 def test_the_faces_show_where_it_comes_out_and_goes_in(plover: MainWindow) -> None:

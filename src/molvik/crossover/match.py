@@ -77,13 +77,16 @@ def matches(repin: Repin) -> tuple[Match, ...]:
     decided = {one.lead: one for one in repin.set.decided}
     taken = {one.to for one in decided.values() if one.fate == "match"}
     open_leads = [lead for lead in leads if lead.place not in decided]
-    open_wants = [want for want in wants if want.place not in taken]
+    rejected = repin.set.rejected
+    fresh = {one.to for one in rejected if one.fresh}
+    open_wants = [want for want in wants if want.place not in taken | fresh]
     found: dict[str, Match] = {
         lead.place: _by_user(repin, lead, decided[lead.place])
         for lead in leads
         if lead.place in decided
     }
-    found.update(_proposed(tuple(open_leads), tuple(open_wants)))
+    never = frozenset((one.lead, one.to) for one in rejected)
+    found.update(_proposed(tuple(open_leads), tuple(open_wants), never))
     return tuple(found[lead.place] for lead in leads)
 
 
@@ -91,6 +94,7 @@ def _one_to_one(repin: Repin) -> tuple[Match, ...]:
     target = repin.set.target
     decided = {one.lead: one for one in repin.set.decided}
     taken = {one.to: one.lead for one in decided.values() if one.fate == "match"}
+    never = {(one.lead, one.to) for one in repin.set.rejected}
     found = []
     for lead in repin.leads:
         if lead.place in decided:
@@ -99,6 +103,8 @@ def _one_to_one(repin: Repin) -> tuple[Match, ...]:
         place = f"{target}/{lead.place.partition('/')[2]}"
         want = None if lead.place.startswith(f"{target}/") else repin.wanted_at.get(place)
         reason = "the same cavity of the new housing" if want else "the new housing has no such"
+        if want is not None and (lead.place, want.place) in never:
+            want, reason = None, "you said that it is not for the same cavity"
         if want is not None and place in taken:
             reason = f"{taken[place]} goes into that cavity: say where this one goes"
             found.append(Match(lead, None, 0.0, "look", reason))
@@ -127,8 +133,11 @@ def _by_user(repin: Repin, lead: Lead, word: Decided) -> Match:
 
 
 @lru_cache(maxsize=32)
-def _proposed(leads: tuple[Lead, ...], wants: tuple[Want, ...]) -> dict[str, Match]:
-    """Return the best assignment of what the user has not decided.
+def _proposed(
+    leads: tuple[Lead, ...], wants: tuple[Want, ...], never: frozenset[tuple[str, str]]
+) -> dict[str, Match]:
+    """Return the best assignment of what the user has not decided. never: leads and cavities that
+    do not go together, by the user's word.
 
     Kept, because most edits of a job change neither leads nor tables.
     """
@@ -140,6 +149,12 @@ def _proposed(leads: tuple[Lead, ...], wants: tuple[Want, ...]) -> dict[str, Mat
     plain = scores(leads, wants)
     bonus = numpy.zeros_like(plain)
     places = {want.place: at for at, want in enumerate(wants)}
+    if never:
+        plain = plain.copy()
+        rows_of = {lead.place: at for at, lead in enumerate(leads)}
+        for lead_place, want_place in never:
+            if lead_place in rows_of and want_place in places:
+                plain[rows_of[lead_place], places[want_place]] = 0.0
     for row, lead in enumerate(leads):
         at = places.get(lead.place)
         if at is not None and plain[row, at] >= WORTH_A_LOOK:

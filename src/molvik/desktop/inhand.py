@@ -114,6 +114,9 @@ class InHand(QWidget):
         inner.addWidget(label("IN HAND", "head"))
         inner.addWidget(self.title)
         inner.addLayout(row(self.swatch, self.under))
+        self._cards = QVBoxLayout()
+        inner.addLayout(self._cards)
+        self._card: QWidget | None = None
         for widget in (self.thumbs, self.story, self.facts, self._cavity, self.notice, self._form):
             inner.addWidget(widget)
         inner.addLayout(row(self.change, self.remove, 1))
@@ -126,6 +129,16 @@ class InHand(QWidget):
         self.setLayout(column(scroll))
         self.setMinimumWidth(280)
         hand.picked.connect(lambda _: self.refresh())
+
+    def show_card(self, card: QWidget | None) -> None:
+        """Show what the open stage has to say of what is in hand, in place of the last one's."""
+        if card is self._card:
+            return
+        if self._card is not None:
+            self._card.hide()
+        if card is not None and card.parentWidget() is not self._cards.parentWidget():
+            self._cards.addWidget(card)
+        self._card = card
 
     def refresh(self) -> None:
         """Show the subject in hand as the job has it now."""

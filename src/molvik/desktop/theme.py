@@ -155,6 +155,7 @@ QPushButton[role="action"]:focus {{ border: 2px solid {ink}; }}
 QPushButton[role="action"]:disabled {{ background: {line}; border-color: {line}; color: {ink}; }}
 QPushButton[role="quiet"], QToolButton[role="quiet"] {{ background: transparent;
   border-color: transparent; color: {copper}; text-align: left; }}
+QPushButton[role="quiet"]:disabled, QToolButton[role="quiet"]:disabled {{ color: {faint}; }}
 QPushButton[role="quiet"]:hover, QToolButton[role="quiet"]:hover {{ border-color: {copper}; }}
 QPushButton[role="quiet"]:focus, QToolButton[role="quiet"]:focus {{ border: 2px solid {copper}; }}
 QPushButton[role="row"] {{ text-align: left; padding: 4px 10px; }}

@@ -253,6 +253,7 @@ class MainWindow(QMainWindow):
         self.left.setCurrentWidget(page.work)
         self.centre.setCurrentWidget(page)
         self.trunk.show_stage(index)
+        self.in_hand.show_card(page.hand_card)
         page.refresh()
         page.follow(self.hand.subject)
         self.in_hand.refresh()

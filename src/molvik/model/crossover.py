@@ -31,6 +31,14 @@ class Decided(Value, frozen=True):
     said: tuple[str, str] = ("", "")
 
 
+class Rejected(Value, frozen=True):
+    """A cavity that a lead is not for. fresh: nor is any other; it gets a new wire."""
+
+    lead: str
+    to: str
+    fresh: bool = False
+
+
 class Extension(Value, frozen=True):
     """A lead that is too short for its new place. length_m: what is added, m."""
 
@@ -51,7 +59,8 @@ class RepinSet(Value, frozen=True):
 
     sources: connectors whose leads take part. target: the connector that is to be right. wanted:
     the name of the pinout it is to have, empty for its own. start: where everything sat when the
-    first step was ticked, empty before that. order: keys of steps as the user wants them.
+    first step was ticked, empty before that. rejected: what is not to be proposed again. order:
+    keys of steps as the user wants them.
     """
 
     code: str
@@ -62,6 +71,7 @@ class RepinSet(Value, frozen=True):
     kind: SetKind = "crossover"
     school: School = "mixed"
     decided: tuple[Decided, ...] = ()
+    rejected: tuple[Rejected, ...] = ()
     extensions: tuple[Extension, ...] = ()
     start: tuple[Seat, ...] = ()
     order: tuple[str, ...] = ()

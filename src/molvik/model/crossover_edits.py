@@ -4,7 +4,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.crossover import Decided, Extension, Pinout, RepinSet
+from molvik.model.crossover import Decided, Extension, Pinout, Rejected, RepinSet
 from molvik.model.edits import EditError, change_part
 from molvik.model.job import Job, next_code
 
@@ -48,13 +48,33 @@ def decide(job: Job, code: str, word: Decided) -> Job:
         if one.lead != word.lead
         and not (word.fate == "match" and one.fate == "match" and one.to == word.to)
     ]
-    return change(job, code, decided=(*others, word))
+    rejected = find(job, code).rejected
+    if word.fate == "match":  # it is for that cavity after all
+        rejected = tuple(
+            one
+            for one in rejected
+            if one.to != word.to or (one.lead != word.lead and not one.fresh)
+        )
+    return change(job, code, decided=(*others, word), rejected=rejected)
+
+
+def reject(job: Job, code: str, word: Rejected) -> Job:
+    """Say that a lead is not for a cavity, which is not proposed for it again."""
+    repin = find(job, code)
+    decided = tuple(one for one in repin.decided if (one.lead, one.to) != (word.lead, word.to))
+    kept = tuple(one for one in repin.rejected if (one.lead, one.to) != (word.lead, word.to))
+    return change(job, code, decided=decided, rejected=(*kept, word))
 
 
 def undecide(job: Job, code: str, lead: str) -> Job:
-    """Leave a lead to the proposals again."""
-    kept = tuple(one for one in find(job, code).decided if one.lead != lead)
-    return change(job, code, decided=kept)
+    """Leave a lead to the proposals again, whatever was said of it."""
+    repin = find(job, code)
+    return change(
+        job,
+        code,
+        decided=tuple(one for one in repin.decided if one.lead != lead),
+        rejected=tuple(one for one in repin.rejected if one.lead != lead),
+    )
 
 
 def extend(job: Job, code: str, extension: Extension) -> Job:

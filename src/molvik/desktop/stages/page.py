@@ -38,6 +38,8 @@ class StagePage(QWidget):
         self.about: QLabel = ShortLabel()
         self.about.setProperty("role", "faint")
         self.notice = Notice()
+        self.hand_card: QWidget | None = None
+        """What this stage has to say of what is in hand; shown in the panel while it is open."""
         self.middle = QVBoxLayout(self)
         self.middle.setContentsMargins(16, 12, 16, 10)
         self.middle.setSpacing(10)

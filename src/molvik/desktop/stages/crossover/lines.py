@@ -118,33 +118,74 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
     return waiting + steps + staying
 
 
-def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
-    """Take what is typed as where a lead goes: a cavity, stow, remove, or join and a cavity."""
-    tidy = " ".join(text.split())
-    code, found = plan.set.code, plan.repin.by_place.get(lead)
-    if found is None:
+def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
+    """Read where a lead goes: a cavity, stow, remove, or join and a cavity; None for whatever is
+    proposed.
+    """
+    if plan.repin.by_place.get(lead) is None:
         raise ValueError("A new wire goes where the table wants it. Change the table instead.")
-    if not tidy:
-        return crossover_edits.undecide(job, code, lead)
+    tidy = " ".join(text.split())
     word = tidy.lower()
+    if not tidy:
+        return None
     if word in ("stow", "cap", "none", "nothing", "-"):
-        return crossover_edits.decide(job, code, Decided(lead, "stow"))
+        return Decided(lead, "stow")
     if word in ("remove", "out"):
-        return crossover_edits.decide(job, code, Decided(lead, "remove"))
+        return Decided(lead, "remove")
     joins = re.fullmatch(r"(?:joins?|to|y)\s+(\S+)", word)
-    place = _place(plan, joins.group(1) if joins else tidy.rstrip("?"))
-    if joins:
-        return crossover_edits.decide(job, code, Decided(lead, "join", place))
+    place = place_of(plan, joins.group(1) if joins else tidy.rstrip("?"))
+    return joining(plan, lead, place) if joins else going(plan, lead, place)
+
+
+def going(plan: Plan, lead: str, place: str) -> Decided:
+    """Return the word that a lead goes into a cavity, which must be for something."""
     want = plan.repin.wanted_at.get(place)
     if want is None:
         raise ValueError(
             f"{place} is for nothing in this table: choose a cavity that has a function."
         )
-    said = (found.function, want.function)
-    return crossover_edits.decide(job, code, Decided(lead, "match", place, said))
+    found = plan.repin.by_place[lead]
+    return Decided(lead, "match", place, (found.function, want.function))
 
 
-def _place(plan: Plan, text: str) -> str:
+def joining(plan: Plan, lead: str, place: str) -> Decided:
+    """Return the word that a lead joins the one that goes into a cavity."""
+    if occupant(plan, lead, place) is None:
+        raise ValueError(f"No lead goes into {place} for this one to join. Put it there instead.")
+    return Decided(lead, "join", place)
+
+
+def occupant(plan: Plan, lead: str, place: str) -> Happening | None:
+    """Return what goes into a cavity for sure, or by the user's word, beside a lead."""
+    return next(
+        (
+            one
+            for one in plan.happenings
+            if one.lead is not None
+            and one.place != lead
+            and one.end == place
+            and one.action in ("stays", "moves", "other connector")
+        ),
+        None,
+    )
+
+
+def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
+    """Take what is typed as where a lead goes; nothing that goes there already is pushed out."""
+    word = read_word(plan, lead, text)
+    if word is None:
+        return crossover_edits.undecide(job, plan.set.code, lead)
+    there = occupant(plan, lead, word.to) if word.fate == "match" else None
+    if there is not None:
+        raise ValueError(
+            f"{word.to} is for {there.function or there.place}, from {there.place}. Type join "
+            f"{end_of(word.to).cavity} to splice both, or say first where that one goes."
+        )
+    return crossover_edits.decide(job, plan.set.code, word)
+
+
+def place_of(plan: Plan, text: str) -> str:
+    """Return a cavity of the target as it is typed, with or without the connector's code."""
     target = plan.set.target
     place = text.upper() if "/" in text else f"{target}/{text.upper()}"
     if place not in plan.repin.ranks or not place.startswith(f"{target}/"):

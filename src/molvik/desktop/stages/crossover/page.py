@@ -1,24 +1,30 @@
 """Crossover: from two pinouts to a repinned plug, step by step."""
 
 from collections import Counter
+from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMessageBox, QWidget
 
 from molvik.crossover.leads import end_of
-from molvik.crossover.plan import OUT, Plan, ticks_of
+from molvik.crossover.plan import OUT, Happening, Plan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import JotDialog, now_text
+from molvik.desktop.stages.crossover.leadcard import LeadCard
 from molvik.desktop.stages.crossover.lines import (
     SIGNS,
     WORDS,
     Row,
     confirm,
-    decide,
     extend,
+    going,
+    joining,
+    occupant,
+    place_of,
+    read_word,
     rows_of,
 )
 from molvik.desktop.stages.crossover.setdialog import SetDialog
@@ -32,6 +38,8 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import crossover_edits
+from molvik.model.crossover import Decided, Fate, Rejected
+from molvik.model.job import Job
 from molvik.steps import Step
 
 CAUTION = "Battery off before the first terminal comes out. Airbag plugs are left alone."
@@ -43,6 +51,11 @@ class CrossoverPage(StagePage):
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Crossover")
         self._code = ""
+        self.card = LeadCard()
+        self.card.here.connect(self.put_here)
+        self.card.join.connect(self.join_here)
+        self.card.said.connect(self.say)
+        self.hand_card = self.card
         self.list = WorkList("Repin sets")
         self.list.chosen.connect(self._choose_set)
         self.happens = label("")
@@ -204,8 +217,9 @@ class CrossoverPage(StagePage):
         return next((one for one in self.model.things if one.key == key), None)
 
     def _show_faces(self) -> None:
-        """Show where the chosen lead comes out and where it goes in."""
+        """Show where the chosen lead comes out and where it goes in, and what becomes of it."""
         plan, one = self.plan(), self._row()
+        self.card.show_lead(plan, one.happening if one else None)
         begin = end = ""
         if one is not None:
             begin = one.step.take if one.step else one.happening.place
@@ -247,9 +261,9 @@ class CrossoverPage(StagePage):
             lead = one.happening.lead
             codes = [code for code, _ in lead.wires] if lead else []
             if subject in (one.happening.place, *codes) or subject == one.happening.end:
-                if self._row() is not None and self._row().happening == one.happening:  # type: ignore[union-attr]
-                    return  # both lines of a parked lead are of the same
-                self.table.pick(one.key)
+                shown = self._row()
+                if shown is None or shown.happening != one.happening:
+                    self.table.pick(one.key)  # both lines of a parked lead are of the same
                 self._show_faces()
                 return
 
@@ -276,8 +290,80 @@ class CrossoverPage(StagePage):
     def _decide(self, one: Row, text: str) -> None:
         plan = self.plan()
         assert plan is not None  # a line is shown, so there is a plan
-        lead = one.happening.place
-        self.store.do(f"Decide {lead}", lambda job: decide(job, plan, lead, text))
+        self._settle(plan, one.happening.place, read_word(plan, one.happening.place, text))
+
+    def _settle(self, plan: Plan, lead: str, word: Decided | None) -> None:
+        """Take the user's word on a lead; ask when another is in its way. ValueError: left so."""
+        code = self._code
+        there = occupant(plan, lead, word.to) if word and word.fate == "match" else None
+        if word is not None and there is not None:
+            chosen = ask_taken(self, plan, there, word)
+            if not chosen:
+                raise ValueError(f"Nothing was changed: {word.to} is for {there.place}.")
+            if chosen == "join":
+                word = joining(plan, lead, word.to)
+        if word is None:
+            self.store.do(
+                f"Propose for {lead}", lambda job: crossover_edits.undecide(job, code, lead)
+            )
+            return
+        said = word
+        self.store.do(f"Decide {lead}", lambda job: crossover_edits.decide(job, code, said))
+
+    # what is said of the lead in hand, in its card
+
+    def _lead_in_hand(self) -> tuple[Plan, Happening] | None:
+        plan, one = self.plan(), self._row()
+        if plan is None or one is None or one.happening.lead is None:
+            return None
+        return plan, one.happening
+
+    def put_here(self, text: str) -> None:
+        """The lead in hand goes into a cavity; empty for the one that is proposed."""
+        self._with_lead(
+            lambda plan, one: self._settle(
+                plan, one.place, going(plan, one.place, _to(plan, one, text))
+            )
+        )
+
+    def join_here(self, text: str) -> None:
+        """The lead in hand is spliced to the one that goes into a cavity."""
+        self._with_lead(
+            lambda plan, one: self._settle(
+                plan, one.place, joining(plan, one.place, _to(plan, one, text))
+            )
+        )
+
+    def say(self, word: str) -> None:
+        """Stow or remove the lead in hand, refuse what is proposed, ask for a new wire, forget."""
+        self._with_lead(lambda plan, one: self._say(plan, one, word))
+
+    def _say(self, plan: Plan, one: Happening, word: str) -> None:
+        code, lead, to = self._code, one.place, one.end
+        if word in ("not this", "new wire") and not (one.match and one.match.want):
+            raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
+        aside: Fate = "remove" if plan.set.school == "chassis wiring" else "stow"
+
+        def edit(job: Job) -> Job:
+            match word:
+                case "stow":
+                    return crossover_edits.decide(job, code, Decided(lead, "stow"))
+                case "remove":
+                    return crossover_edits.decide(job, code, Decided(lead, "remove"))
+                case "not this":
+                    return crossover_edits.reject(job, code, Rejected(lead, to))
+                case "new wire":
+                    job = crossover_edits.reject(job, code, Rejected(lead, to, fresh=True))
+                    return crossover_edits.decide(job, code, Decided(lead, aside))
+                case _:
+                    return crossover_edits.undecide(job, code, lead)
+
+        self.store.do(f"{lead}: {word}", edit)
+
+    def _with_lead(self, do: Callable[[Plan, Happening], None]) -> None:
+        found = self._lead_in_hand()
+        if found is not None:
+            self.attempt(lambda: do(*found))
 
     def _extend(self, one: Row, text: str) -> None:
         plan = self.plan()
@@ -384,3 +470,33 @@ class CrossoverPage(StagePage):
         face.show_connector(self.store.job.connector(place.at), self.analysis)
         face.choose(place.cavity)
         return bool(place.at)
+
+
+def _to(plan: Plan, one: Happening, text: str) -> str:
+    """Return the cavity that is meant: as typed, or the one that is proposed."""
+    if text:
+        return place_of(plan, text)
+    if not one.end:
+        raise ValueError(f"Type the cavity for {one.place}.")
+    return one.end
+
+
+def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> str:
+    """Ask what happens to two leads for one cavity; return join, instead, or nothing."""
+    box = QMessageBox(parent)
+    box.setIcon(QMessageBox.Icon.Question)
+    box.setWindowTitle(f"{word.to} is taken")
+    how = "you confirmed" if there.match and there.match.state == "confirmed" else "is sure"
+    box.setText(f"{word.to} is for {there.function or there.place}, from {there.place}: {how}.")
+    box.setInformativeText(
+        f"Splice {word.lead} to it, so that both go to {word.to}? Or put {word.lead} there "
+        f"instead, and leave {there.place} to be decided again?"
+    )
+    join = box.addButton("Join both", QMessageBox.ButtonRole.AcceptRole)
+    instead = box.addButton(f"{word.lead} instead", QMessageBox.ButtonRole.DestructiveRole)
+    box.setDefaultButton(box.addButton(QMessageBox.StandardButton.Cancel))
+    ask(box)
+    chosen = box.clickedButton()
+    if chosen is join:
+        return "join"
+    return "instead" if chosen is instead else ""
