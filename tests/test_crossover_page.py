@@ -156,9 +156,7 @@ def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(plover: MainWindo
     assert not card.isVisible()
 
 
-def test_two_leads_for_one_cavity_are_a_choice_on_screen(
-    plover: MainWindow, qtbot: QtBot
-) -> None:
+def test_two_leads_for_one_cavity_are_a_choice_on_screen(plover: MainWindow, qtbot: QtBot) -> None:
     shown, card = crossover(plover), crossover(plover).card
     there = "C1/7"  # sure to go to C2/52
     assert happening(plover, there).end == "C2/52"

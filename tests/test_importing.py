@@ -1,13 +1,14 @@
 """The import window, with tables good and bad."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from conftest import cell, page, type_cell
+from conftest import answer, cell, page, type_cell
 from molvik.demo import DONOR_TABLE
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.window import MainWindow
@@ -171,3 +172,110 @@ def test_a_table_that_is_plainly_another_connectors_is_offered_a_new_one(
     qtbot.mouseClick(dialog.take, LEFT)
     assert demo_window.store.job.connectors[-1].name == "Spare donor plug"
     assert len(demo_window.store.job.connectors[-1].pins) == 62
+
+
+MIXED = """Pin,Function,Colour,Size
+1,Signal,RD,0.75
+2,Return,BK,18
+3,Screen,Bl,0.5
+4,Horn,Bl,1
+5,Lamp,Bl,18 AWG
+6,Tank,SLT/X,0.75
+7,Fan,SLT/X,0.75
+8,Pump,GN,0.75
+"""
+"""Codes of IEC 60757 and a hand that wrote otherwise; sections, and gauges among them."""
+
+
+def test_a_colour_that_could_be_two_is_asked_once_for_all_its_rows(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    dialog = open_table(demo_window, qtbot, write(tmp_path, MIXED))
+    asks = dialog.colours
+    # 18 among sections is not sold as one: it is not fine until somebody says which.
+    assert cell(dialog.table, "3", "State") == "needs you"
+    assert "18 AWG may be meant" in cell(dialog.table, "3", "What to do")
+    assert asks.isVisible()
+    assert asks.words.text() == "“Bl” in 3 rows is"
+    offered = [asks.choice.itemText(at) for at in range(asks.choice.count())]
+    assert offered == ["BU  blue (German)", "BK/BU  black, blue tracer (single letters)"]
+    assert asks.left.text() == "1 more to say"
+    asks.choice.setCurrentIndex(0)
+    qtbot.mouseClick(asks.take_button, LEFT)
+    assert asks.words.text() == "“SLT/X” in 2 rows is"
+    field = asks.choice.lineEdit()
+    assert field is not None
+    qtbot.keyClicks(field, "slate")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert "is not a colour" in dialog.notice.text()
+    field.clear()
+    qtbot.keyClicks(field, "grey")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert not asks.isVisible()
+    assert dialog.isVisible()  # Enter there imports nothing
+    type_cell(dialog.table, "3", "Size", "18 AWG")
+    assert dialog.summary.text() == "8 fine · 0 needs you · 0 cannot be read"
+    qtbot.mouseClick(dialog.take, LEFT)
+    pins = demo_window.store.job.connectors[-1].pins
+    assert [str(pin.colour) for pin in pins] == ["RD", "BK", "BU", "BU", "BU", "GY", "GY", "GN"]
+    sizes = ["0.75 mm²", "18 AWG", "0.5 mm²", "1 mm²", "18 AWG", "0.75 mm²", "0.75 mm²", "0.75 mm²"]
+    assert [str(pin.size) for pin in pins] == sizes
+
+
+def test_how_a_size_is_read_is_shown_and_a_choice_changes_what_is_said(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    text = "Pin,Function,Colour,AWG\n1,Signal,YE,18\n2,Return,BN,0.75\n"
+    dialog = open_table(demo_window, qtbot, write(tmp_path, text))
+    model = dialog.table.model()
+    columns = [at for at in range(model.columnCount())
+               if model.headerData(at, Qt.Orientation.Horizontal) == "Read as"]  # fmt: skip
+    shown = [[model.index(row, at).data() for at in columns] for row in range(2)]
+    assert shown == [["yellow", "18 AWG"], ["brown", "0.75 mm²"]]
+    assert "Sizes are AWG: the column is headed" in dialog.evidence.text()
+    dialog.unit.setCurrentIndex(dialog.unit.findData("metric"))
+    dialog.unit.activated.emit(dialog.unit.currentIndex())
+    assert "Sizes are mm², as you chose." in dialog.evidence.text()
+    assert "AWG" not in dialog.evidence.text()
+    dialog.dialect.setCurrentIndex(dialog.dialect.findData("German"))
+    dialog.dialect.activated.emit(dialog.dialect.currentIndex())
+    assert "Colours are read as German, as you chose: 0 of 2." in dialog.evidence.text()
+    dialog.reject()
+
+
+def test_a_second_table_goes_nowhere_over_the_first_unasked(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    before = pins_of(demo_window, "C1")
+    assert len(before) > 40
+    table = write(tmp_path, "Pin,Function,Colour\n1,Something else,YE\n2,Other,BN\n", "auto.csv")
+    dialog = open_table(demo_window, qtbot, table, "C1")
+    assert dialog.into.currentText() == "a new connector"
+    assert "A variant of it?" in dialog.maybe_words.text()
+    qtbot.mouseClick(dialog.as_variant, LEFT)
+    assert dialog.into.currentData() == "C1"
+    assert dialog.variant.text() == "auto"
+    qtbot.mouseClick(dialog.take, LEFT)
+    assert pins_of(demo_window, "C1") == before
+    assert demo_window.store.job.pinouts[-1].name == "auto"
+    # Into it all the same: what it would change is counted and asked.
+    dialog = open_table(demo_window, qtbot, table, "C1")
+    dialog.into.setCurrentIndex(dialog.into.findData("C1"))
+    dialog.into.activated.emit(dialog.into.currentIndex())
+
+    def choose(words: str) -> Callable[[QMessageBox], None]:
+        def do(box: QMessageBox) -> None:
+            assert box.text().startswith("2 cavities of")
+            next(one for one in box.buttons() if one.text() == words).click()
+
+        return do
+
+    answer(QMessageBox, choose("Cancel"))
+    qtbot.mouseClick(dialog.take, LEFT)
+    assert pins_of(demo_window, "C1") == before
+    assert "Nothing was imported" in dialog.notice.text()
+    answer(QMessageBox, choose("Overwrite 2"))
+    qtbot.mouseClick(dialog.take, LEFT)
+    after = pins_of(demo_window, "C1")
+    assert [pin.function for pin in after[:2]] == ["Something else", "Other"]
+    assert after[2:] == before[2:]

@@ -1,7 +1,7 @@
 """Read wire colours as manuals write them, in the dialect of the table."""
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -87,11 +87,60 @@ def guess_dialect(texts: Iterable[str]) -> DialectGuess:
     rivals = [
         name
         for name, row in readings.items()
-        if name != best and counts[name] == counts[best] and row != readings[best]
+        if name != best
+        and counts[name] == counts[best]
+        and any(a and b and a != b for a, b in zip(row, readings[best], strict=True))
     ]
     if rivals:
         evidence += f" {' and '.join(rivals)} would read them otherwise: choose."
     return DialectGuess(best, evidence, not rivals and counts[best] == len(wanted))
+
+
+class ColourReading(NamedTuple):
+    """What a text of a table means. options: what else it could mean, each with the dialects that
+    say so, when the user must choose; then, and when nobody reads it, there is no colour.
+    """
+
+    colour: Colour | None
+    options: tuple[tuple[Colour, tuple[str, ...]], ...] = ()
+
+
+def read_mixed(
+    texts: Iterable[str], dialect: str, *, forced: bool, meanings: Mapping[str, Colour]
+) -> dict[str, ColourReading]:
+    """Return what each text of a table means: by the user's word, by the table's dialect, or by the
+    one other dialect that reads it.
+
+    forced: the user chose the dialect, and no other is tried. Where several dialects are needed to
+    read a table, a text that two of them read differently must be chosen.
+    """
+    wanted = set(texts)
+    main = {text: _try(text, dialect) for text in wanted}
+    in_use = {dialect}
+    if not forced:
+        lost = [text for text, colour in main.items() if colour is None]
+        in_use |= {name for name in DIALECTS for text in lost if _try(text, name) is not None}
+    found: dict[str, ColourReading] = {}
+    for text in wanted:
+        if text in meanings:
+            found[text] = ColourReading(meanings[text])
+            continue
+        said: dict[Colour, tuple[str, ...]] = {}
+        for name in DIALECTS:
+            colour = _try(text, name) if name in in_use else None
+            if colour is not None:
+                said[colour] = (*said.get(colour, ()), name)
+        found[text] = (
+            ColourReading(next(iter(said)))
+            if len(said) == 1
+            else ColourReading(None, tuple(said.items()))
+        )
+    return found
+
+
+def reads(text: str, dialect: str) -> bool:
+    """Return whether a dialect reads a text."""
+    return _try(text, dialect) is not None
 
 
 def _try(text: str, dialect: str) -> Colour | None:

@@ -6,14 +6,24 @@ Nothing is guessed in silence: a row is fine, needs the user, or cannot be read,
 import re
 from collections import Counter
 from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Literal, NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from molvik.model.parts import CavityFill, Colour, Pin, WireSize
-from molvik.pinouts.colours import ColourError, DialectGuess, guess_dialect, read_colour
+from molvik.pinouts.colours import (
+    ColourError,
+    ColourReading,
+    DialectGuess,
+    guess_dialect,
+    read_colour,
+    read_mixed,
+    reads,
+)
 from molvik.quantities import BareSize, QuantityError, read_size
+from molvik.reference.copper import METRIC_SIZES
 
 Field = Literal["cavity", "function", "circuit", "colour", "size", "note"]
 FIELDS: tuple[Field, ...] = ("cavity", "function", "circuit", "colour", "size", "note")
@@ -90,8 +100,20 @@ class RowReading(Struct, frozen=True, gc=False):
     remarks: tuple[str, ...] = ()
 
 
+class ColourAsk(NamedTuple):
+    """A colour of a table that the user must say, once for all its rows. text: as it stands there.
+    options: what it could mean, each with the dialects that say so.
+    """
+
+    text: str
+    rows: int
+    options: tuple[tuple[Colour, tuple[str, ...]], ...]
+
+
 class TableReading(NamedTuple):
-    """A whole table read. problem: why nothing could be read, empty when it could."""
+    """A whole table read. problem: why nothing could be read, empty when it could. asks: colours
+    that must be said.
+    """
 
     rows: tuple[RowReading, ...]
     dialect: str = ""
@@ -99,6 +121,7 @@ class TableReading(NamedTuple):
     bare_size: BareSize = ""
     size_evidence: str = ""
     problem: str = ""
+    asks: tuple[ColourAsk, ...] = ()
 
     def count(self, state: RowState) -> int:
         """Return how many rows are in a state."""
@@ -175,13 +198,15 @@ def read_table(
     known: frozenset[str] | None = None,
     dialect: str = "",
     bare_size: BareSize = "",
+    meanings: Mapping[str, Colour] = MappingProxyType({}),
     stop: Callable[[], bool] = lambda: False,
 ) -> TableReading:
     """Judge every row of a table.
 
     known: the cavities the connector has, None when it is to be made from this table. dialect,
-    bare_size: the user's choice, guessed from the table when empty. stop: asked now and then; when
-    it says yes the reading ends and says so.
+    bare_size: the user's choice, guessed from the table when empty. meanings: what the user said of
+    texts in the colour column. stop: asked now and then; when it says yes the reading ends and says
+    so.
     """
     if not raw.rows:
         return TableReading((), problem="The table is empty.")
@@ -196,9 +221,12 @@ def read_table(
     rows = tuple(row for row in rows if any(cell.strip() for cell in row.cells) or row.merged)
     if not rows:
         return TableReading((), problem="There are headings but no rows below them.")
-    guess = guess_dialect(_column(rows, columns, "colour"))
+    texts = Counter(filter(None, map(tidied, _column(rows, columns, "colour"))))
+    guess = guess_dialect(texts.elements())
     unit, unit_evidence = _bare_unit(raw, rows, columns)
-    reader = _RowReader(columns, known, dialect or guess.dialect, bare_size or unit)
+    colours = read_mixed(texts, dialect or guess.dialect, forced=bool(dialect), meanings=meanings)
+    reader = _RowReader(columns, known, dialect or guess.dialect, bare_size or unit, colours,
+                        forced=bool(bare_size))  # fmt: skip
     uses = Counter(reader.cavity(row) for row in rows)
     doubtful_dialect = not dialect and _dialect_in_doubt(guess)
     readings: list[RowReading] = []
@@ -213,10 +241,39 @@ def read_table(
     return TableReading(
         tuple(readings),
         dialect or guess.dialect,
-        guess.evidence,
+        _colours_said(texts, dialect, guess, colours),
         bare_size or unit,
-        unit_evidence,
+        f"Sizes are {_UNIT_NAMES[bare_size]}, as you chose." if bare_size else unit_evidence,
+        asks=tuple(
+            ColourAsk(text, texts[text], one.options)
+            for text, one in sorted(colours.items(), key=lambda item: (-texts[item[0]], item[0]))
+            if one.colour is None
+        ),
     )
+
+
+_UNIT_NAMES = {"awg": "AWG", "metric": "mm²"}
+
+
+def tidied(text: str) -> str:
+    """Return a cell's text with single spaces; empty for a dash."""
+    tidy = re.sub(r"\s+", " ", text).strip()
+    return "" if tidy in ("-", "–") else tidy
+
+
+def _colours_said(
+    texts: Counter[str], forced: str, guess: DialectGuess, colours: Mapping[str, ColourReading]
+) -> str:
+    """Say how the colours are read, and of which dialect the odd ones are."""
+    count = sum(texts.values())
+    if not count:
+        return guess.evidence
+    read = sum(texts[text] for text, one in colours.items() if one.colour is not None)
+    if forced:
+        return f"Colours are read as {forced}, as you chose: {read} of {count}."
+    odd = [text for text, one in colours.items() if one.colour and not reads(text, guess.dialect)]
+    also = f" Read by others: {', '.join(sorted(odd)[:6])}." if odd else ""
+    return f"{guess.evidence}{also}"
 
 
 def cavity_names(raw: RawTable, columns: Columns) -> tuple[str, ...]:
@@ -224,7 +281,7 @@ def cavity_names(raw: RawTable, columns: Columns) -> tuple[str, ...]:
     if "cavity" not in columns.fields:
         return ()
     rows = raw.rows[columns.heading_row + 1 :] if columns.heading_row is not None else raw.rows
-    reader = _RowReader(columns, None, "", "")
+    reader = _RowReader(columns, None, "", "", {})
     names = (reader.cavity(row) for row in rows)
     return tuple(name for name in names if 0 < len(name) <= LONGEST_CAVITY)
 
@@ -269,11 +326,15 @@ class _RowReader:
         known: frozenset[str] | None,
         dialect: str,
         bare: BareSize,
+        colours: Mapping[str, ColourReading],
+        *,
+        forced: bool = False,
     ) -> None:
         self.fields = columns.fields
         self.known = known
         self.dialect = dialect
-        self.bare = bare
+        self.bare, self.forced = bare, forced
+        self.colours = colours
 
     def text(self, row: RawRow, field: Field) -> str:
         column = self.fields.get(field)
@@ -329,21 +390,38 @@ class _RowReader:
         return RowReading(row.number, "cannot be read", None, (*remarks, reason))
 
     def _colour(self, row: RawRow, remarks: list[str]) -> Colour | Literal["unread"] | None:
-        text = self.text(row, "colour")
-        if text in ("", "-", "–"):
+        text = tidied(self.text(row, "colour"))
+        if not text:
             return None
+        one = self.colours.get(text, ColourReading(None))
+        if one.colour is not None:
+            return one.colour
+        if one.options:
+            choices = " or ".join(str(colour) for colour, _ in one.options)
+            remarks.append(f"Colour “{text[:40]}” could be {choices}: say which, once for all.")
+            return UNREAD
         try:
             return read_colour(text, self.dialect)
         except ColourError as error:
-            remarks.append(f"{error} The colour stays blank unless you correct it.")
+            remarks.append(f"{error} The colour stays blank unless you say what it is.")
             return UNREAD
+
+    def _doubt(self, text: str, size: WireSize) -> None:
+        """Refuse a number that the table's unit would make a section nobody sells."""
+        if self.forced or self.bare != "metric" or not text.isdigit() or size in METRIC_SIZES:
+            return
+        raise QuantityError(
+            f"{text} mm² is not sold, {text} AWG may be meant. Type {text} AWG or {text} mm2."
+        )
 
     def _size(self, row: RawRow, remarks: list[str]) -> WireSize | Literal["unread"] | None:
         text = self.text(row, "size")
         if text in ("", "-", "–"):
             return None
         try:
-            return read_size(text, self.bare)
+            size = read_size(text, "" if "." in text.replace(",", ".") else self.bare)
+            self._doubt(text, size)
+            return size
         except QuantityError as error:
             remarks.append(f"{error} The size stays blank unless you correct it.")
             return UNREAD

@@ -3,9 +3,7 @@
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
 
-from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
@@ -22,6 +20,17 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.background import Task
+from molvik.desktop.stages.pinouts.asking import ColourAsks, ask_overwrite, overwritten
+from molvik.desktop.stages.pinouts.judging import (
+    Asked,
+    Found,
+    Judged,
+    Shown,
+    corrected_grid,
+    found_in,
+    judge,
+    taken,
+)
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -29,25 +38,19 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table
 from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Pinout
-from molvik.model.parts import Connector, Grid
+from molvik.model.parts import Colour, Connector, Grid
 from molvik.pinouts.geometry import cavities, grid_problem
-from molvik.pinouts.propose import propose_grid
 from molvik.pinouts.table import (
     FIELDS,
     Columns,
     Field,
     RawRow,
     RawTable,
-    RowReading,
     RowState,
     TableReading,
-    cavity_names,
     column_letter,
-    find_columns,
-    read_table,
     unused_headings,
 )
-from molvik.quantities import BareSize
 from molvik.reference.colours import DIALECTS, colour_name
 
 NEW = "a new connector"
@@ -60,35 +63,6 @@ MOST_SHOWN = 5000
 """Rows in the preview; what a larger table holds beyond them is said, and taken all the same."""
 
 
-class Shown(Struct, frozen=True, gc=False):
-    """A row of the preview: as read, with the user's tick."""
-
-    raw: RawRow
-    reading: RowReading
-    ticked: bool
-
-
-class Found(NamedTuple):
-    """A table as read, with the columns found in it, the cavities they name, a housing for them."""
-
-    raw: RawTable
-    columns: Columns
-    cavities: frozenset[str]
-    proposed: Grid
-
-
-class Judged(NamedTuple):
-    """Every row judged. proposed: the housing these cavities would lie in. counts: rows by state.
-    taken: the numbers of those that are ticked.
-    """
-
-    reading: TableReading
-    rows: tuple[Shown, ...]
-    proposed: Grid
-    counts: Counter[RowState]
-    taken: frozenset[int]
-
-
 class ImportDialog(QDialog):
     """The import window. imported(code): the connector that took the pins."""
 
@@ -98,12 +72,14 @@ class ImportDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle(f"Import {path.name}")
         self.setWindowModality(Qt.WindowModality.WindowModal)
-        self.resize(1080, 700)
+        self.resize(1200, 720)
         self._store, self._path = store, path
         self._raw: RawTable | None = None
         self._columns = Columns(None, {})
         self._typed: dict[tuple[int, int], str] = {}
         self._ticks: dict[int, bool] = {}
+        self._meanings: dict[str, Colour] = {}
+        self._maybe = ""
         self._rows: tuple[Shown, ...] = ()
         self._counts: Counter[RowState] = Counter()
         self._taken: frozenset[int] = frozenset()
@@ -112,7 +88,7 @@ class ImportDialog(QDialog):
         self.reading: TableReading | None = None
         self._build(code)
         self._work(
-            lambda stop: _found(read_raw_table(path, stop)),
+            lambda stop: found_in(read_raw_table(path, stop)),
             self._take_table,
             f"Reading {path.name}",
         )
@@ -176,8 +152,17 @@ class ImportDialog(QDialog):
             ("sizes: mm²", "metric"),
         ):
             self.unit.addItem(text, unit)
+        self.maybe_words = label("", "look")
+        self.as_variant = button(
+            "A variant", "Keep it beside that connector's own pinout", self._take_as_variant
+        )
+        self._maybe_row = held(self.maybe_words, self.as_variant)
+        self._maybe_row.hide()
+        self.colours = ColourAsks()
+        self.colours.said.connect(self._mean)
         self.evidence = label("", "faint", wrap=True)
         self.notice = Notice()
+        self.colours.refused.connect(self.notice.say)
         self.model: ThingsModel[Shown] = ThingsModel(self._preview_columns(), _row_key)
         self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
         self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
@@ -202,9 +187,11 @@ class ImportDialog(QDialog):
         whole = QVBoxLayout(self)
         whole.setSpacing(10)
         whole.addLayout(into)
+        whole.addWidget(self._maybe_row)
         whole.addLayout(grid)
         whole.addLayout(row(self.dialect, self.unit, 1))
         whole.addWidget(self.evidence)
+        whole.addWidget(self.colours)
         whole.addWidget(self.notice)
         whole.addWidget(self._waiting)
         whole.addWidget(self.table, 1)
@@ -233,19 +220,20 @@ class ImportDialog(QDialog):
         return [
             Column("Take", lambda s: "yes" if s.ticked else "no", width=54),
             Column("Row", lambda s: str(s.raw.number), width=54, mono=True),
-            Column("State", lambda s: s.reading.state, width=112, role=_state_role),
-            Column("What to do", lambda s: " ".join(s.reading.remarks), width=300),
+            Column("State", lambda s: s.reading.state, width=104, role=_state_role),
+            Column("What to do", lambda s: " ".join(s.reading.remarks), width=250),
             column("cavity", 62),
             column("function", 170),
-            column("circuit", 70),
+            column("circuit", 66),
             column("colour", 86),
             Column(
                 "Read as",
                 _colour_words,
-                width=150,
+                width=140,
                 colour=lambda s: s.reading.pin.colour if s.reading.pin else None,
             ),
-            column("size", 70),
+            column("size", 64),
+            Column("Read as", _size_words, width=76),
             column("note", 160),
         ]
 
@@ -303,17 +291,35 @@ class ImportDialog(QDialog):
         self.reread()
 
     def _offer_new_connector(self, names: frozenset[str]) -> None:
-        """Choose a new connector when the chosen one is plainly not the table's."""
+        """Choose a new connector where the chosen one is plainly not the table's, or has one.
+
+        Where the cavities fit one that has a pinout, it may be a variant of it: that is asked.
+        """
         target = self._store.job.connector(self.into.currentData())
         if target is None or not names:
             return
         known = set(cavities(target.grid))
-        if sum(name in known for name in names) < len(names) / 2:
+        fits = names <= known
+        if target.pins or sum(name in known for name in names) < len(names) / 2:
             self.into.setCurrentIndex(self.into.findData(""))
+        self._maybe = target.code if target.pins and fits else ""
+        self.maybe_words.setText(
+            f"Its cavities fit {target.name} ({target.code}), which has a pinout. A variant of it?"
+        )
+        self.as_variant.setText(f"A variant of {target.code}")
+
+    def _take_as_variant(self) -> None:
+        """The table is another pinout of a connector that has one."""
+        self.into.setCurrentIndex(self.into.findData(self._maybe))
+        self._maybe = ""
+        self.variant.setText(self._path.stem.replace("-", " ").replace("_", " "))
+        self.reread()
+        self.variant.setFocus()
+        self.variant.selectAll()
 
     def _grid(self) -> Grid:
         """Return the housing of the new connector, as proposed or as the user corrected it."""
-        return _corrected_grid(self._proposed, self.rows.value(), self.columns.value())
+        return corrected_grid(self._proposed, self.rows.value(), self.columns.value())
 
     def reread(self) -> None:
         """Judge every row again with the user's choices."""
@@ -321,34 +327,26 @@ class ImportDialog(QDialog):
             return
         self._new.setVisible(not self.into.currentData())
         self._as_variant.setVisible(bool(self.into.currentData()))
+        self._maybe_row.setVisible(bool(self._maybe) and not self.into.currentData())
         fields = {f: box.currentData() for f, box in self.choices.items() if box.currentData() >= 0}
         self._columns = Columns(self._columns.heading_row, fields)
-        raw, columns, typed, ticks = self._raw, self._columns, dict(self._typed), dict(self._ticks)
-        target = self._store.job.connector(self.into.currentData())
-        dialect: str = self.dialect.currentData()
-        unit: BareSize = self.unit.currentData()
-        size = self.rows.value(), self.columns.value()
-
-        def judge(stop: Callable[[], bool]) -> Judged:
-            as_typed = _corrected(raw, typed)
-            proposed = Grid(1, 1) if target else propose_grid(cavity_names(as_typed, columns))
-            grid = target.grid if target is not None else _corrected_grid(proposed, *size)
-            known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
-            reading = read_table(
-                as_typed, columns, known=known, dialect=dialect, bare_size=unit, stop=stop
-            )
-            raws = {line.number: line for line in as_typed.rows}
-            rows = tuple(
-                Shown(raws[one.number], one, ticks.get(one.number, one.state == "fine"))
-                for one in reading.rows
-            )
-            counts: Counter[RowState] = Counter(one.state for one in reading.rows)
-            return Judged(reading, rows, proposed, counts, _taken(rows))
-
+        raw, target = self._raw, self._store.job.connector(self.into.currentData())
+        asked = Asked(
+            self._columns, dict(self._typed), dict(self._ticks), dict(self._meanings),
+            self.dialect.currentData(), self.unit.currentData(),
+            target.grid if target else None, self.rows.value(), self.columns.value(),
+        )  # fmt: skip
         if len(raw.rows) <= QUICK_ROWS:
-            self._show(judge(lambda: False))
+            self._show(judge(raw, asked, lambda: False))
         else:
-            self._work(judge, self._show, f"Judging {len(raw.rows):,} rows")
+            self._work(
+                lambda stop: judge(raw, asked, stop), self._show, f"Judging {len(raw.rows):,} rows"
+            )
+
+    def _mean(self, text: str, colour: Colour) -> None:
+        """A text of the colour column means a colour, in all its rows."""
+        self._meanings[text] = colour
+        self.reread()
 
     def _show(self, judged: object) -> None:
         assert isinstance(judged, Judged)
@@ -357,6 +355,7 @@ class ImportDialog(QDialog):
         self.reading, self._rows, self._proposed, self._counts, self._taken = judged
         reading = judged.reading
         self.notice.say(reading.problem)
+        self.colours.show_asks(reading.asks)
         words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
         unused = unused_headings(self._raw, self._columns)
         words += (f"Not used: column {', '.join(unused)}.",) if unused else ()
@@ -403,7 +402,7 @@ class ImportDialog(QDialog):
         self._rows = tuple(
             replace(one, ticked=self._ticks.get(one.raw.number, one.ticked)) for one in self._rows
         )
-        self._taken = _taken(self._rows)
+        self._taken = taken(self._rows)
         self.model.show_things(self._rows[:MOST_SHOWN])
         self._sum_up()
 
@@ -431,6 +430,16 @@ class ImportDialog(QDialog):
             self._store.do(f"Import {name}", lambda job: crossover_edits.add_pinout(job, table))
             return code
         if code:
+            connector = self._store.job.connector(code)
+            assert connector is not None  # it was chosen from those there are
+            count = overwritten(connector, pins)
+            answer = ask_overwrite(self, connector, count) if count else "over"
+            if answer == "variant":
+                self.variant.setText(self._path.stem.replace("-", " ").replace("_", " "))
+                self.variant.setFocus()
+                raise ValueError("Give the variant a name, then import.")
+            if not answer:
+                raise ValueError(f"Nothing was imported: {code} is as it was.")
             self._store.do(f"Import {name}", lambda job: edits.set_pins(job, code, pins, name))
             return code
         grid = self._grid()
@@ -455,43 +464,6 @@ class ImportDialog(QDialog):
         super().closeEvent(event)
 
 
-def _found(raw: RawTable) -> Found:
-    """Return a table with its columns, found by their headings, and its cavities."""
-    columns = find_columns(raw)
-    names = cavity_names(raw, columns)
-    return Found(raw, columns, frozenset(names), propose_grid(names))
-
-
-def _corrected(raw: RawTable, typed: dict[tuple[int, int], str]) -> RawTable:
-    """Return the table with what the user typed into its cells."""
-    if not typed:
-        return raw
-    numbers = {number for number, _ in typed}
-    rows = []
-    for line in raw.rows:
-        if line.number in numbers:
-            cells, merged = list(line.cells), dict(line.merged)
-            for (number, at), text in typed.items():
-                if number == line.number:
-                    cells += [""] * (at + 1 - len(cells))
-                    cells[at] = text
-                    merged.pop(at, None)
-            line = RawRow(line.number, tuple(cells), merged)
-        rows.append(line)
-    return raw._replace(rows=tuple(rows))
-
-
-def _corrected_grid(proposed: Grid, rows: int, columns: int) -> Grid:
-    if (rows, columns) == (proposed.rows, proposed.columns):
-        return proposed
-    return Grid(rows, columns, letters=proposed.letters)
-
-
-def _taken(rows: tuple[Shown, ...]) -> frozenset[int]:
-    """Return the numbers of the rows that are ticked and can be read."""
-    return frozenset(one.raw.number for one in rows if one.ticked and one.reading.pin is not None)
-
-
 def _row_key(shown: Shown) -> str:
     return str(shown.raw.number)
 
@@ -507,3 +479,8 @@ def _colour_words(shown: Shown) -> str:
     if pin is None or pin.colour is None:
         return ""
     return colour_name(pin.colour.base, pin.colour.tracer)
+
+
+def _size_words(shown: Shown) -> str:
+    pin = shown.reading.pin
+    return str(pin.size) if pin is not None and pin.size is not None else ""

@@ -1,0 +1,101 @@
+"""What an import asks: colours that can be read in more than one way, and tables over others."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QMessageBox, QWidget
+
+from molvik.desktop.dialogs import ask
+from molvik.desktop.widgets.small import button, label, row
+from molvik.model.parts import Connector, Pin
+from molvik.pinouts.colours import ColourError, read_any_colour
+from molvik.pinouts.table import ColourAsk
+from molvik.reference.colours import colour_name
+
+
+class ColourAsks(QWidget):
+    """One colour of the table at a time, for all its rows. said(text, colour): it was chosen;
+    refused(words): it was typed, and is none.
+    """
+
+    said = Signal(str, object)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.asks: tuple[ColourAsk, ...] = ()
+        self.words = label("", "look")
+        self.choice = QComboBox()
+        self.choice.setEditable(True)
+        self.choice.setMinimumWidth(230)
+        self.choice.setAccessibleName("What this colour is")
+        self.choice.setToolTip("Choose one, or type it: BU, BK/WH, light blue")
+        field = self.choice.lineEdit()
+        assert field is not None
+        field.setPlaceholderText("choose, or type a colour")
+        self.choice.activated.connect(lambda _: self.take())
+        field.returnPressed.connect(self.take)
+        self.take_button = button("For all its rows", "This text means this colour", self.take)
+        self.left = label("", "faint")
+        self.setLayout(row(self.words, self.choice, self.take_button, self.left, 1))
+        self.hide()
+
+    def show_asks(self, asks: tuple[ColourAsk, ...]) -> None:
+        """Ask the first of some; hide where there are none."""
+        self.asks = asks
+        self.setVisible(bool(asks))
+        if not asks:
+            return
+        first = asks[0]
+        rows = "1 row" if first.rows == 1 else f"{first.rows} rows"
+        self.words.setText(f"“{first.text[:24]}” in {rows} is")
+        self.choice.clear()
+        for colour, names in first.options:
+            words = f"{colour}  {colour_name(colour.base, colour.tracer)} ({', '.join(names)})"
+            self.choice.addItem(words, colour)
+        self.choice.setCurrentIndex(-1)
+        more = len(asks) - 1
+        self.left.setText(f"{more} more to say" if more else "")
+
+    def take(self) -> None:
+        """Take what was chosen or typed for all rows with this text."""
+        if not self.asks:
+            return
+        text = self.choice.currentText().strip()
+        at = self.choice.findText(text)
+        colour = self.choice.itemData(at) if at >= 0 else None
+        if colour is None:
+            if not text:
+                return
+            try:
+                colour = read_any_colour(text)
+            except ColourError as error:
+                self.refused.emit(str(error))
+                return
+        self.said.emit(self.asks[0].text, colour)
+
+
+def overwritten(connector: Connector, pins: tuple[Pin, ...]) -> int:
+    """Return how many cavities of a connector would say something else than they do."""
+    was = {pin.cavity: pin for pin in connector.pins if pin != Pin(pin.cavity)}
+    return sum(pin.cavity in was and was[pin.cavity] != pin for pin in pins)
+
+
+def ask_overwrite(parent: QWidget, connector: Connector, count: int) -> str:
+    """Ask whether a table may replace what a connector's says; return over, variant or nothing."""
+    box = QMessageBox(parent)
+    box.setIcon(QMessageBox.Icon.Question)
+    box.setWindowTitle(f"{connector.code} has a pinout")
+    cavities = "1 cavity" if count == 1 else f"{count} cavities"
+    box.setText(f"{cavities} of {connector.name} ({connector.code}) would say something else.")
+    box.setInformativeText(
+        "Write over what they say? Or keep this table beside it, as a variant: another year, what "
+        "the plug is to become?"
+    )
+    over = box.addButton(f"Overwrite {count}", QMessageBox.ButtonRole.DestructiveRole)
+    variant = box.addButton("Keep as a variant", QMessageBox.ButtonRole.AcceptRole)
+    box.setDefaultButton(variant)
+    box.addButton(QMessageBox.StandardButton.Cancel)
+    ask(box)
+    chosen = box.clickedButton()
+    if chosen is over:
+        return "over"
+    return "variant" if chosen is variant else ""
