@@ -19,6 +19,7 @@ from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.stock import read_stock, stock_csv
 from molvik.files.tables import TableError
 from molvik.findings.sheet import every_sheet
+from molvik.logbook.quote import quote_sheet
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
@@ -31,7 +32,7 @@ from molvik.survey.materials import (
     priced,
     repair_needs,
 )
-from molvik.survey.replacement import cost, replacements, shortages
+from molvik.survey.replacement import bought_for_repair, cost, replacements, shortages
 from molvik.survey.tree import LoomTree
 
 NODES = (Node("N1", "a", "found"), Node("N2", "b", "found"), Node("N3", "c", "cut off"))
@@ -149,6 +150,38 @@ def test_the_demos_shortage_is_what_was_left_out_of_its_stock(demo: Job) -> None
     )
     names = [sheet.name for sheet in every_sheet(Analysis(demo))]
     assert "replacement-wires" in names
+
+
+def test_another_colour_or_size_is_never_counted_as_the_thing_itself() -> None:
+    tree = burnt(old("L1", Colour("RD")))
+    for stock, there, instead, short in (
+        ((reel("T1", "RD", 1, 9),), 2.0, (), 0.0),
+        ((reel("T1", "GN", 1, 9),), 0.0, (("T1, 1 mm², green", 2.0),), 0.0),
+        ((reel("T1", "RD", 1.5, 9),), 0.0, (("T1, 1.5 mm², red", 2.0),), 0.0),
+        ((reel("T1", "GN", 1, 1),), 0.0, (), 2.0),
+    ):
+        (wire,) = [one for one in shortages(tree, stock) if one.kind == "wire"]
+        assert wire.what == "wire, 1 mm², red"
+        assert (wire.there, wire.instead, wire.short) == (there, instead, short)
+    # A piece that is spliced in has a size of its own too.
+    faults = (Fault("X1", "L1", "bad repair", 1.0),)
+    tree = LoomTree(Loom(NODES, SEGMENTS, (old("L1", Colour("RD")),), faults))
+    (piece,) = [one for one in shortages(tree, (reel("T1", "RD", 2.5, 9),)) if one.kind == "wire"]
+    assert (piece.there, piece.short) == (0.0, 0.0)
+    assert piece.instead == (("T1, 2.5 mm², red", 0.3),)
+
+
+def test_the_quote_prices_the_wire_that_was_chosen() -> None:
+    # The right colour is taken, not the cheapest that would do: that is what is cut and paid.
+    own, cheap = reel("T1", "RD", 1, 9, price=2.0), reel("T2", "GN", 1, 9, price=0.5)
+    tree = burnt(old("L1", Colour("RD")))
+    (wire,) = [b for b in bought_for_repair(tree, (cheap, own)) if b.need.kind == "wire"]
+    assert wire.item == own
+    assert wire.price == pytest.approx(2.0 * 2.0)
+    job = Job("x", loom=tree.loom, stock=(cheap, own))
+    sheet = quote_sheet(Analysis(job))
+    line = next(row for row in sheet.rows if row[1] == "wire, 1 mm²")
+    assert line[3:5] == ("T1, 2 each", "4.00")
 
 
 # Seals, coverings, materials

@@ -281,9 +281,14 @@ def _survey(parsed: argparse.Namespace) -> int:
                 "problems": list(tree.problems),
                 "condemned": list(condemned(tree)),
                 "shortages": [
-                    {"kind": one.kind, "what": one.what, "short": round(one.short, 3)}
+                    {
+                        "kind": one.kind,
+                        "what": one.what,
+                        "short": round(one.short, 3),
+                        "instead": {name: round(amount, 3) for name, amount in one.instead},
+                    }
                     for one in shortages(tree, job.stock)
-                    if one.short
+                    if one.short or one.instead
                 ],
                 "hours": {
                     "repair": round(both.repair.hours, 2),

@@ -20,7 +20,7 @@ from molvik.model.stock import StockItem, StockKind
 from molvik.pinouts.colours import read_any_colour
 from molvik.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, read_insulation
-from molvik.survey.replacement import cost, replacements, shortages
+from molvik.survey.replacement import Shortage, cost, replacements, shortages
 
 NEW_ITEM = StockItem("")
 """Stands for the empty last row, where a new thing is typed."""
@@ -156,9 +156,9 @@ class StockWindow(QDialog):
         for one in shortages(tree, job.stock):
             amount = f"{one.needed:.3g} {one.unit}"
             if one.short:
-                words.append(f"Short: {one.what}, {one.short:.3g} of {amount}.")
+                words.append(f"Short: {one.what}, {one.short:.3g} of {amount}{_instead(one)}.")
             else:
-                words.append(f"Enough: {one.what}, {amount}.")
+                words.append(f"Enough: {one.what}, {amount}{_instead(one)}.")
         for currency, price in cost(tree, job.stock).items():
             words.append(f"Wire from stock is worth {price:.2f} {currency}.")
         self.short.setText("\n".join(words) or "Nothing: no wire is to be made anew yet.")
@@ -221,3 +221,11 @@ class StockWindow(QDialog):
             write_file(path, stock_csv(self._store.job.stock))
         except JobFileError as error:
             self.notice.say(str(error))
+
+
+def _instead(one: Shortage) -> str:
+    """Say what of another colour or size is taken for it."""
+    if not one.instead:
+        return ""
+    words = ", ".join(f"{amount:.3g} {one.unit} as {name}" for name, amount in one.instead)
+    return f", but not of its own colour and size: {words}"

@@ -16,7 +16,8 @@ from molvik.logbook.estimate import (
 from molvik.model.job import Settings
 from molvik.model.log import Operation
 from molvik.sheets import Sheet
-from molvik.survey.materials import Bought, new_loom_needs, priced, repair_needs
+from molvik.survey.materials import Bought, new_loom_needs, priced
+from molvik.survey.replacement import bought_for_repair
 
 
 class Cost(NamedTuple):
@@ -90,7 +91,7 @@ def choice(analysis: Analysis) -> Choice:
         return cost(quantities, bought, known, job.settings)
 
     return Choice(
-        reckon(repair_quantities(analysis), priced(repair_needs(tree), job.stock)),
+        reckon(repair_quantities(analysis), bought_for_repair(tree, job.stock)),
         reckon(replace_quantities(analysis), priced(new_loom_needs(tree), job.stock)),
         replaced,
     )
@@ -139,6 +140,7 @@ def quote_sheet(analysis: Analysis) -> Sheet:
     for one in chosen.bought:
         item, price = one.item, "not known" if one.price is None else f"{one.price:.2f}"
         source = f"{item.price:g} each" if item and item.price else ""
+        source = f"{item.code}, {source}" if item and source else source
         money = item.currency or unit if item else ""
         amount_text = f"{one.need.amount:.3g} {one.need.unit}"
         rows.append(("Material", one.need.what, amount_text, source, price, money))

@@ -14,7 +14,17 @@ from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.insulation import UNKNOWN, insulation
 from molvik.survey.decide import condemned
-from molvik.survey.materials import has_the_copper, length_needed_m, pieces, repair_needs, together
+from molvik.survey.materials import (
+    SAME_COPPER,
+    Bought,
+    Need,
+    has_the_copper,
+    length_needed_m,
+    pieces,
+    priced,
+    repair_needs,
+    together,
+)
 from molvik.survey.tree import LoomTree
 
 THICKER = 1.25
@@ -41,17 +51,22 @@ class Replacement(NamedTuple):
 
 
 class Shortage(NamedTuple):
-    """What is needed beyond what is there. amount in metres or pieces."""
+    """What is needed, against what is there. amount in metres or pieces; there: of the very thing.
+
+    instead: what is taken of another colour or size, with how much of each, in words.
+    """
 
     kind: StockKind
     what: str
     needed: float
     there: float
+    instead: tuple[tuple[str, float], ...] = ()
 
     @property
     def short(self) -> float:
-        """How much is missing."""
-        return max(0.0, self.needed - self.there)
+        """How much is missing, beyond what is taken instead."""
+        left = self.needed - self.there - sum(amount for _, amount in self.instead)
+        return left if left > 1e-9 else 0.0
 
     @property
     def unit(self) -> str:
@@ -168,31 +183,85 @@ def _mark(item: StockItem, wire: FoundWire) -> str:
 
 
 def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, ...]:
-    """Return what the decisions need, against what is there, the scarcest first."""
-    found: list[Shortage] = []
-    missing: dict[tuple[str, str], float] = {}
+    """Return what the decisions need, against what is there, the scarcest first.
+
+    Another colour or a thicker wire is never counted as the thing itself: it is told as what is
+    taken instead.
+    """
     left = {item.code: item.amount for item in stock}
+    needed: dict[str, float] = {}
+    there: dict[str, float] = {}
+    instead: dict[str, dict[str, float]] = {}
     for one in replacements(tree, stock):
-        if one.item is not None:
-            left[one.item.code] -= one.length_m
+        colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
+        what = f"wire, {one.size or 'size not known'}, {colour}"
+        needed[what] = needed.get(what, 0.0) + one.length_m
+        if one.item is None:
+            continue
+        left[one.item.code] -= one.length_m
+        if _is_it(one.item, one.size, one.colour):
+            there[what] = there.get(what, 0.0) + one.length_m
         else:
-            colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
-            key = (str(one.size or "size not known"), colour)
-            missing[key] = missing.get(key, 0.0) + one.length_m
-    for (size, colour), metres in missing.items():
-        found.append(Shortage("wire", f"wire, {size}, {colour}", metres, 0.0))
+            other = instead.setdefault(what, {})
+            other[_named(one.item)] = other.get(_named(one.item), 0.0) + one.length_m
+    found = [
+        Shortage("wire", what, metres, there.get(what, 0.0), tuple(instead.get(what, {}).items()))
+        for what, metres in needed.items()
+    ]
     # Wires to be replaced were chosen one by one above; the rest takes what they leave.
+    for need in sorted(_rest(tree), key=lambda one: one.bore_mm or 0.0):
+        have, other = 0.0, dict[str, float]()
+        fits = [item for item in stock if need.met_by(item)]
+        for item in sorted(fits, key=lambda one: not _is_it(one, need.size, None)):
+            taken = min(left[item.code], need.amount - have - sum(other.values()))
+            left[item.code] -= taken
+            if _is_it(item, need.size, None):
+                have += taken
+            elif taken > 0:
+                other[_named(item)] = other.get(_named(item), 0.0) + taken
+        found.append(Shortage(need.kind, need.what, need.amount, have, tuple(other.items())))
+    return tuple(sorted(found, key=lambda one: (-one.short, one.kind, one.what)))
+
+
+def _rest(tree: LoomTree) -> tuple[Need, ...]:
+    """Return what a repair takes beside the wires that are made anew, which are chosen singly."""
     rest = [need for need in repair_needs(tree) if need.kind != "wire"]
     rest += together(need for need in pieces(tree) if need.size is not None)
-    for need in sorted(rest, key=lambda one: one.bore_mm or 0.0):
-        there = 0.0
-        for item in stock:
-            if need.met_by(item):
-                taken = min(left[item.code], need.amount - there)
-                left[item.code] -= taken
-                there += taken
-        found.append(Shortage(need.kind, need.what, need.amount, there))
-    return tuple(sorted(found, key=lambda one: (-one.short, one.kind, one.what)))
+    return tuple(rest)
+
+
+def _is_it(item: StockItem, size: WireSize | None, colour: Colour | None) -> bool:
+    """Return whether a thing in stock is what is wanted: a wire of its copper and colour."""
+    if item.kind != "wire":
+        return True
+    if size is None or item.size is None or (colour is not None and item.colour != colour):
+        return False
+    return area_mm2(item.size) <= area_mm2(size) / SAME_COPPER
+
+
+def _named(item: StockItem) -> str:
+    tint = item.colour
+    colour = colour_name(tint.base, tint.tracer) if tint else "no colour known"
+    return f"{item.code}, {item.size}, {colour}"
+
+
+def bought_for_repair(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Bought, ...]:
+    """Return what a repair takes with its prices: each wire made anew at that of the one chosen for
+    it; the rest, and what is short, at the cheapest that will do.
+    """
+    chosen: dict[tuple[str, WireSize | None], tuple[float, StockItem]] = {}
+    missing: list[Need] = []
+    for one in replacements(tree, stock):
+        if one.item is None:
+            missing.append(Need("wire", one.length_m, one.size))
+            continue
+        key = one.item.code, one.size
+        metres = chosen[key][0] if key in chosen else 0.0
+        chosen[key] = metres + one.length_m, one.item
+    wires = [
+        Bought(Need("wire", metres, size), item) for (_, size), (metres, item) in chosen.items()
+    ]
+    return (*wires, *priced((*together(missing), *_rest(tree)), stock))
 
 
 def cost(tree: LoomTree, stock: tuple[StockItem, ...]) -> dict[str, float]:
