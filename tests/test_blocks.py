@@ -141,9 +141,12 @@ def test_all_blocks_pass_their_check_in_any_order(seed: int) -> None:
     assert not told(job)
 
 
-def test_an_isolator_stops_an_engine_with_a_computer_and_charging() -> None:
+@pytest.mark.parametrize(
+    "order", itertools.permutations(("Charging", "Isolator", "Engine computer, main relay"))
+)
+def test_an_isolator_stops_an_engine_with_a_computer_and_charging(order: tuple[str, ...]) -> None:
     job = EMPTY
-    for title in ("Charging", "Isolator", "Engine computer, main relay"):
+    for title in order:
         job = lay(job, title)
     assert not told(job)
 

@@ -409,7 +409,7 @@ wires_of = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=25)
+@settings(max_examples=40)
 @example([(13.0, 3.0, "GPT", "", "two")], "awg", False)  # its own heat lowers what its fuse may be
 @given(wires_of, st.sampled_from(["awg", "metric"]), st.booleans())
 def test_no_size_is_proposed_that_its_own_check_then_fails(
@@ -439,6 +439,50 @@ def test_no_size_is_proposed_that_its_own_check_then_fails(
         size = smallest(asked, system)  # type: ignore[arg-type]
         if size is not None:
             assert Analysis(change_wire(job, code, size=size)).sizings[code].passes, code
+
+
+def on_one_path(
+    loads: tuple[float, ...], lengths: tuple[float, ...], kind: str, size: WireSize
+) -> Job:
+    """Return loads behind one shared supply and one shared return, each with a wire of its own."""
+    wires = [
+        Wire("W1", End("D1", "+"), End("F1", "in"), size=metric(16), length_m=0.3,
+             insulation="C125"),
+        Wire("W2", End("F1", "out"), End("X1"), size=size, length_m=lengths[0], insulation=kind),
+        Wire("W3", End("X2"), End("D1", "-"), size=size, length_m=lengths[1], insulation=kind),
+    ]  # fmt: skip
+    devices = [Device("D1", "Battery", "battery", ("+", "-"))]
+    for n, amps in enumerate(loads):
+        code, own = f"D{n + 10}", lengths[2 + n]
+        devices.append(Device(code, f"Load {n}", "load", ("+", "-"), values=(("A", amps),)))
+        for at, (a, b) in enumerate(((End("X1"), End(code, "+")), (End(code, "-"), End("X2")))):
+            wires.append(
+                Wire(f"W{10 + 2 * n + at}", a, b, size=size, length_m=own, insulation=kind)
+            )
+    return Job("x", devices=tuple(devices), wires=tuple(wires), fuses=(Fuse("F1", "Main", 30),),
+               splices=(Splice("X1", "Supply"), Splice("X2", "Return")))  # fmt: skip
+
+
+@pytest.mark.parametrize("size", [metric(0.5), awg(18), awg(10)])
+@pytest.mark.parametrize(
+    ("lengths", "kind"),
+    [((2, 2, 1, 1, 1), "C125"), ((0.5, 4, 3, 0.3, 1.5), "GPT"), ((6, 1, 0.3, 4, 2), "A85")],
+)
+def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
+    lengths: tuple[float, ...], kind: str, size: WireSize
+) -> None:
+    """14 AWG was proposed here, and then failed on drop."""
+    job = on_one_path((7, 1, 14), lengths, kind, size)
+    for code, asked in Analysis(job).questions.items():
+        for system in ("awg", "metric"):
+            proposed = smallest(asked, system)
+            if proposed is not None:
+                alone = Analysis(change_wire(job, code, size=proposed)).sizings[code]
+                assert alone.passes, (code, proposed, alone.binding)
+    for system in ("awg", "metric"):
+        changes = resizes(job, lambda one: Analysis(one).questions, system, failing_only=False)  # type: ignore[arg-type]
+        after = Analysis(resized(job, changes)).sizings
+        assert all(after[one.wire].passes for one in changes)
 
 
 # In the window
