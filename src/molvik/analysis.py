@@ -196,6 +196,8 @@ class Analysis:
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
         _ = self.sizings, self.fuse_work, self.proof, self.tests, self.least_sizes, self.copper_c
+        for sizing in self.sizings.values():
+            _ = sizing.passes, sizing.binding
         for alive in (self.alive(state) for state in STATES if state in self._alive):
             _ = alive.wire_amps, alive.wire_volts, alive.load
         self.is_judged = True

@@ -46,9 +46,7 @@ def warmed_c(
     warm, J/(m K). The equation is linear in T and is solved exactly; where copper heats itself
     faster than it can lose heat it grows without end, and 1,083 deg C, where it melts, is returned.
     """
-    # dT/dt = b - a T, with what the copper makes at 20 deg C and more as it warms.
-    a = (loss - made * TEMPERATURE_COEFFICIENT) / takes
-    b = (made * (1 - 20 * TEMPERATURE_COEFFICIENT) + loss * ambient_c) / takes
+    a, b = _rates(made, loss, takes, ambient_c)
     if abs(a * seconds) < 1e-12:
         return min(MELTS_C, start_c + (b - a * start_c) * seconds)
     if -a * seconds > 50:
@@ -101,15 +99,27 @@ def seconds_to_c(
     size: WireSize, kind: Insulation, amps: float, limit_c: float, start_c: float, ambient_c: float
 ) -> float:
     """Return the time, s, until the conductor reaches a temperature; infinite for never."""
-    from scipy.optimize import brentq
-
-    def over(seconds: float) -> float:
-        found = temperature_after_c(size, kind, amps, seconds, start_c, ambient_c)
-        return found - limit_c
-
     if start_c >= limit_c:
         return 0.0
-    longest = 1e6
-    if over(longest) < 0:
-        return math.inf
-    return float(brentq(over, 0.0, longest, xtol=1e-6, rtol=1e-9))
+    loss = loss_w_per_m_k(size, kind, ambient_c)
+    a, b = _rates(
+        amps**2 * resistance_20_ohm_per_m(size),
+        loss,
+        COPPER_J_PER_M_MM2_K * area_mm2(size),
+        ambient_c,
+    )
+    if b - a * start_c <= 0:
+        return math.inf  # it cools, or stays
+    if abs(a) < 1e-15:
+        return (limit_c - start_c) / b
+    # What is left of the way to where it would come to rest, or how far it has run away from there.
+    left = (b - a * limit_c) / (b - a * start_c)
+    return -math.log(left) / a if left > 0 else math.inf
+
+
+def _rates(made: float, loss: float, takes: float, ambient_c: float) -> tuple[float, float]:
+    """Return a and b of dT/dt = b - a T, with what copper makes at 20 deg C, more as it warms."""
+    return (
+        (loss - made * TEMPERATURE_COEFFICIENT) / takes,
+        (made * (1 - 20 * TEMPERATURE_COEFFICIENT) + loss * ambient_c) / takes,
+    )

@@ -121,4 +121,6 @@ def _grounded(text: str) -> str:
 def open_findings(analysis: Analysis) -> tuple[Finding, ...]:
     """Return the findings nobody has accepted yet."""
     accepted = {one.finding for one in analysis.job.accepted}
+    if not accepted:
+        return analysis.once(find_all)
     return tuple(one for one in analysis.once(find_all) if one.key not in accepted)

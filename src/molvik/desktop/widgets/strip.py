@@ -1,5 +1,7 @@
 """The findings strip: how many, the worst one in words, and the whole list on demand."""
 
+from collections import Counter
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
@@ -134,10 +136,11 @@ class FindingsStrip(QWidget):
     ) -> None:
         """Show all findings; reasons: why the accepted ones were accepted, by their key."""
         self._reasons = reasons
-        self._open = tuple(one for one in findings if one.key not in reasons)
+        taken = [one for one in findings if one.key in reasons] if reasons else []
+        self._open = tuple(one for one in findings if one.key not in reasons) if taken else findings
+        counts = Counter(one.severity for one in self._open)
         for severity in SEVERITIES:
-            count = sum(one.severity == severity for one in self._open)
-            self.counts[severity].setText("…" if pending else f"{count} {severity}")
+            self.counts[severity].setText("…" if pending else f"{counts[severity]} {severity}")
         self.unjudged.setText("" if pending else unjudged(findings))
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
@@ -150,7 +153,7 @@ class FindingsStrip(QWidget):
             self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
         self._rest.stop()
         self._kept = self._current()
-        self._left = [*self._open, *(one for one in findings if one.key in reasons)]
+        self._left = [*self._open, *taken]
         self._left.reverse()
         self.list.clear()
         if len(self._left) <= AT_ONCE or self.panel.isVisible():
