@@ -134,7 +134,8 @@ def alive(window: MainWindow, take: Callable[[str], None]) -> None:
     block = BlockDialog(window, window.store)
     block.list.setCurrentRow(list(BLOCKS).index("Fuel pump"))
     block.show()
-    settle()
+    while block.laid is None:  # its sizes and fuses are worked out aside
+        settle(0.1)
     block.grab().save(str(TARGET / "block.png"))
     block.reject()
     stripping = StripDialog(window, window.store)

@@ -87,9 +87,10 @@ def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
     """
 
     def at_its_current(wire: Wire) -> Wire:
-        solved = (now.crank_amps if wire.use == "starter" else now.worst_amps).get(wire.code)
+        solved = now.worst_amps.get(wire.code)
         if wire.code in amps:
-            return replace(wire, load_a=amps[wire.code] if solved is None else None)
+            known = now.crank_amps.get(wire.code) if wire.use == "starter" else solved
+            return replace(wire, load_a=amps[wire.code] if known is None else None)
         if solved is None or not carries_more(wire, solved):
             return wire
         if carries_more(wire, was.worst_amps.get(wire.code, 0.0)):

@@ -119,7 +119,7 @@ def conductor_temperature_c(
     return ambient_c + math.exp(cool + (hot - cool) * share)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=256)
 def _rises(size: WireSize, kind: Insulation, ambient_c: float) -> tuple[list[float], list[float]]:
     """Return the logarithms of currents, A, and of how far they heat a conductor, K.
 

@@ -29,7 +29,7 @@ def temperature_c(size: WireSize, asked: Question) -> float | None:
     return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
 
 
-@lru_cache(maxsize=16384)
+@lru_cache(maxsize=4096)
 def _lasting_c(
     size: WireSize, kind: Insulation, amps: float, ambient_c: float, around: Around
 ) -> float:

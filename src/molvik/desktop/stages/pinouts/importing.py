@@ -221,7 +221,7 @@ class ImportDialog(QDialog):
             Column("Take", lambda s: "yes" if s.ticked else "no", width=54),
             Column("Row", lambda s: str(s.raw.number), width=54, mono=True),
             Column("State", lambda s: s.reading.state, width=104, role=_state_role),
-            Column("What to do", lambda s: " ".join(s.reading.remarks), width=250),
+            Column("What to do", lambda s: " ".join(s.reading.remarks), width=232),
             column("cavity", 62),
             column("function", 170),
             column("circuit", 66),
@@ -233,7 +233,7 @@ class ImportDialog(QDialog):
                 colour=lambda s: s.reading.pin.colour if s.reading.pin else None,
             ),
             column("size", 64),
-            Column("Read as", _size_words, width=76),
+            Column("Read as", _size_words, width=92),
             column("note", 160),
         ]
 
