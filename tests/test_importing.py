@@ -211,7 +211,9 @@ def test_a_colour_that_could_be_two_is_asked_once_for_all_its_rows(
     field.clear()
     qtbot.keyClicks(field, "grey")
     qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert not asks.isVisible()
+    assert asks.words.text() == "Every colour is said."
+    assert not asks.take_button.isEnabled()
+    assert "As you said: Bl, SLT/X." in dialog.evidence.text()
     assert dialog.isVisible()  # Enter there imports nothing
     type_cell(dialog.table, "3", "Size", "18 AWG")
     assert dialog.summary.text() == "8 fine · 0 needs you · 0 cannot be read"

@@ -241,7 +241,7 @@ def read_table(
     return TableReading(
         tuple(readings),
         dialect or guess.dialect,
-        _colours_said(texts, dialect, guess, colours),
+        _colours_said(texts, dialect, guess, colours, meanings),
         bare_size or unit,
         f"Sizes are {_UNIT_NAMES[bare_size]}, as you chose." if bare_size else unit_evidence,
         asks=tuple(
@@ -262,8 +262,9 @@ def tidied(text: str) -> str:
 
 
 def _colours_said(
-    texts: Counter[str], forced: str, guess: DialectGuess, colours: Mapping[str, ColourReading]
-) -> str:
+    texts: Counter[str], forced: str, guess: DialectGuess, colours: Mapping[str, ColourReading],
+    meanings: Mapping[str, Colour],
+) -> str:  # fmt: skip
     """Say how the colours are read, and of which dialect the odd ones are."""
     count = sum(texts.values())
     if not count:
@@ -272,7 +273,10 @@ def _colours_said(
     if forced:
         return f"Colours are read as {forced}, as you chose: {read} of {count}."
     odd = [text for text, one in colours.items() if one.colour and not reads(text, guess.dialect)]
-    also = f" Read by others: {', '.join(sorted(odd)[:6])}." if odd else ""
+    said = sorted(set(odd) & set(meanings))
+    others = sorted(set(odd) - set(meanings))
+    also = f" Read by others: {', '.join(others[:6])}." if others else ""
+    also += f" As you said: {', '.join(said[:6])}." if said else ""
     return f"{guess.evidence}{also}"
 
 

@@ -39,10 +39,18 @@ class ColourAsks(QWidget):
         self.hide()
 
     def show_asks(self, asks: tuple[ColourAsk, ...]) -> None:
-        """Ask the first of some; hide where there are none."""
+        """Ask the first of some; hide where there were none, but stay where all were said: what is
+        below must not jump under a hand that is about to click.
+        """
+        had = bool(self.asks) or self.isVisible()
         self.asks = asks
-        self.setVisible(bool(asks))
+        self.setVisible(bool(asks) or had)
+        for widget in (self.choice, self.take_button):
+            widget.setEnabled(bool(asks))
         if not asks:
+            self.words.setText("Every colour is said." if had else "")
+            self.choice.clear()
+            self.left.setText("")
             return
         first = asks[0]
         rows = "1 row" if first.rows == 1 else f"{first.rows} rows"
