@@ -237,6 +237,7 @@ def test_a_light_emitting_diode_holds_its_drop_at_any_current(drop: float, ohm: 
     assert load.volts == pytest.approx(drop, abs=0.15)
     assert load.amps == pytest.approx((12.6 - load.volts) / ohm, rel=0.01)
     assert load.state == "alive"  # however little of the voltage it takes
+    assert not found.refused
 
 
 def test_a_light_emitting_diode_with_too_little_current_is_not_seen() -> None:

@@ -288,6 +288,9 @@ def test_a_path_loses_what_each_piece_loses_at_its_own_temperature(
         assert path.state.name == "run"
         assert path.lost_v == pytest.approx(amps * lost_ohm(amps), rel=0.005)
         assert path.amps == pytest.approx(amps, rel=0.002)
+        # And what the wire is judged by is that, not what it carries while cold.
+        drop = next(c for c in analysis.sizings[code].criteria if c.name == "voltage drop")
+        assert float(drop.has.split()[0]) == pytest.approx(path.own_v, abs=6e-4)
 
 
 @given(st.floats(0.5, 14), st.sampled_from([0.75, 1, 1.5, 2.5]), st.floats(0.5, 6))

@@ -97,8 +97,6 @@ def _led(wiring: Wiring, device: Device) -> list[Element]:
     code, ohm = device.code, value(device, "ohm", wiring.nominal)
     bends = value(device, "drop") / (LED_EMISSION * THERMAL_V)
     curve = LED_A / math.expm1(min(max(bends, 1e-9), 700.0)), LED_EMISSION
-    if ohm == 0:
-        return [Diode(code, plus, minus, *curve)]
     middle = f"{code} inside"
     return [Resistor(code, plus, middle, ohm), Diode(f"{code} LED", middle, minus, *curve)]
 
