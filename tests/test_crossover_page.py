@@ -151,6 +151,13 @@ def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(plover: MainWindo
     for _ in range(9):
         plover.store.history.undo()
     assert happening(plover, "C1/14").end == "C2/11"
+    # It goes with what is in hand, also after an edit: a connector is no lead.
+    plover.hand.pick("C2")
+    assert not card.isVisible()
+    plover.store.history.redo()
+    assert not card.isVisible()
+    plover.hand.pick("W11")
+    assert card.isVisible()
     # The card belongs to this stage: another shows none.
     plover.go(plover.stage_named("Circuits"))
     assert not card.isVisible()

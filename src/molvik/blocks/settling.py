@@ -32,9 +32,9 @@ def settled(
     """Return a job with what was laid, fuses and wires as large as they have to be.
 
     before: the job without it. new: codes of what was laid. amps: what each new wire is meant for,
-    A. What was there already and no longer
-    passes with it grows as well, unless it did not pass before, or was tested: a loom that exists
-    is not changed in passing.
+    A. stop: whether nobody waits for it any more. What was there already and no longer passes with
+    it grows as well, unless it did not pass before, or was tested: a loom that exists is not
+    changed in passing.
     """
     looks = _Looks()
     was, job = Analysis(before), laid
@@ -42,9 +42,7 @@ def settled(
     for _ in range(ROUNDS):
         if stop():
             break
-        solved = _as_solved(was, looks.at(job), amps)
-        if solved != job:
-            job = solved
+        job = _as_solved(was, looks.at(job), amps)
         analysis = looks.at(job)
         failing = {code for code, one in analysis.sizings.items() if not _passes(one)}
         fuses = _fuses(analysis)
@@ -124,17 +122,13 @@ def _fuses(analysis: Analysis) -> dict[str, Fuse]:
     # Those behind first: one must be larger than each that it stands before.
     works = sorted(analysis.fuse_work.values(), key=lambda one: one.load_a)
     for work in works:
-        least_a = max((_now(found, one.fuse).rating_a for one in works
+        least_a = max((found.get(one.fuse.code, one.fuse).rating_a for one in works
                        if one.before is not None and one.before.code == work.fuse.code),
                       default=0.0)  # fmt: skip
         fuse = work.fuse
         if not _suffices(work, fuse, share, least_a):
             found[fuse.code] = _larger(work, share, least_a)
     return found
-
-
-def _now(found: Mapping[str, Fuse], fuse: Fuse) -> Fuse:
-    return found.get(fuse.code, fuse)
 
 
 def _larger(work: FuseWork, share: float, least_a: float) -> Fuse:

@@ -219,7 +219,8 @@ class CrossoverPage(StagePage):
     def _show_faces(self) -> None:
         """Show where the chosen lead comes out and where it goes in, and what becomes of it."""
         plan, one = self.plan(), self._row()
-        self.card.show_lead(plan, one.happening if one else None)
+        held = one is not None and self.hand.subject in _names(one.happening)
+        self.card.show_lead(plan, one.happening if one and held else None)
         begin = end = ""
         if one is not None:
             begin = one.step.take if one.step else one.happening.place
@@ -258,14 +259,13 @@ class CrossoverPage(StagePage):
         if plan is None or not subject:
             return
         for one in self.model.things:
-            lead = one.happening.lead
-            codes = [code for code, _ in lead.wires] if lead else []
-            if subject in (one.happening.place, *codes) or subject == one.happening.end:
+            if subject in _names(one.happening):
                 shown = self._row()
                 if shown is None or shown.happening != one.happening:
                     self.table.pick(one.key)  # both lines of a parked lead are of the same
                 self._show_faces()
                 return
+        self.card.show_lead(None, None)  # what is in hand is no lead of this set
 
     def _choose_set(self, code: str) -> None:
         self._code = code
@@ -470,6 +470,12 @@ class CrossoverPage(StagePage):
         face.show_connector(self.store.job.connector(place.at), self.analysis)
         face.choose(place.cavity)
         return bool(place.at)
+
+
+def _names(one: Happening) -> tuple[str, ...]:
+    """Return what is in hand when a lead is: its cavities, and its wires."""
+    codes = (code for code, _ in one.lead.wires) if one.lead else ()
+    return tuple(filter(None, (one.place, one.end, *codes)))
 
 
 def _to(plan: Plan, one: Happening, text: str) -> str:

@@ -74,6 +74,7 @@ class ImportDialog(QDialog):
         self.setWindowModality(Qt.WindowModality.WindowModal)
         self.resize(1200, 720)
         self._store, self._path = store, path
+        self._title = path.stem.replace("-", " ").replace("_", " ")
         self._raw: RawTable | None = None
         self._columns = Columns(None, {})
         self._typed: dict[tuple[int, int], str] = {}
@@ -104,7 +105,7 @@ class ImportDialog(QDialog):
         self.into.addItem(NEW, "")
         at = self.into.findData(code)
         self.into.setCurrentIndex(max(0, at if code else self.into.count() - 1))
-        self.name = QLineEdit(self._path.stem.replace("-", " ").replace("_", " ").capitalize())
+        self.name = QLineEdit(self._title.capitalize())
         self.name.setAccessibleName("Name of the new connector")
         self.variant = QLineEdit()
         self.variant.setAccessibleName("Name of the variant")
@@ -312,7 +313,7 @@ class ImportDialog(QDialog):
         """The table is another pinout of a connector that has one."""
         self.into.setCurrentIndex(self.into.findData(self._maybe))
         self._maybe = ""
-        self.variant.setText(self._path.stem.replace("-", " ").replace("_", " "))
+        self.variant.setText(self._title)
         self.reread()
         self.variant.setFocus()
         self.variant.selectAll()
@@ -435,7 +436,7 @@ class ImportDialog(QDialog):
             count = overwritten(connector, pins)
             answer = ask_overwrite(self, connector, count) if count else "over"
             if answer == "variant":
-                self.variant.setText(self._path.stem.replace("-", " ").replace("_", " "))
+                self.variant.setText(self._title)
                 self.variant.setFocus()
                 raise ValueError("Give the variant a name, then import.")
             if not answer:
