@@ -8,6 +8,8 @@ demo:
 	@scripts/setup run
 	@$(BIN)/molvik demo
 
+# The tests start the program some hundred times: with bytecode kept it is compiled once.
+test: export PYTHONDONTWRITEBYTECODE =
 test:
 	@scripts/setup test
 	$(BIN)/ruff format --check .
@@ -16,11 +18,13 @@ test:
 	$(BIN)/lint-imports
 	$(BIN)/pytest --numprocesses auto --dist worksteal
 
-# Attacks on files, tables, photos, commands and the window; SECONDS for each, about.
+# Attacks on files, tables, photos, commands and the window; SECONDS for each, about. Then every
+# property with other draws than those of make test.
 SECONDS ?= 60
 torture:
 	@scripts/setup test
 	$(BIN)/python tests/torture.py --seconds $(SECONDS)
+	$(BIN)/pytest --numprocesses auto -m hypothesis --hypothesis-profile others
 
 bench:
 	@scripts/setup test

@@ -129,7 +129,7 @@ def test_any_two_blocks_pass_their_check_together(at: int) -> None:
     assert not told(job)
 
 
-@pytest.mark.parametrize("seed", range(20))
+@pytest.mark.parametrize("seed", range(6))
 def test_all_blocks_pass_their_check_in_any_order(seed: int) -> None:
     chance = random.Random(seed)
     order = [one for one in WANTED if one[0] != "Run stand" or seed % 4 == 0]
@@ -142,7 +142,7 @@ def test_all_blocks_pass_their_check_in_any_order(seed: int) -> None:
 
 
 @pytest.mark.parametrize(
-    "order", itertools.permutations(("Charging", "Isolator", "Engine computer, main relay"))
+    "order", list(itertools.permutations(("Charging", "Isolator", "Engine computer, main relay")))
 )
 def test_an_isolator_stops_an_engine_with_a_computer_and_charging(order: tuple[str, ...]) -> None:
     job = EMPTY

@@ -272,6 +272,7 @@ def run(words: list[str], **how: Any) -> "subprocess.CompletedProcess[str]":
     return subprocess.run(command, capture_output=True, text=True, **how)
 
 
+@pytest.mark.forgets
 def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> None:
     """Its analysis is megabytes: views that are out of sight must not hold on to it."""
     seen: list[weakref.ref[Analysis]] = []

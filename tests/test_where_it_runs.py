@@ -288,9 +288,11 @@ def test_a_path_loses_what_each_piece_loses_at_its_own_temperature(
         assert path.state.name == "run"
         assert path.lost_v == pytest.approx(amps * lost_ohm(amps), rel=0.005)
         assert path.amps == pytest.approx(amps, rel=0.002)
-        # And what the wire is judged by is that, not what it carries while cold.
+        # And what the wire is judged by is that, not what it carries while cold: written to a
+        # millivolt, from temperatures found to half a kelvin.
         drop = next(c for c in analysis.sizings[code].criteria if c.name == "voltage drop")
-        assert float(drop.has.split()[0]) == pytest.approx(path.own_v, abs=6e-4)
+        rounded_v = 6e-4 + 0.003 * path.own_v
+        assert float(drop.has.split()[0]) == pytest.approx(path.own_v, abs=rounded_v)
 
 
 @settings(max_examples=30)
