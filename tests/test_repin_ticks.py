@@ -76,6 +76,34 @@ def remains(plan: Plan) -> Any:
     )
 
 
+def test_a_plug_goes_in_when_its_lead_is_out_and_comes_out_with_its_tick() -> None:
+    """A pinout alone: the plug in a lead's cavity, ticked too early, made the lead vanish."""
+    repin = RepinSet("Q1", "x", ("C1",), "C1", "later")
+    later = Pinout("C1", "later", (Pin("1", "Injector 2"),))
+    plug = Connector(
+        "C1", "plug", Grid(1, 3), pins=(Pin("2", "Injector 2"), Pin("3", fill="empty"))
+    )
+    begun = job = Job("x", connectors=(plug,), repins=(repin,), pinouts=(later,))
+    move, plugs = (next(s for s in plan_of(job, "Q1").steps if word in s.key)
+                   for word in ("move", "plugs"))  # fmt: skip
+    done = plugs.tick_key("done")
+    with pytest.raises(EditError, match="C1/2 is still full"):
+        tick(job, "Q1", plugs, done, AT, BY)
+    for part in move.ticks:
+        job = tick(job, "Q1", move, move.tick_key(part), AT, BY)
+    out = job
+    job = tick(job, "Q1", plugs, done, AT, BY)
+    (connector,) = job.connectors
+    assert {pin.cavity: pin.fill for pin in connector.pins} == {"2": "plugged", "3": "plugged"}
+    assert {p.fill for p in untick(job, "Q1", plugs, done).connectors[0].pins} == {""}
+    for part in reversed(move.ticks):  # the lead goes back in: its plug came out
+        job = untick(job, "Q1", move, move.tick_key(part))
+    assert job.connectors[0].pins[0] == Pin("2", "Injector 2")
+    assert (
+        remains(plan_of(job, "Q1")) == remains(plan_of(begun, "Q1")) == remains(plan_of(out, "Q1"))
+    )
+
+
 @settings(max_examples=150, deadline=None)
 @given(sets(), st.data())
 def test_any_sequence_of_ticks_leaves_the_plan_as_it_was(job: Job, data: st.DataObject) -> None:

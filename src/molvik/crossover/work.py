@@ -1,5 +1,6 @@
 """The work itself: ticking a step moves the wire's end in the job too."""
 
+from collections.abc import Collection
 from typing import Literal
 
 from msgspec.structs import replace
@@ -42,9 +43,7 @@ def tick(job: Job, code: str, step: Step, tick_key: str, at: str, by: str) -> Jo
     if _is(IN, step, tick_key) and not step.take:
         job = _new_wire(job, plan, step)
     if step.key.startswith(f"{code} plugs "):
-        connector = step.key.rsplit(" ", 1)[1]
-        for cavity in plan.empty[connector]:
-            job = edits.fill_cavity(job, connector, cavity, "plugged")
+        job = _plug(job, plan, step.subject)
     return job
 
 
@@ -58,6 +57,8 @@ def untick(job: Job, code: str, step: Step, tick_key: str) -> Job:
         job = _unsplice(job, plan, _lead_of(plan, step))
     if _is(IN, step, tick_key) and not step.take:
         job = _no_new_wire(job, plan, step)
+    if step.key.startswith(f"{code} plugs "):
+        job = _unplug(job, step.subject, plan.empty[step.subject])
     job = _follow(job, plan, _lead_of(plan, step))
     if not any(one.list == list_name(code) for one in job.ticks):
         job = crossover_edits.change(job, code, start=())  # nothing was done after all
@@ -91,9 +92,32 @@ def _follow(job: Job, plan: Plan, place: str) -> Job:
     at = plan.where(place, ticks_of(Network(job), plan.set.code))
     if at.at:
         _refuse_full(job, plan, place, at)
+        job = _unplug(job, at.at, (at.cavity,))
     for code, side in lead.wires:
         if job.wire(code) is not None:
             job = edits.change_wire(job, code, **{side: at})
+    return job
+
+
+def _plug(job: Job, plan: Plan, code: str) -> Job:
+    """Put plugs into the cavities of a connector that are empty at the end, when they are."""
+    done = ticks_of(Network(job), plan.set.code)
+    seated = {str(plan.where(lead.place, done)) for lead in plan.repin.leads}
+    seated |= {str(end) for wire in job.wires for end in wire.ends}
+    full = [cavity for cavity in plan.empty[code] if f"{code}/{cavity}" in seated]
+    if full:
+        raise EditError(f"{code}/{full[0]} is still full. Take that out first.")
+    for cavity in plan.empty[code]:
+        job = edits.fill_cavity(job, code, cavity, "plugged")
+    return job
+
+
+def _unplug(job: Job, code: str, cavities: Collection[str]) -> Job:
+    """Take the plugs out of these cavities, where there are some."""
+    connector = job.connector(code)
+    for pin in connector.pins if connector is not None else ():
+        if pin.fill and pin.cavity in cavities:
+            job = edits.fill_cavity(job, code, pin.cavity, "")
     return job
 
 

@@ -1,6 +1,7 @@
 """The one place that holds the current job, its history and its analysis."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -33,6 +34,12 @@ class Store(QObject):
         self.path = path
         self._job = job
         self._analysis = Analysis(job)
+
+    def __del__(self) -> None:
+        # Collected as garbage, the steps could go before the stack that holds them: Qt crashes.
+        with suppress(RuntimeError):  # the stack is gone already
+            self.history.blockSignals(True)
+            self.history.clear()
 
     @property
     def job(self) -> Job:
