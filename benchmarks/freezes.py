@@ -56,6 +56,7 @@ class Watch:
             QApplication.processEvents()
         for _ in range(30):
             QApplication.processEvents()
+            self._tick()  # what followed from it counts too
             time.sleep(0.002)
             self._last = time.perf_counter()
         self._timer.stop()

@@ -3,12 +3,14 @@
 import gc
 import threading
 import weakref
+from types import SimpleNamespace
 
 import pytest
 from PySide6.QtCore import QObject, QThreadPool
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
+from molvik.desktop import background
 from molvik.desktop.background import Task, sweep_here
 
 
@@ -67,6 +69,49 @@ def test_garbage_of_qt_is_collected_on_the_interfaces_thread(owner: QWidget, qtb
     qtbot.waitUntil(lambda: len(freed) == 50)
     assert set(freed) == {threading.get_ident()}
     assert kept
+
+
+def test_what_takes_long_to_collect_waits_for_a_pause(
+    owner: QWidget, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sweeper, now = sweep_here(), 1000.0
+    collected: list[int] = []
+    counts = [0, 0, 0]
+    stand_in = SimpleNamespace(
+        get_count=lambda: tuple(counts), get_threshold=lambda: (700, 10, 10),
+        collect=collected.append,
+    )  # fmt: skip
+    monkeypatch.setattr(background, "gc", stand_in)
+    monkeypatch.setattr(background, "time", SimpleNamespace(monotonic=lambda: now))
+
+    def swept(*then: int) -> list[int]:
+        collected.clear()
+        counts[:] = then
+        sweeper.sweep()
+        return list(collected)
+
+    sweeper.at_work()
+    sweeper._whole = now
+    assert swept(100, 11, 11) == []
+    assert swept(1_000, 0, 0) == [0]
+    assert swept(1_000, 11, 0) == [1]  # little outlived the young collections
+    assert swept(1_000, 11, 11) == [0]  # all of it waits
+    assert swept(60_000, 0, 0) == []  # something large was just read
+    assert swept(30_000, 1, 0) == swept(30_000, 2, 0) == [0]
+    assert swept(1_000, 11, 0) == [0]  # the middle has become large
+    now += 1
+    assert swept(60_000, 11, 0) == []
+    now += 2  # a pause
+    assert swept(60_000, 11, 0) == [1]
+    assert swept(1_000, 11, 11) == [2]
+    sweeper.at_work()
+    assert swept(1_000, 11, 11) == [0]
+    for _ in range(70):  # no pause at all: after a minute it is done all the same
+        now += 1
+        sweeper.at_work()
+        if swept(1_000, 11, 11) == [2]:
+            break
+    assert now == 1063.0
 
 
 def test_work_outlives_the_window_that_asked(owner: QWidget, qtbot: QtBot) -> None:

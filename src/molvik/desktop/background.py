@@ -27,7 +27,9 @@ asks for it anew: with Python's 5 ms a table takes half a second to paint beside
 """
 
 MANY = 50_000
-"""With so many new objects a worker has just read or computed something large: that waits too."""
+"""With so many new objects a worker has just read or computed something large: that waits too,
+and so does a middle collection of as many.
+"""
 
 PAUSE_S, MOST_WAIT_S = 2.0, 60.0
 """All of it is gone through when nothing was done for so long, or when it has waited so long."""
@@ -49,6 +51,7 @@ class Sweeper(QObject):
             # One pool of memory for all threads: workers' own are never given back whole.
             ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
         self._worked = self._whole = time.monotonic()
+        self._middle = 0  # at most so many objects outlived young collections since the last middle
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
         self._timer.start(SWEEP_MS)
@@ -76,13 +79,16 @@ class Sweeper(QObject):
         for generation in (1, 2):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
                 due = generation
-        now = time.monotonic()
-        waits = due == 2 or gc.get_count()[0] > MANY
+        now, young = time.monotonic(), gc.get_count()[0]
+        many = due == 2 or young > MANY or (due == 1 and self._middle + young > MANY)
         busy = _Run.running > 0 or now - self._worked < PAUSE_S
-        if waits and busy and now - self._whole < MOST_WAIT_S:
-            return
-        if waits:
+        if many and busy and now - self._whole < MOST_WAIT_S:
+            if young > MANY:
+                return
+            due = 0
+        elif many:
             self._whole = now
+        self._middle = self._middle + young if due == 0 else 0
         gc.collect(due)
 
 

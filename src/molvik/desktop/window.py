@@ -327,8 +327,12 @@ class MainWindow(QMainWindow):
         for index, one in enumerate(self.trunk.breakouts):
             one.set_count(counts[index])
         self.in_hand.fill_in()
+        # The page in a turn of its own: what is typed meanwhile comes between.
+        QTimer.singleShot(0, lambda: self._fill_page(analysis))
+
+    def _fill_page(self, analysis: Analysis) -> None:
         page = self.pages.get(self.stage)
-        if page is not None:
+        if page is not None and analysis is self.store.analysis and not self._closed:
             page.fill_in()
 
     def follow_finding(self, finding: Finding) -> None:

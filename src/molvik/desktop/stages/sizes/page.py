@@ -143,23 +143,10 @@ class SizesPage(StagePage):
             return  # what was judged last stays until then
         self._judged = self.analysis
         sizings = self.analysis.sizings
-        entries: list[tuple[float, Work]] = []
-        for wire in self.store.job.wires:
-            name = f"{wire.code}  {wire.function}".strip()
-            sizing = sizings.get(wire.code)
-            if sizing is None:
-                entries.append((2.0, Work(wire.code, name, "no size", "live_text")))
-                continue
-            tight = sizing.binding
-            assert tight is not None  # strength is always judged
-            least = tight.in_hand
-            if not sizing.passes:
-                entries.append((least, Work(wire.code, name, tight.name, "stop")))
-            elif sizing.unknown:
-                entries.append((1.5, Work(wire.code, name, "unknown", "live_text")))
-            else:
-                entries.append((least, Work(wire.code, name, f"{least:.0%}", "proved")))
-        entries.sort(key=lambda entry: entry[0])
+        entries = sorted(
+            (_entry(wire, sizings.get(wire.code)) for wire in self.store.job.wires),
+            key=lambda entry: entry[0],
+        )
         self.list.show_work([work for _, work in entries])
         if self._code not in self.analysis.network.wires:
             subject = self.hand.subject
@@ -334,6 +321,20 @@ class SizesPage(StagePage):
                     f"{code} to {size}", lambda job: edits.change_wire(job, code, size=size)
                 )
             )
+
+
+def _entry(wire: Wire, sizing: Sizing | None) -> tuple[float, Work]:
+    """Return how a wire stands in the list, and where: the least in hand first."""
+    name = f"{wire.code}  {wire.function}".strip()
+    if sizing is None:
+        return 2.0, Work(wire.code, name, "no size", "live_text")
+    tight = sizing.binding
+    assert tight is not None  # strength is always judged
+    if not sizing.passes:
+        return tight.in_hand, Work(wire.code, name, tight.name, "stop")
+    if sizing.unknown:
+        return 1.5, Work(wire.code, name, "unknown", "live_text")
+    return tight.in_hand, Work(wire.code, name, f"{tight.in_hand:.0%}", "proved")
 
 
 def _card(heading: str, *widgets: QWidget) -> QFrame:
