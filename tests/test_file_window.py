@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, looked_over, open_window, put_job, small_job
@@ -276,6 +276,7 @@ def run(words: list[str], **how: Any) -> "subprocess.CompletedProcess[str]":
 def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> None:
     """Its analysis is megabytes: views that are out of sight must not hold on to it."""
     seen: list[weakref.ref[Analysis]] = []
+    opened: list[weakref.ref[QDialog]] = []
     for name in ("marten", "plover"):
         window.store.history.setClean()
         window.files.open_demo(name)
@@ -283,16 +284,20 @@ def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> No
             window.go(at)
             qtbot.wait(10)
         window.open_find()
+        window.beside.show_logbook()
+        window.beside.show_stock()
         window.hand.pick("W5")
         looked_over(qtbot, window)
         seen.append(weakref.ref(window.store.analysis))
+        opened += [weakref.ref(one) for one in window.findChildren(QDialog)]
+        assert len(opened) >= 3  # each keeps its pixels while it is there, hidden or not
     window.store.history.setClean()
     assert window.files.close_job()
 
     def kept() -> int:
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         gc.collect()
-        return sum(one() is not None for one in seen)
+        return sum(one() is not None for one in seen) + sum(one() is not None for one in opened)
 
     qtbot.waitUntil(lambda: kept() == 0, timeout=20_000)
 

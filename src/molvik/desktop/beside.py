@@ -47,6 +47,15 @@ class Beside(QObject):
         self._minute.timeout.connect(self.show_clock)
         self._minute.start()
 
+    def forget(self) -> None:
+        """The job was closed: its windows go, with what they show and the pixels they keep."""
+        for window in (self.logbook, self.stock):
+            if window is not None:
+                window.deleteLater()
+        self.logbook = self.stock = None
+        if self.photos is not None:
+            self.photos.forget()
+
     def jot(self) -> None:
         """Take a note on what is in hand."""
         from molvik.desktop.logbook import JotDialog

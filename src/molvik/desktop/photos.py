@@ -112,6 +112,12 @@ class PhotoDesk(QObject):
         self.shown.show()
         self.shown.raise_()
 
+    def forget(self) -> None:
+        """Let go of the window that shows one large."""
+        if self.shown is not None:
+            self.shown.deleteLater()
+            self.shown = None
+
     def read(self, photo: Photo) -> bytes | None:
         """Return the bytes of a photo."""
         return self._box().read(photo.file)

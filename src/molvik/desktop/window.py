@@ -195,6 +195,10 @@ class MainWindow(QMainWindow):
             self.welcome.show_lists(self.files.recent(), leftovers())
             for page in self.pages.values():
                 page.forget()
+            self.beside.forget()
+            if self._find_box is not None:
+                self._find_box.deleteLater()
+                self._find_box = None
             if self._looking is not None:
                 self._looking.stop()
                 self._looking = None
