@@ -262,6 +262,7 @@ def _warm_up(window: MainWindow) -> None:
     import rapidfuzz.fuzz
     import xlsxwriter
     from PIL import Image
+    from PySide6.QtPrintSupport import QPrinterInfo
 
     from molvik.analysis import Analysis
     from molvik.files.pdf import sheet_pdf
@@ -269,6 +270,7 @@ def _warm_up(window: MainWindow) -> None:
 
     assert all((networkx, openpyxl, rapidfuzz.fuzz, xlsxwriter, Image))
     read_length_m("22 in")  # the library of units
+    QPrinterInfo.defaultPrinter()  # those of the system's printing
     for name in ("marten", "plover"):
         window.files.open_demo(name)
         rest(1.2)

@@ -59,6 +59,9 @@ FIRST_STAGE = 1
 TITLE_BAR_PX = 40
 """Room for the title bar, which is not counted in the window's size."""
 READY_MS = 150
+LET_GO_MS = 1000
+"""After a job was closed: when windows that were put up for it, and work on it, have ended too."""
+
 LOOK_AFTER_MS = 80
 LOOK_LATER_MS = 300
 """In a large job, where looking it over takes time: once the user pauses."""
@@ -202,7 +205,8 @@ class MainWindow(QMainWindow):
             if self._looking is not None:
                 self._looking.stop()
                 self._looking = None
-            QTimer.singleShot(0, self._sweeper.let_go)
+            for wait_ms in (0, LET_GO_MS):
+                QTimer.singleShot(wait_ms, self._sweeper.let_go)
         self._name()
 
     def _changed(self, old: Job, new: Job) -> None:
