@@ -14,7 +14,6 @@ from molvik.reference.fuses import RATINGS_A
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.question import Question, carries_more
 from molvik.sizes.resize import resized, resizes
-from molvik.sizes.wire import Sizing
 
 ROUNDS = 8
 
@@ -44,7 +43,7 @@ def settled(
             break
         job = _as_solved(was, looks.at(job), amps)
         analysis = looks.at(job)
-        failing = {code for code, one in analysis.sizings.items() if not _passes(one)}
+        failing = {code for code, one in analysis.sizings.items() if not one.is_enough}
         fuses = _fuses(analysis)
         if passed is None and (failing | set(fuses)) - new:
             passed = _passing(was)
@@ -98,17 +97,12 @@ def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
     return replace(now.job, wires=tuple(at_its_current(wire) for wire in now.job.wires))
 
 
-def _passes(sizing: Sizing) -> bool:
-    """Return whether a size passes, its terminals left out: another wire does not mend them."""
-    return all(one.passes for one in sizing.criteria if one.name != "terminal")
-
-
 def _passing(analysis: Analysis) -> set[str]:
     """Return what passes and was not tested: wires, and fuses that carry their load."""
     job = analysis.job
     tested = {reading.wire for reading in job.readings}
     share = carries_share(job.settings.ambient_c)
-    wires = {code for code, one in analysis.sizings.items() if _passes(one)}
+    wires = {code for code, one in analysis.sizings.items() if one.is_enough}
     fuses = {
         code for code, one in analysis.fuse_work.items() if one.load_a <= one.fuse.rating_a * share
     }

@@ -45,7 +45,7 @@ def resizes(
             continue
         if only is not None and wire.code not in only:
             continue
-        if failing_only and wire.size is not None and _does(wire.size, one):
+        if failing_only and wire.size is not None and judge(wire.size, one).is_enough:
             continue
         new = smallest(one, system, share=True)
         if new is not None and new != wire.size:
@@ -53,7 +53,7 @@ def resizes(
     for left in range(ROUNDS, -1, -1):
         changed = resized(job, tuple(found.values()))
         asked = ask(changed)
-        failing = [code for code, one in found.items() if not _does(one.new, asked[code])]
+        failing = [code for code, one in found.items() if not judge(one.new, asked[code]).is_enough]
         if not failing:
             break
         for code in failing:
@@ -65,15 +65,10 @@ def resizes(
     return tuple(found.values())
 
 
-def _does(size: WireSize, asked: Question) -> bool:
-    """Return whether a size passes, its terminals left out: another wire does not mend them."""
-    return judge(size, asked._replace(contacts=())).passes
-
-
 def _bigger(size: WireSize, asked: Question, system: SizeSystem) -> WireSize | None:
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     larger = (one for one in sizes if area_mm2(one) > area_mm2(size))
-    return next((one for one in larger if _does(one, asked)), None)
+    return next((one for one in larger if judge(one, asked).is_enough), None)
 
 
 def resized(job: Job, changes: tuple[Resize, ...]) -> Job:

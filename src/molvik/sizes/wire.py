@@ -40,6 +40,11 @@ class Sizing:
         """Whether every criterion that could be judged is met."""
         return all(one.passes for one in self.criteria)
 
+    @cached_property
+    def is_enough(self) -> bool:
+        """Whether the wire passes, its terminals left out: another wire does not mend those."""
+        return all(one.passes for one in self.criteria if one.name != "terminal")
+
 
 def judge(size: WireSize, asked: Question) -> Sizing:
     """Judge a size against every criterion that can be judged."""
