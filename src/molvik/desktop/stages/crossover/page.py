@@ -492,7 +492,8 @@ def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> s
     box = QMessageBox(parent)
     box.setIcon(QMessageBox.Icon.Question)
     box.setWindowTitle(f"{word.to} is taken")
-    how = "you confirmed" if there.match and there.match.state == "confirmed" else "is sure"
+    confirmed = there.match is not None and there.match.state == "confirmed"
+    how = "you confirmed that" if confirmed else "that match is sure"
     box.setText(f"{word.to} is for {there.function or there.place}, from {there.place}: {how}.")
     box.setInformativeText(
         f"Splice {word.lead} to it, so that both go to {word.to}? Or put {word.lead} there "
