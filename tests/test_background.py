@@ -91,7 +91,7 @@ def test_what_takes_long_to_collect_waits_for_a_pause(
         return list(collected)
 
     sweeper.at_work()
-    sweeper._whole = now
+    sweeper._whole, sweeper._middle = now, 0
     assert swept(100, 11, 11) == []
     assert swept(1_000, 0, 0) == [0]
     assert swept(1_000, 11, 0) == [1]  # little outlived the young collections
