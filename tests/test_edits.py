@@ -9,7 +9,8 @@ from jobs import edited, jobs
 from molvik.analysis import Analysis
 from molvik.findings import find_all
 from molvik.model import edits
-from molvik.model.job import Acceptance, Job, Reading, code_order, next_code
+from molvik.model.codes import next_code
+from molvik.model.job import Acceptance, Job, Reading, code_order
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Pin, Wire
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list

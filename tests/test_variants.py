@@ -117,7 +117,7 @@ def test_a_variant_is_kept_replaced_exchanged_and_forgotten() -> None:
 
 def test_a_connector_in_a_repin_set_is_not_taken_out() -> None:
     job = demo_job("plover")
-    with pytest.raises(EditError, match="repin set Bulkhead, 16-way is about C3"):
+    with pytest.raises(EditError, match="C3 stays: the repin set Bulkhead, 16-way is about it"):
         edits.remove_part(job, "C3")
     for code in ("Q1", "Q2", "Q3"):
         job = crossover_edits.remove(job, code)

@@ -58,6 +58,7 @@ from molvik.files.recovery import leftovers
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
+from molvik.model.references import codes
 from molvik.quantities import read_size
 from molvik.reference.insulation import INSULATIONS
 
@@ -245,13 +246,72 @@ def test_marking_a_cavity_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None
 def test_taking_out_of_the_job_can_be_undone(demo_window: MainWindow, qtbot: QtBot) -> None:
     before = demo_window.store.job
     page(demo_window, "Circuits")
+    said = []
+
+    def sure(button: str) -> Callable[[QMessageBox], None]:
+        def do(box: QMessageBox) -> None:
+            said.append(box.informativeText())
+            next(one for one in box.buttons() if one.text().replace("&", "") == button).click()
+
+        return do
+
+    # What a part takes along is said before; a wire takes nothing.
+    demo_window.hand.pick("F5")
+    answer(QMessageBox, sure("Cancel"))
+    qtbot.mouseClick(demo_window.in_hand.remove, LEFT)
+    assert (demo_window.store.job, demo_window.hand.subject) == (before, "F5")
     for subject in ("W42", "C13", "F5"):
         demo_window.hand.pick(subject)
+        if subject != "W42":
+            answer(QMessageBox, sure("Take it out"))
         qtbot.mouseClick(demo_window.in_hand.remove, LEFT)
         assert demo_window.hand.subject == ""
+    wires = [one.code for one in before.wires if "F5" in (one.start.at, one.finish.at)]
+    assert all(code in said[0] and code in said[2] for code in wires)
+    assert "come loose" in said[0]
     assert demo_window.store.job.part("C13") is None
     while demo_window.store.history.canUndo():
         demo_window.store.history.undo()
+    assert demo_window.store.job == before
+
+
+@pytest.mark.parametrize(
+    ("old", "stage"),
+    [("W12", "Circuits"), ("C2", "Pinouts"), ("X1", "Survey"), ("D4", "Circuits"), ("F5", "Sizes")],
+)
+def test_a_code_is_changed_as_it_stands_on_the_label(
+    demo_window: MainWindow, qtbot: QtBot, old: str, stage: str
+) -> None:
+    before = demo_window.store.job
+    page(demo_window, stage)
+    demo_window.hand.pick(old)
+    said: list[str] = []
+
+    def type_into(box: QInputDialog, text: str) -> None:
+        field = box.findChild(QLineEdit)
+        assert field is not None
+        field.setText(text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+
+    def again(box: QInputDialog) -> None:
+        said.append(box.labelText())
+        type_into(box, "engine-7")
+
+    def first(box: QInputDialog) -> None:
+        answer(QInputDialog, again)
+        type_into(box, "W13")  # another's
+
+    answer(QInputDialog, first)
+    demo_window.change_code()
+    assert "W13 is already in the job" in said[0]
+    assert demo_window.hand.subject == "ENGINE-7"
+    assert "ENGINE-7" in set(codes(demo_window.store.job))
+    assert old not in set(codes(demo_window.store.job))
+    looked_over(qtbot, demo_window)
+    for at in range(len(STAGES)):  # every page shows it
+        demo_window.go(at)
+        QApplication.processEvents()
+    demo_window.store.history.undo()
     assert demo_window.store.job == before
 
 

@@ -17,13 +17,8 @@ def read_end(text: str, network: Network) -> End:
     tidy = text.strip()
     if tidy.lower() in LOOSE_WORDS:
         return LOOSE
-    match = re.fullmatch(r"([A-Za-z]+\d+)(?:[\s/.:,-]+(.+)|(\+|-))?", tidy)
-    if match is None:
-        raise EndError(f"“{tidy}” is no end of a wire. Type for example C3 12, F7 out or E1.")
-    code, place = match.group(1).upper(), (match.group(2) or match.group(3) or "").strip()
-    part = network.parts.get(code)
-    if part is None:
-        raise EndError(f"There is no {code} in the job. Add it first, or type loose.")
+    code, place = _code_and_place(tidy, network)
+    part = network.parts[code]
     if isinstance(part, Connector):
         known = network.cavities[code]
         cavity = place.upper()
@@ -40,3 +35,16 @@ def read_end(text: str, network: Network) -> End:
         return End(code, terminals[0])
     choices = ", ".join(f"{code} {terminal}".strip() for terminal in terminals)
     raise EndError(f"{part.name or code} has no terminal “{place}”. Type {choices}.")
+
+
+def _code_and_place(tidy: str, network: Network) -> tuple[str, str]:
+    """Return the code of a part in the job, the longest that fits, and what is typed behind it."""
+    capitals = tidy.upper()
+    for code in sorted((c for c in network.parts if capitals.startswith(c)), key=len, reverse=True):
+        behind = re.fullmatch(r"(?:[\s/.:,-]+(.+)|(\+|-))?", tidy[len(code) :])
+        if behind is not None:
+            return code, (behind.group(1) or behind.group(2) or "").strip()
+    code_alone = re.fullmatch(r"([A-Z]+\d+)(?:[\s/.:,-]+.+|\+|-)?", capitals)
+    if code_alone is None:
+        raise EndError(f"“{tidy}” is no end of a wire. Type for example C3 12, F7 out or E1.")
+    raise EndError(f"There is no {code_alone.group(1)} in the job. Add it first, or type loose.")

@@ -19,6 +19,7 @@ Ctrl+Z, Ctrl+Shift+Z: undo, redo
 Ctrl+I: import a pinout table     Ctrl+Shift+V: one that was copied
 Ctrl+R: run the wire between the two chosen cavities
 Ctrl+Shift+P: photos of what is in hand; in a photo A, C and L draw an arrow, a circle, a length
+Ctrl+Shift+K: another code for what is in hand
 Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
 F8: all findings
 
@@ -77,6 +78,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", window.run_wire)
     add(edit, "All f&indings", "F8", window.strip.show_all)
     edit.addSeparator()
+    add(edit, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
     add(edit, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
     add(edit, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
     add(edit, "&Clock on or off", "Ctrl+T", window.beside.set_clock)

@@ -244,8 +244,8 @@ def _node(job: Job, text: str) -> tuple[Job, str]:
     tidy = " ".join(text.split())
     if not tidy or tidy == "-":
         return job, ""
-    coded = re.match(r"[Nn]\d+\b", tidy)  # "N1 Bulkhead plug", as the table shows it
-    known = _known(job.loom, tidy) or (_known(job.loom, coded.group()) if coded else "")
+    # "N1 Bulkhead plug", as the table shows it.
+    known = _known(job.loom, tidy) or _known(job.loom, tidy.partition(" ")[0])
     if known:
         return job, known
     if re.fullmatch(r"[Nn]\d+", tidy):

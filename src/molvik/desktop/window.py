@@ -440,11 +440,25 @@ class MainWindow(QMainWindow):
         assert isinstance(page, CircuitsPage)
         page.run_wire()
 
+    def change_code(self) -> None:
+        """Give what is in hand another code."""
+        from molvik.desktop.codes import change_code
+
+        code = self.hand.subject.partition("/")[0]
+        if not code:
+            self.notice.say("Take something in hand first: choose it in a list or a drawing.")
+            return
+        self.hand.pick(change_code(self, self.store, code))
+
     def _take_out(self, code: str) -> None:
         if code in self.store.analysis.network.wires:
             wanted = frozenset([code])
             self.store.do(f"Take out {code}", lambda job: edits.remove_wires(job, wanted))
         else:
+            from molvik.desktop.codes import may_take_out
+
+            if not may_take_out(self, self.store.job, code):
+                return
             loom = loom_edits.find(self.store.job.loom, code) is not None
             remove = loom_edits.remove if loom else edits.remove_part
             try:

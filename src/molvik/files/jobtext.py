@@ -1,10 +1,13 @@
 """The job as text: JSON with a stable order, one value a line."""
 
 import msgspec
+from msgspec.structs import replace
 
 from molvik import __version__
 from molvik.files.check import job_problem
 from molvik.files.errors import DamagedError, JobFileError
+from molvik.model import references
+from molvik.model.codes import spend
 from molvik.model.job import SCHEMA_VERSION, Job
 
 
@@ -51,9 +54,16 @@ def decode_job(data: bytes, name: str) -> Job:
         )
     try:
         job = msgspec.json.decode(data, type=Envelope).job
+        if not job.spent:  # as written before codes were spent: what the record speaks of is
+            job = replace(job, spent=spend((), references.mentioned(job)))
         problem = _cut(job_problem(job))
     except (msgspec.DecodeError, RecursionError) as error:
         problem = _short(error)
+        if "contains unknown field" in problem:
+            raise JobFileError(
+                f"{name} was saved by a newer Molvik: it holds what this one does not know "
+                f"({problem}). Update Molvik to open it. The file was not changed."
+            ) from error
     if problem:
         raise DamagedError(f"{name} is damaged: {problem}. The file was not changed.")
     return job

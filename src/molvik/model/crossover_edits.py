@@ -4,9 +4,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from molvik.model.codes import next_code
 from molvik.model.crossover import Decided, Extension, Pinout, Rejected, RepinSet
-from molvik.model.edits import EditError, change_part
-from molvik.model.job import Job, next_code
+from molvik.model.edits import EditError, change_part, retire
+from molvik.model.job import Job
 
 
 def find(job: Job, code: str) -> RepinSet:
@@ -19,7 +20,7 @@ def find(job: Job, code: str) -> RepinSet:
 
 def add(job: Job, repin: RepinSet) -> Job:
     """Add a set; an empty code gets the next free one."""
-    code = repin.code or next_code("Q", [one.code for one in job.repins])
+    code = repin.code or next_code("Q", (q.code for q in job.repins), job.spent)
     repin = replace(repin, code=code)
     check(job, repin)
     return replace(job, repins=(*job.repins, repin))
@@ -37,7 +38,8 @@ def remove(job: Job, code: str) -> Job:
     """Take a set out of the job, with its ticks; wires stay where they are."""
     old = find(job, code)
     ticks = tuple(one for one in job.ticks if one.list != f"repin {code}")
-    return replace(job, repins=tuple(one for one in job.repins if one is not old), ticks=ticks)
+    kept = tuple(one for one in job.repins if one is not old)
+    return retire(replace(job, repins=kept, ticks=ticks), [code])
 
 
 def decide(job: Job, code: str, word: Decided) -> Job:

@@ -1,17 +1,20 @@
 """Pure edits: each takes a job and returns the changed job, or says in words why it cannot."""
 
+import re
+from collections.abc import Iterable
 from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.job import Acceptance, Job, Reading, next_code
+from molvik.model import references
+from molvik.model.codes import is_spent, next_code, spend
+from molvik.model.job import Acceptance, Job, Reading
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import (
     CavityFill,
     Connector,
     Device,
     EarthPoint,
-    End,
     Fuse,
     Part,
     Pin,
@@ -43,10 +46,23 @@ def free_code(job: Job, kind: type[Value], *, relay: bool = False) -> str:
     """Return the next free code for a kind of part, or for a wire. Relays are K1, K2, …"""
     field, letter = _FIELDS[kind]
     letter = "K" if relay else letter
-    taken = [thing.code for thing in getattr(job, field)]
-    if kind is Wire:  # a deleted wire's code stays with its readings
-        taken += [reading.wire for reading in job.readings]
-    return next_code(letter, taken)
+    return next_code(letter, (thing.code for thing in getattr(job, field)), job.spent)
+
+
+def refuse_code(job: Job, code: str) -> None:
+    """Refuse a code that a thing has or had: labels and the record would speak of two things."""
+    if references.collection_of(job, code):
+        raise EditError(f"{code} is already in the job.")
+    if is_spent(job.spent, code):
+        raise EditError(
+            f"{code} was taken out of this job, or a later number was: labels and the record may "
+            "speak of it. Choose another code."
+        )
+
+
+def retire(job: Job, codes: Iterable[str]) -> Job:
+    """Return a job that does not give these codes out again."""
+    return replace(job, spent=spend(job.spent, codes))
 
 
 def add(job: Job, thing: Thing) -> Job:
@@ -55,8 +71,8 @@ def add(job: Job, thing: Thing) -> Job:
     if not thing.code:
         relay = isinstance(thing, Device) and thing.kind == "relay"
         thing = replace(thing, code=free_code(job, type(thing), relay=relay))
-    if any(other.code == thing.code for other in getattr(job, where)):
-        raise EditError(f"{thing.code} is already in the job.")
+    else:
+        refuse_code(job, thing.code)
     if isinstance(thing, Wire):
         _check_ends(job, thing)
     if isinstance(thing, Connector):
@@ -91,10 +107,11 @@ def change_part(job: Job, code: str, **fields: Any) -> Job:
 
 def remove_wires(job: Job, codes: frozenset[str]) -> Job:
     """Take wires out. Their readings stay in the record."""
+    gone = [wire.code for wire in job.wires if wire.code in codes]
     job = replace(job, wires=tuple(wire for wire in job.wires if wire.code not in codes))
-    for code in codes:
+    for code in gone:
         job = photo_of_nothing(job, code)
-    return job
+    return retire(job, gone)
 
 
 def remove_part(job: Job, code: str) -> Job:
@@ -102,31 +119,38 @@ def remove_part(job: Job, code: str) -> Job:
     old = job.part(code)
     if old is None:
         raise EditError(f"There is no {code} in the job.")
-    users = [one.name for one in job.repins if code in (*one.sources, one.target)]
-    if users:
-        raise EditError(f"The repin set {users[0]} is about {code}. Take that out first.")
+    refuse_held(job, code)
+    job = references.without(job, code)
     field, _ = _FIELDS[type(old)]
-    loose = End()
-    wires = tuple(
-        replace(
-            wire,
-            start=loose if wire.start.at == code else wire.start,
-            finish=loose if wire.finish.at == code else wire.finish,
-        )
-        if code in (wire.start.at, wire.finish.at)
-        else wire
-        for wire in job.wires
-    )
     kept: tuple[Part, ...] = tuple(part for part in getattr(job, field) if part is not old)
-    job = replace(job, wires=wires, **{field: kept})
-    connectors = tuple(
-        replace(other, plugs_into="") if other.plugs_into == code else other
-        for other in job.connectors
-    )
-    pinouts = tuple(one for one in job.pinouts if one.connector != code)
-    devices = tuple(replace(d, plug="") if d.plug == code else d for d in job.devices)
-    job = replace(job, connectors=connectors, pinouts=pinouts, devices=devices)
-    return photo_of_nothing(job, code)
+    return retire(photo_of_nothing(replace(job, **{field: kept}), code), [code])
+
+
+def refuse_held(job: Job, code: str) -> None:
+    """Refuse to take out what others hold on to."""
+    for use in references.uses(job, code):
+        if use.reference.gone == "holds it":
+            raise EditError(f"{code} stays: {use.words}.")
+
+
+def change_code(job: Job, old: str, new: str, at: str, by: str = "") -> Job:
+    """Give a thing another code, as it stands on its label; all that points at it follows.
+
+    at: local time with its UTC offset, ISO 8601, for the line in the log that keeps the old code.
+    """
+    new = new.strip().upper()
+    if not references.collection_of(job, old):
+        raise EditError(f"There is no {old} in the job.")
+    if not re.fullmatch(r"[A-Z0-9][A-Z0-9_.-]{0,19}", new):
+        raise EditError(
+            "A code is made of letters, digits, dots, - and _, at most 20, and begins with a "
+            "letter or a digit: W12, IGN-1."
+        )
+    if new == old:
+        return job
+    refuse_code(job, new)
+    job = retire(references.renamed(job, old, new), [old])
+    return log(job, LogEntry(at, subject=new, text=f"{old} is called {new} from now on.", by=by))
 
 
 def photo_of_nothing(job: Job, code: str) -> Job:
@@ -260,7 +284,7 @@ def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
     stock = list(job.stock)
     for item in items:
         _check_stock(item)
-        stock.append(replace(item, code=next_code("T", [one.code for one in stock])))
+        stock.append(replace(item, code=next_code("T", (t.code for t in stock), job.spent)))
     return replace(job, stock=tuple(stock))
 
 
@@ -276,7 +300,8 @@ def change_stock(job: Job, code: str, **fields: Any) -> Job:
 
 def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
     """Take things off the list of what is in stock."""
-    return replace(job, stock=tuple(one for one in job.stock if one.code not in codes))
+    kept = tuple(one for one in job.stock if one.code not in codes)
+    return retire(replace(job, stock=kept), [t.code for t in job.stock if t.code in codes])
 
 
 def _check_stock(item: StockItem) -> None:

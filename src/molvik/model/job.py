@@ -1,9 +1,10 @@
 """The job: one frozen value that holds everything a person entered."""
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import Literal
 
+from molvik.model.codes import Spent
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Loom
@@ -85,7 +86,8 @@ class Acceptance(Value, frozen=True):
 class Job(Value, frozen=True):
     """Everything a person entered; all else is computed from it.
 
-    id: a random name that tells two jobs apart whatever their files are called.
+    id: a random name that tells two jobs apart whatever their files are called. spent: which codes
+    are not given out any more, see ``model.codes``.
     """
 
     id: str
@@ -109,6 +111,7 @@ class Job(Value, frozen=True):
     repins: tuple[RepinSet, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
     bundles: tuple[Bundle, ...] = ()
+    spent: Spent = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""
@@ -149,13 +152,3 @@ def code_order(code: str) -> tuple[str, int, str]:
     assert match is not None  # the pattern matches any text
     letters, digits, rest = match.groups()
     return letters, int(digits or 0), rest
-
-
-def next_code(letter: str, taken: Iterable[str]) -> str:
-    """Return the next free code: one more than the highest number in use, never a reused one."""
-    numbers = [
-        int(code[len(letter) :])
-        for code in taken
-        if code.startswith(letter) and code[len(letter) :].isdigit()
-    ]
-    return f"{letter}{max(numbers, default=0) + 1}"

@@ -4,8 +4,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.edits import EditError, photo_of_nothing
-from molvik.model.job import Job, next_code
+from molvik.model import references
+from molvik.model.codes import next_code
+from molvik.model.edits import EditError, photo_of_nothing, refuse_code, refuse_held, retire
+from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 
 Found = Node | Segment | FoundWire | Fault
@@ -21,7 +23,7 @@ _FIELDS: dict[type[Found], tuple[str, str]] = {
 def free_code(job: Job, kind: type[Found]) -> str:
     """Return the next free code for a kind of thing in the loom."""
     field, letter = _FIELDS[kind]
-    return next_code(letter, [thing.code for thing in getattr(job.loom, field)])
+    return next_code(letter, (thing.code for thing in getattr(job.loom, field)), job.spent)
 
 
 def find(loom: Loom, code: str) -> Found | None:
@@ -34,8 +36,8 @@ def add(job: Job, thing: Found) -> Job:
     field, _ = _FIELDS[type(thing)]
     if not thing.code:
         thing = replace(thing, code=free_code(job, type(thing)))
-    if find(job.loom, thing.code) is not None:
-        raise EditError(f"{thing.code} is already in the loom.")
+    else:
+        refuse_code(job, thing.code)
     _check(job.loom, thing)
     return replace(job, loom=replace(job.loom, **{field: (*getattr(job.loom, field), thing)}))
 
@@ -57,17 +59,12 @@ def remove(job: Job, code: str) -> Job:
     old = find(job.loom, code)
     if old is None:
         raise EditError(f"There is no {code} in the loom.")
-    if isinstance(old, Node):
-        users = [s.code for s in job.loom.segments if code in (s.start, s.finish)]
-        users += [w.code for w in job.loom.wires if code in (w.start, w.finish)]
-        if users:
-            raise EditError(f"{', '.join(users[:5])} go to {code}. Move them first.")
-    faults = [fault.code for fault in job.loom.faults if fault.on == code]
-    if faults:
-        raise EditError(f"{', '.join(faults[:5])} are recorded on {code}. Move them first.")
+    refuse_held(job, code)
+    job = references.without(job, code)
     field, _ = _FIELDS[type(old)]
     things = tuple(thing for thing in getattr(job.loom, field) if thing is not old)
-    return photo_of_nothing(replace(job, loom=replace(job.loom, **{field: things})), code)
+    job = photo_of_nothing(replace(job, loom=replace(job.loom, **{field: things})), code)
+    return retire(job, [code])
 
 
 def _check(loom: Loom, thing: Found) -> None:

@@ -4,8 +4,9 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.edits import EditError
-from molvik.model.job import Job, next_code
+from molvik.model.codes import next_code
+from molvik.model.edits import EditError, retire
+from molvik.model.job import Job
 from molvik.model.photos import Mark, Photo
 
 
@@ -21,7 +22,7 @@ def add(job: Job, photos: tuple[Photo, ...]) -> Job:
     """Add photos, each with a code of its own."""
     kept = list(job.photos)
     for photo in photos:
-        kept.append(replace(photo, code=next_code("P", [one.code for one in kept])))
+        kept.append(replace(photo, code=next_code("P", (p.code for p in kept), job.spent)))
     return replace(job, photos=tuple(kept))
 
 
@@ -55,7 +56,8 @@ def unmark(job: Job, code: str, at: int) -> Job:
 def remove(job: Job, code: str) -> Job:
     """Take a photo out of the job."""
     old = find(job, code)
-    return replace(job, photos=tuple(one for one in job.photos if one is not old))
+    kept = tuple(one for one in job.photos if one is not old)
+    return retire(replace(job, photos=kept), [code])
 
 
 def check(one: Mark) -> None:
