@@ -16,6 +16,7 @@ from molvik.circuits.ends import read_end
 from molvik.circuits.network import Network
 from molvik.files.jobtext import encode_job
 from molvik.files.tables import read_raw_table
+from molvik.model.geometry import cavities
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
@@ -34,7 +35,6 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Photo
 from molvik.model.stock import StockItem
-from molvik.pinouts.geometry import cavities
 from molvik.pinouts.table import find_columns, read_table
 from molvik.quantities import read_length_m, read_size
 from molvik.survey.measured import reckon

@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from molvik.desktop.parts import DEVICE_KINDS, JOINS
 from molvik.model import edits
+from molvik.model.geometry import cavities
 from molvik.model.job import Acceptance, Job, Reading, Settings
 from molvik.model.parts import (
     Colour,
@@ -22,7 +23,6 @@ from molvik.model.parts import (
     WireSize,
     terminals_of,
 )
-from molvik.pinouts.geometry import cavities
 from molvik.reference.colours import NAMES
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.devices import TYPICAL

@@ -14,6 +14,7 @@ from conftest import small_job, wire
 from jobs import edited, jobs
 from molvik.analysis import Analysis
 from molvik.circuits.ends import EndError, read_end
+from molvik.circuits.wire_table import put_wires
 from molvik.demo import demo_job
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
@@ -148,6 +149,19 @@ def test_a_file_from_before_spends_what_its_record_speaks_of() -> None:
     assert job.spent == (("C", 7), ("F", 8), ("W", 12))
     assert edits.free_code(job, Wire) == "W13"
     assert decode_job(encode_job(job), "new") == job
+
+
+def test_a_table_of_wires_brings_no_code_back_and_none_that_another_has() -> None:
+    job = small_job(wire("W1", "C1/1", "C2/1"), wire("W2", "C1/2", "C2/2"))
+    job = edits.remove_wires(job, frozenset(["W2"]))
+    assert [one.code for one in put_wires(job, [Wire(""), Wire("W7"), Wire("")]).wires] == [
+        "W1", "W3", "W7", "W4",
+    ]  # fmt: skip
+    for code, words in (("W2", "Choose another code"), ("F1", "F1 is already"), ("W1", "W1 is al")):
+        with pytest.raises(EditError, match=words):
+            put_wires(job, [Wire(code)])
+    with pytest.raises(EditError, match="W4 has a length or current of -1"):
+        put_wires(job, [Wire("W4", length_m=-1.0)])
 
 
 # Who points at what.

@@ -13,8 +13,8 @@ from conftest import found
 from molvik.demo import DONOR_TABLE, ECU_TABLE, FOLDER
 from molvik.files.register import register
 from molvik.files.tables import read_raw_table
+from molvik.model.geometry import cavities
 from molvik.model.job import Job
-from molvik.pinouts.geometry import cavities
 from molvik.pinouts.table import find_columns, read_table
 
 ROOT = Path(__file__).parent.parent

@@ -42,7 +42,9 @@ def test_a_code_that_has_readings_is_never_given_to_another_wire() -> None:
     assert next_code("W", ["W1", "W7", "X9"]) == "W8"
     assert sorted(["W10", "W2", "C1"], key=code_order) == ["C1", "W2", "W10"]
     one = wire("W1", "C1/1", "C2/1")
-    job = edits.record(small_job(one), Reading("W1", 0.3, "", "IM", 0.2, one.start, one.finish))
+    job = edits.record(
+        small_job(one), Reading("W1", 0.3, "2026-11-02T10:00Z", "IM", 0.2, one.start, one.finish)
+    )
     job = edits.remove_wires(job, frozenset(["W1"]))
     assert edits.free_code(job, Wire) == "W2"
 
@@ -95,8 +97,8 @@ def test_importing_pins_keeps_cavities_the_table_leaves_out() -> None:
 
 
 def test_accepting_again_replaces_the_reason_and_can_be_withdrawn() -> None:
-    job = edits.accept(Job("x"), Acceptance("f", "first", "now"))
-    job = edits.accept(job, Acceptance("f", "second", "now"))
+    job = edits.accept(Job("x"), Acceptance("f", "first", "2026-11-02T10:00Z"))
+    job = edits.accept(job, Acceptance("f", "second", "2026-11-02T10:05Z"))
     assert [one.reason for one in job.accepted] == ["second"]
     assert edits.withdraw(job, "f").accepted == ()
 

@@ -259,7 +259,7 @@ def test_readings_that_fail_and_wires_moved_since() -> None:
 def test_an_accepted_finding_is_kept_and_printed_but_no_longer_open() -> None:
     job = small_job(wire("W1", "C1/1", ""))
     one = find_all(Analysis(job))[0]
-    job = edits.accept(job, Acceptance(one.key, "spare, capped and tied", "2026-11-02T10:00"))
+    job = edits.accept(job, Acceptance(one.key, "spare, capped and tied", "2026-11-02T10:00Z"))
     analysis = Analysis(job)
     assert open_findings(analysis) == ()
     assert find_all(analysis) == (one,)

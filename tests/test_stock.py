@@ -297,7 +297,7 @@ def test_an_impossible_stock_is_refused(demo: Job) -> None:
         edits.change_stock(demo, "T99", amount=1)
     data = json.loads(encode_job(demo))
     data["job"]["stock"][0]["amount"] = -3
-    with pytest.raises(JobFileError, match="T1 has an amount"):
+    with pytest.raises(JobFileError, match="T1: an amount and a price"):
         decode_job(json.dumps(data).encode(), "x")
 
 

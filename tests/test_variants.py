@@ -25,12 +25,7 @@ from molvik.files.families import SUFFIX, all_families, read_family, write_famil
 from molvik.model import crossover_edits, edits, photo_edits
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError
-from molvik.model.job import Job
-from molvik.model.parts import Colour, Connector, End, Grid, Pin, Spot
-from molvik.model.photos import Photo
-from molvik.pinouts.compare import compare
-from molvik.pinouts.families import FAMILIES, about, family_of
-from molvik.pinouts.geometry import (
+from molvik.model.geometry import (
     cavities,
     contact_of,
     extent,
@@ -38,6 +33,11 @@ from molvik.pinouts.geometry import (
     places,
     read_spots,
 )
+from molvik.model.job import Job
+from molvik.model.parts import Colour, Connector, End, Grid, Pin, Spot
+from molvik.model.photos import Photo
+from molvik.pinouts.compare import compare
+from molvik.pinouts.families import FAMILIES, about, family_of
 from molvik.pinouts.loose import candidates, loose_wires
 
 # Comparing tables

@@ -16,9 +16,9 @@ from molvik.circuits.states import CRANK, KEY_OFF_RUNNING, RUN, RUNNING, STATES
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import why
 from molvik.model import edits
+from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Scenario, Wire
-from molvik.pinouts.geometry import cavities
 from test_alive import alive, job_of
 
 

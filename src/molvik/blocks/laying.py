@@ -12,6 +12,7 @@ from molvik.circuits.states import is_key
 from molvik.electrical.fusing import smallest_carrying_a
 from molvik.model import edits
 from molvik.model.edits import EditError
+from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import (
     Colour,
@@ -25,7 +26,6 @@ from molvik.model.parts import (
     Wire,
     WireSize,
 )
-from molvik.pinouts.geometry import cavities
 from molvik.sizes.question import question
 from molvik.sizes.wire import smallest
 

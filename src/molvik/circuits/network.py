@@ -6,9 +6,9 @@ from typing import Any
 from molvik.circuits.feeds import Feed, find_feeds
 from molvik.circuits.passing import terminals_named
 from molvik.lazy import cached_property
+from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
-from molvik.pinouts.geometry import cavities
 
 
 class Network:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from molvik.circuits.ends import EndError, read_end
 from molvik.circuits.network import Network
-from molvik.model import edits
+from molvik.model import edits, references
 from molvik.model.edits import EditError
 from molvik.model.job import Job, code_order
 from molvik.model.parts import LOOSE, Wire
@@ -233,7 +233,7 @@ class _Row:
 
 def put_wires(job: Job, wires: Sequence[Wire]) -> Job:
     """Add wires at once; those without a code get the next free ones."""
-    taken = {wire.code for wire in job.wires}
+    taken = set(references.codes(job))
     number = int(edits.free_code(job, Wire)[1:])
     made = []
     for wire in wires:
@@ -241,8 +241,8 @@ def put_wires(job: Job, wires: Sequence[Wire]) -> Job:
             while f"W{number}" in taken:
                 number += 1
             wire = replace(wire, code=f"W{number}")
-        if wire.code in taken:
-            raise EditError(f"{wire.code} is already in the job.")
+        edits.refuse_code(job, wire.code, taken)
+        edits.refuse(wire)
         if wire.start.at and wire.start == wire.finish:
             raise EditError(f"{wire.code} starts and ends in one place, {wire.start}.")
         taken.add(wire.code)

@@ -4,8 +4,8 @@ from typing import Literal, NamedTuple
 
 from molvik.crossover.leads import Lead
 from molvik.electrical.conductor import area_mm2
+from molvik.model.geometry import contact_of
 from molvik.model.parts import Connector
-from molvik.pinouts.geometry import contact_of
 from molvik.reference.contacts import CONTACTS
 
 Verdict = Literal["reuse", "re-terminate", "will not fit", "not known"]

@@ -7,8 +7,8 @@ from molvik.crossover.telling import Telling, telling
 from molvik.crossover.words import Said, said
 from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet, Seat
+from molvik.model.geometry import places
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
-from molvik.pinouts.geometry import places
 
 
 class Lead(NamedTuple):

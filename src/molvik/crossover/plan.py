@@ -11,8 +11,8 @@ from molvik.crossover.newwire import new_size
 from molvik.crossover.order import Blocked, Op, Problem, order, play, reverse
 from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet
+from molvik.model.geometry import cavities
 from molvik.model.parts import LOOSE, End, WireSize
-from molvik.pinouts.geometry import cavities
 from molvik.reference.colours import colour_name
 from molvik.steps import Step
 

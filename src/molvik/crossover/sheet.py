@@ -2,8 +2,8 @@
 
 from molvik.crossover.order import play
 from molvik.crossover.plan import Plan, size_of
+from molvik.model.geometry import Face, extent, places
 from molvik.model.parts import Colour, Connector
-from molvik.pinouts.geometry import Face, extent, places
 from molvik.reference.colours import colour_name
 from molvik.sheets import Dot, FaceDrawing, Sheet
 

@@ -24,10 +24,10 @@ from molvik.files.errors import JobFileError
 from molvik.files.families import SUFFIX, all_families, keep_family, read_family
 from molvik.model import edits
 from molvik.model.families import Family
+from molvik.model.geometry import cavities, grid_problem, read_spots
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Grid
 from molvik.pinouts.families import about, family_of
-from molvik.pinouts.geometry import cavities, grid_problem, read_spots
 from molvik.reference.contacts import CONTACTS
 
 

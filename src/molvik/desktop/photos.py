@@ -288,17 +288,19 @@ class PhotoWindow(QDialog):
             return
         if photo.marks[at].kind == "length":
             length = read_length_m(text) if text.strip() else None
-            photo_edits.check(replace(photo.marks[at], length_m=length))
-            self._change(at, f"Length on {self.code}", {"length_m": length})
+            self._put(at, f"Length on {self.code}", {"length_m": length})
         else:
-            self._change(at, f"Words on {self.code}", {"text": text.strip()})
+            self._put(at, f"Words on {self.code}", {"text": text.strip()})
 
     def _change(self, at: int, words: str, fields: dict[str, object]) -> None:
-        code = self.code
         try:
-            self._store.do(words, lambda job: photo_edits.change_mark(job, code, at, **fields))
+            self._put(at, words, fields)
         except ValueError as error:
             self.notice.say(str(error))
+
+    def _put(self, at: int, words: str, fields: dict[str, object]) -> None:
+        code = self.code
+        self._store.do(words, lambda job: photo_edits.change_mark(job, code, at, **fields))
 
     def _unmark(self) -> None:
         photo, at = self.photo(), self.view.at

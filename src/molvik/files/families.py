@@ -9,8 +9,8 @@ from molvik.files.errors import JobFileError
 from molvik.files.places import data_home
 from molvik.files.writing import reason, small_file, write_file
 from molvik.model.families import Family
+from molvik.model.geometry import grid_problem
 from molvik.pinouts.families import FAMILIES
-from molvik.pinouts.geometry import grid_problem
 
 SUFFIX = ".molvik-housing"
 

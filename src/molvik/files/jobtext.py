@@ -4,9 +4,9 @@ import msgspec
 from msgspec.structs import replace
 
 from molvik import __version__
-from molvik.files.check import job_problem
 from molvik.files.errors import DamagedError, JobFileError
 from molvik.model import references
+from molvik.model.checks import job_problem
 from molvik.model.codes import spend
 from molvik.model.job import SCHEMA_VERSION, Job
 

@@ -4,9 +4,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from molvik.model.checks import repin_problem
 from molvik.model.codes import next_code
 from molvik.model.crossover import Decided, Extension, Pinout, Rejected, RepinSet
-from molvik.model.edits import EditError, change_part, retire
+from molvik.model.edits import EditError, change_part, refuse, retire
 from molvik.model.job import Job
 
 
@@ -95,6 +96,7 @@ def add_pinout(job: Job, pinout: Pinout) -> Job:
         raise EditError(f"There is no connector {pinout.connector} in the job.")
     if not pinout.name.strip():
         raise EditError("Give the table a name: its year or variant.")
+    refuse(pinout)
     others = (
         one for one in job.pinouts if (one.connector, one.name) != (pinout.connector, pinout.name)
     )
@@ -131,20 +133,6 @@ def exchange_pinout(job: Job, code: str, name: str) -> Job:
 
 def check(job: Job, repin: RepinSet) -> None:
     """Refuse a set that cannot be."""
-    if not repin.name.strip():
-        raise EditError("Give the set a name: which plug is repinned.")
-    for code in (*repin.sources, repin.target):
-        if job.connector(code) is None:
-            raise EditError(f"There is no connector {code or '?'} in the job.")
-    if not repin.sources:
-        raise EditError("Say which connector the leads come from.")
-    if repin.kind == "one to one" and repin.target in repin.sources:
-        raise EditError("A broken housing is changed for another one: choose the new connector.")
-    names = [one.name for one in job.pinouts if one.connector == repin.target]
-    if repin.wanted and repin.wanted not in names:
-        raise EditError(f"{repin.target} has no table called “{repin.wanted}”.")
-    if repin.target in repin.sources and not repin.wanted:
-        raise EditError(
-            f"{repin.target} is to become what it is already. Import the table it is to have as "
-            "another variant, and choose that."
-        )
+    problem = repin_problem(job, repin)
+    if problem:
+        raise EditError(f"{problem}.")

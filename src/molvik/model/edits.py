@@ -1,12 +1,13 @@
 """Pure edits: each takes a job and returns the changed job, or says in words why it cannot."""
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from msgspec.structs import replace
 
 from molvik.model import references
+from molvik.model.checks import thing_problem
 from molvik.model.codes import is_spent, next_code, spend
 from molvik.model.job import Acceptance, Job, Reading
 from molvik.model.log import LogEntry, Tick
@@ -49,9 +50,19 @@ def free_code(job: Job, kind: type[Value], *, relay: bool = False) -> str:
     return next_code(letter, (thing.code for thing in getattr(job, field)), job.spent)
 
 
-def refuse_code(job: Job, code: str) -> None:
-    """Refuse a code that a thing has or had: labels and the record would speak of two things."""
-    if references.collection_of(job, code):
+def refuse(thing: Any) -> None:
+    """Refuse what cannot be, as opening a file does."""
+    problem = thing_problem(thing)
+    if problem:
+        raise EditError(f"{problem[0].upper()}{problem[1:]}. Nothing was changed.")
+
+
+def refuse_code(job: Job, code: str, taken: Collection[str] | None = None) -> None:
+    """Refuse a code that a thing has or had: labels and the record would speak of two things.
+
+    taken: the codes in the job, where many are asked for.
+    """
+    if code in taken if taken is not None else references.collection_of(job, code):
         raise EditError(f"{code} is already in the job.")
     if is_spent(job.spent, code):
         raise EditError(
@@ -73,6 +84,7 @@ def add(job: Job, thing: Thing) -> Job:
         thing = replace(thing, code=free_code(job, type(thing), relay=relay))
     else:
         refuse_code(job, thing.code)
+    refuse(thing)
     if isinstance(thing, Wire):
         _check_ends(job, thing)
     if isinstance(thing, Connector):
@@ -86,6 +98,7 @@ def change_wire(job: Job, code: str, **fields: Any) -> Job:
     if old is None:
         raise EditError(f"There is no wire {code} in the job.")
     new = replace(old, **fields)
+    refuse(new)
     if "start" in fields or "finish" in fields:
         _check_ends(job, new)
     return replace(job, wires=tuple(new if wire is old else wire for wire in job.wires))
@@ -97,6 +110,7 @@ def change_part(job: Job, code: str, **fields: Any) -> Job:
     if old is None:
         raise EditError(f"There is no {code} in the job.")
     new = replace(old, **fields)
+    refuse(new)
     if isinstance(new, Connector) and "plugs_into" in fields:
         _check_mate(job, new)
     field, _ = _FIELDS[type(old)]
@@ -193,7 +207,9 @@ def fill_cavity(job: Job, code: str, cavity: str, fill: CavityFill) -> Job:
 
 def change_settings(job: Job, **fields: Any) -> Job:
     """Change settings of the job."""
-    return replace(job, settings=replace(job.settings, **fields))
+    new = replace(job.settings, **fields)
+    refuse(new)
+    return replace(job, settings=new)
 
 
 def rename(job: Job, title: str, subtitle: str) -> Job:
@@ -209,6 +225,7 @@ def record(job: Job, reading: Reading) -> Job:
         raise EditError(f"There is no wire {reading.wire} to measure.")
     if reading.ohm is not None and reading.ohm < 0:
         raise EditError("A resistance cannot be below zero. Hold the leads together, zero again.")
+    refuse(reading)
     return replace(job, readings=(*job.readings, reading))
 
 
@@ -221,6 +238,7 @@ def log(job: Job, entry: LogEntry) -> Job:
             raise EditError("Say what was done and how much of it, above zero.")
         if not 0 < entry.minutes < 10_000:
             raise EditError("Say how many minutes it took, above zero.")
+    refuse(entry)
     return replace(job, log=(*job.log, entry))
 
 
@@ -228,6 +246,7 @@ def tick(job: Job, one: Tick) -> Job:
     """Tick a step off; one that is ticked already keeps its first time."""
     if any((old.list, old.step) == (one.list, one.step) for old in job.ticks):
         return job
+    refuse(one)
     return replace(job, ticks=(*job.ticks, one))
 
 
@@ -241,6 +260,7 @@ def accept(job: Job, acceptance: Acceptance) -> Job:
     """Accept a finding with a reason."""
     if not acceptance.reason.strip():
         raise EditError("Say why you accept this finding; the reason is printed with the job.")
+    refuse(acceptance)
     others = tuple(one for one in job.accepted if one.finding != acceptance.finding)
     return replace(job, accepted=(*others, acceptance))
 
@@ -283,7 +303,7 @@ def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
     """Add things to the stock, each with a code of its own."""
     stock = list(job.stock)
     for item in items:
-        _check_stock(item)
+        refuse(item)
         stock.append(replace(item, code=next_code("T", (t.code for t in stock), job.spent)))
     return replace(job, stock=tuple(stock))
 
@@ -294,7 +314,7 @@ def change_stock(job: Job, code: str, **fields: Any) -> Job:
         raise EditError(f"There is no {code} in stock.")
     stock = tuple(replace(one, **fields) if one.code == code else one for one in job.stock)
     for one in stock:
-        _check_stock(one)
+        refuse(one)
     return replace(job, stock=stock)
 
 
@@ -302,11 +322,6 @@ def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
     """Take things off the list of what is in stock."""
     kept = tuple(one for one in job.stock if one.code not in codes)
     return retire(replace(job, stock=kept), [t.code for t in job.stock if t.code in codes])
-
-
-def _check_stock(item: StockItem) -> None:
-    if not 0 <= item.amount < 1e6 or not 0 <= item.price < 1e6:
-        raise EditError("An amount and a price are zero or more.")
 
 
 def set_scenarios(job: Job, scenarios: tuple[Scenario, ...]) -> Job:

@@ -5,6 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model import references
+from molvik.model.checks import loom_codes, loom_problem, thing_problem
 from molvik.model.codes import next_code
 from molvik.model.edits import EditError, photo_of_nothing, refuse_code, refuse_held, retire
 from molvik.model.job import Job
@@ -69,29 +70,6 @@ def remove(job: Job, code: str) -> Job:
 
 def _check(loom: Loom, thing: Found) -> None:
     """Refuse what cannot be: a stretch to nowhere, a negative length, an unknown grade."""
-    nodes = {node.code for node in loom.nodes}
-    match thing:
-        case Segment():
-            for end in (thing.start, thing.finish):
-                if end and end not in nodes:
-                    raise EditError(f"There is no node {end} for {thing.code} to go to.")
-            if thing.start and thing.start == thing.finish:
-                raise EditError(f"{thing.code} starts and ends at {thing.start}.")
-            if thing.length_m is not None and thing.length_m <= 0:
-                raise EditError("A length is above zero.")
-        case FoundWire():
-            for end in (thing.start, thing.finish):
-                if end and end not in nodes:
-                    raise EditError(f"There is no node {end} for {thing.code} to go to.")
-            if thing.left_m is not None and thing.left_m <= 0:
-                raise EditError("What is left of a wire is above zero.")
-        case Fault():
-            if find(loom, thing.on) is None:
-                raise EditError(f"There is no {thing.on or '?'} in the loom to have a fault.")
-            if not 0 <= thing.grade <= 4:
-                raise EditError("A grade is 0 (as new) to 4 (dangerous).")
-            if thing.at_m is not None and thing.at_m < 0:
-                raise EditError("A distance is not below zero. Measure from the start.")
-        case Node():
-            if not thing.name.strip():
-                raise EditError("Give the node a name: what it plugs into, or where it lies.")
+    problem = thing_problem(thing) or loom_problem(*loom_codes(loom), thing)
+    if problem:
+        raise EditError(f"{problem}.")

@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model.codes import next_code
-from molvik.model.edits import EditError, retire
+from molvik.model.edits import EditError, refuse, retire
 from molvik.model.job import Job
 from molvik.model.photos import Mark, Photo
 
@@ -22,6 +22,7 @@ def add(job: Job, photos: tuple[Photo, ...]) -> Job:
     """Add photos, each with a code of its own."""
     kept = list(job.photos)
     for photo in photos:
+        refuse(photo)
         kept.append(replace(photo, code=next_code("P", (p.code for p in kept), job.spent)))
     return replace(job, photos=tuple(kept))
 
@@ -30,12 +31,12 @@ def change(job: Job, code: str, **fields: Any) -> Job:
     """Change fields of one photo."""
     old = find(job, code)
     new = replace(old, **fields)
+    refuse(new)
     return replace(job, photos=tuple(new if one is old else one for one in job.photos))
 
 
 def mark(job: Job, code: str, one: Mark) -> Job:
     """Put a mark on a photo."""
-    check(one)
     return change(job, code, marks=(*find(job, code).marks, one))
 
 
@@ -43,7 +44,6 @@ def change_mark(job: Job, code: str, at: int, **fields: Any) -> Job:
     """Change a mark, counted from zero."""
     marks = list(find(job, code).marks)
     marks[at] = replace(marks[at], **fields)
-    check(marks[at])
     return change(job, code, marks=tuple(marks))
 
 
@@ -58,13 +58,3 @@ def remove(job: Job, code: str) -> Job:
     old = find(job, code)
     kept = tuple(one for one in job.photos if one is not old)
     return retire(replace(job, photos=kept), [code])
-
-
-def check(one: Mark) -> None:
-    """Refuse a mark that cannot be."""
-    if not all(0 <= value <= 1 for value in (one.x1, one.y1, one.x2, one.y2)):
-        raise EditError("A mark lies within the photo.")
-    if (one.x1, one.y1) == (one.x2, one.y2):
-        raise EditError("Draw the mark from one point to another.")
-    if one.length_m is not None and not 0 < one.length_m < 100:
-        raise EditError("A length is above zero. Type for example 120 mm.")

@@ -4,7 +4,15 @@ import re
 
 from msgspec.structs import replace
 
-from molvik.model.edits import EditError, add, change_wire, free_code, remove_part, remove_wires
+from molvik.model.edits import (
+    EditError,
+    add,
+    change_wire,
+    free_code,
+    refuse,
+    remove_part,
+    remove_wires,
+)
 from molvik.model.job import Job
 from molvik.model.parts import LOOSE, Connector, Device, End, Fuse, Splice, Wire
 
@@ -140,6 +148,8 @@ def change_many(job: Job, codes: frozenset[str], **fields: object) -> Job:
         for code in sorted(codes):
             job = change_wire(job, code, **fields)
         return job
-    return replace(
-        job, wires=tuple(replace(w, **fields) if w.code in codes else w for w in job.wires)
-    )
+    wires = tuple(replace(w, **fields) if w.code in codes else w for w in job.wires)
+    for wire in wires:
+        if wire.code in codes:
+            refuse(wire)
+    return replace(job, wires=wires)

@@ -4,8 +4,8 @@ import math
 import re
 from collections.abc import Iterable
 
+from molvik.model.geometry import LARGEST, ROW_LETTERS
 from molvik.model.parts import Grid
-from molvik.pinouts.geometry import LARGEST, ROW_LETTERS
 
 
 def propose_grid(cavities: Iterable[str]) -> Grid:

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.paint import draw_cavity_wire
+from molvik.model.geometry import Face, Place, extent, places
 from molvik.model.parts import Colour, Connector, End, Pin
-from molvik.pinouts.geometry import Face, Place, extent, places
 from molvik.reference.colours import colour_name
 
 NUMBERED_STEP = 26

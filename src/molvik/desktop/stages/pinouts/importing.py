@@ -38,8 +38,8 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table
 from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Pinout
+from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Connector, Grid
-from molvik.pinouts.geometry import cavities, grid_problem
 from molvik.pinouts.table import (
     FIELDS,
     Columns,

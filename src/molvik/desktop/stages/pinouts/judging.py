@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from msgspec import Struct
 
+from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Grid
-from molvik.pinouts.geometry import cavities, grid_problem
 from molvik.pinouts.propose import propose_grid
 from molvik.pinouts.table import (
     Columns,

@@ -21,8 +21,8 @@ from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, End, Pin
-from molvik.pinouts.geometry import cavities
 from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
 

@@ -1,0 +1,240 @@
+"""What no job may hold: values that types alone let through and nothing could be computed from.
+
+One set of checks: edits make them on what they change, opening a file makes all of them.
+"""
+
+import math
+from collections import Counter
+from datetime import datetime
+from typing import Any
+
+from molvik.model.crossover import Pinout, RepinSet
+from molvik.model.geometry import grid_problem
+from molvik.model.job import Acceptance, Job, Reading, Settings
+from molvik.model.log import LogEntry, Tick
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
+from molvik.model.parts import Connector, Fuse, Pin, Value, Wire, WireSize
+from molvik.model.photos import Mark, Photo
+from molvik.model.stock import StockItem
+
+
+def thing_problem(thing: Any) -> str:
+    """Return what is impossible in one thing of a job by itself, empty when nothing is."""
+    if not _all_finite(thing):
+        return f"{getattr(thing, 'code', '') or 'something'} has a figure that is no number"
+    return _problem(thing)
+
+
+def _problem(thing: Any) -> str:
+    match thing:
+        case Wire():
+            return _wire_problem(thing)
+        case Connector():
+            return grid_problem(thing.grid) or pins_problem(thing.code, thing.pins)
+        case Pinout():
+            return pins_problem(f"the table {thing.name}", thing.pins)
+        case Fuse():
+            rated = 0 < thing.rating_a < 10_000
+            return "" if rated else f"{thing.code} has a rating of {thing.rating_a:g} A"
+        case Settings():
+            return _settings_problem(thing)
+        case StockItem():
+            return _stock_problem(thing)
+        case Photo():
+            return _photo_problem(thing)
+        case LogEntry() | Reading() | Acceptance() | Tick():
+            return time_problem(thing.at)
+        case Fault():
+            return _fault_problem(thing)
+        case Segment():
+            return _segment_problem(thing)
+        case FoundWire():
+            left = thing.left_m is None or thing.left_m > 0
+            return "" if left else "What is left of a wire is above zero"
+        case Node():
+            named = bool(thing.name.strip())
+            return "" if named else "Give the node a name: what it plugs into, or where it lies"
+        case _:
+            return ""
+
+
+def _all_finite(value: Any) -> bool:
+    """Return whether every figure in a value is a number: files hold no others."""
+    if isinstance(value, float):
+        return math.isfinite(value)
+    if isinstance(value, tuple):
+        return all(map(_all_finite, value))
+    if isinstance(value, Value):
+        return all(_all_finite(getattr(value, name)) for name in value.__struct_fields__)
+    return True
+
+
+def job_problem(job: Job) -> str:
+    """Return the first thing that is impossible in a job, empty when nothing is."""
+    loom = (*job.loom.nodes, *job.loom.segments, *job.loom.wires, *job.loom.faults)
+    kept = (job.connectors, job.pinouts, job.fuses, job.devices, job.wires, loom, job.log,
+            job.readings, job.accepted, job.ticks, job.stock, job.photos)  # fmt: skip
+    twice = _twice(job)
+    if twice:
+        return twice
+    for things in kept:
+        for thing in things:
+            problem = _problem(thing)  # a file's figures are numbers, or it cannot be read
+            if problem:
+                return problem
+    problem = thing_problem(job.settings) or _pinouts_problem(job)
+    nodes, all_codes = loom_codes(job.loom)
+    problems = (loom_problem(nodes, all_codes, one) for one in loom)
+    problem = problem or next(filter(None, problems), "")
+    return problem or next(filter(None, (repin_problem(job, one) for one in job.repins)), "")
+
+
+def _twice(job: Job) -> str:
+    codes = [one.code for one in (*job.parts(), *job.wires, *job.loom.things(), *job.repins,
+                                  *job.photos, *job.stock)]  # fmt: skip
+    return next((f"the code {code} is used twice" for code, n in Counter(codes).items() if n > 1),
+                "")  # fmt: skip
+
+
+def pins_problem(name: str, pins: tuple[Pin, ...]) -> str:
+    """Return what is impossible in a table of cavities: one that stands in it twice, a size."""
+    for cavity, count in Counter(pin.cavity for pin in pins).items():
+        if count > 1:
+            return f"{name} lists cavity {cavity} twice"
+    return next(filter(None, (_size_problem(name, pin.size) for pin in pins)), "")
+
+
+def _size_problem(code: str, size: WireSize | None) -> str:
+    if size is None:
+        return ""
+    least, most = (-4, 60) if size.system == "awg" else (0, 1000)
+    return "" if least < size.value <= most else f"{code} has a wire size of {size.value:g}"
+
+
+def _wire_problem(wire: Wire) -> str:
+    for figure in (wire.length_m, wire.load_a):
+        if figure is not None and not 0 <= figure < 1e5:
+            return f"{wire.code} has a length or current of {figure:g}"
+    for figure in (wire.on_s, wire.rest_s):
+        if figure is not None and not 0 < figure <= 1e6:
+            return f"{wire.code} is on or off for {figure:g} s"
+    return _air_problem(wire.code, wire.ambient_c) or _size_problem(wire.code, wire.size)
+
+
+def _air_problem(where: str, air_c: float | None) -> str:
+    possible = air_c is None or -100 <= air_c <= 500
+    return "" if possible else f"{where} has an air temperature of {air_c:g} °C"
+
+
+def _settings_problem(chosen: Settings) -> str:
+    for use, share in chosen.drop_shares:
+        if not 0 < share <= 1:
+            return f"{use or 'general'} may lose {share:g} of the voltage"
+    if not 0 <= chosen.stagger_m <= 10:
+        return f"joints are {chosen.stagger_m:g} m apart"
+    if not 0 <= chosen.hour_price < 1e6:
+        return f"an hour costs {chosen.hour_price:g}"
+    if not 0 < chosen.system_v <= 1000:
+        return f"the system voltage is {chosen.system_v:g} V"
+    airs = (*chosen.air_c, ("the job", chosen.ambient_c))
+    return next(filter(None, (_air_problem(*one) for one in airs)), "")
+
+
+def _stock_problem(item: StockItem) -> str:
+    if not (0 <= item.amount < 1e6 and 0 <= item.price < 1e6):
+        return f"{item.code or 'stock'}: an amount and a price are zero or more, up to a million"
+    return _size_problem(item.code, item.size)
+
+
+def _photo_problem(photo: Photo) -> str:
+    if not (0 < photo.width < 100_000 and 0 < photo.height < 100_000):
+        return f"the photo {photo.code} has no size"
+    marks = next(filter(None, map(mark_problem, photo.marks)), "")
+    return f"{photo.code}: {marks}" if marks else time_problem(photo.at)
+
+
+def mark_problem(one: Mark) -> str:
+    """Return what is impossible in a mark on a photo."""
+    if not all(0 <= value <= 1 for value in (one.x1, one.y1, one.x2, one.y2)):
+        return "A mark lies within the photo"
+    if (one.x1, one.y1) == (one.x2, one.y2):
+        return "Draw the mark from one point to another"
+    if one.length_m is not None and not 0 < one.length_m < 100:
+        return "A length is above zero. Type for example 120 mm"
+    return ""
+
+
+def time_problem(text: str) -> str:
+    """Return why a text is no time, or none that others can be compared with."""
+    try:
+        if datetime.fromisoformat(text).tzinfo is None:
+            return f"the time {text} has no UTC offset"
+    except ValueError:
+        return f"“{text}” is no time"
+    return ""
+
+
+def _segment_problem(one: Segment) -> str:
+    if one.start and one.start == one.finish:
+        return f"{one.code} starts and ends at {one.start}"
+    if one.length_m is not None and one.length_m <= 0:
+        return "A length is above zero"
+    return ""
+
+
+def _fault_problem(one: Fault) -> str:
+    if not 0 <= one.grade <= 4:
+        return "A grade is 0 (as new) to 4 (dangerous)"
+    if one.at_m is not None and one.at_m < 0:
+        return "A distance is not below zero. Measure from the start"
+    return time_problem(one.decided_at) if one.decided_at else ""
+
+
+def loom_problem(nodes: frozenset[str], things: frozenset[str], thing: Any) -> str:
+    """Return what is impossible in a thing of the loom beside the others, given by their codes."""
+    match thing:
+        case Segment() | FoundWire():
+            for end in (thing.start, thing.finish):
+                if end and end not in nodes:
+                    return f"There is no node {end} for {thing.code} to go to"
+        case Fault():
+            if thing.on not in things:
+                return f"There is no {thing.on or '?'} in the loom to have a fault"
+        case _:
+            pass
+    return ""
+
+
+def loom_codes(loom: Loom) -> tuple[frozenset[str], frozenset[str]]:
+    """Return the codes of the nodes, and of everything, for ``loom_problem``."""
+    return frozenset(n.code for n in loom.nodes), frozenset(t.code for t in loom.things())
+
+
+def repin_problem(job: Job, repin: RepinSet) -> str:
+    """Return what is impossible in a repin set."""
+    if not repin.name.strip():
+        return "Give the set a name: which plug is repinned"
+    for code in (*repin.sources, repin.target):
+        if job.connector(code) is None:
+            return f"There is no connector {code or '?'} in the job"
+    if not repin.sources:
+        return "Say which connector the leads come from"
+    if repin.kind == "one to one" and repin.target in repin.sources:
+        return "A broken housing is changed for another one: choose the new connector"
+    names = [one.name for one in job.pinouts if one.connector == repin.target]
+    if repin.wanted and repin.wanted not in names:
+        return f"{repin.target} has no table called “{repin.wanted}”"
+    if repin.target in repin.sources and not repin.wanted:
+        return (
+            f"{repin.target} is to become what it is already. Import the table it is to have as "
+            "another variant, and choose that"
+        )
+    return ""
+
+
+def _pinouts_problem(job: Job) -> str:
+    codes = {one.code for one in job.connectors}
+    for pinout in job.pinouts:
+        if pinout.connector not in codes:
+            return f"the table {pinout.name} is of {pinout.connector}, which is not there"
+    return ""
