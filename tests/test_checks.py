@@ -112,6 +112,7 @@ def test_what_an_edit_accepts_a_file_accepts(name: str, x: float, t: str) -> Non
     ("edit", "words"),
     [
         (lambda job: edits.change_wire(job, "W1", length_m=-4.0), "W1 has a length or current"),
+        (lambda job: edits.change_wire(job, "W1", length_m=2e5), "W1 has a length or current"),
         (lambda job: edits.change_part(job, "F1", rating_a=0.0), "F1 has a rating of 0 A"),
         (lambda job: edits.change_settings(job, system_v=0.0), "The system voltage is 0 V"),
         (lambda job: edits.change_part(job, "K1", values=(("ohm", float("nan")),)), "no number"),

@@ -23,7 +23,7 @@ from molvik.model.codes import is_spent, next_code, spend
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Acceptance, Job, Reading
-from molvik.model.log import LogEntry
+from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Fault, Node
 from molvik.model.parts import LOOSE, Connector, Device, EarthPoint, End, Grid, Pin, Wire
 from molvik.model.photos import Photo
@@ -261,6 +261,18 @@ def test_another_code_changes_no_finding(name: str, at: int) -> None:
     assert told(there) == sorted((rule, token.sub("ZZ-9", key)) for rule, key in told(job))
     kept = {one.finding for one in there.accepted}
     assert kept == {token.sub("ZZ-9", one.finding) for one in job.accepted}
+
+
+def test_words_with_a_longer_code_in_them_are_left_alone() -> None:
+    job = small_job(*(wire(f"W{n}", "C1/1", "C2/1") for n in (1, 12)))
+    for finding in ("no-length W1", "no-length W12", "two-in-one C1/1 W1 W12"):
+        job = edits.accept(job, Acceptance(finding, "seen", AT))
+    job = edits.tick(job, Tick("repin Q1", "Q1 move W1: taken out", AT))
+    job = edits.change_code(job, "W1", "IGN-1", AT)
+    assert [one.finding for one in job.accepted] == [
+        "no-length IGN-1", "no-length W12", "two-in-one C1/1 IGN-1 W12",
+    ]  # fmt: skip
+    assert job.ticks[0].step == "Q1 move IGN-1: taken out"
 
 
 @pytest.mark.parametrize(
