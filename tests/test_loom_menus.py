@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QDialog, QInputDialog
@@ -122,7 +123,14 @@ def test_wires_are_written_to_a_table_and_read_back(
     every = frozenset(w.code for w in before.wires)
     from molvik.model import edits
 
+    # What was taken out does not come back as another wire: its code is on a label.
     demo_window.store.do("x", lambda job: edits.remove_wires(job, every))
+    wires.menus.read_table(path)
+    qtbot.waitUntil(lambda: "was taken out of this job" in wires.notice.text())
+    assert not demo_window.store.job.wires
+    # A job in which they never were takes them with their codes.
+    bare = replace(before, wires=())
+    demo_window.store.do("y", lambda job: bare)
     wires.menus.read_table(path)
     qtbot.waitUntil(lambda: bool(demo_window.store.job.wires))
     now = demo_window.store.job.wires

@@ -6,7 +6,8 @@ One set of checks: edits make them on what they change, opening a file makes all
 import math
 from collections import Counter
 from datetime import datetime
-from typing import Any
+from functools import cache
+from typing import Any, get_args, get_type_hints
 
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.geometry import grid_problem
@@ -65,8 +66,23 @@ def _all_finite(value: Any) -> bool:
     if isinstance(value, tuple):
         return all(map(_all_finite, value))
     if isinstance(value, Value):
-        return all(_all_finite(getattr(value, name)) for name in value.__struct_fields__)
+        return all(_all_finite(getattr(value, name)) for name in _with_figures(type(value)))
     return True
+
+
+@cache
+def _with_figures(kind: type[Value]) -> tuple[str, ...]:
+    """Return the fields of a type in which figures may stand."""
+    hints = get_type_hints(kind)
+    return tuple(name for name in kind.__struct_fields__ if _may_hold_figures(hints[name]))
+
+
+def _may_hold_figures(hint: Any) -> bool:
+    if hint is float:
+        return True
+    if isinstance(hint, type) and issubclass(hint, Value):
+        return bool(_with_figures(hint))
+    return any(map(_may_hold_figures, get_args(hint)))
 
 
 def job_problem(job: Job) -> str:

@@ -67,7 +67,7 @@ def refuse_code(job: Job, code: str, taken: Collection[str] | None = None) -> No
     if is_spent(job.spent, code):
         raise EditError(
             f"{code} was taken out of this job, or a later number was: labels and the record may "
-            "speak of it. Choose another code."
+            "speak of it. Choose another code, or none: it gets the next that is free."
         )
 
 
