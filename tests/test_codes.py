@@ -24,7 +24,7 @@ from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Acceptance, Job, Reading
 from molvik.model.log import LogEntry, Tick
-from molvik.model.loom import Fault, Node
+from molvik.model.loom import Fault, Node, Segment
 from molvik.model.parts import LOOSE, Connector, Device, EarthPoint, End, Grid, Pin, Wire
 from molvik.model.photos import Photo
 from molvik.model.references import COLLECTIONS, REFERENCES, codes, collection_of, uses
@@ -261,6 +261,36 @@ def test_another_code_changes_no_finding(name: str, at: int) -> None:
     assert told(there) == sorted((rule, token.sub("ZZ-9", key)) for rule, key in told(job))
     kept = {one.finding for one in there.accepted}
     assert kept == {token.sub("ZZ-9", one.finding) for one in job.accepted}
+
+
+def test_a_code_that_another_kind_was_given_is_not_given_out() -> None:
+    job = small_job(wire("W1", "C1/1", "C2/1"))
+    for old, new in (("C1", "W2"), ("F1", "N1"), ("F2", "P1"), ("E1", "T1"), ("K1", "Q1")):
+        job = edits.change_code(job, old, new, AT)
+    job = edits.add(job, Wire("", End("W2", "2")))
+    job = loom_edits.add(job, Node("", "end"))
+    job = photo_edits.add(job, (Photo("", "a.jpg", 10, 10, AT),) * 2)
+    job = edits.put_in_stock(job, (StockItem("", amount=1.0),) * 2)
+    job = crossover_edits.add(job, RepinSet("", "x", ("W2",), "C2"))
+    made = [job.wires[-1].code, *(one.code for one in job.loom.nodes)]
+    made += [photo.code for photo in job.photos] + [item.code for item in job.stock]
+    assert [*made, job.repins[0].code] == ["W3", "N2", "P2", "P3", "T2", "T3", "Q2"]
+    assert decode_job(encode_job(job), "kept") == job
+    with pytest.raises(EditError, match="C2 is already"):
+        crossover_edits.add(job, RepinSet("C2", "x", ("W2",), "C2"))
+
+
+def test_a_file_in_which_a_wire_and_a_stretch_share_a_code_opens_and_keeps_them_apart() -> None:
+    job = small_job(wire("B1", "C1/1", "C2/1"))
+    for thing in (Node("", "a"), Node("", "b"), Segment("", "N1", "N2")):
+        loom = loom_edits.add(Job("x", loom=job.loom), thing).loom
+        job = replace(job, loom=loom)
+    job = replace(job, loom=loom_edits.add(Job("x", loom=job.loom), Fault("", "B1")).loom)
+    assert decode_job(encode_job(job), "old") == job
+    with pytest.raises(EditError, match="B1 stays: X1 is recorded on it"):
+        loom_edits.remove(job, "B1")
+    gone = edits.remove_wires(job, frozenset(["B1"]))
+    assert (gone.wires, gone.loom) == ((), job.loom)
 
 
 def test_words_with_a_longer_code_in_them_are_left_alone() -> None:

@@ -1,6 +1,7 @@
 """What the window asks before a thing gets another code or is taken out."""
 
 from datetime import datetime
+from functools import partial
 
 from PySide6.QtWidgets import QInputDialog, QLineEdit, QMessageBox, QWidget
 
@@ -27,7 +28,9 @@ def change_code(window: QWidget, store: Store, code: str) -> str:
         now, by = datetime.now().astimezone(), store.job.settings.measured_by
         new, at = typed.strip().upper(), now.isoformat(timespec="seconds")
         try:
-            store.do(f"Call {code} {new}", lambda job: edits.change_code(job, code, new, at, by))  # noqa: B023  # done at once
+            store.do(
+                f"Call {code} {new}", partial(edits.change_code, old=code, new=new, at=at, by=by)
+            )
         except edits.EditError as error:
             told = f"{error}\n\n"
             continue

@@ -106,10 +106,17 @@ def job_problem(job: Job) -> str:
 
 
 def _twice(job: Job) -> str:
-    codes = [one.code for one in (*job.parts(), *job.wires, *job.loom.things(), *job.repins,
-                                  *job.photos, *job.stock)]  # fmt: skip
-    return next((f"the code {code} is used twice" for code, n in Counter(codes).items() if n > 1),
-                "")  # fmt: skip
+    """Return which code two things have, among those that are spoken of together.
+
+    A wire and a stretch of the loom may share one in files from before: a table of wires could
+    bring any code.
+    """
+    together = ((*job.parts(), *job.wires), job.loom.things(), job.repins, job.photos, job.stock)
+    for things in together:
+        for code, count in Counter(one.code for one in things).items():
+            if count > 1:
+                return f"the code {code} is used twice"
+    return ""
 
 
 def pins_problem(name: str, pins: tuple[Pin, ...]) -> str:

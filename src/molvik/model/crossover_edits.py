@@ -5,9 +5,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model.checks import repin_problem
-from molvik.model.codes import next_code
 from molvik.model.crossover import Decided, Extension, Pinout, Rejected, RepinSet
-from molvik.model.edits import EditError, change_part, refuse, retire
+from molvik.model.edits import EditError, change_part, new_code, refuse, refuse_code, retire
 from molvik.model.job import Job
 
 
@@ -21,8 +20,10 @@ def find(job: Job, code: str) -> RepinSet:
 
 def add(job: Job, repin: RepinSet) -> Job:
     """Add a set; an empty code gets the next free one."""
-    code = repin.code or next_code("Q", (q.code for q in job.repins), job.spent)
-    repin = replace(repin, code=code)
+    if repin.code:
+        refuse_code(job, repin.code)
+    else:
+        repin = replace(repin, code=new_code(job, "Q"))
     check(job, repin)
     return replace(job, repins=(*job.repins, repin))
 

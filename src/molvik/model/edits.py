@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Collection, Iterable
-from typing import Any
+from typing import Any, TypeVar
 
 from msgspec.structs import replace
 
@@ -26,6 +26,8 @@ from molvik.model.parts import (
 )
 from molvik.model.stock import StockItem
 
+Coded = TypeVar("Coded", bound=Value)
+
 
 class EditError(ValueError):
     """An edit that cannot be made; the text is for the user."""
@@ -45,9 +47,18 @@ Thing = Part | Wire
 
 def free_code(job: Job, kind: type[Value], *, relay: bool = False) -> str:
     """Return the next free code for a kind of part, or for a wire. Relays are K1, K2, …"""
-    field, letter = _FIELDS[kind]
-    letter = "K" if relay else letter
-    return next_code(letter, (thing.code for thing in getattr(job, field)), job.spent)
+    return new_code(job, "K" if relay else _FIELDS[kind][1])
+
+
+def new_code(job: Job, letters: str) -> str:
+    """Return the next code with these letters that nothing in the job has or had."""
+    return next_code(letters, references.codes(job), job.spent)
+
+
+def coded(job: Job, things: Iterable[Coded], letters: str) -> tuple[Coded, ...]:
+    """Return things that come in together, each with the next code with these letters."""
+    first = int(new_code(job, letters).removeprefix(letters))
+    return tuple(replace(one, code=f"{letters}{n}") for n, one in enumerate(things, first))
 
 
 def refuse(thing: Any) -> None:
@@ -140,9 +151,9 @@ def remove_part(job: Job, code: str) -> Job:
     return retire(photo_of_nothing(replace(job, **{field: kept}), code), [code])
 
 
-def refuse_held(job: Job, code: str) -> None:
+def refuse_held(job: Job, code: str, among: tuple[str, ...] = references.COLLECTIONS) -> None:
     """Refuse to take out what others hold on to."""
-    for use in references.uses(job, code):
+    for use in references.uses(job, code, among):
         if use.reference.gone == "holds it":
             raise EditError(f"{code} stays: {use.words}.")
 
@@ -301,11 +312,9 @@ def _check_ends(job: Job, wire: Wire) -> None:
 
 def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
     """Add things to the stock, each with a code of its own."""
-    stock = list(job.stock)
     for item in items:
         refuse(item)
-        stock.append(replace(item, code=next_code("T", (t.code for t in stock), job.spent)))
-    return replace(job, stock=tuple(stock))
+    return replace(job, stock=(*job.stock, *coded(job, items, "T")))
 
 
 def change_stock(job: Job, code: str, **fields: Any) -> Job:

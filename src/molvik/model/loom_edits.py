@@ -6,8 +6,14 @@ from msgspec.structs import replace
 
 from molvik.model import references
 from molvik.model.checks import loom_codes, loom_problem, thing_problem
-from molvik.model.codes import next_code
-from molvik.model.edits import EditError, photo_of_nothing, refuse_code, refuse_held, retire
+from molvik.model.edits import (
+    EditError,
+    new_code,
+    photo_of_nothing,
+    refuse_code,
+    refuse_held,
+    retire,
+)
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 
@@ -23,8 +29,7 @@ _FIELDS: dict[type[Found], tuple[str, str]] = {
 
 def free_code(job: Job, kind: type[Found]) -> str:
     """Return the next free code for a kind of thing in the loom."""
-    field, letter = _FIELDS[kind]
-    return next_code(letter, (thing.code for thing in getattr(job.loom, field)), job.spent)
+    return new_code(job, _FIELDS[kind][1])
 
 
 def find(loom: Loom, code: str) -> Found | None:
@@ -60,8 +65,8 @@ def remove(job: Job, code: str) -> Job:
     old = find(job.loom, code)
     if old is None:
         raise EditError(f"There is no {code} in the loom.")
-    refuse_held(job, code)
-    job = references.without(job, code)
+    refuse_held(job, code, references.LOOM)
+    job = references.without(job, code, references.LOOM)
     field, _ = _FIELDS[type(old)]
     things = tuple(thing for thing in getattr(job.loom, field) if thing is not old)
     job = photo_of_nothing(replace(job, loom=replace(job.loom, **{field: things})), code)

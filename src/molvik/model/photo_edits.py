@@ -4,8 +4,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from molvik.model.codes import next_code
-from molvik.model.edits import EditError, refuse, retire
+from molvik.model.edits import EditError, coded, refuse, retire
 from molvik.model.job import Job
 from molvik.model.photos import Mark, Photo
 
@@ -20,11 +19,9 @@ def find(job: Job, code: str) -> Photo:
 
 def add(job: Job, photos: tuple[Photo, ...]) -> Job:
     """Add photos, each with a code of its own."""
-    kept = list(job.photos)
     for photo in photos:
         refuse(photo)
-        kept.append(replace(photo, code=next_code("P", (p.code for p in kept), job.spent)))
-    return replace(job, photos=tuple(kept))
+    return replace(job, photos=(*job.photos, *coded(job, photos, "P")))
 
 
 def change(job: Job, code: str, **fields: Any) -> Job:

@@ -26,6 +26,7 @@ COLLECTIONS = (
 )  # fmt: skip
 """Where the things with codes lie in a job."""
 ALL = frozenset(COLLECTIONS)
+LOOM = tuple(one for one in COLLECTIONS if one.startswith("loom."))
 
 
 class Reference(NamedTuple):
@@ -103,9 +104,9 @@ def codes(job: Job) -> Iterator[str]:
             yield thing.code
 
 
-def collection_of(job: Job, code: str) -> str:
-    """Return the list that has the thing with this code, empty when none has."""
-    for collection in COLLECTIONS:
+def collection_of(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> str:
+    """Return the list that has the thing with this code, empty when none of these has."""
+    for collection in among:
         if any(thing.code == code for thing in things(job, collection)):
             return collection
     return ""
@@ -127,9 +128,12 @@ class Use(NamedTuple):
         return f"{names} {self.reference.said[len(self.holders) > 1]}"
 
 
-def uses(job: Job, code: str) -> tuple[Use, ...]:
-    """Return who points at the thing with this code, other than the record."""
-    collection, found = collection_of(job, code), dict[tuple[Gone, tuple[str, str]], Use]()
+def uses(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> tuple[Use, ...]:
+    """Return who points at the thing with this code, other than the record.
+
+    among: the lists it may lie in; in files from before, a wire and a stretch may share a code.
+    """
+    collection, found = collection_of(job, code, among), dict[tuple[Gone, tuple[str, str]], Use]()
     for reference in REFERENCES:
         if collection not in reference.to or reference.gone == "stays":
             continue
@@ -146,12 +150,12 @@ def uses(job: Job, code: str) -> tuple[Use, ...]:
     return tuple(found.values())
 
 
-def without(job: Job, code: str) -> Job:
+def without(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> Job:
     """Return the job with nothing that points at a thing but the record; the thing is still there.
 
     What holds it is left as it is: ask ``uses`` first.
     """
-    collection = collection_of(job, code)
+    collection = collection_of(job, code, among)
     for reference in REFERENCES:
         if collection not in reference.to:
             continue
