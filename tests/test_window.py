@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
+    QDialog,
     QFileDialog,
     QInputDialog,
     QLineEdit,
@@ -50,6 +51,7 @@ from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.ahead import WILL_DO
+from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import BUILT, MainWindow
@@ -241,6 +243,25 @@ def test_marking_a_cavity_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None
     assert next(pin for pin in connector.pins if pin.cavity == "70").fill == "plugged"
     looked_over(qtbot, demo_window)
     assert "C2/70" not in {one.subject for one in demo_window.strip._open}
+
+
+@pytest.mark.parametrize("kind", ["connector", "fuse", "splice", "earth", "device", "set", "job"])
+def test_what_is_typed_first_is_the_name(window: MainWindow, qtbot: QtBot, kind: str) -> None:
+    """In a new connector it chose a family by its first letters."""
+    store = window.store
+    match kind:
+        case "connector":
+            dialog: QDialog = HousingDialog(window, store, None)
+        case "set":
+            dialog = SetDialog(window, store, None)
+        case "job":
+            dialog = JobSettings(window, store)
+        case _:
+            dialog = PartDialog(window, store, kind)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    qtbot.waitUntil(lambda: dialog.focusWidget() is not None)
+    assert dialog.focusWidget().accessibleName() in ("Name", "Title")
 
 
 def test_taking_out_of_the_job_can_be_undone(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -158,6 +158,7 @@ class HousingDialog(QDialog):
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
         self._show_layout()
+        self.name.setFocus()  # or what is typed first would choose a family
 
     def _show_layout(self) -> None:
         """Show the fields of a regular or of an irregular layout."""
