@@ -40,8 +40,12 @@ def read_end(text: str, network: Network) -> End:
 def _code_and_place(tidy: str, network: Network) -> tuple[str, str]:
     """Return the code of a part in the job, the longest that fits, and what is typed behind it."""
     capitals = tidy.upper()
-    for code in sorted((c for c in network.parts if capitals.startswith(c)), key=len, reverse=True):
-        behind = re.fullmatch(r"(?:[\s/.:,-]+(.+)|(\+|-))?", tidy[len(code) :])
+    longest = max(map(len, network.parts), default=0)
+    for length in range(min(len(capitals), longest), 0, -1):
+        code = capitals[:length]
+        if code not in network.parts:
+            continue
+        behind = re.fullmatch(r"(?:[\s/.:,-]+(.+)|(\+|-))?", tidy[length:])
         if behind is not None:
             return code, (behind.group(1) or behind.group(2) or "").strip()
     code_alone = re.fullmatch(r"([A-Z]+\d+)(?:[\s/.:,-]+.+|\+|-)?", capitals)

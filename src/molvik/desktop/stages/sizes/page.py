@@ -104,7 +104,7 @@ class SizesPage(StagePage):
         self.tabs.addTab(self._one_wire(), "One wire")
         self.tabs.addTab(self.table, "All wires")
         self.tabs.setCornerWidget(held(self.many, self.other, self.voltage))
-        self.tabs.currentChanged.connect(lambda _: self.refresh())
+        self.tabs.currentChanged.connect(self._turn_to)
         self.middle.addWidget(self.tabs, 1)
 
     def _one_wire(self) -> QWidget:
@@ -152,10 +152,18 @@ class SizesPage(StagePage):
             subject = self.hand.subject
             known = self.analysis.network.wires
             self._code = subject if subject in known else (entries[0][1].key if entries else "")
-        if self.tabs.currentWidget() is self.table:
-            self.model.show_things(list(self.store.job.wires))
-            self.table.pick(self._code)
+        self._fill_table()
         self._show()
+
+    def _turn_to(self, _: int) -> None:
+        """Fill the table when it comes into view; what stands beside it is as it was."""
+        if not self._waits:
+            self._fill_table()
+
+    def _fill_table(self) -> None:
+        if self.tabs.currentWidget() is self.table:
+            self.model.show_things(list(self._judged.job.wires))
+            self.table.pick(self._code)
 
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
