@@ -44,6 +44,7 @@ lock:
 schema:
 	@scripts/setup run
 	$(BIN)/python -m molvik.files.schema docs/job.schema.json
+	$(BIN)/python -m molvik.findings.page docs/findings.md
 
 clean:
 	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis .benchmarks build

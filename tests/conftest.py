@@ -22,10 +22,20 @@ from molvik.desktop.background import sweep_here
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
-from molvik.findings import find_all
+from molvik.findings import find_all, rule
 from molvik.findings.finding import Finding
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse, Grid, Wire, WireSize
+
+BROKEN = rule.broken
+"""How a rule that breaks becomes a finding. In tests it raises, so that nothing is hidden."""
+
+
+def raise_on(rule: rule.Rule, error: Exception) -> Finding:
+    raise error
+
+
+rule.broken = raise_on
 
 # Shared machines stall; what is tested is right and wrong, not time.
 # The same draws each time: a red run is then about the change. make torture draws others.

@@ -58,7 +58,7 @@ def test_an_accepted_stop_no_longer_fails_the_check(
         edits.accept(job, Acceptance("loose-end W1", "spare", "2026-11-02T10:00:00+01:00")), path
     )
     assert main(["check", str(path)]) == 0
-    assert "Accepted: spare" in capsys.readouterr().out
+    assert "Accepted 2026-11-02: spare" in capsys.readouterr().out
 
 
 def test_check_of_what_is_no_job_says_so_and_exits_with_2(

@@ -128,17 +128,17 @@ def _window(words: list[str]) -> int:
 def _check(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.errors import JobFileError
-    from molvik.findings import find_all, unjudged
-    from molvik.findings.finding import SEVERITIES
+    from molvik.findings import judged_findings, unjudged
+    from molvik.findings.kinds import SEVERITIES
 
     try:
         job = job_at(parsed.job)
     except JobFileError as error:
         return _complain(error)
-    findings = find_all(Analysis(job))
-    accepted = {one.finding: one.reason for one in job.accepted}
+    judged = judged_findings(Analysis(job))
+    findings = [one.finding for one in judged]
     counts = {
-        severity: sum(one.severity == severity and one.key not in accepted for one in findings)
+        severity: sum(one.finding.severity == severity and one.is_open for one in judged)
         for severity in SEVERITIES
     }
     if parsed.json:
@@ -149,27 +149,27 @@ def _check(parsed: argparse.Namespace) -> int:
                 "not_judged": unjudged(findings),
                 "findings": [
                     {
-                        "rule": one.rule,
-                        "severity": one.severity,
-                        "stage": one.stage,
-                        "subject": one.subject,
-                        "what": one.what,
-                        "why": one.why,
-                        "remedy": one.remedy,
-                        "accepted": accepted.get(one.key),
+                        "rule": one.finding.rule,
+                        "severity": one.finding.severity,
+                        "stage": one.finding.stage,
+                        "subject": one.finding.subject,
+                        "what": one.finding.what,
+                        "why": one.finding.why,
+                        "remedy": one.finding.remedy,
+                        "accepted": one.acceptance.reason if one.acceptance else None,
+                        "back": one.changed or None,
                     }
-                    for one in findings
+                    for one in judged
                 ],
             }
         )
     else:
-        for one in findings:
-            print(f"{one.severity:5} {one.what}")
-            print(f"      {one.why}")
-            if one.key in accepted:
-                print(f"      Accepted: {accepted[one.key]}\n")
-            else:
-                print(f"      {one.remedy}\n")
+        for one in judged:
+            print(f"{one.finding.severity:5} {one.finding.what}")
+            print(f"      {one.finding.why}")
+            if one.words:
+                print(f"      {one.words[0].upper()}{one.words[1:]}.")
+            print(f"      {one.finding.remedy}\n" if one.is_open else "")
         told = [f"{count} {severity}" for severity, count in counts.items()]
         print(", ".join([*told, *filter(None, [unjudged(findings)])]))
     return 1 if counts["stop"] else 0

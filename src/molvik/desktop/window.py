@@ -39,10 +39,11 @@ from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.trunk import STAGES, Trunk
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.files.recovery import Leftover, discard, leftovers
-from molvik.findings import find_all, open_findings
+from molvik.findings import find_all, judged_findings, open_findings
+from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits
-from molvik.model.job import Acceptance, Job
+from molvik.model.job import Job
 
 BUILT = {
     "Survey": "molvik.desktop.stages.survey.page:SurveyPage",
@@ -190,7 +191,7 @@ class MainWindow(QMainWindow):
         self.in_hand.thumbs.forget()
         if has:
             self.hand.pick("")
-            self.strip.show_findings((), {}, pending=True)
+            self.strip.show_findings((), pending=True)
             for page in self.pages.values():
                 page.begin()
             self.go(self.stage)
@@ -323,8 +324,7 @@ class MainWindow(QMainWindow):
     def _show_findings(self, analysis: Analysis) -> None:
         if analysis is not self.store.analysis:
             return
-        reasons = {one.finding: one.reason for one in analysis.job.accepted}
-        self.strip.show_findings(analysis.once(find_all), reasons)
+        self.strip.show_findings(analysis.once(judged_findings))
         counts = dict.fromkeys(range(len(STAGES)), 0)
         for stage, count in Counter(one.stage for one in open_findings(analysis)).items():
             if stage != "proving":
@@ -352,7 +352,7 @@ class MainWindow(QMainWindow):
     def _accept(self, finding: Finding, reason: str) -> None:
         now = datetime.now().astimezone().isoformat(timespec="seconds")
         by = self.store.job.settings.measured_by
-        acceptance = Acceptance(finding.key, reason.strip(), now, by)
+        acceptance = acceptance_of(finding, self.store.job, reason.strip(), now, by)
         try:
             self.store.do("Accept a finding", lambda job: edits.accept(job, acceptance))
         except ValueError as error:

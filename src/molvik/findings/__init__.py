@@ -1,15 +1,13 @@
 """Design rules: small functions from an analysis to findings, listed here in one place.
 
-To add a rule, write a function that yields findings in the module of its subject and list it in
-``RULES``. ``docs/findings.md`` describes each one.
+To add a rule, write a function that yields findings in the module of its subject, say in
+``findings.kinds`` what it finds, and list it in ``RULES``.
 """
 
 import re
 from collections.abc import Callable, Iterable
-from contextlib import suppress
 
 from molvik.analysis import Analysis
-from molvik.electrical.solve import SolveError
 from molvik.findings import (
     alive,
     cavities,
@@ -22,62 +20,124 @@ from molvik.findings import (
     solving,
     survey,
 )
-from molvik.findings.finding import SEVERITIES, Finding
-
-Rule = Callable[[Analysis], Iterable[Finding]]
+from molvik.findings.accepting import Judged, judged
+from molvik.findings.finding import Finding
+from molvik.findings.kinds import SEVERITIES
+from molvik.findings.rule import Rule
 
 RULES: tuple[Rule, ...] = (
-    cavities.two_wires_in_one_cavity,
-    cavities.no_such_cavity,
-    cavities.wire_in_closed_cavity,
-    cavities.named_but_not_wired,
-    cavities.listed_but_no_wires,
-    cavities.wire_is_too_thick_or_thin_for_its_terminal,
-    cavities.differs_from_the_pinout,
-    cavities.halves_do_not_mate,
-    ends.loose_end,
-    ends.ends_not_drawn,
-    ends.no_such_place,
-    ends.both_ends_in_one_place,
-    ends.two_wires_side_by_side,
-    ends.earth_meets_supply,
-    sizing.undersized,
-    sizing.loses_too_much_voltage,
-    sizing.terminal_overloaded,
-    sizing.short_not_cleared,
-    sizing.carries_more_than_was_typed,
-    sizing.cannot_be_judged,
-    protection.no_fuse,
-    protection.long_way_to_the_first_fuse,
-    protection.fuse_larger_than_the_wire_may_carry,
-    protection.fuse_too_small,
-    protection.fuse_that_a_start_may_open,
-    protection.fuse_that_cranking_may_open,
-    protection.fuses_in_the_wrong_order,
-    protection.no_such_fuse,
-    solving.cannot_solve,
-    alive.does_not_start,
-    alive.runs_on,
-    alive.isolator_does_not_stop,
-    alive.does_not_charge,
-    alive.fuse_blows,
-    alive.chatters,
-    alive.drains,
-    circuits.feeds_joined,
-    circuits.returns_through,
-    circuits.screens,
-    circuits.diodes,
-    circuits.coil_without_suppression,
-    repinning.does_not_fit,
-    repinning.order_breaks,
-    repinning.wires_astray,
-    repinning.match_to_decide,
-    repinning.needs_converter,
-    survey.fault_found,
-    survey.odd_tree,
-    survey.loom_not_worth_it,
-    proof.measured_and_failed,
-    proof.moved_since_measured,
+    Rule(cavities.two_wires_in_one_cavity, ("two-wires-one-cavity",)),
+    Rule(cavities.no_such_cavity, ("no-such-cavity",)),
+    Rule(cavities.wire_in_closed_cavity, ("closed-cavity",)),
+    Rule(cavities.named_but_not_wired, ("named-not-wired",)),
+    Rule(cavities.listed_but_no_wires, ("listed-no-wires",)),
+    Rule(cavities.wire_is_too_thick_or_thin_for_its_terminal, ("terminal-size",)),
+    Rule(cavities.differs_from_the_pinout, ("colour-differs",)),
+    Rule(cavities.halves_do_not_mate, ("halves-do-not-mate",)),
+    Rule(ends.loose_end, ("loose-end",)),
+    Rule(ends.ends_not_drawn, ("ends-not-drawn",)),
+    Rule(ends.no_such_place, ("no-such-place",)),
+    Rule(ends.both_ends_in_one_place, ("ends-in-one-place",)),
+    Rule(ends.two_wires_side_by_side, ("side-by-side",)),
+    Rule(ends.earth_meets_supply, ("earth-meets-supply",)),
+    Rule(
+        sizing.undersized,
+        (
+            "runs-hot",
+            "undersized",
+            "too-thin-to-handle",
+        ),
+    ),
+    Rule(sizing.loses_too_much_voltage, ("voltage-drop",)),
+    Rule(sizing.terminal_overloaded, ("terminal-overloaded",)),
+    Rule(sizing.short_not_cleared, ("short-not-cleared",)),
+    Rule(sizing.carries_more_than_was_typed, ("current-differs",)),
+    Rule(
+        sizing.cannot_be_judged,
+        (
+            "no-battery",
+            "cannot-be-judged",
+        ),
+    ),
+    Rule(protection.no_fuse, ("no-fuse",)),
+    Rule(protection.long_way_to_the_first_fuse, ("far-fuse",)),
+    Rule(protection.fuse_larger_than_the_wire_may_carry, ("fuse-too-large",)),
+    Rule(protection.fuse_too_small, ("fuse-too-small",)),
+    Rule(protection.fuse_that_a_start_may_open, ("fuse-inrush",)),
+    Rule(protection.fuse_that_cranking_may_open, ("fuse-cranking",)),
+    Rule(protection.fuses_in_the_wrong_order, ("fuse-order",)),
+    Rule(protection.no_such_fuse, ("no-such-fuse",)),
+    Rule(solving.cannot_solve, ("cannot-solve",), needs=("battery",)),
+    Rule(
+        alive.does_not_start,
+        ("dead-in-crank",),
+        needs=(
+            "battery",
+            "starter",
+        ),
+    ),
+    Rule(
+        alive.runs_on,
+        (
+            "runs-on",
+            "stays-alive",
+        ),
+        needs=(
+            "battery",
+            "alternator",
+        ),
+    ),
+    Rule(
+        alive.isolator_does_not_stop,
+        (
+            "isolator-no-stop",
+            "no-run-down",
+        ),
+        needs=(
+            "battery",
+            "alternator",
+            "isolator",
+        ),
+    ),
+    Rule(
+        alive.does_not_charge,
+        ("no-charge",),
+        needs=(
+            "battery",
+            "alternator",
+        ),
+    ),
+    Rule(alive.fuse_blows, ("fuse-blows",), needs=("battery",)),
+    Rule(
+        alive.chatters,
+        ("chatter",),
+        needs=(
+            "battery",
+            "relay",
+        ),
+    ),
+    Rule(alive.drains, ("drain",), needs=("battery",)),
+    Rule(circuits.feeds_joined, ("feeds-joined",)),
+    Rule(circuits.returns_through, ("returns-through",), needs=("battery",)),
+    Rule(circuits.screens, ("screen-earths",)),
+    Rule(circuits.diodes, ("diode-reversed",), needs=("battery",)),
+    Rule(circuits.coil_without_suppression, ("no-suppression",)),
+    Rule(repinning.does_not_fit, ("lead-does-not-fit",)),
+    Rule(repinning.order_breaks, ("order-breaks",)),
+    Rule(repinning.wires_astray, ("wires-astray",)),
+    Rule(repinning.match_to_decide, ("match-to-decide",)),
+    Rule(repinning.needs_converter, ("needs-converter",)),
+    Rule(survey.fault_found, ("fault-found",)),
+    Rule(survey.odd_tree, ("odd-tree",)),
+    Rule(survey.loom_not_worth_it, ("loom-not-worth-it",)),
+    Rule(
+        proof.measured_and_failed,
+        (
+            "failed-continuity",
+            "below-leads",
+        ),
+    ),
+    Rule(proof.moved_since_measured, ("moved-since-measured",)),
 )
 
 
@@ -88,12 +148,11 @@ class Stopped(Exception):  # noqa: N818
 def find_all(analysis: Analysis, stop: Callable[[], bool] = lambda: False) -> tuple[Finding, ...]:
     """Return every finding, the worst first. stop: asked now and then; Stopped when it says yes."""
     found: list[Finding] = []
+    devices = {device.kind for device in analysis.job.devices}
     for rule in RULES:
         if stop():
             raise Stopped
-        # Where a state cannot be solved, solving.cannot_solve says so.
-        with suppress(SolveError):
-            found += rule(analysis)
+        found += rule.apply(analysis, devices)
     if analysis.job.settings.earth_word == "ground":
         # Only our own words: a finding's "what" may quote the user's.
         found = [
@@ -102,25 +161,32 @@ def find_all(analysis: Analysis, stop: Callable[[], bool] = lambda: False) -> tu
     return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
 
 
-def unjudged(findings: tuple[Finding, ...]) -> str:
+def judged_findings(analysis: Analysis) -> tuple[Judged, ...]:
+    """Return every finding with what was decided of it, the worst first."""
+    return judged(analysis.job, analysis.once(find_all))
+
+
+def open_findings(analysis: Analysis) -> tuple[Finding, ...]:
+    """Return the findings that somebody has to judge."""
+    return tuple(one.finding for one in analysis.once(judged_findings) if one.is_open)
+
+
+def unjudged(findings: Iterable[Finding]) -> str:
     """Say what was not judged, to stand beside the counts of findings; empty when all was.
 
     Accepted findings count too: accepting that a size is not known does not make it known.
     """
     rules = [one.rule for one in findings]
-    if "no-battery" in rules:
-        return "no wire judged: there is no battery"
+    said = []
+    if broke := rules.count("rule-failed"):
+        said.append(f"{broke} rule{'s' if broke > 1 else ''} broke off")
     count = rules.count("cannot-be-judged")
-    return f"{count} live wire{'s' if count > 1 else ''} not judged" if count else ""
+    if "no-battery" in rules:
+        said.append("no wire judged: there is no battery")
+    elif count:
+        said.append(f"{count} live wire{'s' if count > 1 else ''} not judged")
+    return ", ".join(said)
 
 
 def _grounded(text: str) -> str:
     return re.sub(r"\b([Ee])arth", lambda m: "Ground" if m.group(1) == "E" else "ground", text)
-
-
-def open_findings(analysis: Analysis) -> tuple[Finding, ...]:
-    """Return the findings nobody has accepted yet."""
-    accepted = {one.finding for one in analysis.job.accepted}
-    if not accepted:
-        return analysis.once(find_all)
-    return tuple(one for one in analysis.once(find_all) if one.key not in accepted)

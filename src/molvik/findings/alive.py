@@ -8,17 +8,12 @@ from molvik.circuits.paths import path, reached, ways
 from molvik.circuits.simulate import Alive, needed
 from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.circuits.why import Explanation, why
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import alive_in
 from molvik.model.parts import Device
 
 RUN_DOWN_A = 0.5
 """A resistor that takes an alternator's last energy carries at least this, A (our choice)."""
-
-
-def _has(analysis: Analysis, *kinds: str) -> bool:
-    there = {device.kind for device in analysis.job.devices}
-    return all(kind in there for kind in kinds)
 
 
 def _all_of(names: list[str]) -> str:
@@ -28,8 +23,6 @@ def _all_of(names: list[str]) -> str:
 
 def does_not_start(analysis: Analysis) -> Iterator[Finding]:
     """What the engine needs is dead while it is cranked; one finding for each cause."""
-    if not _has(analysis, "battery", "starter"):
-        return
     crank = alive_in(analysis, CRANK)
     starters = [one for one in analysis.job.devices if one.kind == "starter"]
     by_cause: dict[str, list[tuple[Device, Explanation]]] = {}
@@ -45,18 +38,18 @@ def does_not_start(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "dead-in-crank",
             "stop",
-            "circuits",
             device.code,
             f"{_all_of([one.name for one, _ in found])} {verb} dead while the engine is cranked.",
             " ".join(said.lines),
             said.remedy or "Follow its supply and its return.",
+            (Figure("how many are dead", len(found)),),
         )
 
 
 def runs_on(analysis: Analysis) -> Iterator[Finding]:
     """The engine goes on when the key is turned off, or much of what it needs does."""
     wanted = needed(analysis.job)
-    if not wanted or not _has(analysis, "battery", "alternator"):
+    if not wanted:
         return
     if alive_in(analysis, RUNNING).lost:
         return  # it does not run in the first place
@@ -79,16 +72,16 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
         "does not reach."
     )
     if not lost:
-        yield Finding("runs-on", "stop", "circuits", "key",
+        yield Finding("runs-on", "stop", "key",
                       f"The engine runs on with the key off.{words}", because, remedy)  # fmt: skip
     else:
         what = f"{_all_of([one.name for one in on])} stay alive with the key off."
-        yield Finding("stays-alive", "look", "circuits", "key", f"{what}{words}", because, remedy)
+        yield Finding("stays-alive", "look", "key", f"{what}{words}", because, remedy)
 
 
 def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
     """The battery is off, and the alternator keeps the engine alive."""
-    if not needed(analysis.job) or not _has(analysis, "battery", "alternator", "isolator"):
+    if not needed(analysis.job):
         return
     isolator = next(one for one in analysis.job.devices if one.kind == "isolator")
     running, after = alive_in(analysis, RUNNING), alive_in(analysis, ISOLATED)
@@ -96,7 +89,6 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "isolator-no-stop",
             "stop",
-            "circuits",
             isolator.code,
             f"The engine runs on with {isolator.name} off.",
             "It takes the battery away and leaves the alternator, which feeds everything by "
@@ -118,7 +110,6 @@ def _run_down(analysis: Analysis, after: Alive, isolator: Device) -> Iterator[Fi
         yield Finding(
             "no-run-down",
             "look",
-            "circuits",
             maker.code,
             f"{maker.name} has nowhere to run down when {isolator.name} opens.",
             "Cut off while it charges, its voltage leaps to many times its own for a moment, and "
@@ -130,8 +121,6 @@ def _run_down(analysis: Analysis, after: Alive, isolator: Device) -> Iterator[Fi
 
 def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
     """The engine runs and an alternator never begins."""
-    if not _has(analysis, "battery", "alternator"):
-        return
     running = alive_in(analysis, RUNNING)
     for device in analysis.job.devices:
         if device.kind == "alternator" and running.load[device.code].state == "dead":
@@ -139,7 +128,6 @@ def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "no-charge",
                 "stop",
-                "circuits",
                 device.code,
                 f"{device.name} does not begin to charge.",
                 " ".join(said.lines),
@@ -149,28 +137,24 @@ def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
 
 def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
     """With everything on, a fuse carries more than it stands."""
-    if not _has(analysis, "battery"):
-        return
     solved = alive_in(analysis, RUNNING)
     names = {fuse.code: fuse for fuse in analysis.job.fuses}
     for code, blown in sorted(solved.blown.items()):
         yield Finding(
             "fuse-blows",
             "stop",
-            "circuits",
             code,
             f"{code} {names[code].name} blows with everything behind it switched on: "
             f"{blown.amps:.0f} A.",
             f"Even the slowest {names[code].kind} fuse of {names[code].rating_a:g} A opens at that "
             "in the end.",
             "Share the loads out over two fuses, or find what draws too much.",
+            (Figure("its current, A", blown.amps),),
         )
 
 
 def chatters(analysis: Analysis) -> Iterator[Finding]:
     """A relay that cannot settle."""
-    if not _has(analysis, "battery", "relay"):
-        return
     seen: set[str] = set()
     for state in (RUN, CRANK, RUNNING):
         alive = alive_in(analysis, state)
@@ -183,7 +167,6 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "chatter",
                 "stop",
-                "circuits",
                 code,
                 f"{code} cannot settle: it pulls in and lets go again and again.",
                 f"Pulling in takes its own coil's supply or return away; its contacts burn. Its "
@@ -194,9 +177,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
 
 def drains(analysis: Analysis) -> Iterator[Finding]:
     """What flows with the key off and every switch off empties the battery."""
-    battery = next((one for one in analysis.job.devices if one.kind == "battery"), None)
-    if battery is None:
-        return
+    battery = next(one for one in analysis.job.devices if one.kind == "battery")
     found = drain(alive_in(analysis, parked(analysis.job)))
     limit = analysis.job.settings.drain_limit_a
     if found.total_a <= limit:
@@ -205,10 +186,10 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
     yield Finding(
         "drain",
         "look",
-        "circuits",
         battery.code,
         f"{found.total_a:.2g} A flow with the key and every switch off; {limit:g} A may.",
         f"The most goes into {items}. A battery of 60 Ah is half empty after "
         f"{30 / found.total_a:.0f} h.",
         "Feed what must not draw from the key or a relay, or give it a switch.",
+        (Figure("the current, A", found.total_a),),
     )

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.electrical.conductor import area_mm2
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Connector, End, Pin, Wire
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
@@ -38,7 +38,6 @@ def two_wires_in_one_cavity(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "two-wires-one-cavity",
                 "stop",
-                "circuits",
                 str(end),
                 f"{codes} are both in {connector.name}, cavity {end.cavity}.",
                 "A terminal is made for one wire; a second one is loose, and its seal leaks.",
@@ -53,7 +52,6 @@ def no_such_cavity(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "no-such-cavity",
                 "stop",
-                "circuits",
                 str(end),
                 f"{wires[0].code} goes to {connector.name}, cavity {end.cavity}, "
                 "which the housing does not have.",
@@ -70,7 +68,6 @@ def wire_in_closed_cavity(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "closed-cavity",
                 "look",
-                "pinouts",
                 str(end),
                 f"{wires[0].code} is in {connector.name}, cavity {end.cavity}, "
                 f"which is marked {pin.fill}.",
@@ -97,7 +94,6 @@ def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "named-not-wired",
             "stop" if earth else "look",
-            "pinouts",
             str(end),
             f"{connector.name}, cavity {end.cavity}, {pin.function}: no wire goes there.",
             "With an earth left off, a controller stays dead or finds another way to earth "
@@ -117,7 +113,6 @@ def listed_but_no_wires(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "listed-no-wires",
                 "note",
-                "pinouts",
                 connector.code,
                 f"{connector.name} lists {named} functions and has no wire yet.",
                 "Either it is still to be wired, or it is the donor's and only read from.",
@@ -139,13 +134,13 @@ def wire_is_too_thick_or_thin_for_its_terminal(analysis: Analysis) -> Iterator[F
             yield Finding(
                 "terminal-size",
                 "stop",
-                "circuits",
                 f"{wire.code} {end}",
                 f"{wire.code}, {wire.size}, is too {'thick' if thick else 'thin'} for the size "
                 f"{contact.size} terminal of {connector.name}, cavity {end.cavity}.",
                 "A crimp outside its range pulls out or cuts strands, and gets hot.",
                 f"The terminal takes {contact.least_mm2:g} to {contact.most_mm2:g} mm². "
                 "Splice to a short tail that fits, or use a larger contact.",
+                (Figure("its section, mm²", area, "more" if thick else "less"),),
             )
 
 
@@ -161,7 +156,6 @@ def differs_from_the_pinout(analysis: Analysis) -> Iterator[Finding]:
                 yield Finding(
                     "colour-differs",
                     "note",
-                    "pinouts",
                     f"{wire.code} {end}",
                     f"{wire.code} is {has}; the pinout of {connector.name} says {says} "
                     f"in cavity {end.cavity}.",
@@ -186,7 +180,6 @@ def halves_do_not_mate(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "halves-do-not-mate",
                 "stop",
-                "pinouts",
                 one.code,
                 f"{one.name} cannot plug into {other.name}: {problem}.",
                 "A pin needs a socket of the same number opposite it.",

@@ -7,7 +7,7 @@ from molvik.circuits.behaviour import ends_of
 from molvik.circuits.paths import Ways, reached, ways
 from molvik.circuits.states import RUN, STATES, choices_of
 from molvik.circuits.wiring import METAL
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import alive_in
 from molvik.model.parts import Device, End
 
@@ -34,7 +34,6 @@ def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "feeds-joined",
             "look",
-            "circuits",
             fuses[0],
             f"{' and '.join(fuses)} feed one circuit together.",
             "Pulling one fuse leaves it live, and in a fault the wire carries what both let "
@@ -46,8 +45,6 @@ def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
 def returns_through(analysis: Analysis) -> Iterator[Finding]:
     """A load carries current backwards: it is the way back of another, whose earth is missing."""
     job = analysis.job
-    if not any(device.kind == "battery" for device in job.devices):
-        return
     switches = [one for one in job.devices if choices_of(one)][:MOST_SWITCHES]
     states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
     kinds = {device.code: device.kind for device in job.devices}
@@ -61,7 +58,6 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "returns-through",
                 "stop",
-                "circuits",
                 load.device,
                 f"{load.name} carries current backwards: another load returns through it.",
                 "Where an earth is missing, current finds its way back through what is not "
@@ -94,7 +90,6 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "screen-earths",
             "stop" if both else "look",
-            "circuits",
             wire.code,
             f"The screen {wire.code}, {wire.function or 'a cable'}, is earthed at "
             f"{'both ends' if both else 'neither end'}.",
@@ -136,19 +131,18 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "diode-reversed",
                 "stop",
-                "circuits",
                 device.code,
                 f"The diode across {device.name} is the wrong way round: it carries {amps:.1f} A.",
                 "Fed that way it is a short, and takes the fuse or the engine computer's output "
                 "with it.",
                 "Its ring belongs on the fed side: 86 where a diode sits in the relay. Swap the "
                 "two coil wires, or the diode.",
+                (Figure("its current, A", amps),),
             )
         elif not across and amps < 1e-4 and any(s.across(cathode, anode) > 1.0 for s in solved):
             yield Finding(
                 "diode-reversed",
                 "look",
-                "circuits",
                 device.code,
                 f"{device.name} lets nothing through in any state: it may be the wrong way round.",
                 "What is behind it stays dead.",
@@ -179,7 +173,6 @@ def coil_without_suppression(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "no-suppression",
                 "look",
-                "circuits",
                 relay.code,
                 f"{relay.name} has nothing across its coil, and {by} switches it.",
                 "A coil that is let go kicks back with a hundred volts or more, into the output "

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Connector, Device, EarthPoint, End, Wire, terminals_of
 from molvik.reference.signals import is_earth, is_supply
 
@@ -34,13 +34,13 @@ def ends_not_drawn(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "ends-not-drawn",
             "note",
-            "circuits",
             code,
             f"{len(wires)} wires of {code}{f' {name}' if name else ''} go nowhere yet: only the "
             "plug is mapped.",
             "What they feed, and what protects them, is not known.",
             "Run them to where they go, one by one or from a table; the first one that goes "
             "somewhere makes loose ends of the others.",
+            (Figure("how many go nowhere", len(wires)),),
         )
 
 
@@ -56,7 +56,6 @@ def loose_end(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "loose-end",
             "stop",
-            "circuits",
             wire.code,
             f"{wire.code}{from_words} has {'a loose end' if other else 'both ends loose'}.",
             "A live loose end finds metal; a dead one is the function you miss at first start.",
@@ -75,7 +74,6 @@ def no_such_place(analysis: Analysis) -> Iterator[Finding]:
                 yield Finding(
                     "no-such-place",
                     "stop",
-                    "circuits",
                     f"{wire.code} {end}",
                     f"{wire.code} goes to {end}, which is not in the job.",
                     "Nobody can tell where it belongs.",
@@ -90,7 +88,6 @@ def both_ends_in_one_place(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "ends-in-one-place",
                 "stop",
-                "circuits",
                 wire.code,
                 f"{wire.code} starts and ends in {analysis.network.end_name(wire.start)}.",
                 "It connects nothing.",
@@ -109,7 +106,6 @@ def two_wires_side_by_side(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "side-by-side",
                 "look",
-                "circuits",
                 codes[1],
                 f"{' and '.join(codes)} run between the same two ends.",
                 "Often the same wire entered twice. Meant as one thick wire, they share the "
@@ -138,7 +134,6 @@ def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "earth-meets-supply",
             "stop",
-            "circuits",
             str(supply),
             f"{network.end_name(supply)}, a supply, is connected to "
             f"{network.end_name(earth)}, which is {analysis.job.settings.earth_word}.",

@@ -2,30 +2,42 @@
 
 from typing import Literal, NamedTuple
 
+from molvik.findings.kinds import KINDS, Severity, Stage
 from molvik.model.job import code_order
 
-Severity = Literal["stop", "look", "note"]
-SEVERITIES: tuple[Severity, ...] = ("stop", "look", "note")
-"""stop: will hurt, burn or not work. look: judge it. note: good to know."""
+Worse = Literal["more", "less", "other"]
 
-Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "proving"]
+
+class Figure(NamedTuple):
+    """A figure that a finding rests on, and which way it gets worse. name: with its unit."""
+
+    name: str
+    value: float
+    worse: Worse = "more"
 
 
 class Finding(NamedTuple):
-    """One finding. subject: the code, or code/cavity, it is about, where a click leads."""
+    """One finding. subject: the code, or code/cavity, it is about, where a click leads. rests_on:
+    the figures whose change for the worse makes it another finding to whoever accepted it.
+    """
 
     rule: str
     severity: Severity
-    stage: Stage
     subject: str
     what: str
     why: str
     remedy: str
+    rests_on: tuple[Figure, ...] = ()
 
     @property
     def key(self) -> str:
         """A name that stays the same while the finding does, for accepting it."""
         return f"{self.rule} {self.subject}"
+
+    @property
+    def stage(self) -> Stage:
+        """Where it is put right."""
+        return KINDS[self.rule].stage
 
     @property
     def order(self) -> tuple[str, tuple[str, int, str]]:

@@ -3,7 +3,13 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
+
+
+def _shown(analysis: Analysis, code: str) -> tuple[Figure, ...]:
+    """What the meter showed last, as a figure; an open circuit is worse than any."""
+    ohm = next(one.ohm for one in reversed(analysis.job.readings) if one.wire == code)
+    return (Figure("the reading, Ω", 1e12 if ohm is None else ohm),)
 
 
 def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
@@ -13,17 +19,16 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "failed-continuity",
                 "stop",
-                "proving",
                 code,
                 f"{code} failed its continuity test: {verdict.text}.",
                 "It will not carry its load, or not for long.",
                 "Find and mend the joint, then measure again.",
+                _shown(analysis, code),
             )
         elif verdict.outcome == "below leads":
             yield Finding(
                 "below-leads",
                 "look",
-                "proving",
                 code,
                 f"{code}: {verdict.text}.",
                 "A reading below the leads' own says the zero was wrong, so the others are too.",
@@ -38,7 +43,6 @@ def moved_since_measured(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "moved-since-measured",
                 "note",
-                "proving",
                 code,
                 f"{code} was moved after it was measured.",
                 "The reading was of another way.",

@@ -10,7 +10,7 @@ from molvik.circuits.states import RUN
 from molvik.circuits.wiring import Link, wiring
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import carries_share, surely_opens
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import End, Fuse, Wire
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
@@ -56,12 +56,12 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "no-fuse",
             "stop",
-            "sizes",
             wire.code,
             f"{wire.code}, {wire.function or 'a supply'}, has no fuse between it and the battery"
             f"{_how_long(wire)}.",
             "A chafed wire becomes a heating element the whole length of the loom.",
             "Put a fuse at the battery end, or feed it from behind one.",
+            (Figure("its length, m", wire.length_m or 0.0),),
         )
 
 
@@ -91,13 +91,13 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "far-fuse",
             "look",
-            "sizes",
             wire.code,
             f"{codes} {'runs' if len(way) == 1 else 'run'} {total:g} m from the battery before the "
             f"first fuse, {fuse}.",
             "Nothing protects that stretch.",
             f"{shorter}, so that at most {NEAR_M:g} m is left, or sleeve and clip the cable clear "
             "of metal.",
+            (Figure("the length, m", total),),
         )
 
 
@@ -127,7 +127,6 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             yield Finding(
                 "fuse-too-large",
                 "stop",
-                "sizes",
                 code,
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
                 f"at most {allowed:.3g} A protects it.{steps}",
@@ -135,6 +134,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 f"{only_unknown(sizing.size, analysis.questions[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
+                (Figure("the fuse against what the wire stands", feed.limit_a / allowed),),
             )
 
 
@@ -169,12 +169,12 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "fuse-too-small",
                 "look",
-                "sizes",
                 code,
                 f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {work.load_a:.3g} A.",
                 "A fuse near its rating ages and opens one hot day with nothing wrong.",
                 f"Keep the load within {share:.0%} of the rating: a larger fuse if the wire "
                 "allows, or share the load.",
+                (Figure("what it carries against its rating", work.load_a / fuse.rating_a),),
             )
 
 
@@ -186,12 +186,15 @@ def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "fuse-inrush",
                 "look",
-                "sizes",
                 code,
                 f"{work.fuse.name} ({code}), {work.fuse.rating_a:g} A, may open when "
                 f"{work.starter} starts: {amps:.0f} A for {seconds:g} s.",
                 "It holds on the bench and goes one day for no reason that can be found.",
                 "A larger fuse if the wire allows, a slower kind, or one for that load alone.",
+                (
+                    Figure("the start against its rating", amps / work.fuse.rating_a),
+                    Figure("the start, s", seconds),
+                ),
             )
 
 
@@ -204,13 +207,13 @@ def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "fuse-cranking",
             "stop" if surely else "look",
-            "sizes",
             code,
             f"{work.fuse.name} ({code}), {work.fuse.rating_a:g} A, carries {work.crank_a:.0f} A "
             f"while cranking: it {'opens' if surely else 'may open'} within {CRANK_S:g} s.",
             "With it goes everything behind it, at the moment it is needed.",
             "A larger fuse if the cable allows, or the starter cable before it, straight from "
             "the battery.",
+            (Figure("cranking against its rating", work.crank_a / work.fuse.rating_a),),
         )
 
 
@@ -226,13 +229,13 @@ def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "fuse-order",
             "look" if no_larger else "note",
-            "sizes",
             code,
             f"{before.code}, {before.rating_a:g} A, may open before {code}, "
             f"{work.fuse.rating_a:g} A, which is behind it.",
             "A fault in one circuit takes all the others with it.",
             "Make the one nearer the battery larger or slower (twice the rating is usual) or this "
             "one smaller, if load and wire allow.",
+            (Figure("the one before against it", before.rating_a / work.fuse.rating_a, "less"),),
         )
 
 
@@ -247,10 +250,10 @@ def no_such_fuse(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "no-such-fuse",
                 "note",
-                "circuits",
                 fuse.code,
                 f"{fuse.name} ({fuse.code}): a {_kind(fuse)} of {fuse.rating_a:g} A is not "
                 "a usual rating.",
                 "It cannot be bought at the roadside.",
                 "Choose one of " + ", ".join(f"{a:g}" for a in RATINGS_A[fuse.kind]) + " A.",
+                (Figure("its rating, A", fuse.rating_a, "other"),),
             )

@@ -15,7 +15,6 @@ def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "match-to-decide",
                 "look",
-                "crossover",
                 f"{one.lead.place} {code}",
                 _asks(one),
                 f"{one.reason[:1].upper()}{one.reason[1:]}.",
@@ -30,7 +29,6 @@ def needs_converter(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "needs-converter",
                 "look",
-                "crossover",
                 f"{one.lead.place} {code}",
                 _asks(one),
                 f"{one.reason[:1].upper()}{one.reason[1:]}.",
@@ -56,7 +54,6 @@ def does_not_fit(analysis: Analysis) -> Iterator[Finding]:
                 yield Finding(
                     "lead-does-not-fit",
                     "stop",
-                    "crossover",
                     f"{one.place} {code}",
                     f"{one.place} {one.function} does not fit {one.end}.",
                     f"{one.fit.why[:1].upper()}{one.fit.why[1:]}.",
@@ -72,7 +69,6 @@ def order_breaks(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "order-breaks",
                 "stop",
-                "crossover",
                 f"{op.begin or op.end} {code} {op.key}",
                 f"Step {problem.at + 1} of {plan.set.name}: {problem.text}.",
                 "A terminal pushed into a full cavity bends what is there, and is lost.",
@@ -89,7 +85,6 @@ def wires_astray(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "wires-astray",
                 "stop",
-                "crossover",
                 code,
                 f"{plan.set.name}: {astray[0]}{more}",
                 "The next step may meet a cavity that is not as the plan has it.",

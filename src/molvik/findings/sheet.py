@@ -2,7 +2,7 @@
 
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import back_sheet, repin_sheet
-from molvik.findings import find_all
+from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
 from molvik.sheets import Sheet
@@ -11,13 +11,12 @@ from molvik.survey.sheet import fault_sheet, replacement_sheet
 
 def findings_sheet(analysis: Analysis) -> Sheet:
     """Return the findings of a job, open ones first."""
-    reasons = {one.finding: one for one in analysis.job.accepted}
-    found = sorted(analysis.once(find_all), key=lambda one: one.key in reasons)
     rows = []
-    for one in found:
-        accepted = reasons.get(one.key)
-        judged = f"accepted {accepted.at[:10]}: {accepted.reason}" if accepted else "open"
-        rows.append((one.severity, one.subject, one.what, one.why, one.remedy, judged))
+    for judged in sorted(analysis.once(judged_findings), key=lambda one: not one.is_open):
+        one = judged.finding
+        rows.append(
+            (one.severity, one.subject, one.what, one.why, one.remedy, judged.words or "open")
+        )
     return Sheet(
         "findings",
         "Findings",

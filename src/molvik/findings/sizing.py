@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
@@ -20,6 +20,10 @@ def _failed(analysis: Analysis, *names: str) -> Iterator[tuple[str, WireSize, Cr
         first = next((failing[name] for name in names if name in failing), None)
         if first is not None:
             yield code, sizing.size, first, analysis.questions[code]
+
+
+def _used(one: Criterion) -> tuple[Figure, ...]:
+    return (Figure(f"{one.name} against its limit", 1.0 - one.in_hand),)
 
 
 def _use(asked: Question) -> str:
@@ -40,19 +44,18 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "runs-hot",
                 "look",
-                "sizes",
                 code,
                 f"{code}, {size}, carries {heat.has} and comes to {hot_c:.0f} °C; its insulation "
                 f"bears {class_c:g} °C.",
                 f"{HEAT_MARGIN_K:g} K are kept in hand: for hotter air, or a tighter bundle."
                 f"{unknown}",
                 _use(asked),
+                _used(heat),
             )
             continue
         yield Finding(
             "undersized",
             "stop",
-            "sizes",
             code,
             f"{code}, {size}, carries {heat.has}{' while cranking' if cranks else ''} but may "
             f"carry {heat.limit}.",
@@ -60,16 +63,17 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             if cranks
             else f"It gets hotter than its insulation stands, most of all in a bundle.{unknown}",
             _use(asked),
+            _used(heat),
         )
     for code, size, strength, _ in _failed(analysis, "strength"):
         yield Finding(
             "too-thin-to-handle",
             "look",
-            "sizes",
             code,
             f"{code}, {size}, is thinner than {strength.limit}.",
             strength.why,
             "Use at least 22 AWG or 0.35 mm² unless it is a core of a cable.",
+            _used(strength),
         )
 
 
@@ -79,11 +83,11 @@ def loses_too_much_voltage(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "voltage-drop",
             "look",
-            "sizes",
             code,
             f"{code}, {size}, loses {drop.has}; on its path it may lose {drop.limit}.",
             f"The load gets less than it needs. {drop.why}",
             _use(asked),
+            _used(drop),
         )
 
 
@@ -93,11 +97,11 @@ def terminal_overloaded(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "terminal-overloaded",
             "stop",
-            "sizes",
             code,
             f"{code} carries {terminal.has} through a terminal made for {terminal.limit}.",
             "Terminals brown and then melt their housing long before the wire gets warm.",
             "Use a larger contact, or share the load between two cavities meant for it.",
+            _used(terminal),
         )
 
 
@@ -110,12 +114,12 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "current-differs",
             "look",
-            "sizes",
             wire.code,
             f"{wire.code} is judged by the {wire.load_a:g} A that were typed, but carries "
             f"{solved:.3g} A in its worst state.",
             "Loads were added behind it, or another way for their current is missing.",
             "Type the larger figure, or none: then it is judged by what it carries.",
+            (Figure("what it carries against what was typed", solved / (wire.load_a or 1.0)),),
         )
 
 
@@ -139,7 +143,6 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "short-not-cleared",
             "look" if short.guarded else "stop",
-            "sizes",
             wire.code,
             f"A short at the far end of {wire.code} lets {short.amps:.0f} A flow, all copper hot: "
             f"{short.fuse}{rated} {when}.",
@@ -147,6 +150,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
             if short.guarded
             else "The wire is spoilt before.",
             "Fit a smaller fuse, or a thicker or shorter wire, so that more flows.",
+            (Figure("when it opens, s", min(short.opens_s, 1e9)),),
         )
 
 
@@ -156,7 +160,6 @@ def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "no-battery",
             "note",
-            "sizes",
             analysis.job.wires[0].code,
             "There is no battery in the job: no wire is judged against the fuse before it.",
             "What feeds a wire, and how much it carries, follows from the battery.",
@@ -172,9 +175,9 @@ def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "cannot-be-judged",
                 "note",
-                "sizes",
                 wire.code,
                 f"{wire.code} is fed by the battery, but {' and '.join(missing)} is not known.",
                 "Its heat and its voltage drop cannot be computed.",
                 "Measure or read it off the maker's table and type it in.",
+                (Figure("how much is missing", len(missing)),),
             )

@@ -19,8 +19,6 @@ def alive_in(analysis: Analysis, state: State) -> Alive:
 
 def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
     """A part with figures that cannot be is left out of what is alive; the rest is judged."""
-    if not any(device.kind == "battery" for device in analysis.job.devices):
-        return
     refused: dict[str, str] = {}
     for state in STATES:
         refused |= analysis.alive(state).refused
@@ -28,7 +26,7 @@ def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
         part = analysis.job.part(code)
         name = f"{part.name} ({code})" if part is not None and part.name else code
         yield Finding(
-            "cannot-solve", "stop", "circuits", code,
+            "cannot-solve", "stop", code,
             f"{name} has {reason}.",
             "It was left out of what is alive; whatever it feeds or returns is not judged.",
             "Change its figures.",
@@ -37,7 +35,7 @@ def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
     if any(problems.values()):
         states = ", ".join(name for name, problem in problems.items() if problem)
         yield Finding(
-            "cannot-solve", "stop", "circuits", "job",
+            "cannot-solve", "stop", "job",
             f"What is alive cannot be computed ({states}). {next(filter(None, problems.values()))}",
             "Nothing that rests on it was judged.",
             "Look for figures that cannot be: resistances, currents, voltages of parts.",

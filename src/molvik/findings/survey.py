@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Finding, Severity
+from molvik.findings.finding import Figure, Finding
+from molvik.findings.kinds import Severity
 from molvik.model.loom import FoundWire
 from molvik.model.loom_edits import find
 from molvik.survey.decide import DANGEROUS, GRADES, decide, grade_of, whole_loom
@@ -26,11 +27,11 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "fault-found",
             severity,
-            "survey",
             fault.code,
             f"{fault.on} {name}: {fault.kind}, {GRADES[grade]}.",
             decision.reason,
             f"{decision.action.capitalize()}: {decision.how or 'as usual'}.{beside}",
+            (Figure("its grade", grade), Figure("wires to inspect", len(reach.inspect))),
         )
 
 
@@ -40,7 +41,6 @@ def odd_tree(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "odd-tree",
             "note",
-            "survey",
             f"loom {number + 1}",
             problem,
             "Lengths and what lies beside what are computed from the tree.",
@@ -55,7 +55,6 @@ def loom_not_worth_it(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "loom-not-worth-it",
             "look",
-            "survey",
             "loom",
             words,
             "Every wire taken out and put back costs more than laying a new one.",

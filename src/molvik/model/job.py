@@ -75,12 +75,20 @@ class Reading(Value, frozen=True):
 
 
 class Acceptance(Value, frozen=True):
-    """A finding the user has judged and accepts, with the reason."""
+    """A finding the user has judged and accepts, with the reason.
+
+    severity, subjects, figures: what was accepted: how bad it was, the codes of what it was about,
+    and what it rested on. An empty severity is from before these were kept: it
+    holds whatever comes.
+    """
 
     finding: str
     reason: str
     at: str
     by: str = ""
+    severity: Literal["", "stop", "look", "note"] = ""
+    subjects: tuple[str, ...] = ()
+    figures: tuple[tuple[str, float], ...] = ()
 
 
 class Job(Value, frozen=True):

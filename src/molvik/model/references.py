@@ -83,6 +83,7 @@ REFERENCES = (
     Reference("readings.start", PARTS, "end", "stays"),
     Reference("readings.finish", PARTS, "end", "stays"),
     Reference("accepted.finding", ALL, "words", "stays"),
+    Reference("accepted.subjects", ALL, "code", "stays"),
     Reference("log.subject", ALL, "place", "stays"),
     # A photo of a thing that goes becomes the job's: edits.photo_of_nothing.
     Reference("photos.on", ALL, "place", "stays"),

@@ -19,7 +19,9 @@ from PySide6.QtWidgets import (
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.small import button, copyable, label, row
 from molvik.findings import unjudged
-from molvik.findings.finding import SEVERITIES, Finding, Severity
+from molvik.findings.accepting import Judged
+from molvik.findings.finding import Finding
+from molvik.findings.kinds import KINDS, SEVERITIES, Severity
 
 ROLE_OF: dict[str, str] = {"stop": "stop", "look": "live", "note": "faint"}
 
@@ -71,9 +73,8 @@ class FindingsStrip(QWidget):
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._open: tuple[Finding, ...] = ()
-        self._reasons: dict[str, str] = {}
-        self._left: list[Finding] = []
-        self._kept: Finding | None = None
+        self._left: list[Judged] = []
+        self._kept: Judged | None = None
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._fill)
@@ -131,17 +132,14 @@ class FindingsStrip(QWidget):
         whole.addWidget(self.panel)
         whole.addLayout(line)
 
-    def show_findings(
-        self, findings: tuple[Finding, ...], reasons: dict[str, str], *, pending: bool = False
-    ) -> None:
-        """Show all findings; reasons: why the accepted ones were accepted, by their key."""
-        self._reasons = reasons
-        taken = [one for one in findings if one.key in reasons] if reasons else []
-        self._open = tuple(one for one in findings if one.key not in reasons) if taken else findings
+    def show_findings(self, findings: tuple[Judged, ...], *, pending: bool = False) -> None:
+        """Show all findings, those that somebody has to judge first."""
+        waiting = [one for one in findings if one.is_open]
+        self._open = tuple(one.finding for one in waiting)
         counts = Counter(one.severity for one in self._open)
         for severity in SEVERITIES:
             self.counts[severity].setText("…" if pending else f"{counts[severity]} {severity}")
-        self.unjudged.setText("" if pending else unjudged(findings))
+        self.unjudged.setText("" if pending else unjudged(one.finding for one in findings))
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
         if pending:
@@ -153,7 +151,7 @@ class FindingsStrip(QWidget):
             self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
         self._rest.stop()
         self._kept = self._current()
-        self._left = [*self._open, *taken]
+        self._left = [*waiting, *(one for one in findings if not one.is_open)]
         self._left.reverse()
         self.list.clear()
         if len(self._left) <= AT_ONCE or self.panel.isVisible():
@@ -162,21 +160,17 @@ class FindingsStrip(QWidget):
     def _fill(self) -> None:
         """Put the next findings into the list: thousands of them would hold the window up."""
         kept = self._kept
-        reasons = self._reasons
         for _ in range(min(AT_ONCE, len(self._left))):
             one = self._left.pop()
-            text = f"{one.severity} · {one.what}"
-            if one.key in reasons:
-                text = f"accepted · {one.what}"
-            item = QListWidgetItem(text)
+            finding = one.finding
+            state = "accepted" if not one.is_open else finding.severity
+            back = " · was accepted" if one.changed else ""
+            item = QListWidgetItem(f"{state}{back} · {finding.what}")
             item.setData(Qt.ItemDataRole.UserRole, one)
-            item.setForeground(
-                colour("faint" if one.key in reasons or one.severity == "note" else "ink")
-            )
-            if one.severity == "stop" and one.key not in reasons:
-                item.setForeground(colour("stop"))
+            role = {"stop": "stop", "look": "ink"}.get(state, "faint")
+            item.setForeground(colour(role))
             self.list.addItem(item)
-            if kept is not None and kept.key == one.key:
+            if kept is not None and kept.finding.key == finding.key:
                 self.list.setCurrentItem(item)
         if self.list.currentRow() < 0 and self.list.count():
             self.list.setCurrentRow(0)
@@ -184,9 +178,9 @@ class FindingsStrip(QWidget):
             self._rest.start()
         self._explain()
 
-    def _current(self) -> Finding | None:
+    def _current(self) -> Judged | None:
         item = self.list.currentItem()
-        found: Finding | None = item.data(Qt.ItemDataRole.UserRole) if item else None
+        found: Judged | None = item.data(Qt.ItemDataRole.UserRole) if item else None
         return found
 
     def _explain(self) -> None:
@@ -196,12 +190,13 @@ class FindingsStrip(QWidget):
         if one is None:
             self.story.setText("")
             return
-        reason = self._reasons.get(one.key)
-        lines = [one.what, one.why, one.remedy]
-        if reason is not None:
-            lines.append(f"Accepted: {reason}")
+        finding = one.finding
+        lines = [finding.what, finding.why, finding.remedy]
+        if one.words:
+            lines.append(f"{one.words[0].upper()}{one.words[1:]}.")
         self.story.setText("\n\n".join(lines))
-        self.judge.setText("Accept…" if reason is None else "Take back")
+        self.story.setToolTip(f"{finding.rule}: {KINDS[finding.rule].when}")
+        self.judge.setText("Accept…" if one.is_open else "Take back")
 
     def _toggle(self) -> None:
         self.panel.setVisible(not self.panel.isVisible())
@@ -222,16 +217,20 @@ class FindingsStrip(QWidget):
     def _follow(self) -> None:
         one = self._current()
         if one is not None:
-            self.followed.emit(one)
+            self.followed.emit(one.finding)
 
     def _judge(self) -> None:
         one = self._current()
         if one is None:
             return
-        if one.key in self._reasons:
-            self.withdrawn.emit(one)
+        if not one.is_open:
+            self.withdrawn.emit(one.finding)
             return
-        question = f"{one.what}\n\nWhy is it right as it is? The reason is printed with the job."
-        reason, sure = QInputDialog.getText(self, "Accept a finding", question)
+        question = (
+            f"{one.finding.what}\n\nWhy is it right as it is? The reason is printed with the job. "
+            "It comes back when it gets worse."
+        )
+        was = one.acceptance.reason if one.acceptance else ""
+        reason, sure = QInputDialog.getText(self, "Accept a finding", question, text=was)
         if sure:
-            self.accepted.emit(one, reason)
+            self.accepted.emit(one.finding, reason)

@@ -1,0 +1,91 @@
+"""Which acceptances still hold: one was of a severity, of things and of figures."""
+
+import re
+from typing import NamedTuple
+
+from molvik.findings.finding import Figure, Finding
+from molvik.findings.kinds import SEVERITIES
+from molvik.model import references
+from molvik.model.job import Acceptance, Job
+
+ROUNDING = 0.005
+"""Figures that differ by less than this share are the same: solutions are rounded."""
+
+
+class Judged(NamedTuple):
+    """A finding, and what was decided of it. acceptance: None where nobody accepted it. changed:
+    what is worse than what was accepted, empty while the acceptance holds.
+    """
+
+    finding: Finding
+    acceptance: Acceptance | None = None
+    changed: str = ""
+
+    @property
+    def is_open(self) -> bool:
+        """Whether somebody has to judge it."""
+        return self.acceptance is None or bool(self.changed)
+
+    @property
+    def words(self) -> str:
+        """Say how it stands: accepted and why, or back and why; empty when it is new."""
+        if self.acceptance is None:
+            return ""
+        said = f"accepted {self.acceptance.at[:10]}: {self.acceptance.reason}"
+        return f"{said}. Back, because {self.changed}" if self.changed else said
+
+
+def acceptance_of(finding: Finding, job: Job, reason: str, at: str, by: str = "") -> Acceptance:
+    """Return the acceptance of a finding as it stands. at: ISO 8601 with its UTC offset."""
+    figures = tuple((one.name, one.value) for one in finding.rests_on)
+    subjects = tuple(sorted(subjects_of(finding, frozenset(references.codes(job)))))
+    return Acceptance(finding.key, reason, at, by, finding.severity, subjects, figures)
+
+
+def judged(job: Job, findings: tuple[Finding, ...]) -> tuple[Judged, ...]:
+    """Return findings with what was decided of each."""
+    if not job.accepted:
+        return tuple(map(Judged, findings))
+    codes = frozenset(references.codes(job))
+    accepted = {one.finding: one for one in job.accepted}
+    return tuple(
+        Judged(one, had, worse_than(one, had, codes)) if had is not None else Judged(one)
+        for one, had in ((one, accepted.get(one.key)) for one in findings)
+    )
+
+
+def subjects_of(finding: Finding, codes: frozenset[str]) -> frozenset[str]:
+    """Return the things of the job that a finding names."""
+    words = re.findall(r"[\w.-]+", f"{finding.subject} {finding.what}")
+    return codes & {word.strip(".-") for word in words}
+
+
+def worse_than(finding: Finding, had: Acceptance, codes: frozenset[str]) -> str:
+    """Say in which way a finding is worse than what was accepted, empty when in none."""
+    if not had.severity:
+        return ""  # accepted before this was kept
+    if SEVERITIES.index(finding.severity) < SEVERITIES.index(had.severity):
+        return f"it was a {had.severity} and is a {finding.severity}"
+    more = subjects_of(finding, codes) - set(had.subjects)
+    if more:
+        return f"it is about {', '.join(sorted(more))} too"
+    figures = dict(had.figures)
+    for one in finding.rests_on:
+        was = figures.get(one.name)
+        if was is None:
+            return f"it rests on {one.name} too"
+        if _is_worse(one, was):
+            return f"{one.name} was {was:.3g} and is {one.value:.3g}"
+    return ""
+
+
+def _is_worse(figure: Figure, was: float) -> bool:
+    room = ROUNDING * max(abs(was), abs(figure.value))
+    differs = figure.value - was
+    match figure.worse:
+        case "more":
+            return differs > room
+        case "less":
+            return -differs > room
+        case "other":
+            return abs(differs) > room

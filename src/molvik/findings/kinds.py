@@ -1,0 +1,230 @@
+"""The kinds of findings there are: their names, how bad they may be, where they lead, and when.
+
+``docs/findings.md`` is made from this table (``make schema``).
+"""
+
+from typing import Literal, NamedTuple
+
+Severity = Literal["stop", "look", "note"]
+SEVERITIES: tuple[Severity, ...] = ("stop", "look", "note")
+"""stop: will hurt, burn or not work. look: judge it. note: good to know."""
+
+Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "proving"]
+
+
+class Kind(NamedTuple):
+    """A kind of finding. severities: which it may have. when: when it is found, in words."""
+
+    severities: tuple[Severity, ...]
+    stage: Stage
+    when: str
+
+    @property
+    def how_bad(self) -> str:
+        """Its severities in words."""
+        return " or ".join(self.severities)
+
+
+KINDS: dict[str, Kind] = {
+    "two-wires-one-cavity": Kind(("stop",), "circuits", "two wires end in one cavity of a housing"),
+    "no-such-cavity": Kind(
+        ("stop",), "circuits", "a wire goes to a cavity the housing does not have"
+    ),
+    "closed-cavity": Kind(("look",), "pinouts", "a wire is in a cavity marked empty or plugged"),
+    "named-not-wired": Kind(
+        ("stop", "look"),
+        "pinouts",
+        "the pinout names a function and no wire goes there, nor to its mating half, nor will "
+        "one by a repinning; a stop for an earth",
+    ),
+    "listed-no-wires": Kind(
+        ("note",), "pinouts", "a connector has a pinout and no wire at all: perhaps the donor's"
+    ),
+    "terminal-size": Kind(("stop",), "circuits", "the wire is outside what the contact size takes"),
+    "colour-differs": Kind(("note",), "pinouts", "the wire's colour is not the pinout's"),
+    "halves-do-not-mate": Kind(
+        ("stop",), "pinouts", "two halves have the same terminals or other cavities"
+    ),
+    "loose-end": Kind(("stop",), "circuits", "a wire has a loose end"),
+    "ends-not-drawn": Kind(
+        ("note",),
+        "circuits",
+        "three or more wires of a plug, and none of them goes anywhere yet: one note for all",
+    ),
+    "no-such-place": Kind(
+        ("stop",), "circuits", "a wire goes to a part or a terminal that is not in the job"
+    ),
+    "ends-in-one-place": Kind(("stop",), "circuits", "a wire starts and ends in one place"),
+    "side-by-side": Kind(("look",), "circuits", "two wires run between the same two ends"),
+    "earth-meets-supply": Kind(("stop",), "circuits", "a supply and an earth are on one net"),
+    "runs-hot": Kind(("look",), "sizes", "the wire comes within 10 K of its insulation's class"),
+    "undersized": Kind(
+        ("stop",),
+        "sizes",
+        "the wire gets hotter than its insulation's class where it runs, in its bundle and "
+        "for as long as it is loaded, or while cranking",
+    ),
+    "too-thin-to-handle": Kind(("look",), "sizes", "thinner than 22 AWG or 0.35 mm²"),
+    "voltage-drop": Kind(
+        ("look",),
+        "sizes",
+        "the wire loses more than the rest of its path leaves, and more than its share of "
+        "what the path may lose",
+    ),
+    "terminal-overloaded": Kind(("stop",), "sizes", "more current than the contact size carries"),
+    "short-not-cleared": Kind(
+        ("stop", "look"),
+        "sizes",
+        "a short at the wire's far end, all copper hot, flows for more than 5 s at the fuse's "
+        "slowest; a stop where the wire is spoilt before",
+    ),
+    "current-differs": Kind(
+        ("look",), "sizes", "it carries a quarter more, in a lasting state, than was typed for it"
+    ),
+    "no-battery": Kind(
+        ("note",), "sizes", "without a battery no wire can be judged against the fuse before it"
+    ),
+    "cannot-be-judged": Kind(
+        ("note",),
+        "sizes",
+        "a wire the battery feeds, of unknown size, current or length; counted beside the findings",
+    ),
+    "no-fuse": Kind(
+        ("stop",),
+        "sizes",
+        "no fuse between the battery and the wire, with the metres of it; a wire to the first "
+        "fuse, and one used for the starter, are left out. A fuse with a way round it is none",
+    ),
+    "far-fuse": Kind(
+        ("look",),
+        "sizes",
+        "more than 0.5 m of cable before the first fuse, all wires on the way counted",
+    ),
+    "fuse-too-large": Kind(
+        ("stop",),
+        "sizes",
+        "at its slowest, the fuse lets through more than the wire stands; names the thicker "
+        "wire it steps down from",
+    ),
+    "fuse-too-small": Kind(
+        ("look",),
+        "sizes",
+        "it carries more than 80 % of its rating, less above 60 °C, in any lasting state or "
+        "by what was typed",
+    ),
+    "fuse-inrush": Kind(
+        ("look",),
+        "sizes",
+        "what a load begins with, on top of the others, may open it at its quickest",
+    ),
+    "fuse-cranking": Kind(
+        ("stop", "look"),
+        "sizes",
+        "cranking may open it within 15 s at its quickest; a stop when it must",
+    ),
+    "fuse-order": Kind(
+        ("look", "note"),
+        "sizes",
+        "the fuse nearer the battery may open first; a look when it is no larger",
+    ),
+    "no-such-fuse": Kind(("note",), "circuits", "a rating that is not usually made"),
+    "cannot-solve": Kind(
+        ("stop",), "circuits", "a figure of a part cannot be, and the job cannot be solved"
+    ),
+    "dead-in-crank": Kind(
+        ("stop",),
+        "circuits",
+        "the starter, or a device the engine needs, is dead or weak while cranking; one for "
+        "each cause",
+    ),
+    "runs-on": Kind(
+        ("stop",),
+        "circuits",
+        "all the engine needs stays alive with the key off, fed back by the alternator",
+    ),
+    "stays-alive": Kind(
+        ("look",), "circuits", "some of what the engine needs stays alive with the key off"
+    ),
+    "isolator-no-stop": Kind(
+        ("stop",), "circuits", "all the engine needs stays alive with the battery isolator off"
+    ),
+    "no-run-down": Kind(
+        ("look",),
+        "circuits",
+        "the isolator cuts off an alternator that charges, and no resistor takes its last energy",
+    ),
+    "no-charge": Kind(
+        ("stop",),
+        "circuits",
+        "the engine runs and an alternator does not begin to charge: nothing, or a light- "
+        "emitting diode alone, excites it",
+    ),
+    "fuse-blows": Kind(
+        ("stop",), "circuits", "with everything on, a fuse carries more than 1.35 times its rating"
+    ),
+    "chatter": Kind(("stop",), "circuits", "a relay cannot settle"),
+    "drain": Kind(
+        ("look",),
+        "circuits",
+        "more than the job's limit (50 mA) flows with the key and every switch off",
+    ),
+    "feeds-joined": Kind(("look",), "circuits", "two fuses feed one net"),
+    "returns-through": Kind(
+        ("stop",),
+        "circuits",
+        "a load carries current backwards: another returns through it, for want of its own earth",
+    ),
+    "screen-earths": Kind(
+        ("stop", "look"),
+        "circuits",
+        "the screen of a cable (a wire used as `screen`) is not earthed at one end; a stop at "
+        "both ends, a look at neither",
+    ),
+    "diode-reversed": Kind(
+        ("stop", "look"),
+        "circuits",
+        "a diode across a coil conducts, or a diode lets nothing through in any state",
+    ),
+    "no-suppression": Kind(
+        ("look",),
+        "circuits",
+        "a controller switches a relay whose coil has neither diode nor resistor",
+    ),
+    "lead-does-not-fit": Kind(
+        ("stop",), "crossover", "a lead's wire is outside what the contact of its new cavity takes"
+    ),
+    "order-breaks": Kind(
+        ("stop",), "crossover", "in the user's order of repinning, a step meets a full cavity"
+    ),
+    "wires-astray": Kind(
+        ("stop",), "crossover", "since repinning began, a wire of the set was moved by other means"
+    ),
+    "match-to-decide": Kind(
+        ("look",), "crossover", "repinning has a lead whose cavity must be confirmed"
+    ),
+    "needs-converter": Kind(
+        ("look",),
+        "crossover",
+        "two signals have one name but not one kind: pulses, sender, polarity, wires",
+    ),
+    "fault-found": Kind(
+        ("stop", "look", "note"),
+        "survey",
+        "a fault of the loom as found that is not to be left; what burnt with no fuse before "
+        "it is dangerous however it was graded; a stop at grade 4, a look at 3",
+    ),
+    "odd-tree": Kind(
+        ("note",), "survey", "the loom as found has a loop, loose pieces or unknown lengths"
+    ),
+    "loom-not-worth-it": Kind(
+        ("look",), "survey", "half the wires of the loom or more are to be replaced"
+    ),
+    "failed-continuity": Kind(("stop",), "proving", "the last reading was open or above the limit"),
+    "below-leads": Kind(("look",), "proving", "the last reading was below the leads alone"),
+    "moved-since-measured": Kind(("note",), "proving", "the wire was moved after its last reading"),
+    "rule-failed": Kind(
+        ("look",),
+        "circuits",
+        "a rule came to no answer, for a fault in Molvik: what it would say is not known",
+    ),
+}
