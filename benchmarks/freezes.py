@@ -82,7 +82,7 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
     def rested() -> bool:
         if not window.files.has_job:
             return True
-        return not window._look.isActive() and store.analysis.is_judged
+        return window.is_at_rest
 
     def note(name: str, action: Callable[[], object]) -> None:
         found.setdefault(name, []).append(watch.hold(action, rested))

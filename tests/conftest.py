@@ -157,14 +157,7 @@ def open_window(qtbot: QtBot, folder: Path) -> MainWindow:
 
 def looked_over(qtbot: QtBot, window: MainWindow) -> None:
     """Wait until the findings strip shows the job as it stands."""
-    qtbot.waitUntil(
-        lambda: (
-            not window._look.isActive()
-            and window.strip.counts["stop"].text() != "…"
-            and window.store.analysis.is_judged
-        ),
-        timeout=60_000,
-    )
+    qtbot.waitUntil(lambda: window.is_at_rest, timeout=60_000)
     qtbot.wait(20)
 
 

@@ -1,170 +1,113 @@
 """Everything computed from one job value, each part when it is first asked for."""
 
-import math
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-from molvik.circuits.charging import charging_a
-from molvik.circuits.loss import PathLoss, path_losses
+from molvik.circuits.loss import PathLoss
 from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import CRANK, RUN, RUNNING, STATES, State
+from molvik.circuits.states import State
 from molvik.circuits.story import Stop, story
 from molvik.crossover.plan import Plan
-from molvik.electrical.bundle import ALONE
-from molvik.lazy import cached_property
+from molvik.electrics import Electrics
+from molvik.lazy import cached_property, reading, take_over
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.sheets import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
-from molvik.sizes.bundles import lie_around
-from molvik.sizes.fuses import FuseWork, fuse_work
-from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import Question, on_paths, question, use_of
-from molvik.sizes.warm import Warm, warmed
-from molvik.sizes.wire import Sizing, judge, smallest
+from molvik.sizes.fuses import FuseWork
+from molvik.sizes.question import Question
+from molvik.sizes.warm import Warm
+from molvik.sizes.wire import Sizing
 from molvik.survey.tree import LoomTree
 
 Result = TypeVar("Result")
 
-LEAST_A = 0.001
-"""A wire that carries less than this in every state has no current that is known."""
+CONNECTED = ("connectors", "fuses", "splices", "earths", "devices", "wires", "settings")
+"""The fields of a job that say what is connected, and how it is told."""
 
 
 class Analysis:
-    """The computed side of one job. It is thrown away with the job value it belongs to.
+    """The computed side of one job value.
 
     before: of the job before an edit; what the edit cannot have changed is taken over.
     """
 
     def __init__(self, job: Job, before: "Analysis | None" = None) -> None:
         self.job = job
-        if before is not None and "network" in before.__dict__:
-            self.__dict__["network"] = Network(job, before.network)
-        self.is_judged = False
-        """Whether all was looked over, so that asking for it takes no time."""
-        self._alive: dict[State, Alive] = {}
+        self.electrics: Electrics = Electrics.of(
+            job, before.electrics if before is not None else None
+        )
+        """Shared with the analyses of other values of this job that differ elsewhere."""
+        if before is not None:
+            take_over(self, before)
+            if "network" in before.__dict__:
+                self.__dict__["network"] = Network(job, before.network)
         self._kept: dict[Callable[..., Any], Any] = {}
 
     @cached_property
     def network(self) -> Network:
         """What is really connected."""
-        return Network(self.job)
+        return Network(self.job, self.electrics.network)
 
-    @cached_property
+    @property
+    def is_judged(self) -> bool:
+        """Whether all wires were looked over, so that asking for it takes no time."""
+        return self.electrics.is_judged
+
+    @property
     def questions(self) -> dict[str, Question]:
         """What is asked of each wire."""
-        settings, paths = self.job.settings, self.path_losses
-        return {
-            code: on_paths(settings, one, paths.get(code, ()))
-            for code, one in self.warm.asked.items()
-        }
+        return self.electrics.questions
 
-    @cached_property
+    @property
     def warm(self) -> Warm:
         """The states a vehicle is used in, all copper as warm as they make it."""
-        solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
-        around = lie_around(self.network, solved)
-        cold = {
-            wire.code: question(
-                self.network, wire, solved.get(wire.code), crank.get(wire.code),
-                around.get(wire.code, ALONE),
-                rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
-            )
-            for wire in self.job.wires
-        }  # fmt: skip
-        states = self._solvable((RUN, CRANK, RUNNING))
-        return warmed(self.network, tuple(self.alive(one) for one in states), cold)
+        return self.electrics.warm
 
-    @cached_property
+    @property
     def worst_amps(self) -> dict[str, float]:
         """The largest current each wire carries in any state but crank, A; cranking is short."""
-        found: dict[str, float] = {}
-        for state in self._solvable(tuple(one for one in STATES if not one.shortly)):
-            for code, amps in self.alive(state).wire_amps.items():
-                found[code] = max(found.get(code, 0.0), abs(amps))
-        for code, amps in self.charging_a.items():
-            if code in self.network.wires:
-                found[code] = max(found.get(code, 0.0), amps)
-        # What carries nothing in any state is not known, rather than nothing.
-        return {code: round(amps, 3) for code, amps in found.items() if amps >= LEAST_A}
+        return self.electrics.worst_amps
 
-    @cached_property
+    @property
     def crank_amps(self) -> dict[str, float]:
         """What each wire carries while the engine is cranked, A."""
-        if not any(device.kind == "starter" for device in self.job.devices):
-            return {}
-        return {
-            code: round(abs(amps), 3)
-            for state in self._solvable((CRANK,))
-            for code, amps in self.alive(state).wire_amps.items()
-            if abs(amps) >= LEAST_A
-        }
+        return self.electrics.crank_amps
 
-    @cached_property
+    @property
     def path_losses(self) -> dict[str, tuple[PathLoss, ...]]:
         """The paths each wire hurts most, in the states a vehicle is used in."""
-        settings = self.job.settings
-        return path_losses(
-            self.network,
-            self.warm.alive,
-            lambda code: use_of(settings, code).drop_share * settings.system_v,
-        )
+        return self.electrics.path_losses
 
-    @cached_property
+    @property
     def fuse_work(self) -> dict[str, FuseWork]:
         """What each fuse has to bear."""
-        states = tuple(one for one in STATES if not one.isolated)
-        solved = [self.alive(one) for one in self._solvable(states)]
-        return fuse_work(self.network, solved, self.charging_a)
+        return self.electrics.fuse_work
 
-    @cached_property
+    @property
     def charging_a(self) -> dict[str, float]:
         """What each wire and fuse between an alternator and the battery must bear, A."""
-        if not any(device.kind == "alternator" for device in self.job.devices):
-            return {}
-        return next((charging_a(self.alive(one)) for one in self._solvable((RUNNING,))), {})
+        return self.electrics.charging_a
 
-    def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:
-        """Return the states that can be solved, none where there is no battery."""
-        if not any(device.kind == "battery" for device in self.job.devices):
-            return ()
-        # Where one cannot, a finding says so.
-        return tuple(state for state in states if not self.alive(state).problem)
-
-    @cached_property
+    @property
     def sizings(self) -> dict[str, Sizing]:
         """The verdict on the size of each wire that has one."""
-        return {
-            wire.code: judge(wire.size, self.questions[wire.code])
-            for wire in self.job.wires
-            if wire.size is not None
-        }
+        return self.electrics.sizings
 
-    @cached_property
+    @property
     def least_sizes(self) -> dict[str, WireSize | None]:
-        """The smallest size of its own system for each wire with a known current, None where none
-        passes.
-        """
-        return {
-            wire.code: smallest(asked, wire.size.system if wire.size else "metric")
-            for wire in self.job.wires
-            if (asked := self.questions[wire.code]).load_a is not None
-        }
+        """The smallest size of its own system for each wire with a known current, if any passes."""
+        return self.electrics.least_sizes
 
-    @cached_property
+    @property
     def copper_c(self) -> dict[str, float]:
         """How hot the copper of each wire gets where it lies, deg C, where that is known."""
-        found = (
-            (wire.code, temperature_c(wire.size, self.warm.asked[wire.code]))
-            for wire in self.job.wires
-            if wire.size is not None
-        )
-        return {code: hot for code, hot in found if hot is not None}
+        return self.electrics.copper_c
 
-    @cached_property
+    @reading("wires", "settings")
     def tests(self) -> dict[str, ContinuityTest]:
         """The continuity test of each wire that has both ends."""
         return {
@@ -173,62 +116,46 @@ class Analysis:
             if wire.start.at and wire.finish.at
         }
 
-    @cached_property
+    @reading("wires", "settings", "readings")
     def proof(self) -> dict[str, Verdict]:
         """What the readings say of each wire that has both ends."""
         return verdicts(self.job)
 
-    @cached_property
+    @reading(*CONNECTED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:
         """The sheets of the job."""
         return wire_list(self.network), continuity_list(self.network)
 
-    @cached_property
+    @reading("loom")
     def loom(self) -> LoomTree:
         """The loom as found."""
         return LoomTree(self.job.loom)
 
-    @cached_property
+    @reading(*CONNECTED, "repins", "pinouts", "ticks")
     def plans(self) -> dict[str, Plan]:
         """The plan of each repin set."""
         return {one.code: Plan(self.network, one) for one in self.job.repins}
 
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
-        _ = self.sizings, self.fuse_work, self.proof, self.tests, self.least_sizes, self.copper_c
-        for sizing in self.sizings.values():
-            _ = sizing.passes, sizing.binding
-        for alive in (self.alive(state) for state in STATES if state in self._alive):
-            _ = alive.wire_amps, alive.wire_volts, alive.load
-        self.is_judged = True
+        _ = self.proof, self.tests
+        self.electrics.look_over()
 
     def alive(self, state: State) -> Alive:
         """Return the electrical solution in a state, computed once."""
-        if state not in self._alive:
-            before = None
-            if state.was_running:
-                before = self.alive(
-                    state._replace(name="running", key="run", isolated=False, was_running=False)
-                )
-            self._alive[state] = Alive(self.network, state, before=before)
-        return self._alive[state]
+        return self.electrics.alive(state)
 
     def solved(self, states: tuple[State, ...]) -> "tuple[Alive, ...] | None":
         """Return the solutions of states if all of them are there already."""
-        if not all(state in self._alive for state in states):
-            return None
-        return tuple(self._alive[state] for state in states)
+        return self.electrics.solved(states)
 
     def story(self, code: str) -> tuple[Stop, ...]:
         """Return a wire's stops from end to end."""
         return story(self.network, self.network.wires[code])
 
-    def once(self, compute: Callable[..., Result], *how: Any) -> Result:
-        """Return what a function of a layer above makes of this analysis, computed once.
-
-        how: what else it is given, such as a way to be stopped; its answer is the same whatever.
-        """
+    def once(self, compute: "Callable[[Analysis], Result]") -> Result:
+        """Return what a function of a layer above makes of this analysis, computed once."""
         if compute not in self._kept:
-            self._kept[compute] = compute(self, *how)
+            self._kept[compute] = compute(self)
         result: Result = self._kept[compute]
         return result

@@ -12,10 +12,13 @@ Value = TypeVar("Value")
 
 
 class cached_property(Generic[Value]):  # noqa: N801  # it stands where functools' own stood
-    """A property computed once for each object."""
+    """A property computed once for each object. reads: the fields of the job it is computed from,
+    for ``take_over``; empty when it is made anew for each job.
+    """
 
-    def __init__(self, compute: Callable[[Any], Value]) -> None:
+    def __init__(self, compute: Callable[[Any], Value], reads: tuple[str, ...] = ()) -> None:
         self._compute = compute
+        self.reads = reads
         self.__doc__ = compute.__doc__
         self._name = ""
 
@@ -34,3 +37,19 @@ class cached_property(Generic[Value]):  # noqa: N801  # it stands where functool
         value = self._compute(thing)
         thing.__dict__[self._name] = value
         return value
+
+
+def reading(*fields: str) -> Callable[[Callable[[Any], Value]], cached_property[Value]]:
+    """Declare a property that is computed from these fields of ``job`` alone."""
+    return lambda compute: cached_property(compute, fields)
+
+
+def take_over(thing: Any, before: Any) -> None:
+    """Take from the same thing of the job before an edit what is computed from fields that are
+    still the same.
+    """
+    for name, one in vars(type(thing)).items():
+        if not isinstance(one, cached_property) or not one.reads or name not in before.__dict__:
+            continue
+        if all(getattr(thing.job, field) is getattr(before.job, field) for field in one.reads):
+            thing.__dict__[name] = before.__dict__[name]

@@ -9,6 +9,7 @@ from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import State
 from molvik.circuits.wiring import Link
+from molvik.electrical.solve import told
 from molvik.model.parts import Device
 
 USE_OF = {
@@ -74,9 +75,10 @@ def path_losses(
                 if ratio > tight.get(at, -1.0):
                     tight[at] = ratio
                     amps = abs(alive.wire_amps.get(code, 0.0))
-                    found[at] = PathLoss(device.code, device.name, use, alive.state, lost, own,
-                                           amps, lengths[code] / whole if whole else 1.0,
-                                           worst, drops[worst])  # fmt: skip
+                    share = lengths[code] / whole if whole else 1.0
+                    found[at] = PathLoss(device.code, device.name, use, alive.state, told(lost),
+                                         told(own), told(amps), told(share), worst,
+                                         told(drops[worst]))  # fmt: skip
     both: dict[str, tuple[PathLoss, ...]] = {}
     for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):
         both[code] = (*both.get(code, ()), loss)

@@ -169,7 +169,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
             continue
         sizing, asked = analysis.sizings.get(wire.code), analysis.questions[wire.code]
         binding = sizing.binding if sizing else None
-        short = far_short(analysis.network, wire, asked)
+        short = far_short(analysis.electrics.network, wire, asked)
         hot = temperature_c(wire.size, asked) if wire.size else None
         found.append(
             {

@@ -38,12 +38,14 @@ from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.trunk import STAGES, Trunk
 from molvik.desktop.widgets.worklist import WorkList
+from molvik.electrics import Electrics
 from molvik.files.recovery import Leftover, discard, leftovers
 from molvik.findings import find_all, judged_findings, open_findings
 from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits
 from molvik.model.job import Job
+from molvik.stopping import may_stop
 
 BUILT = {
     "Survey": "molvik.desktop.stages.survey.page:SurveyPage",
@@ -81,6 +83,8 @@ class MainWindow(QMainWindow):
         self.pages: dict[int, StagePage] = {}
         self.stage = FIRST_STAGE
         self._looking: Task | None = None
+        self._looked_at: Electrics | None = None
+        self._shown: Analysis | None = None
         self._look = QTimer(self)
         self._look.setSingleShot(True)
         self._look.setInterval(LOOK_AFTER_MS)
@@ -205,7 +209,7 @@ class MainWindow(QMainWindow):
                 self._find_box = None
             if self._looking is not None:
                 self._looking.stop()
-                self._looking = None
+                self._looking = self._looked_at = self._shown = None
             for wait_ms in (0, LET_GO_MS):
                 QTimer.singleShot(wait_ms, self._sweeper.let_go)
         self._name()
@@ -310,11 +314,13 @@ class MainWindow(QMainWindow):
 
     def _look_over(self) -> None:
         """Look the job over in the background and show what was found; one look at a time."""
+        analysis = self.store.analysis
         if self._looking is not None and not self._looking.has_ended:
-            self._looking.stop()
+            if self._looked_at is not analysis.electrics:
+                self._looking.stop()  # else what it computes is wanted
             self._look.start(LOOK_AFTER_MS)
             return
-        analysis = self.store.analysis
+        self._looked_at = analysis.electrics
         task = Task(lambda stop: _looked_over(analysis, stop), self)
         task.done.connect(lambda _: self._show_findings(analysis))
         task.failed.connect(lambda error: self.tell(f"The job was not looked over: {error}", False))
@@ -324,6 +330,7 @@ class MainWindow(QMainWindow):
     def _show_findings(self, analysis: Analysis) -> None:
         if analysis is not self.store.analysis:
             return
+        self._shown = analysis
         self.strip.show_findings(analysis.once(judged_findings))
         counts = dict.fromkeys(range(len(STAGES)), 0)
         for stage, count in Counter(one.stage for one in open_findings(analysis)).items():
@@ -337,6 +344,11 @@ class MainWindow(QMainWindow):
         self.in_hand.fill_in()
         # The page in a turn of its own: what is typed meanwhile comes between.
         QTimer.singleShot(0, lambda: self._fill_page(analysis))
+
+    @property
+    def is_at_rest(self) -> bool:
+        """Whether the job as it stands was looked over and is shown."""
+        return not self._look.isActive() and self._shown is self.store.analysis
 
     def _fill_page(self, analysis: Analysis) -> None:
         page = self.pages.get(self.stage)
@@ -547,5 +559,6 @@ class MainWindow(QMainWindow):
 
 def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:
     """Compute what the window shows of a job: findings, verdicts, what is alive."""
-    analysis.once(find_all, stop)
-    analysis.look_over()
+    with may_stop(stop):
+        analysis.once(find_all)
+        analysis.look_over()

@@ -5,7 +5,7 @@ To add a rule, write a function that yields findings in the module of its subjec
 """
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
 from molvik.analysis import Analysis
 from molvik.findings import (
@@ -24,6 +24,7 @@ from molvik.findings.accepting import Judged, judged
 from molvik.findings.finding import Finding
 from molvik.findings.kinds import SEVERITIES
 from molvik.findings.rule import Rule
+from molvik.stopping import look_up
 
 RULES: tuple[Rule, ...] = (
     Rule(cavities.two_wires_in_one_cavity, ("two-wires-one-cavity",)),
@@ -141,17 +142,12 @@ RULES: tuple[Rule, ...] = (
 )
 
 
-class Stopped(Exception):  # noqa: N818
-    """The looking over was stopped: the job changed meanwhile."""
-
-
-def find_all(analysis: Analysis, stop: Callable[[], bool] = lambda: False) -> tuple[Finding, ...]:
-    """Return every finding, the worst first. stop: asked now and then; Stopped when it says yes."""
+def find_all(analysis: Analysis) -> tuple[Finding, ...]:
+    """Return every finding, the worst first."""
     found: list[Finding] = []
     devices = {device.kind for device in analysis.job.devices}
     for rule in RULES:
-        if stop():
-            raise Stopped
+        look_up()
         found += rule.apply(analysis, devices)
     if analysis.job.settings.earth_word == "ground":
         # Only our own words: a finding's "what" may quote the user's.

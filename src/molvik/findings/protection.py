@@ -68,7 +68,7 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
 def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A long unfused cable to the first fuse needs a look."""
     told: set[str] = set()
-    made = wiring(analysis.network, RUN)
+    made = wiring(analysis.electrics.network, RUN)
     known = tree(by_node(made.fixed), made.plus)
     for wire, to_fuse in _unfused(analysis):
         if not to_fuse or wire.length_m is None:

@@ -9,6 +9,7 @@ from molvik.analysis import Analysis
 from molvik.electrical.solve import SolveError
 from molvik.findings.finding import Finding
 from molvik.model.parts import DeviceKind
+from molvik.stopping import Stopped
 
 
 class Rule(NamedTuple):
@@ -31,6 +32,8 @@ class Rule(NamedTuple):
         try:
             with suppress(SolveError):  # solving.cannot_solve says which state cannot be solved
                 found.extend(self.look(analysis))
+        except Stopped:
+            raise
         except Exception as error:  # whatever it is, the other rules go on
             found.append(broken(self, error))
         return found

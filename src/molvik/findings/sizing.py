@@ -9,7 +9,6 @@ from molvik.model.parts import Fuse, WireSize
 from molvik.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
 from molvik.sizes.question import Criterion, Question, carries_more
-from molvik.sizes.short import far_short
 from molvik.sizes.wire import only_unknown, smallest
 
 
@@ -128,11 +127,10 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
 
     Where its fuse is too large for the wire, that is told instead.
     """
-    for wire in analysis.job.wires:
-        short = far_short(analysis.network, wire, analysis.questions[wire.code])
-        if short is None or (short.cleared and short.guarded):
+    for code, short in analysis.electrics.shorts.items():
+        if short.cleared and short.guarded:
             continue
-        sizing = analysis.sizings[wire.code]
+        sizing = analysis.sizings[code]
         if not all(one.passes for one in sizing.criteria if one.name == "fuse"):
             continue
         fuse = analysis.network.parts[short.fuse]
@@ -143,8 +141,8 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "short-not-cleared",
             "look" if short.guarded else "stop",
-            wire.code,
-            f"A short at the far end of {wire.code} lets {short.amps:.0f} A flow, all copper hot: "
+            code,
+            f"A short at the far end of {code} lets {short.amps:.0f} A flow, all copper hot: "
             f"{short.fuse}{rated} {when}.",
             "The wire stands it; what it touches, and the place where it touches, may not."
             if short.guarded

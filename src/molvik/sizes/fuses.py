@@ -3,6 +3,7 @@
 import itertools
 import math
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 from typing import NamedTuple
 
 from molvik.circuits.loss import fuses_before
@@ -61,12 +62,17 @@ def alone_up_to_a(near: Fuse, before: Fuse) -> float:
     The one before is taken at its quickest; where its standard has no quickest time, it is taken to
     open at once. Up to 20,000 A is looked at: more than any vehicle battery gives.
     """
-    least, most = 1.35 * near.rating_a, 20_000.0
+    return _alone_up_to_a(near.kind, near.rating_a, before.kind, before.rating_a)
+
+
+@lru_cache(maxsize=1024)
+def _alone_up_to_a(kind: str, rating_a: float, before: str, before_a: float) -> float:
+    least, most = 1.35 * rating_a, 20_000.0
     last = 0.0
     for step in range(STEPS * 4 + 1):
         amps = least * (most / least) ** (step / (STEPS * 4))
-        first = quickest_s(before.kind, amps / before.rating_a)
-        if (first or 0.0) <= slowest_s(near.kind, amps / near.rating_a):
+        first = quickest_s(before, amps / before_a)
+        if (first or 0.0) <= slowest_s(kind, amps / rating_a):
             return last
         last = amps
     return math.inf

@@ -39,7 +39,7 @@ class FarShort:
     kind: Insulation
     air_c: float
 
-    @property
+    @cached_property
     def guarded(self) -> bool:
         """Whether the fuse opens before the wire is spoilt."""
         return self._stands(self.opens_s)
@@ -137,10 +137,9 @@ def far_short(network: Network, wire: Wire, asked: Question) -> FarShort | None:
     far = max(ends)  # the end that lies further from the battery
     ohm = far.ohm + _back_ohm(network)
     amps = value(battery, "rest V", network.job.settings.system_v) / ohm
+    known = (network.parts.get(code) for code in far.fuses)
     opening = [
-        (lasts_s(one.kind, amps / one.rating_a), one.code)
-        for one in network.job.fuses
-        if one.code in far.fuses
+        (lasts_s(one.kind, amps / one.rating_a), one.code) for one in known if isinstance(one, Fuse)
     ]
     if not opening:
         return None

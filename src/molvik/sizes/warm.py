@@ -7,6 +7,7 @@ from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
 from molvik.circuits.states import State
 from molvik.circuits.wiring import Wiring
+from molvik.electrical.solve import told
 from molvik.sizes.hot import copper_c
 from molvik.sizes.question import Question
 
@@ -73,6 +74,6 @@ def _carrying(asked: Mapping[str, Question], alive: tuple[Alive, ...]) -> dict[s
     for code, one in asked.items():
         carries = max((abs(amps.get(code, 0.0)) for amps in lasting), default=0.0)
         if one.solved and one.load_a and carries >= SAME_SHARE * one.load_a:
-            one = one._replace(warm_a=min(carries, one.load_a))
+            one = one._replace(warm_a=told(min(carries, one.load_a)))
         found[code] = one
     return found

@@ -213,10 +213,10 @@ class SizesPage(StagePage):
         self.about.setText(f"{wire.code} · {wire.size or 'no size yet'}")
         sizing = judge(wire.size, asked) if wire.size is not None else None
         self._show_verdict(wire, sizing)
-        short = far_short(analysis.network, wire, asked)
+        short = far_short(analysis.electrics.network, wire, asked)
         self.figures.show_facts([*figures(wire, asked), *short_facts(short)])
         self.advice.show_facts([*self._show_advice(wire, asked), *fuse_facts(work)])
-        drawn = curves(analysis.network, wire, asked, work)
+        drawn = curves(analysis.electrics.network, wire, asked, work)
         self.plot.show_curves(drawn)
         self.plot_card.setVisible(drawn is not None)
         self._show_bundle(wire)
@@ -227,7 +227,7 @@ class SizesPage(StagePage):
             return
         analysis = self.analysis
         known = analysis.job.bundle(wire.bundle)
-        found = together(analysis.network, wire.bundle, analysis.worst_amps)
+        found = together(analysis.electrics.network, wire.bundle, analysis.worst_amps)
         self.bundle.show_facts([("Name", wire.bundle, ""), *bundle_facts(found)])
         self.place.setCurrentIndex(max(0, self.place.findData(known.place)))
         self.covering.setCurrentIndex(max(0, self.covering.findData(known.covering)))
@@ -278,7 +278,7 @@ class SizesPage(StagePage):
                     self._offer(at, size, wire, asked)
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
-            inrush = starts_with(self.analysis.network, asked)
+            inrush = starts_with(self.analysis.electrics.network, asked)
             fuse = fuse_for(wire.size, asked, inrush)
             if asked.load_a is None:
                 words = "type the current to have one chosen"

@@ -1,0 +1,210 @@
+"""What was computed stands as long as what it reads; what is reused is what would be computed."""
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from conftest import metric, small_job, wire
+from jobs import edited, jobs_of_every_kind, readings, texts
+from molvik.analysis import Analysis
+from molvik.circuits.states import RUN, STATES
+from molvik.demo import demo_job
+from molvik.electrics import Electrics
+from molvik.findings import find_all
+from molvik.lazy import cached_property
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.log import LogEntry, Tick
+from molvik.model.parts import Colour
+from molvik.model.photos import Photo
+from molvik.stopping import Stopped, may_stop
+
+AT = "2026-11-02T10:00:00+01:00"
+
+ELECTRIC = [name for name, one in vars(Electrics).items() if isinstance(one, cached_property)]
+DECLARED = {
+    name: one.reads
+    for name, one in vars(Analysis).items()
+    if isinstance(one, cached_property) and one.reads
+}
+
+Edit = Callable[[Job], Job]
+
+
+@st.composite
+def silent(draw: st.DrawFn, job: Job) -> Job:
+    """The job after an edit that no current cares for."""
+    kind = draw(st.integers(0, 6))
+    code = draw(st.sampled_from(["", *(one.code for one in job.wires)]))
+    if kind == 0:
+        return edits.log(job, LogEntry(AT, subject=code, text="Seen."))
+    if kind == 1:
+        return edits.tick(job, Tick("repin R1", draw(texts), AT))
+    if kind == 2:
+        return replace(job, photos=(*job.photos, Photo(f"P{len(job.photos) + 1}", "a", 8, 8, AT)))
+    if kind == 3 and job.wires:
+        return edits.record(job, draw(readings(job)))
+    if kind == 4 and job.connectors:
+        plug = draw(st.sampled_from(job.connectors))
+        return edits.change_pin(job, plug.code, "1", function=draw(texts))
+    if code:
+        fields = {"note": draw(texts), "function": draw(texts), "colour": Colour("RD")}
+        return edits.change_wire(job, code, **fields)
+    return edits.rename(job, "Another title", "")
+
+
+@st.composite
+def loud(draw: st.DrawFn, job: Job) -> Job:
+    """The job after an edit that changes what flows, or any edit at all."""
+    if not job.wires or draw(st.booleans()):
+        return draw(edited(job))
+    code = draw(st.sampled_from([one.code for one in job.wires]))
+    fields: dict[str, Any] = draw(
+        st.sampled_from([
+            {"length_m": 2.5}, {"size": metric(1.5)}, {"load_a": 4.0}, {"load_a": None},
+            {"bundle": "b"}, {"place": "engine bay"}, {"insulation": "C125"}, {"use": "pump"},
+        ])
+    )  # fmt: skip
+    return edits.change_wire(job, code, **fields)
+
+
+def computed(job: Job, before: Analysis | None = None) -> Analysis:
+    """Return the analysis of a job with all of it computed."""
+    analysis = Analysis(job, before)
+    analysis.once(find_all)
+    analysis.look_over()
+    for name in DECLARED:
+        getattr(analysis, name)
+    return analysis
+
+
+def said(analysis: Analysis) -> dict[str, Any]:
+    """Return what is compared: all that is told of a job."""
+    told: dict[str, Any] = {name: getattr(analysis, name) for name in ELECTRIC}
+    told |= {name: getattr(analysis, name) for name in ("tests", "proof", "sheets")}
+    told["network"] = (analysis.network.net_of, analysis.network.feeds, analysis.network.wires_at)
+    told["warm"] = analysis.warm.asked
+    told["fuse_work"] = {c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.fuse_work.items()}
+    told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
+    told["loom"] = (analysis.loom.loom, analysis.loom.problems)
+    told["findings"] = analysis.once(find_all)
+    told["alive"] = [(one.loads, one.works) for one in map(analysis.alive, STATES)]
+    return told
+
+
+@settings(max_examples=25)
+@given(st.data(), jobs_of_every_kind())
+def test_a_result_that_is_reused_is_the_one_that_would_be_computed(
+    data: st.DataObject, job: Job
+) -> None:
+    analysis = computed(job)
+    for _ in range(data.draw(st.integers(1, 4))):
+        job = data.draw(silent(job) if data.draw(st.booleans()) else loud(job))
+        analysis = computed(job, analysis)
+        fresh, kept = said(computed(job)), said(analysis)
+        for name, one in fresh.items():
+            assert repr(kept[name]) == repr(one), name
+
+
+@settings(max_examples=40)
+@given(st.data(), jobs_of_every_kind())
+def test_what_is_written_and_measured_leaves_the_solution_standing(
+    data: st.DataObject, job: Job
+) -> None:
+    before = Analysis(job)
+    solved = before.alive(RUN)
+    after = Analysis(data.draw(silent(job)), before)
+    assert after.alive(RUN) is solved
+    assert after.sizings is before.sizings, "and what the one computes later, the other knows"
+
+
+@pytest.mark.parametrize("name", ["marten", "plover"])
+def test_results_read_no_more_than_they_declare(name: str) -> None:
+    """Computed from a job with nothing else in it, they are the same."""
+    job = demo_job(name)
+    whole = computed(job)
+    for result, fields in DECLARED.items():
+        only = Job(job.id, **{field: getattr(job, field) for field in fields})
+        alone = getattr(Analysis(only), result)
+        if result == "plans":
+            for code, plan in alone.items():
+                known = whole.plans[code]
+                assert plan.ops == known.ops
+                assert plan.happenings == known.happenings
+        elif result == "loom":
+            assert alone.problems == whole.loom.problems
+        else:
+            assert alone == getattr(whole, result), result
+    assert {"loom", "plans", "proof", "tests", "sheets"} <= DECLARED.keys()
+
+
+def test_each_declared_field_is_read_by_itself() -> None:
+    """A field that changes brings what reads it, and nothing else."""
+    job = demo_job("plover")
+    before = computed(job)
+    reading = edits.log(job, LogEntry(AT, text="x"))
+    after = Analysis(reading, before)
+    assert after.plans is before.plans
+    assert after.loom is before.loom
+    assert "proof" in after.__dict__
+    ticked = Analysis(edits.tick(job, Tick("x", "y", AT)), before)
+    assert "plans" not in ticked.__dict__
+    assert ticked.loom is before.loom
+
+
+def test_a_size_that_is_asked_the_same_is_not_judged_again() -> None:
+    down = wire("W1", "D1/+", "F2/in", size=metric(2.5), length_m=0.3, load_a=8.0)
+    one = wire("W2", "F2/out", "C1/1", size=metric(2.5), length_m=1.0, load_a=8.0)
+    job = small_job(down, one)
+    before = computed(job)
+    after = computed(edits.change_wire(job, "W2", length_m=1.5), before)
+    assert after.sizings["W1"] is before.sizings["W1"]
+    assert after.sizings["W2"] is not before.sizings["W2"]
+
+
+def test_undoing_a_step_is_the_job_as_it_was() -> None:
+    job = demo_job()
+    first = computed(job)
+    second = computed(edits.change_wire(job, job.wires[5].code, length_m=9.0), first)
+    third = computed(job, second)
+    assert repr(third.once(find_all)) == repr(first.once(find_all))
+
+
+def test_another_job_shares_nothing() -> None:
+    job = demo_job()
+    before = Analysis(job)
+    assert Analysis(replace(job, id="another"), before).electrics is not before.electrics
+
+
+def test_what_nobody_waits_for_stops() -> None:
+    analysis = Analysis(demo_job())
+    with may_stop(lambda: True), pytest.raises(Stopped):
+        analysis.once(find_all)
+    with may_stop(lambda: True), pytest.raises(Stopped):
+        analysis.look_over()
+    assert analysis.once(find_all), "and can be asked for again"
+
+
+def test_a_fresh_analysis_does_not_wait_for_a_stale_one() -> None:
+    begun, go_on = threading.Event(), threading.Event()
+
+    class Slow:
+        @cached_property
+        def answer(self) -> int:
+            if threading.current_thread() is not threading.main_thread():
+                begun.set()
+                assert go_on.wait(30)
+            return 1
+
+    stale, fresh = Slow(), Slow()
+    other = threading.Thread(target=lambda: stale.answer)
+    other.start()
+    assert begun.wait(30)
+    assert fresh.answer == 1
+    go_on.set()
+    other.join()
