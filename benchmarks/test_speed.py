@@ -113,8 +113,8 @@ def test_edit_one_wire_in_the_window_with_2000_wires(
 
 def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import CRANK
     from molvik.demo import demo_job
+    from molvik.netlist.states import CRANK
 
     network = Analysis(demo_job()).network
     assert "Injector 1" in benchmark(Alive, network, CRANK).starts
@@ -122,8 +122,8 @@ def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
 
 def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import STATES
     from molvik.demo import demo_job
+    from molvik.netlist.states import STATES
 
     network = Analysis(demo_job()).network
     assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
@@ -131,7 +131,7 @@ def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
 
 def test_solve_2000_wires_in_one_state(benchmark: Any, large: Job) -> None:
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import RUN
+    from molvik.netlist.states import RUN
 
     network = Analysis(large).network
     assert network.wires_at
@@ -188,7 +188,7 @@ def tangled(wires: int) -> Any:
 @pytest.mark.parametrize("wires", [1000, 2000, 5000])
 def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import RUN
+    from molvik.netlist.states import RUN
 
     network = Analysis(kind(wires)).network
     assert Alive(network, RUN).solution.volts
@@ -198,7 +198,7 @@ def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
 @pytest.mark.parametrize("kind", [loom_of, tangled])
 def test_solve_5000_wires_in_all_states(benchmark: Any, kind: Any) -> None:
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import STATES
+    from molvik.netlist.states import STATES
 
     network = Analysis(kind(5000)).network
     assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
@@ -215,8 +215,8 @@ def test_solve_a_loom_as_ngspice_does(
 
     from molvik.circuits.behaviour import standing
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import RUN
     from molvik.electrical.solve import Source, solve
+    from molvik.netlist.states import RUN
 
     alive = Alive(Analysis(kind(wires)).network, RUN)
     elements, reference = alive.elements, alive.reference
@@ -247,8 +247,8 @@ def test_turn_the_key_in_the_window(benchmark: Any, tmp_path: Path, qtbot: Any) 
     """What a person waits for when the key is turned, with the demo: the state and its drawing."""
     from PySide6.QtCore import QSettings
 
-    from molvik.circuits.states import CRANK, RUN
     from molvik.desktop.window import MainWindow
+    from molvik.netlist.states import CRANK, RUN
 
     os.environ["XDG_STATE_HOME"] = str(tmp_path)
     window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))

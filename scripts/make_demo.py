@@ -12,8 +12,6 @@ from pathlib import Path
 import demo_photos
 import demo_plover
 
-from molvik.circuits.ends import read_end
-from molvik.circuits.network import Network
 from molvik.files.jobtext import encode_job
 from molvik.files.tables import read_raw_table
 from molvik.model.geometry import cavities
@@ -35,8 +33,10 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Photo
 from molvik.model.stock import StockItem
+from molvik.netlist.ends import read_end
+from molvik.netlist.network import Network
+from molvik.parsing.quantities import read_length_m, read_size
 from molvik.pinouts.table import find_columns, read_table
-from molvik.quantities import read_length_m, read_size
 from molvik.survey.measured import reckon
 
 ECU_GRID = Grid(5, 14, start="top right")

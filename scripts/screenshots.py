@@ -15,7 +15,6 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QScrollArea
 
 from molvik.blocks.arrangements import BLOCKS
-from molvik.circuits.states import CRANK, RUNNING
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
 from molvik.desktop.stages.circuits.laying import BlockDialog
@@ -29,6 +28,7 @@ from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.sums import SumsDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.netlist.states import CRANK, RUNNING
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 

@@ -266,7 +266,7 @@ def _warm_up(window: MainWindow) -> None:
 
     from molvik.analysis import Analysis
     from molvik.files.pdf import sheet_pdf
-    from molvik.quantities import read_length_m
+    from molvik.parsing.quantities import read_length_m
 
     assert all((networkx, openpyxl, rapidfuzz.fuzz, xlsxwriter, Image))
     read_length_m("22 in")  # the library of units

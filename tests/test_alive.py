@@ -6,18 +6,7 @@ Each sum stands beside its check; where no source is named it is common practice
 import pytest
 
 from molvik.analysis import Analysis
-from molvik.circuits.faults import Fault
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import (
-    CRANK,
-    ISOLATED,
-    KEY_OFF_RUNNING,
-    OFF,
-    RUN,
-    RUNNING,
-    STATES,
-    State,
-)
 from molvik.circuits.why import why
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.model.job import Job
@@ -31,6 +20,17 @@ from molvik.model.parts import (
     Output,
     Wire,
     WireSize,
+)
+from molvik.netlist.faults import Fault
+from molvik.netlist.states import (
+    CRANK,
+    ISOLATED,
+    KEY_OFF_RUNNING,
+    OFF,
+    RUN,
+    RUNNING,
+    STATES,
+    State,
 )
 
 BATTERY = Device("D1", "Battery", "battery", ("+", "-"))

@@ -11,12 +11,12 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page
-from molvik.circuits.faults import Fault
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, End, Grid
+from molvik.netlist.faults import Fault
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -11,17 +11,17 @@ from hypothesis import given, settings
 
 from jobs import jobs
 from molvik.analysis import Analysis
-from molvik.circuits.faults import Fault
 from molvik.circuits.paths import fed_by
 from molvik.circuits.route import fold, in_words, route
 from molvik.circuits.simulate import Alive, needed
-from molvik.circuits.states import CRANK, OFF, PRIME, RUN, RUNNING, STATES, all_off, choices_of
-from molvik.circuits.typed import outputs_text, positions_text, read_outputs, read_positions
 from molvik.circuits.why import why
 from molvik.files.devices import read_device, write_device
 from molvik.files.errors import JobFileError
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Fuse, Grid, Output, Position, Splice
+from molvik.netlist.faults import Fault
+from molvik.netlist.states import CRANK, OFF, PRIME, RUN, RUNNING, STATES, all_off, choices_of
+from molvik.parsing.devices import outputs_text, positions_text, read_outputs, read_positions
 from molvik.reference.devices import output_share, value
 from test_alive import DIRECT, KEY, LAMP, alive, charging, job_of
 

@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import small_job, wire
-from molvik.circuits.ends import EndError, read_end
-from molvik.circuits.network import Network
 from molvik.circuits.story import story
 from molvik.model.job import Job
 from molvik.model.parts import LOOSE, Connector, Device, End, Fuse, Grid, Splice
+from molvik.netlist.ends import EndError, read_end
+from molvik.netlist.network import Network
 
 
 @pytest.mark.parametrize(

@@ -10,12 +10,12 @@ from pathlib import Path
 import pytest
 
 from conftest import put_job
-from molvik.circuits.states import STATES
 from molvik.cli import main
 from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
 from molvik.files.jobfile import open_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
+from molvik.netlist.states import STATES
 
 
 @pytest.fixture

@@ -13,7 +13,6 @@ from msgspec.structs import replace
 from conftest import small_job, wire
 from jobs import edited, jobs
 from molvik.analysis import Analysis
-from molvik.circuits.ends import EndError, read_end
 from molvik.circuits.wire_table import put_wires
 from molvik.demo import demo_job
 from molvik.files.jobtext import decode_job, encode_job
@@ -29,6 +28,7 @@ from molvik.model.parts import LOOSE, Connector, Device, EarthPoint, End, Grid, 
 from molvik.model.photos import Photo
 from molvik.model.references import COLLECTIONS, REFERENCES, codes, collection_of, uses
 from molvik.model.stock import StockItem
+from molvik.netlist.ends import EndError, read_end
 
 AT = "2026-11-02T10:00:00+01:00"
 JOBS = {name: demo_job(name) for name in ("marten", "plover")}

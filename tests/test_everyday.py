@@ -2,12 +2,12 @@
 
 import pytest
 
-from molvik.circuits.network import Network
 from molvik.circuits.wire_table import read_wires
 from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.typed_loom import EVERYDAY, FAULT_FIELDS
 from molvik.files.tables import read_text_table
+from molvik.netlist.network import Network
 from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.measured import reckon
 

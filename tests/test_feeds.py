@@ -9,8 +9,6 @@ from msgspec.structs import replace
 
 from jobs import jobs_of_every_kind
 from molvik.analysis import Analysis
-from molvik.circuits.feeds import Feed
-from molvik.circuits.states import STATES
 from molvik.demo import demo_job
 from molvik.findings import find_all, unjudged
 from molvik.model.job import Job
@@ -27,6 +25,8 @@ from molvik.model.parts import (
     Wire,
     WireSize,
 )
+from molvik.netlist.feeds import Feed
+from molvik.netlist.states import STATES
 
 THIN = WireSize("metric", 0.35)
 STAGES = ("fuse", "switch", "positions", "key", "relay", "rest", "bus bar", "diode", "high side",

@@ -14,8 +14,6 @@ from PySide6.QtTest import QTest
 
 from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
-from molvik.circuits.network import Network
-from molvik.circuits.states import CRANK, RUNNING
 from molvik.cli import main
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
@@ -34,6 +32,8 @@ from molvik.findings import find_all
 from molvik.model.edits import change_wire
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
+from molvik.netlist.network import Network
+from molvik.netlist.states import CRANK, RUNNING
 from molvik.reference.copper import AWG_SIZES
 from molvik.reference.fuses import RATINGS_A, TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation

@@ -13,7 +13,6 @@ from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
 from conftest import awg, metric
-from molvik.circuits.network import Network
 from molvik.electrical.bundle import Core, bundle_temperatures_c
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.electrical.fusing import slowest_s
@@ -27,6 +26,7 @@ from molvik.electrical.transient import (
 )
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Fuse, Wire, WireSize
+from molvik.netlist.network import Network
 from molvik.reference.bundles import CIRCLE_RATIO, across_mm
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import insulation

@@ -15,15 +15,22 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from conftest import small_job, wire
-from molvik.circuits.network import Network
 from molvik.circuits.wire_table import read_wires, write_wires
 from molvik.cli import main
 from molvik.files.cells import as_written, csv_bytes, harmless
 from molvik.files.stock import read_stock
 from molvik.files.tables import TableError, read_raw_table, read_text_table
-from molvik.pinouts.colours import ColourError, read_any_colour
-from molvik.pinouts.table import RawTable, find_columns, read_table
-from molvik.quantities import QuantityError, read_current_a, read_duty_s, read_length_m, read_size
+from molvik.netlist.network import Network
+from molvik.parsing.colours import ColourError, read_any_colour
+from molvik.parsing.quantities import (
+    QuantityError,
+    read_current_a,
+    read_duty_s,
+    read_length_m,
+    read_size,
+)
+from molvik.parsing.tables import RawTable
+from molvik.pinouts.table import find_columns, read_table
 
 HEADING = "Pin,Function,Colour,Size\n"
 MOST_KB = 300_000

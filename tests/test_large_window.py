@@ -15,10 +15,10 @@ from pytestqt.qtbot import QtBot
 from conftest import looked_over, open_window, page, small_job, wire
 from jobs import edited, jobs
 from molvik.analysis import Analysis
-from molvik.circuits.network import Network
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
+from molvik.netlist.network import Network
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 from large import large_job

@@ -10,7 +10,6 @@ import pytest
 
 from conftest import page, put_job
 from molvik.analysis import Analysis
-from molvik.circuits.network import Network
 from molvik.cli import main
 from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.window import MainWindow
@@ -19,6 +18,7 @@ from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse, SizeSystem
+from molvik.netlist.network import Network
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation

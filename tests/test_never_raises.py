@@ -6,9 +6,7 @@ from hypothesis import given, settings
 from jobs import jobs_of_every_kind
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, parked
-from molvik.circuits.faults import Fault
 from molvik.circuits.route import route
-from molvik.circuits.states import CRANK, RUN, RUNNING, STATES
 from molvik.circuits.why import why
 from molvik.desktop.parts import DEVICE_KINDS
 from molvik.desktop.stages.circuits.facts import alive_facts
@@ -17,6 +15,8 @@ from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import choice
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
+from molvik.netlist.faults import Fault
+from molvik.netlist.states import CRANK, RUN, RUNNING, STATES
 from molvik.reference.devices import TYPICAL
 from molvik.sizes.question import hand_text
 from molvik.sizes.resize import resizes

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from molvik.model.geometry import cavities, grid_problem, places
 from molvik.model.parts import Colour, Grid
-from molvik.pinouts.colours import ColourError, guess_dialect, read_any_colour, read_colour
+from molvik.parsing.colours import ColourError, guess_dialect, read_any_colour, read_colour
 from molvik.pinouts.propose import propose_grid
 from molvik.reference.colours import NAMES
 

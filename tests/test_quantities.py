@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from conftest import awg, metric
 from molvik.model.parts import WireSize
-from molvik.quantities import (
+from molvik.parsing.quantities import (
     QuantityError,
     read_current_a,
     read_length_m,

@@ -12,7 +12,6 @@ from msgspec.structs import replace
 from conftest import metric, small_job, wire
 from jobs import edited, jobs_of_every_kind, readings, texts
 from molvik.analysis import Analysis
-from molvik.circuits.states import RUN, STATES
 from molvik.demo import demo_job
 from molvik.electrics import Electrics
 from molvik.findings import find_all
@@ -22,6 +21,7 @@ from molvik.model.job import Job
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import Colour
 from molvik.model.photos import Photo
+from molvik.netlist.states import RUN, STATES
 from molvik.stopping import Stopped, may_stop
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -85,7 +85,7 @@ def computed(job: Job, before: Analysis | None = None) -> Analysis:
 
 def said(analysis: Analysis) -> dict[str, Any]:
     """Return what is compared: all that is told of a job."""
-    told: dict[str, Any] = {name: getattr(analysis, name) for name in ELECTRIC}
+    told: dict[str, Any] = {name: getattr(analysis.electrics, name) for name in ELECTRIC}
     told |= {name: getattr(analysis, name) for name in ("tests", "proof", "sheets")}
     told["network"] = (analysis.network.net_of, analysis.network.feeds, analysis.network.wires_at)
     told["warm"] = analysis.warm.asked

@@ -24,7 +24,7 @@ from molvik.files.writing import write_file
 from molvik.findings.sheet import every_sheet
 from molvik.model.job import Job
 from molvik.model.parts import Colour
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 NOW = datetime(2026, 11, 5, 10, 30)
 

@@ -7,15 +7,15 @@ from pathlib import Path
 import pytest
 
 from conftest import put_job
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import STATES
 from molvik.circuits.strip import LOOKED_AT, Stopped, _Check, devices_named, strip, stripped
 from molvik.cli import main
 from molvik.files.jobfile import read_job
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse
+from molvik.netlist.network import Network
+from molvik.netlist.states import STATES
 from test_alive import KEY, LAMP, job_of
 
 ENGINE = ("controller", "injector", "coil", "Fuel pump", "pickup", "thermistor", "Throttle sensor")

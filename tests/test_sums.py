@@ -18,7 +18,7 @@ from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import largest_protecting_a
 from molvik.electrical.heat import current_for_temperature_a
 from molvik.model.parts import WireSize
-from molvik.quantities import QuantityError, read_size
+from molvik.parsing.quantities import QuantityError, read_size
 from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import insulation
 from molvik.sizes import sums

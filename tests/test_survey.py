@@ -26,7 +26,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Segment
 from molvik.model.parts import WireSize
-from molvik.quantities import QuantityError
+from molvik.parsing.quantities import QuantityError
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
 from molvik.survey.drawing import drawn_length_m, lay_out

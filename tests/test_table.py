@@ -8,9 +8,9 @@ import pytest
 
 from molvik.files.tables import TableError, read_raw_table, read_text_table
 from molvik.model.parts import Colour, Pin, WireSize
+from molvik.parsing.tables import RawTable
 from molvik.pinouts.table import (
     Columns,
-    RawTable,
     TableReading,
     column_letter,
     find_columns,

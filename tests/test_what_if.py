@@ -8,17 +8,17 @@ import pytest
 from conftest import found
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, parked
-from molvik.circuits.faults import Fault, in_words, read_fault
-from molvik.circuits.network import Network
 from molvik.circuits.scenario import SHIPPED, go_through, scenarios, states_of
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import CRANK, KEY_OFF_RUNNING, RUN, RUNNING, STATES
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import why
 from molvik.model import edits
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Scenario, Wire
+from molvik.netlist.faults import Fault, in_words, read_fault
+from molvik.netlist.network import Network
+from molvik.netlist.states import CRANK, KEY_OFF_RUNNING, RUN, RUNNING, STATES
 from test_alive import alive, job_of
 
 

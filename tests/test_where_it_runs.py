@@ -14,7 +14,6 @@ from scipy.optimize import brentq
 
 from conftest import awg, found, metric, type_field
 from molvik.analysis import Analysis
-from molvik.circuits.network import Network
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
 from molvik.electrical.bundle import Around, Core, allowed_a, arounds, hottest_c
@@ -30,7 +29,8 @@ from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Bundle, Device, End, Fuse, Splice, Wire, WireSize
 from molvik.model.wire_edits import change_bundle
-from molvik.quantities import QuantityError, read_duty_s
+from molvik.netlist.network import Network
+from molvik.parsing.quantities import QuantityError, read_duty_s
 from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS, UNKNOWN, insulation
 from molvik.reference.limits import USES

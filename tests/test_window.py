@@ -61,7 +61,7 @@ from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
 from molvik.model.references import codes
-from molvik.quantities import read_size
+from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS
 
 LEFT = Qt.MouseButton.LeftButton

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 
 from conftest import put_job
 from jobs import jobs
-from molvik.circuits.network import Network
 from molvik.circuits.wire_table import put_wires, read_wires, write_wires
 from molvik.cli import main
 from molvik.files.jobfile import read_job
@@ -19,7 +18,8 @@ from molvik.model import edits, wire_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid, Splice, Wire, WireSize
-from molvik.pinouts.table import RawRow, RawTable
+from molvik.netlist.network import Network
+from molvik.parsing.tables import RawRow, RawTable
 from test_alive import DIRECT, LAMP, job_of
 
 

@@ -220,9 +220,9 @@ def _small_texts() -> list[bytes]:
 
 def tables(chance: random.Random, folder: Path, seconds: float) -> int:
     """Tables as CSV and XLSX, read as pinouts, wires and stock."""
-    from molvik.circuits.network import Network
     from molvik.circuits.wire_table import read_wires
     from molvik.demo import DONOR_TABLE, ECU_TABLE
+    from molvik.netlist.network import Network
     from molvik.pinouts.propose import propose_grid
     from molvik.pinouts.table import find_columns, read_table
 

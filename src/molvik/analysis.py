@@ -4,17 +4,17 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 from molvik.circuits.loss import PathLoss
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import State
 from molvik.circuits.story import Stop, story
 from molvik.crossover.plan import Plan
 from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, take_over
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
+from molvik.netlist.network import Network
+from molvik.netlist.states import State
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 from molvik.sizes.fuses import FuseWork

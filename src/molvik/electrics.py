@@ -11,13 +11,13 @@ from typing import Any
 
 from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import PathLoss, path_losses
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.electrical.bundle import ALONE
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
+from molvik.netlist.network import Network
+from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.sizes.bundles import lie_around
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c

@@ -6,9 +6,6 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.blocks.settling import settled
-from molvik.circuits.ends import read_end
-from molvik.circuits.network import Network
-from molvik.circuits.states import is_key
 from molvik.electrical.fusing import smallest_carrying_a
 from molvik.model import edits
 from molvik.model.edits import EditError
@@ -26,6 +23,9 @@ from molvik.model.parts import (
     Wire,
     WireSize,
 )
+from molvik.netlist.ends import read_end
+from molvik.netlist.network import Network
+from molvik.netlist.states import is_key
 from molvik.sizes.question import question
 from molvik.sizes.wire import smallest
 

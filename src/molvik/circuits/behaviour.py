@@ -3,8 +3,6 @@
 import math
 from typing import NamedTuple
 
-from molvik.circuits.states import OFF, State
-from molvik.circuits.wiring import METAL, OPEN_OHM, Wiring
 from molvik.electrical.solve import (
     THERMAL_V,
     Current,
@@ -16,6 +14,8 @@ from molvik.electrical.solve import (
     Source,
 )
 from molvik.model.parts import Device, End, Output
+from molvik.netlist.states import OFF, State
+from molvik.netlist.wiring import METAL, OPEN_OHM, Wiring
 from molvik.reference.devices import (
     BATTERY_STATES,
     COLD_PER_K,

@@ -1,7 +1,7 @@
 """What lies between an alternator and the battery, and what it must bear: all it can give."""
 
-from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.simulate import Alive
+from molvik.netlist.ways import by_node, tree
 from molvik.reference.devices import value
 
 
@@ -18,7 +18,7 @@ def charging_a(alive: Alive) -> dict[str, float]:
     known = tree(by_node(link for link in alive.links if link.closed), alive.wiring.plus)
     for device in makers:
         rating = value(device, "most A", alive.nominal)
-        parts = {link.part for link in way_to(known, f"{device.code}/B+")
+        parts = {link.part for link in known.way_to(f"{device.code}/B+")
                  if link.what in ("wire", "fuse")}  # fmt: skip
         for code in parts:
             found[code] = found.get(code, 0.0) + rating

@@ -3,8 +3,8 @@
 from typing import NamedTuple
 
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import OFF, State, all_off
 from molvik.model.job import Job
+from molvik.netlist.states import OFF, State, all_off
 
 
 class Drain(NamedTuple):

@@ -4,13 +4,13 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, terminal
-from molvik.circuits.network import Network
-from molvik.circuits.paths import by_node, tree, way_to
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import State
-from molvik.circuits.wiring import Link
 from molvik.electrical.solve import told
 from molvik.model.parts import Device
+from molvik.netlist.network import Network
+from molvik.netlist.states import State
+from molvik.netlist.ways import by_node, tree
+from molvik.netlist.wiring import Link
 
 USE_OF = {
     "starter": "starter", "alternator": "charging", "controller": "ecu", "motor": "pump",
@@ -104,8 +104,8 @@ def _ways(alive: Alive) -> Iterator[tuple[Device, str, str, list[Link]]]:
     back = tree(closed, alive.reference)
     for device, plus, minus in _loads(alive):
         # A side that a controller's driver switches is not followed through it.
-        supply, earth = plus if plus in out else "", minus if minus in back else ""
-        yield device, supply, earth, [*way_to(out, supply), *way_to(back, earth)]
+        supply, earth = plus if plus in out.came else "", minus if minus in back.came else ""
+        yield device, supply, earth, [*out.way_to(supply), *back.way_to(earth)]
 
 
 def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:

@@ -1,26 +1,16 @@
 """Ways through a job that is solved: the honest way to a part, and where current really flows."""
 
-import heapq
 from collections import defaultdict
-from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, minus_of, output_key, terminal
 from molvik.circuits.simulate import Alive
-from molvik.circuits.wiring import METAL, Link
 from molvik.electrical.solve import Element, Solution, Source
-
-OPEN_COSTS = 1000.0
-"""An open link on a way counts as this many closed ones: the way with the fewest is the honest
-one."""
-
-BROKEN_COSTS = 900.0
-"""One that a fault has opened counts a little less, so that of two it is the one that is named."""
+from molvik.netlist.ways import Ways, by_node, reached
+from molvik.netlist.wiring import METAL, Link
 
 PASSED = ("lamp", "warning lamp", "load", "resistor", "LED", "diode", "gauge")
 """Kinds of device that a current for another device can pass through."""
-
-Ways = dict[str, list[Link]]
 
 
 def ways(alive: Alive) -> Ways:
@@ -49,90 +39,6 @@ def ways(alive: Alive) -> Ways:
             if plus and minus:
                 links.append(Link(plus, minus, 100.0, device.code, "load", not gone))
     return by_node(links)
-
-
-def by_node(links: Iterable[Link]) -> Ways:
-    """Return links by the nodes they end at."""
-    found: Ways = defaultdict(list)
-    for link in links:
-        found[link.a].append(link)
-        found[link.b].append(link)
-    return found
-
-
-def path(known: Ways, begin: str, end: str, *, through_loads: bool = False) -> list[Link] | None:
-    """Return the way with the fewest open links from a node to another, nearest first."""
-    queue: list[tuple[float, int, str]] = [(0.0, 0, begin)]
-    came: dict[str, Link | None] = {begin: None}
-    cost = {begin: 0.0}
-    count = 0
-    while queue:
-        spent, _, node = heapq.heappop(queue)
-        if node == end:
-            found: list[Link] = []
-            while (link := came[node]) is not None:
-                found.append(link)
-                node = link.a if link.b == node else link.b
-            return found[::-1]
-        if spent > cost[node]:
-            continue
-        for link in known.get(node, []):
-            if link.what == "load" and not through_loads:
-                continue
-            other = link.b if link.a == node else link.a
-            dearer = spent + _cost(link)
-            if dearer < cost.get(other, float("inf")):
-                cost[other], came[other] = dearer, link
-                count += 1
-                heapq.heappush(queue, (dearer, count, other))
-    return None
-
-
-def _cost(link: Link) -> float:
-    if link.closed:
-        return 1.0
-    return BROKEN_COSTS if link.ohm >= 1e9 else OPEN_COSTS
-
-
-def tree(known: Ways, begin: str) -> dict[str, Link | None]:
-    """Return by which link each node is reached from one, by the way of least resistance."""
-    queue: list[tuple[float, str]] = [(0.0, begin)]
-    cost = {begin: 0.0}
-    came: dict[str, Link | None] = {begin: None}
-    while queue:
-        spent, node = heapq.heappop(queue)
-        if spent > cost[node]:
-            continue
-        for link in known.get(node, []):
-            other = link.b if link.a == node else link.a
-            dearer = spent + link.ohm + 1e-9
-            if dearer < cost.get(other, float("inf")):
-                cost[other], came[other] = dearer, link
-                heapq.heappush(queue, (dearer, other))
-    return came
-
-
-def way_to(came: dict[str, Link | None], node: str) -> list[Link]:
-    """Return the links from a node back to the root of a tree, none where it is not reached."""
-    found: list[Link] = []
-    while (link := came.get(node)) is not None:
-        found.append(link)
-        node = link.a if link.b == node else link.b
-    return found
-
-
-def reached(known: Ways, begin: Iterable[str], *, closed: bool = False) -> set[str]:
-    """Return every node that links lead to, loads left out; only closed links if asked."""
-    seen = set(begin)
-    queue = list(seen)
-    while queue:
-        for link in known.get(queue.pop(), []):
-            if link.what == "load" or (closed and not link.closed):
-                continue
-            fresh = {link.a, link.b} - seen
-            seen |= fresh
-            queue += fresh
-    return seen
 
 
 class Flow(NamedTuple):

@@ -5,11 +5,12 @@ switches it.
 from collections.abc import Iterator
 from typing import Literal, NamedTuple
 
-from molvik.circuits.faults import in_words as in_words_of
-from molvik.circuits.paths import Ways, path, reached, ways
+from molvik.circuits.paths import ways
 from molvik.circuits.simulate import Alive
-from molvik.circuits.wiring import Link
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Part, Splice
+from molvik.netlist.faults import in_words as in_words_of
+from molvik.netlist.ways import Ways, path, reached
+from molvik.netlist.wiring import Link
 
 Shape = Literal[
     "source", "load", "fuse", "contact", "connector", "splice", "earth", "bar", "computer", "gap",

@@ -3,9 +3,11 @@
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import (
+from molvik.model.job import Job
+from molvik.model.parts import Scenario
+from molvik.netlist.network import Network
+from molvik.netlist.states import (
     ACCESSORY,
     CRANK,
     ISOLATED,
@@ -17,8 +19,6 @@ from molvik.circuits.states import (
     RUNNING,
     State,
 )
-from molvik.model.job import Job
-from molvik.model.parts import Scenario
 
 SHIPPED = (
     Scenario(

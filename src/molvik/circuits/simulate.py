@@ -11,14 +11,14 @@ from molvik.circuits.behaviour import (
     standing,
     working,
 )
-from molvik.circuits.network import Network
-from molvik.circuits.states import State
-from molvik.circuits.wiring import Link, Wiring, wiring
 from molvik.electrical.fusing import surely_opens
 from molvik.electrical.solve import Element, Resistor, Solution, SolveError, solve
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
+from molvik.netlist.network import Network
+from molvik.netlist.states import State
+from molvik.netlist.wiring import Link, Wiring, wiring
 from molvik.reference.devices import LED_LIT_A
 from molvik.reference.limits import CRANK_S
 

@@ -2,8 +2,8 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse, Splice, Wire
+from molvik.netlist.network import Network
 
 
 class Stop(NamedTuple):

@@ -10,11 +10,13 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from molvik.circuits.network import Network
-from molvik.circuits.passing import terminals_named
-from molvik.circuits.paths import by_node, reached
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import (
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.parts import Device, End, Wire
+from molvik.netlist.network import Network
+from molvik.netlist.passing import terminals_named
+from molvik.netlist.states import (
     ACCESSORY,
     CRANK,
     ISOLATED,
@@ -26,10 +28,8 @@ from molvik.circuits.states import (
     State,
     is_key,
 )
-from molvik.circuits.wiring import METAL, wiring
-from molvik.model import edits
-from molvik.model.job import Job
-from molvik.model.parts import Device, End, Wire
+from molvik.netlist.ways import by_node, reached
+from molvik.netlist.wiring import METAL, wiring
 
 LOOKED_AT = (RUN, CRANK, RUNNING, PRIME, OFF, ACCESSORY, KEY_OFF_RUNNING, ISOLATED)
 """The states that are compared, those that tell most first."""

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING
+from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING
 
 States = Mapping[str, Alive]
 

@@ -2,11 +2,12 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.faults import in_words
-from molvik.circuits.paths import Flow, follow, path, reached, ways
+from molvik.circuits.paths import Flow, follow, ways
 from molvik.circuits.simulate import Alive
-from molvik.circuits.wiring import METAL, Link
 from molvik.model.parts import Device, Fuse
+from molvik.netlist.faults import in_words
+from molvik.netlist.ways import path, reached
+from molvik.netlist.wiring import METAL, Link
 
 MOST_DEEP = 8
 

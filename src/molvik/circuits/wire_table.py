@@ -6,15 +6,14 @@ from typing import Any, Literal, NamedTuple
 
 from msgspec.structs import replace
 
-from molvik.circuits.ends import EndError, read_end
-from molvik.circuits.network import Network
 from molvik.model import edits, references
 from molvik.model.edits import EditError
 from molvik.model.job import Job, code_order
 from molvik.model.parts import LOOSE, Wire
-from molvik.pinouts.colours import read_any_colour
-from molvik.pinouts.table import RawRow, RawTable
-from molvik.quantities import (
+from molvik.netlist.ends import EndError, read_end
+from molvik.netlist.network import Network
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import (
     BareSize,
     read_current_a,
     read_duty_s,
@@ -22,6 +21,7 @@ from molvik.quantities import (
     read_size,
     read_temperature_c,
 )
+from molvik.parsing.tables import RawRow, RawTable
 from molvik.reference.insulation import read_insulation
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any
 from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
-    from molvik.circuits.faults import Fault
     from molvik.circuits.simulate import Alive
-    from molvik.circuits.states import State
     from molvik.model.job import Job
+    from molvik.netlist.faults import Fault
+    from molvik.netlist.states import State
 
 FAULT_HELP = (
     "what is broken: W12, “short W12 earth”, “short W12 W13”, “swap C3/5 C3/6”, "
@@ -49,9 +49,9 @@ def _conditions(parser: argparse.ArgumentParser) -> None:
 
 def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
     """Return the states that are asked for, with their conditions; ValueError for others."""
-    from molvik.circuits.faults import read_fault
     from molvik.circuits.scenario import scenarios, states_of
-    from molvik.circuits.states import NAMED, STATES
+    from molvik.netlist.faults import read_fault
+    from molvik.netlist.states import NAMED, STATES
 
     faults: list[Fault] = [read_fault(text, job) for text in parsed.fault]
     if not -60 <= parsed.temperature <= 150:
@@ -84,7 +84,7 @@ def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
 
 def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], ...]:
     """Return where switches are put; ValueError names one that cannot be."""
-    from molvik.circuits.states import choices_of
+    from molvik.netlist.states import choices_of
 
     found = []
     known = {one.code: choices_of(one) for one in job.devices}

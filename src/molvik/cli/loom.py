@@ -31,10 +31,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _import(parsed: argparse.Namespace) -> int:
-    from molvik.circuits.network import Network
     from molvik.circuits.wire_table import put_wires, read_wires
     from molvik.files.errors import JobFileError
     from molvik.files.tables import TableError, read_raw_table
+    from molvik.netlist.network import Network
 
     old = new = table = None
 

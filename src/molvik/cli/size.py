@@ -45,7 +45,7 @@ def _size(parsed: argparse.Namespace) -> int:
 
 
 def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
-    from molvik.quantities import QuantityError, read_size
+    from molvik.parsing.quantities import QuantityError, read_size
     from molvik.reference.insulation import INSULATIONS, insulation, read_insulation
     from molvik.sizes.substitute import in_words, substitute
 

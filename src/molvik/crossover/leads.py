@@ -2,13 +2,13 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.crossover.telling import Telling, telling
 from molvik.crossover.words import Said, said
 from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet, Seat
 from molvik.model.geometry import places
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
+from molvik.netlist.network import Network
 
 
 class Lead(NamedTuple):

@@ -3,7 +3,6 @@
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.crossover.fit import Fit, fit
 from molvik.crossover.leads import Lead, Repin, Want, end_of, list_name
 from molvik.crossover.match import Match, matches
@@ -13,6 +12,7 @@ from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet
 from molvik.model.geometry import cavities
 from molvik.model.parts import LOOSE, End, WireSize
+from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
 from molvik.steps import Step
 

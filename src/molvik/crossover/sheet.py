@@ -5,7 +5,7 @@ from molvik.crossover.plan import Plan, size_of
 from molvik.model.geometry import Face, extent, places
 from molvik.model.parts import Colour, Connector
 from molvik.reference.colours import colour_name
-from molvik.sheets import Dot, FaceDrawing, Sheet
+from molvik.sheet import Dot, FaceDrawing, Sheet
 
 
 def repin_sheet(plan: Plan) -> Sheet:

@@ -5,7 +5,6 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from molvik.circuits.network import Network
 from molvik.crossover.leads import Lead, Want, end_of, list_name
 from molvik.crossover.newwire import new_size
 from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, ticks_of
@@ -14,6 +13,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.log import Tick
 from molvik.model.parts import LOOSE, End, Splice, Wire
+from molvik.netlist.network import Network
 from molvik.steps import Step
 
 TAIL_M = 0.1

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, 
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.small import copyable, label
 from molvik.model.parts import Connector
-from molvik.pinouts.colours import ColourError, read_any_colour
-from molvik.quantities import QuantityError
+from molvik.parsing.colours import ColourError, read_any_colour
+from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.sizes.sums import quick
 

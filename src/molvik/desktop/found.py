@@ -7,7 +7,7 @@ from molvik.desktop.facts import Facts
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import Found
 from molvik.model.parts import Colour
-from molvik.quantities import QuantityError
+from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import GRADES, Decision, decide, grade_of

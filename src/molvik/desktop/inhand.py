@@ -9,7 +9,6 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
-from molvik.circuits.passing import terminals_named
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.facts import alive_facts
@@ -41,6 +40,7 @@ from molvik.model.parts import (
     Splice,
     Wire,
 )
+from molvik.netlist.passing import terminals_named
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.fuses import BODY_COLOURS

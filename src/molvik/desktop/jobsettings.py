@@ -14,7 +14,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.quantities import read_length_m, read_temperature_c
+from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
 from molvik.survey.school import CRIMPED, LIKE, SOLDERED

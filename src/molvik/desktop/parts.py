@@ -12,7 +12,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.typed import (
+from molvik.desktop.dialogs import ask
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.small import Notice, button, choice, row
+from molvik.model import edits
+from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
+from molvik.parsing.devices import (
     OUTPUTS_HOW,
     POSITIONS_HOW,
     outputs_text,
@@ -20,12 +25,7 @@ from molvik.circuits.typed import (
     read_outputs,
     read_positions,
 )
-from molvik.desktop.dialogs import ask
-from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, choice, row
-from molvik.model import edits
-from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
-from molvik.quantities import read_current_a
+from molvik.parsing.quantities import read_current_a
 from molvik.reference.devices import TYPICAL
 from molvik.reference.fuses import RATINGS_A
 

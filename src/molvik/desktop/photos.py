@@ -29,7 +29,7 @@ from molvik.files.photos import SUFFIXES, is_kept_picture
 from molvik.files.writing import write_file
 from molvik.model import photo_edits
 from molvik.model.photos import Mark, MarkKind, Photo
-from molvik.quantities import read_length_m
+from molvik.parsing.quantities import read_length_m
 from molvik.survey.photo_lengths import contradiction
 
 KINDS = f"Photos ({' '.join(f'*{s} *{s.upper()}' for s in SUFFIXES)});;All files (*)"

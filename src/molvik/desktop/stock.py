@@ -17,8 +17,8 @@ from molvik.files.stock import StockRow
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.stock import StockItem, StockKind
-from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import read_size
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.replacement import Shortage, cost, replacements, shortages
 

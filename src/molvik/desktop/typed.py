@@ -3,13 +3,13 @@
 from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple
 
-from molvik.circuits.ends import read_end
-from molvik.circuits.network import Network
 from molvik.desktop.store import Store
 from molvik.model import edits
 from molvik.model.parts import Pin, Wire
-from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import (
+from molvik.netlist.ends import read_end
+from molvik.netlist.network import Network
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import (
     read_current_a,
     read_duty_s,
     read_length_m,

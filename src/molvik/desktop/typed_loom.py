@@ -21,8 +21,8 @@ from molvik.model.loom import (
     Role,
     Segment,
 )
-from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import read_length_m, read_size
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import read_length_m, read_size
 from molvik.reference.contacts import CONTACTS
 from molvik.survey.measured import reckon
 

@@ -17,7 +17,7 @@ from molvik import fonts
 from molvik.files.errors import JobFileError
 from molvik.model.job import Job
 from molvik.reference.colours import PAINT
-from molvik.sheets import FaceDrawing, Sheet
+from molvik.sheet import FaceDrawing, Sheet
 
 if TYPE_CHECKING:
     from reportlab.graphics.shapes import Drawing

@@ -10,7 +10,7 @@ from molvik.files.errors import JobFileError
 from molvik.files.tables import never
 from molvik.files.writing import reason, write_file
 from molvik.model.job import Job
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 STOPPED = "Stopped. What was written by then stays."
 LONGEST_CELL = 32_767

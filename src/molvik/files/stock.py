@@ -7,8 +7,8 @@ from typing import NamedTuple, get_args
 from molvik.files.cells import csv_bytes
 from molvik.files.tables import TableError, never, read_raw_table
 from molvik.model.stock import StockItem, StockKind
-from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import read_size
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import read_size
 
 HEADINGS = ("kind", "name", "size", "insulation", "colour", "bore mm", "amount", "price",
             "currency", "where")  # fmt: skip

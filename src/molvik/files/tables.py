@@ -11,7 +11,7 @@ from pathlib import Path
 
 from molvik.files.cells import as_written
 from molvik.files.writing import reason
-from molvik.pinouts.table import RawRow, RawTable
+from molvik.parsing.tables import RawRow, RawTable
 
 LARGEST_BYTES = 30_000_000
 MOST_ROWS = 200_000

@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
 from molvik.files.tables import MOST_COLUMNS, STOPPED, TableError, made_table, take
-from molvik.pinouts.table import RawRow, RawTable
+from molvik.parsing.tables import RawRow, RawTable
 
 LARGEST_PART = {"sheet": 130_000_000, "sharedStrings": 40_000_000, "styles": 5_000_000}
 LARGEST_OTHER = 20_000_000

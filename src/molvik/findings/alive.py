@@ -4,13 +4,14 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, parked
-from molvik.circuits.paths import path, reached, ways
+from molvik.circuits.paths import ways
 from molvik.circuits.simulate import Alive, needed
-from molvik.circuits.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.circuits.why import Explanation, why
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import alive_in
 from molvik.model.parts import Device
+from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
+from molvik.netlist.ways import path, reached
 
 RUN_DOWN_A = 0.5
 """A resistor that takes an alternator's last energy carries at least this, A (our choice)."""

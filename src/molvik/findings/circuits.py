@@ -4,12 +4,13 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.behaviour import ends_of
-from molvik.circuits.paths import Ways, reached, ways
-from molvik.circuits.states import RUN, STATES, choices_of
-from molvik.circuits.wiring import METAL
+from molvik.circuits.paths import ways
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import alive_in
 from molvik.model.parts import Device, End
+from molvik.netlist.states import RUN, STATES, choices_of
+from molvik.netlist.ways import Ways, reached
+from molvik.netlist.wiring import METAL
 
 BACKWARD_V = 0.5
 MOST_SWITCHES = 12

@@ -4,14 +4,15 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.network import Network
-from molvik.circuits.paths import by_node, tree, way_to
-from molvik.circuits.states import RUN
-from molvik.circuits.wiring import Link, wiring
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import carries_share, surely_opens
 from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import End, Fuse, Wire
+from molvik.netlist.network import Network
+from molvik.netlist.search import Reach
+from molvik.netlist.states import RUN
+from molvik.netlist.ways import by_node, tree
+from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.wire import largest_fuse_a, only_unknown
@@ -101,10 +102,10 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         )
 
 
-def _from_battery(network: Network, known: dict[str, Link | None], wire: Wire) -> list[Wire]:
+def _from_battery(network: Network, known: Reach[str, Link], wire: Wire) -> list[Wire]:
     """Return the wires from the battery to the end of one, in their order; itself at least."""
     found = [
-        [network.wires[link.part] for link in way_to(known, str(end))[::-1] if link.what == "wire"]
+        [network.wires[link.part] for link in known.way_to(str(end))[::-1] if link.what == "wire"]
         for end in wire.ends
     ]
     return max(found, key=len) or [wire]

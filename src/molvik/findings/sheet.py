@@ -5,7 +5,7 @@ from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 from molvik.survey.sheet import fault_sheet, replacement_sheet
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Fuse, WireSize
-from molvik.quantities import seconds_text
+from molvik.parsing.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
 from molvik.sizes.question import Criterion, Question, carries_more
 from molvik.sizes.wire import only_unknown, smallest

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import STATES, State
 from molvik.electrical.solve import SolveError
 from molvik.findings.finding import Finding
+from molvik.netlist.states import STATES, State
 
 
 def alive_in(analysis: Analysis, state: State) -> Alive:

@@ -15,7 +15,7 @@ from molvik.logbook.estimate import (
 )
 from molvik.model.job import Settings
 from molvik.model.log import Operation
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 from molvik.survey.materials import Bought, new_loom_needs, priced
 from molvik.survey.replacement import bought_for_repair
 

@@ -5,7 +5,7 @@ from datetime import datetime
 from molvik.analysis import Analysis
 from molvik.logbook.clock import hours_by_stage, hours_text
 from molvik.logbook.story import story
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 
 def logbook_sheet(analysis: Analysis) -> Sheet:

@@ -2,9 +2,9 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Colour, End, Pin, Wire, WireSize
+from molvik.netlist.network import Network
 
 NEAR_SIZE = 0.3
 """Sizes this near may be one wire measured and listed in two systems (our choice)."""

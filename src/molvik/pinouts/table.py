@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from molvik.model.parts import CavityFill, Colour, Pin, WireSize
-from molvik.pinouts.colours import (
+from molvik.parsing.colours import (
     ColourError,
     ColourReading,
     DialectGuess,
@@ -22,7 +22,8 @@ from molvik.pinouts.colours import (
     read_mixed,
     reads,
 )
-from molvik.quantities import BareSize, QuantityError, read_size
+from molvik.parsing.quantities import BareSize, QuantityError, read_size
+from molvik.parsing.tables import RawRow, RawTable
 from molvik.reference.copper import METRIC_SIZES
 
 Field = Literal["cavity", "function", "circuit", "colour", "size", "note"]
@@ -55,30 +56,6 @@ LONGEST_CAVITY = 8
 EMPTY_WORDS = {"empty", "not used", "unused", "n.c.", "nc", "n/c", "vacant", "blank", "spare"}
 UNREAD: Literal["unread"] = "unread"
 PLUG_WORDS = {"plugged", "cavity plug", "plug", "blanked"}
-
-
-class RawRow(Struct, frozen=True, gc=False):
-    """A row as it stands in the file. number: its row there. merged: columns under a merge.
-
-    gc: hundreds of thousands of rows are nothing to look for garbage in.
-    """
-
-    number: int
-    cells: tuple[str, ...]
-    merged: Mapping[int, str] = {}
-
-
-class RawTable(NamedTuple):
-    """A table as read from a file. remarks: what had to be assumed to read it."""
-
-    name: str
-    rows: tuple[RawRow, ...]
-    remarks: tuple[str, ...] = ()
-
-    @property
-    def width(self) -> int:
-        """Number of columns."""
-        return max((len(row.cells) for row in self.rows), default=0)
 
 
 class Columns(NamedTuple):

@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
-from molvik.quantities import ohm_text
+from molvik.parsing.quantities import ohm_text
 from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
 
 LENGTH_UNKNOWN_OHM = 1.0

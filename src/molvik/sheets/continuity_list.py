@@ -1,9 +1,9 @@
 """The continuity list: what to measure, what to expect, and what was measured."""
 
-from molvik.circuits.network import Network
 from molvik.model.job import code_order
+from molvik.netlist.network import Network
 from molvik.proving.continuity import continuity_test, latest, verdicts
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 
 def continuity_list(network: Network) -> Sheet:

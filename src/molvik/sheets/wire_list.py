@@ -2,10 +2,10 @@
 
 import math
 
-from molvik.circuits.network import Network
 from molvik.model.job import code_order
+from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 
 def wire_list(network: Network) -> Sheet:

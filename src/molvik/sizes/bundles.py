@@ -3,10 +3,10 @@
 from collections import defaultdict
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.electrical.bundle import Around, Core, arounds, bundle_temperatures_c
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.parts import Wire
+from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
 from molvik.reference.insulation import insulation
 from molvik.reference.places import COVERING_MM, air_c

@@ -3,10 +3,10 @@
 import math
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.electrical.fusing import ADIABATIC_S, SUSTAINED_S, slowest_curve, withstand_a
 from molvik.electrical.transient import MELTS_C, seconds_to_c
 from molvik.model.parts import Fuse, Wire, WireSize
+from molvik.netlist.network import Network
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import around_c

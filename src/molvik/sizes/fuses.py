@@ -7,10 +7,10 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from molvik.circuits.loss import fuses_before
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
+from molvik.netlist.network import Network
 from molvik.reference.devices import value
 from molvik.reference.fuses import INRUSH
 from molvik.reference.limits import CRANK_S

@@ -3,12 +3,12 @@
 import math
 from typing import NamedTuple
 
-from molvik.circuits.feeds import Feed
 from molvik.circuits.loss import PathLoss
-from molvik.circuits.network import Network
 from molvik.electrical.bundle import ALONE, Around
 from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, Wire
+from molvik.netlist.feeds import Feed
+from molvik.netlist.network import Network
 from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.insulation import Insulation, insulation
 from molvik.reference.limits import USES, Use

@@ -1,18 +1,19 @@
 """A dead short at the far end of a wire: does the fuse open before the wire is spoilt?"""
 
-import heapq
 import math
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
-from molvik.circuits.paths import by_node, path
-from molvik.circuits.states import RUNNING
-from molvik.circuits.wiring import METAL, Link, wiring
 from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
 from molvik.electrical.fusing import SUSTAINED_S, lasts_s, withstand_a
 from molvik.lazy import cached_property
 from molvik.model.parts import Fuse, Wire, WireSize
+from molvik.netlist.network import Network
+from molvik.netlist.search import search
+from molvik.netlist.states import RUNNING
+from molvik.netlist.ways import by_node, far_end, path
+from molvik.netlist.wiring import METAL, Link, wiring
 from molvik.reference.devices import value
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
@@ -83,19 +84,13 @@ def _reaches(network: Network) -> dict[str, Reached]:
     made = wiring(network, RUNNING)
     known = by_node((*made.fixed, *made.switched(RUNNING, frozenset(), ())))
     battery = next(one for one in network.job.devices if one.kind == "battery")
-    begin = Reached(value(battery, "ohm", network.job.settings.system_v), ())
-    found: dict[str, Reached] = {}
-    queue = [(begin.ohm, made.plus, begin.fuses)]
-    while queue:
-        ohm, node, fuses = heapq.heappop(queue)
-        if node in found:
-            continue
-        found[node] = Reached(ohm, fuses)
-        for link in known.get(node, []):
-            other = link.b if link.a == node else link.a
-            if other not in found:
-                more = (*fuses, link.part) if link.what == "fuse" else fuses
-                heapq.heappush(queue, (ohm + _hot_ohm(network, link), other, more))
+    own_ohm = value(battery, "ohm", network.job.settings.system_v)
+    reach = search(known, {made.plus: own_ohm}, far_end, partial(_hot_ohm, network))
+    fuses: dict[str, tuple[str, ...]] = {}
+    for node, came in reach.came.items():  # each after the one it was reached from
+        before = fuses[came[0]] if came else ()
+        fuses[node] = (*before, came[1].part) if came and came[1].what == "fuse" else before
+    found = {node: Reached(ohm, fuses[node]) for node, ohm in reach.cost.items()}
     network.kept["reaches"] = found
     return found
 

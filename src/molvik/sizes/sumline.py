@@ -4,7 +4,7 @@ import re
 from typing import NamedTuple
 
 from molvik.model.parts import WireSize
-from molvik.quantities import (
+from molvik.parsing.quantities import (
     QuantityError,
     read_current_a,
     read_length_m,

@@ -27,7 +27,7 @@ from molvik.electrical.heat import (
 )
 from molvik.electrical.transient import duty_allowed_a
 from molvik.model.parts import WireSize
-from molvik.quantities import QuantityError
+from molvik.parsing.quantities import QuantityError
 from molvik.reference.bundles import CIRCLE_RATIO, across_mm
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.fuses import PROPOSED

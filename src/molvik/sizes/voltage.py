@@ -9,9 +9,9 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from molvik.circuits.network import Network
 from molvik.model.job import Job
 from molvik.model.parts import SizeSystem, WireSize
+from molvik.netlist.network import Network
 from molvik.sizes.drop import drop_v
 from molvik.sizes.question import Question
 from molvik.sizes.wire import judge, smallest

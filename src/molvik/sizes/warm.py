@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import State
-from molvik.circuits.wiring import Wiring
 from molvik.electrical.solve import told
+from molvik.netlist.network import Network
+from molvik.netlist.states import State
+from molvik.netlist.wiring import Wiring
 from molvik.sizes.hot import copper_c
 from molvik.sizes.question import Question
 

@@ -2,9 +2,9 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.network import Network
 from molvik.model.loom import FoundWire
 from molvik.model.parts import End
+from molvik.netlist.network import Network
 from molvik.survey.tree import LoomTree
 
 

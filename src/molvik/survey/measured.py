@@ -11,7 +11,7 @@ from typing import NamedTuple
 from molvik.electrical.conductor import STRAND_FILL, area_mm2
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.parts import WireSize
-from molvik.quantities import QuantityError
+from molvik.parsing.quantities import QuantityError
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.insulation import UNKNOWN
 

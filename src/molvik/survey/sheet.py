@@ -3,7 +3,7 @@
 from molvik.model.job import Job, Settings
 from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 from molvik.survey.decide import GRADES, decide, grade_of
 from molvik.survey.replacement import replacements
 from molvik.survey.school import LIKE, school_text

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from molvik.circuits.states import KEYS
 from molvik.desktop.theme import colour, font
+from molvik.netlist.states import KEYS
 
 ANGLES = dict(zip(KEYS, (150.0, 110.0, 60.0, 15.0), strict=True))
 """Where each position is, in degrees against the clock from the right."""

@@ -17,11 +17,9 @@ from PySide6.QtWidgets import (
 
 from molvik.analysis import Analysis
 from molvik.circuits.drain import Drain, drain, parked
-from molvik.circuits.faults import in_words
 from molvik.circuits.route import route
 from molvik.circuits.scenario import Step, go_through, scenarios, states_of
 from molvik.circuits.simulate import Alive, Load
-from molvik.circuits.states import CRANK, NAMED, PRIME, RUN, STATES, State
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import Explanation, why
 from molvik.desktop.background import Task
@@ -44,6 +42,8 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work
 from molvik.model import edits
 from molvik.model.parts import Device, Scenario
+from molvik.netlist.faults import in_words
+from molvik.netlist.states import CRANK, NAMED, PRIME, RUN, STATES, State
 
 COLUMNS = tuple(state for state in STATES if state is not PRIME)
 """States with a column of their own; the first seconds show in that of run."""

@@ -16,8 +16,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.faults import HOW, Fault, in_words, read_fault
-from molvik.circuits.states import (
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
+from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.keydial import KeyDial
+from molvik.desktop.widgets.small import Notice, button, label, set_role
+from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.model.job import Job
+from molvik.model.parts import Device
+from molvik.netlist.faults import HOW, Fault, in_words, read_fault
+from molvik.netlist.states import (
     ACCESSORY,
     CRANK,
     ISOLATED,
@@ -31,15 +39,7 @@ from molvik.circuits.states import (
     choices_of,
     stands,
 )
-from molvik.desktop.hand import Hand
-from molvik.desktop.store import Store
-from molvik.desktop.theme import colour, font
-from molvik.desktop.widgets.keydial import KeyDial
-from molvik.desktop.widgets.small import Notice, button, label, set_role
-from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.model.job import Job
-from molvik.model.parts import Device
-from molvik.quantities import read_temperature_c
+from molvik.parsing.quantities import read_temperature_c
 
 STANDING, FIRST, ENGINE_RUNS = "standing", "first seconds", "running"
 BATTERIES: tuple[BatteryState, ...] = ("charged", "half", "flat")

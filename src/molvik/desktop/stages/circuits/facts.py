@@ -3,10 +3,10 @@
 from molvik.analysis import Analysis
 from molvik.circuits.paths import fed_by
 from molvik.circuits.simulate import Alive
-from molvik.circuits.states import RUN, STATES
 from molvik.desktop.facts import Facts
 from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Device, Fuse, Wire
+from molvik.netlist.states import RUN, STATES
 from molvik.reference.devices import value
 
 SHARE = 0.7

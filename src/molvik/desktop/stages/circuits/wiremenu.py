@@ -15,7 +15,7 @@ from molvik.desktop.widgets.small import Notice
 from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
-from molvik.quantities import read_current_a, read_length_m
+from molvik.parsing.quantities import read_current_a, read_length_m
 
 MOST_SAID = 4
 """So many rows of a table in doubt are told at once."""

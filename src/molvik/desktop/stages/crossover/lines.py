@@ -10,7 +10,7 @@ from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Extension
 from molvik.model.job import Job
 from molvik.model.parts import Colour
-from molvik.quantities import read_length_m
+from molvik.parsing.quantities import read_length_m
 from molvik.steps import Step
 
 SIGNS = {

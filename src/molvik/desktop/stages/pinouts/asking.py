@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QMessageBox, QWidget
 from molvik.desktop.dialogs import ask
 from molvik.desktop.widgets.small import button, label, row
 from molvik.model.parts import Connector, Pin
-from molvik.pinouts.colours import ColourError, read_any_colour
+from molvik.parsing.colours import ColourError, read_any_colour
 from molvik.pinouts.table import ColourAsk
 from molvik.reference.colours import colour_name
 

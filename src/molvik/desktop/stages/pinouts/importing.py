@@ -40,12 +40,11 @@ from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Pinout
 from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Connector, Grid
+from molvik.parsing.tables import RawRow, RawTable
 from molvik.pinouts.table import (
     FIELDS,
     Columns,
     Field,
-    RawRow,
-    RawTable,
     RowState,
     TableReading,
     column_letter,

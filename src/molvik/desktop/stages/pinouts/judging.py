@@ -8,11 +8,11 @@ from msgspec import Struct
 
 from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Grid
+from molvik.parsing.quantities import BareSize
+from molvik.parsing.tables import RawRow, RawTable
 from molvik.pinouts.propose import propose_grid
 from molvik.pinouts.table import (
     Columns,
-    RawRow,
-    RawTable,
     RowReading,
     RowState,
     TableReading,
@@ -20,7 +20,6 @@ from molvik.pinouts.table import (
     find_columns,
     read_table,
 )
-from molvik.quantities import BareSize
 
 
 class Shown(Struct, frozen=True, gc=False):

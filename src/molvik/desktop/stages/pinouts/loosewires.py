@@ -15,7 +15,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Identified, Wire
-from molvik.pinouts.colours import read_any_colour
+from molvik.parsing.colours import read_any_colour
 from molvik.pinouts.loose import Candidate, candidates, loose_wires
 
 HOW: tuple[Identified, ...] = tuple(how for how in get_args(Identified) if how)

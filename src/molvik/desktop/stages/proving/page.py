@@ -16,8 +16,8 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, Wire
+from molvik.parsing.quantities import QuantityError, read_ohm
 from molvik.proving.continuity import ContinuityTest, latest
-from molvik.quantities import QuantityError, read_ohm
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "

@@ -17,7 +17,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.findings.sheet import every_sheet
-from molvik.sheets import Sheet
+from molvik.sheet import Sheet
 
 Row = tuple[int, tuple[str, ...]]
 

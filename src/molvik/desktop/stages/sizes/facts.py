@@ -5,7 +5,7 @@ import math
 from molvik.desktop.facts import Facts
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.model.parts import Wire
-from molvik.quantities import ohm_text, seconds_text
+from molvik.parsing.quantities import ohm_text, seconds_text
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.bundles import Together
 from molvik.sizes.drop import drop_v

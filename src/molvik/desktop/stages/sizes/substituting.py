@@ -7,8 +7,8 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, choice, label, row, set_role
 from molvik.model import edits
 from molvik.model.parts import WireSize
-from molvik.pinouts.colours import read_any_colour
-from molvik.quantities import read_size
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.sizes.substitute import Substitute, in_words, substitute
 

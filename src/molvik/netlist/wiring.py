@@ -4,13 +4,13 @@ from collections.abc import Container, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
-from molvik.circuits.faults import EARTH, Fault
-from molvik.circuits.network import Network
-from molvik.circuits.passing import contacts_of, studs_of, terminals_named
-from molvik.circuits.states import State, all_joins, joins_of
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End, Fuse, Wire
+from molvik.netlist.faults import EARTH, Fault
+from molvik.netlist.network import Network
+from molvik.netlist.passing import contacts_of, studs_of, terminals_named
+from molvik.netlist.states import State, all_joins, joins_of
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 METAL = "metal"

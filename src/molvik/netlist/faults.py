@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Fuse
-from molvik.quantities import read_ohm
+from molvik.parsing.quantities import read_ohm
 
 EARTH = "earth"
 

@@ -1,14 +1,14 @@
 """How the battery reaches each net: through which fuse, if through any."""
 
-import heapq
 import math
 from collections import defaultdict
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from molvik.circuits.passing import passages
 from molvik.model.job import Job
 from molvik.model.parts import End
+from molvik.netlist.passing import passages
+from molvik.netlist.search import search
 
 Place = int | End
 """A net by its number; or an end that no wire goes to, which current can pass all the same."""
@@ -55,9 +55,12 @@ def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
             if way.both:
                 kept[b].append(_Step(a, math.inf, ""))
     sources = [_at(net_of, one.code, "+") for one in job.devices if one.kind == "battery"]
-    found: dict[Place, Feed] = {}
-    _widen(found, dict.fromkeys(sources, Feed(math.inf, "")), steps)
-    _widen(found, dict(found), inside, steps)
+    found = _widest(steps, dict.fromkeys(sources, Feed(math.inf, "")))
+    both: dict[Place, list[_Step]] = {
+        at: [step for step in (*steps.get(at, ()), *inside.get(at, ())) if step.to not in found]
+        for at in (*steps, *inside)
+    }
+    found |= _widest(both, found)
     return {at: feed for at, feed in found.items() if isinstance(at, int)}
 
 
@@ -66,22 +69,16 @@ def _at(net_of: Mapping[End, int], code: str, name: str) -> Place:
     return net_of.get(end, end)
 
 
-def _widen(
-    found: dict[Place, Feed], begin: Mapping[Place, Feed], *every: Mapping[Place, list[_Step]]
-) -> None:
-    """Find the widest way to each place that is not found yet, from those to begin with."""
-    number = 0  # keeps places, which have no order, from being compared
-    queue: list[tuple[float, int, Place, str]] = []
-    for at, feed in begin.items():
-        queue.append((-feed.limit_a, number, at, feed.fuse))
-        number += 1
-    heapq.heapify(queue)
-    while queue:
-        width, _, at, behind = heapq.heappop(queue)
-        if found.setdefault(at, Feed(-width, behind)) != Feed(-width, behind):
-            continue  # reached by a wider way before
-        for step in (step for steps in every for step in steps.get(at, ())):
-            if step.to not in found:
-                weakest = step.fuse if step.width < -width else behind
-                number += 1
-                heapq.heappush(queue, (-min(-width, step.width), number, step.to, weakest))
+def _widest(steps: Mapping[Place, list[_Step]], begin: Mapping[Place, Feed]) -> dict[Place, Feed]:
+    """Return the widest way to each place that is reached from some, those among them."""
+    narrow = {at: -feed.limit_a for at, feed in begin.items()}
+    reach = search(steps, narrow, lambda step, _: step.to, lambda step: -step.width, max)
+    found: dict[Place, Feed] = {}
+    for at, came in reach.came.items():  # each after the one it was reached from
+        if came is None:
+            found[at] = begin[at]
+        else:
+            before, step = came
+            limit_a, fuse = found[before]
+            found[at] = Feed(step.width, step.fuse) if step.width < limit_a else Feed(limit_a, fuse)
+    return found

@@ -2,8 +2,8 @@
 
 import re
 
-from molvik.circuits.network import Network
 from molvik.model.parts import LOOSE, Connector, End, terminals_of
+from molvik.netlist.network import Network
 
 LOOSE_WORDS = {"", "-", "loose", "open"}
 

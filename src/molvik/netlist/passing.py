@@ -6,8 +6,8 @@ broken. A load, a ballast and an alternator's rectifier limit what passes, and a
 
 from typing import NamedTuple
 
-from molvik.circuits.states import all_joins
 from molvik.model.parts import Device
+from molvik.netlist.states import all_joins
 
 
 class Passage(NamedTuple):

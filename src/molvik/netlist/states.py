@@ -2,9 +2,9 @@
 
 from typing import Literal, NamedTuple
 
-from molvik.circuits.faults import Fault
 from molvik.model.job import Job
 from molvik.model.parts import Device, Position
+from molvik.netlist.faults import Fault
 
 BatteryState = Literal["charged", "half", "flat"]
 

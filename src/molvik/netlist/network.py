@@ -3,12 +3,12 @@
 from collections import defaultdict
 from typing import Any
 
-from molvik.circuits.feeds import Feed, find_feeds
-from molvik.circuits.passing import terminals_named
 from molvik.lazy import cached_property
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
+from molvik.netlist.feeds import Feed, find_feeds
+from molvik.netlist.passing import terminals_named
 
 
 class Network:

@@ -1,0 +1,1 @@
+"""What people type and what tables hold, read as values."""
