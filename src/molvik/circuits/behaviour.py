@@ -16,6 +16,7 @@ from molvik.electrical.solve import (
 from molvik.model.parts import Device, End, Output
 from molvik.netlist.states import OFF, State
 from molvik.netlist.wiring import METAL, OPEN_OHM, Wiring
+from molvik.reference.device_types import type_of
 from molvik.reference.devices import (
     BATTERY_STATES,
     COLD_PER_K,
@@ -25,17 +26,11 @@ from molvik.reference.devices import (
     value,
 )
 
-NOT_LOADS = (
-    "battery", "switch", "isolator", "bus bar", "thermistor", "pickup", "network node",
-    "diagnostic plug", "diode",
-)  # fmt: skip
-"""Kinds that are not alive or dead themselves."""
+CHANGING = ("battery", "alternator", "starter", "controller")
+"""Models whose elements change with the state and with what works; a relay's contacts do too."""
 
-ALERT = ("battery", "alternator", "starter", "controller")
-"""Kinds whose elements change with the state and with what works; a relay's contacts do too."""
-
-WORKERS = (*ALERT, "relay")
-"""Kinds that work or do not."""
+WORKING = (*CHANGING, "relay")
+"""Models that work or do not."""
 
 SENDER_OHM = 120.0
 """Inside a gauge, from its supply to the wire of its sender, ohms (typical, from memory)."""
@@ -71,7 +66,7 @@ def minus_of(device: Device) -> str:
 
 def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
     """Return the two nodes a device works between; the second is empty when it has none."""
-    match device.kind:
+    match type_of(device).acts_as:
         case "relay":
             return terminal(device, "86"), terminal(device, "85")
         case "starter":
@@ -82,7 +77,8 @@ def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
             return f"{device.code} supply", f"{device.code} earth"
         case _:
             names = device.terminals
-            last = 2 if device.kind in ("sensor", "gauge") and len(names) > 2 else 1
+            middle = type_of(device).acts_as in ("sensor", "gauge")  # its signal
+            last = 2 if middle and len(names) > 2 else 1
             minus = (
                 terminal(device, names[last]) if len(names) > 1 else (METAL if device.case else "")
             )
@@ -111,8 +107,7 @@ def load_ohm(wiring: Wiring, device: Device) -> float:
     network = wiring.network
     at = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
     currents = [wire.load_a for wire in network.wires_at.get(at, []) if wire.load_a]
-    by_ohm = device.kind in ("injector", "coil", "resistor", "sensor", "network node",
-                             "pickup", "thermistor", "diagnostic plug")  # fmt: skip
+    by_ohm = type_of(device).by_ohm
     if currents and not by_ohm:
         return wiring.nominal / max(currents)
     if by_ohm:
@@ -132,7 +127,7 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
     def own(name: str) -> float:
         return value(device, name, wiring.nominal)
 
-    match device.kind:
+    match type_of(device).acts_as:
         case "battery":
             share, worn = BATTERY_STATES[state.battery]
             cold = 1.0 + COLD_PER_K * max(0.0, 20.0 - state.temperature_c)
@@ -167,7 +162,7 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
             return [Diode(code, plus, minus, *curve)] if minus else []
         case "LED":
             return _led(wiring, device)
-        case "switch" | "isolator" | "bus bar":
+        case "contacts" | "bar":
             return []
         case _:
             return _load(wiring, device)
@@ -183,9 +178,9 @@ def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
     if wiring not in kept:
         still: list[Element] = [Resistor(one.name, one.a, one.b, one.ohm) for one in wiring.fixed]
         for device in wiring.devices:
-            if device.kind not in ALERT:
+            if type_of(device).acts_as not in CHANGING:
                 still += elements(wiring, device, OFF, Works())
-        alert = tuple(one for one in wiring.devices if one.kind in ALERT)
+        alert = tuple(one for one in wiring.devices if type_of(one).acts_as in CHANGING)
         kept[wiring] = Prepared(still, wiring.reference), alert
     return kept[wiring]
 
@@ -195,16 +190,17 @@ def _load(wiring: Wiring, device: Device) -> list[Element]:
     code, ohm = device.code, load_ohm(wiring, device)
     if not minus or plus == minus:
         return []
-    if device.kind == "sensor" and len(device.terminals) > 2:
+    model = type_of(device).acts_as
+    if model == "sensor" and len(device.terminals) > 2:
         signal, share = terminal(device, device.terminals[1]), value(device, "wiper share")
         return [Resistor(code, plus, signal, ohm * (1 - share)),
                 Resistor(f"{code} wiper", signal, minus, ohm * share)]  # fmt: skip
-    if device.kind == "thermistor":
+    if model == "thermistor":
         kelvin = wiring.temperature_c + 273.15
         steep = value(device, "beta K") * (1 / kelvin - 1 / 293.15)
         ohm *= math.exp(min(max(steep, -50.0), 50.0))
     made: list[Element] = [Resistor(code, plus, minus, ohm)]
-    if device.kind == "gauge" and len(device.terminals) > 2:
+    if model == "gauge" and len(device.terminals) > 2:
         sender = terminal(device, device.terminals[1])
         made.append(Resistor(f"{code} sender", plus, sender, SENDER_OHM))
     return made
@@ -276,11 +272,12 @@ def working(wiring: Wiring, state: State, was: Works, solution: Solution) -> Wor
     limits: dict[str, float] = {}
     sensed: dict[str, float] = {}
     for device in wiring.devices:
-        if device.kind not in WORKERS:
+        model = type_of(device).acts_as
+        if model not in WORKING:
             continue
         code = device.code
         volts = _across(solution, *ends_of(wiring, device))
-        match device.kind:
+        match model:
             case "battery":
                 if solution.amps.get(code, 0.0) < -1e-3:
                     on.add(f"{code} charging")

@@ -11,12 +11,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.netlist.ways import by_node, tree
 from molvik.netlist.wiring import Link
-
-USE_OF = {
-    "starter": "starter", "alternator": "charging", "controller": "ecu", "motor": "pump",
-    "lamp": "lighting",
-}  # fmt: skip
-"""What a load's circuit is for by its kind, a key of ``reference.limits``, where no wire says."""
+from molvik.reference.device_types import type_of
 
 LEAST_A = 0.01
 """A load that takes less than this, A, says nothing of its path."""
@@ -142,7 +137,7 @@ def _use(network: Network, device: Device, wires: list[Link]) -> str:
             if one is not None and one.code == device.plug
         }:  # fmt: skip
             return wire.use
-    return USE_OF.get(device.kind, "")
+    return type_of(device).use
 
 
 def _length(network: Network, code: str) -> float:

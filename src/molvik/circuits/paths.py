@@ -8,9 +8,7 @@ from molvik.circuits.simulate import Alive
 from molvik.electrical.solve import Element, Solution, Source
 from molvik.netlist.ways import Ways, by_node, reached
 from molvik.netlist.wiring import METAL, Link
-
-PASSED = ("lamp", "warning lamp", "load", "resistor", "LED", "diode", "gauge")
-"""Kinds of device that a current for another device can pass through."""
+from molvik.reference.device_types import type_of
 
 
 def ways(alive: Alive) -> Ways:
@@ -34,7 +32,7 @@ def ways(alive: Alive) -> Ways:
         elif device.kind == "alternator" and "L" in device.terminals and not gone:
             ends = terminal(device, "L"), minus_of(device)
             links.append(Link(*ends, 9.0, device.code, "inside"))
-        elif device.kind in PASSED:
+        elif type_of(device).passes:
             plus, minus = ends_of(alive.wiring, device)
             if plus and minus:
                 links.append(Link(plus, minus, 100.0, device.code, "load", not gone))

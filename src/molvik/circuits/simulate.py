@@ -4,7 +4,6 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import (
-    NOT_LOADS,
     Works,
     elements,
     ends_of,
@@ -19,6 +18,7 @@ from molvik.model.parts import Device
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.netlist.wiring import Link, Wiring, wiring
+from molvik.reference.device_types import type_of
 from molvik.reference.devices import LED_LIT_A
 from molvik.reference.limits import CRANK_S
 
@@ -176,7 +176,7 @@ class Alive:
     @cached_property
     def loads(self) -> tuple[Load, ...]:
         """Every device with what it gets."""
-        found = (self._load(d) for d in self.job.devices if d.kind not in NOT_LOADS)
+        found = (self._load(d) for d in self.job.devices if type_of(d).is_load)
         return tuple(one for one in found if one.plus and one.minus)
 
     @cached_property
@@ -190,11 +190,12 @@ class Alive:
         amps = abs(self.solution.amps.get(device.code, 0.0))
         floating = plus not in self.solution.volts or minus not in self.solution.volts
         least, weak = self.least_v, WEAK_SHARE * self.nominal
-        if device.kind == "sensor" and len(device.terminals) > 2:
+        model = type_of(device).acts_as
+        if model == "sensor" and len(device.terminals) > 2:
             least, weak = REFERENCE_V, 1.0
-        if device.kind in ("relay", "starter", "controller", "alternator"):
+        if model in ("relay", "starter", "controller", "alternator"):
             state = "alive" if device.code in self.on else "dead"
-        elif device.kind == "LED":  # it holds its drop: its current says whether it is seen
+        elif model == "LED":  # it holds its drop: its current says whether it is seen
             state = "alive" if amps >= LED_LIT_A else "weak" if amps >= LED_LIT_A / 5 else "dead"
         elif abs(volts) >= least:
             state = "alive"
@@ -268,7 +269,7 @@ def needed(job: Job) -> tuple[Device, ...]:
     return tuple(
         one
         for one in job.devices
-        if one.kind in ("controller", "injector", "coil")
+        if type_of(one).is_needed
         or (
             one.kind == "motor"
             and (one.code in pumps or one.plug in pumps)

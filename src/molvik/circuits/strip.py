@@ -30,6 +30,7 @@ from molvik.netlist.states import (
 )
 from molvik.netlist.ways import by_node, reached
 from molvik.netlist.wiring import METAL, wiring
+from molvik.reference.device_types import type_of
 
 LOOKED_AT = (RUN, CRANK, RUNNING, PRIME, OFF, ACCESSORY, KEY_OFF_RUNNING, ISOLATED)
 """The states that are compared, those that tell most first."""
@@ -128,11 +129,10 @@ def strip(
 def _first_groups(job: Job, wanted: frozenset[str], stays: list[str]) -> list[list[str]]:
     """Return wires in groups: those of what is not kept first, each device's by itself."""
     known = set(stays)
-    sources = ("battery", "relay", "bus bar", "isolator")
     homes = {
         one.plug or one.code
         for one in job.devices
-        if one.code not in wanted and not is_key(one) and one.kind not in sources
+        if one.code not in wanted and not is_key(one) and not type_of(one).is_supply
     }
     groups: dict[str, list[str]] = {}
     for wire in job.wires:
@@ -298,7 +298,7 @@ def _leads(job: Job, wire: Wire, wanted: frozenset[str]) -> Iterable[Lead]:
         elif is_key(device) and end.cavity in KEY_LEADS:
             what, label = KEY_LEADS[end.cavity]
             yield Lead(wire.code, str(end), what, label)
-        elif device.kind not in ("relay", "bus bar", "isolator"):
+        elif not type_of(device).is_supply:
             yield Lead(wire.code, str(end), device.name.lower(), f"{device.name} {end}".upper())
 
 

@@ -26,44 +26,8 @@ from molvik.parsing.devices import (
     read_positions,
 )
 from molvik.parsing.quantities import read_current_a
-from molvik.reference.devices import TYPICAL
+from molvik.reference.device_types import TYPES, Field
 from molvik.reference.fuses import RATINGS_A
-
-DEVICE_KINDS = {
-    "battery": ("+", "-"),
-    "alternator": ("B+", "L"),
-    "starter": ("30", "50"),
-    "switch": ("in", "out"),
-    "isolator": ("1", "2"),
-    "relay": ("30", "87", "86", "85"),
-    "bus bar": ("M8",),
-    "load": ("+", "-"),
-    "lamp": ("+", "-"),
-    "warning lamp": ("+", "-"),
-    "motor": ("+", "-"),
-    "solenoid": ("+", "-"),
-    "injector": ("+", "-"),
-    "coil": ("+", "-"),
-    "heater": ("+", "-"),
-    "resistor": ("+", "-"),
-    "diode": ("+", "-"),
-    "LED": ("+", "-"),
-    "gauge": ("+", "S", "-"),
-    "sensor": ("5V", "signal", "return"),
-    "thermistor": ("signal", "return"),
-    "pickup": ("signal", "return", "screen"),
-    "network node": ("high", "low"),
-    "diagnostic plug": ("16", "4", "5", "6", "14"),
-    "controller": ("30", "15", "31"),
-}
-"""Kinds of device with the terminals to begin with."""
-
-JOINS = {
-    "switch": (("in", "out"),),
-    "isolator": (("1", "2"),),
-    "relay": (("30", "87"),),
-}
-
 
 SHOWN = (
     "name", "rating_a", "kind", "joint", "terminals", "joins", "plug", "values", "needed",
@@ -112,8 +76,10 @@ class PartDialog(QDialog):
         joint = part.joint if isinstance(part, Splice) else "crimped"
         self.joint = choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
         self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
-        device = part if isinstance(part, Device) else Device("", "", "load", DEVICE_KINDS["load"])
-        self.device_kind = choice("Kind of device", [(k, k) for k in DEVICE_KINDS], device.kind)
+        device = (
+            part if isinstance(part, Device) else Device("", "", "load", TYPES["load"].terminals)
+        )
+        self.device_kind = choice("Kind of device", [(k, k) for k in TYPES], device.kind)
         self.terminals = QLineEdit(" ".join(device.terminals))
         self.terminals.setAccessibleName("Terminals")
         self.terminals.setToolTip("Names of its terminals, separated by spaces")
@@ -179,8 +145,8 @@ class PartDialog(QDialog):
 
     def _propose(self) -> None:
         kind = self.device_kind.currentText()
-        self.terminals.setText(" ".join(DEVICE_KINDS[kind]))
-        self.joins.setText(" ".join("-".join(pair) for pair in JOINS.get(kind, ())))
+        self.terminals.setText(" ".join(TYPES[kind].terminals))
+        self.joins.setText(" ".join("-".join(pair) for pair in TYPES[kind].joins))
         self._tell_figures()
         self._show_rows()
 
@@ -189,17 +155,13 @@ class PartDialog(QDialog):
         if self._kind != "device":
             return
         kind = self.device_kind.currentText()
-        for field, kinds in (
-            (self.joins, ("switch", "isolator", "relay")),
-            (self.positions, ("switch", "isolator")),
-            (self.supplies, ("controller",)),
-            (self.earths, ("controller",)),
-            (self.outputs, ("controller",)),
-            (self.suppression, ("relay",)),
-            (self.case, ("alternator", "starter", "switch", "thermistor", "sensor", "load",
-                         "lamp", "warning lamp", "solenoid")),
-        ):  # fmt: skip
-            self._form.setRowVisible(field, kind in kinds)
+        fields: dict[Field, QWidget] = {
+            "joins": self.joins, "positions": self.positions, "supplies": self.supplies,
+            "earths": self.earths, "outputs": self.outputs, "suppression": self.suppression,
+            "case": self.case,
+        }  # fmt: skip
+        for name, field in fields.items():
+            self._form.setRowVisible(field, name in TYPES[kind].fields)
 
     def fill_in(self, device: Device) -> None:
         """Show what a shared device is; its code, plug and earth stay."""
@@ -253,7 +215,7 @@ class PartDialog(QDialog):
 
     def _tell_figures(self) -> None:
         """Say which figures a kind has, with the usual ones."""
-        usual = TYPICAL.get(self.device_kind.currentText(), {})
+        usual = TYPES[self.device_kind.currentText()].figures
         words = " ".join(f"{name.replace(' ', '_')}={figure:g}" for name, figure in usual.items())
         self.figures.setPlaceholderText(f"usual: {words}" if words else "none")
         self.figures.setToolTip("Only those that differ from the usual, typical ones")
@@ -319,8 +281,8 @@ class PartDialog(QDialog):
         for text in self.figures.text().split():
             name, _, figure = text.partition("=")
             name = name.replace("_", " ")
-            if name not in TYPICAL.get(kind, {}) and name not in ("A", "ohm"):
-                known = ", ".join(n.replace(" ", "_") for n in TYPICAL.get(kind, {})) or "A, ohm"
+            if name not in TYPES[kind].figures and name not in ("A", "ohm"):
+                known = ", ".join(n.replace(" ", "_") for n in TYPES[kind].figures) or "A, ohm"
                 raise ValueError(f"“{text}” is no figure of a {kind}. It has: {known}.")
             try:
                 amount = float(figure.replace(",", "."))

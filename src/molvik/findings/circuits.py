@@ -11,14 +11,11 @@ from molvik.model.parts import Device, End
 from molvik.netlist.states import RUN, STATES, choices_of
 from molvik.netlist.ways import Ways, reached
 from molvik.netlist.wiring import METAL
+from molvik.reference.device_types import type_of
 
 BACKWARD_V = 0.5
 MOST_SWITCHES = 12
 """Each switch is tried off by itself, up to so many."""
-
-EITHER_WAY = (
-    "lamp", "warning lamp", "motor", "heater", "load", "solenoid", "gauge", "injector",
-)  # fmt: skip
 
 
 def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
@@ -48,12 +45,12 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
     job = analysis.job
     switches = [one for one in job.devices if choices_of(one)][:MOST_SWITCHES]
     states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
-    kinds = {device.code: device.kind for device in job.devices}
+    one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
     for state in states:
         for load in alive_in(analysis, state).loads:
             backward = load.volts < -BACKWARD_V and load.amps > 0.005
-            if not backward or load.device in seen or kinds[load.device] not in EITHER_WAY:
+            if not backward or load.device in seen or load.device in one_way:
                 continue
             seen.add(load.device)
             yield Finding(
@@ -118,7 +115,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
         d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
     ) else []  # fmt: skip
     coils = [ends_of(alive_in(analysis, RUN).wiring, d) for d in analysis.job.devices
-             if d.kind in ("relay", "solenoid", "injector")] if found else []  # fmt: skip
+             if type_of(d).has_coil] if found else []  # fmt: skip
     for name, anode, cathode, device in found:
         solved = [alive_in(analysis, state) for state in STATES]
         # Where it has blown its fuse, what it carried just before.

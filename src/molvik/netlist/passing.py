@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from molvik.model.parts import Device
 from molvik.netlist.states import all_joins
+from molvik.reference.device_types import type_of
 
 
 class Passage(NamedTuple):
@@ -48,12 +49,12 @@ def studs_of(device: Device) -> tuple[tuple[str, str], ...]:
 
 def passages(device: Device) -> tuple[Passage, ...]:
     """Return the ways through a device that are open in some state."""
-    match device.kind:
-        case "switch" | "isolator":
+    match type_of(device).acts_as:
+        case "contacts":
             return tuple(Passage(*pair) for pair in all_joins(device))
         case "relay":
             return tuple(Passage(*pair) for pair in contacts_of(device))
-        case "bus bar":
+        case "bar":
             return tuple(Passage(*pair) for pair in studs_of(device))
         case "diode":
             if len(device.terminals) < 2:

@@ -11,6 +11,7 @@ from molvik.netlist.faults import EARTH, Fault
 from molvik.netlist.network import Network
 from molvik.netlist.passing import contacts_of, studs_of, terminals_named
 from molvik.netlist.states import State, all_joins, joins_of
+from molvik.reference.device_types import type_of
 from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 METAL = "metal"
@@ -109,7 +110,7 @@ class Wiring:
         for device in self.devices:
             if device.plug:
                 links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
-            if device.kind == "bus bar":
+            if type_of(device).acts_as == "bar":
                 ohm = value(device, "ohm")
                 for pair in studs_of(device):
                     ends = f"{device.code}/{pair[0]}", f"{device.code}/{pair[1]}"
@@ -154,7 +155,7 @@ class Wiring:
     @cached_property
     def switching(self) -> tuple[Device, ...]:
         """The devices that have contacts."""
-        return tuple(d for d in self.devices if d.kind in ("switch", "isolator", "relay"))
+        return tuple(d for d in self.devices if type_of(d).acts_as in ("contacts", "relay"))
 
     def _contacts(self, device: Device, state: State, on: frozenset[str]) -> list[Link]:
         code = device.code
@@ -164,10 +165,10 @@ class Wiring:
             a, b = (self.pin(device, name) for name in pair)
             return Link(a, b, ohm, code, device.kind, closed)
 
-        if device.kind in ("switch", "isolator"):
+        if type_of(device).acts_as == "contacts":
             joined = {frozenset(pair) for pair in joins_of(device, state)}
             return [link(pair, frozenset(pair) in joined) for pair in all_joins(device)]
-        if device.kind == "relay":
+        if type_of(device).acts_as == "relay":
             pulled = code in on or code in self.stuck
             return [link(pair, pulled == (pair[1] != "87a")) for pair in contacts_of(device)]
         return []
@@ -195,8 +196,9 @@ class Wiring:
         for device in self.job.devices:
             if device.code not in self.broken:
                 continue
-            pairs = contacts_of(device) if device.kind == "relay" else all_joins(device)
-            for pair in pairs if device.kind in ("relay", "switch", "isolator") else ():
+            model = type_of(device).acts_as
+            pairs = contacts_of(device) if model == "relay" else all_joins(device)
+            for pair in pairs if model in ("relay", "contacts") else ():
                 a, b = (self.pin(device, name) for name in pair)
                 links.append(Link(a, b, OPEN_OHM, device.code, device.kind, False))
             if device.plug:

@@ -82,12 +82,3 @@ USUAL_AIR_C = 60.0
 HOT_PER_K = 0.0015
 """Up to the usual air of an engine bay the load factor holds; above it a fuse carries this much
 less for each kelvin (typical of blade and bolt-down fuses; from memory)."""
-
-INRUSH: dict[str, tuple[float, float]] = {
-    "motor": (5.0, 0.08),
-    "lamp": (8.0, 0.01),
-    "heater": (2.0, 3.0),
-}
-"""By kind of load: how many times its running current it begins with, and for how long, s, that
-would heat a fuse as much as the whole of it, which dies away. A standing motor, a cold filament, a
-heater that regulates itself; typical, from memory."""

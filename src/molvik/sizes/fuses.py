@@ -11,8 +11,8 @@ from molvik.circuits.simulate import Alive
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
 from molvik.netlist.network import Network
+from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
-from molvik.reference.fuses import INRUSH
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.question import Question
 
@@ -85,14 +85,16 @@ def starts_with(network: Network, asked: Question) -> tuple[float, float] | None
     """
     path = next((one.loss for one in asked.paths if not one.loss.state.shortly), None)
     device = network.parts.get(path.device) if path else None
-    if path is None or not isinstance(device, Device) or device.kind not in INRUSH:
+    if path is None or not isinstance(device, Device) or type_of(device).inrush is None:
         return None
     return _inrush(device, min(path.amps, asked.load_a or math.inf), asked.system_v)
 
 
 def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]:
-    times, seconds = INRUSH[device.kind]
-    if device.kind == "motor":
+    kind = type_of(device)
+    assert kind.inrush is not None  # those without are left out before
+    times, seconds = kind.inrush
+    if "inrush times" in kind.figures:
         times = value(device, "inrush times", system_v)
     return amps * times, seconds
 
@@ -131,7 +133,7 @@ def fuse_work(
             for near, far in itertools.pairwise(fuses):
                 before[near] = known[far]
             device = devices[code]
-            if device.kind not in INRUSH or alive.state.shortly:
+            if type_of(device).inrush is None or alive.state.shortly:
                 continue
             starts, seconds = _inrush(device, amps, job.settings.system_v)
             for one in fuses:

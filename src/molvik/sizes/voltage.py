@@ -12,28 +12,10 @@ from msgspec.structs import replace
 from molvik.model.job import Job
 from molvik.model.parts import SizeSystem, WireSize
 from molvik.netlist.network import Network
+from molvik.reference.device_types import type_of
 from molvik.sizes.drop import drop_v
 from molvik.sizes.question import Question
 from molvik.sizes.wire import judge, smallest
-
-WORDS: dict[str, str] = {
-    "battery": "another battery: {cells} cells for {volts:g} V, with as many watt-hours.",
-    "alternator": "another machine, or its regulator and windings: it sets the voltage.",
-    "starter": "it gets {share}: one made for {volts:g} V, or new windings.",
-    "lamp": "another bulb of as many watts for {volts:g} V.",
-    "warning lamp": "another bulb for {volts:g} V; mind what an alternator needs through it.",
-    "LED": "another resistor before it.",
-    "coil": "another coil, or a ballast resistor that leaves it its own voltage.",
-    "injector": "another, or a resistor before it.",
-    "relay": "another coil: its pull-in voltage goes with the system.",
-    "motor": "another motor for {volts:g} V.",
-    "gauge": "another, or a voltage limiter before it.",
-    "heater": "another element: at twice the voltage the old one makes four times the heat.",
-    "controller": "it must be made for {volts:g} V.",
-    "solenoid": "another winding.",
-    "load": "whether it stands {volts:g} V.",
-}
-"""What a part needs at another voltage. Common practice, with no source."""
 
 
 class WireThen(NamedTuple):
@@ -121,9 +103,9 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     share = f"{volts / job.settings.system_v:.0%} of its voltage"
     found = [
         PartThen(one.code, one.name,
-                 WORDS[one.kind].format(volts=volts, cells=round(volts / 2), share=share))
+                 type_of(one).elsewhere.format(volts=volts, cells=round(volts / 2), share=share))
         for one in job.devices
-        if one.kind in WORDS
+        if type_of(one).elsewhere
     ]  # fmt: skip
     times = job.settings.system_v / volts
     if job.fuses:

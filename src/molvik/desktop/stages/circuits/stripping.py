@@ -14,17 +14,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.behaviour import NOT_LOADS
 from molvik.circuits.strip import Stopped, StripPlan, strip, stripped
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, column, copyable, label, row
 from molvik.model.job import Job
-
-PASSIVE = ("thermistor", "pickup", "network node")
-ENGINE = (
-    "controller", "injector", "coil", "sensor", "thermistor", "pickup", "starter", "alternator",
-)  # fmt: skip
+from molvik.reference.device_types import type_of
 
 
 class StripDialog(QDialog):
@@ -43,7 +38,8 @@ class StripDialog(QDialog):
         self.devices = QListWidget()
         self.devices.setAccessibleName("What is kept")
         for device in self._job.devices:
-            if device.kind in NOT_LOADS and device.kind not in PASSIVE:
+            kind = type_of(device)
+            if not (kind.is_load or kind.by_ohm):
                 continue
             item = QListWidgetItem(f"{device.name}  ({device.code}, {device.kind})")
             item.setData(Qt.ItemDataRole.UserRole, device.code)
@@ -97,7 +93,7 @@ class StripDialog(QDialog):
 
     def _engine(self) -> None:
         known = {one.code: one for one in self._job.devices}
-        self._mark(lambda code: known[code].needed or known[code].kind in ENGINE)
+        self._mark(lambda code: known[code].needed or type_of(known[code]).is_engine)
 
     def keep(self) -> tuple[str, ...]:
         """Return the codes that are marked."""
