@@ -7,7 +7,7 @@ from molvik.circuits.behaviour import ends_of, minus_of, output_key, terminal
 from molvik.circuits.simulate import Alive
 from molvik.electrical.solve import Element, Solution, Source
 from molvik.netlist.ways import Ways, by_node, reached
-from molvik.netlist.wiring import METAL, Link
+from molvik.netlist.wiring import METAL, Link, owner_of
 from molvik.reference.device_types import type_of
 
 
@@ -80,7 +80,7 @@ def follow(
         used.add(best.name)
         link = kinds.get(best.name)
         what = link.what if link else ("source" if isinstance(best, Source) else "load")
-        part = link.part if link else best.name.split(" ")[0]
+        part = link.part if link else owner_of(best.name)
         node = best[2] if best[1] == node else best[1]
         found.append(Flow(part, what, most, best[1], best[2]))
         ended = what == "source" or (not upstream and (what == "load" or node == METAL))

@@ -8,9 +8,10 @@ from typing import Literal, NamedTuple
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import Alive
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Part, Splice
+from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words as in_words_of
 from molvik.netlist.ways import Ways, path, reached
-from molvik.netlist.wiring import Link
+from molvik.netlist.wiring import Link, owner_of
 
 Shape = Literal[
     "source", "load", "fuse", "contact", "connector", "splice", "earth", "bar", "computer", "gap",
@@ -209,9 +210,9 @@ class _Drawing:
         volts = alive.solution.volts.get(nodes[-1])
         closed = all(link.closed for link in links)
         good = self._good(nodes[-1], feed=feed)
-        codes = list(dict.fromkeys(_owner(node) for node in nodes))
+        codes = list(dict.fromkeys(owner_of(node) for node in nodes))
         parts = [self.parts[code] for code in codes if code in self.parts]
-        places = [node.partition("/")[2] for node in nodes if "/" in node]
+        places = [place for node in nodes if (place := Ref.parse(node).cavity)]
         # A device's plug is the device; a connector by itself is a stop of its own.
         order = sorted(parts, key=lambda one: (not isinstance(one, Device),
                                                isinstance(one, Connector)))  # fmt: skip
@@ -267,10 +268,6 @@ class _Drawing:
 
 def _gap(words: str) -> Stop:
     return Stop("", words, "", "gap", None, good=False, closed=False)
-
-
-def _owner(node: str) -> str:
-    return node.partition("/")[0].split(" ")[0]
 
 
 def _nodes(begin: str, links: list[Link]) -> list[str]:

@@ -17,7 +17,7 @@ from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
-from molvik.netlist.wiring import Link, Wiring, wiring
+from molvik.netlist.wiring import Link, Wiring, owner_of, wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import LED_LIT_A
 from molvik.reference.limits import CRANK_S
@@ -165,7 +165,7 @@ class Alive:
         """The parts with figures that cannot be, which were left out, and which figures."""
         found: dict[str, str] = {}
         for name, reason in self.solution.refused.items():
-            found.setdefault(name.split(" ")[0].split("/")[0], reason)
+            found.setdefault(owner_of(name), reason)
         return found
 
     def across(self, a: str, b: str) -> float:

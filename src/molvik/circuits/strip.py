@@ -244,8 +244,7 @@ def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[L
         if device.code not in wanted or device.kind != "controller":
             continue
         for node in terminals_of(network, device):
-            at, _, cavity = node.partition("/")
-            end = End(at, cavity)
+            end = End.of(node)
             if end in after.wires_at:
                 continue
             net = network.net_of.get(end)

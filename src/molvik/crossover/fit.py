@@ -6,6 +6,7 @@ from molvik.crossover.leads import Lead
 from molvik.electrical.conductor import area_mm2
 from molvik.model.geometry import contact_of
 from molvik.model.parts import Connector
+from molvik.model.refs import Ref
 from molvik.reference.contacts import CONTACTS
 
 Verdict = Literal["reuse", "re-terminate", "will not fit", "not known"]
@@ -20,7 +21,7 @@ class Fit(NamedTuple):
 
 def fit(lead: Lead, source: Connector, target: Connector, cavity: str) -> Fit:
     """Return whether a lead's terminal goes into a cavity of the target as it is."""
-    was = contact_of(source, lead.place.partition("/")[2])
+    was = contact_of(source, Ref.parse(lead.place).cavity)
     wanted = contact_of(target, cavity)
     contact = CONTACTS.get(wanted)
     if contact is not None and lead.size is not None:

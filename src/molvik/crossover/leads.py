@@ -62,12 +62,6 @@ def list_name(code: str) -> str:
     return f"repin {code}"
 
 
-def end_of(place: str) -> End:
-    """Return the cavity that a place names."""
-    at, _, cavity = place.partition("/")
-    return End(at, cavity)
-
-
 class Repin:
     """One repin set of a job with everything it takes its answers from."""
 
@@ -119,8 +113,8 @@ class Repin:
         known = self.network.cavities.get(target.code, frozenset())
         found: dict[str, Want] = {}
         for lead in self.leads:
-            place = f"{target.code}/{end_of(lead.place).cavity}"
-            if not lead.place.startswith(f"{target.code}/") and end_of(place).cavity in known:
+            place = f"{target.code}/{End.of(lead.place).cavity}"
+            if not lead.place.startswith(f"{target.code}/") and End.of(place).cavity in known:
                 found.setdefault(place, Want(place, *lead[2:]))
         return tuple(found.values())
 

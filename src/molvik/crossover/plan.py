@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 from molvik.crossover.fit import Fit, fit
-from molvik.crossover.leads import Lead, Repin, Want, end_of, list_name
+from molvik.crossover.leads import Lead, Repin, Want, list_name
 from molvik.crossover.match import Match, matches
 from molvik.crossover.newwire import new_size
 from molvik.crossover.order import Blocked, Op, Problem, order, play, reverse
@@ -93,7 +93,7 @@ class Plan:
         if want is not None:
             if want.place == lead.place:
                 return happens("stays", want.place)
-            same = end_of(want.place).at == end_of(lead.place).at
+            same = End.of(want.place).at == End.of(lead.place).at
             return happens("moves" if same else "other connector", want.place)
         word = match.decided
         if word is not None and word.fate == "join":
@@ -154,11 +154,11 @@ class Plan:
         return "chassis" if self.set.school == "chassis wiring" else came_from
 
     def _fit(self, lead: Lead, end: str) -> Fit | None:
-        source = self.network.job.connector(end_of(lead.place).at)
-        target = self.network.job.connector(end_of(end).at)
+        source = self.network.job.connector(End.of(lead.place).at)
+        target = self.network.job.connector(End.of(end).at)
         if source is None or target is None:
             return None
-        return fit(lead, source, target, end_of(end).cavity)
+        return fit(lead, source, target, End.of(end).cavity)
 
     # the order
 
@@ -251,7 +251,7 @@ class Plan:
         name = happening.function or "Lead"
         thing = happening.lead or happening.want
         wire = self._wire_words(happening)
-        touched = [end_of(place).at for place in (op.begin, op.end) if place]
+        touched = [End.of(place).at for place in (op.begin, op.end) if place]
         fresh = [code for code in dict.fromkeys(touched) if code not in opened]
         opened.update(fresh)
         first = ""
@@ -260,7 +260,7 @@ class Plan:
             first = f"Battery off. Lever or cover off, open the secondary lock: {names}"
         # A lead with wires is known by its wire everywhere else in the program.
         subject = lead.wires[0][0] if lead and lead.wires else (op.begin or op.end)
-        begin, end = end_of(op.begin).cavity, end_of(op.end).cavity
+        begin, end = End.of(op.begin).cavity, End.of(op.end).cavity
         details = [wire]
         make_fit = [] if happening.fit is None else self._fit_ticks(happening.fit)
         longer = [f"extended by {happening.extend_m:.2f} m"] if happening.extend_m else []
@@ -268,7 +268,7 @@ class Plan:
             case "move":
                 ticks = [OUT, *longer, *make_fit, IN, TUG]
                 do = f"{name}: {begin} to {end}"
-                if end_of(op.begin).at != end_of(op.end).at:
+                if End.of(op.begin).at != End.of(op.end).at:
                     do = f"{name}: {op.begin} to {op.end}"
             case "park":
                 ticks = [OUT, "tied back, labelled"]
@@ -350,12 +350,12 @@ class Plan:
 
     def where(self, place: str, ticked: Iterable[str]) -> End:
         """Return where a lead's end is now, by what is ticked."""
-        done, now = set(ticked), end_of(place)
+        done, now = set(ticked), End.of(place)
         for step, op in zip(self.moves, self.ops, strict=True):
             if op.lead != place or op.kind == "new":
                 continue
             if step.tick_key(IN) in done and op.end:
-                now = end_of(op.end)
+                now = End.of(op.end)
             elif op.begin and step.tick_key(OUT) in done:
                 now = LOOSE
         return now

@@ -5,7 +5,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from molvik.crossover.leads import Lead, Want, end_of, list_name
+from molvik.crossover.leads import Lead, Want, list_name
 from molvik.crossover.newwire import new_size
 from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, ticks_of
 from molvik.model import crossover_edits, edits
@@ -129,7 +129,7 @@ def _want(plan: Plan, step: Step) -> Want | None:
 
 def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
     """Put a new wire into the job; where its other end goes is for the user to say."""
-    want, end = _want(plan, step), end_of(step.put)
+    want, end = _want(plan, step), End.of(step.put)
     if want is None:
         return job
     there = [wire.code for wire in job.wires if end in wire.ends]
@@ -142,7 +142,7 @@ def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
 
 def _no_new_wire(job: Job, plan: Plan, step: Step) -> Job:
     """Take a new wire out again while nothing else was done with it."""
-    end = end_of(step.put)
+    end = End.of(step.put)
     if _want(plan, step) is None:
         return job
     made = frozenset(w.code for w in job.wires if w.start == end and not w.finish.at)

@@ -2,6 +2,8 @@
 
 from PySide6.QtCore import QObject, Signal
 
+from molvik.model.refs import Ref
+
 
 class Hand(QObject):
     """The subject in hand: a code such as W12 or F2, or a cavity such as C3/5; empty for none."""
@@ -11,6 +13,11 @@ class Hand(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.subject = ""
+
+    @property
+    def ref(self) -> Ref:
+        """The subject as a place."""
+        return Ref.parse(self.subject)
 
     def pick(self, subject: str) -> None:
         """Take a subject in hand."""

@@ -40,6 +40,7 @@ from molvik.model.parts import (
     Splice,
     Wire,
 )
+from molvik.model.refs import Ref
 from molvik.netlist.passing import terminals_named
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
@@ -144,7 +145,7 @@ class InHand(QWidget):
         """Show the subject in hand as the job has it now."""
         analysis, subject = self._store.analysis, self._hand.subject
         network = analysis.network
-        code, _, cavity = subject.partition("/")
+        code, cavity, _ = Ref.parse(subject)
         wire = network.wires.get(code)
         part = network.parts.get(code)
         self.notice.say("")
@@ -243,7 +244,7 @@ class InHand(QWidget):
         self._cavity.setVisible(not wires or bool(pin.fill))
 
     def _fill(self, fill: CavityFill) -> None:
-        code, _, cavity = self._hand.subject.partition("/")
+        code, cavity, _ = self._hand.ref
         words = {"": "Mark away from", "empty": "Empty", "plugged": "Plug in"}[fill]
         self._store.do(
             f"{words} {code}/{cavity}", lambda job: edits.fill_cavity(job, code, cavity, fill)

@@ -45,6 +45,7 @@ from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits
 from molvik.model.job import Job
+from molvik.model.refs import Ref
 from molvik.stopping import may_stop
 
 BUILT = {
@@ -358,8 +359,7 @@ class MainWindow(QMainWindow):
     def follow_finding(self, finding: Finding) -> None:
         """Go to the place of a finding."""
         self.go(self.stage_named(finding.stage))
-        # A finding about a wire in a cavity names both; the wire leads there.
-        self.hand.pick(finding.subject.split(" ")[0])
+        self.hand.pick(finding.leads_to)
 
     def _accept(self, finding: Finding, reason: str) -> None:
         now = datetime.now().astimezone().isoformat(timespec="seconds")
@@ -403,7 +403,7 @@ class MainWindow(QMainWindow):
     def _go_to(self, subject: str) -> None:
         """Go where a subject can be seen: the stage that is open if it shows it, else its own."""
         network = self.store.analysis.network
-        code = subject.partition("/")[0]
+        code = Ref.parse(subject).code
         here = STAGES[self.stage][0]
         if code in network.wires:
             if here not in ("Circuits", "Sizes", "Proving"):
@@ -456,7 +456,7 @@ class MainWindow(QMainWindow):
         """Give what is in hand another code."""
         from molvik.desktop.codes import change_code
 
-        code = self.hand.subject.partition("/")[0]
+        code = self.hand.ref.code
         if not code:
             self.notice.say("Take something in hand first: choose it in a list or a drawing.")
             return

@@ -35,6 +35,11 @@ class Finding(NamedTuple):
         return f"{self.rule} {self.subject}"
 
     @property
+    def leads_to(self) -> str:
+        """Where a click goes: of a wire in a cavity, which is about both, to the wire."""
+        return self.subject.split(" ")[0]
+
+    @property
     def stage(self) -> Stage:
         """Where it is put right."""
         return KINDS[self.rule].stage

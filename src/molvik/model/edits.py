@@ -24,6 +24,7 @@ from molvik.model.parts import (
     Value,
     Wire,
 )
+from molvik.model.refs import Ref
 from molvik.model.stock import StockItem
 
 Coded = TypeVar("Coded", bound=Value)
@@ -182,11 +183,11 @@ def photo_of_nothing(job: Job, code: str) -> Job:
     """Let the photos of a thing that goes be photos of the job: they are not lost with it, and not
     taken for photos of another thing that gets its code.
     """
-    if not any(photo.on.partition("/")[0] == code for photo in job.photos):
+    if not any(Ref.parse(photo.on).code == code for photo in job.photos):
         return job
     photos = tuple(
         replace(photo, on="", text=f"{photo.text} ({photo.on})".strip())
-        if photo.on.partition("/")[0] == code
+        if Ref.parse(photo.on).code == code
         else photo
         for photo in job.photos
     )

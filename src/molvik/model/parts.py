@@ -8,6 +8,8 @@ from typing import Literal
 
 import msgspec
 
+from molvik.model.refs import Ref
+
 Corner = Literal["top left", "top right", "bottom left", "bottom right"]
 Gender = Literal["", "pin", "socket"]
 Identified = Literal["", "seen", "by continuity", "by elimination"]
@@ -131,9 +133,13 @@ class End(Value, frozen=True):
     cavity: str = ""
 
     def __str__(self) -> str:
-        if not self.at:
-            return "loose"
-        return f"{self.at}/{self.cavity}" if self.cavity else self.at
+        return str(Ref(self.at, self.cavity)) if self.at else "loose"
+
+    @classmethod
+    def of(cls, place: str) -> "End":
+        """Return the end that a place names."""
+        ref = Ref.parse(place)
+        return cls(ref.code, ref.cavity)
 
 
 LOOSE = End()

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.job import Job, code_order
 from molvik.model.parts import LOOSE, End
+from molvik.model.refs import Ref
 
 How = Literal["code", "end", "place", "words"]
 Gone = Literal["is cleared", "goes along", "holds it", "stays"]
@@ -189,8 +190,8 @@ def renamed(job: Job, old: str, new: str) -> Job:
             case _ if how == "words":
                 return token.sub(lambda _: new, value)
             case _:
-                head, slash, rest = value.partition("/")
-                return f"{new}{slash}{rest}" if head == old else value
+                ref = Ref.parse(value)
+                return str(ref._replace(code=new)) if ref.code == old else value
 
     for reference in REFERENCES:
         if collection in reference.to:
@@ -241,7 +242,7 @@ def _pointed_at(value: Any, how: How) -> set[str]:
         case _ if how == "words":
             return set(re.findall(r"(?<![\w.-])[A-Z][0-9]+(?![\w.-])", value))
         case _:
-            return {value.partition("/")[0]}
+            return {Ref.parse(value).code}
 
 
 def _mapped(value: Any, path: list[str], change: Callable[[Any], Any]) -> Any:

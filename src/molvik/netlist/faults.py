@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Fuse
+from molvik.model.refs import Ref
 from molvik.parsing.quantities import read_ohm
 
 EARTH = "earth"
@@ -102,7 +103,7 @@ def read_fault(text: str, job: Job) -> Fault:
 def _known(word: str, job: Job) -> str:
     """Return a code or a cavity as the job writes it."""
     codes = {one.code.upper(): one.code for one in (*job.wires, *job.parts())}
-    code, _, cavity = word.partition("/")
+    code, cavity, _ = Ref.parse(word)
     if code.upper() not in codes:
         raise ValueError(f"There is no {word} in the job to be broken.")
     return str(End(codes[code.upper()], cavity)) if re.search("/.", word) else codes[code.upper()]

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End, Fuse, Wire
+from molvik.model.refs import Ref
 from molvik.netlist.faults import EARTH, Fault
 from molvik.netlist.network import Network
 from molvik.netlist.passing import contacts_of, studs_of, terminals_named
@@ -208,6 +209,11 @@ class Wiring:
                     for n in terminals_named(device)
                 ]  # fmt: skip
         return tuple(links)
+
+
+def owner_of(node: str) -> str:
+    """Return whose a node or an element is, by its name: "D5/12", "W3 middle", "K1 coil"."""
+    return Ref.parse(node.split(" ")[0]).code
 
 
 def _middle(wire: str) -> str:

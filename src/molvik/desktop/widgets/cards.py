@@ -10,6 +10,7 @@ from molvik.desktop.theme import font
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.paint import Swatch
 from molvik.desktop.widgets.small import Notice, button, label, row, set_role
+from molvik.model.refs import Ref
 from molvik.steps import Step
 
 BIG_PX = 96
@@ -131,7 +132,7 @@ class StepCards(QDialog):
     def _show_place(self, step: Step | None) -> None:
         """Show which cavity, in figures to be read from two metres, and where it is."""
         places = [step.take, step.put] if step else []
-        cavities = [place.partition("/")[2] or "·" for place in places]
+        cavities = [Ref.parse(place).cavity or "·" for place in places]
         drawn = step is not None and any(places)
         self.big.setVisible(drawn)
         self.swatch.setVisible(step is not None and step.colour is not None)

@@ -24,6 +24,7 @@ from molvik.desktop.widgets.small import Notice, button, label, set_role
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.job import Job
 from molvik.model.parts import Device
+from molvik.model.refs import Ref
 from molvik.netlist.faults import HOW, Fault, in_words, read_fault
 from molvik.netlist.states import (
     ACCESSORY,
@@ -348,7 +349,7 @@ class Controls(QWidget):
     def _show_faults(self, job: Job) -> None:
         # A wire that was taken out of the job since cannot be broken any more.
         codes = {one.code for one in (*job.wires, *job.parts())}
-        self.faults = tuple(one for one in self.faults if one.at.partition("/")[0] in codes)
+        self.faults = tuple(one for one in self.faults if Ref.parse(one.at).code in codes)
         if list(self.mends) == [str(one) for one in self.faults]:
             return
         _empty(self._broken)

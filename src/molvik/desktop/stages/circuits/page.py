@@ -34,6 +34,7 @@ from molvik.electrical.conductor import area_mm2
 from molvik.model import edits
 from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, Wire, terminals_of
+from molvik.model.refs import Ref
 
 WIDTHS = {
     "Cable": 110,
@@ -318,7 +319,7 @@ class CircuitsPage(StagePage):
                 self.second.choose(wire.finish)
             self.name_run()
             return
-        code, _, cavity = subject.partition("/")
+        code, cavity, _ = Ref.parse(subject)
         if cavity and subject not in (str(self.first.end()), str(self.second.end())):
             self.first.choose(End(code, cavity))
             self.name_run()

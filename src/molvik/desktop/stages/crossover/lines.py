@@ -3,13 +3,12 @@
 import re
 from typing import NamedTuple
 
-from molvik.crossover.leads import end_of
 from molvik.crossover.match import Match
 from molvik.crossover.plan import Happening, Plan, size_of
 from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Extension
 from molvik.model.job import Job
-from molvik.model.parts import Colour
+from molvik.model.parts import Colour, End
 from molvik.parsing.quantities import read_length_m
 from molvik.steps import Step
 
@@ -79,7 +78,7 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
     one_connector = len(plan.repin.connectors) == 1
 
     def short(place: str) -> str:
-        return end_of(place).cavity if one_connector else place
+        return End.of(place).cavity if one_connector else place
 
     def size(one: Happening) -> str:
         return str(size_of(plan.repin, one) or "")
@@ -179,7 +178,7 @@ def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
     if there is not None:
         raise ValueError(
             f"{word.to} is for {there.function or there.place}, from {there.place}. Type join "
-            f"{end_of(word.to).cavity} to splice both, or say first where that one goes."
+            f"{End.of(word.to).cavity} to splice both, or say first where that one goes."
         )
     return crossover_edits.decide(job, plan.set.code, word)
 

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMessageBox, QWidget
 
-from molvik.crossover.leads import end_of
 from molvik.crossover.plan import OUT, Happening, Plan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
 from molvik.desktop.dialogs import ask, put_up
@@ -40,6 +39,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Fate, Rejected
 from molvik.model.job import Job
+from molvik.model.parts import End
 from molvik.steps import Step
 
 CAUTION = "Battery off before the first terminal comes out. Airbag plugs are left alone."
@@ -229,7 +229,7 @@ class CrossoverPage(StagePage):
             (self.out_face, self.out_title, begin, "TAKE OUT OF"),
             (self.in_face, self.in_title, end, "PUSH INTO"),
         ):
-            where = end_of(place)
+            where = End.of(place)
             code = where.at or (plan.set.target if plan else "")
             if face is self.out_face and not where.at and plan:
                 code = plan.set.sources[0]
@@ -466,7 +466,7 @@ class CrossoverPage(StagePage):
     def _draw(self, face: FaceView, step: Step) -> bool:
         """Show the connector of a card the way it is held, the cavity lit."""
         taken = step.tick_key(OUT) in self._ticked() or not step.take
-        place = end_of(step.put if taken and step.put else step.take)
+        place = End.of(step.put if taken and step.put else step.take)
         face.show_connector(self.store.job.connector(place.at), self.analysis)
         face.choose(place.cavity)
         return bool(place.at)

@@ -23,6 +23,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, End, Pin
+from molvik.model.refs import Ref
 from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
 
@@ -144,7 +145,7 @@ class PinoutsPage(StagePage):
 
     def follow(self, subject: str) -> None:
         """Show the connector in hand."""
-        code, _, cavity = subject.partition("/")
+        code, cavity, _ = Ref.parse(subject)
         if self.store.job.connector(code) is None:
             return
         if code != self._code:
