@@ -17,9 +17,10 @@ from molvik.model.crossover import Extension, Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Acceptance, Job, Reading
 from molvik.model.log import LogEntry, Tick
-from molvik.model.loom import Fault, FoundWire, Node, Segment
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Pin, Spot, Wire, WireSize
 from molvik.model.photos import Mark, Photo
+from molvik.model.references import REFERENCES, detached
 from molvik.model.stock import StockItem
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -138,3 +139,42 @@ def test_two_things_with_one_code_are_no_job() -> None:
     data["job"]["wires"][0]["code"] = "F1"
     with pytest.raises(Exception, match="the code F1 is used twice"):
         decode_job(msgspec.json.encode(data), "x")
+
+
+def test_what_a_thing_is_of_must_be_there() -> None:
+    """By the table of references: each that holds on to something, pointed at nothing."""
+    loom = Loom(
+        (Node("N1", "end"), Node("N2", "plug")),
+        (Segment("B1", "N1", "N2"),),
+        (FoundWire("X1", "N1", "N2"),),
+        (Fault("Q1", "B1", "chafed through"),),
+    )
+    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),))
+    assert job_problem(whole) == ""
+    tried = 0
+    for reference in REFERENCES:
+        *steps, field = reference.path.split(".")
+        if reference.gone not in ("goes along", "holds it") or steps == ["repins"]:
+            continue
+        for code in ("N99", ""):
+            broken = _with(whole, steps, field, code)
+            if code or reference.needed:
+                tried += 1
+                assert (code or "nothing") in job_problem(broken), (reference.path, code)
+            else:
+                assert job_problem(broken) == "", (reference.path, code)
+    assert tried >= 8
+
+
+def _with(job: Job, steps: list[str], field: str, code: str) -> Job:
+    """Return a job in which the first thing of a list points at something else."""
+    if len(steps) == 2:
+        return replace(job, loom=_with(job.loom, steps[1:], field, code))  # type: ignore[arg-type]
+    first, *others = getattr(job, steps[0])
+    return replace(job, **{steps[0]: (replace(first, **{field: code}), *others)})
+
+
+def test_a_thing_taken_elsewhere_points_at_nothing() -> None:
+    device = Device("D7", "Pump", "motor", ("+", "-"), plug="C1", case="E1", values=(("A", 6.0),))
+    assert detached(device, "devices") == replace(device, code="", plug="", case="")
+    assert detached(wire("W3", "C1/1", "E1", note="x"), "wires") == Wire("", note="x")

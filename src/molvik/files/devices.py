@@ -3,18 +3,18 @@
 from pathlib import Path
 
 import msgspec
-from msgspec.structs import replace
 
 from molvik.files.errors import JobFileError
 from molvik.files.writing import reason, small_file, write_file
+from molvik.model import references
 from molvik.model.parts import Device
 
 SUFFIX = ".molvik-device"
 
 
 def write_device(device: Device, path: Path) -> None:
-    """Write what a device is; where it sits in a job, its code, plug and earth, stay behind."""
-    shared = replace(device, code="", plug="", case="")
+    """Write what a device is; its code and what it points at in a job stay behind."""
+    shared = references.detached(device, "devices")
     write_file(path, msgspec.json.format(msgspec.json.encode(shared), indent=1) + b"\n")
 
 
@@ -31,4 +31,5 @@ def read_device(path: Path) -> Device:
     wrong = [name for name, figure in device.values if not 0 < figure < 1e9]
     if wrong:
         raise JobFileError(f"{path.name} cannot be used: its {wrong[0]} is not above zero.")
-    return replace(device, code="", plug="", case="")
+    shared: Device = references.detached(device, "devices")
+    return shared

@@ -9,6 +9,7 @@ from datetime import datetime
 from functools import cache
 from typing import Any, get_args, get_type_hints
 
+from molvik.model import references
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.geometry import grid_problem
 from molvik.model.job import Acceptance, Job, Reading, Settings
@@ -98,11 +99,12 @@ def job_problem(job: Job) -> str:
             problem = _problem(thing)  # a file's figures are numbers, or it cannot be read
             if problem:
                 return problem
-    problem = thing_problem(job.settings) or _pinouts_problem(job)
-    nodes, all_codes = loom_codes(job.loom)
-    problems = (loom_problem(nodes, all_codes, one) for one in loom)
-    problem = problem or next(filter(None, problems), "")
-    return problem or next(filter(None, (repin_problem(job, one) for one in job.repins)), "")
+    problem = thing_problem(job.settings)
+    problem = problem or next(filter(None, (repin_problem(job, one) for one in job.repins)), "")
+    if problem:
+        return problem
+    absent = next(references.missing(job), None)
+    return f"{absent[0]} is about {absent[1]}, which is not there" if absent else ""
 
 
 def _twice(job: Job) -> str:
@@ -252,12 +254,4 @@ def repin_problem(job: Job, repin: RepinSet) -> str:
             f"{repin.target} is to become what it is already. Import the table it is to have as "
             "another variant, and choose that"
         )
-    return ""
-
-
-def _pinouts_problem(job: Job) -> str:
-    codes = {one.code for one in job.connectors}
-    for pinout in job.pinouts:
-        if pinout.connector not in codes:
-            return f"the table {pinout.name} is of {pinout.connector}, which is not there"
     return ""

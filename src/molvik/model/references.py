@@ -36,7 +36,7 @@ class Reference(NamedTuple):
     path: from the job through its lists to the field. to: the lists that what it points at lies in.
     how: it is written as a code, an end, a place ("C3/5"), or as words with codes among them.
     gone: what becomes of it when what it points at is taken out. said: of that, before it is done,
-    with the holders before it (the words for one; for several).
+    with the holders before it (the words for one; for several). needed: it cannot be empty.
     """
 
     path: str
@@ -44,6 +44,7 @@ class Reference(NamedTuple):
     how: How
     gone: Gone
     said: tuple[str, str] = ("", "")
+    needed: bool = False
 
 
 _LOOSE = ("comes loose", "come loose")
@@ -58,7 +59,8 @@ REFERENCES = (
               "to no earth")),
     Reference("loom.nodes.connector", PLUGS, "code", "is cleared", ("is an end without connector",
               "are ends without connector")),
-    Reference("pinouts.connector", PLUGS, "code", "goes along", ("goes with it", "go with it")),
+    Reference("pinouts.connector", PLUGS, "code", "goes along", ("goes with it", "go with it"),
+              needed=True),
     Reference("repins.sources", PLUGS, "code", "holds it", ("is about it. Take that out first",
               "are about it. Take those out first")),
     Reference("repins.target", PLUGS, "code", "holds it", ("is about it. Take that out first",
@@ -68,7 +70,7 @@ REFERENCES = (
     Reference("loom.wires.start", NODES, "code", "holds it", _GOES),
     Reference("loom.wires.finish", NODES, "code", "holds it", _GOES),
     Reference("loom.faults.on", FOUND, "code", "holds it", ("is recorded on it. Move it first",
-              "are recorded on it. Move them first")),
+              "are recorded on it. Move them first"), needed=True),
     # What was decided and done is about places; it stays as it was said.
     Reference("repins.decided.lead", PLUGS, "place", "stays"),
     Reference("repins.decided.to", PLUGS, "place", "stays"),
@@ -150,6 +152,34 @@ def uses(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> tuple[Use
             before = found[key].holders if key in found else ()
             found[key] = Use(reference, tuple(sorted({*before, *holders}, key=code_order)))
     return tuple(found.values())
+
+
+def missing(job: Job) -> Iterator[tuple[str, str]]:
+    """Yield who points at a thing that must be there and is not, with what it names.
+
+    A wire may end where nothing is, and a plug mate with nothing: findings say so. What is of a
+    thing, or holds on to it, cannot be without it.
+    """
+    there = {one: {thing.code for thing in things(job, one)} for one in COLLECTIONS}
+    for reference in REFERENCES:
+        if reference.gone not in ("goes along", "holds it"):
+            continue
+        known = set().union(*(there[one] for one in reference.to))
+        *steps, field = reference.path.split(".")
+        for holder in things(job, ".".join(steps)):
+            for code in sorted(_pointed_at(getattr(holder, field), reference.how) - known):
+                if code or reference.needed:
+                    yield _name(holder), code or "nothing"
+
+
+def detached(thing: Any, collection: str) -> Any:
+    """Return a thing as it can be taken into another job: without a code, pointing at nothing."""
+    for reference in REFERENCES:
+        *steps, field = reference.path.split(".")
+        if ".".join(steps) == collection:
+            empty = LOOSE if reference.how == "end" else ""
+            thing = replace(thing, **{field: empty})
+    return replace(thing, code="")
 
 
 def without(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> Job:
