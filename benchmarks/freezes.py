@@ -22,11 +22,11 @@ from PySide6.QtWidgets import QApplication
 
 from large import large_job
 from molvik.desktop import theme
-from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
 from molvik.model import edits
+from molvik.stages import STAGES
 
 TIMES = 7
 

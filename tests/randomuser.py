@@ -34,8 +34,8 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop import theme
-from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
+from molvik.stages import STAGES
 
 KEYS = (
     Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Delete,

@@ -23,7 +23,6 @@ from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import PHOTOS
 from molvik.desktop import filequestions, jobfiles
-from molvik.desktop.widgets.trunk import STAGES
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
@@ -31,6 +30,7 @@ from molvik.files.places import state_folder
 from molvik.files.recovery import Recovery, leftovers
 from molvik.model import edits
 from molvik.model.job import Job
+from molvik.stages import STAGES
 from old_jobs import put_old
 
 

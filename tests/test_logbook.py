@@ -49,15 +49,15 @@ def off(at: str) -> LogEntry:
 
 def test_a_session_across_midnight_is_as_long_as_it_was() -> None:
     log = (on("2026-11-02T22:30:00+01:00"), off("2026-11-03T00:45:00+01:00"))
-    assert hours_by_stage(log, NOW) == {"Survey": 2.25}
+    assert hours_by_stage(log, NOW) == {"survey": 2.25}
 
 
 def test_a_change_of_zone_or_of_the_clocks_costs_no_hour() -> None:
     # Summer time ended in Europe on 25 October 2026 at 01:00 UTC: 02:30 came twice.
     log = (on("2026-10-25T02:30:00+02:00"), off("2026-10-25T02:30:00+01:00"))
-    assert hours_by_stage(log, NOW) == {"Survey": 1.0}
+    assert hours_by_stage(log, NOW) == {"survey": 1.0}
     ferry = (on("2026-11-02T10:00:00+01:00"), off("2026-11-02T10:00:00+00:00"))
-    assert hours_by_stage(ferry, NOW) == {"Survey": 1.0}
+    assert hours_by_stage(ferry, NOW) == {"survey": 1.0}
 
 
 def test_going_on_to_another_stage_ends_the_one_before() -> None:
@@ -67,7 +67,7 @@ def test_going_on_to_another_stage_ends_the_one_before() -> None:
         off("2026-11-02T11:30:00+01:00"),
         off("2026-11-02T11:40:00+01:00"),
     )
-    assert hours_by_stage(log, NOW) == {"Survey": 1.0, "Pinouts": 0.5}
+    assert hours_by_stage(log, NOW) == {"survey": 1.0, "pinouts": 0.5}
     assert running(log) is None
 
 
@@ -76,9 +76,9 @@ def test_a_forgotten_clock_is_noticed_and_not_counted() -> None:
     session = running(log)
     assert session is not None
     assert session.forgotten(NOW)
-    assert hours_by_stage(log, NOW) == {"Survey": 0.0}
+    assert hours_by_stage(log, NOW) == {"survey": 0.0}
     fresh = (on("2026-11-06T18:00:00+01:00"),)
-    assert hours_by_stage(fresh, NOW) == {"Survey": 2.0}
+    assert hours_by_stage(fresh, NOW) == {"survey": 2.0}
 
 
 @given(st.lists(st.tuples(st.integers(0, 600), st.integers(1, 600)), min_size=1, max_size=9))
@@ -268,7 +268,7 @@ def test_the_clock_runs_on_the_stage_in_view(demo_window: MainWindow, qtbot: QtB
     assert demo_window.beside.clock_button.text().startswith("On the clock")
     session = running(demo_window.store.job.log)
     assert session is not None
-    assert session.stage == "Proving"
+    assert session.stage == "proving"
     demo_window.beside.set_clock()
     assert demo_window.beside.clock_button.text().startswith("Clock off")
     demo_window.store.history.undo()
@@ -306,7 +306,7 @@ def test_a_note_is_taken_on_what_is_in_hand(demo_window: MainWindow, qtbot: QtBo
     answer(JotDialog, write)
     qtbot.waitUntil(lambda: len(demo_window.store.job.log) > before_log)
     entry = demo_window.store.job.log[-1]
-    assert (entry.subject, entry.stage, entry.by) == ("W42", "Circuits", "Mirel")
+    assert (entry.subject, entry.stage, entry.by) == ("W42", "circuits", "Mirel")
     assert entry.text == "insulation thin at the clip"
 
 

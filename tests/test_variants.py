@@ -424,10 +424,10 @@ def test_a_copied_table_is_imported(demo_window: MainWindow, qtbot: QtBot) -> No
     shown = page(demo_window, "Pinouts")
     clipboard = QApplication.clipboard()
     clipboard.setText("")
-    demo_window.paste_table()
+    demo_window.act("pinouts", "paste_table")
     assert "Nothing is copied" in shown.notice.text()
     clipboard.setText("Pin\tFunction\tColour\n1\tFan\tGN/YE\n2\tPump\tRD\n")
-    demo_window.paste_table()
+    demo_window.act("pinouts", "paste_table")
     dialog = shown.findChild(ImportDialog)
     qtbot.waitUntil(lambda: dialog.reading is not None)
     assert dialog.reading.count("fine") == 2

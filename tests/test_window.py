@@ -50,11 +50,10 @@ from molvik.desktop.find import FindBox, search
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
-from molvik.desktop.stages.ahead import WILL_DO
 from molvik.desktop.stages.crossover.setdialog import SetDialog
+from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.trunk import STAGES
-from molvik.desktop.window import BUILT, MainWindow
+from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import read_job
 from molvik.files.recovery import leftovers
 from molvik.model import edits
@@ -63,6 +62,7 @@ from molvik.model.parts import Colour, End
 from molvik.model.references import codes
 from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS
+from molvik.stages import STAGES
 
 LEFT = Qt.MouseButton.LeftButton
 BUTTON = QMessageBox.StandardButton
@@ -128,7 +128,7 @@ def test_an_analysis_belongs_to_one_job_value(qapp: QApplication) -> None:
 
 
 def test_every_stage_opens_by_its_key_and_says_what_it_is(demo_window: MainWindow) -> None:
-    for index, (name, question) in enumerate(STAGES):
+    for index, (_, name, question) in enumerate(STAGES):
         shown = page(demo_window, name)
         assert demo_window.trunk.breakouts[index].isChecked()
         assert question in demo_window.trunk.breakouts[index].toolTip()
@@ -139,16 +139,17 @@ def test_every_stage_opens_by_its_key_and_says_what_it_is(demo_window: MainWindo
 def test_a_stage_that_is_not_built_says_in_one_line_what_it_will_do(
     demo_window: MainWindow,
 ) -> None:
-    ahead = {name for name, _ in STAGES} - set(BUILT)
-    assert ahead == set(WILL_DO)
-    for name in ahead:
-        shown = page(demo_window, name)
-        assert not shown.findChildren(QAbstractButton), "nothing is a dead button"
-        assert WILL_DO[name].startswith(f"{name} will ")
+    for key, name, _ in STAGES:
+        will_do = ENTRIES[key].will_do
+        assert bool(will_do) != bool(ENTRIES[key].page)
+        if will_do:
+            shown = page(demo_window, name)
+            assert not shown.findChildren(QAbstractButton), "nothing is a dead button"
+            assert will_do.startswith(f"{name} will ")
 
 
 def test_every_button_is_named_and_explained(demo_window: MainWindow) -> None:
-    for name, _ in STAGES:
+    for _, name, _ in STAGES:
         page(demo_window, name)
     for one in demo_window.findChildren(QAbstractButton):
         if one.isVisible() and one.text():
@@ -676,7 +677,7 @@ def test_findings_are_counted_and_lead_to_their_place(
     assert texts == ["15 stop", "24 look", "6 note"]
     assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 129
     qtbot.mouseClick(strip.worst, LEFT)
-    assert STAGES[demo_window.stage][0] == "Circuits"
+    assert STAGES[demo_window.stage].name == "Circuits"
     assert demo_window.hand.subject == "D12"
     strip.show_all()
     assert strip.panel.isVisible()
@@ -747,7 +748,7 @@ def test_find_by_keyboard(demo_window: MainWindow) -> None:
     QTest.keyClick(box.field, Qt.Key.Key_Return)
     assert not box.isVisible()
     assert demo_window.hand.subject.startswith("W")
-    assert STAGES[demo_window.stage][0] == "Circuits"
+    assert STAGES[demo_window.stage].name == "Circuits"
     demo_window.open_find()
     box.field.setText("nowhere to be found")
     assert "Nothing in this job matches" in box.hint.text()
@@ -768,7 +769,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot: QtBot, tmp_path: Path) -> N
     again = open_window(qtbot, tmp_path)
     again.resize(1400, 900)
     again.files.open_demo()
-    assert STAGES[again.stage][0] == "Sizes"
+    assert STAGES[again.stage].name == "Sizes"
     assert [abs(a - b) < 12 for a, b in zip(again.splitter.sizes(), sizes, strict=True)]
     assert again.splitter.sizes()[0] > 280
 
@@ -953,7 +954,7 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
 
 def test_an_empty_job_is_calm_in_every_stage(window: MainWindow, qtbot: QtBot) -> None:
     window.files.new()
-    for name, _ in STAGES:
+    for _, name, _ in STAGES:
         page(window, name)
     looked_over(qtbot, window)
     assert window.strip.counts["stop"].text() == "0 stop"

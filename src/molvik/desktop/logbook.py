@@ -24,6 +24,7 @@ from molvik.logbook.estimate import OPERATIONS
 from molvik.logbook.story import Line, matching, story
 from molvik.model import edits
 from molvik.model.log import LogEntry
+from molvik.stages import name_of
 
 
 def now_text() -> str:
@@ -144,7 +145,7 @@ def clock_text(store: Store) -> tuple[str, str]:
             f"It runs since {session.begin:%d %b %H:%M}; more than 12 h are not counted. "
             "Stop it (Ctrl+T)",
         )
-    return f"On the clock · {total}", f"On {session.stage}. Stop the clock (Ctrl+T)"
+    return f"On the clock · {total}", f"On {name_of(session.stage)}. Stop the clock (Ctrl+T)"
 
 
 class LogbookWindow(QDialog):
@@ -202,7 +203,7 @@ class LogbookWindow(QDialog):
         self.model.show_things(list(enumerate(lines)))
         now = datetime.now().astimezone()
         hours = hours_by_stage(self._store.job.log, now)
-        words = [f"{stage or 'no stage'} {hours_text(h)}" for stage, h in hours.items()]
+        words = [f"{name_of(stage) or 'no stage'} {hours_text(h)}" for stage, h in hours.items()]
         total = hours_text(sum(hours.values()))
         self.hours.setText(
             f"Hours: {', '.join(words)}; {total} in all" if words else "No hours yet"

@@ -9,22 +9,19 @@ from PySide6.QtWidgets import QMenu
 
 from molvik.blocks.starters import STARTERS
 from molvik.demo import DEMOS
-from molvik.desktop.widgets.trunk import STAGES
+from molvik.desktop.stages.registry import ENTRIES, keys_help
+from molvik.stages import STAGES
 
 if TYPE_CHECKING:
     from molvik.desktop.window import MainWindow
 
-KEYS = """Ctrl+1 to Ctrl+8: stages          Ctrl+K: find
+KEYS = f"""Ctrl+1 to Ctrl+{len(STAGES)}: stages          Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
-Ctrl+I: import a pinout table     Ctrl+Shift+V: one that was copied
-Ctrl+R: run the wire between the two chosen cavities
+{keys_help()}
 Ctrl+Shift+P: photos of what is in hand; in a photo A, C and L draw an arrow, a circle, a length
 Ctrl+Shift+K: another code for what is in hand
 Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
 F8: all findings
-
-In Crossover: Ctrl+Return confirms, Alt+Up and Alt+Down move a step; or drag it by its number.
-On a connector: arrows move, Enter chooses, F turns it over.
 In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
 Delete takes wires out.
 """
@@ -44,6 +41,13 @@ def build_menus(window: "MainWindow") -> list[QAction]:
         if job:
             needs_job.append(action)
 
+    def add_actions(name: str, menu: QMenu) -> None:
+        """Add what the stages have for a menu."""
+        for key, entry in ENTRIES.items():
+            for one in entry.actions:
+                if one.menu == name:
+                    add(menu, one.text, one.keys, partial(window.act, key, one.method))
+
     job = bar.addMenu("&Job")
     add(job, "&New", "Ctrl+N", window.new_job, job=False)
     add(job, "&Open…", "Ctrl+O", files.ask_open, job=False)
@@ -61,8 +65,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     add(job, "&Save", "Ctrl+S", files.save)
     add(job, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
     add(job, "&Versions…", "", window.open_versions)
-    add(job, "&Import a pinout table…", "Ctrl+I", window.import_table)
-    add(job, "Import a &copied table…", "Ctrl+Shift+V", window.paste_table)
+    add_actions("Job", job)
     add(job, "Se&ttings…", "", window.edit_settings)
     job.addSeparator()
     add(job, "&Close the job", "Ctrl+W", files.close_job)
@@ -75,7 +78,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     edit.addActions([undo, redo])
     edit.addSeparator()
     add(edit, "&Find…", "Ctrl+K", window.open_find)
-    add(edit, "&Run the wire between the chosen cavities", "Ctrl+R", window.run_wire)
+    add_actions("Edit", edit)
     add(edit, "All f&indings", "F8", window.strip.show_all)
     edit.addSeparator()
     add(edit, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
@@ -83,7 +86,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     add(edit, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
     add(edit, "&Clock on or off", "Ctrl+T", window.beside.set_clock)
     go = bar.addMenu("&Go")
-    for index, (name, _) in enumerate(STAGES):
+    for index, (_, name, _) in enumerate(STAGES):
         add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
     go.addSeparator()
     add(go, "&Logbook…", "Ctrl+L", window.beside.show_logbook)

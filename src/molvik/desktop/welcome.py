@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 
 from molvik.blocks.starters import STARTERS
 from molvik.desktop.widgets.small import button, column, label, row
-from molvik.desktop.widgets.trunk import STAGES
 from molvik.files.recovery import Leftover
+from molvik.stages import STAGES
 
 
 class Welcome(QWidget):
@@ -93,7 +93,7 @@ class Welcome(QWidget):
         order = QGridLayout()
         order.setHorizontalSpacing(24)
         order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
-        for at, (name, asks) in enumerate(STAGES):
+        for at, (_, name, asks) in enumerate(STAGES):
             order.addWidget(label(f"{at + 1}  {name}: {asks}", "faint"), 1 + at % 4, at // 4)
         body.addLayout(order)
         body.addWidget(caution)

@@ -4,7 +4,6 @@ from collections import Counter
 from collections.abc import Callable
 from datetime import datetime
 from functools import partial
-from importlib import import_module
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt, QTimer
@@ -32,11 +31,12 @@ from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.menus import KEYS, build_menus
 from molvik.desktop.stages.page import AT_ONCE, StagePage
+from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.strip import FindingsStrip
-from molvik.desktop.widgets.trunk import STAGES, Trunk
+from molvik.desktop.widgets.trunk import Trunk
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.electrics import Electrics
 from molvik.files.recovery import Leftover, discard, leftovers
@@ -45,21 +45,11 @@ from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits
 from molvik.model.job import Job
-from molvik.model.refs import Ref
+from molvik.stages import KEYS as KEYS_OF_STAGES
+from molvik.stages import STAGES
 from molvik.stopping import may_stop
 
-BUILT = {
-    "Survey": "molvik.desktop.stages.survey.page:SurveyPage",
-    "Pinouts": "molvik.desktop.stages.pinouts.page:PinoutsPage",
-    "Crossover": "molvik.desktop.stages.crossover.page:CrossoverPage",
-    "Circuits": "molvik.desktop.stages.circuits.page:CircuitsPage",
-    "Sizes": "molvik.desktop.stages.sizes.page:SizesPage",
-    "Proving": "molvik.desktop.stages.proving.page:ProvingPage",
-    "Sheets": "molvik.desktop.stages.sheets.page:SheetsPage",
-}
-"""Pages by stage, loaded when first opened; a stage that is not here is not built yet."""
-
-FIRST_STAGE = 1
+FIRST_STAGE = KEYS_OF_STAGES.index("pinouts")
 TITLE_BAR_PX = 40
 """Room for the title bar, which is not counted in the window's size."""
 READY_MS = 150
@@ -92,7 +82,9 @@ class MainWindow(QMainWindow):
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
         self._closed = False
-        self.beside = Beside(self, self.store, self.hand, self.files, lambda: STAGES[self.stage][0])
+        self.beside = Beside(
+            self, self.store, self.hand, self.files, lambda: STAGES[self.stage].key
+        )
         self.beside.told.connect(self.tell)
         self._build()
         self.recent_menu = QMenu()
@@ -277,15 +269,8 @@ class MainWindow(QMainWindow):
 
     def _page(self, index: int) -> StagePage:
         if index not in self.pages:
-            name = STAGES[index][0]
-            page: StagePage
-            if name in BUILT:
-                module, _, kind = BUILT[name].partition(":")
-                page = getattr(import_module(module), kind)(self.store, self.hand)
-            else:
-                from molvik.desktop.stages.ahead import AheadPage
-
-                page = AheadPage(self.store, self.hand, name)
+            stage = STAGES[index]
+            page = ENTRIES[stage.key].build(self.store, self.hand, stage)
             self.pages[index] = page
             self.left.addWidget(page.work)
             self.centre.addWidget(page)
@@ -303,7 +288,7 @@ class MainWindow(QMainWindow):
 
     def stage_named(self, name: str) -> int:
         """Return the index of a stage."""
-        return [stage.lower() for stage, _ in STAGES].index(name.lower())
+        return KEYS_OF_STAGES.index(name.lower())
 
     def _follow(self, subject: str) -> None:
         self._sweeper.at_work()
@@ -402,16 +387,10 @@ class MainWindow(QMainWindow):
 
     def _go_to(self, subject: str) -> None:
         """Go where a subject can be seen: the stage that is open if it shows it, else its own."""
-        network = self.store.analysis.network
-        code = Ref.parse(subject).code
-        here = STAGES[self.stage][0]
-        if code in network.wires:
-            if here not in ("Circuits", "Sizes", "Proving"):
-                self.go(self.stage_named("Circuits"))
-        elif loom_edits.find(self.store.job.loom, code) is not None:
-            self.go(self.stage_named("Survey"))
-        elif self.store.job.connector(code) is not None:
-            self.go(self.stage_named("Pinouts"))
+        here = STAGES[self.stage].key
+        there = where(self.store.analysis, subject, here)
+        if there and there != here:
+            self.go(self.stage_named(there))
         self.hand.pick(subject)
 
     def edit_settings(self) -> None:
@@ -425,32 +404,10 @@ class MainWindow(QMainWindow):
         if self.files.new():
             self.edit_settings()
 
-    def import_table(self) -> None:
-        """Ask for a pinout table and open it."""
-        from molvik.desktop.stages.pinouts.page import PinoutsPage
-
-        self.go(self.stage_named("Pinouts"))
-        page = self.pages[self.stage]
-        assert isinstance(page, PinoutsPage)
-        page.ask_for_table()
-
-    def paste_table(self) -> None:
-        """Open a copied table for import."""
-        from molvik.desktop.stages.pinouts.page import PinoutsPage
-
-        self.go(self.stage_named("Pinouts"))
-        page = self.pages[self.stage]
-        assert isinstance(page, PinoutsPage)
-        page.paste_table()
-
-    def run_wire(self) -> None:
-        """Run the wire between the two chosen cavities."""
-        from molvik.desktop.stages.circuits.page import CircuitsPage
-
-        self.go(self.stage_named("Circuits"))
-        page = self.pages[self.stage]
-        assert isinstance(page, CircuitsPage)
-        page.run_wire()
+    def act(self, key: str, method: str) -> None:
+        """Open a stage and have its page do something."""
+        self.go(self.stage_named(key))
+        getattr(self.pages[self.stage], method)()
 
     def change_code(self) -> None:
         """Give what is in hand another code."""
@@ -539,14 +496,15 @@ class MainWindow(QMainWindow):
         parts = self.settings.value("splitter")
         if parts:
             self.splitter.restoreState(parts)
-        kept = str(self.settings.value("stage", FIRST_STAGE))
-        self.stage = int(kept) if kept in tuple("01234567") else FIRST_STAGE
+        kept = str(self.settings.value("stage", ""))
+        if kept in KEYS_OF_STAGES:
+            self.stage = KEYS_OF_STAGES.index(kept)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved work, keep the window's state."""
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("splitter", self.splitter.saveState())
-        self.settings.setValue("stage", self.stage)
+        self.settings.setValue("stage", STAGES[self.stage].key)
         if self.files.has_job and not self.files.close_job():
             event.ignore()
             return

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from molvik.model.log import LogEntry
+from molvik.stages import key_of
 
 LONGEST_H = 12.0
 """A session longer than this was forgotten, h (our choice: nobody works a loom longer)."""
@@ -39,7 +40,7 @@ def sessions(log: Iterable[LogEntry]) -> tuple[Session, ...]:
         if found and found[-1].end is None:
             found[-1] = found[-1]._replace(end=at)
         if entry.kind == "clock on":
-            found.append(Session(entry.stage, at, None))
+            found.append(Session(key_of(entry.stage), at, None))
     return tuple(found)
 
 

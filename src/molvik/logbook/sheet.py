@@ -6,6 +6,7 @@ from molvik.analysis import Analysis
 from molvik.logbook.clock import hours_by_stage, hours_text
 from molvik.logbook.story import story
 from molvik.sheet import Sheet
+from molvik.stages import name_of
 
 
 def logbook_sheet(analysis: Analysis) -> Sheet:
@@ -17,7 +18,7 @@ def logbook_sheet(analysis: Analysis) -> Sheet:
     )
     now = datetime.now().astimezone()
     hours = hours_by_stage(job.log, now)
-    notes = tuple(f"{stage or 'No stage'}: {hours_text(h)}" for stage, h in hours.items())
+    notes = tuple(f"{name_of(stage) or 'No stage'}: {hours_text(h)}" for stage, h in hours.items())
     return Sheet(
         "logbook",
         "Logbook",

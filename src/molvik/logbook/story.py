@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from molvik.model.job import Job
+from molvik.stages import name_of
 
 
 class Line(NamedTuple):
@@ -26,13 +27,13 @@ def story(job: Job) -> tuple[Line, ...]:
             amount = f"{entry.operation}, {entry.quantity:g} in {entry.minutes:g} min"
             text = f"{amount}: {text}" if text else amount
         at = datetime.fromisoformat(entry.at)
-        lines.append(Line(at, entry.stage, entry.subject, entry.kind, text, entry.by))
+        lines.append(Line(at, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
     for reading in job.readings:
         shown = "open" if reading.ohm is None else f"{reading.ohm:g} Ω"
         words = f"{reading.start} to {reading.finish}: {shown}"
         text = f"{words}, {reading.note}" if reading.note else words
         at = datetime.fromisoformat(reading.at)
-        lines.append(Line(at, "Proving", reading.wire, "reading", text, reading.by))
+        lines.append(Line(at, name_of("proving"), reading.wire, "reading", text, reading.by))
     for one in job.accepted:
         at = datetime.fromisoformat(one.at)
         if at.tzinfo is None:
@@ -45,12 +46,12 @@ def story(job: Job) -> tuple[Line, ...]:
         if fault.decision and fault.decided_at:
             text = f"{fault.decision}: {fault.reason}" if fault.reason else fault.decision
             at = datetime.fromisoformat(fault.decided_at)
-            lines.append(Line(at, "Survey", fault.code, "decided", text, ""))
+            lines.append(Line(at, name_of("survey"), fault.code, "decided", text, ""))
     for photo in job.photos:
         at = datetime.fromisoformat(photo.at)
         marks = "; ".join(mark.text for mark in photo.marks if mark.text)
         text = " · ".join(part for part in (photo.code, photo.text, marks) if part)
-        lines.append(Line(at, photo.stage, photo.on, "photo", text, photo.by))
+        lines.append(Line(at, name_of(photo.stage), photo.on, "photo", text, photo.by))
     return tuple(sorted(lines, key=lambda line: line.at))
 
 

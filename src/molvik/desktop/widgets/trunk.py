@@ -5,18 +5,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
 from molvik.desktop.theme import colour, font
-
-STAGES: tuple[tuple[str, str], ...] = (
-    ("Survey", "What do I have, and what state is it in?"),
-    ("Pinouts", "What is in every cavity?"),
-    ("Crossover", "How does the donor's plug become the one I need?"),
-    ("Circuits", "What is alive, when, and why not?"),
-    ("Sizes", "Is every wire and fuse right?"),
-    ("Routing", "How long, how thick, past what?"),
-    ("Proving", "Is it right, before and after power?"),
-    ("Sheets", "What do I take to the bench and hand over?"),
-)
-"""The stages in the order of the work, each with the question it answers."""
+from molvik.stages import STAGES
 
 
 class Breakout(QAbstractButton):
@@ -103,7 +92,7 @@ class Trunk(QWidget):
         self.breakouts: list[Breakout] = []
         group = QButtonGroup(self)
         group.setExclusive(True)
-        for index, (name, question) in enumerate(STAGES):
+        for index, (_, name, question) in enumerate(STAGES):
             one = Breakout(index, name, question)
             group.addButton(one, index)
             line.addWidget(one)

@@ -454,7 +454,7 @@ class CrossoverPage(StagePage):
 
         def note(subject: str) -> None:
             self.hand.pick(subject)
-            ask(JotDialog(cards, self.store, self.hand, "Crossover"))
+            ask(JotDialog(cards, self.store, self.hand, "crossover"))
             cards.refresh()
 
         cards.ticked.connect(do)

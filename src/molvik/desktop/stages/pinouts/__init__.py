@@ -1,1 +1,22 @@
-"""The Pinouts page."""
+"""Pinouts: what is in every cavity."""
+
+from molvik.analysis import Analysis
+from molvik.desktop.stages.entry import Action, Entry
+from molvik.model.refs import Ref
+
+
+def _shows(analysis: Analysis, ref: Ref) -> bool:
+    return analysis.job.connector(ref.code) is not None
+
+
+ENTRY = Entry(
+    "molvik.desktop.stages.pinouts.page:PinoutsPage",
+    _shows,
+    (
+        Action("Job", "&Import a pinout table…", "Ctrl+I", "ask_for_table",
+               "import a pinout table"),
+        Action("Job", "Import a &copied table…", "Ctrl+Shift+V", "paste_table",
+               "import one that was copied"),
+    ),
+    "On a connector: arrows move, Enter chooses, F turns it over.",
+)  # fmt: skip

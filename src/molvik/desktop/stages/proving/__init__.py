@@ -1,1 +1,5 @@
-"""The Proving page."""
+"""Proving: whether it is right, before and after power."""
+
+from molvik.desktop.stages.entry import Entry, shows_wire
+
+ENTRY = Entry("molvik.desktop.stages.proving.page:ProvingPage", shows_wire)

@@ -1,1 +1,5 @@
-"""The Sheets page."""
+"""Sheets: what goes to the bench and is handed over."""
+
+from molvik.desktop.stages.entry import Entry
+
+ENTRY = Entry("molvik.desktop.stages.sheets.page:SheetsPage")

@@ -1,1 +1,5 @@
-"""The Sizes page."""
+"""Sizes: whether every wire and fuse is right."""
+
+from molvik.desktop.stages.entry import Entry, shows_wire
+
+ENTRY = Entry("molvik.desktop.stages.sizes.page:SizesPage", shows_wire)

@@ -1,1 +1,13 @@
-"""The Survey page."""
+"""Survey: the loom as found."""
+
+from molvik.analysis import Analysis
+from molvik.desktop.stages.entry import Entry
+from molvik.model.loom_edits import find
+from molvik.model.refs import Ref
+
+
+def _shows(analysis: Analysis, ref: Ref) -> bool:
+    return find(analysis.job.loom, ref.code) is not None
+
+
+ENTRY = Entry("molvik.desktop.stages.survey.page:SurveyPage", _shows)

@@ -223,7 +223,7 @@ class SurveyPage(StagePage):
         def note(subject: str) -> None:
             if subject:
                 self.hand.pick(subject)
-            ask(JotDialog(cards, self.store, self.hand, "Survey"))
+            ask(JotDialog(cards, self.store, self.hand, "survey"))
             cards.refresh()
 
         cards.ticked.connect(tick)

@@ -1,0 +1,38 @@
+"""All stages as the window has them: their pages, what they show, their actions and keys."""
+
+from importlib import import_module
+
+from molvik.analysis import Analysis
+from molvik.desktop.stages.entry import Entry
+from molvik.model.refs import Ref
+from molvik.stages import STAGES
+
+
+def _entry_of(key: str) -> Entry:
+    entry: Entry = import_module(f"molvik.desktop.stages.{key}").ENTRY
+    return entry
+
+
+ENTRIES = {one.key: _entry_of(one.key) for one in STAGES}
+"""By the stage's key, in the order of the work."""
+
+
+def where(analysis: Analysis, subject: str, here: str) -> str:
+    """Return the stage where a subject can be seen: the one in view, or the first that shows it;
+    empty when none does.
+    """
+    ref = Ref.parse(subject)
+    order = (here, *(key for key in ENTRIES if key != here))
+    return next((key for key in order if ENTRIES[key].shows(analysis, ref)), "")
+
+
+def keys_help() -> str:
+    """Return the keys of all stages' actions, then what else each has, as lines of text."""
+    lines = [
+        f"{action.keys}: {action.help}"
+        for entry in ENTRIES.values()
+        for action in entry.actions
+        if action.help
+    ]
+    lines += [entry.keys for entry in ENTRIES.values() if entry.keys]
+    return "\n".join(lines)

@@ -1,0 +1,106 @@
+"""A stage says what it brings; window, menus, list of keys and log read that."""
+
+import importlib
+from collections import Counter
+from typing import get_args
+
+import pytest
+from PySide6.QtCore import QSettings
+from PySide6.QtGui import QAction
+from pytestqt.qtbot import QtBot
+
+from conftest import looked_over, page
+from molvik.analysis import Analysis
+from molvik.demo import demo_job
+from molvik.desktop.menus import KEYS
+from molvik.desktop.stages.registry import ENTRIES, where
+from molvik.desktop.window import MainWindow
+from molvik.findings.kinds import KINDS, Stage
+from molvik.logbook.clock import hours_by_stage, sessions
+from molvik.logbook.story import story
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.log import LogEntry
+from molvik.stages import KEYS as STAGE_KEYS
+from molvik.stages import STAGES, name_of
+
+
+def test_a_stage_is_a_package_of_the_core_and_one_of_the_window() -> None:
+    assert tuple(ENTRIES) == STAGE_KEYS
+    for key in STAGE_KEYS:
+        assert importlib.import_module(f"molvik.{key}").__doc__
+    assert {kind.stage for kind in KINDS.values()} <= set(STAGE_KEYS)
+    assert set(get_args(Stage)) <= set(STAGE_KEYS)
+
+
+def test_each_action_is_in_the_menu_and_in_the_list_of_keys(demo_window: MainWindow) -> None:
+    menu = {one.text(): one for one in demo_window.findChildren(QAction)}
+    count = 0
+    for key, entry in ENTRIES.items():
+        shown = page(demo_window, name_of(key))
+        for action in entry.actions:
+            count += 1
+            assert menu[action.text].shortcut().toString() == action.keys
+            assert callable(getattr(shown, action.method))
+            assert f"{action.keys}: {action.help}" in KEYS
+    assert count >= 3
+
+
+def test_no_key_means_two_things(demo_window: MainWindow) -> None:
+    keys = [
+        key.toString()
+        for one in demo_window.findChildren(QAction)
+        for key in one.shortcuts()
+        if not key.isEmpty()
+    ]
+    assert len(keys) > 20
+    assert [key for key, count in Counter(keys).items() if count > 1] == []
+
+
+@pytest.mark.parametrize(
+    ("subject", "here", "there"),
+    [
+        ("W12", "survey", "circuits"),
+        ("W12", "sizes", "sizes"),
+        ("W12", "proving", "proving"),
+        ("C2/15", "circuits", "pinouts"),
+        ("C2", "pinouts", "pinouts"),
+        ("B1", "sizes", "survey"),
+        ("F5", "sizes", ""),
+        ("", "sizes", ""),
+    ],
+)
+def test_a_thing_is_shown_where_it_can_be_seen(subject: str, here: str, there: str) -> None:
+    assert where(Analysis(demo_job()), subject, here) == there
+
+
+def test_the_log_keeps_the_key_and_tells_the_name() -> None:
+    at = "2026-11-02T10:{}:00+01:00"
+    job = Job("x")
+    for minute, kind, stage in (
+        ("00", "clock on", "Sizes"),  # as logs from before have it
+        ("10", "clock off", "Sizes"),
+        ("20", "clock on", "sizes"),
+        ("30", "clock off", "sizes"),
+    ):
+        job = edits.log(job, LogEntry(at.format(minute), kind, stage))  # type: ignore[arg-type]
+    assert {one.stage for one in sessions(job.log)} == {"sizes"}
+    (hours,) = hours_by_stage(job.log, sessions(job.log)[0].begin).values()
+    assert hours == pytest.approx(1 / 3)
+    assert {line.stage for line in story(job)} == {"Sizes"}
+    assert name_of("a stage of a later version") == "a stage of a later version"
+
+
+def test_the_window_comes_back_to_its_stage_by_its_key(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    page(demo_window, "Proving")
+    looked_over(qtbot, demo_window)
+    demo_window.close()
+    kept: QSettings = demo_window.settings
+    assert kept.value("stage") == "proving"
+    for was, wanted in (("sizes", "sizes"), ("3", "pinouts"), ("gone", "pinouts")):
+        kept.setValue("stage", was)
+        again = MainWindow(kept)
+        qtbot.addWidget(again)
+        assert STAGES[again.stage].key == wanted
