@@ -5,6 +5,7 @@ from typing import NamedTuple
 from molvik.circuits.paths import Flow, follow, ways
 from molvik.circuits.simulate import Alive
 from molvik.model.parts import Device, Fuse
+from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words
 from molvik.netlist.ways import path, reached
 from molvik.netlist.wiring import METAL, Link
@@ -260,7 +261,7 @@ class _Asking:
                 assert isinstance(part, Fuse)
                 return self.open_fuse(part)
             case "switch" | "isolator":
-                ends = f"{link.a.partition('/')[2]} and {link.b.partition('/')[2]}"
+                ends = f"{Ref.parse(link.a).cavity} and {Ref.parse(link.b).cavity}"
                 if code in alive.state.broken:
                     return Explanation((f"{name} is taken away.",), code, f"Fit {code}.")
                 return Explanation(
