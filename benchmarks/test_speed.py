@@ -112,30 +112,32 @@ def test_edit_one_wire_in_the_window_with_2000_wires(
 
 
 def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.demo import demo_job
     from molvik.netlist.states import CRANK
 
     network = Analysis(demo_job()).network
-    assert "Injector 1" in benchmark(Alive, network, CRANK).starts
+    assert "Injector 1" in benchmark(OperatingPoint, network, CRANK).starts
 
 
 def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.demo import demo_job
     from molvik.netlist.states import STATES
 
     network = Analysis(demo_job()).network
-    assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
+    assert len(benchmark(lambda: [OperatingPoint(network, state) for state in STATES])) == len(
+        STATES
+    )
 
 
 def test_solve_2000_wires_in_one_state(benchmark: Any, large: Job) -> None:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.netlist.states import RUN
 
     network = Analysis(large).network
     assert network.wires_at
-    assert benchmark(Alive, network, RUN).solution.volts
+    assert benchmark(OperatingPoint, network, RUN).solution.volts
 
 
 def loom_of(wires: int) -> Any:
@@ -187,21 +189,23 @@ def tangled(wires: int) -> Any:
 @pytest.mark.parametrize("kind", [loom_of, tangled])
 @pytest.mark.parametrize("wires", [1000, 2000, 5000])
 def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.netlist.states import RUN
 
     network = Analysis(kind(wires)).network
-    assert Alive(network, RUN).solution.volts
-    assert benchmark(Alive, network, RUN).solution.volts
+    assert OperatingPoint(network, RUN).solution.volts
+    assert benchmark(OperatingPoint, network, RUN).solution.volts
 
 
 @pytest.mark.parametrize("kind", [loom_of, tangled])
 def test_solve_5000_wires_in_all_states(benchmark: Any, kind: Any) -> None:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.netlist.states import STATES
 
     network = Analysis(kind(5000)).network
-    assert len(benchmark(lambda: [Alive(network, state) for state in STATES])) == len(STATES)
+    assert len(benchmark(lambda: [OperatingPoint(network, state) for state in STATES])) == len(
+        STATES
+    )
 
 
 @pytest.mark.parametrize("by", ["molvik", "ngspice"])
@@ -214,14 +218,14 @@ def test_solve_a_loom_as_ngspice_does(
     import shutil
 
     from molvik.circuits.behaviour import standing
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.electrical.solve import Source, solve
     from molvik.netlist.states import RUN
 
-    alive = Alive(Analysis(kind(wires)).network, RUN)
-    elements, reference = alive.elements, alive.reference
+    point = OperatingPoint(Analysis(kind(wires)).network, RUN)
+    elements, reference = point.elements, point.reference
     if by == "molvik":
-        fixed, _ = standing(alive.wiring)
+        fixed, _ = standing(point.wiring)
         rest = elements[len(fixed.elements) :]
         assert benchmark(solve, rest, reference, fixed).volts
         return

@@ -68,7 +68,7 @@ def main() -> None:
         window.hand.pick(subject)
         take(name)
     sizing(window, take)
-    alive(window, take)
+    operating_point(window, take)
     sums = SumsDialog(window)
     sums.field.setText("14 awg 5 m 12 A")
     sums.show()
@@ -119,7 +119,7 @@ def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
     take("sizes-wire")
 
 
-def alive(window: MainWindow, take: Callable[[str], None]) -> None:
+def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     """Take the pictures of what is alive, and of why a thing is not."""
     window.go(3)
     page = window.pages[3]

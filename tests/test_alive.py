@@ -6,7 +6,7 @@ Each sum stands beside its check; where no source is named it is common practice
 import pytest
 
 from molvik.analysis import Analysis
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.why import why
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.model.job import Job
@@ -54,14 +54,16 @@ def job_of(wires: str, *devices: Device, **fields: object) -> Job:
     return Job("x", devices=(BATTERY, *devices), wires=run(wires), **{**parts, **fields})  # type: ignore[arg-type]
 
 
-def alive(job: Job, state: State) -> Alive:
-    return Alive(Analysis(job).network, state)
+def operating_point(job: Job, state: State) -> OperatingPoint:
+    return OperatingPoint(Analysis(job).network, state)
 
 
 def states_of(job: Job, code: str) -> dict[str, str]:
     """Return the state of a device in each state of the key."""
     return {
-        state.name: next(one.state for one in alive(job, state).loads if one.device == code)
+        state.name: next(
+            one.state for one in operating_point(job, state).loads if one.device == code
+        )
         for state in STATES
     }
 
@@ -75,11 +77,13 @@ def test_a_lamp_on_a_battery_by_hand() -> None:
     # 0.1 V / 30 A, the lamp 12 V / 2 A = 6 ohm.
     wire = resistance_20_ohm_per_m(WireSize("metric", 2.5))
     around = 0.012 + 4 * wire + 0.1 / 30 + 6.0
-    shown = next(one for one in alive(job_of(DIRECT, LAMP), OFF).loads if one.device == "D3")
+    shown = next(
+        one for one in operating_point(job_of(DIRECT, LAMP), OFF).loads if one.device == "D3"
+    )
     assert shown.amps == pytest.approx(12.6 / around, rel=1e-6)
     assert shown.volts == pytest.approx(12.6 / around * 6.0, rel=1e-6)
     assert shown.state == "alive"
-    found = alive(job_of(DIRECT, LAMP), OFF)
+    found = operating_point(job_of(DIRECT, LAMP), OFF)
     assert found.wire_amps["W2"] == pytest.approx(12.6 / around, rel=1e-6)
 
 
@@ -96,9 +100,9 @@ def test_a_relay_through_the_key_switch() -> None:
         "crank": "alive", "running": "alive", "key off while running": "dead",
         "isolator off while running": "alive",
     }  # fmt: skip
-    coil = next(one for one in alive(job, RUN).loads if one.device == "K1")
+    coil = next(one for one in operating_point(job, RUN).loads if one.device == "K1")
     assert coil.amps == pytest.approx(12.5 / 90, rel=0.02)  # 90 ohm across a battery of 12.6 V
-    said = why(alive(job, OFF), "D3")
+    said = why(operating_point(job, OFF), "D3")
     assert said.cause == "D2"
     assert "Pump relay has its contact open" in said.text
     assert "Key switch does not join 30 and 15" in said.text
@@ -111,9 +115,9 @@ def test_a_feed_on_the_accessory_contact_dies_in_crank() -> None:
     wrong = job_of(wires.format("75"), KEY, pump, starter)
     assert states_of(wrong, "D3")["accessory"] == "alive"
     assert states_of(wrong, "D3")["crank"] == "dead"
-    assert alive(wrong, CRANK).starts == "Pump dead while cranking"
-    assert "does not join 30 and 75 in “crank”" in why(alive(wrong, CRANK), "D3").text
-    assert alive(job_of(wires.format("15"), KEY, pump, starter), CRANK).starts == ""
+    assert operating_point(wrong, CRANK).starts == "Pump dead while cranking"
+    assert "does not join 30 and 75 in “crank”" in why(operating_point(wrong, CRANK), "D3").text
+    assert operating_point(job_of(wires.format("15"), KEY, pump, starter), CRANK).starts == ""
 
 
 def test_the_starter_pulls_the_battery_down() -> None:
@@ -127,13 +131,13 @@ def test_the_starter_pulls_the_battery_down() -> None:
         for w in job.wires
     )
     job = Job("x", devices=job.devices, wires=thick, fuses=job.fuses, earths=job.earths)
-    found = alive(job, CRANK)
+    found = operating_point(job, CRANK)
     cable = resistance_20_ohm_per_m(WireSize("metric", 50))
     amps = 12.6 / (0.012 + 2 * cable + 0.05)
     assert found.solution.amps["D4"] == pytest.approx(amps, rel=0.02)
     assert found.solution.volts["D1/+"] == pytest.approx(12.6 - amps * 0.012, rel=0.02)
     assert found.blown == {}  # seconds: a fuse stands them
-    assert alive(job, RUN).solution.volts["D1/+"] > 12.5
+    assert operating_point(job, RUN).solution.volts["D1/+"] > 12.5
 
 
 def charging(lamp: Device) -> Job:
@@ -151,9 +155,9 @@ def test_the_charge_lamp_lights_with_the_key_on_and_goes_out_when_charging() -> 
     job = charging(lamp)
     assert states_of(job, "D3")["run"] == "alive"
     # 60 ohm in series with the field's 9: 60/69 of 12.5 V.
-    shown = next(one for one in alive(job, RUN).loads if one.device == "D3")
+    shown = next(one for one in operating_point(job, RUN).loads if one.device == "D3")
     assert shown.volts == pytest.approx(12.6 * 60 / 69, rel=0.01)
-    running = alive(job, RUNNING)
+    running = operating_point(job, RUNNING)
     assert "D4" in running.on
     assert next(one for one in running.loads if one.device == "D3").state == "dead"
     # 14.4 V, less some tenths for the regulator and the current the battery takes.
@@ -172,7 +176,7 @@ def test_560_ohms_excite_where_a_light_emitting_diode_does_not(
     element: Device, excites: bool
 ) -> None:
     # 12.6 V / 569 ohm = 22 mA; an LED behind its 1 kilohm passes some 10 mA.
-    running = alive(charging(element), RUNNING)
+    running = operating_point(charging(element), RUNNING)
     assert ("D4" in running.on) is excites
     if not excites:
         said = why(running, "D4")
@@ -204,7 +208,7 @@ def test_without_the_computers_earths_the_main_relay_does_not_pull_in() -> None:
     job = computer(earths=False)
     assert states_of(job, "D3")["run"] == "dead"
     assert states_of(job, "K1")["run"] == "dead"
-    said = why(alive(job, RUN), "D3")
+    said = why(operating_point(job, RUN), "D3")
     assert "Main relay has its contact open" in said.text
     assert "Engine computer does not drive its output" in said.text
     assert "Engine computer has no return" in said.text
@@ -212,7 +216,7 @@ def test_without_the_computers_earths_the_main_relay_does_not_pull_in() -> None:
 
 
 def test_a_five_volt_reference_is_five_volts() -> None:
-    found = alive(computer(earths=True), RUN)
+    found = operating_point(computer(earths=True), RUN)
     volts = found.solution.volts
     assert volts["D5/6"] - volts["D5 earth"] == pytest.approx(5.0)
 
@@ -229,7 +233,7 @@ def test_a_battery_switch_alone_leaves_the_engine_running_on_its_alternator() ->
     devices = (KEY, alternator, lamp, coil, switch)
 
     def coil_in(job: Job, state: State) -> str:
-        return next(one.state for one in alive(job, state).loads if one.device == "D6")
+        return next(one.state for one in operating_point(job, state).loads if one.device == "D6")
 
     job = job_of(plain + "D2/15 D6/+", *devices)
     assert coil_in(job, RUNNING) == "alive"
@@ -239,7 +243,7 @@ def test_a_battery_switch_alone_leaves_the_engine_running_on_its_alternator() ->
     job = job_of(plain + "D2/15 D7/3, D7/4 D6/+", *devices)
     assert coil_in(job, RUNNING) == "alive"
     assert coil_in(job, ISOLATED) == "dead"
-    assert why(alive(job, ISOLATED), "D6").cause == "D7"
+    assert why(operating_point(job, ISOLATED), "D6").cause == "D7"
 
 
 def test_a_short_behind_a_fuse_blows_it_and_is_named() -> None:
@@ -247,7 +251,7 @@ def test_a_short_behind_a_fuse_blows_it_and_is_named() -> None:
     fuses = (Fuse("F1", "Main", 80), Fuse("F2", "Lamp", 10))
     wires = "D1/+ F1/in, F1/out F2/in, F2/out D3/+, D3/- E1, E1 D1/-, F2/out D6/+, D6/- E1"
     job = job_of(wires, LAMP, short, fuses=fuses)
-    found = alive(job, RUN)
+    found = operating_point(job, RUN)
     assert set(found.blown) == {"F2"}  # the smaller one goes and saves the other
     said = why(found, "D3")
     assert said.cause == "F2"
@@ -258,7 +262,7 @@ def test_a_relay_that_cannot_settle_is_chatter() -> None:
     # Its own break contact feeds its coil: it pulls in, and so lets go.
     relay = Device("K1", "Buzzer", "relay", ("30", "87", "86", "85", "87a"), (("30", "87"),))
     job = job_of("D1/+ F1/in, F1/out K1/30, K1/87a K1/86, K1/85 E1, E1 D1/-", relay)
-    assert alive(job, RUN).chatter == ("K1",)
+    assert operating_point(job, RUN).chatter == ("K1",)
 
 
 def test_a_long_thin_wire_is_named_as_what_loses_the_voltage() -> None:
@@ -268,7 +272,7 @@ def test_a_long_thin_wire_is_named_as_what_loses_the_voltage() -> None:
     )
     job = Job("x", devices=job.devices, wires=(job.wires[0], thin, *job.wires[2:]),
               fuses=job.fuses, earths=job.earths)  # fmt: skip
-    said = why(alive(job, RUN), "D3")
+    said = why(operating_point(job, RUN), "D3")
     assert said.cause == "W2"
     assert "V are lost in W2" in said.text
 
@@ -277,12 +281,12 @@ def test_a_long_thin_wire_is_named_as_what_loses_the_voltage() -> None:
 def test_what_was_taken_away_is_what_the_explanation_names(broken: str) -> None:
     state = State("run", "run", faults=frozenset([Fault("open", broken)]))
     through_the_metal = DIRECT.replace("D3/- E1", "D3/- E2")
-    said = why(alive(job_of(through_the_metal, LAMP), state), "D3")
+    said = why(operating_point(job_of(through_the_metal, LAMP), state), "D3")
     assert said.cause == broken, said
 
 
 def test_why_it_is_alive_names_the_way() -> None:
-    said = why(alive(job_of(DIRECT, LAMP), RUN), "D3")
+    said = why(operating_point(job_of(DIRECT, LAMP), RUN), "D3")
     assert "is alive: 12." in said.text
     assert "W2, F1, W1" in said.text
 
@@ -290,10 +294,10 @@ def test_why_it_is_alive_names_the_way() -> None:
 def test_odd_jobs_do_not_bring_it_down() -> None:
     for job in (Job("x"), Job("x", devices=(BATTERY,)), job_of("D1/+ D1/-"), job_of("D1/+ E9")):
         for state in STATES:
-            assert alive(job, state).chatter == ()
+            assert operating_point(job, state).chatter == ()
     pins = Device("K1", "Relay without pins", "relay", ("30",), (("30", "87"),))
     assert states_of(job_of("D1/+ K1/30", pins), "K1")["run"] == "dead"
-    assert why(alive(Job("x"), RUN), "D9").text == "There is no device D9 in the job."
+    assert why(operating_point(Job("x"), RUN), "D9").text == "There is no device D9 in the job."
 
 
 def test_run_on_is_found_with_the_key_off() -> None:
@@ -301,4 +305,4 @@ def test_run_on_is_found_with_the_key_off() -> None:
     lamp = Device("D3", "Charge lamp", "lamp", ("+", "-"), values=(("ohm", 60.0),))
     alternator = Device("D4", "Alternator", "alternator", ("B+", "L"), case="E1")
     wires = "D1/+ F1/in, F1/out D3/+, D3/- D4/L, D4/B+ D1/+, E1 D1/-"
-    assert "D4" in alive(job_of(wires, KEY, alternator, lamp), KEY_OFF_RUNNING).on
+    assert "D4" in operating_point(job_of(wires, KEY, alternator, lamp), KEY_OFF_RUNNING).on

@@ -30,14 +30,14 @@ def shown(demo_window: MainWindow, qtbot: QtBot) -> Any:
     return circuits.alive
 
 
-def solved(qtbot: QtBot, alive: Any) -> None:
+def solved(qtbot: QtBot, point: Any) -> None:
     """Wait until every state is solved with what is set now."""
 
     def ready() -> bool:
-        wanted = alive.controls.conditions(alive.controls.state())
-        return bool(alive._all) and all(
+        wanted = point.controls.conditions(point.controls.state())
+        return bool(point._all) and all(
             one.state.faults == wanted.faults and one.state.switches == wanted.switches
-            for one in alive._all.values()
+            for one in point._all.values()
         )
 
     qtbot.waitUntil(ready, timeout=60_000)

@@ -13,7 +13,7 @@ from jobs import jobs
 from molvik.analysis import Analysis
 from molvik.circuits.paths import fed_by
 from molvik.circuits.route import fold, in_words, route
-from molvik.circuits.simulate import Alive, needed
+from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import why
 from molvik.files.devices import read_device, write_device
 from molvik.files.errors import JobFileError
@@ -23,11 +23,11 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.states import CRANK, OFF, PRIME, RUN, RUNNING, STATES, all_off, choices_of
 from molvik.parsing.devices import outputs_text, positions_text, read_outputs, read_positions
 from molvik.reference.devices import output_share, value
-from test_alive import DIRECT, KEY, LAMP, alive, charging, job_of
+from test_alive import DIRECT, KEY, LAMP, charging, job_of, operating_point
 
 
 def volts(job: Job, node: str, state: object = RUN) -> float:
-    return alive(job, state).solution.volts[node]  # type: ignore[arg-type]
+    return operating_point(job, state).solution.volts[node]  # type: ignore[arg-type]
 
 
 # Batteries.
@@ -49,7 +49,7 @@ def test_copper_is_warmer_and_resists_more() -> None:
     job = job_of(DIRECT, Device("D3", "Pump", "motor", ("+", "-"), values=(("A", 9.0),)))
     lost = []
     for temperature in (20.0, 80.0):
-        found = alive(job, RUN._replace(temperature_c=temperature))
+        found = operating_point(job, RUN._replace(temperature_c=temperature))
         amps = found.wire_amps["W2"]
         lost.append(found.across("F1/out", "D3/+") / amps)
     assert lost[1] / lost[0] == pytest.approx(1 + 0.00393 * 60, rel=1e-6)
@@ -74,13 +74,13 @@ def test_an_alternator_gives_no_more_than_it_can() -> None:
         "D1/+ F1/in, F1/out D2/30, D2/15 D3/+, D3/- D4/L, D4/B+ D1/+, E1 D1/-, D1/+ D8/+, D8/- E1"
     )
     loaded = job_of(wires, *job.devices[1:], heavy, fuses=(Fuse("F1", "Main", 300),))
-    light, full = alive(job, RUNNING), alive(loaded, RUNNING)
+    light, full = operating_point(job, RUNNING), operating_point(loaded, RUNNING)
     assert light.solution.volts["D4/B+"] > 14.0
     most = 90 * output_share(2000 * 2.5)
     assert full.solution.amps["D4"] == pytest.approx(most, rel=1e-6)
     assert full.source_amps > 0  # the battery gives the rest
     # At idle it gives less: the voltage falls further.
-    idle = alive(loaded, RUNNING._replace(rpm=600))
+    idle = operating_point(loaded, RUNNING._replace(rpm=600))
     assert idle.solution.amps["D4"] < most
     assert output_share(500) == 0
     assert output_share(9000) == 1
@@ -110,27 +110,27 @@ PUSH = Device(
 
 def test_a_start_button_is_pressed_while_cranking_and_springs_back() -> None:
     job = job_of("D1/+ F1/in, F1/out D5/1, D5/2 D3/+, D3/- E1, E1 D1/-", PUSH, LAMP)
-    assert {s.name: alive(job, s).load["D3"].state for s in (RUN, CRANK, RUNNING)} == {
+    assert {s.name: operating_point(job, s).load["D3"].state for s in (RUN, CRANK, RUNNING)} == {
         "run": "dead", "crank": "alive", "running": "dead",
     }  # fmt: skip
     held = RUN._replace(switches=(("D5", "start"),))
-    assert alive(job, held).load["D3"].state == "alive"
+    assert operating_point(job, held).load["D3"].state == "alive"
 
 
 def test_the_engine_moves_an_oil_pressure_switch() -> None:
     moved = Position("standing", (("1", "case"),)), Position("running")
     oil = Device("D5", "Oil pressure", "switch", ("1",), case="E1", positions=moved)
     job = job_of("D1/+ F1/in, F1/out D3/+, D3/- D5/1, E1 D1/-", oil, LAMP)
-    assert alive(job, RUN).load["D3"].state == "alive"
-    assert alive(job, RUNNING).load["D3"].state == "dead"
+    assert operating_point(job, RUN).load["D3"].state == "alive"
+    assert operating_point(job, RUNNING).load["D3"].state == "dead"
 
 
 def test_a_switch_that_is_put_off_is_off() -> None:
     plain = Device("D5", "Switch", "switch", ("in", "out"), (("in", "out"),))
     job = job_of("D1/+ F1/in, F1/out D5/in, D5/out D3/+, D3/- E1, E1 D1/-", plain, LAMP)
     assert choices_of(plain) == ("off", "on")
-    assert alive(job, RUN).load["D3"].state == "alive"
-    assert alive(job, RUN._replace(switches=all_off(job))).load["D3"].state == "dead"
+    assert operating_point(job, RUN).load["D3"].state == "alive"
+    assert operating_point(job, RUN._replace(switches=all_off(job))).load["D3"].state == "dead"
     assert choices_of(KEY) == ()
 
 
@@ -161,13 +161,13 @@ def controller(*outputs: Output, **fields: object) -> Job:
 def test_when_an_output_acts(when: str, input_at: str, lit: set[str]) -> None:
     job = controller(Output("5", "pulls low", when, input_at))  # type: ignore[arg-type]
     states = (OFF, PRIME, RUN, CRANK, RUNNING)
-    assert {s.name for s in states if alive(job, s).load["D3"].state == "alive"} == lit
+    assert {s.name for s in states if operating_point(job, s).load["D3"].state == "alive"} == lit
 
 
 def test_an_output_that_waits_for_its_input_says_so() -> None:
-    said = why(alive(controller(Output("5", "pulls low", "input live", "6")), OFF), "D3")
+    said = why(operating_point(controller(Output("5", "pulls low", "input live", "6")), OFF), "D3")
     assert "drives C1/5 only while C1/6 is live" in said.text
-    said = why(alive(controller(Output("5", "pulls low", "cranking")), RUN), "D3")
+    said = why(operating_point(controller(Output("5", "pulls low", "cranking")), RUN), "D3")
     assert "only while cranking" in said.text
 
 
@@ -178,13 +178,13 @@ def test_a_controller_holds_its_own_relay_after_the_key_is_off() -> None:
                       outputs=(Output("3"),))  # fmt: skip
     wires = "D1/+ F1/in, F1/out K1/30, F1/out K1/86, K1/85 C1/3, K1/87 C1/1, C1/2 E1, E1 D1/-"
     plug = (Connector("C1", "Plug", Grid(1, 8)),)
-    asleep = alive(job_of(wires, relay, computer, connectors=plug), RUN)
+    asleep = operating_point(job_of(wires, relay, computer, connectors=plug), RUN)
     assert not asleep.on  # nothing wakes it
     # Once awake it stays so.
     woken = job_of(wires + ", F1/out D2/30, D2/15 C1/1", KEY, relay, computer, connectors=plug)
-    run = alive(woken, RUN)
+    run = operating_point(woken, RUN)
     assert "K1" in run.on
-    assert "K1" in Alive(Analysis(woken).network, OFF, run).on
+    assert "K1" in OperatingPoint(Analysis(woken).network, OFF, run).on
 
 
 # Sensors, coils.
@@ -197,7 +197,7 @@ def test_a_sensor_of_three_wires_sits_between_its_reference_and_its_return() -> 
                       outputs=(Output("3", "5 V"), Output("4")))  # fmt: skip
     wires = "D1/+ F1/in, F1/out C1/1, C1/2 E1, E1 D1/-, C1/3 D6/5V, D6/return C1/4"
     plug = (Connector("C1", "Plug", Grid(1, 8)),)
-    found = alive(job_of(wires, computer, sensor, connectors=plug), RUN)
+    found = operating_point(job_of(wires, computer, sensor, connectors=plug), RUN)
     assert found.load["D6"].state == "alive"
     # A quarter of 5 V at the wiper.
     assert found.across("D6/signal", "D6/return") == pytest.approx(1.25, abs=0.01)
@@ -208,17 +208,17 @@ def test_a_thermistor_falls_with_temperature() -> None:
     sensor = Device("D6", "Coolant", "thermistor", ("1", "2"))
     job = job_of("D1/+ F1/in, F1/out D6/1, D6/2 E1, E1 D1/-", sensor)
     for temperature in (20.0, 80.0):
-        found = alive(job, RUN._replace(temperature_c=temperature))
+        found = operating_point(job, RUN._replace(temperature_c=temperature))
         ohm = found.across("D6/1", "D6/2") / found.solution.amps["D6"]
         wanted = 2500 * math.exp(3400 * (1 / (temperature + 273.15) - 1 / 293.15))
         assert ohm == pytest.approx(wanted, rel=1e-6)
 
 
 def test_a_diode_across_a_coil_blocks_one_way_and_shorts_the_other() -> None:
-    def coil(way: str) -> Alive:
+    def coil(way: str) -> OperatingPoint:
         relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"), suppression="diode")
         a, b = ("86", "85") if way == "right" else ("85", "86")
-        return alive(job_of(f"D1/+ F1/in, F1/out K1/{a}, K1/{b} E1, E1 D1/-", relay), RUN)
+        return operating_point(job_of(f"D1/+ F1/in, F1/out K1/{a}, K1/{b} E1, E1 D1/-", relay), RUN)
 
     assert coil("right").load["K1"].state == "alive"
     assert abs(coil("right").solution.amps["K1 diode"]) < 1e-6
@@ -232,7 +232,9 @@ def test_a_light_emitting_diode_holds_its_drop_at_any_current(drop: float, ohm: 
     # Bare, behind a resistor: by its law 0.12 V less for a tenth of the current.
     led = Device("D3", "Charge lamp", "LED", ("+", "-"), values=(("drop", drop), ("ohm", 0.0)))
     before = Device("D4", "Before it", "resistor", ("1", "2"), values=(("ohm", ohm),))
-    found = alive(job_of("D1/+ F1/in, F1/out D4/1, D4/2 D3/+, D3/- E1, E1 D1/-", led, before), RUN)
+    found = operating_point(
+        job_of("D1/+ F1/in, F1/out D4/1, D4/2 D3/+, D3/- E1, E1 D1/-", led, before), RUN
+    )
     load = found.load["D3"]
     assert load.volts == pytest.approx(drop, abs=0.15)
     assert load.amps == pytest.approx((12.6 - load.volts) / ohm, rel=0.01)
@@ -244,7 +246,7 @@ def test_a_light_emitting_diode_with_too_little_current_is_not_seen() -> None:
     led = Device("D3", "Lamp", "LED", ("+", "-"), values=(("ohm", 0.0),))
     before = Device("D4", "Before it", "resistor", ("1", "2"), values=(("ohm", 100_000.0),))
     wires = "D1/+ F1/in, F1/out D4/1, D4/2 D3/+, D3/- E1, E1 D1/-"
-    assert alive(job_of(wires, led, before), RUN).load["D3"].state == "dead"
+    assert operating_point(job_of(wires, led, before), RUN).load["D3"].state == "dead"
 
 
 def test_sixty_ohms_between_two_terminated_nodes() -> None:
@@ -253,7 +255,7 @@ def test_sixty_ohms_between_two_terminated_nodes() -> None:
              for n in (8, 9)]  # fmt: skip
     meter = Device("D7", "Meter", "resistor", ("1", "2"), values=(("ohm", 1000.0),))
     wires = "D8/high D9/high, D8/low D9/low, D1/+ D7/1, D7/2 D8/high, D8/low D1/-"
-    found = alive(job_of(wires, meter, *nodes), RUN)
+    found = operating_point(job_of(wires, meter, *nodes), RUN)
     ohm = found.across("D8/high", "D8/low") / found.solution.amps["D7"]
     assert ohm == pytest.approx(60, abs=0.05)
 
@@ -262,7 +264,7 @@ def test_what_a_fuse_feeds() -> None:
     other = Device("D6", "Horn", "load", ("+", "-"))
     wires = DIRECT + ", D1/+ F2/in, F2/out D6/+, D6/- E1"
     job = job_of(wires, LAMP, other, fuses=(Fuse("F1", "Lamp", 10), Fuse("F2", "Horn", 10)))
-    found = alive(job, RUN)
+    found = operating_point(job, RUN)
     assert (fed_by(found, "F1"), fed_by(found, "F2")) == (("D3",), ("D6",))
 
 
@@ -282,7 +284,7 @@ def test_what_an_engine_needs_when_nobody_said() -> None:
 
 def test_a_resistance_below_zero_is_refused_by_name() -> None:
     bad = Device("D3", "Lamp", "lamp", ("+", "-"), values=(("ohm", -5.0),))
-    solved = alive(job_of(DIRECT, bad), RUN)
+    solved = operating_point(job_of(DIRECT, bad), RUN)
     assert "a resistance of -5" in solved.refused["D3"]
 
 
@@ -292,7 +294,7 @@ def test_no_job_brings_it_down(job: Job) -> None:
     network = Analysis(job).network
     for state in (RUN, CRANK, STATES[-1]):
         faults = frozenset([Fault("open", job.wires[0].code)] if job.wires else [])
-        found = Alive(network, state._replace(faults=faults))
+        found = OperatingPoint(network, state._replace(faults=faults))
         for device in job.devices:
             assert why(found, device.code).text
             for line in route(found, device.code):
@@ -312,7 +314,7 @@ def test_a_route_goes_from_the_battery_through_the_device_and_back() -> None:
         KEY, relay, pump, connectors=(Connector("C1", "Pump plug", Grid(1, 2, letters=True)),),
         splices=(Splice("S1", "Pump feed"),),
     )  # fmt: skip
-    lines = route(alive(job, OFF), "D3")
+    lines = route(operating_point(job, OFF), "D3")
     assert [line.device for line in lines] == ["D3", "K1"]
     feed = lines[0]
     assert [stop.code for stop in feed.stops] == ["D1", "F1", "K1", "S1", "D3", "E2", "D1"]
@@ -324,7 +326,7 @@ def test_a_route_goes_from_the_battery_through_the_device_and_back() -> None:
     assert (contact.under, contact.closed, contact.shape) == ("30 to 87", False, "contact")
     assert "Pump relay 30 to 87, open 0.0 V" in in_words(lines)
     # With the key on all of it is live, and what is plain is taken together.
-    live = route(alive(job, RUN), "D3")[0]
+    live = route(operating_point(job, RUN), "D3")[0]
     assert all(leg.good for leg in live.legs)
     assert [stop.code for stop in live.stops] == [stop.code for stop in feed.stops]
 
@@ -333,7 +335,7 @@ def test_sixty_stops_are_folded_to_what_matters() -> None:
     links = ", ".join(f"S{n} S{n + 1}" for n in range(1, 60))
     job = job_of(f"D1/+ F1/in, F1/out S1, {links}, S60 D3/+, D3/- E1, E1 D1/-", LAMP,
                  splices=tuple(Splice(f"S{n}") for n in range(1, 61)))  # fmt: skip
-    (line,) = route(alive(job, RUN), "D3")
+    (line,) = route(operating_point(job, RUN), "D3")
     assert len(line.stops) == 65
     shown = fold(line)
     assert [stop.code for stop in shown.stops] == ["D1", "F1", "S60", "D3", "E1", "D1"]

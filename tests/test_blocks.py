@@ -81,12 +81,12 @@ def test_a_block_in_an_empty_job_is_alive_where_it_should_be_and_passes_its_own_
     analysis = Analysis(job)
     by_name = {one.name: one.code for one in job.devices}
     for name, states in wanted.items():
-        alive = {
+        point = {
             state.name
             for state in STATES
-            if analysis.alive(state).load[by_name[name]].state == "alive"
+            if analysis.operating_point(state).load[by_name[name]].state == "alive"
         }
-        assert alive == states, name
+        assert point == states, name
 
 
 @pytest.mark.parametrize(("title", "answers", "wanted"), WANTED)
@@ -105,8 +105,8 @@ def test_a_block_in_the_demo_raises_nothing_that_was_not_there(
     for name, states in wanted.items():
         if name in new and states != {"running"}:
             for state in (RUN, CRANK):
-                alive = analysis.alive(state).load[new[name]].state == "alive"
-                assert alive == (state.name in states), (name, state.name)
+                point = analysis.operating_point(state).load[new[name]].state == "alive"
+                assert point == (state.name in states), (name, state.name)
 
 
 def test_every_block_is_in_the_list_above() -> None:
@@ -166,14 +166,14 @@ def test_a_run_stand_cranks_starts_and_stops_on_its_isolator_and_its_key() -> No
 
 
 def test_an_isolator_put_into_the_demo_stops_its_engine(demo: Job) -> None:
-    assert not Analysis(demo).alive(ISOLATED).lost
-    assert Analysis(lay(demo, "Isolator")).alive(ISOLATED).lost
+    assert not Analysis(demo).operating_point(ISOLATED).lost
+    assert Analysis(lay(demo, "Isolator")).operating_point(ISOLATED).lost
 
 
 def test_a_charge_lamp_with_its_diode_does_not_keep_the_engine_alive() -> None:
     job = lay(lay(lay(EMPTY, "Starter"), "Charging"), "Engine computer, main relay")
-    assert "K1" in Analysis(job).alive(RUNNING).on
-    assert "K1" not in Analysis(job).alive(KEY_OFF_RUNNING).on
+    assert "K1" in Analysis(job).operating_point(RUNNING).on
+    assert "K1" not in Analysis(job).operating_point(KEY_OFF_RUNNING).on
 
 
 def test_a_screened_cable_has_its_cores_twisted_and_its_screen_earthed_once() -> None:

@@ -67,7 +67,7 @@ def test_an_entry_fits_together(kind: str) -> None:
 
 def test_a_new_kind_is_solved_and_judged(horn: Job) -> None:
     analysis = Analysis(horn)
-    load = analysis.alive(RUN).load["D2"]
+    load = analysis.operating_point(RUN).load["D2"]
     assert load.state == "alive"
     assert load.amps == pytest.approx(5.0, rel=0.1)
     assert analysis.questions["W2"].load_a == pytest.approx(load.amps, rel=0.01)

@@ -133,12 +133,12 @@ def live(analysis: Analysis) -> set[str]:
     for state in STATES:
         if state.running:
             continue  # the alternator's own current, which it limits itself
-        alive = analysis.alive(state)
+        point = analysis.operating_point(state)
         for wire in analysis.job.wires:
-            volts = [alive.solution.volts.get(str(end), 0.0) for end in wire.ends]
+            volts = [point.solution.volts.get(str(end), 0.0) for end in wire.ends]
             if (
-                abs(alive.wire_amps.get(wire.code, 0.0)) > 0.05
-                and min(volts) > 0.75 * alive.nominal
+                abs(point.wire_amps.get(wire.code, 0.0)) > 0.05
+                and min(volts) > 0.75 * point.nominal
             ):
                 found.add(wire.code)
     return found

@@ -98,7 +98,7 @@ def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: st
     job = crank_job(rating_a)
     job = replace(job, fuses=(Fuse("F1", "Main", rating_a, kind),))  # type: ignore[arg-type]
     analysis = Analysis(job)
-    cranked = analysis.alive(CRANK)
+    cranked = analysis.operating_point(CRANK)
     stops = {one.rule for one in find_all(analysis) if one.severity == "stop"}
     opens = "F1" in cranked.blown
     assert opens == ("fuse-cranking" in stops)
@@ -463,7 +463,8 @@ def test_the_charge_cable_is_judged_by_what_the_alternator_can_give() -> None:
 def test_an_empty_battery_takes_more_than_a_full_one() -> None:
     analysis = Analysis(charge_job(130))
     full, flat = (
-        analysis.alive(RUNNING._replace(battery=state)).source_amps for state in ("charged", "flat")
+        analysis.operating_point(RUNNING._replace(battery=state)).source_amps
+        for state in ("charged", "flat")
     )
     assert flat < full < 0
 

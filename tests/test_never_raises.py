@@ -38,11 +38,11 @@ def everything(job: Job) -> None:
     for thing in things:
         alive_facts(analysis, thing)
     for state in (*STATES, parked(job)):
-        alive = analysis.alive(state)
-        drain(alive)
+        point = analysis.operating_point(state)
+        drain(point)
         for device in job.devices:
-            why(alive, device.code)
-            route(alive, device.code)
+            why(point, device.code)
+            route(point, device.code)
     wires_then(analysis.network, analysis.questions, 6.0, "metric")
     parts_then(job, 24.0)
     analysis.once(choice)
@@ -62,7 +62,7 @@ def test_nor_does_it_with_something_broken(job: Job) -> None:
     faults = [Fault("open", wire.code) for wire in job.wires[:1]]
     faults += [Fault("short", wire.code, "earth") for wire in job.wires[1:2]]
     for state in (RUN, CRANK, RUNNING):
-        analysis.alive(state._replace(faults=frozenset(faults)))
+        analysis.operating_point(state._replace(faults=frozenset(faults)))
 
 
 @settings(max_examples=15)
@@ -88,7 +88,7 @@ def test_a_one_wire_alternator_with_nothing_connected_is_no_trouble() -> None:
     """A current that can come back nowhere does not flow."""
     job = alone(Device("D2", "Alternator", "alternator", ("B+",), case="E1"))
     everything(job)
-    assert Analysis(job).alive(RUNNING).problem == ""
+    assert Analysis(job).operating_point(RUNNING).problem == ""
     assert "cannot-solve" not in {one.rule for one in find_all(Analysis(job))}
 
 
@@ -107,7 +107,7 @@ def test_figures_that_cannot_be_are_named_and_the_rest_works(figure: float) -> N
             whole = Job("odd", devices=(*job.devices, lamp), wires=(*job.wires, *wires),
                         earths=job.earths)  # fmt: skip
             everything(whole)
-            alive = Analysis(whole).alive(RUN)
-            assert not alive.problem, (kind, name)
+            point = Analysis(whole).operating_point(RUN)
+            assert not point.problem, (kind, name)
             if kind not in ("battery", "alternator"):
-                assert alive.load["D9"].state in ("alive", "weak", "dead")
+                assert point.load["D9"].state in ("alive", "weak", "dead")

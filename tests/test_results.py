@@ -93,7 +93,7 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
     told["findings"] = analysis.once(find_all)
-    told["alive"] = [(one.loads, one.works) for one in map(analysis.alive, STATES)]
+    told["alive"] = [(one.loads, one.works) for one in map(analysis.operating_point, STATES)]
     return told
 
 
@@ -117,9 +117,9 @@ def test_what_is_written_and_measured_leaves_the_solution_standing(
     data: st.DataObject, job: Job
 ) -> None:
     before = Analysis(job)
-    solved = before.alive(RUN)
+    solved = before.operating_point(RUN)
     after = Analysis(data.draw(silent(job)), before)
-    assert after.alive(RUN) is solved
+    assert after.operating_point(RUN) is solved
     assert after.sizings is before.sizings, "and what the one computes later, the other knows"
 
 

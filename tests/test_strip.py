@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from conftest import put_job
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.strip import LOOKED_AT, Stopped, _Check, devices_named, strip, stripped
 from molvik.cli import main
 from molvik.files.jobfile import read_job
@@ -27,11 +27,11 @@ def sound(demo: Job) -> Job:
     return edits.change_part(demo, "F7", rating_a=30.0)
 
 
-def alive_in(job: Job, codes: tuple[str, ...]) -> dict[str, dict[str, bool]]:
+def point_in(job: Job, codes: tuple[str, ...]) -> dict[str, dict[str, bool]]:
     network = Network(job)
     found = {}
     for state in STATES:
-        load = Alive(network, state).load
+        load = OperatingPoint(network, state).load
         found[state.name] = {c: load[c].state != "dead" for c in codes if c in load}
     return found
 
@@ -45,7 +45,7 @@ def test_any_strip_leaves_what_is_kept_as_it_was_and_nothing_to_spare(
     keep = tuple(chance.sample(loads, chance.randrange(1, 5)))
     plan = strip(sound, keep)
     left = stripped(sound, plan)
-    assert alive_in(left, keep) == alive_in(sound, keep)
+    assert point_in(left, keep) == point_in(sound, keep)
     assert {w.code for w in left.wires} == set(plan.kept)
     assert set(plan.kept) | set(plan.gone) == {w.code for w in sound.wires}
     # Taking any further wire away breaks something that is kept.

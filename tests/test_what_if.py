@@ -9,7 +9,7 @@ from conftest import found
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, parked
 from molvik.circuits.scenario import SHIPPED, go_through, scenarios, states_of
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import why
 from molvik.model import edits
@@ -19,7 +19,7 @@ from molvik.model.parts import Device, End, Scenario, Wire
 from molvik.netlist.faults import Fault, in_words, read_fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, KEY_OFF_RUNNING, RUN, RUNNING, STATES
-from test_alive import alive, job_of
+from test_alive import job_of, operating_point
 
 
 def put_right(demo: Job) -> Job:
@@ -34,18 +34,18 @@ def right(demo: Job) -> Job:
 
 
 def test_the_demos_injectors_die_in_crank_and_moving_one_wire_mends_it(demo: Job) -> None:
-    crank = Analysis(demo).alive(CRANK)
+    crank = Analysis(demo).operating_point(CRANK)
     assert crank.starts.startswith("Injector 1, Injector 2")
     said = why(crank, "D12")
     assert said.cause == "D4"
     assert "Injector relay has its contact open" in said.text
     assert "Key switch does not join 30 and 75 in “crank”" in said.text
-    assert Analysis(put_right(demo)).alive(CRANK).starts == ""
+    assert Analysis(put_right(demo)).operating_point(CRANK).starts == ""
 
 
 def test_the_engine_then_runs_on_through_its_charge_lamp(right: Job) -> None:
     analysis = Analysis(right)
-    off = analysis.alive(KEY_OFF_RUNNING)
+    off = analysis.operating_point(KEY_OFF_RUNNING)
     assert not off.lost
     # Fed through the charge lamp, the main relay's coil keeps more than it needs to hold.
     assert {"K1", "K3", "D2", "D11"} <= off.on
@@ -56,7 +56,7 @@ def test_the_engine_then_runs_on_through_its_charge_lamp(right: Job) -> None:
     assert "D2" in said.text
     assert "runs-on" in found(right)
     # Heater and head lamps together are too much for their fuse.
-    assert set(analysis.alive(RUNNING).blown) == {"F7"}
+    assert set(analysis.operating_point(RUNNING).blown) == {"F7"}
 
 
 def test_a_diode_in_the_charge_lamps_lead_ends_the_running_on(right: Job) -> None:
@@ -66,8 +66,8 @@ def test_a_diode_in_the_charge_lamps_lead_ends_the_running_on(right: Job) -> Non
     job = edits.add(job, Wire("", End("D60", "K"), End("D6", "1"), "Charge lamp feed"))
     assert not {"runs-on", "stays-alive"} & found(job).keys()
     analysis = Analysis(job)
-    assert analysis.alive(RUN).load["D6"].state == "alive"
-    assert "D2" in analysis.alive(RUNNING).on  # it still begins to charge
+    assert analysis.operating_point(RUN).load["D6"].state == "alive"
+    assert "D2" in analysis.operating_point(RUNNING).on  # it still begins to charge
     # The other way round nothing passes: no lamp, no charge, and it is found.
     job = edits.change_wire(job, lamp.code, finish=End("D60", "K"))
     job = edits.change_wire(job, job.wires[-1].code, start=End("D60", "A"))
@@ -108,13 +108,13 @@ def test_for_every_what_if_on_the_demo_the_explanation_names_the_cause(
     right: Job, kind: str
 ) -> None:
     network = Network(right)
-    whole = {state.name: Alive(network, state) for state in (RUN, CRANK)}
+    whole = {state.name: OperatingPoint(network, state) for state in (RUN, CRANK)}
     asked = 0
     missed = []
     for fault in every_fault(right, kind):
         for state in (RUN, CRANK):
             before = whole[state.name].load
-            after = Alive(network, state._replace(faults=frozenset([fault])))
+            after = OperatingPoint(network, state._replace(faults=frozenset([fault])))
             for one in after.loads:
                 if before[one.device].state == "alive" and one.state in ("dead", "weak"):
                     asked += 1
@@ -129,7 +129,7 @@ def test_for_every_what_if_on_the_demo_the_explanation_names_the_cause(
 def test_a_relay_that_sticks_is_named_by_what_it_keeps_alive(right: Job) -> None:
     network = Network(right)
     state = RUN._replace(faults=frozenset([Fault("stuck", "K2")]))
-    said = why(Alive(network, state), "D18")
+    said = why(OperatingPoint(network, state), "D18")
     assert (said.alive, said.cause) == (True, "K2")
     assert "K2 is stuck" in said.text
 
@@ -137,10 +137,10 @@ def test_a_relay_that_sticks_is_named_by_what_it_keeps_alive(right: Job) -> None
 # Symptoms.
 
 
-def all_states(job: Job, *faults: Fault) -> dict[str, Alive]:
+def all_states(job: Job, *faults: Fault) -> dict[str, OperatingPoint]:
     analysis = Analysis(job)
     states = (state._replace(faults=frozenset(faults)) for state in STATES)
-    return {state.name: analysis.alive(state) for state in states}
+    return {state.name: analysis.operating_point(state) for state in states}
 
 
 @pytest.mark.parametrize(
@@ -232,7 +232,7 @@ def test_a_job_has_scenarios_of_its_own(right: Job) -> None:
 
 
 def test_what_flows_with_everything_off_is_told_item_by_item(demo: Job) -> None:
-    off = drain(Analysis(demo).alive(parked(demo)))
+    off = drain(Analysis(demo).operating_point(parked(demo)))
     names = [name for _, name, _ in off.items]
     assert names[:3] == ["Heater blower", "Blue beacon", "Engine computer"]
     assert off.total_a == pytest.approx(sum(amps for _, _, amps in off.items), rel=0.01)
@@ -245,14 +245,14 @@ def test_a_loose_earth_point_takes_what_is_wired_to_it_and_not_what_is_bolted_do
     job = job_of("D1/+ F1/in, F1/out D3/+, F1/out D4/+, D4/- E1, E2 D1/-", bolted, wired)
 
     def states(fault: Fault) -> dict[str, str]:
-        solved = alive(job, RUN._replace(faults=frozenset([fault])))
+        solved = operating_point(job, RUN._replace(faults=frozenset([fault])))
         return {code: solved.load[code].state for code in ("D3", "D4")}
 
     assert states(Fault("open", "E1")) == {"D3": "alive", "D4": "dead"}
     # The battery's own strap is at E2: without it nothing comes back.
     assert states(Fault("open", "E2")) == {"D3": "dead", "D4": "dead"}
-    sound = alive(job, RUN).load["D4"].volts
-    bad = alive(job, RUN._replace(faults=frozenset([Fault("bad", "E1", ohm=1.0)])))
+    sound = operating_point(job, RUN).load["D4"].volts
+    bad = operating_point(job, RUN._replace(faults=frozenset([Fault("bad", "E1", ohm=1.0)])))
     # One ohm in a circuit of 6 ohms takes a seventh of the voltage.
     assert bad.load["D4"].volts == pytest.approx(sound * 6 / 7, rel=0.02)
     assert bad.load["D3"].volts == pytest.approx(sound, rel=0.02)

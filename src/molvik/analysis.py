@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 from molvik.circuits.loss import PathLoss
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import Stop, story
 from molvik.crossover.plan import Plan
 from molvik.electrics import Electrics
@@ -141,11 +141,11 @@ class Analysis:
         _ = self.proof, self.tests
         self.electrics.look_over()
 
-    def alive(self, state: State) -> Alive:
+    def operating_point(self, state: State) -> OperatingPoint:
         """Return the electrical solution in a state, computed once."""
-        return self.electrics.alive(state)
+        return self.electrics.operating_point(state)
 
-    def solved(self, states: tuple[State, ...]) -> "tuple[Alive, ...] | None":
+    def solved(self, states: tuple[State, ...]) -> "tuple[OperatingPoint, ...] | None":
         """Return the solutions of states if all of them are there already."""
         return self.electrics.solved(states)
 

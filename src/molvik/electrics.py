@@ -11,7 +11,7 @@ from typing import Any
 
 from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import PathLoss, path_losses
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.bundle import ALONE
 from molvik.lazy import cached_property
 from molvik.model.job import Job
@@ -62,7 +62,7 @@ class Electrics(Results):
             self._least = {code: (asked[code], one) for code, one in known["least_sizes"].items()}
         self.is_judged = False
         """Whether all was looked over, so that asking for it takes no time."""
-        self._alive: dict[State, Alive] = {}
+        self._alive: dict[State, OperatingPoint] = {}
 
     @cached_property
     def network(self) -> Network:
@@ -92,14 +92,14 @@ class Electrics(Results):
             for wire in self.job.wires
         }  # fmt: skip
         states = self._solvable((RUN, CRANK, RUNNING))
-        return warmed(self.network, tuple(self.alive(one) for one in states), cold)
+        return warmed(self.network, tuple(self.operating_point(one) for one in states), cold)
 
     @cached_property
     def worst_amps(self) -> dict[str, float]:
         """The largest current each wire carries in any state but crank, A; cranking is short."""
         found: dict[str, float] = {}
         for state in self._solvable(tuple(one for one in STATES if not one.shortly)):
-            for code, amps in self.alive(state).wire_amps.items():
+            for code, amps in self.operating_point(state).wire_amps.items():
                 found[code] = max(found.get(code, 0.0), abs(amps))
         for code, amps in self.charging_a.items():
             if code in self.network.wires:
@@ -115,7 +115,7 @@ class Electrics(Results):
         return {
             code: round(abs(amps), 3)
             for state in self._solvable((CRANK,))
-            for code, amps in self.alive(state).wire_amps.items()
+            for code, amps in self.operating_point(state).wire_amps.items()
             if abs(amps) >= LEAST_A
         }
 
@@ -125,7 +125,7 @@ class Electrics(Results):
         settings = self.job.settings
         return path_losses(
             self.network,
-            self.warm.alive,
+            self.warm.points,
             lambda code: use_of(settings, code).drop_share * settings.system_v,
         )
 
@@ -133,7 +133,7 @@ class Electrics(Results):
     def fuse_work(self) -> dict[str, FuseWork]:
         """What each fuse has to bear."""
         states = tuple(one for one in STATES if not one.isolated)
-        solved = [self.alive(one) for one in self._solvable(states)]
+        solved = [self.operating_point(one) for one in self._solvable(states)]
         return fuse_work(self.network, solved, self.charging_a)
 
     @cached_property
@@ -141,14 +141,16 @@ class Electrics(Results):
         """What each wire and fuse between an alternator and the battery must bear, A."""
         if not any(device.kind == "alternator" for device in self.job.devices):
             return {}
-        return next((charging_a(self.alive(one)) for one in self._solvable((RUNNING,))), {})
+        return next(
+            (charging_a(self.operating_point(one)) for one in self._solvable((RUNNING,))), {}
+        )
 
     def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:
         """Return the states that can be solved, none where there is no battery."""
         if not any(device.kind == "battery" for device in self.job.devices):
             return ()
         # Where one cannot, a finding says so.
-        return tuple(state for state in states if not self.alive(state).problem)
+        return tuple(state for state in states if not self.operating_point(state).problem)
 
     @cached_property
     def sizings(self) -> dict[str, Sizing]:
@@ -211,23 +213,23 @@ class Electrics(Results):
         _ = self.sizings, self.fuse_work, self.least_sizes, self.copper_c
         for sizing in self.sizings.values():
             _ = sizing.passes, sizing.binding
-        for alive in (self.alive(state) for state in STATES if state in self._alive):
-            _ = alive.wire_amps, alive.wire_volts, alive.load
+        for point in (self.operating_point(state) for state in STATES if state in self._alive):
+            _ = point.wire_amps, point.wire_volts, point.load
         self.is_judged = True
 
-    def alive(self, state: State) -> Alive:
+    def operating_point(self, state: State) -> OperatingPoint:
         """Return the electrical solution in a state, computed once."""
         if state not in self._alive:
             look_up()
             before = None
             if state.was_running:
-                before = self.alive(
+                before = self.operating_point(
                     state._replace(name="running", key="run", isolated=False, was_running=False)
                 )
-            self._alive[state] = Alive(self.network, state, before=before)
+            self._alive[state] = OperatingPoint(self.network, state, before=before)
         return self._alive[state]
 
-    def solved(self, states: tuple[State, ...]) -> "tuple[Alive, ...] | None":
+    def solved(self, states: tuple[State, ...]) -> "tuple[OperatingPoint, ...] | None":
         """Return the solutions of states if all of them are there already."""
         if not all(state in self._alive for state in states):
             return None

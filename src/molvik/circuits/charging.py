@@ -1,23 +1,23 @@
 """What lies between an alternator and the battery, and what it must bear: all it can give."""
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.netlist.ways import by_node, tree
 from molvik.reference.devices import value
 
 
-def charging_a(alive: Alive) -> dict[str, float]:
+def charging_a(point: OperatingPoint) -> dict[str, float]:
     """Return the largest current of each wire and fuse on the way from an alternator to the
     battery, A: its rating, which an empty battery and everything switched on can ask for.
 
     alive: the engine running. Several alternators on one way add up.
     """
     found: dict[str, float] = {}
-    makers = [one for one in alive.wiring.devices if one.kind == "alternator"]
-    if not makers or not alive.wiring.plus:
+    makers = [one for one in point.wiring.devices if one.kind == "alternator"]
+    if not makers or not point.wiring.plus:
         return found
-    known = tree(by_node(link for link in alive.links if link.closed), alive.wiring.plus)
+    known = tree(by_node(link for link in point.links if link.closed), point.wiring.plus)
     for device in makers:
-        rating = value(device, "most A", alive.nominal)
+        rating = value(device, "most A", point.nominal)
         parts = {link.part for link in known.way_to(f"{device.code}/B+")
                  if link.what in ("wire", "fuse")}  # fmt: skip
         for code in parts:

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.model.job import Job
 from molvik.netlist.states import OFF, State, all_off
 
@@ -22,11 +22,11 @@ def parked(job: Job) -> State:
     return OFF._replace(switches=all_off(job))
 
 
-def drain(alive: Alive) -> Drain:
+def drain(point: OperatingPoint) -> Drain:
     """Return who draws what in a state that is solved, the most first."""
     items = [
         (load.device, load.name, load.amps)
-        for load in alive.loads
+        for load in point.loads
         if load.amps >= LEAST_A and abs(load.volts) > 0.1
     ]
-    return Drain(max(0.0, alive.source_amps), tuple(sorted(items, key=lambda one: -one[2])))
+    return Drain(max(0.0, point.source_amps), tuple(sorted(items, key=lambda one: -one[2])))

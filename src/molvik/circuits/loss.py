@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, terminal
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import told
 from molvik.model.parts import Device
 from molvik.netlist.network import Network
@@ -43,7 +43,7 @@ class PathLoss(NamedTuple):
 
 
 def path_losses(
-    network: Network, states: Iterable[Alive], limit: Callable[[str], float]
+    network: Network, states: Iterable[OperatingPoint], limit: Callable[[str], float]
 ) -> dict[str, tuple[PathLoss, ...]]:
     """Return, for each wire on the way to a load, the path that is nearest to its limit.
 
@@ -52,26 +52,26 @@ def path_losses(
     """
     found: dict[tuple[str, bool], PathLoss] = {}
     tight: dict[tuple[str, bool], float] = {}
-    for alive in states:
-        volts = alive.solution.volts
-        for device, plus, minus, links in _ways(alive):
+    for point in states:
+        volts = point.solution.volts
+        for device, plus, minus, links in _ways(point):
             wires = [link for link in links if link.what == "wire"]
             if not wires:
                 continue
             drops = {link.part: _drop(volts, link) for link in wires}
-            lost = _between(volts, alive.wiring.plus, plus)
-            lost += _between(volts, minus, alive.reference)
+            lost = _between(volts, point.wiring.plus, plus)
+            lost += _between(volts, minus, point.reference)
             use = _use(network, device, wires)
             lengths = {link.part: _length(network, link.part) for link in wires}
             whole = sum(lengths.values())
             worst = max(drops, key=lambda code: drops[code])
             for code, own in drops.items():
-                ratio, at = lost / limit(use), (code, alive.state.shortly)
+                ratio, at = lost / limit(use), (code, point.state.shortly)
                 if ratio > tight.get(at, -1.0):
                     tight[at] = ratio
-                    amps = abs(alive.wire_amps.get(code, 0.0))
+                    amps = abs(point.wire_amps.get(code, 0.0))
                     share = lengths[code] / whole if whole else 1.0
-                    found[at] = PathLoss(device.code, device.name, use, alive.state, told(lost),
+                    found[at] = PathLoss(device.code, device.name, use, point.state, told(lost),
                                          told(own), told(amps), told(share), worst,
                                          told(drops[worst]))  # fmt: skip
     both: dict[str, tuple[PathLoss, ...]] = {}
@@ -80,41 +80,41 @@ def path_losses(
     return both
 
 
-def fuses_before(alive: Alive) -> dict[str, tuple[tuple[str, ...], float]]:
+def fuses_before(point: OperatingPoint) -> dict[str, tuple[tuple[str, ...], float]]:
     """Return the fuses before each load that works, the nearest first, and its current, A."""
     found: dict[str, tuple[tuple[str, ...], float]] = {}
-    for device, _, _, links in _ways(alive):
+    for device, _, _, links in _ways(point):
         fuses = tuple(link.part for link in links if link.what == "fuse")
         if fuses and device.kind != "alternator":
-            found[device.code] = fuses, alive.load[device.code].amps
+            found[device.code] = fuses, point.load[device.code].amps
     return found
 
 
-def _ways(alive: Alive) -> Iterator[tuple[Device, str, str, list[Link]]]:
+def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]]:
     """Yield each load with its two nodes and its way: to the battery, then back."""
-    if not alive.wiring.plus:
+    if not point.wiring.plus:
         return
-    closed = by_node(link for link in alive.links if link.closed)
-    out = tree(closed, alive.wiring.plus)
-    back = tree(closed, alive.reference)
-    for device, plus, minus in _loads(alive):
+    closed = by_node(link for link in point.links if link.closed)
+    out = tree(closed, point.wiring.plus)
+    back = tree(closed, point.reference)
+    for device, plus, minus in _loads(point):
         # A side that a controller's driver switches is not followed through it.
         supply, earth = plus if plus in out.came else "", minus if minus in back.came else ""
         yield device, supply, earth, [*out.way_to(supply), *back.way_to(earth)]
 
 
-def _loads(alive: Alive) -> Iterable[tuple[Device, str, str]]:
+def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
     """Yield each load that takes a current in a state, however starved, with its two nodes.
 
     An alternator by its output, a controller by its first supply and earth.
     """
-    shortly = alive.state.shortly
-    for device in alive.job.devices:
+    shortly = point.state.shortly
+    for device in point.job.devices:
         if device.kind == "alternator":
-            if device.code in alive.on and alive.state.running:
-                yield device, *ends_of(alive.wiring, device)
+            if device.code in point.on and point.state.running:
+                yield device, *ends_of(point.wiring, device)
             continue
-        load = alive.load.get(device.code)
+        load = point.load.get(device.code)
         if load is None or shortly != (device.kind == "starter"):
             continue
         if device.kind == "starter":

@@ -4,18 +4,18 @@ from collections import defaultdict
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, minus_of, output_key, terminal
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import Element, Solution, Source
 from molvik.netlist.ways import Ways, by_node, reached
 from molvik.netlist.wiring import METAL, Link, owner_of
 from molvik.reference.device_types import type_of
 
 
-def ways(alive: Alive) -> Ways:
+def ways(point: OperatingPoint) -> Ways:
     """Return every way by its nodes: links closed and open, what is taken away, drivers, loads."""
-    links = [*alive.links, *alive.wiring.missing]
-    for device in alive.job.devices:
-        gone = device.code in alive.state.broken
+    links = [*point.links, *point.wiring.missing]
+    for device in point.job.devices:
+        gone = device.code in point.state.broken
         if device.kind == "controller":
             inside, earth = f"{device.code} supply", f"{device.code} earth"
             for names, node in ((device.supplies, inside), (device.earths, earth)):
@@ -27,13 +27,13 @@ def ways(alive: Alive) -> Ways:
                     terminal(device, one.terminal),
                     inside if one.acts == "feeds high" else earth,
                 )
-                acts = output_key(device, one) in alive.on
+                acts = output_key(device, one) in point.on
                 links.append(Link(*ends, 0.2, device.code, "driver", acts))
         elif device.kind == "alternator" and "L" in device.terminals and not gone:
             ends = terminal(device, "L"), minus_of(device)
             links.append(Link(*ends, 9.0, device.code, "inside"))
         elif type_of(device).passes:
-            plus, minus = ends_of(alive.wiring, device)
+            plus, minus = ends_of(point.wiring, device)
             if plus and minus:
                 links.append(Link(plus, minus, 100.0, device.code, "load", not gone))
     return by_node(links)
@@ -50,17 +50,17 @@ class Flow(NamedTuple):
 
 
 def follow(
-    alive: Alive, begin: str, *, upstream: bool,
+    point: OperatingPoint, begin: str, *, upstream: bool,
     solution: Solution | None = None, elements: tuple[Element, ...] | None = None,
 ) -> list[Flow]:  # fmt: skip
     """Return where the largest current at a node comes from, or goes to, up to a source.
 
     Going down it ends at the first load or at the metal, and the last flow says which.
     """
-    solved = solution or alive.solution
-    kinds = {link.name: link for link in alive.links}
+    solved = solution or point.solution
+    kinds = {link.name: link for link in point.links}
     at: dict[str, list[Element]] = defaultdict(list)
-    for one in elements or alive.elements:
+    for one in elements or point.elements:
         at[one[1]].append(one)
         at[one[2]].append(one)
     node, used, found = begin, set[str](), list[Flow]()
@@ -84,22 +84,22 @@ def follow(
         node = best[2] if best[1] == node else best[1]
         found.append(Flow(part, what, most, best[1], best[2]))
         ended = what == "source" or (not upstream and (what == "load" or node == METAL))
-        if ended or (part in alive.on and what == "load" and upstream and _is_source(alive, part)):
+        if ended or (part in point.on and what == "load" and upstream and _is_source(point, part)):
             return found
 
 
-def _is_source(alive: Alive, code: str) -> bool:
-    return any(one.code == code and one.kind == "alternator" for one in alive.job.devices)
+def _is_source(point: OperatingPoint, code: str) -> bool:
+    return any(one.code == code and one.kind == "alternator" for one in point.job.devices)
 
 
-def fed_by(alive: Alive, fuse: str) -> tuple[str, ...]:
+def fed_by(point: OperatingPoint, fuse: str) -> tuple[str, ...]:
     """Return the devices with no way to the battery but a fuse, whatever is switched on."""
-    known = ways(alive)
-    sources = {f"{one.code}/{name}" for one in alive.job.devices for name in ("+", "B+")
+    known = ways(point)
+    sources = {f"{one.code}/{name}" for one in point.job.devices for name in ("+", "B+")
                if one.kind in ("battery", "alternator")}  # fmt: skip
     # The fuse's own load side is reached, or not, from what it protects.
     without: Ways = {
         node: [link for link in links if link.part != fuse] for node, links in known.items()
     }
     still, ever = reached(without, sources), reached(known, sources)
-    return tuple(one.device for one in alive.loads if one.plus in ever and one.plus not in still)
+    return tuple(one.device for one in point.loads if one.plus in ever and one.plus not in still)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Literal, NamedTuple
 
 from molvik.circuits.paths import ways
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Part, Splice
 from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words as in_words_of
@@ -57,17 +57,17 @@ class Line(NamedTuple):
     beside: tuple[str, ...] = ()
 
 
-def route(alive: Alive, code: str) -> tuple[Line, ...]:
+def route(point: OperatingPoint, code: str) -> tuple[Line, ...]:
     """Return the lines of a device, its own first; none for what is no load."""
-    if code not in alive.load:
+    if code not in point.load:
         return ()
-    drawing = _Drawing(alive)
+    drawing = _Drawing(point)
     lines: list[Line] = []
     waiting = [code]
     seen: set[str] = set()
     while waiting and len(lines) < MOST_LINES:
         one = waiting.pop(0)
-        if one in seen or one not in alive.load:
+        if one in seen or one not in point.load:
             continue
         seen.add(one)
         line, switchers = drawing.line(one, first=not lines)
@@ -125,18 +125,18 @@ def volts_text(volts: float | None) -> str:
 class _Drawing:
     """The lines of one solution; it keeps what they share."""
 
-    def __init__(self, alive: Alive) -> None:
-        self.alive = alive
-        self.ways: Ways = ways(alive)
-        self.parts: dict[str, Part] = {part.code: part for part in alive.job.parts()}
-        self.earthed = reached(self.ways, [alive.reference], closed=True)
+    def __init__(self, point: OperatingPoint) -> None:
+        self.point = point
+        self.ways: Ways = ways(point)
+        self.parts: dict[str, Part] = {part.code: part for part in point.job.parts()}
+        self.earthed = reached(self.ways, [point.reference], closed=True)
 
     def line(self, code: str, *, first: bool) -> tuple[Line, list[str]]:
         """Return a device's line, and the devices that switch it."""
-        alive, load = self.alive, self.alive.load[code]
-        device = next(one for one in alive.job.devices if one.code == code)
-        supply = path(self.ways, load.plus, alive.wiring.plus) if alive.wiring.plus else None
-        back = path(self.ways, load.minus, alive.reference)
+        point, load = self.point, self.point.load[code]
+        device = next(one for one in point.job.devices if one.code == code)
+        supply = path(self.ways, load.plus, point.wiring.plus) if point.wiring.plus else None
+        back = path(self.ways, load.minus, point.reference)
         stops: list[Stop] = []
         legs: list[Leg] = []
         beside: tuple[str, ...] = ()
@@ -202,12 +202,12 @@ class _Drawing:
     def _good(self, node: str, *, feed: bool) -> bool:
         if not feed:
             return node in self.earthed
-        return self.alive.solution.volts.get(node, 0.0) >= self.alive.least_v
+        return self.point.solution.volts.get(node, 0.0) >= self.point.least_v
 
     def _stop(self, nodes: list[str], links: list[Link], *, feed: bool) -> Stop:
         """Return the stop that nodes of one place make."""
-        alive = self.alive
-        volts = alive.solution.volts.get(nodes[-1])
+        point = self.point
+        volts = point.solution.volts.get(nodes[-1])
         closed = all(link.closed for link in links)
         good = self._good(nodes[-1], feed=feed)
         codes = list(dict.fromkeys(owner_of(node) for node in nodes))
@@ -219,9 +219,9 @@ class _Drawing:
         lead = order[0] if order else None
         code = lead.code if lead else codes[0]
         name = (lead.name or lead.code) if lead else codes[0].capitalize()
-        fault = next((f for f in alive.state.faults if f"{f.at} middle" in nodes), None)
+        fault = next((f for f in point.state.faults if f"{f.at} middle" in nodes), None)
         if fault is not None:
-            words = in_words_of(fault, alive.job).removeprefix(fault.at).strip()
+            words = in_words_of(fault, point.job).removeprefix(fault.at).strip()
             return Stop(fault.at, fault.at, words, "gap", volts, good)
         match lead:
             case Fuse() if len(nodes) == 1:
@@ -262,7 +262,7 @@ class _Drawing:
         }
         near = reached(plain, [splice], closed=True)
         return tuple(
-            load.name for load in self.alive.loads if load.plus in near and load.device != code
+            load.name for load in self.point.loads if load.plus in near and load.device != code
         )
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.model.job import Job
 from molvik.model.parts import Scenario
 from molvik.netlist.network import Network
@@ -33,7 +33,7 @@ SHIPPED = (
 class Step(NamedTuple):
     """A state of a scenario, solved. engine: what it does, in words; runs: whether it runs now."""
 
-    alive: Alive
+    point: OperatingPoint
     engine: str
     runs: bool
 
@@ -59,27 +59,27 @@ def go_through(network: Network, states: Iterable[State]) -> tuple[Step, ...]:
     The engine starts in crank when it turns and all it needs is alive, and stops when that is lost.
     """
     steps: list[Step] = []
-    before: Alive | None = None
+    before: OperatingPoint | None = None
     runs = False
     for state in states:
         wanted = state
         if state.running and not runs:
             # The key stands so, but the engine never started.
             wanted = state._replace(turning=False, running=False, was_running=False)
-        alive = Alive(network, wanted, before)
+        point = OperatingPoint(network, wanted, before)
         if wanted.turning and not wanted.running:
-            runs = not alive.starts
-            engine = "turns and starts" if runs else f"does not start: {alive.starts}"
+            runs = not point.starts
+            engine = "turns and starts" if runs else f"does not start: {point.starts}"
         elif not wanted.running:
             engine, runs = "stands", False
-        elif alive.lost:
-            names = [one.name for one in alive.lost]
+        elif point.lost:
+            names = [one.name for one in point.lost]
             more = f" and {len(names) - 2} more" if len(names) > 2 else ""
             engine, runs = f"stops: {', '.join(names[:2])}{more} dead", False
             stopped = wanted._replace(turning=False, running=False, was_running=False)
-            alive = Alive(network, stopped, alive)
+            point = OperatingPoint(network, stopped, point)
         else:
             engine = "runs on" if wanted.was_running else "runs"
-        steps.append(Step(alive, engine, runs))
-        before = alive
+        steps.append(Step(point, engine, runs))
+        before = point
     return tuple(steps)

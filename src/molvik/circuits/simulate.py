@@ -57,13 +57,13 @@ class Blown(NamedTuple):
     elements: tuple[Element, ...]
 
 
-class Alive:
+class OperatingPoint:
     """One job solved in one state. before: the state it comes from, whose relays are held. ways:
     those a current can take, where they are not the network's own.
     """
 
     def __init__(
-        self, network: Network, state: State, before: "Alive | None" = None,
+        self, network: Network, state: State, before: "OperatingPoint | None" = None,
         ways: Wiring | None = None,
     ) -> None:  # fmt: skip
         self.network, self.state = network, state
@@ -76,7 +76,7 @@ class Alive:
         """Why nothing could be solved at all; then everything is dead, and nothing is known."""
         if before is None and state.was_running:
             running = state._replace(name="running", key="run", isolated=False, was_running=False)
-            before = Alive(network, running)
+            before = OperatingPoint(network, running)
         self.works: Works = before.works if before else Works()
         self.blown: dict[str, Blown] = dict(before.blown) if before else {}
         self.solution = self._settle()

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire
@@ -156,11 +156,11 @@ class _Check:
         }
         self.whole = {state.name: self._alive(network, state) for state in LOOKED_AT}
         # Where a fuse blows, less to feed may bring it back: that breaks nothing.
-        self.mended = {s.name for s in LOOKED_AT if Alive(network, s).blown}
+        self.mended = {s.name for s in LOOKED_AT if OperatingPoint(network, s).blown}
         self.reach = self._reach(network)
 
     def _alive(self, network: Network, state: State) -> dict[str, bool]:
-        solved = Alive(network, state)
+        solved = OperatingPoint(network, state)
         return {
             code: solved.load[code].state in ("alive", "weak")
             for code in self.wanted

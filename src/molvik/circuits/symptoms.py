@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING
 
-States = Mapping[str, Alive]
+States = Mapping[str, OperatingPoint]
 
 
 def symptoms(before: States, after: States) -> tuple[str, ...]:

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from molvik.circuits.paths import Flow, follow, ways
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.model.parts import Device, Fuse
 from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words
@@ -29,72 +29,72 @@ class Explanation(NamedTuple):
         return " ".join((*self.lines, self.remedy)).strip()
 
 
-def why(alive: Alive, code: str) -> Explanation:
+def why(point: OperatingPoint, code: str) -> Explanation:
     """Return why a device is dead, or by which way it is alive."""
-    device = next((one for one in alive.job.devices if one.code == code), None)
+    device = next((one for one in point.job.devices if one.code == code), None)
     if device is None:
         return Explanation((f"There is no device {code} in the job.",))
-    return _Asking(alive).why(device, frozenset())
+    return _Asking(point).why(device, frozenset())
 
 
 class _Asking:
     """One question; it keeps the ways of the job while it is answered."""
 
-    def __init__(self, alive: Alive) -> None:
-        self.alive, self.ways = alive, ways(alive)
+    def __init__(self, point: OperatingPoint) -> None:
+        self.point, self.ways = point, ways(point)
 
     def why(self, device: Device, asked: frozenset[str]) -> Explanation:
-        alive, name = self.alive, device.name
-        if device.code in alive.state.broken:
+        point, name = self.point, device.name
+        if device.code in point.state.broken:
             remedy = f"Fit {device.code}."
             return Explanation((f"{name} is taken away.",), device.code, remedy)
         if device.code in asked or len(asked) > MOST_DEEP:
             ring = f"{name} waits for itself: the circuit goes in a ring."
             return Explanation((ring,), device.code)
         asked |= {device.code}
-        load = alive.load.get(device.code)
+        load = point.load.get(device.code)
         if load is None:
             return Explanation((f"{name} is no load.",))
         if load.state == "at rest":
             return Explanation((f"{name} stands: the engine does not run in this state.",))
         if load.state == "alive":
             return self.why_alive(device)
-        if device.kind == "alternator" and alive.state.running:
+        if device.kind == "alternator" and point.state.running:
             return self.no_charge(device, asked)
-        volts = alive.solution.volts
+        volts = point.solution.volts
         supplied = volts.get(load.plus)
-        lost = volts.get(alive.wiring.plus, 0.0) - (supplied or 0.0)
-        raised = volts.get(load.minus, alive.nominal)
-        if supplied is None or supplied < alive.least_v or lost > raised:
-            return self.interrupted(device, load.plus, alive.wiring.plus, "supply", asked)
-        return self.interrupted(device, load.minus, alive.reference, "return", asked)
+        lost = volts.get(point.wiring.plus, 0.0) - (supplied or 0.0)
+        raised = volts.get(load.minus, point.nominal)
+        if supplied is None or supplied < point.least_v or lost > raised:
+            return self.interrupted(device, load.plus, point.wiring.plus, "supply", asked)
+        return self.interrupted(device, load.minus, point.reference, "return", asked)
 
     # alive
 
     def why_alive(self, device: Device) -> Explanation:
         """Follow the current back to where it comes from, through other loads too."""
-        alive = self.alive
-        load = alive.load[device.code]
-        flows = follow(alive, load.plus if load.volts >= 0 else load.minus, upstream=True)
+        point = self.point
+        load = point.load[device.code]
+        flows = follow(point, load.plus if load.volts >= 0 else load.minus, upstream=True)
         parts = list(dict.fromkeys(f.part for f in flows if f.what not in ("contact", "metal")))
         through = ", ".join(parts) or "nothing"
         lines = [f"{device.name} is alive: {abs(load.volts):.1f} V, fed through {through}."]
         passed = [f.part for f in flows if f.what == "load" and f.part != device.code]
-        names = {one.code: one for one in alive.job.devices}
+        names = {one.code: one for one in point.job.devices}
         back = [names[c].name for c in dict.fromkeys(passed) if c in names and not _gives(names[c])]
         if back:
             lines.append(f"It is fed back through {' and '.join(back)}.")
-        cause = next((f.part for f in flows if f.part in alive.wiring.stuck), "")
+        cause = next((f.part for f in flows if f.part in point.wiring.stuck), "")
         if cause:
             lines.append(f"{cause} is stuck, pulled in.")
-        for fault in alive.state.faults:
+        for fault in point.state.faults:
             if not cause and fault.kind in ("short", "swap") and self._touched(fault.at, flows):
                 cause = fault.at
-                lines.append(f"{in_words(fault, alive.job)}.")
+                lines.append(f"{in_words(fault, point.job)}.")
         return Explanation(tuple(lines), cause, alive=True)
 
     def _touched(self, at: str, flows: list[Flow]) -> bool:
-        fault = next(one for one in self.alive.state.faults if one.at == at)
+        fault = next(one for one in self.point.state.faults if one.at == at)
         if fault.kind == "short":
             return any(f.what == "short" and f.part == at for f in flows)
         return bool({fault.at, fault.other} & {node for f in flows for node in (f.a, f.b)})
@@ -103,10 +103,10 @@ class _Asking:
 
     def no_charge(self, device: Device, asked: frozenset[str]) -> Explanation:
         """One that runs and does not charge lacks the current through its lamp terminal."""
-        alive = self.alive
-        amps = alive.solution.amps.get(f"{device.code} field", 0.0)
+        point = self.point
+        amps = point.solution.amps.get(f"{device.code} field", 0.0)
         node = f"{device.code}/L"
-        found = path(self.ways, node, alive.wiring.plus, through_loads=True)
+        found = path(self.ways, node, point.wiring.plus, through_loads=True)
         line = (
             f"{device.name} runs but does not charge: {amps * 1000:.0f} mA flow into its lamp "
             "terminal, too little to begin."
@@ -149,11 +149,11 @@ class _Asking:
 
     def lossy(self, first: str, found: list[Link]) -> Explanation:
         """The way is closed, and the voltage is lost on it, or in the battery."""
-        alive = self.alive
-        battery = next((d for d in alive.job.devices if d.kind == "battery"), None)
-        kept = alive.solution.volts.get(alive.wiring.plus, 0.0)
-        shorted = self._short(follow(alive, alive.wiring.plus, upstream=False))
-        if battery is not None and (kept < alive.least_v or shorted):
+        point = self.point
+        battery = next((d for d in point.job.devices if d.kind == "battery"), None)
+        kept = point.solution.volts.get(point.wiring.plus, 0.0)
+        shorted = self._short(follow(point, point.wiring.plus, upstream=False))
+        if battery is not None and (kept < point.least_v or shorted):
             return self.pulled_down(first, battery, kept)
         # What a device does inside, as the field of an alternator, is no loss.
         outside = [link for link in found if link.what not in ("inside", "load")]
@@ -171,32 +171,32 @@ class _Asking:
 
     def _restless(self, first: str) -> Explanation | None:
         """What feeds it chatters."""
-        alive = self.alive
-        if not alive.chatter:
+        point = self.point
+        if not point.chatter:
             return None
-        words = f"{first}: {', '.join(alive.chatter)} cannot settle."
-        for code in alive.chatter:
-            load = alive.load.get(code)
-            short = self._short(follow(alive, load.plus, upstream=True)) if load else None
+        words = f"{first}: {', '.join(point.chatter)} cannot settle."
+        for code in point.chatter:
+            load = point.load.get(code)
+            short = self._short(follow(point, load.plus, upstream=True)) if load else None
             if short:
                 return Explanation((words, short[1]), short[0], "Put that right first.")
-        return Explanation((words,), alive.chatter[0], "Feed its coil from before its contact.")
+        return Explanation((words,), point.chatter[0], "Feed its coil from before its contact.")
 
     def _rushing(self, first: str, worst: Link) -> Explanation | None:
         """A short that no fuse has cleared yet takes the voltage away."""
-        volts = self.alive.solution.volts
+        volts = self.point.solution.volts
         lower = min((worst.a, worst.b), key=lambda node: volts.get(node, 0.0))
-        short = self._short(follow(self.alive, lower, upstream=False))
+        short = self._short(follow(self.point, lower, upstream=False))
         if short is None:
             return None
-        amps = abs(self.alive.solution.amps.get(worst.name, 0.0))
+        amps = abs(self.point.solution.amps.get(worst.name, 0.0))
         words = f"{first} of any use: {amps:.0f} A rush through {worst.part}."
         return Explanation((words, short[1]), short[0], "Find that before power is put on again.")
 
     def pulled_down(self, first: str, battery: Device, kept: float) -> Explanation:
         """The battery itself gives too little: something takes it all, or it is flat."""
-        flows = follow(self.alive, self.alive.wiring.plus, upstream=False)
-        amps = self.alive.source_amps
+        flows = follow(self.point, self.point.wiring.plus, upstream=False)
+        amps = self.point.source_amps
         line = f"{first}: the battery is pulled down to {kept:.1f} V by {amps:.0f} A."
         short = self._short(flows)
         if short:
@@ -209,14 +209,14 @@ class _Asking:
 
     def _short(self, flows: list[Flow]) -> tuple[str, str] | None:
         """Return the fault a current runs into, with words for it."""
-        alive = self.alive
+        point = self.point
         nodes = {node for flow in flows for node in (flow.a, flow.b)}
-        for fault in alive.state.faults:
+        for fault in point.state.faults:
             shorted = fault.kind == "short" and any(
                 flow.what == "short" and flow.part == fault.at for flow in flows
             )
             if shorted or (fault.kind == "swap" and {fault.at, fault.other} & nodes):
-                return fault.at, f"{in_words(fault, alive.job)}."
+                return fault.at, f"{in_words(fault, point.job)}."
         return None
 
     def _driver_at(self, device: Device, begin: str) -> Device | None:
@@ -226,33 +226,33 @@ class _Asking:
         return next(
             (
                 one
-                for one in self.alive.job.devices
+                for one in self.point.job.devices
                 if one.kind == "controller"
                 and one.code != device.code
-                and one.code not in self.alive.on
+                and one.code not in self.point.on
                 if {f"{one.code} earth", f"{one.code} supply"} & seen
             ),
             None,
         )
 
     def _drop(self, link: Link) -> float:
-        volts = self.alive.solution.volts
+        volts = self.point.solution.volts
         return abs(volts.get(link.a, 0.0) - volts.get(link.b, 0.0))
 
     # causes
 
     def cause(self, link: Link, asked: frozenset[str]) -> Explanation:
         """Say why a link is open."""
-        alive, code = self.alive, link.part
-        part = next((one for one in alive.job.parts() if one.code == code), None)
+        point, code = self.point, link.part
+        part = next((one for one in point.job.parts() if one.code == code), None)
         name = getattr(part, "name", "") or code
         match link.what:
             case "wire":
                 words = f"{code} is off: {link.a} to {link.b} is interrupted."
                 return Explanation((words,), code, f"Put {code} back.")
             case "swap":
-                fault = next(f for f in alive.state.faults if code in (f.at, f.other))
-                words = f"{in_words(fault, alive.job)}."
+                fault = next(f for f in point.state.faults if code in (f.at, f.other))
+                words = f"{in_words(fault, point.job)}."
                 return Explanation((words,), fault.at, "Put each back into its own cavity.")
             case "metal":
                 words = f"Earth point {code} {name} has no contact to the metal."
@@ -262,10 +262,10 @@ class _Asking:
                 return self.open_fuse(part)
             case "switch" | "isolator":
                 ends = f"{Ref.parse(link.a).cavity} and {Ref.parse(link.b).cavity}"
-                if code in alive.state.broken:
+                if code in point.state.broken:
                     return Explanation((f"{name} is taken away.",), code, f"Fit {code}.")
                 return Explanation(
-                    (f"{name} does not join {ends} in “{alive.state.name}”.",), code,
+                    (f"{name} does not join {ends} in “{point.state.name}”.",), code,
                     "Turn it on, or take the feed from a contact that is closed in this position.",
                 )  # fmt: skip
             case "relay" | "driver":
@@ -276,8 +276,8 @@ class _Asking:
 
     def not_driven(self, link: Link, part: Device, name: str, asked: frozenset[str]) -> Explanation:
         """Say why a relay's contact is open, or a controller's output does nothing."""
-        alive = self.alive
-        if link.what == "driver" and part.code in alive.on:
+        point = self.point
+        if link.what == "driver" and part.code in point.on:
             output = next(o for o in part.outputs if link.a == f"{part.code}/{o.terminal}")
             plug = part.plug or part.code
             place = f"{plug}/{output.terminal}"
@@ -288,8 +288,8 @@ class _Asking:
             when = WHEN[output.when]
             words = f"{name} drives {place} only {when}."
             return Explanation((words,), part.code, "Crank or run the engine.")
-        if link.what == "relay" and (part.code in alive.on or part.code in alive.wiring.stuck):
-            stuck = part.code in alive.wiring.stuck
+        if link.what == "relay" and (part.code in point.on or part.code in point.wiring.stuck):
+            stuck = part.code in point.wiring.stuck
             words = f"{name} is {'stuck' if stuck else 'pulled in'}, which opens this contact."
             return Explanation((words,), part.code)
         words = "has its contact open" if link.what == "relay" else "does not drive its output"
@@ -300,18 +300,18 @@ class _Asking:
     def open_fuse(self, fuse: Fuse) -> Explanation:
         """Say why a fuse is open: out, or blown, and by what."""
         name = f"Fuse {fuse.code} {fuse.name}"
-        blown = self.alive.blown.get(fuse.code)
+        blown = self.point.blown.get(fuse.code)
         if blown is None:
             return Explanation((f"{name} is open: it is out.",), fuse.code, f"Fit {fuse.code}.")
         flows = follow(
-            self.alive, f"{fuse.code}/out", upstream=False,
+            self.point, f"{fuse.code}/out", upstream=False,
             solution=blown.solution, elements=blown.elements,
         )  # fmt: skip
         line = f"{name} is open: it carries {blown.amps:.0f} A, more than its {fuse.rating_a:g} A."
         short = self._short(flows)
         if short:
             return Explanation((line, short[1]), short[0], "Find that before a new fuse is fitted.")
-        known = {one.code: one.name for one in self.alive.job.devices}
+        known = {one.code: one.name for one in self.point.job.devices}
         taker = next((known[f.part] for f in flows[::-1] if f.part in known), "")
         lines = (line, f"The most goes into {taker}.") if taker else (line,)
         return Explanation(lines, fuse.code, "Find the short or the overload behind it first.")

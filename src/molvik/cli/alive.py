@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
-    from molvik.circuits.simulate import Alive
+    from molvik.circuits.simulate import OperatingPoint
     from molvik.model.job import Job
     from molvik.netlist.faults import Fault
     from molvik.netlist.states import State
@@ -111,10 +111,10 @@ def _simulate(parsed: argparse.Namespace) -> int:
         engine: list[str] = []
         if parsed.scenario is not None:
             steps = go_through(analysis.network, states)
-            found, engine = [one.alive for one in steps], [one.engine for one in steps]
+            found, engine = [one.point for one in steps], [one.engine for one in steps]
         else:
-            found = [analysis.alive(state) for state in states]
-        idle = drain(analysis.alive(parked(job)._replace(faults=states[0].faults)))
+            found = [analysis.operating_point(state) for state in states]
+        idle = drain(analysis.operating_point(parked(job)._replace(faults=states[0].faults)))
     except (JobFileError, ValueError) as error:
         return complain(error)
     if parsed.json:
@@ -151,7 +151,7 @@ def _simulate(parsed: argparse.Namespace) -> int:
     return 0
 
 
-def _state(one: "Alive") -> dict[str, Any]:
+def _state(one: "OperatingPoint") -> dict[str, Any]:
     return {
         "state": one.state.name,
         "starts": one.starts or None,
@@ -182,7 +182,7 @@ def _why(parsed: argparse.Namespace) -> int:
         (state,) = _states(parsed, job)
         if not any(one.code == parsed.device for one in job.devices):
             return complain(f"There is no device {parsed.device} in the job.")
-        said = why(Analysis(job).alive(state), parsed.device)
+        said = why(Analysis(job).operating_point(state), parsed.device)
     except (JobFileError, ValueError) as error:
         return complain(error)
     if parsed.json:

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.circuits.drain import drain, parked
 from molvik.circuits.paths import ways
-from molvik.circuits.simulate import Alive, needed
+from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import Explanation, why
 from molvik.findings.finding import Figure, Finding
-from molvik.findings.solving import alive_in
+from molvik.findings.solving import point_in
 from molvik.model.parts import Device
 from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.netlist.ways import path, reached
@@ -24,7 +24,7 @@ def _all_of(names: list[str]) -> str:
 
 def does_not_start(analysis: Analysis) -> Iterator[Finding]:
     """What the engine needs is dead while it is cranked; one finding for each cause."""
-    crank = alive_in(analysis, CRANK)
+    crank = point_in(analysis, CRANK)
     starters = [one for one in analysis.job.devices if one.kind == "starter"]
     by_cause: dict[str, list[tuple[Device, Explanation]]] = {}
     for device in (*needed(analysis.job), *starters):
@@ -52,12 +52,12 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
     wanted = needed(analysis.job)
     if not wanted:
         return
-    if alive_in(analysis, RUNNING).lost:
+    if point_in(analysis, RUNNING).lost:
         return  # it does not run in the first place
-    after = alive_in(analysis, KEY_OFF_RUNNING)
+    after = point_in(analysis, KEY_OFF_RUNNING)
     lost = {one.code for one in after.lost}
     # What has a permanent supply is alive anyway, and stops nothing.
-    ever = {one.device for one in alive_in(analysis, OFF).loads if one.state == "alive"}
+    ever = {one.device for one in point_in(analysis, OFF).loads if one.state == "alive"}
     on = [one for one in wanted if one.code not in lost and one.code not in ever]
     if not on:
         return
@@ -85,7 +85,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
     if not needed(analysis.job):
         return
     isolator = next(one for one in analysis.job.devices if one.kind == "isolator")
-    running, after = alive_in(analysis, RUNNING), alive_in(analysis, ISOLATED)
+    running, after = point_in(analysis, RUNNING), point_in(analysis, ISOLATED)
     if not running.lost and not after.lost:
         yield Finding(
             "isolator-no-stop",
@@ -99,7 +99,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
     yield from _run_down(analysis, after, isolator)
 
 
-def _run_down(analysis: Analysis, after: Alive, isolator: Device) -> Iterator[Finding]:
+def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> Iterator[Finding]:
     """An alternator cut off while it charges must have somewhere to put its last energy."""
     makers = [d for d in analysis.job.devices if d.kind == "alternator"]
     joined = reached(ways(after), [after.wiring.plus], closed=True)
@@ -122,7 +122,7 @@ def _run_down(analysis: Analysis, after: Alive, isolator: Device) -> Iterator[Fi
 
 def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
     """The engine runs and an alternator never begins."""
-    running = alive_in(analysis, RUNNING)
+    running = point_in(analysis, RUNNING)
     for device in analysis.job.devices:
         if device.kind == "alternator" and running.load[device.code].state == "dead":
             said = why(running, device.code)
@@ -138,7 +138,7 @@ def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
 
 def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
     """With everything on, a fuse carries more than it stands."""
-    solved = alive_in(analysis, RUNNING)
+    solved = point_in(analysis, RUNNING)
     names = {fuse.code: fuse for fuse in analysis.job.fuses}
     for code, blown in sorted(solved.blown.items()):
         yield Finding(
@@ -158,12 +158,12 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
     """A relay that cannot settle."""
     seen: set[str] = set()
     for state in (RUN, CRANK, RUNNING):
-        alive = alive_in(analysis, state)
-        for code in alive.chatter:
-            if code in seen or code not in alive.load:
+        point = point_in(analysis, state)
+        for code in point.chatter:
+            if code in seen or code not in point.load:
                 continue
             seen.add(code)
-            found = path(ways(alive), alive.load[code].plus, alive.wiring.plus) or []
+            found = path(ways(point), point.load[code].plus, point.wiring.plus) or []
             loop = ", ".join(dict.fromkeys(one.part for one in found if one.what != "contact"))
             yield Finding(
                 "chatter",
@@ -179,7 +179,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
 def drains(analysis: Analysis) -> Iterator[Finding]:
     """What flows with the key off and every switch off empties the battery."""
     battery = next(one for one in analysis.job.devices if one.kind == "battery")
-    found = drain(alive_in(analysis, parked(analysis.job)))
+    found = drain(point_in(analysis, parked(analysis.job)))
     limit = analysis.job.settings.drain_limit_a
     if found.total_a <= limit:
         return

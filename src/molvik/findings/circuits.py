@@ -6,7 +6,7 @@ from molvik.analysis import Analysis
 from molvik.circuits.behaviour import ends_of
 from molvik.circuits.paths import ways
 from molvik.findings.finding import Figure, Finding
-from molvik.findings.solving import alive_in
+from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
 from molvik.netlist.states import RUN, STATES, choices_of
 from molvik.netlist.ways import Ways, reached
@@ -48,7 +48,7 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
     one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
     for state in states:
-        for load in alive_in(analysis, state).loads:
+        for load in point_in(analysis, state).loads:
             backward = load.volts < -BACKWARD_V and load.amps > 0.005
             if not backward or load.device in seen or load.device in one_way:
                 continue
@@ -69,7 +69,7 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
     wires = [w for w in analysis.job.wires if w.use == "screen" and w.start.at and w.finish.at]
     if not wires:
         return
-    known = ways(alive_in(analysis, RUN))
+    known = ways(point_in(analysis, RUN))
     plugs = {d.plug or d.code for d in analysis.job.devices if d.kind == "controller"}
     for wire in wires:
         # What the wire itself leads to does not count.
@@ -100,7 +100,7 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
 
 def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
     """Yield diodes with their nodes, those that sit across a relay's coil among them."""
-    wiring = alive_in(analysis, RUN).wiring
+    wiring = point_in(analysis, RUN).wiring
     for device in analysis.job.devices:
         if device.kind == "diode":
             yield (device.code, *ends_of(wiring, device), device)
@@ -114,10 +114,10 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     found = list(_diodes(analysis)) if any(
         d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
     ) else []  # fmt: skip
-    coils = [ends_of(alive_in(analysis, RUN).wiring, d) for d in analysis.job.devices
+    coils = [ends_of(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
              if type_of(d).has_coil] if found else []  # fmt: skip
     for name, anode, cathode, device in found:
-        solved = [alive_in(analysis, state) for state in STATES]
+        solved = [point_in(analysis, state) for state in STATES]
         # Where it has blown its fuse, what it carried just before.
         solutions = [one.solution for one in solved]
         solutions += [blown.solution for one in solved for blown in one.blown.values()]

@@ -3,25 +3,25 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import SolveError
 from molvik.findings.finding import Finding
 from molvik.netlist.states import STATES, State
 
 
-def alive_in(analysis: Analysis, state: State) -> Alive:
+def point_in(analysis: Analysis, state: State) -> OperatingPoint:
     """Return the solution in a state. Raises SolveError where there is none to judge by."""
-    alive = analysis.alive(state)
-    if alive.problem:
-        raise SolveError(alive.problem)
-    return alive
+    point = analysis.operating_point(state)
+    if point.problem:
+        raise SolveError(point.problem)
+    return point
 
 
 def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
     """A part with figures that cannot be is left out of what is alive; the rest is judged."""
     refused: dict[str, str] = {}
     for state in STATES:
-        refused |= analysis.alive(state).refused
+        refused |= analysis.operating_point(state).refused
     for code, reason in refused.items():
         part = analysis.job.part(code)
         name = f"{part.name} ({code})" if part is not None and part.name else code
@@ -31,7 +31,7 @@ def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
             "It was left out of what is alive; whatever it feeds or returns is not judged.",
             "Change its figures.",
         )  # fmt: skip
-    problems = {state.name: analysis.alive(state).problem for state in STATES}
+    problems = {state.name: analysis.operating_point(state).problem for state in STATES}
     if any(problems.values()):
         states = ", ".join(name for name, problem in problems.items() if problem)
         yield Finding(

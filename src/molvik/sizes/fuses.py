@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from molvik.circuits.loss import fuses_before
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
 from molvik.netlist.network import Network
@@ -106,7 +106,7 @@ def _stress(fuse: Fuse, amps: float, seconds: float) -> tuple[float, float]:
 
 
 def fuse_work(
-    network: Network, states: Iterable[Alive], charging_a: Mapping[str, float]
+    network: Network, states: Iterable[OperatingPoint], charging_a: Mapping[str, float]
 ) -> dict[str, FuseWork]:
     """Return what each fuse has to bear, from the states a vehicle is used in.
 
@@ -119,21 +119,21 @@ def fuse_work(
     crank: dict[str, float] = {}
     hardest: dict[str, tuple[float, float, str]] = {}
     before: dict[str, Fuse] = {}
-    for alive in states:
+    for point in states:
         through = {
-            code: abs(alive.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
+            code: abs(point.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
             for code in known
         }
         # What blew carries nothing now; it is judged by what it carried.
-        through |= {code: blown.amps for code, blown in alive.blown.items() if code in known}
-        kept = crank if alive.state.shortly else load
+        through |= {code: blown.amps for code, blown in point.blown.items() if code in known}
+        kept = crank if point.state.shortly else load
         for code, amps in through.items():
             kept[code] = max(kept.get(code, 0.0), amps)
-        for code, (fuses, amps) in fuses_before(alive).items():
+        for code, (fuses, amps) in fuses_before(point).items():
             for near, far in itertools.pairwise(fuses):
                 before[near] = known[far]
             device = devices[code]
-            if type_of(device).inrush is None or alive.state.shortly:
+            if type_of(device).inrush is None or point.state.shortly:
                 continue
             starts, seconds = _inrush(device, amps, job.settings.system_v)
             for one in fuses:

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import told
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
@@ -24,11 +24,11 @@ class Warm(NamedTuple):
     wire carries then.
     """
 
-    alive: tuple[Alive, ...]
+    points: tuple[OperatingPoint, ...]
     asked: dict[str, Question]
 
 
-def warmed(network: Network, cold: tuple[Alive, ...], asked: dict[str, Question]) -> Warm:
+def warmed(network: Network, cold: tuple[OperatingPoint, ...], asked: dict[str, Question]) -> Warm:
     """Solve states until the copper of every wire is within ``CLOSE_K`` of what was assumed.
 
     cold: those states with all copper at 20 deg C: what works then warms. asked: what is asked of
@@ -37,15 +37,15 @@ def warmed(network: Network, cold: tuple[Alive, ...], asked: dict[str, Question]
     if not cold:
         return Warm((), asked)
     known: dict[tuple[str, bool], float] = {}
-    alive = cold
+    points = cold
     for _ in range(ROUNDS):
         found = _temperatures(network, [one.state for one in cold], asked)
         if all(abs(hot_c - known.get(at, 20.0)) <= CLOSE_K for at, hot_c in found.items()):
             break
         known = found
-        alive = tuple(_solved(one, known) for one in alive)
-        asked = _carrying(asked, alive)
-    return Warm(alive, asked)
+        points = tuple(_solved(one, known) for one in points)
+        asked = _carrying(asked, points)
+    return Warm(points, asked)
 
 
 def _temperatures(
@@ -60,16 +60,18 @@ def _temperatures(
     }
 
 
-def _solved(before: Alive, known: Mapping[tuple[str, bool], float]) -> Alive:
+def _solved(before: OperatingPoint, known: Mapping[tuple[str, bool], float]) -> OperatingPoint:
     network, state = before.network, before.state
     hot = {code: hot_c for (code, cranking), hot_c in known.items() if cranking == state.shortly}
     ways = Wiring(network, state.faults, state.temperature_c, hot)
-    return Alive(network, state, before, ways)
+    return OperatingPoint(network, state, before, ways)
 
 
-def _carrying(asked: Mapping[str, Question], alive: tuple[Alive, ...]) -> dict[str, Question]:
+def _carrying(
+    asked: Mapping[str, Question], points: tuple[OperatingPoint, ...]
+) -> dict[str, Question]:
     """Return the questions with what each wire carries once all are warm."""
-    lasting = [one.wire_amps for one in alive if not one.state.shortly]
+    lasting = [one.wire_amps for one in points if not one.state.shortly]
     found = {}
     for code, one in asked.items():
         carries = max((abs(amps.get(code, 0.0)) for amps in lasting), default=0.0)

@@ -19,7 +19,7 @@ from molvik.analysis import Analysis
 from molvik.circuits.drain import Drain, drain, parked
 from molvik.circuits.route import route
 from molvik.circuits.scenario import Step, go_through, scenarios, states_of
-from molvik.circuits.simulate import Alive, Load
+from molvik.circuits.simulate import Load, OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import Explanation, why
 from molvik.desktop.background import Task
@@ -63,9 +63,9 @@ class AliveView(QWidget):
         super().__init__()
         self._store, self._hand = store, hand
         self._tasks: list[Task] = []
-        self._all: dict[str, Alive] = {}
-        self._sound: dict[str, Alive] = {}
-        self._now: Alive | None = None
+        self._all: dict[str, OperatingPoint] = {}
+        self._sound: dict[str, OperatingPoint] = {}
+        self._now: OperatingPoint | None = None
         self._later = QTimer(self, singleShot=True, interval=REST_MS)
         self._later.timeout.connect(self._solve_all)
         self.controls = Controls(store, hand)
@@ -209,9 +209,11 @@ class AliveView(QWidget):
             return
         state = self.controls.state()
         if len(analysis.job.wires) <= AT_ONCE:
-            self._show_now(analysis, analysis.alive(state))
+            self._show_now(analysis, analysis.operating_point(state))
         else:
-            self._run(lambda: analysis.alive(state), lambda one: self._show_now(analysis, one))
+            self._run(
+                lambda: analysis.operating_point(state), lambda one: self._show_now(analysis, one)
+            )
         self._later.start()
 
     def _solve_all(self) -> None:
@@ -222,10 +224,10 @@ class AliveView(QWidget):
         faulty = bool(self.controls.faults)
         rest = parked(analysis.job)._replace(faults=frozenset(self.controls.faults))
 
-        def solve() -> tuple[list[Alive], list[Alive], Drain]:
-            every = [analysis.alive(one) for one in named]
-            whole = [analysis.alive(one) for one in sound] if faulty else every
-            return every, whole, drain(analysis.alive(rest))
+        def solve() -> tuple[list[OperatingPoint], list[OperatingPoint], Drain]:
+            every = [analysis.operating_point(one) for one in named]
+            whole = [analysis.operating_point(one) for one in sound] if faulty else every
+            return every, whole, drain(analysis.operating_point(rest))
 
         self._run(solve, lambda found: self._show_all(analysis, *found))
 
@@ -253,7 +255,7 @@ class AliveView(QWidget):
             "turn the key and see what is alive."
         )
 
-    def _show_now(self, analysis: Analysis, alive: Alive) -> None:
+    def _show_now(self, analysis: Analysis, alive: OperatingPoint) -> None:
         """Show the state that the controls ask for."""
         if analysis is not self._store.analysis:
             return
@@ -276,7 +278,11 @@ class AliveView(QWidget):
         self._show_circuit()
 
     def _show_all(
-        self, analysis: Analysis, every: list[Alive], sound: list[Alive], idle: Drain
+        self,
+        analysis: Analysis,
+        every: list[OperatingPoint],
+        sound: list[OperatingPoint],
+        idle: Drain,
     ) -> None:
         if analysis is not self._store.analysis:
             return
@@ -355,8 +361,8 @@ class AliveView(QWidget):
     def _list_steps(self, steps: tuple[Step, ...]) -> None:
         self.steps.clear()
         for step in steps:
-            more = [f"{fuse} blows" for fuse in sorted(step.alive.blown)]
-            words = f"{step.alive.state.name}: the engine {step.engine}"
+            more = [f"{fuse} blows" for fuse in sorted(step.point.blown)]
+            words = f"{step.point.state.name}: the engine {step.engine}"
             self.steps.addItem(". ".join([words, *more]))
 
     def _ask_scenario(self) -> None:

@@ -2,7 +2,7 @@
 
 from molvik.analysis import Analysis
 from molvik.circuits.paths import fed_by
-from molvik.circuits.simulate import Alive
+from molvik.circuits.simulate import OperatingPoint
 from molvik.desktop.facts import Facts
 from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Device, Fuse, Wire
@@ -35,7 +35,7 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
             facts.append(("Live in", ", ".join(live) or "no state", ""))
         case Fuse():
             names = {one.code: one.name for one in analysis.job.devices}
-            fed = [names[code] for code in fed_by(analysis.alive(RUN), thing.code)]
+            fed = [names[code] for code in fed_by(analysis.operating_point(RUN), thing.code)]
             facts.append(("Feeds", ", ".join(fed) or "nothing that is fed by it alone", ""))
             blows = [one.state.name for one in solved if thing.code in one.blown]
             if blows:
@@ -54,5 +54,5 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
     return facts
 
 
-def _is_alive(alive: Alive, code: str) -> bool:
+def _is_alive(alive: OperatingPoint, code: str) -> bool:
     return code in alive.load and alive.load[code].state == "alive"
