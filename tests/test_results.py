@@ -93,7 +93,9 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
     told["findings"] = analysis.once(find_all)
-    told["alive"] = [(one.loads, one.works) for one in map(analysis.operating_point, STATES)]
+    told["alive"] = [
+        (one.loads, one.device_states) for one in map(analysis.operating_point, STATES)
+    ]
     return told
 
 

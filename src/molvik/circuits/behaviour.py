@@ -41,7 +41,7 @@ CHARGE_LAMP_OHM = 0.5
 INSIDE_OHM = 0.01
 
 
-class Works(NamedTuple):
+class DeviceStates(NamedTuple):
     """What works in a round of the solution. on: codes of relays pulled in, starters, controllers
     and alternators; "D5 12" for a controller's output that acts, "D5 awake" for one that
     does not sleep, "D1 charging" for a battery.
@@ -120,7 +120,9 @@ def _ohm_at(wiring: Wiring, amps: float) -> float:
     return wiring.nominal / amps if amps else OPEN_OHM
 
 
-def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+def elements(
+    wiring: Wiring, device: Device, state: State, device_states: DeviceStates
+) -> list[Element]:
     """Return what a device is in the network, as it works now."""
     code = device.code
 
@@ -133,17 +135,17 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
             cold = 1.0 + COLD_PER_K * max(0.0, 20.0 - state.temperature_c)
             ends = terminal(device, "+"), terminal(device, "-")
             # An empty battery gives less, and takes more.
-            charging = f"{code} charging" in works.on
+            charging = f"{code} charging" in device_states.on
             ohm = own("charge ohm") if charging else own("ohm") * worn
             return [Source(code, *ends, own("rest V") * share, ohm * cold)]
         case "alternator":
-            return _alternator(wiring, device, state, works)
+            return _alternator(wiring, device, state, device_states)
         case "starter":
             minus = minus_of(device)
             made: list[Element] = [
                 Resistor(f"{code} coil", terminal(device, "50"), minus, own("coil ohm"))
             ]
-            if code in works.on:
+            if code in device_states.on:
                 made.append(Resistor(code, terminal(device, "30"), minus, own("motor ohm")))
             return made
         case "relay":
@@ -155,7 +157,7 @@ def elements(wiring: Wiring, device: Device, state: State, works: Works) -> list
                 made.append(Resistor(f"{code} resistor", *coil, own("across ohm")))
             return made
         case "controller":
-            return _controller(wiring, device, state, works)
+            return _controller(wiring, device, state, device_states)
         case "diode":
             plus, minus = ends_of(wiring, device)
             curve = own("saturation A"), own("emission")
@@ -179,7 +181,7 @@ def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
         still: list[Element] = [Resistor(one.name, one.a, one.b, one.ohm) for one in wiring.fixed]
         for device in wiring.devices:
             if type_of(device).acts_as not in CHANGING:
-                still += elements(wiring, device, OFF, Works())
+                still += elements(wiring, device, OFF, DeviceStates())
         alert = tuple(one for one in wiring.devices if type_of(one).acts_as in CHANGING)
         kept[wiring] = Prepared(still, wiring.reference), alert
     return kept[wiring]
@@ -206,19 +208,21 @@ def _load(wiring: Wiring, device: Device) -> list[Element]:
     return made
 
 
-def _alternator(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+def _alternator(
+    wiring: Wiring, device: Device, state: State, device_states: DeviceStates
+) -> list[Element]:
     code, minus = device.code, minus_of(device)
     plus, lamp = terminal(device, "B+"), terminal(device, "L")
     has_lamp = "L" in device.terminals
-    if code not in works.on:
+    if code not in device_states.on:
         field = value(device, "field ohm", wiring.nominal)
         return [Resistor(f"{code} field", lamp, minus, field)] if has_lamp else []
-    limits = dict(works.limits)
+    limits = dict(device_states.limits)
     made: list[Element] = []
     if code in limits:
         made.append(Current(code, plus, minus, limits[code]))
     else:
-        volts = value(device, "set V", wiring.nominal) + dict(works.sensed).get(code, 0.0)
+        volts = value(device, "set V", wiring.nominal) + dict(device_states.sensed).get(code, 0.0)
         made.append(Source(code, plus, minus, volts, value(device, "ohm")))
     if has_lamp:
         made.append(Resistor(f"{code} L", plus, lamp, CHARGE_LAMP_OHM))
@@ -231,14 +235,18 @@ def most_a(device: Device, state: State, nominal: float) -> float:
     return value(device, "most A", nominal) * output_share(rpm)
 
 
-def _controller(wiring: Wiring, device: Device, state: State, works: Works) -> list[Element]:
+def _controller(
+    wiring: Wiring, device: Device, state: State, device_states: DeviceStates
+) -> list[Element]:
     code = device.code
     inside, earth = f"{code} supply", f"{code} earth"
     made: list[Element] = []
     for names, node in ((device.supplies, inside), (device.earths, earth)):
         for name in names:
             made.append(Resistor(f"{code} {name}", terminal(device, name), node, INSIDE_OHM))
-    draws = value(device, "A" if f"{code} awake" in works.on else "asleep A", wiring.nominal)
+    draws = value(
+        device, "A" if f"{code} awake" in device_states.on else "asleep A", wiring.nominal
+    )
     made.append(Resistor(code, inside, earth, _ohm_at(wiring, draws)))
     # Inputs are held low, or high for switches to earth, by resistors inside.
     for name, when in sorted({(one.input, one.when) for one in device.outputs if one.input}):
@@ -248,7 +256,7 @@ def _controller(wiring: Wiring, device: Device, state: State, works: Works) -> l
         made.append(Resistor(f"{code} input {name} {when}", *ends, value(device, "input ohm")))
     ohm = value(device, "driver ohm")
     for one in device.outputs:
-        if output_key(device, one) not in works.on:
+        if output_key(device, one) not in device_states.on:
             continue
         node, name = terminal(device, one.terminal), f"{code} drives {one.terminal}"
         match one.acts:
@@ -266,7 +274,7 @@ def output_key(device: Device, output: Output) -> str:
     return f"{device.code} {output.terminal}"
 
 
-def working(wiring: Wiring, state: State, was: Works, solution: Solution) -> Works:
+def working(wiring: Wiring, state: State, was: DeviceStates, solution: Solution) -> DeviceStates:
     """Return what works by the voltages of a solution, with hysteresis from what worked."""
     on: set[str] = set()
     limits: dict[str, float] = {}
@@ -306,7 +314,7 @@ def working(wiring: Wiring, state: State, was: Works, solution: Solution) -> Wor
                     }
             case _:
                 pass
-    return Works(frozenset(on), tuple(sorted(limits.items())), tuple(sorted(sensed.items())))
+    return DeviceStates(frozenset(on), tuple(sorted(limits.items())), tuple(sorted(sensed.items())))
 
 
 def _across(solution: Solution, a: str, b: str) -> float:
@@ -346,7 +354,7 @@ def _acts(device: Device, output: Output, state: State, solution: Solution, live
             return not live if output.when == "input low" else live
 
 
-def _charges(device: Device, state: State, was: Works, solution: Solution) -> bool:
+def _charges(device: Device, state: State, was: DeviceStates, solution: Solution) -> bool:
     """An alternator begins with a current through its lamp terminal, and then goes on alone."""
     if not state.running:
         return False
@@ -356,7 +364,7 @@ def _charges(device: Device, state: State, was: Works, solution: Solution) -> bo
 
 
 def _regulate(
-    wiring: Wiring, device: Device, state: State, was: Works, solution: Solution,
+    wiring: Wiring, device: Device, state: State, was: DeviceStates, solution: Solution,
     limits: dict[str, float], sensed: dict[str, float],
 ) -> None:  # fmt: skip
     """Hold an alternator within what it can give, and its set voltage at its sense wire."""

@@ -4,7 +4,7 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import (
-    Works,
+    DeviceStates,
     elements,
     ends_of,
     standing,
@@ -77,14 +77,14 @@ class OperatingPoint:
         if before is None and state.was_running:
             running = state._replace(name="running", key="run", isolated=False, was_running=False)
             before = OperatingPoint(network, running)
-        self.works: Works = before.works if before else Works()
+        self.device_states: DeviceStates = before.device_states if before else DeviceStates()
         self.blown: dict[str, Blown] = dict(before.blown) if before else {}
         self.solution = self._settle()
 
     @property
     def on(self) -> frozenset[str]:
         """Relays pulled in, starters, controllers and alternators that work, outputs that act."""
-        return self.works.on
+        return self.device_states.on
 
     @property
     def reference(self) -> str:
@@ -103,7 +103,7 @@ class OperatingPoint:
 
     def _settle(self) -> Solution:
         """Solve until nothing changes; what never does is chatter."""
-        seen: list[Works] = []
+        seen: list[DeviceStates] = []
         fixed, alert = standing(self.wiring)
         while True:
             contacts = [
@@ -112,7 +112,7 @@ class OperatingPoint:
             made = [
                 one
                 for device in alert
-                for one in elements(self.wiring, device, self.state, self.works)
+                for one in elements(self.wiring, device, self.state, self.device_states)
             ]
             self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
             try:
@@ -120,28 +120,31 @@ class OperatingPoint:
             except SolveError as error:
                 self.problem = str(error)
                 return Solution({}, {}, frozenset())
-            was, self.works = self.works, working(self.wiring, self.state, self.works, solution)
+            was, self.device_states = (
+                self.device_states,
+                working(self.wiring, self.state, self.device_states, solution),
+            )
             # An alternator that is still finding its voltage blows nothing.
-            steady = self._sources(was) == self._sources(self.works)
+            steady = self._sources(was) == self._sources(self.device_states)
             blown = self._overloaded(solution) if steady else None
-            if blown is None and self.works == was:
+            if blown is None and self.device_states == was:
                 return solution
             if blown is not None:
                 # It may have been what fed them: all is judged anew, with what was held before.
                 self.blown[blown[0]] = blown[1]
                 seen.clear()
                 continue
-            if self.works in seen or len(seen) > MOST_ROUNDS:
-                restless = (one for one in was.on ^ self.works.on if " " not in one)
+            if self.device_states in seen or len(seen) > MOST_ROUNDS:
+                restless = (one for one in was.on ^ self.device_states.on if " " not in one)
                 self.chatter = tuple(sorted(restless))
                 return solution
-            seen.append(self.works)
+            seen.append(self.device_states)
 
-    def _sources(self, works: Works) -> tuple[object, ...]:
+    def _sources(self, device_states: DeviceStates) -> tuple[object, ...]:
         """Return how batteries and alternators stand."""
         makers = {one.code for one in self.job.devices if one.kind == "alternator"}
-        sources = {one for one in works.on if one in makers or one.endswith(" charging")}
-        return sources, works.limits
+        sources = {one for one in device_states.on if one in makers or one.endswith(" charging")}
+        return sources, device_states.limits
 
     def _overloaded(self, solution: Solution) -> tuple[str, Blown] | None:
         """Return the most overloaded fuse: one after the other, for it may save the others."""
