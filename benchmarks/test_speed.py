@@ -316,7 +316,7 @@ def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> N
     from molvik.sizes.curves import curves
 
     analysis = Analysis(demo_job())
-    network, asked = analysis.network, analysis.questions["W42"]
+    network, asked = analysis.network, analysis.sizing_cases["W42"]
     work = analysis.fuse_work["F5"]
     plot = CurvePlot()
     qtbot.addWidget(plot)

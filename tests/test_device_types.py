@@ -70,8 +70,8 @@ def test_a_new_kind_is_solved_and_judged(horn: Job) -> None:
     load = analysis.operating_point(RUN).load["D2"]
     assert load.state == "alive"
     assert load.amps == pytest.approx(5.0, rel=0.1)
-    assert analysis.questions["W2"].load_a == pytest.approx(load.amps, rel=0.01)
-    assert analysis.questions["W2"].paths[0].use.code == "lighting"
+    assert analysis.sizing_cases["W2"].load_a == pytest.approx(load.amps, rel=0.01)
+    assert analysis.sizing_cases["W2"].paths[0].use.code == "lighting"
     work = analysis.fuse_work["F2"]
     assert work.starter == "Horn"
     assert work.inrush == pytest.approx((6.0 * load.amps, 0.1), rel=0.05)

@@ -39,7 +39,7 @@ from molvik.reference.fuses import RATINGS_A, TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.sizes.fuses import alone_up_to_a
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import question
+from molvik.sizes.sizing_case import sizing_case
 from molvik.sizes.substitute import in_words, substitute
 from molvik.sizes.voltage import at_voltage, parts_then, wires_then, with_sizes
 from molvik.sizes.wire import judge, smallest
@@ -57,11 +57,11 @@ def test_a_charge_cable_as_it_is_usually_made_passes() -> None:
     fuse = Fuse("F1", "Charging", 175, "bolt-down")
     feed = Wire("W2", End("D1", "+"), End("F1", "in"), size=awg(4), length_m=0.2)
     job = Job("x", devices=(battery, maker), fuses=(fuse,), wires=(feed, wire))
-    sizing = judge(awg(4), question(Network(job), wire))
+    sizing = judge(awg(4), sizing_case(Network(job), wire))
     assert sizing.passes, sizing
     assert not sizing.unknown
     # Old PVC cable of the same copper is not protected by it.
-    pvc = judge(awg(4), question(Network(job), replace(wire, insulation="SGT")))
+    pvc = judge(awg(4), sizing_case(Network(job), replace(wire, insulation="SGT")))
     assert "fuse" in {one.name for one in pvc.criteria if not one.passes}
 
 
@@ -114,14 +114,14 @@ def test_six_volts_need_the_next_cable_up() -> None:
                  insulation="SGX", use="starter")  # fmt: skip
     job = Job("x", devices=(Device("D1", "Battery", "battery", ("+", "-")),), wires=(cable,))
     network = Network(job)
-    questions = {"W1": question(network, cable)}
-    twelve = smallest(questions["W1"], "awg")
-    (then,) = wires_then(network, questions, 6.0, "awg")
+    sizing_cases = {"W1": sizing_case(network, cable)}
+    twelve = smallest(sizing_cases["W1"], "awg")
+    (then,) = wires_then(network, sizing_cases, 6.0, "awg")
     assert then.then_a == 300
     # Twice the current over half the voltage, and copper that is warmer for it.
     now, hotter = (
         resistance_ohm_per_m(awg(4), temperature_c(awg(4), one) or 0.0)
-        for one in (questions["W1"], at_voltage(questions["W1"], 6.0))
+        for one in (sizing_cases["W1"], at_voltage(sizing_cases["W1"], 6.0))
     )
     assert hotter > now
     assert then.then == pytest.approx(4 * (then.now or 0.0) * hotter / now)
@@ -286,7 +286,7 @@ def sealed() -> tuple[Job, Wire]:
 
 def test_a_substitute_is_compared_in_copper_class_and_outside() -> None:
     job, wire = sealed()
-    asked = question(Network(job), wire)
+    asked = sizing_case(Network(job), wire)
     same = substitute(metric(1), asked, metric(1), insulation("C125"))
     assert same.copper == 1
     assert same.will_do
@@ -308,9 +308,9 @@ def test_a_substitute_is_compared_in_copper_class_and_outside() -> None:
 @given(st.sampled_from(AWG_SIZES), st.sampled_from(sorted(INSULATIONS)))
 def test_a_substitute_is_judged_as_the_wire_itself_would_be(size: object, code: str) -> None:
     job, wire = sealed()
-    asked = question(Network(job), wire)
+    asked = sizing_case(Network(job), wire)
     placed = replace(wire, size=size, insulation=code)
-    alone = judge(size, question(Network(replace(job, wires=(placed,))), placed))  # type: ignore[arg-type]
+    alone = judge(size, sizing_case(Network(replace(job, wires=(placed,))), placed))  # type: ignore[arg-type]
     assert substitute(wire.size, asked, size, insulation(code)).sizing == alone  # type: ignore[arg-type]
 
 
@@ -395,12 +395,12 @@ def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W57")
     assert not sizes.bundle_card.isHidden()
-    before = demo_window.store.analysis.questions["W57"]
+    before = demo_window.store.analysis.sizing_cases["W57"]
     sizes.covering.setCurrentIndex(sizes.covering.findData("heat sleeve"))
     sizes.covering.activated.emit(sizes.covering.currentIndex())
     sizes.place.setCurrentIndex(sizes.place.findData("exhaust"))
     sizes.place.activated.emit(sizes.place.currentIndex())
-    after = demo_window.store.analysis.questions["W57"]
+    after = demo_window.store.analysis.sizing_cases["W57"]
     assert after.ambient_c == 110 > before.ambient_c
     assert after.around.covering_mm == 2.0 > before.around.covering_mm
     demo_window.hand.pick("W6")
@@ -449,14 +449,14 @@ def charge_job(rating_a: float, typed_a: float | None = None) -> Job:
 def test_the_charge_cable_is_judged_by_what_the_alternator_can_give() -> None:
     """An empty battery and every load on ask for all of it."""
     for rating in (130.0, 140.0):
-        asked = Analysis(charge_job(rating)).questions
+        asked = Analysis(charge_job(rating)).sizing_cases
         assert asked["W1"].load_a == asked["W2"].load_a == rating
     # 170 A carries 136 A for ever: the larger machine changes the verdict.
     assert "fuse-too-small" not in found(charge_job(130))
     assert found(charge_job(140))["fuse-too-small"][0].subject == "F1"
     # What the user typed comes first.
     typed = Analysis(charge_job(140, 90.0))
-    assert typed.questions["W2"].load_a == 90.0
+    assert typed.sizing_cases["W2"].load_a == 90.0
     assert typed.fuse_work["F1"].load_a < 136
 
 

@@ -30,8 +30,8 @@ from molvik.netlist.network import Network
 from molvik.reference.bundles import CIRCLE_RATIO, across_mm
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import insulation
-from molvik.sizes.question import question
 from molvik.sizes.short import FarShort, far_short
+from molvik.sizes.sizing_case import sizing_case
 from test_alive import DIRECT, job_of
 
 C125 = insulation("C125")
@@ -197,7 +197,7 @@ def fed(mm2: float, length_m: float, rating_a: float) -> tuple[Job, Wire]:
 
 def shorted(job: Job, wire: Wire) -> FarShort:
     network = Network(job)
-    found = far_short(network, wire, question(network, wire))
+    found = far_short(network, wire, sizing_case(network, wire))
     assert found is not None, wire
     return found
 
@@ -234,4 +234,4 @@ def test_ten_amperes_and_a_long_thin_wire() -> None:
 def test_without_a_fuse_or_a_size_there_is_nothing_to_say() -> None:
     job = job_of("D1/+ D3/+, D3/- E1, E1 D1/-", Device("D3", "Lamp", "lamp", ("+", "-")))
     for network, wire in ((Network(job), job.wires[0]), (Network(Job("x")), Wire("W1"))):
-        assert far_short(network, wire, question(network, wire)) is None
+        assert far_short(network, wire, sizing_case(network, wire)) is None

@@ -24,16 +24,16 @@ from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.curves import Curve, curves, fuse_curve, stands_curve
-from molvik.sizes.question import Question, question
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
+from molvik.sizes.sizing_case import SizingCase, sizing_case
 from molvik.sizes.wire import judge, largest_fuse_a
 from test_alive import DIRECT, job_of
 from test_heat_more import fed
 
 
-def ask(job: Job) -> dict[str, Question]:
-    return Analysis(job).questions
+def ask(job: Job) -> dict[str, SizingCase]:
+    return Analysis(job).sizing_cases
 
 
 @pytest.mark.parametrize("system", ["metric", "awg"])
@@ -81,7 +81,7 @@ def test_a_fuse_that_protects_a_wire_clears_a_short_at_its_far_end(
     job, wire = fed(mm2, length_m, rating_a)
     network = Network(job)
     assert wire.size is not None
-    asked = question(network, wire)
+    asked = sizing_case(network, wire)
     criteria = judge(wire.size, asked).criteria
     short = far_short(network, wire, asked)
     assert short is not None
@@ -134,7 +134,7 @@ def test_the_fuses_band_goes_through_the_published_points() -> None:
 def test_the_curves_say_whether_the_fuse_protects(rating_a: float, protects: bool) -> None:
     job, wire = fed(0.75, 2, rating_a)
     network = Network(job)
-    drawn = curves(network, wire, question(network, wire))
+    drawn = curves(network, wire, sizing_case(network, wire))
     assert drawn is not None
     assert drawn.protects is protects
     # What it stands falls with the current, and copper melts long after insulation is spoilt.
@@ -163,7 +163,7 @@ def test_the_verdict_and_the_drawn_curves_agree_on_2000_pairs() -> None:
         if number % 10 == 0:  # ten fuses for each of 200 wires
             size = draw.choice([*AWG_SIZES, *METRIC_SIZES])
             kind, air_c = draw.choice(sorted(INSULATIONS)), draw.uniform(20, 79)
-            asked = Question(1.0, 1.0, air_c, insulation(kind), USES[""], 12.0)
+            asked = SizingCase(1.0, 1.0, air_c, insulation(kind), USES[""], 12.0)
             stands = stands_curve(size, asked, air_c)
         fuse_kind = draw.choice(sorted(TIME_LIMITS))
         allowed = largest_fuse_a(size, asked, fuse_kind)
@@ -192,7 +192,8 @@ def test_a_short_that_the_fuse_may_not_clear_is_found() -> None:
 def test_a_wire_without_a_fuse_has_no_plot(demo: Job) -> None:
     analysis = Analysis(demo)
     assert (
-        curves(analysis.network, analysis.network.wires["W61"], analysis.questions["W61"]) is None
+        curves(analysis.network, analysis.network.wires["W61"], analysis.sizing_cases["W61"])
+        is None
     )
 
 
@@ -218,13 +219,13 @@ def test_a_wire_without_a_current_is_judged_by_what_it_carries_in_its_worst_stat
     analysis = Analysis(job_of(DIRECT, lamp))
     assert analysis.job.wires[1].load_a is None
     # 12 V / 6 A = 2 ohm across 12.6 V, less what the way takes.
-    assert analysis.questions["W2"].load_a == pytest.approx(12.6 / 2.06, rel=0.02)
+    assert analysis.sizing_cases["W2"].load_a == pytest.approx(12.6 / 2.06, rel=0.02)
     assert any(one.name == "heat" for one in analysis.sizings["W2"].criteria)
     # What a person typed comes first; without a battery nothing is known.
     typed = edits.change_wire(analysis.job, "W2", load_a=2.0)
-    assert Analysis(typed).questions["W2"].load_a == 2.0
+    assert Analysis(typed).sizing_cases["W2"].load_a == 2.0
     bare = edits.remove_part(analysis.job, "D1")
-    assert Analysis(bare).questions["W2"].load_a is None
+    assert Analysis(bare).sizing_cases["W2"].load_a is None
 
 
 def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) -> None:

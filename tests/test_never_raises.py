@@ -17,8 +17,8 @@ from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES
 from molvik.reference.device_types import TYPES
-from molvik.sizes.question import hand_text
 from molvik.sizes.resize import resizes
+from molvik.sizes.sizing_case import hand_text
 from molvik.sizes.voltage import parts_then, wires_then
 
 
@@ -26,7 +26,7 @@ def everything(job: Job) -> None:
     """Ask for all that is computed from a job."""
     analysis = Analysis(job)
     every_sheet(analysis)
-    for name in ("questions", "worst_amps", "crank_amps", "path_losses", "fuse_work", "sizings",
+    for name in ("sizing_cases", "worst_amps", "crank_amps", "path_losses", "fuse_work", "sizings",
                  "tests", "proof", "sheets", "loom", "plans"):  # fmt: skip
         getattr(analysis, name)
     for sizing in analysis.sizings.values():
@@ -43,7 +43,7 @@ def everything(job: Job) -> None:
         for device in job.devices:
             why(point, device.code)
             route(point, device.code)
-    wires_then(analysis.network, analysis.questions, 6.0, "metric")
+    wires_then(analysis.network, analysis.sizing_cases, 6.0, "metric")
     parts_then(job, 24.0)
     analysis.once(choice)
     analysis.once(find_all)
@@ -68,7 +68,7 @@ def test_nor_does_it_with_something_broken(job: Job) -> None:
 @settings(max_examples=15)
 @given(jobs_of_every_kind())
 def test_nor_when_sizes_are_proposed(job: Job) -> None:
-    resizes(job, lambda one: Analysis(one).questions, "metric", failing_only=False)
+    resizes(job, lambda one: Analysis(one).sizing_cases, "metric", failing_only=False)
 
 
 def alone(device: Device) -> Job:

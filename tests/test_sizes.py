@@ -16,10 +16,10 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import HEAT_MARGIN_K, USES
 from molvik.sizes.drop import drop_v
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import Question, question
+from molvik.sizes.sizing_case import SizingCase, sizing_case
 from molvik.sizes.wire import fuse_for, judge, smallest
 
-ASKED = Question(8.0, 2.0, 60.0, INSULATIONS["C125"], USES["pump"], 12.0)
+ASKED = SizingCase(8.0, 2.0, 60.0, INSULATIONS["C125"], USES["pump"], 12.0)
 
 
 def test_voltage_drop_is_ohms_law() -> None:
@@ -69,7 +69,7 @@ def test_what_is_not_known_is_said_and_not_guessed() -> None:
 def test_the_smallest_size_passes_and_the_next_thinner_does_not(
     load: float, length: float, ambient: float, kind: str, use: str, system: str
 ) -> None:
-    asked = Question(load, length, ambient, INSULATIONS[kind], USES[use], 12.0)
+    asked = SizingCase(load, length, ambient, INSULATIONS[kind], USES[use], 12.0)
     size = smallest(asked, system)  # type: ignore[arg-type]
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     if size is None:
@@ -106,7 +106,7 @@ def test_an_ambient_above_the_insulation_fails_at_any_current() -> None:
 def test_unknown_insulation_is_taken_as_the_worst_made() -> None:
     assert UNKNOWN.limit_c == min(one.limit_c for one in INSULATIONS.values())
     job = small_job(wire("W1", "C1/1", "C2/1", size=metric(1), load_a=3.0))
-    assert Analysis(job).questions["W1"].kind is UNKNOWN
+    assert Analysis(job).sizing_cases["W1"].kind is UNKNOWN
 
 
 def test_a_question_gathers_what_the_job_knows() -> None:
@@ -124,12 +124,12 @@ def test_a_question_gathers_what_the_job_knows() -> None:
             use="pump",
         ),
     )
-    asked = question(Analysis(job).network, job.wires[1])
+    asked = sizing_case(Analysis(job).network, job.wires[1])
     assert asked.ambient_c == 85
     assert asked.kind.code == "GXL"
     assert asked.fuse_a == 10
     assert [one.size for one in asked.contacts] == ["16"]
-    first = question(Analysis(job).network, job.wires[0])
+    first = sizing_case(Analysis(job).network, job.wires[0])
     assert first.fuse_a is not None
     assert math.isinf(first.fuse_a)
 

@@ -36,8 +36,8 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.bundles import together
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import question
 from molvik.sizes.resize import resized, resizes
+from molvik.sizes.sizing_case import sizing_case
 from molvik.sizes.wire import judge, smallest
 from test_alive import DIRECT, LAMP, job_of
 
@@ -48,7 +48,7 @@ def test_the_air_is_that_of_the_place_and_can_be_the_jobs_own() -> None:
     wire = Wire("W1", size=metric(1), load_a=5, length_m=1)
 
     def air(job: Job, one: Wire) -> float:
-        return question(Network(job), one).ambient_c
+        return sizing_case(Network(job), one).ambient_c
 
     job = Job("x")
     assert air(job, wire) == 60  # the engine bay
@@ -65,8 +65,8 @@ def test_the_air_is_that_of_the_place_and_can_be_the_jobs_own() -> None:
 def test_beside_the_exhaust_a_wire_carries_less() -> None:
     wire = Wire("W1", size=metric(1), load_a=5, length_m=1, insulation="C125")
     network = Network(Job("x"))
-    cool = judge(metric(1), question(network, wire))
-    hot = judge(metric(1), question(network, replace(wire, place="exhaust")))
+    cool = judge(metric(1), sizing_case(network, wire))
+    hot = judge(metric(1), sizing_case(network, replace(wire, place="exhaust")))
     heat = [next(c for c in one.criteria if c.name == "heat") for one in (cool, hot)]
     assert heat[0].in_hand > heat[1].in_hand
     assert "beside the exhaust" in heat[1].why
@@ -201,7 +201,7 @@ def test_a_rest_never_allows_less_and_the_limit_is_met(
 def test_a_starter_cable_is_judged_for_an_attempt_not_for_ever() -> None:
     # Common practice: 25 mm2 cranks an engine that takes 250 A, which it could not carry for hours.
     wire = Wire("W1", size=metric(25), load_a=250, length_m=1.2, insulation="SGX", use="starter")
-    asked = question(Network(Job("x")), wire)
+    asked = sizing_case(Network(Job("x")), wire)
     assert asked.duty == (15, 60)
     assert judge(metric(25), asked).passes
     assert not judge(metric(25), asked._replace(duty=None)).passes
@@ -304,7 +304,7 @@ def test_better_insulation_is_never_judged_worse(amps: float, mm2: float, length
         analysis = Analysis(in_row([(mm2, length, kind)], amps, 500.0))
         drops.append(next(c.in_hand for c in analysis.sizings["W2"].criteria
                           if c.name == "voltage drop"))  # fmt: skip
-    hot_c = temperature_c(metric(mm2), analysis.questions["W2"])
+    hot_c = temperature_c(metric(mm2), analysis.sizing_cases["W2"])
     assert hot_c is not None
     if hot_c < 175:
         assert drops == pytest.approx(drops[:1] * 4, abs=1e-3)
@@ -436,12 +436,12 @@ def test_no_size_is_proposed_that_its_own_check_then_fails(
     job = Job("x", devices=(battery, *devices), wires=tuple(wires),
               fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
               bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")))  # fmt: skip
-    changes = resizes(job, lambda one: Analysis(one).questions, system, failing_only=failing)  # type: ignore[arg-type]
+    changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=failing)  # type: ignore[arg-type]
     after = Analysis(resized(job, changes)).sizings
     for one in changes:
         assert after[one.wire].passes, one
     # Nor for one wire by itself.
-    for code, asked in list(Analysis(job).questions.items())[:3]:
+    for code, asked in list(Analysis(job).sizing_cases.items())[:3]:
         size = smallest(asked, system)  # type: ignore[arg-type]
         if size is not None:
             assert Analysis(change_wire(job, code, size=size)).sizings[code].passes, code
@@ -479,14 +479,14 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
 ) -> None:
     """14 AWG was proposed here, and then failed on drop."""
     job = on_one_path((7, 1, 14), lengths, kind, size)
-    for code, asked in Analysis(job).questions.items():
+    for code, asked in Analysis(job).sizing_cases.items():
         for system in ("awg", "metric"):
             proposed = smallest(asked, system)
             if proposed is not None:
                 alone = Analysis(change_wire(job, code, size=proposed)).sizings[code]
                 assert alone.passes, (code, proposed, alone.binding)
     for system in ("awg", "metric"):
-        changes = resizes(job, lambda one: Analysis(one).questions, system, failing_only=False)  # type: ignore[arg-type]
+        changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=False)  # type: ignore[arg-type]
         after = Analysis(resized(job, changes)).sizings
         assert all(after[one.wire].passes for one in changes)
 
@@ -503,7 +503,7 @@ def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> Non
     wire = store.job.wire("W58")
     assert wire is not None
     assert (wire.place, wire.bundle, wire.on_s, wire.rest_s) == ("exhaust", "Lamps", 30, 300)
-    assert store.analysis.questions["W58"].ambient_c == 110
+    assert store.analysis.sizing_cases["W58"].ambient_c == 110
     type_field(hand.fields["Place"], "the moon")
     assert "no place known here" in hand.notice.text()
     type_field(hand.fields["Duty"], "now and then")
@@ -531,7 +531,7 @@ def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
     dialog.accept()
     assert store.job.settings.air_c == (("exhaust", 150.0),)
     assert store.job.settings.drop_shares == (("lighting", 0.03),)
-    assert store.analysis.questions["W129"].ambient_c == 150
+    assert store.analysis.sizing_cases["W129"].ambient_c == 150
     again = JobSettings(demo_window, store)
     assert again.shares["lighting"].text() == "3"
     for field, text, words in (

@@ -18,7 +18,7 @@ from molvik.sheet import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 from molvik.sizes.fuses import FuseWork
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.warm import Warm
 from molvik.sizes.wire import Sizing
 from molvik.survey.tree import LoomTree
@@ -58,9 +58,9 @@ class Analysis:
         return self.electrics.is_judged
 
     @property
-    def questions(self) -> dict[str, Question]:
+    def sizing_cases(self) -> dict[str, SizingCase]:
         """What is asked of each wire."""
-        return self.electrics.questions
+        return self.electrics.sizing_cases
 
     @property
     def warm(self) -> Warm:

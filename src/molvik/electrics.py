@@ -21,8 +21,8 @@ from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.sizes.bundles import lie_around
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import Question, on_paths, question, use_of
 from molvik.sizes.short import FarShort, far_short
+from molvik.sizes.sizing_case import SizingCase, on_paths, sizing_case, use_of
 from molvik.sizes.warm import Warm, warmed
 from molvik.sizes.wire import Sizing, judge, smallest
 from molvik.stopping import look_up
@@ -51,14 +51,14 @@ class Electrics(Results):
         known = before.__dict__ if before is not None else {}
         if "network" in known:
             self.__dict__["network"] = Network(job, known["network"])
-        self._was: dict[str, tuple[Question, Sizing]] = {}
+        self._was: dict[str, tuple[SizingCase, Sizing]] = {}
         """Verdicts from before an edit: a size asked the same question gets the same."""
-        if "questions" in known and "sizings" in known:
-            asked = known["questions"]
+        if "sizing_cases" in known and "sizings" in known:
+            asked = known["sizing_cases"]
             self._was = {code: (asked[code], one) for code, one in known["sizings"].items()}
-        self._least: dict[str, tuple[Question, WireSize | None]] = {}
-        if "questions" in known and "least_sizes" in known:
-            asked = known["questions"]
+        self._least: dict[str, tuple[SizingCase, WireSize | None]] = {}
+        if "sizing_cases" in known and "least_sizes" in known:
+            asked = known["sizing_cases"]
             self._least = {code: (asked[code], one) for code, one in known["least_sizes"].items()}
         self.is_judged = False
         """Whether all was looked over, so that asking for it takes no time."""
@@ -70,7 +70,7 @@ class Electrics(Results):
         return Network(self.job)
 
     @cached_property
-    def questions(self) -> dict[str, Question]:
+    def sizing_cases(self) -> dict[str, SizingCase]:
         """What is asked of each wire."""
         settings, paths = self.job.settings, self.path_losses
         return {
@@ -84,7 +84,7 @@ class Electrics(Results):
         solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
         around = lie_around(self.network, solved)
         cold = {
-            wire.code: question(
+            wire.code: sizing_case(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),
                 around.get(wire.code, ALONE),
                 rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
@@ -160,7 +160,7 @@ class Electrics(Results):
             if wire.size is None:
                 continue
             look_up()
-            asked = self.questions[wire.code]
+            asked = self.sizing_cases[wire.code]
             before, sizing = was.get(wire.code, (None, None))
             if sizing is None or sizing.size != wire.size or before != asked:
                 sizing = judge(wire.size, asked)
@@ -175,7 +175,7 @@ class Electrics(Results):
         """
         found, was = {}, self._least
         for wire in self.job.wires:
-            asked = self.questions[wire.code]
+            asked = self.sizing_cases[wire.code]
             if asked.load_a is None:
                 continue
             look_up()
@@ -193,7 +193,7 @@ class Electrics(Results):
         found: dict[str, FarShort] = {}
         for wire in self.job.wires:
             look_up()
-            short = far_short(self.network, wire, self.questions[wire.code])
+            short = far_short(self.network, wire, self.sizing_cases[wire.code])
             if short is not None:
                 found[wire.code] = short
         return found

@@ -26,7 +26,7 @@ from molvik.model.parts import (
 from molvik.netlist.ends import read_end
 from molvik.netlist.network import Network
 from molvik.netlist.states import is_key
-from molvik.sizes.question import question
+from molvik.sizes.sizing_case import sizing_case
 from molvik.sizes.wire import smallest
 
 LEAST_MM2 = 0.75
@@ -221,7 +221,7 @@ class Layer:
         wires = {wire.code: wire for wire in self.job.wires}
         for code in self._new:
             wire = replace(wires[code], load_a=self._amps[code])
-            size = smallest(question(network, wire), "metric")
+            size = smallest(sizing_case(network, wire), "metric")
             if size is None:
                 raise EditError(f"No standard size passes for {wire.function}.")
             least = 0.5 if wire.use in ("sensor", "screen") else LEAST_MM2

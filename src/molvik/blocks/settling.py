@@ -12,8 +12,8 @@ from molvik.model.job import Job
 from molvik.model.parts import Fuse, Wire
 from molvik.reference.fuses import RATINGS_A
 from molvik.sizes.fuses import FuseWork
-from molvik.sizes.question import Question, carries_more
 from molvik.sizes.resize import resized, resizes
+from molvik.sizes.sizing_case import SizingCase, carries_more
 
 ROUNDS = 8
 
@@ -72,8 +72,8 @@ class _Looks:
             self._kept.append(found)
         return found
 
-    def asked(self, job: Job) -> Mapping[str, Question]:
-        return self.at(job).questions
+    def asked(self, job: Job) -> Mapping[str, SizingCase]:
+        return self.at(job).sizing_cases
 
 
 def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:

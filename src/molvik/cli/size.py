@@ -63,7 +63,7 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         known = ", ".join(INSULATIONS)
         return complain(f"{error} An insulation, if any, stands last: one of {known}.")
     kind = insulation(code or wire.insulation)
-    found = substitute(wire.size, analysis.questions[wire.code], size, kind)
+    found = substitute(wire.size, analysis.sizing_cases[wire.code], size, kind)
     facts = in_words(found)
     if parsed.json:
         print_json({
@@ -94,7 +94,7 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         return complain(f"{volts:g} V is outside 1 to 1000 V.")
     if volts == now:
         return complain(f"The job is at {now:g} V already.")
-    wires = wires_then(analysis.network, analysis.questions, volts, "metric")
+    wires = wires_then(analysis.network, analysis.sizing_cases, volts, "metric")
     parts = parts_then(analysis.job, volts)
     if parsed.json:
         print_json({
@@ -159,15 +159,15 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
 
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     from molvik.sizes.hot import temperature_c
-    from molvik.sizes.question import hand_text
     from molvik.sizes.short import far_short
+    from molvik.sizes.sizing_case import hand_text
     from molvik.sizes.wire import smallest
 
     found: list[dict[str, Any]] = []
     for wire in analysis.job.wires:
         if parsed.wire not in (None, wire.code):
             continue
-        sizing, asked = analysis.sizings.get(wire.code), analysis.questions[wire.code]
+        sizing, asked = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
         binding = sizing.binding if sizing else None
         short = far_short(analysis.electrics.network, wire, asked)
         hot = temperature_c(wire.size, asked) if wire.size else None

@@ -316,7 +316,7 @@ def _leg(analysis: Analysis, wire: Wire) -> str:
     if wire.length_m is not None:
         words.append(f"{wire.length_m:.2f} m")
     known = wire.size is not None and known_now(analysis)
-    lost = drop_v(wire.size, analysis.questions[wire.code]) if known and wire.size else None
+    lost = drop_v(wire.size, analysis.sizing_cases[wire.code]) if known and wire.size else None
     if lost is not None:
         words.append(f"drop {lost * 1000:.0f} mV")
     return " · ".join(words)
@@ -353,7 +353,7 @@ def wire_facts(analysis: Analysis, wire: Wire) -> Facts:
         facts.append(("Protected by", "no fuse", "" if starter else "bad"))
     else:
         facts.append(("Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""))
-    asked = analysis.questions[wire.code] if known else None
+    asked = analysis.sizing_cases[wire.code] if known else None
     heat = temperature_c(wire.size, asked) if wire.size and asked else None
     if heat is not None and asked is not None:
         hot = heat > asked.kind.limit_c

@@ -121,7 +121,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             feed = analysis.network.feed(wire)
             assert feed is not None  # the criterion is only judged behind a fuse
             allowed = largest_fuse_a(
-                sizing.size, analysis.questions[code], analysis.questions[code].fuse_kind
+                sizing.size, analysis.sizing_cases[code], analysis.sizing_cases[code].fuse_kind
             )
             thick = _steps_down_from(analysis, wire, feed.fuse)
             steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
@@ -132,7 +132,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
                 f"at most {allowed:.3g} A protects it.{steps}",
                 "In a fault the wire burns and the fuse does not."
-                f"{only_unknown(sizing.size, analysis.questions[code], 'fuse')}",
+                f"{only_unknown(sizing.size, analysis.sizing_cases[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
                 (Figure("the fuse against what the wire stands", feed.limit_a / allowed),),

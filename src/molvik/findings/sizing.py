@@ -8,24 +8,26 @@ from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.parsing.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
-from molvik.sizes.question import Criterion, Question, carries_more
+from molvik.sizes.sizing_case import Criterion, SizingCase, carries_more
 from molvik.sizes.wire import only_unknown, smallest
 
 
-def _failed(analysis: Analysis, *names: str) -> Iterator[tuple[str, WireSize, Criterion, Question]]:
+def _failed(
+    analysis: Analysis, *names: str
+) -> Iterator[tuple[str, WireSize, Criterion, SizingCase]]:
     """Yield each wire that fails on one of some criteria, with the first of them."""
     for code, sizing in analysis.sizings.items():
         failing = {one.name: one for one in sizing.criteria if not one.passes}
         first = next((failing[name] for name in names if name in failing), None)
         if first is not None:
-            yield code, sizing.size, first, analysis.questions[code]
+            yield code, sizing.size, first, analysis.sizing_cases[code]
 
 
 def _used(one: Criterion) -> tuple[Figure, ...]:
     return (Figure(f"{one.name} against its limit", 1.0 - one.in_hand),)
 
 
-def _use(asked: Question) -> str:
+def _use(asked: SizingCase) -> str:
     """Say which size to use, in both systems."""
     sizes = [str(size) for system in ("awg", "metric") if (size := smallest(asked, system))]
     if not sizes:

@@ -10,7 +10,7 @@ from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
 from molvik.reference.insulation import insulation
 from molvik.reference.places import COVERING_MM, air_c
-from molvik.sizes.question import duty_of, use_of
+from molvik.sizes.sizing_case import duty_of, use_of
 
 
 class Together(NamedTuple):

@@ -10,8 +10,8 @@ from molvik.netlist.network import Network
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import around_c
-from molvik.sizes.question import Question
 from molvik.sizes.short import far_short
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import largest_fuse_a
 
 FROM_S, TO_S = 0.01, SUSTAINED_S
@@ -42,7 +42,7 @@ class Curves(NamedTuple):
 
 
 def curves(
-    network: Network, wire: Wire, asked: Question, work: FuseWork | None = None
+    network: Network, wire: Wire, asked: SizingCase, work: FuseWork | None = None
 ) -> Curves | None:
     """Return the curves of a wire and the fuse before it; None without a size or a fuse.
 
@@ -88,7 +88,7 @@ def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:
     return tuple(found)
 
 
-def stands_curve(size: WireSize, asked: Question, air_c: float) -> Curve:
+def stands_curve(size: WireSize, asked: SizingCase, air_c: float) -> Curve:
     """Return how long a wire stands each current in air of a temperature, deg C."""
     times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
     # Where the copper no longer keeps all its heat a wire may be less hot: a step, drawn as one.

@@ -2,14 +2,14 @@
 
 from molvik.model.parts import WireSize
 from molvik.sizes.hot import ohm_per_m
-from molvik.sizes.question import Criterion, PathAsked, Question
+from molvik.sizes.sizing_case import Criterion, PathAsked, SizingCase
 
 NOT_BLAMED = 0.05
 """A wire that loses less than this share of what its path may lose is not what is wrong with it
 (our choice)."""
 
 
-def drop_v(size: WireSize, asked: Question) -> float | None:
+def drop_v(size: WireSize, asked: SizingCase) -> float | None:
     """Return the voltage lost along the warm wire, V, where it counts most; None without a load."""
     if asked.load_a is None or asked.length_m is None:
         return None
@@ -18,7 +18,9 @@ def drop_v(size: WireSize, asked: Question) -> float | None:
     return max(_own_v(size, asked, asked.length_m, one) for one in asked.paths)
 
 
-def drop_criterion(size: WireSize, asked: Question, grown: Question, length_m: float) -> Criterion:
+def drop_criterion(
+    size: WireSize, asked: SizingCase, grown: SizingCase, length_m: float
+) -> Criterion:
     """Judge a wire on the path where it has least in hand; alone, where no path is known.
 
     grown: with the currents that flow when the wire has this size.
@@ -27,7 +29,7 @@ def drop_criterion(size: WireSize, asked: Question, grown: Question, length_m: f
     return min(found, key=lambda one: one.in_hand) if found else _alone(size, asked, length_m)
 
 
-def draws_more(size: WireSize, asked: Question, length_m: float) -> float:
+def draws_more(size: WireSize, asked: SizingCase, length_m: float) -> float:
     """Return how many times the current flows when a wire loses less than the one that is there.
 
     What it no longer loses, a load that is a resistance gets, and takes more for it.
@@ -35,19 +37,19 @@ def draws_more(size: WireSize, asked: Question, length_m: float) -> float:
     return max((_draws_more(size, asked, length_m, one) for one in asked.paths), default=1.0)
 
 
-def _draws_more(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> float:
+def _draws_more(size: WireSize, asked: SizingCase, length_m: float, path: PathAsked) -> float:
     loss = path.loss
     saved = loss.own_v - loss.amps * length_m * _ohm_per_m(size, asked, path)
     left = asked.system_v - loss.lost_v
     return 1.0 + saved / left if left > 0 and saved > 1e-9 else 1.0
 
 
-def _ohm_per_m(size: WireSize, asked: Question, path: PathAsked) -> float:
+def _ohm_per_m(size: WireSize, asked: SizingCase, path: PathAsked) -> float:
     return ohm_per_m(size, asked, cranking=path.loss.state.shortly)
 
 
-def to_its_share(asked: Question) -> Question:
-    """Return the question as if the others on each path had used up all but the wire's share."""
+def to_its_share(asked: SizingCase) -> SizingCase:
+    """Return the case as if the others on each path had used up all but the wire's share."""
     paths = tuple(
         one._replace(
             loss=one.loss._replace(
@@ -59,11 +61,11 @@ def to_its_share(asked: Question) -> Question:
     return asked._replace(paths=paths)
 
 
-def _limit_v(asked: Question, path: PathAsked) -> float:
+def _limit_v(asked: SizingCase, path: PathAsked) -> float:
     return path.use.drop_share * asked.system_v
 
 
-def _amps(asked: Question, path: PathAsked) -> float:
+def _amps(asked: SizingCase, path: PathAsked) -> float:
     """Return the current at which the drop on a path counts, A.
 
     What was typed, unless it is for cranking and the path is not, or the other way round.
@@ -73,12 +75,12 @@ def _amps(asked: Question, path: PathAsked) -> float:
     return max(asked.load_a or 0.0, path.loss.amps)
 
 
-def _own_v(size: WireSize, asked: Question, length_m: float, path: PathAsked) -> float:
+def _own_v(size: WireSize, asked: SizingCase, length_m: float, path: PathAsked) -> float:
     return _amps(asked, path) * length_m * _ohm_per_m(size, asked, path)
 
 
 def _on_path(
-    size: WireSize, asked: Question, grown: Question, length_m: float, path: PathAsked
+    size: WireSize, asked: SizingCase, grown: SizingCase, length_m: float, path: PathAsked
 ) -> Criterion:
     loss, use, limit = path.loss, path.use, _limit_v(asked, path)
     more = _draws_more(size, asked, length_m, path)
@@ -96,7 +98,7 @@ def _on_path(
     return _criterion(own, allowed, why)
 
 
-def _alone(size: WireSize, asked: Question, length_m: float) -> Criterion:
+def _alone(size: WireSize, asked: SizingCase, length_m: float) -> Criterion:
     """Judge a wire by half of the limit: a return loses as much."""
     own = (asked.load_a or 0.0) * length_m * ohm_per_m(size, asked)
     why = (

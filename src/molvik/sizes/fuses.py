@@ -14,7 +14,7 @@ from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
 from molvik.reference.limits import CRANK_S
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 
 STEPS = 60
 
@@ -78,7 +78,7 @@ def _alone_up_to_a(kind: str, rating_a: float, before: str, before_a: float) -> 
     return math.inf
 
 
-def starts_with(network: Network, asked: Question) -> tuple[float, float] | None:
+def starts_with(network: Network, asked: SizingCase) -> tuple[float, float] | None:
     """Return what a wire's load begins with, A, and for how long, s; None where that is no more.
 
     Of all loads through the wire the one at the end of the lasting path it hurts most.

@@ -9,17 +9,17 @@ from molvik.electrical.transient import duty_peak_c
 from molvik.model.parts import WireSize
 from molvik.reference.insulation import Insulation
 from molvik.reference.limits import CRANK_S, REST_S
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 
 
-def around_c(size: WireSize, asked: Question) -> float:
+def around_c(size: WireSize, asked: SizingCase) -> float:
     """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
     if asked.around == ALONE:
         return asked.ambient_c
     return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.around), 1)
 
 
-def temperature_c(size: WireSize, asked: Question) -> float | None:
+def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
     """Return the conductor's highest temperature at its load, deg C, None without a load."""
     amps = asked.load_a if asked.warm_a is None else asked.warm_a
     if amps is None:
@@ -36,7 +36,7 @@ def _lasting_c(
     return hottest_c(Core(size, kind, amps), ambient_c, around)
 
 
-def cranked_c(size: WireSize, asked: Question) -> float | None:
+def cranked_c(size: WireSize, asked: SizingCase) -> float | None:
     """Return the conductor's highest temperature after cranking again and again, deg C."""
     found = temperature_c(size, asked)
     if asked.crank_a is None:
@@ -46,7 +46,7 @@ def cranked_c(size: WireSize, asked: Question) -> float | None:
     return peak if found is None else max(found, peak)
 
 
-def copper_c(size: WireSize, asked: Question, *, cranking: bool) -> float:
+def copper_c(size: WireSize, asked: SizingCase, *, cranking: bool) -> float:
     """Return the temperature at which a wire's copper resists, deg C.
 
     Where no load is known that of its class. At most what it stands once in its life: a wire that
@@ -56,6 +56,6 @@ def copper_c(size: WireSize, asked: Question, *, cranking: bool) -> float:
     return asked.kind.limit_c if found is None else min(found, asked.kind.limit_c + OVERLOAD_K)
 
 
-def ohm_per_m(size: WireSize, asked: Question, *, cranking: bool = False) -> float:
+def ohm_per_m(size: WireSize, asked: SizingCase, *, cranking: bool = False) -> float:
     """Return what a wire resists at its own temperature, ohm/m."""
     return resistance_ohm_per_m(size, copper_c(size, asked, cranking=cranking))

@@ -9,10 +9,10 @@ from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
 from molvik.model.parts import SizeSystem, Wire, WireSize
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import judge, smallest
 
-Ask = Callable[[Job], Mapping[str, Question]]
+Ask = Callable[[Job], Mapping[str, SizingCase]]
 """What is asked of each wire of a job."""
 
 ROUNDS = 12
@@ -65,7 +65,7 @@ def resizes(
     return tuple(found.values())
 
 
-def _bigger(size: WireSize, asked: Question, system: SizeSystem) -> WireSize | None:
+def _bigger(size: WireSize, asked: SizingCase, system: SizeSystem) -> WireSize | None:
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     larger = (one for one in sizes if area_mm2(one) > area_mm2(size))
     return next((one for one in larger if judge(one, asked).is_enough), None)

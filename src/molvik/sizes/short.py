@@ -17,7 +17,7 @@ from molvik.netlist.wiring import METAL, Link, wiring
 from molvik.reference.devices import value
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 
 CLEARED_S = 5.0
 """How long a short may last, s (IEC 60364-4-41 for circuits that are not touched; from memory)."""
@@ -114,7 +114,7 @@ def _back_ohm(network: Network) -> float:
     return found
 
 
-def far_short(network: Network, wire: Wire, asked: Question) -> FarShort | None:
+def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | None:
     """Return what a short at the end of a wire away from the battery comes to; None for no feed.
 
     asked: what is asked of the wire. The way is taken with everything on: battery, wires, plugs,

@@ -6,7 +6,7 @@ from molvik.electrical.conductor import area_mm2
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.parts import WireSize
 from molvik.reference.insulation import Insulation
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import Sizing, judge
 
 
@@ -38,7 +38,7 @@ class Substitute(NamedTuple):
 
 
 def substitute(
-    old: WireSize | None, asked: Question, size: WireSize, kind: Insulation
+    old: WireSize | None, asked: SizingCase, size: WireSize, kind: Insulation
 ) -> Substitute:
     """Return what a wire of another size and insulation comes to in the place of an old one."""
     contacts = dict.fromkeys(asked.contacts)

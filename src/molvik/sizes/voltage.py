@@ -14,7 +14,7 @@ from molvik.model.parts import SizeSystem, WireSize
 from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
 from molvik.sizes.drop import drop_v
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import judge, smallest
 
 
@@ -43,7 +43,7 @@ class PartThen(NamedTuple):
     what: str
 
 
-def at_voltage(asked: Question, volts: float) -> Question:
+def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
     """Return what is asked of a wire at another voltage, with the same power at the same loads."""
     times = asked.system_v / volts
 
@@ -72,12 +72,12 @@ def at_voltage(asked: Question, volts: float) -> Question:
 
 
 def wires_then(
-    network: Network, questions: Mapping[str, Question], volts: float, system: SizeSystem
+    network: Network, sizing_cases: Mapping[str, SizingCase], volts: float, system: SizeSystem
 ) -> tuple[WireThen, ...]:
     """Return each wire whose current is known, at both voltages; the most current first."""
     found = []
     for wire in network.job.wires:
-        asked = questions[wire.code]
+        asked = sizing_cases[wire.code]
         if asked.load_a is None or asked.load_a <= 0 or wire.use in ("sensor", "screen"):
             continue
         then = at_voltage(asked, volts)
@@ -92,7 +92,7 @@ def wires_then(
     return tuple(sorted(found, key=lambda one: -one.then_a))
 
 
-def _share(size: WireSize | None, asked: Question) -> float | None:
+def _share(size: WireSize | None, asked: SizingCase) -> float | None:
     """Return the drop along a wire as a share of the voltage."""
     lost = drop_v(size, asked) if size is not None else None
     return None if lost is None else lost / asked.system_v

@@ -9,7 +9,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring
 from molvik.sizes.hot import copper_c
-from molvik.sizes.question import Question
+from molvik.sizes.sizing_case import SizingCase
 
 ROUNDS = 6
 CLOSE_K = 0.5
@@ -25,10 +25,12 @@ class Warm(NamedTuple):
     """
 
     points: tuple[OperatingPoint, ...]
-    asked: dict[str, Question]
+    asked: dict[str, SizingCase]
 
 
-def warmed(network: Network, cold: tuple[OperatingPoint, ...], asked: dict[str, Question]) -> Warm:
+def warmed(
+    network: Network, cold: tuple[OperatingPoint, ...], asked: dict[str, SizingCase]
+) -> Warm:
     """Solve states until the copper of every wire is within ``CLOSE_K`` of what was assumed.
 
     cold: those states with all copper at 20 deg C: what works then warms. asked: what is asked of
@@ -49,7 +51,7 @@ def warmed(network: Network, cold: tuple[OperatingPoint, ...], asked: dict[str, 
 
 
 def _temperatures(
-    network: Network, states: list[State], asked: Mapping[str, Question]
+    network: Network, states: list[State], asked: Mapping[str, SizingCase]
 ) -> dict[tuple[str, bool], float]:
     """Return the temperature of each wire's copper, deg C, for lasting states and for cranking."""
     return {
@@ -68,8 +70,8 @@ def _solved(before: OperatingPoint, known: Mapping[tuple[str, bool], float]) -> 
 
 
 def _carrying(
-    asked: Mapping[str, Question], points: tuple[OperatingPoint, ...]
-) -> dict[str, Question]:
+    asked: Mapping[str, SizingCase], points: tuple[OperatingPoint, ...]
+) -> dict[str, SizingCase]:
     """Return the questions with what each wire carries once all are warm."""
     lasting = [one.wire_amps for one in points if not one.state.shortly]
     found = {}

@@ -19,7 +19,7 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.hot import around_c
-from molvik.sizes.question import Criterion, Question
+from molvik.sizes.sizing_case import Criterion, SizingCase
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class Sizing:
         return all(one.passes for one in self.criteria if one.name != "terminal")
 
 
-def judge(size: WireSize, asked: Question) -> Sizing:
+def judge(size: WireSize, asked: SizingCase) -> Sizing:
     """Judge a size against every criterion that can be judged."""
     criteria = [_mechanical(size)]
     unknown: list[str] = []
@@ -68,7 +68,7 @@ def judge(size: WireSize, asked: Question) -> Sizing:
     return Sizing(size, tuple(criteria), tuple(unknown))
 
 
-def smallest(asked: Question, system: SizeSystem, *, share: bool = False) -> WireSize | None:
+def smallest(asked: SizingCase, system: SizeSystem, *, share: bool = False) -> WireSize | None:
     """Return the smallest standard size of a system that passes every criterion, or None.
 
     A terminal that cannot carry the current fails every size, so it is left out here and judged
@@ -81,7 +81,7 @@ def smallest(asked: Question, system: SizeSystem, *, share: bool = False) -> Wir
     return next((size for size in sizes if _does(size, asked)), None)
 
 
-def _does(size: WireSize, asked: Question) -> bool:
+def _does(size: WireSize, asked: SizingCase) -> bool:
     """Return whether a size passes: what is quickly found first, for most sizes fail on it."""
     if not _mechanical(size).passes:
         return False
@@ -90,7 +90,7 @@ def _does(size: WireSize, asked: Question) -> bool:
     return judge(size, asked).passes
 
 
-def only_unknown(size: WireSize, asked: Question, criterion: str) -> str:
+def only_unknown(size: WireSize, asked: SizingCase, criterion: str) -> str:
     """Return that an insulation nobody knows decides a criterion, in words; empty when not so."""
     if asked.kind is not UNKNOWN:
         return ""
@@ -105,7 +105,7 @@ def only_unknown(size: WireSize, asked: Question, criterion: str) -> str:
 
 
 def fuse_for(
-    size: WireSize, asked: Question, inrush: tuple[float, float] | None = None
+    size: WireSize, asked: SizingCase, inrush: tuple[float, float] | None = None
 ) -> tuple[str, float] | None:
     """Return the smallest fuse (kind, rating in A) that carries the load and protects the wire.
 
@@ -117,7 +117,7 @@ def fuse_for(
     return choose_fuse(size, asked.kind, air, asked.mean_a or 0.0, inrush)
 
 
-def largest_fuse_a(size: WireSize, asked: Question, kind: str) -> float:
+def largest_fuse_a(size: WireSize, asked: SizingCase, kind: str) -> float:
     """Return the largest rating of a kind of fuse that protects a size where it runs, A."""
     return largest_protecting_a(size, asked.kind, around_c(size, asked), kind)
 
@@ -135,7 +135,7 @@ def _mechanical(size: WireSize) -> Criterion:
     )
 
 
-def _heat(size: WireSize, asked: Question, load_a: float) -> Criterion:
+def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
     limit_c = asked.kind.limit_c - HEAT_MARGIN_K
     lies = _lies(asked)
     if asked.duty is None:
@@ -157,7 +157,7 @@ def _heat(size: WireSize, asked: Question, load_a: float) -> Criterion:
     )
 
 
-def _lies(asked: Question) -> str:
+def _lies(asked: SizingCase) -> str:
     """Say where a wire lies."""
     air = f"in still air at {asked.ambient_c:g} °C ({asked.place})"
     if asked.around == ALONE:
@@ -167,7 +167,7 @@ def _lies(asked: Question) -> str:
     return f"In the middle of {asked.bundle} with {others} more, all loaded at once{cover}, {air}"
 
 
-def _crank(size: WireSize, asked: Question, crank_a: float) -> Criterion:
+def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
     limit_c = asked.kind.limit_c
     lies_in_c = around_c(size, asked)
     duty = (CRANK_S, REST_S)
@@ -181,8 +181,8 @@ def _crank(size: WireSize, asked: Question, crank_a: float) -> Criterion:
     )
 
 
-def _grown(size: WireSize, asked: Question) -> Question:
-    """Return the question with the currents that flow when the wire has another size."""
+def _grown(size: WireSize, asked: SizingCase) -> SizingCase:
+    """Return the case with the currents that flow when the wire has another size."""
     more = 1.0 if asked.length_m is None else draws_more(size, asked, asked.length_m)
     if more == 1.0 or asked.load_a is None:
         return asked
@@ -204,7 +204,7 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
     )
 
 
-def _fuse(size: WireSize, asked: Question, fuse_a: float) -> Criterion:
+def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     allowed = largest_fuse_a(size, asked, asked.fuse_kind)
     in_hand = 1 - fuse_a / allowed if allowed > 0 else -1.0
     return Criterion(

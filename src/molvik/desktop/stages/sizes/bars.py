@@ -5,7 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from molvik.desktop.theme import colour, font
-from molvik.sizes.question import Criterion, hand_text
+from molvik.sizes.sizing_case import Criterion, hand_text
 
 BAR_HEIGHT = 40
 

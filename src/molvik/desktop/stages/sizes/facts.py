@@ -11,11 +11,11 @@ from molvik.sizes.bundles import Together
 from molvik.sizes.drop import drop_v
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.question import Question
 from molvik.sizes.short import FarShort
+from molvik.sizes.sizing_case import SizingCase
 
 
-def figures(wire: Wire, asked: Question) -> Facts:
+def figures(wire: Wire, asked: SizingCase) -> Facts:
     """Return what is asked of a wire and what follows from it."""
     facts: Facts = [
         ("Insulation", f"{asked.kind.name}", ""),

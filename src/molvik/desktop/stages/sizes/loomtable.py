@@ -52,7 +52,7 @@ def columns(look: Look) -> list[Column[Wire]]:
         return found.binding.name if found and found.binding else ""
 
     def current(wire: Wire) -> float:
-        return look().questions[wire.code].load_a or 0.0
+        return look().sizing_cases[wire.code].load_a or 0.0
 
     def shares(name: str, heading: str, tip: str) -> Column[Wire]:
         return Column(heading, lambda w: criterion(w, name), width=72, role=failing(name),

@@ -8,8 +8,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, choice, copyable, label, row
 from molvik.model.job import Job
-from molvik.sizes.question import Question
 from molvik.sizes.resize import Resize, resized, resizes
+from molvik.sizes.sizing_case import SizingCase
 
 
 class ResizeDialog(QDialog):
@@ -46,8 +46,8 @@ class ResizeDialog(QDialog):
         network = analysis.network
         failing = self.which.currentData() == "failing"
 
-        def ask(job: Job) -> Mapping[str, Question]:
-            return (analysis if job is analysis.job else Analysis(job)).questions
+        def ask(job: Job) -> Mapping[str, SizingCase]:
+            return (analysis if job is analysis.job else Analysis(job)).sizing_cases
 
         self.changes = resizes(analysis.job, ask, self.system.currentData(), failing_only=failing)
         self.list.clear()

@@ -35,8 +35,8 @@ from molvik.reference.places import COVERING_MM, PLACES
 from molvik.sizes.bundles import together
 from molvik.sizes.curves import curves
 from molvik.sizes.fuses import starts_with
-from molvik.sizes.question import Question, hand_text
 from molvik.sizes.short import far_short
+from molvik.sizes.sizing_case import SizingCase, hand_text
 from molvik.sizes.wire import Sizing, fuse_for, judge, largest_fuse_a, smallest
 
 
@@ -206,7 +206,7 @@ class SizesPage(StagePage):
             return
         self.list.choose(wire.code)
         self.table.pick(wire.code)
-        asked = analysis.questions[wire.code]
+        asked = analysis.sizing_cases[wire.code]
         feed = analysis.network.feed(wire)
         work = analysis.fuse_work.get(feed.fuse) if feed else None
         self.title.setText(wire.function or wire.code)
@@ -265,7 +265,7 @@ class SizesPage(StagePage):
             set_role(self.verdict, "proved")
         self.bars.show_criteria(sizing.criteria)
 
-    def _show_advice(self, wire: Wire, asked: Question) -> Facts:
+    def _show_advice(self, wire: Wire, asked: SizingCase) -> Facts:
         """Offer the smallest sizes, and return what is advised."""
         facts: Facts = []
         self._awg, self._metric = smallest(asked, "awg"), smallest(asked, "metric")
@@ -296,7 +296,7 @@ class SizesPage(StagePage):
         return facts
 
     @staticmethod
-    def _offer(at: QPushButton, size: WireSize, wire: Wire, asked: Question) -> None:
+    def _offer(at: QPushButton, size: WireSize, wire: Wire, asked: SizingCase) -> None:
         """Offer a size: one that is needed loudly, a thinner one quietly, with what it leaves."""
         thinner = wire.size is not None and area_mm2(size) < area_mm2(wire.size)
         set_role(at, "quiet" if thinner else "action")

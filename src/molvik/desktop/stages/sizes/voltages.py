@@ -76,7 +76,7 @@ class VoltageDialog(QDialog):
         analysis = self._store.analysis
         volts = float(self.volts.currentData())
         self.wires = wires_then(
-            analysis.network, analysis.questions, volts, self.system.currentData()
+            analysis.network, analysis.sizing_cases, volts, self.system.currentData()
         )
         self.model.show_things(list(self.wires))
         self.parts.show_things(list(parts_then(analysis.job, volts)))

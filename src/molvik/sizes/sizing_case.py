@@ -30,7 +30,7 @@ class PathAsked(NamedTuple):
     use: Use
 
 
-class Question(NamedTuple):
+class SizingCase(NamedTuple):
     """What is asked of a wire. None means not known yet.
 
     load_a: A. length_m: m. ambient_c: deg C. fuse_a: the limit of the feed, A, infinite when there
@@ -116,10 +116,10 @@ def ambient_of(network: Network, wire: Wire) -> float:
     return air_c(network.job.settings, place_of(network, wire))
 
 
-def question(
+def sizing_case(
     network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
     around: Around = ALONE, *, rated: bool = False,
-) -> Question:  # fmt: skip
+) -> SizingCase:  # fmt: skip
     """Gather what is asked of a wire in its job, but for the paths through it.
 
     solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:
@@ -133,7 +133,7 @@ def question(
         load_a = wire.load_a if wire.load_a is not None else crank_a
         crank_a = None
     place = PLACES.get(place_of(network, wire), PLACES[""])
-    return Question(
+    return SizingCase(
         load_a,
         wire.length_m,
         ambient_of(network, wire),
@@ -152,8 +152,8 @@ def question(
     )
 
 
-def on_paths(settings: Settings, asked: Question, paths: tuple[PathLoss, ...]) -> Question:
-    """Return a question with the paths its wire hurts most."""
+def on_paths(settings: Settings, asked: SizingCase, paths: tuple[PathLoss, ...]) -> SizingCase:
+    """Return a sizing case with the paths its wire hurts most."""
     return asked._replace(paths=tuple(PathAsked(one, use_of(settings, one.use)) for one in paths))
 
 
