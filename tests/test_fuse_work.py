@@ -361,7 +361,7 @@ def test_the_loom_table_shows_all_wires_the_least_in_hand_first(demo_window: Mai
     assert sizes.table.model().rowCount() == len(demo_window.store.job.wires)
     order = [sizes.table.model().index(row, 1).data() for row in range(4)]
     sizings = demo_window.store.analysis.sizings
-    hands = [min(c.in_hand for c in sizings[code].criteria) for code in order]
+    hands = [min(c.margin for c in sizings[code].criteria) for code in order]
     assert hands == sorted(hands)
     assert hands[0] < 0
     assert cell(sizes.table, "W42", "Binds") == "voltage drop"

@@ -41,11 +41,11 @@ def test_each_criterion_is_named_with_what_is_in_hand() -> None:
         "voltage drop",
         "fuse",
     ]
-    in_hand = {one.name: one.in_hand for one in sizing.criteria}
+    margin = {one.name: one.margin for one in sizing.criteria}
     allowed = current_for_temperature_a(metric(1.5), ASKED.kind, 125 - HEAT_MARGIN_K, 60.0)
-    assert in_hand["heat"] == pytest.approx(1 - 8 / allowed)
-    assert in_hand["terminal"] == pytest.approx(1 - 8 / 13)
-    assert sizing.binding is min(sizing.criteria, key=lambda one: one.in_hand)
+    assert margin["heat"] == pytest.approx(1 - 8 / allowed)
+    assert margin["terminal"] == pytest.approx(1 - 8 / 13)
+    assert sizing.binding is min(sizing.criteria, key=lambda one: one.margin)
     assert sizing.passes
 
 
@@ -85,7 +85,7 @@ def test_more_current_never_leaves_more_in_hand(load: float, size: object) -> No
     less = judge(size, ASKED._replace(load_a=load))  # type: ignore[arg-type]
     more = judge(size, ASKED._replace(load_a=load * 1.2))  # type: ignore[arg-type]
     for one, other in zip(less.criteria, more.criteria, strict=True):
-        assert other.in_hand <= one.in_hand
+        assert other.margin <= one.margin
 
 
 def test_six_volts_asks_for_much_more_copper_than_twelve() -> None:

@@ -68,7 +68,7 @@ def test_beside_the_exhaust_a_wire_carries_less() -> None:
     cool = judge(metric(1), sizing_case(network, wire))
     hot = judge(metric(1), sizing_case(network, replace(wire, place="exhaust")))
     heat = [next(c for c in one.criteria if c.name == "heat") for one in (cool, hot)]
-    assert heat[0].in_hand > heat[1].in_hand
+    assert heat[0].margin > heat[1].margin
     assert "beside the exhaust" in heat[1].why
 
 
@@ -302,7 +302,7 @@ def test_better_insulation_is_never_judged_worse(amps: float, mm2: float, length
     drops = []
     for kind in ("C125", "D150", "F200", "H250"):  # alike but for what they bear
         analysis = Analysis(in_row([(mm2, length, kind)], amps, 500.0))
-        drops.append(next(c.in_hand for c in analysis.sizings["W2"].criteria
+        drops.append(next(c.margin for c in analysis.sizings["W2"].criteria
                           if c.name == "voltage drop"))  # fmt: skip
     hot_c = temperature_c(metric(mm2), analysis.sizing_cases["W2"])
     assert hot_c is not None
@@ -378,7 +378,7 @@ def test_limits_are_the_jobs_own_where_it_has_some() -> None:
 
     def hand(one: Job) -> float:
         return min(
-            c.in_hand for c in Analysis(one).sizings["W2"].criteria if c.name == "voltage drop"
+            c.margin for c in Analysis(one).sizings["W2"].criteria if c.name == "voltage drop"
         )
 
     assert hand(job) > 0 > hand(strict)

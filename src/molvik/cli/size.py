@@ -160,7 +160,7 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     from molvik.sizes.hot import temperature_c
     from molvik.sizes.short import far_short
-    from molvik.sizes.sizing_case import hand_text
+    from molvik.sizes.sizing_case import margin_text
     from molvik.sizes.wire import smallest
 
     found: list[dict[str, Any]] = []
@@ -178,7 +178,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
                 "size": str(wire.size) if wire.size else None,
                 "passes": sizing.passes if sizing else None,
                 "binding": binding.name if binding else None,
-                "in_hand": round(binding.in_hand, 3) if binding else None,
+                "in_hand": round(binding.margin, 3) if binding else None,
                 "unknown": list(sizing.unknown) if sizing else ["its size"],
                 "amps": asked.load_a,
                 "crank_amps": asked.crank_a,
@@ -196,7 +196,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
                 },
                 "criteria": [
                     {"name": c.name, "has": c.has, "limit": c.limit,
-                     "in_hand": round(c.in_hand, 3), "why": c.why}
+                     "in_hand": round(c.margin, 3), "why": c.why}
                     for c in (sizing.criteria if sizing else ())
                 ],
                 "far_short": None if short is None else {
@@ -214,7 +214,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         return 0
     for one in found:
         state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]
-        hand = "" if one["in_hand"] is None else hand_text(one["in_hand"])
+        hand = "" if one["in_hand"] is None else margin_text(one["in_hand"])
         print(f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
               f"{one['binding'] or '–'} {hand}")  # fmt: skip
         if parsed.wire is not None:

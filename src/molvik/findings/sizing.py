@@ -24,7 +24,7 @@ def _failed(
 
 
 def _used(one: Criterion) -> tuple[Figure, ...]:
-    return (Figure(f"{one.name} against its limit", 1.0 - one.in_hand),)
+    return (Figure(f"{one.name} against its limit", 1.0 - one.margin),)
 
 
 def _use(asked: SizingCase) -> str:

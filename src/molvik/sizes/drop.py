@@ -26,7 +26,7 @@ def drop_criterion(
     grown: with the currents that flow when the wire has this size.
     """
     found = [_on_path(size, asked, grown, length_m, one) for one in asked.paths]
-    return min(found, key=lambda one: one.in_hand) if found else _alone(size, asked, length_m)
+    return min(found, key=lambda one: one.margin) if found else _alone(size, asked, length_m)
 
 
 def draws_more(size: WireSize, asked: SizingCase, length_m: float) -> float:

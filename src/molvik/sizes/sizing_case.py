@@ -69,25 +69,25 @@ class SizingCase(NamedTuple):
 
 
 class Criterion(NamedTuple):
-    """One criterion's verdict. in_hand: share of the limit still free, negative when it fails."""
+    """One criterion's verdict. margin: share of the limit still free, negative when it fails."""
 
     name: str
     has: str
     limit: str
-    in_hand: float
+    margin: float
     why: str
 
     @property
     def passes(self) -> bool:
         """Whether the criterion is met."""
-        return self.in_hand >= 0
+        return self.margin >= 0
 
 
-def hand_text(in_hand: float) -> str:
+def margin_text(margin: float) -> str:
     """Say what share of a limit is in hand, or by how much it is overdrawn."""
-    if in_hand >= 0:
-        return f"{in_hand:.0%} in hand"
-    return f"over by {-in_hand:.0%}" if in_hand > -9.99 else "far over"
+    if margin >= 0:
+        return f"{margin:.0%} in hand"
+    return f"over by {-margin:.0%}" if margin > -9.99 else "far over"
 
 
 def use_of(settings: Settings, code: str) -> Use:

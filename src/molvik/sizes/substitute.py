@@ -80,7 +80,7 @@ def in_words(found: Substitute) -> tuple[tuple[str, str, str], ...]:
         facts.append((one.name.capitalize(), f"{one.has} of {one.limit}", "bad"))
     tight = found.sizing.binding
     if not failing and tight is not None:
-        facts.append(("Verdict", f"passes, {tight.in_hand:.0%} in hand on {tight.name}", ""))
+        facts.append(("Verdict", f"passes, {tight.margin:.0%} in hand on {tight.name}", ""))
     for missing in found.sizing.unknown:
         facts.append(("Not judged", f"without {missing}", ""))
     return tuple(facts)

@@ -33,7 +33,7 @@ class Sizing:
     @cached_property
     def binding(self) -> Criterion | None:
         """The criterion with the least in hand."""
-        return min(self.criteria, key=lambda one: one.in_hand, default=None)
+        return min(self.criteria, key=lambda one: one.margin, default=None)
 
     @cached_property
     def passes(self) -> bool:
@@ -145,14 +145,14 @@ def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
         lies_in_c = around_c(size, asked)
         allowed = duty_allowed_a(size, asked.kind, limit_c, asked.duty, lies_in_c)
         long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off"
-    in_hand = 1 - load_a / allowed if allowed > 0 else (0.0 if load_a == 0 else -1.0)
+    margin = 1 - load_a / allowed if allowed > 0 else (0.0 if load_a == 0 else -1.0)
     if asked.ambient_c > limit_c:
-        in_hand = -1.0
+        margin = -1.0
     return Criterion(
         "heat",
         f"{load_a:.4g} A{long}",
         f"{allowed:.1f} A to stay at {limit_c:g} °C",
-        in_hand,
+        margin,
         f"{lies}; insulation {asked.kind.name}, {HEAT_MARGIN_K:g} K kept in hand.",
     )
 
@@ -206,11 +206,11 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
 
 def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     allowed = largest_fuse_a(size, asked, asked.fuse_kind)
-    in_hand = 1 - fuse_a / allowed if allowed > 0 else -1.0
+    margin = 1 - fuse_a / allowed if allowed > 0 else -1.0
     return Criterion(
         "fuse",
         f"{fuse_a:g} A fuse",
         f"{allowed:.3g} A protects it",
-        in_hand,
+        margin,
         "The slowest fuse its standard permits must open before the wire is harmed.",
     )

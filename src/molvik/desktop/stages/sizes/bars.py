@@ -5,7 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from molvik.desktop.theme import colour, font
-from molvik.sizes.sizing_case import Criterion, hand_text
+from molvik.sizes.sizing_case import Criterion, margin_text
 
 BAR_HEIGHT = 40
 
@@ -20,9 +20,9 @@ class CriteriaView(QWidget):
 
     def show_criteria(self, criteria: tuple[Criterion, ...]) -> None:
         """Show criteria, the tightest first."""
-        self._criteria = tuple(sorted(criteria, key=lambda one: one.in_hand))
+        self._criteria = tuple(sorted(criteria, key=lambda one: one.margin))
         self.setFixedHeight(max(1, len(criteria)) * BAR_HEIGHT)
-        words = [f"{c.name}: {c.has} of {c.limit}, {hand_text(c.in_hand)}" for c in self._criteria]
+        words = [f"{c.name}: {c.has} of {c.limit}, {margin_text(c.margin)}" for c in self._criteria]
         self.setAccessibleName("Criteria. " + ". ".join(words))
         self.setToolTip("\n".join(f"{c.name}: {c.why}" for c in self._criteria))
         self.update()
@@ -49,17 +49,17 @@ class CriteriaView(QWidget):
                 text, Qt.TextElideMode.ElideRight, int(room.width())
             )
             painter.drawText(room, vertical, shown)
-            used = min(1.0, max(0.0, 1 - one.in_hand))
+            used = min(1.0, max(0.0, 1 - one.margin))
             track = QRectF(left, top + 22, width, 8)
             painter.setPen(QPen(colour("line"), 1))
             painter.setBrush(colour("paper"))
             painter.drawRoundedRect(track, 4, 4)
-            role = "stop" if not one.passes else "live" if one.in_hand < 0.1 else "proved"
+            role = "stop" if not one.passes else "live" if one.margin < 0.1 else "proved"
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(role))
             painter.drawRoundedRect(QRectF(left, top + 22, max(8.0, width * used), 8), 4, 4)
             painter.setPen(colour("live_text" if role == "live" else role))
             painter.setFont(font(13, bold=True))
             painter.drawText(
-                QRectF(self.width() - 124, top + 15, 124, 22), vertical, hand_text(one.in_hand)
+                QRectF(self.width() - 124, top + 15, 124, 22), vertical, margin_text(one.margin)
             )

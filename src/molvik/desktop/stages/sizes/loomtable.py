@@ -21,21 +21,21 @@ def columns(look: Look) -> list[Column[Wire]]:
     def sizing(wire: Wire) -> Sizing | None:
         return look().sizings.get(wire.code)
 
-    def in_hand(wire: Wire) -> float:
+    def margin(wire: Wire) -> float:
         found = sizing(wire)
         if found is None or found.binding is None:
             return UNJUDGED
-        return found.binding.in_hand + (UNJUDGED - 1 if found.passes and found.unknown else 0)
+        return found.binding.margin + (UNJUDGED - 1 if found.passes and found.unknown else 0)
 
     def criterion(wire: Wire, name: str) -> str:
         found = sizing(wire)
         one = next((c for c in found.criteria if c.name == name), None) if found else None
-        return "" if one is None else share_text(one.in_hand)
+        return "" if one is None else share_text(one.margin)
 
     def number(wire: Wire, name: str) -> float:
         found = sizing(wire)
         one = next((c for c in found.criteria if c.name == name), None) if found else None
-        return UNJUDGED if one is None else one.in_hand
+        return UNJUDGED if one is None else one.margin
 
     def failing(name: str) -> Callable[[Wire], str]:
         return lambda wire: "stop" if number(wire, name) < 0 else ""
@@ -59,7 +59,7 @@ def columns(look: Look) -> list[Column[Wire]]:
                       sort=lambda w: number(w, name), tip=tip)  # fmt: skip
 
     return [
-        Column("In hand", lambda w: _hand_words(sizing(w)), width=84, sort=in_hand,
+        Column("In hand", lambda w: _hand_words(sizing(w)), width=84, sort=margin,
                role=lambda w: _role(sizing(w)),
                tip="What is left of the limit that is nearest: the least first"),
         Column("Wire", lambda w: w.code, width=66, mono=True, tip="Enter shows its working"),
@@ -86,7 +86,7 @@ def _hand_words(found: Sizing | None) -> str:
     tight = found.binding
     if found.passes and found.unknown:
         return "unknown"
-    return "" if tight is None else share_text(tight.in_hand)
+    return "" if tight is None else share_text(tight.margin)
 
 
 def share_text(share: float) -> str:

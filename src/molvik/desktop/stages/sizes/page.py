@@ -36,7 +36,7 @@ from molvik.sizes.bundles import together
 from molvik.sizes.curves import curves
 from molvik.sizes.fuses import starts_with
 from molvik.sizes.short import far_short
-from molvik.sizes.sizing_case import SizingCase, hand_text
+from molvik.sizes.sizing_case import SizingCase, margin_text
 from molvik.sizes.wire import Sizing, fuse_for, judge, largest_fuse_a, smallest
 
 
@@ -260,7 +260,7 @@ class SizesPage(StagePage):
             set_role(self.verdict, "bad")
         else:
             self.verdict.setText(
-                f"{wire.size} passes. What binds it is {tight.name}, {hand_text(tight.in_hand)}."
+                f"{wire.size} passes. What binds it is {tight.name}, {margin_text(tight.margin)}."
             )
             set_role(self.verdict, "proved")
         self.bars.show_criteria(sizing.criteria)
@@ -301,11 +301,11 @@ class SizesPage(StagePage):
         thinner = wire.size is not None and area_mm2(size) < area_mm2(wire.size)
         set_role(at, "quiet" if thinner else "action")
         left = judge(size, asked).binding
-        words = f" leaves {left.in_hand:.0%}" if thinner and left else ""
+        words = f" leaves {left.margin:.0%}" if thinner and left else ""
         at.setText(f"{size}{words}" if thinner else f"Use {size}")
         tip = f"Give {wire.code} this size (can be undone)"
         if thinner and left:
-            tip += f". It is thinner than what is there: {left.in_hand:.0%} in hand on {left.name}"
+            tip += f". It is thinner than what is there: {left.margin:.0%} in hand on {left.name}"
         at.setToolTip(tip)
 
     def set_many(self) -> None:
@@ -339,10 +339,10 @@ def _entry(wire: Wire, sizing: Sizing | None) -> tuple[float, Work]:
     tight = sizing.binding
     assert tight is not None  # strength is always judged
     if not sizing.passes:
-        return tight.in_hand, Work(wire.code, name, tight.name, "stop")
+        return tight.margin, Work(wire.code, name, tight.name, "stop")
     if sizing.unknown:
         return 1.5, Work(wire.code, name, "unknown", "live_text")
-    return tight.in_hand, Work(wire.code, name, f"{tight.in_hand:.0%}", "proved")
+    return tight.margin, Work(wire.code, name, f"{tight.margin:.0%}", "proved")
 
 
 def _card(heading: str, *widgets: QWidget) -> QFrame:
