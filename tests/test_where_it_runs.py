@@ -16,7 +16,7 @@ from conftest import awg, found, metric, type_field
 from molvik.analysis import Analysis
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
-from molvik.electrical.bundle import Around, Core, allowed_a, arounds, hottest_c
+from molvik.electrical.bundle import Core, Neighbours, allowed_a, hottest_c, neighbours_of_each
 from molvik.electrical.conductor import (
     area_mm2,
     resistance_20_ohm_per_m,
@@ -34,7 +34,7 @@ from molvik.parsing.quantities import QuantityError, read_duty_s
 from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import INSULATIONS, UNKNOWN, insulation
 from molvik.reference.limits import USES
-from molvik.sizes.bundles import together
+from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.sizing_case import sizing_case
@@ -87,10 +87,10 @@ cores = st.builds(
 def test_what_a_wire_may_carry_in_a_bundle_brings_it_to_its_limit(
     lying: list[Core], ambient_c: float, cover: float
 ) -> None:
-    one, around = lying[0], arounds(lying, cover)[0]
+    one, neighbours = lying[0], neighbours_of_each(lying, cover)[0]
     limit_c = one.kind.limit_c
-    amps = allowed_a(one.size, one.kind, limit_c, ambient_c, around)
-    reached = hottest_c(one._replace(amps=amps), ambient_c, around)
+    amps = allowed_a(one.size, one.kind, limit_c, ambient_c, neighbours)
+    reached = hottest_c(one._replace(amps=amps), ambient_c, neighbours)
     if amps > 0:
         assert reached == pytest.approx(limit_c, abs=0.5)
     else:
@@ -101,10 +101,10 @@ def test_what_a_wire_may_carry_in_a_bundle_brings_it_to_its_limit(
 @given(st.lists(cores, min_size=2, max_size=12))
 def test_more_neighbours_and_a_covering_never_cool(lying: list[Core]) -> None:
     one = lying[0]
-    alone = hottest_c(one, 60, Around())
-    few = hottest_c(one, 60, arounds(lying[:2])[0])
-    many = hottest_c(one, 60, arounds(lying)[0])
-    covered = hottest_c(one, 60, arounds(lying, 1.5)[0])
+    alone = hottest_c(one, 60, Neighbours())
+    few = hottest_c(one, 60, neighbours_of_each(lying[:2])[0])
+    many = hottest_c(one, 60, neighbours_of_each(lying)[0])
+    covered = hottest_c(one, 60, neighbours_of_each(lying, 1.5)[0])
     assert alone <= few + 1e-6
     assert alone <= many + 1e-6
     assert many <= covered + 1e-6
@@ -137,16 +137,16 @@ def test_a_wire_that_passes_alone_may_fail_in_its_bundle() -> None:
 def test_the_hottest_wire_of_the_real_bundle_is_named() -> None:
     job = bundle_job(6, 3.0)
     job = change_wire(job, "W3", load_a=9.0, insulation="A85")
-    found = together(Network(job), "front", {})
+    found = bundle_summary(Network(job), "front", {})
     assert found is not None
     assert found.hottest == "W3"
     assert len(found.wires) == 5
     covered = change_bundle(job, "front", covering="split tube", place="exhaust")
-    hotter = together(Network(covered), "front", {})
+    hotter = bundle_summary(Network(covered), "front", {})
     assert hotter is not None
     assert hotter.hottest_c > found.hottest_c + 45  # the air alone is 50 K warmer
     assert hotter.across_mm == pytest.approx(found.across_mm + 3)
-    assert together(Network(job), "none", {}) is None
+    assert bundle_summary(Network(job), "none", {}) is None
     with pytest.raises(EditError, match="name first"):
         change_bundle(job, "", covering="tape")
 
@@ -513,9 +513,9 @@ def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> Non
 
 def test_awg_and_metric_of_one_copper_are_as_warm() -> None:
     # 14 AWG is 2.08 mm2: between 2 and 2.5 mm2 whatever lies round it.
-    around = arounds([Core(metric(1), insulation("C125"), 5.0)] * 6)[0]
+    neighbours = neighbours_of_each([Core(metric(1), insulation("C125"), 5.0)] * 6)[0]
     hot = [
-        hottest_c(Core(size, insulation("C125"), 15), 60, around)
+        hottest_c(Core(size, insulation("C125"), 15), 60, neighbours)
         for size in (metric(2.5), awg(14), metric(2))
     ]
     assert hot == sorted(hot)

@@ -18,7 +18,7 @@ from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
-from molvik.sizes.bundles import lie_around
+from molvik.sizes.bundles import neighbours_of_wires
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort, far_short
@@ -82,11 +82,11 @@ class Electrics(Results):
     def warm(self) -> Warm:
         """The states a vehicle is used in, all copper as warm as they make it."""
         solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
-        around = lie_around(self.network, solved)
+        neighbours = neighbours_of_wires(self.network, solved)
         cold = {
             wire.code: sizing_case(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),
-                around.get(wire.code, ALONE),
+                neighbours.get(wire.code, ALONE),
                 rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
             )
             for wire in self.job.wires

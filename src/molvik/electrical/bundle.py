@@ -34,7 +34,7 @@ class Core(NamedTuple):
     amps: float
 
 
-class Around(NamedTuple):
+class Neighbours(NamedTuple):
     """What lies round a wire. widths_mm: the other wires' outside diameters. heat_w_per_m: what
     their copper would make at 20 deg C. covering_mm: thickness of what lies over the bundle.
     """
@@ -44,7 +44,7 @@ class Around(NamedTuple):
     covering_mm: float = 0.0
 
 
-ALONE = Around()
+ALONE = Neighbours()
 
 
 def heat_20_w_per_m(core: Core) -> float:
@@ -52,13 +52,13 @@ def heat_20_w_per_m(core: Core) -> float:
     return core.amps**2 * resistance_20_ohm_per_m(core.size)
 
 
-def arounds(cores: list[Core], covering_mm: float = 0.0) -> list[Around]:
+def neighbours_of_each(cores: list[Core], covering_mm: float = 0.0) -> list[Neighbours]:
     """Return what lies round each wire of a bundle."""
     widths = tuple(outside_diameter_mm(one.size, one.kind) for one in cores)
     heats = [heat_20_w_per_m(one) for one in cores]
     total = sum(heats)
     return [
-        Around(widths[:at] + widths[at + 1 :], max(0.0, total - heat), covering_mm)
+        Neighbours(widths[:at] + widths[at + 1 :], max(0.0, total - heat), covering_mm)
         for at, heat in enumerate(heats)
     ]
 
@@ -68,25 +68,25 @@ def bundle_temperatures_c(
 ) -> list[float]:
     """Return the conductor temperature of each wire, deg C, each as if it lay in the middle."""
     return [
-        hottest_c(one, ambient_c, around)
-        for one, around in zip(cores, arounds(cores, covering_mm), strict=True)
+        hottest_c(one, ambient_c, neighbours)
+        for one, neighbours in zip(cores, neighbours_of_each(cores, covering_mm), strict=True)
     ]
 
 
-def hottest_c(core: Core, ambient_c: float, around: Around) -> float:
+def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
     """Return a wire's conductor temperature in its bundle, deg C, at most 1,000.
 
     Never less than alone in still air: that idle neighbours carry heat away is not counted on.
     """
     alone = conductor_temperature_c(core.size, core.kind, core.amps, ambient_c)
     own = heat_20_w_per_m(core)
-    made = own + around.heat_w_per_m
-    if around == ALONE or made <= 0:
+    made = own + neighbours.heat_w_per_m
+    if neighbours == ALONE or made <= 0:
         return alone
     from scipy.optimize import brentq
 
-    outside_m = _across_mm(core, around) / 1000
-    path = _path(core, around, own / made)
+    outside_m = _across_mm(core, neighbours) / 1000
+    path = _path(core, neighbours, own / made)
 
     def conductor_c(surface_c: float) -> float:
         return surface_c + surface_loss_w_per_m(outside_m, surface_c, ambient_c) * path
@@ -103,30 +103,30 @@ def hottest_c(core: Core, ambient_c: float, around: Around) -> float:
 
 @lru_cache(maxsize=4096)
 def allowed_a(
-    size: WireSize, kind: Insulation, limit_c: float, ambient_c: float, around: Around
+    size: WireSize, kind: Insulation, limit_c: float, ambient_c: float, neighbours: Neighbours
 ) -> float:
     """Return the steady current, A, that brings a wire in its bundle to a temperature, deg C.
 
     Zero where its neighbours alone bring it there.
     """
     alone = current_for_temperature_a(size, kind, limit_c, ambient_c)
-    if around == ALONE or alone <= 0:
+    if neighbours == ALONE or alone <= 0:
         return alone
-    if hottest_c(Core(size, kind, alone), ambient_c, around) <= limit_c:
+    if hottest_c(Core(size, kind, alone), ambient_c, neighbours) <= limit_c:
         return alone
-    if hottest_c(Core(size, kind, 0.0), ambient_c, around) >= limit_c:
+    if hottest_c(Core(size, kind, 0.0), ambient_c, neighbours) >= limit_c:
         return 0.0
     from scipy.optimize import brentq
 
-    outside_m = _across_mm(Core(size, kind, 0.0), around) / 1000
+    outside_m = _across_mm(Core(size, kind, 0.0), neighbours) / 1000
     ohm = resistance_20_ohm_per_m(size)
     amps, share = alone, 1.0
     for _ in range(6):
         # How much of the heat is its own follows from the current, which follows from it.
         core = Core(size, kind, amps)
         own = heat_20_w_per_m(core)
-        share = own / (own + around.heat_w_per_m)
-        path = _path(core, around, share)
+        share = own / (own + neighbours.heat_w_per_m)
+        path = _path(core, neighbours, share)
 
         def over(surface_c: float, path: float = path) -> float:
             lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
@@ -134,7 +134,7 @@ def allowed_a(
 
         surface_c = float(brentq(over, ambient_c, limit_c, xtol=1e-3))
         lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
-        found = math.sqrt(max(0.0, lost / _warmer(limit_c) - around.heat_w_per_m) / ohm)
+        found = math.sqrt(max(0.0, lost / _warmer(limit_c) - neighbours.heat_w_per_m) / ohm)
         if abs(found - amps) < 1e-4 * alone:
             break
         amps = found
@@ -146,18 +146,18 @@ def _warmer(conductor_c: float) -> float:
     return 1 + TEMPERATURE_COEFFICIENT * (min(conductor_c, HOTTEST_C) - 20)
 
 
-def _across_mm(core: Core, around: Around) -> float:
+def _across_mm(core: Core, neighbours: Neighbours) -> float:
     # A covering holds air: its larger surface is not counted, its thickness is.
-    return across_mm([outside_diameter_mm(core.size, core.kind), *around.widths_mm])
+    return across_mm([outside_diameter_mm(core.size, core.kind), *neighbours.widths_mm])
 
 
-def _path(core: Core, around: Around, share: float) -> float:
+def _path(core: Core, neighbours: Neighbours, share: float) -> float:
     """Return how many kelvin a W/m of the whole bundle costs from a conductor to the surface.
 
     share: how much of the heat is this wire's own. From the middle of a cylinder that makes heat
     all through it is half of what it would be from a wire; its own heat passes its own insulation.
     """
-    across = _across_mm(core, around)
+    across = _across_mm(core, neighbours)
     own = math.log(outside_diameter_mm(core.size, core.kind) / strand_diameter_mm(core.size))
-    covered = math.log((across + 2 * around.covering_mm) / across)
+    covered = math.log((across + 2 * neighbours.covering_mm) / across)
     return (covered + max(0.5, share * own)) * THROUGH

@@ -3,7 +3,7 @@
 from collections import defaultdict
 from typing import NamedTuple
 
-from molvik.electrical.bundle import Around, Core, arounds, bundle_temperatures_c
+from molvik.electrical.bundle import Core, Neighbours, bundle_temperatures_c, neighbours_of_each
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
@@ -13,7 +13,7 @@ from molvik.reference.places import COVERING_MM, air_c
 from molvik.sizes.sizing_case import duty_of, use_of
 
 
-class Together(NamedTuple):
+class BundleSummary(NamedTuple):
     """A bundle. wires: the codes of those with a size. across_mm: how thick, with its covering.
 
     hottest: the wire that comes nearest its insulation's limit, hottest_c its temperature, deg C.
@@ -54,20 +54,20 @@ def _covering_mm(network: Network, name: str) -> float:
     return COVERING_MM.get(network.job.bundle(name).covering, 0.0)
 
 
-def lie_around(network: Network, solved: dict[str, float]) -> dict[str, Around]:
+def neighbours_of_wires(network: Network, solved: dict[str, float]) -> dict[str, Neighbours]:
     """Return what lies round each wire that is in a bundle, all at their worst at once.
 
     solved: the current each wire carries in its worst state, A, where nobody typed one.
     """
-    found: dict[str, Around] = {}
+    found: dict[str, Neighbours] = {}
     for name, wires in members(network).items():
         sized = [wire for wire in wires if wire.size is not None]
-        lying = arounds(_cores(network, sized, solved), _covering_mm(network, name))
+        lying = neighbours_of_each(_cores(network, sized, solved), _covering_mm(network, name))
         found |= {wire.code: one for wire, one in zip(sized, lying, strict=True)}
     return found
 
 
-def together(network: Network, name: str, solved: dict[str, float]) -> Together | None:
+def bundle_summary(network: Network, name: str, solved: dict[str, float]) -> BundleSummary | None:
     """Return what a bundle comes to, None for one with no sized wire in it."""
     wires = members(network).get(name, [])
     sized = [wire for wire in wires if wire.size is not None]
@@ -80,5 +80,5 @@ def together(network: Network, name: str, solved: dict[str, float]) -> Together 
     nearest = min(range(len(sized)), key=lambda at: cores[at].kind.limit_c - hot[at])
     across = across_mm([outside_diameter_mm(one.size, one.kind) for one in cores]) + 2 * cover
     unknown = tuple(wire.code for wire in wires if wire.size is None)
-    return Together(name, tuple(wire.code for wire in sized), across, sized[nearest].code,
+    return BundleSummary(name, tuple(wire.code for wire in sized), across, sized[nearest].code,
                     hot[nearest], unknown)  # fmt: skip

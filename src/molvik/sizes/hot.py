@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from molvik.electrical.bundle import ALONE, Around, Core, hottest_c
+from molvik.electrical.bundle import ALONE, Core, Neighbours, hottest_c
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import OVERLOAD_K
 from molvik.electrical.transient import duty_peak_c
@@ -14,9 +14,9 @@ from molvik.sizes.sizing_case import SizingCase
 
 def around_c(size: WireSize, asked: SizingCase) -> float:
     """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
-    if asked.around == ALONE:
+    if asked.neighbours == ALONE:
         return asked.ambient_c
-    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.around), 1)
+    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.neighbours), 1)
 
 
 def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
@@ -25,15 +25,15 @@ def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
     if amps is None:
         return None
     if asked.duty is None:
-        return _lasting_c(size, asked.kind, amps, asked.ambient_c, asked.around)
+        return _lasting_c(size, asked.kind, amps, asked.ambient_c, asked.neighbours)
     return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
 
 
 @lru_cache(maxsize=4096)
 def _lasting_c(
-    size: WireSize, kind: Insulation, amps: float, ambient_c: float, around: Around
+    size: WireSize, kind: Insulation, amps: float, ambient_c: float, neighbours: Neighbours
 ) -> float:
-    return hottest_c(Core(size, kind, amps), ambient_c, around)
+    return hottest_c(Core(size, kind, amps), ambient_c, neighbours)
 
 
 def cranked_c(size: WireSize, asked: SizingCase) -> float | None:

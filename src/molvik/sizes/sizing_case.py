@@ -4,7 +4,7 @@ import math
 from typing import NamedTuple
 
 from molvik.circuits.loss import PathLoss
-from molvik.electrical.bundle import ALONE, Around
+from molvik.electrical.bundle import ALONE, Neighbours
 from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, Wire
 from molvik.netlist.feeds import Feed
@@ -51,7 +51,7 @@ class SizingCase(NamedTuple):
     fuse_a: float | None = None
     fuse_kind: str = "blade"
     place: str = "engine bay"
-    around: Around = ALONE
+    neighbours: Neighbours = ALONE
     bundle: str = ""
     duty: tuple[float, float] | None = None
     crank_a: float | None = None
@@ -118,7 +118,7 @@ def ambient_of(network: Network, wire: Wire) -> float:
 
 def sizing_case(
     network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
-    around: Around = ALONE, *, rated: bool = False,
+    neighbours: Neighbours = ALONE, *, rated: bool = False,
 ) -> SizingCase:  # fmt: skip
     """Gather what is asked of a wire in its job, but for the paths through it.
 
@@ -144,7 +144,7 @@ def sizing_case(
         None if feed is None else feed.limit_a,
         _fuse_kind(network, feed),
         place.name,
-        around,
+        neighbours,
         wire.bundle,
         duty_of(wire, use),
         crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,

@@ -50,7 +50,7 @@ def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
     def scaled(amps: float | None) -> float | None:
         return None if amps is None else round(amps * times, 4)
 
-    around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * times**2)
+    neighbours = asked.neighbours._replace(heat_w_per_m=asked.neighbours.heat_w_per_m * times**2)
     paths = tuple(
         one._replace(
             loss=one.loss._replace(
@@ -65,7 +65,7 @@ def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
         load_a=scaled(asked.load_a),
         crank_a=scaled(asked.crank_a),
         warm_a=scaled(asked.warm_a),
-        around=around,
+        neighbours=neighbours,
         paths=paths,
         system_v=volts,
     )

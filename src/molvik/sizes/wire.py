@@ -139,7 +139,7 @@ def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
     limit_c = asked.kind.limit_c - HEAT_MARGIN_K
     lies = _lies(asked)
     if asked.duty is None:
-        allowed = allowed_a(size, asked.kind, limit_c, asked.ambient_c, asked.around)
+        allowed = allowed_a(size, asked.kind, limit_c, asked.ambient_c, asked.neighbours)
         long = ""
     else:
         lies_in_c = around_c(size, asked)
@@ -160,10 +160,10 @@ def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
 def _lies(asked: SizingCase) -> str:
     """Say where a wire lies."""
     air = f"in still air at {asked.ambient_c:g} °C ({asked.place})"
-    if asked.around == ALONE:
+    if asked.neighbours == ALONE:
         return f"Alone {air}"
-    others = len(asked.around.widths_mm)
-    cover = ", covered" if asked.around.covering_mm else ""
+    others = len(asked.neighbours.widths_mm)
+    cover = ", covered" if asked.neighbours.covering_mm else ""
     return f"In the middle of {asked.bundle} with {others} more, all loaded at once{cover}, {air}"
 
 
@@ -186,11 +186,11 @@ def _grown(size: WireSize, asked: SizingCase) -> SizingCase:
     more = 1.0 if asked.length_m is None else draws_more(size, asked, asked.length_m)
     if more == 1.0 or asked.load_a is None:
         return asked
-    around = asked.around._replace(heat_w_per_m=asked.around.heat_w_per_m * more**2)
+    neighbours = asked.neighbours._replace(heat_w_per_m=asked.neighbours.heat_w_per_m * more**2)
     if not asked.solved:
-        return asked._replace(around=around)
+        return asked._replace(neighbours=neighbours)
     warm_a = None if asked.warm_a is None else asked.warm_a * more
-    return asked._replace(load_a=asked.load_a * more, warm_a=warm_a, around=around)
+    return asked._replace(load_a=asked.load_a * more, warm_a=warm_a, neighbours=neighbours)
 
 
 def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:

@@ -7,7 +7,7 @@ from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.model.parts import Wire
 from molvik.parsing.quantities import ohm_text, seconds_text
 from molvik.reference.limits import CRANK_S
-from molvik.sizes.bundles import Together
+from molvik.sizes.bundles import BundleSummary
 from molvik.sizes.drop import drop_v
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import temperature_c
@@ -101,7 +101,7 @@ def fuse_facts(work: FuseWork | None) -> Facts:
     return facts
 
 
-def bundle_facts(found: Together | None) -> Facts:
+def bundle_facts(found: BundleSummary | None) -> Facts:
     """Return what the bundle of a wire comes to."""
     if found is None:
         return []

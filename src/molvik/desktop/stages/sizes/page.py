@@ -32,7 +32,7 @@ from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model import edits, wire_edits
 from molvik.model.parts import Wire, WireSize
 from molvik.reference.places import COVERING_MM, PLACES
-from molvik.sizes.bundles import together
+from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.curves import curves
 from molvik.sizes.fuses import starts_with
 from molvik.sizes.short import far_short
@@ -227,7 +227,7 @@ class SizesPage(StagePage):
             return
         analysis = self.analysis
         known = analysis.job.bundle(wire.bundle)
-        found = together(analysis.electrics.network, wire.bundle, analysis.worst_amps)
+        found = bundle_summary(analysis.electrics.network, wire.bundle, analysis.worst_amps)
         self.bundle.show_facts([("Name", wire.bundle, ""), *bundle_facts(found)])
         self.place.setCurrentIndex(max(0, self.place.findData(known.place)))
         self.covering.setCurrentIndex(max(0, self.covering.findData(known.covering)))
