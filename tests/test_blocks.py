@@ -179,7 +179,7 @@ def test_a_charge_lamp_with_its_diode_does_not_keep_the_engine_alive() -> None:
 def test_a_screened_cable_has_its_cores_twisted_and_its_screen_earthed_once() -> None:
     job = lay(EMPTY, "Sensor, screened cable")
     cores = [w for w in job.wires if w.cable == "Cam sensor cable"]
-    assert [(w.use, w.lay_mm) for w in cores] == [
+    assert [(w.use, w.lay_length_mm) for w in cores] == [
         ("sensor", 30.0),
         ("sensor", 30.0),
         ("screen", None),

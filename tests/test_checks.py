@@ -18,7 +18,17 @@ from molvik.model.edits import EditError
 from molvik.model.job import Acceptance, Job, Reading
 from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
-from molvik.model.parts import Connector, Device, End, Fuse, Grid, Pin, Spot, Wire, WireSize
+from molvik.model.parts import (
+    CavityPosition,
+    Connector,
+    Device,
+    End,
+    Fuse,
+    Grid,
+    Pin,
+    Wire,
+    WireSize,
+)
 from molvik.model.photos import Mark, Photo
 from molvik.model.references import REFERENCES, detached
 from molvik.model.stock import StockItem
@@ -54,7 +64,7 @@ def _set(edit: Callable[..., Job], *at: str) -> Odd:
 
 EDITS: dict[str, Odd] = {
     **{f"wire {name}": _set(edits.change_wire, "W1", name)
-       for name in ("length_m", "load_a", "ambient_c", "lay_mm", "on_s", "rest_s")},
+       for name in ("length_m", "load_a", "ambient_c", "lay_length_mm", "on_s", "rest_s")},
     **{f"settings {name}": _set(edits.change_settings, name)
        for name in ("system_v", "ambient_c", "meter_leads_ohm", "meter_step_ohm", "stagger_m",
                     "hour_price", "drain_limit_a")},
@@ -72,7 +82,8 @@ EDITS: dict[str, Odd] = {
     "rows": lambda job, x, t: edits.change_part(
         job, "C1", grid=Grid(int(x) if abs(x) < 1e6 else 1000, 2)),
     "spots": lambda job, x, t: edits.add(
-        job, Connector("", "c", Grid(1, 1, spots=(Spot("1", x, 0), Spot("2", 0, 0))))),
+        job, Connector("", "c", Grid(1, 1, spots=(
+            CavityPosition("1", x, 0), CavityPosition("2", 0, 0))))),
     "pin size": lambda job, x, t: edits.change_pin(job, "C1", "1", size=WireSize("metric", x)),
     "air": lambda job, x, t: edits.change_settings(job, air_c=(("engine bay", x),)),
     "share": lambda job, x, t: edits.change_settings(job, drop_shares=(("lamp", x),)),

@@ -48,10 +48,10 @@ def shuffles(draw: st.DrawFn) -> tuple[list[str], dict[str, str], set[str], set[
     fates = draw(st.lists(st.integers(0, 3), min_size=len(seated), max_size=len(seated)))
     moves = {
         lead: end
-        for lead, end, fate in zip(seated, targets, fates, strict=False)
-        if fate >= 2 and lead != end
+        for lead, end, disposition in zip(seated, targets, fates, strict=False)
+        if disposition >= 2 and lead != end
     }
-    leaving = {lead for lead, fate in zip(seated, fates, strict=True) if fate == 1}
+    leaving = {lead for lead, disposition in zip(seated, fates, strict=True) if disposition == 1}
     new = {p for p in draw(st.sets(st.sampled_from(places))) if p not in moves.values()}
     return seated, moves, leaving - set(moves), new
 

@@ -108,7 +108,11 @@ def test_many_wires_are_set_filled_down_reversed_and_stowed(
     say("Crank cable, 30 mm")
     menus.make_cable()
     cores = [w for w in store.job.wires if w.cable == "Crank cable"]
-    assert [(w.code, w.lay_mm) for w in cores] == [("W28", 30.0), ("W29", 30.0), ("W128", None)]
+    assert [(w.code, w.lay_length_mm) for w in cores] == [
+        ("W28", 30.0),
+        ("W29", 30.0),
+        ("W128", None),
+    ]
     wires.table.clearSelection()
     menus.split()
     assert "Choose one or more wires" in wires.notice.text()

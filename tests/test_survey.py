@@ -31,7 +31,7 @@ from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
 from molvik.survey.drawing import drawn_length_m, lay_out
 from molvik.survey.measured import reckon
-from molvik.survey.school import school_text
+from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import REACH_M, spread
 from molvik.survey.tree import LoomTree
 
@@ -405,7 +405,7 @@ def test_both_schools_of_joint_are_told_with_where_each_is_poor(
 ) -> None:
     # Common practice: staggered joints, the sleeve first, crimp where it flexes.
     job = edits.change_settings(demo, joints=joints, stagger_m=0.05)
-    text = school_text(job.settings)
+    text = repair_method_text(job.settings)
     assert words in text
     assert "50 mm apart" in text
     assert text.startswith("Sleeve on the wire first")

@@ -34,7 +34,7 @@ from molvik.model.geometry import (
     read_spots,
 )
 from molvik.model.job import Job
-from molvik.model.parts import Colour, Connector, End, Grid, Pin, Spot
+from molvik.model.parts import CavityPosition, Colour, Connector, End, Grid, Pin
 from molvik.model.photos import Photo
 from molvik.pinouts.compare import compare
 from molvik.pinouts.families import FAMILIES, about, family_of
@@ -251,7 +251,7 @@ def test_a_line_that_cannot_be_read_is_named() -> None:
     )
 )
 def test_the_wire_side_of_any_layout_is_the_mirror_image(points: list[tuple[int, int]]) -> None:
-    grid = Grid(1, 1, spots=tuple(Spot(str(n), x, y) for n, (x, y) in enumerate(points)))
+    grid = Grid(1, 1, spots=tuple(CavityPosition(str(n), x, y) for n, (x, y) in enumerate(points)))
     across, _ = extent(grid)
     mating = {p.cavity: p for p in places(grid)}
     for place in places(grid, "wire side"):

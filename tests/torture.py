@@ -213,9 +213,9 @@ def job_values(chance: random.Random, folder: Path, seconds: float) -> int:
 
 
 def _small_texts() -> list[bytes]:
-    from molvik.blocks.starters import STARTERS
+    from molvik.blocks.templates import TEMPLATES
 
-    return [encode_job(one.make()) for one in STARTERS.values()]
+    return [encode_job(one.make()) for one in TEMPLATES.values()]
 
 
 def tables(chance: random.Random, folder: Path, seconds: float) -> int:

@@ -7,7 +7,7 @@ are typical (common practice, from memory) and can be changed afterwards.
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
-from molvik.blocks.laying import Layer
+from molvik.blocks.laying import CircuitBuilder
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Output, Position, WireSize
@@ -30,7 +30,7 @@ class Block(NamedTuple):
     title: str
     about: str
     asks: tuple[Ask, ...]
-    lay: Callable[[Layer, Mapping[str, str]], None]
+    lay: Callable[[CircuitBuilder, Mapping[str, str]], None]
 
 
 NAME = Ask("name", "What it feeds", "Load")
@@ -60,7 +60,7 @@ def lay(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Job:
     return begun(job, title, answers).finished()
 
 
-def begun(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Layer:
+def begun(job: Job, title: str, answers: Mapping[str, str] | None = None) -> CircuitBuilder:
     """Return a block as it is laid, before its sizes and fuses are worked out, which takes longer.
 
     ValueError says what is in the way.
@@ -70,7 +70,7 @@ def begun(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Lay
     for ask in block.asks:
         if ask.choices and given[ask.key] not in ask.choices:
             raise EditError(f"{ask.text}: one of {', '.join(ask.choices)}.")
-    layer = Layer(job, given["earth"], given["supply"], given["key"])
+    layer = CircuitBuilder(job, given["earth"], given["supply"], given["key"])
     block.lay(layer, given)
     return layer
 
@@ -87,7 +87,7 @@ def _amps(given: Mapping[str, str]) -> float:
 # The small ones.
 
 
-def relay_feed(lay: Layer, given: Mapping[str, str]) -> None:
+def relay_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A load through a fuse and a relay that the key pulls in."""
     name, amps = given["name"], _amps(given)
     fuse, relay = lay.fuse(name, amps), lay.relay(f"{name} relay")
@@ -100,7 +100,7 @@ def relay_feed(lay: Layer, given: Mapping[str, str]) -> None:
     lay.wire(f"{relay}/85", lay.earth(), f"{name} relay earth", "BK", 0.2, 0.6)
 
 
-def fused_feed(lay: Layer, given: Mapping[str, str]) -> None:
+def fused_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A load that is live whatever the key does, with a switch: it would empty the battery."""
     name, amps = given["name"], _amps(given)
     fuse, load = lay.fuse(name, amps), lay.device(name, "load", values=(("A", amps),))
@@ -112,7 +112,7 @@ def fused_feed(lay: Layer, given: Mapping[str, str]) -> None:
     lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
 
 
-def key_feed(lay: Layer, given: Mapping[str, str]) -> None:
+def key_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A small load from the key, alive in run and in crank."""
     name, amps = given["name"], _amps(given)
     if amps > KEY_MOST_A:
@@ -123,12 +123,12 @@ def key_feed(lay: Layer, given: Mapping[str, str]) -> None:
     lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
 
 
-def main_relay(lay: Layer, given: Mapping[str, str]) -> None:
+def main_relay(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """An engine computer that wakes by the key and pulls in its own main relay."""
     _computer(lay, given["name"])
 
 
-def _computer(lay: Layer, name: str) -> tuple[str, str]:
+def _computer(lay: CircuitBuilder, name: str) -> tuple[str, str]:
     """Lay a computer with its main relay; return both."""
     # What it drives resists by the square of the voltage: so do its drivers, below 12 V.
     driver = 0.2 * min(1.0, lay.job.settings.system_v / 12) ** 2
@@ -152,7 +152,7 @@ def _computer(lay: Layer, name: str) -> tuple[str, str]:
     return computer, relay
 
 
-def pump(lay: Layer, given: Mapping[str, str]) -> None:
+def pump(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A fuel pump with its relay and a crash switch; a timer primes it and stops it."""
     name, amps = given["name"], _amps(given)
     fuse, relay = lay.fuse(name, amps), lay.relay(f"{name} relay")
@@ -177,7 +177,7 @@ def pump(lay: Layer, given: Mapping[str, str]) -> None:
     lay.wire(f"{relay}/85", f"{timer}/P", f"{name} relay driver", "GN/WH", 0.2, 0.5)
 
 
-def fans(lay: Layer, given: Mapping[str, str]) -> None:
+def fans(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """One or two fans, each with fuse and relay, switched to earth by a thermostat."""
     amps = _amps(given)
     names = ("Fan",) if given["many"] == "one" else ("Fan, low", "Fan, high")
@@ -204,7 +204,7 @@ def fans(lay: Layer, given: Mapping[str, str]) -> None:
 CABLE = WireSize("metric", 50)
 
 
-def starter(lay: Layer, given: Mapping[str, str]) -> None:
+def starter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A starter, by key, by push button, or by a helper relay close to it."""
     there = lay.first("starter")
     if there is not None and given["by"] == "key":
@@ -235,7 +235,7 @@ def starter(lay: Layer, given: Mapping[str, str]) -> None:
             lay.wire(f"{relay}/85", lay.earth(), "Start relay earth", "BK", 0.2, 0.3)
 
 
-def charging(lay: Layer, given: Mapping[str, str]) -> None:
+def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """An alternator with its fuse, excited by a charge lamp with a diode, or by a resistor.
 
     The diode ends running on through the lamp.
@@ -273,7 +273,7 @@ def charging(lay: Layer, given: Mapping[str, str]) -> None:
         lay.wire(f"{diode}/K", f"{code}/L", "Excitation to alternator", "BU/WH", 0.2, 1.5)
 
 
-def isolator(lay: Layer, given: Mapping[str, str]) -> None:
+def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A battery isolator whose second contacts break the key's feed, so that the engine stops."""
     switch = lay.key("30")
     there = lay.first("isolator")
@@ -298,7 +298,7 @@ def isolator(lay: Layer, given: Mapping[str, str]) -> None:
     lay.wire(f"{code}/{pair[1]}", switch, "Key switch feed through isolator", "RD/BK", 7)
 
 
-def _run_down(lay: Layer, isolator: str) -> None:
+def _run_down(lay: CircuitBuilder, isolator: str) -> None:
     """Give an alternator that is cut off while it charges somewhere to put its last energy."""
     volts = lay.job.settings.system_v
     ohm = RUN_DOWN_OHM * (volts / 12) ** 2
@@ -313,7 +313,7 @@ def _run_down(lay: Layer, isolator: str) -> None:
 # The large ones.
 
 
-def injection(lay: Layer, given: Mapping[str, str]) -> None:
+def injection(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """The least a standalone engine computer needs: supplies, injectors, coils, sensors."""
     computer, relay = _computer(lay, "Engine computer")
     for what, name, kind, amps, many in (
@@ -346,26 +346,26 @@ def injection(lay: Layer, given: Mapping[str, str]) -> None:
     _screened(lay, "Crank sensor", computer)
 
 
-def screened(lay: Layer, given: Mapping[str, str]) -> None:
+def screened(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A pickup on a screened, twisted cable, its screen earthed at the computer's end only."""
     there = lay.first("controller")
     computer = there.code if there else _computer(lay, "Engine computer")[0]
     _screened(lay, given["name"], computer)
 
 
-def _screened(lay: Layer, name: str, computer: str) -> None:
+def _screened(lay: CircuitBuilder, name: str, computer: str) -> None:
     sensor = lay.device(name, "pickup", ("signal", "return", "screen"))
     cable = f"{name} cable"
     short = name[:3].upper()
     for terminal, colour in (("signal", "YE"), ("return", "YE/BK")):
         pin = lay.pin(computer, f"{short}-{terminal.upper()}")
         lay.wire(f"{sensor}/{terminal}", pin, f"{name} {terminal}", colour, 0.01, 1.2, "sensor",
-                 cable=cable, lay_mm=LAY_MM)  # fmt: skip
+                 cable=cable, lay_length_mm=LAY_MM)  # fmt: skip
     pin = lay.pin(computer, f"{short}-SCREEN")
     lay.wire(f"{sensor}/screen", pin, f"{name} screen", "BK", 0.01, 1.2, "screen", cable=cable)
 
 
-def run_stand(lay: Layer, given: Mapping[str, str]) -> None:
+def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A stand to run an engine on: isolator, key, start button, charging, pump, ignition."""
     if lay.first("starter") or lay.first("alternator") or lay.first("isolator"):
         raise EditError("A run stand begins with an empty job; this one has its starter already.")

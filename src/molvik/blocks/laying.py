@@ -37,7 +37,7 @@ BAR_M = 0.1
 INSULATION = "C125"
 
 
-class Layer:
+class CircuitBuilder:
     """A job to which a circuit is being added. Ends are written "F3/in"; codes are returned."""
 
     def __init__(self, job: Job, earth: str = "", supply: str = "", key: str = "") -> None:
@@ -188,7 +188,7 @@ class Layer:
     def wire(
         self, start: str, finish: str, function: str, colour: str, amps: float,
         length_m: float = 1.0, use: str = "", size: WireSize | None = None, cable: str = "",
-        lay_mm: float | None = None,
+        lay_length_mm: float | None = None,
     ) -> str:  # fmt: skip
         """Add a wire; without a size the smallest that passes is chosen at the end."""
         base, _, tracer = colour.partition("/")
@@ -196,7 +196,7 @@ class Layer:
         ends = (End(*one.split("/", 1)) for one in (start, finish))
         a, b = ends
         made = Wire(code, a, b, function, "", Colour(base, tracer), size, INSULATION, length_m,
-                    None, None, use, cable=cable, lay_mm=lay_mm)  # fmt: skip
+                    None, None, use, cable=cable, lay_length_mm=lay_length_mm)  # fmt: skip
         self.job = edits.add(self.job, made)
         self._amps[code] = amps
         if size is None:

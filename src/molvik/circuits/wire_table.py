@@ -158,7 +158,7 @@ class _Row:
             self._value("current", read_current_a), self._value("air", read_temperature_c),
             self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
             self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
-            lay_mm=self._value("twist", _lay_mm), place=self._chosen("place", PLACES),
+            lay_length_mm=self._value("twist", _lay_mm), place=self._chosen("place", PLACES),
             bundle=self.text("bundle"), on_s=duty[0], rest_s=duty[1],
         )  # fmt: skip
         state: RowState = "needs you" if self.remarks else "fine"
@@ -260,7 +260,7 @@ def write_wires(job: Job) -> list[list[str]]:
                 wire.function, wire.circuit, str(wire.colour or ""), str(wire.size or ""),
                 _exact(wire.length_m, "m"), _exact(wire.load_a, "A"), wire.insulation,
                 _exact(wire.ambient_c, "°C"), wire.use, wire.note, "yes" if wire.stowed else "",
-                wire.cable, _exact(wire.lay_mm, "mm"), wire.place, wire.bundle,
+                wire.cable, _exact(wire.lay_length_mm, "mm"), wire.place, wire.bundle,
                 "" if wire.on_s is None or wire.rest_s is None
                 else f"{_exact(wire.on_s, 's')} / {_exact(wire.rest_s, 's')}",
             ]

@@ -76,7 +76,7 @@ def matches(repin: Repin) -> tuple[Match, ...]:
     if repin.set.kind == "one to one":
         return _one_to_one(repin)
     decided = {one.lead: one for one in repin.set.decided}
-    taken = {one.to for one in decided.values() if one.fate == "match"}
+    taken = {one.to for one in decided.values() if one.disposition == "match"}
     open_leads = [lead for lead in leads if lead.place not in decided]
     rejected = repin.set.rejected
     fresh = {one.to for one in rejected if one.fresh}
@@ -94,7 +94,7 @@ def matches(repin: Repin) -> tuple[Match, ...]:
 def _one_to_one(repin: Repin) -> tuple[Match, ...]:
     target = repin.set.target
     decided = {one.lead: one for one in repin.set.decided}
-    taken = {one.to: one.lead for one in decided.values() if one.fate == "match"}
+    taken = {one.to: one.lead for one in decided.values() if one.disposition == "match"}
     never = {(one.lead, one.to) for one in repin.set.rejected}
     found = []
     for lead in repin.leads:
@@ -117,8 +117,8 @@ def _one_to_one(repin: Repin) -> tuple[Match, ...]:
 
 def _by_user(repin: Repin, lead: Lead, word: Decided) -> Match:
     want = repin.wanted_at.get(word.to)
-    if word.fate != "match":
-        return Match(lead, None, 0.0, "confirmed", f"you decided: {word.fate}", (), word)
+    if word.disposition != "match":
+        return Match(lead, None, 0.0, "confirmed", f"you decided: {word.disposition}", (), word)
     if want is None:
         known = word.to in repin.ranks
         why = "is for nothing now" if known else "does not exist"

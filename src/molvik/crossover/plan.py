@@ -96,10 +96,10 @@ class Plan:
             same = End.of(want.place).at == End.of(lead.place).at
             return happens("moves" if same else "other connector", want.place)
         word = match.decided
-        if word is not None and word.fate == "join":
+        if word is not None and word.disposition == "join":
             return happens("joins", word.to)
         if word is not None:
-            return happens("removed" if word.fate == "remove" else "stowed")
+            return happens("removed" if word.disposition == "remove" else "stowed")
         mate = self._group_mate(lead)
         if mate:
             reason = f"{match.reason}: splice it to the one in {mate}"

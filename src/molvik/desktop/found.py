@@ -12,7 +12,7 @@ from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import GRADES, Decision, decide, grade_of
 from molvik.survey.measured import reckon
-from molvik.survey.school import school_text
+from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import spread
 
 MOST = 8
@@ -113,7 +113,7 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
 def _joint(analysis: Analysis, decision: Decision) -> Facts:
     if decision.action != "splice in a piece":
         return []
-    return [("Joints", school_text(analysis.job.settings), "")]
+    return [("Joints", repair_method_text(analysis.job.settings), "")]
 
 
 def _fault(analysis: Analysis, fault: Fault) -> Shown:

@@ -87,10 +87,10 @@ class JobFiles(QObject):
 
     def start_from(self, title: str) -> None:
         """Begin a job from one of those that ship."""
-        from molvik.blocks.starters import STARTERS
+        from molvik.blocks.templates import TEMPLATES
 
         if self.may_leave():
-            made = replace(STARTERS[title].make(), id=uuid.uuid4().hex)
+            made = replace(TEMPLATES[title].make(), id=uuid.uuid4().hex)
             self._take(made, None, None, saved=True)
 
     def ask_open(self) -> None:

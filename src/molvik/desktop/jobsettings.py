@@ -17,7 +17,7 @@ from molvik.model.job import Job
 from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
-from molvik.survey.school import CRIMPED, LIKE, SOLDERED
+from molvik.survey.repair_method import CRIMPED, LIKE, SOLDERED
 
 
 class JobSettings(QDialog):

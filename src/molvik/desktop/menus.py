@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
-from molvik.blocks.starters import STARTERS
+from molvik.blocks.templates import TEMPLATES
 from molvik.demo import DEMOS
 from molvik.desktop.stages.registry import ENTRIES, keys_help
 from molvik.stages import STAGES
@@ -54,7 +54,7 @@ def build_menus(window: "MainWindow") -> list[QAction]:
     window.recent_menu = job.addMenu("Open &recent")
     window.recent_menu.aboutToShow.connect(window.list_recent)
     starts = job.addMenu("Start &from")
-    for title, starter in STARTERS.items():
+    for title, starter in TEMPLATES.items():
         add(starts, title, "", partial(files.start_from, title), job=False)
         starts.actions()[-1].setToolTip(starter.about)
     starts.setToolTipsVisible(True)

@@ -118,7 +118,7 @@ WIRE_FIELDS: tuple[WireField, ...] = (
     WireField("Cable", "Name of the cable it is a core of; its screen has the use “screen”",
               lambda w: w.cable, _plain("cable")),
     WireField("Twist", "Length of one turn with the other cores: 30 mm; empty when straight",
-              lambda w: number_text(w.lay_mm, "mm"), _optional("lay_mm", _read_lay)),
+              lambda w: number_text(w.lay_length_mm, "mm"), _optional("lay_length_mm", _read_lay)),
     WireField("Note", "Anything to remember", lambda w: w.note, _plain("note")),
 )  # fmt: skip
 """The fields of a wire in the order of the wire list."""

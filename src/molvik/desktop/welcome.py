@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.blocks.starters import STARTERS
+from molvik.blocks.templates import TEMPLATES
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.files.recovery import Leftover
 from molvik.stages import STAGES
@@ -59,7 +59,7 @@ class Welcome(QWidget):
         )
         self.start_button = button("Start from…", "A small whole job to change", lambda: None)
         starts = QMenu(self)
-        for name, starter in STARTERS.items():
+        for name, starter in TEMPLATES.items():
             action = starts.addAction(name, partial(start_from, name))
             action.setToolTip(starter.about)
         starts.setToolTipsVisible(True)

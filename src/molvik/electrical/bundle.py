@@ -23,7 +23,7 @@ from molvik.reference.bundles import across_mm
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, Insulation
 
-THROUGH = 1 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
+M_K_PER_W = 1 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
 
 
 class Core(NamedTuple):
@@ -160,4 +160,4 @@ def _path(core: Core, neighbours: Neighbours, share: float) -> float:
     across = _across_mm(core, neighbours)
     own = math.log(outside_diameter_mm(core.size, core.kind) / strand_diameter_mm(core.size))
     covered = math.log((across + 2 * neighbours.covering_mm) / across)
-    return (covered + max(0.5, share * own)) * THROUGH
+    return (covered + max(0.5, share * own)) * M_K_PER_W

@@ -17,7 +17,7 @@ from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.wire import largest_fuse_a, only_unknown
 
-BARELY = 2.0
+ALONE_UP_TO_TIMES = 2.0
 """A fuse that opens alone only up to this many times its rating hardly does (our choice)."""
 
 NEAR_M = 0.5
@@ -224,7 +224,7 @@ def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
         if work.before is None:
             continue
         before = work.before
-        if work.alone_up_to_a > BARELY * work.fuse.rating_a:
+        if work.alone_up_to_a > ALONE_UP_TO_TIMES * work.fuse.rating_a:
             continue
         no_larger = before.rating_a <= work.fuse.rating_a
         yield Finding(

@@ -2,9 +2,11 @@
 
 from typing import Literal
 
+import msgspec
+
 from molvik.model.parts import Pin, Value
 
-Fate = Literal["match", "join", "stow", "remove"]
+Disposition = Literal["match", "join", "stow", "remove"]
 School = Literal["donor's wiring", "chassis wiring", "mixed"]
 SetKind = Literal["crossover", "one to one"]
 
@@ -26,7 +28,7 @@ class Decided(Value, frozen=True):
     """
 
     lead: str
-    fate: Fate
+    disposition: Disposition = msgspec.field(name="fate")
     to: str = ""
     said: tuple[str, str] = ("", "")
 

@@ -50,10 +50,10 @@ def decide(job: Job, code: str, word: Decided) -> Job:
         one
         for one in find(job, code).decided
         if one.lead != word.lead
-        and not (word.fate == "match" and one.fate == "match" and one.to == word.to)
+        and not (word.disposition == "match" and one.disposition == "match" and one.to == word.to)
     ]
     rejected = find(job, code).rejected
-    if word.fate == "match":  # it is for that cavity after all
+    if word.disposition == "match":  # it is for that cavity after all
         rejected = tuple(
             one
             for one in rejected

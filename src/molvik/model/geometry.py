@@ -7,7 +7,7 @@ from collections import Counter
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
-from molvik.model.parts import Connector, Grid, Spot
+from molvik.model.parts import CavityPosition, Connector, Grid
 
 Face = Literal["mating face", "wire side"]
 
@@ -89,7 +89,7 @@ def extent(grid: Grid) -> tuple[float, float]:
 
 
 @lru_cache(maxsize=64)
-def _scaled(spots: tuple[Spot, ...]) -> tuple[Place, ...]:
+def _scaled(spots: tuple[CavityPosition, ...]) -> tuple[Place, ...]:
     """Return an irregular layout in steps of its smallest distance."""
     step = min(
         (math.dist((a.x, a.y), (b.x, b.y)) for a, b in itertools.combinations(spots, 2)),
@@ -99,7 +99,7 @@ def _scaled(spots: tuple[Spot, ...]) -> tuple[Place, ...]:
     return tuple(Place(s.label, (s.y - top) / step, (s.x - left) / step) for s in spots)
 
 
-def _spots_problem(spots: tuple[Spot, ...]) -> str:
+def _spots_problem(spots: tuple[CavityPosition, ...]) -> str:
     if len(spots) > LARGEST:
         return f"{len(spots)} is more cavities than any housing has ({LARGEST})."
     labels = Counter(spot.label for spot in spots)
@@ -117,7 +117,7 @@ def _spots_problem(spots: tuple[Spot, ...]) -> str:
     return ""
 
 
-def read_spots(text: str) -> tuple[Spot, ...]:
+def read_spots(text: str) -> tuple[CavityPosition, ...]:
     """Read an irregular layout: a line for each cavity with its label, x, y and, if it has one of
     its own, its contact size. Commas, semicolons, tabs or spaces between them.
 
@@ -137,7 +137,7 @@ def read_spots(text: str) -> tuple[Spot, ...]:
                 "contact size: A 0 2.5 16"
             )
         x, y = (float(cell.replace(",", ".")) for cell in cells[1:3])
-        spots.append(Spot(cells[0].upper(), x, y, cells[3] if len(cells) > 3 else ""))
+        spots.append(CavityPosition(cells[0].upper(), x, y, cells[3] if len(cells) > 3 else ""))
     return tuple(spots)
 
 

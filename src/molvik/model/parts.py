@@ -53,7 +53,7 @@ class WireSize(Value, frozen=True):
         return f"{number} AWG" if number > 0 else f"{1 - number}/0 AWG"
 
 
-class Spot(Value, frozen=True):
+class CavityPosition(Value, frozen=True):
     """A cavity of an irregular layout. x, y: from the top left at the mating face, in any unit.
 
     contact: its contact size where it is another than the housing's.
@@ -81,7 +81,7 @@ class Grid(Value, frozen=True):
     serpentine: bool = False
     letters: bool = False
     gaps: tuple[tuple[int, int], ...] = ()
-    spots: tuple[Spot, ...] = ()
+    spots: tuple[CavityPosition, ...] = ()
     round: bool = False
 
 
@@ -176,7 +176,7 @@ class Wire(Value, frozen=True):
     identified: Identified = ""
     group: str = ""
     cable: str = ""
-    lay_mm: float | None = None
+    lay_length_mm: float | None = msgspec.field(default=None, name="lay_mm")
     place: str = ""
     bundle: str = ""
     on_s: float | None = None

@@ -5,7 +5,7 @@ for housings of that kind, and to be compared with the one in the hand.
 import math
 
 from molvik.model.families import Family
-from molvik.model.parts import Connector, Gender, Grid, HousingGender, Spot
+from molvik.model.parts import CavityPosition, Connector, Gender, Grid, HousingGender
 from molvik.reference.contacts import CONTACTS
 
 
@@ -49,7 +49,7 @@ def _computer(ways: int, rows: int, power: int) -> Family:
 
 def _round(rings: tuple[int, ...], contact: str, names: str = "") -> Family:
     """Return a round plug: cavities on rings about the middle, counted from the key on top."""
-    spots: list[Spot] = []
+    spots: list[CavityPosition] = []
     ways = sum(rings)
     for ring, count in enumerate(rings):
         radius = 0.0 if count == 1 else float(len(rings) - ring)
@@ -57,7 +57,7 @@ def _round(rings: tuple[int, ...], contact: str, names: str = "") -> Family:
             turn = 2 * math.pi * n / count
             label = names[len(spots)] if names else str(len(spots) + 1)
             x, y = radius * math.sin(turn), -radius * math.cos(turn)
-            spots.append(Spot(label, round(x, 4) + 0.0, round(y, 4) + 0.0))
+            spots.append(CavityPosition(label, round(x, 4) + 0.0, round(y, 4) + 0.0))
     return Family(
         f"Round bulkhead, {ways}-way",
         Grid(1, 1, spots=tuple(spots), round=True),
@@ -88,8 +88,9 @@ FAMILIES: tuple[Family, ...] = (
     Family(
         "Key switch, five blades",
         Grid(1, 1, spots=(
-            Spot("30", 1, 0, "8"), Spot("15", 0, 1, "12"), Spot("50", 2, 1, "12"),
-            Spot("75", 0, 2.2, "12"), Spot("58", 2, 2.2, "12"),
+            CavityPosition("30", 1, 0, "8"), CavityPosition("15", 0, 1, "12"),
+            CavityPosition("50", 2, 1, "12"), CavityPosition("75", 0, 2.2, "12"),
+            CavityPosition("58", 2, 2.2, "12"),
         )),
         "receptacle",
         "pin",

@@ -16,7 +16,7 @@ from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
 LENGTH_UNKNOWN_OHM = 1.0
 """Allowed above the leads when length or size is not known (common practice: under an ohm)."""
 
-WARM = 1.1
+WARMEST_COPPER_TIMES = 1.1
 """A loom in a warm shop, 45 deg C, has 10 % more resistance than at 20."""
 
 Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
@@ -66,7 +66,7 @@ def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
         wire.start,
         wire.finish,
         leads + copper + 2 * NEW_JOINT_OHM,
-        leads + copper * WARM + 2 * WORST_JOINT_OHM + settings.meter_step_ohm,
+        leads + copper * WARMEST_COPPER_TIMES + 2 * WORST_JOINT_OHM + settings.meter_step_ohm,
     )
 
 

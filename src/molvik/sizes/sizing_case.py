@@ -18,7 +18,7 @@ CRANKS_MORE = 1.05
 """A wire that carries this many times its load while cranking is judged for that as well."""
 
 
-MORE, MORE_A = 1.25, 0.5
+TOLD_FROM_TIMES, TOLD_FROM_A = 1.25, 0.5
 """From so many times the typed current on, and so much over it, A, what is solved is told (our
 choice)."""
 
@@ -161,7 +161,7 @@ def carries_more(wire: Wire, solved_a: float) -> bool:
     """Return whether a wire carries so much more than was typed that it must be told."""
     if wire.load_a is None:
         return False
-    return solved_a >= MORE * wire.load_a and solved_a - wire.load_a >= MORE_A
+    return solved_a >= TOLD_FROM_TIMES * wire.load_a and solved_a - wire.load_a >= TOLD_FROM_A
 
 
 def contacts_of(network: Network, wire: Wire) -> tuple[Contact, ...]:

@@ -218,15 +218,17 @@ def charge_cable(
     )  # fmt: skip
 
 
-def twist(length_m: float, lay_mm: float, wire_mm: float) -> Answer:
+def twist(length_m: float, lay_length_mm: float, wire_mm: float) -> Answer:
     """Return how much longer the cores of a twisted pair are cut.
 
     A core runs along a helix whose diameter is the wire's own: sqrt(lay^2 + (pi d)^2) a turn.
     """
-    _above(("Length", length_m), ("Lay", lay_mm), ("Diameter", wire_mm))
-    share = math.hypot(lay_mm, math.pi * wire_mm) / lay_mm
+    _above(("Length", length_m), ("Lay", lay_length_mm), ("Diameter", wire_mm))
+    share = math.hypot(lay_length_mm, math.pi * wire_mm) / lay_length_mm
     line = f"Cut each core {length_m * share:.3f} m for {length_m:g} m: {share - 1:.1%} more."
-    working = (f"{1000 / lay_mm:.0f} turns a metre; a core runs {share:.4f} times the length.",)
+    working = (
+        f"{1000 / lay_length_mm:.0f} turns a metre; a core runs {share:.4f} times the length.",
+    )
     return Answer(line, working, {"length_m": length_m * share, "share": share})
 
 

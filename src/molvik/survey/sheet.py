@@ -5,8 +5,8 @@ from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
 from molvik.sheet import Sheet
 from molvik.survey.decide import GRADES, decide, grade_of
+from molvik.survey.repair_method import LIKE, repair_method_text
 from molvik.survey.replacement import replacements
-from molvik.survey.school import LIKE, school_text
 from molvik.survey.spread import spread
 from molvik.survey.tree import LoomTree
 
@@ -41,7 +41,7 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
         (4, 4, 10, 8, 7, 5, 9, 16, 16, 5, 16),
         tuple(rows),
         (
-            f"Joints: {school_text(settings)}",
+            f"Joints: {repair_method_text(settings)}",
             f"Repairs {settings.standard}: {LIKE[settings.standard]}",
             "Battery off. Solvents and acid with gloves and air; heat guns away from fuel.",
             "Airbag and high-voltage circuits are left to those licensed for them.",

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QFileDialog, QScrollArea, QVBoxLayout, QWidget
 from molvik.circuits.route import Line, fold, in_words
 from molvik.desktop.dialogs import ask
 from molvik.desktop.theme import colour
-from molvik.desktop.widgets.routing import Layout, Placed, lay_out, paint
+from molvik.desktop.widgets.circuitdrawing import Layout, Placed, lay_out, paint
 from molvik.desktop.widgets.small import Notice, button
 
 LEAST_ZOOM, MOST_ZOOM = 0.4, 2.5

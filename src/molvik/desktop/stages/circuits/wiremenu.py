@@ -216,7 +216,7 @@ class WireMenus:
         name, _, lay = typed.partition(",")
         many = frozenset(chosen)
         try:
-            lay_mm = read_length_m(lay) * 1000 if lay.strip() else None
+            lay_length_mm = read_length_m(lay) * 1000 if lay.strip() else None
         except ValueError as error:
             self._page.notice.say(str(error))
             return
@@ -224,8 +224,10 @@ class WireMenus:
         def made(job: Job) -> Job:
             cores = [w for w in job.wires if w.code in many]
             straight = frozenset(w.code for w in cores if w.use == "screen")
-            job = wire_edits.change_many(job, many, cable=name.strip(), lay_mm=lay_mm)
-            return wire_edits.change_many(job, straight, lay_mm=None)  # a screen lies round them
+            job = wire_edits.change_many(job, many, cable=name.strip(), lay_length_mm=lay_length_mm)
+            return wire_edits.change_many(
+                job, straight, lay_length_mm=None
+            )  # a screen lies round them
 
         self._do(f"Cable {name.strip()}", made)
 

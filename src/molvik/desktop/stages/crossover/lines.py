@@ -174,7 +174,7 @@ def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
     word = read_word(plan, lead, text)
     if word is None:
         return crossover_edits.undecide(job, plan.set.code, lead)
-    there = occupant(plan, lead, word.to) if word.fate == "match" else None
+    there = occupant(plan, lead, word.to) if word.disposition == "match" else None
     if there is not None:
         raise ValueError(
             f"{word.to} is for {there.function or there.place}, from {there.place}. Type join "

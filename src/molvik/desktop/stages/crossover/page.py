@@ -37,7 +37,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import crossover_edits
-from molvik.model.crossover import Decided, Fate, Rejected
+from molvik.model.crossover import Decided, Disposition, Rejected
 from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.steps import Step
@@ -295,7 +295,7 @@ class CrossoverPage(StagePage):
     def _settle(self, plan: Plan, lead: str, word: Decided | None) -> None:
         """Take the user's word on a lead; ask when another is in its way. ValueError: left so."""
         code = self._code
-        there = occupant(plan, lead, word.to) if word and word.fate == "match" else None
+        there = occupant(plan, lead, word.to) if word and word.disposition == "match" else None
         if word is not None and there is not None:
             chosen = ask_taken(self, plan, there, word)
             if not chosen:
@@ -342,7 +342,7 @@ class CrossoverPage(StagePage):
         code, lead, to = self._code, one.place, one.end
         if word in ("not this", "new wire") and not (one.match and one.match.want):
             raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
-        aside: Fate = "remove" if plan.set.school == "chassis wiring" else "stow"
+        aside: Disposition = "remove" if plan.set.school == "chassis wiring" else "stow"
 
         def edit(job: Job) -> Job:
             match word:

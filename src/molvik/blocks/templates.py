@@ -6,14 +6,14 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from molvik.blocks.arrangements import lay
-from molvik.blocks.laying import Layer
+from molvik.blocks.laying import CircuitBuilder
 from molvik.model import edits
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Colour, Connector, Grid, Pin, Wire, WireSize
 
 
-class Starter(NamedTuple):
+class Template(NamedTuple):
     """A job to begin from. about: for the menu; make: builds it anew."""
 
     title: str
@@ -41,7 +41,7 @@ def bare_engine() -> Job:
     return _named(job, "Bare engine", "standalone engine computer · 12 V")
 
 
-def _ignition(layer: Layer, volts: float = 12.0) -> None:
+def _ignition(layer: CircuitBuilder, volts: float = 12.0) -> None:
     """Lay a coil with points, which the engine needs."""
     ohm = 3.0 * (volts / 12.0) ** 2
     coil = layer.device("Ignition coil", "coil", ("15", "1"), needed=True, values=(("ohm", ohm),))
@@ -51,7 +51,7 @@ def _ignition(layer: Layer, volts: float = 12.0) -> None:
 
 def alternator_upgrade() -> Job:
     """From a regulator on the bulkhead to one inside the alternator: 130 A, with a sense wire."""
-    layer = Layer(lay(Job(""), "Starter"))
+    layer = CircuitBuilder(lay(Job(""), "Starter"))
     _ignition(layer)
     code = layer.device("Alternator, 130 A", "alternator", ("B+", "L", "S"), case=layer.earth(),
                         values=(("most A", 130.0),))  # fmt: skip
@@ -94,7 +94,7 @@ SIBLINGS = (
 
 def sibling_swap() -> Job:
     """An engine of a sister model: the same leads, other cavities of the bulkhead plug."""
-    layer = Layer(lay(lay(lay(Job(""), "Starter"), "Charging"), "Fuel pump"))
+    layer = CircuitBuilder(lay(lay(lay(Job(""), "Starter"), "Charging"), "Fuel pump"))
     _ignition(layer)
     donor = tuple(Pin(at, what, "", Colour(*tint.split("/"))) for what, at, _, tint in SIBLINGS)
     here = tuple(Pin(at, what, "", Colour(*tint.split("/"))) for what, _, at, tint in SIBLINGS)
@@ -112,7 +112,7 @@ def sibling_swap() -> Job:
 
 def six_volts() -> Job:
     """A loom of 6 V: the same lamps draw twice the current, and the cables are thick."""
-    layer = Layer(Job("", settings=Settings(system_v=6.0)))
+    layer = CircuitBuilder(Job("", settings=Settings(system_v=6.0)))
     starter = layer.device("Starter", "starter", ("30", "50"), case=layer.earth())
     thick = WireSize("metric", 70)
     layer.wire(layer.battery(), f"{starter}/30", "Starter cable", "RD", 250, 0.9, "starter", thick)
@@ -140,18 +140,19 @@ def six_volts() -> Job:
     return _named(layer.finished(), "Six-volt loom", "vintage · 6 V")
 
 
-STARTERS: dict[str, Starter] = {
+TEMPLATES: dict[str, Template] = {
     one.title: one
     for one in (
-        Starter("Engine run stand", "Isolator, key, start button, charging, pump, ignition.",
+        Template("Engine run stand", "Isolator, key, start button, charging, pump, ignition.",
                 run_stand),
-        Starter("Standalone computer on a bare engine",
+        Template("Standalone computer on a bare engine",
                 "Computer, injectors, coils, sensors, pump, fan, starter, charging.", bare_engine),
-        Starter("Alternator upgrade", "From an outside to a built-in regulator, with a sense wire.",
+        Template("Alternator upgrade",
+                 "From an outside to a built-in regulator, with a sense wire.",
                 alternator_upgrade),
-        Starter("Sibling-platform swap", "The same leads in other cavities: a plug to repin.",
+        Template("Sibling-platform swap", "The same leads in other cavities: a plug to repin.",
                 sibling_swap),
-        Starter("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
+        Template("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
     )
 }  # fmt: skip
 """Every job to begin from, by its title."""

@@ -5,15 +5,15 @@ from pytestqt.qtbot import QtBot
 
 from conftest import found, page
 from molvik.analysis import Analysis
-from molvik.blocks.starters import SIBLINGS, STARTERS
+from molvik.blocks.templates import SIBLINGS, TEMPLATES
 from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.desktop.window import MainWindow
 from molvik.model.job import Job
 
 
-@pytest.mark.parametrize("title", STARTERS)
+@pytest.mark.parametrize("title", TEMPLATES)
 def test_a_job_to_begin_from_starts_its_engine_and_passes_its_own_check(title: str) -> None:
-    job = STARTERS[title].make()
+    job = TEMPLATES[title].make()
     assert not [one for every in found(job).values() for one in every if one.severity != "note"]
     told = next(one for one in scenarios(job) if one.name == "start and stop with the key")
     engine = [step.engine for step in go_through(Analysis(job).network, states_of(told))]
@@ -23,7 +23,7 @@ def test_a_job_to_begin_from_starts_its_engine_and_passes_its_own_check(title: s
 
 
 def test_the_sibling_swap_knows_where_each_lead_goes() -> None:
-    job = STARTERS["Sibling-platform swap"].make()
+    job = TEMPLATES["Sibling-platform swap"].make()
     plan = Analysis(job).plans["Q1"]
     wanted = {f"C1/{a}": f"C2/{b}" for _, a, b, _ in SIBLINGS}
     found_here = {m.lead.place: m.want.place for m in plan.matches if m.want}
@@ -31,7 +31,7 @@ def test_the_sibling_swap_knows_where_each_lead_goes() -> None:
 
 
 def test_the_six_volt_loom_draws_twice_the_current() -> None:
-    job = STARTERS["Vintage 6 V loom"].make()
+    job = TEMPLATES["Vintage 6 V loom"].make()
     assert job.settings.system_v == 6
     lamps = next(one for one in job.devices if one.name == "Head lamps")
     assert dict(lamps.values)["A"] == 11
@@ -40,7 +40,7 @@ def test_the_six_volt_loom_draws_twice_the_current() -> None:
 
 def test_a_job_is_begun_from_the_first_screen(window: MainWindow, qtbot: QtBot) -> None:
     menu = window.welcome.start_button.menu()
-    assert [action.text() for action in menu.actions()] == list(STARTERS)
+    assert [action.text() for action in menu.actions()] == list(TEMPLATES)
     menu.actions()[1].trigger()
     assert window.store.job.title == "Bare engine"
     first: Job = window.store.job

@@ -14,7 +14,7 @@ SOLDERED = (
 """Common practice, both."""
 
 
-def school_text(settings: Settings) -> str:
+def repair_method_text(settings: Settings) -> str:
     """Return how a joint is made in this job, in words."""
     made = SOLDERED if settings.joints == "soldered" else CRIMPED
     stagger = round(settings.stagger_m * 1000)
