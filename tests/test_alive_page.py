@@ -151,7 +151,7 @@ def test_the_route_is_walked_by_keys_folded_zoomed_and_fitted(
     assert demo_window.hand.subject == "D19"
     assert shown.heading.text() == "Fuel pump", "a stop that is no load is only ringed"
     stop = next(one for one in canvas.layout_now.placed if one.stop.code == "K2")
-    qtbot.mouseClick(canvas, LEFT, pos=(stop.centre * canvas.zoom).toPoint())
+    qtbot.mouseClick(canvas, LEFT, pos=QPoint(*(round(one * canvas.zoom) for one in stop.centre)))
     assert demo_window.hand.subject == "K2"
     before = canvas.size()
     shown.route.zoom_by(1.5)

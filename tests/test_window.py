@@ -45,7 +45,7 @@ from conftest import (
 )
 from jobs import edited, jobs
 from molvik.analysis import Analysis
-from molvik.desktop import jobfiles, theme
+from molvik.desktop import jobfiles
 from molvik.desktop.find import FindBox, search
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
@@ -54,6 +54,7 @@ from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
 from molvik.desktop.window import MainWindow
+from molvik.drawing.roles import LIGHT
 from molvik.files.jobfile import read_job
 from molvik.files.recovery import leftovers
 from molvik.model import edits
@@ -170,7 +171,7 @@ def test_text_has_the_contrast_that_wcag_asks_for() -> None:
         high, low = sorted((luminance(one), luminance(other)), reverse=True)
         return (high + 0.05) / (low + 0.05)
 
-    roles = theme.LIGHT
+    roles = LIGHT
     for text in ("ink", "faint", "stop"):
         for ground in ("paper", "sheet", "side", "strip", "copper_wash"):
             assert contrast(getattr(roles, text), getattr(roles, ground)) >= 4.5, (text, ground)

@@ -1,6 +1,8 @@
 """The commands that say what is alive, and why: simulate and why."""
 
 import argparse
+import sys
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
@@ -33,6 +35,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     add_job(reason)
     reason.add_argument("--device", required=True, metavar="D")
     reason.add_argument("--state", required=True, metavar="NAME")
+    reason.add_argument("--svg", type=Path, metavar="FILE", help="draw its circuit to a file")
+    reason.add_argument("--overwrite", action="store_true", help="replace a file that is there")
     _conditions(reason)
     reason.set_defaults(run=_why)
 
@@ -182,7 +186,8 @@ def _why(parsed: argparse.Namespace) -> int:
         (state,) = _states(parsed, job)
         if not any(one.code == parsed.device for one in job.devices):
             return complain(f"There is no device {parsed.device} in the job.")
-        said = why(Analysis(job).operating_point(state), parsed.device)
+        point = Analysis(job).operating_point(state)
+        said = why(point, parsed.device)
     except (JobFileError, ValueError) as error:
         return complain(error)
     if parsed.json:
@@ -199,4 +204,29 @@ def _why(parsed: argparse.Namespace) -> int:
         )
     else:
         print(said.text)
+    if parsed.svg is not None:
+        return _draw(point, parsed.device, parsed.svg, overwrite=parsed.overwrite)
+    return 0
+
+
+def _draw(point: "OperatingPoint", code: str, path: Path, *, overwrite: bool) -> int:
+    """Write a device's circuit as SVG."""
+    from molvik.circuits.route import fold, route
+    from molvik.drawing.circuit import PAPER_WIDTH, drawn, lay_out
+    from molvik.files.errors import JobFileError
+    from molvik.files.svg import svg_bytes
+    from molvik.files.writing import write_file
+
+    lines = tuple(fold(line) for line in route(point, code))
+    if not lines:
+        return complain(f"{code} has no circuit of its own to be drawn.")
+    if path.exists() and not overwrite:
+        return complain(f"{path.name} is there already; say --overwrite if it may be replaced.")
+    name = next(one.name for one in point.loads if one.device == code)
+    title = f"{name} ({code}), {point.state.name}"
+    try:
+        write_file(path, svg_bytes(drawn(lay_out(lines, PAPER_WIDTH)), title))
+    except JobFileError as error:
+        return complain(error)
+    print(path, file=sys.stderr)
     return 0

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import (
     QGuiApplication,
     QKeyEvent,
@@ -19,11 +19,11 @@ from PySide6.QtWidgets import QFileDialog, QScrollArea, QVBoxLayout, QWidget
 from molvik.circuits.route import Line, fold, in_words
 from molvik.desktop.dialogs import ask
 from molvik.desktop.theme import colour
-from molvik.desktop.widgets.circuitdrawing import Layout, Placed, lay_out, paint
+from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import Notice, button
+from molvik.drawing.circuit import PAPER_WIDTH, Layout, Placed, drawn, lay_out
 
 LEAST_ZOOM, MOST_ZOOM = 0.4, 2.5
-PAPER_WIDTH = 1100.0
 
 
 class RouteCanvas(QWidget):
@@ -59,8 +59,8 @@ class RouteCanvas(QWidget):
 
     def sizeHint(self) -> QSize:
         """Return the size of the drawing."""
-        size = self.layout_now.size * self.zoom
-        return QSize(max(int(size.width()), 60), max(int(size.height()), 40))
+        wide, high = self.layout_now.width * self.zoom, self.layout_now.height * self.zoom
+        return QSize(max(int(wide), 60), max(int(high), 40))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the drawing."""
@@ -68,12 +68,12 @@ class RouteCanvas(QWidget):
         painter.fillRect(self.rect(), colour("sheet"))
         painter.scale(self.zoom, self.zoom)
         focus = self.focus_at if self.hasFocus() else -1
-        paint(painter, self.layout_now, self.chosen, focus)
+        paint_scene(painter, drawn(self.layout_now, self.chosen, focus))
 
     def at(self, x: float, y: float) -> Placed | None:
         """Return the stop at a place of the widget."""
         x, y = x / self.zoom, y / self.zoom
-        return next((one for one in self.layout_now.placed if one.area.contains(x, y)), None)
+        return next((one for one in self.layout_now.placed if one.area.holds(x, y)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the stop in hand."""
@@ -88,7 +88,7 @@ class RouteCanvas(QWidget):
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(Qt.Key(event.key()), 0)
         if step and placed:
             self.focus_at = max(0, min(len(placed) - 1, self.focus_at + step))
-            self.setAccessibleDescription(_words(placed[self.focus_at]))
+            self.setAccessibleDescription(placed[self.focus_at].words)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and (
             0 <= self.focus_at < len(placed)
@@ -106,7 +106,7 @@ class RouteCanvas(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Say in full what is under the mouse."""
         found = self.at(event.position().x(), event.position().y())
-        self.setToolTip(_words(found) if found else "")
+        self.setToolTip(found.words if found else "")
 
 
 class RouteView(QWidget):
@@ -204,21 +204,9 @@ class RouteView(QWidget):
 
     def svg(self) -> bytes:
         """Return the drawing as SVG."""
-        from PySide6.QtSvg import QSvgGenerator
+        from molvik.files.svg import svg_bytes
 
-        layout = lay_out(self.canvas.lines, PAPER_WIDTH)
-        buffer = QBuffer()
-        generator = QSvgGenerator()
-        generator.setOutputDevice(buffer)
-        generator.setTitle("Circuit")
-        generator.setSize(layout.size.toSize())
-        generator.setViewBox(QRectF(0, 0, layout.size.width(), layout.size.height()))
-        painter = QPainter(generator)
-        # A viewer may show a dark page behind it.
-        painter.fillRect(QRectF(QPointF(), layout.size), colour("sheet"))
-        paint(painter, layout)
-        painter.end()
-        return bytes(buffer.data().data())
+        return svg_bytes(drawn(lay_out(self.canvas.lines, PAPER_WIDTH)), "Circuit")
 
     def save_svg(self, path: Path) -> None:
         """Write the drawing to a file; what went wrong is said below it."""
@@ -251,7 +239,7 @@ class RouteView(QWidget):
         from PySide6.QtPrintSupport import QPrinter
 
         assert isinstance(printer, QPrinter)
-        layout = lay_out(self.canvas.lines, PAPER_WIDTH)
+        scene = drawn(lay_out(self.canvas.lines, PAPER_WIDTH))
         painter = QPainter(printer)
         page = printer.pageRect(QPrinter.Unit.DevicePixel)
         scale = page.width() / PAPER_WIDTH
@@ -260,18 +248,10 @@ class RouteView(QWidget):
             painter.save()
             painter.scale(scale, scale)
             painter.translate(0, -shown)
-            paint(painter, layout)
+            paint_scene(painter, scene)
             painter.restore()
             shown += page.height() / scale
-            if shown >= layout.size.height():
+            if shown >= scene.height:
                 break
             printer.newPage()
         painter.end()
-
-
-def _words(one: Placed) -> str:
-    stop = one.stop
-    volts = "floating" if stop.volts is None else f"{round(stop.volts, 2) + 0.0:.2f} V"
-    held = f" ({', '.join(inner.title for inner in stop.held)})" if stop.held else ""
-    words = [stop.code, stop.title + held, stop.under, "" if stop.closed else "open", volts]
-    return " · ".join(word for word in words if word)

@@ -1,0 +1,112 @@
+"""What a drawing is made of. Lengths in pixels at its usual size, y downwards; colours by role."""
+
+from typing import Literal, NamedTuple
+
+
+class Point(NamedTuple):
+    """A place in a drawing."""
+
+    x: float
+    y: float
+
+
+class Box(NamedTuple):
+    """A rectangle, by its top left."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+    @property
+    def middle(self) -> Point:
+        """Its centre."""
+        return Point(self.x + self.width / 2, self.y + self.height / 2)
+
+    @property
+    def right(self) -> float:
+        """Its right edge."""
+        return self.x + self.width
+
+    @property
+    def bottom(self) -> float:
+        """Its lower edge."""
+        return self.y + self.height
+
+    def grown(self, across: float, down: float) -> "Box":
+        """Return it wider and higher on each side; narrower for less than nothing."""
+        return Box(self.x - across, self.y - down, self.width + 2 * across, self.height + 2 * down)
+
+    def holds(self, x: float, y: float) -> bool:
+        """Return whether a place is in it."""
+        return self.x <= x <= self.right and self.y <= y <= self.bottom
+
+
+class Pen(NamedTuple):
+    """A line's look. dash: drawn and left out, in pixels, from its beginning."""
+
+    role: str
+    width: float
+    dash: tuple[float, ...] = ()
+
+
+class Path(NamedTuple):
+    """Straight lines from point to point. fill: the role of its area, empty for none."""
+
+    points: tuple[Point, ...]
+    pen: Pen | None
+    closed: bool = False
+    fill: str = ""
+
+
+class Oval(NamedTuple):
+    """An ellipse within a box."""
+
+    box: Box
+    pen: Pen | None
+    fill: str = ""
+
+
+class Rect(NamedTuple):
+    """A rectangle with its corners rounded by a radius."""
+
+    box: Box
+    pen: Pen | None
+    fill: str = ""
+    radius: float = 0.0
+
+
+class Text(NamedTuple):
+    """Words in a box, in the middle of its height, cut short where they are wider."""
+
+    words: str
+    box: Box
+    pixels: int
+    role: str
+    align: Literal["left", "middle"] = "middle"
+    bold: bool = False
+    mono: bool = False
+
+
+Shape = Path | Oval | Rect | Text
+
+
+class Area(NamedTuple):
+    """Where a thing is drawn. ref: its place as it is written; words: what to say of it."""
+
+    box: Box
+    ref: str
+    words: str
+
+
+class Scene(NamedTuple):
+    """A drawing: shapes in the order they are painted, and what stands where."""
+
+    width: float
+    height: float
+    shapes: tuple[Shape, ...] = ()
+    areas: tuple[Area, ...] = ()
+
+    def texts(self) -> tuple[str, ...]:
+        """Return its words in the order they are painted."""
+        return tuple(one.words for one in self.shapes if isinstance(one, Text))

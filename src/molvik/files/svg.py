@@ -1,0 +1,106 @@
+"""Write a drawing as SVG: the same shapes, each thing with its name for whoever reads aloud."""
+
+from functools import cache
+from pathlib import Path as File
+from typing import Any
+from xml.sax.saxutils import escape, quoteattr
+
+from molvik import fonts
+from molvik.drawing.roles import LIGHT, Roles
+from molvik.drawing.scene import Oval, Path, Pen, Rect, Scene, Shape, Text
+
+FACES = {
+    (False, False): "B612-Regular", (True, False): "B612-Bold",
+    (False, True): "B612Mono-Regular", (True, True): "B612Mono-Bold",
+}  # fmt: skip
+"""The shipped typeface by bold and mono."""
+
+
+def svg_bytes(scene: Scene, title: str, roles: Roles = LIGHT) -> bytes:
+    """Return a drawing as an SVG file, on a page of its own colour."""
+    width, height = f"{scene.width:g}", f"{scene.height:g}"
+    lines = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" '
+        f'viewBox="0 0 {width} {height}" role="img">',
+        f"<title>{escape(title)}</title>",
+        # A viewer may show a dark page behind it.
+        f'<rect width="{width}" height="{height}" fill="{roles.sheet}"/>',
+    ]
+    lines += [_element(one, roles) for one in scene.shapes]
+    for area in scene.areas:
+        box = area.box
+        lines.append(
+            f'<rect {_at(box.x, box.y, box.width, box.height)} fill-opacity="0" '
+            f"data-ref={quoteattr(area.ref)}><title>{escape(area.words)}</title></rect>"
+        )
+    lines.append("</svg>\n")
+    return "\n".join(lines).encode()
+
+
+def _at(x: float, y: float, width: float, height: float) -> str:
+    return f'x="{x:g}" y="{y:g}" width="{width:g}" height="{height:g}"'
+
+
+def _element(shape: Shape, roles: Roles) -> str:
+    match shape:
+        case Path(points, pen, closed, fill):
+            kind = "polygon" if closed else "polyline"
+            places = " ".join(f"{x:g},{y:g}" for x, y in points)
+            return f'<{kind} points="{places}"{_look(pen, fill, roles)}/>'
+        case Oval(box, pen, fill):
+            middle = box.middle
+            return (
+                f'<ellipse cx="{middle.x:g}" cy="{middle.y:g}" rx="{box.width / 2:g}" '
+                f'ry="{box.height / 2:g}"{_look(pen, fill, roles)}/>'
+            )
+        case Rect(box, pen, fill, radius):
+            return f'<rect {_at(*box)} rx="{radius:g}"{_look(pen, fill, roles)}/>'
+        case Text():
+            return _text(shape, roles)
+
+
+def _look(pen: Pen | None, fill: str, roles: Roles) -> str:
+    words = f' fill="{getattr(roles, fill)}"' if fill else ' fill="none"'
+    if pen is not None:
+        words += f' stroke="{getattr(roles, pen.role)}" stroke-width="{pen.width:g}"'
+        if pen.dash:
+            words += f' stroke-dasharray="{" ".join(f"{one:g}" for one in pen.dash)}"'
+    return words
+
+
+def _text(text: Text, roles: Roles) -> str:
+    box = text.box
+    face = "B612 Mono, monospace" if text.mono else "B612, sans-serif"
+    x, anchor = (box.x, "start") if text.align == "left" else (box.middle.x, "middle")
+    weight = ' font-weight="bold"' if text.bold else ""
+    shown = _shortened(text.words, box.width, text.pixels, FACES[text.bold, text.mono])
+    return (
+        f'<text x="{x:g}" y="{box.middle.y:g}" dominant-baseline="central" text-anchor="{anchor}" '
+        f'font-family="{face}" font-size="{text.pixels}"{weight} '
+        f'fill="{getattr(roles, text.role)}">{escape(shown)}</text>'
+    )
+
+
+def _shortened(words: str, width: float, pixels: int, face: str) -> str:
+    """Cut words short where they are wider than their box, as on screen."""
+    if _width(words, pixels, face) <= width + 1:
+        return words
+    kept = words
+    while kept and _width(f"{kept}…", pixels, face) > width + 1:
+        kept = kept[:-1]
+    return f"{kept.rstrip()}…"
+
+
+def _width(words: str, pixels: int, face: str) -> float:
+    widths, usual = _widths(face)
+    return sum(widths.get(ord(letter), usual) for letter in words) * pixels / 1000
+
+
+@cache
+def _widths(face: str) -> tuple[dict[int, float], float]:
+    """Return how wide each letter is, in thousandths of the height, and those that are missing."""
+    from reportlab.pdfbase.ttfonts import TTFont
+
+    font: Any = TTFont(face, str(File(fonts.__file__).parent / f"{face}.ttf"))
+    return font.face.charWidths, font.face.defaultWidth
