@@ -2,6 +2,7 @@
 
 import itertools
 from collections.abc import Iterator
+from typing import Any, get_args
 
 import pytest
 
@@ -18,7 +19,18 @@ from molvik.model.job import Job
 from molvik.model.parts import Device, End, Scenario, Wire
 from molvik.netlist.faults import Fault, in_words, read_fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, KEY_OFF_RUNNING, RUN, RUNNING, STATES
+from molvik.netlist.states import (
+    CRANK,
+    KEY_OFF_RUNNING,
+    KEYS,
+    NAMED,
+    RUN,
+    RUNNING,
+    STATES,
+    Conditions,
+    Engine,
+    turned_to,
+)
 from test_alive import job_of, operating_point
 
 
@@ -256,3 +268,47 @@ def test_a_loose_earth_point_takes_what_is_wired_to_it_and_not_what_is_bolted_do
     # One ohm in a circuit of 6 ohms takes a seventh of the voltage.
     assert bad.load["D4"].volts == pytest.approx(sound * 6 / 7, rel=0.02)
     assert bad.load["D3"].volts == pytest.approx(sound, rel=0.02)
+
+
+# What key, engine and isolator make together.
+
+
+@pytest.mark.parametrize("isolated", [False, True])
+@pytest.mark.parametrize("engine", ["standing", "first seconds", "running"])
+@pytest.mark.parametrize("key", KEYS)
+def test_key_engine_and_isolator_make_one_state(key: str, engine: Any, isolated: bool) -> None:
+    state = turned_to(key, engine, isolated=isolated)
+    assert state.key == key
+    assert state.isolated == isolated
+    cranks = key == "crank"
+    assert state.shortly == cranks, "only cranking is short"
+    assert state.running == (engine == "running" and not cranks)
+    assert state.turning == (state.running or cranks)
+    assert state.first == (engine == "first seconds" and key == "run")
+    if state.running and (key != "run" or isolated):
+        assert state.was_running, "what is held goes on"
+    named = NAMED.get(state.name)
+    assert named in (None, state), "a name stands for one state"
+
+
+def test_every_named_state_can_be_turned_to() -> None:
+    made = {
+        turned_to(key, engine, isolated=isolated)
+        for key in KEYS
+        for engine in get_args(Engine)
+        for isolated in (False, True)
+    }
+    assert set(STATES) <= made
+
+
+def test_conditions_hold_for_any_state_and_forget_switches_that_are_gone() -> None:
+    switch = Device("D5", "Fog lamps", "switch", ("in", "out"), (("in", "out"),))
+    job = Job("x", devices=(switch,))
+    set_so = Conditions((("D9", "off"), ("D5", "off")), "half", -5.0, 900.0,
+                        frozenset([Fault("open", "W1")]))  # fmt: skip
+    for state in STATES:
+        under = set_so.on(state, job)
+        assert under.switches == (("D5", "off"),)
+        assert (under.battery, under.temperature_c, under.rpm) == ("half", -5.0, 900.0)
+        assert under.faults == {Fault("open", "W1")}
+        assert Conditions().on(under, job) == state, "and nothing else was changed"

@@ -55,7 +55,7 @@ def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
     """Return the states that are asked for, with their conditions; ValueError for others."""
     from molvik.circuits.scenario import scenarios, states_of
     from molvik.netlist.faults import read_fault
-    from molvik.netlist.states import NAMED, STATES
+    from molvik.netlist.states import NAMED, STATES, Conditions
 
     faults: list[Fault] = [read_fault(text, job) for text in parsed.fault]
     if not -60 <= parsed.temperature <= 150:
@@ -73,17 +73,10 @@ def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
         raise ValueError(f"There is no state “{parsed.state}”. The states are: {', '.join(NAMED)}.")
     else:
         chosen = [NAMED[parsed.state]] if parsed.state is not None else list(STATES)
-    switches = _switches(parsed, job)
-    return [
-        state._replace(
-            faults=frozenset(faults),
-            switches=switches,
-            battery=parsed.battery,
-            temperature_c=parsed.temperature,
-            rpm=parsed.rpm,
-        )
-        for state in chosen
-    ]
+    conditions = Conditions(
+        _switches(parsed, job), parsed.battery, parsed.temperature, parsed.rpm, frozenset(faults)
+    )
+    return [conditions.on(state, job) for state in chosen]
 
 
 def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], ...]:

@@ -54,6 +54,48 @@ STATES = (OFF, ACCESSORY, PRIME, RUN, CRANK, RUNNING, KEY_OFF_RUNNING, ISOLATED)
 
 NAMED = {state.name: state for state in STATES}
 
+Engine = Literal["standing", "first seconds", "running"]
+"""What the engine does; the first seconds are those after the key is turned to run."""
+
+
+def turned_to(key: str, engine: Engine = "standing", *, isolated: bool = False) -> State:
+    """Return the state that key, engine and isolator make together: the one that has a name where
+    there is one, else one called after what differs. Cranked, an engine only turns.
+    """
+    if key == "crank":
+        state = CRANK
+    elif engine == "running":
+        going_on = RUNNING._replace(name=f"{key} while running", key=key, was_running=True)
+        state = {"run": RUNNING, "off": KEY_OFF_RUNNING}.get(key, going_on)
+        if isolated and key == "run":
+            state = ISOLATED
+    elif key == "run" and engine == "first seconds":
+        state = PRIME
+    else:
+        state = {"off": OFF, "accessory": ACCESSORY}.get(key, RUN)
+    if isolated and not state.isolated:
+        state = state._replace(name=f"{state.name}, isolator off", isolated=True)
+    return state
+
+
+class Conditions(NamedTuple):
+    """What holds beside key and engine. switches: where a user put them, by code. temperature_c: of
+    the air; rpm: of the engine while it runs.
+    """
+
+    switches: tuple[tuple[str, str], ...] = ()
+    battery: BatteryState = "charged"
+    temperature_c: float = 20.0
+    rpm: float = 2000.0
+    faults: frozenset[Fault] = frozenset()
+
+    def on(self, state: State, job: Job) -> State:
+        """Return a state under these conditions; of switches only those the job has."""
+        known = {one.code for one in job.devices}
+        switches = tuple(sorted(one for one in self.switches if one[0] in known))
+        return state._replace(**self._replace(switches=switches)._asdict())
+
+
 KEY_JOINS: dict[str, tuple[tuple[str, str], ...]] = {
     "off": (),
     "accessory": (("30", "75"),),

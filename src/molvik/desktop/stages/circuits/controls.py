@@ -27,22 +27,19 @@ from molvik.model.parts import Device
 from molvik.model.refs import Ref
 from molvik.netlist.faults import HOW, Fault, in_words, read_fault
 from molvik.netlist.states import (
-    ACCESSORY,
-    CRANK,
-    ISOLATED,
-    KEY_OFF_RUNNING,
-    OFF,
-    PRIME,
-    RUN,
-    RUNNING,
     BatteryState,
+    Conditions,
+    Engine,
     State,
     choices_of,
     stands,
+    turned_to,
 )
 from molvik.parsing.quantities import read_temperature_c
 
-STANDING, FIRST, ENGINE_RUNS = "standing", "first seconds", "running"
+STANDING: Engine = "standing"
+FIRST: Engine = "first seconds"
+ENGINE_RUNS: Engine = "running"
 BATTERIES: tuple[BatteryState, ...] = ("charged", "half", "flat")
 AIRS = (-20.0, 20.0, 80.0)
 SPEEDS = (800.0, 2000.0, 4000.0)
@@ -154,13 +151,13 @@ class Controls(QWidget):
         self.refresh()
 
     def _set_out(self) -> None:
-        self.key = RUN.key
-        self.engine = STANDING
+        self.key = "run"
+        self.engine: Engine = STANDING
         self.isolated = False
         self.switches: dict[str, str] = {}
         self.battery: BatteryState = "charged"
         self.air_c = 20.0
-        self.rpm = RUNNING.rpm
+        self.rpm = Conditions().rpm
         self.faults: tuple[Fault, ...] = ()
         self.caught = False
         """Whether the engine starts in the crank that is shown."""
@@ -175,36 +172,14 @@ class Controls(QWidget):
 
     def state(self) -> State:
         """Return the state the key, the engine and the switches make together."""
-        return self.conditions(self._named())
+        return self.conditions(turned_to(self.key, self.engine, isolated=self.isolated))
 
     def conditions(self, state: State) -> State:
         """Return a state with the switches, the battery, the air and the faults as they are set."""
-        known = {one.code for one in self._store.job.devices}
-        return state._replace(
-            switches=tuple(sorted((c, at) for c, at in self.switches.items() if c in known)),
-            battery=self.battery,
-            temperature_c=self.air_c,
-            rpm=self.rpm,
-            faults=frozenset(self.faults),
-        )
-
-    def _named(self) -> State:
-        key, runs = self.key, self.engine == ENGINE_RUNS
-        if key == "crank":
-            base = CRANK
-        elif runs:
-            base = {"run": RUNNING, "off": KEY_OFF_RUNNING}.get(
-                key, RUNNING._replace(name=f"{key} while running", key=key, was_running=True)
-            )
-            if self.isolated:
-                base = ISOLATED if key == "run" else base
-        elif key == "run" and self.engine == FIRST:
-            base = PRIME
-        else:
-            base = {"off": OFF, "accessory": ACCESSORY}.get(key, RUN)
-        if self.isolated and not base.isolated:
-            base = base._replace(name=f"{base.name}, isolator off", isolated=True)
-        return base
+        switches = tuple(self.switches.items())
+        faults = frozenset(self.faults)
+        set_so = Conditions(switches, self.battery, self.air_c, self.rpm, faults)
+        return set_so.on(state, self._store.job)
 
     def show_state(self, state: State) -> None:
         """Turn everything to a named state; switches and faults stay."""
