@@ -1,0 +1,139 @@
+"""Verdicts where a slip would pass unnoticed: the weaker, the worse, the other half, the last."""
+
+import pytest
+from msgspec.structs import replace
+
+from conftest import metric
+from molvik.analysis import Analysis
+from molvik.circuits.loss import PathLoss
+from molvik.electrical.conductor import resistance_20_ohm_per_m
+from molvik.logbook.clock import hours_by_stage, running
+from molvik.model.crossover import RepinSet
+from molvik.model.job import Job
+from molvik.model.log import LogEntry
+from molvik.model.parts import Connector, Device, Fuse, Grid, Pin
+from molvik.netlist.states import RUN
+from molvik.reference.contacts import CONTACTS
+from molvik.reference.copper import TEMPERATURE_COEFFICIENT
+from molvik.reference.insulation import insulation
+from molvik.reference.limits import USES
+from molvik.sizes.drop import NOT_BLAMED
+from molvik.sizes.hot import temperature_c
+from molvik.sizes.sizing_case import Criterion, PathAsked, SizingCase
+from molvik.sizes.wire import judge, smallest
+from test_alive import job_of
+
+KIND = insulation("C125")
+
+
+def case(**fields: object) -> SizingCase:
+    asked = SizingCase(4.0, 2.0, 40.0, KIND, USES["lighting"], 12.0)
+    return asked._replace(**fields)  # type: ignore[arg-type]
+
+
+def criterion(asked: SizingCase, name: str, area: float = 1.0) -> Criterion:
+    return next(one for one in judge(metric(area), asked).criteria if one.name == name)
+
+
+@pytest.mark.parametrize("order", [1, -1])
+def test_a_wire_is_judged_by_the_weaker_of_its_terminals(order: int) -> None:
+    both = (CONTACTS["20"], CONTACTS["12"])[::order]
+    weaker = min(one.current_a for one in both)
+    assert weaker < max(one.current_a for one in both)
+    judged = criterion(case(contacts=both), "terminal")
+    assert judged.margin == pytest.approx(1 - 4.0 / weaker)
+    assert judged.limit.startswith(f"{weaker:g} A")
+
+
+def test_the_smallest_size_is_told_whatever_its_terminals_carry() -> None:
+    """A terminal that is too small is told by itself: a thicker wire does not mend it."""
+    load_a = 2 * CONTACTS["20"].current_a
+    bare = case(load_a=load_a)
+    assert smallest(bare, "metric") is not None
+    assert smallest(bare._replace(contacts=(CONTACTS["20"],)), "metric") == smallest(bare, "metric")
+
+
+def test_air_hotter_than_the_insulation_fails_even_without_a_load() -> None:
+    hot = case(load_a=0.0, ambient_c=KIND.limit_c + 1)
+    assert not criterion(hot, "heat").passes
+    assert criterion(hot._replace(ambient_c=40.0), "heat").passes
+
+
+def test_a_wire_of_which_no_path_is_known_may_lose_half_and_loses_all_of_its_own() -> None:
+    """Ohm's law by hand: the other half is left to its return."""
+    asked = case()
+    hot_c = temperature_c(metric(1.0), asked)
+    assert hot_c is not None
+    ohm = resistance_20_ohm_per_m(metric(1.0)) * (1 + TEMPERATURE_COEFFICIENT * (hot_c - 20)) * 2.0
+    judged = criterion(asked, "voltage drop")
+    assert float(judged.has.split()[0]) == pytest.approx(4.0 * ohm, abs=6e-4)
+    limit = USES["lighting"].drop_share * 12.0 / 2
+    assert float(judged.limit.split()[0]) == pytest.approx(limit, abs=6e-4)
+    assert judged.margin == pytest.approx(1 - 4.0 * ohm / limit, abs=1e-3)
+
+
+def test_a_short_piece_of_a_bad_path_is_not_blamed_for_next_to_nothing() -> None:
+    use = USES["lighting"]
+    limit = use.drop_share * 12.0
+    loss = PathLoss("D3", "Lamp", "lighting", RUN, 3 * limit, 0.01, 4.0, 0.001, "W9", 2 * limit)
+    judged = criterion(case(length_m=0.05, paths=(PathAsked(loss, use),)), "voltage drop")
+    assert float(judged.limit.split()[0]) == pytest.approx(NOT_BLAMED * limit, abs=6e-4)
+    assert judged.passes
+
+
+@pytest.mark.parametrize("order", [1, -1])
+def test_of_two_loads_behind_a_wire_the_worse_path_counts(order: int) -> None:
+    near = Device("D3", "Near lamp", "lamp", ("+", "-"), values=(("A", 2.0),))
+    far = Device("D4", "Far lamp", "lamp", ("+", "-"), values=(("A", 4.0),))
+    wires = "D1/+ F1/in, F1/out D3/+, D3/- E1, D3/+ D4/+, D4/- E1, E1 D1/-"
+    job = job_of(wires, *(near, far)[::order])
+    long = tuple(
+        replace(one, size=metric(0.75), length_m=8.0 if "D4" in str(one.ends) else 0.5)
+        for one in job.wires
+    )
+    asked = Analysis(replace(job, wires=long)).sizing_cases["W1"]
+    assert [one.loss.device for one in asked.paths if not one.loss.state.shortly] == ["D4"]
+
+
+def test_two_alternators_on_one_cable_add_up() -> None:
+    makers = tuple(
+        Device(code, f"Alternator {code}", "alternator", ("B+",), case="E1",
+               values=(("most A", rated),))
+        for code, rated in (("D2", 60.0), ("D3", 90.0))
+    )  # fmt: skip
+    job = job_of("D1/+ F1/in, F1/out D2/B+, D2/B+ D3/B+, E1 D1/-", *makers,
+                 fuses=(Fuse("F1", "Charge", 250, "bolt-down"),))  # fmt: skip
+    job = replace(job, wires=tuple(replace(w, size=metric(50), length_m=1.0) for w in job.wires))
+    rated = Analysis(job).charging_a
+    assert rated["W1"] == rated["F1"] == 150.0
+    assert rated["W3"] == 90.0
+
+
+def matched(donor: tuple[str, ...], wanted: tuple[str, ...]) -> dict[str, str]:
+    """Return how sure the match of each lead is, by its function."""
+
+    def plug(code: str, names: tuple[str, ...]) -> Connector:
+        pins = tuple(Pin(str(n), name) for n, name in enumerate(names, 1))
+        return Connector(code, code, Grid(2, 4), pins=pins)
+
+    job = Job("x", connectors=(plug("C1", donor), plug("C2", wanted)),
+              repins=(RepinSet("R1", "Plug", sources=("C1",), target="C2"),))  # fmt: skip
+    return {one.lead.function: one.state for one in Analysis(job).plans["R1"].matches}
+
+
+def test_a_match_is_not_sure_where_another_says_the_same() -> None:
+    assert matched(("Fuel pump", "Horn"), ("Fuel pump", "Horn")) == {
+        "Fuel pump": "sure", "Horn": "sure",
+    }  # fmt: skip
+    assert matched(("Fuel pump", "Horn"), ("Fuel pump", "Fuel pump", "Horn"))["Fuel pump"] == "look"
+    assert matched(("Fuel pump", "Fuel pump", "Horn"), ("Fuel pump", "Horn"))["Fuel pump"] != "sure"
+
+
+@pytest.mark.parametrize(("hours", "forgotten"), [(11, False), (13, True)])
+def test_a_clock_is_forgotten_after_half_a_day(hours: int, forgotten: bool) -> None:
+    log = (LogEntry("2026-11-02T06:00:00+00:00", "clock on", "sizes"),)
+    session = running(log)
+    assert session is not None
+    now = session.begin.replace(hour=6 + hours)
+    assert session.forgotten(now) is forgotten
+    assert hours_by_stage(log, now) == {"sizes": 0.0 if forgotten else pytest.approx(hours)}
