@@ -1,5 +1,7 @@
 """Verdicts where a slip would pass unnoticed: the weaker, the worse, the other half, the last."""
 
+import itertools
+
 import pytest
 from msgspec.structs import replace
 
@@ -15,6 +17,7 @@ from molvik.model.parts import Connector, Device, Fuse, Grid, Pin
 from molvik.netlist.states import RUN
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
+from molvik.reference.devices import OUTPUT_AT_RPM, output_share
 from molvik.reference.insulation import insulation
 from molvik.reference.limits import USES
 from molvik.sizes.drop import NOT_BLAMED
@@ -107,6 +110,16 @@ def test_two_alternators_on_one_cable_add_up() -> None:
     rated = Analysis(job).charging_a
     assert rated["W1"] == rated["F1"] == 150.0
     assert rated["W3"] == 90.0
+
+
+def test_between_two_points_of_its_curve_an_alternator_gives_what_lies_between() -> None:
+    (low, least), (high, most) = OUTPUT_AT_RPM[0], OUTPUT_AT_RPM[1]
+    assert output_share((low + high) / 2) == pytest.approx((least + most) / 2)
+    assert output_share(low - 1) == least
+    assert output_share(OUTPUT_AT_RPM[-1][0] * 2) == OUTPUT_AT_RPM[-1][1]
+    for (_, one), (rpm, more) in itertools.pairwise(OUTPUT_AT_RPM):
+        assert output_share(rpm) == pytest.approx(more)
+        assert more > one
 
 
 def matched(donor: tuple[str, ...], wanted: tuple[str, ...]) -> dict[str, str]:
