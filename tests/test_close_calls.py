@@ -1,6 +1,7 @@
 """Verdicts where a slip would pass unnoticed: the weaker, the worse, the other half, the last."""
 
 import itertools
+import math
 
 import pytest
 from msgspec.structs import replace
@@ -8,17 +9,20 @@ from msgspec.structs import replace
 from conftest import metric
 from molvik.analysis import Analysis
 from molvik.circuits.loss import PathLoss
-from molvik.electrical.conductor import resistance_20_ohm_per_m
+from molvik.electrical.bundle import Core, Neighbours, _path
+from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
+from molvik.electrical.heat import outside_diameter_mm
 from molvik.logbook.clock import hours_by_stage, running
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.model.parts import Connector, Device, Fuse, Grid, Pin
-from molvik.netlist.states import RUN
+from molvik.netlist.states import RUN, RUNNING
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
-from molvik.reference.devices import OUTPUT_AT_RPM, output_share
-from molvik.reference.insulation import insulation
+from molvik.reference.device_types import TYPES
+from molvik.reference.devices import OUTPUT_AT_RPM, output_share, value
+from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.drop import NOT_BLAMED
 from molvik.sizes.hot import temperature_c
@@ -120,6 +124,41 @@ def test_between_two_points_of_its_curve_an_alternator_gives_what_lies_between()
     for (_, one), (rpm, more) in itertools.pairwise(OUTPUT_AT_RPM):
         assert output_share(rpm) == pytest.approx(more)
         assert more > one
+
+
+def test_a_wire_among_idle_ones_passes_its_heat_through_its_own_insulation() -> None:
+    """IEC 60287-1-1, 4.1.2.1: the resistance of an insulation is rho / (2 pi) ln(D / d)."""
+    core = Core(metric(0.35), KIND, 5.0)
+    wide, copper = outside_diameter_mm(core.size, KIND), strand_diameter_mm(core.size)
+    own = math.log(wide / copper) / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
+    assert math.log(wide / copper) > 0.5, "more than from the middle of a bundle that is warm"
+    idle = Neighbours((wide,) * 6, 0.0, 0.0)
+    assert _path(core, idle, 1.0) == pytest.approx(own)
+    assert _path(core, idle, 0.0) == pytest.approx(0.5 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K))
+
+
+def test_half_the_cells_have_half_the_resistance_and_a_winding_a_quarter() -> None:
+    battery = Device("D1", "Battery", "battery", ("+", "-"))
+    relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"))
+    for name in ("ohm", "charge ohm"):
+        assert value(battery, name, 6.0) == pytest.approx(value(battery, name, 12.0) / 2)
+    assert value(relay, "coil ohm", 24.0) == pytest.approx(4 * value(relay, "coil ohm", 12.0))
+
+
+@pytest.mark.parametrize("kind", [name for name, one in TYPES.items() if one.inrush])
+def test_what_a_load_begins_with_is_judged_against_its_fuse(kind: str) -> None:
+    entry = TYPES[kind]
+    assert entry.inrush is not None
+    load = Device("D3", "It", kind, ("+", "-"), values=(("A", 4.0),))  # type: ignore[arg-type]
+    job = job_of("D1/+ F1/in, F1/out D3/+, D3/- E1, E1 D1/-", load)
+    job = replace(job, wires=tuple(replace(w, size=metric(6), length_m=0.1) for w in job.wires))
+    analysis = Analysis(job)
+    amps = analysis.operating_point(RUNNING).load["D3"].amps
+    inrush = analysis.fuse_work["F1"].inrush
+    assert inrush is not None
+    assert inrush[0] == pytest.approx(entry.inrush[0] * amps, rel=0.01)
+    assert inrush[1] == entry.inrush[1]
+    assert entry.inrush[0] > 1.5, "it begins with more than it runs with"
 
 
 def matched(donor: tuple[str, ...], wanted: tuple[str, ...]) -> dict[str, str]:

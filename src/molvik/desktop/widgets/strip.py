@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -117,7 +118,14 @@ class FindingsStrip(QWidget):
         detail = QWidget()
         column = QVBoxLayout(detail)
         column.setContentsMargins(4, 2, 4, 2)
-        column.addWidget(self.story, 1)
+        whole_story = QScrollArea()  # with an old reason it can be longer than the strip is high
+        whole_story.setWidget(self.story)
+        whole_story.setWidgetResizable(True)
+        for one in (whole_story.viewport(), self.story):
+            one.setAutoFillBackground(False)  # it lies on the strip
+        whole_story.setFrameShape(QScrollArea.Shape.NoFrame)
+        whole_story.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(whole_story, 1)
         column.addLayout(row(self.go, self.judge, 1))
         self.panel = QWidget()
         panel = QHBoxLayout(self.panel)
@@ -193,7 +201,7 @@ class FindingsStrip(QWidget):
         finding = one.finding
         lines = [finding.what, finding.why, finding.remedy]
         if one.words:
-            lines.append(f"{one.words[0].upper()}{one.words[1:]}.")
+            lines.insert(1, f"{one.words[0].upper()}{one.words[1:]}.")
         self.story.setText("\n\n".join(lines))
         self.story.setToolTip(f"{finding.rule}: {KINDS[finding.rule].when}")
         self.judge.setText("Accept…" if one.is_open else "Take back")
