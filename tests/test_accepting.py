@@ -98,6 +98,16 @@ def test_a_fuse_accepted_at_one_load_is_back_at_a_larger_one_with_the_old_reason
     )
 
 
+def test_a_cable_without_a_fuse_accepted_at_a_length_is_back_when_it_is_longer() -> None:
+    job = small_job(replace(DOWN, length_m=0.8), LAMP)
+    job = accepted(job, "far-fuse")
+    assert not is_open(edits.change_wire(job, "W1", length_m=0.7), "far-fuse")
+    longer = edits.change_wire(job, "W1", length_m=1.4)
+    assert is_open(longer, "far-fuse")
+    changed = {one.finding.rule: one.changed for one in judged_findings(Analysis(longer))}
+    assert changed["far-fuse"] == "the length, m was 0.8 and is 1.4"
+
+
 def test_a_reading_accepted_at_one_figure_is_back_at_a_worse_one() -> None:
     job = small_job(DOWN, LAMP)
 

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from conftest import metric, small_job, wire
+from conftest import awg, metric, small_job, wire
 from jobs import edited, jobs_of_every_kind, readings, texts
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
@@ -167,6 +167,23 @@ def test_a_size_that_is_asked_the_same_is_not_judged_again() -> None:
     after = computed(edits.change_wire(job, "W2", length_m=1.5), before)
     assert after.sizings["W1"] is before.sizings["W1"]
     assert after.sizings["W2"] is not before.sizings["W2"]
+
+
+def test_another_size_gets_a_verdict_of_its_own_where_it_is_asked_the_same() -> None:
+    """A wire that carries nothing is asked the same at any size."""
+    idle = wire("W1", "C1/1", "C2/1", size=metric(2.5), length_m=1.0)
+    typed = wire("W2", "C1/2", "C2/2", size=metric(2.5), length_m=1.0, load_a=3.0)
+    before = computed(small_job(idle, typed))
+    for code in ("W1", "W2"):
+        thin = edits.change_wire(before.job, code, size=metric(0.2))
+        after = computed(thin, before)
+        assert after.sizing_cases[code] == before.sizing_cases[code]
+        assert after.sizings[code].size == metric(0.2)
+        assert not after.sizings[code].passes
+    gauge = computed(edits.change_wire(before.job, "W2", size=awg(12)), before)
+    least = gauge.least_sizes["W2"]
+    assert least is not None
+    assert least.system == "awg", "the smallest is told in the wire's own system"
 
 
 def test_undoing_a_step_is_the_job_as_it_was() -> None:
