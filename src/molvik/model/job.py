@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Literal
 
 from molvik.model.codes import Spent
@@ -154,6 +155,7 @@ class Job(Value, frozen=True):
         return next((one for one in self.connectors if one.code == code), None)
 
 
+@lru_cache(maxsize=16_384)
 def code_order(code: str) -> tuple[str, int, str]:
     """Sort key that puts W2 before W10."""
     match = re.match(r"([A-Za-z]*)(\d*)(.*)", code)

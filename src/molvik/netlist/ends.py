@@ -40,8 +40,7 @@ def read_end(text: str, network: Network) -> End:
 def _code_and_place(tidy: str, network: Network) -> tuple[str, str]:
     """Return the code of a part in the job, the longest that fits, and what is typed behind it."""
     capitals = tidy.upper()
-    longest = max(map(len, network.parts), default=0)
-    for length in range(min(len(capitals), longest), 0, -1):
+    for length in range(min(len(capitals), network.longest_code), 0, -1):
         code = capitals[:length]
         if code not in network.parts:
             continue

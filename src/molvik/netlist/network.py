@@ -43,7 +43,7 @@ class Network:
         ]
         if any(new.code != old.code or new.ends != old.ends for new, old in changed):
             return
-        for name in ("parts", "net_of", "feeds"):
+        for name in ("parts", "longest_code", "net_of", "feeds"):
             if name in known:
                 self.__dict__[name] = known[name]
         at = dict(known["wires_at"])
@@ -57,6 +57,11 @@ class Network:
     def parts(self) -> dict[str, Part]:
         """Every part by its code."""
         return {part.code: part for part in self.job.parts()}
+
+    @cached_property
+    def longest_code(self) -> int:
+        """How long the longest code of a part is."""
+        return max(map(len, self.parts), default=0)
 
     @cached_property
     def wires(self) -> dict[str, Wire]:

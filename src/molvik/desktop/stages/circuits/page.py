@@ -64,6 +64,8 @@ class EndPicker(QWidget):
     def __init__(self, page: "CircuitsPage", name: str) -> None:
         super().__init__()
         self._page = page
+        self._listed: tuple[tuple[object, ...] | None, ...] = (None,) * 5
+        """The lists of parts that are shown to choose from."""
         self.part = QComboBox()
         self.part.setAccessibleName(f"{name}: part")
         self.part.setMinimumContentsLength(16)
@@ -102,12 +104,12 @@ class EndPicker(QWidget):
 
     def refresh(self) -> None:
         """Show the parts of the job as it stands."""
-        parts = sorted(self._page.store.job.parts(), key=lambda one: code_order(one.code))
-        wanted = [(f"{one.code}  {one.name}".strip(), one.code) for one in parts]
-        shown = [
-            (self.part.itemText(at), self.part.itemData(at)) for at in range(self.part.count())
-        ]
-        if wanted != shown:
+        job = self._page.store.job
+        parts = (job.connectors, job.fuses, job.splices, job.earths, job.devices)
+        if any(one is not was for one, was in zip(parts, self._listed, strict=True)):
+            self._listed = parts
+            ordered = sorted(job.parts(), key=lambda one: code_order(one.code))
+            wanted = [(f"{one.code}  {one.name}".strip(), one.code) for one in ordered]
             kept = self.part.currentData()
             self.part.clear()
             for text, code in wanted:
