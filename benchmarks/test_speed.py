@@ -266,7 +266,7 @@ def test_turn_the_key_in_the_window(benchmark: Any, tmp_path: Path, qtbot: Any) 
 
     def turn() -> None:
         # Each time as if it had never been solved.
-        window.store.analysis.electrics._alive.clear()
+        window.store.analysis.electrics._points.clear()
         page.alive.controls.show_state(next(states))
 
     benchmark.pedantic(turn, rounds=20, warmup_rounds=2)

@@ -51,11 +51,11 @@ FIGURES = st.floats(-1e6, 1e6).filter(lambda x: x == 0 or abs(x) > 1e-6)
 def test_a_figure_that_is_worse_brings_it_back_and_no_other(
     was: float, now: float, worse: str
 ) -> None:
-    one = Finding("drain", "look", "D1", "It draws.", "", "", (Figure("it, A", was, worse),))  # type: ignore[arg-type]
+    one = Finding("drain", "look", "D1", "It draws.", "", "", (Figure("it", was, "A", worse),))  # type: ignore[arg-type]
     job = Job("x")
     had = acceptance_of(one, job, REASON, AT)
     assert worse_than(one, had, frozenset()) == ""
-    later = one._replace(rests_on=(Figure("it, A", now, worse),))  # type: ignore[arg-type]
+    later = one._replace(rests_on=(Figure("it", now, "A", worse),))  # type: ignore[arg-type]
     apart = abs(now - was) > 0.005 * max(abs(now), abs(was))
     wanted = apart and {"more": now > was, "less": now < was, "other": True}[worse]
     assert bool(worse_than(later, had, frozenset())) == wanted
@@ -105,7 +105,7 @@ def test_a_cable_without_a_fuse_accepted_at_a_length_is_back_when_it_is_longer()
     longer = edits.change_wire(job, "W1", length_m=1.4)
     assert is_open(longer, "far-fuse")
     changed = {one.finding.rule: one.changed for one in judged_findings(Analysis(longer))}
-    assert changed["far-fuse"] == "the length, m was 0.8 and is 1.4"
+    assert changed["far-fuse"] == "the length was 0.8 m and is 1.4 m"
 
 
 def test_a_reading_accepted_at_one_figure_is_back_at_a_worse_one() -> None:
@@ -117,7 +117,10 @@ def test_a_reading_accepted_at_one_figure_is_back_at_a_worse_one() -> None:
     job = accepted(read(job, 3.0), "failed-continuity")
     assert not is_open(read(job, 2.0), "failed-continuity")
     assert is_open(read(job, 4.0), "failed-continuity")
-    assert is_open(read(job, None), "failed-continuity")
+    cut = read(job, None)
+    assert is_open(cut, "failed-continuity")
+    (changed,) = {one.changed for one in judged_findings(Analysis(cut)) if one.changed}
+    assert changed == "the reading was 3 Ω and is open"
 
 
 def test_a_finding_that_is_about_another_thing_too_is_back() -> None:
@@ -202,7 +205,8 @@ def test_a_rule_that_breaks_is_a_finding_and_hides_nothing(
     (broke,) = set(after) - set(before)
     assert [one for one in after if one != broke] == [o for o in before if o.rule != "loose-end"]
     assert broke.rule == "rule-failed"
-    assert "loose-end" in broke.what
+    assert broke.what.startswith("Whether a wire has a loose end was not found out")
+    assert broke.subject == "loose-end"
     assert "float division by zero" in broke.what
     assert unjudged(after).startswith("1 rule broke off")
     assert "loose-end broke" in caplog.text

@@ -62,7 +62,7 @@ class Electrics(Results):
             self._least = {code: (asked[code], one) for code, one in known["least_sizes"].items()}
         self.is_judged = False
         """Whether all was looked over, so that asking for it takes no time."""
-        self._alive: dict[State, OperatingPoint] = {}
+        self._points: dict[State, OperatingPoint] = {}
 
     @cached_property
     def network(self) -> Network:
@@ -213,24 +213,24 @@ class Electrics(Results):
         _ = self.sizings, self.fuse_work, self.least_sizes, self.copper_c
         for sizing in self.sizings.values():
             _ = sizing.passes, sizing.binding
-        for point in (self.operating_point(state) for state in STATES if state in self._alive):
+        for point in (self.operating_point(state) for state in STATES if state in self._points):
             _ = point.wire_amps, point.wire_volts, point.load
         self.is_judged = True
 
     def operating_point(self, state: State) -> OperatingPoint:
         """Return the electrical solution in a state, computed once."""
-        if state not in self._alive:
+        if state not in self._points:
             look_up()
             before = None
             if state.was_running:
                 before = self.operating_point(
                     state._replace(name="running", key="run", isolated=False, was_running=False)
                 )
-            self._alive[state] = OperatingPoint(self.network, state, before=before)
-        return self._alive[state]
+            self._points[state] = OperatingPoint(self.network, state, before=before)
+        return self._points[state]
 
     def solved(self, states: tuple[State, ...]) -> "tuple[OperatingPoint, ...] | None":
         """Return the solutions of states if all of them are there already."""
-        if not all(state in self._alive for state in states):
+        if not all(state in self._points for state in states):
             return None
-        return tuple(self._alive[state] for state in states)
+        return tuple(self._points[state] for state in states)

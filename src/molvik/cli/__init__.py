@@ -168,7 +168,7 @@ def _check(parsed: argparse.Namespace) -> int:
             print(f"{one.finding.severity:5} {one.finding.what}")
             print(f"      {one.finding.why}")
             if one.words:
-                print(f"      {one.words[0].upper()}{one.words[1:]}.")
+                print(f"      {one.sentence}")
             print(f"      {one.finding.remedy}\n" if one.is_open else "")
         told = [f"{count} {severity}" for severity, count in counts.items()]
         print(", ".join([*told, *filter(None, [unjudged(findings)])]))

@@ -43,11 +43,7 @@ RULES: tuple[Rule, ...] = (
     Rule(ends.earth_meets_supply, ("earth-meets-supply",)),
     Rule(
         sizing.undersized,
-        (
-            "runs-hot",
-            "undersized",
-            "too-thin-to-handle",
-        ),
+        ("runs-hot", "undersized", "too-thin-to-handle"),
     ),
     Rule(sizing.loses_too_much_voltage, ("voltage-drop",)),
     Rule(sizing.terminal_overloaded, ("terminal-overloaded",)),
@@ -55,10 +51,7 @@ RULES: tuple[Rule, ...] = (
     Rule(sizing.carries_more_than_was_typed, ("current-differs",)),
     Rule(
         sizing.cannot_be_judged,
-        (
-            "no-battery",
-            "cannot-be-judged",
-        ),
+        ("no-battery", "cannot-be-judged"),
     ),
     Rule(protection.no_fuse, ("no-fuse",)),
     Rule(protection.long_way_to_the_first_fuse, ("far-fuse",)),
@@ -72,50 +65,28 @@ RULES: tuple[Rule, ...] = (
     Rule(
         alive.does_not_start,
         ("dead-in-crank",),
-        needs=(
-            "battery",
-            "starter",
-        ),
+        needs=("battery", "starter"),
     ),
     Rule(
         alive.runs_on,
-        (
-            "runs-on",
-            "stays-alive",
-        ),
-        needs=(
-            "battery",
-            "alternator",
-        ),
+        ("runs-on", "stays-alive"),
+        needs=("battery", "alternator"),
     ),
     Rule(
         alive.isolator_does_not_stop,
-        (
-            "isolator-no-stop",
-            "no-run-down",
-        ),
-        needs=(
-            "battery",
-            "alternator",
-            "isolator",
-        ),
+        ("isolator-no-stop", "no-run-down"),
+        needs=("battery", "alternator", "isolator"),
     ),
     Rule(
         alive.does_not_charge,
         ("no-charge",),
-        needs=(
-            "battery",
-            "alternator",
-        ),
+        needs=("battery", "alternator"),
     ),
     Rule(alive.fuse_blows, ("fuse-blows",), needs=("battery",)),
     Rule(
         alive.chatters,
         ("chatter",),
-        needs=(
-            "battery",
-            "relay",
-        ),
+        needs=("battery", "relay"),
     ),
     Rule(alive.drains, ("drain",), needs=("battery",)),
     Rule(circuits.feeds_joined, ("feeds-joined",)),
@@ -133,10 +104,7 @@ RULES: tuple[Rule, ...] = (
     Rule(survey.loom_not_worth_it, ("loom-not-worth-it",)),
     Rule(
         proof.measured_and_failed,
-        (
-            "failed-continuity",
-            "below-leads",
-        ),
+        ("failed-continuity", "below-leads"),
     ),
     Rule(proof.moved_since_measured, ("moved-since-measured",)),
 )

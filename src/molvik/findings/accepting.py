@@ -34,6 +34,11 @@ class Judged(NamedTuple):
         said = f"accepted {self.acceptance.at[:10]}: {self.acceptance.reason}"
         return f"{said}. Back, because {self.changed}" if self.changed else said
 
+    @property
+    def sentence(self) -> str:
+        """The same as a sentence."""
+        return f"{self.words[:1].upper()}{self.words[1:]}." if self.words else ""
+
 
 def acceptance_of(finding: Finding, job: Job, reason: str, at: str, by: str = "") -> Acceptance:
     """Return the acceptance of a finding as it stands. at: ISO 8601 with its UTC offset."""
@@ -75,7 +80,7 @@ def worse_than(finding: Finding, had: Acceptance, codes: frozenset[str]) -> str:
         if was is None:
             return f"it rests on {one.name} too"
         if _is_worse(one, was):
-            return f"{one.name} was {was:.3g} and is {one.value:.3g}"
+            return f"{one.name} was {one.text(was)} and is {one.text(one.value)}"
     return ""
 
 

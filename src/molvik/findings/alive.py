@@ -150,7 +150,7 @@ def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
             f"Even the slowest {names[code].kind} fuse of {names[code].rating_a:g} A opens at that "
             "in the end.",
             "Share the loads out over two fuses, or find what draws too much.",
-            (Figure("its current, A", blown.amps),),
+            (Figure("its current", blown.amps, "A"),),
         )
 
 
@@ -192,5 +192,5 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
         f"The most goes into {items}. A battery of 60 Ah is half empty after "
         f"{30 / found.total_a:.0f} h.",
         "Feed what must not draw from the key or a relay, or give it a switch.",
-        (Figure("the current, A", found.total_a),),
+        (Figure("the current", found.total_a, "A"),),
     )

@@ -140,7 +140,7 @@ def wire_is_too_thick_or_thin_for_its_terminal(analysis: Analysis) -> Iterator[F
                 "A crimp outside its range pulls out or cuts strands, and gets hot.",
                 f"The terminal takes {contact.least_mm2:g} to {contact.most_mm2:g} mm². "
                 "Splice to a short tail that fits, or use a larger contact.",
-                (Figure("its section, mm²", area, "more" if thick else "less"),),
+                (Figure("its section", area, "mm²", "more" if thick else "less"),),
             )
 
 

@@ -135,7 +135,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
                 "with it.",
                 "Its ring belongs on the fed side: 86 where a diode sits in the relay. Swap the "
                 "two coil wires, or the diode.",
-                (Figure("its current, A", amps),),
+                (Figure("its current", amps, "A"),),
             )
         elif not across and amps < 1e-4 and any(s.across(cathode, anode) > 1.0 for s in solved):
             yield Finding(

@@ -8,12 +8,26 @@ from molvik.model.job import code_order
 Worse = Literal["more", "less", "other"]
 
 
+ENDLESS = 1e9
+"""Stands for a figure without end, which files cannot hold."""
+
+
 class Figure(NamedTuple):
-    """A figure that a finding rests on, and which way it gets worse. name: with its unit."""
+    """A figure that a finding rests on, and which way it gets worse. endless: what to say of it
+    from ``ENDLESS`` on.
+    """
 
     name: str
     value: float
+    unit: str = ""
     worse: Worse = "more"
+    endless: str = ""
+
+    def text(self, value: float) -> str:
+        """Return a value of it as it is told."""
+        if self.endless and value >= ENDLESS:
+            return self.endless
+        return f"{value:.3g} {self.unit}".strip()
 
 
 class Finding(NamedTuple):

@@ -3,13 +3,13 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Figure, Finding
+from molvik.findings.finding import ENDLESS, Figure, Finding
 
 
 def _shown(analysis: Analysis, code: str) -> tuple[Figure, ...]:
     """What the meter showed last, as a figure; an open circuit is worse than any."""
     ohm = next(one.ohm for one in reversed(analysis.job.readings) if one.wire == code)
-    return (Figure("the reading, Ω", 1e12 if ohm is None else ohm),)
+    return (Figure("the reading", ENDLESS if ohm is None else ohm, "Ω", endless="open"),)
 
 
 def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:

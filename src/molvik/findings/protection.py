@@ -62,7 +62,7 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
             f"{_how_long(wire)}.",
             "A chafed wire becomes a heating element the whole length of the loom.",
             "Put a fuse at the battery end, or feed it from behind one.",
-            (Figure("its length, m", wire.length_m or 0.0),),
+            (Figure("its length", wire.length_m or 0.0, "m"),),
         )
 
 
@@ -98,7 +98,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
             "Nothing protects that stretch.",
             f"{shorter}, so that at most {NEAR_M:g} m is left, or sleeve and clip the cable clear "
             "of metal.",
-            (Figure("the length, m", total),),
+            (Figure("the length", total, "m"),),
         )
 
 
@@ -194,7 +194,7 @@ def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
                 "A larger fuse if the wire allows, a slower kind, or one for that load alone.",
                 (
                     Figure("the start against its rating", amps / work.fuse.rating_a),
-                    Figure("the start, s", seconds),
+                    Figure("the start", seconds, "s"),
                 ),
             )
 
@@ -236,7 +236,11 @@ def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
             "A fault in one circuit takes all the others with it.",
             "Make the one nearer the battery larger or slower (twice the rating is usual) or this "
             "one smaller, if load and wire allow.",
-            (Figure("the one before against it", before.rating_a / work.fuse.rating_a, "less"),),
+            (
+                Figure(
+                    "the one before against it", before.rating_a / work.fuse.rating_a, worse="less"
+                ),
+            ),
         )
 
 
@@ -256,5 +260,5 @@ def no_such_fuse(analysis: Analysis) -> Iterator[Finding]:
                 "a usual rating.",
                 "It cannot be bought at the roadside.",
                 "Choose one of " + ", ".join(f"{a:g}" for a in RATINGS_A[fuse.kind]) + " A.",
-                (Figure("its rating, A", fuse.rating_a, "other"),),
+                (Figure("its rating", fuse.rating_a, "A", "other"),),
             )

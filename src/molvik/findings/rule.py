@@ -8,6 +8,7 @@ from typing import NamedTuple
 from molvik.analysis import Analysis
 from molvik.electrical.solve import SolveError
 from molvik.findings.finding import Finding
+from molvik.findings.kinds import KINDS
 from molvik.model.parts import DeviceKind
 from molvik.stopping import Stopped
 
@@ -42,12 +43,13 @@ class Rule(NamedTuple):
 def broken(rule: Rule, error: Exception) -> Finding:
     """Return the finding that a rule came to no answer."""
     logging.getLogger(__name__).error("%s broke", rule.kinds[0], exc_info=error)
+    looked = ", or whether ".join(KINDS[kind].when for kind in rule.kinds)
     said = f"{type(error).__name__}: {error}"
     return Finding(
         "rule-failed",
         "look",
         rule.kinds[0],
-        f"The rule {' and '.join(rule.kinds)} broke off, which is a fault in Molvik ({said}).",
-        "What it would have said, or the rest of it, is not known. All other rules were asked.",
-        "Judge this by hand, see docs/findings.md, and report the fault with the job's file.",
+        f"Whether {looked} was not found out, by a fault in Molvik ({said}).",
+        "What this rule would have said, or the rest of it, is not known; all others were asked.",
+        "Judge it by hand, and report the fault with the job's file.",
     )

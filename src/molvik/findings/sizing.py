@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.findings.finding import Figure, Finding
+from molvik.findings.finding import ENDLESS, Figure, Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.parsing.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
@@ -150,7 +150,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
             if short.guarded
             else "The wire is spoilt before.",
             "Fit a smaller fuse, or a thicker or shorter wire, so that more flows.",
-            (Figure("when it opens, s", min(short.opens_s, 1e9)),),
+            (Figure("when it opens", min(short.opens_s, ENDLESS), "s", endless="never"),),
         )
 
 

@@ -201,7 +201,7 @@ class FindingsStrip(QWidget):
         finding = one.finding
         lines = [finding.what, finding.why, finding.remedy]
         if one.words:
-            lines.insert(1, f"{one.words[0].upper()}{one.words[1:]}.")
+            lines.insert(1, one.sentence)
         self.story.setText("\n\n".join(lines))
         self.story.setToolTip(f"{finding.rule}: {KINDS[finding.rule].when}")
         self.judge.setText("Accept…" if one.is_open else "Take back")

@@ -117,6 +117,11 @@ class EndPicker(QWidget):
             self.part.setCurrentIndex(max(0, self.part.findData(kept)) if wanted else -1)
         self._show_part()
 
+    def forget(self) -> None:
+        """Let go of the parts of a job that was closed."""
+        self._listed = (None,) * 5
+        self.part.clear()
+
     def _part_chosen(self) -> None:
         self._show_part()
         self._page.name_run()
@@ -263,6 +268,12 @@ class CircuitsPage(StagePage):
         """Another job was opened: the key stands as it does at first."""
         self.alive.controls.begin()
         super().begin()
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        super().forget()
+        for picker in (self.first, self.second):
+            picker.forget()
 
     def refresh(self) -> None:
         """Show the wires and both ends; the wires alone in the middle of a paste."""

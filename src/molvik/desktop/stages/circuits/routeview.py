@@ -22,6 +22,7 @@ from molvik.desktop.theme import colour
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import Notice, button
 from molvik.drawing.circuit import PAPER_WIDTH, Layout, Placed, drawn, lay_out
+from molvik.drawing.scene import Scene
 
 LEAST_ZOOM, MOST_ZOOM = 0.4, 2.5
 
@@ -43,6 +44,7 @@ class RouteCanvas(QWidget):
         self.chosen = ""
         self.focus_at = -1
         self.layout_now: Layout = lay_out((), 700)
+        self._drawn: tuple[tuple[Layout, str, int], Scene] | None = None
 
     def show_lines(self, lines: tuple[Line, ...], chosen: str) -> None:
         """Draw other lines."""
@@ -68,7 +70,14 @@ class RouteCanvas(QWidget):
         painter.fillRect(self.rect(), colour("sheet"))
         painter.scale(self.zoom, self.zoom)
         focus = self.focus_at if self.hasFocus() else -1
-        paint_scene(painter, drawn(self.layout_now, self.chosen, focus))
+        paint_scene(painter, self._scene_with(focus))
+
+    def _scene_with(self, focus: int) -> Scene:
+        """Return the drawing with a stop in focus, made when something of it changed."""
+        wanted = self.layout_now, self.chosen, focus
+        if self._drawn is None or self._drawn[0] != wanted:
+            self._drawn = wanted, drawn(*wanted)
+        return self._drawn[1]
 
     def at(self, x: float, y: float) -> Placed | None:
         """Return the stop at a place of the widget."""
