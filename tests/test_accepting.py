@@ -94,7 +94,7 @@ def test_a_fuse_accepted_at_one_load_is_back_at_a_larger_one_with_the_old_reason
     row = next(row for row in findings_sheet(Analysis(more)).rows if "carries 9.5 A" in row[2])
     assert row[-1] == (
         f"accepted 2026-11-02: {REASON}. Back, because what it carries against its rating was "
-        "0.85 and is 0.95"
+        "85 % and is 95 %"
     )
 
 

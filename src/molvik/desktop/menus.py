@@ -9,20 +9,25 @@ from PySide6.QtWidgets import QMenu
 
 from molvik.blocks.templates import TEMPLATES
 from molvik.demo import DEMOS
-from molvik.desktop.stages.registry import ENTRIES, keys_help
+from molvik.desktop.stages.registry import ENTRIES, action_keys, page_keys
 from molvik.stages import STAGES
 
 if TYPE_CHECKING:
     from molvik.desktop.window import MainWindow
 
-KEYS = f"""Ctrl+1 to Ctrl+{len(STAGES)}: stages          Ctrl+K: find
+KEYS = f"""Ctrl+1 to Ctrl+{len(STAGES)}: stages
+Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
-{keys_help()}
-Ctrl+Shift+P: photos of what is in hand; in a photo A, C and L draw an arrow, a circle, a length
+{action_keys()}
 Ctrl+Shift+K: another code for what is in hand
-Ctrl+J: note on what is in hand     Ctrl+T: clock     Ctrl+L: logbook     Ctrl+M: stock
+Ctrl+J: note on what is in hand
+Ctrl+Shift+P: photos of what is in hand
+Ctrl+T: clock; Ctrl+L: logbook; Ctrl+M: stock
 F8: all findings
-In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells;
+
+{page_keys()}
+In a photo: A, C and L draw an arrow, a circle, a length.
+In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells; \
 Delete takes wires out.
 """
 

@@ -13,8 +13,8 @@ ENDLESS = 1e9
 
 
 class Figure(NamedTuple):
-    """A figure that a finding rests on, and which way it gets worse. endless: what to say of it
-    from ``ENDLESS`` on.
+    """A figure that a finding rests on, and which way it gets worse. unit: "%" for a share.
+    endless: what to say of it from ``ENDLESS`` on.
     """
 
     name: str
@@ -27,6 +27,8 @@ class Figure(NamedTuple):
         """Return a value of it as it is told."""
         if self.endless and value >= ENDLESS:
             return self.endless
+        if self.unit == "%":
+            return f"{value * 100:.3g} %"
         return f"{value:.3g} {self.unit}".strip()
 
 

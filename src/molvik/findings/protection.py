@@ -135,7 +135,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 f"{only_unknown(sizing.size, analysis.sizing_cases[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
-                (Figure("the fuse against what the wire stands", feed.limit_a / allowed),),
+                (Figure("the fuse against what the wire stands", feed.limit_a / allowed, "%"),),
             )
 
 
@@ -175,7 +175,7 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
                 "A fuse near its rating ages and opens one hot day with nothing wrong.",
                 f"Keep the load within {share:.0%} of the rating: a larger fuse if the wire "
                 "allows, or share the load.",
-                (Figure("what it carries against its rating", work.load_a / fuse.rating_a),),
+                (Figure("what it carries against its rating", work.load_a / fuse.rating_a, "%"),),
             )
 
 
@@ -193,7 +193,7 @@ def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
                 "It holds on the bench and goes one day for no reason that can be found.",
                 "A larger fuse if the wire allows, a slower kind, or one for that load alone.",
                 (
-                    Figure("the start against its rating", amps / work.fuse.rating_a),
+                    Figure("the start against its rating", amps / work.fuse.rating_a, "%"),
                     Figure("the start", seconds, "s"),
                 ),
             )
@@ -214,7 +214,7 @@ def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
             "With it goes everything behind it, at the moment it is needed.",
             "A larger fuse if the cable allows, or the starter cable before it, straight from "
             "the battery.",
-            (Figure("cranking against its rating", work.crank_a / work.fuse.rating_a),),
+            (Figure("cranking against its rating", work.crank_a / work.fuse.rating_a, "%"),),
         )
 
 

@@ -24,7 +24,7 @@ def _failed(
 
 
 def _used(one: Criterion) -> tuple[Figure, ...]:
-    return (Figure(f"{one.name} against its limit", 1.0 - one.margin),)
+    return (Figure(f"{one.name} against its limit", 1.0 - one.margin, "%"),)
 
 
 def _use(asked: SizingCase) -> str:
@@ -120,7 +120,7 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
             f"{solved:.3g} A in its worst state.",
             "Loads were added behind it, or another way for their current is missing.",
             "Type the larger figure, or none: then it is judged by what it carries.",
-            (Figure("what it carries against what was typed", solved / (wire.load_a or 1.0)),),
+            (Figure("what it carries against what was typed", solved / (wire.load_a or 1.0), "%"),),
         )
 
 

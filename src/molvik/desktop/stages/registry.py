@@ -26,13 +26,12 @@ def where(analysis: Analysis, subject: str, here: str) -> str:
     return next((key for key in order if ENTRIES[key].shows(analysis, ref)), "")
 
 
-def keys_help() -> str:
-    """Return the keys of all stages' actions, then what else each has, as lines of text."""
-    lines = [
-        f"{action.keys}: {action.help}"
-        for entry in ENTRIES.values()
-        for action in entry.actions
-        if action.help
-    ]
-    lines += [entry.keys for entry in ENTRIES.values() if entry.keys]
-    return "\n".join(lines)
+def action_keys() -> str:
+    """Return the keys of all stages' actions, which hold everywhere, as lines of text."""
+    actions = (action for entry in ENTRIES.values() for action in entry.actions if action.help)
+    return "\n".join(f"{one.keys}: {one.help}" for one in actions)
+
+
+def page_keys() -> str:
+    """Return the keys that hold on the stages' own pages, as lines of text."""
+    return "\n".join(entry.keys for entry in ENTRIES.values() if entry.keys)
