@@ -27,6 +27,7 @@ from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.device_types import TYPES
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import USES
+from molvik.sheet import Paragraph, Sheet, Ticks
 
 texts = st.text(
     st.characters(min_codepoint=32, max_codepoint=0x2FFF, exclude_categories=["Cs"]), max_size=20
@@ -214,3 +215,14 @@ def jobs_of_every_kind(draw: st.DrawFn) -> Job:
     for n in range(draw(st.integers(0, 12))):
         job = edits.add(job, draw(wires(job, f"W{n}")))
     return job
+
+
+def words_on(sheet: Sheet) -> list[str]:
+    """Return what is to be read and ticked on a sheet."""
+    found: list[str] = []
+    for block in sheet.blocks:
+        if isinstance(block, Paragraph):
+            found.append(block.text)
+        if isinstance(block, Ticks):
+            found += block.items
+    return found

@@ -91,7 +91,9 @@ def test_a_fuse_accepted_at_one_load_is_back_at_a_larger_one_with_the_old_reason
     assert not is_open(less, "fuse-too-small")
     more = edits.change_wire(job, "W2", load_a=9.5)
     assert is_open(more, "fuse-too-small")
-    row = next(row for row in findings_sheet(Analysis(more)).rows if "carries 9.5 A" in row[2])
+    row = next(
+        row for row in findings_sheet(Analysis(more)).tables[0].rows if "carries 9.5 A" in row[2]
+    )
     assert row[-1] == (
         f"accepted 2026-11-02: {REASON}. Back, because what it carries against its rating was "
         "85 % and is 95 %"

@@ -627,8 +627,10 @@ def test_the_repin_sheets_are_among_the_sheets(plover: Job) -> None:
     names = [sheet.name for sheet in every_sheet(Analysis(plover))]
     assert {"repin-Q1", "repin-Q2", "repin-Q3", "repin-Q1-back"} <= set(names)
     back = next(s for s in every_sheet(Analysis(plover)) if s.name == "repin-Q1-back")
-    assert ("Boost sensor signal", "C2/30", "C1/28") in [row[1:] for row in back.rows]
-    assert ("Immobiliser line", "stowed or spliced", "C1/58") in [row[1:] for row in back.rows]
+    assert ("Boost sensor signal", "C2/30", "C1/28") in [row[1:] for row in back.tables[0].rows]
+    assert ("Immobiliser line", "stowed or spliced", "C1/58") in [
+        row[1:] for row in back.tables[0].rows
+    ]
 
 
 def test_what_is_wrong_with_a_repinning_is_found(plover: Job) -> None:

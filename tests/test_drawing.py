@@ -1,30 +1,47 @@
 """A drawing is a value: the same on screen, in a file and on the command line."""
 
+import io
+import itertools
+import math
 import xml.etree.ElementTree as ET
+from collections.abc import Callable
 from pathlib import Path
+from typing import cast
 
+import pypdfium2
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pypdf import PdfReader
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFontMetricsF, QImage, QPainter
 from PySide6.QtWidgets import QApplication
+from reportlab.pdfgen.canvas import Canvas
 
-from jobs import jobs_of_every_kind
+from jobs import grids, jobs_of_every_kind
 from molvik.analysis import Analysis
+from molvik.circuits.drawing import drawn, lay_out
 from molvik.circuits.route import fold, route
 from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop import theme
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.painting import paint_scene
-from molvik.drawing.circuit import drawn, lay_out
+from molvik.drawing.face import Cavity, face_scene, face_size, frame_of
+from molvik.drawing.lettering import FACES, shortened, width_of
 from molvik.drawing.roles import LIGHT
 from molvik.drawing.scene import Box, Oval, Pen, Point, Rect, Scene, Text
 from molvik.drawing.scene import Path as Lines
-from molvik.files.svg import FACES, _shortened, _width, svg_bytes
+from molvik.files.pdfdrawing import draw_scene
+from molvik.files.svg import svg_bytes
+from molvik.model.geometry import Face, places
 from molvik.model.job import Job
+from molvik.model.parts import Connector, End, Grid
+from molvik.netlist.cavities import cavities_of
 from molvik.netlist.states import CRANK, RUN
+from molvik.reference.colours import PAINT
+from molvik.survey.drawing import LoomDrawing
+from molvik.survey.layout import lay_out as lay_out_loom
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -77,12 +94,44 @@ def test_any_circuit_can_be_drawn_and_written(job: Job, width: float) -> None:
                 assert len({(box.x, box.y) for box in boxes}) == len(boxes), "none hides another"
 
 
-def test_screen_and_file_show_the_same(qapp: QApplication) -> None:
-    """What Qt draws of the file is what it draws of the shapes, but for edges of letters."""
+def apart(shown: QImage, read: QImage, scene: Scene) -> float:
+    """Return the share of places where two pictures of a drawing differ, letters left out."""
+    # Letters are set with another hinting; lines and shapes are compared where no text is.
+    texts = [one.box.grown(2, 3) for one in scene.shapes if isinstance(one, Text)]
+    found = count = 0
+    for y in range(0, shown.height(), 3):
+        for x in range(0, shown.width(), 3):
+            if any(box.holds(x / 2, y / 2) for box in texts):
+                continue
+            count += 1
+            a, b = shown.pixelColor(x, y), read.pixelColor(x, y)
+            found += abs(a.red() - b.red()) + abs(a.blue() - b.blue()) > 80
+    assert count > 5_000
+    return found / count
+
+
+def face() -> Scene:
+    job = demo_job()
+    plug = job.connector("C2")
+    assert plug is not None
+    cavities = cavities_of(plug, Analysis(job).network, "wire side")
+    lit = tuple(one._replace(lit=one.place.cavity == "5") for one in cavities)
+    frame = frame_of(plug, *face_size(plug, 34), 34)
+    return face_scene(plug, lit, "wire side", frame, chosen="4", foot="wire side")
+
+
+def loom(width: float = 900, height: float = 420, hand: str = "") -> LoomDrawing:
+    tree = Analysis(demo_job()).loom
+    return LoomDrawing(tree, lay_out_loom(tree), width, height, hand)
+
+
+@pytest.mark.parametrize("make", [pump, face, lambda: loom(hand="L17").scene()])
+def test_screen_and_files_show_the_same(qapp: QApplication, make: Callable[[], Scene]) -> None:
+    """Written and read back by other programs, it is what Qt draws of the shapes."""
     from PySide6.QtSvg import QSvgRenderer
 
     theme.load_fonts()
-    scene = pump()
+    scene = make()
     shown = painted(scene)
     read = QImage(shown.size(), QImage.Format.Format_RGB32)
     read.fill(colour("sheet"))
@@ -91,18 +140,98 @@ def test_screen_and_file_show_the_same(qapp: QApplication) -> None:
     assert renderer.isValid()
     renderer.render(painter, QRectF(read.rect()))
     painter.end()
-    # Letters are set with another hinting; lines and shapes are compared where no text is.
-    texts = [one.box.grown(2, 3) for one in scene.shapes if isinstance(one, Text)]
-    apart = count = 0
-    for y in range(0, shown.height(), 3):
-        for x in range(0, shown.width(), 3):
-            if any(box.holds(x / 2, y / 2) for box in texts):
-                continue
-            count += 1
-            a, b = shown.pixelColor(x, y), read.pixelColor(x, y)
-            apart += abs(a.red() - b.red()) + abs(a.blue() - b.blue()) > 80
-    assert count > 10_000
-    assert apart / count < 0.002
+    assert apart(shown, read, scene) < 0.002
+
+    written = io.BytesIO()
+    canvas = Canvas(written, pagesize=(scene.width, scene.height))
+    canvas.setFillColor(LIGHT.sheet)
+    canvas.rect(0, 0, scene.width, scene.height, stroke=0, fill=1)
+    draw_scene(canvas, scene, 1.0)
+    canvas.showPage()
+    canvas.save()
+    drawn_page = pypdfium2.PdfDocument(written.getvalue())[0].render(scale=2).to_pil()
+    file = io.BytesIO()
+    drawn_page.save(file, "PNG")
+    page = QImage.fromData(file.getvalue()).convertToFormat(QImage.Format.Format_RGB32)
+    assert abs(page.width() - shown.width()) <= 1
+    assert apart(shown, page.scaled(shown.size()), scene) < 0.002
+    text = "".join(one.extract_text() for one in PdfReader(written).pages)
+    whole = [
+        one.words for one in scene.shapes if isinstance(one, Text) and shortened(one) == one.words
+    ]
+    assert whole
+    assert all(words in text for words in whole)
+
+
+@given(grids, st.sampled_from(["mating face", "wire side"]), st.floats(60, 900), st.floats(60, 500))
+def test_any_face_shows_each_cavity_once(
+    grid: Grid, side: Face, width: float, height: float
+) -> None:
+    plug = Connector("C1", "n", grid)
+    cavities = tuple(Cavity(place, "unknown") for place in places(grid, side))
+    frame = frame_of(plug, width, height, 40)
+    scene = face_scene(plug, cavities, side, frame)
+    assert [area.ref for area in scene.areas] == [f"C1/{one.place.cavity}" for one in cavities]
+    for one, other in itertools.combinations([area.box for area in scene.areas], 2):
+        assert not one.grown(-0.01, -0.01).overlaps(other)
+    for area in scene.areas:
+        assert frame.shell.covers(area.box)
+    if frame.numbered:
+        assert {one.place.cavity for one in cavities} <= set(scene.texts())
+
+
+def test_a_face_marks_what_is_in_each_cavity() -> None:
+    """What is wired has its colours, what is lit a ring, the chosen a frame."""
+    scene = face()
+    fills = {one.fill for one in scene.shapes if isinstance(one, Oval)}
+    job = demo_job()
+    for cavity in ("1", "5"):
+        (seated,) = Analysis(job).network.wires_at[End("C2", cavity)]
+        assert seated.colour is not None
+        assert PAINT[seated.colour.base] in fills
+    rings = [one for one in scene.shapes if isinstance(one, Oval) and one.pen and not one.fill]
+    (lit,) = (one for one in rings if one.pen is not None and one.pen.role == "copper")
+    (area,) = (area for area in scene.areas if area.ref == "C2/5")
+    assert area.box.holds(*lit.box.middle)
+    (frame,) = (o for o in scene.shapes if isinstance(o, Rect) and o.fill == "copper_wash")
+    (area,) = (area for area in scene.areas if area.ref == "C2/4")
+    assert area.box.covers(frame.box)
+
+
+def test_a_key_and_a_lever_change_sides_with_the_face() -> None:
+    plug = Connector("C1", "n", Grid(2, 4), key="left", lever="top")
+    for side, right in (("mating face", False), ("wire side", True)):
+        frame = frame_of(plug, *face_size(plug, 30), 30)
+        scene = face_scene(plug, (), cast(Face, side), frame)
+        (key,) = (one for one in scene.shapes if isinstance(one, Oval))
+        assert key.box.middle.x == (frame.shell.right if right else frame.shell.x)
+        lever = [one for one in scene.shapes if isinstance(one, Rect) and one.fill == "faint"]
+        assert [one.box.bottom for one in lever] == [frame.shell.y]
+
+
+def test_the_loom_is_drawn_to_scale() -> None:
+    drawing = loom()
+    a_metre = drawing.scale()[0]
+    for segment in drawing.tree.loom.segments:
+        if segment.start and segment.finish and segment.length_m:
+            start, end = drawing.node(segment.start), drawing.node(segment.finish)
+            drawn = math.dist(start, end)
+            assert drawn == pytest.approx(segment.length_m * a_metre)
+    scene = drawing.scene()
+    rule = next(one for one in scene.shapes if isinstance(one, Text) and one.words == "0.5 m")
+    assert rule.box.x - 6 - 10 == pytest.approx(a_metre / 2)
+    codes = {node.code for node in drawing.tree.loom.nodes}
+    assert codes <= {area.ref for area in scene.areas}
+    names = [one.box for one in scene.shapes if isinstance(one, Text)]
+    for one, other in itertools.combinations(names, 2):
+        assert not one.overlaps(other)
+
+
+def test_what_is_in_hand_is_lit_along_its_way() -> None:
+    tree = Analysis(demo_job()).loom
+    lit = [s for s in loom(hand="L17").scene().shapes if isinstance(s, Lines) and s.pen]
+    lit = [one for one in lit if one.pen is not None and one.pen.role == "copper"]
+    assert len(lit) == len(tree.ways["L17"]) > 1
 
 
 def test_words_that_are_too_wide_are_cut_short_alike(qapp: QApplication) -> None:
@@ -111,10 +240,10 @@ def test_words_that_are_too_wide_are_cut_short_alike(qapp: QApplication) -> None
         for bold, mono in FACES:
             face = font(12, bold=bold, mono=mono)
             wide = QFontMetricsF(face).horizontalAdvance(words)
-            assert _width(words, 12, FACES[bold, mono]) == pytest.approx(wide, rel=0.06, abs=2)
-            short = _shortened(words, 80, 12, FACES[bold, mono])
+            assert width_of(words, 12, FACES[bold, mono]) == pytest.approx(wide, rel=0.06, abs=2)
+            short = shortened(Text(words, Box(0, 0, 80, 16), 12, "ink", bold=bold, mono=mono))
             assert short == words or short.endswith("…")
-            assert _width(short, 12, FACES[bold, mono]) <= 81
+            assert width_of(short, 12, FACES[bold, mono]) <= 81
 
 
 def test_each_shape_is_written_as_svg_has_it() -> None:

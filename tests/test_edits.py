@@ -31,9 +31,9 @@ def test_any_job_at_all_can_be_looked_over_and_listed(job: Job) -> None:
     keys = [one.key for one in findings]
     assert len(keys) == len(set(keys)), "two findings with one key could not be accepted apart"
     assert all(one.what and one.why and one.remedy for one in findings)
-    assert len(wire_list(analysis.network).rows) == len(job.wires)
+    assert len(wire_list(analysis.network).tables[0].rows) == len(job.wires)
     both_ends = [w for w in job.wires if w.start.at and w.finish.at]
-    assert len(continuity_list(analysis.network).rows) == len(both_ends)
+    assert len(continuity_list(analysis.network).tables[0].rows) == len(both_ends)
     for one in job.wires:
         assert analysis.story(one.code)
 

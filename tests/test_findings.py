@@ -6,6 +6,7 @@ from msgspec.structs import replace
 from conftest import awg, found, metric, small_job, wire
 from molvik.analysis import Analysis
 from molvik.findings import find_all, open_findings
+from molvik.findings.finding import ENDLESS
 from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Reading
@@ -260,7 +261,10 @@ def test_an_accepted_finding_is_kept_and_printed_but_no_longer_open() -> None:
     analysis = Analysis(job)
     assert open_findings(analysis) == ()
     assert find_all(analysis) == (one,)
-    assert findings_sheet(analysis).rows[0][-1] == "accepted 2026-11-02: spare, capped and tied"
+    assert (
+        findings_sheet(analysis).tables[0].rows[0][-1]
+        == "accepted 2026-11-02: spare, capped and tied"
+    )
 
 
 def test_findings_say_ground_to_those_who_say_ground() -> None:
@@ -280,3 +284,11 @@ def test_the_worst_comes_first() -> None:
         wires=(wire("W1", "C1/1", "", colour=Colour("BK")),),
     )
     assert [one.severity for one in find_all(Analysis(job))] == ["stop", "look", "note"]
+
+
+def test_a_fuse_before_a_wire_that_may_carry_nothing_is_told() -> None:
+    """In air hotter than its insulation stands a wire carries nothing, and any fuse is endless."""
+    hot = replace(LOAD, ambient_c=150.0)
+    one = found(small_job(FEED, hot, BACK))["fuse-too-large"][0]
+    assert one.subject == "W2"
+    assert one.rests_on[0].value == ENDLESS

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, open_window, page, small_job, wire
+from jobs import words_on
 from molvik.analysis import Analysis
 from molvik.desktop.logbook import JotDialog, LogbookWindow
 from molvik.desktop.window import MainWindow
@@ -226,24 +227,24 @@ def test_the_break_even_is_said() -> None:
 
 def test_a_quote_adds_up_and_says_what_has_no_price(demo: Job) -> None:
     sheet = quote_sheet(Analysis(demo))
-    totals = {row[1]: float(row[4]) for row in sheet.rows if not row[0]}
-    work = sum(float(row[4]) for row in sheet.rows if row[0] == "Work")
-    materials = sum(float(row[4]) for row in sheet.rows if row[0] == "Material")
+    totals = {row[1]: float(row[4]) for row in sheet.tables[0].rows if not row[0]}
+    work = sum(float(row[4]) for row in sheet.tables[0].rows if row[0] == "Work")
+    materials = sum(float(row[4]) for row in sheet.tables[0].rows if row[0] == "Material")
     assert totals["Work"] == pytest.approx(work, abs=0.05)
     assert totals["Materials"] == pytest.approx(materials, abs=0.05)
     assert totals["Together"] == pytest.approx(work + materials, abs=0.1)
     assert sheet.title == "Quote: repair of the loom"
     bare = quote_sheet(Analysis(replace(demo, stock=())))
-    assert "Without a price in stock: wire" in bare.notes[0]
+    assert "Without a price in stock: wire" in words_on(bare)[0]
     abroad = tuple(replace(item, currency="GBP") for item in demo.stock)
-    assert "prices in GBP" in quote_sheet(Analysis(replace(demo, stock=abroad))).notes[0]
+    assert "prices in GBP" in words_on(quote_sheet(Analysis(replace(demo, stock=abroad))))[0]
 
 
 def test_a_decision_for_a_new_loom_is_what_is_quoted(demo: Job) -> None:
     job = loom_edits.change(demo, "X1", decision="replace the loom")
     sheet = quote_sheet(Analysis(job))
     assert sheet.title == "Quote: a new loom"
-    (covering,) = (row for row in sheet.rows if row[1] == "open and close covering")
+    (covering,) = (row for row in sheet.tables[0].rows if row[1] == "open and close covering")
     length = sum(segment.length_m or 0.0 for segment in demo.loom.segments)
     assert float(covering[2]) == pytest.approx(length, rel=0.01)
 
@@ -349,7 +350,7 @@ def test_the_logbook_is_read_filtered_and_printed(demo_window: MainWindow, qtbot
     assert "Pinouts 0 h 00" in book.hours.text()
     sheet = every_sheet(demo_window.store.analysis)[-1]
     assert sheet.name == "logbook"
-    assert [row[3] for row in sheet.rows[:2]] == ["clock on", "photo"]
+    assert [row[3] for row in sheet.tables[0].rows[:2]] == ["clock on", "photo"]
     book.close()
 
 

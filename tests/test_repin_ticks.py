@@ -210,7 +210,7 @@ def test_a_new_wire_has_a_size_and_says_why() -> None:
     assert "as is usual for a supply" in sizes["C2/4"][1]
     assert "as its table says" in sizes["C2/5"][1]
     assert "as the other earth wires" in sizes["C2/7"][1]
-    rows = repin_sheet(plan).rows
+    rows = repin_sheet(plan).tables[0].rows
     assert {row[1]: row[5] for row in rows}["Horn"] == "0.5 mm²"
     step = next(one for one in plan.moves if one.put == "C2/3")
     for part in step.ticks:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 from pypdf import PdfReader
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -24,9 +24,9 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def centre_of(face: FaceView, cavity: str) -> QPoint:
-    return next(
-        face._centre(one.place) for one in face._cavities if one.place.cavity == cavity
-    ).toPoint()
+    areas = zip(face.scene.areas, face._cavities, strict=True)
+    box = next(area.box for area, one in areas if one.place.cavity == cavity)
+    return QPointF(*box.middle).toPoint()
 
 
 def import_as_new(
@@ -139,7 +139,7 @@ def test_the_whole_slice(
     window.hand.pick("C2/1")
     picture = pinouts.face.grab().toImage()
     middle = centre_of(pinouts.face, "1")
-    step = pinouts.face._step()
+    step = pinouts.face.scene.areas[0].box.width
     tracer = picture.pixelColor(middle + QPoint(0, round(step * 0.14)))
     base = picture.pixelColor(middle + QPoint(0, round(step * 0.14 - step * 0.27 * 0.6)))
     assert tracer.name().upper() == PAINT["WH"]

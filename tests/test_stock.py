@@ -180,7 +180,7 @@ def test_the_quote_prices_the_wire_that_was_chosen() -> None:
     assert wire.price == pytest.approx(2.0 * 2.0)
     job = Job("x", loom=tree.loom, stock=(cheap, own))
     sheet = quote_sheet(Analysis(job))
-    line = next(row for row in sheet.rows if row[1] == "wire, 1 mm²")
+    line = next(row for row in sheet.tables[0].rows if row[1] == "wire, 1 mm²")
     assert line[3:5] == ("T1, 2 each", "4.00")
 
 

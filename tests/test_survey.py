@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import put_job
+from jobs import words_on
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.desktop.found import show_found
@@ -29,7 +30,7 @@ from molvik.model.parts import WireSize
 from molvik.parsing.quantities import QuantityError
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
-from molvik.survey.drawing import drawn_length_m, lay_out
+from molvik.survey.layout import drawn_length_m, lay_out
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import REACH_M, spread
@@ -410,7 +411,7 @@ def test_both_schools_of_joint_are_told_with_where_each_is_poor(
     assert "50 mm apart" in text
     assert text.startswith("Sleeve on the wire first")
     sheet = next(one for one in every_sheet(Analysis(job)) if one.name == "survey")
-    assert any(words in note for note in sheet.notes)
+    assert any(words in note for note in words_on(sheet))
     cut = next(fault for fault in job.loom.faults if fault.kind == "cut")
     facts = show_found(Analysis(job), cut).facts
     assert any(name == "Joints" and words in value for name, value, _ in facts)

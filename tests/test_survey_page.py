@@ -1,7 +1,7 @@
 """The Survey page in the real window."""
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
@@ -74,18 +74,18 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
 def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
     survey = page(demo_window, "Survey")
     loom = demo_window.store.job.loom
-    spot = survey.view._at(survey.view._places["N20"]).toPoint()
+    spot = QPointF(*survey.view.drawing.node("N20")).toPoint()
     qtbot.mouseClick(survey.view, LEFT, pos=spot)
     assert demo_window.hand.subject == "N20"
     assert demo_window.in_hand.title.text() == "Tail link plug"
     assert survey.tabs.currentWidget() is survey.tables[Node]
     fault = next(one for one in loom.faults if one.code == "X9")
-    where = survey.view._spot(fault)
+    where = survey.view.drawing.fault(fault)
     assert where is not None
-    qtbot.mouseClick(survey.view, LEFT, pos=where.toPoint())
+    qtbot.mouseClick(survey.view, LEFT, pos=QPointF(*where).toPoint())
     assert demo_window.hand.subject == "X9"
     demo_window.hand.pick("L17")
-    assert survey.view._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
+    assert survey.view.drawing._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
     assert "no" in [value.text() for _, value in demo_window.in_hand.facts._rows]
 
 

@@ -543,13 +543,13 @@ def test_arrow_keys_walk_over_a_face(demo_window: MainWindow) -> None:
 def test_cavities_say_what_is_in_them(demo_window: MainWindow) -> None:
     pinouts = page(demo_window, "Pinouts")
     demo_window.hand.pick("C2/1")
-    states = {one.place.cavity: one.state for one in pinouts.face._cavities}
+    states = {one.place.cavity: one.inside for one in pinouts.face._cavities}
     assert [states[c] for c in ("1", "70", "4")] == ["wired", "listed", "empty"]
     demo_window.hand.pick("C4/5")
     five = next(one for one in pinouts.face._cavities if one.place.cavity == "5")
     assert len(five.wires) == 2
     assert "W56 red, green tracer, W57 orange, black tracer" in five.words
-    assert next(o for o in pinouts.face._cavities if o.place.cavity == "16").state == "unknown"
+    assert next(o for o in pinouts.face._cavities if o.place.cavity == "16").inside == "unknown"
 
 
 def test_a_pin_is_edited_in_the_table(demo_window: MainWindow) -> None:

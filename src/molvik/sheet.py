@@ -1,39 +1,60 @@
-"""Sheets: what goes to the bench and is handed over. Tables of text, ready to be printed."""
+"""A sheet: what goes to the bench and is handed over. What stands on it, in blocks; how a PDF, a
+spreadsheet and the screen show each of them is their own matter.
+"""
 
 from typing import NamedTuple
 
-
-class Dot(NamedTuple):
-    """A cavity in a drawn face. x, y: in steps of the grid, from the top left. base, tracer: colour
-    codes of its wire, empty for none. lit: it is one of those the sheet is about.
-    """
-
-    label: str
-    x: float
-    y: float
-    base: str = ""
-    tracer: str = ""
-    lit: bool = False
+from molvik.drawing.scene import Scene
 
 
-class FaceDrawing(NamedTuple):
-    """A connector's face to be drawn on a sheet."""
+class Table(NamedTuple):
+    """Rows under headings. widths: each column's share of the page."""
 
-    title: str
-    columns: float
-    rows: float
-    dots: tuple[Dot, ...]
-
-
-class Sheet(NamedTuple):
-    """A sheet to print. widths: each column's share of the page. notes stand below the table, faces
-    above it.
-    """
-
-    name: str
-    title: str
     headings: tuple[str, ...]
     widths: tuple[float, ...]
     rows: tuple[tuple[str, ...], ...]
-    notes: tuple[str, ...] = ()
-    faces: tuple[FaceDrawing, ...] = ()
+
+
+class Drawing(NamedTuple):
+    """A drawing with words above it."""
+
+    title: str
+    scene: Scene
+
+
+class Paragraph(NamedTuple):
+    """Words to read."""
+
+    text: str
+
+
+class Ticks(NamedTuple):
+    """What is to be done or seen before the rest, each with a box to tick on paper."""
+
+    items: tuple[str, ...]
+
+
+Block = Table | Drawing | Paragraph | Ticks
+
+
+class Sheet(NamedTuple):
+    """A sheet to print: its blocks from the top. name: of its file."""
+
+    name: str
+    title: str
+    blocks: tuple[Block, ...]
+
+    @property
+    def tables(self) -> tuple[Table, ...]:
+        """Return its tables, which are what a spreadsheet takes."""
+        return tuple(one for one in self.blocks if isinstance(one, Table))
+
+    @property
+    def row_count(self) -> int:
+        """Return how many rows its tables have together."""
+        return sum(len(one.rows) for one in self.tables)
+
+
+def notes(*texts: str) -> tuple[Paragraph, ...]:
+    """Return texts as paragraphs, without the empty ones."""
+    return tuple(Paragraph(text) for text in texts if text)

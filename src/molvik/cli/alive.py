@@ -204,8 +204,8 @@ def _why(parsed: argparse.Namespace) -> int:
 
 def _draw(point: "OperatingPoint", code: str, path: Path, *, overwrite: bool) -> int:
     """Write a device's circuit as SVG."""
+    from molvik.circuits.drawing import PAPER_WIDTH, drawn, lay_out
     from molvik.circuits.route import fold, route
-    from molvik.drawing.circuit import PAPER_WIDTH, drawn, lay_out
     from molvik.files.errors import JobFileError
     from molvik.files.svg import svg_bytes
     from molvik.files.writing import write_file

@@ -2,10 +2,11 @@
 
 from molvik.crossover.order import play
 from molvik.crossover.plan import Plan, size_of
-from molvik.model.geometry import Face, extent, places
+from molvik.drawing.face import Cavity, face_scene, face_size, frame_of
+from molvik.model.geometry import Face, places
 from molvik.model.parts import Colour, Connector
 from molvik.reference.colours import colour_name
-from molvik.sheet import Dot, FaceDrawing, Sheet
+from molvik.sheet import Drawing, Sheet, Table, Ticks, notes
 
 
 def repin_sheet(plan: Plan) -> Sheet:
@@ -46,24 +47,23 @@ def repin_sheet(plan: Plan) -> Sheet:
                 )
             )
     target = plan.repin.target
-    faces = tuple(_face(plan, target, face) for face in _FACES) if target else ()
-    notes = [
-        "Battery off. Open the secondary lock before the first terminal; close it after the last.",
-        "Each terminal must click, then hold a tug. Never push into a full cavity.",
-    ]
-    for code, gaps in plan.empty.items():
-        if gaps and target is not None and code == target.code:
-            notes.append(f"Cavity plugs into {code}: {', '.join(gaps)}.")
-    return Sheet(
-        f"repin-{plan.set.code}",
-        f"Repin sheet: {plan.set.name}",
+    table = Table(
         ("Step", "Function", "Now in", "Goes to", "Colour", "Size", "Wire", "Tick", "Why",
          "Described by"),
         (3, 13, 6, 6, 11, 5, 5, 14, 20, 7),
         tuple(rows),
-        tuple(notes),
-        faces,
     )  # fmt: skip
+    faces = tuple(_face(plan, target, face) for face in _FACES) if target else ()
+    before = Ticks(("Battery off, the secondary lock open before the first terminal.",))
+    plugs = [
+        f"Cavity plugs into {code}: {', '.join(gaps)}."
+        for code, gaps in plan.empty.items()
+        if gaps and target is not None and code == target.code
+    ]
+    after = Ticks(("Each terminal clicked and held a tug.", *plugs, "The secondary lock closed."))
+    below = notes("Never push a terminal into a full cavity.")
+    title = f"Repin sheet: {plan.set.name}"
+    return Sheet(f"repin-{plan.set.code}", title, (before, *faces, table, after, *below))
 
 
 def back_sheet(plan: Plan) -> Sheet:
@@ -81,16 +81,17 @@ def back_sheet(plan: Plan) -> Sheet:
                 op.end or ("park" if op.kind == "park" else "out"),
             )
         )
-    return Sheet(
-        f"repin-{plan.set.code}-back",
-        f"Back to stock: {plan.set.name}",
-        ("Step", "Function", "Now in", "Goes to"),
-        (4, 30, 14, 14),
-        tuple(rows),
-        ("From where everything is once the repinning is done. What was stowed or spliced comes "
-         "back into its first cavity; new wires come out.",),
-    )  # fmt: skip
+    table = Table(("Step", "Function", "Now in", "Goes to"), (4, 30, 14, 14), tuple(rows))
+    below = notes(
+        "From where everything is once the repinning is done. What was stowed or spliced comes "
+        "back into its first cavity; new wires come out."
+    )
+    title = f"Back to stock: {plan.set.name}"
+    return Sheet(f"repin-{plan.set.code}-back", title, (table, *below))
 
+
+STEP_ON_PAPER = 36.0
+"""From cavity to cavity of a face on the repin sheet, pixels of the drawing."""
 
 _FACES: tuple[Face, ...] = ("wire side", "mating face")
 
@@ -103,19 +104,20 @@ def _remark(*parts: str) -> str:
     return "; ".join(part for part in parts if part)
 
 
-def _face(plan: Plan, target: Connector, face: Face) -> FaceDrawing:
+def _face(plan: Plan, target: Connector, face: Face) -> Drawing:
     """Return the target as it is at the end, what was moved lit."""
     _, sits = play(plan.ops, [lead.place for lead in plan.repin.leads])
     arrived = {op.end for op in plan.ops}
-    dots = []
+    cavities = []
     for place in places(target.grid, face):
         where = f"{target.code}/{place.cavity}"
         one = plan.by_lead.get(sits.get(where, ""))
         thing = (one.lead or one.want) if one else None
-        tint = thing.colour if thing else None
-        dots.append(
-            Dot(place.cavity, place.column, place.row, tint.base if tint else "",
-                tint.tracer if tint else "", where in arrived)
-        )  # fmt: skip
+        cavities.append(
+            Cavity(place, "wired", (thing.colour,), one.function, where in arrived)
+            if one and thing
+            else Cavity(place, "empty")
+        )
     title = f"{target.code} {target.name}, {face}, as it will be; what was moved is ringed"
-    return FaceDrawing(title, *extent(target.grid), tuple(dots))
+    frame = frame_of(target, *face_size(target, STEP_ON_PAPER), STEP_ON_PAPER)
+    return Drawing(title, face_scene(target, tuple(cavities), face, frame))

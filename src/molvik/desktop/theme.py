@@ -31,8 +31,8 @@ def font(pixels: int = 13, *, bold: bool = False, mono: bool = False) -> QFont:
 
 
 def colour(role: str) -> QColor:
-    """Return the colour of a role."""
-    return QColor(getattr(ROLES, role))
+    """Return the colour of a role; "#RRGGBB" is its own."""
+    return QColor(ROLES.paint(role))
 
 
 def _style() -> str:

@@ -22,6 +22,10 @@ class Roles(NamedTuple):
     stop_wash: str
     line: str  # a track not gone yet
 
+    def paint(self, role: str) -> str:
+        """Return the paint of a role, "#RRGGBB"; a paint is its own."""
+        return role if role.startswith("#") else str(getattr(self, role))
+
 
 LIGHT = Roles(
     paper="#F3EEE5",

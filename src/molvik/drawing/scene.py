@@ -1,4 +1,6 @@
-"""What a drawing is made of. Lengths in pixels at its usual size, y downwards; colours by role."""
+"""What a drawing is made of. Lengths in pixels at its usual size, y downwards. Colours by role
+(drawing/roles.py), or "#RRGGBB" where a thing has its own, as wires have.
+"""
 
 from typing import Literal, NamedTuple
 
@@ -41,13 +43,23 @@ class Box(NamedTuple):
         """Return whether a place is in it."""
         return self.x <= x <= self.right and self.y <= y <= self.bottom
 
+    def covers(self, other: "Box") -> bool:
+        """Return whether another lies in it whole."""
+        return self.holds(other.x, other.y) and self.holds(other.right, other.bottom)
+
+    def overlaps(self, other: "Box") -> bool:
+        """Return whether another has an area in common with it."""
+        across = self.x < other.right and other.x < self.right
+        return across and self.y < other.bottom and other.y < self.bottom
+
 
 class Pen(NamedTuple):
-    """A line's look. dash: drawn and left out, in pixels, from its beginning."""
+    """A line's look. dash: drawn and left out, in pixels, from its beginning. round: its ends."""
 
     role: str
     width: float
     dash: tuple[float, ...] = ()
+    round: bool = False
 
 
 class Path(NamedTuple):
@@ -77,15 +89,18 @@ class Rect(NamedTuple):
 
 
 class Text(NamedTuple):
-    """Words in a box, in the middle of its height, cut short where they are wider."""
+    """Words in a box, in the middle of its height, cut short where they are wider. whole: never
+    cut, as numbers must not be.
+    """
 
     words: str
     box: Box
     pixels: int
     role: str
-    align: Literal["left", "middle"] = "middle"
+    align: Literal["left", "middle", "right"] = "middle"
     bold: bool = False
     mono: bool = False
+    whole: bool = False
 
 
 Shape = Path | Oval | Rect | Text

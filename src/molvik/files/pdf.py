@@ -8,37 +8,33 @@ on on the next.
 import io
 from collections.abc import Callable, Iterator
 from datetime import datetime
-from functools import cache
-from pathlib import Path
+from itertools import groupby
 from typing import TYPE_CHECKING, Any, NamedTuple
 from xml.sax.saxutils import escape
 
-from molvik import fonts
+from molvik.drawing.scene import Box, Pen, Rect, Scene
 from molvik.files.errors import JobFileError
+from molvik.files.pdfdrawing import draw_scene, register_faces
 from molvik.model.job import Job
-from molvik.reference.colours import PAINT
-from molvik.sheet import FaceDrawing, Sheet
+from molvik.sheet import Block, Drawing, Paragraph, Sheet, Table, Ticks
 
 if TYPE_CHECKING:
-    from reportlab.graphics.shapes import Drawing
     from reportlab.pdfgen.canvas import Canvas
     from reportlab.platypus import Flowable
 
 INK, COPPER, RULE, PAPER = "#24211D", "#AD5B27", "#D9CFBD", "#F4EFE6"
+REGULAR, BOLD = "B612-Regular", "B612-Bold"
 SIZE, LEADING, PADDING = 7.0, 8.6, 3.0
+POINTS_A_PIXEL = 0.72
+"""Of a drawing, where the page is large enough."""
+
+MOST_BESIDE = 1300.0
+"""Two drawings wider than this together, pixels, are put below each other."""
+
+TALLEST = 440.0
+"""Of a drawing: an A4 page on its side, without title and margins, points."""
 MOST_LINES = 40
 """Of one row on one page."""
-
-
-@cache
-def _font_names() -> tuple[str, str]:
-    from reportlab.pdfbase import pdfmetrics
-    from reportlab.pdfbase.ttfonts import TTFont
-
-    folder = Path(fonts.__file__).parent
-    for name in ("B612-Regular", "B612-Bold"):
-        pdfmetrics.registerFont(TTFont(name, str(folder / f"{name}.ttf")))
-    return "B612-Regular", "B612-Bold"
 
 
 class _Breaker:
@@ -102,31 +98,22 @@ def sheet_pdf(
 ) -> bytes:
     """Return a sheet as PDF. stop: asked now and then; when it says yes, JobFileError is raised."""
     from reportlab.lib.pagesizes import A4, landscape
-    from reportlab.lib.styles import ParagraphStyle
     from reportlab.lib.units import mm
-    from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer
+    from reportlab.platypus import SimpleDocTemplate, Spacer
 
-    regular, bold = _font_names()
+    register_faces()
     page = landscape(A4)
     margin = 12 * mm
     width = page[0] - 2 * margin
-    title = ParagraphStyle("title", fontName=bold, fontSize=14, leading=18)
-    small = ParagraphStyle("small", fontName=regular, fontSize=8, leading=11, splitLongWords=True)
-
-    def paragraph(text: str, style: ParagraphStyle) -> Paragraph:
-        return Paragraph(escape(text), style)
-
     subtitle = f"{job.title}. {job.subtitle}" if job.subtitle else job.title
-    story: list[Any] = [paragraph(sheet.title, title), paragraph(subtitle, small), Spacer(1, 6)]
-    for face in sheet.faces:
-        story += [paragraph(face.title, small), _face(face, width), Spacer(1, 6)]
-    if sheet.rows:
-        story.append(_table(sheet, width, stop))
-    else:
-        story.append(paragraph("There is nothing to list yet.", small))
-    story += [Spacer(1, 6), *(paragraph(note, small) for note in sheet.notes)]
+    story: list[Any] = [_words(sheet.title, 14, BOLD), _words(subtitle), Spacer(1, 6)]
+    for kind, blocks in groupby(sheet.blocks, type):
+        if kind is Drawing:
+            story += _drawings([one for one in blocks if isinstance(one, Drawing)], width)
+        else:
+            story += [one for block in blocks for one in _flowables(block, width, stop)]
     foot = f"{sheet.title} · printed {printed:%Y-%m-%d %H:%M}"
-    breaker = _Breaker(regular, 7)
+    breaker = _Breaker(REGULAR, 7)
     room = width - breaker.width(f"page 9999   {foot} · ")
     named = f"{breaker.lines(job.title, room)[0]} · {foot}"
 
@@ -134,7 +121,7 @@ def sheet_pdf(
         if stop():
             raise JobFileError("Stopped. The sheet was not written.")
         canvas.saveState()
-        canvas.setFont(regular, 7)
+        canvas.setFont(REGULAR, 7)
         canvas.drawString(margin, 7 * mm, named)
         canvas.drawRightString(page[0] - margin, 7 * mm, f"page {document.page}")
         canvas.restoreState()
@@ -154,6 +141,74 @@ def sheet_pdf(
     return buffer.getvalue()
 
 
+def _words(text: str, size: float = 8, font: str = REGULAR) -> "Flowable":
+    """Return a paragraph."""
+    from reportlab.lib.styles import ParagraphStyle
+    from reportlab.platypus import Paragraph as Words
+
+    style = ParagraphStyle(font, fontName=font, fontSize=size, leading=size * 1.35)
+    return Words(escape(text), style)
+
+
+def _flowables(block: Block, width: float, stop: Callable[[], bool]) -> "list[Flowable]":
+    """Return a block as what goes on a page."""
+    from reportlab.platypus import Spacer
+
+    match block:
+        case Table() if block.rows:
+            return [_table(block, width, stop), Spacer(1, 6)]
+        case Table():
+            return [_words("There is nothing to list yet."), Spacer(1, 6)]
+        case Paragraph(text):
+            return [_words(text)]
+        case Ticks(items):
+            return [*(_tick(one, width) for one in items), Spacer(1, 6)]
+    raise AssertionError(block)  # drawings are placed beside each other
+
+
+def _drawings(blocks: list[Drawing], width: float) -> "list[Flowable]":
+    """Return drawings side by side, or one below the other where they would be too small."""
+    from reportlab.platypus import Spacer
+    from reportlab.platypus import Table as Grid
+
+    across = 2 if len(blocks) > 1 and 2 * max(o.scene.width for o in blocks) <= MOST_BESIDE else 1
+    wide = width / across
+    cells = [[_words(one.title), _shown(one.scene, wide - 2 * PADDING)] for one in blocks]
+    rows = [cells[at : at + across] for at in range(0, len(cells), across)]
+    rows[-1] += [[] for _ in range(across - len(rows[-1]))]
+    grid = Grid(rows, colWidths=[wide] * across, hAlign="LEFT")
+    grid.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)])
+    return [grid, Spacer(1, 6)]
+
+
+def _shown(scene: Scene, width: float) -> "Flowable":
+    """Return a drawing, made smaller where it is wider than its room."""
+    from reportlab.platypus import Flowable
+
+    fits = width / max(1.0, scene.width), TALLEST / max(1.0, scene.height)
+    scale = min(POINTS_A_PIXEL, *fits)
+
+    class Shown(Flowable):
+        def wrap(self, _wide: float, _tall: float) -> tuple[float, float]:
+            return scene.width * scale, scene.height * scale
+
+        def draw(self) -> None:
+            draw_scene(self.canv, scene, scale)
+
+    return Shown()
+
+
+def _tick(text: str, width: float) -> "Flowable":
+    """Return words with a box to tick before them."""
+    from reportlab.platypus import Table as Grid
+
+    box = Scene(14, 14, (Rect(Box(1, 1, 12, 12), Pen("ink", 1.0), radius=2),))
+    grid = Grid([[_shown(box, 14), _words(text)]], colWidths=[16, width - 16], hAlign="LEFT")
+    grid.setStyle([("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("PADDING", (0, 0), (-1, -1), 1),
+                   ("LEFTPADDING", (0, 0), (0, 0), 0)])  # fmt: skip
+    return grid
+
+
 class _Line(NamedTuple):
     """A row, or as much of a long one as a page takes. cells: the lines of each. height: points."""
 
@@ -162,10 +217,10 @@ class _Line(NamedTuple):
     shaded: bool
 
 
-def _lines(sheet: Sheet, shares: list[float], stop: Callable[[], bool]) -> Iterator[_Line]:
+def _lines(table: Table, shares: list[float], stop: Callable[[], bool]) -> Iterator[_Line]:
     """Break each row into lines that fit their columns."""
-    breaker = _Breaker(_font_names()[0], SIZE)
-    for number, row in enumerate(sheet.rows):
+    breaker = _Breaker(REGULAR, SIZE)
+    for number, row in enumerate(table.rows):
         if number % 100 == 0 and stop():
             raise JobFileError("Stopped. The sheet was not written.")
         broken = [
@@ -180,17 +235,16 @@ def _height(cells: tuple[list[str], ...]) -> float:
     return max(map(len, cells), default=1) * LEADING + 4
 
 
-def _table(sheet: Sheet, width: float, stop: Callable[[], bool]) -> "Flowable":
+def _table(table: Table, width: float, stop: Callable[[], bool]) -> "Flowable":
     """Return the rows with the headings above them on each page."""
     from reportlab.lib.colors import HexColor
     from reportlab.platypus import Flowable
 
-    regular, bold = _font_names()
-    shares = [width * share / sum(sheet.widths) for share in sheet.widths]
-    heavy = _Breaker(bold, SIZE)
+    shares = [width * share / sum(table.widths) for share in table.widths]
+    heavy = _Breaker(BOLD, SIZE)
     heads = tuple(
         heavy.lines(text, wide - 2 * PADDING)
-        for text, wide in zip(sheet.headings, shares, strict=True)
+        for text, wide in zip(table.headings, shares, strict=True)
     )
     heading = _Line(heads, _height(heads), False)
 
@@ -219,7 +273,7 @@ def _table(sheet: Sheet, width: float, stop: Callable[[], bool]) -> "Flowable":
             canvas.setFillColor(HexColor(PAPER))
             canvas.setLineWidth(0.4)
             for one in (heading, *self.lines):
-                font = bold if one is heading else regular
+                font = BOLD if one is heading else REGULAR
                 text.setFont(font, SIZE, LEADING)
                 left = PADDING
                 for cell, wide in zip(one.cells, shares, strict=True):
@@ -237,32 +291,4 @@ def _table(sheet: Sheet, width: float, stop: Callable[[], bool]) -> "Flowable":
             canvas.line(0, under, width, under)
             canvas.drawText(text)
 
-    return Rows(list(_lines(sheet, shares, stop)))
-
-
-def _face(face: FaceDrawing, width: float) -> "Drawing":
-    """Draw a connector's face with its wires in their colours."""
-    from reportlab.graphics.shapes import Circle, Drawing, Rect, String
-    from reportlab.lib.colors import HexColor
-
-    regular, bold = _font_names()
-    step = min(26.0, width / max(1.0, face.columns))
-    wide, tall = face.columns * step, face.rows * step
-    drawing = Drawing(wide, tall + 4)
-    housing: Any = {"fillColor": HexColor(PAPER), "strokeColor": HexColor(INK)}
-    drawing.add(Rect(0, 0, wide, tall + 4, 6, 6, **housing))
-    for dot in face.dots:
-        x, y = (dot.x + 0.5) * step, tall + 2 - (dot.y + 0.5) * step
-        if dot.lit:
-            drawing.add(Circle(x, y - 2, step * 0.36, fillColor=None,
-                               strokeColor=HexColor(COPPER), strokeWidth=1.6))  # fmt: skip
-        fill = HexColor(PAINT.get(dot.base, "#FFFFFF")) if dot.base else None
-        drawing.add(Circle(x, y - 2, step * 0.24, fillColor=fill, strokeColor=HexColor(INK),
-                           strokeWidth=0.5))  # fmt: skip
-        if dot.tracer:
-            stripe: Any = {"fillColor": HexColor(PAINT.get(dot.tracer, "#FFFFFF"))}
-            stripe["strokeColor"] = None
-            drawing.add(Rect(x - step * 0.2, y - 2 - step * 0.05, step * 0.4, step * 0.1, **stripe))
-        drawing.add(String(x, y + step * 0.26, dot.label, fontName=bold if dot.lit else regular,
-                           fontSize=5.5, textAnchor="middle"))  # fmt: skip
-    return drawing
+    return Rows(list(_lines(table, shares, stop)))

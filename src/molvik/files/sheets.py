@@ -4,13 +4,14 @@ import io
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from molvik.files.cells import csv_bytes
 from molvik.files.errors import JobFileError
 from molvik.files.tables import never
 from molvik.files.writing import reason, write_file
 from molvik.model.job import Job
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table
 
 STOPPED = "Stopped. What was written by then stays."
 LONGEST_CELL = 32_767
@@ -18,26 +19,44 @@ LONGEST_CELL = 32_767
 
 
 def sheet_csv(sheet: Sheet) -> bytes:
-    """Return a sheet as CSV."""
-    return csv_bytes([sheet.headings, *sheet.rows])
+    """Return the tables of a sheet as CSV, an empty line between two."""
+    lines: list[tuple[str, ...]] = []
+    for table in sheet.tables:
+        if lines:
+            lines.append(())
+        lines += [table.headings, *table.rows]
+    return csv_bytes(lines)
 
 
 def sheet_xlsx(sheet: Sheet) -> bytes:
-    """Return a sheet as XLSX, its headings in a frozen row, every cell as text."""
+    """Return the tables of a sheet as XLSX, each with its headings in a frozen row, every cell as
+    text.
+    """
     import xlsxwriter
 
     kept = io.BytesIO()
     with xlsxwriter.Workbook(kept, {"in_memory": True}) as book:
-        page = book.add_worksheet("".join(c for c in sheet.title if c not in "[]:*?/\\'")[:31])
-        page.freeze_panes(1, 0)
-        for at, share in enumerate(sheet.widths):
-            page.set_column(at, at, 6 + share * 2)
-        page.write_row(0, 0, sheet.headings, book.add_format({"bold": True}))
-        for number, row in enumerate(sheet.rows, start=1):
-            for at, text in enumerate(row):
-                if text:  # as text: a note that begins with = is a note
-                    page.write_string(number, at, _plain(text))
+        bold = book.add_format({"bold": True})
+        for number, table in enumerate(sheet.tables):
+            _write_table(book.add_worksheet(_page_name(sheet.title, number)), table, bold)
     return kept.getvalue()
+
+
+def _page_name(title: str, number: int) -> str:
+    """Return a name that a spreadsheet takes, another for each table."""
+    name = "".join(c for c in title if c not in "[]:*?/\\'")
+    return name[:31] if not number else f"{name[:27]} {number + 1}"
+
+
+def _write_table(page: Any, table: Table, bold: Any) -> None:
+    page.freeze_panes(1, 0)
+    for at, share in enumerate(table.widths):
+        page.set_column(at, at, 6 + share * 2)
+    page.write_row(0, 0, table.headings, bold)
+    for number, row in enumerate(table.rows, start=1):
+        for at, text in enumerate(row):
+            if text:  # as text: a note that begins with = is a note
+                page.write_string(number, at, _plain(text))
 
 
 def _plain(text: str) -> str:

@@ -1,19 +1,10 @@
 """Write a drawing as SVG: the same shapes, each thing with its name for whoever reads aloud."""
 
-from functools import cache
-from pathlib import Path as File
-from typing import Any
 from xml.sax.saxutils import escape, quoteattr
 
-from molvik import fonts
+from molvik.drawing.lettering import shortened
 from molvik.drawing.roles import LIGHT, Roles
 from molvik.drawing.scene import Oval, Path, Pen, Rect, Scene, Shape, Text
-
-FACES = {
-    (False, False): "B612-Regular", (True, False): "B612-Bold",
-    (False, True): "B612Mono-Regular", (True, True): "B612Mono-Bold",
-}  # fmt: skip
-"""The shipped typeface by bold and mono."""
 
 
 def svg_bytes(scene: Scene, title: str, roles: Roles = LIGHT) -> bytes:
@@ -61,46 +52,26 @@ def _element(shape: Shape, roles: Roles) -> str:
 
 
 def _look(pen: Pen | None, fill: str, roles: Roles) -> str:
-    words = f' fill="{getattr(roles, fill)}"' if fill else ' fill="none"'
+    words = f' fill="{roles.paint(fill)}"' if fill else ' fill="none"'
     if pen is not None:
-        words += f' stroke="{getattr(roles, pen.role)}" stroke-width="{pen.width:g}"'
+        words += f' stroke="{roles.paint(pen.role)}" stroke-width="{pen.width:g}"'
         if pen.dash:
             words += f' stroke-dasharray="{" ".join(f"{one:g}" for one in pen.dash)}"'
+        if pen.round:
+            words += ' stroke-linecap="round"'
     return words
 
 
 def _text(text: Text, roles: Roles) -> str:
     box = text.box
     face = "B612 Mono, monospace" if text.mono else "B612, sans-serif"
-    x, anchor = (box.x, "start") if text.align == "left" else (box.middle.x, "middle")
+    x, anchor = {
+        "left": (box.x, "start"), "middle": (box.middle.x, "middle"), "right": (box.right, "end"),
+    }[text.align]  # fmt: skip
     weight = ' font-weight="bold"' if text.bold else ""
-    shown = _shortened(text.words, box.width, text.pixels, FACES[text.bold, text.mono])
+    shown = shortened(text)
     return (
         f'<text x="{x:g}" y="{box.middle.y:g}" dominant-baseline="central" text-anchor="{anchor}" '
         f'font-family="{face}" font-size="{text.pixels}"{weight} '
-        f'fill="{getattr(roles, text.role)}">{escape(shown)}</text>'
+        f'fill="{roles.paint(text.role)}">{escape(shown)}</text>'
     )
-
-
-def _shortened(words: str, width: float, pixels: int, face: str) -> str:
-    """Cut words short where they are wider than their box, as on screen."""
-    if _width(words, pixels, face) <= width + 1:
-        return words
-    kept = words
-    while kept and _width(f"{kept}…", pixels, face) > width + 1:
-        kept = kept[:-1]
-    return f"{kept.rstrip()}…"
-
-
-def _width(words: str, pixels: int, face: str) -> float:
-    widths, usual = _widths(face)
-    return sum(widths.get(ord(letter), usual) for letter in words) * pixels / 1000
-
-
-@cache
-def _widths(face: str) -> tuple[dict[int, float], float]:
-    """Return how wide each letter is, in thousandths of the height, and those that are missing."""
-    from reportlab.pdfbase.ttfonts import TTFont
-
-    font: Any = TTFont(face, str(File(fonts.__file__).parent / f"{face}.ttf"))
-    return font.face.charWidths, font.face.defaultWidth

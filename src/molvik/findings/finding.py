@@ -32,6 +32,11 @@ class Figure(NamedTuple):
         return f"{value:.3g} {self.unit}".strip()
 
 
+def share(part: float, whole: float) -> float:
+    """Return a share of a whole, which may be nothing."""
+    return min(part / whole, ENDLESS) if whole > 0 else ENDLESS
+
+
 class Finding(NamedTuple):
     """One finding. subject: the code, or code/cavity, it is about, where a click leads. rests_on:
     the figures whose change for the worse makes it another finding to whoever accepted it.

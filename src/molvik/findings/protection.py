@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import carries_share, surely_opens
-from molvik.findings.finding import Figure, Finding
+from molvik.findings.finding import Figure, Finding, share
 from molvik.model.parts import End, Fuse, Wire
 from molvik.netlist.network import Network
 from molvik.netlist.search import Reach
@@ -123,6 +123,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             allowed = largest_fuse_a(
                 sizing.size, analysis.sizing_cases[code], analysis.sizing_cases[code].fuse_kind
             )
+            against = share(feed.limit_a, allowed)
             thick = _steps_down_from(analysis, wire, feed.fuse)
             steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
             yield Finding(
@@ -135,7 +136,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 f"{only_unknown(sizing.size, analysis.sizing_cases[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
-                (Figure("the fuse against what the wire stands", feed.limit_a / allowed, "%"),),
+                (Figure("the fuse against what the wire stands", against, "%"),),
             )
 
 

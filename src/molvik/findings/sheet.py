@@ -5,7 +5,7 @@ from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, notes
 from molvik.survey.sheet import fault_sheet, replacement_sheet
 
 
@@ -17,14 +17,13 @@ def findings_sheet(analysis: Analysis) -> Sheet:
         rows.append(
             (one.severity, one.subject, one.what, one.why, one.remedy, judged.words or "open")
         )
-    return Sheet(
-        "findings",
-        "Findings",
+    table = Table(
         ("Kind", "About", "What", "Why it matters", "What to do", "Judged"),
         (4, 7, 26, 26, 26, 12),
         tuple(rows),
-        ("stop: will hurt, burn or not work. look: judge it. note: good to know.",),
     )
+    below = notes("stop: will hurt, burn or not work. look: judge it. note: good to know.")
+    return Sheet("findings", "Findings", (table, *below))
 
 
 def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:

@@ -15,7 +15,7 @@ from molvik.logbook.estimate import (
 )
 from molvik.model.job import Settings
 from molvik.model.log import Operation
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, notes
 from molvik.survey.materials import Bought, new_loom_needs, priced
 from molvik.survey.replacement import bought_for_repair
 
@@ -148,15 +148,15 @@ def quote_sheet(analysis: Analysis) -> Sheet:
         rows.append(("", "Work", "", f"{chosen.hours:.2f} h", f"{chosen.work:.2f}", unit))
         rows.append(("", "Materials", "", "", f"{chosen.materials:.2f}", unit))
         rows.append(("", "Together", "", "", f"{chosen.total:.2f}", unit))
-    return Sheet(
-        "quote",
-        "Quote: a new loom" if both.replaced else "Quote: repair of the loom",
+    table = Table(
         ("Kind", "What", "How much", "Rate", "Price", "Currency"),
         (6, 22, 10, 10, 9, 7),
         tuple(rows),
-        (
-            break_even(both.repair, both.new_loom, settings) or "No loom was surveyed.",
-            "Hours by the rates of the logbook, without tax. What is found when the loom is "
-            "opened comes on top.",
-        ),
     )
+    title = "Quote: a new loom" if both.replaced else "Quote: repair of the loom"
+    below = notes(
+        break_even(both.repair, both.new_loom, settings) or "No loom was surveyed.",
+        "Hours by the rates of the logbook, without tax. What is found when the loom is "
+        "opened comes on top.",
+    )
+    return Sheet("quote", title, (table, *below))

@@ -5,7 +5,7 @@ from datetime import datetime
 from molvik.analysis import Analysis
 from molvik.logbook.clock import hours_by_stage, hours_text
 from molvik.logbook.story import story
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, notes
 from molvik.stages import name_of
 
 
@@ -18,12 +18,11 @@ def logbook_sheet(analysis: Analysis) -> Sheet:
     )
     now = datetime.now().astimezone()
     hours = hours_by_stage(job.log, now)
-    notes = tuple(f"{name_of(stage) or 'No stage'}: {hours_text(h)}" for stage, h in hours.items())
-    return Sheet(
-        "logbook",
-        "Logbook",
+    by_stage = [f"{name_of(stage) or 'No stage'}: {hours_text(h)}" for stage, h in hours.items()]
+    table = Table(
         ("When", "Stage", "About", "Kind", "What", "By"),
         (10, 7, 10, 7, 40, 7),
         rows,
-        notes or ("The clock was not used.",),
     )
+    below = notes(*(by_stage or ["The clock was not used."]))
+    return Sheet("logbook", "Logbook", (table, *below))

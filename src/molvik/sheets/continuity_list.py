@@ -3,7 +3,7 @@
 from molvik.model.job import code_order
 from molvik.netlist.network import Network
 from molvik.proving.continuity import continuity_test, latest, verdicts
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, Ticks, notes
 
 
 def continuity_list(network: Network) -> Sheet:
@@ -34,9 +34,7 @@ def continuity_list(network: Network) -> Sheet:
             )
         )
     leads = job.settings.meter_leads_ohm
-    return Sheet(
-        "continuity-list",
-        "Continuity list",
+    table = Table(
         (
             "Wire",
             "Function",
@@ -53,9 +51,10 @@ def continuity_list(network: Network) -> Sheet:
         ),
         (4, 14, 5, 14, 5, 14, 6, 6, 6, 8, 10, 8),
         tuple(rows),
-        (
-            "Battery disconnected, fuses and relays out, plugs off at both ends.",
-            f"Readings include the meter's leads, {leads:g} Ω. OL means open.",
-            "Continuity shows where a wire goes, not that every strand is whole.",
-        ),
     )
+    before = Ticks(("Battery disconnected, fuses and relays out, plugs off at both ends.",))
+    below = notes(
+        f"Readings include the meter's leads, {leads:g} Ω. OL means open.",
+        "Continuity shows where a wire goes, not that every strand is whole.",
+    )
+    return Sheet("continuity-list", "Continuity list", (before, table, *below))

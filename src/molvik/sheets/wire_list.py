@@ -5,7 +5,7 @@ import math
 from molvik.model.job import code_order
 from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, notes
 
 
 def wire_list(network: Network) -> Sheet:
@@ -36,9 +36,7 @@ def wire_list(network: Network) -> Sheet:
                 wire.note,
             )
         )
-    return Sheet(
-        "wire-list",
-        "Wire list",
+    table = Table(
         (
             "Wire",
             "Function",
@@ -56,8 +54,9 @@ def wire_list(network: Network) -> Sheet:
         ),
         (4, 13, 5, 5, 12, 5, 12, 11, 6, 6, 5, 6, 10),
         tuple(rows),
-        (
-            "Cut long: a wire can be shortened once, never lengthened. Check against the loom.",
-            "Sizes and fuses are computed for a single wire in still air. Local rules come first.",
-        ),
     )
+    below = notes(
+        "Cut long: a wire can be shortened once, never lengthened. Check against the loom.",
+        "Sizes and fuses are computed for a single wire in still air. Local rules come first.",
+    )
+    return Sheet("wire-list", "Wire list", (table, *below))

@@ -1,111 +1,162 @@
-"""Lay the loom out on paper to scale: the longest way straight, the rest branching off it."""
+"""The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
-import math
-from itertools import pairwise
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
 
+from molvik.drawing.lettering import FACES, width_of
+from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.model.loom import Fault, FoundWire, Segment
+from molvik.model.loom_edits import find
+from molvik.survey import layout
+from molvik.survey.decide import decide
+from molvik.survey.spread import stretches_of
 from molvik.survey.tree import LoomTree
 
-if TYPE_CHECKING:
-    import networkx
+LARGEST_NAME = 160.0
+"""Names of ends are cut short here, px."""
 
-UNKNOWN_M = 0.15
-"""A stretch of unknown length is drawn this long, m."""
-
-LEAN = math.radians(52)
-"""How far a branch leans from what it leaves."""
-
-FAN = math.radians(40)
-"""How much further back the next pair of branches from one node leans."""
+RULE_M = 0.5
+"""What the rule at the bottom shows."""
 
 
-class Point(NamedTuple):
-    """A place on the drawing, m."""
+class LoomDrawing(NamedTuple):
+    """A loom drawn in so much room. hand: the code of what is in hand."""
 
-    x: float
-    y: float
+    tree: LoomTree
+    places: Mapping[str, layout.Point]
+    width: float
+    height: float
+    hand: str = ""
+
+    def scale(self) -> tuple[float, float, float]:
+        """Return pixels a metre, and the left and top margins."""
+        xs = [p.x for p in self.places.values()]
+        ys = [p.y for p in self.places.values()]
+        wide, high = max(xs) - min(xs) or 0.5, max(ys) - min(ys) or 0.5
+        scale = min((self.width - 150) / wide, (self.height - 64) / high)
+        left = (self.width - wide * scale) / 2 - min(xs) * scale
+        top = (self.height - high * scale) / 2 - min(ys) * scale
+        return scale, left, top
+
+    def node(self, code: str) -> Point:
+        """Return where a node stands."""
+        scale, left, top = self.scale()
+        place = self.places[code]
+        return Point(left + place.x * scale, top + place.y * scale)
+
+    def along(self, segment: Segment, share: float) -> Point:
+        """Return a point along a segment. share: 0 at its start, 1 at its end."""
+        start, end = self.node(segment.start), self.node(segment.finish)
+        return Point(start.x + (end.x - start.x) * share, start.y + (end.y - start.y) * share)
+
+    def fault(self, fault: Fault) -> Point | None:
+        """Return where a fault is drawn; None when its place is not known."""
+        tree = self.tree
+        on = find(tree.loom, fault.on)
+        if on is not None and on.code in self.places:
+            return self.node(on.code)
+        place: tuple[str, float] | None = None
+        if isinstance(on, Segment):
+            place = on.code, fault.at_m or (on.length_m or 0) / 2
+        elif isinstance(on, FoundWire) and tree.ways[on.code]:
+            place = tree.place(on.code, fault.at_m if fault.at_m is not None else 0.0)
+        if place is None:
+            return None
+        segment = tree.segments[place[0]]
+        if segment.start not in self.places or segment.finish not in self.places:
+            return None
+        return self.along(segment, min(1.0, place[1] / (segment.length_m or 1.0)))
+
+    def scene(self) -> Scene:
+        """Return the drawing. Its areas: faults, then nodes; a stretch is near its line."""
+        faults = [(one, spot) for one in self.tree.loom.faults if (spot := self.fault(one))]
+        shapes: list[Shape] = list(self._stretches())
+        for node in self.tree.loom.nodes:
+            shapes += self._node(node.code)
+        shapes += self._names()
+        for fault, spot in faults:
+            shapes.append(self._fault(fault, spot))
+        shapes += self._rule()
+        areas = [Area(_around(spot, 9, 9), fault.code, fault.kind) for fault, spot in faults]
+        areas += [
+            Area(_around(self.node(node.code), 9, 9), node.code, node.name)
+            for node in self.tree.loom.nodes
+        ]
+        return Scene(self.width, self.height, tuple(shapes), tuple(areas))
+
+    def _stretches(self) -> Iterator[Shape]:
+        held = self._held()
+        for segment in self.tree.loom.segments:
+            if segment.start and segment.finish:
+                width = max(2.5, min(13.0, (segment.diameter_mm or 5) * 0.7))
+                dash = () if segment.length_m else (4 * width, 2 * width)
+                role = "copper" if segment.code in held else "line"
+                line = self.along(segment, 0.0), self.along(segment, 1.0)
+                yield Path(line, Pen(role, width, dash, round=True))
+
+    def _held(self) -> set[str]:
+        """Return the stretches that belong to what is in hand."""
+        thing = find(self.tree.loom, self.hand)
+        if isinstance(thing, Segment):
+            return {thing.code}
+        if isinstance(thing, FoundWire):
+            return {stretch.segment for stretch in self.tree.ways[thing.code]}
+        if isinstance(thing, Fault):
+            return {stretch.segment for stretch in stretches_of(self.tree, thing)}
+        return set()
+
+    def _node(self, code: str) -> Iterator[Shape]:
+        at, lost = self.node(code), self._is_lost(code)
+        role = "stop" if lost else "copper" if code == self.hand else "ink"
+        pen = Pen(role, 2.2 if code == self.hand or lost else 1.4)
+        if lost:
+            for way in (1, -1):
+                yield Path((Point(at.x - 5, at.y - 5 * way), Point(at.x + 5, at.y + 5 * way)), pen)
+        elif self.tree.is_end(code):
+            yield Rect(_around(at, 5, 5), pen, "sheet", 2.0)
+        else:
+            yield Oval(_around(at, 4, 4), pen, "sheet")
+
+    def _is_lost(self, code: str) -> bool:
+        return self.tree.nodes[code].state in ("missing", "cut off")
+
+    def _names(self) -> Iterator[Shape]:
+        """Name the ends, each where there is room for it; a tooltip names the others."""
+        page = Box(0, 0, self.width, self.height)
+        taken = [_around(self.node(code), 6, 6) for code in self.places]
+        for node in sorted(self.tree.loom.nodes, key=lambda node: node.code != self.hand):
+            held = node.code == self.hand
+            if not (self.tree.is_end(node.code) or held):
+                continue
+            words = node.name if node.state == "found" else f"{node.name}, {node.state}"
+            wide = min(LARGEST_NAME, width_of(words, 11, FACES[held, False]) + 2)
+            at = self.node(node.code)
+            aside = wide / 2 + 9
+            for x, y in ((0, 15), (0, -15), (aside, 0), (-aside, 0)):
+                box = _around(Point(at.x + x, at.y + y), wide / 2, 7)
+                if page.covers(box) and not any(box.overlaps(other) for other in taken):
+                    role = "copper" if held else "ink"
+                    role = "stop" if self._is_lost(node.code) else role
+                    yield Text(words, box, 11, role, bold=held)
+                    taken.append(box)
+                    break
+
+    def _fault(self, fault: Fault, spot: Point) -> Shape:
+        left = decide(self.tree, fault).action == "leave"
+        role = "faint" if left else "stop" if fault.grade == 4 else "live"
+        size = 6.5 if fault.code == self.hand else 5.0
+        corners = ((0.0, -size), (size, size), (-size, size))
+        triangle = tuple(Point(spot.x + x, spot.y + y) for x, y in corners)
+        return Path(triangle, Pen("sheet", 1.2), closed=True, fill=role)
+
+    def _rule(self) -> Iterator[Shape]:
+        """A rule, so that the scale can be seen."""
+        end, y, pen = 10 + self.scale()[0] * RULE_M, self.height - 9, Pen("faint", 1.4)
+        yield Path((Point(10, y), Point(end, y)), pen)
+        for x in (10.0, end):
+            yield Path((Point(x, y - 4), Point(x, y + 4)), pen)
+        yield Text(f"{RULE_M:g} m", Box(end + 6, y - 7, 60, 14), 11, "faint", "left")
 
 
-def drawn_length_m(tree: LoomTree, code: str) -> float:
-    """Return how long a segment is drawn, m."""
-    return tree.segments[code].length_m or UNKNOWN_M
-
-
-def lay_out(tree: LoomTree) -> dict[str, Point]:
-    """Return a place for each node; every segment of the tree is as long as it was measured.
-
-    A stretch that closes a loop is drawn between its ends, whatever its length.
-    """
-    import networkx
-
-    placed: dict[str, Point] = {}
-    below = 0.0
-    for part in networkx.connected_components(tree.graph):
-        piece = _lay_out_part(tree, set(part))
-        shift = below - min(point.y for point in piece.values())
-        moved = {node: Point(p.x, p.y + shift) for node, p in piece.items()}
-        placed.update(moved)
-        below = max(point.y for point in moved.values()) + 0.3
-    return placed
-
-
-def _lay_out_part(tree: LoomTree, part: set[str]) -> dict[str, Point]:
-    import networkx
-
-    graph: networkx.Graph[str] = networkx.Graph()
-    graph.add_nodes_from(part)
-    for segment in tree.loom.segments:
-        if segment.start in part and segment.finish:
-            length = drawn_length_m(tree, segment.code)
-            known = graph.get_edge_data(segment.start, segment.finish)
-            if known is None or known["weight"] > length:
-                graph.add_edge(segment.start, segment.finish, weight=length)
-    # The drawing follows a spanning tree; loops are closed by a straight line.
-    spanning = networkx.minimum_spanning_tree(graph)
-    trunk = _longest_way(spanning)
-    placed = {trunk[0]: Point(0.0, 0.0)}
-    for here, there in pairwise(trunk):
-        length = spanning[here][there]["weight"]
-        placed[there] = Point(placed[here].x + length, 0.0)
-    side = 1
-    for node in trunk:
-        leaving = sorted(set(spanning[node]) - set(placed))
-        for number, other in enumerate(leaving):
-            # Two branches share an angle, one a side; the next two lean further back.
-            angle = LEAN + number // 2 * FAN
-            _branch(spanning, node, other, side * angle, LEAN / 2, placed)
-            side = -side
-    return placed
-
-
-def _longest_way(graph: "networkx.Graph[str]") -> list[str]:
-    """Return the longest way through a tree: farthest from anywhere, then farthest from there."""
-    import networkx
-
-    start = next(iter(sorted(graph)))
-    for _ in range(2):
-        lengths = networkx.single_source_dijkstra_path_length(graph, start, weight="weight")
-        far = max(lengths, key=lambda node: (lengths[node], node))
-        way = networkx.dijkstra_path(graph, start, far, weight="weight")
-        start = far
-    return list(way)
-
-
-def _branch(
-    graph: "networkx.Graph[str]",
-    origin: str,
-    node: str,
-    angle: float,
-    lean: float,
-    placed: dict[str, Point],
-) -> None:
-    length = graph[origin][node]["weight"]
-    start = placed[origin]
-    placed[node] = Point(start.x + length * math.cos(angle), start.y + length * math.sin(angle))
-    side = 1
-    onward = sorted(set(graph[node]) - set(placed))
-    for number, other in enumerate(onward):
-        turn = 0.0 if len(onward) == 1 or number == 0 else side * lean
-        _branch(graph, node, other, angle + turn, lean * 0.8, placed)
-        if turn:
-            side = -side
+def _around(middle: Point, across: float, down: float) -> Box:
+    return Box(middle.x - across, middle.y - down, 2 * across, 2 * down)

@@ -3,7 +3,7 @@
 from molvik.model.job import Job, Settings
 from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
-from molvik.sheet import Sheet
+from molvik.sheet import Sheet, Table, notes
 from molvik.survey.decide import GRADES, decide, grade_of
 from molvik.survey.repair_method import LIKE, repair_method_text
 from molvik.survey.replacement import replacements
@@ -34,19 +34,18 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
                 beside,
             )
         )
-    return Sheet(
-        "survey",
-        "Survey of the loom",
+    table = Table(
         ("Fault", "On", "Name", "Kind", "Grade", "At", "Do", "How", "Why", "Open", "Inspect"),
         (4, 4, 10, 8, 7, 5, 9, 16, 16, 5, 16),
         tuple(rows),
-        (
-            f"Joints: {repair_method_text(settings)}",
-            f"Repairs {settings.standard}: {LIKE[settings.standard]}",
-            "Battery off. Solvents and acid with gloves and air; heat guns away from fuel.",
-            "Airbag and high-voltage circuits are left to those licensed for them.",
-        ),
     )
+    below = notes(
+        f"Joints: {repair_method_text(settings)}",
+        f"Repairs {settings.standard}: {LIKE[settings.standard]}",
+        "Battery off. Solvents and acid with gloves and air; heat guns away from fuel.",
+        "Airbag and high-voltage circuits are left to those licensed for them.",
+    )
+    return Sheet("survey", "Survey of the loom", (table, *below))
 
 
 def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
@@ -70,11 +69,10 @@ def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
                 one.why,
             )
         )
-    return Sheet(
-        "replacement-wires",
-        "Replacement wires",
+    table = Table(
         ("Wire", "Function", "Was", "Size", "Cut", "From stock", "Mark", "Why"),
         (4, 14, 12, 6, 6, 16, 18, 18),
         tuple(rows),
-        ("Every substitution stands here, because the next person reads the diagram.",),
     )
+    below = notes("Every substitution stands here, because the next person reads the diagram.")
+    return Sheet("replacement-wires", "Replacement wires", (table, *below))

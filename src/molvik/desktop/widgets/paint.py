@@ -1,20 +1,18 @@
 """Painting wires: base colour and tracer, with a thin outline so that white shows on paper."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.theme import colour
+from molvik.drawing.face import OUTLINE, UNKNOWN_PAINT
 from molvik.model.parts import Colour
 from molvik.reference.colours import PAINT
-
-UNKNOWN = "#E9E2D4"
-OUTLINE = "#3A352E"
 
 
 def paint_of(code: str) -> QColor:
     """Return the paint of a colour code."""
-    return QColor(PAINT.get(code, UNKNOWN))
+    return QColor(PAINT.get(code, UNKNOWN_PAINT))
 
 
 def draw_wire(painter: QPainter, rect: QRectF, wire: Colour | None) -> None:
@@ -40,23 +38,6 @@ def draw_wire(painter: QPainter, rect: QRectF, wire: Colour | None) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPath(path)
     painter.restore()
-
-
-def draw_cavity_wire(painter: QPainter, centre: QPointF, radius: float, wire: Colour) -> None:
-    """Draw the end of a wire in a cavity: a disc of the base with a bar of the tracer."""
-    disc = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
-    path = QPainterPath()
-    path.addEllipse(disc)
-    painter.fillPath(path, paint_of(wire.base))
-    if wire.tracer:
-        painter.save()
-        painter.setClipPath(path)
-        bar = QRectF(disc.left(), centre.y() - radius * 0.3, disc.width(), radius * 0.6)
-        painter.fillRect(bar, paint_of(wire.tracer))
-        painter.restore()
-    painter.setPen(QPen(QColor(OUTLINE), 0.9))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawEllipse(disc)
 
 
 class Swatch(QWidget):

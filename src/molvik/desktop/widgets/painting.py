@@ -6,6 +6,12 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from molvik.desktop.theme import colour, font
 from molvik.drawing.scene import Box, Oval, Path, Pen, Rect, Scene, Shape, Text
 
+_ACROSS = {
+    "left": Qt.AlignmentFlag.AlignLeft,
+    "middle": Qt.AlignmentFlag.AlignHCenter,
+    "right": Qt.AlignmentFlag.AlignRight,
+}
+
 
 def paint_scene(painter: QPainter, scene: Scene) -> None:
     """Paint the shapes of a drawing."""
@@ -41,7 +47,7 @@ def _pen(pen: Pen) -> QPen:
     made = QPen(colour(pen.role), pen.width)
     if pen.dash:
         made.setDashPattern([one / pen.width for one in pen.dash])
-    made.setCapStyle(Qt.PenCapStyle.FlatCap)
+    made.setCapStyle(Qt.PenCapStyle.RoundCap if pen.round else Qt.PenCapStyle.FlatCap)
     return made
 
 
@@ -49,7 +55,10 @@ def _write(painter: QPainter, text: Text) -> None:
     face = font(text.pixels, bold=text.bold, mono=text.mono)
     painter.setFont(face)
     painter.setPen(colour(text.role))
-    across = Qt.AlignmentFlag.AlignLeft if text.align == "left" else Qt.AlignmentFlag.AlignHCenter
-    elide = Qt.TextElideMode.ElideRight
-    shown = QFontMetricsF(face).elidedText(text.words, elide, text.box.width + 1)
-    painter.drawText(_rect(text.box), across | Qt.AlignmentFlag.AlignVCenter, shown)
+    shown, flags = text.words, _ACROSS[text.align] | Qt.AlignmentFlag.AlignVCenter
+    if text.whole:
+        flags |= Qt.TextFlag.TextDontClip
+    else:
+        elide = Qt.TextElideMode.ElideRight
+        shown = QFontMetricsF(face).elidedText(text.words, elide, text.box.width + 1)
+    painter.drawText(_rect(text.box), flags, shown)

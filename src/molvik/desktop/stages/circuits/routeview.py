@@ -16,12 +16,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QFileDialog, QScrollArea, QVBoxLayout, QWidget
 
+from molvik.circuits.drawing import PAPER_WIDTH, Layout, Placed, drawn, lay_out
 from molvik.circuits.route import Line, fold, in_words
 from molvik.desktop.dialogs import ask
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import Notice, button
-from molvik.drawing.circuit import PAPER_WIDTH, Layout, Placed, drawn, lay_out
 from molvik.drawing.scene import Scene
 
 LEAST_ZOOM, MOST_ZOOM = 0.4, 2.5

@@ -1,29 +1,82 @@
 """Sheets: what goes to the bench and is handed over, previewed and written as PDF or CSV."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QProgressBar
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFileDialog, QProgressBar, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.store import Store
+from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.findings.sheet import every_sheet
-from molvik.sheet import Sheet
+from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
 
 Row = tuple[int, tuple[str, ...]]
 
 
 def _cell(at: int, line: Row) -> str:
     return line[1][at]
+
+
+def _table_of(table: Table, name: str) -> ThingsTable[Row]:
+    """Return an empty table with the headings of one on a sheet."""
+    columns: list[Column[Row]] = [
+        Column(heading, partial(_cell, at), width=max(60, int(share * 14)))
+        for at, (heading, share) in enumerate(zip(table.headings, table.widths, strict=True))
+    ]
+    return ThingsTable(ThingsModel(columns, lambda line: str(line[0])), name)
+
+
+def _lines(sheet: Sheet) -> Iterator[str]:
+    """Yield what is to be read on a sheet: what is to tick a line each, notes together."""
+    for block in sheet.blocks:
+        if isinstance(block, Ticks):
+            yield from (f"☐ {item}" for item in block.items)
+    read = [one.text for one in sheet.blocks if isinstance(one, Paragraph)]
+    if read:
+        yield " ".join(read)
+
+
+class Drawings(QWidget):
+    """The drawings of a sheet side by side, as large as there is room for."""
+
+    HIGH = 150
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._drawings: list[Drawing] = []
+
+    def show_drawings(self, drawings: list[Drawing]) -> None:
+        """Show drawings; nothing is seen without any."""
+        self._drawings = drawings
+        self.setVisible(bool(drawings))
+        if drawings:
+            self.setFixedHeight(min(self.HIGH, round(max(one.scene.height for one in drawings))))
+            self.setAccessibleName("; ".join(one.title for one in drawings))
+            self.setToolTip("\n".join(one.title for one in drawings))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint them from the left."""
+        painter = QPainter(self)
+        room = self.width() / max(1, len(self._drawings))
+        for at, one in enumerate(self._drawings):
+            painter.save()
+            painter.translate(at * room, 0)
+            scale = min(1.0, room / one.scene.width, self.height() / one.scene.height)
+            painter.scale(scale, scale)
+            paint_scene(painter, one.scene)
+            painter.restore()
 
 
 Stop = Callable[[], bool]
@@ -57,13 +110,15 @@ class SheetsPage(StagePage):
         self._working = held(label("Writing", "faint"), self.progress, self.stop)
         self._working.hide()
         self._so_far.connect(self.progress.setValue)
-        self.notes = label("", "faint", wrap=True)
-        self.table: ThingsTable[Row] | None = None
+        self.words = label("", "faint", wrap=True)
+        self.drawings = Drawings()
+        self.tables: list[ThingsTable[Row]] = []
         self.middle.addLayout(row(self.title, self.about, 1, self.all, self.csv, self.pdf))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.done)
         self.middle.addWidget(self._working)
-        self.middle.addWidget(self.notes)
+        self.middle.addWidget(self.words)
+        self.middle.addWidget(self.drawings)
         self._shown = ""
         self._sheets: tuple[Sheet, ...] = ()
         self._making: Task | None = None
@@ -87,7 +142,7 @@ class SheetsPage(StagePage):
         if analysis is not self.analysis:
             return
         self._sheets = sheets
-        self.list.show_work([Work(one.name, one.title, f"{len(one.rows)} rows") for one in sheets])
+        self.list.show_work([Work(one.name, one.title, f"{one.row_count} rows") for one in sheets])
         self._show()
 
     def sheet(self) -> Sheet:
@@ -100,26 +155,19 @@ class SheetsPage(StagePage):
             return
         sheet = self.sheet()
         self.title.setText(sheet.title)
-        self.about.setText(f"{len(sheet.rows)} rows")
-        self.notes.setText(" ".join(sheet.notes))
-        if self.table is None or self._shown != sheet.name:
-            if self.table is not None:
-                self.table.deleteLater()
-            columns: list[Column[Row]] = [
-                Column(
-                    heading,
-                    partial(_cell, at),
-                    width=max(60, int(share * 14)),
-                )
-                for at, (heading, share) in enumerate(
-                    zip(sheet.headings, sheet.widths, strict=True)
-                )
-            ]
-            model: ThingsModel[Row] = ThingsModel(columns, lambda line: str(line[0]))
-            self.table = ThingsTable(model, sheet.title)
-            self.middle.insertWidget(4, self.table, 1)
+        self.about.setText(f"{sheet.row_count} rows")
+        self.words.setText("\n".join(_lines(sheet)))
+        self.drawings.show_drawings([one for one in sheet.blocks if isinstance(one, Drawing)])
+        if self._shown != sheet.name:
+            for old in self.tables:
+                old.hide()  # it goes a moment later
+                old.deleteLater()
+            self.tables = [_table_of(one, sheet.title) for one in sheet.tables]
+            for shown in self.tables:
+                self.middle.addWidget(shown, 1)
             self._shown = sheet.name
-        self.table.things.show_things(list(enumerate(sheet.rows)))
+        for shown, one in zip(self.tables, sheet.tables, strict=True):
+            shown.things.show_things(list(enumerate(one.rows)))
 
     def _ask_pdf(self) -> None:
         self._ask("pdf", "PDF documents (*.pdf)")
