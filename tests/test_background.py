@@ -75,43 +75,60 @@ def test_what_takes_long_to_collect_waits_for_a_pause(
     owner: QWidget, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     sweeper, now = sweep_here(), 1000.0
-    collected: list[int] = []
+    done: list[int | str] = []
     counts = [0, 0, 0]
     stand_in = SimpleNamespace(
         get_count=lambda: tuple(counts), get_threshold=lambda: (700, 10, 10),
-        collect=collected.append,
+        collect=lambda generation=2: done.append(generation),
+        freeze=lambda: done.append("aside"), unfreeze=lambda: done.append("back"),
     )  # fmt: skip
     monkeypatch.setattr(background, "gc", stand_in)
     monkeypatch.setattr(background, "time", SimpleNamespace(monotonic=lambda: now))
+    whole = ["back", 2, "aside"]
 
-    def swept(*then: int) -> list[int]:
-        collected.clear()
+    def swept(*then: int) -> list[int | str]:
+        done.clear()
         counts[:] = then
         sweeper.sweep()
-        return list(collected)
+        return list(done)
 
     sweeper.at_work()
-    sweeper._whole, sweeper._middle = now, 0
+    sweeper._aside = sweeper._middle = 0
     assert swept(100, 11, 11) == []
     assert swept(1_000, 0, 0) == [0]
     assert swept(1_000, 11, 0) == [1]  # little outlived the young collections
-    assert swept(1_000, 11, 11) == [0]  # all of it waits
-    assert swept(60_000, 0, 0) == []  # something large was just read
-    assert swept(30_000, 1, 0) == swept(30_000, 2, 0) == [0]
-    assert swept(1_000, 11, 0) == [0]  # the middle has become large
-    now += 1
-    assert swept(60_000, 11, 0) == []
-    now += 2  # a pause
-    assert swept(60_000, 11, 0) == [1]
-    assert swept(1_000, 11, 11) == [2]
+    assert swept(60_000, 0, 0) == ["aside"]  # something large was just read
+    assert swept(30_000, 1, 0) == swept(19_000, 2, 0) == [0]
+    assert swept(1_500, 11, 0) == ["aside"]  # the middle has become large
+    assert swept(1_000, 11, 11) == ["aside"]
+    now += background.LONG_PAUSE_S - 1
+    assert swept(100, 0, 0) == []
+    now += 1  # a pause
+    assert swept(100, 0, 0) == whole
+    assert swept(100, 0, 0) == [], "there is nothing more"
     sweeper.at_work()
-    assert swept(1_000, 11, 11) == [0]
-    for _ in range(70):  # no pause at all: after a minute it is done all the same
-        now += 1
-        sweeper.at_work()
-        if swept(1_000, 11, 11) == [2]:
-            break
-    assert now == 1063.0
+    assert swept(background.MUCH + 1, 0, 0) == ["aside"]
+    now += background.PAUSE_S  # much waits for a short one
+    assert swept(100, 0, 0) == whole
+    sweeper.at_work()
+    assert swept(background.MOST_ASIDE + 1, 0, 0) == ["aside", *whole], "there is a limit"
+    monkeypatch.setattr(background._Run, "running", 1)
+    assert swept(60_000, 0, 0) == ["aside"]
+    now += 60
+    assert swept(100, 0, 0) == [], "not beside a worker"
+
+
+def test_what_was_set_aside_is_collected_all_the_same(owner: QWidget) -> None:
+    sweeper = sweep_here()
+    freed: list[int] = []
+    weakref.finalize(Ring(), freed.append, 1)
+    gc.freeze()
+    gc.collect()
+    assert freed == []
+    sweeper._aside, sweeper._worked = 1, 0.0
+    sweeper.sweep()
+    assert freed == [1]
+    gc.unfreeze()
 
 
 def test_work_outlives_the_window_that_asked(owner: QWidget, qtbot: QtBot) -> None:

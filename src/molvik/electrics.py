@@ -13,6 +13,7 @@ from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import PathLoss, path_losses
 from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.bundle import ALONE
+from molvik.electrical.solve import told
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
@@ -105,7 +106,7 @@ class Electrics(Results):
             if code in self.network.wires:
                 found[code] = max(found.get(code, 0.0), amps)
         # What carries nothing in any state is not known, rather than nothing.
-        return {code: round(amps, 3) for code, amps in found.items() if amps >= LEAST_A}
+        return {code: told(amps) for code, amps in found.items() if amps >= LEAST_A}
 
     @cached_property
     def crank_amps(self) -> dict[str, float]:
@@ -113,7 +114,7 @@ class Electrics(Results):
         if not any(device.kind == "starter" for device in self.job.devices):
             return {}
         return {
-            code: round(abs(amps), 3)
+            code: told(abs(amps))
             for state in self._solvable((CRANK,))
             for code, amps in self.operating_point(state).wire_amps.items()
             if abs(amps) >= LEAST_A

@@ -27,12 +27,17 @@ asks for it anew: with Python's 5 ms a table takes half a second to paint beside
 """
 
 MANY = 50_000
-"""With so many new objects a worker has just read or computed something large: that waits too,
-and so does a middle collection of as many.
+"""To go through more new objects than these would be felt: they are set aside, which takes no time.
 """
 
-PAUSE_S, MOST_WAIT_S = 2.0, 60.0
-"""All of it is gone through when nothing was done for so long, or when it has waited so long."""
+LONG_PAUSE_S = 15.0
+"""What was set aside is gone through when nothing was done for so long."""
+
+PAUSE_S, MUCH = 2.0, 400_000
+"""With so many objects set aside a short pause must do, """
+
+MOST_ASIDE = 1_200_000
+"""and with so many, some 100 MB, it is done at once."""
 
 
 class Sweeper(QObject):
@@ -50,8 +55,9 @@ class Sweeper(QObject):
         with contextlib.suppress(OSError, AttributeError):
             # One pool of memory for all threads: workers' own are never given back whole.
             ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
-        self._worked = self._whole = time.monotonic()
+        self._worked = time.monotonic()
         self._middle = 0  # at most so many objects outlived young collections since the last middle
+        self._aside = 0  # so many objects were set aside since all were gone through
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
         self._timer.start(SWEEP_MS)
@@ -65,31 +71,42 @@ class Sweeper(QObject):
         what the C library keeps for itself.
         """
         _forget_answers()
+        gc.unfreeze()
         gc.collect()
+        self._aside = self._middle = 0
         QPixmapCache.clear()
         with contextlib.suppress(OSError, AttributeError):  # not the GNU library
             ctypes.CDLL(None).malloc_trim(0)
 
     def sweep(self) -> None:
-        """Collect the generations that are due; all of it, which takes longest, in a pause."""
+        """Collect the generations that are due; what would be felt is set aside for a pause."""
         # Counts and thresholds as in gc: objects, then young and middle collections since.
-        if gc.get_count()[0] <= gc.get_threshold()[0]:
-            return
-        due = 0
-        for generation in (1, 2):
-            if gc.get_count()[generation] > gc.get_threshold()[generation]:
-                due = generation
-        now, young = time.monotonic(), gc.get_count()[0]
-        many = due == 2 or young > MANY or (due == 1 and self._middle + young > MANY)
-        busy = _Run.running > 0 or now - self._worked < PAUSE_S
-        if many and busy and now - self._whole < MOST_WAIT_S:
-            if young > MANY:
-                return
+        young = gc.get_count()[0]
+        if young > gc.get_threshold()[0]:
             due = 0
-        elif many:
-            self._whole = now
-        self._middle = self._middle + young if due == 0 else 0
-        gc.collect(due)
+            for generation in (1, 2):
+                if gc.get_count()[generation] > gc.get_threshold()[generation]:
+                    due = generation
+            if due == 2 or young + (self._middle if due else 0) > MANY:
+                gc.freeze()
+                self._aside += young + self._middle
+                self._middle = 0
+            else:
+                gc.collect(due)
+                self._middle = self._middle + young if due == 0 else 0
+        if self._aside and self._is_time():
+            gc.unfreeze()
+            gc.collect()
+            gc.freeze()  # what is left lasts: the next time it is not gone through again and again
+            self._aside = 0
+
+    def _is_time(self) -> bool:
+        """Return whether going through all objects is not felt, or must be done."""
+        if self._aside > MOST_ASIDE:
+            return True
+        paused_s = time.monotonic() - self._worked
+        needed_s = PAUSE_S if self._aside > MUCH else LONG_PAUSE_S
+        return _Run.running == 0 and paused_s >= needed_s
 
 
 def _forget_answers() -> None:

@@ -73,6 +73,7 @@ def bundle_temperatures_c(
     ]
 
 
+@lru_cache(maxsize=20_000)
 def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
     """Return a wire's conductor temperature in its bundle, deg C, at most 1,000.
 
@@ -101,7 +102,7 @@ def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
     return min(HOTTEST_C, max(alone, conductor_c(surface_c)))
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=20_000)
 def allowed_a(
     size: WireSize, kind: Insulation, limit_c: float, ambient_c: float, neighbours: Neighbours
 ) -> float:

@@ -24,10 +24,13 @@ class Network:
     def _take_over(self, before: "Network") -> None:
         """Take what cannot have changed from the network of the job before an edit.
 
-        Cavities and mates come from the connectors alone. Nets and feeds come from the parts and
-        from where wires end: with the same parts, and wires in the same places, they are the same.
+        Contacts come from the devices alone, cavities and mates from the connectors. Nets and feeds
+        come from the parts and from where wires end: with the same parts, and wires in the same
+        places, they are the same.
         """
         job, was, known = self.job, before.job, before.__dict__
+        if job.devices is was.devices and "contacts" in before.kept:
+            self.kept["contacts"] = before.kept["contacts"]
         if job.connectors is was.connectors:
             for name in ("cavities", "mates"):
                 if name in known:

@@ -43,6 +43,33 @@ class Link(NamedTuple):
         return f"{self.part} {self.a} {self.b}"
 
 
+class Contact(NamedTuple):
+    """A contact of a switch or a relay, as a link when it is made and when it is broken. at_rest:
+    made while a relay's coil carries nothing.
+    """
+
+    pair: frozenset[str]
+    made: Link
+    broken: Link
+    at_rest: bool = False
+
+
+def _contacts_of(device: Device, extra_ohm: float = 0.0) -> tuple[Contact, ...]:
+    """Return the contacts of a switch or a relay."""
+    is_relay = type_of(device).acts_as == "relay"
+    ohm = value(device, "contact ohm") + extra_ohm
+    found = []
+    for pair in contacts_of(device) if is_relay else all_joins(device):
+        made = Link(_pin(device, pair[0]), _pin(device, pair[1]), ohm, device.code, device.kind)
+        at_rest = is_relay and pair[1] == "87a"
+        found.append(Contact(frozenset(pair), made, made._replace(closed=False), at_rest))
+    return tuple(found)
+
+
+def _pin(device: Device, name: str) -> str:
+    return METAL if name == "case" else f"{device.code}/{name}"
+
+
 class Wiring:
     """The ways of one job with some faults, whatever the state.
 
@@ -77,7 +104,7 @@ class Wiring:
 
     def pin(self, device: Device, name: str) -> str:
         """Return the node of a device's terminal, or of its body for the name "case"."""
-        return METAL if name == "case" else f"{device.code}/{name}"
+        return _pin(device, name)
 
     @cached_property
     def reference(self) -> str:
@@ -149,30 +176,31 @@ class Wiring:
             ohm = fuse_ohm(fuse) + self.extra.get(fuse.code, 0.0)
             ends = f"{fuse.code}/in", f"{fuse.code}/out"
             links.append(Link(*ends, ohm, fuse.code, "fuse", good))
-        for device in self.switching:
-            links += self._contacts(device, state, on)
+        for device, contacts in self._contacts:
+            if type_of(device).acts_as == "relay":
+                pulled = device.code in on or device.code in self.stuck
+                links += [one.made if pulled != one.at_rest else one.broken for one in contacts]
+            else:
+                joined = {frozenset(pair) for pair in joins_of(device, state)}
+                links += [one.made if one.pair in joined else one.broken for one in contacts]
         return links
 
     @cached_property
-    def switching(self) -> tuple[Device, ...]:
-        """The devices that have contacts."""
-        return tuple(d for d in self.devices if type_of(d).acts_as in ("contacts", "relay"))
-
-    def _contacts(self, device: Device, state: State, on: frozenset[str]) -> list[Link]:
-        code = device.code
-
-        def link(pair: tuple[str, str], closed: bool) -> Link:
-            ohm = value(device, "contact ohm") + self.extra.get(code, 0.0)
-            a, b = (self.pin(device, name) for name in pair)
-            return Link(a, b, ohm, code, device.kind, closed)
-
-        if type_of(device).acts_as == "contacts":
-            joined = {frozenset(pair) for pair in joins_of(device, state)}
-            return [link(pair, frozenset(pair) in joined) for pair in all_joins(device)]
-        if type_of(device).acts_as == "relay":
-            pulled = code in on or code in self.stuck
-            return [link(pair, pulled == (pair[1] != "87a")) for pair in contacts_of(device)]
-        return []
+    def _contacts(self) -> list[tuple[Device, tuple["Contact", ...]]]:
+        """The devices that have contacts, with these; made once for all wirings of the devices."""
+        kept: dict[str, tuple[Contact, ...]] = self.network.kept.setdefault("contacts", {})
+        found = []
+        for device in self.devices:
+            if type_of(device).acts_as not in ("contacts", "relay"):
+                continue
+            extra = self.extra.get(device.code)
+            if extra is not None:
+                found.append((device, _contacts_of(device, extra)))
+                continue
+            if device.code not in kept:
+                kept[device.code] = _contacts_of(device)
+            found.append((device, kept[device.code]))
+        return found
 
     # what would be a way if nothing were broken
 

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from molvik.electrical.bundle import Core, Neighbours, bundle_temperatures_c, neighbours_of_each
 from molvik.electrical.heat import outside_diameter_mm
+from molvik.electrical.solve import told
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
@@ -63,7 +64,8 @@ def neighbours_of_wires(network: Network, solved: dict[str, float]) -> dict[str,
     for name, wires in members(network).items():
         sized = [wire for wire in wires if wire.size is not None]
         lying = neighbours_of_each(_cores(network, sized, solved), _covering_mm(network, name))
-        found |= {wire.code: one for wire, one in zip(sized, lying, strict=True)}
+        for wire, one in zip(sized, lying, strict=True):
+            found[wire.code] = one._replace(heat_w_per_m=told(one.heat_w_per_m))
     return found
 
 

@@ -1,13 +1,10 @@
 """How hot a wire's copper gets where it lies, and what it resists then: one answer for all."""
 
-from functools import lru_cache
-
-from molvik.electrical.bundle import ALONE, Core, Neighbours, hottest_c
+from molvik.electrical.bundle import ALONE, Core, hottest_c
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import OVERLOAD_K
 from molvik.electrical.transient import duty_peak_c
 from molvik.model.parts import WireSize
-from molvik.reference.insulation import Insulation
 from molvik.reference.limits import CRANK_S, REST_S
 from molvik.sizes.sizing_case import SizingCase
 
@@ -25,15 +22,8 @@ def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
     if amps is None:
         return None
     if asked.duty is None:
-        return _lasting_c(size, asked.kind, amps, asked.ambient_c, asked.neighbours)
+        return hottest_c(Core(size, asked.kind, amps), asked.ambient_c, asked.neighbours)
     return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
-
-
-@lru_cache(maxsize=4096)
-def _lasting_c(
-    size: WireSize, kind: Insulation, amps: float, ambient_c: float, neighbours: Neighbours
-) -> float:
-    return hottest_c(Core(size, kind, amps), ambient_c, neighbours)
 
 
 def cranked_c(size: WireSize, asked: SizingCase) -> float | None:
