@@ -74,13 +74,14 @@ def test_garbage_of_qt_is_collected_on_the_interfaces_thread(owner: QWidget, qtb
 def test_what_takes_long_to_collect_waits_for_a_pause(
     owner: QWidget, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    sweeper, now = sweep_here(), 1000.0
+    sweeper, now, frozen = sweep_here(), 1000.0, 700_000
     done: list[int | str] = []
     counts = [0, 0, 0]
     stand_in = SimpleNamespace(
         get_count=lambda: tuple(counts), get_threshold=lambda: (700, 10, 10),
         collect=lambda generation=2: done.append(generation),
         freeze=lambda: done.append("aside"), unfreeze=lambda: done.append("back"),
+        get_freeze_count=lambda: frozen,
     )  # fmt: skip
     monkeypatch.setattr(background, "gc", stand_in)
     monkeypatch.setattr(background, "time", SimpleNamespace(monotonic=lambda: now))
@@ -93,7 +94,7 @@ def test_what_takes_long_to_collect_waits_for_a_pause(
         return list(done)
 
     sweeper.at_work()
-    sweeper._aside = sweeper._middle = 0
+    sweeper._aside = sweeper._middle = sweeper._left = 0
     assert swept(100, 11, 11) == []
     assert swept(1_000, 0, 0) == [0]
     assert swept(1_000, 11, 0) == [1]  # little outlived the young collections
@@ -107,10 +108,13 @@ def test_what_takes_long_to_collect_waits_for_a_pause(
     assert swept(100, 0, 0) == whole
     assert swept(100, 0, 0) == [], "there is nothing more"
     sweeper.at_work()
+    frozen += background.MUCH + 1
     assert swept(background.MUCH + 1, 0, 0) == ["aside"]
     now += background.PAUSE_S  # much waits for a short one
     assert swept(100, 0, 0) == whole
     sweeper.at_work()
+    assert swept(background.MOST_ASIDE + 1, 0, 0) == ["aside"], "they ended by themselves"
+    frozen += background.MOST_ASIDE + 1
     assert swept(background.MOST_ASIDE + 1, 0, 0) == ["aside", *whole], "there is a limit"
     monkeypatch.setattr(background._Run, "running", 1)
     assert swept(60_000, 0, 0) == ["aside"]

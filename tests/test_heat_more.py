@@ -17,6 +17,7 @@ from molvik.electrical.bundle import Core, bundle_temperatures_c
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.electrical.fusing import slowest_s
 from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
+from molvik.electrical.root import root
 from molvik.electrical.transient import (
     COPPER_J_PER_M_MM2_K,
     MELTS_C,
@@ -235,3 +236,39 @@ def test_without_a_fuse_or_a_size_there_is_nothing_to_say() -> None:
     job = job_of("D1/+ D3/+, D3/- E1, E1 D1/-", Device("D3", "Lamp", "lamp", ("+", "-")))
     for network, wire in ((Network(job), job.wires[0]), (Network(Job("x")), Wire("W1"))):
         assert far_short(network, wire, sizing_case(network, wire)) is None
+
+
+ROOTS = st.floats(-50, 50)
+
+
+@given(ROOTS, st.floats(0.01, 80), st.floats(0.01, 80), st.integers(0, 4), st.floats(1e-6, 1e-2))
+def test_roots_are_found_where_scipy_finds_them(
+    zero: float, below: float, above: float, bend: int, close: float
+) -> None:
+    """The reference is scipy.optimize.brentq."""
+    asked: list[float] = []
+
+    def function(x: float) -> float:
+        asked.append(x)
+        shapes = (
+            x - zero, (x - zero) ** 3, math.atan(9 * (x - zero)), math.exp((x - zero) / 9) - 1,
+            math.copysign(abs(x - zero) ** 0.5, x - zero),
+        )  # fmt: skip
+        return shapes[bend]
+
+    low, high = zero - below, zero + above
+    found = root(function, low, high, close)
+    steps = len(asked)
+    assert found == pytest.approx(brentq(function, low, high, xtol=1e-9, maxiter=5000), abs=close)
+    assert min(asked) >= low
+    assert max(asked) <= high
+    assert steps <= 3 + 2 * math.ceil(math.log2((high - low) / close)), "halving would be quicker"
+
+
+def test_a_root_that_is_not_there_is_refused() -> None:
+    with pytest.raises(ValueError, match="no zero between 1 and 2"):
+        root(lambda x: x, 1.0, 2.0, 1e-3)
+    with pytest.raises(ValueError, match="no"):
+        root(lambda x: math.nan if 0 < x < 2 else x - 1, 0.0, 2.0, 1e-3)
+    assert root(lambda x: x, 0.0, 2.0, 1e-3) == 0.0
+    assert root(lambda x: x - 2, 0.0, 2.0, 1e-3) == 2.0

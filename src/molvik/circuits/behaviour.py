@@ -175,16 +175,15 @@ def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
 
     Made once for each wiring: it is most of a network.
     """
-    kept: dict[Wiring, tuple[Prepared, tuple[Device, ...]]]
-    kept = wiring.network.kept.setdefault("standing", {})
-    if wiring not in kept:
+    if "standing" not in wiring.kept:
         still: list[Element] = [Resistor(one.name, one.a, one.b, one.ohm) for one in wiring.fixed]
         for device in wiring.devices:
             if type_of(device).acts_as not in CHANGING:
                 still += elements(wiring, device, OFF, DeviceStates())
         alert = tuple(one for one in wiring.devices if type_of(one).acts_as in CHANGING)
-        kept[wiring] = Prepared(still, wiring.reference), alert
-    return kept[wiring]
+        wiring.kept["standing"] = Prepared(still, wiring.reference), alert
+    found: tuple[Prepared, tuple[Device, ...]] = wiring.kept["standing"]
+    return found
 
 
 def _load(wiring: Wiring, device: Device) -> list[Element]:

@@ -57,7 +57,8 @@ class Sweeper(QObject):
             ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
         self._worked = time.monotonic()
         self._middle = 0  # at most so many objects outlived young collections since the last middle
-        self._aside = 0  # so many objects were set aside since all were gone through
+        self._aside = 0  # at most so many objects were set aside since all were gone through,
+        self._left = 0  # which left so many
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
         self._timer.start(SWEEP_MS)
@@ -73,7 +74,7 @@ class Sweeper(QObject):
         _forget_answers()
         gc.unfreeze()
         gc.collect()
-        self._aside = self._middle = 0
+        self._aside = self._middle = self._left = 0
         QPixmapCache.clear()
         with contextlib.suppress(OSError, AttributeError):  # not the GNU library
             ctypes.CDLL(None).malloc_trim(0)
@@ -91,14 +92,16 @@ class Sweeper(QObject):
                 gc.freeze()
                 self._aside += young + self._middle
                 self._middle = 0
+                if self._aside > MUCH:  # many of them ended by themselves; counting takes a moment
+                    self._aside = max(1, gc.get_freeze_count() - self._left)
             else:
                 gc.collect(due)
                 self._middle = self._middle + young if due == 0 else 0
         if self._aside and self._is_time():
             gc.unfreeze()
             gc.collect()
-            gc.freeze()  # what is left lasts: the next time it is not gone through again and again
-            self._aside = 0
+            gc.freeze()  # what is left lasts: young collections need not go through it
+            self._aside, self._left = 0, gc.get_freeze_count()
 
     def _is_time(self) -> bool:
         """Return whether going through all objects is not felt, or must be done."""

@@ -18,6 +18,7 @@ from molvik.electrical.heat import (
     outside_diameter_mm,
     surface_loss_w_per_m,
 )
+from molvik.electrical.root import root
 from molvik.model.parts import WireSize
 from molvik.reference.bundles import across_mm
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
@@ -84,8 +85,6 @@ def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
     made = own + neighbours.heat_w_per_m
     if neighbours == ALONE or made <= 0:
         return alone
-    from scipy.optimize import brentq
-
     outside_m = _across_mm(core, neighbours) / 1000
     path = _path(core, neighbours, own / made)
 
@@ -98,7 +97,7 @@ def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
 
     if surplus(HOTTEST_C) < 0:
         return HOTTEST_C
-    surface_c = float(brentq(surplus, ambient_c, HOTTEST_C, xtol=1e-3))
+    surface_c = root(surplus, ambient_c, HOTTEST_C, close=1e-3)
     return min(HOTTEST_C, max(alone, conductor_c(surface_c)))
 
 
@@ -117,8 +116,6 @@ def allowed_a(
         return alone
     if hottest_c(Core(size, kind, 0.0), ambient_c, neighbours) >= limit_c:
         return 0.0
-    from scipy.optimize import brentq
-
     outside_m = _across_mm(Core(size, kind, 0.0), neighbours) / 1000
     ohm = resistance_20_ohm_per_m(size)
     amps, share = alone, 1.0
@@ -133,7 +130,7 @@ def allowed_a(
             lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
             return surface_c + lost * path - limit_c
 
-        surface_c = float(brentq(over, ambient_c, limit_c, xtol=1e-3))
+        surface_c = root(over, ambient_c, limit_c, close=1e-3)
         lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
         found = math.sqrt(max(0.0, lost / _warmer(limit_c) - neighbours.heat_w_per_m) / ohm)
         if abs(found - amps) < 1e-4 * alone:

@@ -16,6 +16,7 @@ from molvik.electrical.conductor import (
     strand_diameter_mm,
 )
 from molvik.electrical.heat import current_for_temperature_a, outside_diameter_mm
+from molvik.electrical.root import root
 from molvik.electrical.transient import COPPER_J_PER_M_MM2_K, warmed_c
 from molvik.model.parts import WireSize
 from molvik.reference.fuses import (
@@ -81,8 +82,6 @@ def withstand_a(size: WireSize, kind: Insulation, ambient_c: float, seconds: flo
     """
     if seconds <= ADIABATIC_S:
         return kind.k * area_mm2(size) / math.sqrt(seconds)
-    from scipy.optimize import brentq
-
     hot_c = overload_c(kind, seconds)
     steady = current_for_temperature_a(size, kind, hot_c, ambient_c)
     if math.isinf(seconds):
@@ -101,7 +100,7 @@ def withstand_a(size: WireSize, kind: Insulation, ambient_c: float, seconds: flo
     most = steady * (1.0 + math.sqrt(takes / (loss * seconds)))
     while short_of(most) > 0:
         most *= 2.0
-    return float(brentq(short_of, steady, most, rtol=1e-9))
+    return root(short_of, steady, most, close=1e-9 * steady)
 
 
 def _soaks_j_per_m_k(size: WireSize, kind: Insulation, seconds: float) -> float:

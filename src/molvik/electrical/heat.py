@@ -10,6 +10,7 @@ from bisect import bisect_left
 from functools import lru_cache
 
 from molvik.electrical.conductor import area_mm2, resistance_ohm_per_m, strand_diameter_mm
+from molvik.electrical.root import root
 from molvik.model.parts import WireSize
 from molvik.reference.insulation import (
     CONDUCTIVITY_W_PER_M_K,
@@ -73,8 +74,6 @@ def heat_path(copper_mm: float, outside_mm: float, conductor_c: float, ambient_c
     copper_mm, outside_mm: diameters over the copper and over the insulation. A thick wall is not
     counted on for more surface than one of ``COUNTED_WALL_MM`` or ``COUNTED_SHARE`` has.
     """
-    from scipy.optimize import brentq
-
     if conductor_c <= ambient_c:
         return 0.0
     resistance = math.log(outside_mm / copper_mm) / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
@@ -85,7 +84,7 @@ def heat_path(copper_mm: float, outside_mm: float, conductor_c: float, ambient_c
         through = (conductor_c - surface_c) / resistance
         return through - surface_loss_w_per_m(outside_m, surface_c, ambient_c)
 
-    surface_c = float(brentq(surplus, ambient_c, conductor_c, xtol=1e-4))
+    surface_c = root(surplus, ambient_c, conductor_c, close=1e-4)
     return surface_loss_w_per_m(outside_m, surface_c, ambient_c)
 
 

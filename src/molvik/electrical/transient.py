@@ -8,6 +8,7 @@ import math
 
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m, resistance_ohm_per_m
 from molvik.electrical.heat import current_for_temperature_a
+from molvik.electrical.root import root
 from molvik.model.parts import WireSize
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import Insulation
@@ -80,8 +81,6 @@ def duty_allowed_a(
     size: WireSize, kind: Insulation, limit_c: float, duty: tuple[float, float], ambient_c: float
 ) -> float:
     """Return the current, A, that brings a wire loaded again and again to a temperature."""
-    from scipy.optimize import brentq
-
     if ambient_c >= limit_c:
         return 0.0
     least = current_for_temperature_a(size, kind, limit_c, ambient_c)
@@ -92,7 +91,7 @@ def duty_allowed_a(
 
     while over(most) < 0:
         most *= 2
-    return float(brentq(over, 0.0, most, xtol=1e-3))
+    return root(over, 0.0, most, close=1e-3)
 
 
 def seconds_to_c(

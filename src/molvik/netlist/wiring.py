@@ -1,8 +1,9 @@
 """The job as ways a current can take: wires, plugs, fuses, contacts, metal, with their faults."""
 
+import weakref
 from collections.abc import Container, Mapping
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.lazy import cached_property
@@ -80,7 +81,12 @@ class Wiring:
         self, network: Network, faults: frozenset[Fault], temperature_c: float,
         warm: Mapping[str, float] = MappingProxyType({}),
     ) -> None:  # fmt: skip
-        self.network, self.job, self.faults = network, network.job, faults
+        # Whoever asks has the network; that it keeps this, and this it, would make a ring of
+        # thousands of objects, which only the collector frees.
+        self._network = weakref.ref(network)
+        self.kept: dict[str, Any] = {}
+        """What modules that build on this compute once of it, by their names."""
+        self.job, self.faults = network.job, faults
         self.nominal = self.job.settings.system_v
         self.temperature_c = temperature_c
         self._warm = warm
@@ -91,6 +97,13 @@ class Wiring:
         swaps = [one for one in faults if one.kind == "swap"]
         self._swapped = {one.at: one.other for one in swaps}
         self._swapped |= {one.other: one.at for one in swaps}
+
+    @property
+    def network(self) -> Network:
+        """The network of which these are the ways."""
+        network = self._network()
+        assert network is not None
+        return network
 
     @cached_property
     def devices(self) -> tuple[Device, ...]:

@@ -1,5 +1,7 @@
 """Sizes: for one wire, each criterion with what is in hand, the smallest size, and its fuse."""
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
@@ -12,10 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from molvik.desktop.background import Task
 from molvik.desktop.dialogs import ask
 from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.hand import Hand
-from molvik.desktop.stages.page import StagePage, known_now
+from molvik.desktop.stages.page import AT_ONCE, StagePage, known_now
 from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.facts import bundle_facts, figures, fuse_facts, short_facts
 from molvik.desktop.stages.sizes.loomtable import columns
@@ -32,12 +35,11 @@ from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model import edits, wire_edits
 from molvik.model.parts import Wire, WireSize
 from molvik.reference.places import COVERING_MM, PLACES
+from molvik.sizes.advice import Advice, advise
 from molvik.sizes.bundles import bundle_summary
-from molvik.sizes.curves import curves
-from molvik.sizes.fuses import starts_with
-from molvik.sizes.short import far_short
+from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase, margin_text
-from molvik.sizes.wire import Sizing, fuse_for, judge, largest_fuse_a, smallest
+from molvik.sizes.wire import Sizing, judge
 
 
 class SizesPage(StagePage):
@@ -84,6 +86,7 @@ class SizesPage(StagePage):
                               "lamps, coil, cables", self.change_voltage)  # fmt: skip
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self._waits = False
+        self._advising: Task | None = None
         self._judged = store.analysis
         """What the table shows: of the job as it stood when its wires were last judged."""
         self.judging = label("The wires are being judged anew …", "faint")
@@ -211,15 +214,20 @@ class SizesPage(StagePage):
         work = analysis.fuse_work.get(feed.fuse) if feed else None
         self.title.setText(wire.function or wire.code)
         self.about.setText(f"{wire.code} · {wire.size or 'no size yet'}")
-        sizing = judge(wire.size, asked) if wire.size is not None else None
-        self._show_verdict(wire, sizing)
-        short = far_short(analysis.electrics.network, wire, asked)
-        self.figures.show_facts([*figures(wire, asked), *short_facts(short)])
-        self.advice.show_facts([*self._show_advice(wire, asked), *fuse_facts(work)])
-        drawn = curves(analysis.electrics.network, wire, asked, work)
-        self.plot.show_curves(drawn)
-        self.plot_card.setVisible(drawn is not None)
+        self._show_verdict(wire, analysis.sizings.get(wire.code))
         self._show_bundle(wire)
+        network = analysis.electrics.network
+        if self._advising is not None:
+            self._advising.stop()
+            self._advising = None
+        if len(analysis.job.wires) <= AT_ONCE:
+            self._show_advice(wire, asked, work, advise(network, wire, asked, work))
+            return
+        self.figures.show_facts(figures(wire, asked))
+        self.advice.show_facts([("Smallest", "is being looked for …", ""), *fuse_facts(work)])
+        self._advising = Task(lambda stop: advise(network, wire, asked, work), self)
+        self._advising.done.connect(partial(self._show_advice, wire, asked, work))
+        self._advising.start()
 
     def _show_bundle(self, wire: Wire) -> None:
         self.bundle_card.setVisible(bool(wire.bundle))
@@ -265,10 +273,20 @@ class SizesPage(StagePage):
             set_role(self.verdict, "proved")
         self.bars.show_criteria(sizing.criteria)
 
-    def _show_advice(self, wire: Wire, asked: SizingCase) -> Facts:
+    def _show_advice(
+        self, wire: Wire, asked: SizingCase, work: FuseWork | None, advice: Advice
+    ) -> None:
+        """Show what is advised on the wire in view."""
+        self._advising = None
+        self.figures.show_facts([*figures(wire, asked), *short_facts(advice.short)])
+        self.advice.show_facts([*self._offered(wire, asked, advice), *fuse_facts(work)])
+        self.plot.show_curves(advice.curves)
+        self.plot_card.setVisible(advice.curves is not None)
+
+    def _offered(self, wire: Wire, asked: SizingCase, advice: Advice) -> Facts:
         """Offer the smallest sizes, and return what is advised."""
         facts: Facts = []
-        self._awg, self._metric = smallest(asked, "awg"), smallest(asked, "metric")
+        self._awg, self._metric = advice.awg, advice.metric
         if asked.load_a is not None:
             both = " or ".join(str(size) for size in (self._awg, self._metric) if size)
             facts.append(("Smallest", both or "no single size passes: split the load", ""))
@@ -278,8 +296,7 @@ class SizesPage(StagePage):
                     self._offer(at, size, wire, asked)
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
-            inrush = starts_with(self.analysis.electrics.network, asked)
-            fuse = fuse_for(wire.size, asked, inrush)
+            inrush, fuse = advice.starts, advice.fuse
             if asked.load_a is None:
                 words = "type the current to have one chosen"
             elif fuse is None:
@@ -288,10 +305,7 @@ class SizesPage(StagePage):
                 start = f", its start of {inrush[0]:.0f} A too," if inrush else ""
                 words = f"{fuse[1]:g} A {fuse[0]} carries the load{start} and protects the wire"
             facts.append(("Fuse", words, ""))
-            allowed = [
-                f"{largest_fuse_a(wire.size, asked, kind):.3g} A {kind}"
-                for kind in ("blade", "bolt-down")
-            ]
+            allowed = [f"{amps:.3g} A {kind}" for kind, amps in advice.most_a.items()]
             facts.append(("At most", " or ".join(allowed), ""))
         return facts
 
