@@ -19,6 +19,7 @@ from molvik.analysis import Analysis
 from molvik.demo import PHOTOS, demo_job
 from molvik.desktop import background, theme
 from molvik.desktop.background import sweep_here
+from molvik.desktop.stages.circuits.cards import WireCard
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
@@ -74,6 +75,13 @@ def _swept() -> Iterator[None]:
 @pytest.fixture
 def demo() -> Job:
     return demo_job()
+
+
+def wire_card(window: MainWindow) -> WireCard:
+    """Return the card of the wire in hand."""
+    card = window.in_hand.card
+    assert isinstance(card, WireCard)
+    return card
 
 
 def put_job(job: Job, path: Path) -> None:

@@ -20,6 +20,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.netlist.network import Network
+from molvik.sizes.wire import smallest
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 from large import large_job
@@ -134,3 +135,20 @@ def test_rows_sorted_by_any_column_keep_the_new_one_last(rows: list[tuple[int, s
     assert [one[1] for one in model.things[:-1]] == sorted(one[1] for one in rows)
     model.sort(-1)
     assert model.things == [*shuffled, blank]
+
+
+def test_advice_on_a_size_comes_after_the_page(large: MainWindow, qtbot: QtBot) -> None:
+    sizes = page(large, "Sizes")
+    wires = large.store.job.wires
+    code = next(one.code for one in wires if one.size)
+    large.hand.pick(code)
+
+    def smallest_told() -> str:
+        return str(sizes.advice._rows[0][1].text())
+
+    assert "is being looked for" in smallest_told()
+    large.hand.pick(wires[7].code)
+    large.hand.pick(code)  # what was asked meanwhile is dropped
+    qtbot.waitUntil(lambda: "looked for" not in smallest_told())
+    least = smallest(large.store.analysis.sizing_cases[code], "metric")
+    assert str(least) in smallest_told()

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, cell, looked_over, open_window, page, type_cell, type_field
+from conftest import answer, cell, looked_over, open_window, page, type_cell, type_field, wire_card
 from molvik.demo import DONOR_TABLE, ECU_TABLE
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
@@ -149,9 +149,9 @@ def test_the_whole_slice(
     page(window, "Circuits")
     window.hand.pick("W3")
     for field, text in (("Length", "48 in"), ("Current", "4 A"), ("Insulation", "TXL")):
-        type_field(window.in_hand.fields[field], text)
+        type_field(wire_card(window).fields[field], text)
     assert window.store.job.wires[2].length_m == pytest.approx(1.2192)
-    assert window.in_hand.fields["Length"].text() == "1.219 m"
+    assert wire_card(window).fields["Length"].text() == "1.219 m"
     sizes = page(window, "Sizes")
     assert sizes.verdict.text().startswith("18 AWG passes")
     assert "F1, 5 A" in facts(window.in_hand.facts)

@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from conftest import looked_over, page
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.desktop.facts import Facts
 from molvik.desktop.menus import KEYS
 from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.window import MainWindow
@@ -21,6 +22,7 @@ from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
+from molvik.model.refs import Ref
 from molvik.stages import KEYS as STAGE_KEYS
 from molvik.stages import STAGES, name_of
 
@@ -104,3 +106,41 @@ def test_the_window_comes_back_to_its_stage_by_its_key(
         again = MainWindow(kept)
         qtbot.addWidget(again)
         assert STAGES[again.stage].key == wanted
+
+
+def test_each_kind_of_thing_has_the_card_of_its_stage(demo_window: MainWindow) -> None:
+    hand, panel = demo_window.hand, demo_window.in_hand
+    for subject, stage in (
+        ("W42", "circuits"), ("F1", "circuits"), ("D2", "circuits"), ("E1", "circuits"),
+        ("C2", "pinouts"), ("C2/5", "pinouts"), ("N20", "survey"), ("X1", "survey"),
+    ):  # fmt: skip
+        hand.pick(subject)
+        made = type(panel.card).__module__
+        assert made.startswith(f"molvik.desktop.stages.{stage}"), subject
+        assert panel.title.text()
+        every = [w for card in panel._made.values() for w in (card.above, card.below) if w]
+        own = [panel.card.above, panel.card.below] if panel.card else []
+        assert [one for one in every if one.isVisibleTo(panel)] == [one for one in own if one]
+    hand.pick("")
+    assert panel.card is None
+    assert panel.title.text() == "Nothing"
+
+
+def test_a_stage_says_what_it_knows_of_what_is_in_hand(
+    demo_window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    demo_window.hand.pick("W42")
+    names = [name.text() for name, value in demo_window.in_hand.facts._rows if value.text()]
+    assert [one for one in names if one in ("Live in", "Size", "Proved")] == [
+        "Live in", "Size", "Proved",
+    ]  # fmt: skip
+    monkeypatch.setitem(
+        ENTRIES, "routing", ENTRIES["routing"]._replace(facts="test_stages:_facts_of_routing")
+    )
+    demo_window.in_hand.refresh()
+    rows = {name.text(): value.text() for name, value in demo_window.in_hand.facts._rows}
+    assert rows["Way"] == "of W42"
+
+
+def _facts_of_routing(_: Analysis, ref: Ref) -> Facts:
+    return [("Way", f"of {ref.code}", "")]

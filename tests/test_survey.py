@@ -16,7 +16,7 @@ from conftest import put_job
 from jobs import words_on
 from molvik.analysis import Analysis
 from molvik.cli import main
-from molvik.desktop.found import show_found
+from molvik.desktop.stages.survey.found import show_found
 from molvik.desktop.typed_loom import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from conftest import awg, found, metric, type_field
+from conftest import awg, found, metric, type_field, wire_card
 from molvik.analysis import Analysis
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
@@ -497,16 +497,17 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
 def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> None:
     store, hand = demo_window.store, demo_window.in_hand
     demo_window.hand.pick("W58")
-    type_field(hand.fields["Place"], "exhaust")
-    type_field(hand.fields["Bundle"], "Lamps")
-    type_field(hand.fields["Duty"], "30 s / 300 s")
+    fields = wire_card(demo_window).fields
+    type_field(fields["Place"], "exhaust")
+    type_field(fields["Bundle"], "Lamps")
+    type_field(fields["Duty"], "30 s / 300 s")
     wire = store.job.wire("W58")
     assert wire is not None
     assert (wire.place, wire.bundle, wire.on_s, wire.rest_s) == ("exhaust", "Lamps", 30, 300)
     assert store.analysis.sizing_cases["W58"].ambient_c == 110
-    type_field(hand.fields["Place"], "the moon")
+    type_field(fields["Place"], "the moon")
     assert "no place known here" in hand.notice.text()
-    type_field(hand.fields["Duty"], "now and then")
+    type_field(fields["Duty"], "now and then")
     assert "15 s / 60 s" in hand.notice.text()
     assert store.job.wire("W58") == wire
 

@@ -42,6 +42,7 @@ from conftest import (
     type_cell,
     type_field,
     wire,
+    wire_card,
 )
 from jobs import edited, jobs
 from molvik.analysis import Analysis
@@ -51,6 +52,7 @@ from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.crossover.setdialog import SetDialog
+from molvik.desktop.stages.pinouts.cards import CavityCard
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
 from molvik.desktop.window import MainWindow
@@ -197,7 +199,7 @@ def test_a_wire_in_hand_is_in_hand_everywhere(demo_window: MainWindow) -> None:
     assert demo_window.in_hand.title.text() == "Fuel pump feed, engine bay"
     assert circuits.first.end() == End("K2", "87")
     assert circuits.second.end() == End("C3", "6")
-    assert "Fuel pump" in demo_window.in_hand.story.accessibleName()
+    assert "Fuel pump" in wire_card(demo_window).story.accessibleName()
     assert page(demo_window, "Sizes").title.text() == "Fuel pump feed, engine bay"
     proving = page(demo_window, "Proving")
     assert proving.table.current_key() == "W42"
@@ -224,7 +226,7 @@ def test_a_field_that_is_refused_keeps_what_was_typed_and_says_why(
 ) -> None:
     page(demo_window, "Circuits")
     demo_window.hand.pick("W42")
-    field = demo_window.in_hand.fields["Length"]
+    field = wire_card(demo_window).fields["Length"]
     type_field(field, "a long way")
     assert field.text() == "a long way"
     assert field.property("wrong") == "true"
@@ -239,7 +241,9 @@ def test_a_field_that_is_refused_keeps_what_was_typed_and_says_why(
 def test_marking_a_cavity_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
     page(demo_window, "Pinouts")
     demo_window.hand.pick("C2/70")
-    qtbot.mouseClick(demo_window.in_hand.fill_buttons["plugged"], LEFT)
+    card = demo_window.in_hand.card
+    assert isinstance(card, CavityCard)
+    qtbot.mouseClick(card.fill_buttons["plugged"], LEFT)
     connector = demo_window.store.job.connector("C2")
     assert connector is not None
     assert next(pin for pin in connector.pins if pin.cavity == "70").fill == "plugged"
@@ -1029,7 +1033,7 @@ print(sorted(heavy & set(sys.modules)))
 def test_what_was_typed_for_one_wire_never_lands_on_another(demo_window: MainWindow) -> None:
     page(demo_window, "Circuits")
     demo_window.hand.pick("W42")
-    field = demo_window.in_hand.fields["Note"]
+    field = wire_card(demo_window).fields["Note"]
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "for the pump")
@@ -1044,7 +1048,7 @@ def test_saving_takes_up_what_stands_in_a_field(demo_window: MainWindow, tmp_pat
     assert demo_window.files.save_as(path)
     page(demo_window, "Circuits")
     demo_window.hand.pick("W42")
-    field = demo_window.in_hand.fields["Note"]
+    field = wire_card(demo_window).fields["Note"]
     field.setFocus()
     QTest.keyClicks(field, " typed but not entered")
     field.clearFocus()
@@ -1154,7 +1158,7 @@ def test_lists_are_copied_as_text(demo_window: MainWindow) -> None:
 def test_insulation_is_offered_as_a_list(demo_window: MainWindow, qtbot: QtBot) -> None:
     page(demo_window, "Circuits")
     demo_window.hand.pick("W42")
-    field = demo_window.in_hand.fields["Insulation"]
+    field = wire_card(demo_window).fields["Insulation"]
     qtbot.mouseClick(field, LEFT)
     completer = field.completer()
     assert completer is not None

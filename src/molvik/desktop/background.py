@@ -33,11 +33,11 @@ MANY = 50_000
 LONG_PAUSE_S = 15.0
 """What was set aside is gone through when nothing was done for so long."""
 
-PAUSE_S, MUCH = 2.0, 400_000
+PAUSE_S, MUCH = 2.0, 800_000
 """With so many objects set aside a short pause must do, """
 
-MOST_ASIDE = 1_200_000
-"""and with so many, some 100 MB, it is done at once."""
+MOST_ASIDE = 2_000_000
+"""and with so many, some 200 MB, it is done at once."""
 
 
 class Sweeper(QObject):

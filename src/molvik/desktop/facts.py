@@ -1,12 +1,33 @@
 """Facts in two columns: a name, a text, and the role the text is shown in."""
 
+from collections.abc import Collection
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
+from molvik.analysis import Analysis
 from molvik.desktop.widgets.small import label, set_role
+from molvik.model.parts import End
 
-Facts = list[tuple[str, str, str]]
-"""Name, text and role of each fact."""
+Fact = tuple[str, str, str]
+"""Name, text, and the role the text is shown in."""
+
+Facts = list[Fact]
+
+MOST_WIRES = 14
+"""So many of a part's wires are named; the rest are counted."""
+
+
+def wires_at(analysis: Analysis, code: str, more: Collection[End] = ()) -> Facts:
+    """Return the wires at a part. more: cavities elsewhere that belong to it."""
+    known = analysis.network.wires_at
+    ends = [end for end in known if end.at == code or end in more]
+    wires = sorted({f"{w.code} {w.function}".strip() for end in ends for w in known[end]})
+    facts: Facts = [("Wires", f"{len(wires)}", "")]
+    facts += [("", text, "") for text in wires[:MOST_WIRES]]
+    if len(wires) > MOST_WIRES:
+        facts.append(("", f"and {len(wires) - MOST_WIRES} more", ""))
+    return facts
 
 
 class FactList(QWidget):

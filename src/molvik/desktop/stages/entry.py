@@ -2,9 +2,10 @@
 
 from collections.abc import Callable
 from importlib import import_module
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from molvik.analysis import Analysis
+from molvik.desktop.facts import Facts
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
@@ -25,6 +26,21 @@ class Action(NamedTuple):
     help: str = ""
 
 
+class Card(NamedTuple):
+    """What the panel shows of a kind of thing. holds: whether a place is one. made_by:
+    "module:Class" of its ``HandCard``, loaded when such a thing is first in hand.
+    """
+
+    holds: Callable[[Analysis, Ref], bool]
+    made_by: str
+
+
+def named(where: str) -> Any:
+    """Return what "module:Name" names."""
+    module, _, name = where.partition(":")
+    return getattr(import_module(module), name)
+
+
 def shows_nothing(analysis: Analysis, ref: Ref) -> bool:
     """Return that a place cannot be seen."""
     return False
@@ -33,7 +49,8 @@ def shows_nothing(analysis: Analysis, ref: Ref) -> bool:
 class Entry(NamedTuple):
     """A stage in the window. page: "module:Class", loaded when first opened; empty while the stage
     is not built, and will_do says what it will do. shows: whether a place can be seen here. keys:
-    lines for the list of keys.
+    lines for the list of keys. cards: of the things that are its own; facts: "module:function" that
+    says what this stage knows of whatever is in hand.
     """
 
     page: str = ""
@@ -41,6 +58,8 @@ class Entry(NamedTuple):
     actions: tuple[Action, ...] = ()
     keys: str = ""
     will_do: str = ""
+    cards: tuple[Card, ...] = ()
+    facts: str = ""
 
     def build(self, store: Store, hand: Hand, stage: Stage) -> StagePage:
         """Return its page."""
@@ -48,9 +67,13 @@ class Entry(NamedTuple):
             from molvik.desktop.stages.ahead import AheadPage
 
             return AheadPage(store, hand, stage.name, self.will_do)
-        module, _, kind = self.page.partition(":")
-        page: StagePage = getattr(import_module(module), kind)(store, hand)
+        page: StagePage = named(self.page)(store, hand)
         return page
+
+    def facts_of(self, analysis: Analysis, ref: Ref) -> Facts:
+        """Return what this stage knows of what is in hand."""
+        found: Facts = named(self.facts)(analysis, ref) if self.facts else []
+        return found
 
 
 def shows_wire(analysis: Analysis, ref: Ref) -> bool:

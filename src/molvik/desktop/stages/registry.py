@@ -3,7 +3,7 @@
 from importlib import import_module
 
 from molvik.analysis import Analysis
-from molvik.desktop.stages.entry import Entry
+from molvik.desktop.stages.entry import Card, Entry
 from molvik.model.refs import Ref
 from molvik.stages import STAGES
 
@@ -24,6 +24,12 @@ def where(analysis: Analysis, subject: str, here: str) -> str:
     ref = Ref.parse(subject)
     order = (here, *(key for key in ENTRIES if key != here))
     return next((key for key in order if ENTRIES[key].shows(analysis, ref)), "")
+
+
+def card_of(analysis: Analysis, ref: Ref) -> Card | None:
+    """Return the card for a thing in hand; None for nothing, and for what the job has no more."""
+    cards = (card for entry in ENTRIES.values() for card in entry.cards)
+    return next((card for card in cards if card.holds(analysis, ref)), None)
 
 
 def action_keys() -> str:

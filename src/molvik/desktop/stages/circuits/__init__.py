@@ -1,6 +1,15 @@
 """Circuits: the wires, and what is alive when."""
 
-from molvik.desktop.stages.entry import Action, Entry, shows_wire
+from molvik.analysis import Analysis
+from molvik.desktop.stages.entry import Action, Card, Entry, shows_wire
+from molvik.model.parts import Connector
+from molvik.model.refs import Ref
+
+
+def _is_part(analysis: Analysis, ref: Ref) -> bool:
+    part = analysis.network.parts.get(ref.code)
+    return part is not None and not isinstance(part, Connector)
+
 
 ENTRY = Entry(
     "molvik.desktop.stages.circuits.page:CircuitsPage",
@@ -9,4 +18,9 @@ ENTRY = Entry(
         Action("Edit", "&Run the wire between the chosen cavities", "Ctrl+R", "run_wire",
                "run the wire between the two chosen cavities"),
     ),
+    cards=(
+        Card(shows_wire, "molvik.desktop.stages.circuits.cards:WireCard"),
+        Card(_is_part, "molvik.desktop.stages.circuits.cards:PartCard"),
+    ),
+    facts="molvik.desktop.stages.circuits.facts:facts_of",
 )  # fmt: skip

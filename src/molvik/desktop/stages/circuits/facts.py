@@ -6,11 +6,18 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.desktop.facts import Facts
 from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Device, Fuse, Wire
+from molvik.model.refs import Ref
 from molvik.netlist.states import RUN, STATES
 from molvik.reference.devices import value
 
 SHARE = 0.7
 """From this share of the nominal voltage on a wire counts as live."""
+
+
+def facts_of(analysis: Analysis, ref: Ref) -> Facts:
+    """Return what there is to say of a thing in hand."""
+    thing = analysis.network.wires.get(ref.code) or analysis.network.parts.get(ref.code)
+    return alive_facts(analysis, thing) if isinstance(thing, Wire | Fuse | Device) else []
 
 
 def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:

@@ -1,12 +1,16 @@
 """Pinouts: what is in every cavity."""
 
 from molvik.analysis import Analysis
-from molvik.desktop.stages.entry import Action, Entry
+from molvik.desktop.stages.entry import Action, Card, Entry
 from molvik.model.refs import Ref
 
 
 def _shows(analysis: Analysis, ref: Ref) -> bool:
     return analysis.job.connector(ref.code) is not None
+
+
+def _is_cavity(analysis: Analysis, ref: Ref) -> bool:
+    return bool(ref.cavity) and _shows(analysis, ref)
 
 
 ENTRY = Entry(
@@ -19,4 +23,8 @@ ENTRY = Entry(
                "import one that was copied"),
     ),
     "On a connector: arrows move, Enter chooses, F turns it over.",
+    cards=(
+        Card(_is_cavity, "molvik.desktop.stages.pinouts.cards:CavityCard"),
+        Card(_shows, "molvik.desktop.stages.pinouts.cards:ConnectorCard"),
+    ),
 )  # fmt: skip

@@ -2,4 +2,5 @@
 
 from molvik.desktop.stages.entry import Entry, shows_wire
 
-ENTRY = Entry("molvik.desktop.stages.proving.page:ProvingPage", shows_wire)
+ENTRY = Entry("molvik.desktop.stages.proving.page:ProvingPage", shows_wire,
+              facts="molvik.desktop.stages.proving.facts:facts_of")  # fmt: skip

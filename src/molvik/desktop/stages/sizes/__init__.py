@@ -2,4 +2,5 @@
 
 from molvik.desktop.stages.entry import Entry, shows_wire
 
-ENTRY = Entry("molvik.desktop.stages.sizes.page:SizesPage", shows_wire)
+ENTRY = Entry("molvik.desktop.stages.sizes.page:SizesPage", shows_wire,
+              facts="molvik.desktop.stages.sizes.facts:facts_of")  # fmt: skip

@@ -2,9 +2,12 @@
 
 import math
 
-from molvik.desktop.facts import Facts
+from molvik.analysis import Analysis
+from molvik.desktop.facts import Fact, Facts
+from molvik.desktop.stages.page import known_now
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.model.parts import Wire
+from molvik.model.refs import Ref
 from molvik.parsing.quantities import ohm_text, seconds_text
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.bundles import BundleSummary
@@ -13,6 +16,44 @@ from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort
 from molvik.sizes.sizing_case import SizingCase
+from molvik.sizes.wire import Sizing
+
+
+def facts_of(analysis: Analysis, ref: Ref) -> Facts:
+    """Return what there is to say of a wire in hand: its size, what protects it, its heat."""
+    wire = analysis.network.wires.get(ref.code)
+    if wire is None:
+        return []
+    if not known_now(analysis):
+        size = ("Size", "is being judged …", "") if wire.size else ("Size", "not known", "look")
+        return [size, ("Protected by", "is being judged …", "")]
+    facts: Facts = [_size_fact(analysis.sizings.get(wire.code)), _fuse_fact(analysis, wire)]
+    asked = analysis.sizing_cases[wire.code]
+    heat = temperature_c(wire.size, asked) if wire.size else None
+    if heat is not None:
+        hot = heat > asked.kind.limit_c
+        facts.append(("Heat", f"{heat:.0f} °C of {asked.kind.limit_c:g} °C", "bad" if hot else ""))
+    return facts
+
+
+def _size_fact(sizing: Sizing | None) -> Fact:
+    if sizing is None:
+        return "Size", "not known", "look"
+    if not sizing.passes:
+        failing = " and ".join(one.name for one in sizing.criteria if not one.passes)
+        return "Size", f"{sizing.size} fails on {failing}", "bad"
+    if sizing.unknown:
+        return "Size", f"not judged: {' and '.join(sizing.unknown)} not known", "look"
+    return "Size", f"{sizing.size} is enough", "proved"
+
+
+def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:
+    feed = analysis.network.feed(wire)
+    if feed is None:
+        return "Protected by", "not fed by the battery", ""
+    if math.isinf(feed.limit_a):
+        return "Protected by", "no fuse", "" if wire.use == "starter" else "bad"
+    return "Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""
 
 
 def figures(wire: Wire, asked: SizingCase) -> Facts:

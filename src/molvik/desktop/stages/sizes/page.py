@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
@@ -40,6 +40,9 @@ from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase, margin_text
 from molvik.sizes.wire import Sizing, judge
+
+SOON_MS = 60
+"""In a large job advice is looked for after the page was painted, not beside it."""
 
 
 class SizesPage(StagePage):
@@ -87,6 +90,10 @@ class SizesPage(StagePage):
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self._waits = False
         self._advising: Task | None = None
+        self._advised: tuple[Wire, SizingCase, FuseWork | None] | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._look_for_advice)
         self._judged = store.analysis
         """What the table shows: of the job as it stood when its wires were last judged."""
         self.judging = label("The wires are being judged anew …", "faint")
@@ -171,6 +178,8 @@ class SizesPage(StagePage):
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         super().forget()
+        self._soon.stop()
+        self._advised = None
         self._judged = self.analysis
 
     def fill_in(self) -> None:
@@ -220,11 +229,21 @@ class SizesPage(StagePage):
         if self._advising is not None:
             self._advising.stop()
             self._advising = None
+        self._soon.stop()
         if len(analysis.job.wires) <= AT_ONCE:
             self._show_advice(wire, asked, work, advise(network, wire, asked, work))
             return
         self.figures.show_facts(figures(wire, asked))
         self.advice.show_facts([("Smallest", "is being looked for …", ""), *fuse_facts(work)])
+        self._advised = wire, asked, work
+        self._soon.start(SOON_MS)
+
+    def _look_for_advice(self) -> None:
+        """Look for what is advised on the wire in view, in the background."""
+        if self._advised is None:
+            return
+        wire, asked, work = self._advised
+        network = self.analysis.electrics.network
         self._advising = Task(lambda stop: advise(network, wire, asked, work), self)
         self._advising.done.connect(partial(self._show_advice, wire, asked, work))
         self._advising.start()

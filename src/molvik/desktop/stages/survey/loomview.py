@@ -89,7 +89,7 @@ class LoomView(QWidget):
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             code = self._hit(QPointF(event.pos()))
             if code and self._analysis is not None:
-                from molvik.desktop.found import show_found
+                from molvik.desktop.stages.survey.found import show_found
 
                 thing = find(self._analysis.job.loom, code)
                 assert thing is not None  # it was just hit

@@ -1,12 +1,11 @@
 """What to show of a thing of the loom as found when it is in hand."""
 
-from typing import NamedTuple
-
 from molvik.analysis import Analysis
+from molvik.desktop.card import HandCard, Shown
 from molvik.desktop.facts import Facts
 from molvik.model.loom import Fault, FoundWire, Node, Segment
-from molvik.model.loom_edits import Found
-from molvik.model.parts import Colour
+from molvik.model.loom_edits import Found, find
+from molvik.model.refs import Ref
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
@@ -19,13 +18,14 @@ MOST = 8
 """So many neighbours or candidates are named; the rest are counted."""
 
 
-class Shown(NamedTuple):
-    """Title, the line below it, facts, and the colour of a wire."""
+class FoundCard(HandCard):
+    """An end, a stretch, a wire or a fault of the loom as found."""
 
-    title: str
-    under: str
-    facts: Facts
-    colour: Colour | None = None
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a thing of the loom."""
+        thing = find(analysis.job.loom, ref.code)
+        assert thing is not None
+        return show_found(analysis, thing)._replace(removable=True)
 
 
 def show_found(analysis: Analysis, thing: Found) -> Shown:
@@ -107,7 +107,8 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
         ]
     named = colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "colour not seen"
     under = f"{wire.code} · {named} · {wire.size or 'size not measured'}"
-    return Shown(wire.function or f"Wire {wire.code}", under, facts, wire.colour)
+    return Shown(wire.function or f"Wire {wire.code}", under, facts, wire.colour,
+                 has_colour=wire.colour is not None)  # fmt: skip
 
 
 def _joint(analysis: Analysis, decision: Decision) -> Facts:

@@ -1,0 +1,115 @@
+"""Circuits in hand: a wire with its story and its fields, and the parts wires go to."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.card import HandCard, Shown
+from molvik.desktop.facts import Facts, wires_at
+from molvik.desktop.stages.page import known_now
+from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
+from molvik.desktop.widgets.small import CheckedField, label
+from molvik.desktop.widgets.story import StoryView
+from molvik.model.parts import Device, EarthPoint, End, Fuse, Part, Splice, Wire
+from molvik.model.refs import Ref
+from molvik.netlist.passing import terminals_named
+from molvik.reference.colours import colour_name
+from molvik.reference.fuses import BODY_COLOURS
+from molvik.sizes.drop import drop_v
+
+
+class WireCard(HandCard):
+    """A wire: its story above, each of its fields to type into below."""
+
+    def __init__(self, *where: object) -> None:
+        super().__init__(*where)  # type: ignore[arg-type]
+        self.story = StoryView()
+        self.story.chosen.connect(self.hand.pick)
+        self.above = self.story
+        self.fields: dict[str, CheckedField] = {}
+        self._code = ""
+        self.below = QWidget()
+        form = QGridLayout(self.below)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(4)
+        form.setColumnMinimumWidth(0, 86)
+        for at, field in enumerate(WIRE_FIELDS):
+            entry = CheckedField(field.name, field.tip, partial(self._take, field))
+            if field.choices:
+                entry.offer(field.choices)
+            entry.refused.connect(self.say)
+            entry.taken.connect(partial(self.say, ""))
+            name = label(field.name, "faint")
+            name.setBuddy(entry)
+            form.addWidget(name, at, 0)
+            form.addWidget(entry, at, 1)
+            self.fields[field.name] = entry
+
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a wire."""
+        wire = analysis.network.wires[ref.code]
+        stops = analysis.story(wire.code)
+        wires = analysis.network.wires
+        legs = {stop.wire: _leg(analysis, wires[stop.wire]) for stop in stops if stop.wire}
+        self.story.show_story(stops, legs, wire.code)
+        if wire.code != self._code:
+            for entry in self.fields.values():
+                entry.finish()  # what was typed belongs to the wire it was typed for
+            self._code = wire.code
+        for field in WIRE_FIELDS:
+            self.fields[field.name].show_value(field.show(wire))
+        tint = wire.colour
+        named = colour_name(tint.base, tint.tracer) if tint else "colour not known"
+        size = str(wire.size) if wire.size else "size not known"
+        under = f"{wire.code} · {named} · {size}"
+        title = wire.function or f"Wire {wire.code}"
+        return Shown(title, under, [], tint, has_colour=True, removable=True)
+
+    def _take(self, field: WireField, text: str) -> None:
+        edit_wire(self.store, self._code, field, text)
+
+
+class PartCard(HandCard):
+    """A fuse, a splice, an earth point or a device."""
+
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a part with its wires."""
+        part = analysis.network.parts[ref.code]
+        facts: Facts = []
+        mine: set[End] = set()
+        if isinstance(part, Device):
+            facts.append(("Terminals", ", ".join(terminals_named(part)), ""))
+            if part.plug:
+                facts.append(("Plug", part.plug, ""))
+                mine = {End(part.plug, name) for name in terminals_named(part)}
+        facts += wires_at(analysis, part.code, mine)
+        under = f"{part.code} · {_kind(part, analysis.job.settings.earth_word)}"
+        return Shown(part.name or part.code, under, facts, removable=True, changeable=True)
+
+
+def _kind(part: Part, earth_word: str) -> str:
+    """Return what a part is, in words."""
+    match part:
+        case Fuse():
+            tint = BODY_COLOURS.get(part.rating_a) if part.kind == "blade" else None
+            return f"{part.rating_a:g} A {part.kind} fuse" + (f", {tint} body" if tint else "")
+        case Splice():
+            return f"{part.joint} splice"
+        case EarthPoint():
+            return f"{earth_word} point"
+        case Device():
+            return part.kind
+    return "connector"
+
+
+def _leg(analysis: Analysis, wire: Wire) -> str:
+    """Return what to say of a wire between two stops: its code, length and drop."""
+    words = [wire.code]
+    if wire.length_m is not None:
+        words.append(f"{wire.length_m:.2f} m")
+    known = wire.size is not None and known_now(analysis)
+    lost = drop_v(wire.size, analysis.sizing_cases[wire.code]) if known and wire.size else None
+    if lost is not None:
+        words.append(f"drop {lost * 1000:.0f} mV")
+    return " · ".join(words)
