@@ -1,8 +1,13 @@
 """A stage says what it brings; window, menus, list of keys and log read that."""
 
 import importlib
+import re
+import sys
 from collections import Counter
-from typing import get_args
+from importlib.machinery import ModuleSpec
+from pathlib import Path
+from types import ModuleType
+from typing import Any, get_args
 
 import pytest
 from PySide6.QtCore import QSettings
@@ -11,6 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import looked_over, page
 from molvik.analysis import Analysis
+from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.facts import Facts
 from molvik.desktop.menus import KEYS
@@ -144,3 +150,25 @@ def test_a_stage_says_what_it_knows_of_what_is_in_hand(
 
 def _facts_of_routing(_: Analysis, ref: Ref) -> Facts:
     return [("Way", f"of {ref.code}", "")]
+
+
+def test_a_stage_brings_its_commands(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A module of the command line with a stage's key for a name is found by itself."""
+    made = ModuleType("molvik.cli.routing")
+
+    def add_commands(commands: Any) -> None:
+        commands.add_parser("lengths", help="say how long").set_defaults(run=lambda parsed: 7)
+
+    made.add_commands = add_commands  # type: ignore[attr-defined]
+    made.__spec__ = ModuleSpec("molvik.cli.routing", None)
+    monkeypatch.setitem(sys.modules, "molvik.cli.routing", made)
+    assert main(["lengths"]) == 7
+    with pytest.raises(SystemExit):
+        main(["--help"])
+    words = capsys.readouterr().out
+    assert "say how long" in words
+    described = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
+    for command in re.findall(r"^    ([a-z-]+)\b", words, re.M):
+        assert command == "lengths" or f"molvik {command}" in described

@@ -1,5 +1,7 @@
 """The findings as a sheet, with those the user accepted and why."""
 
+from collections.abc import Callable
+
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
@@ -26,14 +28,26 @@ def findings_sheet(analysis: Analysis) -> Sheet:
     return Sheet("findings", "Findings", (table, *below))
 
 
+def _of_crossover(analysis: Analysis) -> tuple[Sheet, ...]:
+    plans = analysis.plans.values()
+    return tuple(make(plan) for plan in plans for make in (repin_sheet, back_sheet))
+
+
+def _of_survey(analysis: Analysis) -> tuple[Sheet, ...]:
+    loom, job = analysis.loom, analysis.job
+    return fault_sheet(loom, job.settings), replacement_sheet(loom, job)
+
+
+SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (
+    lambda analysis: analysis.sheets,
+    lambda analysis: (analysis.once(findings_sheet),),
+    _of_crossover,
+    _of_survey,
+    lambda analysis: (quote_sheet(analysis), logbook_sheet(analysis)),
+)
+"""What makes the sheets of a job, in their order."""
+
+
 def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     """Return all sheets of a job."""
-    return (
-        *analysis.sheets,
-        analysis.once(findings_sheet),
-        *(make(plan) for plan in analysis.plans.values() for make in (repin_sheet, back_sheet)),
-        fault_sheet(analysis.loom, analysis.job.settings),
-        replacement_sheet(analysis.loom, analysis.job),
-        quote_sheet(analysis),
-        logbook_sheet(analysis),
-    )
+    return tuple(sheet for make in SHEETS for sheet in make(analysis))

@@ -1,0 +1,11 @@
+"""Circuits: what is alive and why, and what changes the loom."""
+
+import argparse
+
+from molvik.cli import alive, loom
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the commands to the parser."""
+    alive.add_commands(commands)
+    loom.add_commands(commands)

@@ -1,0 +1,111 @@
+"""Crossover: plan the repinning of a plug."""
+
+import argparse
+from typing import TYPE_CHECKING, Any
+
+from molvik.cli.answers import add_job, complain, job_at, print_json
+
+if TYPE_CHECKING:
+    from molvik.crossover.plan import Plan
+
+if TYPE_CHECKING:
+    pass
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    crossover = commands.add_parser("crossover", help="plan the repinning of a plug")
+    add_job(crossover)
+    crossover.add_argument("--set", required=True, metavar="NAME", help="name or code of the set")
+    crossover.add_argument("--json", action="store_true", help="print JSON")
+    crossover.set_defaults(run=_crossover)
+
+
+def _crossover(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.crossover.plan import ticks_of
+    from molvik.files.errors import JobFileError
+
+    try:
+        job = job_at(parsed.job)
+    except JobFileError as error:
+        return complain(error)
+    wanted = parsed.set.strip().lower()
+    code = next((r.code for r in job.repins if wanted in (r.code.lower(), r.name.lower())), "")
+    if not code:
+        known = ", ".join(f"{one.code} {one.name}" for one in job.repins) or "none"
+        return complain(f"There is no repin set “{parsed.set}” in the job. It has: {known}.")
+    analysis = Analysis(job)
+    plan = analysis.plans[code]
+    ticked = ticks_of(analysis.network, code)
+    if parsed.json:
+        print_json({"job": job.title, "set": code, **_plan(plan, ticked)})
+    else:
+        _print_plan(plan, ticked)
+    return 0
+
+
+def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
+    """Return a plan as JSON has it."""
+    return {
+        "name": plan.set.name,
+        "matches": [
+            {
+                "lead": one.lead.place,
+                "function": one.lead.function,
+                "to": one.want.place if one.want else None,
+                "wanted": one.want.function if one.want else None,
+                "score": round(one.score, 1),
+                "state": one.state,
+                "reason": one.reason,
+                "runners_up": [
+                    {"to": r.place, "function": r.function, "score": round(r.score, 1)}
+                    for r in one.runners
+                ],
+            }
+            for one in plan.matches
+        ],
+        "actions": [
+            {
+                "lead": one.place or None,
+                "action": one.action,
+                "to": one.end or None,
+                "function": one.function,
+                "reason": one.reason,
+                "fit": one.fit.verdict if one.fit else None,
+                "extend_m": one.extend_m,
+                "diagram": one.diagram,
+            }
+            for one in plan.happenings
+        ],
+        "steps": [
+            {
+                "key": step.key,
+                "do": step.do,
+                "detail": step.detail,
+                "first": step.first,
+                "take": step.take or None,
+                "put": step.put or None,
+                "ticks": list(step.ticks),
+                "done": step.is_done(ticked),
+            }
+            for step in plan.steps
+        ],
+        "problems": [one.text for one in plan.broken] + list(plan.astray(ticked)),
+        "empty": {at: list(gaps) for at, gaps in plan.empty.items()},
+    }
+
+
+def _print_plan(plan: "Plan", ticked: set[str]) -> None:
+    """Print what is to be decided, the steps in order, and what is wrong."""
+    for match in plan.matches:
+        if not match.settled:
+            to = f"{match.want.place} {match.want.function}" if match.want else "nothing"
+            print(f"decide: {match.lead.place} {match.lead.function} to {to}? {match.reason}")
+    for number, step in enumerate(plan.steps, start=1):
+        if step.first:
+            print(f"      {step.first}")
+        done = "✓" if step.is_done(ticked) else " "
+        print(f"{number:4} {done} {step.do}" + (f" ({step.detail})" if step.detail else ""))
+    for words in (*(one.text for one in plan.broken), *plan.astray(ticked)):
+        print(words)

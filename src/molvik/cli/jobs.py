@@ -1,0 +1,111 @@
+"""A job as a whole: shown, checked, exported; and job files made known to the desktop."""
+
+import argparse
+from pathlib import Path
+
+from molvik.cli.answers import add_job, complain, job_at, print_json
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the commands to the parser."""
+    demo = commands.add_parser("demo", help="open the window with a demo job")
+    demo.add_argument("name", nargs="?", choices=("marten", "plover"), default="marten")
+    demo.set_defaults(run=lambda parsed: show_window([f"--demo={parsed.name}"]))
+
+    check = commands.add_parser("check", help="list what is wrong with a job")
+    add_job(check)
+    check.add_argument("--json", action="store_true", help="print JSON")
+    check.set_defaults(run=_check)
+
+    export = commands.add_parser("export", help="write the sheets of a job as PDF and CSV")
+    add_job(export)
+    export.add_argument("--out", type=Path, required=True, metavar="DIR")
+    export.set_defaults(run=_export)
+
+    register = commands.add_parser(
+        "register", help="let the desktop open .molvik files by double click"
+    )
+    register.set_defaults(run=_register)
+
+
+def show_window(words: list[str]) -> int:
+    """Open the window, and return its exit code when it is closed."""
+    from molvik.desktop.start import run
+
+    return run(words)
+
+
+def _check(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.files.errors import JobFileError
+    from molvik.findings import judged_findings, unjudged
+    from molvik.findings.kinds import SEVERITIES
+
+    try:
+        job = job_at(parsed.job)
+    except JobFileError as error:
+        return complain(error)
+    judged = judged_findings(Analysis(job))
+    findings = [one.finding for one in judged]
+    counts = {
+        severity: sum(one.finding.severity == severity and one.is_open for one in judged)
+        for severity in SEVERITIES
+    }
+    if parsed.json:
+        print_json(
+            {
+                "job": job.title,
+                "counts": counts,
+                "not_judged": unjudged(findings),
+                "findings": [
+                    {
+                        "rule": one.finding.rule,
+                        "severity": one.finding.severity,
+                        "stage": one.finding.stage,
+                        "subject": one.finding.subject,
+                        "what": one.finding.what,
+                        "why": one.finding.why,
+                        "remedy": one.finding.remedy,
+                        "accepted": one.acceptance.reason if one.acceptance else None,
+                        "back": one.changed or None,
+                    }
+                    for one in judged
+                ],
+            }
+        )
+    else:
+        for one in judged:
+            print(f"{one.finding.severity:5} {one.finding.what}")
+            print(f"      {one.finding.why}")
+            if one.words:
+                print(f"      {one.sentence}")
+            print(f"      {one.finding.remedy}\n" if one.is_open else "")
+        told = [f"{count} {severity}" for severity, count in counts.items()]
+        print(", ".join([*told, *filter(None, [unjudged(findings)])]))
+    return 1 if counts["stop"] else 0
+
+
+def _export(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.files.errors import JobFileError
+    from molvik.files.sheets import export_sheets
+    from molvik.findings.sheet import every_sheet
+
+    try:
+        job = job_at(parsed.job)
+        for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
+            print(path)
+    except JobFileError as error:
+        return complain(error)
+    return 0
+
+
+def _register(_: argparse.Namespace) -> int:
+    from molvik.files.register import register
+
+    try:
+        for path in register():
+            print(path)
+    except OSError as error:
+        return complain(f"{error.filename} was not written: {error.strerror}.")
+    return 0

@@ -1,0 +1,66 @@
+"""Pinouts: read a pinout table."""
+
+import argparse
+from pathlib import Path
+
+from molvik.cli.answers import complain, print_json
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    pinout = commands.add_parser("import-pinout", help="read a pinout table and print it")
+    pinout.add_argument("table", type=Path, metavar="TABLE")
+    pinout.add_argument("--json", action="store_true", help="print JSON")
+    pinout.set_defaults(run=_import_pinout)
+
+
+def _import_pinout(parsed: argparse.Namespace) -> int:
+    from molvik.files.tables import TableError, read_raw_table
+    from molvik.pinouts.table import column_letter, find_columns, read_table
+
+    try:
+        raw = read_raw_table(parsed.table)
+    except TableError as error:
+        return complain(error)
+    columns = find_columns(raw)
+    reading = read_table(raw, columns)
+    if reading.problem:
+        return complain(f"{parsed.table.name}: {reading.problem}")
+    if parsed.json:
+        import msgspec
+
+        print_json(
+            {
+                "table": raw.name,
+                "columns": {field: column_letter(at) for field, at in columns.fields.items()},
+                "dialect": reading.dialect,
+                "dialect_evidence": reading.dialect_evidence,
+                "size_evidence": reading.size_evidence,
+                "remarks": list(raw.remarks),
+                "rows": [
+                    {
+                        "row": row.number,
+                        "state": row.state,
+                        "remarks": list(row.remarks),
+                        "pin": None if row.pin is None else msgspec.to_builtins(row.pin),
+                    }
+                    for row in reading.rows
+                ],
+            }
+        )
+        return 0
+    for remark in (*raw.remarks, reading.dialect_evidence, reading.size_evidence):
+        if remark:
+            print(remark)
+    for row in reading.rows:
+        pin = row.pin
+        if pin is not None:
+            colour, size = pin.colour or "", pin.size or ""
+            print(f"{row.number:5}  {pin.cavity:>4}  {pin.function:32} {colour!s:6} {size}")
+        for remark in row.remarks:
+            print(f"{row.number:5}  {row.state}: {remark}")
+    print(
+        f"{reading.count('fine')} rows fine, {reading.count('needs you')} need you, "
+        f"{reading.count('cannot be read')} cannot be read"
+    )
+    return 0
