@@ -791,7 +791,7 @@ def build(folder: Path) -> Job:
         )
     by_code = {wire.code: wire for wire in wires}
     readings = tuple(
-        Reading(code, ohm, at, "Mirel", 0.2, by_code[code].start, by_code[code].finish, note)
+        Reading(code, "resistance", ohm, by_code[code].ends, at, "Mirel", leads_ohm=0.2, note=note)
         for code, ohm, at, note in READINGS
     )
     return Job(

@@ -1,12 +1,12 @@
 """Random jobs and random edits, for property tests."""
 
-from typing import Any
+from typing import Any, get_args
 
 from hypothesis import strategies as st
 
 from molvik.model import edits
 from molvik.model.geometry import cavities
-from molvik.model.job import Acceptance, Job, Reading, Settings
+from molvik.model.job import Acceptance, Job, Quantity, Reading, Settings
 from molvik.model.parts import (
     Colour,
     Connector,
@@ -108,13 +108,15 @@ def wires(draw: st.DrawFn, job: Job, code: str) -> Wire:
 def readings(draw: st.DrawFn, job: Job) -> Reading:
     wire = draw(st.sampled_from(job.wires))
     return Reading(
-        wire.code,
+        draw(st.sampled_from([wire.code, ""])),
+        draw(st.sampled_from(get_args(Quantity))),
         draw(st.none() | st.floats(0, 100)),
+        draw(st.sampled_from([wire.ends, (wire.start,)])),
         "2026-11-02T10:00:00+01:00",
         draw(texts),
+        draw(st.sampled_from(["", "run"])),
+        draw(texts),
         draw(st.floats(0, 1)),
-        wire.start,
-        wire.finish,
         draw(texts),
     )
 

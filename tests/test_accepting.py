@@ -21,8 +21,9 @@ from molvik.findings.page import table
 from molvik.findings.rule import Rule
 from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
-from molvik.model.job import Acceptance, Job, Reading
+from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.references import codes
+from molvik.proving.continuity import continuity_reading
 
 AT = "2026-11-02T10:00:00+01:00"
 REASON = "only for a minute, and watched"
@@ -114,7 +115,7 @@ def test_a_reading_accepted_at_one_figure_is_back_at_a_worse_one() -> None:
     job = small_job(DOWN, LAMP)
 
     def read(job: Job, ohm: float | None) -> Job:
-        return edits.record(job, Reading("W2", ohm, AT, "IM", 0.2, LAMP.start, LAMP.finish))
+        return edits.record(job, continuity_reading(LAMP, ohm, AT, Settings()))
 
     job = accepted(read(job, 3.0), "failed-continuity")
     assert not is_open(read(job, 2.0), "failed-continuity")

@@ -100,7 +100,7 @@ EDITS: dict[str, Odd] = {
     "fault": lambda job, x, t: loom_edits.change(job, "X1", at_m=x, decided_at=t),
     "extension": lambda job, x, t: crossover_edits.extend(job, "Q1", Extension("C1/1", x)),
     "reading": lambda job, x, t: edits.record(
-        job, Reading("W1", x, t, "", 0.1, End("C1", "1"), End("C2", "1"))),
+        job, Reading("W1", "resistance", x, (End("C1", "1"), End("C2", "1")), t)),
     "note": lambda job, x, t: edits.log(job, LogEntry(t, text="x")),
     "done": lambda job, x, t: edits.log(
         job, LogEntry(AT, "done", operation="crimp", quantity=x, minutes=x)),

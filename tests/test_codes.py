@@ -141,7 +141,7 @@ def test_a_file_from_before_spends_what_its_record_speaks_of() -> None:
     job = small_job(wire("W1", "C1/1", "C2/1"))
     job = replace(
         job,
-        readings=(Reading("W9", 0.2, AT, "", 0.1, End("C1", "1"), End("C7", "1")),),
+        readings=(Reading("W9", "resistance", 0.2, (End("C1", "1"), End("C7", "1")), AT),),
         log=(LogEntry(AT, subject="C5/3"),), accepted=(Acceptance("loose-end W12", "x", AT),),
         photos=(Photo("P1", "a.jpg", 10, 10, AT, on="F8"),),
     )  # fmt: skip

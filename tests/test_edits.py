@@ -10,8 +10,9 @@ from molvik.analysis import Analysis
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.codes import next_code
-from molvik.model.job import Acceptance, Job, Reading, code_order
+from molvik.model.job import Acceptance, Job, Settings, code_order
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Pin, Wire
+from molvik.proving.continuity import continuity_reading
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 
@@ -43,7 +44,7 @@ def test_a_code_that_has_readings_is_never_given_to_another_wire() -> None:
     assert sorted(["W10", "W2", "C1"], key=code_order) == ["C1", "W2", "W10"]
     one = wire("W1", "C1/1", "C2/1")
     job = edits.record(
-        small_job(one), Reading("W1", 0.3, "2026-11-02T10:00Z", "IM", 0.2, one.start, one.finish)
+        small_job(one), continuity_reading(one, 0.3, "2026-11-02T10:00Z", Settings())
     )
     job = edits.remove_wires(job, frozenset(["W1"]))
     assert edits.free_code(job, Wire) == "W2"

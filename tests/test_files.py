@@ -19,7 +19,7 @@ from msgspec.structs import replace
 from conftest import put_job, small_job
 from jobs import jobs
 from molvik.files.devices import read_device
-from molvik.files.errors import InTheWayError, JobFileError
+from molvik.files.errors import DamagedError, InTheWayError, JobFileError
 from molvik.files.families import read_family
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.jobtext import decode_job, encode_job
@@ -29,7 +29,9 @@ from molvik.files.recovery import Recovery, discard, leftovers
 from molvik.files.saving import _save_problem, save_job
 from molvik.files.schema import schema_json
 from molvik.files.writing import clear_leftovers
-from molvik.model.job import SCHEMA_VERSION, Job
+from molvik.model.job import SCHEMA_VERSION, Job, Reading
+from molvik.model.parts import End
+from molvik.proving.continuity import verdicts
 
 ROOT = Path(__file__).parent.parent
 
@@ -399,3 +401,30 @@ def test_every_promise_on_the_page_names_a_test_that_is_there() -> None:
     assert len(named) > 12
     for words in named:
         assert re.search(rf"def test_\w*{words.replace('-', '_')}", tests), words
+
+
+FIRST = """{"schema": 1, "written_by": "molvik 0.1.0", "job": {"id": "a", "title": "Old",
+"connectors": [{"code": "C1", "name": "n", "grid": {"rows": 1, "columns": 2}}],
+"wires": [{"code": "W1",
+"start": {"at": "C1", "cavity": "1"}, "finish": {"at": "C1", "cavity": "2"}}],
+"readings": [{"wire": "W1", "ohm": 0.3, "at": "2026-11-02T10:00:00+01:00", "by": "IM",
+"leads_ohm": 0.2, "start": {"at": "C1", "cavity": "1"}, "finish": {"at": "C1", "cavity": "2"},
+"note": "cold"}, {"wire": "W9", "ohm": null, "at": "2026-11-02T10:01:00+01:00", "by": "",
+"leads_ohm": 0.2, "start": {"at": "C1", "cavity": "1"}, "finish": {"at": "C1", "cavity": "2"}}]}}"""
+
+
+def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
+    """There a reading was the ohms of a wire."""
+    job = decode_job(FIRST.encode(), "old.molvik")
+    one, other = job.readings
+    ends = (End("C1", "1"), End("C1", "2"))
+    assert one == Reading("W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM",
+                          leads_ohm=0.2, note="cold")  # fmt: skip
+    assert (other.item, other.value, other.shown) == ("W9", None, "open")
+    assert verdicts(job)["W1"].outcome == "passed"
+    assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"
+    assert decode_job(encode_job(job), "new.molvik") == job
+    for broken in ('"readings": 5', '"readings": [5]', '"readings": [{"wire": 5}]'):
+        text = re.sub(r'"readings": \[.*\]', broken, FIRST, flags=re.DOTALL)
+        with pytest.raises(DamagedError):
+            decode_job(text.encode(), "broken.molvik")

@@ -9,7 +9,7 @@ from molvik.findings import find_all, open_findings
 from molvik.findings.finding import ENDLESS
 from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
-from molvik.model.job import Acceptance, Job, Reading
+from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.parts import (
     LOOSE,
     Colour,
@@ -22,6 +22,7 @@ from molvik.model.parts import (
     Pin,
     Wire,
 )
+from molvik.proving.continuity import continuity_reading
 from molvik.reference.signals import is_earth, is_supply
 
 SOUND = {"size": metric(1), "insulation": "C125", "length_m": 1.0, "load_a": 5.0}
@@ -244,10 +245,10 @@ def test_a_rating_nobody_makes_is_a_note() -> None:
 def test_readings_that_fail_and_wires_moved_since() -> None:
     job = small_job(LOAD)
     at = "2026-11-02T10:00:00+01:00"
-    high = Reading("W2", 5.0, at, "IM", 0.2, LOAD.start, LOAD.finish)
+    high = continuity_reading(LOAD, 5.0, at, Settings())
     failed = edits.record(job, high)
     assert found(failed)["failed-continuity"][0].severity == "stop"
-    low = edits.record(job, Reading("W2", 0.01, at, "IM", 0.2, LOAD.start, LOAD.finish))
+    low = edits.record(job, continuity_reading(LOAD, 0.01, at, Settings()))
     assert found(low)["below-leads"][0].severity == "look"
     moved = edits.change_wire(failed, "W2", finish=BACK.start)
     assert found(moved)["moved-since-measured"][0].severity == "note"

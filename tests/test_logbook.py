@@ -33,9 +33,10 @@ from molvik.logbook.estimate import (
 from molvik.logbook.quote import Cost, break_even, quote_sheet
 from molvik.logbook.story import matching, story
 from molvik.model import edits, loom_edits
-from molvik.model.job import Acceptance, Job, Reading, Settings
+from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
+from molvik.proving.continuity import continuity_reading
 
 NOW = datetime.fromisoformat("2026-11-06T20:00:00+01:00")
 
@@ -104,7 +105,7 @@ def test_hours_are_written_as_people_say_them() -> None:
 def test_the_story_tells_everything_in_the_order_it_happened() -> None:
     one = wire("W1", "C1/1", "C2/1")
     job = small_job(one)
-    reading = Reading("W1", 0.3, "2026-11-02T10:05:00+01:00", "IM", 0.2, one.start, one.finish)
+    reading = continuity_reading(one, 0.3, "2026-11-02T10:05:00+01:00", Settings(measured_by="IM"))
     job = edits.record(job, reading)
     done = LogEntry(
         "2026-11-02T10:10:00+01:00", "done", "Survey", "L1", "by the window", "IM", "crimp", 2, 5

@@ -6,17 +6,19 @@ from hypothesis import strategies as st
 
 from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
+from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Reading, Settings
 from molvik.model.parts import End, Wire
-from molvik.proving.continuity import continuity_test, judge
+from molvik.proving.continuity import continuity_reading, continuity_test, judge, verdicts
 
 SETTINGS = Settings(meter_leads_ohm=0.2, meter_step_ohm=0.1)
 LAMP = wire("W1", "C1/1", "C2/1", size=metric(0.75), length_m=4.0)
 
 
 def reading(ohm: float | None, leads: float = 0.2, one: Wire = LAMP) -> Reading:
-    return Reading(one.code, ohm, "2026-11-02T10:00:00+01:00", "IM", leads, one.start, one.finish)
+    settings = Settings(meter_leads_ohm=leads, measured_by="IM")
+    return continuity_reading(one, ohm, "2026-11-02T10:00:00+01:00", settings)
 
 
 def test_the_reading_to_expect_is_copper_and_contacts_and_leads() -> None:
@@ -78,7 +80,7 @@ def test_every_reading_is_kept_and_the_last_one_counts() -> None:
     job = small_job(LAMP)
     for ohm in (1.9, 0.31):
         job = edits.record(job, reading(ohm))
-    assert [one.ohm for one in job.readings] == [1.9, 0.31]
+    assert [one.value for one in job.readings] == [1.9, 0.31]
     assert Analysis(job).proof["W1"].outcome == "passed"
 
 
@@ -93,5 +95,24 @@ def test_a_reading_below_zero_is_refused() -> None:
         edits.record(small_job(LAMP), reading(-0.1))
     with pytest.raises(edits.EditError, match="no wire W9"):
         edits.record(
-            small_job(LAMP), Reading("W9", 1.0, "", "", 0.2, End("C1", "1"), End("C2", "1"))
+            small_job(LAMP), Reading("W9", "resistance", 1.0, (End("C1", "1"), End("C2", "1")), "")
         )
+
+
+def test_a_reading_of_another_quantity_proves_no_wire() -> None:
+    job = small_job(LAMP)
+    volts = Reading(LAMP.code, "voltage", 12.6, (LAMP.start,), "2026-11-02T10:00:00+01:00",
+                    "IM", "run", "bench meter")  # fmt: skip
+    job = edits.record(job, volts)
+    assert verdicts(job)[LAMP.code].outcome == "not measured"
+    job = edits.record(job, reading(0.25))
+    assert verdicts(job)[LAMP.code].outcome == "passed"
+    job = edits.record(job, volts)
+    assert verdicts(job)[LAMP.code].outcome == "passed"
+    lines = [line.text for line in story(job)]
+    assert lines[0] == f"{LAMP.start}: 12.6 V"
+    assert lines[1] == f"{LAMP.start} to {LAMP.finish}: 0.25 Ω"
+    free = Reading("", "current", 3.2, (LAMP.start,), "2026-11-02T10:00:00+01:00")
+    assert edits.record(job, free).readings[-1].shown == "3.2 A"
+    with pytest.raises(edits.EditError, match="where it was measured"):
+        edits.record(job, Reading("", "current", 3.2, (), ""))

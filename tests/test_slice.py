@@ -167,7 +167,7 @@ def test_the_whole_slice(
     type_cell(proving.table, "W3", "Read Ω", "0.25")
     assert cell(proving.table, "W3", "Verdict") == "passed"
     reading = window.store.job.readings[-1]
-    assert (reading.by, reading.ohm, reading.wire) == ("Ilse", 0.25, "W3")
+    assert (reading.by, reading.value, reading.item) == ("Ilse", 0.25, "W3")
     assert reading.at[:2] == "20"
     type_cell(proving.table, "W1", "Read Ω", "ol")
     assert cell(proving.table, "W1", "Verdict") == "open"

@@ -100,7 +100,7 @@ def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
 def _passing(analysis: Analysis) -> set[str]:
     """Return what passes and was not tested: wires, and fuses that carry their load."""
     job = analysis.job
-    tested = {reading.wire for reading in job.readings}
+    tested = {reading.item for reading in job.readings}
     share = carries_share(job.settings.ambient_c)
     wires = {code for code, one in analysis.sizings.items() if one.is_enough}
     fuses = {

@@ -1,5 +1,7 @@
 """The job as text: JSON with a stable order, one value a line."""
 
+from typing import Any
+
 import msgspec
 from msgspec.structs import replace
 
@@ -53,7 +55,7 @@ def decode_job(data: bytes, name: str) -> Job:
             f"{SCHEMA_VERSION}). Update Molvik to open it. The file was not changed."
         )
     try:
-        job = msgspec.json.decode(data, type=Envelope).job
+        job = (_from_first(data) if version == 1 else msgspec.json.decode(data, type=Envelope)).job
         if not job.spent:  # as written before codes were spent: what the record speaks of is
             job = replace(job, spent=spend((), references.mentioned(job)))
         problem = _cut(job_problem(job))
@@ -67,6 +69,28 @@ def decode_job(data: bytes, name: str) -> Job:
     if problem:
         raise DamagedError(f"{name} is damaged: {problem}. The file was not changed.")
     return job
+
+
+def _from_first(data: bytes) -> Envelope:
+    """Read a job of the first schema, in which a reading was the ohms of a wire."""
+    plain = msgspec.json.decode(data)
+    job = plain.get("job")
+    readings = job.get("readings") if isinstance(job, dict) else None
+    if isinstance(readings, list):
+        job["readings"] = [
+            _first_reading(one) if isinstance(one, dict) else one for one in readings
+        ]
+    return msgspec.convert(plain, Envelope)
+
+
+def _first_reading(one: dict[str, Any]) -> dict[str, Any]:
+    now: dict[str, Any] = {"quantity": "resistance", "points": []}
+    for name, value in one.items():
+        if name in ("start", "finish"):
+            now["points"].insert(0 if name == "start" else 1, value)
+        else:
+            now[{"wire": "item", "ohm": "value"}.get(name, name)] = value
+    return now
 
 
 def _short(error: BaseException) -> str:

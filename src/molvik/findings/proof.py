@@ -4,16 +4,17 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
+from molvik.proving.continuity import latest
 
 
-def _shown(analysis: Analysis, code: str) -> tuple[Figure, ...]:
-    """What the meter showed last, as a figure; an open circuit is worse than any."""
-    ohm = next(one.ohm for one in reversed(analysis.job.readings) if one.wire == code)
+def _shown(ohm: float | None) -> tuple[Figure, ...]:
+    """What the meter showed, as a figure; an open circuit is worse than any."""
     return (Figure("the reading", ENDLESS if ohm is None else ohm, "Ω", endless="open"),)
 
 
 def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
     """A reading that fails is a stop; one below the leads' own is a look."""
+    last = latest(analysis.job.readings)
     for code, verdict in analysis.proof.items():
         if verdict.outcome in ("high", "open"):
             yield Finding(
@@ -23,7 +24,7 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 f"{code} failed its continuity test: {verdict.text}.",
                 "It will not carry its load, or not for long.",
                 "Find and mend the joint, then measure again.",
-                _shown(analysis, code),
+                _shown(last[code].value),
             )
         elif verdict.outcome == "below leads":
             yield Finding(

@@ -29,11 +29,10 @@ def story(job: Job) -> tuple[Line, ...]:
         at = datetime.fromisoformat(entry.at)
         lines.append(Line(at, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
     for reading in job.readings:
-        shown = "open" if reading.ohm is None else f"{reading.ohm:g} Ω"
-        words = f"{reading.start} to {reading.finish}: {shown}"
+        words = f"{' to '.join(map(str, reading.points))}: {reading.shown}"
         text = f"{words}, {reading.note}" if reading.note else words
         at = datetime.fromisoformat(reading.at)
-        lines.append(Line(at, name_of("proving"), reading.wire, "reading", text, reading.by))
+        lines.append(Line(at, name_of("proving"), reading.item, "reading", text, reading.by))
     for one in job.accepted:
         at = datetime.fromisoformat(one.at)
         if at.tzinfo is None:

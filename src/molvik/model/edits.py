@@ -233,10 +233,12 @@ def rename(job: Job, title: str, subtitle: str) -> Job:
 
 def record(job: Job, reading: Reading) -> Job:
     """Keep a reading. Readings are added, never overwritten."""
-    if job.wire(reading.wire) is None:
-        raise EditError(f"There is no wire {reading.wire} to measure.")
-    if reading.ohm is not None and reading.ohm < 0:
+    if reading.item and job.wire(reading.item) is None:
+        raise EditError(f"There is no wire {reading.item} to measure.")
+    if reading.quantity == "resistance" and reading.value is not None and reading.value < 0:
         raise EditError("A resistance cannot be below zero. Hold the leads together, zero again.")
+    if not reading.points:
+        raise EditError("Say where it was measured.")
     refuse(reading)
     return replace(job, readings=(*job.readings, reading))
 

@@ -25,7 +25,7 @@ from molvik.model.parts import (
 from molvik.model.photos import Photo
 from molvik.model.stock import StockItem
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 
 
 class Settings(Value, frozen=True):
@@ -57,22 +57,37 @@ class Settings(Value, frozen=True):
     drop_shares: tuple[tuple[str, float], ...] = ()
 
 
-class Reading(Value, frozen=True):
-    """What the meter said of one wire.
+Quantity = Literal["resistance", "voltage", "current"]
+UNITS: dict[Quantity, str] = {"resistance": "Ω", "voltage": "V", "current": "A"}
+"""In which unit the value of a reading is."""
 
-    ohm: ohms shown, None for an open circuit (no reading). at: local time with its UTC offset, ISO
-    8601. leads_ohm: the leads' own resistance that day. start, finish: where the wire went when it
-    was measured, so that a wire moved since is not taken as proved.
+
+class Reading(Value, frozen=True):
+    """What an instrument showed.
+
+    item: what of the plan it is for: the code of the wire whose continuity it is; empty for one
+    taken freely. value: in the unit of its quantity, None when nothing showed: an open circuit.
+    points: where the probes were, the red one first, so that a wire moved since is not taken as
+    proved. at: local time with its UTC offset, ISO 8601. state: of the job, by its name, empty with
+    the power off. instrument: what it was read from, empty for a meter read by eye. leads_ohm: the
+    leads' own resistance that day.
     """
 
-    wire: str
-    ohm: float | None
+    item: str
+    quantity: Quantity
+    value: float | None
+    points: tuple[End, ...]
     at: str
-    by: str
-    leads_ohm: float
-    start: End
-    finish: End
+    by: str = ""
+    state: str = ""
+    instrument: str = ""
+    leads_ohm: float = 0.0
     note: str = ""
+
+    @property
+    def shown(self) -> str:
+        """What the instrument showed, with its unit."""
+        return "open" if self.value is None else f"{self.value:g} {UNITS[self.quantity]}"
 
 
 class Acceptance(Value, frozen=True):

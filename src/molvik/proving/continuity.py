@@ -72,30 +72,38 @@ def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
 
 def judge(test: ContinuityTest, reading: Reading, settings: Settings) -> Verdict:
     """Judge a reading against the test as the job stands now."""
-    if {reading.start, reading.finish} != {test.start, test.finish}:
+    if set(reading.points) != {test.start, test.finish}:
         return Verdict("moved", "the wire was moved since: measure again")
-    if reading.ohm is None:
+    if reading.value is None:
         return Verdict("open", "open: find the break, or check you are on the right cavities")
     # The leads may have been other ones on the day.
     shift = reading.leads_ohm - settings.meter_leads_ohm
-    if reading.ohm > test.limit_ohm + shift + 1e-9:
+    if reading.value > test.limit_ohm + shift + 1e-9:
         return Verdict(
             "high",
-            f"{ohm_text(reading.ohm)} is above {ohm_text(test.limit_ohm + shift)}: "
+            f"{ohm_text(reading.value)} is above {ohm_text(test.limit_ohm + shift)}: "
             "look at both terminals and any old repair",
         )
-    if reading.ohm < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
+    if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
         return Verdict(
             "below leads",
-            f"{ohm_text(reading.ohm)} is less than the leads alone: "
+            f"{ohm_text(reading.value)} is less than the leads alone: "
             "hold the leads together and set what they show",
         )
-    return Verdict("passed", f"{ohm_text(reading.ohm)}, within the limit")
+    return Verdict("passed", f"{ohm_text(reading.value)}, within the limit")
+
+
+def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
+    """Return a reading between a wire's ends, ohms with the leads, None for open."""
+    return Reading(
+        wire.code, "resistance", ohm, wire.ends, at, settings.measured_by,
+        leads_ohm=settings.meter_leads_ohm,
+    )  # fmt: skip
 
 
 def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
-    """Return the last reading of each wire; earlier ones stay in the job."""
-    return {reading.wire: reading for reading in readings}
+    """Return the last continuity reading of each wire; earlier ones stay in the job."""
+    return {one.item: one for one in readings if one.item and one.quantity == "resistance"}
 
 
 def verdicts(job: Job) -> dict[str, Verdict]:

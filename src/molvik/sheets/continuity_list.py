@@ -16,7 +16,7 @@ def continuity_list(network: Network) -> Sheet:
             continue
         test = continuity_test(wire, job.settings)
         reading = last.get(wire.code)
-        shown = "" if reading is None else "OL" if reading.ohm is None else f"{reading.ohm:g}"
+        shown = "" if reading is None else "OL" if reading.value is None else f"{reading.value:g}"
         rows.append(
             (
                 wire.code,

@@ -17,7 +17,7 @@ from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, Wire
 from molvik.parsing.quantities import QuantityError, read_ohm
-from molvik.proving.continuity import ContinuityTest, latest
+from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
@@ -141,7 +141,7 @@ class ProvingPage(StagePage):
         last = self._last(wire)
         if last is None:
             return ""
-        return "OL" if last.ohm is None else f"{last.ohm:g}"
+        return "OL" if last.value is None else f"{last.value:g}"
 
     def _when(self, wire: Wire) -> str:
         last = self._last(wire)
@@ -222,16 +222,8 @@ class ProvingPage(StagePage):
 
     def _measure(self, wire: Wire, text: str) -> None:
         """Keep a reading with its time and who took it."""
-        settings = self.store.job.settings
-        reading = Reading(
-            wire.code,
-            read_ohm(text),
-            datetime.now().astimezone().isoformat(timespec="seconds"),
-            settings.measured_by,
-            settings.meter_leads_ohm,
-            wire.start,
-            wire.finish,
-        )
+        now = datetime.now().astimezone().isoformat(timespec="seconds")
+        reading = continuity_reading(wire, read_ohm(text), now, self.store.job.settings)
         self.store.do(f"Reading of {wire.code}", lambda job: edits.record(job, reading))
         verdict = self.analysis.proof[wire.code]
         failed = verdict.outcome not in ("passed", "not measured")
