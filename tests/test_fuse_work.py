@@ -402,7 +402,7 @@ def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:
     sizes.place.activated.emit(sizes.place.currentIndex())
     after = demo_window.store.analysis.sizing_cases["W57"]
     assert after.ambient_c == 110 > before.ambient_c
-    assert after.neighbours.covering_mm == 2.0 > before.neighbours.covering_mm
+    assert after.lies[0].neighbours.covering_mm == 2.0 > before.lies[0].neighbours.covering_mm
     demo_window.hand.pick("W6")
     assert sizes.bundle_card.isHidden()
 

@@ -3,6 +3,7 @@
 import itertools
 import math
 from collections.abc import Callable
+from typing import get_args
 
 import numpy
 import pytest
@@ -16,7 +17,14 @@ from conftest import awg, found, metric, type_field, wire_card
 from molvik.analysis import Analysis
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
-from molvik.electrical.bundle import Core, Neighbours, allowed_a, hottest_c, neighbours_of_each
+from molvik.electrical.bundle import (
+    ALONE,
+    Core,
+    Neighbours,
+    allowed_a,
+    hottest_c,
+    neighbours_of_each,
+)
 from molvik.electrical.conductor import (
     area_mm2,
     resistance_20_ohm_per_m,
@@ -27,7 +35,7 @@ from molvik.electrical.transient import duty_allowed_a, duty_peak_c, loss_w_per_
 from molvik.findings import find_all
 from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
-from molvik.model.parts import Bundle, Device, End, Fuse, Splice, Wire, WireSize
+from molvik.model.parts import Bundle, Device, End, Fuse, SizeSystem, Splice, Wire, WireSize
 from molvik.model.wire_edits import change_bundle
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError, read_duty_s
@@ -37,8 +45,8 @@ from molvik.reference.limits import USES
 from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.resize import resized, resizes
-from molvik.sizes.sizing_case import sizing_case
-from molvik.sizes.wire import judge, smallest
+from molvik.sizes.sizing_case import Lying, SizingCase, sizing_case
+from molvik.sizes.wire import judge, largest_fuse_a, smallest
 from test_alive import DIRECT, LAMP, job_of
 
 # Places
@@ -489,6 +497,46 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
         changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=False)  # type: ignore[arg-type]
         after = Analysis(resized(job, changes)).sizings
         assert all(after[one.wire].passes for one in changes)
+
+
+STRETCHES = st.builds(
+    Lying,
+    st.sampled_from([30.0, 45.0, 60.0, 90.0, 110.0]),
+    st.just("somewhere"),
+    st.builds(Neighbours, st.lists(st.floats(1.0, 6.0), min_size=1, max_size=8).map(tuple),
+              st.floats(0.0, 20.0), st.sampled_from([0.0, 0.4, 1.5])) | st.just(ALONE),
+    st.sampled_from(["B1", "B2", "B3"]),
+)  # fmt: skip
+
+
+@given(st.lists(STRETCHES, min_size=1, max_size=4), st.data())
+def test_the_worst_stretch_of_a_wire_binds(lies: list[Lying], data: st.DataObject) -> None:
+    """As if each stretch were judged alone, and the worst verdict taken."""
+    size = data.draw(st.sampled_from([metric(0.5), metric(2.5), awg(12)]))
+    duty = data.draw(st.sampled_from([None, (10.0, 60.0)]))
+    whole = SizingCase(data.draw(st.floats(0.5, 60.0)), 2.0, tuple(lies), insulation("C125"),
+                       USES[""], 12.0, duty=duty, crank_a=90.0, fuse_a=15.0)  # fmt: skip
+    alone = [whole._replace(lies=(one,)) for one in lies]
+    for name in ("heat", "cranking", "fuse"):
+        margins = [_margin(size, one, name) for one in alone]
+        assert _margin(size, whole, name) == pytest.approx(min(margins), abs=1e-9)
+    hot = temperature_c(size, whole)
+    assert hot is not None
+    assert hot == pytest.approx(max(temperature_c(size, one) or 0.0 for one in alone))
+    assert largest_fuse_a(size, whole, "blade") == min(
+        largest_fuse_a(size, one, "blade") for one in alone
+    )
+    for system in get_args(SizeSystem):
+        least = smallest(whole, system)
+        each = [smallest(one, system) for one in alone]
+        areas = [area_mm2(one) if one else math.inf for one in each]
+        assert (area_mm2(least) if least else math.inf) == max(areas)
+    said = next(one.why for one in judge(size, whole).criteria if one.name == "heat")
+    assert (f"the worst of its {len(lies)} stretches" in said) == (len(lies) > 1)
+
+
+def _margin(size: WireSize, asked: SizingCase, name: str) -> float:
+    return next(one.margin for one in judge(size, asked).criteria if one.name == name)
 
 
 # In the window

@@ -12,14 +12,13 @@ from typing import Any
 from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import PathLoss, path_losses
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.bundle import ALONE
 from molvik.electrical.solve import told
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
-from molvik.sizes.bundles import neighbours_of_wires
+from molvik.sizes.bundles import lies_of_wires
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort, far_short
@@ -83,11 +82,11 @@ class Electrics(Results):
     def warm(self) -> Warm:
         """The states a vehicle is used in, all copper as warm as they make it."""
         solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
-        neighbours = neighbours_of_wires(self.network, solved)
+        lies = lies_of_wires(self.network, solved)
         cold = {
             wire.code: sizing_case(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),
-                neighbours.get(wire.code, ALONE),
+                lies[wire.code],
                 rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
             )
             for wire in self.job.wires

@@ -183,7 +183,7 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
                 "amps": asked.load_a,
                 "crank_amps": asked.crank_a,
                 "air_c": asked.ambient_c,
-                "bundle": asked.bundle or None,
+                "bundle": next((one.name for one in asked.lies if one.name), None),
                 "conductor_c": None if hot is None else round(hot, 1),
                 "paths": [
                     {"to": one.loss.device, "state": one.loss.state.name,

@@ -3,7 +3,13 @@
 from collections import defaultdict
 from typing import NamedTuple
 
-from molvik.electrical.bundle import Core, Neighbours, bundle_temperatures_c, neighbours_of_each
+from molvik.electrical.bundle import (
+    ALONE,
+    Core,
+    Neighbours,
+    bundle_temperatures_c,
+    neighbours_of_each,
+)
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.electrical.solve import told
 from molvik.model.parts import Wire
@@ -11,7 +17,7 @@ from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
 from molvik.reference.insulation import insulation
 from molvik.reference.places import COVERING_MM, air_c
-from molvik.sizes.sizing_case import duty_of, use_of
+from molvik.sizes.sizing_case import Lying, duty_of, lying_of, use_of
 
 
 class BundleSummary(NamedTuple):
@@ -55,11 +61,20 @@ def _covering_mm(network: Network, name: str) -> float:
     return COVERING_MM.get(network.job.bundle(name).covering, 0.0)
 
 
-def neighbours_of_wires(network: Network, solved: dict[str, float]) -> dict[str, Neighbours]:
-    """Return what lies round each wire that is in a bundle, all at their worst at once.
+def lies_of_wires(network: Network, solved: dict[str, float]) -> dict[str, tuple[Lying, ...]]:
+    """Return where each wire lies, all at their worst at once: one stretch, in its bundle or alone.
 
     solved: the current each wire carries in its worst state, A, where nobody typed one.
     """
+    round_it = _neighbours(network, solved)
+    return {
+        wire.code: (lying_of(network, wire, round_it.get(wire.code, ALONE)),)
+        for wire in network.job.wires
+    }
+
+
+def _neighbours(network: Network, solved: dict[str, float]) -> dict[str, Neighbours]:
+    """Return what lies round each wire that is in a bundle."""
     found: dict[str, Neighbours] = {}
     for name, wires in members(network).items():
         sized = [wire for wire in wires if wire.size is not None]

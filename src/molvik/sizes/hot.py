@@ -5,15 +5,22 @@ from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import OVERLOAD_K
 from molvik.electrical.transient import duty_peak_c
 from molvik.model.parts import WireSize
+from molvik.reference.insulation import Insulation
 from molvik.reference.limits import CRANK_S, REST_S
-from molvik.sizes.sizing_case import SizingCase
+from molvik.sizes.sizing_case import Lying, SizingCase
 
 
 def around_c(size: WireSize, asked: SizingCase) -> float:
-    """Return what a wire lies in, deg C: the air, or its bundle as its neighbours warm it."""
-    if asked.neighbours == ALONE:
-        return asked.ambient_c
-    return round(hottest_c(Core(size, asked.kind, 0.0), asked.ambient_c, asked.neighbours), 1)
+    """Return what a wire lies in where that is hottest, deg C: the air, or its bundle as its
+    neighbours warm it.
+    """
+    return max(_around_c(size, asked.kind, one) for one in asked.lies)
+
+
+def _around_c(size: WireSize, kind: Insulation, lying: Lying) -> float:
+    if lying.neighbours == ALONE:
+        return lying.ambient_c
+    return round(hottest_c(Core(size, kind, 0.0), lying.ambient_c, lying.neighbours), 1)
 
 
 def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
@@ -22,7 +29,8 @@ def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
     if amps is None:
         return None
     if asked.duty is None:
-        return hottest_c(Core(size, asked.kind, amps), asked.ambient_c, asked.neighbours)
+        core = Core(size, asked.kind, amps)
+        return max(hottest_c(core, one.ambient_c, one.neighbours) for one in asked.lies)
     return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
 
 

@@ -30,34 +30,56 @@ class PathAsked(NamedTuple):
     use: Use
 
 
+class Lying(NamedTuple):
+    """Where a stretch of a wire lies. ambient_c: of the air, deg C. place: in words. neighbours:
+    what lies round it. name: of the bundle or stretch, empty where it lies alone.
+    """
+
+    ambient_c: float
+    place: str = "engine bay"
+    neighbours: Neighbours = ALONE
+    name: str = ""
+
+    def heated(self, times: float) -> "Lying":
+        """Return the same with the neighbours' currents so many times as large."""
+        heat = self.neighbours.heat_w_per_m * times**2
+        return self._replace(neighbours=self.neighbours._replace(heat_w_per_m=heat))
+
+
 class SizingCase(NamedTuple):
     """What is asked of a wire. None means not known yet.
 
-    load_a: A. length_m: m. ambient_c: deg C. fuse_a: the limit of the feed, A, infinite when there
-    is no fuse, None when the battery does not reach it. place: where it runs. around: its bundle.
-    duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
-    cranking, A. paths: those it hurts most, in lasting states and while cranking.
+    load_a: A. length_m: m. lies: the stretches it lies in, one at least, of which the worst binds.
+    fuse_a: the limit of the feed, A, infinite when there is no fuse, None when the battery does not
+    reach it. duty: how long its load is on and off, s, None for always on. crank_a: what it carries
+    while cranking, A. paths: those it hurts most, in lasting states and while cranking.
     solved: the load follows from the circuit, so that it goes with the voltage it gets. warm_a:
     what the wire then carries once all copper is warm, A.
     """
 
     load_a: float | None
     length_m: float | None
-    ambient_c: float
+    lies: tuple[Lying, ...]
     kind: Insulation
     use: Use
     system_v: float
     contacts: tuple[Contact, ...] = ()
     fuse_a: float | None = None
     fuse_kind: str = "blade"
-    place: str = "engine bay"
-    neighbours: Neighbours = ALONE
-    bundle: str = ""
     duty: tuple[float, float] | None = None
     crank_a: float | None = None
     paths: tuple[PathAsked, ...] = ()
     solved: bool = False
     warm_a: float | None = None
+
+    @property
+    def ambient_c(self) -> float:
+        """The hottest air along the wire, deg C."""
+        return max(one.ambient_c for one in self.lies)
+
+    def with_heat(self, times: float) -> "SizingCase":
+        """Return the case with the neighbours' currents so many times as large."""
+        return self._replace(lies=tuple(one.heated(times) for one in self.lies))
 
     @property
     def mean_a(self) -> float | None:
@@ -66,6 +88,10 @@ class SizingCase(NamedTuple):
             return self.load_a
         on_s, rest_s = self.duty
         return self.load_a * math.sqrt(on_s / (on_s + rest_s))
+
+
+FAR_OVER = -10.0
+"""The margin of what is so far over its limit that by how much says nothing."""
 
 
 class Criterion(NamedTuple):
@@ -87,7 +113,7 @@ def margin_text(margin: float) -> str:
     """Say what share of a limit is in hand, or by how much it is overdrawn."""
     if margin >= 0:
         return f"{margin:.0%} in hand"
-    return f"over by {-margin:.0%}" if margin > -9.99 else "far over"
+    return f"over by {-margin:.0%}" if margin > FAR_OVER else "far over"
 
 
 def use_of(settings: Settings, code: str) -> Use:
@@ -116,14 +142,21 @@ def ambient_of(network: Network, wire: Wire) -> float:
     return air_c(network.job.settings, place_of(network, wire))
 
 
+def lying_of(network: Network, wire: Wire, neighbours: Neighbours = ALONE) -> Lying:
+    """Return where a wire lies as it is typed: one stretch, in its place and its bundle."""
+    place = PLACES.get(place_of(network, wire), PLACES[""])
+    return Lying(ambient_of(network, wire), place.name, neighbours, wire.bundle)
+
+
 def sizing_case(
     network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
-    neighbours: Neighbours = ALONE, *, rated: bool = False,
+    lies: tuple[Lying, ...] = (), *, rated: bool = False,
 ) -> SizingCase:  # fmt: skip
     """Gather what is asked of a wire in its job, but for the paths through it.
 
     solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:
-    while cranking. around: what lies round it. rated: solved_a is what an alternator can give.
+    while cranking. lies: the stretches it lies in, none for one as it is typed, alone. rated:
+    solved_a is what an alternator can give.
     """
     settings = network.job.settings
     feed = network.feed(wire)
@@ -132,20 +165,16 @@ def sizing_case(
     if use.code == "starter":
         load_a = wire.load_a if wire.load_a is not None else crank_a
         crank_a = None
-    place = PLACES.get(place_of(network, wire), PLACES[""])
     return SizingCase(
         load_a,
         wire.length_m,
-        ambient_of(network, wire),
+        lies or (lying_of(network, wire),),
         insulation(wire.insulation),
         use,
         settings.system_v,
         contacts_of(network, wire),
         None if feed is None else feed.limit_a,
         _fuse_kind(network, feed),
-        place.name,
-        neighbours,
-        wire.bundle,
         duty_of(wire, use),
         crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
         solved=wire.load_a is None and not rated,

@@ -50,7 +50,6 @@ def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
     def scaled(amps: float | None) -> float | None:
         return None if amps is None else round(amps * times, 4)
 
-    neighbours = asked.neighbours._replace(heat_w_per_m=asked.neighbours.heat_w_per_m * times**2)
     paths = tuple(
         one._replace(
             loss=one.loss._replace(
@@ -61,11 +60,10 @@ def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
         )
         for one in asked.paths
     )  # fmt: skip
-    return asked._replace(
+    return asked.with_heat(times)._replace(
         load_a=scaled(asked.load_a),
         crank_a=scaled(asked.crank_a),
         warm_a=scaled(asked.warm_a),
-        neighbours=neighbours,
         paths=paths,
         system_v=volts,
     )

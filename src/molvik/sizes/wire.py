@@ -19,7 +19,7 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.hot import around_c
-from molvik.sizes.sizing_case import Criterion, SizingCase
+from molvik.sizes.sizing_case import FAR_OVER, Criterion, Lying, SizingCase
 
 
 @dataclass(frozen=True)
@@ -137,34 +137,52 @@ def _mechanical(size: WireSize) -> Criterion:
 
 def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
     limit_c = asked.kind.limit_c - HEAT_MARGIN_K
-    lies = _lies(asked)
-    if asked.duty is None:
-        allowed = allowed_a(size, asked.kind, limit_c, asked.ambient_c, asked.neighbours)
-        long = ""
-    else:
-        lies_in_c = around_c(size, asked)
-        allowed = duty_allowed_a(size, asked.kind, limit_c, asked.duty, lies_in_c)
-        long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off"
-    margin = 1 - load_a / allowed if allowed > 0 else (0.0 if load_a == 0 else -1.0)
+    allowed, worst = min(
+        ((_bears_a(size, asked, one, limit_c), one) for one in asked.lies),
+        key=lambda pair: (pair[0], -pair[1].ambient_c),
+    )
+    long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off" if asked.duty else ""
+    margin = _free(load_a, allowed)
     if asked.ambient_c > limit_c:
-        margin = -1.0
+        margin = FAR_OVER
     return Criterion(
         "heat",
         f"{load_a:.4g} A{long}",
         f"{allowed:.1f} A to stay at {limit_c:g} °C",
         margin,
-        f"{lies}; insulation {asked.kind.name}, {HEAT_MARGIN_K:g} K kept in hand.",
+        f"{_lies(worst, len(asked.lies))}; insulation {asked.kind.name}, "
+        f"{HEAT_MARGIN_K:g} K kept in hand.",
     )
 
 
-def _lies(asked: SizingCase) -> str:
-    """Say where a wire lies."""
-    air = f"in still air at {asked.ambient_c:g} °C ({asked.place})"
-    if asked.neighbours == ALONE:
-        return f"Alone {air}"
-    others = len(asked.neighbours.widths_mm)
-    cover = ", covered" if asked.neighbours.covering_mm else ""
-    return f"In the middle of {asked.bundle} with {others} more, all loaded at once{cover}, {air}"
+def _free(amps: float, allowed_a: float) -> float:
+    """Return the share of what is allowed that is still free; how far over has a limit, which is
+    what any current is where none is allowed.
+    """
+    if amps <= 0:
+        return 0.0 if allowed_a <= 0 else 1.0
+    return max(FAR_OVER, 1 - amps / allowed_a) if allowed_a > 0 else FAR_OVER
+
+
+def _bears_a(size: WireSize, asked: SizingCase, lying: Lying, limit_c: float) -> float:
+    """Return what a wire may carry where a stretch of it lies, A."""
+    if asked.duty is None:
+        return allowed_a(size, asked.kind, limit_c, lying.ambient_c, lying.neighbours)
+    lies_in_c = around_c(size, asked._replace(lies=(lying,)))
+    return duty_allowed_a(size, asked.kind, limit_c, asked.duty, lies_in_c)
+
+
+def _lies(lying: Lying, stretches: int) -> str:
+    """Say where a wire lies, of several stretches where it is worst."""
+    air = f"in still air at {lying.ambient_c:g} °C ({lying.place})"
+    worst = f", the worst of its {stretches} stretches" if stretches > 1 else ""
+    if lying.neighbours == ALONE:
+        return f"Alone {air}{worst}"
+    others = len(lying.neighbours.widths_mm)
+    cover = ", covered" if lying.neighbours.covering_mm else ""
+    return (
+        f"In the middle of {lying.name} with {others} more, all loaded at once{cover}, {air}{worst}"
+    )
 
 
 def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
@@ -176,7 +194,7 @@ def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
         "cranking",
         f"{crank_a:.4g} A for {CRANK_S:g} s",
         f"{allowed:.0f} A to stay at {limit_c:g} °C",
-        1 - crank_a / allowed if allowed > 0 else -1.0,
+        _free(crank_a, allowed),
         f"Cranked {CRANK_S:g} s at a time with a minute's rest (common practice).",
     )
 
@@ -186,11 +204,11 @@ def _grown(size: WireSize, asked: SizingCase) -> SizingCase:
     more = 1.0 if asked.length_m is None else draws_more(size, asked, asked.length_m)
     if more == 1.0 or asked.load_a is None:
         return asked
-    neighbours = asked.neighbours._replace(heat_w_per_m=asked.neighbours.heat_w_per_m * more**2)
+    hotter = asked.with_heat(more)
     if not asked.solved:
-        return asked._replace(neighbours=neighbours)
+        return hotter
     warm_a = None if asked.warm_a is None else asked.warm_a * more
-    return asked._replace(load_a=asked.load_a * more, warm_a=warm_a, neighbours=neighbours)
+    return hotter._replace(load_a=asked.load_a * more, warm_a=warm_a)
 
 
 def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
@@ -206,7 +224,7 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
 
 def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     allowed = largest_fuse_a(size, asked, asked.fuse_kind)
-    margin = 1 - fuse_a / allowed if allowed > 0 else -1.0
+    margin = _free(fuse_a, allowed)
     return Criterion(
         "fuse",
         f"{fuse_a:g} A fuse",

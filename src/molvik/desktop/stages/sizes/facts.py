@@ -60,7 +60,7 @@ def figures(wire: Wire, asked: SizingCase) -> Facts:
     """Return what is asked of a wire and what follows from it."""
     facts: Facts = [
         ("Insulation", f"{asked.kind.name}", ""),
-        ("Air", f"{asked.ambient_c:g} °C, {asked.place}", ""),
+        ("Air", "; ".join(f"{one.ambient_c:g} °C, {one.place}" for one in asked.lies), ""),
         ("Used for", asked.use.name, ""),
     ]
     if wire.load_a is None and asked.load_a is not None:
