@@ -37,6 +37,7 @@ from molvik.netlist.ends import read_end
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import read_length_m, read_size
 from molvik.pinouts.table import find_columns, read_table
+from molvik.reference.coverings import find_covering
 from molvik.survey.measured import reckon
 
 ECU_GRID = Grid(5, 14, start="top right")
@@ -674,7 +675,7 @@ def found_loom() -> Loom:
                 f"B{number}",
                 *ends.split(),
                 read_length_m(length),
-                covering,
+                find_covering(covering).key,  # type: ignore[union-attr]
                 float(diameter),
                 int(ties),
                 int(clips),

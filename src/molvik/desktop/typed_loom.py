@@ -24,6 +24,7 @@ from molvik.model.loom import (
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_length_m, read_size
 from molvik.reference.contacts import CONTACTS
+from molvik.reference.coverings import COVERINGS, find_covering
 from molvik.survey.measured import reckon
 
 
@@ -134,6 +135,17 @@ def _fused(text: str) -> Fields:
     return {"fused": known[tidy]}
 
 
+def _covering(text: str) -> dict[str, Any]:
+    found = find_covering(text)
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(
+            f"“{text.strip()}” is no covering known here. Type one of: {known}; what is special "
+            "about it goes into the note."
+        )
+    return {"covering": found.key}
+
+
 _YES: dict[bool | None, str] = {None: "", True: "yes", False: "no"}
 
 NODE_FIELDS: tuple[FoundField, ...] = (
@@ -160,8 +172,8 @@ SEGMENT_FIELDS: tuple[FoundField, ...] = (
                lambda s: s.finish, _plain("finish"), "finish"),
     FoundField("Length", "480 mm, 22 in, 1.2 m", 78,
                lambda s: "" if s.length_m is None else f"{s.length_m:.3g} m", _length("length_m")),
-    FoundField("Covering", "Kind of covering; empty for bare", 120,
-               lambda s: s.covering, _plain("covering")),
+    FoundField("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare", 120,
+               lambda s: s.covering, _covering),
     FoundField("Diameter", "Over the covering, mm", 76,
                lambda s: number_text(s.diameter_mm, "mm"), _diameter),
     FoundField("Ties", "How many", 46, lambda s: str(s.ties or ""), _count("ties", 500)),

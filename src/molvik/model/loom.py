@@ -65,7 +65,8 @@ class Node(Value, frozen=True):
 class Segment(Value, frozen=True):
     """A stretch of loom between two nodes; an empty one is not known yet.
 
-    length_m in m, diameter_mm over the covering, mm.
+    length_m in m, diameter_mm over the covering, mm. covering: a key of ``reference.coverings``; in
+    files from before, as it was typed.
     """
 
     code: str

@@ -192,7 +192,7 @@ class Bundle(Value, frozen=True):
     """What is known of the wires that lie together under one name.
 
     place: where it runs, a key of ``reference.places``, for wires that do not say. covering: a key
-    of ``reference.places.COVERING_MM``.
+    of ``reference.coverings``.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""Where wires run and what lies over them. All common practice, with no source.
+"""Where wires run. All common practice, with no source.
 
 The air of each place is what a job begins with; it can be set per job.
 """
@@ -32,15 +32,3 @@ def air_c(settings: Settings, place: str) -> float:
     if place not in PLACES or not place:
         return settings.ambient_c
     return dict(settings.air_c).get(place, PLACES[place].air_c)
-
-
-COVERING_MM: dict[str, float] = {
-    "": 0.0,
-    "tape": 0.4,
-    "braid": 0.6,
-    "heat-shrink": 0.8,
-    "split tube": 1.5,
-    "heat sleeve": 2.0,
-}
-"""Thickness of what lies over a bundle, mm, the air under it counted in; heat passes it as it
-passes insulation. Typical, from memory."""

@@ -15,8 +15,9 @@ from molvik.electrical.solve import told
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
+from molvik.reference.coverings import find_covering
 from molvik.reference.insulation import insulation
-from molvik.reference.places import COVERING_MM, air_c
+from molvik.reference.places import air_c
 from molvik.sizes.sizing_case import Lying, duty_of, lying_of, use_of
 
 
@@ -58,7 +59,8 @@ def _cores(network: Network, wires: list[Wire], solved: dict[str, float]) -> lis
 
 
 def _covering_mm(network: Network, name: str) -> float:
-    return COVERING_MM.get(network.job.bundle(name).covering, 0.0)
+    found = find_covering(network.job.bundle(name).covering)
+    return found.thick_mm if found else 0.0
 
 
 def lies_of_wires(network: Network, solved: dict[str, float]) -> dict[str, tuple[Lying, ...]]:

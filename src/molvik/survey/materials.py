@@ -7,6 +7,7 @@ from molvik.electrical.conductor import area_mm2
 from molvik.model.loom import FoundWire
 from molvik.model.parts import WireSize
 from molvik.model.stock import BY_THE_METRE, StockItem, StockKind
+from molvik.reference.coverings import find_covering
 from molvik.reference.insulation import UNKNOWN, insulation
 from molvik.survey.decide import condemned, decide
 from molvik.survey.spread import spread
@@ -120,7 +121,8 @@ def new_loom_needs(tree: LoomTree) -> tuple[Need, ...]:
     needs.append(Need("terminal", 2.0 * len(needs)))
     for segment in tree.loom.segments:
         if segment.covering:
-            kind: StockKind = "tape" if "tape" in segment.covering.lower() else "sleeve"
+            covering = find_covering(segment.covering)
+            kind: StockKind = (covering.stock if covering else "") or "sleeve"
             bore = segment.diameter_mm if kind == "sleeve" else None
             needs.append(Need(kind, segment.length_m or 0.0, None, bore))
     return together(needs)

@@ -12,6 +12,7 @@ from molvik.model.parts import Colour, WireSize
 from molvik.model.stock import BY_THE_METRE, StockItem, StockKind
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS, Contact
+from molvik.reference.coverings import find_covering
 from molvik.reference.insulation import UNKNOWN, insulation
 from molvik.survey.decide import condemned
 from molvik.survey.materials import (
@@ -149,7 +150,8 @@ def _tight_cover(tree: LoomTree, wire: FoundWire, item: StockItem) -> str:
     old, new = outside_diameter_mm(wire.size, UNKNOWN), _outside_mm(item)
     for stretch in tree.ways[wire.code]:
         segment = tree.segments[stretch.segment]
-        if not segment.diameter_mm or "tube" not in segment.covering.lower():
+        covering = find_covering(segment.covering)
+        if not segment.diameter_mm or covering is None or not covering.tight:
             continue
         grown = math.sqrt(max(0.0, segment.diameter_mm**2 + new**2 - old**2))
         if grown > (1 + COVER_GROWS) * segment.diameter_mm:

@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
-from molvik.survey.tree import LoomTree, Stretch
+from molvik.netlist.loomgraph import Stretch
+from molvik.survey.tree import LoomTree
 
 REACH_M = 0.1
 """How far either side of a fault the covering is opened to see sound wire, m (common practice: a

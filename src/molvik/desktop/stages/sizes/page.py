@@ -34,7 +34,8 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model import edits, wire_edits
 from molvik.model.parts import Wire, WireSize
-from molvik.reference.places import COVERING_MM, PLACES
+from molvik.reference.coverings import COVERINGS
+from molvik.reference.places import PLACES
 from molvik.sizes.advice import Advice, advise
 from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.fuses import FuseWork
@@ -69,7 +70,7 @@ class SizesPage(StagePage):
             "Place of the bundle", [(one.name, one.code) for one in PLACES.values()]
         )
         self.covering = choice("Covering of the bundle",
-                               [(one or "bare", one) for one in COVERING_MM])  # fmt: skip
+                               [(one.name, one.key) for one in COVERINGS.values()])  # fmt: skip
         self.place.activated.connect(lambda _: self._bundle(place=self.place.currentData()))
         self.covering.activated.connect(
             lambda _: self._bundle(covering=self.covering.currentData())
