@@ -10,12 +10,17 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QDialog, QInputDialog
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, page
+from conftest import answer, page, type_cell, type_field, wire_card
 from molvik.analysis import Analysis
 from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.desktop.window import MainWindow
+from molvik.model import edits, loom_edits
+from molvik.model.job import Job
+from molvik.model.loom import FoundWire
+from molvik.model.references import renamed, uses
+from molvik.survey.linked import take_length
 
 KEY = Qt.Key
 
@@ -264,3 +269,48 @@ def test_looking_can_be_stopped(demo_window: MainWindow, qtbot: QtBot) -> None:
     dialog.stop.click()
     assert dialog.bar.isHidden()
     assert dialog.plan is None
+
+
+def test_a_wire_gets_its_length_along_the_loom_as_found(demo_window: MainWindow) -> None:
+    """Linked by its code in Survey; a typed length is a typed one again."""
+    survey, store = page(demo_window, "Survey"), demo_window.store
+    tree = store.analysis.loom
+    found = next(one for one in tree.loom.wires if one.finish and tree.length_m(one.code) > 0.5)
+    table = survey.tables[FoundWire]
+    type_cell(table, found.code, "Wire", "w42")
+    assert survey.notice.text() == ""
+    type_cell(table, tree.loom.wires[-1].code, "Wire", "W999")
+    assert "There is no wire W999" in survey.notice.text()
+    circuits = page(demo_window, "Circuits")
+    demo_window.hand.pick("W42")
+    choose(circuits, "W42")
+    circuits.menus.take_lengths()
+    wire = store.job.wire("W42")
+    assert wire is not None
+    assert (wire.length_m, wire.length_from) == (round(tree.length_m(found.code), 3), "measured")
+    facts = {name.text(): value.text() for name, value in demo_window.in_hand.facts._rows}
+    assert facts["Length"].endswith("measured on the loom as found")
+    assert facts["As found"].startswith(f"{found.code}, ")
+    type_field(wire_card(demo_window).fields["Length"], "2 m")
+    typed = store.job.wire("W42")
+    assert typed is not None
+    assert (typed.length_m, typed.length_from) == (2.0, "typed")
+    store.history.undo()
+    again = store.job.wire("W42")
+    assert again is not None
+    assert again.length_from == "measured"
+    choose(circuits, "W43")
+    circuits.menus.take_lengths()
+    assert "W43 is linked to no wire as found" in circuits.notice.text()
+    unmeasured = loom_edits.change(store.job, tree.ways[found.code][0].segment, length_m=None)
+    with pytest.raises(edits.EditError, match="has no length of B"):
+        take_length(unmeasured, Analysis(unmeasured).loom, "W42")
+
+
+def test_a_link_follows_its_wire_and_goes_with_it(demo: Job) -> None:
+    code = demo.loom.wires[0].code
+    job = loom_edits.change(demo, code, wire="W42")
+    (use,) = (one for one in uses(job, "W42") if code in one.holders)
+    assert use.words == f"{code} is linked to no wire"
+    assert renamed(job, "W42", "W900").loom.wires[0].wire == "W900"
+    assert edits.remove_wires(job, frozenset({"W42"})).loom.wires[0].wire == ""

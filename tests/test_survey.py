@@ -28,9 +28,11 @@ from molvik.model.job import Job
 from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Segment
 from molvik.model.parts import WireSize
 from molvik.parsing.quantities import QuantityError
+from molvik.reference.coverings import find_covering
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
 from molvik.survey.layout import drawn_length_m, lay_out
+from molvik.survey.materials import new_loom_needs
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import REACH_M, spread
@@ -447,3 +449,34 @@ def test_what_burnt_with_no_fuse_before_it_is_dangerous_however_it_was_graded(
     (one,) = [one for one in found if one.rule == "fault-found"]
     assert one.severity == severity
     assert ("dangerous" in one.what) == (severity == "stop")
+
+
+@pytest.mark.parametrize(("text", "key"), [
+    ("", ""), ("bare", ""), ("Cloth tape", "tape"), ("loom  TAPE", "tape"), ("PVC tube", "tube"),
+    ("black convoluted tube, 13 mm", "split tube"), ("split tube", "split tube"),
+    ("braided sleeve", "braid"), ("glass sleeve", "heat sleeve"), ("heat shrink", "heat-shrink"),
+])  # fmt: skip
+def test_coverings_are_known_by_the_words_people_use(text: str, key: str) -> None:
+    found = find_covering(text)
+    assert found is not None
+    assert found.key == key
+    assert find_covering(found.key) is found
+
+
+def test_a_covering_nobody_knows_is_told() -> None:
+    assert find_covering("old newspaper") is None
+    field = next(one for one in SEGMENT_FIELDS if one.name == "Covering")
+    assert field.read("PVC tube") == {"covering": "tube"}
+    with pytest.raises(ValueError, match=r"no covering known here\. Type one of: tape"):
+        field.read("old newspaper")
+
+
+def test_coverings_of_files_from_before_count_as_before() -> None:
+    """There they stand as they were typed."""
+    loom = Loom(
+        (Node("N1", "a"), Node("N2", "b"), Node("N3", "c")),
+        (Segment("B1", "N1", "N2", 1.0, "Cloth tape"), Segment("B2", "N2", "N3", 2.0, "newspaper")),
+    )
+    needs = {one.kind: one.amount for one in new_loom_needs(LoomTree(loom))}
+    assert needs["tape"] == pytest.approx(1.0)
+    assert needs["sleeve"] == pytest.approx(2.0)

@@ -35,6 +35,7 @@ PARTS = ("connectors", "fuses", "splices", "earths", "devices")
 
 _NAMES: Mapping[str, Any] = MappingProxyType({
     "function": "", "circuit": "", "colour": None, "note": "", "identified": "", "group": "",
+    "length_from": "typed",
 })  # fmt: skip
 
 

@@ -188,6 +188,8 @@ FOUND_FIELDS: tuple[FoundField, ...] = (
     FoundField("To", "The end it goes to; empty when it was cut off", 110,
                lambda w: w.finish, _plain("finish"), "finish"),
     FoundField("Function", "What it is for", 150, lambda w: w.function, _plain("function")),
+    FoundField("Wire", "The wire that it is in this job, by its code", 62,
+               lambda w: w.wire, lambda text: {"wire": text.strip().upper()}),
     FoundField("Colour", "As seen under the dirt: RD/WH", 104,
                lambda w: str(w.colour) if w.colour else "",
                lambda text: {"colour": read_any_colour(text) if text.strip() else None}),

@@ -109,6 +109,8 @@ def change_wire(job: Job, code: str, **fields: Any) -> Job:
     old = job.wire(code)
     if old is None:
         raise EditError(f"There is no wire {code} in the job.")
+    if "length_m" in fields:
+        fields.setdefault("length_from", "typed")
     new = replace(old, **fields)
     refuse(new)
     if "start" in fields or "finish" in fields:
@@ -134,6 +136,8 @@ def change_part(job: Job, code: str, **fields: Any) -> Job:
 def remove_wires(job: Job, codes: frozenset[str]) -> Job:
     """Take wires out. Their readings stay in the record."""
     gone = [wire.code for wire in job.wires if wire.code in codes]
+    for code in gone:
+        job = references.without(job, code, ("wires",))
     job = replace(job, wires=tuple(wire for wire in job.wires if wire.code not in codes))
     for code in gone:
         job = photo_of_nothing(job, code)

@@ -86,7 +86,8 @@ class FoundWire(Value, frozen=True):
 
     left_m: what is left of a cut wire from its start, m. family: the kind of insulation by its
     looks, in the user's words; what crumbles, crumbles by family. fused: whether a fuse protects
-    it, None when nobody knows. seen: how its size was measured, as typed.
+    it, None when nobody knows. seen: how its size was measured, as typed. wire: the code of the
+    wire that it is in the job.
     """
 
     code: str
@@ -102,6 +103,7 @@ class FoundWire(Value, frozen=True):
     function: str = ""
     left_m: float | None = None
     note: str = ""
+    wire: str = ""
 
 
 class Fault(Value, frozen=True):

@@ -44,7 +44,7 @@ def add(job: Job, thing: Found) -> Job:
         thing = replace(thing, code=free_code(job, type(thing)))
     else:
         refuse_code(job, thing.code)
-    _check(job.loom, thing)
+    _check(job, thing)
     return replace(job, loom=replace(job.loom, **{field: (*getattr(job.loom, field), thing)}))
 
 
@@ -54,7 +54,7 @@ def change(job: Job, code: str, **fields: Any) -> Job:
     if old is None:
         raise EditError(f"There is no {code} in the loom.")
     new = replace(old, **fields)
-    _check(job.loom, new)
+    _check(job, new)
     field, _ = _FIELDS[type(old)]
     things = tuple(new if thing is old else thing for thing in getattr(job.loom, field))
     return replace(job, loom=replace(job.loom, **{field: things}))
@@ -73,8 +73,10 @@ def remove(job: Job, code: str) -> Job:
     return retire(job, [code])
 
 
-def _check(loom: Loom, thing: Found) -> None:
+def _check(job: Job, thing: Found) -> None:
     """Refuse what cannot be: a stretch to nowhere, a negative length, an unknown grade."""
-    problem = thing_problem(thing) or loom_problem(*loom_codes(loom), thing)
+    problem = thing_problem(thing) or loom_problem(*loom_codes(job.loom), thing)
+    if not problem and isinstance(thing, FoundWire) and thing.wire and not job.wire(thing.wire):
+        problem = f"There is no wire {thing.wire} in the job"
     if problem:
         raise EditError(f"{problem}.")

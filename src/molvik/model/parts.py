@@ -145,6 +145,10 @@ class End(Value, frozen=True):
 LOOSE = End()
 
 
+LengthFrom = Literal["typed", "measured", "routed"]
+"""Where a length is from: a user's word, the loom as found, the way the wire takes."""
+
+
 class Wire(Value, frozen=True):
     """One conductor between two ends.
 
@@ -156,7 +160,7 @@ class Wire(Value, frozen=True):
     as "screen". lay_mm: length of one turn of the twist with the other cores, mm, None when
     straight. place: where it runs, a key of ``reference.places``. bundle: the name of the bundle it
     lies in. on_s, rest_s: how long its load is on at a time and off in between, s, None as usual
-    for its use.
+    for its use. length_from: where its length is from.
     """
 
     code: str
@@ -181,6 +185,7 @@ class Wire(Value, frozen=True):
     bundle: str = ""
     on_s: float | None = None
     rest_s: float | None = None
+    length_from: LengthFrom = "typed"
 
     @property
     def ends(self) -> tuple[End, End]:

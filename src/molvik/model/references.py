@@ -69,6 +69,8 @@ REFERENCES = (
     Reference("loom.segments.finish", NODES, "code", "holds it", _GOES),
     Reference("loom.wires.start", NODES, "code", "holds it", _GOES),
     Reference("loom.wires.finish", NODES, "code", "holds it", _GOES),
+    Reference("loom.wires.wire", WIRES, "code", "is cleared", ("is linked to no wire",
+              "are linked to no wire")),
     Reference("loom.faults.on", FOUND, "code", "holds it", ("is recorded on it. Move it first",
               "are recorded on it. Move them first"), needed=True),
     # What was decided and done is about places; it stays as it was said.

@@ -76,7 +76,8 @@ def extend(job: Job, code: str, length_m: float) -> Job:
         raise EditError("The new piece has a length above zero.")
     made = Splice(free_code(job, Splice), wire.function)
     job = change_wire(add(job, made), code, finish=End(made.code))
-    piece = replace(wire, code=free_code(job, Wire), start=End(made.code), length_m=length_m)
+    piece = replace(wire, code=free_code(job, Wire), start=End(made.code), length_m=length_m,
+                    length_from="typed")  # fmt: skip
     return add(job, piece)
 
 

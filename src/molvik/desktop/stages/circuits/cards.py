@@ -18,6 +18,9 @@ from molvik.reference.colours import colour_name
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.drop import drop_v
 
+FROM = {"measured": "measured on the loom as found", "routed": "along its way"}
+"""Where a length is from, when nobody typed it."""
+
 
 class WireCard(HandCard):
     """A wire: its story above, each of its fields to type into below."""
@@ -64,7 +67,10 @@ class WireCard(HandCard):
         size = str(wire.size) if wire.size else "size not known"
         under = f"{wire.code} · {named} · {size}"
         title = wire.function or f"Wire {wire.code}"
-        return Shown(title, under, [], tint, has_colour=True, removable=True)
+        facts: Facts = []
+        if wire.length_from != "typed" and wire.length_m is not None:
+            facts = [("Length", f"{wire.length_m:g} m, {FROM[wire.length_from]}", "")]
+        return Shown(title, under, facts, tint, has_colour=True, removable=True)
 
     def _take(self, field: WireField, text: str) -> None:
         edit_wire(self.store, self._code, field, text)

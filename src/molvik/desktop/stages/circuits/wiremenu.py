@@ -16,6 +16,7 @@ from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
 from molvik.parsing.quantities import read_current_a, read_length_m
+from molvik.survey.linked import take_length
 
 MOST_SAID = 4
 """So many rows of a table in doubt are told at once."""
@@ -49,6 +50,8 @@ class WireMenus:
             ("Insert a fuse…", "Near the wire's start", self.insert_fuse),
             ("Insert a relay", "Its contact in the wire; its coil is left to be wired",
              self.insert_relay),
+            ("Length as found", "Along the loom as found, of the wires linked to it in Survey",
+             self.take_lengths),
             ("Reverse", "Swap from and to", self.reverse),
             ("Copy for the next…", "Numbers in the function go on: Injector 1, Injector 2, …",
              self.duplicate),
@@ -150,6 +153,11 @@ class WireMenus:
     def insert_relay(self) -> None:
         """Put a relay's contact into each."""
         self._each("Relay in", wire_edits.insert_relay)
+
+    def take_lengths(self) -> None:
+        """Give each its length along the loom as found."""
+        tree = self._page.store.analysis.loom
+        self._each("Length as found of", lambda job, code: take_length(job, tree, code))
 
     def reverse(self) -> None:
         """Swap from and to."""

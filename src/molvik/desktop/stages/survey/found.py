@@ -10,6 +10,7 @@ from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import GRADES, Decision, decide, grade_of
+from molvik.survey.linked import found_as
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import spread
@@ -26,6 +27,16 @@ class FoundCard(HandCard):
         thing = find(analysis.job.loom, ref.code)
         assert thing is not None
         return show_found(analysis, thing)._replace(removable=True)
+
+
+def facts_of(analysis: Analysis, ref: Ref) -> Facts:
+    """Return what the loom as found says of a wire in hand."""
+    found = found_as(analysis.loom, ref.code) if ref.code in analysis.network.wires else None
+    if found is None:
+        return []
+    length = analysis.loom.length_m(found.code)
+    words = f"{found.code}, {length:.2f} m along the loom, {found.family or 'insulation not named'}"
+    return [("As found", words, ""), *_faults_on(analysis, found.code)]
 
 
 def show_found(analysis: Analysis, thing: Found) -> Shown:
@@ -89,6 +100,7 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
         ("Way", " to ".join(ends), ""),
         ("Runs through", ", ".join(s.segment for s in tree.ways[wire.code]) or "not known", ""),
         ("Length", f"{tree.length_m(wire.code):.2f} m along the loom", ""),
+        ("Becomes", wire.wire or "not said", ""),
         ("Insulation", wire.family or "not named yet", ""),
         ("Fused", fused, "bad" if wire.fused is False and wire.role == "supply" else ""),
         ("Known", wire.known, "" if wire.known == "traced" else "look"),
