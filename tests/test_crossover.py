@@ -389,10 +389,10 @@ def test_the_school_says_what_happens_to_the_rest_and_which_diagram_holds() -> N
     job = table_job({"1": "Immobiliser", "2": "Fan relay"}, {"7": "Fan"})
     mixed = plan_of(job)
     assert mixed.by_lead["C1/2"].diagram == "donor"
-    chassis = plan_of(crossover_edits.change(job, "Q1", school="chassis wiring"))
+    chassis = plan_of(crossover_edits.change(job, "Q1", approach="chassis wiring"))
     assert chassis.by_lead["C1/1"].action == "removed"
     assert chassis.by_lead["C1/2"].diagram == "chassis"
-    donor = plan_of(crossover_edits.change(job, "Q1", school="donor's wiring"))
+    donor = plan_of(crossover_edits.change(job, "Q1", approach="donor's wiring"))
     assert donor.by_lead["C1/1"].action == "stowed"
     assert donor.by_lead["C1/2"].diagram == "donor"
 

@@ -356,7 +356,7 @@ def test_a_set_is_made_and_changed_in_its_window(plover: MainWindow) -> None:
         dialog.accept()
         assert "Import the table it is to have" in dialog.notice.text()
         dialog.wanted.setCurrentIndex(dialog.wanted.findData("with automatic gearbox"))
-        dialog.school.setCurrentIndex(dialog.school.findData("chassis wiring"))
+        dialog.approach.setCurrentIndex(dialog.approach.findData("chassis wiring"))
         assert "chassis diagram" in dialog.means.text()
         dialog.accept()
 

@@ -947,7 +947,7 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
     dialog.hour.setText("62,50")
     dialog.currency.setText("GBP")
     dialog.joints.setCurrentText("soldered")
-    assert "stiffens the strands" in dialog.school.text()
+    assert "stiffens the strands" in dialog.method.text()
     dialog.volts.setCurrentIndex(0)
     dialog.earth.setCurrentText("ground")
     dialog.accept()

@@ -5,7 +5,7 @@ from typing import Any, TypeVar
 
 from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
-from molvik.circuits.story import Stop, story
+from molvik.circuits.story import StoryStop, story
 from molvik.crossover.plan import Plan
 from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, take_over
@@ -149,7 +149,7 @@ class Analysis:
         """Return the solutions of states if all of them are there already."""
         return self.electrics.solved(states)
 
-    def story(self, code: str) -> tuple[Stop, ...]:
+    def story(self, code: str) -> tuple[StoryStop, ...]:
         """Return a wire's stops from end to end."""
         return story(self.network, self.network.wires[code])
 

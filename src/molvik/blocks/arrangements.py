@@ -113,7 +113,7 @@ def fused_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 
 def key_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """A small load from the key, alive in run and in crank."""
+    """A small load from the key, alive in run and in crank. Raises EditError."""
     name, amps = given["name"], _amps(given)
     if amps > KEY_MOST_A:
         raise EditError(f"{amps:g} A is much for a key switch: lay a relay feed instead.")
@@ -205,7 +205,7 @@ CABLE = WireSize("metric", 50)
 
 
 def starter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """A starter, by key, by push button, or by a helper relay close to it."""
+    """A starter, by key, by push button, or by a helper relay close to it. Raises EditError."""
     there = lay.first("starter")
     if there is not None and given["by"] == "key":
         raise EditError(f"{there.name} ({there.code}) is there already, and wired to be changed.")
@@ -238,7 +238,7 @@ def starter(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """An alternator with its fuse, excited by a charge lamp with a diode, or by a resistor.
 
-    The diode ends running on through the lamp.
+    The diode ends running on through the lamp. Raises EditError.
     """
     there = lay.first("alternator")
     if there is not None and given["by"] == "lamp":
@@ -274,7 +274,10 @@ def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 
 def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """A battery isolator whose second contacts break the key's feed, so that the engine stops."""
+    """A battery isolator whose second contacts break the key's feed, so that the engine stops.
+
+    Raises EditError.
+    """
     switch = lay.key("30")
     there = lay.first("isolator")
     if there is None:
@@ -366,7 +369,10 @@ def _screened(lay: CircuitBuilder, name: str, computer: str) -> None:
 
 
 def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
-    """A stand to run an engine on: isolator, key, start button, charging, pump, ignition."""
+    """A stand to run an engine on: isolator, key, start button, charging, pump, ignition.
+
+    Raises EditError.
+    """
     if lay.first("starter") or lay.first("alternator") or lay.first("isolator"):
         raise EditError("A run stand begins with an empty job; this one has its starter already.")
     starter(lay, {"by": "push button"})

@@ -54,7 +54,7 @@ class CircuitBuilder:
         return next(one.code for one in self.job.parts() if one.code not in before)
 
     def fuse(self, name: str, amps: float, kind: Any = "blade") -> str:
-        """Add the smallest fuse that carries a load for hours."""
+        """Add the smallest fuse that carries a load for hours. Raises EditError."""
         rating = smallest_carrying_a(amps, kind)
         if rating is None:
             raise EditError(f"No {kind} fuse carries {amps:g} A. Share {name} out over two.")
@@ -124,7 +124,10 @@ class CircuitBuilder:
         return self.job.earths[0].code
 
     def key(self, terminal: str = "15") -> str:
-        """Return a contact of the key switch: 15 in run and crank, 50 start, 75 accessory."""
+        """Return a contact of the key switch: 15 in run and crank, 50 start, 75 accessory.
+
+        Raises EditError.
+        """
         if self._key and terminal == "15":
             return self._given(self._key)
         switch = next((one for one in self.job.devices if is_key(one)), None)
@@ -215,7 +218,7 @@ class CircuitBuilder:
     def finished(self, stop: Callable[[], bool] = lambda: False) -> Job:
         """Return the job, its new wires sized, what was laid made to pass its own check.
 
-        stop: whether nobody waits for it any more; then it is left as it is.
+        stop: whether nobody waits for it any more; then it is left as it is. Raises EditError.
         """
         network = Network(self.job)
         wires = {wire.code: wire for wire in self.job.wires}

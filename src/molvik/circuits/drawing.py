@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from molvik.circuits.route import Leg, Line, Stop, volts_text
+from molvik.circuits.route import CircuitStop, Leg, Line, volts_text
 from molvik.circuits.route import Shape as Form
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 
@@ -23,7 +23,7 @@ PAPER_WIDTH = 1100.0
 class Placed(NamedTuple):
     """A stop in its place. line, at: which stop of which line."""
 
-    stop: Stop
+    stop: CircuitStop
     line: int
     at: int
     centre: Point

@@ -22,7 +22,7 @@ MOST_LINES = 6
 PLAIN = ("connector", "splice", "bar")
 
 
-class Stop(NamedTuple):
+class CircuitStop(NamedTuple):
     """A place on the way. volts: against the battery's minus where the current leaves it, for a
     load across it; None where it floats. good: live, or joined to earth. closed: lets it through.
     held: the stops that are folded into this one.
@@ -35,7 +35,7 @@ class Stop(NamedTuple):
     volts: float | None
     good: bool
     closed: bool = True
-    held: "tuple[Stop, ...]" = ()
+    held: "tuple[CircuitStop, ...]" = ()
 
 
 class Leg(NamedTuple):
@@ -52,7 +52,7 @@ class Line(NamedTuple):
 
     device: str
     title: str
-    stops: tuple[Stop, ...]
+    stops: tuple[CircuitStop, ...]
     legs: tuple[Leg, ...]
     beside: tuple[str, ...] = ()
 
@@ -78,7 +78,7 @@ def route(point: OperatingPoint, code: str) -> tuple[Line, ...]:
 
 def fold(line: Line) -> Line:
     """Return a line with plain stops in a row that let everything through taken together."""
-    stops: list[Stop] = []
+    stops: list[CircuitStop] = []
     legs: list[Leg] = []
     at = 0
     while at < len(line.stops):
@@ -88,8 +88,8 @@ def fold(line: Line) -> Line:
         if end - at > 1:
             run = line.stops[at:end]
             last = run[-1]
-            folded = Stop(last.code, f"{len(run)} joints", f"{run[0].code} to {last.code}", "fold",
-                          last.volts, last.good, held=run)  # fmt: skip
+            words = f"{len(run)} joints", f"{run[0].code} to {last.code}"
+            folded = CircuitStop(last.code, *words, "fold", last.volts, last.good, held=run)
             stops.append(folded)
         else:
             end = at + 1
@@ -100,7 +100,7 @@ def fold(line: Line) -> Line:
     return line._replace(stops=tuple(stops), legs=tuple(legs))
 
 
-def _is_plain(stop: Stop, first: Stop) -> bool:
+def _is_plain(stop: CircuitStop, first: CircuitStop) -> bool:
     return stop.shape in PLAIN and stop.closed and stop.good == first.good
 
 
@@ -137,7 +137,7 @@ class _Drawing:
         device = next(one for one in point.job.devices if one.code == code)
         supply = path(self.ways, load.plus, point.wiring.plus) if point.wiring.plus else None
         back = path(self.ways, load.minus, point.reference)
-        stops: list[Stop] = []
+        stops: list[CircuitStop] = []
         legs: list[Leg] = []
         beside: tuple[str, ...] = ()
         if supply is None:
@@ -150,13 +150,13 @@ class _Drawing:
         # The device's own terminals are part of its stop.
         shape: Shape = "computer" if device.kind == "controller" else "load"
         under = "coil" if device.kind == "relay" else load.state
-        own = Stop(code, device.name, under, shape, load.volts, load.state == "alive")
+        own = CircuitStop(code, device.name, under, shape, load.volts, load.state == "alive")
         self._join(stops, legs, own)
         if back is None:
             legs.append(Leg((), good=False))
             stops.append(_gap("no way to earth"))
         else:
-            after: list[Stop] = []
+            after: list[CircuitStop] = []
             more: list[Leg] = []
             self._walk(_nodes(load.minus, back), back, after, more, feed=False)
             if after[0].code == code:
@@ -176,7 +176,7 @@ class _Drawing:
         ]
         return line, list(dict.fromkeys(switchers))
 
-    def _join(self, stops: list[Stop], legs: list[Leg], own: Stop) -> None:
+    def _join(self, stops: list[CircuitStop], legs: list[Leg], own: CircuitStop) -> None:
         """Put a device after its feed; a stop that is only its own plug becomes the device."""
         if stops and stops[-1].code == own.code:
             stops[-1] = own
@@ -186,7 +186,13 @@ class _Drawing:
         stops.append(own)
 
     def _walk(
-        self, nodes: list[str], links: list[Link], stops: list[Stop], legs: list[Leg], *, feed: bool
+        self,
+        nodes: list[str],
+        links: list[Link],
+        stops: list[CircuitStop],
+        legs: list[Leg],
+        *,
+        feed: bool,
     ) -> None:
         """Turn a way into stops, with the wires between them."""
         for number, (group, inside, before) in enumerate(_groups(nodes, links)):
@@ -204,7 +210,7 @@ class _Drawing:
             return node in self.earthed
         return self.point.solution.volts.get(node, 0.0) >= self.point.least_v
 
-    def _stop(self, nodes: list[str], links: list[Link], *, feed: bool) -> Stop:
+    def _stop(self, nodes: list[str], links: list[Link], *, feed: bool) -> CircuitStop:
         """Return the stop that nodes of one place make."""
         point = self.point
         volts = point.solution.volts.get(nodes[-1])
@@ -222,7 +228,7 @@ class _Drawing:
         fault = next((f for f in point.state.faults if f"{f.at} middle" in nodes), None)
         if fault is not None:
             words = in_words_of(fault, point.job).removeprefix(fault.at).strip()
-            return Stop(fault.at, fault.at, words, "gap", volts, good)
+            return CircuitStop(fault.at, fault.at, words, "gap", volts, good)
         match lead:
             case Fuse() if len(nodes) == 1:
                 shape: Shape = "bar"  # passed by, at its stud
@@ -249,9 +255,9 @@ class _Drawing:
                 shape, under = "load", places[0] if places else ""
             case _:
                 shape, under = "earth", ""
-        return Stop(code, name, under, shape, volts, good, closed)
+        return CircuitStop(code, name, under, shape, volts, good, closed)
 
-    def _beside(self, stops: list[Stop], code: str) -> tuple[str, ...]:
+    def _beside(self, stops: list[CircuitStop], code: str) -> tuple[str, ...]:
         """Return the other loads that hang on the last splice of a feed."""
         splice = next((one.code for one in stops[::-1] if one.shape == "splice"), "")
         if not splice:
@@ -266,8 +272,8 @@ class _Drawing:
         )
 
 
-def _gap(words: str) -> Stop:
-    return Stop("", words, "", "gap", None, good=False, closed=False)
+def _gap(words: str) -> CircuitStop:
+    return CircuitStop("", words, "", "gap", None, good=False, closed=False)
 
 
 def _nodes(begin: str, links: list[Link]) -> list[str]:

@@ -6,7 +6,7 @@ from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse, Splice,
 from molvik.netlist.network import Network
 
 
-class Stop(NamedTuple):
+class StoryStop(NamedTuple):
     """A place on the way.
 
     kind: "connector", "fuse", "splice", "earth", "device" or "loose". wire: the code of the wire
@@ -21,7 +21,7 @@ class Stop(NamedTuple):
     branches: tuple[str, ...] = ()
 
 
-def story(network: Network, wire: Wire) -> tuple[Stop, ...]:
+def story(network: Network, wire: Wire) -> tuple[StoryStop, ...]:
     """Return the stops of the way a wire is part of, from end to end.
 
     The way goes on through mated connectors, fuses and splices as long as just one wire leads on;
@@ -76,9 +76,9 @@ def _through(network: Network, end: End) -> list[End]:
             return []
 
 
-def _merge(network: Network, ends: list[tuple[End, str]]) -> tuple[Stop, ...]:
+def _merge(network: Network, ends: list[tuple[End, str]]) -> tuple[StoryStop, ...]:
     """Turn a run of ends into stops: arriving and leaving one splice or fuse is one stop."""
-    stops: list[Stop] = []
+    stops: list[StoryStop] = []
     codes = {code for _, code in ends if code}
     for end, wire in ends:
         previous = stops[-1] if stops else None
@@ -95,7 +95,7 @@ def _merge(network: Network, ends: list[tuple[End, str]]) -> tuple[Stop, ...]:
     return tuple(stops)
 
 
-def _stop(network: Network, end: End, wire: str, branches: tuple[str, ...]) -> Stop:
+def _stop(network: Network, end: End, wire: str, branches: tuple[str, ...]) -> StoryStop:
     part = network.parts.get(end.at)
     also = f" · also {', '.join(branches)}" if branches else ""
     match part:
@@ -104,17 +104,21 @@ def _stop(network: Network, end: End, wire: str, branches: tuple[str, ...]) -> S
             function = f" · {pin.function}" if pin and pin.function else ""
             terminal = f" · {part.terminals}" if part.terminals else ""
             detail = f"cavity {end.cavity}{terminal}{function}{also}"
-            return Stop(end, part.name, detail, "connector", wire, branches)
+            return StoryStop(end, part.name, detail, "connector", wire, branches)
         case Fuse():
             name = f"{part.code} {part.name}"
             rated = f"{part.rating_a:g} A {part.kind}{also}"
-            return Stop(end, name, rated, "fuse", wire, branches)
+            return StoryStop(end, name, rated, "fuse", wire, branches)
         case Splice():
-            return Stop(end, part.name or part.code, part.joint + also, "splice", wire, branches)
+            return StoryStop(
+                end, part.name or part.code, part.joint + also, "splice", wire, branches
+            )
         case EarthPoint():
-            return Stop(end, part.name, "stud", "earth", wire, ())
+            return StoryStop(end, part.name, "stud", "earth", wire, ())
         case Device():
-            return Stop(end, part.name, f"terminal {end.cavity}{also}", "device", wire, branches)
+            return StoryStop(
+                end, part.name, f"terminal {end.cavity}{also}", "device", wire, branches
+            )
         case _:
             name = f"{end.at} is not in the job" if end.at else "Loose end"
-            return Stop(end, name, "goes nowhere yet", "loose", wire, ())
+            return StoryStop(end, name, "goes nowhere yet", "loose", wire, ())

@@ -232,7 +232,7 @@ class _Row:
 
 
 def put_wires(job: Job, wires: Sequence[Wire]) -> Job:
-    """Add wires at once; those without a code get the next free ones."""
+    """Add wires at once; those without a code get the next free ones. Raises EditError."""
     taken = set(references.codes(job))
     number = int(edits.free_code(job, Wire)[1:])
     made = []

@@ -5,7 +5,7 @@ from typing import NamedTuple
 from molvik.crossover.telling import Telling, telling
 from molvik.crossover.words import Said, said
 from molvik.lazy import cached_property
-from molvik.model.crossover import RepinSet, Seat
+from molvik.model.crossover import OriginalPosition, RepinSet
 from molvik.model.geometry import places
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
 from molvik.netlist.network import Network
@@ -124,7 +124,7 @@ class Repin:
         found: list[Lead] = []
         for one in self.connectors:
             pins = {pin.cavity: pin for pin in one.pins}
-            seats = self._seats(one)
+            originals = self._original(one)
             for place in places(one.grid):
                 where = f"{one.code}/{place.cavity}"
                 # In the target, a pin is what is wanted; elsewhere it is what is there.
@@ -132,8 +132,8 @@ class Repin:
                 pin = pins.get(place.cavity) if there else None
                 # A lead may be known from its table alone, as most are in the beginning.
                 listed = pin is not None and not pin.fill and bool(pin.function or pin.circuit)
-                if where in seats or (listed and not self.begun):
-                    found.append(self._lead(where, seats.get(where, ()), pin))
+                if where in originals or (listed and not self.begun):
+                    found.append(self._lead(where, originals.get(where, ()), pin))
         return tuple(found)
 
     @cached_property
@@ -144,7 +144,7 @@ class Repin:
         ticked = any(one.list == list_name(self.set.code) for one in self.job.ticks)
         return ticked or bool(self.set.start)
 
-    def _seats(self, one: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
+    def _original(self, one: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
         """Return what sat in a connector's cavities at the start of the work."""
         if self.begun:
             return {
@@ -177,9 +177,9 @@ class Repin:
         )
 
     @cached_property
-    def seats(self) -> tuple[Seat, ...]:
+    def original_positions(self) -> tuple[OriginalPosition, ...]:
         """The leads as they sat at the start, to be kept when the first step is done."""
-        return tuple(Seat(lead.place, lead.wires) for lead in self.leads)  # type: ignore[arg-type]
+        return tuple(OriginalPosition(lead.place, lead.wires) for lead in self.leads)  # type: ignore[arg-type]
 
     @cached_property
     def by_place(self) -> dict[str, Lead]:

@@ -104,7 +104,7 @@ class Plan:
         if mate:
             reason = f"{match.reason}: splice it to the one in {mate}"
             return happens("joins", mate, reason)
-        if self.set.school == "chassis wiring":
+        if self.set.approach == "chassis wiring":
             return happens("removed", "", f"{match.reason}, and the chassis has no use of it")
         return happens("stowed")
 
@@ -132,26 +132,26 @@ class Plan:
             ),
             None,
         )
-        school = "donor" if self.set.school == "donor's wiring" else "chassis"
+        diagram = "donor" if self.set.approach == "donor's wiring" else "chassis"
         if giver is not None:
             reason = (
                 f"one {group} for more cavities: branch it off {giver.end} with a splice; "
                 f"{new_size(self.repin, want).why}"
             )
             return Happening(None, "", "splits", want.place, want.function, reason, None, want,
-                             diagram=school)  # fmt: skip
+                             diagram=diagram)  # fmt: skip
         reason = f"nothing on the loom is for it: a new wire; {new_size(self.repin, want).why}"
         return Happening(None, "", "new", want.place, want.function, reason, None, want,
-                         diagram=school)  # fmt: skip
+                         diagram=diagram)  # fmt: skip
 
     def _diagram(self, action: Action, lead: Lead) -> str:
         """Return whose diagram describes a lead from now on."""
         came_from = "chassis" if lead.place.startswith(f"{self.set.target}/") else "donor"
         if action in ("stowed", "removed"):
             return came_from
-        if self.set.school == "donor's wiring":
+        if self.set.approach == "donor's wiring":
             return "donor"
-        return "chassis" if self.set.school == "chassis wiring" else came_from
+        return "chassis" if self.set.approach == "chassis wiring" else came_from
 
     def _fit(self, lead: Lead, end: str) -> Fit | None:
         source = self.network.job.connector(End.of(lead.place).at)

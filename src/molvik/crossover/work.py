@@ -32,7 +32,7 @@ def tick(job: Job, code: str, step: Step, tick_key: str, at: str, by: str) -> Jo
     """
     plan = plan_of(job, code)
     if not plan.repin.begun:
-        job = crossover_edits.change(job, code, start=plan.repin.seats)
+        job = crossover_edits.change(job, code, start=plan.repin.original_positions)
         plan = plan_of(job, code)
     job = edits.tick(job, Tick(list_name(code), tick_key, at, by))
     job = _follow(job, plan, _lead_of(plan, step))
@@ -194,24 +194,24 @@ def _unsplice(job: Job, plan: Plan, place: str) -> Job:
     if not any(one.code == at.at for one in job.splices) or not others:
         return job
     where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
-    seats: list[tuple[str, Literal["start", "finish"]]] = []
+    originals: list[tuple[str, Literal["start", "finish"]]] = []
     for wire in others:
         side: Literal["start", "finish"] = "start" if wire.start == at else "finish"
         job = edits.change_wire(job, wire.code, **{side: where})
-        seats.append((wire.code, side))
+        originals.append((wire.code, side))
     job = edits.remove_wires(job, frozenset([tail]))
     for code, side_of in lead.wires:
         job = edits.change_wire(job, code, **{side_of: LOOSE})
     job = edits.remove_part(job, at.at)
-    return _reseat(job, plan.set.code, mate.place, tuple(seats))
+    return _reseat(job, plan.set.code, mate.place, tuple(originals))
 
 
 def _reseat(
     job: Job, code: str, place: str, wires: tuple[tuple[str, Literal["start", "finish"]], ...]
 ) -> Job:
     """Say which wires are at a lead's terminal now."""
-    seats = crossover_edits.find(job, code).start
-    kept = tuple(replace(one, wires=wires) if one.place == place else one for one in seats)
+    originals = crossover_edits.find(job, code).start
+    kept = tuple(replace(one, wires=wires) if one.place == place else one for one in originals)
     return crossover_edits.change(job, code, start=kept)
 
 

@@ -228,7 +228,7 @@ class HousingDialog(QDialog):
             self.keep_family(name)
 
     def keep_family(self, name: str) -> None:
-        """Keep this housing for other jobs; its file can be shared."""
+        """Keep this housing for other jobs; its file can be shared. Raises ValueError."""
         try:
             if not name.strip():
                 raise ValueError("Give the family a name.")
@@ -284,7 +284,7 @@ class HousingDialog(QDialog):
         self.face.show_connector(shown, Analysis(Job("", connectors=(shown,))))
 
     def accept(self) -> None:
-        """Put the housing into the job."""
+        """Put the housing into the job. Raises ValueError."""
         try:
             fields = self._fields()
             if not self.name.text().strip():

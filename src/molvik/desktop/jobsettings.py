@@ -68,7 +68,7 @@ class JobSettings(QDialog):
                     f"system voltage: {use.drop_share:.3g} of it usually (common practice)"
                 )
                 self.shares[use.code] = box
-        self.school = label("", "faint", wrap=True)
+        self.method = label("", "faint", wrap=True)
         for chosen in (self.joints, self.standard):
             chosen.currentTextChanged.connect(lambda _: self._explain())
         form = QFormLayout()
@@ -102,7 +102,7 @@ class JobSettings(QDialog):
         keep.setDefault(True)
         whole = QVBoxLayout(self)
         whole.addWidget(self.tabs)
-        form.addRow(self.school)
+        form.addRow(self.method)
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
         self._explain()
@@ -110,10 +110,10 @@ class JobSettings(QDialog):
         self.title.selectAll()
 
     def _explain(self) -> None:
-        """Say what the school of repair means."""
+        """Say what the way of repairing means."""
         made = SOLDERED if self.joints.currentText() == "soldered" else CRIMPED
         standard = self.standard.currentText()
-        self.school.setText(f"{self.joints.currentText()}: {made}\n{standard}: {LIKE[standard]}")
+        self.method.setText(f"{self.joints.currentText()}: {made}\n{standard}: {LIKE[standard]}")
 
     def _airs(self) -> tuple[tuple[str, float], ...]:
         """Return the airs that are not the usual ones."""

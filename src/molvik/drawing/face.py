@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from typing import Literal, NamedTuple
 
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
-from molvik.model.geometry import Face, Place, extent
+from molvik.model.geometry import CavityPlace, Face, extent
 from molvik.model.parts import Colour, Connector
 from molvik.reference.colours import PAINT
 
@@ -37,7 +37,7 @@ class Cavity(NamedTuple):
     lit: it is one of those that the drawing is about.
     """
 
-    place: Place
+    place: CavityPlace
     inside: Inside
     wires: tuple[Colour | None, ...] = ()
     words: str = ""
@@ -56,12 +56,12 @@ class Frame(NamedTuple):
         """The middle of the place at the top left."""
         return Point(self.shell.x + 8 + self.step / 2, self.shell.y + 6 + self.step / 2)
 
-    def centre(self, place: Place) -> Point:
+    def centre(self, place: CavityPlace) -> Point:
         """Return the middle of a cavity."""
         first = self.first
         return Point(first.x + place.column * self.step, first.y + place.row * self.step)
 
-    def cell(self, place: Place) -> Box:
+    def cell(self, place: CavityPlace) -> Box:
         """Return what belongs to a cavity."""
         middle = self.centre(place)
         return Box(middle.x - self.step / 2, middle.y - self.step / 2, self.step, self.step)
@@ -183,7 +183,7 @@ def _cavity(one: Cavity, frame: Frame, *, first: bool, chosen: bool) -> Iterator
 
 def _row_ends(cavities: tuple[Cavity, ...], frame: Frame) -> Iterator[Shape]:
     """Number the ends of each row where the cavities are too small to be numbered each."""
-    rows: dict[float, list[Place]] = {}
+    rows: dict[float, list[CavityPlace]] = {}
     for one in cavities:
         rows.setdefault(one.place.row, []).append(one.place)
     for here in rows.values():

@@ -40,7 +40,7 @@ def write_family(family: Family, path: Path) -> None:
 
 
 def keep_family(family: Family) -> Path:
-    """Keep a housing among the user's own, and return its file."""
+    """Keep a housing among the user's own, and return its file. Raises JobFileError."""
     folder = own_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)

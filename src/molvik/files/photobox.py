@@ -44,7 +44,10 @@ class PhotoBox:
         self.lost: frozenset[str] = file.lost if file is not None else frozenset()
 
     def add(self, picture: Picture) -> Photo:
-        """Keep a picture until it is saved, and return it as a photo without a code."""
+        """Keep a picture until it is saved, and return it as a photo without a code.
+
+        Raises PhotoError.
+        """
         place = self._place(picture.file)
         if place is None:
             raise PhotoError("There is no folder here to keep new photos in until they are saved.")

@@ -68,7 +68,10 @@ def read_photo(path: Path) -> Picture:
 
 
 def make_ready(data: bytes, name: str) -> Picture:
-    """Return a photo as it is kept: upright, scaled down, with nothing in it but the picture."""
+    """Return a photo as it is kept: upright, scaled down, with nothing in it but the picture.
+
+    Raises PhotoError.
+    """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     if not data:

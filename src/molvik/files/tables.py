@@ -67,7 +67,7 @@ def read_raw_table(path: Path, stop: Callable[[], bool] = never) -> RawTable:
 
 
 def read_text_table(name: str, data: bytes, stop: Callable[[], bool] = never) -> RawTable:
-    """Read a table from text as it stands in a file or on the clipboard."""
+    """Read a table from text as it stands in a file or on the clipboard. Raises TableError."""
     encoding, remarks = _encoding(data)
     head = data[:100_000].decode(encoding, errors="replace")
     if encoding != "utf-16" and b"\x00" in data:
@@ -141,7 +141,10 @@ def take(rows: list[RawRow], row: RawRow, name: str) -> None:
 
 
 def made_table(name: str, rows: list[RawRow], remarks: list[str], wide: list[int]) -> RawTable:
-    """Return the rows as a table. wide: numbers of the rows that were cut off at the right."""
+    """Return the rows as a table. wide: numbers of the rows that were cut off at the right.
+
+    Raises TableError.
+    """
     if not rows:
         raise TableError(f"{name} is empty. Save the table again and import that.")
     if wide:

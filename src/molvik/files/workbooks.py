@@ -182,7 +182,10 @@ class _Sheet:
         self._merges.append(_Merge(top, bottom, left, right, ref))
 
     def with_merges(self) -> list[RawRow]:
-        """Return the rows, each with its columns that lie under a merged area."""
+        """Return the rows, each with its columns that lie under a merged area.
+
+        Raises TableError.
+        """
         numbers = [row.number for row in self.rows]
         merged: dict[int, dict[int, str]] = {}
         steps = 0

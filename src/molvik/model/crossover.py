@@ -7,7 +7,7 @@ import msgspec
 from molvik.model.parts import Pin, Value
 
 Disposition = Literal["match", "join", "stow", "remove"]
-School = Literal["donor's wiring", "chassis wiring", "mixed"]
+Approach = Literal["donor's wiring", "chassis wiring", "mixed"]
 SetKind = Literal["crossover", "one to one"]
 
 
@@ -49,7 +49,7 @@ class Extension(Value, frozen=True):
     why: str = ""
 
 
-class Seat(Value, frozen=True):
+class OriginalPosition(Value, frozen=True):
     """What sat in a cavity when the work began. wires: code and which end, "start" or "finish"."""
 
     place: str
@@ -71,9 +71,9 @@ class RepinSet(Value, frozen=True):
     target: str = ""
     wanted: str = ""
     kind: SetKind = "crossover"
-    school: School = "mixed"
+    approach: Approach = msgspec.field(default="mixed", name="school")
     decided: tuple[Decided, ...] = ()
     rejected: tuple[Rejected, ...] = ()
     extensions: tuple[Extension, ...] = ()
-    start: tuple[Seat, ...] = ()
+    start: tuple[OriginalPosition, ...] = ()
     order: tuple[str, ...] = ()

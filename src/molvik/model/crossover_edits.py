@@ -11,7 +11,7 @@ from molvik.model.job import Job
 
 
 def find(job: Job, code: str) -> RepinSet:
-    """Return the set with this code."""
+    """Return the set with this code. Raises EditError."""
     found = job.repin(code)
     if found is None:
         raise EditError(f"There is no repin set {code} in the job.")
@@ -82,7 +82,10 @@ def undecide(job: Job, code: str, lead: str) -> Job:
 
 
 def extend(job: Job, code: str, extension: Extension) -> Job:
-    """Say that a lead is too short, and by how much; a length of zero says that it is not."""
+    """Say that a lead is too short, and by how much; a length of zero says that it is not.
+
+    Raises EditError.
+    """
     if not 0 <= extension.length_m < 100:
         raise EditError("A length is zero or more. Type for example 350 mm.")
     kept = [one for one in find(job, code).extensions if one.lead != extension.lead]
@@ -92,7 +95,7 @@ def extend(job: Job, code: str, extension: Extension) -> Job:
 
 
 def add_pinout(job: Job, pinout: Pinout) -> Job:
-    """Keep one more table for a connector; one of the same name is replaced."""
+    """Keep one more table for a connector; one of the same name is replaced. Raises EditError."""
     if job.connector(pinout.connector) is None:
         raise EditError(f"There is no connector {pinout.connector} in the job.")
     if not pinout.name.strip():
@@ -105,7 +108,7 @@ def add_pinout(job: Job, pinout: Pinout) -> Job:
 
 
 def remove_pinout(job: Job, connector: str, name: str) -> Job:
-    """Forget a further table of a connector."""
+    """Forget a further table of a connector. Raises EditError."""
     users = [one.name for one in job.repins if (one.target, one.wanted) == (connector, name)]
     if users:
         raise EditError(f"The repin set {users[0]} wants “{name}”. Change that first.")
@@ -114,7 +117,7 @@ def remove_pinout(job: Job, connector: str, name: str) -> Job:
 
 
 def exchange_pinout(job: Job, code: str, name: str) -> Job:
-    """Make a further table a connector's own, and its own the further one."""
+    """Make a further table a connector's own, and its own the further one. Raises EditError."""
     connector = job.connector(code)
     pinout = next((p for p in job.pinouts if (p.connector, p.name) == (code, name)), None)
     if connector is None or pinout is None:

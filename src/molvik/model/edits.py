@@ -105,7 +105,7 @@ def add(job: Job, thing: Thing) -> Job:
 
 
 def change_wire(job: Job, code: str, **fields: Any) -> Job:
-    """Change fields of one wire."""
+    """Change fields of one wire. Raises EditError."""
     old = job.wire(code)
     if old is None:
         raise EditError(f"There is no wire {code} in the job.")
@@ -119,7 +119,7 @@ def change_wire(job: Job, code: str, **fields: Any) -> Job:
 
 
 def change_part(job: Job, code: str, **fields: Any) -> Job:
-    """Change fields of one part that is not a wire."""
+    """Change fields of one part that is not a wire. Raises EditError."""
     old = job.part(code)
     if old is None:
         raise EditError(f"There is no {code} in the job.")
@@ -145,7 +145,7 @@ def remove_wires(job: Job, codes: frozenset[str]) -> Job:
 
 
 def remove_part(job: Job, code: str) -> Job:
-    """Take a part out; wires that ended there become loose, they are not lost."""
+    """Take a part out; wires that ended there become loose, they are not lost. Raises EditError."""
     old = job.part(code)
     if old is None:
         raise EditError(f"There is no {code} in the job.")
@@ -167,6 +167,7 @@ def change_code(job: Job, old: str, new: str, at: str, by: str = "") -> Job:
     """Give a thing another code, as it stands on its label; all that points at it follows.
 
     at: local time with its UTC offset, ISO 8601, for the line in the log that keeps the old code.
+    Raises EditError.
     """
     new = new.strip().upper()
     if not references.collection_of(job, old):
@@ -229,14 +230,14 @@ def change_settings(job: Job, **fields: Any) -> Job:
 
 
 def rename(job: Job, title: str, subtitle: str) -> Job:
-    """Give the job another title."""
+    """Give the job another title. Raises EditError."""
     if not title.strip():
         raise EditError("A job needs a title.")
     return replace(job, title=title.strip(), subtitle=subtitle.strip())
 
 
 def record(job: Job, reading: Reading) -> Job:
-    """Keep a reading. Readings are added, never overwritten."""
+    """Keep a reading. Readings are added, never overwritten. Raises EditError."""
     if reading.item and job.wire(reading.item) is None:
         raise EditError(f"There is no wire {reading.item} to measure.")
     if reading.quantity == "resistance" and reading.value is not None and reading.value < 0:
@@ -248,7 +249,7 @@ def record(job: Job, reading: Reading) -> Job:
 
 
 def log(job: Job, entry: LogEntry) -> Job:
-    """Write a line into the logbook. Lines are added, never changed."""
+    """Write a line into the logbook. Lines are added, never changed. Raises EditError."""
     if entry.kind == "note" and not entry.text.strip():
         raise EditError("An empty note says nothing. Type what you saw or did.")
     if entry.kind == "done":
@@ -275,7 +276,7 @@ def untick(job: Job, steps: str, step: str) -> Job:
 
 
 def accept(job: Job, acceptance: Acceptance) -> Job:
-    """Accept a finding with a reason."""
+    """Accept a finding with a reason. Raises EditError."""
     if not acceptance.reason.strip():
         raise EditError("Say why you accept this finding; the reason is printed with the job.")
     refuse(acceptance)
@@ -325,7 +326,7 @@ def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
 
 
 def change_stock(job: Job, code: str, **fields: Any) -> Job:
-    """Change fields of one thing in stock."""
+    """Change fields of one thing in stock. Raises EditError."""
     if not any(one.code == code for one in job.stock):
         raise EditError(f"There is no {code} in stock.")
     stock = tuple(replace(one, **fields) if one.code == code else one for one in job.stock)
@@ -341,7 +342,10 @@ def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
 
 
 def set_scenarios(job: Job, scenarios: tuple[Scenario, ...]) -> Job:
-    """Replace the job's own scenarios; each has a name of its own and at least one state."""
+    """Replace the job's own scenarios; each has a name of its own and at least one state.
+
+    Raises EditError.
+    """
     names = [one.name.strip() for one in scenarios]
     if not all(names) or len(set(names)) < len(names):
         raise EditError("Each scenario needs a name of its own.")

@@ -22,7 +22,7 @@ WIDEST = 60
 """More steps across than any housing has; beyond it a place is a typing error."""
 
 
-class Place(NamedTuple):
+class CavityPlace(NamedTuple):
     """A cavity and its place, row and column counted from the top left at zero; of an irregular
     layout in steps of its smallest distance, which need not be whole.
     """
@@ -45,7 +45,7 @@ def grid_problem(grid: Grid) -> str:
     return ""
 
 
-def places(grid: Grid, face: Face = "mating face") -> tuple[Place, ...]:
+def places(grid: Grid, face: Face = "mating face") -> tuple[CavityPlace, ...]:
     """Return every cavity in the order of its number, as seen at a face.
 
     The wire side is the mirror image of the mating face, left for right.
@@ -57,7 +57,7 @@ def places(grid: Grid, face: Face = "mating face") -> tuple[Place, ...]:
             return tuple(p._replace(column=across - 1 - p.column) for p in spots)
         return spots
     gaps = set(grid.gaps)
-    found: list[Place] = []
+    found: list[CavityPlace] = []
     for row, column in _walk(grid):
         if (row, column) in gaps:
             continue
@@ -68,7 +68,7 @@ def places(grid: Grid, face: Face = "mating face") -> tuple[Place, ...]:
             cavity = f"{ROW_LETTERS[line]}{across + 1}"
         else:
             cavity = str(len(found) + 1)
-        found.append(Place(cavity, row, column))
+        found.append(CavityPlace(cavity, row, column))
     if face == "wire side":
         return tuple(p._replace(column=grid.columns - 1 - p.column) for p in found)
     return tuple(found)
@@ -89,14 +89,14 @@ def extent(grid: Grid) -> tuple[float, float]:
 
 
 @lru_cache(maxsize=64)
-def _scaled(spots: tuple[CavityPosition, ...]) -> tuple[Place, ...]:
+def _scaled(spots: tuple[CavityPosition, ...]) -> tuple[CavityPlace, ...]:
     """Return an irregular layout in steps of its smallest distance."""
     step = min(
         (math.dist((a.x, a.y), (b.x, b.y)) for a, b in itertools.combinations(spots, 2)),
         default=1.0,
     )
     left, top = min(s.x for s in spots), min(s.y for s in spots)
-    return tuple(Place(s.label, (s.y - top) / step, (s.x - left) / step) for s in spots)
+    return tuple(CavityPlace(s.label, (s.y - top) / step, (s.x - left) / step) for s in spots)
 
 
 def _spots_problem(spots: tuple[CavityPosition, ...]) -> str:

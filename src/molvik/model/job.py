@@ -34,7 +34,7 @@ class Settings(Value, frozen=True):
     system_v: nominal voltage, V. ambient_c: air temperature where wires run unless a wire says
     otherwise, deg C. meter_leads_ohm: what the meter reads with its leads held together.
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
-    joints, stagger_m, standard: the school of repair: how splices are made, how far apart, m, and
+    joints, stagger_m, standard: how repairs are made: how splices are made, how far apart, m, and
     whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
     drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
     places, deg C, and drop_shares: how much a use may lose as a share of the voltage, where they

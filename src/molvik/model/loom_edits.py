@@ -49,7 +49,7 @@ def add(job: Job, thing: Found) -> Job:
 
 
 def change(job: Job, code: str, **fields: Any) -> Job:
-    """Change fields of one thing in the loom."""
+    """Change fields of one thing in the loom. Raises EditError."""
     old = find(job.loom, code)
     if old is None:
         raise EditError(f"There is no {code} in the loom.")
@@ -61,7 +61,10 @@ def change(job: Job, code: str, **fields: Any) -> Job:
 
 
 def remove(job: Job, code: str) -> Job:
-    """Take a thing out of the loom. A node that stretches or wires go to stays."""
+    """Take a thing out of the loom. A node that stretches or wires go to stays.
+
+    Raises EditError.
+    """
     old = find(job.loom, code)
     if old is None:
         raise EditError(f"There is no {code} in the loom.")

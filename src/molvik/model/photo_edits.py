@@ -10,7 +10,7 @@ from molvik.model.photos import Mark, Photo
 
 
 def find(job: Job, code: str) -> Photo:
-    """Return the photo with this code."""
+    """Return the photo with this code. Raises EditError."""
     photo = next((one for one in job.photos if one.code == code), None)
     if photo is None:
         raise EditError(f"There is no photo {code} in the job.")

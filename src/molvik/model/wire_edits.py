@@ -25,7 +25,7 @@ def _wire(job: Job, code: str) -> Wire:
 
 
 def change_bundle(job: Job, name: str, **fields: str) -> Job:
-    """Change the place or the covering of a bundle."""
+    """Change the place or the covering of a bundle. Raises EditError."""
     if not name:
         raise EditError("Give the bundle a name first: type it at its wires.")
     new = replace(job.bundle(name), **fields)
@@ -44,7 +44,7 @@ def _cut(job: Job, wire: Wire, first: End, second: End, share: float) -> Job:
 
 
 def split(job: Job, code: str, share: float = 0.5) -> Job:
-    """Put a splice into a wire, at a share of its length."""
+    """Put a splice into a wire, at a share of its length. Raises EditError."""
     wire = _wire(job, code)
     if not 0 < share < 1:
         raise EditError("A splice sits between the ends of a wire: a share between 0 and 1.")
@@ -53,7 +53,7 @@ def split(job: Job, code: str, share: float = 0.5) -> Job:
 
 
 def join(job: Job, splice: str) -> Job:
-    """Make one wire of the two that meet at a splice, which goes."""
+    """Make one wire of the two that meet at a splice, which goes. Raises EditError."""
     end = End(splice)
     meeting = [wire for wire in job.wires if end in wire.ends]
     if not isinstance(job.part(splice), Splice) or len(meeting) != 2:
@@ -70,7 +70,7 @@ def join(job: Job, splice: str) -> Job:
 
 
 def extend(job: Job, code: str, length_m: float) -> Job:
-    """Lengthen a wire by a new piece, joined by a splice."""
+    """Lengthen a wire by a new piece, joined by a splice. Raises EditError."""
     wire = _wire(job, code)
     if length_m <= 0:
         raise EditError("The new piece has a length above zero.")
@@ -110,6 +110,7 @@ def duplicate(job: Job, codes: tuple[str, ...], times: int) -> Job:
     """Copy wires, as for the next injectors: numbers in functions go on, full cavities stay loose.
 
     A splice, an earth, a fuse and a device take several wires; a connector's cavity takes one.
+    Raises EditError.
     """
     if not 1 <= times <= 100:
         raise EditError("Copy a wire once to a hundred times.")

@@ -13,7 +13,7 @@ class EndError(ValueError):
 
 
 def read_end(text: str, network: Network) -> End:
-    """Return the end a text means in this job."""
+    """Return the end a text means in this job. Raises EndError."""
     tidy = text.strip()
     if tidy.lower() in LOOSE_WORDS:
         return LOOSE

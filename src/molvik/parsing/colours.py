@@ -31,7 +31,7 @@ class DialectGuess(NamedTuple):
 def read_colour(text: str, dialect: str) -> Colour:
     """Return the colour a text means in a dialect, base first, tracer after.
 
-    A tracer follows a slash, a hyphen, a space or nothing.
+    A tracer follows a slash, a hyphen, a space or nothing. Raises ColourError.
     """
     if len(text) > LONGEST:
         raise ColourError(f"“{text[:LONGEST]}…” is longer than any colour.")

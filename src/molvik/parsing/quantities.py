@@ -68,7 +68,7 @@ def _short(text: str) -> str:
 
 
 def read_length_m(text: str) -> float:
-    """Return a length in metres. A bare number is metres."""
+    """Return a length in metres. A bare number is metres. Raises QuantityError."""
     length = _read(text, "m", "length", "0.62 m, 22 in or 4 ft 2 in")
     if not 0 < length <= 200:
         raise QuantityError(f"A wire of {length:g} m is not likely. Type 0.62 m, 62 cm or 22 in.")
@@ -76,7 +76,7 @@ def read_length_m(text: str) -> float:
 
 
 def read_current_a(text: str) -> float:
-    """Return a current in amperes. A bare number is amperes."""
+    """Return a current in amperes. A bare number is amperes. Raises QuantityError."""
     current = _read(text, "A", "current", "7.5 A or 350 mA")
     if not 0 <= current <= 2000:
         raise QuantityError(f"{current:g} A is outside 0 to 2000 A.")
@@ -84,7 +84,7 @@ def read_current_a(text: str) -> float:
 
 
 def read_temperature_c(text: str) -> float:
-    """Return a temperature in degrees Celsius. A bare number is Celsius."""
+    """Return a temperature in degrees Celsius. A bare number is Celsius. Raises QuantityError."""
     tidy = re.sub(r"°|deg", "", text.strip())
     if tidy[-1:] in ("F", "f"):
         temperature = (_read(tidy[:-1], "", "temperature", "60 or 140 F") - 32) / 1.8
@@ -96,7 +96,10 @@ def read_temperature_c(text: str) -> float:
 
 
 def read_duty_s(text: str) -> tuple[float, float]:
-    """Return how long a load is on and off, s, from "15 s / 60 s" or "10 min on, 5 min off"."""
+    """Return how long a load is on and off, s, from "15 s / 60 s" or "10 min on, 5 min off".
+
+    Raises QuantityError.
+    """
     text = _short(text)
     parts = [
         part for part in re.split(r"[/,;]| on ", re.sub(r"\boff\b|\bon\b *$", " ", text)) if part
@@ -111,7 +114,10 @@ def read_duty_s(text: str) -> tuple[float, float]:
 
 
 def read_ohm(text: str) -> float | None:
-    """Return a meter reading in ohms, None for an open circuit ("OL"). A bare number is ohms."""
+    """Return a meter reading in ohms, None for an open circuit ("OL"). A bare number is ohms.
+
+    Raises QuantityError.
+    """
     if text.strip().lower() in OPEN_WORDS:
         return None
     value = _read(text, "ohm", "reading", "0.3, 450 mohm, or OL for open")

@@ -256,7 +256,10 @@ def bundle_heat(
 
 
 def bundle(wires: list[tuple[int, float]]) -> Answer:
-    """Return how thick wires are together. wires: how many of which outside diameter, mm."""
+    """Return how thick wires are together. wires: how many of which outside diameter, mm.
+
+    Raises QuantityError.
+    """
     if not wires or any(count < 1 or mm <= 0 for count, mm in wires):
         raise QuantityError("Type how many of which size: 6x1 mm2 2x2.5 mm2.")
     _few_enough(sum(count for count, _ in wires))
@@ -275,7 +278,7 @@ def bundle(wires: list[tuple[int, float]]) -> Answer:
 
 
 def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
-    """Return the resistor before a lamp or a light-emitting diode."""
+    """Return the resistor before a lamp or a light-emitting diode. Raises QuantityError."""
     _above(("Supply", supply_v), ("Lamp", lamp_v), ("Current", amps))
     if lamp_v >= supply_v:
         raise QuantityError(
@@ -289,7 +292,7 @@ def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
 
 
 def power(ohm: float, volts: float | None = None, amps: float | None = None) -> Answer:
-    """Return the power in a resistor, from its voltage or its current."""
+    """Return the power in a resistor, from its voltage or its current. Raises QuantityError."""
     _above(("Resistance", ohm))
     if volts is None and amps is None:
         raise QuantityError("Give the voltage across it or the current through it.")

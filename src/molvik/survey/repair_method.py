@@ -1,4 +1,4 @@
-"""How joints are made in this job, and what follows from it. Both schools have their followers."""
+"""How joints are made in this job, and what follows from it. Both ways have their followers."""
 
 from molvik.model.job import Settings
 

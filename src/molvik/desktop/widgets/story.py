@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from molvik.circuits.story import Stop
+from molvik.circuits.story import StoryStop
 from molvik.desktop.theme import colour, font
 
 STEP = 58
@@ -18,12 +18,12 @@ class StoryView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._stops: tuple[Stop, ...] = ()
+        self._stops: tuple[StoryStop, ...] = ()
         self._legs: dict[str, str] = {}
         self._hand = ""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
-    def show_story(self, stops: tuple[Stop, ...], legs: dict[str, str], hand: str) -> None:
+    def show_story(self, stops: tuple[StoryStop, ...], legs: dict[str, str], hand: str) -> None:
         """Show stops; legs: what to say of each wire between them; hand: the wire in hand."""
         self._stops, self._legs, self._hand = stops, legs, hand
         self.setFixedHeight(max(1, len(stops)) * STEP - 10)

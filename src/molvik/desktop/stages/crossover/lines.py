@@ -119,7 +119,7 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
 
 def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     """Read where a lead goes: a cavity, stow, remove, or join and a cavity; None for whatever is
-    proposed.
+    proposed. Raises ValueError.
     """
     if plan.repin.by_place.get(lead) is None:
         raise ValueError("A new wire goes where the table wants it. Change the table instead.")
@@ -137,7 +137,10 @@ def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
 
 
 def going(plan: Plan, lead: str, place: str) -> Decided:
-    """Return the word that a lead goes into a cavity, which must be for something."""
+    """Return the word that a lead goes into a cavity, which must be for something.
+
+    Raises ValueError.
+    """
     want = plan.repin.wanted_at.get(place)
     if want is None:
         raise ValueError(
@@ -148,7 +151,7 @@ def going(plan: Plan, lead: str, place: str) -> Decided:
 
 
 def joining(plan: Plan, lead: str, place: str) -> Decided:
-    """Return the word that a lead joins the one that goes into a cavity."""
+    """Return the word that a lead joins the one that goes into a cavity. Raises ValueError."""
     if occupant(plan, lead, place) is None:
         raise ValueError(f"No lead goes into {place} for this one to join. Put it there instead.")
     return Decided(lead, "join", place)
@@ -170,7 +173,10 @@ def occupant(plan: Plan, lead: str, place: str) -> Happening | None:
 
 
 def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
-    """Take what is typed as where a lead goes; nothing that goes there already is pushed out."""
+    """Take what is typed as where a lead goes; nothing that goes there already is pushed out.
+
+    Raises ValueError.
+    """
     word = read_word(plan, lead, text)
     if word is None:
         return crossover_edits.undecide(job, plan.set.code, lead)
@@ -184,7 +190,10 @@ def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
 
 
 def place_of(plan: Plan, text: str) -> str:
-    """Return a cavity of the target as it is typed, with or without the connector's code."""
+    """Return a cavity of the target as it is typed, with or without the connector's code.
+
+    Raises ValueError.
+    """
     target = plan.set.target
     place = text.upper() if "/" in text else f"{target}/{text.upper()}"
     if place not in plan.repin.ranks or not place.startswith(f"{target}/"):
@@ -195,7 +204,10 @@ def place_of(plan: Plan, text: str) -> str:
 
 
 def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
-    """Take what is typed as how much longer a lead must be, and why: 350 mm, other side."""
+    """Take what is typed as how much longer a lead must be, and why: 350 mm, other side.
+
+    Raises ValueError.
+    """
     if lead not in plan.repin.by_place:
         raise ValueError("A new wire is made as long as it must be.")
     amount, _, why = text.strip().partition(", ")

@@ -75,7 +75,7 @@ class CrossoverPage(StagePage):
             "Confirm", "Confirm the proposed match of the chosen lines (Ctrl+Return)", self.confirm
         )
         self.set_button = button(
-            "Set…", "From where, into what, and by which school", self.edit_set
+            "Set…", "From where, into what, and by which approach", self.edit_set
         )
         self.earlier = button("↑", "This step earlier (Alt+Up), or drag it", lambda: self.shift(-1))
         self.later = button("↓", "This step later (Alt+Down), or drag it", lambda: self.shift(1))
@@ -342,7 +342,7 @@ class CrossoverPage(StagePage):
         code, lead, to = self._code, one.place, one.end
         if word in ("not this", "new wire") and not (one.match and one.match.want):
             raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
-        aside: Disposition = "remove" if plan.set.school == "chassis wiring" else "stow"
+        aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
 
         def edit(job: Job) -> Job:
             match word:

@@ -21,7 +21,7 @@ KINDS = {
     "crossover": "one pinout becomes another",
     "one to one": "a broken housing is changed: cavity to cavity",
 }
-SCHOOLS = {
+APPROACHES = {
     "mixed": "Mixed: each wire is described by the diagram it came from. Note which on its label.",
     "donor's wiring": "Convert fully to the donor's wiring: the donor's diagram describes all of "
     "it; what the donor has and this job does not is stowed, not thrown away.",
@@ -43,7 +43,7 @@ class SetDialog(QDialog):
         one = repin or RepinSet("", "")
         self.name = QLineEdit(one.name)
         self.name.setPlaceholderText("Which plug is repinned, for example Engine computer plug")
-        self.kind, self.target, self.wanted, self.school = (QComboBox() for _ in range(4))
+        self.kind, self.target, self.wanted, self.approach = (QComboBox() for _ in range(4))
         for key, words in KINDS.items():
             self.kind.addItem(words, key)
         self.kind.setCurrentIndex(self.kind.findData(one.kind))
@@ -59,9 +59,9 @@ class SetDialog(QDialog):
             self.sources.addItem(item)
             self.target.addItem(words, connector.code)
         self.target.setCurrentIndex(max(0, self.target.findData(one.target)))
-        for school in SCHOOLS:
-            self.school.addItem(school, school)
-        self.school.setCurrentIndex(self.school.findData(one.school))
+        for approach in APPROACHES:
+            self.approach.addItem(approach, approach)
+        self.approach.setCurrentIndex(self.approach.findData(one.approach))
         self.means = label("", "faint", wrap=True)
         form = QFormLayout()
         for name, field in (
@@ -70,7 +70,7 @@ class SetDialog(QDialog):
             ("Leads come from", self.sources),
             ("To be right in the end", self.target),
             ("By the table", self.wanted),
-            ("School", self.school),
+            ("Approach", self.approach),
         ):
             field.setAccessibleName(name)
             form.addRow(name, field)
@@ -83,7 +83,7 @@ class SetDialog(QDialog):
         whole.addWidget(self.notice)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
         self.target.currentIndexChanged.connect(lambda _: self._offer_tables())
-        self.school.currentIndexChanged.connect(lambda _: self._explain())
+        self.approach.currentIndexChanged.connect(lambda _: self._explain())
         self._offer_tables()
         self.wanted.setCurrentIndex(max(0, self.wanted.findData(one.wanted)))
         self._explain()
@@ -98,7 +98,7 @@ class SetDialog(QDialog):
                 self.wanted.addItem(pinout.name, pinout.name)
 
     def _explain(self) -> None:
-        self.means.setText(SCHOOLS[self.school.currentData()])
+        self.means.setText(APPROACHES[self.approach.currentData()])
 
     def _chosen(self) -> tuple[str, ...]:
         items = [self.sources.item(n) for n in range(self.sources.count())]
@@ -116,7 +116,7 @@ class SetDialog(QDialog):
             "target": self.target.currentData() or "",
             "wanted": self.wanted.currentData() or "",
             "kind": self.kind.currentData(),
-            "school": self.school.currentData(),
+            "approach": self.approach.currentData(),
         }
         try:
             if self._old is None:

@@ -22,7 +22,10 @@ HOW: tuple[Identified, ...] = tuple(how for how in get_args(Identified) if how)
 
 
 def how_text(text: str) -> Identified:
-    """Return how a wire was identified, from what was typed of it; empty takes it back."""
+    """Return how a wire was identified, from what was typed of it; empty takes it back.
+
+    Raises ValueError.
+    """
     tidy = text.strip().lower().removeprefix("by ")
     near = [how for how in HOW if how.removeprefix("by ").startswith(tidy)]
     if not tidy:
