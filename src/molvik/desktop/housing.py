@@ -4,14 +4,12 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtWidgets import (
-    QCheckBox,
+    QComboBox,
     QDialog,
     QFileDialog,
     QFormLayout,
     QInputDialog,
-    QLineEdit,
     QPlainTextEdit,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -19,6 +17,7 @@ from PySide6.QtWidgets import (
 from molvik.analysis import Analysis
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.fields import counted, line, ticked
 from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
 from molvik.files.errors import JobFileError
 from molvik.files.families import SUFFIX, all_families, keep_family, read_family
@@ -42,83 +41,48 @@ class HousingDialog(QDialog):
         self.setWindowTitle("Housing" if connector else "Add a connector")
         self.resize(860, 720)
         one = connector or Connector(self.code, "", Grid(2, 4))
+        self._gaps = one.grid.gaps
+        self._family_fields()
+        self.name = line("Name", one.name, hint="What it plugs into, for example Crank sensor")
+        self._layout_fields(one.grid)
+        self._kind_fields(one)
+        self._key_fields(one)
+        self._form = QFormLayout()
+        self._fill_form()
+        self.face = FaceView()
+        self.notice = Notice()
+        save = button("Keep", "Put it into the job (Enter)", self.accept, "action")
+        save.setDefault(True)
+        whole = QVBoxLayout(self)
+        whole.addLayout(self._form)
+        whole.addWidget(self.face, 1)
+        whole.addWidget(self.notice)
+        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
+        self._show_layout()
+        self.name.setFocus()  # or what is typed first would choose a family
+
+    def _family_fields(self) -> None:
         self._families = all_families()
-        self.family = choice(
-            "Family",
-            [("as typed below", "")] + [(f.name, str(n)) for n, f in enumerate(self._families)],
-        )
+        families = [(one.name, str(at)) for at, one in enumerate(self._families)]
+        self.family = choice("Family", [("as typed below", ""), *families])
         self.family.activated.connect(lambda _: self._take_family())
         self.about_family = label("", "faint", wrap=True)
-        grid = one.grid
-        self._gaps = grid.gaps
-        self.name = QLineEdit(one.name)
-        self.name.setAccessibleName("Name")
-        self.name.setPlaceholderText("What it plugs into, for example Crank sensor")
-        self.rows, self.columns = QSpinBox(), QSpinBox()
-        for spin, value, name in (
-            (self.rows, grid.rows, "Rows"),
-            (self.columns, grid.columns, "Columns"),
-        ):
-            spin.setRange(1, 100)
-            spin.setValue(value)
-            spin.setAccessibleName(name)
-            spin.valueChanged.connect(lambda _: self._draw())
+
+    def _layout_fields(self, grid: Grid) -> None:
+        self.rows = counted("Rows", grid.rows, 100, self._draw)
+        self.columns = counted("Columns", grid.columns, 100, self._draw)
+        ways = [("row by row", "row"), ("column by column", "column")]
+        self.by = self._choice("Numbered by", ways, grid.by)
         corners = ("top left", "top right", "bottom left", "bottom right")
-        self.by = choice(
-            "Numbered by", [("row by row", "row"), ("column by column", "column")], grid.by
+        self.start = self._choice("Starts at", [(f"from {c}", c) for c in corners], grid.start)
+        self.serpentine = ticked("back and forth", grid.serpentine, self._draw)
+        self.letters = ticked("rows lettered, columns numbered", grid.letters, self._draw)
+        self.irregular = ticked(
+            "irregular: a line for each cavity", bool(grid.spots), self._show_layout
         )
-        self.start = choice("Starts at", [(f"from {c}", c) for c in corners], grid.start)
-        self.serpentine = QCheckBox("back and forth")
-        self.serpentine.setChecked(grid.serpentine)
-        self.letters = QCheckBox("rows lettered, columns numbered")
-        self.letters.setChecked(grid.letters)
-        self.terminals = choice(
-            "Terminals",
-            [("not known", ""), ("pins or blades", "pin"), ("sockets", "socket")],
-            one.terminals,
-        )
-        self.housing = choice(
-            "Housing",
-            [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")],
-            one.housing,
-        )
-        self.contact = choice(
-            "Contact size",
-            [
-                ("not known", ""),
-                *((f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()),
-            ],
-            one.contact,
-        )
-        mates = [("nothing in this job", "")]
-        others = (other for other in store.job.connectors if other is not connector)
-        mates += [(f"{other.code} {other.name}", other.code) for other in others]
-        self.mate = choice("Plugs into", mates, one.plugs_into)
-        for box in (self.by, self.start):
-            box.activated.connect(lambda _: self._draw())
-        for check in (self.serpentine, self.letters):
-            check.toggled.connect(lambda _: self._draw())
-        sides = [("not known", ""), *((side, side) for side in ("top", "bottom", "left", "right"))]
-        self.key = choice("Key", sides, one.key)
-        self.lever = choice("Lever or clip", sides, one.lever)
-        for box in (self.key, self.lever):
-            box.activated.connect(lambda _: self._draw())
-        self.up = QLineEdit(one.up)
-        self.up.setAccessibleName("How the top is told")
-        self.up.setPlaceholderText("for example: lever up, arrow up")
-        self.up.textEdited.connect(lambda _: self._draw())
-        self.others = QLineEdit(" ".join(f"{cavity}:{size}" for cavity, size in one.contacts))
-        self.others.setAccessibleName("Cavities with another contact size")
-        self.others.setToolTip("Cavity and contact size: 1:16 2:16")
-        self.irregular = QCheckBox("irregular: a line for each cavity")
-        self.irregular.setChecked(bool(grid.spots))
-        self.irregular.toggled.connect(lambda _: self._show_layout())
-        self.round = QCheckBox("round housing")
-        self.round.setChecked(grid.round)
-        self.round.toggled.connect(lambda _: self._draw())
-        self.spots = QPlainTextEdit("\n".join(
-            f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots
-        ))  # fmt: skip
+        self.round = ticked("round housing", grid.round, self._draw)
+        lines = (f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots)
+        self.spots = QPlainTextEdit("\n".join(lines))
         self.spots.setAccessibleName("Label, x, y, contact size")
         self.spots.setPlaceholderText(
             "label x y contact, from a caliper or a spreadsheet:\nA 0 0\nB 2.5 0 16"
@@ -126,16 +90,41 @@ class HousingDialog(QDialog):
         self.spots.setMaximumHeight(110)
         self.spots.setTabChangesFocus(True)
         self.spots.textChanged.connect(self._draw)
-        form = QFormLayout()
-        self._form = form
-        form.addRow(
-            "Family",
-            held(
-                self.family,
-                button("Read one…", "A housing somebody shared", self._ask_family),
-                button("Keep as a family…", "For other jobs, and to share", self._ask_keep),
-            ),
+
+    def _kind_fields(self, one: Connector) -> None:
+        ends = [("not known", ""), ("pins or blades", "pin"), ("sockets", "socket")]
+        self.terminals = choice("Terminals", ends, one.terminals)
+        halves = [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")]
+        self.housing = choice("Housing", halves, one.housing)
+        sizes = [(f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()]
+        self.contact = choice("Contact size", [("not known", ""), *sizes], one.contact)
+        others = (other for other in self._store.job.connectors if other.code != one.code)
+        mates = [(f"{other.code} {other.name}", other.code) for other in others]
+        self.mate = choice("Plugs into", [("nothing in this job", ""), *mates], one.plugs_into)
+        self.others = line(
+            "Cavities with another contact size",
+            " ".join(f"{cavity}:{size}" for cavity, size in one.contacts),
+            "Cavity and contact size: 1:16 2:16",
         )
+
+    def _key_fields(self, one: Connector) -> None:
+        sides = [("not known", ""), *((side, side) for side in ("top", "bottom", "left", "right"))]
+        self.key = self._choice("Key", sides, one.key)
+        self.lever = self._choice("Lever or clip", sides, one.lever)
+        self.up = line("How the top is told", one.up, hint="for example: lever up, arrow up",
+                       typed=self._draw)  # fmt: skip
+
+    def _choice(self, name: str, items: list[tuple[str, str]], chosen: str) -> QComboBox:
+        """Return a choice that shows in the drawing."""
+        box = choice(name, items, chosen)
+        box.activated.connect(lambda _: self._draw())
+        return box
+
+    def _fill_form(self) -> None:
+        form = self._form
+        read = button("Read one…", "A housing somebody shared", self._ask_family)
+        keep = button("Keep as a family…", "For other jobs, and to share", self._ask_keep)
+        form.addRow("Family", held(self.family, read, keep))
         form.addRow("", self.about_family)
         form.addRow("Name", self.name)
         form.addRow("Layout", held(self.irregular, self.round))
@@ -148,25 +137,14 @@ class HousingDialog(QDialog):
         form.addRow("Contact size", held(self.contact, label("but", "faint"), self.others))
         form.addRow("Key", held(self.key, label("lever or clip", "faint"), self.lever, self.up))
         form.addRow("Plugs into", self.mate)
-        self.face = FaceView()
-        self.notice = Notice()
-        save = button("Keep", "Put it into the job (Enter)", self.accept, "action")
-        save.setDefault(True)
-        whole = QVBoxLayout(self)
-        whole.addLayout(form)
-        whole.addWidget(self.face, 1)
-        whole.addWidget(self.notice)
-        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), save))
-        self._show_layout()
-        self.name.setFocus()  # or what is typed first would choose a family
 
     def _show_layout(self) -> None:
         """Show the fields of a regular or of an irregular layout."""
         irregular = self.irregular.isChecked()
         self._form.setRowVisible(self.spots, irregular)
         self.round.setVisible(irregular)
-        for line in (self._counted, self._numbered):
-            self._form.setRowVisible(line, not irregular)
+        for fields in (self._counted, self._numbered):
+            self._form.setRowVisible(fields, not irregular)
         self._draw()
 
     def _take_family(self) -> None:

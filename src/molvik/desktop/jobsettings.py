@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.model import edits
-from molvik.model.job import Job
+from molvik.model.job import Job, Settings
 from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
@@ -28,50 +28,63 @@ class JobSettings(QDialog):
         self._store = store
         self.setWindowTitle("Job settings")
         self.setMinimumWidth(480)
-        job, settings = store.job, store.job.settings
-        self.title = QLineEdit(job.title)
-        self.subtitle = QLineEdit(job.subtitle)
+        self._job_fields(store.job)
+        self._heat_fields(store.job.settings)
+        self.method = label("", "faint", wrap=True)
+        for chosen in (self.joints, self.standard):
+            chosen.currentTextChanged.connect(lambda _: self._explain())
+        self.tabs = QTabWidget()
+        self.tabs.addTab(self._job_form(), "Job")
+        self.tabs.addTab(self._heat_form(), "Heat and drop")
+        self.notice = Notice()
+        keep = button("Keep", "Put it into the job (Enter)", self.accept, "action")
+        keep.setDefault(True)
+        whole = QVBoxLayout(self)
+        whole.addWidget(self.tabs)
+        whole.addWidget(self.notice)
+        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
+        self._explain()
+        self.title.setFocus()
+        self.title.selectAll()
+
+    def _job_fields(self, job: Job) -> None:
+        settings = job.settings
+        self.title, self.subtitle = QLineEdit(job.title), QLineEdit(job.subtitle)
         self.volts = QComboBox()
         for volts in (6.0, 12.0, 24.0):
             self.volts.addItem(f"{volts:g} V", volts)
         self.volts.setCurrentIndex(max(0, self.volts.findData(settings.system_v)))
         self.ambient = QLineEdit(f"{settings.ambient_c:g}")
         self.ambient.setToolTip("Where wires run, unless a wire says otherwise: 60, or 140 F")
-        self.earth = QComboBox()
-        self.earth.addItems(["earth", "ground"])
-        self.earth.setCurrentText(settings.earth_word)
-        self.joints = QComboBox()
-        self.joints.addItems(["crimped", "soldered"])
-        self.joints.setCurrentText(settings.joints)
+        self.earth = _one_of(["earth", "ground"], settings.earth_word)
+        self.joints = _one_of(["crimped", "soldered"], settings.joints)
         self.stagger = QLineEdit(f"{settings.stagger_m * 1000:g}")
-        self.standard = QComboBox()
-        self.standard.addItems(list(LIKE))
-        self.standard.setCurrentText(settings.standard)
+        self.standard = _one_of(list(LIKE), settings.standard)
         self.hour = QLineEdit(f"{settings.hour_price:g}" if settings.hour_price else "")
         self.hour.setToolTip("What an hour of your work costs, for the quote: 60")
         self.currency = QLineEdit(settings.currency)
         self.currency.setToolTip("EUR, GBP, …; prices in another are named but not added up")
+
+    def _heat_fields(self, settings: Settings) -> None:
         self.airs: dict[str, QLineEdit] = {}
         own_air = dict(settings.air_c)
-        for place in PLACES.values():
-            if place.code:
-                field = QLineEdit(f"{own_air.get(place.code, place.air_c):g}")
-                field.setToolTip(f"The air {place.name}, °C, on a hot day: {place.air_c:g} usually")
-                self.airs[place.code] = field
+        for place in filter(lambda one: one.code, PLACES.values()):
+            field = QLineEdit(f"{own_air.get(place.code, place.air_c):g}")
+            field.setToolTip(f"The air {place.name}, °C, on a hot day: {place.air_c:g} usually")
+            self.airs[place.code] = field
         self.shares: dict[str, QLineEdit] = {}
         own_share = dict(settings.drop_shares)
-        for use in USES.values():
-            if use.code != "screen":
-                box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
-                box.setToolTip(
-                    "How much the whole path may lose, supply and return, as a share of the "
-                    f"system voltage: {use.drop_share:.3g} of it usually (common practice)"
-                )
-                self.shares[use.code] = box
-        self.method = label("", "faint", wrap=True)
-        for chosen in (self.joints, self.standard):
-            chosen.currentTextChanged.connect(lambda _: self._explain())
-        form = QFormLayout()
+        for use in filter(lambda one: one.code != "screen", USES.values()):
+            box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
+            box.setToolTip(
+                "How much the whole path may lose, supply and return, as a share of the "
+                f"system voltage: {use.drop_share:.3g} of it usually (common practice)"
+            )
+            self.shares[use.code] = box
+
+    def _job_form(self) -> QWidget:
+        page = QWidget()
+        form = QFormLayout(page)
         for name, entry in (
             ("Title", self.title),
             ("Below it", self.subtitle),
@@ -84,30 +97,18 @@ class JobSettings(QDialog):
             ("Price of an hour", self.hour),
             ("Currency", self.currency),
         ):
-            entry.setAccessibleName(name)
-            form.addRow(name, entry)
-        heat = QFormLayout()
-        for code, field in self.airs.items():
-            _named(heat, f"Air, {PLACES[code].name}, °C", field)
-        for code, field in self.shares.items():
-            _named(heat, f"May be lost, {USES[code].name}, %", field)
-        first, second = QWidget(), QWidget()
-        first.setLayout(form)
-        second.setLayout(heat)
-        self.tabs = QTabWidget()
-        self.tabs.addTab(first, "Job")
-        self.tabs.addTab(second, "Heat and drop")
-        self.notice = Notice()
-        keep = button("Keep", "Put it into the job (Enter)", self.accept, "action")
-        keep.setDefault(True)
-        whole = QVBoxLayout(self)
-        whole.addWidget(self.tabs)
+            _named(form, name, entry)
         form.addRow(self.method)
-        whole.addWidget(self.notice)
-        whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), keep))
-        self._explain()
-        self.title.setFocus()
-        self.title.selectAll()
+        return page
+
+    def _heat_form(self) -> QWidget:
+        page = QWidget()
+        form = QFormLayout(page)
+        for code, field in self.airs.items():
+            _named(form, f"Air, {PLACES[code].name}, °C", field)
+        for code, field in self.shares.items():
+            _named(form, f"May be lost, {USES[code].name}, %", field)
+        return page
 
     def _explain(self) -> None:
         """Say what the way of repairing means."""
@@ -161,7 +162,15 @@ class JobSettings(QDialog):
         super().accept()
 
 
-def _named(form: QFormLayout, name: str, field: QLineEdit) -> None:
+def _one_of(texts: list[str], chosen: str) -> QComboBox:
+    """Return a box of texts with one chosen."""
+    made = QComboBox()
+    made.addItems(texts)
+    made.setCurrentText(chosen)
+    return made
+
+
+def _named(form: QFormLayout, name: str, field: QWidget) -> None:
     field.setAccessibleName(name)
     form.addRow(name, field)
 

@@ -3,7 +3,6 @@
 from pathlib import Path
 
 from PySide6.QtWidgets import (
-    QCheckBox,
     QDialog,
     QFileDialog,
     QFormLayout,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.dialogs import ask
 from molvik.desktop.store import Store
+from molvik.desktop.widgets.fields import line, ticked
 from molvik.desktop.widgets.small import Notice, button, choice, row
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
@@ -47,13 +47,11 @@ KIND_OF: dict[type, str] = {
 FILES = "Devices (*.molvik-device)"
 
 
-def _field(name: str, text: str, tip: str) -> QLineEdit:
-    made = QLineEdit(text)
-    made.setAccessibleName(name)
-    made.setToolTip(tip)
-    made.setPlaceholderText(tip)
-    made.setCursorPosition(0)
-    return made
+LOAD_TERMINALS = TYPES["load"].terminals
+
+
+def _field(name: str, text: str, how: str) -> QLineEdit:
+    return line(name, text, how, hint=how)
 
 
 class PartDialog(QDialog):
@@ -67,44 +65,68 @@ class PartDialog(QDialog):
         self.code = part.code if part else ""
         self.setWindowTitle(f"{part.code}, {kind}" if part else f"Add {kind}")
         self.setMinimumWidth(460)
-        self.name = QLineEdit(part.name if part else "")
-        self.name.setAccessibleName("Name")
+        self.name = line("Name", part.name if part else "")
+        self._plain_fields(part)
+        device = part if isinstance(part, Device) else Device("", "", "load", LOAD_TERMINALS)
+        self._device_fields(device)
+        self._controller_fields(device)
+        self._tell_figures()
+        self._form = QFormLayout()
+        self._fill_form(kind)
+        self._show_rows()
+        self.notice = Notice()
+        verb = "Keep" if part else "Add"
+        save = button(verb, "Put it into the job (Enter)", self.accept, "action")
+        save.setDefault(True)
+        whole = QVBoxLayout(self)
+        whole.addLayout(self._form)
+        whole.addWidget(self.notice)
+        ends: list[QWidget | int] = [1, button("Cancel", "Change nothing (Esc)", self.reject), save]
+        if kind == "device":
+            ends = [
+                button("From file…", "Fill in a device that was shared", self._ask_read),
+                button("To file…", "Write what it is to a file, to be shared", self._ask_write),
+                *ends,
+            ]
+        whole.addLayout(row(*ends))
+
+    def _plain_fields(self, part: SimplePart | None) -> None:
+        """Make the fields of a fuse and of a splice."""
         fuse = part if isinstance(part, Fuse) else Fuse("", "", 10)
-        self.rating = QLineEdit(f"{fuse.rating_a:g}")
-        self.rating.setAccessibleName("Rating in amperes")
+        self.rating = line("Rating in amperes", f"{fuse.rating_a:g}")
         self.fuse_kind = choice("Kind of fuse", [(one, one) for one in RATINGS_A], fuse.kind)
         joint = part.joint if isinstance(part, Splice) else "crimped"
         self.joint = choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
         self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
-        device = (
-            part if isinstance(part, Device) else Device("", "", "load", TYPES["load"].terminals)
-        )
+
+    def _device_fields(self, device: Device) -> None:
+        """Make the fields that every device has."""
         self.device_kind = choice("Kind of device", [(k, k) for k in TYPES], device.kind)
-        self.terminals = QLineEdit(" ".join(device.terminals))
-        self.terminals.setAccessibleName("Terminals")
-        self.terminals.setToolTip("Names of its terminals, separated by spaces")
-        self.joins = QLineEdit(" ".join(f"{one}-{other}" for one, other in device.joins))
-        self.joins.setAccessibleName("Joined when on")
-        self.joins.setToolTip("Pairs of terminals a supply passes through when it is on: 30-87")
         self.device_kind.activated.connect(lambda _: self._propose())
-        plugs = [("wires go to it", "")]
-        plugs += [(f"{c.code} {c.name}", c.code) for c in store.job.connectors]
-        self.plug = choice("Plugs into it", plugs, device.plug)
+        self.terminals = line("Terminals", " ".join(device.terminals),
+                              "Names of its terminals, separated by spaces")  # fmt: skip
+        pairs = " ".join(f"{one}-{other}" for one, other in device.joins)
+        self.joins = line("Joined when on", pairs, "Pairs of terminals a supply passes through "
+                          "when it is on: 30-87")  # fmt: skip
+        plugs = [(f"{c.code} {c.name}", c.code) for c in self._store.job.connectors]
+        self.plug = choice("Plugs into it", [("wires go to it", ""), *plugs], device.plug)
         self.plug.setToolTip("Its terminals are then the cavities of that connector")
-        self.figures = QLineEdit(" ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values))
-        self.figures.setAccessibleName("Figures of its own")
-        self.needed = QCheckBox("the engine starts only with it alive")
-        self.needed.setChecked(device.needed)
+        own = " ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values)
+        self.figures = line("Figures of its own", own)
+        self.needed = ticked("the engine starts only with it alive", device.needed)
+
+    def _controller_fields(self, device: Device) -> None:
+        """Make the fields of switches, controllers and relays."""
         self.positions = _field("Positions", positions_text(device.positions), POSITIONS_HOW)
         self.supplies = _field("Supplies", " ".join(device.supplies), "Terminals it is fed at")
         self.earths = _field("Earths", " ".join(device.earths), "Terminals it is earthed at")
         self.outputs = _field("Outputs", outputs_text(device.outputs), OUTPUTS_HOW)
-        bodies = [("insulated", "")] + [(f"{e.code} {e.name}", e.code) for e in store.job.earths]
-        self.case = choice("Body bolted to", bodies, device.case)
+        earths = [(f"{e.code} {e.name}", e.code) for e in self._store.job.earths]
+        self.case = choice("Body bolted to", [("insulated", ""), *earths], device.case)
         across = [("nothing", ""), ("diode, ring at 86", "diode"), ("resistor", "resistor")]
         self.suppression = choice("Across its coil", across, device.suppression)
-        self._tell_figures()
-        self._form = QFormLayout()
+
+    def _fill_form(self, kind: str) -> None:
         self._form.addRow("Name", self.name)
         for kind_of_part, words, field in (
             ("fuse", "Rating, A", self.rating),
@@ -126,22 +148,6 @@ class PartDialog(QDialog):
             # All of them, for what lies in no window is not freed with it either.
             self._form.addRow(words, field)
             self._form.setRowVisible(field, kind_of_part == kind)
-        self._show_rows()
-        self.notice = Notice()
-        verb = "Keep" if part else "Add"
-        save = button(verb, "Put it into the job (Enter)", self.accept, "action")
-        save.setDefault(True)
-        whole = QVBoxLayout(self)
-        whole.addLayout(self._form)
-        whole.addWidget(self.notice)
-        ends: list[QWidget | int] = [1, button("Cancel", "Change nothing (Esc)", self.reject), save]
-        if kind == "device":
-            ends = [
-                button("From file…", "Fill in a device that was shared", self._ask_read),
-                button("To file…", "Write what it is to a file, to be shared", self._ask_write),
-                *ends,
-            ]
-        whole.addLayout(row(*ends))
 
     def _propose(self) -> None:
         kind = self.device_kind.currentText()

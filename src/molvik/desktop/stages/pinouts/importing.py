@@ -11,10 +11,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
     QProgressBar,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -32,7 +29,8 @@ from molvik.desktop.stages.pinouts.judging import (
     taken,
 )
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, held, label, row
+from molvik.desktop.widgets.fields import counted, line
+from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table
@@ -96,73 +94,80 @@ class ImportDialog(QDialog):
     # building
 
     def _build(self, code: str) -> None:
-        self.into = QComboBox()
-        self.into.setAccessibleName("Into")
-        for connector in self._store.job.connectors:
-            ways = len(cavities(connector.grid))
-            self.into.addItem(f"{connector.code} {connector.name}, {ways} ways", connector.code)
-        self.into.addItem(NEW, "")
+        self._into_fields(code)
+        self._reading_fields()
+        self._preview()
+        self._waiting_fields()
+        into = row(label("Into", "faint"), self.into, self._as_variant, self._new, 1)
+        whole = QVBoxLayout(self)
+        whole.setSpacing(10)
+        whole.addLayout(into)
+        whole.addWidget(self._maybe_row)
+        whole.addLayout(self._columns_grid())
+        whole.addLayout(row(self.dialect, self.unit, 1))
+        for widget in (self.evidence, self.colours, self.notice, self._waiting):
+            whole.addWidget(widget)
+        whole.addWidget(self.table, 1)
+        whole.addWidget(self.detail)
+        whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
+        for box in (self.into, self.dialect, self.unit, *self.choices.values()):
+            box.activated.connect(lambda _: self.reread())
+        self._new.setVisible(not self.into.currentData())
+        self._as_variant.setVisible(bool(self.into.currentData()))
+
+    def _into_fields(self, code: str) -> None:
+        ways = [
+            (f"{one.code} {one.name}, {len(cavities(one.grid))} ways", one.code)
+            for one in self._store.job.connectors
+        ]
+        self.into = choice("Into", [*ways, (NEW, "")])
         at = self.into.findData(code)
         self.into.setCurrentIndex(max(0, at if code else self.into.count() - 1))
-        self.name = QLineEdit(self._title.capitalize())
-        self.name.setAccessibleName("Name of the new connector")
-        self.variant = QLineEdit()
-        self.variant.setAccessibleName("Name of the variant")
-        self.variant.setPlaceholderText("empty: its own pinout")
-        self.variant.setToolTip(
-            "Keep it beside the connector's own pinout: another year, an automatic, what it is to "
-            "become"
-        )
+        self.name = line("Name of the new connector", self._title.capitalize())
+        self.variant = line(
+            "Name of the variant", "", "Keep it beside the connector's own pinout: another year, "
+            "an automatic, what it is to become", hint="empty: its own pinout",
+        )  # fmt: skip
         self._as_variant = held(label("as a variant named", "faint"), self.variant)
-        self.rows, self.columns = QSpinBox(), QSpinBox()
-        for spin, name in ((self.rows, "Rows"), (self.columns, "Columns")):
-            spin.setRange(1, 100)
-            spin.setAccessibleName(name)
+        self.rows = counted("Rows", 1, 100, self.reread)
+        self.columns = counted("Columns", 1, 100, self.reread)
         self._new = QWidget()
         self._new.setLayout(
-            row(
-                label("named", "faint"),
-                self.name,
-                label("rows", "faint"),
-                self.rows,
-                label("columns", "faint"),
-                self.columns,
-            )
-        )
-        self.choices: dict[Field, QComboBox] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        for at, field in enumerate(FIELDS):
-            box = QComboBox()
-            box.setAccessibleName(f"Column of {field}")
-            box.setToolTip(f"The column that holds the {field}")
-            grid.addWidget(label(field, "faint"), 0, at)
-            grid.addWidget(box, 1, at)
-            self.choices[field] = box
-        self.dialect = QComboBox()
-        self.dialect.setAccessibleName("Colour dialect")
-        self.dialect.addItem("colours: as guessed", "")
-        for name in DIALECTS:
-            self.dialect.addItem(f"colours: {name}", name)
-        self.unit = QComboBox()
-        self.unit.setAccessibleName("Unit of bare sizes")
-        for text, unit in (
-            ("sizes: as guessed", ""),
-            ("sizes: AWG", "awg"),
-            ("sizes: mm²", "metric"),
-        ):
-            self.unit.addItem(text, unit)
+            row(label("named", "faint"), self.name, label("rows", "faint"), self.rows,
+                label("columns", "faint"), self.columns)
+        )  # fmt: skip
         self.maybe_words = label("", "look")
         self.as_variant = button(
             "A variant", "Keep it beside that connector's own pinout", self._take_as_variant
         )
         self._maybe_row = held(self.maybe_words, self.as_variant)
         self._maybe_row.hide()
+
+    def _columns_grid(self) -> QGridLayout:
+        """Return a choice of column for each field."""
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        for at, field in enumerate(FIELDS):
+            grid.addWidget(label(field, "faint"), 0, at)
+            grid.addWidget(self.choices[field], 1, at)
+        return grid
+
+    def _reading_fields(self) -> None:
+        self.choices: dict[Field, QComboBox] = {}
+        for field in FIELDS:
+            self.choices[field] = choice(f"Column of {field}", [])
+            self.choices[field].setToolTip(f"The column that holds the {field}")
+        dialects = [(f"colours: {name}", name) for name in DIALECTS]
+        self.dialect = choice("Colour dialect", [("colours: as guessed", ""), *dialects])
+        units = [("sizes: as guessed", ""), ("sizes: AWG", "awg"), ("sizes: mm²", "metric")]
+        self.unit = choice("Unit of bare sizes", units)
         self.colours = ColourAsks()
         self.colours.said.connect(self._mean)
         self.evidence = label("", "faint", wrap=True)
         self.notice = Notice()
         self.colours.refused.connect(self.notice.say)
+
+    def _preview(self) -> None:
         self.model: ThingsModel[Shown] = ThingsModel(self._preview_columns(), _row_key)
         self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
         self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
@@ -174,35 +179,14 @@ class ImportDialog(QDialog):
             "Import", "Take the ticked rows, as one undoable step", self.accept, "action"
         )
         self.cancel = button("Cancel", "Change nothing (Esc)", self.reject)
+
+    def _waiting_fields(self) -> None:
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
         self.doing = label("", "faint")
         self.stop = button("Stop", "Stop reading; nothing is changed", self._stop)
         self._waiting = QWidget()
         self._waiting.setLayout(row(self.doing, self.progress, self.stop))
-        into = QHBoxLayout()
-        for widget in (label("Into", "faint"), self.into, self._as_variant, self._new):
-            into.addWidget(widget)
-        into.addStretch(1)
-        whole = QVBoxLayout(self)
-        whole.setSpacing(10)
-        whole.addLayout(into)
-        whole.addWidget(self._maybe_row)
-        whole.addLayout(grid)
-        whole.addLayout(row(self.dialect, self.unit, 1))
-        whole.addWidget(self.evidence)
-        whole.addWidget(self.colours)
-        whole.addWidget(self.notice)
-        whole.addWidget(self._waiting)
-        whole.addWidget(self.table, 1)
-        whole.addWidget(self.detail)
-        whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
-        for box in (self.into, self.dialect, self.unit, *self.choices.values()):
-            box.activated.connect(lambda _: self.reread())
-        for spin in (self.rows, self.columns):
-            spin.valueChanged.connect(lambda _: self.reread())
-        self._new.setVisible(not self.into.currentData())
-        self._as_variant.setVisible(bool(self.into.currentData()))
 
     def _preview_columns(self) -> list[Column[Shown]]:
         def cell(field: Field, shown: Shown) -> str:
