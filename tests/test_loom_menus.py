@@ -305,6 +305,9 @@ def test_a_wire_gets_its_length_along_the_loom_as_found(demo_window: MainWindow)
     unmeasured = loom_edits.change(store.job, tree.ways[found.code][0].segment, length_m=None)
     with pytest.raises(edits.EditError, match="has no length of B"):
         take_length(unmeasured, Analysis(unmeasured).loom, "W42")
+    cut_off = loom_edits.change(store.job, found.code, finish="", left_m=0.4)
+    with pytest.raises(edits.EditError, match="was cut off"):
+        take_length(cut_off, Analysis(cut_off).loom, "W42")
 
 
 def test_a_link_follows_its_wire_and_goes_with_it(demo: Job) -> None:

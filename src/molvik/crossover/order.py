@@ -61,42 +61,44 @@ def order(
     def at(place: str) -> tuple[int, float, float, str]:
         return (*rank.get(place, (99, 0.0, 0.0)), place)
 
-    paths: list[list[Op]] = []
-    done: set[str] = set()
     # Open paths, from their free end: a place that somebody goes to and that nobody who moves
     # leaves.
     ends = [end for end in (*arriving, *new) if end not in moves]
-    for end in sorted(ends, key=at):
-        path: list[Op] = []
-        if end in leaving:
-            path.append(Op("leave", end, end, ""))
-            done.add(end)
-        place = end
-        while place in arriving:
-            lead = arriving[place]
-            path.append(Op("move", lead, lead, place))
-            done.add(lead)
-            place = lead
-        if place in new:
-            path.append(Op("new", f"+{place}", "", place))
-        paths.append(path)
+    paths = [_open_path(end, arriving, leaving, new) for end in sorted(ends, key=at)]
+    done = {op.lead for path in paths for op in path}
     for lead in sorted(moves, key=at):  # what is left closes on itself
-        if lead in done:
-            continue
-        path = [Op("park", lead, lead, "")]
-        place = lead
-        while arriving[place] != lead:
-            path.append(Op("move", arriving[place], arriving[place], place))
-            place = arriving[place]
-        path.append(Op("unpark", lead, "", moves[lead]))
-        done.update(op.lead for op in path)
-        paths.append(path)
+        if lead not in done:
+            paths.append(_ring(lead, arriving, moves))
+            done.update(op.lead for op in paths[-1])
     paths += [[Op("leave", lead, lead, "")] for lead in leaving - done]
     # Along the rows, by the first cavity a person's hand goes to.
     paths.sort(key=lambda path: at(path[0].begin or path[0].end))
     return tuple(op for path in paths for op in path), tuple(
         Blocked(lead, end) for lead, end in blocked.items()
     )
+
+
+def _open_path(end: str, arriving: Mapping[str, str], leaving: set[str], new: set[str]) -> list[Op]:
+    """Return the moves that end at a place: who leaves it, who comes, who follows that one."""
+    path = [Op("leave", end, end, "")] if end in leaving else []
+    place = end
+    while place in arriving:
+        lead = arriving[place]
+        path.append(Op("move", lead, lead, place))
+        place = lead
+    if place in new:
+        path.append(Op("new", f"+{place}", "", place))
+    return path
+
+
+def _ring(lead: str, arriving: Mapping[str, str], moves: Mapping[str, str]) -> list[Op]:
+    """Return the moves of leads that change places in a ring: one is parked meanwhile."""
+    path = [Op("park", lead, lead, "")]
+    place = lead
+    while arriving[place] != lead:
+        path.append(Op("move", arriving[place], arriving[place], place))
+        place = arriving[place]
+    return [*path, Op("unpark", lead, "", moves[lead])]
 
 
 def _blocked(

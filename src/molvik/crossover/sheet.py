@@ -11,7 +11,29 @@ from molvik.sheet import Drawing, Sheet, Table, Ticks, notes
 
 def repin_sheet(plan: Plan) -> Sheet:
     """Return the repin sheet of a set."""
-    rows = []
+    target = plan.repin.target
+    table = Table(
+        ("Step", "Function", "Now in", "Goes to", "Colour", "Size", "Wire", "Tick", "Why",
+         "Described by"),
+        (3, 13, 6, 6, 11, 5, 5, 14, 20, 7),
+        (*_steps(plan), *_rest(plan)),
+    )  # fmt: skip
+    faces = tuple(_face(plan, target, face) for face in _FACES) if target else ()
+    before = Ticks(("Battery off, the secondary lock open before the first terminal.",))
+    plugs = [
+        f"Cavity plugs into {code}: {', '.join(gaps)}."
+        for code, gaps in plan.empty.items()
+        if gaps and target is not None and code == target.code
+    ]
+    after = Ticks(("Each terminal clicked and held a tug.", *plugs, "The secondary lock closed."))
+    below = notes("Never push a terminal into a full cavity.")
+    title = f"Repin sheet: {plan.set.name}"
+    return Sheet(f"repin-{plan.set.code}", title, (before, *faces, table, after, *below))
+
+
+def _steps(plan: Plan) -> list[tuple[str, ...]]:
+    """Return a row for each step in its order."""
+    rows: list[tuple[str, ...]] = []
     for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
         one = plan.by_lead[op.lead]
         tint = (one.lead or one.want).colour if one.lead or one.want else None  # type: ignore[union-attr]
@@ -29,6 +51,12 @@ def repin_sheet(plan: Plan) -> Sheet:
                 f"{one.diagram} diagram" if one.diagram else "",
             )
         )
+    return rows
+
+
+def _rest(plan: Plan) -> list[tuple[str, ...]]:
+    """Return a row for each lead that stays or is not decided."""
+    rows: list[tuple[str, ...]] = []
     for one in plan.happenings:
         if one.action in ("stays", "undecided"):
             lead = one.lead
@@ -46,29 +74,12 @@ def repin_sheet(plan: Plan) -> Sheet:
                     f"{one.diagram} diagram" if one.diagram else "",
                 )
             )
-    target = plan.repin.target
-    table = Table(
-        ("Step", "Function", "Now in", "Goes to", "Colour", "Size", "Wire", "Tick", "Why",
-         "Described by"),
-        (3, 13, 6, 6, 11, 5, 5, 14, 20, 7),
-        tuple(rows),
-    )  # fmt: skip
-    faces = tuple(_face(plan, target, face) for face in _FACES) if target else ()
-    before = Ticks(("Battery off, the secondary lock open before the first terminal.",))
-    plugs = [
-        f"Cavity plugs into {code}: {', '.join(gaps)}."
-        for code, gaps in plan.empty.items()
-        if gaps and target is not None and code == target.code
-    ]
-    after = Ticks(("Each terminal clicked and held a tug.", *plugs, "The secondary lock closed."))
-    below = notes("Never push a terminal into a full cavity.")
-    title = f"Repin sheet: {plan.set.name}"
-    return Sheet(f"repin-{plan.set.code}", title, (before, *faces, table, after, *below))
+    return rows
 
 
 def back_sheet(plan: Plan) -> Sheet:
     """Return the way back to stock, once all of a set is done."""
-    rows = []
+    rows: list[tuple[str, ...]] = []
     for number, op in enumerate(plan.back, start=1):
         # In this order a lead is known by where it sits once the repinning is done.
         was = plan.seated_after.get(op.lead.removeprefix("+"), "")

@@ -53,9 +53,11 @@ class FactList(QWidget):
             self._rows.append(pair)
         for at, (name, value) in enumerate(self._rows):
             used = at < len(facts)
-            name.setVisible(used)
-            value.setVisible(used)
-            if used:
+            if name.isHidden() == used:  # shown anew it is laid out anew, which takes its time
+                name.setVisible(used)
+                value.setVisible(used)
+            if used and (name.text(), value.text()) != facts[at][:2]:
                 name.setText(facts[at][0])
                 value.setText(facts[at][1])
+            if used:
                 set_role(value, facts[at][2])

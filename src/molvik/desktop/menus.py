@@ -32,73 +32,98 @@ Delete takes wires out.
 """
 
 
-def build_menus(window: "MainWindow") -> list[QAction]:
-    """Build the menus of a window; return the actions that need a job."""
-    bar, files = window.menuBar(), window.files
-    needs_job: list[QAction] = []
+class _Menus:
+    """Builds the menus of a window. needs_job: the actions that need a job."""
 
-    def add(menu: QMenu, text: str, keys: str, do: Callable[[], object], job: bool = True) -> None:
-        action = QAction(text, window)
+    def __init__(self, window: "MainWindow") -> None:
+        self._window = window
+        self.needs_job: list[QAction] = []
+
+    def build(self) -> None:
+        """Build all of them."""
+        bar = self._window.menuBar()
+        self._job(bar.addMenu("&Job"))
+        self._edit(bar.addMenu("&Edit"))
+        self._go(bar.addMenu("&Go"))
+        self._help(bar.addMenu("&Help"))
+
+    def _add(
+        self, menu: QMenu, text: str, keys: str, do: Callable[[], object], job: bool = True
+    ) -> None:
+        action = QAction(text, self._window)
         if keys:
             action.setShortcut(QKeySequence(keys))
         action.triggered.connect(lambda: do())
         menu.addAction(action)
         if job:
-            needs_job.append(action)
+            self.needs_job.append(action)
 
-    def add_actions(name: str, menu: QMenu) -> None:
+    def _add_of_stages(self, name: str, menu: QMenu) -> None:
         """Add what the stages have for a menu."""
         for key, entry in ENTRIES.items():
             for one in entry.actions:
                 if one.menu == name:
-                    add(menu, one.text, one.keys, partial(window.act, key, one.method))
+                    self._add(menu, one.text, one.keys, partial(self._window.act, key, one.method))
 
-    job = bar.addMenu("&Job")
-    add(job, "&New", "Ctrl+N", window.new_job, job=False)
-    add(job, "&Open…", "Ctrl+O", files.ask_open, job=False)
-    window.recent_menu = job.addMenu("Open &recent")
-    window.recent_menu.aboutToShow.connect(window.list_recent)
-    starts = job.addMenu("Start &from")
-    for title, starter in TEMPLATES.items():
-        add(starts, title, "", partial(files.start_from, title), job=False)
-        starts.actions()[-1].setToolTip(starter.about)
-    starts.setToolTipsVisible(True)
-    demos = job.addMenu("Open a &demo")
-    for name, words in DEMOS.items():
-        add(demos, words, "", partial(files.open_demo, name), job=False)
-    job.addSeparator()
-    add(job, "&Save", "Ctrl+S", files.save)
-    add(job, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
-    add(job, "&Versions…", "", window.open_versions)
-    add_actions("Job", job)
-    add(job, "Se&ttings…", "", window.edit_settings)
-    job.addSeparator()
-    add(job, "&Close the job", "Ctrl+W", files.close_job)
-    add(job, "&Quit", "Ctrl+Q", window.close, job=False)
-    edit = bar.addMenu("&Edit")
-    undo = window.store.history.createUndoAction(window, "Undo")
-    undo.setShortcut(QKeySequence("Ctrl+Z"))
-    redo = window.store.history.createRedoAction(window, "Redo")
-    redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-    edit.addActions([undo, redo])
-    edit.addSeparator()
-    add(edit, "&Find…", "Ctrl+K", window.open_find)
-    add_actions("Edit", edit)
-    add(edit, "All f&indings", "F8", window.strip.show_all)
-    edit.addSeparator()
-    add(edit, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
-    add(edit, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
-    add(edit, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
-    add(edit, "&Clock on or off", "Ctrl+T", window.beside.set_clock)
-    go = bar.addMenu("&Go")
-    for index, (_, name, _) in enumerate(STAGES):
-        add(go, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
-    go.addSeparator()
-    add(go, "&Logbook…", "Ctrl+L", window.beside.show_logbook)
-    add(go, "S&tock…", "Ctrl+M", window.beside.show_stock)
-    add(go, "&Quick sums…", "Ctrl+U", window.open_sums, job=False)
-    assist = bar.addMenu("&Help")
-    add(assist, "&Keys…", "F1", window.show_keys, job=False)
-    add(assist, "Open .molvik files by &double click…", "", window.register, job=False)
-    add(assist, "&About Molvik…", "", window.about, job=False)
-    return needs_job
+    def _job(self, menu: QMenu) -> None:
+        add, window, files = self._add, self._window, self._window.files
+        add(menu, "&New", "Ctrl+N", window.new_job, job=False)
+        add(menu, "&Open…", "Ctrl+O", files.ask_open, job=False)
+        window.recent_menu = menu.addMenu("Open &recent")
+        window.recent_menu.aboutToShow.connect(window.list_recent)
+        starts = menu.addMenu("Start &from")
+        for title, starter in TEMPLATES.items():
+            add(starts, title, "", partial(files.start_from, title), job=False)
+            starts.actions()[-1].setToolTip(starter.about)
+        starts.setToolTipsVisible(True)
+        demos = menu.addMenu("Open a &demo")
+        for name, words in DEMOS.items():
+            add(demos, words, "", partial(files.open_demo, name), job=False)
+        menu.addSeparator()
+        add(menu, "&Save", "Ctrl+S", files.save)
+        add(menu, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
+        add(menu, "&Versions…", "", window.open_versions)
+        self._add_of_stages("Job", menu)
+        add(menu, "Se&ttings…", "", window.edit_settings)
+        menu.addSeparator()
+        add(menu, "&Close the job", "Ctrl+W", files.close_job)
+        add(menu, "&Quit", "Ctrl+Q", window.close, job=False)
+
+    def _edit(self, menu: QMenu) -> None:
+        add, window = self._add, self._window
+        undo = window.store.history.createUndoAction(window, "Undo")
+        undo.setShortcut(QKeySequence("Ctrl+Z"))
+        redo = window.store.history.createRedoAction(window, "Redo")
+        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        menu.addActions([undo, redo])
+        menu.addSeparator()
+        add(menu, "&Find…", "Ctrl+K", window.open_find)
+        self._add_of_stages("Edit", menu)
+        add(menu, "All f&indings", "F8", window.strip.show_all)
+        menu.addSeparator()
+        add(menu, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
+        add(menu, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
+        add(menu, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
+        add(menu, "&Clock on or off", "Ctrl+T", window.beside.set_clock)
+
+    def _go(self, menu: QMenu) -> None:
+        add, window = self._add, self._window
+        for index, (_, name, _) in enumerate(STAGES):
+            add(menu, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
+        menu.addSeparator()
+        add(menu, "&Logbook…", "Ctrl+L", window.beside.show_logbook)
+        add(menu, "S&tock…", "Ctrl+M", window.beside.show_stock)
+        add(menu, "&Quick sums…", "Ctrl+U", window.open_sums, job=False)
+
+    def _help(self, menu: QMenu) -> None:
+        add, window = self._add, self._window
+        add(menu, "&Keys…", "F1", window.show_keys, job=False)
+        add(menu, "Open .molvik files by &double click…", "", window.register, job=False)
+        add(menu, "&About Molvik…", "", window.about, job=False)
+
+
+def build_menus(window: "MainWindow") -> list[QAction]:
+    """Build the menus of a window; return the actions that need a job."""
+    menus = _Menus(window)
+    menus.build()
+    return menus.needs_job

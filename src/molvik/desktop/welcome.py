@@ -45,6 +45,37 @@ class Welcome(QWidget):
         title = label("Molvik")
         title.setObjectName("welcomeTitle")
         promise = label("Every wire accounted for.", "faint")
+        card = self._ways_to_begin(new, demo, open_file, start_from)
+        self._recent = QVBoxLayout()
+        self._left = QVBoxLayout()
+        caution = label(
+            "Molvik computes and records; it does not replace your judgement, local rules or a "
+            "licensed electrician. Disconnect the battery before you open a loom.",
+            "faint",
+            wrap=True,
+        )
+        held = QWidget()
+        held.setFixedWidth(820)
+        body = QVBoxLayout(held)
+        body.setSpacing(14)
+        body.addLayout(row(icon, _stacked(title, promise), 1, spacing=18))
+        body.addLayout(self._left)
+        body.addWidget(card)
+        body.addLayout(self._recent)
+        body.addLayout(_order_of_the_work())
+        body.addWidget(caution)
+        across = QHBoxLayout(self)
+        across.addStretch(1)
+        across.addWidget(held, 0, Qt.AlignmentFlag.AlignVCenter)
+        across.addStretch(1)
+
+    def _ways_to_begin(
+        self,
+        new: Callable[[], object],
+        demo: Callable[[str], object],
+        open_file: Callable[[], object],
+        start_from: Callable[[str], object],
+    ) -> QFrame:
         card = QFrame()
         card.setObjectName("card")
         inner = QVBoxLayout(card)
@@ -74,33 +105,7 @@ class Welcome(QWidget):
         ):
             one.setFixedWidth(160)
             inner.addLayout(row(one, label(words, "faint"), 1, spacing=16))
-        self._recent = QVBoxLayout()
-        self._left = QVBoxLayout()
-        caution = label(
-            "Molvik computes and records; it does not replace your judgement, local rules or a "
-            "licensed electrician. Disconnect the battery before you open a loom.",
-            "faint",
-            wrap=True,
-        )
-        held = QWidget()
-        held.setFixedWidth(820)
-        body = QVBoxLayout(held)
-        body.setSpacing(14)
-        body.addLayout(row(icon, _stacked(title, promise), 1, spacing=18))
-        body.addLayout(self._left)
-        body.addWidget(card)
-        body.addLayout(self._recent)
-        order = QGridLayout()
-        order.setHorizontalSpacing(24)
-        order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
-        for at, (_, name, asks) in enumerate(STAGES):
-            order.addWidget(label(f"{at + 1}  {name}: {asks}", "faint"), 1 + at % 4, at // 4)
-        body.addLayout(order)
-        body.addWidget(caution)
-        across = QHBoxLayout(self)
-        across.addStretch(1)
-        across.addWidget(held, 0, Qt.AlignmentFlag.AlignVCenter)
-        across.addStretch(1)
+        return card
 
     def show_lists(self, recent: list[Path], leftovers: list[Leftover]) -> None:
         """Show the files opened last and the jobs a crash left behind."""
@@ -140,6 +145,15 @@ def _stacked(*widgets: QWidget) -> QWidget:
     held = QWidget()
     held.setLayout(column(*widgets, spacing=0))
     return held
+
+
+def _order_of_the_work() -> QGridLayout:
+    order = QGridLayout()
+    order.setHorizontalSpacing(24)
+    order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
+    for at, (_, name, asks) in enumerate(STAGES):
+        order.addWidget(label(f"{at + 1}  {name}: {asks}", "faint"), 1 + at % 4, at // 4)
+    return order
 
 
 def _clear(layout: QVBoxLayout) -> None:

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[numpy.float64]
     Places = NDArray[numpy.int32]
+    Indices = NDArray[numpy.signedinteger]
 
 LEAST_OHM = 1e-7
 """A joint is never less than this; zero would be no equation."""
@@ -136,6 +137,12 @@ class Prepared:
             self.conductance = numpy.concatenate((before.conductance, self.conductance))
             self.pushed = numpy.concatenate((before.pushed, self.pushed))
 
+    @property
+    def conducting_diodes(self) -> "list[tuple[int, Diode]]":
+        """The diodes that are not left out, each with its place among the elements."""
+        every = ((at, self.elements[at]) for at in self.others if self.conductance[at])
+        return [(at, one) for at, one in every if isinstance(one, Diode)]
+
 
 def solve(
     elements: Iterable[Element], reference: Node, prepared: Prepared | None = None
@@ -146,64 +153,92 @@ def solve(
     of what is left.
     """
     import numpy
+
+    whole = Prepared(elements, reference, prepared)
+    island, roots = _islands(whole)
+    # A current that cannot come back does not flow: an alternator whose output ends nowhere.
+    returns = (whole.conductance != 0.0) | (island[whole.a] == island[whole.b])
+    pushed = numpy.where(returns, whole.pushed, 0.0)
+    found = _potentials(whole, pushed, roots)
+    if not numpy.isfinite(found).all():
+        raise SolveError("Voltages and currents come to no numbers.")
+    floating = frozenset[Node]()
+    if len(roots) > 1:
+        away = (island != island[0]).tolist()
+        nodes = zip(whole.index, away, strict=True)
+        floating = frozenset(node for node, is_away in nodes if is_away)
+    volts = _Values(whole.index, found, floating)
+    amps = _Values(whole.names, _flows(whole, pushed, found))
+    return Solution(volts, amps, floating, whole.refused)
+
+
+def _islands(whole: Prepared) -> "tuple[Indices, Indices]":
+    """Return the island each node is on, by number, and the first node of each island."""
+    import numpy
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    whole = Prepared(elements, reference, prepared)
-    every, index, others = whole.elements, whole.index, whole.others
-    a, b, conductance, pushed = whole.a, whole.b, whole.conductance, whole.pushed
-    size = len(index)
-    conducts = conductance != 0.0
-    links = coo_matrix((numpy.ones(conducts.sum()), (a[conducts], b[conducts])), shape=(size, size))
+    size, conducts = len(whole.index), whole.conductance != 0.0
+    ends = whole.a[conducts], whole.b[conducts]
+    links = coo_matrix((numpy.ones(conducts.sum()), ends), shape=(size, size))
     _, island = connected_components(links, directed=False)
-    # A current that cannot come back does not flow: an alternator whose output ends nowhere.
-    pushed = numpy.where(conducts | (island[a] == island[b]), pushed, 0.0)
-    # The first node of each island is held at zero; that of the reference is the reference.
     _, roots = numpy.unique(island, return_index=True)
+    return island, roots
+
+
+def _potentials(whole: Prepared, pushed: "Array", roots: "Indices") -> "Array":
+    """Return the voltage of each node, V.
+
+    The first node of each island is held at zero; that of the reference is the reference.
+    """
+    import numpy
+    from scipy.sparse import coo_matrix
+
+    a, b, size = whole.a, whole.b, len(whole.index)
     free = numpy.ones(size, dtype=bool)
     free[roots] = False
     order = numpy.flatnonzero(free)
     unknowns = len(order)
+    found = numpy.zeros(size)
+    if not unknowns:
+        return found
     position = numpy.full(size, -1, dtype=numpy.int32)
     position[order] = numpy.arange(unknowns)
-    found = numpy.zeros(size)
-    if unknowns:
-        rows = position[numpy.concatenate((a, b, a, b))]
-        columns = position[numpy.concatenate((a, b, b, a))]
-        values = numpy.concatenate((conductance, conductance, -conductance, -conductance))
-        kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
-        matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
-        right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
-        factored = _factored(matrix)
-        found[order] = factored.solve(right[order])
-        diodes = [at for at in others if isinstance(every[at], Diode) and conductance[at]]
-        junctions = [one for at in diodes if isinstance(one := every[at], Diode)]
-        if diodes:
-            taken = numpy.zeros((unknowns, len(diodes)))
-            for column, at in enumerate(diodes):
-                for place, sign in ((position[a[at]], -1.0), (position[b[at]], 1.0)):
-                    if place >= 0:
-                        taken[place, column] += sign
-            answers = numpy.zeros((size, len(diodes)))
-            answers[order] = factored.solve(taken)
-            found += answers @ _diodes(junctions, found, answers, a, b, diodes)
-    if not numpy.isfinite(found).all():
-        raise SolveError("Voltages and currents come to no numbers.")
-    across = found[a] - found[b]
-    flows = pushed - across * conductance  # of a source, out of its plus
-    resistors = numpy.ones(len(every), dtype=bool)
-    resistors[others] = False
+    rows = position[numpy.concatenate((a, b, a, b))]
+    columns = position[numpy.concatenate((a, b, b, a))]
+    own = whole.conductance
+    values = numpy.concatenate((own, own, -own, -own))
+    kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
+    matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
+    right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
+    factored = _factored(matrix)
+    found[order] = factored.solve(right[order])
+    diodes = whole.conducting_diodes
+    if diodes:
+        taken = numpy.zeros((unknowns, len(diodes)))
+        for column, (at, _) in enumerate(diodes):
+            for place, sign in ((position[a[at]], -1.0), (position[b[at]], 1.0)):
+                if place >= 0:
+                    taken[place, column] += sign
+        answers = numpy.zeros((size, len(diodes)))
+        answers[order] = factored.solve(taken)
+        places, junctions = [at for at, _ in diodes], [one for _, one in diodes]
+        found += answers @ _diodes(junctions, found, answers, a, b, places)
+    return found
+
+
+def _flows(whole: Prepared, pushed: "Array", found: "Array") -> "Array":
+    """Return the current through each element, A; of a source, out of its plus."""
+    import numpy
+
+    across = found[whole.a] - found[whole.b]
+    flows = pushed - across * whole.conductance
+    resistors = numpy.ones(len(whole.elements), dtype=bool)
+    resistors[whole.others] = False
     flows[resistors] *= -1.0
-    for at in others:
-        one = every[at]
-        if isinstance(one, Diode) and conductance[at]:
-            flows[at] = _diode(one, float(across[at]))[0]
-    floating = frozenset[Node]()
-    if len(roots) > 1:
-        away = (island != island[0]).tolist()
-        floating = frozenset(node for node, is_away in zip(index, away, strict=True) if is_away)
-    volts, amps = _Values(index, found, floating), _Values(whole.names, flows)
-    return Solution(volts, amps, floating, whole.refused)
+    for at, one in whole.conducting_diodes:
+        flows[at] = _diode(one, float(across[at]))[0]
+    return flows
 
 
 def _factored(matrix: Any) -> Any:

@@ -211,21 +211,30 @@ def read_table(
         if index % 500 == 0 and stop():
             return TableReading((), problem="Stopped. Nothing was changed.")
         reading = reader.read(row, uses)
-        if doubtful_dialect and reading.pin is not None and reading.pin.colour is not None:
-            remarks = (*reading.remarks, "Choose the colour dialect: two would read this table.")
-            reading = replace(reading, state="needs you", remarks=remarks)
-        readings.append(reading)
+        readings.append(_asking(reading) if doubtful_dialect else reading)
     return TableReading(
         tuple(readings),
         dialect or guess.dialect,
         _colours_said(texts, dialect, guess, colours, meanings),
         bare_size or unit,
         f"Sizes are {_UNIT_NAMES[bare_size]}, as you chose." if bare_size else unit_evidence,
-        asks=tuple(
-            ColourAsk(text, texts[text], one.options)
-            for text, one in sorted(colours.items(), key=lambda item: (-texts[item[0]], item[0]))
-            if one.colour is None
-        ),
+        asks=_asks(texts, colours),
+    )
+
+
+def _asking(reading: RowReading) -> RowReading:
+    """Return a row that has a colour as one that needs the user to choose the dialect."""
+    if reading.pin is None or reading.pin.colour is None:
+        return reading
+    remarks = (*reading.remarks, "Choose the colour dialect: two would read this table.")
+    return replace(reading, state="needs you", remarks=remarks)
+
+
+def _asks(texts: Counter[str], colours: Mapping[str, ColourReading]) -> tuple[ColourAsk, ...]:
+    """Return what the user is to say of colours that can be two, the most frequent first."""
+    often = sorted(colours.items(), key=lambda item: (-texts[item[0]], item[0]))
+    return tuple(
+        ColourAsk(text, texts[text], one.options) for text, one in often if one.colour is None
     )
 
 

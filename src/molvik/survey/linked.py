@@ -19,6 +19,10 @@ def take_length(job: Job, tree: LoomTree, code: str) -> Job:
             f"{code} is linked to no wire as found: type its code into the column Wire of Survey's "
             "wires first."
         )
+    if not (found.start and found.finish):
+        raise edits.EditError(
+            f"{found.code}, which is {code}, was cut off: what is left of it is not its length."
+        )
     way = tree.ways[found.code]
     unknown = [one.segment for one in way if tree.segments[one.segment].length_m is None]
     if not way or unknown:

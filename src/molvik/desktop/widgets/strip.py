@@ -104,13 +104,7 @@ class FindingsStrip(QWidget):
         self.toggle = button("All findings", "Show every finding (F8)", self._toggle)
         line.addWidget(self.toggle)
 
-        self.list = QListWidget()
-        self.list.setAccessibleName("Findings")
-        self.list.setWordWrap(True)
-        self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
-        copyable(self.list)
-        self.list.itemActivated.connect(lambda _: self._follow())
-        self.list.currentItemChanged.connect(lambda *_: self._explain())
+        self._build_list()
         self.story = label("", wrap=True)
         self.story.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.go = button("Show me", "Go to its place (Enter)", self._follow, "action")
@@ -139,6 +133,15 @@ class FindingsStrip(QWidget):
         whole.setSpacing(0)
         whole.addWidget(self.panel)
         whole.addLayout(line)
+
+    def _build_list(self) -> None:
+        self.list = QListWidget()
+        self.list.setAccessibleName("Findings")
+        self.list.setWordWrap(True)
+        self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+        copyable(self.list)
+        self.list.itemActivated.connect(lambda _: self._follow())
+        self.list.currentItemChanged.connect(lambda *_: self._explain())
 
     def show_findings(self, findings: tuple[Judged, ...], *, pending: bool = False) -> None:
         """Show all findings, those that somebody has to judge first."""

@@ -175,6 +175,34 @@ class CircuitsPage(StagePage):
         self.left.addWidget(left)
         self.first, self.second = EndPicker(self, "FROM"), EndPicker(self, "TO")
         self.run_button = button("Run wire", "", self.run_wire, "action")
+        self._build_menus()
+        card = QFrame()
+        card.setObjectName("card")
+        inner = QHBoxLayout(card)
+        inner.setContentsMargins(12, 8, 12, 6)
+        inner.addWidget(self.first, 1)
+        inner.addWidget(self.second, 1)
+        card.setMinimumHeight(205)
+        card.setMaximumHeight(262)
+        self._build_table()
+        self.middle.addLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
+        self.middle.addWidget(self.notice)
+        wires = QWidget()
+        inside = column(card, self.table)
+        inside.setStretch(0, 2)
+        inside.setStretch(1, 3)
+        inside.setContentsMargins(0, 8, 0, 0)
+        wires.setLayout(inside)
+        self.alive = AliveView(store, hand)
+        self.left.addWidget(self.alive.controls)
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("Wires, or what is alive")
+        self.tabs.addTab(wires, "Wires")
+        self.tabs.addTab(self.alive, "What is alive")
+        self.tabs.currentChanged.connect(self._turn_to)
+        self.middle.addWidget(self.tabs, 1)
+
+    def _build_menus(self) -> None:
         self.menus = WireMenus(self, self)
         self.menu_buttons = []
         for text, tip, menu in (
@@ -188,14 +216,8 @@ class CircuitsPage(StagePage):
             made.setMenu(menu)
             made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
             self.menu_buttons.append(made)
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QHBoxLayout(card)
-        inner.setContentsMargins(12, 8, 12, 6)
-        inner.addWidget(self.first, 1)
-        inner.addWidget(self.second, 1)
-        card.setMinimumHeight(205)
-        card.setMaximumHeight(262)
+
+    def _build_table(self) -> None:
         columns = [
             Column("Wire", lambda w: w.code or "new", width=62, mono=True),
             *(self._column(field) for field in WIRE_FIELDS),
@@ -213,22 +235,6 @@ class CircuitsPage(StagePage):
         fill = QShortcut(QKeySequence("Ctrl+D"), self.table)
         fill.setContext(Qt.ShortcutContext.WidgetShortcut)
         fill.activated.connect(self._fill_down)
-        self.middle.addLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
-        self.middle.addWidget(self.notice)
-        wires = QWidget()
-        inside = column(card, self.table)
-        inside.setStretch(0, 2)
-        inside.setStretch(1, 3)
-        inside.setContentsMargins(0, 8, 0, 0)
-        wires.setLayout(inside)
-        self.alive = AliveView(store, hand)
-        self.left.addWidget(self.alive.controls)
-        self.tabs = QTabWidget()
-        self.tabs.setAccessibleName("Wires, or what is alive")
-        self.tabs.addTab(wires, "Wires")
-        self.tabs.addTab(self.alive, "What is alive")
-        self.tabs.currentChanged.connect(self._turn_to)
-        self.middle.addWidget(self.tabs, 1)
 
     def _turn_to(self, tab: int) -> None:
         """Show a tab with what belongs on its left."""

@@ -68,6 +68,27 @@ class CrossoverPage(StagePage):
         )
         self.work_column.addWidget(label("WHAT HAPPENS TO THE WIRES", "head"))
         self.work_column.addWidget(self.happens)
+        self._build_buttons()
+        self._build_table()
+        self._build_faces()
+        self.empty = label(
+            "No repin set yet.\n\nImport both pinouts in Pinouts, then add a repin set: which plug "
+            "the leads come from, and which is to be right in the end.",
+            "faint", wrap=True,
+        )  # fmt: skip
+        self.middle.addLayout(row(self.title, self.about, 1, self.set_button, self.bench_button))
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.empty)
+        self.bar = QWidget()
+        self.bar.setLayout(
+            row(label(CAUTION, "faint"), 1, self.confirm_button, self.earlier, self.later,
+                self.best, self.fresh)
+        )  # fmt: skip
+        self.middle.addWidget(self.bar)
+        self.middle.addWidget(self.table, 1)
+        self.middle.addWidget(self._faces)
+
+    def _build_buttons(self) -> None:
         self.bench_button = button(
             "Step at the bench", "One card at a time, driven with one hand", self.bench, "action"
         )
@@ -89,6 +110,8 @@ class CrossoverPage(StagePage):
             ("Alt+Down", lambda: self.shift(1)),
         ):
             QShortcut(QKeySequence(keys), self).activated.connect(do)
+
+    def _build_table(self) -> None:
         self.model: ThingsModel[Row] = ThingsModel(self._columns(), lambda one: one.key)
         self.table: ThingsTable[Row] = ThingsTable(self.model, "Steps")
         self.table.picked.connect(self._picked)
@@ -96,6 +119,8 @@ class CrossoverPage(StagePage):
         self.table.macro = self.macro
         self.drag = RowDrag(self.table)
         self.drag.dropped.connect(self._drop)
+
+    def _build_faces(self) -> None:
         self.out_title, self.in_title = label("", "head"), label("", "head")
         self.out_face, self.in_face = FaceView(largest=30), FaceView(largest=30)
         faces = QFrame()
@@ -111,22 +136,6 @@ class CrossoverPage(StagePage):
             inner.addWidget(held, 1)
         faces.setFixedHeight(206)
         self._faces = faces
-        self.empty = label(
-            "No repin set yet.\n\nImport both pinouts in Pinouts, then add a repin set: which plug "
-            "the leads come from, and which is to be right in the end.",
-            "faint", wrap=True,
-        )  # fmt: skip
-        self.middle.addLayout(row(self.title, self.about, 1, self.set_button, self.bench_button))
-        self.middle.addWidget(self.notice)
-        self.middle.addWidget(self.empty)
-        self.bar = QWidget()
-        self.bar.setLayout(
-            row(label(CAUTION, "faint"), 1, self.confirm_button, self.earlier, self.later,
-                self.best, self.fresh)
-        )  # fmt: skip
-        self.middle.addWidget(self.bar)
-        self.middle.addWidget(self.table, 1)
-        self.middle.addWidget(faces)
 
     def _columns(self) -> list[Column[Row]]:
         return [

@@ -71,11 +71,7 @@ class PinoutsPage(StagePage):
         inner.setContentsMargins(8, 4, 8, 6)
         inner.addWidget(self.face, 1)
         inner.addWidget(Legend())
-        self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)
-        self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
-        self.table.picked.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
-        self.table.refused.connect(self.notice.say)
-        self.table.macro = self.macro
+        self._build_table()
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
         split.addWidget(self.table)
@@ -105,6 +101,13 @@ class PinoutsPage(StagePage):
         turn = QShortcut(QKeySequence("F"), self)
         turn.activated.connect(self._flip)
         self._name_face()
+
+    def _build_table(self) -> None:
+        self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)
+        self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
+        self.table.picked.connect(lambda cavity: self.hand.pick(f"{self._code}/{cavity}"))
+        self.table.refused.connect(self.notice.say)
+        self.table.macro = self.macro
 
     def _columns(self) -> list[Column[Pin]]:
         def column(field: PinField) -> Column[Pin]:

@@ -82,12 +82,7 @@ class SizesPage(StagePage):
             "faint",
             wrap=True,
         )
-        self.many = button("Set many…", "Give every wire that fails, or every wire, the smallest "
-                           "size that passes", self.set_many)  # fmt: skip
-        self.other = button("Another wire…", "What a wire of another size, insulation or colour "
-                            "comes to in its place", self.substitute)  # fmt: skip
-        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, drop, "
-                              "lamps, coil, cables", self.change_voltage)  # fmt: skip
+        self._build_buttons()
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self._waits = False
         self._advising: Task | None = None
@@ -101,11 +96,7 @@ class SizesPage(StagePage):
         self.judging.hide()
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.judging)
-        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
-                                                    lambda wire: wire.code)  # fmt: skip
-        self.table: ThingsTable[Wire] = ThingsTable(self.model, "All wires with their verdicts")
-        self.table.sortByColumn(0, Qt.SortOrder.AscendingOrder)
-        self.table.picked.connect(hand.pick)
+        self._build_table()
         self.tabs = QTabWidget()
         self.table.doubleClicked.connect(lambda _: self.tabs.setCurrentIndex(0))
         enter = QShortcut(QKeySequence(Qt.Key.Key_Return), self.table)
@@ -117,6 +108,21 @@ class SizesPage(StagePage):
         self.tabs.setCornerWidget(held(self.many, self.other, self.voltage))
         self.tabs.currentChanged.connect(self._turn_to)
         self.middle.addWidget(self.tabs, 1)
+
+    def _build_buttons(self) -> None:
+        self.many = button("Set many…", "Give every wire that fails, or every wire, the smallest "
+                           "size that passes", self.set_many)  # fmt: skip
+        self.other = button("Another wire…", "What a wire of another size, insulation or colour "
+                            "comes to in its place", self.substitute)  # fmt: skip
+        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, drop, "
+                              "lamps, coil, cables", self.change_voltage)  # fmt: skip
+
+    def _build_table(self) -> None:
+        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
+                                                    lambda wire: wire.code)  # fmt: skip
+        self.table: ThingsTable[Wire] = ThingsTable(self.model, "All wires with their verdicts")
+        self.table.sortByColumn(0, Qt.SortOrder.AscendingOrder)
+        self.table.picked.connect(self.hand.pick)
 
     def _one_wire(self) -> QWidget:
         body = QWidget()
