@@ -128,6 +128,7 @@ class ImportDialog(QDialog):
             "Name of the variant", "", "Keep it beside the connector's own pinout: another year, "
             "an automatic, what it is to become", hint="empty: its own pinout",
         )  # fmt: skip
+        self.variant.setMinimumWidth(190)  # its hint is read whole
         self._as_variant = held(label("as a variant named", "faint"), self.variant)
         self.rows = counted("Rows", 1, 100, self.reread)
         self.columns = counted("Columns", 1, 100, self.reread)
