@@ -27,7 +27,15 @@ from molvik.demo import demo_job
 from molvik.desktop import theme
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.painting import paint_scene
-from molvik.drawing.face import Cavity, face_scene, face_size, frame_of
+from molvik.drawing.face import (
+    OUTLINE,
+    Cavity,
+    Inside,
+    cavity_shapes,
+    face_scene,
+    face_size,
+    frame_of,
+)
 from molvik.drawing.lettering import FACES, shortened, width_of
 from molvik.drawing.roles import LIGHT
 from molvik.drawing.scene import Box, Oval, Pen, Point, Rect, Scene, Text
@@ -36,7 +44,7 @@ from molvik.files.pdfdrawing import draw_scene
 from molvik.files.svg import svg_bytes
 from molvik.model.geometry import Face, places
 from molvik.model.job import Job
-from molvik.model.parts import Connector, End, Grid
+from molvik.model.parts import Colour, Connector, End, Grid
 from molvik.netlist.cavities import cavities_of
 from molvik.netlist.states import CRANK, RUN
 from molvik.reference.colours import PAINT
@@ -196,6 +204,22 @@ def test_a_face_marks_what_is_in_each_cavity() -> None:
     (frame,) = (o for o in scene.shapes if isinstance(o, Rect) and o.fill == "copper_wash")
     (area,) = (area for area in scene.areas if area.ref == "C2/4")
     assert area.box.covers(frame.box)
+
+
+@pytest.mark.parametrize(("inside", "wires", "roles"), [
+    ("wired", (None,), ["ink"]),
+    ("wired", (Colour("RD"), Colour("BU")), [OUTLINE, "stop"]),  # two wires in one cavity
+    ("wired", (None, None, None), ["ink", "stop"]),
+    ("listed", (), ["faint"]), ("empty", (), ["line"]), ("plugged", (), ["faint"]),
+])  # fmt: skip
+def test_what_is_in_a_cavity_has_its_mark(
+    inside: Inside, wires: tuple[Colour | None, ...], roles: list[str]
+) -> None:
+    shapes = list(cavity_shapes(Point(0, 0), 10, inside, wires))
+    drawn = [one.pen.role for one in shapes if isinstance(one, Oval) and one.pen]
+    assert drawn == roles
+    crosses = [one for one in shapes if isinstance(one, Lines) and not one.closed]
+    assert len(crosses) == (2 if inside == "plugged" else 0)
 
 
 def test_a_key_and_a_lever_change_sides_with_the_face() -> None:

@@ -11,6 +11,7 @@ import pytest
 from conftest import page, put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
+from molvik.desktop.stages.sizes.loomtable import share_text
 from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.window import MainWindow
 from molvik.electrical.fusing import at_current
@@ -26,7 +27,7 @@ from molvik.reference.limits import USES
 from molvik.sizes.curves import Curve, curves, fuse_curve, stands_curve
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
-from molvik.sizes.sizing_case import Lying, SizingCase, sizing_case
+from molvik.sizes.sizing_case import FAR_OVER, Lying, SizingCase, margin_text, sizing_case
 from molvik.sizes.wire import judge, largest_fuse_a
 from test_alive import DIRECT, job_of
 from test_heat_more import fed
@@ -234,3 +235,9 @@ def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) 
     demo_window.hand.pick("W45")
     texts = [value.text() for _, value in sizes.figures._rows if not value.isHidden()]
     assert any("in its worst state, nobody typed one" in text for text in texts)
+
+
+def test_what_is_far_over_is_said_so_in_every_place() -> None:
+    assert share_text(FAR_OVER) == margin_text(FAR_OVER) == "far over"
+    assert share_text(-0.25) == "−25%"
+    assert margin_text(-0.25) == "over by 25%"

@@ -9,6 +9,7 @@ from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
+    from molvik.model.parts import Wire
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -157,57 +158,58 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     return 0
 
 
-def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
+    """Return what there is to say of a wire's size, as JSON has it."""
     from molvik.sizes.hot import temperature_c
     from molvik.sizes.short import far_short
-    from molvik.sizes.sizing_case import margin_text
     from molvik.sizes.wire import smallest
 
-    found: list[dict[str, Any]] = []
-    for wire in analysis.job.wires:
-        if parsed.wire not in (None, wire.code):
-            continue
-        sizing, asked = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
-        binding = sizing.binding if sizing else None
-        short = far_short(analysis.electrics.network, wire, asked)
-        hot = temperature_c(wire.size, asked) if wire.size else None
-        found.append(
-            {
-                "wire": wire.code,
-                "function": wire.function,
-                "size": str(wire.size) if wire.size else None,
-                "passes": sizing.passes if sizing else None,
-                "binding": binding.name if binding else None,
-                "in_hand": round(binding.margin, 3) if binding else None,
-                "unknown": list(sizing.unknown) if sizing else ["its size"],
-                "amps": asked.load_a,
-                "crank_amps": asked.crank_a,
-                "air_c": asked.ambient_c,
-                "bundle": next((one.name for one in asked.lies if one.name), None),
-                "conductor_c": None if hot is None else round(hot, 1),
-                "paths": [
-                    {"to": one.loss.device, "state": one.loss.state.name,
-                     "lost_v": round(one.loss.lost_v, 3), "worst": one.loss.worst}
-                    for one in asked.paths
-                ],
-                "smallest": {
-                    "metric": str(smallest(asked, "metric") or "") or None,
-                    "awg": str(smallest(asked, "awg") or "") or None,
-                },
-                "criteria": [
-                    {"name": c.name, "has": c.has, "limit": c.limit,
-                     "in_hand": round(c.margin, 3), "why": c.why}
-                    for c in (sizing.criteria if sizing else ())
-                ],
-                "far_short": None if short is None else {
-                    "amps": round(short.amps, 1),
-                    "fuse": short.fuse,
-                    "opens_s": None if math.isinf(short.opens_s) else round(short.opens_s, 3),
-                    "stands_s": None if math.isinf(short.stands_s) else round(short.stands_s, 3),
-                    "guarded": short.guarded,
-                },
-            }
-        )  # fmt: skip
+    sizing, asked = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
+    binding = sizing.binding if sizing else None
+    short = far_short(analysis.electrics.network, wire, asked)
+    hot = temperature_c(wire.size, asked) if wire.size else None
+    return {
+        "wire": wire.code,
+        "function": wire.function,
+        "size": str(wire.size) if wire.size else None,
+        "passes": sizing.passes if sizing else None,
+        "binding": binding.name if binding else None,
+        "in_hand": round(binding.margin, 3) if binding else None,
+        "unknown": list(sizing.unknown) if sizing else ["its size"],
+        "amps": asked.load_a,
+        "crank_amps": asked.crank_a,
+        "air_c": asked.ambient_c,
+        "bundle": next((one.name for one in asked.lies if one.name), None),
+        "conductor_c": None if hot is None else round(hot, 1),
+        "paths": [
+            {"to": one.loss.device, "state": one.loss.state.name,
+             "lost_v": round(one.loss.lost_v, 3), "worst": one.loss.worst}
+            for one in asked.paths
+        ],
+        "smallest": {
+            "metric": str(smallest(asked, "metric") or "") or None,
+            "awg": str(smallest(asked, "awg") or "") or None,
+        },
+        "criteria": [
+            {"name": c.name, "has": c.has, "limit": c.limit,
+             "in_hand": round(c.margin, 3), "why": c.why}
+            for c in (sizing.criteria if sizing else ())
+        ],
+        "far_short": None if short is None else {
+            "amps": round(short.amps, 1),
+            "fuse": short.fuse,
+            "opens_s": None if math.isinf(short.opens_s) else round(short.opens_s, 3),
+            "stands_s": None if math.isinf(short.stands_s) else round(short.stands_s, 3),
+            "guarded": short.guarded,
+        },
+    }  # fmt: skip
+
+
+def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.sizes.sizing_case import margin_text
+
+    wires = [one for one in analysis.job.wires if parsed.wire in (None, one.code)]
+    found = [_told(analysis, wire) for wire in wires]
     found.sort(key=lambda one: (one["in_hand"] is None, one["in_hand"]))
     if parsed.json:
         print_json({"job": analysis.job.title, "wires": found})

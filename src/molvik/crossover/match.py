@@ -165,8 +165,7 @@ def _proposed(
     rows, columns = linear_sum_assignment(worth, maximize=True)
     chosen = {int(r): int(c) for r, c in zip(rows, columns, strict=True) if worth[r, c] > 0}
     found: dict[str, Match] = {}
-    groups = numpy.array([want.said.group for want in wants])
-    lead_groups = numpy.array([lead.said.group for lead in leads])
+    groups = [numpy.array([one.said.group for one in ones]) for ones in (leads, wants)]
     told_leads, told_wants = (Counter(one.telling for one in ones) for ones in (leads, wants))
     for row, lead in enumerate(leads):
         best = numpy.argsort(-plain[row], kind="stable")[:4]
@@ -180,21 +179,28 @@ def _proposed(
             found[lead.place] = _unmatched(lead, runners, float(plain[row].max()))
             continue
         score = float(plain[row, column])
-        # Another pin of an interchangeable group is no rival: either will do.
-        rivals = plain[row].copy()
-        rivals[column] = 0.0
-        across = plain[:, column].copy()
-        across[row] = 0.0
-        group = lead.said.group
-        if group and group == wants[column].said.group:
-            rivals[groups == group] = 0.0
-            across[lead_groups == group] = 0.0
-        ahead = score - max(float(rivals.max()), float(across.max()))
-        sure = _says_the_same(lead, wants[column]) and (
-            ahead >= LEAD_BY or _no_other_says(lead, wants[column], told_leads, told_wants)
+        same = _says_the_same(lead, wants[column])
+        sure = same and (
+            score - _rival(plain, row, column, groups[0], groups[1]) >= LEAD_BY
+            or _no_other_says(lead, wants[column], told_leads, told_wants)
         )
         found[lead.place] = _match(lead, wants[column], score, sure, runners)
     return found
+
+
+def _rival(
+    plain: "NDArray[numpy.float64]", row: int, column: int,
+    lead_groups: "NDArray[Any]", want_groups: "NDArray[Any]",
+) -> float:  # fmt: skip
+    """Return the best score of any other pair that has this lead or this cavity."""
+    rivals, across = plain[row].copy(), plain[:, column].copy()
+    rivals[column] = across[row] = 0.0
+    group = lead_groups[row]
+    if group and group == want_groups[column]:
+        # Another pin of an interchangeable group is no rival: either will do.
+        rivals[want_groups == group] = 0.0
+        across[lead_groups == group] = 0.0
+    return max(float(rivals.max()), float(across.max()))
 
 
 def _unmatched(lead: Lead, runners: tuple[Runner, ...], best: float) -> Match:

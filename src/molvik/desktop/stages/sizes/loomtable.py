@@ -6,6 +6,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Wire
+from molvik.sizes.sizing_case import FAR_OVER
 from molvik.sizes.wire import Sizing
 
 Look = Callable[[], Analysis]
@@ -91,6 +92,8 @@ def _hand_words(found: Sizing | None) -> str:
 
 def share_text(share: float) -> str:
     """Write a share of a limit that is free, with a true minus where it is overdrawn."""
+    if share <= FAR_OVER:
+        return "far over"
     return f"{share:.0%}".replace("-", "−")
 
 
