@@ -322,3 +322,21 @@ def test_the_command_line_draws_a_circuit(
     assert main([*asked[:-1], str(tmp_path / "no" / "x.svg")]) == 2
     battery = ["why", "--demo", "marten", "--device", "D1", "--state", "run"]
     assert main([*battery, "--svg", str(tmp_path / "b.svg")]) == 2
+
+
+def test_dashes_and_round_ends_reach_the_page() -> None:
+    pen = Pen("stop", 2.0, (4.0, 3.0), round=True)
+    scene = Scene(100, 50, (Lines((Point(1, 2), Point(90, 2)), pen),))
+    written = io.BytesIO()
+    canvas = Canvas(written, pagesize=(100, 50), pageCompression=0)
+    draw_scene(canvas, scene, 1.0)
+    canvas.save()
+    assert b"[4 3] 0 d" in written.getvalue()
+    assert b"1 J" in written.getvalue()
+    assert b'stroke-linecap="round"' in svg_bytes(scene, "x")
+
+
+def test_a_number_is_never_cut_short() -> None:
+    narrow = Text("128", Box(0, 0, 4, 16), 12, "ink", mono=True)
+    assert shortened(narrow).endswith("…")
+    assert shortened(narrow._replace(whole=True)) == "128"
