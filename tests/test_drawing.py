@@ -44,12 +44,14 @@ from molvik.files.pdfdrawing import draw_scene
 from molvik.files.svg import svg_bytes
 from molvik.model.geometry import Face, places
 from molvik.model.job import Job
+from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour, Connector, End, Grid
 from molvik.netlist.cavities import cavities_of
 from molvik.netlist.states import CRANK, RUN
 from molvik.reference.colours import PAINT
 from molvik.survey.drawing import LoomDrawing
 from molvik.survey.layout import lay_out as lay_out_loom
+from molvik.survey.tree import LoomTree
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -249,6 +251,23 @@ def test_the_loom_is_drawn_to_scale() -> None:
     names = [one.box for one in scene.shapes if isinstance(one, Text)]
     for one, other in itertools.combinations(names, 2):
         assert not one.overlaps(other)
+
+
+def test_a_fault_is_drawn_as_far_along_as_it_lies() -> None:
+    loom_now = Loom(
+        (Node("N1", "a"), Node("N2", "b")), (Segment("B1", "N1", "N2", 2.0),),
+        (FoundWire("L1", "N2", "N1"),),
+        (Fault("X1", "B1", at_m=0.5), Fault("X2", "L1", at_m=0.5), Fault("X3", "N2")),
+    )  # fmt: skip
+    tree = LoomTree(loom_now)
+    drawing = LoomDrawing(tree, lay_out_loom(tree), 900, 420)
+    a_metre, begin = drawing.scale()[0], drawing.node("N1")
+    away = [drawing.fault(one) for one in loom_now.faults]
+    assert [math.dist(begin, one) / a_metre for one in away if one] == pytest.approx(
+        [0.5, 1.5, 2.0]
+    )
+    marks = [one for one in drawing.scene().areas if one.ref.startswith("X")]
+    assert [one.box.middle for one in marks] == pytest.approx(away)
 
 
 def test_what_is_in_hand_is_lit_along_its_way() -> None:
