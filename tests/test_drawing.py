@@ -262,12 +262,9 @@ def test_a_fault_is_drawn_as_far_along_as_it_lies() -> None:
     tree = LoomTree(loom_now)
     drawing = LoomDrawing(tree, lay_out_loom(tree), 900, 420)
     a_metre, begin = drawing.scale()[0], drawing.node("N1")
-    away = [drawing.fault(one) for one in loom_now.faults]
-    assert [math.dist(begin, one) / a_metre for one in away if one] == pytest.approx(
-        [0.5, 1.5, 2.0]
-    )
-    marks = [one for one in drawing.scene().areas if one.ref.startswith("X")]
-    assert [one.box.middle for one in marks] == pytest.approx(away)
+    marks = [one.box.middle for one in drawing.scene().areas if one.ref.startswith("X")]
+    away_m = [math.dist(begin, one) / a_metre for one in marks]
+    assert away_m == pytest.approx([0.5, 1.5, 2.0])
 
 
 def test_what_is_in_hand_is_lit_along_its_way() -> None:

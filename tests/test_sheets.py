@@ -157,6 +157,7 @@ def test_the_repin_sheet_has_every_step_and_both_faces(tmp_path: Path) -> None:
     path.write_bytes(sheet_pdf(sheet, demo_job("plover"), datetime.now()))
     text = "".join(page.extract_text() for page in PdfReader(path).pages)
     assert "wire side, as it will be" in text
+    assert all(words in text for words in words_on(sheet)), "ticks and notes, too"
     assert "Boost sensor signal" in text
 
 
