@@ -29,8 +29,10 @@ from molvik.netlist.states import (
     STATES,
     Conditions,
     Engine,
+    State,
     turned_to,
 )
+from molvik.netlist.wiring import wiring
 from test_alive import job_of, operating_point
 
 
@@ -312,3 +314,18 @@ def test_conditions_hold_for_any_state_and_forget_switches_that_are_gone() -> No
         assert (under.battery, under.temperature_c, under.rpm) == ("half", -5.0, 900.0)
         assert under.faults == {Fault("open", "W1")}
         assert Conditions().on(under, job) == state, "and nothing else was changed"
+
+
+def test_a_bad_contact_is_of_its_own_wiring_alone() -> None:
+    """Contacts are made once for all wirings of a network; a bad one is not among them."""
+    relay = Device("K1", "relay", "relay", ("30", "87", "85", "86"), (("30", "87"),))
+    network = Network(Job("x", devices=(relay,)))
+    bad = RUN._replace(faults=frozenset({Fault("bad", "K1", ohm=2.0)}))
+
+    def contact_ohm(state: State) -> float:
+        (link,) = wiring(network, state).switched(state, frozenset({"K1"}), ())
+        return link.ohm
+
+    plain = contact_ohm(RUN)
+    assert contact_ohm(bad) == pytest.approx(plain + 2.0)
+    assert contact_ohm(RUN) == plain
