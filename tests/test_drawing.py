@@ -143,7 +143,7 @@ def loom(width: float = 900, height: float = 420, hand: str = "") -> LoomDrawing
     return LoomDrawing(tree, lay_out_loom(tree), width, height, hand)
 
 
-@pytest.mark.parametrize("make", [pump, face, lambda: loom(hand="L17").scene()])
+@pytest.mark.parametrize("make", [pump, face, lambda: loom(hand="L17").scene])
 def test_screen_and_files_show_the_same(qapp: QApplication, make: Callable[[], Scene]) -> None:
     """Written and read back by other programs, it is what Qt draws of the shapes."""
     from PySide6.QtSvg import QSvgRenderer
@@ -245,13 +245,13 @@ def test_a_key_and_a_lever_change_sides_with_the_face() -> None:
 
 def test_the_loom_is_drawn_to_scale() -> None:
     drawing = loom()
-    a_metre = drawing.scale()[0]
+    a_metre = drawing.scale[0]
     for segment in drawing.tree.loom.segments:
         if segment.start and segment.finish and segment.length_m:
             start, end = drawing.node(segment.start), drawing.node(segment.finish)
             drawn = math.dist(start, end)
             assert drawn == pytest.approx(segment.length_m * a_metre)
-    scene = drawing.scene()
+    scene = drawing.scene
     rule = next(one for one in scene.shapes if isinstance(one, Text) and one.words == "0.5 m")
     assert rule.box.x - 6 - 10 == pytest.approx(a_metre / 2)
     codes = {node.code for node in drawing.tree.loom.nodes}
@@ -269,15 +269,15 @@ def test_a_fault_is_drawn_as_far_along_as_it_lies() -> None:
     )  # fmt: skip
     tree = LoomTree(loom_now)
     drawing = LoomDrawing(tree, lay_out_loom(tree), 900, 420)
-    a_metre, begin = drawing.scale()[0], drawing.node("N1")
-    marks = [one.box.middle for one in drawing.scene().areas if one.ref.startswith("X")]
+    a_metre, begin = drawing.scale[0], drawing.node("N1")
+    marks = [one.box.middle for one in drawing.scene.areas if one.ref.startswith("X")]
     away_m = [math.dist(begin, one) / a_metre for one in marks]
     assert away_m == pytest.approx([0.5, 1.5, 2.0])
 
 
 def test_what_is_in_hand_is_lit_along_its_way() -> None:
     tree = Analysis(demo_job()).loom
-    lit = [s for s in loom(hand="L17").scene().shapes if isinstance(s, Lines) and s.pen]
+    lit = [s for s in loom(hand="L17").scene.shapes if isinstance(s, Lines) and s.pen]
     lit = [one for one in lit if one.pen is not None and one.pen.role == "copper"]
     assert len(lit) == len(tree.ways["L17"]) > 1
 

@@ -147,8 +147,21 @@ def test_advice_on_a_size_comes_after_the_page(large: MainWindow, qtbot: QtBot) 
         return str(sizes.advice._rows[0][1].text())
 
     assert "is being looked for" in smallest_told()
+    assert not sizes.plot_card.isVisibleTo(sizes), "no curve of another wire meanwhile"
     large.hand.pick(wires[7].code)
     large.hand.pick(code)  # what was asked meanwhile is dropped
     qtbot.waitUntil(lambda: "looked for" not in smallest_told())
     least = smallest(large.store.analysis.sizing_cases[code], "metric")
     assert str(least) in smallest_told()
+
+
+def test_no_advice_comes_for_a_wire_that_is_gone(large: MainWindow, qtbot: QtBot) -> None:
+    sizes = page(large, "Sizes")
+    every = frozenset(one.code for one in large.store.job.wires)
+    large.hand.pick(large.store.job.wires[0].code)
+    assert sizes._soon.isActive()
+    large.store.do("x", lambda job: edits.remove_wires(job, every))
+    looked_over(qtbot, large)
+    assert not sizes._soon.isActive()
+    assert sizes._advising is None
+    assert sizes.verdict.text().startswith("No wire yet")

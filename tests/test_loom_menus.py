@@ -16,7 +16,7 @@ from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.desktop.window import MainWindow
-from molvik.model import edits, loom_edits
+from molvik.model import edits, loom_edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.loom import FoundWire
 from molvik.model.references import renamed, uses
@@ -291,6 +291,8 @@ def test_a_wire_gets_its_length_along_the_loom_as_found(demo_window: MainWindow)
     facts = {name.text(): value.text() for name, value in demo_window.in_hand.facts._rows}
     assert facts["Length"].endswith("measured on the loom as found")
     assert facts["As found"].startswith(f"{found.code}, ")
+    for made in (wire_edits.split(store.job, "W42"), wire_edits.duplicate(store.job, ("W42",), 1)):
+        assert made.wires[-1].length_from == "typed", "a piece, and a copy, was not measured"
     type_field(wire_card(demo_window).fields["Length"], "2 m")
     typed = store.job.wire("W42")
     assert typed is not None

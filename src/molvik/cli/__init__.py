@@ -12,6 +12,7 @@ from collections.abc import Collection, Sequence
 from molvik import __version__
 from molvik.cli import jobs
 from molvik.cli.answers import Demo, complain
+from molvik.files.errors import JobFileError
 from molvik.stages import KEYS
 
 
@@ -33,6 +34,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         code: int = parsed.run(parsed)
         sys.stdout.flush()
+    except JobFileError as error:
+        return complain(error)
     except BrokenPipeError:  # whoever read it has read enough
         _drop_output()
         return 0

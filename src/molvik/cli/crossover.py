@@ -24,12 +24,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _crossover(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.crossover.plan import ticks_of
-    from molvik.files.errors import JobFileError
 
-    try:
-        job = job_at(parsed.job)
-    except JobFileError as error:
-        return complain(error)
+    job = job_at(parsed.job)
     wanted = parsed.set.strip().lower()
     code = next((r.code for r in job.repins if wanted in (r.code.lower(), r.name.lower())), "")
     if not code:

@@ -37,14 +37,10 @@ def show_window(words: list[str]) -> int:
 
 def _check(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.errors import JobFileError
     from molvik.findings import judged_findings, unjudged
     from molvik.findings.kinds import SEVERITIES
 
-    try:
-        job = job_at(parsed.job)
-    except JobFileError as error:
-        return complain(error)
+    job = job_at(parsed.job)
     judged = judged_findings(Analysis(job))
     findings = [one.finding for one in judged]
     counts = {
@@ -87,16 +83,12 @@ def _check(parsed: argparse.Namespace) -> int:
 
 def _export(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.errors import JobFileError
     from molvik.files.sheets import export_sheets
     from molvik.findings.sheet import every_sheet
 
-    try:
-        job = job_at(parsed.job)
-        for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
-            print(path)
-    except JobFileError as error:
-        return complain(error)
+    job = job_at(parsed.job)
+    for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
+        print(path)
     return 0
 
 

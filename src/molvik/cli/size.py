@@ -27,12 +27,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _size(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.errors import JobFileError
 
-    try:
-        job = job_at(parsed.job)
-    except JobFileError as error:
-        return complain(error)
+    job = job_at(parsed.job)
     analysis = Analysis(job)
     if parsed.wire is not None and job.wire(parsed.wire) is None:
         return complain(f"There is no wire {parsed.wire} in the job.")

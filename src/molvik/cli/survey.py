@@ -3,7 +3,7 @@
 import argparse
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -19,14 +19,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _survey(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.files.errors import JobFileError
     from molvik.logbook.quote import break_even, choice
     from molvik.survey.decide import GRADES, whole_loom
 
-    try:
-        job = job_at(parsed.job)
-    except JobFileError as error:
-        return complain(error)
+    job = job_at(parsed.job)
     analysis = Analysis(job)
     if parsed.json:
         print_json(_answer(analysis))

@@ -34,10 +34,10 @@ LONG_PAUSE_S = 15.0
 """What was set aside is gone through when nothing was done for so long."""
 
 PAUSE_S, MUCH = 2.0, 800_000
-"""With so many objects set aside a short pause must do, """
+"""The pause that must do when so many objects were set aside."""
 
 MOST_ASIDE = 2_000_000
-"""and with so many, some 200 MB, it is done at once."""
+"""With so many set aside, some 200 MB, they are gone through whatever the user does."""
 
 
 class Sweeper(QObject):

@@ -137,7 +137,6 @@ class Prepared:
             self.conductance = numpy.concatenate((before.conductance, self.conductance))
             self.pushed = numpy.concatenate((before.pushed, self.pushed))
 
-    @property
     def conducting_diodes(self) -> "list[tuple[int, Diode]]":
         """The diodes that are not left out, each with its place among the elements."""
         every = ((at, self.elements[at]) for at in self.others if self.conductance[at])
@@ -159,7 +158,8 @@ def solve(
     # A current that cannot come back does not flow: an alternator whose output ends nowhere.
     returns = (whole.conductance != 0.0) | (island[whole.a] == island[whole.b])
     pushed = numpy.where(returns, whole.pushed, 0.0)
-    found = _potentials(whole, pushed, roots)
+    diodes = whole.conducting_diodes()
+    found = _potentials(whole, pushed, roots, diodes)
     if not numpy.isfinite(found).all():
         raise SolveError("Voltages and currents come to no numbers.")
     floating = frozenset[Node]()
@@ -168,7 +168,7 @@ def solve(
         nodes = zip(whole.index, away, strict=True)
         floating = frozenset(node for node, is_away in nodes if is_away)
     volts = _Values(whole.index, found, floating)
-    amps = _Values(whole.names, _flows(whole, pushed, found))
+    amps = _Values(whole.names, _flows(whole, pushed, found, diodes))
     return Solution(volts, amps, floating, whole.refused)
 
 
@@ -186,7 +186,9 @@ def _islands(whole: Prepared) -> "tuple[Indices, Indices]":
     return island, roots
 
 
-def _potentials(whole: Prepared, pushed: "Array", roots: "Indices") -> "Array":
+def _potentials(
+    whole: Prepared, pushed: "Array", roots: "Indices", diodes: "Sequence[tuple[int, Diode]]"
+) -> "Array":
     """Return the voltage of each node, V.
 
     The first node of each island is held at zero; that of the reference is the reference.
@@ -213,7 +215,6 @@ def _potentials(whole: Prepared, pushed: "Array", roots: "Indices") -> "Array":
     right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
     factored = _factored(matrix)
     found[order] = factored.solve(right[order])
-    diodes = whole.conducting_diodes
     if diodes:
         taken = numpy.zeros((unknowns, len(diodes)))
         for column, (at, _) in enumerate(diodes):
@@ -227,7 +228,9 @@ def _potentials(whole: Prepared, pushed: "Array", roots: "Indices") -> "Array":
     return found
 
 
-def _flows(whole: Prepared, pushed: "Array", found: "Array") -> "Array":
+def _flows(
+    whole: Prepared, pushed: "Array", found: "Array", diodes: "Sequence[tuple[int, Diode]]"
+) -> "Array":
     """Return the current through each element, A; of a source, out of its plus."""
     import numpy
 
@@ -236,7 +239,7 @@ def _flows(whole: Prepared, pushed: "Array", found: "Array") -> "Array":
     resistors = numpy.ones(len(whole.elements), dtype=bool)
     resistors[whole.others] = False
     flows[resistors] *= -1.0
-    for at, one in whole.conducting_diodes:
+    for at, one in diodes:
         flows[at] = _diode(one, float(across[at]))[0]
     return flows
 

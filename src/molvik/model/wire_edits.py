@@ -39,7 +39,8 @@ def _cut(job: Job, wire: Wire, first: End, second: End, share: float) -> Job:
     job = change_wire(job, wire.code, finish=first,
                       length_m=None if length is None else length * share)  # fmt: skip
     rest = replace(wire, code=free_code(job, Wire), start=second,
-                   length_m=None if length is None else length * (1 - share))  # fmt: skip
+                   length_m=None if length is None else length * (1 - share),
+                   length_from="typed")  # fmt: skip
     return add(job, rest)
 
 
@@ -126,7 +127,8 @@ def duplicate(job: Job, codes: tuple[str, ...], times: int) -> Job:
             if number:
                 counted = str(int(number.group()) + more)
                 function = function[: number.start()] + counted + function[number.end() :]
-            made = replace(wire, code=free_code(job, Wire), function=function, **ends)
+            made = replace(wire, code=free_code(job, Wire), function=function,
+                           length_from="typed", **ends)  # fmt: skip
             job = add(job, made)
     return job
 

@@ -1,10 +1,10 @@
 """The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
-from collections.abc import Iterator, Mapping
-from typing import NamedTuple
+from collections.abc import Callable, Iterator, Mapping
 
 from molvik.drawing.lettering import FACES, width_of
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.lazy import cached_property
 from molvik.model.loom import Fault, FoundWire, Segment
 from molvik.model.loom_edits import find
 from molvik.survey import layout
@@ -12,6 +12,7 @@ from molvik.survey.decide import decide
 from molvik.survey.spread import stretches_of
 from molvik.survey.tree import LoomTree
 
+NAME_PX = 11
 LARGEST_NAME = 160.0
 """Names of ends are cut short here, px."""
 
@@ -19,15 +20,27 @@ RULE_M = 0.5
 """What the rule at the bottom shows."""
 
 
-class LoomDrawing(NamedTuple):
-    """A loom drawn in so much room. hand: the code of what is in hand."""
+Measure = Callable[[str, bool], float]
+"""How wide a name is, px, plain or bold."""
 
-    tree: LoomTree
-    places: Mapping[str, layout.Point]
-    width: float
-    height: float
-    hand: str = ""
 
+def _measured(words: str, bold: bool) -> float:
+    return width_of(words, NAME_PX, FACES[bold, False])
+
+
+class LoomDrawing:
+    """A loom drawn in so much room. hand: the code of what is in hand. measure: a screen brings its
+    own, which takes no time to load.
+    """
+
+    def __init__(
+        self, tree: LoomTree, places: Mapping[str, layout.Point], width: float, height: float,
+        hand: str = "", measure: Measure = _measured,
+    ) -> None:  # fmt: skip
+        self.tree, self.places, self.hand = tree, places, hand
+        self.width, self.height, self._measure = width, height, measure
+
+    @cached_property
     def scale(self) -> tuple[float, float, float]:
         """Return pixels a metre, and the left and top margins."""
         xs = [p.x for p in self.places.values()]
@@ -40,7 +53,7 @@ class LoomDrawing(NamedTuple):
 
     def node(self, code: str) -> Point:
         """Return where a node stands."""
-        scale, left, top = self.scale()
+        scale, left, top = self.scale
         place = self.places[code]
         return Point(left + place.x * scale, top + place.y * scale)
 
@@ -67,6 +80,7 @@ class LoomDrawing(NamedTuple):
             return None
         return self.along(segment, min(1.0, place[1] / (segment.length_m or 1.0)))
 
+    @cached_property
     def scene(self) -> Scene:
         """Return the drawing. Its areas: faults, then nodes; a stretch is near its line."""
         faults = [(one, spot) for one in self.tree.loom.faults if (spot := self.fault(one))]
@@ -129,7 +143,7 @@ class LoomDrawing(NamedTuple):
             if not (self.tree.is_end(node.code) or held):
                 continue
             words = node.name if node.state == "found" else f"{node.name}, {node.state}"
-            wide = min(LARGEST_NAME, width_of(words, 11, FACES[held, False]) + 2)
+            wide = min(LARGEST_NAME, self._measure(words, held) + 2)
             at = self.node(node.code)
             aside = wide / 2 + 9
             for x, y in ((0, 15), (0, -15), (aside, 0), (-aside, 0)):
@@ -137,7 +151,7 @@ class LoomDrawing(NamedTuple):
                 if page.covers(box) and not any(box.overlaps(other) for other in taken):
                     role = "copper" if held else "ink"
                     role = "stop" if self._is_lost(node.code) else role
-                    yield Text(words, box, 11, role, bold=held)
+                    yield Text(words, box, NAME_PX, role, bold=held)
                     taken.append(box)
                     break
 
@@ -151,7 +165,7 @@ class LoomDrawing(NamedTuple):
 
     def _rule(self) -> Iterator[Shape]:
         """A rule, so that the scale can be seen."""
-        end, y, pen = 10 + self.scale()[0] * RULE_M, self.height - 9, Pen("faint", 1.4)
+        end, y, pen = 10 + self.scale[0] * RULE_M, self.height - 9, Pen("faint", 1.4)
         yield Path((Point(10, y), Point(end, y)), pen)
         for x in (10.0, end):
             yield Path((Point(x, y - 4), Point(x, y + 4)), pen)

@@ -1,5 +1,6 @@
 """Circuits in hand: a wire with its story and its fields, and the parts wires go to."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QWidget
@@ -7,7 +8,9 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.card import HandCard, Shown
 from molvik.desktop.facts import Facts, wires_at
+from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import known_now
+from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.small import CheckedField, label
 from molvik.desktop.widgets.story import StoryView
@@ -25,8 +28,8 @@ FROM = {"measured": "measured on the loom as found", "routed": "along its way"}
 class WireCard(HandCard):
     """A wire: its story above, each of its fields to type into below."""
 
-    def __init__(self, *where: object) -> None:
-        super().__init__(*where)  # type: ignore[arg-type]
+    def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
+        super().__init__(store, hand, say)
         self.story = StoryView()
         self.story.chosen.connect(self.hand.pick)
         self.above = self.story

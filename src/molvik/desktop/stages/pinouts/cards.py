@@ -1,5 +1,6 @@
 """Pinouts in hand: a connector, and one of its cavities with what was seen in it."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtWidgets import QWidget
@@ -7,6 +8,8 @@ from PySide6.QtWidgets import QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.card import HandCard, Shown
 from molvik.desktop.facts import Facts, wires_at
+from molvik.desktop.hand import Hand
+from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, row
 from molvik.model import edits
 from molvik.model.parts import CavityFill, End, Pin
@@ -25,8 +28,8 @@ FILLS: tuple[tuple[CavityFill, str, str, str], ...] = (
 class CavityCard(HandCard):
     """A cavity, with buttons for what was seen in it."""
 
-    def __init__(self, *where: object) -> None:
-        super().__init__(*where)  # type: ignore[arg-type]
+    def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
+        super().__init__(store, hand, say)
         self.fill_buttons = {
             fill: button(text, tip, partial(self._fill, fill, step))
             for fill, text, tip, step in FILLS

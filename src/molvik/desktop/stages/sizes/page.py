@@ -1,5 +1,6 @@
 """Sizes: for one wire, each criterion with what is in hand, the smallest size, and its fuse."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
@@ -86,7 +87,8 @@ class SizesPage(StagePage):
         self.middle.addLayout(row(self.title, self.about, 1, self.use_awg, self.use_metric))
         self._waits = False
         self._advising: Task | None = None
-        self._advised: tuple[Wire, SizingCase, FuseWork | None] | None = None
+        self._wanted: Callable[[], Advice] | None = None
+        self._take: Callable[[Advice], None] | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look_for_advice)
@@ -185,8 +187,7 @@ class SizesPage(StagePage):
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         super().forget()
-        self._soon.stop()
-        self._advised = None
+        self._stop_advising()
         self._judged = self.analysis
 
     def fill_in(self) -> None:
@@ -202,6 +203,7 @@ class SizesPage(StagePage):
                 self._show()
 
     def _show(self) -> None:
+        self._stop_advising()
         analysis = self.analysis
         wire = analysis.network.wires.get(self._code)
         for widget in (self.use_awg, self.use_metric):
@@ -233,27 +235,32 @@ class SizesPage(StagePage):
         self._show_verdict(wire, analysis.sizings.get(wire.code))
         self._show_bundle(wire)
         network = analysis.electrics.network
-        if self._advising is not None:
-            self._advising.stop()
-            self._advising = None
-        self._soon.stop()
         if len(analysis.job.wires) <= AT_ONCE:
             self._show_advice(wire, asked, work, advise(network, wire, asked, work))
             return
         self.figures.show_facts(figures(wire, asked))
         self.advice.show_facts([("Smallest", "is being looked for …", ""), *fuse_facts(work)])
-        self._advised = wire, asked, work
+        self.plot_card.hide()  # it is of the wire before
+        self._wanted = partial(advise, network, wire, asked, work)
+        self._take = partial(self._show_advice, wire, asked, work)
         self._soon.start(SOON_MS)
 
     def _look_for_advice(self) -> None:
         """Look for what is advised on the wire in view, in the background."""
-        if self._advised is None:
-            return
-        wire, asked, work = self._advised
-        network = self.analysis.electrics.network
-        self._advising = Task(lambda stop: advise(network, wire, asked, work), self)
-        self._advising.done.connect(partial(self._show_advice, wire, asked, work))
+        wanted = self._wanted
+        assert wanted is not None  # the timer is stopped with it
+        self._advising = Task(lambda stop: wanted(), self)
+        self._advising.done.connect(self._take)
+        self._advising.failed.connect(lambda error: self.notice.say(f"No advice: {error}"))
         self._advising.start()
+
+    def _stop_advising(self) -> None:
+        """Drop what is asked for the wire that was in view."""
+        self._soon.stop()
+        self._wanted = self._take = None
+        if self._advising is not None:
+            self._advising.stop()
+            self._advising = None
 
     def _show_bundle(self, wire: Wire) -> None:
         self.bundle_card.setVisible(bool(wire.bundle))

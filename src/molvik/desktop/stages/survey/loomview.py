@@ -3,15 +3,15 @@
 import weakref
 
 from PySide6.QtCore import QEvent, QLineF, QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.theme import colour
+from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.model.loom import Loom
 from molvik.model.loom_edits import find
-from molvik.survey.drawing import LoomDrawing
+from molvik.survey.drawing import NAME_PX, LoomDrawing
 from molvik.survey.layout import Point, lay_out
 
 NEAR = 9.0
@@ -30,12 +30,14 @@ class LoomView(QWidget):
         self._loom: Loom | None = None
         self._places: dict[str, Point] = {}
         self._hand = ""
+        self._drawn: tuple[tuple[object, ...], LoomDrawing] | None = None
         self.setMinimumHeight(180)
         self.setAccessibleName("The loom as found, drawn to scale")
 
     def show_loom(self, analysis: Analysis) -> None:
         """Show the loom as the job has it."""
         if self._loom != analysis.job.loom:
+            self._drawn = None
             self._places = lay_out(analysis.loom)
         self._loom, self._seen = analysis.job.loom, weakref.ref(analysis)
         self.update()
@@ -55,18 +57,22 @@ class LoomView(QWidget):
 
     @property
     def drawing(self) -> LoomDrawing | None:
-        """Return the loom as it is drawn; None when there is nothing to draw."""
+        """Return the loom as it is drawn, made when something of it changed; None without one."""
         if self._analysis is None or not self._places:
             return None
-        size = self.width(), self.height()
-        return LoomDrawing(self._analysis.loom, self._places, *size, self._hand)
+        tree, places = self._analysis.loom, self._places
+        wanted = id(places), self.width(), self.height(), self._hand
+        if self._drawn is None or self._drawn[0] != wanted or self._drawn[1].tree is not tree:
+            drawn = LoomDrawing(tree, places, self.width(), self.height(), self._hand, _measured)
+            self._drawn = wanted, drawn
+        return self._drawn[1]
 
     def _hit(self, point: QPointF) -> str:
         """Return the code under a point: a fault before a node before a stretch."""
         drawing = self.drawing
         if drawing is None:
             return ""
-        for area in drawing.scene().areas:
+        for area in drawing.scene.areas:
             if area.box.holds(point.x(), point.y()):
                 return area.ref
         for segment in drawing.tree.loom.segments:
@@ -109,7 +115,11 @@ class LoomView(QWidget):
             words = "Nothing laid out yet. Type a stretch below: from, to and its length."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
-        paint_scene(painter, drawing.scene())
+        paint_scene(painter, drawing.scene)
+
+
+def _measured(words: str, bold: bool) -> float:
+    return QFontMetricsF(font(NAME_PX, bold=bold)).horizontalAdvance(words)
 
 
 def _from_line(start: QPointF, end: QPointF, point: QPointF) -> float:
