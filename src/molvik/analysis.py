@@ -134,7 +134,7 @@ class Analysis:
     @reading(*CONNECTED, "repins", "pinouts", "ticks")
     def plans(self) -> dict[str, Plan]:
         """The plan of each repin set."""
-        return {one.code: Plan(self.network, one) for one in self.job.repins}
+        return {repin_set.code: Plan(self.network, repin_set) for repin_set in self.job.repins}
 
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""

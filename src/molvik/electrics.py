@@ -75,8 +75,8 @@ class Electrics(Results):
         """What is asked of each wire."""
         settings, paths = self.job.settings, self.path_losses
         return {
-            code: on_paths(settings, one, paths.get(code, ()))
-            for code, one in self.warm.asked.items()
+            code: on_paths(settings, entry, paths.get(code, ()))
+            for code, entry in self.warm.asked.items()
         }
 
     @cached_property
@@ -93,13 +93,13 @@ class Electrics(Results):
             for wire in self.job.wires
         }  # fmt: skip
         states = self._solvable((RUN, CRANK, RUNNING))
-        return warmed(self.network, tuple(self.operating_point(one) for one in states), cold)
+        return warmed(self.network, tuple(self.operating_point(state) for state in states), cold)
 
     @cached_property
     def worst_amps(self) -> dict[str, float]:
         """The largest current each wire carries in any state but crank, A; cranking is short."""
         found: dict[str, float] = {}
-        for state in self._solvable(tuple(one for one in STATES if not one.shortly)):
+        for state in self._solvable(tuple(state for state in STATES if not state.shortly)):
             for code, amps in self.operating_point(state).wire_amps.items():
                 found[code] = max(found.get(code, 0.0), abs(amps))
         for code, amps in self.charging_a.items():
@@ -133,8 +133,8 @@ class Electrics(Results):
     @cached_property
     def fuse_work(self) -> dict[str, FuseWork]:
         """What each fuse has to bear."""
-        states = tuple(one for one in STATES if not one.isolated)
-        solved = [self.operating_point(one) for one in self._solvable(states)]
+        states = tuple(state for state in STATES if not state.isolated)
+        solved = [self.operating_point(state) for state in self._solvable(states)]
         return fuse_work(self.network, solved, self.charging_a)
 
     @cached_property
@@ -143,7 +143,7 @@ class Electrics(Results):
         if not any(device.kind == "alternator" for device in self.job.devices):
             return {}
         return next(
-            (charging_a(self.operating_point(one)) for one in self._solvable((RUNNING,))), {}
+            (charging_a(self.operating_point(state)) for state in self._solvable((RUNNING,))), {}
         )
 
     def _solvable(self, states: tuple[State, ...]) -> tuple[State, ...]:

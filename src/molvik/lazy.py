@@ -48,8 +48,8 @@ def take_over(thing: Any, before: Any) -> None:
     """Take from the same thing of the job before an edit what is computed from fields that are
     still the same.
     """
-    for name, one in vars(type(thing)).items():
-        if not isinstance(one, cached_property) or not one.reads or name not in before.__dict__:
+    for name, var in vars(type(thing)).items():
+        if not isinstance(var, cached_property) or not var.reads or name not in before.__dict__:
             continue
-        if all(getattr(thing.job, field) is getattr(before.job, field) for field in one.reads):
+        if all(getattr(thing.job, field) is getattr(before.job, field) for field in var.reads):
             thing.__dict__[name] = before.__dict__[name]

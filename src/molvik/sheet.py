@@ -47,12 +47,12 @@ class Sheet(NamedTuple):
     @property
     def tables(self) -> tuple[Table, ...]:
         """Return its tables, which are what a spreadsheet takes."""
-        return tuple(one for one in self.blocks if isinstance(one, Table))
+        return tuple(ticks for ticks in self.blocks if isinstance(ticks, Table))
 
     @property
     def row_count(self) -> int:
         """Return how many rows its tables have together."""
-        return sum(len(one.rows) for one in self.tables)
+        return sum(len(table.rows) for table in self.tables)
 
 
 def notes(*texts: str) -> tuple[Paragraph, ...]:

@@ -26,7 +26,7 @@ STAGES = (
     Stage("sheets", "Sheets", "What do I take to the bench and hand over?"),
 )
 
-KEYS = tuple(one.key for one in STAGES)
+KEYS = tuple(stage.key for stage in STAGES)
 
 
 def key_of(kept: str) -> str:
@@ -37,4 +37,4 @@ def key_of(kept: str) -> str:
 def name_of(kept: str) -> str:
     """Return the name of a stage as it was kept, by its key or, in logs from before, its name."""
     key = key_of(kept)
-    return next((one.name for one in STAGES if one.key == key), kept)
+    return next((stage.name for stage in STAGES if stage.key == key), kept)

@@ -183,12 +183,12 @@ def fans(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     names = ("Fan",) if given["many"] == "one" else ("Fan, low", "Fan, high")
     steps = (("1", "case"), ("2", "case"))[: len(names)]
     positions = (Position("cold"), *(
-        Position(("warm", "hot")[at] if len(names) > 1 else "hot", steps[: at + 1])
-        for at in range(len(names))
+        Position(("warm", "hot")[index] if len(names) > 1 else "hot", steps[: index + 1])
+        for index in range(len(names))
     ))  # fmt: skip
     thermostat = lay.device("Fan thermostat", "switch", ("1", "2")[: len(names)],
                             positions=positions, case=lay.earth())  # fmt: skip
-    for at, name in enumerate(names):
+    for index, name in enumerate(names):
         fuse, relay = lay.fuse(name, amps), lay.relay(f"{name} relay")
         fan = lay.device(name, "motor", values=(("A", amps),))
         lay.feed(fuse)
@@ -196,7 +196,7 @@ def fans(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         lay.wire(f"{relay}/87", f"{fan}/+", name, "VT", amps, 1.2, "pump")
         lay.wire(f"{fan}/-", lay.earth(), f"{name} earth", "BK", amps, 1.0, "pump")
         lay.wire(lay.key(), f"{relay}/86", f"{name} relay coil", "BK/RD", 0.2)
-        lay.wire(f"{relay}/85", f"{thermostat}/{at + 1}", f"{name} switched", "BU", 0.2)
+        lay.wire(f"{relay}/85", f"{thermostat}/{index + 1}", f"{name} switched", "BU", 0.2)
 
 
 # Starting, charging, stopping.
@@ -392,8 +392,8 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 
 
 BLOCKS: dict[str, Block] = {
-    one.title: one
-    for one in (
+    block.title: block
+    for block in (
         Block("Relay feed", "A load through a fuse and a relay that the key pulls in.",
               (NAME, AMPS), relay_feed),
         Block("Fused feed", "A load that the key has no part in, behind its own fuse and switch.",

@@ -49,9 +49,9 @@ class CircuitBuilder:
     # parts
 
     def _add(self, part: Any) -> str:
-        before = {one.code for one in self.job.parts()}
+        before = {part.code for part in self.job.parts()}
         self.job = edits.add(self.job, part)
-        return next(one.code for one in self.job.parts() if one.code not in before)
+        return next(part.code for part in self.job.parts() if part.code not in before)
 
     def fuse(self, name: str, amps: float, kind: Any = "blade") -> str:
         """Add the smallest fuse that carries a load for hours. Raises EditError."""
@@ -77,7 +77,7 @@ class CircuitBuilder:
 
     def first(self, kind: str) -> Device | None:
         """Return the first device of a kind that is there already."""
-        return next((one for one in self.job.devices if one.kind == kind), None)
+        return next((device for device in self.job.devices if device.kind == kind), None)
 
     def connector(self, made: Connector) -> str:
         """Add a connector."""
@@ -99,7 +99,7 @@ class CircuitBuilder:
         """Return the stud fuses are fed from, behind the main fuse."""
         if self._supply:
             return self._given(self._supply)
-        bar = next((one for one in self.job.devices if one.kind == "bus bar"), None)
+        bar = next((device for device in self.job.devices if device.kind == "bus bar"), None)
         if bar is not None:
             return f"{bar.code}/{bar.terminals[0]}"
         battery = self.battery()
@@ -130,7 +130,7 @@ class CircuitBuilder:
         """
         if self._key and terminal == "15":
             return self._given(self._key)
-        switch = next((one for one in self.job.devices if is_key(one)), None)
+        switch = next((device for device in self.job.devices if is_key(device)), None)
         if switch is None:
             fuse = self.fuse("Key switch", 12)
             self.feed(fuse)
@@ -164,9 +164,9 @@ class CircuitBuilder:
         assert isinstance(plug, Connector)
         used = {end.cavity for wire in self.job.wires for end in wire.ends if end.at == plug.code}
         used |= {pin.cavity for pin in plug.pins if pin.function and "not used" not in pin.function}
-        used |= {*device.supplies, *device.earths, *(one.terminal for one in device.outputs)}
+        used |= {*device.supplies, *device.earths, *(output.terminal for output in device.outputs)}
         filled = {pin.cavity for pin in plug.pins if pin.fill}
-        free = [one for one in cavities(plug.grid) if one not in used]
+        free = [cavity for cavity in cavities(plug.grid) if cavity not in used]
         if not free:
             raise EditError(f"{plug.name} ({plug.code}) has no free cavity.")
         chosen = min(free, key=lambda one: one in filled)

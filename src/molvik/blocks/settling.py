@@ -43,7 +43,7 @@ def settled(
             break
         job = _as_solved(was, looks.at(job), amps)
         analysis = looks.at(job)
-        failing = {code for code, one in analysis.sizings.items() if not one.is_enough}
+        failing = {code for code, sizing in analysis.sizings.items() if not sizing.is_enough}
         fuses = _fuses(analysis)
         if passed is None and (failing | set(fuses)) - new:
             passed = _passing(was)
@@ -51,7 +51,7 @@ def settled(
         grown = {code: fuse for code, fuse in fuses.items() if code in may}
         if not grown and not failing & may:
             break
-        after = replace(job, fuses=tuple(grown.get(one.code, one) for one in job.fuses))
+        after = replace(job, fuses=tuple(grown.get(fuse.code, fuse) for fuse in job.fuses))
         changes = resizes(after, looks.asked, "metric", failing_only=True, only=may)
         if not grown and not changes:
             break
@@ -66,7 +66,7 @@ class _Looks:
         self._kept: deque[Analysis] = deque(maxlen=4)
 
     def at(self, job: Job) -> Analysis:
-        found = next((one for one in self._kept if one.job == job), None)
+        found = next((analysis for analysis in self._kept if analysis.job == job), None)
         if found is None:
             found = Analysis(job)
             self._kept.append(found)
@@ -102,9 +102,11 @@ def _passing(analysis: Analysis) -> set[str]:
     job = analysis.job
     tested = {reading.item for reading in job.readings}
     share = carries_share(job.settings.ambient_c)
-    wires = {code for code, one in analysis.sizings.items() if one.is_enough}
+    wires = {code for code, sizing in analysis.sizings.items() if sizing.is_enough}
     fuses = {
-        code for code, one in analysis.fuse_work.items() if one.load_a <= one.fuse.rating_a * share
+        code
+        for code, fuse_work in analysis.fuse_work.items()
+        if fuse_work.load_a <= fuse_work.fuse.rating_a * share
     }
     return (wires - tested) | fuses
 
@@ -114,10 +116,10 @@ def _fuses(analysis: Analysis) -> dict[str, Fuse]:
     share = carries_share(analysis.job.settings.ambient_c)
     found: dict[str, Fuse] = {}
     # Those behind first: one must be larger than each that it stands before.
-    works = sorted(analysis.fuse_work.values(), key=lambda one: one.load_a)
+    works = sorted(analysis.fuse_work.values(), key=lambda fuse_work: fuse_work.load_a)
     for work in works:
-        least_a = max((found.get(one.fuse.code, one.fuse).rating_a for one in works
-                       if one.before is not None and one.before.code == work.fuse.code),
+        least_a = max((found.get(behind.fuse.code, behind.fuse).rating_a for behind in works
+                       if behind.before is not None and behind.before.code == work.fuse.code),
                       default=0.0)  # fmt: skip
         fuse = work.fuse
         if not _suffices(work, fuse, share, least_a):
@@ -137,11 +139,11 @@ def _larger(work: FuseWork, share: float, least_a: float) -> Fuse:
 
 
 def _suffices(work: FuseWork, fuse: Fuse, share: float, least_a: float) -> bool:
-    one = work._replace(fuse=fuse)
-    bears = one.crank_a <= fuse.rating_a or one.bears_cranking
+    fuse_work = work._replace(fuse=fuse)
+    bears = fuse_work.crank_a <= fuse.rating_a or fuse_work.bears_cranking
     return (
-        one.load_a <= fuse.rating_a * share
-        and one.bears_inrush
+        fuse_work.load_a <= fuse.rating_a * share
+        and fuse_work.bears_inrush
         and bears
         and fuse.rating_a > least_a
     )

@@ -141,8 +141,8 @@ def six_volts() -> Job:
 
 
 TEMPLATES: dict[str, Template] = {
-    one.title: one
-    for one in (
+    template.title: template
+    for template in (
         Template("Engine run stand", "Isolator, key, start button, charging, pump, ignition.",
                 run_stand),
         Template("Standalone computer on a bare engine",

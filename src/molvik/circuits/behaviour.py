@@ -105,8 +105,8 @@ def load_ohm(wiring: Wiring, device: Device) -> float:
     if "A" in own:
         return _ohm_at(wiring, own["A"])
     network = wiring.network
-    at = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
-    currents = [wire.load_a for wire in network.wires_at.get(at, []) if wire.load_a]
+    end = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
+    currents = [wire.load_a for wire in network.wires_at.get(end, []) if wire.load_a]
     by_ohm = type_of(device).by_ohm
     if currents and not by_ohm:
         return wiring.nominal / max(currents)
@@ -176,11 +176,13 @@ def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
     Made once for each wiring: it is most of a network.
     """
     if "standing" not in wiring.kept:
-        still: list[Element] = [Resistor(one.name, one.a, one.b, one.ohm) for one in wiring.fixed]
+        still: list[Element] = [
+            Resistor(link.name, link.a, link.b, link.ohm) for link in wiring.fixed
+        ]
         for device in wiring.devices:
             if type_of(device).acts_as not in CHANGING:
                 still += elements(wiring, device, OFF, DeviceStates())
-        alert = tuple(one for one in wiring.devices if type_of(one).acts_as in CHANGING)
+        alert = tuple(device for device in wiring.devices if type_of(device).acts_as in CHANGING)
         wiring.kept["standing"] = Prepared(still, wiring.reference), alert
     found: tuple[Prepared, tuple[Device, ...]] = wiring.kept["standing"]
     return found
@@ -248,17 +250,19 @@ def _controller(
     )
     made.append(Resistor(code, inside, earth, _ohm_at(wiring, draws)))
     # Inputs are held low, or high for switches to earth, by resistors inside.
-    for name, when in sorted({(one.input, one.when) for one in device.outputs if one.input}):
+    for name, when in sorted(
+        {(output.input, output.when) for output in device.outputs if output.input}
+    ):
         ends = (inside, terminal(device, name)) if when == "input low" else (
             terminal(device, name), earth,
         )  # fmt: skip
         made.append(Resistor(f"{code} input {name} {when}", *ends, value(device, "input ohm")))
     ohm = value(device, "driver ohm")
-    for one in device.outputs:
-        if output_key(device, one) not in device_states.on:
+    for output in device.outputs:
+        if output_key(device, output) not in device_states.on:
             continue
-        node, name = terminal(device, one.terminal), f"{code} drives {one.terminal}"
-        match one.acts:
+        node, name = terminal(device, output.terminal), f"{code} drives {output.terminal}"
+        match output.acts:
             case "pulls low":
                 made.append(Resistor(name, node, earth, ohm))
             case "feeds high":
@@ -307,9 +311,9 @@ def working(wiring: Wiring, state: State, was: DeviceStates, solution: Solution)
                     if _awake(device, solution, live_v):
                         on.add(f"{code} awake")
                     on |= {
-                        output_key(device, one)
-                        for one in device.outputs
-                        if _acts(device, one, state, solution, live_v)
+                        output_key(device, output)
+                        for output in device.outputs
+                        if _acts(device, output, state, solution, live_v)
                     }
             case _:
                 pass
@@ -323,7 +327,7 @@ def _across(solution: Solution, a: str, b: str) -> float:
 
 def _awake(device: Device, solution: Solution, live_v: float) -> bool:
     """A controller with an input that wakes it sleeps until that is live."""
-    wakers = {one.input for one in device.outputs if one.when == "input live"}
+    wakers = {output.input for output in device.outputs if output.when == "input live"}
     earth = f"{device.code} earth"
     return not wakers or any(
         _across(solution, terminal(device, name), earth) >= live_v for name in wakers

@@ -12,7 +12,7 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
     alive: the engine running. Several alternators on one way add up.
     """
     found: dict[str, float] = {}
-    makers = [one for one in point.wiring.devices if one.kind == "alternator"]
+    makers = [device for device in point.wiring.devices if device.kind == "alternator"]
     if not makers or not point.wiring.plus:
         return found
     known = tree(by_node(link for link in point.links if link.closed), point.wiring.plus)

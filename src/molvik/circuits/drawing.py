@@ -62,19 +62,19 @@ def lay_out(lines: tuple[Line, ...], width: float) -> Layout:
     for number, line in enumerate(lines):
         heads.append((line.title, Point(MARGIN, y + 12)))
         y += HEAD
-        for at, stop in enumerate(line.stops):
-            row, column = divmod(at, in_row)
+        for index, stop in enumerate(line.stops):
+            row, column = divmod(index, in_row)
             x = MARGIN + WIDE * (column + 0.5)
-            placed.append(Placed(stop, number, at, Point(x, y + HIGH * row + 46)))
+            placed.append(Placed(stop, number, index, Point(x, y + HIGH * row + 46)))
         y += HIGH * ((len(line.stops) - 1) // in_row + 1)
-    most = max((one.centre.x for one in placed), default=MARGIN) + WIDE / 2
+    most = max((other.centre.x for other in placed), default=MARGIN) + WIDE / 2
     return Layout(tuple(placed), tuple(heads), most + MARGIN, y + MARGIN, lines)
 
 
 def drawn(layout: Layout, chosen: str = "", focus: int = -1) -> Scene:
     """Return the drawing of a layout; the chosen code is ringed, and so is the stop in focus."""
     shapes = tuple(_shapes(layout, chosen, focus))
-    areas = tuple(Area(one.area, one.stop.code, one.words) for one in layout.placed)
+    areas = tuple(Area(placed.area, placed.stop.code, placed.words) for placed in layout.placed)
     return Scene(layout.width, layout.height, shapes, areas)
 
 
@@ -83,19 +83,19 @@ def _shapes(layout: Layout, chosen: str, focus: int) -> Iterator[Shape]:
         box = Box(place.x, place.y - 12, 900, 18)
         yield Text(title, box, 12, "faint", "left", bold=True)
     by_line: dict[int, list[Placed]] = {}
-    for one in layout.placed:
-        by_line.setdefault(one.line, []).append(one)
+    for placed in layout.placed:
+        by_line.setdefault(placed.line, []).append(placed)
     for number, stops in by_line.items():
         for leg, a, b in zip(layout.lines[number].legs, stops[:-1], stops[1:], strict=True):
             yield from _leg(leg, a.centre, b.centre, ringed=chosen in leg.wires)
-    for at, one in enumerate(layout.placed):
-        ringed = bool(chosen) and one.stop.code == chosen
-        yield from _stop(one, ringed=ringed, focused=at == focus)
-        last = one.at == len(layout.lines[one.line].stops) - 1
-        beside = layout.lines[one.line].beside
-        if one.stop.shape == "splice" and beside and not last:
+    for index, placed in enumerate(layout.placed):
+        ringed = bool(chosen) and placed.stop.code == chosen
+        yield from _stop(placed, ringed=ringed, focused=index == focus)
+        last = placed.at == len(layout.lines[placed.line].stops) - 1
+        beside = layout.lines[placed.line].beside
+        if placed.stop.shape == "splice" and beside and not last:
             words = f"and {beside[0]}" if len(beside) == 1 else f"and {len(beside)} more"
-            box = Box(one.centre.x - WIDE / 2, one.centre.y + 32, WIDE, 16)
+            box = Box(placed.centre.x - WIDE / 2, placed.centre.y + 32, WIDE, 16)
             yield Text(words, box, 11, "faint")
 
 
@@ -120,8 +120,8 @@ def _leg(leg: Leg, a: Point, b: Point, *, ringed: bool) -> Iterator[Shape]:
         yield Text(words, label, 10, colour, bold=ringed, mono=True)
 
 
-def _stop(one: Placed, *, ringed: bool, focused: bool) -> Iterator[Shape]:
-    stop, centre = one.stop, one.centre
+def _stop(placed: Placed, *, ringed: bool, focused: bool) -> Iterator[Shape]:
+    stop, centre = placed.stop, placed.centre
     edge = "live" if stop.good else "faint"
     box = Box(centre.x - SIZE / 2, centre.y - SIZE / 2, SIZE, SIZE)
     if ringed or focused:
@@ -156,8 +156,8 @@ def _form(form: Form, box: Box, pen: Pen) -> Iterator[Shape]:
         case "earth":
             # The earth of IEC 60617: lines that grow shorter.
             yield Path((Point(middle.x, box.y), middle), pen)
-            for at, share in enumerate((1.0, 0.6, 0.25)):
-                y, half = middle.y + at * 4.5, box.width / 2 * share
+            for index, share in enumerate((1.0, 0.6, 0.25)):
+                y, half = middle.y + index * 4.5, box.width / 2 * share
                 yield Path((Point(middle.x - half, y), Point(middle.x + half, y)), pen)
         case "bar":
             yield Rect(box.grown(-6, 0), pen, "sheet")
@@ -168,8 +168,8 @@ def _form(form: Form, box: Box, pen: Pen) -> Iterator[Shape]:
             yield Path((Point(box.right, box.y), Point(box.x, box.bottom)), pen)
         case "fold":
             yield Rect(box.grown(8, -3), pen, "sheet", 8)
-            for at in (-6, 0, 6):
-                yield Oval(Box(middle.x + at - 1.3, middle.y - 1.3, 2.6, 2.6), None, pen.role)
+            for index in (-6, 0, 6):
+                yield Oval(Box(middle.x + index - 1.3, middle.y - 1.3, 2.6, 2.6), None, pen.role)
         case _:
             yield Rect(box, pen, "sheet", 4)
 

@@ -22,12 +22,12 @@ def ways(point: OperatingPoint) -> Ways:
                 for name in names:
                     ends = terminal(device, name), node
                     links.append(Link(*ends, 0.01, device.code, "inside", not gone))
-            for one in device.outputs:
+            for output in device.outputs:
                 ends = (
-                    terminal(device, one.terminal),
-                    inside if one.acts == "feeds high" else earth,
+                    terminal(device, output.terminal),
+                    inside if output.acts == "feeds high" else earth,
                 )
-                acts = output_key(device, one) in point.on
+                acts = output_key(device, output) in point.on
                 links.append(Link(*ends, 0.2, device.code, "driver", acts))
         elif device.kind == "alternator" and "L" in device.terminals and not gone:
             ends = terminal(device, "L"), minus_of(device)
@@ -60,21 +60,21 @@ def follow(
     solved = solution or point.solution
     kinds = {link.name: link for link in point.links}
     at: dict[str, list[Element]] = defaultdict(list)
-    for one in elements or point.elements:
-        at[one[1]].append(one)
-        at[one[2]].append(one)
+    for diode in elements or point.elements:
+        at[diode[1]].append(diode)
+        at[diode[2]].append(diode)
     node, used, found = begin, set[str](), list[Flow]()
     while True:
         best, most = None, 1e-6
-        for one in at[node]:
-            if one.name in used:
+        for diode in at[node]:
+            if diode.name in used:
                 continue
-            amps = solved.amps[one.name]
+            amps = solved.amps[diode.name]
             # Resistors and diodes carry from their first node to their second, sources out of it.
-            into = amps if (one[1] == node) == isinstance(one, Source) else -amps
+            into = amps if (diode[1] == node) == isinstance(diode, Source) else -amps
             wanted = into if upstream else -into
             if wanted > most:
-                best, most = one, wanted
+                best, most = diode, wanted
         if best is None:
             return found
         used.add(best.name)
@@ -89,17 +89,19 @@ def follow(
 
 
 def _is_source(point: OperatingPoint, code: str) -> bool:
-    return any(one.code == code and one.kind == "alternator" for one in point.job.devices)
+    return any(device.code == code and device.kind == "alternator" for device in point.job.devices)
 
 
 def fed_by(point: OperatingPoint, fuse: str) -> tuple[str, ...]:
     """Return the devices with no way to the battery but a fuse, whatever is switched on."""
     known = ways(point)
-    sources = {f"{one.code}/{name}" for one in point.job.devices for name in ("+", "B+")
-               if one.kind in ("battery", "alternator")}  # fmt: skip
+    sources = {f"{device.code}/{name}" for device in point.job.devices for name in ("+", "B+")
+               if device.kind in ("battery", "alternator")}  # fmt: skip
     # The fuse's own load side is reached, or not, from what it protects.
     without: Ways = {
         node: [link for link in links if link.part != fuse] for node, links in known.items()
     }
     still, ever = reached(without, sources), reached(known, sources)
-    return tuple(one.device for one in point.loads if one.plus in ever and one.plus not in still)
+    return tuple(
+        load.device for load in point.loads if load.plus in ever and load.plus not in still
+    )

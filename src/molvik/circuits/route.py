@@ -80,23 +80,23 @@ def fold(line: Line) -> Line:
     """Return a line with plain stops in a row that let everything through taken together."""
     stops: list[CircuitStop] = []
     legs: list[Leg] = []
-    at = 0
-    while at < len(line.stops):
-        end = at
-        while end < len(line.stops) and _is_plain(line.stops[end], line.stops[at]):
+    index = 0
+    while index < len(line.stops):
+        end = index
+        while end < len(line.stops) and _is_plain(line.stops[end], line.stops[index]):
             end += 1
-        if end - at > 1:
-            run = line.stops[at:end]
+        if end - index > 1:
+            run = line.stops[index:end]
             last = run[-1]
             words = f"{len(run)} joints", f"{run[0].code} to {last.code}"
             folded = CircuitStop(last.code, *words, "fold", last.volts, last.good, held=run)
             stops.append(folded)
         else:
-            end = at + 1
-            stops.append(line.stops[at])
+            end = index + 1
+            stops.append(line.stops[index])
         if end < len(line.stops):
             legs.append(line.legs[end - 1])
-        at = end
+        index = end
     return line._replace(stops=tuple(stops), legs=tuple(legs))
 
 
@@ -134,7 +134,7 @@ class _Drawing:
     def line(self, code: str, *, first: bool) -> tuple[Line, list[str]]:
         """Return a device's line, and the devices that switch it."""
         point, load = self.point, self.point.load[code]
-        device = next(one for one in point.job.devices if one.code == code)
+        device = next(device for device in point.job.devices if device.code == code)
         supply = path(self.ways, load.plus, point.wiring.plus) if point.wiring.plus else None
         back = path(self.ways, load.minus, point.reference)
         stops: list[CircuitStop] = []
@@ -239,7 +239,7 @@ class _Drawing:
                 shape, under = "splice", code
             case EarthPoint():
                 shape = "earth"
-                under = " ".join(one for one in codes if one in self.parts)
+                under = " ".join(code for code in codes if code in self.parts)
             case Connector():
                 shape, under = "connector", f"{'·'.join(codes)}, cavity {places[-1]}"
             case Device(kind="battery"):
@@ -259,7 +259,10 @@ class _Drawing:
 
     def _beside(self, stops: list[CircuitStop], code: str) -> tuple[str, ...]:
         """Return the other loads that hang on the last splice of a feed."""
-        splice = next((one.code for one in stops[::-1] if one.shape == "splice"), "")
+        splice = next(
+            (circuit_stop.code for circuit_stop in stops[::-1] if circuit_stop.shape == "splice"),
+            "",
+        )
         if not splice:
             return ()
         plain: Ways = {

@@ -40,8 +40,8 @@ class Step(NamedTuple):
 
 def scenarios(job: Job) -> tuple[Scenario, ...]:
     """Return the scenarios of a job, its own first."""
-    own = {one.name for one in job.scenarios}
-    return (*job.scenarios, *(one for one in SHIPPED if one.name not in own))
+    own = {scenario.name for scenario in job.scenarios}
+    return (*job.scenarios, *(scenario for scenario in SHIPPED if scenario.name not in own))
 
 
 def states_of(scenario: Scenario) -> tuple[State, ...]:
@@ -73,7 +73,7 @@ def go_through(network: Network, states: Iterable[State]) -> tuple[Step, ...]:
         elif not wanted.running:
             engine, runs = "stands", False
         elif point.lost:
-            names = [one.name for one in point.lost]
+            names = [device.name for device in point.lost]
             more = f" and {len(names) - 2} more" if len(names) > 2 else ""
             engine, runs = f"stops: {', '.join(names[:2])}{more} dead", False
             stopped = wanted._replace(turning=False, running=False, was_running=False)

@@ -107,12 +107,14 @@ class OperatingPoint:
         fixed, alert = standing(self.wiring)
         while True:
             contacts = [
-                Resistor(one.name, one.a, one.b, one.ohm) for one in self._switched() if one.closed
+                Resistor(link.name, link.a, link.b, link.ohm)
+                for link in self._switched()
+                if link.closed
             ]
             made = [
-                one
+                diode
                 for device in alert
-                for one in elements(self.wiring, device, self.state, self.device_states)
+                for diode in elements(self.wiring, device, self.state, self.device_states)
             ]
             self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
             try:
@@ -142,7 +144,7 @@ class OperatingPoint:
 
     def _sources(self, device_states: DeviceStates) -> tuple[object, ...]:
         """Return how batteries and alternators stand."""
-        makers = {one.code for one in self.job.devices if one.kind == "alternator"}
+        makers = {device.code for device in self.job.devices if device.kind == "alternator"}
         sources = {one for one in device_states.on if one in makers or one.endswith(" charging")}
         return sources, device_states.limits
 
@@ -180,12 +182,12 @@ class OperatingPoint:
     def loads(self) -> tuple[Load, ...]:
         """Every device with what it gets."""
         found = (self._load(d) for d in self.job.devices if type_of(d).is_load)
-        return tuple(one for one in found if one.plus and one.minus)
+        return tuple(load for load in found if load.plus and load.minus)
 
     @cached_property
     def load(self) -> dict[str, Load]:
         """The loads by their codes."""
-        return {one.device: one for one in self.loads}
+        return {load.device: load for load in self.loads}
 
     def _load(self, device: Device) -> Load:
         plus, minus = ends_of(self.wiring, device)
@@ -215,9 +217,9 @@ class OperatingPoint:
     def wire_amps(self) -> dict[str, float]:
         """The current through each wire, A, from its first end to its second."""
         found: dict[str, float] = {}
-        for one in self.wiring.fixed:
-            if one.what == "wire":
-                found.setdefault(one.part, self.solution.amps.get(one.name, 0.0))
+        for link in self.wiring.fixed:
+            if link.what == "wire":
+                found.setdefault(link.part, self.solution.amps.get(link.name, 0.0))
         return found
 
     @cached_property
@@ -225,33 +227,33 @@ class OperatingPoint:
         """The voltage of each wire against the battery's minus, at its higher end, V."""
         volts = self.solution.volts
         found: dict[str, float] = {}
-        for one in self.wiring.fixed:
-            ends = [volts[node] for node in (one.a, one.b) if node in volts]
-            if one.what == "wire" and ends:
-                found[one.part] = max(*ends, found.get(one.part, -1e9))
+        for link in self.wiring.fixed:
+            ends = [volts[node] for node in (link.a, link.b) if node in volts]
+            if link.what == "wire" and ends:
+                found[link.part] = max(*ends, found.get(link.part, -1e9))
         return found
 
     @cached_property
     def source_amps(self) -> float:
         """What the battery gives, A; less than zero while it is charged."""
-        batteries = (one for one in self.job.devices if one.kind == "battery")
-        return sum(self.solution.amps.get(one.code, 0.0) for one in batteries)
+        batteries = (device for device in self.job.devices if device.kind == "battery")
+        return sum(self.solution.amps.get(device.code, 0.0) for device in batteries)
 
     @cached_property
     def starts(self) -> str:
         """Say why an engine that is cranked does not start; empty when it does."""
-        starters = [one for one in self.job.devices if one.kind == "starter"]
+        starters = [device for device in self.job.devices if device.kind == "starter"]
         if not starters:
             return "there is no starter in the job"
-        if not any(one.code in self.on for one in starters):
+        if not any(device.code in self.on for device in starters):
             return f"{starters[0].name} does not turn"
-        dead = [one.name for one in self.lost]
+        dead = [device.name for device in self.lost]
         return f"{', '.join(dead)} dead while cranking" if dead else ""
 
     @cached_property
     def lost(self) -> tuple[Device, ...]:
         """What the engine needs and does not have in this state; a controller that sleeps, too."""
-        return tuple(one for one in needed(self.job) if not self._serves(one))
+        return tuple(device for device in needed(self.job) if not self._serves(device))
 
     def _serves(self, device: Device) -> bool:
         load = self.load.get(device.code)
@@ -265,17 +267,17 @@ def needed(job: Job) -> tuple[Device, ...]:
 
     Without a list: controllers, injectors, ignition coils, and motors on a wire used for a pump.
     """
-    own = tuple(one for one in job.devices if one.needed)
+    own = tuple(device for device in job.devices if device.needed)
     if own:
         return own
     pumps = {end.at for wire in job.wires if wire.use == "pump" for end in wire.ends}
     return tuple(
-        one
-        for one in job.devices
-        if type_of(one).is_needed
+        device
+        for device in job.devices
+        if type_of(device).is_needed
         or (
-            one.kind == "motor"
-            and (one.code in pumps or one.plug in pumps)
-            and "pump" in one.name.lower()
+            device.kind == "motor"
+            and (device.code in pumps or device.plug in pumps)
+            and "pump" in device.name.lower()
         )
     )

@@ -77,13 +77,13 @@ def devices_named(job: Job, words: Iterable[str]) -> tuple[str, ...]:
     for word in words:
         tidy = word.strip().lower()
         same = [
-            one.code
-            for one in job.devices
-            if tidy in (one.code.lower(), one.name.lower(), one.kind, f"{one.kind}s")
+            device.code
+            for device in job.devices
+            if tidy in (device.code.lower(), device.name.lower(), device.kind, f"{device.kind}s")
         ]
-        near = [one.code for one in job.devices if tidy and tidy in one.name.lower()]
+        near = [device.code for device in job.devices if tidy and tidy in device.name.lower()]
         if not tidy or not (same or near):
-            kinds = ", ".join(sorted({one.kind for one in job.devices}))
+            kinds = ", ".join(sorted({device.kind for device in job.devices}))
             raise ValueError(
                 f"There is no device “{word}”. Name one, its code, or a kind: {kinds}."
             )
@@ -113,7 +113,7 @@ def strip(
         if stop():
             raise Stopped
         group = groups.pop(0)
-        progress(total - sum(len(one) for one in groups), total)
+        progress(total - sum(len(group) for group in groups), total)
         rest = frozenset(stays) - frozenset(group)
         broken = check.broken_by(rest)
         if not broken:
@@ -130,9 +130,9 @@ def _first_groups(job: Job, wanted: frozenset[str], stays: list[str]) -> list[li
     """Return wires in groups: those of what is not kept first, each device's by itself."""
     known = set(stays)
     homes = {
-        one.plug or one.code
-        for one in job.devices
-        if one.code not in wanted and not is_key(one) and not type_of(one).is_supply
+        device.plug or device.code
+        for device in job.devices
+        if device.code not in wanted and not is_key(device) and not type_of(device).is_supply
     }
     groups: dict[str, list[str]] = {}
     for wire in job.wires:
@@ -149,7 +149,7 @@ class _Check:
 
     def __init__(self, job: Job, wanted: tuple[str, ...]) -> None:
         self.job, self.wanted = job, wanted
-        self.devices = [one for one in job.devices if one.code in wanted]
+        self.devices = [device for device in job.devices if device.code in wanted]
         network = Network(job)
         self.terminals = {
             node: device.name for device in self.devices for node in terminals_of(network, device)
@@ -188,7 +188,7 @@ class _Check:
         """Return the name of a kept device that no longer works as before, empty for none."""
         left = replace(self.job, wires=tuple(w for w in self.job.wires if w.code in stays))
         network = Network(left)
-        names = {one.code: one.name for one in self.devices}
+        names = {device.code: device.name for device in self.devices}
         for node, marks in self._reach(network).items():
             if marks != self.reach[node]:
                 return self.terminals[node]
@@ -222,11 +222,11 @@ def _plan(
     parts = _bare_parts(left, frozenset(wanted))
     network, after = Network(job), Network(left)
     shared: dict[str, tuple[str, ...]] = {}
-    names = {one.code: one.name for one in job.devices}
-    homes = {one.plug: one.code for one in job.devices if one.plug}
+    names = {device.code: device.name for device in job.devices}
+    homes = {device.plug: device.code for device in job.devices if device.plug}
     for code in stays:
         others = _beside(network, code) - _beside(after, code)
-        served = [names.get(homes.get(at, at), "") for at in sorted(others)]
+        served = [names.get(homes.get(other, other), "") for other in sorted(others)]
         told = tuple(dict.fromkeys(name for name in served if name))
         if told:
             shared[code] = told
@@ -239,7 +239,7 @@ def _plan(
 def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[Lead]:
     """Return the cavities of computers that spoke to what goes: gauges, fans, a second computer."""
     found = []
-    homes = {one.plug or one.code: one for one in network.job.devices}
+    homes = {device.plug or device.code: device for device in network.job.devices}
     for device in network.job.devices:
         if device.code not in wanted or device.kind != "controller":
             continue
@@ -249,9 +249,9 @@ def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[L
                 continue
             net = network.net_of.get(end)
             others = {
-                homes[one.at].name
-                for one, number in network.net_of.items()
-                if number == net and one.at in homes and homes[one.at].code not in wanted
+                homes[end.at].name
+                for end, number in network.net_of.items()
+                if number == net and end.at in homes and homes[end.at].code not in wanted
             }
             wire = network.wires_at[end][0]
             for name in sorted(others):
@@ -269,19 +269,19 @@ def _beside(network: Network, code: str) -> set[str]:
 def _bare_parts(job: Job, wanted: frozenset[str]) -> tuple[str, ...]:
     """Return the parts that no wire goes to any more; what is kept, and its plugs, stay."""
     used = {end.at for wire in job.wires for end in wire.ends}
-    plugs = {one.plug for one in job.devices if one.code in wanted or one.plug in used}
-    mates = {one.plugs_into for one in job.connectors if one.code in used}
-    mates |= {one.code for one in job.connectors if one.plugs_into in used}
-    homes = {one.code for one in job.devices if one.plug in used and one.plug}
+    plugs = {device.plug for device in job.devices if device.code in wanted or device.plug in used}
+    mates = {connector.plugs_into for connector in job.connectors if connector.code in used}
+    mates |= {connector.code for connector in job.connectors if connector.plugs_into in used}
+    homes = {device.code for device in job.devices if device.plug in used and device.plug}
     held = used | wanted | plugs | mates | homes
-    held |= {one.case for one in job.devices if one.code in held}
+    held |= {device.case for device in job.devices if device.code in held}
     return tuple(part.code for part in job.parts() if part.code not in held)
 
 
 def _leads(job: Job, wire: Wire, wanted: frozenset[str]) -> Iterable[Lead]:
     """Yield what has to be hooked up at the ends of a wire that stays."""
-    earths = {one.code: one.name for one in job.earths}
-    devices = {one.plug or one.code: one for one in job.devices}
+    earths = {earth_point.code: earth_point.name for earth_point in job.earths}
+    devices = {device.plug or device.code: device for device in job.devices}
     for end in wire.ends:
         device = devices.get(end.at)
         function = (wire.function or wire.code).upper()

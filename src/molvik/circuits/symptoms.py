@@ -13,19 +13,19 @@ def symptoms(before: States, after: States) -> tuple[str, ...]:
     found = [*_engine(before, after)]
     for what in ("blown", "chatter"):
         where: dict[str, list[str]] = {}
-        for name, one in after.items():
-            for code in sorted(set(getattr(one, what)) - set(getattr(before[name], what))):
+        for name, point in after.items():
+            for code in sorted(set(getattr(point, what)) - set(getattr(before[name], what))):
                 where.setdefault(code, []).append(name)
         verb = "blows" if what == "blown" else "chatters"
         found += [f"{code} {verb}: {', '.join(names)}." for code, names in where.items()]
     changes: dict[tuple[str, str], list[str]] = {}
-    for name, one in after.items():
-        for load in one.loads:
+    for name, point in after.items():
+        for load in point.loads:
             was = before[name].load[load.device]
             if was.state != load.state:
                 key = load.name, f"{load.state} instead of {was.state}"
                 changes.setdefault(key, []).append(name)
-    found += [f"{name}: {how} in {', '.join(at)}." for (name, how), at in changes.items()]
+    found += [f"{name}: {how} in {', '.join(change)}." for (name, how), change in changes.items()]
     return tuple(found)
 
 

@@ -31,7 +31,7 @@ class Explanation(NamedTuple):
 
 def why(point: OperatingPoint, code: str) -> Explanation:
     """Return why a device is dead, or by which way it is alive."""
-    device = next((one for one in point.job.devices if one.code == code), None)
+    device = next((device for device in point.job.devices if device.code == code), None)
     if device is None:
         return Explanation((f"There is no device {code} in the job.",))
     return _Asking(point).why(device, frozenset())
@@ -80,7 +80,7 @@ class _Asking:
         through = ", ".join(parts) or "nothing"
         lines = [f"{device.name} is alive: {abs(load.volts):.1f} V, fed through {through}."]
         passed = [f.part for f in flows if f.what == "load" and f.part != device.code]
-        names = {one.code: one for one in point.job.devices}
+        names = {device.code: device for device in point.job.devices}
         back = [names[c].name for c in dict.fromkeys(passed) if c in names and not _gives(names[c])]
         if back:
             lines.append(f"It is fed back through {' and '.join(back)}.")
@@ -94,7 +94,7 @@ class _Asking:
         return Explanation(tuple(lines), cause, alive=True)
 
     def _touched(self, at: str, flows: list[Flow]) -> bool:
-        fault = next(one for one in self.point.state.faults if one.at == at)
+        fault = next(fault for fault in self.point.state.faults if fault.at == at)
         if fault.kind == "short":
             return any(f.what == "short" and f.part == at for f in flows)
         return bool({fault.at, fault.other} & {node for f in flows for node in (f.a, f.b)})
@@ -225,12 +225,12 @@ class _Asking:
         seen = reached(self.ways, [begin])
         return next(
             (
-                one
-                for one in self.point.job.devices
-                if one.kind == "controller"
-                and one.code != device.code
-                and one.code not in self.point.on
-                if {f"{one.code} earth", f"{one.code} supply"} & seen
+                other
+                for other in self.point.job.devices
+                if other.kind == "controller"
+                and other.code != device.code
+                and other.code not in self.point.on
+                if {f"{other.code} earth", f"{other.code} supply"} & seen
             ),
             None,
         )
@@ -244,7 +244,7 @@ class _Asking:
     def cause(self, link: Link, asked: frozenset[str]) -> Explanation:
         """Say why a link is open."""
         point, code = self.point, link.part
-        part = next((one for one in point.job.parts() if one.code == code), None)
+        part = next((part for part in point.job.parts() if part.code == code), None)
         name = getattr(part, "name", "") or code
         match link.what:
             case "wire":
@@ -311,7 +311,7 @@ class _Asking:
         short = self._short(flows)
         if short:
             return Explanation((line, short[1]), short[0], "Find that before a new fuse is fitted.")
-        known = {one.code: one.name for one in self.point.job.devices}
+        known = {device.code: device.name for device in self.point.job.devices}
         taker = next((known[f.part] for f in flows[::-1] if f.part in known), "")
         lines = (line, f"The most goes into {taker}.") if taker else (line,)
         return Explanation(lines, fuse.code, "Find the short or the overload behind it first.")

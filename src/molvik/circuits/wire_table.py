@@ -92,23 +92,23 @@ class WireTable(NamedTuple):
 
 def read_wires(raw: RawTable, network: Network) -> WireTable:
     """Read a table of wires, each row by itself; ends that are not in the job stay loose."""
-    at, fields = _find_columns(raw)
+    index, fields = _find_columns(raw)
     if "from" not in fields.values() or "to" not in fields.values():
         return WireTable((), (), (), "No row names the columns. It needs at least From and To.")
     if len(raw.rows) > MOST_WIRES:
         return WireTable((), (), (), f"It has more than {MOST_WIRES:,} rows: no loom has so many.")
-    heading = raw.rows[at].cells
+    heading = raw.rows[index].cells
     unused = tuple(cell for n, cell in enumerate(heading) if cell.strip() and n not in fields)
     units = {field: heading[n].lower() for n, field in fields.items()}
     seen: set[str] = set()
-    rows = tuple(_Row(row, fields, units, network, seen).read() for row in raw.rows[at + 1 :])
+    rows = tuple(_Row(row, fields, units, network, seen).read() for row in raw.rows[index + 1 :])
     return WireTable(rows, tuple(fields.values()), unused)
 
 
 def _find_columns(raw: RawTable) -> tuple[int, dict[int, str]]:
     """Return the row of headings, and the field of each column."""
     best: tuple[int, dict[int, str]] = (0, {})
-    for at, row in enumerate(raw.rows[:20]):
+    for index, row in enumerate(raw.rows[:20]):
         fields: dict[int, str] = {}
         side = ""
         for column, cell in enumerate(row.cells):
@@ -121,7 +121,7 @@ def _find_columns(raw: RawTable) -> tuple[int, dict[int, str]]:
             if field and field not in fields.values():
                 fields[column] = field
         if len(fields) > len(best[1]):
-            best = at, fields
+            best = index, fields
     return best
 
 
@@ -253,7 +253,7 @@ def put_wires(job: Job, wires: Sequence[Wire]) -> Job:
 def write_wires(job: Job) -> list[list[str]]:
     """Return the wires as rows with their headings; reading them back gives the same wires."""
     rows = [list(WRITTEN)]
-    for wire in sorted(job.wires, key=lambda one: code_order(one.code)):
+    for wire in sorted(job.wires, key=lambda wire: code_order(wire.code)):
         rows.append(
             [
                 wire.code, wire.start.at, wire.start.cavity, wire.finish.at, wire.finish.cavity,

@@ -63,7 +63,7 @@ def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
     if not 0 <= parsed.rpm <= 20_000:
         raise ValueError("The engine speed lies between 0 and 20000 1/min.")
     if getattr(parsed, "scenario", None) is not None:
-        known = {one.name: one for one in scenarios(job)}
+        known = {scenario.name: scenario for scenario in scenarios(job)}
         if parsed.scenario not in known:
             raise ValueError(
                 f"There is no scenario “{parsed.scenario}”. There is: {', '.join(known)}."
@@ -84,7 +84,7 @@ def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], 
     from molvik.netlist.states import choices_of
 
     found = []
-    known = {one.code: choices_of(one) for one in job.devices}
+    known = {device.code: choices_of(device) for device in job.devices}
     for text in parsed.switch:
         code, _, position = text.partition("=")
         choices = {one.lower(): one for one in known.get(code, ())}
@@ -108,7 +108,7 @@ def _simulate(parsed: argparse.Namespace) -> int:
         engine: list[str] = []
         if parsed.scenario is not None:
             steps = go_through(analysis.network, states)
-            found, engine = [one.point for one in steps], [one.engine for one in steps]
+            found, engine = [step.point for step in steps], [step.engine for step in steps]
         else:
             found = [analysis.operating_point(state) for state in states]
         idle = drain(analysis.operating_point(parked(job)._replace(faults=states[0].faults)))
@@ -118,8 +118,8 @@ def _simulate(parsed: argparse.Namespace) -> int:
         print_json(
             {
                 "job": job.title,
-                "faults": sorted(str(one) for one in states[0].faults),
-                "states": [_state(one) for one in found],
+                "faults": sorted(str(fault) for fault in states[0].faults),
+                "states": [_state(point) for point in found],
                 "engine": engine,
                 "drain": {
                     "total_a": round(idle.total_a, 4),
@@ -131,30 +131,30 @@ def _simulate(parsed: argparse.Namespace) -> int:
             }
         )
         return 0
-    for at, one in enumerate(found):
-        print(one.state.name + (f": the engine {engine[at]}" if engine else ""))
-        for load in one.loads:
+    for index, point in enumerate(found):
+        print(point.state.name + (f": the engine {engine[index]}" if engine else ""))
+        for load in point.loads:
             figures = f"{load.volts:6.1f} V {load.amps:7.2f} A"
             print(f"  {load.device:5} {load.name:24} {figures}  {load.state}")
-        for fuse, blown in sorted(one.blown.items()):
+        for fuse, blown in sorted(point.blown.items()):
             print(f"  {fuse} blows: {blown.amps:.0f} A")
-        for relay in one.chatter:
+        for relay in point.chatter:
             print(f"  {relay} cannot settle: it chatters")
-        if one.state.name == "crank" and not engine:
-            print(f"  the engine {'does not start: ' + one.starts if one.starts else 'starts'}")
+        if point.state.name == "crank" and not engine:
+            print(f"  the engine {'does not start: ' + point.starts if point.starts else 'starts'}")
     print(f"key and every switch off: {idle.total_a:.3g} A")
     for code, name, amps in idle.items:
         print(f"  {code:5} {name:24} {amps:9.3g} A")
     return 0
 
 
-def _state(one: "OperatingPoint") -> dict[str, Any]:
+def _state(point: "OperatingPoint") -> dict[str, Any]:
     return {
-        "state": one.state.name,
-        "starts": one.starts or None,
-        "blown": sorted(one.blown),
-        "chatter": list(one.chatter),
-        "battery_a": round(one.source_amps, 3),
+        "state": point.state.name,
+        "starts": point.starts or None,
+        "blown": sorted(point.blown),
+        "chatter": list(point.chatter),
+        "battery_a": round(point.source_amps, 3),
         "loads": [
             {
                 "device": load.device,
@@ -163,9 +163,9 @@ def _state(one: "OperatingPoint") -> dict[str, Any]:
                 "amps": round(load.amps, 3),
                 "state": load.state,
             }
-            for load in one.loads
+            for load in point.loads
         ],
-        "wires": {code: round(amps, 4) for code, amps in one.wire_amps.items()},
+        "wires": {code: round(amps, 4) for code, amps in point.wire_amps.items()},
     }
 
 
@@ -177,7 +177,7 @@ def _why(parsed: argparse.Namespace) -> int:
     try:
         job = job_at(parsed.job)
         (state,) = _states(parsed, job)
-        if not any(one.code == parsed.device for one in job.devices):
+        if not any(device.code == parsed.device for device in job.devices):
             return complain(f"There is no device {parsed.device} in the job.")
         point = Analysis(job).operating_point(state)
         said = why(point, parsed.device)
@@ -215,7 +215,7 @@ def _draw(point: "OperatingPoint", code: str, path: Path, *, overwrite: bool) ->
         return complain(f"{code} has no circuit of its own to be drawn.")
     if path.exists() and not overwrite:
         return complain(f"{path.name} is there already; say --overwrite if it may be replaced.")
-    name = next(one.name for one in point.loads if one.device == code)
+    name = next(load.name for load in point.loads if load.device == code)
     title = f"{name} ({code}), {point.state.name}"
     try:
         write_file(path, svg_bytes(drawn(lay_out(lines, PAPER_WIDTH)), title))

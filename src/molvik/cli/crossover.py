@@ -29,7 +29,9 @@ def _crossover(parsed: argparse.Namespace) -> int:
     wanted = parsed.set.strip().lower()
     code = next((r.code for r in job.repins if wanted in (r.code.lower(), r.name.lower())), "")
     if not code:
-        known = ", ".join(f"{one.code} {one.name}" for one in job.repins) or "none"
+        known = (
+            ", ".join(f"{repin_set.code} {repin_set.name}" for repin_set in job.repins) or "none"
+        )
         return complain(f"There is no repin set “{parsed.set}” in the job. It has: {known}.")
     analysis = Analysis(job)
     plan = analysis.plans[code]
@@ -47,32 +49,32 @@ def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
         "name": plan.set.name,
         "matches": [
             {
-                "lead": one.lead.place,
-                "function": one.lead.function,
-                "to": one.want.place if one.want else None,
-                "wanted": one.want.function if one.want else None,
-                "score": round(one.score, 1),
-                "state": one.state,
-                "reason": one.reason,
+                "lead": match.lead.place,
+                "function": match.lead.function,
+                "to": match.want.place if match.want else None,
+                "wanted": match.want.function if match.want else None,
+                "score": round(match.score, 1),
+                "state": match.state,
+                "reason": match.reason,
                 "runners_up": [
                     {"to": r.place, "function": r.function, "score": round(r.score, 1)}
-                    for r in one.runners
+                    for r in match.runners
                 ],
             }
-            for one in plan.matches
+            for match in plan.matches
         ],
         "actions": [
             {
-                "lead": one.place or None,
-                "action": one.action,
-                "to": one.end or None,
-                "function": one.function,
-                "reason": one.reason,
-                "fit": one.fit.verdict if one.fit else None,
-                "extend_m": one.extend_m,
-                "diagram": one.diagram,
+                "lead": happening.place or None,
+                "action": happening.action,
+                "to": happening.end or None,
+                "function": happening.function,
+                "reason": happening.reason,
+                "fit": happening.fit.verdict if happening.fit else None,
+                "extend_m": happening.extend_m,
+                "diagram": happening.diagram,
             }
-            for one in plan.happenings
+            for happening in plan.happenings
         ],
         "steps": [
             {
@@ -87,7 +89,7 @@ def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
             }
             for step in plan.steps
         ],
-        "problems": [one.text for one in plan.broken] + list(plan.astray(ticked)),
+        "problems": [problem.text for problem in plan.broken] + list(plan.astray(ticked)),
         "empty": {at: list(gaps) for at, gaps in plan.empty.items()},
     }
 
@@ -103,5 +105,5 @@ def _print_plan(plan: "Plan", ticked: set[str]) -> None:
             print(f"      {step.first}")
         done = "✓" if step.is_done(ticked) else " "
         print(f"{number:4} {done} {step.do}" + (f" ({step.detail})" if step.detail else ""))
-    for words in (*(one.text for one in plan.broken), *plan.astray(ticked)):
+    for words in (*(problem.text for problem in plan.broken), *plan.astray(ticked)):
         print(words)

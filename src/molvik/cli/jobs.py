@@ -42,9 +42,9 @@ def _check(parsed: argparse.Namespace) -> int:
 
     job = job_at(parsed.job)
     judged = judged_findings(Analysis(job))
-    findings = [one.finding for one in judged]
+    findings = [other.finding for other in judged]
     counts = {
-        severity: sum(one.finding.severity == severity and one.is_open for one in judged)
+        severity: sum(other.finding.severity == severity and other.is_open for other in judged)
         for severity in SEVERITIES
     }
     if parsed.json:
@@ -55,27 +55,27 @@ def _check(parsed: argparse.Namespace) -> int:
                 "not_judged": unjudged(findings),
                 "findings": [
                     {
-                        "rule": one.finding.rule,
-                        "severity": one.finding.severity,
-                        "stage": one.finding.stage,
-                        "subject": one.finding.subject,
-                        "what": one.finding.what,
-                        "why": one.finding.why,
-                        "remedy": one.finding.remedy,
-                        "accepted": one.acceptance.reason if one.acceptance else None,
-                        "back": one.changed or None,
+                        "rule": other.finding.rule,
+                        "severity": other.finding.severity,
+                        "stage": other.finding.stage,
+                        "subject": other.finding.subject,
+                        "what": other.finding.what,
+                        "why": other.finding.why,
+                        "remedy": other.finding.remedy,
+                        "accepted": other.acceptance.reason if other.acceptance else None,
+                        "back": other.changed or None,
                     }
-                    for one in judged
+                    for other in judged
                 ],
             }
         )
     else:
-        for one in judged:
-            print(f"{one.finding.severity:5} {one.finding.what}")
-            print(f"      {one.finding.why}")
-            if one.words:
-                print(f"      {one.sentence}")
-            print(f"      {one.finding.remedy}\n" if one.is_open else "")
+        for other in judged:
+            print(f"{other.finding.severity:5} {other.finding.what}")
+            print(f"      {other.finding.why}")
+            if other.words:
+                print(f"      {other.sentence}")
+            print(f"      {other.finding.remedy}\n" if other.is_open else "")
         told = [f"{count} {severity}" for severity, count in counts.items()]
         print(", ".join([*told, *filter(None, [unjudged(findings)])]))
     return 1 if counts["stop"] else 0

@@ -97,13 +97,13 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         print_json({
             "from_v": now, "to_v": volts,
             "wires": [
-                {"wire": one.wire, "function": one.function, "now_a": one.now_a,
-                 "then_a": one.then_a, "drop_now": one.now, "drop_then": one.then,
-                 "size": str(one.size) if one.size else None, "passes": one.passes,
-                 "needs": str(one.needs) if one.needs else None}
-                for one in wires
+                {"wire": wire.wire, "function": wire.function, "now_a": wire.now_a,
+                 "then_a": wire.then_a, "drop_now": wire.now, "drop_then": wire.then,
+                 "size": str(wire.size) if wire.size else None, "passes": wire.passes,
+                 "needs": str(wire.needs) if wire.needs else None}
+                for wire in wires
             ],
-            "parts": [{"code": one.code, "name": one.name, "needs": one.what} for one in parts],
+            "parts": [{"code": part.code, "name": part.name, "needs": part.what} for part in parts],
         })  # fmt: skip
         return 0
     for wire in wires:
@@ -175,12 +175,12 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
         "amps": asked.load_a,
         "crank_amps": asked.crank_a,
         "air_c": asked.ambient_c,
-        "bundle": next((one.name for one in asked.lies if one.name), None),
+        "bundle": next((lying.name for lying in asked.lies if lying.name), None),
         "conductor_c": None if hot is None else round(hot, 1),
         "paths": [
-            {"to": one.loss.device, "state": one.loss.state.name,
-             "lost_v": round(one.loss.lost_v, 3), "worst": one.loss.worst}
-            for one in asked.paths
+            {"to": path_asked.loss.device, "state": path_asked.loss.state.name,
+             "lost_v": round(path_asked.loss.lost_v, 3), "worst": path_asked.loss.worst}
+            for path_asked in asked.paths
         ],
         "smallest": {
             "metric": str(smallest(asked, "metric") or "") or None,
@@ -204,7 +204,7 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     from molvik.sizes.sizing_case import margin_text
 
-    wires = [one for one in analysis.job.wires if parsed.wire in (None, one.code)]
+    wires = [wire for wire in analysis.job.wires if parsed.wire in (None, wire.code)]
     found = [_told(analysis, wire) for wire in wires]
     found.sort(key=lambda one: (one["in_hand"] is None, one["in_hand"]))
     if parsed.json:

@@ -27,11 +27,13 @@ def _survey(parsed: argparse.Namespace) -> int:
     if parsed.json:
         print_json(_answer(analysis))
         return 0
-    for one in _faults(analysis):
-        print(f"{one['fault']} on {one['on']}: {one['kind']}, {GRADES[one['grade']]}")
-        print(f"   {one['action']}: {one['how']}")
-        print(f"   {one['reason']}")
-        print(f"   open {one['open_m']:.2f} m of covering, inspect {len(one['inspect'])} wires")
+    for _fault in _faults(analysis):
+        print(f"{_fault['fault']} on {_fault['on']}: {_fault['kind']}, {GRADES[_fault['grade']]}")
+        print(f"   {_fault['action']}: {_fault['how']}")
+        print(f"   {_fault['reason']}")
+        print(
+            f"   open {_fault['open_m']:.2f} m of covering, inspect {len(_fault['inspect'])} wires"
+        )
     both = analysis.once(choice)
     money = break_even(both.repair, both.new_loom, job.settings)
     for words in (*analysis.loom.problems, whole_loom(analysis.loom), money):
@@ -46,7 +48,7 @@ def _faults(analysis: "Analysis") -> list[dict[str, Any]]:
     from molvik.survey.spread import spread
 
     tree, found = analysis.loom, []
-    for fault in sorted(tree.loom.faults, key=lambda one: -grade_of(tree, one)):
+    for fault in sorted(tree.loom.faults, key=lambda fault: -grade_of(tree, fault)):
         decision, reach = decide(tree, fault), spread(tree, fault)
         found.append(
             {
@@ -73,19 +75,21 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
     from molvik.survey.replacement import shortages
 
     job, tree, both = analysis.job, analysis.loom, analysis.once(choice)
-    short = [one for one in shortages(tree, job.stock) if one.short or one.instead]
+    short = [
+        shortage for shortage in shortages(tree, job.stock) if shortage.short or shortage.instead
+    ]
     return {
         "job": job.title,
         "problems": list(tree.problems),
         "condemned": list(condemned(tree)),
         "shortages": [
             {
-                "kind": one.kind,
-                "what": one.what,
-                "short": round(one.short, 3),
-                "instead": {name: round(amount, 3) for name, amount in one.instead},
+                "kind": shortage.kind,
+                "what": shortage.what,
+                "short": round(shortage.short, 3),
+                "instead": {name: round(amount, 3) for name, amount in shortage.instead},
             }
-            for one in short
+            for shortage in short
         ],
         "hours": {
             "repair": round(both.repair.hours, 2),

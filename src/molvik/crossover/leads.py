@@ -79,15 +79,15 @@ class Repin:
         codes = dict.fromkeys((*self.set.sources, self.set.target))
         codes.pop(self.set.target, None)
         every = [self.job.connector(code) for code in (*codes, self.set.target)]
-        return tuple(one for one in every if one is not None)
+        return tuple(connector for connector in every if connector is not None)
 
     @cached_property
     def ranks(self) -> dict[str, tuple[int, float, float]]:
         """Where each place lies: its connector, row and column, for working along rows."""
         return {
-            f"{one.code}/{place.cavity}": (at, place.row, place.column)
-            for at, one in enumerate(self.connectors)
-            for place in places(one.grid)
+            f"{connector.code}/{place.cavity}": (index, place.row, place.column)
+            for index, connector in enumerate(self.connectors)
+            for place in places(connector.grid)
         }
 
     @cached_property
@@ -122,13 +122,13 @@ class Repin:
     def leads(self) -> tuple[Lead, ...]:
         """Everything that sits in the cavities of the set at its start."""
         found: list[Lead] = []
-        for one in self.connectors:
-            pins = {pin.cavity: pin for pin in one.pins}
-            originals = self._original(one)
-            for place in places(one.grid):
-                where = f"{one.code}/{place.cavity}"
+        for connector in self.connectors:
+            pins = {pin.cavity: pin for pin in connector.pins}
+            originals = self._original(connector)
+            for place in places(connector.grid):
+                where = f"{connector.code}/{place.cavity}"
                 # In the target, a pin is what is wanted; elsewhere it is what is there.
-                there = one.code in self.set.sources or one.code != self.set.target
+                there = connector.code in self.set.sources or connector.code != self.set.target
                 pin = pins.get(place.cavity) if there else None
                 # A lead may be known from its table alone, as most are in the beginning.
                 listed = pin is not None and not pin.fill and bool(pin.function or pin.circuit)
@@ -141,20 +141,20 @@ class Repin:
         """Whether a step was ticked: from then on the leads are those that sat there at the start,
         and a wire that was made since is none of them.
         """
-        ticked = any(one.list == list_name(self.set.code) for one in self.job.ticks)
+        ticked = any(tick.list == list_name(self.set.code) for tick in self.job.ticks)
         return ticked or bool(self.set.start)
 
-    def _original(self, one: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
+    def _original(self, connector: Connector) -> dict[str, tuple[tuple[str, str], ...]]:
         """Return what sat in a connector's cavities at the start of the work."""
         if self.begun:
             return {
                 seat.place: seat.wires
                 for seat in self.set.start
-                if seat.place.startswith(f"{one.code}/")
+                if seat.place.startswith(f"{connector.code}/")
             }
         found: dict[str, tuple[tuple[str, str], ...]] = {}
-        for cavity in self.network.cavities.get(one.code, frozenset()):
-            end = End(one.code, cavity)
+        for cavity in self.network.cavities.get(connector.code, frozenset()):
+            end = End(connector.code, cavity)
             wires = self.network.wires_at.get(end, [])
             if wires:
                 found[str(end)] = tuple(

@@ -75,27 +75,27 @@ def matches(repin: Repin) -> tuple[Match, ...]:
     leads, wants = repin.leads, repin.wants
     if repin.set.kind == "one to one":
         return _one_to_one(repin)
-    decided = {one.lead: one for one in repin.set.decided}
-    taken = {one.to for one in decided.values() if one.disposition == "match"}
+    decided = {decided.lead: decided for decided in repin.set.decided}
+    taken = {other.to for other in decided.values() if other.disposition == "match"}
     open_leads = [lead for lead in leads if lead.place not in decided]
     rejected = repin.set.rejected
-    fresh = {one.to for one in rejected if one.fresh}
+    fresh = {other.to for other in rejected if other.fresh}
     open_wants = [want for want in wants if want.place not in taken | fresh]
     found: dict[str, Match] = {
         lead.place: _by_user(repin, lead, decided[lead.place])
         for lead in leads
         if lead.place in decided
     }
-    never = frozenset((one.lead, one.to) for one in rejected)
+    never = frozenset((other.lead, other.to) for other in rejected)
     found.update(_proposed(tuple(open_leads), tuple(open_wants), never))
     return tuple(found[lead.place] for lead in leads)
 
 
 def _one_to_one(repin: Repin) -> tuple[Match, ...]:
     target = repin.set.target
-    decided = {one.lead: one for one in repin.set.decided}
-    taken = {one.to: one.lead for one in decided.values() if one.disposition == "match"}
-    never = {(one.lead, one.to) for one in repin.set.rejected}
+    decided = {decided.lead: decided for decided in repin.set.decided}
+    taken = {other.to: other.lead for other in decided.values() if other.disposition == "match"}
+    never = {(rejected.lead, rejected.to) for rejected in repin.set.rejected}
     found = []
     for lead in repin.leads:
         if lead.place in decided:
@@ -149,24 +149,24 @@ def _proposed(
         return {lead.place: Match(lead, None, 0.0, "none", "nothing is like it") for lead in leads}
     plain = scores(leads, wants)
     bonus = numpy.zeros_like(plain)
-    places = {want.place: at for at, want in enumerate(wants)}
+    places = {want.place: index for index, want in enumerate(wants)}
     if never:
         plain = plain.copy()
-        rows_of = {lead.place: at for at, lead in enumerate(leads)}
+        rows_of = {lead.place: index for index, lead in enumerate(leads)}
         for lead_place, want_place in never:
             if lead_place in rows_of and want_place in places:
                 plain[rows_of[lead_place], places[want_place]] = 0.0
     for row, lead in enumerate(leads):
-        at = places.get(lead.place)
-        if at is not None and plain[row, at] >= WORTH_A_LOOK:
-            bonus[row, at] = STAYS
+        index = places.get(lead.place)
+        if index is not None and plain[row, index] >= WORTH_A_LOOK:
+            bonus[row, index] = STAYS
     # Squared, so that one good match is worth more than two poor ones.
     worth = numpy.where(plain >= WORTH_A_LOOK, (plain + bonus) ** 2, 0.0)
     rows, columns = linear_sum_assignment(worth, maximize=True)
     chosen = {int(r): int(c) for r, c in zip(rows, columns, strict=True) if worth[r, c] > 0}
     found: dict[str, Match] = {}
-    groups = [numpy.array([one.said.group for one in ones]) for ones in (leads, wants)]
-    told_leads, told_wants = (Counter(one.telling for one in ones) for ones in (leads, wants))
+    groups = [numpy.array([want.said.group for want in ones]) for ones in (leads, wants)]
+    told_leads, told_wants = (Counter(want.telling for want in ones) for ones in (leads, wants))
     for row, lead in enumerate(leads):
         best = numpy.argsort(-plain[row], kind="stable")[:4]
         column = chosen.get(row)
@@ -215,9 +215,9 @@ def _unmatched(lead: Lead, runners: tuple[Runner, ...], best: float) -> Match:
 
 
 def _match(lead: Lead, want: Want, score: float, sure: bool, runners: tuple[Runner, ...]) -> Match:
-    one, other = lead.said, want.said
+    said, other = lead.said, want.said
     reason = _reason(lead, want)
-    apart = differences(one, other)
+    apart = differences(said, other)
     if apart:
         words = f"{reason}, but not of one kind ({'; '.join(apart)}): it needs a converter"
         return Match(lead, want, score, "converter", words, runners)
@@ -246,12 +246,12 @@ def _no_other_says(
     return leads[lead.telling] == 1 and wants[want.telling] == 1
 
 
-def _apart_in(one: Telling, other: Telling) -> str:
+def _apart_in(telling: Telling, other: Telling) -> str:
     """Say in which words two functions differ."""
-    here = sorted(one.words - other.words) + list(one.numbers)
-    there = sorted(other.words - one.words) + list(other.numbers)
-    if one.numbers == other.numbers:
-        here = here[: len(here) - len(one.numbers)]
+    here = sorted(telling.words - other.words) + list(telling.numbers)
+    there = sorted(other.words - telling.words) + list(other.numbers)
+    if telling.numbers == other.numbers:
+        here = here[: len(here) - len(telling.numbers)]
         there = there[: len(there) - len(other.numbers)]
     if not here and not there:
         return ""
@@ -259,12 +259,12 @@ def _apart_in(one: Telling, other: Telling) -> str:
 
 
 def _reason(lead: Lead, want: Want) -> str:
-    one, other = lead.said, want.said
-    if one.group and one.group == other.group:
-        return f"both are {_GROUP_WORDS.get(one.kind, one.kind)}: any of them will do"
-    if one.words == other.words and one.number == other.number:
-        number = f" {one.number}" if one.number else ""
-        return f"both are {one.words}{number}"
+    said, other = lead.said, want.said
+    if said.group and said.group == other.group:
+        return f"both are {_GROUP_WORDS.get(said.kind, said.kind)}: any of them will do"
+    if said.words == other.words and said.number == other.number:
+        number = f" {said.number}" if said.number else ""
+        return f"both are {said.words}{number}"
     if lead.circuit and lead.circuit == want.circuit:
         return f"both are circuit {lead.circuit}"
     return "their names are alike"
@@ -289,20 +289,20 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
 
     ones, others = [lead.said for lead in leads], [want.said for want in wants]
     alike = cdist(
-        [one.words for one in ones],
+        [said.words for said in ones],
         [other.words for other in others],
         scorer=fuzz.token_sort_ratio,
         dtype=numpy.float64,
     )
     # One name within the other is worth a look: the fan, and the fan's relay.
     within = cdist(
-        [one.words for one in ones],
+        [said.words for said in ones],
         [other.words for other in others],
         scorer=fuzz.token_set_ratio,
         dtype=numpy.float64,
     )
     numpy.maximum(alike, within * WITHIN, out=alike)
-    nameless = numpy.array([not one.words for one in ones])[:, None] | numpy.array(
+    nameless = numpy.array([not said.words for said in ones])[:, None] | numpy.array(
         [not other.words for other in others]
     )
     alike[nameless] = 0.0
@@ -347,7 +347,7 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
 def _vague(all_said: list[Said]) -> "NDArray[numpy.bool_]":
     import numpy
 
-    return numpy.array([one.kind == "" for one in all_said])
+    return numpy.array([said.kind == "" for said in all_said])
 
 
 def _once(things: Sequence[Lead] | Sequence[Want]) -> list[str]:

@@ -142,13 +142,13 @@ def play(ops: Iterable[Op], seated: Iterable[str]) -> tuple[tuple[Problem, ...],
                 continue
             del sits[op.begin]
         elif op.kind == "unpark" and not any(
-            one.kind == "park" and one.lead == op.lead for one in ops[:number]
+            other.kind == "park" and other.lead == op.lead for other in ops[:number]
         ):
             problems.append(Problem(number, f"{op.lead} has not been taken out yet"))
             continue
         if op.end:
             if op.end in sits:
-                frees = [n for n, one in enumerate(ops) if n > number and one.begin == op.end]
+                frees = [n for n, other in enumerate(ops) if n > number and other.begin == op.end]
                 when = f"; step {frees[0] + 1} frees it" if frees else ""
                 problems.append(Problem(number, f"{op.end} is still full{when}"))
                 continue

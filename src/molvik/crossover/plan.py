@@ -46,11 +46,11 @@ class Happening(NamedTuple):
     diagram: str = ""
 
 
-def size_of(repin: Repin, one: Happening) -> WireSize | None:
+def size_of(repin: Repin, happening: Happening) -> WireSize | None:
     """Return the size of a lead, or of the new wire that comes."""
-    if one.lead is not None:
-        return one.lead.size
-    return new_size(repin, one.want).size if one.want is not None else None
+    if happening.lead is not None:
+        return happening.lead.size
+    return new_size(repin, happening.want).size if happening.want is not None else None
 
 
 class Plan:
@@ -69,7 +69,7 @@ class Plan:
     def happenings(self) -> tuple[Happening, ...]:
         """What happens to every lead, then the cavities that get a new wire."""
         found = [self._lead(match) for match in self.matches]
-        filled = {one.end for one in found if one.action in _SEATED}
+        filled = {happening.end for happening in found if happening.action in _SEATED}
         waiting = {m.want.place for m in self.matches if m.want and not m.settled}
         for want in self.repin.wants:
             if want.place not in filled and want.place not in waiting:
@@ -126,9 +126,12 @@ class Plan:
         group = want.said.group
         giver = next(
             (
-                one
-                for one in found
-                if group and one.action in _SEATED and one.lead and one.lead.said.group == group
+                happening
+                for happening in found
+                if group
+                and happening.action in _SEATED
+                and happening.lead
+                and happening.lead.said.group == group
             ),
             None,
         )
@@ -165,13 +168,13 @@ class Plan:
     @cached_property
     def _ordered(self) -> tuple[tuple[Op, ...], tuple[Blocked, ...]]:
         moves, leaving, new = {}, set(), set()
-        for one in self.happenings:
-            if one.action in ("moves", "other connector"):
-                moves[one.place] = one.end
-            elif one.action in ("joins", "stowed", "removed"):
-                leaving.add(one.place)
-            elif one.action in ("new", "splits"):
-                new.add(one.end)
+        for happening in self.happenings:
+            if happening.action in ("moves", "other connector"):
+                moves[happening.place] = happening.end
+            elif happening.action in ("joins", "stowed", "removed"):
+                leaving.add(happening.place)
+            elif happening.action in ("new", "splits"):
+                new.add(happening.end)
         seated = [lead.place for lead in self.repin.leads]
         return order(moves, leaving, new, seated, self.repin.ranks)
 
@@ -179,7 +182,7 @@ class Plan:
     def ops(self) -> tuple[Op, ...]:
         """What is done, in order: the user's where there is one, else the best found."""
         best, _ = self._ordered
-        place = {key: at for at, key in enumerate(self.set.order)}
+        place = {key: index for index, key in enumerate(self.set.order)}
         if not place:
             return best
         known = sorted((op for op in best if op.key in place), key=lambda op: place[op.key])
@@ -209,7 +212,7 @@ class Plan:
     @cached_property
     def by_lead(self) -> dict[str, Happening]:
         """What happens by the name of a lead, as in ``Op``."""
-        return {one.place or f"+{one.end}": one for one in self.happenings}
+        return {happening.place or f"+{happening.end}": happening for happening in self.happenings}
 
     @cached_property
     def empty(self) -> dict[str, tuple[str, ...]]:
@@ -218,8 +221,10 @@ class Plan:
         """
         kept = {*self.seated_after, *self.repin.wanted_at}
         return {
-            one.code: tuple(c for c in cavities(one.grid) if f"{one.code}/{c}" not in kept)
-            for one in self.repin.connectors
+            connector.code: tuple(
+                c for c in cavities(connector.grid) if f"{connector.code}/{c}" not in kept
+            )
+            for connector in self.repin.connectors
         }
 
     # the steps
@@ -316,17 +321,17 @@ class Plan:
             return ()
         found = []
         target = self.repin.target
-        for one in self.repin.connectors:
-            gaps = self.empty[one.code]
-            if gaps and one is target:
+        for connector in self.repin.connectors:
+            gaps = self.empty[connector.code]
+            if gaps and connector is target:
                 found.append(
-                    Step(f"{self.set.code} plugs {one.code}", one.code,
-                         f"Cavity plugs into {len(gaps)} empty cavities of {one.code}",
+                    Step(f"{self.set.code} plugs {connector.code}", connector.code,
+                         f"Cavity plugs into {len(gaps)} empty cavities of {connector.code}",
                          ", ".join(gaps))
                 )  # fmt: skip
             found.append(
-                Step(f"{self.set.code} lock {one.code}", one.code,
-                     f"Close the secondary lock of {one.code}",
+                Step(f"{self.set.code} lock {connector.code}", connector.code,
+                     f"Close the secondary lock of {connector.code}",
                      "it closes flush only when every terminal is home")
             )  # fmt: skip
         for place, code in self.moved_wires.items():
@@ -400,4 +405,4 @@ def _at(end: End) -> str:
 
 def ticks_of(network: Network, code: str) -> set[str]:
     """Return what is ticked of a set."""
-    return {one.step for one in network.job.ticks if one.list == list_name(code)}
+    return {tick.step for tick in network.job.ticks if tick.list == list_name(code)}

@@ -35,20 +35,25 @@ def _steps(plan: Plan) -> list[tuple[str, ...]]:
     """Return a row for each step in its order."""
     rows: list[tuple[str, ...]] = []
     for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
-        one = plan.by_lead[op.lead]
-        tint = (one.lead or one.want).colour if one.lead or one.want else None  # type: ignore[union-attr]
+        happening = plan.by_lead[op.lead]
+        holder = happening.lead or happening.want
+        tint = holder.colour if holder else None
         rows.append(
             (
                 str(number),
-                one.function,
+                happening.function,
                 op.begin or ("parked" if op.kind == "unpark" else "new"),
-                op.end or ("park" if op.kind == "park" else one.action),
+                op.end or ("park" if op.kind == "park" else happening.action),
                 _colour(tint),
-                str(size_of(plan.repin, one) or ""),
-                ", ".join(code for code, _ in one.lead.wires) if one.lead else "",
+                str(size_of(plan.repin, happening) or ""),
+                ", ".join(code for code, _ in happening.lead.wires) if happening.lead else "",
                 " · ".join(step.ticks),
-                _remark(one.reason, one.fit.why if one.fit else "", one.extend_why),
-                f"{one.diagram} diagram" if one.diagram else "",
+                _remark(
+                    happening.reason,
+                    happening.fit.why if happening.fit else "",
+                    happening.extend_why,
+                ),
+                f"{happening.diagram} diagram" if happening.diagram else "",
             )
         )
     return rows
@@ -57,21 +62,21 @@ def _steps(plan: Plan) -> list[tuple[str, ...]]:
 def _rest(plan: Plan) -> list[tuple[str, ...]]:
     """Return a row for each lead that stays or is not decided."""
     rows: list[tuple[str, ...]] = []
-    for one in plan.happenings:
-        if one.action in ("stays", "undecided"):
-            lead = one.lead
+    for happening in plan.happenings:
+        if happening.action in ("stays", "undecided"):
+            lead = happening.lead
             rows.append(
                 (
-                    "=" if one.action == "stays" else "?",
-                    one.function,
-                    one.place,
-                    one.end or "",
+                    "=" if happening.action == "stays" else "?",
+                    happening.function,
+                    happening.place,
+                    happening.end or "",
                     _colour(lead.colour if lead else None),
                     str((lead.size if lead else None) or ""),
                     ", ".join(code for code, _ in lead.wires) if lead else "",
-                    one.action,
-                    one.reason,
-                    f"{one.diagram} diagram" if one.diagram else "",
+                    happening.action,
+                    happening.reason,
+                    f"{happening.diagram} diagram" if happening.diagram else "",
                 )
             )
     return rows
@@ -83,11 +88,11 @@ def back_sheet(plan: Plan) -> Sheet:
     for number, op in enumerate(plan.back, start=1):
         # In this order a lead is known by where it sits once the repinning is done.
         was = plan.seated_after.get(op.lead.removeprefix("+"), "")
-        one = plan.by_lead.get(was) or plan.by_lead.get(op.end)
+        happening = plan.by_lead.get(was) or plan.by_lead.get(op.end)
         rows.append(
             (
                 str(number),
-                one.function if one else "",
+                happening.function if happening else "",
                 op.begin or ("parked" if op.kind == "unpark" else "stowed or spliced"),
                 op.end or ("park" if op.kind == "park" else "out"),
             )
@@ -122,11 +127,11 @@ def _face(plan: Plan, target: Connector, face: Face) -> Drawing:
     cavities = []
     for place in places(target.grid, face):
         where = f"{target.code}/{place.cavity}"
-        one = plan.by_lead.get(sits.get(where, ""))
-        thing = (one.lead or one.want) if one else None
+        happening = plan.by_lead.get(sits.get(where, ""))
+        thing = (happening.lead or happening.want) if happening else None
         cavities.append(
-            Cavity(place, "wired", (thing.colour,), one.function, where in arrived)
-            if one and thing
+            Cavity(place, "wired", (thing.colour,), happening.function, where in arrived)
+            if happening and thing
             else Cavity(place, "empty")
         )
     title = f"{target.code} {target.name}, {face}, as it will be; what was moved is ringed"

@@ -115,11 +115,11 @@ _SHORT = tuple(
 )  # fmt: skip
 
 
-def same_group(one: Telling, other: Telling) -> bool:
+def same_group(entry: Telling, other: Telling) -> bool:
     """Return whether two pins of an interchangeable group are for the same things: which of
     several does not matter, what else they say does.
     """
-    return one.words - _OF_THE_MODULE == other.words - _OF_THE_MODULE
+    return entry.words - _OF_THE_MODULE == other.words - _OF_THE_MODULE
 
 
 _OF_THE_MODULE = frozenset({"module", "engine", "main", "supply", "power", *INTERCHANGEABLE})

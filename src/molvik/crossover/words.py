@@ -147,11 +147,11 @@ def _needs(text: str) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def differences(one: Said, other: Said) -> tuple[str, ...]:
+def differences(entry: Said, other: Said) -> tuple[str, ...]:
     """Return in what two signals of one name differ, so that they need a converter."""
     wanted = dict(other.needs)
     return tuple(
         f"{name}: {figure} against {wanted[name]}"
-        for name, figure in one.needs
+        for name, figure in entry.needs
         if name in wanted and wanted[name] != figure
     )

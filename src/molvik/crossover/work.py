@@ -60,14 +60,14 @@ def untick(job: Job, code: str, step: Step, tick_key: str) -> Job:
     if step.key.startswith(f"{code} plugs "):
         job = _unplug(job, step.subject, plan.empty[step.subject])
     job = _follow(job, plan, _lead_of(plan, step))
-    if not any(one.list == list_name(code) for one in job.ticks):
+    if not any(entry.list == list_name(code) for entry in job.ticks):
         job = crossover_edits.change(job, code, start=())  # nothing was done after all
     return job
 
 
 def start_over(job: Job, code: str) -> Job:
     """Take the wires as they are now: what was done is done, its ticks go."""
-    ticks = tuple(one for one in job.ticks if one.list != list_name(code))
+    ticks = tuple(entry for entry in job.ticks if entry.list != list_name(code))
     job = replace(job, ticks=ticks)
     return crossover_edits.change(job, code, start=(), order=())
 
@@ -89,13 +89,13 @@ def _follow(job: Job, plan: Plan, place: str) -> Job:
     lead = plan.repin.by_place.get(place)
     if lead is None:
         return job
-    at = plan.where(place, ticks_of(Network(job), plan.set.code))
-    if at.at:
-        _refuse_full(job, plan, place, at)
-        job = _unplug(job, at.at, (at.cavity,))
+    end = plan.where(place, ticks_of(Network(job), plan.set.code))
+    if end.at:
+        _refuse_full(job, plan, place, end)
+        job = _unplug(job, end.at, (end.cavity,))
     for code, side in lead.wires:
         if job.wire(code) is not None:
-            job = edits.change_wire(job, code, **{side: at})
+            job = edits.change_wire(job, code, **{side: end})
     return job
 
 
@@ -154,9 +154,11 @@ def _mate(plan: Plan, place: str) -> Lead | None:
     end = plan.by_lead[place].end
     return next(
         (
-            one.lead
-            for one in plan.happenings
-            if one.lead is not None and one.end == end and one.action not in ("joins", "undecided")
+            happening.lead
+            for happening in plan.happenings
+            if happening.lead is not None
+            and happening.end == end
+            and happening.action not in ("joins", "undecided")
         ),
         None,
     )
@@ -169,16 +171,16 @@ def _splice(job: Job, plan: Plan, place: str) -> Job:
         return job  # only in the tables, or the other one is not known
     joint = job.settings.joints
     job = edits.add(job, Splice("", lead.function or mate.function, joint))
-    at = End(job.splices[-1].code)
+    end = End(job.splices[-1].code)
     first = job.wire(mate.wires[0][0])
     where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
-    tail = Wire("", at, where, mate.function, mate.circuit, mate.colour, mate.size,
+    tail = Wire("", end, where, mate.function, mate.circuit, mate.colour, mate.size,
                 first.insulation if first else "", TAIL_M)  # fmt: skip
     job = edits.add(job, tail)
     code = job.wires[-1].code
     for wire, side in (*lead.wires, *mate.wires):
         if job.wire(wire) is not None:
-            job = edits.change_wire(job, wire, **{side: at})
+            job = edits.change_wire(job, wire, **{side: end})
     return _reseat(job, plan.set.code, mate.place, ((code, "finish"),))
 
 
@@ -188,21 +190,21 @@ def _unsplice(job: Job, plan: Plan, place: str) -> Job:
     first = job.wire(lead.wires[0][0]) if lead.wires else None
     if first is None or mate is None or not mate.wires:
         return job
-    at = first.start if lead.wires[0][1] == "start" else first.finish
+    end = first.start if lead.wires[0][1] == "start" else first.finish
     tail = mate.wires[0][0]
-    others = [w for w in job.wires if at in w.ends and w.code not in {tail, *dict(lead.wires)}]
-    if not any(one.code == at.at for one in job.splices) or not others:
+    others = [w for w in job.wires if end in w.ends and w.code not in {tail, *dict(lead.wires)}]
+    if not any(splice.code == end.at for splice in job.splices) or not others:
         return job
     where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
     originals: list[tuple[str, Literal["start", "finish"]]] = []
     for wire in others:
-        side: Literal["start", "finish"] = "start" if wire.start == at else "finish"
+        side: Literal["start", "finish"] = "start" if wire.start == end else "finish"
         job = edits.change_wire(job, wire.code, **{side: where})
         originals.append((wire.code, side))
     job = edits.remove_wires(job, frozenset([tail]))
     for code, side_of in lead.wires:
         job = edits.change_wire(job, code, **{side_of: LOOSE})
-    job = edits.remove_part(job, at.at)
+    job = edits.remove_part(job, end.at)
     return _reseat(job, plan.set.code, mate.place, tuple(originals))
 
 
@@ -211,7 +213,12 @@ def _reseat(
 ) -> Job:
     """Say which wires are at a lead's terminal now."""
     originals = crossover_edits.find(job, code).start
-    kept = tuple(replace(one, wires=wires) if one.place == place else one for one in originals)
+    kept = tuple(
+        replace(original_position, wires=wires)
+        if original_position.place == place
+        else original_position
+        for original_position in originals
+    )
     return crossover_edits.change(job, code, start=kept)
 
 
@@ -223,8 +230,8 @@ def _stow(job: Job, plan: Plan, place: str, stowed: bool) -> Job:
     return job
 
 
-def _refuse_full(job: Job, plan: Plan, place: str, at: End) -> None:
+def _refuse_full(job: Job, plan: Plan, place: str, end: End) -> None:
     own = {code for code, _ in plan.repin.by_place[place].wires}
-    there = [w.code for w in job.wires if at in w.ends and w.code not in own]
+    there = [w.code for w in job.wires if end in w.ends and w.code not in own]
     if own and there:
-        raise EditError(f"{at} is still full: {', '.join(there)} is in it. Take that out first.")
+        raise EditError(f"{end} is still full: {', '.join(there)} is in it. Take that out first.")

@@ -116,9 +116,9 @@ def _forget_answers() -> None:
     """Empty what functions of ours keep of their answers: they were asked for a job now closed."""
     for name, module in list(sys.modules.items()):
         if name.startswith("molvik."):
-            for one in list(vars(module).values()):
-                if isinstance(one, _lru_cache_wrapper):
-                    one.cache_clear()
+            for var in list(vars(module).values()):
+                if isinstance(var, _lru_cache_wrapper):
+                    var.cache_clear()
 
 
 _counting = threading.Lock()

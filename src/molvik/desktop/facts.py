@@ -45,19 +45,19 @@ class FactList(QWidget):
     def show_facts(self, facts: Facts) -> None:
         """Show facts, re-using the labels there are."""
         while len(self._rows) < len(facts):
-            at = len(self._rows)
+            index = len(self._rows)
             pair = label("", "faint"), label("", wrap=True)
             pair[1].setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._grid.addWidget(pair[0], at, 0, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(pair[1], at, 1)
+            self._grid.addWidget(pair[0], index, 0, Qt.AlignmentFlag.AlignTop)
+            self._grid.addWidget(pair[1], index, 1)
             self._rows.append(pair)
-        for at, (name, value) in enumerate(self._rows):
-            used = at < len(facts)
+        for index, (name, value) in enumerate(self._rows):
+            used = index < len(facts)
             if name.isHidden() == used:  # shown anew it is laid out anew, which takes its time
                 name.setVisible(used)
                 value.setVisible(used)
-            if used and (name.text(), value.text()) != facts[at][:2]:
-                name.setText(facts[at][0])
-                value.setText(facts[at][1])
+            if used and (name.text(), value.text()) != facts[index][:2]:
+                name.setText(facts[index][0])
+                value.setText(facts[index][1])
             if used:
-                set_role(value, facts[at][2])
+                set_role(value, facts[index][2])

@@ -152,8 +152,8 @@ class FindBox(QDialog):
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
             if step and self.list.count():
-                at = self.list.currentRow() + step
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, at)))
+                index = self.list.currentRow() + step
+                self.list.setCurrentRow(max(0, min(self.list.count() - 1, index)))
                 return True
         return super().eventFilter(watched, event)
 

@@ -40,13 +40,13 @@ class HousingDialog(QDialog):
         self.code = connector.code if connector else edits.free_code(store.job, Connector)
         self.setWindowTitle("Housing" if connector else "Add a connector")
         self.resize(860, 720)
-        one = connector or Connector(self.code, "", Grid(2, 4))
-        self._gaps = one.grid.gaps
+        other = connector or Connector(self.code, "", Grid(2, 4))
+        self._gaps = other.grid.gaps
         self._family_fields()
-        self.name = line("Name", one.name, hint="What it plugs into, for example Crank sensor")
-        self._layout_fields(one.grid)
-        self._kind_fields(one)
-        self._key_fields(one)
+        self.name = line("Name", other.name, hint="What it plugs into, for example Crank sensor")
+        self._layout_fields(other.grid)
+        self._kind_fields(other)
+        self._key_fields(other)
         self._form = QFormLayout()
         self._fill_form()
         self.face = FaceView()
@@ -63,7 +63,7 @@ class HousingDialog(QDialog):
 
     def _family_fields(self) -> None:
         self._families = all_families()
-        families = [(one.name, str(at)) for at, one in enumerate(self._families)]
+        families = [(family.name, str(index)) for index, family in enumerate(self._families)]
         self.family = choice("Family", [("as typed below", ""), *families])
         self.family.activated.connect(lambda _: self._take_family())
         self.about_family = label("", "faint", wrap=True)
@@ -91,27 +91,29 @@ class HousingDialog(QDialog):
         self.spots.setTabChangesFocus(True)
         self.spots.textChanged.connect(self._draw)
 
-    def _kind_fields(self, one: Connector) -> None:
+    def _kind_fields(self, connector: Connector) -> None:
         ends = [("not known", ""), ("pins or blades", "pin"), ("sockets", "socket")]
-        self.terminals = choice("Terminals", ends, one.terminals)
+        self.terminals = choice("Terminals", ends, connector.terminals)
         halves = [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")]
-        self.housing = choice("Housing", halves, one.housing)
+        self.housing = choice("Housing", halves, connector.housing)
         sizes = [(f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()]
-        self.contact = choice("Contact size", [("not known", ""), *sizes], one.contact)
-        others = (other for other in self._store.job.connectors if other.code != one.code)
+        self.contact = choice("Contact size", [("not known", ""), *sizes], connector.contact)
+        others = (other for other in self._store.job.connectors if other.code != connector.code)
         mates = [(f"{other.code} {other.name}", other.code) for other in others]
-        self.mate = choice("Plugs into", [("nothing in this job", ""), *mates], one.plugs_into)
+        self.mate = choice(
+            "Plugs into", [("nothing in this job", ""), *mates], connector.plugs_into
+        )
         self.others = line(
             "Cavities with another contact size",
-            " ".join(f"{cavity}:{size}" for cavity, size in one.contacts),
+            " ".join(f"{cavity}:{size}" for cavity, size in connector.contacts),
             "Cavity and contact size: 1:16 2:16",
         )
 
-    def _key_fields(self, one: Connector) -> None:
+    def _key_fields(self, connector: Connector) -> None:
         sides = [("not known", ""), *((side, side) for side in ("top", "bottom", "left", "right"))]
-        self.key = self._choice("Key", sides, one.key)
-        self.lever = self._choice("Lever or clip", sides, one.lever)
-        self.up = line("How the top is told", one.up, hint="for example: lever up, arrow up",
+        self.key = self._choice("Key", sides, connector.key)
+        self.lever = self._choice("Lever or clip", sides, connector.lever)
+        self.up = line("How the top is told", connector.up, hint="for example: lever up, arrow up",
                        typed=self._draw)  # fmt: skip
 
     def _choice(self, name: str, items: list[tuple[str, str]], chosen: str) -> QComboBox:
@@ -155,32 +157,32 @@ class HousingDialog(QDialog):
             return
         self._fill(self._families[int(at)])
 
-    def _fill(self, one: Family) -> None:
+    def _fill(self, family: Family) -> None:
         """Fill the fields from a family."""
-        grid = one.grid
+        grid = family.grid
         self._gaps = grid.gaps
         for spin, value in ((self.rows, grid.rows), (self.columns, grid.columns)):
             spin.setValue(value)
         for box, data in (
             (self.by, grid.by),
             (self.start, grid.start),
-            (self.key, one.key),
-            (self.lever, one.lever),
-            (self.housing, one.housing),
-            (self.terminals, one.terminals),
-            (self.contact, one.contact),
+            (self.key, family.key),
+            (self.lever, family.lever),
+            (self.housing, family.housing),
+            (self.terminals, family.terminals),
+            (self.contact, family.contact),
         ):
             box.setCurrentIndex(max(0, box.findData(data)))
         self.serpentine.setChecked(grid.serpentine)
         self.letters.setChecked(grid.letters)
-        self.up.setText(one.up)
-        self.others.setText(" ".join(f"{cavity}:{size}" for cavity, size in one.contacts))
+        self.up.setText(family.up)
+        self.others.setText(" ".join(f"{cavity}:{size}" for cavity, size in family.contacts))
         self.spots.setPlainText("\n".join(
             f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots
         ))  # fmt: skip
         self.round.setChecked(grid.round)
         self.irregular.setChecked(bool(grid.spots))
-        self.about_family.setText(about(one))
+        self.about_family.setText(about(family))
         self._show_layout()
 
     def _ask_family(self) -> None:
@@ -193,12 +195,12 @@ class HousingDialog(QDialog):
     def read_family(self, path: Path) -> None:
         """Take a housing that somebody shared, and keep it."""
         try:
-            one = read_family(path)
-            keep_family(one)
+            family = read_family(path)
+            keep_family(family)
         except JobFileError as error:
             self.notice.say(str(error))
             return
-        self._fill(one)
+        self._fill(family)
 
     def _ask_keep(self) -> None:
         name, sure = QInputDialog.getText(self, "Keep as a family", "Name of the family")

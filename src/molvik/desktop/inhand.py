@@ -124,8 +124,8 @@ class InHand(QWidget):
             card = self._made[wanted.made_by]
         if card is self.card:
             return
-        for one, seen in ((self.card, False), (card, True)):
-            for widget in (one.above, one.below) if one else ():
+        for hand_card, seen in ((self.card, False), (card, True)):
+            for widget in (hand_card.above, hand_card.below) if hand_card else ():
                 if widget is not None:
                     widget.setVisible(seen)
         self.card = card

@@ -406,13 +406,13 @@ class JobFiles(QObject):
 
     def _remember(self, path: Path) -> None:
         names = [os.path.realpath(path)]
-        names += [str(one) for one in self.recent() if str(one) not in names]
+        names += [str(path) for path in self.recent() if str(path) not in names]
         self._settings.setValue("recent", names[:MOST_RECENT])
 
     def forget(self, path: Path) -> None:
         """Take a file off the list of recent ones."""
         gone = os.path.realpath(path)
-        names = [str(one) for one in self.recent() if str(one) != gone]
+        names = [str(path) for path in self.recent() if str(path) != gone]
         self._settings.setValue("recent", names)
 
 
@@ -423,9 +423,9 @@ def _finish_typing() -> None:
         typing.clearFocus()
 
 
-def _same(one: Path, other: Path) -> bool:
+def _same(path: Path, other: Path) -> bool:
     """Return whether two paths lead to one file; a link that leads nowhere leads to itself."""
-    return os.path.realpath(one) == os.path.realpath(other)
+    return os.path.realpath(path) == os.path.realpath(other)
 
 
 def unreadable(job: Job, box: PhotoBox, stop: Callable[[], bool]) -> list[str]:

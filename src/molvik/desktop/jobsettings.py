@@ -68,13 +68,13 @@ class JobSettings(QDialog):
     def _heat_fields(self, settings: Settings) -> None:
         self.airs: dict[str, QLineEdit] = {}
         own_air = dict(settings.air_c)
-        for place in filter(lambda one: one.code, PLACES.values()):
+        for place in filter(lambda place: place.code, PLACES.values()):
             field = QLineEdit(f"{own_air.get(place.code, place.air_c):g}")
             field.setToolTip(f"The air {place.name}, °C, on a hot day: {place.air_c:g} usually")
             self.airs[place.code] = field
         self.shares: dict[str, QLineEdit] = {}
         own_share = dict(settings.drop_shares)
-        for use in filter(lambda one: one.code != "screen", USES.values()):
+        for use in filter(lambda use: use.code != "screen", USES.values()):
             box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
             box.setToolTip(
                 "How much the whole path may lose, supply and return, as a share of the "

@@ -108,11 +108,11 @@ def set_clock(store: Store, stage: str, worked_h: float | None = None) -> None:
     worked_h: how long was really worked, when the clock was forgotten; it is stopped then.
     """
     session = running(store.job.log)
-    at = datetime.now().astimezone()
+    moment = datetime.now().astimezone()
     if session is not None and worked_h is not None:
-        at = session.begin + timedelta(hours=worked_h)
+        moment = session.begin + timedelta(hours=worked_h)
     entry = LogEntry(
-        at.isoformat(timespec="seconds"),
+        moment.isoformat(timespec="seconds"),
         "clock on" if session is None else "clock off",
         stage,
         by=store.job.settings.measured_by,
@@ -136,7 +136,7 @@ def clock_text(store: Store) -> tuple[str, str]:
     total = hours_text(sum(hours_by_stage(log, now).values()))
     session = running(log)
     if session is None:
-        lost = [one for one in sessions(log) if one.forgotten(now)]
+        lost = [session for session in sessions(log) if session.forgotten(now)]
         words = f"{len(lost)} forgotten clocks are not counted. " if lost else ""
         return f"Clock off · {total}", f"{words}Start the clock on this stage (Ctrl+T)"
     if session.forgotten(now):
@@ -188,9 +188,9 @@ class LogbookWindow(QDialog):
         store.changed.connect(self._changed)
         self.refresh()
 
-    def _open(self, at: int) -> None:
+    def _open(self, index: int) -> None:
         """Show the photo of a line."""
-        line = self.model.things[at][1]
+        line = self.model.things[index][1]
         if line.kind == "photo":
             self.photo_wanted.emit(line.text.split(" ")[0])
 

@@ -61,9 +61,14 @@ class _Menus:
     def _add_of_stages(self, name: str, menu: QMenu) -> None:
         """Add what the stages have for a menu."""
         for key, entry in ENTRIES.items():
-            for one in entry.actions:
-                if one.menu == name:
-                    self._add(menu, one.text, one.keys, partial(self._window.act, key, one.method))
+            for action in entry.actions:
+                if action.menu == name:
+                    self._add(
+                        menu,
+                        action.text,
+                        action.keys,
+                        partial(self._window.act, key, action.method),
+                    )
 
     def _job(self, menu: QMenu) -> None:
         add, window, files = self._add, self._window, self._window.files

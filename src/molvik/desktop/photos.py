@@ -91,7 +91,8 @@ class PhotoDesk(QObject):
         photos, problems = result
         by = self._store.job.settings.measured_by
         made = tuple(
-            replace(one, on=subject, stage=stage, by=by, at=one.at or now_text()) for one in photos
+            replace(photo, on=subject, stage=stage, by=by, at=photo.at or now_text())
+            for photo in photos
         )
         if made:
             words = "Photo" if len(made) == 1 else f"{len(made)} photos"
@@ -181,12 +182,12 @@ class PhotoWindow(QDialog):
 
     def photo(self) -> Photo | None:
         """Return the photo that is shown, as the job has it."""
-        return next((one for one in self._store.job.photos if one.code == self.code), None)
+        return next((photo for photo in self._store.job.photos if photo.code == self.code), None)
 
     def _same(self) -> list[str]:
         """Return the photos of the same thing."""
         photo = self.photo()
-        return [one.code for one in self._store.job.photos_on(photo.on)] if photo else []
+        return [other.code for other in self._store.job.photos_on(photo.on)] if photo else []
 
     def show_photo(self, code: str) -> None:
         """Show a photo."""
@@ -226,8 +227,8 @@ class PhotoWindow(QDialog):
         self.taken.setText(f"Taken {photo.at[:10]} {photo.at[11:16]}{by}")
         self.marks.blockSignals(True)
         self.marks.clear()
-        for at, mark in enumerate(photo.marks):
-            said = self.view.label_of(at)
+        for index, mark in enumerate(photo.marks):
+            said = self.view.label_of(index)
             self.marks.addItem(f"{mark.kind}: {said}" if said else mark.kind)
         self.marks.setCurrentRow(self.view.at)
         self.marks.blockSignals(False)
@@ -235,15 +236,15 @@ class PhotoWindow(QDialog):
         self.notice.say(contradiction(photo))
 
     def _show_mark(self) -> None:
-        photo, at = self.photo(), self.view.at
-        held = photo is not None and 0 <= at < len(photo.marks)
+        photo, index = self.photo(), self.view.at
+        held = photo is not None and 0 <= index < len(photo.marks)
         self.says.setVisible(held)
         self.says_label.setVisible(held)
         self.says_label.setText("Says")
         if not held or photo is None:
             self.says.show_value("")
             return
-        mark = photo.marks[at]
+        mark = photo.marks[index]
         if mark.kind == "length":
             self.says_label.setText("Measured, for example 120 mm; empty to have it reckoned")
             self.says.show_value("" if mark.length_m is None else f"{mark.length_m * 1000:.4g} mm")
@@ -255,8 +256,8 @@ class PhotoWindow(QDialog):
     def take_tool(self, kind: MarkKind | None) -> None:
         """Take a tool up, or lay it down when it is in use."""
         kind = None if kind == self.view.tool else kind
-        for name, one in self.tools.items():
-            one.setChecked(name == kind)
+        for name, push_button in self.tools.items():
+            push_button.setChecked(name == kind)
         self.view.take_tool(kind)
 
     def _drawn(self, mark: Mark) -> None:
@@ -270,44 +271,44 @@ class PhotoWindow(QDialog):
         self._choose(len(photo.marks) - 1 if photo else -1)
         self.says.setFocus()
 
-    def _choose(self, at: int) -> None:
+    def _choose(self, index: int) -> None:
         self.says.finish()
-        self.view.choose(at)
+        self.view.choose(index)
         self.marks.blockSignals(True)
-        self.marks.setCurrentRow(at)
+        self.marks.setCurrentRow(index)
         self.marks.blockSignals(False)
         self._show_mark()
 
-    def _moved(self, at: int, mark: Mark) -> None:
+    def _moved(self, index: int, mark: Mark) -> None:
         fields = {name: getattr(mark, name) for name in ("x1", "y1", "x2", "y2")}
-        self._change(at, f"Move a mark on {self.code}", fields)
+        self._change(index, f"Move a mark on {self.code}", fields)
 
     def _say(self, text: str) -> None:
-        photo, at = self.photo(), self.view.at
-        if photo is None or not 0 <= at < len(photo.marks):
+        photo, index = self.photo(), self.view.at
+        if photo is None or not 0 <= index < len(photo.marks):
             return
-        if photo.marks[at].kind == "length":
+        if photo.marks[index].kind == "length":
             length = read_length_m(text) if text.strip() else None
-            self._put(at, f"Length on {self.code}", {"length_m": length})
+            self._put(index, f"Length on {self.code}", {"length_m": length})
         else:
-            self._put(at, f"Words on {self.code}", {"text": text.strip()})
+            self._put(index, f"Words on {self.code}", {"text": text.strip()})
 
-    def _change(self, at: int, words: str, fields: dict[str, object]) -> None:
+    def _change(self, index: int, words: str, fields: dict[str, object]) -> None:
         try:
-            self._put(at, words, fields)
+            self._put(index, words, fields)
         except ValueError as error:
             self.notice.say(str(error))
 
-    def _put(self, at: int, words: str, fields: dict[str, object]) -> None:
+    def _put(self, index: int, words: str, fields: dict[str, object]) -> None:
         code = self.code
-        self._store.do(words, lambda job: photo_edits.change_mark(job, code, at, **fields))
+        self._store.do(words, lambda job: photo_edits.change_mark(job, code, index, **fields))
 
     def _unmark(self) -> None:
-        photo, at = self.photo(), self.view.at
-        if photo is not None and 0 <= at < len(photo.marks):
+        photo, index = self.photo(), self.view.at
+        if photo is not None and 0 <= index < len(photo.marks):
             self.view.choose(-1)
             code = self.code
-            self._store.do(f"Mark off {code}", lambda job: photo_edits.unmark(job, code, at))
+            self._store.do(f"Mark off {code}", lambda job: photo_edits.unmark(job, code, index))
 
     # the photo
 

@@ -151,14 +151,16 @@ class StockWindow(QDialog):
         made = replacements(tree, job.stock)
         words = []
         if made:
-            found = sum(one.item is not None for one in made)
+            found = sum(replacement.item is not None for replacement in made)
             words.append(f"{found} of {len(made)} wires to be made anew can be cut from stock.")
-        for one in shortages(tree, job.stock):
-            amount = f"{one.needed:.3g} {one.unit}"
-            if one.short:
-                words.append(f"Short: {one.what}, {one.short:.3g} of {amount}{_instead(one)}.")
+        for shortage in shortages(tree, job.stock):
+            amount = f"{shortage.needed:.3g} {shortage.unit}"
+            if shortage.short:
+                words.append(
+                    f"Short: {shortage.what}, {shortage.short:.3g} of {amount}{_instead(shortage)}."
+                )
             else:
-                words.append(f"Enough: {one.what}, {amount}{_instead(one)}.")
+                words.append(f"Enough: {shortage.what}, {amount}{_instead(shortage)}.")
         for currency, price in cost(tree, job.stock).items():
             words.append(f"Wire from stock is worth {price:.2f} {currency}.")
         self.short.setText("\n".join(words) or "Nothing: no wire is to be made anew yet.")
@@ -200,8 +202,8 @@ class StockWindow(QDialog):
         )
 
     def _take(self, path: Path, rows: tuple[StockRow, ...]) -> None:
-        items = tuple(one.item for one in rows if one.item is not None)
-        problems = [one.problem for one in rows if one.problem]
+        items = tuple(stock_row.item for stock_row in rows if stock_row.item is not None)
+        problems = [stock_row.problem for stock_row in rows if stock_row.problem]
         if items:
             self._store.do(f"Read {path.name}", lambda job: edits.put_in_stock(job, items))
         more = f" ({len(problems) - 1} more)" if len(problems) > 1 else ""
@@ -223,9 +225,11 @@ class StockWindow(QDialog):
             self.notice.say(str(error))
 
 
-def _instead(one: Shortage) -> str:
+def _instead(shortage: Shortage) -> str:
     """Say what of another colour or size is taken for it."""
-    if not one.instead:
+    if not shortage.instead:
         return ""
-    words = ", ".join(f"{amount:.3g} {one.unit} as {name}" for name, amount in one.instead)
+    words = ", ".join(
+        f"{amount:.3g} {shortage.unit} as {name}" for name, amount in shortage.instead
+    )
     return f", but not of its own colour and size: {words}"

@@ -48,10 +48,10 @@ def _chosen(field: str, choices: Mapping[str, Any], what: str) -> Callable[[str,
         tidy = text.strip().lower()
         if not tidy:
             return {field: ""}
-        for code, one in choices.items():
-            if tidy in (code.lower(), one.name.lower()):
+        for code, choice in choices.items():
+            if tidy in (code.lower(), choice.name.lower()):
                 return {field: code}
-        near = [code for code, one in choices.items() if one.name.lower().startswith(tidy)]
+        near = [code for code, choice in choices.items() if choice.name.lower().startswith(tidy)]
         if len(near) == 1:
             return {field: near[0]}
         known = ", ".join(code for code in choices if code)

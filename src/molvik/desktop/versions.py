@@ -49,25 +49,27 @@ class VersionsDialog(QDialog):
         """Show the versions that are there now."""
         self._versions = self._files.versions()
         self.list.clear()
-        self.list.addItems([_words(one, at == 0) for at, one in enumerate(self._versions)])
+        self.list.addItems(
+            [_words(version, index == 0) for index, version in enumerate(self._versions)]
+        )
         self.name.setEnabled(self._files.has_file)
         if not self._versions:
             self.notice.say("The job has no file yet. Save it; from then on each save is kept.")
         self.list.setCurrentRow(0 if self._versions else -1)
         self._may()
 
-    def text(self, at: int) -> str:
+    def text(self, index: int) -> str:
         """Return what stands in a line."""
-        return self.list.item(at).text()
+        return self.list.item(index).text()
 
     def _may(self) -> None:
         self.take.setEnabled(self.list.currentRow() >= 0)
 
     def _take(self) -> None:
-        at = self.list.currentRow()
-        if at < 0:
+        index = self.list.currentRow()
+        if index < 0:
             return
-        version = self._versions[at]
+        version = self._versions[index]
         try:
             self._files.take_up(version)
         except JobFileError as error:

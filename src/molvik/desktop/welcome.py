@@ -96,15 +96,15 @@ class Welcome(QWidget):
         starts.setToolTipsVisible(True)
         self.start_button.setMenu(starts)
         self.open_button = button("Open a file…", "A .molvik job (Ctrl+O)", open_file)
-        for one, words in (
+        for push_button, words in (
             (self.new_button, "Name it, import your first pinout table, run a wire."),
             (self.start_button, "A run stand, a bare engine, an upgrade, a swap, a 6 V loom."),
             (self.demo_button, "A fire tender gets a fuel-injected engine; find its mistakes."),
             (self.repin_button, "A van's computer plug is repinned: matched, ordered, stepped."),
             (self.open_button, "Go on with a job that was saved."),
         ):
-            one.setFixedWidth(160)
-            inner.addLayout(row(one, label(words, "faint"), 1, spacing=16))
+            push_button.setFixedWidth(160)
+            inner.addLayout(row(push_button, label(words, "faint"), 1, spacing=16))
         return card
 
     def show_lists(self, recent: list[Path], leftovers: list[Leftover]) -> None:
@@ -114,9 +114,9 @@ class Welcome(QWidget):
         if recent:
             self._recent.addWidget(label("OPENED LAST", "head"))
         for path in recent:
-            one = button(path.stem, str(path), partial(self.reopened.emit, path), "quiet")
+            push_button = button(path.stem, str(path), partial(self.reopened.emit, path), "quiet")
             line = QWidget()
-            line.setLayout(row(one, label(str(path.parent), "faint"), 1))
+            line.setLayout(row(push_button, label(str(path.parent), "faint"), 1))
             self._recent.addWidget(line)
         for leftover in leftovers:
             card = QFrame()
@@ -151,8 +151,8 @@ def _order_of_the_work() -> QGridLayout:
     order = QGridLayout()
     order.setHorizontalSpacing(24)
     order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
-    for at, (_, name, asks) in enumerate(STAGES):
-        order.addWidget(label(f"{at + 1}  {name}: {asks}", "faint"), 1 + at % 4, at // 4)
+    for index, (_, name, asks) in enumerate(STAGES):
+        order.addWidget(label(f"{index + 1}  {name}: {asks}", "faint"), 1 + index % 4, index // 4)
     return order
 
 

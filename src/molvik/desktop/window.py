@@ -213,8 +213,8 @@ class MainWindow(QMainWindow):
             if self._looking is not None:
                 self._looking.stop()
                 self._looking = self._looked_at = self._shown = None
-            for wait_ms in (0, LET_GO_MS):
-                QTimer.singleShot(wait_ms, self._sweeper.let_go)
+                for wait_ms in (0, LET_GO_MS):
+                    QTimer.singleShot(wait_ms, self._sweeper.let_go)
         self._name()
 
     def _changed(self, old: Job, new: Job) -> None:
@@ -291,7 +291,7 @@ class MainWindow(QMainWindow):
 
         Their first visit is quick then. It begins on the first screen, where nobody types.
         """
-        left = [at for at in range(len(STAGES)) if at not in self.pages]
+        left = [index for index in range(len(STAGES)) if index not in self.pages]
         if left and not self._closed:
             self._page(left[0])
             QTimer.singleShot(READY_MS, self.get_ready)
@@ -329,14 +329,14 @@ class MainWindow(QMainWindow):
         self._shown = analysis
         self.strip.show_findings(analysis.once(judged_findings))
         counts = dict.fromkeys(range(len(STAGES)), 0)
-        for stage, count in Counter(one.stage for one in open_findings(analysis)).items():
+        for stage, count in Counter(finding.stage for finding in open_findings(analysis)).items():
             if stage != "proving":
                 counts[self.stage_named(stage)] = count
         counts[self.stage_named("Proving")] = sum(
             verdict.outcome != "passed" for verdict in analysis.proof.values()
         )
-        for index, one in enumerate(self.trunk.breakouts):
-            one.set_count(counts[index])
+        for index, breakout in enumerate(self.trunk.breakouts):
+            breakout.set_count(counts[index])
         self.in_hand.fill_in()
         # The page in a turn of its own: what is typed meanwhile comes between.
         QTimer.singleShot(0, lambda: self._fill_page(analysis))

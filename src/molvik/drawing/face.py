@@ -109,8 +109,8 @@ def face_scene(
         shapes.append(Rect(_lever(shell, lever), None, "faint"))
     if connector.key:
         shapes.append(_key(connector, shell, _seen_on(connector.key, face)))
-    for at, one in enumerate(cavities):
-        shapes += _cavity(one, frame, first=at == 0, chosen=one.place.cavity == chosen)
+    for index, cavity in enumerate(cavities):
+        shapes += _cavity(cavity, frame, first=index == 0, chosen=cavity.place.cavity == chosen)
     if not frame.numbered:
         shapes += _row_ends(cavities, frame)
     if foot:
@@ -118,8 +118,8 @@ def face_scene(
         box = Box(0, shell.bottom + below, shell.middle.x * 2, 16)
         shapes.append(Text(foot, box, 11, "faint"))
     areas = tuple(
-        Area(frame.cell(one.place), f"{connector.code}/{one.place.cavity}", one.words)
-        for one in cavities
+        Area(frame.cell(cavity.place), f"{connector.code}/{cavity.place.cavity}", cavity.words)
+        for cavity in cavities
     )
     return Scene(shell.middle.x * 2, shell.bottom + 24, tuple(shapes), areas)
 
@@ -161,31 +161,31 @@ def _disc(middle: Point, radius: float, pen: Pen | None, fill: str = "") -> Oval
     return Oval(Box(middle.x - radius, middle.y - radius, 2 * radius, 2 * radius), pen, fill)
 
 
-def _cavity(one: Cavity, frame: Frame, *, first: bool, chosen: bool) -> Iterator[Shape]:
-    centre, step = frame.centre(one.place), frame.step
+def _cavity(cavity: Cavity, frame: Frame, *, first: bool, chosen: bool) -> Iterator[Shape]:
+    centre, step = frame.centre(cavity.place), frame.step
     radius = step * (0.27 if frame.numbered else 0.36)
     if chosen:
-        box = frame.cell(one.place).grown(-1, -1)
+        box = frame.cell(cavity.place).grown(-1, -1)
         yield Rect(box, Pen("copper", 2.5), "copper_wash", 5.0)
     if frame.numbered:
         # The first is told at a glance, whichever way the plug is held.
-        line = frame.cell(one.place)._replace(height=step * 0.36)
+        line = frame.cell(cavity.place)._replace(height=step * 0.36)
         role = "copper" if first and not chosen else "ink"
         pixels = max(9, min(12, int(step * 0.29)))
         yield Text(
-            one.place.cavity, line, pixels, role, bold=first or one.lit, mono=True, whole=True
+            cavity.place.cavity, line, pixels, role, bold=first or cavity.lit, mono=True, whole=True
         )
         centre = Point(centre.x, centre.y + step * 0.14)
-    if one.lit:
+    if cavity.lit:
         yield _disc(centre, radius + step * 0.05, Pen("copper", 1.8))
-    yield from cavity_shapes(centre, radius, one.inside, one.wires)
+    yield from cavity_shapes(centre, radius, cavity.inside, cavity.wires)
 
 
 def _row_ends(cavities: tuple[Cavity, ...], frame: Frame) -> Iterator[Shape]:
     """Number the ends of each row where the cavities are too small to be numbered each."""
     rows: dict[float, list[CavityPlace]] = {}
-    for one in cavities:
-        rows.setdefault(one.place.row, []).append(one.place)
+    for cavity in cavities:
+        rows.setdefault(cavity.place.row, []).append(cavity.place)
     for here in rows.values():
         first = min(here, key=lambda place: place.column)
         last = max(here, key=lambda place: place.column)
@@ -238,15 +238,15 @@ def _bar(centre: Point, radius: float, half: float) -> Iterator[Point]:
     """Yield the corners of a bar across a disc, its ends on the circle. half: of the radius."""
     reach = math.asin(half)
     for turn in (0.0, math.pi):
-        for at in range(5):
-            angle = turn - reach + at * reach / 2
+        for index in range(5):
+            angle = turn - reach + index * reach / 2
             x, y = math.cos(angle), math.sin(angle)
             yield Point(centre.x + radius * x, centre.y + radius * y)
 
 
 def legend_scene(width: float, widths: Iterable[float]) -> Scene:
     """Return what the marks mean, in a line. widths: of the words of each, px."""
-    steps = [one + 38 for one in widths]
+    steps = [width + 38 for width in widths]
     left = (width - sum(steps)) / 2
     shapes: list[Shape] = []
     for (inside, words), step in zip(LEGEND, steps, strict=True):

@@ -124,4 +124,4 @@ class Scene(NamedTuple):
 
     def texts(self) -> tuple[str, ...]:
         """Return its words in the order they are painted."""
-        return tuple(one.words for one in self.shapes if isinstance(one, Text))
+        return tuple(text.words for text in self.shapes if isinstance(text, Text))

@@ -55,12 +55,12 @@ def heat_20_w_per_m(core: Core) -> float:
 
 def neighbours_of_each(cores: list[Core], covering_mm: float = 0.0) -> list[Neighbours]:
     """Return what lies round each wire of a bundle."""
-    widths = tuple(outside_diameter_mm(one.size, one.kind) for one in cores)
-    heats = [heat_20_w_per_m(one) for one in cores]
+    widths = tuple(outside_diameter_mm(core.size, core.kind) for core in cores)
+    heats = [heat_20_w_per_m(core) for core in cores]
     total = sum(heats)
     return [
-        Neighbours(widths[:at] + widths[at + 1 :], max(0.0, total - heat), covering_mm)
-        for at, heat in enumerate(heats)
+        Neighbours(widths[:index] + widths[index + 1 :], max(0.0, total - heat), covering_mm)
+        for index, heat in enumerate(heats)
     ]
 
 
@@ -69,8 +69,8 @@ def bundle_temperatures_c(
 ) -> list[float]:
     """Return the conductor temperature of each wire, deg C, each as if it lay in the middle."""
     return [
-        hottest_c(one, ambient_c, neighbours)
-        for one, neighbours in zip(cores, neighbours_of_each(cores, covering_mm), strict=True)
+        hottest_c(core, ambient_c, neighbours)
+        for core, neighbours in zip(cores, neighbours_of_each(cores, covering_mm), strict=True)
     ]
 
 

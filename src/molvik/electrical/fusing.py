@@ -159,9 +159,9 @@ def slowest_curve(fuse: str) -> tuple[tuple[float, float], ...]:
 def _corners(fuse: str) -> list[tuple[float, float]]:
     """Return what a fuse carries at least as long as its standard says, then when it opens."""
     limits = TIME_LIMITS[fuse]
-    carries = max(one for one in limits if one.most_s is None)
+    carries = max(limit for limit in limits if limit.most_s is None)
     found = [(carries.multiple, carries.least_s)]
-    found += [(one.multiple, one.most_s) for one in limits if one.most_s is not None]
+    found += [(limit.multiple, limit.most_s) for limit in limits if limit.most_s is not None]
     last, soonest = found[-1]
     if soonest > ADIABATIC_S:
         found.append((last * math.sqrt(soonest / ADIABATIC_S), ADIABATIC_S))

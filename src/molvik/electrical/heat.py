@@ -109,11 +109,11 @@ def conductor_temperature_c(
     if current_a <= 0:
         return ambient_c
     currents, rises = _rises(size, kind, ambient_c)
-    at = bisect_left(currents, math.log(current_a))
-    if at == len(currents):
+    index = bisect_left(currents, math.log(current_a))
+    if index == len(currents):
         return HOTTEST_C
-    at = max(1, at)
-    (low, high), (cool, hot) = currents[at - 1 : at + 1], rises[at - 1 : at + 1]
+    index = max(1, index)
+    (low, high), (cool, hot) = currents[index - 1 : index + 1], rises[index - 1 : index + 1]
     share = (math.log(current_a) - low) / (high - low)
     return ambient_c + math.exp(cool + (hot - cool) * share)
 

@@ -117,7 +117,7 @@ class Prepared:
         # Looms have thousands of elements, and are solved while a key is turned: what goes over
         # all of them is kept short. Every kind has its two nodes in the same places.
         self.elements = tuple(elements)
-        ends = [node for one in self.elements for node in (one[1], one[2])]
+        ends = [node for diode in self.elements for node in (diode[1], diode[2])]
         self.index: dict[Node, int] = dict(before.index) if before else {reference: 0}
         for node in dict.fromkeys(ends):
             self.index.setdefault(node, len(self.index))
@@ -125,22 +125,24 @@ class Prepared:
         self.a, self.b = places[0::2], places[1::2]
         start = len(before.elements) if before else 0
         self.names: dict[str, int] = dict(before.names) if before else {}
-        self.names.update({one[0]: start + at for at, one in enumerate(self.elements)})
-        self.others = [at for at, one in enumerate(self.elements) if type(one) is not Resistor]
+        self.names.update({diode[0]: start + index for index, diode in enumerate(self.elements)})
+        self.others = [
+            index for index, diode in enumerate(self.elements) if type(diode) is not Resistor
+        ]
         self.refused: dict[str, str] = dict(before.refused) if before else {}
         self.conductance, self.pushed = _linear(self.elements, self.others, self.refused)
         if before is not None:
             self.elements = (*before.elements, *self.elements)
             self.a = numpy.concatenate((before.a, self.a))
             self.b = numpy.concatenate((before.b, self.b))
-            self.others = [*before.others, *(start + at for at in self.others)]
+            self.others = [*before.others, *(start + other for other in self.others)]
             self.conductance = numpy.concatenate((before.conductance, self.conductance))
             self.pushed = numpy.concatenate((before.pushed, self.pushed))
 
     def conducting_diodes(self) -> "list[tuple[int, Diode]]":
         """The diodes that are not left out, each with its place among the elements."""
-        every = ((at, self.elements[at]) for at in self.others if self.conductance[at])
-        return [(at, one) for at, one in every if isinstance(one, Diode)]
+        every = ((other, self.elements[other]) for other in self.others if self.conductance[other])
+        return [(index, diode) for index, diode in every if isinstance(diode, Diode)]
 
 
 def solve(
@@ -223,7 +225,7 @@ def _potentials(
                     taken[place, column] += sign
         answers = numpy.zeros((size, len(diodes)))
         answers[order] = factored.solve(taken)
-        places, junctions = [at for at, _ in diodes], [one for _, one in diodes]
+        places, junctions = [index for index, _ in diodes], [diode for _, diode in diodes]
         found += answers @ _diodes(junctions, found, answers, a, b, places)
     return found
 
@@ -239,8 +241,8 @@ def _flows(
     resistors = numpy.ones(len(whole.elements), dtype=bool)
     resistors[whole.others] = False
     flows[resistors] *= -1.0
-    for at, one in diodes:
-        flows[at] = _diode(one, float(across[at]))[0]
+    for index, diode in diodes:
+        flows[index] = _diode(diode, float(across[index]))[0]
     return flows
 
 
@@ -298,36 +300,36 @@ def _linear(
     """
     import numpy
 
-    ohms = [one[3] for one in elements]
-    for at in others:
-        one = elements[at]
-        ohms[at] = one.ohm if isinstance(one, Source) else 1.0
+    ohms = [diode[3] for diode in elements]
+    for other in others:
+        diode = elements[other]
+        ohms[other] = diode.ohm if isinstance(diode, Source) else 1.0
     checked = numpy.array(ohms)
     wrong = ~(numpy.isfinite(checked) & (checked >= 0))
-    for at in numpy.flatnonzero(wrong).tolist():
-        refused[elements[at].name] = f"a resistance of {ohms[at]:g} Ω: zero or more"
+    for other in numpy.flatnonzero(wrong).tolist():
+        refused[elements[other].name] = f"a resistance of {ohms[other]:g} Ω: zero or more"
     checked[wrong] = MOST_OHM
     conductance = 1.0 / numpy.clip(checked, LEAST_OHM, MOST_OHM)
     conductance[wrong] = 0.0
     pushed = numpy.zeros(len(elements))
-    for at in others:
-        match one := elements[at]:
+    for other in others:
+        match diode := elements[other]:
             case Source():
-                if not abs(one.volts) <= MOST_VOLTS:
-                    refused[one.name] = f"a voltage of {one.volts:g} V"
-                    conductance[at] = 0.0
-                pushed[at] = one.volts * conductance[at] if conductance[at] else 0.0
+                if not abs(diode.volts) <= MOST_VOLTS:
+                    refused[diode.name] = f"a voltage of {diode.volts:g} V"
+                    conductance[other] = 0.0
+                pushed[other] = diode.volts * conductance[other] if conductance[other] else 0.0
             case Current():
-                conductance[at] = 0.0
-                if abs(one.amps) <= MOST_AMPS:
-                    pushed[at] = one.amps
+                conductance[other] = 0.0
+                if abs(diode.amps) <= MOST_AMPS:
+                    pushed[other] = diode.amps
                 else:
-                    refused[one.name] = f"a current of {one.amps:g} A"
+                    refused[diode.name] = f"a current of {diode.amps:g} A"
             case Diode():
-                conductance[at] = BESIDE_S
-                if not _can_be(one):
-                    refused[one.name] = "a saturation current or an emission that no diode has"
-                    conductance[at] = 0.0
+                conductance[other] = BESIDE_S
+                if not _can_be(diode):
+                    refused[diode.name] = "a saturation current or an emission that no diode has"
+                    conductance[other] = 0.0
     return conductance, pushed
 
 
@@ -347,7 +349,7 @@ def _diodes(
     junction = numpy.zeros(len(diodes))
     current = numpy.zeros(len(diodes))
     for _ in range(MOST_ROUNDS):
-        curves = [_diode(one, float(v)) for one, v in zip(diodes, junction, strict=True)]
+        curves = [_diode(diode, float(v)) for diode, v in zip(diodes, junction, strict=True)]
         slope = numpy.array([slope for _, slope in curves]) - BESIDE_S
         current = numpy.array([amps for amps, _ in curves]) - BESIDE_S * junction
         # v = free + coupling i(v), made straight at the junction voltages of the last round.
@@ -358,8 +360,8 @@ def _diodes(
             raise SolveError("The diodes come to no numbers.") from error
         limited = numpy.array(
             [
-                _limited(one, float(new), float(was))
-                for one, new, was in zip(diodes, wanted, junction, strict=True)
+                _limited(diode, float(new), float(was))
+                for diode, new, was in zip(diodes, wanted, junction, strict=True)
             ]
         )
         moved = numpy.max(numpy.abs(limited - junction)) + numpy.max(numpy.abs(limited - wanted))
@@ -370,24 +372,24 @@ def _diodes(
     return current
 
 
-def _can_be(one: Diode) -> bool:
-    return 1e-60 < one.saturation_a < 1 and 1e-2 < one.emission < 100
+def _can_be(diode: Diode) -> bool:
+    return 1e-60 < diode.saturation_a < 1 and 1e-2 < diode.emission < 100
 
 
-def _diode(one: Diode, volts: float) -> tuple[float, float]:
+def _diode(diode: Diode, volts: float) -> tuple[float, float]:
     """Return the current and its slope; straight on beyond what a float can hold."""
-    scale = one.emission * THERMAL_V
-    bent = min(volts, scale * math.log(BENT_A / one.saturation_a))
-    grown = one.saturation_a * math.exp(max(bent, -40 * scale) / scale)
+    scale = diode.emission * THERMAL_V
+    bent = min(volts, scale * math.log(BENT_A / diode.saturation_a))
+    grown = diode.saturation_a * math.exp(max(bent, -40 * scale) / scale)
     # A trace of conductance keeps a blocked diode an equation.
     slope = grown / scale + 1e-12
-    return grown - one.saturation_a + 1e-12 * volts + (volts - bent) * grown / scale, slope
+    return grown - diode.saturation_a + 1e-12 * volts + (volts - bent) * grown / scale, slope
 
 
-def _limited(one: Diode, wanted: float, was: float) -> float:
+def _limited(diode: Diode, wanted: float, was: float) -> float:
     """Return a junction voltage that does not run ahead of its curve (common in simulators)."""
-    scale = one.emission * THERMAL_V
-    critical = scale * math.log(scale / (math.sqrt(2) * one.saturation_a))
+    scale = diode.emission * THERMAL_V
+    critical = scale * math.log(scale / (math.sqrt(2) * diode.saturation_a))
     if wanted <= critical or abs(wanted - was) <= 2 * scale:
         return wanted
     if was > 0:

@@ -202,7 +202,7 @@ def versions(connection: sqlite3.Connection) -> list[Version]:
 def version_ids(connection: sqlite3.Connection) -> list[int]:
     """Return the ids of the versions of a damaged file that can be found, the newest first."""
     with contextlib.suppress(sqlite3.Error):
-        return [one.id for one in versions(connection)]  # it is damaged elsewhere
+        return [version.id for version in versions(connection)]  # it is damaged elsewhere
     found: list[int] = []
     for number in range(MOST_VERSIONS, 0, -1):
         try:
@@ -248,7 +248,7 @@ def put(
         )
         connection.executemany(
             "INSERT OR IGNORE INTO shown SELECT ?, id FROM photos WHERE name = ?",
-            [(number, one) for one in photos],
+            [(number, entry) for entry in photos],
         )
     connection.execute(
         "INSERT OR REPLACE INTO job VALUES (1, ?, ?, ?)", (number, sha256, text.decode())
@@ -263,7 +263,9 @@ def thin_out(connection: sqlite3.Connection, today: date, held: Iterable[str]) -
     """
     gone = superfluous(versions(connection), today)
     for table, column in (("versions", "id"), ("shown", "version")):
-        connection.executemany(f"DELETE FROM {table} WHERE {column} = ?", [(one,) for one in gone])
+        connection.executemany(
+            f"DELETE FROM {table} WHERE {column} = ?", [(index,) for index in gone]
+        )
     keep = set(held)
     for number, name in connection.execute(
         "SELECT id, name FROM photos WHERE id NOT IN (SELECT photo FROM shown)"

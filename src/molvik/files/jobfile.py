@@ -164,7 +164,9 @@ class JobFile:
             raise DamagedError(damaged) from problem
         self._version, self._digest, self._changes = 0, b"", 0
         self._photos = {
-            one: number for one, number in self._photos.items() if self.photo(one) is not None
+            _photo: number
+            for _photo, number in self._photos.items()
+            if self.photo(_photo) is not None
         }
         newest = "its newest version" if not at else f"the version saved {_when(at)}"
         self.remark = (
@@ -185,7 +187,7 @@ class JobFile:
                 return decode_job(found[2], self.path.name), ""
         times: dict[int, str] = {}
         with contextlib.suppress(sqlite3.Error):
-            times = {one.id: one.at for one in database.versions(self._connection)}
+            times = {version.id: version.at for version in database.versions(self._connection)}
         for number in database.version_ids(self._connection):
             with contextlib.suppress(sqlite3.Error, DamagedError):
                 text = database.version_text(self._connection, number)

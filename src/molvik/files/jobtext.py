@@ -78,7 +78,8 @@ def _from_first(data: bytes) -> Envelope:
     readings = job.get("readings") if isinstance(job, dict) else None
     if isinstance(readings, list):
         job["readings"] = [
-            _first_reading(one) if isinstance(one, dict) else one for one in readings
+            _first_reading(reading) if isinstance(reading, dict) else reading
+            for reading in readings
         ]
     return msgspec.convert(plain, Envelope)
 

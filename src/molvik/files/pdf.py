@@ -86,10 +86,10 @@ class _Breaker:
     def _fitting(self, word: str, most: float) -> int:
         """Return how many letters of a word fit, at least one."""
         used = 0.0
-        for at, letter in enumerate(word):
+        for index, letter in enumerate(word):
             used += self._widths.get(ord(letter), self._usual) * self._scale
             if used > most:
-                return max(1, at)
+                return max(1, index)
         return len(word)
 
 
@@ -109,9 +109,9 @@ def sheet_pdf(
     story: list[Any] = [_words(sheet.title, 14, BOLD), _words(subtitle), Spacer(1, 6)]
     for kind, blocks in groupby(sheet.blocks, type):
         if kind is Drawing:
-            story += _drawings([one for one in blocks if isinstance(one, Drawing)], width)
+            story += _drawings([ticks for ticks in blocks if isinstance(ticks, Drawing)], width)
         else:
-            story += [one for block in blocks for one in _flowables(block, width, stop)]
+            story += [flowable for block in blocks for flowable in _flowables(block, width, stop)]
     foot = f"{sheet.title} · printed {printed:%Y-%m-%d %H:%M}"
     breaker = _Breaker(REGULAR, 7)
     room = width - breaker.width(f"page 9999   {foot} · ")
@@ -162,7 +162,7 @@ def _flowables(block: Block, width: float, stop: Callable[[], bool]) -> "list[Fl
         case Paragraph(text):
             return [_words(text)]
         case Ticks(items):
-            return [*(_tick(one, width) for one in items), Spacer(1, 6)]
+            return [*(_tick(item, width) for item in items), Spacer(1, 6)]
     raise AssertionError(block)  # drawings are placed beside each other
 
 
@@ -173,8 +173,10 @@ def _drawings(blocks: list[Drawing], width: float) -> "list[Flowable]":
 
     across = 2 if len(blocks) > 1 and 2 * max(o.scene.width for o in blocks) <= MOST_BESIDE else 1
     wide = width / across
-    cells = [[_words(one.title), _shown(one.scene, wide - 2 * PADDING)] for one in blocks]
-    rows = [cells[at : at + across] for at in range(0, len(cells), across)]
+    cells = [
+        [_words(drawing.title), _shown(drawing.scene, wide - 2 * PADDING)] for drawing in blocks
+    ]
+    rows = [cells[index : index + across] for index in range(0, len(cells), across)]
     rows[-1] += [[] for _ in range(across - len(rows[-1]))]
     grid = Grid(rows, colWidths=[wide] * across, hAlign="LEFT")
     grid.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)])
@@ -254,14 +256,14 @@ def _table(table: Table, width: float, stop: Callable[[], bool]) -> "Flowable":
             self.lines = lines
 
         def wrap(self, _wide: float, _tall: float) -> tuple[float, float]:
-            return width, heading.height + sum(one.height for one in self.lines)
+            return width, heading.height + sum(line.height for line in self.lines)
 
         def split(self, _wide: float, tall: float) -> "list[Flowable]":
             left = tall - heading.height
-            for at, one in enumerate(self.lines):
-                left -= one.height
+            for index, line in enumerate(self.lines):
+                left -= line.height
                 if left < 0:
-                    return [Rows(self.lines[:at]), Rows(self.lines[at:])] if at else []
+                    return [Rows(self.lines[:index]), Rows(self.lines[index:])] if index else []
             return [self]
 
         def draw(self) -> None:
@@ -272,18 +274,18 @@ def _table(table: Table, width: float, stop: Callable[[], bool]) -> "Flowable":
             canvas.setStrokeColor(HexColor(RULE))
             canvas.setFillColor(HexColor(PAPER))
             canvas.setLineWidth(0.4)
-            for one in (heading, *self.lines):
-                font = BOLD if one is heading else REGULAR
+            for line in (heading, *self.lines):
+                font = BOLD if line is heading else REGULAR
                 text.setFont(font, SIZE, LEADING)
                 left = PADDING
-                for cell, wide in zip(one.cells, shares, strict=True):
+                for cell, wide in zip(line.cells, shares, strict=True):
                     if cell and cell[0]:
                         text.setTextOrigin(left, top - SIZE - 1.5)
                         text.textLines(cell, trim=0)
                     left += wide
-                top -= one.height
-                if one.shaded:
-                    canvas.rect(0, top, width, one.height, stroke=0, fill=1)
+                top -= line.height
+                if line.shaded:
+                    canvas.rect(0, top, width, line.height, stroke=0, fill=1)
                 canvas.line(0, top, width, top)
             canvas.setStrokeColor(HexColor(COPPER))
             canvas.setLineWidth(1.2)

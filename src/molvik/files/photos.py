@@ -139,11 +139,11 @@ def _taken(opened: "Image") -> str:
     """Return when the camera says the photo was taken; empty when it does not say."""
     try:
         details = opened.getexif().get_ifd(_EXIF_DETAILS)
-        at = datetime.strptime(str(details[_TAKEN]).strip("\0 "), "%Y:%m:%d %H:%M:%S")
+        moment = datetime.strptime(str(details[_TAKEN]).strip("\0 "), "%Y:%m:%d %H:%M:%S")
         offset = str(details.get(_TAKEN_OFFSET, "")).strip("\0 ")
         if offset:
-            return datetime.fromisoformat(f"{at.isoformat()}{offset}").isoformat()
-        return at.astimezone().isoformat()
+            return datetime.fromisoformat(f"{moment.isoformat()}{offset}").isoformat()
+        return moment.astimezone().isoformat()
     except Exception:  # no such detail, or nonsense in it: not a reason to refuse the photo
         return ""
 

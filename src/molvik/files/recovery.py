@@ -87,12 +87,12 @@ def leftovers() -> list[Leftover]:
             lock.release()
             with contextlib.suppress(JobFileError):  # left there: someone may still read it
                 job, origin = _read(file)
-                at = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
-                found.append(Leftover(file, job, Path(origin) if origin else None, at))
+                moment = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
+                found.append(Leftover(file, job, Path(origin) if origin else None, moment))
         _sweep(folder)
     except OSError:
         pass  # no state folder, nothing left in it
-    return sorted(found, key=lambda one: one.at, reverse=True)
+    return sorted(found, key=lambda leftover: leftover.at, reverse=True)
 
 
 def _read(file: Path) -> tuple[Job, str]:

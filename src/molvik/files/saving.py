@@ -76,9 +76,13 @@ def save_job(
 
 def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str]) -> None:
     known = {*without, *photos.lost}
-    missing = [one for one in job.photos if not photos.has(one.file) and one.file not in known]
+    missing = [
+        photo for photo in job.photos if not photos.has(photo.file) and photo.file not in known
+    ]
     if missing:
-        raise PhotosMissingError(name, [one.code for one in missing], {one.file for one in missing})
+        raise PhotosMissingError(
+            name, [photo.code for photo in missing], {photo.file for photo in missing}
+        )
 
 
 def _write(
@@ -104,7 +108,7 @@ def _write(
                 else:
                     database.put_photo(connection, picture, data)
         if gone - set(without):
-            codes = [one.code for one in job.photos if one.file in gone]
+            codes = [photo.code for photo in job.photos if photo.file in gone]
             raise PhotosMissingError("The file", codes, gone)
         number = database.put(connection, text, database.now_text(), wanted, name)
         database.thin_out(connection, date.today(), {*held, *wanted})

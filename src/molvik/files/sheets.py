@@ -50,13 +50,13 @@ def _page_name(title: str, number: int) -> str:
 
 def _write_table(page: Any, table: Table, bold: Any) -> None:
     page.freeze_panes(1, 0)
-    for at, share in enumerate(table.widths):
-        page.set_column(at, at, 6 + share * 2)
+    for index, share in enumerate(table.widths):
+        page.set_column(index, index, 6 + share * 2)
     page.write_row(0, 0, table.headings, bold)
     for number, row in enumerate(table.rows, start=1):
-        for at, text in enumerate(row):
+        for index, text in enumerate(row):
             if text:  # as text: a note that begins with = is a note
-                page.write_string(number, at, _plain(text))
+                page.write_string(number, index, _plain(text))
 
 
 def _plain(text: str) -> str:

@@ -25,12 +25,12 @@ class StockRow(NamedTuple):
 def stock_csv(stock: tuple[StockItem, ...]) -> bytes:
     """Return the stock as CSV."""
     rows: list[tuple[str, ...]] = [HEADINGS]
-    for one in stock:
+    for item in stock:
         rows.append(
             (
-                one.kind, one.name, str(one.size or ""), one.insulation, str(one.colour or ""),
-                "" if one.bore_mm is None else f"{one.bore_mm:g}", f"{one.amount:g}",
-                f"{one.price:g}", one.currency, one.where,
+                item.kind, item.name, str(item.size or ""), item.insulation, str(item.colour or ""),
+                "" if item.bore_mm is None else f"{item.bore_mm:g}", f"{item.amount:g}",
+                f"{item.price:g}", item.currency, item.where,
             )
         )  # fmt: skip
     return csv_bytes(rows)

@@ -18,7 +18,7 @@ def svg_bytes(scene: Scene, title: str, roles: Roles = LIGHT) -> bytes:
         # A viewer may show a dark page behind it.
         f'<rect width="{width}" height="{height}" fill="{roles.sheet}"/>',
     ]
-    lines += [_element(one, roles) for one in scene.shapes]
+    lines += [_element(text, roles) for text in scene.shapes]
     for area in scene.areas:
         box = area.box
         lines.append(

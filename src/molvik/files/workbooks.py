@@ -115,7 +115,7 @@ class _Sheet:
             width = max(found) + 1
             if width > MOST_COLUMNS:
                 self.wide.append(number)
-            cells = tuple(found.get(at, "") for at in range(min(width, MOST_COLUMNS)))
+            cells = tuple(found.get(index, "") for index in range(min(width, MOST_COLUMNS)))
             if any(cells):
                 take(self.rows, RawRow(number, cells), self._name)
 
@@ -178,7 +178,7 @@ class _Sheet:
         if len(self._merges) >= MOST_MERGES:
             raise TableError(f"{self._name} has more merged cells than any pinout table.")
         bounds = range_boundaries(ref)
-        left, top, right, bottom = (int(one or 0) for one in bounds)
+        left, top, right, bottom = (int(bound or 0) for bound in bounds)
         self._merges.append(_Merge(top, bottom, left, right, ref))
 
     def with_merges(self) -> list[RawRow]:

@@ -119,12 +119,12 @@ def clear_leftovers(path: Path) -> None:
     """Remove what saves of this file left behind that were killed. Its lock must be held."""
     start, old = f".{path.name[:100]}.", f".{path.name}~.part"
     with contextlib.suppress(OSError):
-        for one in path.parent.iterdir():
-            name = one.name
+        for other in path.parent.iterdir():
+            name = other.name
             ours = name.startswith(start) and (PART in name[len(start) :] or name.endswith(".part"))
-            if (ours or name == old) and stat.S_ISREG(one.lstat().st_mode):
+            if (ours or name == old) and stat.S_ISREG(other.lstat().st_mode):
                 with contextlib.suppress(OSError):
-                    one.unlink()
+                    other.unlink()
 
 
 def sync_folder(folder: Path) -> None:

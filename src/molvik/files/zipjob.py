@@ -80,7 +80,7 @@ class ZipJob:
         listed: dict[str, _Member] = {}
         # A damaged directory fails in many ways.
         with contextlib.suppress(Exception), zipfile.ZipFile(self._file) as package:
-            listed = {one.filename: self._located(one) for one in package.infolist()}
+            listed = {zip_info.filename: self._located(zip_info) for zip_info in package.infolist()}
         if listed and MEMBER not in listed:
             raise JobFileError(f"{name} is a zip file but not a Molvik job.")
         if MEMBER in listed and self._ends_with_directory():
@@ -118,8 +118,10 @@ class ZipJob:
         size = self._file.seek(0, 2)
         self._file.seek(max(0, size - 65_557))
         tail = self._file.read()
-        at = tail.rfind(_END)
-        return at >= 0 and at + 22 + int.from_bytes(tail[at + 20 : at + 22], "little") == len(tail)
+        index = tail.rfind(_END)
+        return index >= 0 and index + 22 + int.from_bytes(
+            tail[index + 20 : index + 22], "little"
+        ) == len(tail)
 
     def _located(self, info: zipfile.ZipInfo) -> _Member:
         self._file.seek(info.header_offset)
@@ -137,26 +139,26 @@ class ZipJob:
         if size < _HEADER.size:
             return
         with mmap.mmap(self._file.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            at = view.find(START)
-            while 0 <= at <= size - _HEADER.size:
-                member, after = self._header(view, at)
+            index = view.find(START)
+            while 0 <= index <= size - _HEADER.size:
+                member, after = self._header(view, index)
                 if member is not None:
                     yield member
-                at = view.find(START, after)
+                index = view.find(START, after)
 
-    def _header(self, view: mmap.mmap, at: int) -> tuple[_Member | None, int]:
+    def _header(self, view: mmap.mmap, index: int) -> tuple[_Member | None, int]:
         """Return the member whose header begins here, if it is one of ours, and where to go on."""
-        head = _HEADER.unpack(view[at : at + _HEADER.size])
+        head = _HEADER.unpack(view[index : index + _HEADER.size])
         _, _, flags, method, time, date, crc, packed, full, name_length, extra = head
-        begins = at + _HEADER.size
+        begins = index + _HEADER.size
         name = view[begins : begins + name_length].decode("utf-8", "replace")
         data = begins + name_length + extra
         ours = name == MEMBER or name.startswith("photos/")
         if not ours or flags & _STREAMED or method not in (0, 8) or data + packed > len(view):
-            return None, at + 4
+            return None, index + 4
         member = _Member(name, method, data, packed, full, crc, _dos_time(date, time))
         if name != MEMBER and not self._is_whole(member, view):
-            return None, at + 4
+            return None, index + 4
         return member, data + packed
 
     def _is_whole(self, member: _Member, view: mmap.mmap) -> bool:

@@ -120,9 +120,12 @@ def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     if analysis.job.settings.earth_word == "ground":
         # Only our own words: a finding's "what" may quote the user's.
         found = [
-            one._replace(why=_grounded(one.why), remedy=_grounded(one.remedy)) for one in found
+            finding._replace(why=_grounded(finding.why), remedy=_grounded(finding.remedy))
+            for finding in found
         ]
-    return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.order)))
+    return tuple(
+        sorted(found, key=lambda finding: (SEVERITIES.index(finding.severity), finding.order))
+    )
 
 
 def judged_findings(analysis: Analysis) -> tuple[Judged, ...]:
@@ -132,7 +135,7 @@ def judged_findings(analysis: Analysis) -> tuple[Judged, ...]:
 
 def open_findings(analysis: Analysis) -> tuple[Finding, ...]:
     """Return the findings that somebody has to judge."""
-    return tuple(one.finding for one in analysis.once(judged_findings) if one.is_open)
+    return tuple(entry.finding for entry in analysis.once(judged_findings) if entry.is_open)
 
 
 def unjudged(findings: Iterable[Finding]) -> str:
@@ -140,7 +143,7 @@ def unjudged(findings: Iterable[Finding]) -> str:
 
     Accepted findings count too: accepting that a size is not known does not make it known.
     """
-    rules = [one.rule for one in findings]
+    rules = [finding.rule for finding in findings]
     said = []
     if broke := rules.count("rule-failed"):
         said.append(f"{broke} rule{'s' if broke > 1 else ''} broke off")

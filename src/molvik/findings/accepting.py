@@ -42,7 +42,7 @@ class Judged(NamedTuple):
 
 def acceptance_of(finding: Finding, job: Job, reason: str, at: str, by: str = "") -> Acceptance:
     """Return the acceptance of a finding as it stands. at: ISO 8601 with its UTC offset."""
-    figures = tuple((one.name, one.value) for one in finding.rests_on)
+    figures = tuple((figure.name, figure.value) for figure in finding.rests_on)
     subjects = tuple(sorted(subjects_of(finding, frozenset(references.codes(job)))))
     return Acceptance(finding.key, reason, at, by, finding.severity, subjects, figures)
 
@@ -52,10 +52,12 @@ def judged(job: Job, findings: tuple[Finding, ...]) -> tuple[Judged, ...]:
     if not job.accepted:
         return tuple(map(Judged, findings))
     codes = frozenset(references.codes(job))
-    accepted = {one.finding: one for one in job.accepted}
+    accepted = {acceptance.finding: acceptance for acceptance in job.accepted}
     return tuple(
-        Judged(one, had, worse_than(one, had, codes)) if had is not None else Judged(one)
-        for one, had in ((one, accepted.get(one.key)) for one in findings)
+        Judged(finding, had, worse_than(finding, had, codes))
+        if had is not None
+        else Judged(finding)
+        for finding, had in ((finding, accepted.get(finding.key)) for finding in findings)
     )
 
 
@@ -75,12 +77,12 @@ def worse_than(finding: Finding, had: Acceptance, codes: frozenset[str]) -> str:
     if more:
         return f"it is about {', '.join(sorted(more))} too"
     figures = dict(had.figures)
-    for one in finding.rests_on:
-        was = figures.get(one.name)
+    for figure in finding.rests_on:
+        was = figures.get(figure.name)
         if was is None:
-            return f"it rests on {one.name} too"
-        if _is_worse(one, was):
-            return f"{one.name} was {one.text(was)} and is {one.text(one.value)}"
+            return f"it rests on {figure.name} too"
+        if _is_worse(figure, was):
+            return f"{figure.name} was {figure.text(was)} and is {figure.text(figure.value)}"
     return ""
 
 

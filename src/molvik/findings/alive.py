@@ -25,7 +25,7 @@ def _all_of(names: list[str]) -> str:
 def does_not_start(analysis: Analysis) -> Iterator[Finding]:
     """What the engine needs is dead while it is cranked; one finding for each cause."""
     crank = point_in(analysis, CRANK)
-    starters = [one for one in analysis.job.devices if one.kind == "starter"]
+    starters = [device for device in analysis.job.devices if device.kind == "starter"]
     by_cause: dict[str, list[tuple[Device, Explanation]]] = {}
     for device in (*needed(analysis.job), *starters):
         load = crank.load.get(device.code)
@@ -40,7 +40,7 @@ def does_not_start(analysis: Analysis) -> Iterator[Finding]:
             "dead-in-crank",
             "stop",
             device.code,
-            f"{_all_of([one.name for one, _ in found])} {verb} dead while the engine is cranked.",
+            f"{_all_of([load.name for load, _ in found])} {verb} dead while the engine is cranked.",
             " ".join(said.lines),
             said.remedy or "Follow its supply and its return.",
             (Figure("how many are dead", len(found)),),
@@ -55,10 +55,10 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
     if point_in(analysis, RUNNING).lost:
         return  # it does not run in the first place
     after = point_in(analysis, KEY_OFF_RUNNING)
-    lost = {one.code for one in after.lost}
+    lost = {device.code for device in after.lost}
     # What has a permanent supply is alive anyway, and stops nothing.
-    ever = {one.device for one in point_in(analysis, OFF).loads if one.state == "alive"}
-    on = [one for one in wanted if one.code not in lost and one.code not in ever]
+    ever = {load.device for load in point_in(analysis, OFF).loads if load.state == "alive"}
+    on = [device for device in wanted if device.code not in lost and device.code not in ever]
     if not on:
         return
     relays = (d for d in analysis.job.devices if d.kind == "relay" and d.code in after.on)
@@ -76,7 +76,7 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
         yield Finding("runs-on", "stop", "key",
                       f"The engine runs on with the key off.{words}", because, remedy)  # fmt: skip
     else:
-        what = f"{_all_of([one.name for one in on])} stay alive with the key off."
+        what = f"{_all_of([device.name for device in on])} stay alive with the key off."
         yield Finding("stays-alive", "look", "key", f"{what}{words}", because, remedy)
 
 
@@ -84,7 +84,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
     """The battery is off, and the alternator keeps the engine alive."""
     if not needed(analysis.job):
         return
-    isolator = next(one for one in analysis.job.devices if one.kind == "isolator")
+    isolator = next(device for device in analysis.job.devices if device.kind == "isolator")
     running, after = point_in(analysis, RUNNING), point_in(analysis, ISOLATED)
     if not running.lost and not after.lost:
         yield Finding(
@@ -164,7 +164,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
                 continue
             seen.add(code)
             found = path(ways(point), point.load[code].plus, point.wiring.plus) or []
-            loop = ", ".join(dict.fromkeys(one.part for one in found if one.what != "contact"))
+            loop = ", ".join(dict.fromkeys(link.part for link in found if link.what != "contact"))
             yield Finding(
                 "chatter",
                 "stop",
@@ -178,7 +178,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
 
 def drains(analysis: Analysis) -> Iterator[Finding]:
     """What flows with the key off and every switch off empties the battery."""
-    battery = next(one for one in analysis.job.devices if one.kind == "battery")
+    battery = next(device for device in analysis.job.devices if device.kind == "battery")
     found = drain(point_in(analysis, parked(analysis.job)))
     limit = analysis.job.settings.drain_limit_a
     if found.total_a <= limit:

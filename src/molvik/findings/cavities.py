@@ -80,7 +80,7 @@ def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
     """A function in the pinout with no wire: a stop for an earth, a look for any other."""
     started = _connectors_with_wires(analysis)
     # A cavity that a repinning fills, or waits to, is looked after there.
-    coming = {one.end for plan in analysis.plans.values() for one in plan.happenings}
+    coming = {happening.end for plan in analysis.plans.values() for happening in plan.happenings}
     for connector, end, pin in _pins(analysis):
         if connector.code not in started or str(end) in coming:
             continue
@@ -167,21 +167,21 @@ def differs_from_the_pinout(analysis: Analysis) -> Iterator[Finding]:
 def halves_do_not_mate(analysis: Analysis) -> Iterator[Finding]:
     """Two halves with the same terminals, or with other cavities, do not plug together."""
     network = analysis.network
-    for one in analysis.job.connectors:
-        other = network.parts.get(one.plugs_into)
+    for connector in analysis.job.connectors:
+        other = network.parts.get(connector.plugs_into)
         if not isinstance(other, Connector):
             continue
         problem = ""
-        if one.terminals and one.terminals == other.terminals:
-            problem = f"both have {one.terminals}s"
-        elif network.cavities[one.code] != network.cavities[other.code]:
+        if connector.terminals and connector.terminals == other.terminals:
+            problem = f"both have {connector.terminals}s"
+        elif network.cavities[connector.code] != network.cavities[other.code]:
             problem = "their cavities differ"
         if problem:
             yield Finding(
                 "halves-do-not-mate",
                 "stop",
-                one.code,
-                f"{one.name} cannot plug into {other.name}: {problem}.",
+                connector.code,
+                f"{connector.name} cannot plug into {other.name}: {problem}.",
                 "A pin needs a socket of the same number opposite it.",
                 "Correct the terminals or the numbering of one half.",
             )

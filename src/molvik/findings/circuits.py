@@ -43,7 +43,7 @@ def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
 def returns_through(analysis: Analysis) -> Iterator[Finding]:
     """A load carries current backwards: it is the way back of another, whose earth is missing."""
     job = analysis.job
-    switches = [one for one in job.devices if choices_of(one)][:MOST_SWITCHES]
+    switches = [device for device in job.devices if choices_of(device)][:MOST_SWITCHES]
     states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
     one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
@@ -119,9 +119,9 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     for name, anode, cathode, device in found:
         solved = [point_in(analysis, state) for state in STATES]
         # Where it has blown its fuse, what it carried just before.
-        solutions = [one.solution for one in solved]
-        solutions += [blown.solution for one in solved for blown in one.blown.values()]
-        amps = max(one.amps.get(name, 0.0) for one in solutions)
+        solutions = [point.solution for point in solved]
+        solutions += [blown.solution for point in solved for blown in point.blown.values()]
+        amps = max(solution.amps.get(name, 0.0) for solution in solutions)
         known = ways(solved[0])
         ends = reached(known, [anode], closed=True), reached(known, [cathode], closed=True)
         across = any({a, b} & ends[0] and {a, b} & ends[1] for a, b in coils)

@@ -75,7 +75,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         if not to_fuse or wire.length_m is None:
             continue
         way = _from_battery(analysis.network, known, wire)
-        lengths = {one.code: one.length_m or 0.0 for one in way}
+        lengths = {wire.code: wire.length_m or 0.0 for wire in way}
         total = sum(lengths.values())
         if total <= NEAR_M or wire.code in told:
             continue
@@ -144,23 +144,23 @@ def _steps_down_from(analysis: Analysis, wire: Wire, fuse: str) -> Wire | None:
     """Return the thickest wire that meets this one behind the same fuse and is protected by it."""
     network = analysis.network
     meeting = {
-        one.code: one
+        other.code: other
         for end in wire.ends
         for at in (end, network.mate(end))
         if at is not None
-        for one in network.wires_at.get(at, [])
+        for other in network.wires_at.get(at, [])
     }
     thicker = [
-        one
-        for one in meeting.values()
-        if one.size is not None
+        other
+        for other in meeting.values()
+        if other.size is not None
         and wire.size is not None
-        and area_mm2(one.size) > area_mm2(wire.size)
-        and (feed := network.feed(one)) is not None
+        and area_mm2(other.size) > area_mm2(wire.size)
+        and (feed := network.feed(other)) is not None
         and feed.fuse == fuse
-        and all(c.passes for c in analysis.sizings[one.code].criteria if c.name == "fuse")
+        and all(c.passes for c in analysis.sizings[other.code].criteria if c.name == "fuse")
     ]
-    return max(thicker, key=lambda one: area_mm2(one.size or wire.size), default=None)
+    return max(thicker, key=lambda other: area_mm2(other.size or wire.size), default=None)
 
 
 def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:

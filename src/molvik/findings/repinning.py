@@ -10,53 +10,53 @@ from molvik.findings.finding import Finding
 
 def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
     """A lead that is not settled waits for the user."""
-    for one, code in _unsettled(analysis):
-        if one.state != "converter":
+    for match, code in _unsettled(analysis):
+        if match.state != "converter":
             yield Finding(
                 "match-to-decide",
                 "look",
-                f"{one.lead.place} {code}",
-                _asks(one),
-                f"{one.reason[:1].upper()}{one.reason[1:]}.",
+                f"{match.lead.place} {code}",
+                _asks(match),
+                f"{match.reason[:1].upper()}{match.reason[1:]}.",
                 "Confirm it, type another cavity, or stow it. Until then nothing is pushed there.",
             )
 
 
 def needs_converter(analysis: Analysis) -> Iterator[Finding]:
     """Two signals of one name that are not of one kind."""
-    for one, code in _unsettled(analysis):
-        if one.state == "converter":
+    for match, code in _unsettled(analysis):
+        if match.state == "converter":
             yield Finding(
                 "needs-converter",
                 "look",
-                f"{one.lead.place} {code}",
-                _asks(one),
-                f"{one.reason[:1].upper()}{one.reason[1:]}.",
+                f"{match.lead.place} {code}",
+                _asks(match),
+                f"{match.reason[:1].upper()}{match.reason[1:]}.",
                 "Fit what converts the one into the other and confirm it, or stow it.",
             )
 
 
 def _unsettled(analysis: Analysis) -> Iterator[tuple[Match, str]]:
     for code, plan in analysis.plans.items():
-        yield from ((one, code) for one in plan.matches if not one.settled)
+        yield from ((match, code) for match in plan.matches if not match.settled)
 
 
-def _asks(one: Match) -> str:
-    to = f"{one.want.place} {one.want.function}" if one.want else "a cavity"
-    return f"{one.lead.place} {one.lead.function or 'without a function'}: is it for {to}?"
+def _asks(match: Match) -> str:
+    to = f"{match.want.place} {match.want.function}" if match.want else "a cavity"
+    return f"{match.lead.place} {match.lead.function or 'without a function'}: is it for {to}?"
 
 
 def does_not_fit(analysis: Analysis) -> Iterator[Finding]:
     """A wire that the new contact does not take."""
     for code, plan in analysis.plans.items():
-        for one in plan.happenings:
-            if one.fit is not None and one.fit.verdict == "will not fit":
+        for happening in plan.happenings:
+            if happening.fit is not None and happening.fit.verdict == "will not fit":
                 yield Finding(
                     "lead-does-not-fit",
                     "stop",
-                    f"{one.place} {code}",
-                    f"{one.place} {one.function} does not fit {one.end}.",
-                    f"{one.fit.why[:1].upper()}{one.fit.why[1:]}.",
+                    f"{happening.place} {code}",
+                    f"{happening.place} {happening.function} does not fit {happening.end}.",
+                    f"{happening.fit.why[:1].upper()}{happening.fit.why[1:]}.",
                     "Splice in a tail of a size that fits, or use a cavity with a larger contact.",
                 )
 

@@ -14,10 +14,17 @@ from molvik.survey.sheet import fault_sheet, replacement_sheet
 def findings_sheet(analysis: Analysis) -> Sheet:
     """Return the findings of a job, open ones first."""
     rows = []
-    for judged in sorted(analysis.once(judged_findings), key=lambda one: not one.is_open):
-        one = judged.finding
+    for judged in sorted(analysis.once(judged_findings), key=lambda judged: not judged.is_open):
+        finding = judged.finding
         rows.append(
-            (one.severity, one.subject, one.what, one.why, one.remedy, judged.words or "open")
+            (
+                finding.severity,
+                finding.subject,
+                finding.what,
+                finding.why,
+                finding.remedy,
+                judged.words or "open",
+            )
         )
     table = Table(
         ("Kind", "About", "What", "Why it matters", "What to do", "Judged"),

@@ -17,14 +17,16 @@ def _failed(
 ) -> Iterator[tuple[str, WireSize, Criterion, SizingCase]]:
     """Yield each wire that fails on one of some criteria, with the first of them."""
     for code, sizing in analysis.sizings.items():
-        failing = {one.name: one for one in sizing.criteria if not one.passes}
+        failing = {
+            criterion.name: criterion for criterion in sizing.criteria if not criterion.passes
+        }
         first = next((failing[name] for name in names if name in failing), None)
         if first is not None:
             yield code, sizing.size, first, analysis.sizing_cases[code]
 
 
-def _used(one: Criterion) -> tuple[Figure, ...]:
-    return (Figure(f"{one.name} against its limit", 1.0 - one.margin, "%"),)
+def _used(criterion: Criterion) -> tuple[Figure, ...]:
+    return (Figure(f"{criterion.name} against its limit", 1.0 - criterion.margin, "%"),)
 
 
 def _use(asked: SizingCase) -> str:
@@ -133,7 +135,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
         if short.cleared and short.guarded:
             continue
         sizing = analysis.sizings[code]
-        if not all(one.passes for one in sizing.criteria if one.name == "fuse"):
+        if not all(criterion.passes for criterion in sizing.criteria if criterion.name == "fuse"):
             continue
         fuse = analysis.network.parts[short.fuse]
         rated = f", {fuse.rating_a:g} A," if isinstance(fuse, Fuse) else ""
@@ -156,7 +158,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
 
 def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
     """What is missing to judge a wire that the battery feeds is worth a note."""
-    if analysis.job.wires and not any(one.kind == "battery" for one in analysis.job.devices):
+    if analysis.job.wires and not any(device.kind == "battery" for device in analysis.job.devices):
         yield Finding(
             "no-battery",
             "note",

@@ -36,11 +36,11 @@ def sessions(log: Iterable[LogEntry]) -> tuple[Session, ...]:
     for entry in log:
         if entry.kind not in ("clock on", "clock off"):
             continue
-        at = datetime.fromisoformat(entry.at)
+        moment = datetime.fromisoformat(entry.at)
         if found and found[-1].end is None:
-            found[-1] = found[-1]._replace(end=at)
+            found[-1] = found[-1]._replace(end=moment)
         if entry.kind == "clock on":
-            found.append(Session(key_of(entry.stage), at, None))
+            found.append(Session(key_of(entry.stage), moment, None))
     return tuple(found)
 
 

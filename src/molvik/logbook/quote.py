@@ -50,13 +50,13 @@ def cost(
     bought = tuple(bought)
     worked = hours(quantities, known)
     materials, foreign, unpriced = 0.0, dict[str, float](), []
-    for one in bought:
-        if one.price is None or one.item is None:
-            unpriced.append(one.need.what)
-        elif one.item.currency in ("", settings.currency):
-            materials += one.price
+    for other in bought:
+        if other.price is None or other.item is None:
+            unpriced.append(other.need.what)
+        elif other.item.currency in ("", settings.currency):
+            materials += other.price
         else:
-            foreign[one.item.currency] = foreign.get(one.item.currency, 0.0) + one.price
+            foreign[other.item.currency] = foreign.get(other.item.currency, 0.0) + other.price
     return Cost(
         worked,
         quantities,
@@ -137,13 +137,13 @@ def quote_sheet(analysis: Analysis) -> Sheet:
             worked = amount * known[operation].minutes / 60
             price = f"{worked * settings.hour_price:.2f}" if settings.hour_price else ""
             rows.append(("Work", str(operation), f"{amount:.3g}", f"{worked:.2f} h", price, unit))
-    for one in chosen.bought:
-        item, price = one.item, "not known" if one.price is None else f"{one.price:.2f}"
+    for bought in chosen.bought:
+        item, price = bought.item, "not known" if bought.price is None else f"{bought.price:.2f}"
         source = f"{item.price:g} each" if item and item.price else ""
         source = f"{item.code}, {source}" if item and source else source
         money = item.currency or unit if item else ""
-        amount_text = f"{one.need.amount:.3g} {one.need.unit}"
-        rows.append(("Material", one.need.what, amount_text, source, price, money))
+        amount_text = f"{bought.need.amount:.3g} {bought.need.unit}"
+        rows.append(("Material", bought.need.what, amount_text, source, price, money))
     if rows:
         rows.append(("", "Work", "", f"{chosen.hours:.2f} h", f"{chosen.work:.2f}", unit))
         rows.append(("", "Materials", "", "", f"{chosen.materials:.2f}", unit))

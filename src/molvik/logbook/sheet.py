@@ -13,8 +13,8 @@ def logbook_sheet(analysis: Analysis) -> Sheet:
     """Return the log of a job, with its hours below."""
     job = analysis.job
     rows = tuple(
-        (f"{one.at:%Y-%m-%d %H:%M}", one.stage, one.subject, one.kind, one.text, one.by)
-        for one in story(job)
+        (f"{line.at:%Y-%m-%d %H:%M}", line.stage, line.subject, line.kind, line.text, line.by)
+        for line in story(job)
     )
     now = datetime.now().astimezone()
     hours = hours_by_stage(job.log, now)

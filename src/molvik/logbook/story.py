@@ -26,31 +26,33 @@ def story(job: Job) -> tuple[Line, ...]:
         if entry.kind == "done":
             amount = f"{entry.operation}, {entry.quantity:g} in {entry.minutes:g} min"
             text = f"{amount}: {text}" if text else amount
-        at = datetime.fromisoformat(entry.at)
-        lines.append(Line(at, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
+        moment = datetime.fromisoformat(entry.at)
+        lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
     for reading in job.readings:
         words = f"{' to '.join(map(str, reading.points))}: {reading.shown}"
         text = f"{words}, {reading.note}" if reading.note else words
-        at = datetime.fromisoformat(reading.at)
-        lines.append(Line(at, name_of("proving"), reading.item, "reading", text, reading.by))
-    for one in job.accepted:
-        at = datetime.fromisoformat(one.at)
-        if at.tzinfo is None:
-            at = at.astimezone()
-        lines.append(Line(at, "", one.finding, "accepted", one.reason, one.by))
+        moment = datetime.fromisoformat(reading.at)
+        lines.append(Line(moment, name_of("proving"), reading.item, "reading", text, reading.by))
+    for acceptance in job.accepted:
+        moment = datetime.fromisoformat(acceptance.at)
+        if moment.tzinfo is None:
+            moment = moment.astimezone()
+        lines.append(
+            Line(moment, "", acceptance.finding, "accepted", acceptance.reason, acceptance.by)
+        )
     for tick in job.ticks:
-        at = datetime.fromisoformat(tick.at)
-        lines.append(Line(at, "", tick.step, "ticked", tick.list, tick.by))
+        moment = datetime.fromisoformat(tick.at)
+        lines.append(Line(moment, "", tick.step, "ticked", tick.list, tick.by))
     for fault in job.loom.faults:
         if fault.decision and fault.decided_at:
             text = f"{fault.decision}: {fault.reason}" if fault.reason else fault.decision
-            at = datetime.fromisoformat(fault.decided_at)
-            lines.append(Line(at, name_of("survey"), fault.code, "decided", text, ""))
+            moment = datetime.fromisoformat(fault.decided_at)
+            lines.append(Line(moment, name_of("survey"), fault.code, "decided", text, ""))
     for photo in job.photos:
-        at = datetime.fromisoformat(photo.at)
+        moment = datetime.fromisoformat(photo.at)
         marks = "; ".join(mark.text for mark in photo.marks if mark.text)
         text = " · ".join(part for part in (photo.code, photo.text, marks) if part)
-        lines.append(Line(at, name_of(photo.stage), photo.on, "photo", text, photo.by))
+        lines.append(Line(moment, name_of(photo.stage), photo.on, "photo", text, photo.by))
     return tuple(sorted(lines, key=lambda line: line.at))
 
 

@@ -100,7 +100,9 @@ def job_problem(job: Job) -> str:
             if problem:
                 return problem
     problem = thing_problem(job.settings)
-    problem = problem or next(filter(None, (repin_problem(job, one) for one in job.repins)), "")
+    problem = problem or next(
+        filter(None, (repin_problem(job, repin_set) for repin_set in job.repins)), ""
+    )
     if problem:
         return problem
     absent = next(references.missing(job), None)
@@ -115,7 +117,7 @@ def _twice(job: Job) -> str:
     """
     together = ((*job.parts(), *job.wires), job.loom.things(), job.repins, job.photos, job.stock)
     for things in together:
-        for code, count in Counter(one.code for one in things).items():
+        for code, count in Counter(thing.code for thing in things).items():
             if count > 1:
                 return f"the code {code} is used twice"
     return ""
@@ -162,7 +164,7 @@ def _settings_problem(chosen: Settings) -> str:
     if not 0 < chosen.system_v <= 1000:
         return f"the system voltage is {chosen.system_v:g} V"
     airs = (*chosen.air_c, ("the job", chosen.ambient_c))
-    return next(filter(None, (_air_problem(*one) for one in airs)), "")
+    return next(filter(None, (_air_problem(*air) for air in airs)), "")
 
 
 def _stock_problem(item: StockItem) -> str:
@@ -178,13 +180,13 @@ def _photo_problem(photo: Photo) -> str:
     return f"{photo.code}: {marks}" if marks else time_problem(photo.at)
 
 
-def mark_problem(one: Mark) -> str:
+def mark_problem(mark: Mark) -> str:
     """Return what is impossible in a mark on a photo."""
-    if not all(0 <= value <= 1 for value in (one.x1, one.y1, one.x2, one.y2)):
+    if not all(0 <= value <= 1 for value in (mark.x1, mark.y1, mark.x2, mark.y2)):
         return "A mark lies within the photo"
-    if (one.x1, one.y1) == (one.x2, one.y2):
+    if (mark.x1, mark.y1) == (mark.x2, mark.y2):
         return "Draw the mark from one point to another"
-    if one.length_m is not None and not 0 < one.length_m < 100:
+    if mark.length_m is not None and not 0 < mark.length_m < 100:
         return "A length is above zero. Type for example 120 mm"
     return ""
 
@@ -199,20 +201,20 @@ def time_problem(text: str) -> str:
     return ""
 
 
-def _segment_problem(one: Segment) -> str:
-    if one.start and one.start == one.finish:
-        return f"{one.code} starts and ends at {one.start}"
-    if one.length_m is not None and one.length_m <= 0:
+def _segment_problem(segment: Segment) -> str:
+    if segment.start and segment.start == segment.finish:
+        return f"{segment.code} starts and ends at {segment.start}"
+    if segment.length_m is not None and segment.length_m <= 0:
         return "A length is above zero"
     return ""
 
 
-def _fault_problem(one: Fault) -> str:
-    if not 0 <= one.grade <= 4:
+def _fault_problem(fault: Fault) -> str:
+    if not 0 <= fault.grade <= 4:
         return "A grade is 0 (as new) to 4 (dangerous)"
-    if one.at_m is not None and one.at_m < 0:
+    if fault.at_m is not None and fault.at_m < 0:
         return "A distance is not below zero. Measure from the start"
-    return time_problem(one.decided_at) if one.decided_at else ""
+    return time_problem(fault.decided_at) if fault.decided_at else ""
 
 
 def loom_problem(nodes: frozenset[str], things: frozenset[str], thing: Any) -> str:
@@ -246,7 +248,7 @@ def repin_problem(job: Job, repin: RepinSet) -> str:
         return "Say which connector the leads come from"
     if repin.kind == "one to one" and repin.target in repin.sources:
         return "A broken housing is changed for another one: choose the new connector"
-    names = [one.name for one in job.pinouts if one.connector == repin.target]
+    names = [pinout.name for pinout in job.pinouts if pinout.connector == repin.target]
     if repin.wanted and repin.wanted not in names:
         return f"{repin.target} has no table called “{repin.wanted}”"
     if repin.target in repin.sources and not repin.wanted:

@@ -39,10 +39,12 @@ def is_spent(spent: Spent, code: str) -> bool:
 
 def next_code(letters: str, taken: Iterable[str], spent: Spent = ()) -> str:
     """Return the next code: one more than the highest number in use or ever used."""
-    at = len(letters)  # no pattern: it is asked for each of thousands of wires
+    index = len(letters)  # no pattern: it is asked for each of thousands of wires
     numbers = [
-        int(code[at:])
+        int(code[index:])
         for code in taken
-        if code.startswith(letters) and code[at:].isdecimal() and len(code) - at <= MOST_DIGITS
+        if code.startswith(letters)
+        and code[index:].isdecimal()
+        and len(code) - index <= MOST_DIGITS
     ]
     return f"{letters}{max([*numbers, dict(spent).get(letters, 0)], default=0) + 1}"

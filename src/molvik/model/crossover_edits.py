@@ -33,31 +33,35 @@ def change(job: Job, code: str, **fields: Any) -> Job:
     old = find(job, code)
     new = replace(old, **fields)
     check(job, new)
-    return replace(job, repins=tuple(new if one is old else one for one in job.repins))
+    return replace(
+        job, repins=tuple(new if repin_set is old else repin_set for repin_set in job.repins)
+    )
 
 
 def remove(job: Job, code: str) -> Job:
     """Take a set out of the job, with its ticks; wires stay where they are."""
     old = find(job, code)
-    ticks = tuple(one for one in job.ticks if one.list != f"repin {code}")
-    kept = tuple(one for one in job.repins if one is not old)
+    ticks = tuple(tick for tick in job.ticks if tick.list != f"repin {code}")
+    kept = tuple(repin_set for repin_set in job.repins if repin_set is not old)
     return retire(replace(job, repins=kept, ticks=ticks), [code])
 
 
 def decide(job: Job, code: str, word: Decided) -> Job:
     """Say what a lead is for. A cavity that was given to another lead is taken from that one."""
     others = [
-        one
-        for one in find(job, code).decided
-        if one.lead != word.lead
-        and not (word.disposition == "match" and one.disposition == "match" and one.to == word.to)
+        decided
+        for decided in find(job, code).decided
+        if decided.lead != word.lead
+        and not (
+            word.disposition == "match" and decided.disposition == "match" and decided.to == word.to
+        )
     ]
     rejected = find(job, code).rejected
     if word.disposition == "match":  # it is for that cavity after all
         rejected = tuple(
-            one
-            for one in rejected
-            if one.to != word.to or (one.lead != word.lead and not one.fresh)
+            other
+            for other in rejected
+            if other.to != word.to or (other.lead != word.lead and not other.fresh)
         )
     return change(job, code, decided=(*others, word), rejected=rejected)
 
@@ -65,8 +69,14 @@ def decide(job: Job, code: str, word: Decided) -> Job:
 def reject(job: Job, code: str, word: Rejected) -> Job:
     """Say that a lead is not for a cavity, which is not proposed for it again."""
     repin = find(job, code)
-    decided = tuple(one for one in repin.decided if (one.lead, one.to) != (word.lead, word.to))
-    kept = tuple(one for one in repin.rejected if (one.lead, one.to) != (word.lead, word.to))
+    decided = tuple(
+        decided for decided in repin.decided if (decided.lead, decided.to) != (word.lead, word.to)
+    )
+    kept = tuple(
+        rejected
+        for rejected in repin.rejected
+        if (rejected.lead, rejected.to) != (word.lead, word.to)
+    )
     return change(job, code, decided=decided, rejected=(*kept, word))
 
 
@@ -76,8 +86,8 @@ def undecide(job: Job, code: str, lead: str) -> Job:
     return change(
         job,
         code,
-        decided=tuple(one for one in repin.decided if one.lead != lead),
-        rejected=tuple(one for one in repin.rejected if one.lead != lead),
+        decided=tuple(decided for decided in repin.decided if decided.lead != lead),
+        rejected=tuple(rejected for rejected in repin.rejected if rejected.lead != lead),
     )
 
 
@@ -88,7 +98,7 @@ def extend(job: Job, code: str, extension: Extension) -> Job:
     """
     if not 0 <= extension.length_m < 100:
         raise EditError("A length is zero or more. Type for example 350 mm.")
-    kept = [one for one in find(job, code).extensions if one.lead != extension.lead]
+    kept = [other for other in find(job, code).extensions if other.lead != extension.lead]
     if extension.length_m:
         kept.append(extension)
     return change(job, code, extensions=tuple(kept))
@@ -102,17 +112,25 @@ def add_pinout(job: Job, pinout: Pinout) -> Job:
         raise EditError("Give the table a name: its year or variant.")
     refuse(pinout)
     others = (
-        one for one in job.pinouts if (one.connector, one.name) != (pinout.connector, pinout.name)
+        other
+        for other in job.pinouts
+        if (other.connector, other.name) != (pinout.connector, pinout.name)
     )
     return replace(job, pinouts=(*others, pinout))
 
 
 def remove_pinout(job: Job, connector: str, name: str) -> Job:
     """Forget a further table of a connector. Raises EditError."""
-    users = [one.name for one in job.repins if (one.target, one.wanted) == (connector, name)]
+    users = [
+        repin_set.name
+        for repin_set in job.repins
+        if (repin_set.target, repin_set.wanted) == (connector, name)
+    ]
     if users:
         raise EditError(f"The repin set {users[0]} wants “{name}”. Change that first.")
-    kept = tuple(one for one in job.pinouts if (one.connector, one.name) != (connector, name))
+    kept = tuple(
+        pinout for pinout in job.pinouts if (pinout.connector, pinout.name) != (connector, name)
+    )
     return replace(job, pinouts=kept)
 
 
@@ -124,14 +142,16 @@ def exchange_pinout(job: Job, code: str, name: str) -> Job:
         raise EditError(f"{code} has no table called “{name}”.")
     was = Pinout(code, connector.pinout_from or "as it was", connector.pins)
     job = change_part(job, code, pins=pinout.pins, pinout_from=name)
-    kept = tuple(one for one in job.pinouts if one is not pinout)
+    kept = tuple(other for other in job.pinouts if other is not pinout)
     sets = tuple(
-        replace(one, wanted="") if (one.target, one.wanted) == (code, name) else one
-        for one in job.repins
+        replace(repin_set, wanted="")
+        if (repin_set.target, repin_set.wanted) == (code, name)
+        else repin_set
+        for repin_set in job.repins
     )
     job = replace(job, pinouts=kept, repins=sets)
-    for one in job.repins:
-        check(job, one)
+    for repin_set in job.repins:
+        check(job, repin_set)
     return add_pinout(job, was) if was.pins else job
 
 

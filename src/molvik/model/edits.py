@@ -59,7 +59,7 @@ def new_code(job: Job, letters: str) -> str:
 def coded(job: Job, things: Iterable[Coded], letters: str) -> tuple[Coded, ...]:
     """Return things that come in together, each with the next code with these letters."""
     first = int(new_code(job, letters).removeprefix(letters))
-    return tuple(replace(one, code=f"{letters}{n}") for n, one in enumerate(things, first))
+    return tuple(replace(thing, code=f"{letters}{n}") for n, thing in enumerate(things, first))
 
 
 def refuse(thing: Any) -> None:
@@ -261,12 +261,12 @@ def log(job: Job, entry: LogEntry) -> Job:
     return replace(job, log=(*job.log, entry))
 
 
-def tick(job: Job, one: Tick) -> Job:
+def tick(job: Job, other: Tick) -> Job:
     """Tick a step off; one that is ticked already keeps its first time."""
-    if any((old.list, old.step) == (one.list, one.step) for old in job.ticks):
+    if any((old.list, old.step) == (other.list, other.step) for old in job.ticks):
         return job
-    refuse(one)
-    return replace(job, ticks=(*job.ticks, one))
+    refuse(other)
+    return replace(job, ticks=(*job.ticks, other))
 
 
 def untick(job: Job, steps: str, step: str) -> Job:
@@ -280,13 +280,16 @@ def accept(job: Job, acceptance: Acceptance) -> Job:
     if not acceptance.reason.strip():
         raise EditError("Say why you accept this finding; the reason is printed with the job.")
     refuse(acceptance)
-    others = tuple(one for one in job.accepted if one.finding != acceptance.finding)
+    others = tuple(other for other in job.accepted if other.finding != acceptance.finding)
     return replace(job, accepted=(*others, acceptance))
 
 
 def withdraw(job: Job, finding: str) -> Job:
     """Take back the acceptance of a finding."""
-    return replace(job, accepted=tuple(one for one in job.accepted if one.finding != finding))
+    return replace(
+        job,
+        accepted=tuple(acceptance for acceptance in job.accepted if acceptance.finding != finding),
+    )
 
 
 def _connector(job: Job, code: str) -> Connector:
@@ -327,17 +330,20 @@ def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
 
 def change_stock(job: Job, code: str, **fields: Any) -> Job:
     """Change fields of one thing in stock. Raises EditError."""
-    if not any(one.code == code for one in job.stock):
+    if not any(stock_item.code == code for stock_item in job.stock):
         raise EditError(f"There is no {code} in stock.")
-    stock = tuple(replace(one, **fields) if one.code == code else one for one in job.stock)
-    for one in stock:
-        refuse(one)
+    stock = tuple(
+        replace(stock_item, **fields) if stock_item.code == code else stock_item
+        for stock_item in job.stock
+    )
+    for stock_item in stock:
+        refuse(stock_item)
     return replace(job, stock=stock)
 
 
 def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
     """Take things off the list of what is in stock."""
-    kept = tuple(one for one in job.stock if one.code not in codes)
+    kept = tuple(stock_item for stock_item in job.stock if stock_item.code not in codes)
     return retire(replace(job, stock=kept), [t.code for t in job.stock if t.code in codes])
 
 
@@ -346,9 +352,9 @@ def set_scenarios(job: Job, scenarios: tuple[Scenario, ...]) -> Job:
 
     Raises EditError.
     """
-    names = [one.name.strip() for one in scenarios]
+    names = [scenario.name.strip() for scenario in scenarios]
     if not all(names) or len(set(names)) < len(names):
         raise EditError("Each scenario needs a name of its own.")
-    if not all(one.steps for one in scenarios):
+    if not all(scenario.steps for scenario in scenarios):
         raise EditError("A scenario goes through at least one state.")
     return replace(job, scenarios=scenarios)

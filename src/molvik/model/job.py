@@ -159,15 +159,15 @@ class Job(Value, frozen=True):
 
     def bundle(self, name: str) -> Bundle:
         """Return what is known of a bundle."""
-        return next((one for one in self.bundles if one.name == name), Bundle(name))
+        return next((bundle for bundle in self.bundles if bundle.name == name), Bundle(name))
 
     def repin(self, code: str) -> RepinSet | None:
         """Return the repin set with this code, or None."""
-        return next((one for one in self.repins if one.code == code), None)
+        return next((repin_set for repin_set in self.repins if repin_set.code == code), None)
 
     def connector(self, code: str) -> Connector | None:
         """Return the connector with this code, or None."""
-        return next((one for one in self.connectors if one.code == code), None)
+        return next((connector for connector in self.connectors if connector.code == code), None)
 
 
 @lru_cache(maxsize=16_384)

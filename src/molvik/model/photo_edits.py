@@ -11,7 +11,7 @@ from molvik.model.photos import Mark, Photo
 
 def find(job: Job, code: str) -> Photo:
     """Return the photo with this code. Raises EditError."""
-    photo = next((one for one in job.photos if one.code == code), None)
+    photo = next((photo for photo in job.photos if photo.code == code), None)
     if photo is None:
         raise EditError(f"There is no photo {code} in the job.")
     return photo
@@ -29,29 +29,29 @@ def change(job: Job, code: str, **fields: Any) -> Job:
     old = find(job, code)
     new = replace(old, **fields)
     refuse(new)
-    return replace(job, photos=tuple(new if one is old else one for one in job.photos))
+    return replace(job, photos=tuple(new if photo is old else photo for photo in job.photos))
 
 
-def mark(job: Job, code: str, one: Mark) -> Job:
+def mark(job: Job, code: str, other: Mark) -> Job:
     """Put a mark on a photo."""
-    return change(job, code, marks=(*find(job, code).marks, one))
+    return change(job, code, marks=(*find(job, code).marks, other))
 
 
-def change_mark(job: Job, code: str, at: int, **fields: Any) -> Job:
+def change_mark(job: Job, code: str, index: int, **fields: Any) -> Job:
     """Change a mark, counted from zero."""
     marks = list(find(job, code).marks)
-    marks[at] = replace(marks[at], **fields)
+    marks[index] = replace(marks[index], **fields)
     return change(job, code, marks=tuple(marks))
 
 
-def unmark(job: Job, code: str, at: int) -> Job:
+def unmark(job: Job, code: str, index: int) -> Job:
     """Take a mark off a photo."""
     marks = find(job, code).marks
-    return change(job, code, marks=(*marks[:at], *marks[at + 1 :]))
+    return change(job, code, marks=(*marks[:index], *marks[index + 1 :]))
 
 
 def remove(job: Job, code: str) -> Job:
     """Take a photo out of the job."""
     old = find(job, code)
-    kept = tuple(one for one in job.photos if one is not old)
+    kept = tuple(photo for photo in job.photos if photo is not old)
     return retire(replace(job, photos=kept), [code])

@@ -202,7 +202,7 @@ def without(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> Job:
             job = _mapped(job, reference.path.split("."), cleared)
         elif reference.gone == "goes along":
             steps, field = reference.path.rsplit(".", 1)
-            kept = tuple(one for one in things(job, steps) if getattr(one, field) != code)
+            kept = tuple(thing for thing in things(job, steps) if getattr(thing, field) != code)
             job = replace(job, **{steps: kept})
     return job
 

@@ -29,7 +29,7 @@ def change_bundle(job: Job, name: str, **fields: str) -> Job:
     if not name:
         raise EditError("Give the bundle a name first: type it at its wires.")
     new = replace(job.bundle(name), **fields)
-    others = tuple(one for one in job.bundles if one.name != name)
+    others = tuple(bundle for bundle in job.bundles if bundle.name != name)
     return replace(job, bundles=(*others, new))
 
 
@@ -64,7 +64,7 @@ def join(job: Job, splice: str) -> Job:
         raise EditError(f"{first.code} and {second.code} are not of one size.")
     far = second.finish if second.start == end else second.start
     lengths = (first.length_m, second.length_m)
-    total = None if None in lengths else sum(one for one in lengths if one is not None)
+    total = None if None in lengths else sum(length for length in lengths if length is not None)
     job = remove_wires(job, frozenset([second.code]))
     side = {"start": far} if first.start == end else {"finish": far}
     return remove_part(change_wire(job, first.code, length_m=total, **side), splice)

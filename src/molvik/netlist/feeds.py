@@ -54,14 +54,14 @@ def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
             kept[a].append(_Step(b, math.inf, ""))
             if way.both:
                 kept[b].append(_Step(a, math.inf, ""))
-    sources = [_at(net_of, one.code, "+") for one in job.devices if one.kind == "battery"]
+    sources = [_at(net_of, device.code, "+") for device in job.devices if device.kind == "battery"]
     found = _widest(steps, dict.fromkeys(sources, Feed(math.inf, "")))
     both: dict[Place, list[_Step]] = {
         at: [step for step in (*steps.get(at, ()), *inside.get(at, ())) if step.to not in found]
         for at in (*steps, *inside)
     }
     found |= _widest(both, found)
-    return {at: feed for at, feed in found.items() if isinstance(at, int)}
+    return {index: feed for index, feed in found.items() if isinstance(index, int)}
 
 
 def _at(net_of: Mapping[End, int], code: str, name: str) -> Place:

@@ -84,16 +84,18 @@ class Network:
     @cached_property
     def cavities(self) -> dict[str, frozenset[str]]:
         """The names of each connector's cavities."""
-        return {one.code: frozenset(cavities(one.grid)) for one in self.job.connectors}
+        return {
+            connector.code: frozenset(cavities(connector.grid)) for connector in self.job.connectors
+        }
 
     @cached_property
     def mates(self) -> dict[str, str]:
         """Which connector plugs into which, both ways."""
         pairs: dict[str, str] = {}
-        for one in self.job.connectors:
-            if one.plugs_into and one.plugs_into in self.parts:
-                pairs[one.code] = one.plugs_into
-                pairs[one.plugs_into] = one.code
+        for connector in self.job.connectors:
+            if connector.plugs_into and connector.plugs_into in self.parts:
+                pairs[connector.code] = connector.plugs_into
+                pairs[connector.plugs_into] = connector.code
         return pairs
 
     def mate(self, end: End) -> End | None:

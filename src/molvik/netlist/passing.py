@@ -34,8 +34,8 @@ def contacts_of(device: Device) -> tuple[tuple[str, str], ...]:
 
 def terminals_named(device: Device) -> tuple[str, ...]:
     """Return every terminal a device has, a controller's supplies and outputs too."""
-    outputs = (one.terminal for one in device.outputs)
-    inputs = (one.input for one in device.outputs if one.input)
+    outputs = (output.terminal for output in device.outputs)
+    inputs = (output.input for output in device.outputs if output.input)
     return tuple(
         dict.fromkeys((*device.terminals, *device.supplies, *device.earths, *outputs, *inputs))
     )
@@ -61,8 +61,8 @@ def passages(device: Device) -> tuple[Passage, ...]:
                 return ()
             return (Passage(device.terminals[0], device.terminals[1], both=False),)
         case "controller":
-            high = [one.terminal for one in device.outputs if one.acts == "feeds high"]
-            out = [Passage(one, to, both=False) for one in device.supplies for to in high]
+            high = [output.terminal for output in device.outputs if output.acts == "feeds high"]
+            out = [Passage(supply, to, both=False) for supply in device.supplies for to in high]
             first, *others = device.supplies or ("",)
             return (*out, *(Passage(first, other, inside=True) for other in others))
         case _:

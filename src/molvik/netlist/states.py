@@ -34,7 +34,7 @@ class State(NamedTuple):
     @property
     def broken(self) -> frozenset[str]:
         """What is off, out or does not work."""
-        return frozenset(one.at for one in self.faults if one.kind == "open")
+        return frozenset(fault.at for fault in self.faults if fault.kind == "open")
 
 
 OFF = State("off", "off")
@@ -91,8 +91,8 @@ class Conditions(NamedTuple):
 
     def on(self, state: State, job: Job) -> State:
         """Return a state under these conditions; of switches only those the job has."""
-        known = {one.code for one in job.devices}
-        switches = tuple(sorted(one for one in self.switches if one[0] in known))
+        known = {device.code for device in job.devices}
+        switches = tuple(sorted(switch for switch in self.switches if switch[0] in known))
         return state._replace(**self._replace(switches=switches)._asdict())
 
 
@@ -121,11 +121,11 @@ def joins_of(device: Device, state: State) -> tuple[tuple[str, str], ...]:
     if device.kind == "isolator":
         if not device.positions:
             return () if state.isolated else device.joins
-        names = {one.name.lower(): one.joins for one in device.positions}
+        names = {other.name.lower(): other.joins for other in device.positions}
         return names.get("off" if state.isolated else "on", ())
     if device.positions:
-        at = position_of(device, state)
-        return at.joins if at else ()
+        position = position_of(device, state)
+        return position.joins if position else ()
     if is_key(device):
         known = set(device.terminals)
         return tuple(pair for pair in KEY_JOINS[state.key] if set(pair) <= known)
@@ -138,14 +138,14 @@ def position_of(device: Device, state: State) -> Position | None:
     Where the user put it; else as the key stands, as the engine moves it, or pressed in crank when
     it is the start button; else in its last position that it stays in.
     """
-    names = {one.name.lower(): one for one in device.positions}
+    names = {position.name.lower(): position for position in device.positions}
     engine = "running" if state.running else "standing"
     pressed = "start" if state.turning and not state.running else ""
     chosen = dict(state.switches).get(device.code, "").lower()
     for name in (chosen, state.key if is_key(device) else "", engine, pressed):
         if name and name in names:
             return names[name]
-    staying = [one for one in device.positions if not one.momentary]
+    staying = [position for position in device.positions if not position.momentary]
     return staying[-1] if staying else None
 
 
@@ -164,17 +164,19 @@ def choices_of(device: Device) -> tuple[str, ...]:
     """Return the positions a user may put a switch in; none for the key and the isolator."""
     if device.kind != "switch" or is_key(device):
         return ()
-    return tuple(one.name for one in device.positions) or ("off", "on")
+    return tuple(position.name for position in device.positions) or ("off", "on")
 
 
 def stands(device: Device, state: State) -> str:
     """Return where a user's switch stands, by the name of its position."""
     if device.positions:
-        at = position_of(device, state)
-        return at.name if at else ""
+        position = position_of(device, state)
+        return position.name if position else ""
     return dict(state.switches).get(device.code, "on")
 
 
 def all_off(job: Job) -> tuple[tuple[str, str], ...]:
     """Return every user's switch in its first position, which is taken for off."""
-    return tuple((one.code, choices_of(one)[0]) for one in job.devices if choices_of(one))
+    return tuple(
+        (device.code, choices_of(device)[0]) for device in job.devices if choices_of(device)
+    )

@@ -90,13 +90,13 @@ class Wiring:
         self.nominal = self.job.settings.system_v
         self.temperature_c = temperature_c
         self._warm = warm
-        self.broken = frozenset(one.at for one in faults if one.kind == "open")
-        self.stuck = frozenset(one.at for one in faults if one.kind == "stuck")
-        self.extra = {one.at: one.ohm for one in faults if one.kind == "bad"}
-        self._shorts = [one for one in faults if one.kind == "short"]
-        swaps = [one for one in faults if one.kind == "swap"]
-        self._swapped = {one.at: one.other for one in swaps}
-        self._swapped |= {one.other: one.at for one in swaps}
+        self.broken = frozenset(fault.at for fault in faults if fault.kind == "open")
+        self.stuck = frozenset(fault.at for fault in faults if fault.kind == "stuck")
+        self.extra = {fault.at: fault.ohm for fault in faults if fault.kind == "bad"}
+        self._shorts = [fault for fault in faults if fault.kind == "short"]
+        swaps = [fault for fault in faults if fault.kind == "swap"]
+        self._swapped = {fault.at: fault.other for fault in swaps}
+        self._swapped |= {fault.other: fault.at for fault in swaps}
 
     @property
     def network(self) -> Network:
@@ -108,7 +108,7 @@ class Wiring:
     @cached_property
     def devices(self) -> tuple[Device, ...]:
         """The devices that are not taken away."""
-        return tuple(one for one in self.job.devices if one.code not in self.broken)
+        return tuple(device for device in self.job.devices if device.code not in self.broken)
 
     def end(self, end: End) -> str:
         """Return the node an end of a wire is at; all wires at a splice or an earth meet in one."""
@@ -137,13 +137,13 @@ class Wiring:
     def fixed(self) -> tuple[Link, ...]:
         """Wires, plugs, bus bars, metal, shorts."""
         links: list[Link] = []
-        touched = {code for one in self._shorts for code in (one.at, one.other)}
+        touched = {code for fault in self._shorts for code in (fault.at, fault.other)}
         for wire in self.job.wires:
             if wire.code not in self.broken and wire.start.at and wire.finish.at:
                 links += self._wire(wire, wire.code in touched)
-        for one in self._shorts:
-            other = METAL if one.other == EARTH else _middle(one.other)
-            links.append(Link(_middle(one.at), other, SHORT_OHM, one.at, "short"))
+        for fault in self._shorts:
+            other = METAL if fault.other == EARTH else _middle(fault.other)
+            links.append(Link(_middle(fault.at), other, SHORT_OHM, fault.at, "short"))
         for plug in self.job.connectors:
             if plug.plugs_into:
                 for cavity in sorted(self.network.cavities[plug.code]):
@@ -192,10 +192,16 @@ class Wiring:
         for device, contacts in self._contacts:
             if type_of(device).acts_as == "relay":
                 pulled = device.code in on or device.code in self.stuck
-                links += [one.made if pulled != one.at_rest else one.broken for one in contacts]
+                links += [
+                    contact.made if pulled != contact.at_rest else contact.broken
+                    for contact in contacts
+                ]
             else:
                 joined = {frozenset(pair) for pair in joins_of(device, state)}
-                links += [one.made if one.pair in joined else one.broken for one in contacts]
+                links += [
+                    contact.made if contact.pair in joined else contact.broken
+                    for contact in contacts
+                ]
         return links
 
     @cached_property

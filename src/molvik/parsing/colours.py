@@ -74,7 +74,7 @@ def guess_dialect(texts: Iterable[str]) -> DialectGuess:
         # German manuals write lower case; capitals are one of the others.
         if name != "German" or all(text == text.lower() for text in wanted)
     }
-    counts = {name: sum(one is not None for one in row) for name, row in readings.items()}
+    counts = {name: sum(colour is not None for colour in row) for name, row in readings.items()}
     best = max(counts, key=lambda name: counts[name])
     if not wanted:
         return DialectGuess(best, "The table has no colours.", True)
@@ -159,11 +159,11 @@ def read_any_colour(text: str) -> Colour:
         found = _try(text, name)
         if found is not None:
             return found
-    readings = {one for name in DIALECTS if (one := _try(text, name)) is not None}
+    readings = {colour for name in DIALECTS if (colour := _try(text, name)) is not None}
     if len(readings) == 1:
         return readings.pop()
     if readings:
-        choices = " or ".join(sorted(str(one) for one in readings))
+        choices = " or ".join(sorted(str(colour) for colour in readings))
         raise ColourError(f"Colour “{text.strip()}” could be {choices}. Type the one you mean.")
     raise ColourError(
         f"“{text.strip()[:LONGEST]}” is not a colour. Type RD, RD/WH for red with a white tracer, "

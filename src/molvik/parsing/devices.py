@@ -14,9 +14,11 @@ OUTPUTS_HOW = f"2 pulls low powered; 5 feeds high input live 12. When: {', '.joi
 def positions_text(positions: tuple[Position, ...]) -> str:
     """Return positions as they are typed."""
     said = []
-    for one in positions:
-        joins = " ".join("-".join(pair) for pair in one.joins)
-        said.append(f"{one.name}{'*' if one.momentary else ''}{': ' + joins if joins else ''}")
+    for position in positions:
+        joins = " ".join("-".join(pair) for pair in position.joins)
+        said.append(
+            f"{position.name}{'*' if position.momentary else ''}{': ' + joins if joins else ''}"
+        )
     return "; ".join(said)
 
 
@@ -34,7 +36,7 @@ def read_positions(text: str, terminals: tuple[str, ...]) -> tuple[Position, ...
             if one not in known or other not in known or one == other:
                 raise ValueError(f"“{pair}” does not join two terminals. Type: {POSITIONS_HOW}.")
             joins.append((one, other))
-        if not name or name.lower() in (one.name.lower() for one in found):
+        if not name or name.lower() in (position.name.lower() for position in found):
             raise ValueError(f"“{words}” needs a name of its own. Type: {POSITIONS_HOW}.")
         found.append(Position(name, tuple(joins), momentary))
     return tuple(found)

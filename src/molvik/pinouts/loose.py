@@ -49,7 +49,9 @@ def candidates(
             score -= 1.0
             why.append("a wire is there already")
         found.append(Candidate(end, pin, table, score, ", ".join(why)))
-    return tuple(sorted(found, key=lambda one: (-one.score, str(one.end), one.table)))
+    return tuple(
+        sorted(found, key=lambda candidate: (-candidate.score, str(candidate.end), candidate.table))
+    )
 
 
 def _pins(network: Network) -> list[tuple[str, str, Pin]]:

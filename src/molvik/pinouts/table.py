@@ -154,8 +154,8 @@ def unused_headings(raw: RawTable, columns: Columns) -> tuple[str, ...]:
         return ()
     used = set(columns.fields.values())
     cells = enumerate(raw.rows[columns.heading_row].cells)
-    left = ((at, cell.strip()) for at, cell in cells if cell.strip() and at not in used)
-    return tuple(f"{column_letter(at)} {cell}" for at, cell in left)
+    left = ((index, cell.strip()) for index, cell in cells if cell.strip() and index not in used)
+    return tuple(f"{column_letter(index)} {cell}" for index, cell in left)
 
 
 def column_letter(column: int) -> str:
@@ -234,7 +234,9 @@ def _asks(texts: Counter[str], colours: Mapping[str, ColourReading]) -> tuple[Co
     """Return what the user is to say of colours that can be two, the most frequent first."""
     often = sorted(colours.items(), key=lambda item: (-texts[item[0]], item[0]))
     return tuple(
-        ColourAsk(text, texts[text], one.options) for text, one in often if one.colour is None
+        ColourAsk(text, texts[text], colour_reading.options)
+        for text, colour_reading in often
+        if colour_reading.colour is None
     )
 
 
@@ -255,10 +257,16 @@ def _colours_said(
     count = sum(texts.values())
     if not count:
         return guess.evidence
-    read = sum(texts[text] for text, one in colours.items() if one.colour is not None)
+    read = sum(
+        texts[text] for text, colour_reading in colours.items() if colour_reading.colour is not None
+    )
     if forced:
         return f"Colours are read as {forced}, as you chose: {read} of {count}."
-    odd = [text for text, one in colours.items() if one.colour and not reads(text, guess.dialect)]
+    odd = [
+        text
+        for text, colour_reading in colours.items()
+        if colour_reading.colour and not reads(text, guess.dialect)
+    ]
     said = sorted(set(odd) & set(meanings))
     others = sorted(set(odd) - set(meanings))
     also = f" Read by others: {', '.join(others[:6])}." if others else ""
@@ -383,11 +391,11 @@ class _RowReader:
         text = tidied(self.text(row, "colour"))
         if not text:
             return None
-        one = self.colours.get(text, ColourReading(None))
-        if one.colour is not None:
-            return one.colour
-        if one.options:
-            choices = " or ".join(str(colour) for colour, _ in one.options)
+        colour_reading = self.colours.get(text, ColourReading(None))
+        if colour_reading.colour is not None:
+            return colour_reading.colour
+        if colour_reading.options:
+            choices = " or ".join(str(colour) for colour, _ in colour_reading.options)
             remarks.append(f"Colour “{text[:40]}” could be {choices}: say which, once for all.")
             return UNREAD
         try:

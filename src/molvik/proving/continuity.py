@@ -103,7 +103,11 @@ def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Setting
 
 def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
     """Return the last continuity reading of each wire; earlier ones stay in the job."""
-    return {one.item: one for one in readings if one.item and one.quantity == "resistance"}
+    return {
+        reading.item: reading
+        for reading in readings
+        if reading.item and reading.quantity == "resistance"
+    }
 
 
 def verdicts(job: Job) -> dict[str, Verdict]:

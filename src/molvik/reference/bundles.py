@@ -37,9 +37,9 @@ def across_mm(widths: list[float]) -> float:
 
 def _fill(as_many: float) -> float:
     """Return the fill for a number of the thickest wires, straight over its logarithm."""
-    at = bisect_left(_FILL, (as_many,))
-    if at in (0, len(_FILL)):
-        return _FILL[min(at, len(_FILL) - 1)][1]
-    (low, wide), (high, narrow) = _FILL[at - 1], _FILL[at]
+    index = bisect_left(_FILL, (as_many,))
+    if index in (0, len(_FILL)):
+        return _FILL[min(index, len(_FILL) - 1)][1]
+    (low, wide), (high, narrow) = _FILL[index - 1], _FILL[index]
     share = math.log(as_many / low) / math.log(high / low)
     return wide + (narrow - wide) * share

@@ -32,7 +32,7 @@ _SIZES = (
     Contact("4", 100, 13.2, 25.1, (6.8, 10.6)),
 )
 
-CONTACTS: dict[str, Contact] = {one.size: one for one in _SIZES}
+CONTACTS: dict[str, Contact] = {contact.size: contact for contact in _SIZES}
 
 NEW_JOINT_OHM = 0.005
 """A good crimped and mated contact, ohms (common practice: a few milliohms)."""

@@ -39,7 +39,7 @@ _COVERINGS = (
     Covering("heat sleeve", "heat sleeve", 2.0, ("glass sleeve", "foil sleeve", "heat shield")),
 )
 
-COVERINGS: dict[str, Covering] = {one.key: one for one in _COVERINGS}
+COVERINGS: dict[str, Covering] = {covering.key: covering for covering in _COVERINGS}
 
 
 def find_covering(text: str) -> Covering | None:
@@ -47,10 +47,14 @@ def find_covering(text: str) -> Covering | None:
     tidy = " ".join(text.lower().split())
     if tidy in COVERINGS:
         return COVERINGS[tidy]
-    for one in COVERINGS.values():
-        if tidy in one.words:
-            return one
+    for covering in COVERINGS.values():
+        if tidy in covering.words:
+            return covering
     # "black convoluted tube, 13 mm": the longest name in it tells.
-    named = [(len(word), one) for one in _COVERINGS[1:] for word in (one.key, *one.words)
-             if word in tidy]  # fmt: skip
+    named = [
+        (len(word), covering)
+        for covering in _COVERINGS[1:]
+        for word in (covering.key, *covering.words)
+        if word in tidy
+    ]
     return max(named, key=lambda pair: pair[0])[1] if named else None

@@ -199,7 +199,9 @@ _TYPES: dict[DeviceKind, DeviceType] = {
     ),
 }  # fmt: skip
 
-TYPES: Mapping[str, DeviceType] = MappingProxyType({str(kind): one for kind, one in _TYPES.items()})
+TYPES: Mapping[str, DeviceType] = MappingProxyType(
+    {str(kind): device_type for kind, device_type in _TYPES.items()}
+)
 """By kind. Of the figures, what ends in " V" goes with the nominal voltage; the "drop" of a
 light-emitting diode in V does not."""
 

@@ -45,7 +45,7 @@ _TYPES = (
     Insulation("SGX", "SGX battery cable, cross-linked, 125 °C", 125, K_CROSS_LINKED, "cable"),
 )
 
-INSULATIONS: dict[str, Insulation] = {one.code: one for one in _TYPES}
+INSULATIONS: dict[str, Insulation] = {entry.code: entry for entry in _TYPES}
 
 UNKNOWN = Insulation("", "not known: taken as old PVC, 80 °C", 80, K_PVC, "medium")
 """What a wire of unknown insulation is taken for: the least that vehicle wire was ever made of."""
@@ -97,10 +97,12 @@ def read_insulation(text: str) -> str:
     tidy = " ".join(text.lower().split())
     if not tidy:
         return ""
-    found = next((one.code for one in _TYPES if tidy in (one.code.lower(), one.name.lower())), "")
+    found = next(
+        (entry.code for entry in _TYPES if tidy in (entry.code.lower(), entry.name.lower())), ""
+    )
     found = found or everyday(tidy)
     if not found:
-        near = [one.code for one in _TYPES if one.name.lower().startswith(tidy)]
+        near = [entry.code for entry in _TYPES if entry.name.lower().startswith(tidy)]
         found = near[0] if len(near) == 1 else ""
     if not found:
         raise ValueError(

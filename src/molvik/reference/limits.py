@@ -40,7 +40,7 @@ _USES = (
     Use("screen", "screen of a cable", 1.0),
 )
 
-USES: dict[str, Use] = {one.code: one for one in _USES}
+USES: dict[str, Use] = {use.code: use for use in _USES}
 
 LEAST_MM2 = 0.34
 """Thinnest wire that survives handling and vibration on an engine, mm2 (common practice: 22 AWG

@@ -24,7 +24,7 @@ _PLACES = (
     Place("outside", "outside", 40.0),
 )
 
-PLACES: dict[str, Place] = {one.code: one for one in _PLACES}
+PLACES: dict[str, Place] = {place.code: place for place in _PLACES}
 
 
 def air_c(settings: Settings, place: str) -> float:

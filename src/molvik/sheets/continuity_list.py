@@ -11,7 +11,7 @@ def continuity_list(network: Network) -> Sheet:
     job = network.job
     judged, last = verdicts(job), latest(job.readings)
     rows = []
-    for wire in sorted(job.wires, key=lambda one: code_order(one.code)):
+    for wire in sorted(job.wires, key=lambda wire: code_order(wire.code)):
         if wire.code not in judged:
             continue
         test = continuity_test(wire, job.settings)

@@ -11,7 +11,7 @@ from molvik.sheet import Sheet, Table, notes
 def wire_list(network: Network) -> Sheet:
     """Return the wire list of a job."""
     rows = []
-    for wire in sorted(network.job.wires, key=lambda one: code_order(one.code)):
+    for wire in sorted(network.job.wires, key=lambda wire: code_order(wire.code)):
         feed = network.feed(wire)
         if feed is None:
             protected = ""

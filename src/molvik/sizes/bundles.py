@@ -81,8 +81,8 @@ def _neighbours(network: Network, solved: dict[str, float]) -> dict[str, Neighbo
     for name, wires in members(network).items():
         sized = [wire for wire in wires if wire.size is not None]
         lying = neighbours_of_each(_cores(network, sized, solved), _covering_mm(network, name))
-        for wire, one in zip(sized, lying, strict=True):
-            found[wire.code] = one._replace(heat_w_per_m=told(one.heat_w_per_m))
+        for wire, neighbours in zip(sized, lying, strict=True):
+            found[wire.code] = neighbours._replace(heat_w_per_m=told(neighbours.heat_w_per_m))
     return found
 
 
@@ -96,8 +96,8 @@ def bundle_summary(network: Network, name: str, solved: dict[str, float]) -> Bun
     cover = _covering_mm(network, name)
     air = air_c(network.job.settings, network.job.bundle(name).place)
     hot = bundle_temperatures_c(cores, air, cover)
-    nearest = min(range(len(sized)), key=lambda at: cores[at].kind.limit_c - hot[at])
-    across = across_mm([outside_diameter_mm(one.size, one.kind) for one in cores]) + 2 * cover
+    nearest = min(range(len(sized)), key=lambda index: cores[index].kind.limit_c - hot[index])
+    across = across_mm([outside_diameter_mm(core.size, core.kind) for core in cores]) + 2 * cover
     unknown = tuple(wire.code for wire in wires if wire.size is None)
     return BundleSummary(name, tuple(wire.code for wire in sized), across, sized[nearest].code,
                     hot[nearest], unknown)  # fmt: skip

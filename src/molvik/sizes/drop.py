@@ -15,7 +15,7 @@ def drop_v(size: WireSize, asked: SizingCase) -> float | None:
         return None
     if not asked.paths:
         return asked.load_a * asked.length_m * ohm_per_m(size, asked)
-    return max(_own_v(size, asked, asked.length_m, one) for one in asked.paths)
+    return max(_own_v(size, asked, asked.length_m, path_asked) for path_asked in asked.paths)
 
 
 def drop_criterion(
@@ -25,8 +25,12 @@ def drop_criterion(
 
     grown: with the currents that flow when the wire has this size.
     """
-    found = [_on_path(size, asked, grown, length_m, one) for one in asked.paths]
-    return min(found, key=lambda one: one.margin) if found else _alone(size, asked, length_m)
+    found = [_on_path(size, asked, grown, length_m, path_asked) for path_asked in asked.paths]
+    return (
+        min(found, key=lambda criterion: criterion.margin)
+        if found
+        else _alone(size, asked, length_m)
+    )
 
 
 def draws_more(size: WireSize, asked: SizingCase, length_m: float) -> float:
@@ -34,7 +38,9 @@ def draws_more(size: WireSize, asked: SizingCase, length_m: float) -> float:
 
     What it no longer loses, a load that is a resistance gets, and takes more for it.
     """
-    return max((_draws_more(size, asked, length_m, one) for one in asked.paths), default=1.0)
+    return max(
+        (_draws_more(size, asked, length_m, path_asked) for path_asked in asked.paths), default=1.0
+    )
 
 
 def _draws_more(size: WireSize, asked: SizingCase, length_m: float, path: PathAsked) -> float:
@@ -51,12 +57,13 @@ def _ohm_per_m(size: WireSize, asked: SizingCase, path: PathAsked) -> float:
 def to_its_share(asked: SizingCase) -> SizingCase:
     """Return the case as if the others on each path had used up all but the wire's share."""
     paths = tuple(
-        one._replace(
-            loss=one.loss._replace(
-                lost_v=one.loss.own_v + _limit_v(asked, one) * (1 - one.loss.share)
+        path_asked._replace(
+            loss=path_asked.loss._replace(
+                lost_v=path_asked.loss.own_v
+                + _limit_v(asked, path_asked) * (1 - path_asked.loss.share)
             )
         )
-        for one in asked.paths
+        for path_asked in asked.paths
     )
     return asked._replace(paths=paths)
 

@@ -83,7 +83,9 @@ def starts_with(network: Network, asked: SizingCase) -> tuple[float, float] | No
 
     Of all loads through the wire the one at the end of the lasting path it hurts most.
     """
-    path = next((one.loss for one in asked.paths if not one.loss.state.shortly), None)
+    path = next(
+        (path_asked.loss for path_asked in asked.paths if not path_asked.loss.state.shortly), None
+    )
     device = network.parts.get(path.device) if path else None
     if path is None or not isinstance(device, Device) or type_of(device).inrush is None:
         return None
@@ -136,12 +138,12 @@ def fuse_work(
             if type_of(device).inrush is None or point.state.shortly:
                 continue
             starts, seconds = _inrush(device, amps, job.settings.system_v)
-            for one in fuses:
-                whole = max(0.0, through[one] - amps) + starts
-                if _stress(known[one], whole, seconds) > _stress(
-                    known[one], *hardest.get(one, (0.0, 0.0, ""))[:2]
+            for other in fuses:
+                whole = max(0.0, through[other] - amps) + starts
+                if _stress(known[other], whole, seconds) > _stress(
+                    known[other], *hardest.get(other, (0.0, 0.0, ""))[:2]
                 ):
-                    hardest[one] = whole, seconds, device.name or code
+                    hardest[other] = whole, seconds, device.name or code
     found = {}
     for code, fuse in known.items():
         typed = sum(wire.load_a or 0.0 for wire in network.wires_at.get(End(code, "out"), []))

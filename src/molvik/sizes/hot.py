@@ -14,7 +14,7 @@ def around_c(size: WireSize, asked: SizingCase) -> float:
     """Return what a wire lies in where that is hottest, deg C: the air, or its bundle as its
     neighbours warm it.
     """
-    return max(_around_c(size, asked.kind, one) for one in asked.lies)
+    return max(_around_c(size, asked.kind, lying) for lying in asked.lies)
 
 
 def _around_c(size: WireSize, kind: Insulation, lying: Lying) -> float:
@@ -30,7 +30,7 @@ def temperature_c(size: WireSize, asked: SizingCase) -> float | None:
         return None
     if asked.duty is None:
         core = Core(size, asked.kind, amps)
-        return max(hottest_c(core, one.ambient_c, one.neighbours) for one in asked.lies)
+        return max(hottest_c(core, lying.ambient_c, lying.neighbours) for lying in asked.lies)
     return duty_peak_c(size, asked.kind, amps, asked.duty, around_c(size, asked))
 
 

@@ -40,20 +40,22 @@ def resizes(
     found: dict[str, Resize] = {}
     asked = ask(job)
     for wire in job.wires:
-        one = asked[wire.code]
-        if one.load_a is None or one.length_m is None or wire.stowed:
+        sizing_case = asked[wire.code]
+        if sizing_case.load_a is None or sizing_case.length_m is None or wire.stowed:
             continue
         if only is not None and wire.code not in only:
             continue
-        if failing_only and wire.size is not None and judge(wire.size, one).is_enough:
+        if failing_only and wire.size is not None and judge(wire.size, sizing_case).is_enough:
             continue
-        new = smallest(one, system, share=True)
+        new = smallest(sizing_case, system, share=True)
         if new is not None and new != wire.size:
             found[wire.code] = Resize(wire.code, wire.size, new)
     for left in range(ROUNDS, -1, -1):
         changed = resized(job, tuple(found.values()))
         asked = ask(changed)
-        failing = [code for code, one in found.items() if not judge(one.new, asked[code]).is_enough]
+        failing = [
+            code for code, resize in found.items() if not judge(resize.new, asked[code]).is_enough
+        ]
         if not failing:
             break
         for code in failing:
@@ -67,13 +69,13 @@ def resizes(
 
 def _bigger(size: WireSize, asked: SizingCase, system: SizeSystem) -> WireSize | None:
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
-    larger = (one for one in sizes if area_mm2(one) > area_mm2(size))
-    return next((one for one in larger if judge(one, asked).is_enough), None)
+    larger = (other for other in sizes if area_mm2(other) > area_mm2(size))
+    return next((size for size in larger if judge(size, asked).is_enough), None)
 
 
 def resized(job: Job, changes: tuple[Resize, ...]) -> Job:
     """Return the job with other sizes."""
-    sizes = {one.wire: one.new for one in changes}
+    sizes = {resize.wire: resize.new for resize in changes}
 
     def changed(wire: Wire) -> Wire:
         return replace(wire, size=sizes[wire.code]) if wire.code in sizes else wire

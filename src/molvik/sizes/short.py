@@ -83,7 +83,7 @@ def _reaches(network: Network) -> dict[str, Reached]:
         return kept
     made = wiring(network, RUNNING)
     known = by_node((*made.fixed, *made.switched(RUNNING, frozenset(), ())))
-    battery = next(one for one in network.job.devices if one.kind == "battery")
+    battery = next(device for device in network.job.devices if device.kind == "battery")
     own_ohm = value(battery, "ohm", network.job.settings.system_v)
     reach = search(known, {made.plus: own_ohm}, far_end, partial(_hot_ohm, network))
     fuses: dict[str, tuple[str, ...]] = {}
@@ -121,7 +121,7 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
     fuses, contacts, and back through metal to the battery.
     """
     feed = network.feed(wire)
-    battery = next((one for one in network.job.devices if one.kind == "battery"), None)
+    battery = next((device for device in network.job.devices if device.kind == "battery"), None)
     fuse = network.parts.get(feed.fuse) if feed else None
     if battery is None or not isinstance(fuse, Fuse) or wire.size is None:
         return None
@@ -134,7 +134,9 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
     amps = value(battery, "rest V", network.job.settings.system_v) / ohm
     known = (network.parts.get(code) for code in far.fuses)
     opening = [
-        (lasts_s(one.kind, amps / one.rating_a), one.code) for one in known if isinstance(one, Fuse)
+        (lasts_s(fuse.kind, amps / fuse.rating_a), fuse.code)
+        for fuse in known
+        if isinstance(fuse, Fuse)
     ]
     if not opening:
         return None

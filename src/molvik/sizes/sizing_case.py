@@ -75,11 +75,11 @@ class SizingCase(NamedTuple):
     @property
     def ambient_c(self) -> float:
         """The hottest air along the wire, deg C."""
-        return max(one.ambient_c for one in self.lies)
+        return max(lying.ambient_c for lying in self.lies)
 
     def with_heat(self, times: float) -> "SizingCase":
         """Return the case with the neighbours' currents so many times as large."""
-        return self._replace(lies=tuple(one.heated(times) for one in self.lies))
+        return self._replace(lies=tuple(lying.heated(times) for lying in self.lies))
 
     @property
     def mean_a(self) -> float | None:
@@ -183,7 +183,9 @@ def sizing_case(
 
 def on_paths(settings: Settings, asked: SizingCase, paths: tuple[PathLoss, ...]) -> SizingCase:
     """Return a sizing case with the paths its wire hurts most."""
-    return asked._replace(paths=tuple(PathAsked(one, use_of(settings, one.use)) for one in paths))
+    return asked._replace(
+        paths=tuple(PathAsked(path_loss, use_of(settings, path_loss.use)) for path_loss in paths)
+    )
 
 
 def carries_more(wire: Wire, solved_a: float) -> bool:

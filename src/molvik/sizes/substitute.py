@@ -50,8 +50,8 @@ def substitute(
         kind.limit_c - asked.kind.limit_c,
         None if old is None else outside_diameter_mm(old, asked.kind),
         outside,
-        tuple((one.size, one.seal_takes(outside)) for one in contacts),
-        tuple((one.size, one.least_mm2 <= area <= one.most_mm2) for one in contacts),
+        tuple((contact.size, contact.seal_takes(outside)) for contact in contacts),
+        tuple((kind.size, kind.least_mm2 <= area <= kind.most_mm2) for kind in contacts),
         judge(size, asked._replace(kind=kind)),
     )  # fmt: skip
 
@@ -75,9 +75,9 @@ def in_words(found: Substitute) -> tuple[tuple[str, str, str], ...]:
             facts.append((name, f"size {contact} {words}", "" if good else "bad"))
     if not found.seals:
         facts.append(("Seal", "no contact is known: measure the seal before you cut", ""))
-    failing = [one for one in found.sizing.criteria if not one.passes]
-    for one in failing:
-        facts.append((one.name.capitalize(), f"{one.has} of {one.limit}", "bad"))
+    failing = [criterion for criterion in found.sizing.criteria if not criterion.passes]
+    for criterion in failing:
+        facts.append((criterion.name.capitalize(), f"{criterion.has} of {criterion.limit}", "bad"))
     tight = found.sizing.binding
     if not failing and tight is not None:
         facts.append(("Verdict", f"passes, {tight.margin:.0%} in hand on {tight.name}", ""))

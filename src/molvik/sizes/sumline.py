@@ -106,7 +106,7 @@ class Line:
 
     def take_all(self, name: str) -> list[float]:
         """Take all figures of a kind out of the line."""
-        return [one.value for one in self.figures.pop(name, [])]
+        return [item.value for item in self.figures.pop(name, [])]
 
     def take_size(self) -> WireSize | None:
         """Take the first size out of the line."""
@@ -125,7 +125,7 @@ class Line:
                             ("m", "One length at a time:")):  # fmt: skip
             if self.figures.get(name):
                 raise QuantityError(f"{words} {self.figures[name][0].text}.")
-        texts = [one.text for items in self.figures.values() for one in items]
+        texts = [item.text for items in self.figures.values() for item in items]
         if self._kind_text:
             texts.append(self._kind_text)
         if self.back is not None:
@@ -148,15 +148,15 @@ class Line:
         text = _BACK.sub(" ", _ONE_WAY.sub(" ", text))
         for name in ("cross-linked", "cross linked", "crosslinked"):
             text = re.sub(rf"\b{name}\b", "crosslinked", text, flags=re.IGNORECASE)
-        at, count = 0, 1
-        while at < len(text):
-            kind, found = _next(text, at)
+        index, count = 0, 1
+        while index < len(text):
+            kind, found = _next(text, index)
             if found is None:
-                end = next((n for n in range(at, len(text)) if text[n].isspace()), len(text))
-                self.unknown.append(text[at:end])
-                at = end
+                end = next((n for n in range(index, len(text)) if text[n].isspace()), len(text))
+                self.unknown.append(text[index:end])
+                index = end
                 continue
-            at = found.end()
+            index = found.end()
             if kind == "count":
                 count = int(found["number"].replace(",", ""))
             elif kind == "word":
@@ -218,10 +218,10 @@ class Line:
         self.figures.setdefault(name, []).append(Item(value, text))
 
 
-def _next(text: str, at: int) -> "tuple[str, re.Match[str] | None]":
+def _next(text: str, index: int) -> "tuple[str, re.Match[str] | None]":
     """Return what stands at a place of a text, and of what kind it is."""
     for kind, pattern in _TOKENS:
-        found = pattern.match(text, at)
-        if found and found.end() > at:
+        found = pattern.match(text, index)
+        if found and found.end() > index:
             return kind, found
     return "", None

@@ -51,14 +51,14 @@ def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
         return None if amps is None else round(amps * times, 4)
 
     paths = tuple(
-        one._replace(
-            loss=one.loss._replace(
-                lost_v=one.loss.lost_v * times, own_v=one.loss.own_v * times,
-                amps=one.loss.amps * times,
-                worst_v=one.loss.worst_v * times,
+        path_asked._replace(
+            loss=path_asked.loss._replace(
+                lost_v=path_asked.loss.lost_v * times, own_v=path_asked.loss.own_v * times,
+                amps=path_asked.loss.amps * times,
+                worst_v=path_asked.loss.worst_v * times,
             )
         )
-        for one in asked.paths
+        for path_asked in asked.paths
     )  # fmt: skip
     return asked.with_heat(times)._replace(
         load_a=scaled(asked.load_a),
@@ -87,7 +87,7 @@ def wires_then(
                 smallest(then, system, share=True),
             )
         )  # fmt: skip
-    return tuple(sorted(found, key=lambda one: -one.then_a))
+    return tuple(sorted(found, key=lambda wire_then: -wire_then.then_a))
 
 
 def _share(size: WireSize | None, asked: SizingCase) -> float | None:
@@ -100,10 +100,10 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     """Return each part that another voltage concerns, with what it needs, and the fuses."""
     share = f"{volts / job.settings.system_v:.0%} of its voltage"
     found = [
-        PartThen(one.code, one.name,
-                 type_of(one).elsewhere.format(volts=volts, cells=round(volts / 2), share=share))
-        for one in job.devices
-        if type_of(one).elsewhere
+        PartThen(device.code, device.name,
+                 type_of(device).elsewhere.format(volts=volts, cells=round(volts / 2), share=share))
+        for device in job.devices
+        if type_of(device).elsewhere
     ]  # fmt: skip
     times = job.settings.system_v / volts
     if job.fuses:
@@ -120,7 +120,11 @@ def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
     Currents that were typed change with the voltage.
     """
     times = job.settings.system_v / volts
-    needs = {one.wire: one.needs for one in wires if not one.passes and one.needs is not None}
+    needs = {
+        wire_then.wire: wire_then.needs
+        for wire_then in wires
+        if not wire_then.passes and wire_then.needs is not None
+    }
     made = tuple(
         replace(
             wire,

@@ -41,11 +41,11 @@ def warmed(
     known: dict[tuple[str, bool], float] = {}
     points = cold
     for _ in range(ROUNDS):
-        found = _temperatures(network, [one.state for one in cold], asked)
+        found = _temperatures(network, [point.state for point in cold], asked)
         if all(abs(hot_c - known.get(at, 20.0)) <= CLOSE_K for at, hot_c in found.items()):
             break
         known = found
-        points = tuple(_solved(one, known) for one in points)
+        points = tuple(_solved(point, known) for point in points)
         asked = _carrying(asked, points)
     return Warm(points, asked)
 
@@ -73,11 +73,11 @@ def _carrying(
     asked: Mapping[str, SizingCase], points: tuple[OperatingPoint, ...]
 ) -> dict[str, SizingCase]:
     """Return the questions with what each wire carries once all are warm."""
-    lasting = [one.wire_amps for one in points if not one.state.shortly]
+    lasting = [point.wire_amps for point in points if not point.state.shortly]
     found = {}
-    for code, one in asked.items():
+    for code, sizing_case in asked.items():
         carries = max((abs(amps.get(code, 0.0)) for amps in lasting), default=0.0)
-        if one.solved and one.load_a and carries >= SAME_SHARE * one.load_a:
-            one = one._replace(warm_a=told(min(carries, one.load_a)))
-        found[code] = one
+        if sizing_case.solved and sizing_case.load_a and carries >= SAME_SHARE * sizing_case.load_a:
+            sizing_case = sizing_case._replace(warm_a=told(min(carries, sizing_case.load_a)))
+        found[code] = sizing_case
     return found

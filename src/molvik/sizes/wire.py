@@ -33,17 +33,17 @@ class Sizing:
     @cached_property
     def binding(self) -> Criterion | None:
         """The criterion with the least in hand."""
-        return min(self.criteria, key=lambda one: one.margin, default=None)
+        return min(self.criteria, key=lambda criterion: criterion.margin, default=None)
 
     @cached_property
     def passes(self) -> bool:
         """Whether every criterion that could be judged is met."""
-        return all(one.passes for one in self.criteria)
+        return all(criterion.passes for criterion in self.criteria)
 
     @cached_property
     def is_enough(self) -> bool:
         """Whether the wire passes, its terminals left out: another wire does not mend those."""
-        return all(one.passes for one in self.criteria if one.name != "terminal")
+        return all(criterion.passes for criterion in self.criteria if criterion.name != "terminal")
 
 
 def judge(size: WireSize, asked: SizingCase) -> Sizing:
@@ -96,7 +96,7 @@ def only_unknown(size: WireSize, asked: SizingCase, criterion: str) -> str:
         return ""
     better = INSULATIONS["C125"]
     then = judge(size, asked._replace(kind=better)).criteria
-    if not all(one.passes for one in then if one.name == criterion):
+    if not all(other.passes for other in then if other.name == criterion):
         return ""
     return (
         f" Its insulation is {UNKNOWN.name}; were it {better.name}, it would pass: look what it is "
@@ -138,7 +138,7 @@ def _mechanical(size: WireSize) -> Criterion:
 def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
     limit_c = asked.kind.limit_c - HEAT_MARGIN_K
     allowed, worst = min(
-        ((_bears_a(size, asked, one, limit_c), one) for one in asked.lies),
+        ((_bears_a(size, asked, lying, limit_c), lying) for lying in asked.lies),
         key=lambda pair: (pair[0], -pair[1].ambient_c),
     )
     long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off" if asked.duty else ""
@@ -212,7 +212,7 @@ def _grown(size: WireSize, asked: SizingCase) -> SizingCase:
 
 
 def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
-    weakest = min(contacts, key=lambda one: one.current_a)
+    weakest = min(contacts, key=lambda contact: contact.current_a)
     return Criterion(
         "terminal",
         f"{load_a:.4g} A",

@@ -16,20 +16,20 @@ def before_opening(tree: LoomTree) -> tuple[Step, ...]:
 
 
 def _nodes(tree: LoomTree) -> Iterator[Step]:
-    for node in filter(lambda one: tree.is_end(one.code), tree.loom.nodes):
+    for node in filter(lambda node: tree.is_end(node.code), tree.loom.nodes):
         where = node.plugs_into or "say what it plugs into"
         words = f"label {node.code}; {where}"
         yield Step(f"mark {node.code}", node.code, f"Mark {node.name}", words)
-    for node in filter(lambda one: not tree.is_end(one.code), tree.loom.nodes):
+    for node in filter(lambda node: not tree.is_end(node.code), tree.loom.nodes):
         words = "from above, with a rule beside it and the labels in view"
         yield Step(f"photo {node.code}", node.code, f"Photograph {node.name}", words)
 
 
 def _stretches(tree: LoomTree) -> Iterator[Step]:
-    for one in tree.loom.segments:
-        if one.length_m is None:
+    for segment in tree.loom.segments:
+        if segment.length_m is None:
             words = "from middle of breakout to middle of breakout"
-            yield Step(f"measure {one.code}", one.code, f"Measure {one.code}", words)
+            yield Step(f"measure {segment.code}", segment.code, f"Measure {segment.code}", words)
 
 
 def _wires(tree: LoomTree) -> Iterator[Step]:

@@ -42,7 +42,7 @@ def candidates(tree: LoomTree, wire: FoundWire, network: Network) -> tuple[Candi
                 score += 0.5
                 why.append("no wire there yet")
             found.append(Candidate(end, pin.function, score, ", ".join(why)))
-    return tuple(sorted(found, key=lambda one: (-one.score, str(one.end))))
+    return tuple(sorted(found, key=lambda candidate: (-candidate.score, str(candidate.end))))
 
 
 def _connectors_near(tree: LoomTree, wire: FoundWire) -> set[str]:
@@ -50,9 +50,9 @@ def _connectors_near(tree: LoomTree, wire: FoundWire) -> set[str]:
     beside = {wire.code, *tree.beside(tree.ways[wire.code], but=wire.code)}
     nodes = {
         node
-        for one in tree.loom.wires
-        if one.code in beside
-        for node in (one.start, one.finish)
+        for found_wire in tree.loom.wires
+        if found_wire.code in beside
+        for node in (found_wire.start, found_wire.finish)
         if node
     }
     return {tree.nodes[node].connector for node in nodes if tree.nodes[node].connector}

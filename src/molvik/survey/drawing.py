@@ -83,7 +83,7 @@ class LoomDrawing:
     @cached_property
     def scene(self) -> Scene:
         """Return the drawing. Its areas: faults, then nodes; a stretch is near its line."""
-        faults = [(one, spot) for one in self.tree.loom.faults if (spot := self.fault(one))]
+        faults = [(fault, spot) for fault in self.tree.loom.faults if (spot := self.fault(fault))]
         shapes: list[Shape] = list(self._stretches())
         for node in self.tree.loom.nodes:
             shapes += self._node(node.code)
@@ -120,16 +120,19 @@ class LoomDrawing:
         return set()
 
     def _node(self, code: str) -> Iterator[Shape]:
-        at, lost = self.node(code), self._is_lost(code)
+        point, lost = self.node(code), self._is_lost(code)
         role = "stop" if lost else "copper" if code == self.hand else "ink"
         pen = Pen(role, 2.2 if code == self.hand or lost else 1.4)
         if lost:
             for way in (1, -1):
-                yield Path((Point(at.x - 5, at.y - 5 * way), Point(at.x + 5, at.y + 5 * way)), pen)
+                yield Path(
+                    (Point(point.x - 5, point.y - 5 * way), Point(point.x + 5, point.y + 5 * way)),
+                    pen,
+                )
         elif self.tree.is_end(code):
-            yield Rect(_around(at, 5, 5), pen, "sheet", 2.0)
+            yield Rect(_around(point, 5, 5), pen, "sheet", 2.0)
         else:
-            yield Oval(_around(at, 4, 4), pen, "sheet")
+            yield Oval(_around(point, 4, 4), pen, "sheet")
 
     def _is_lost(self, code: str) -> bool:
         return self.tree.nodes[code].state in ("missing", "cut off")
@@ -144,10 +147,10 @@ class LoomDrawing:
                 continue
             words = node.name if node.state == "found" else f"{node.name}, {node.state}"
             wide = min(LARGEST_NAME, self._measure(words, held) + 2)
-            at = self.node(node.code)
+            point = self.node(node.code)
             aside = wide / 2 + 9
             for x, y in ((0, 15), (0, -15), (aside, 0), (-aside, 0)):
-                box = _around(Point(at.x + x, at.y + y), wide / 2, 7)
+                box = _around(Point(point.x + x, point.y + y), wide / 2, 7)
                 if page.covers(box) and not any(box.overlaps(other) for other in taken):
                     role = "copper" if held else "ink"
                     role = "stop" if self._is_lost(node.code) else role

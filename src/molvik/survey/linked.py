@@ -8,7 +8,7 @@ from molvik.survey.tree import LoomTree
 
 def found_as(tree: LoomTree, code: str) -> FoundWire | None:
     """Return the wire as found that a wire of the job is linked to, None without one."""
-    return next((one for one in tree.loom.wires if one.wire == code), None)
+    return next((found_wire for found_wire in tree.loom.wires if found_wire.wire == code), None)
 
 
 def take_length(job: Job, tree: LoomTree, code: str) -> Job:
@@ -24,7 +24,9 @@ def take_length(job: Job, tree: LoomTree, code: str) -> Job:
             f"{found.code}, which is {code}, was cut off: what is left of it is not its length."
         )
     way = tree.ways[found.code]
-    unknown = [one.segment for one in way if tree.segments[one.segment].length_m is None]
+    unknown = [
+        stretch.segment for stretch in way if tree.segments[stretch.segment].length_m is None
+    ]
     if not way or unknown:
         missing = f"no length of {', '.join(unknown)}" if unknown else "no way through the loom"
         raise edits.EditError(f"{found.code}, which is {code}, has {missing} yet.")

@@ -131,9 +131,9 @@ def new_loom_needs(tree: LoomTree) -> tuple[Need, ...]:
 def together(needs: Iterable[Need]) -> tuple[Need, ...]:
     """Return needs with those of one kind, size and bore added up; nothing of no amount."""
     total: dict[tuple[StockKind, WireSize | None, float | None], float] = {}
-    for one in needs:
-        key = (one.kind, one.size, one.bore_mm)
-        total[key] = total.get(key, 0.0) + one.amount
+    for need in needs:
+        key = (need.kind, need.size, need.bore_mm)
+        total[key] = total.get(key, 0.0) + need.amount
     return tuple(
         Need(kind, amount, size, bore) for (kind, size, bore), amount in total.items() if amount > 0
     )

@@ -39,24 +39,24 @@ def lengths(photo: Photo) -> dict[int, Length]:
     """
     scale = scale_m(photo)
     found: dict[int, Length] = {}
-    for at, mark in enumerate(photo.marks):
+    for index, mark in enumerate(photo.marks):
         if mark.kind != "length":
             continue
         if mark.length_m:
-            found[at] = Length(mark.length_m, True)
+            found[index] = Length(mark.length_m, True)
         elif scale is not None:
-            found[at] = Length(scale * pixels(photo, mark), False)
+            found[index] = Length(scale * pixels(photo, mark), False)
     return found
 
 
 def contradiction(photo: Photo) -> str:
     """Say when two measured lengths do not agree on the scale; empty when they do."""
     scale = scale_m(photo)
-    for at, one in lengths(photo).items():
+    for at, length in lengths(photo).items():
         drawn = pixels(photo, photo.marks[at])
-        if scale is None or not one.measured or drawn <= 0:
+        if scale is None or not length.measured or drawn <= 0:
             continue
-        if abs(one.length_m / drawn / scale - 1) > AGREE:
+        if abs(length.length_m / drawn / scale - 1) > AGREE:
             return (
                 "The measured lengths do not agree: they do not lie flat in one plane, or one was "
                 "mistyped. Reckoned lengths follow the longest."

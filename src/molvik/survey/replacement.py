@@ -91,7 +91,7 @@ def replacements(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Replacem
         ),
     )
     chosen = [_choose(tree, wire, stock, left) for wire in todo]
-    return tuple(sorted(chosen, key=lambda one: code_order(one.wire)))
+    return tuple(sorted(chosen, key=lambda replacement: code_order(replacement.wire)))
 
 
 def _choose(
@@ -194,27 +194,33 @@ def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, .
     needed: dict[str, float] = {}
     there: dict[str, float] = {}
     instead: dict[str, dict[str, float]] = {}
-    for one in replacements(tree, stock):
-        colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
-        what = f"wire, {one.size or 'size not known'}, {colour}"
-        needed[what] = needed.get(what, 0.0) + one.length_m
-        if one.item is None:
+    for replacement in replacements(tree, stock):
+        colour = (
+            colour_name(replacement.colour.base, replacement.colour.tracer)
+            if replacement.colour
+            else "any colour"
+        )
+        what = f"wire, {replacement.size or 'size not known'}, {colour}"
+        needed[what] = needed.get(what, 0.0) + replacement.length_m
+        if replacement.item is None:
             continue
-        left[one.item.code] -= one.length_m
-        if _is_it(one.item, one.size, one.colour):
-            there[what] = there.get(what, 0.0) + one.length_m
+        left[replacement.item.code] -= replacement.length_m
+        if _is_it(replacement.item, replacement.size, replacement.colour):
+            there[what] = there.get(what, 0.0) + replacement.length_m
         else:
             other = instead.setdefault(what, {})
-            other[_named(one.item)] = other.get(_named(one.item), 0.0) + one.length_m
+            other[_named(replacement.item)] = (
+                other.get(_named(replacement.item), 0.0) + replacement.length_m
+            )
     found = [
         Shortage("wire", what, metres, there.get(what, 0.0), tuple(instead.get(what, {}).items()))
         for what, metres in needed.items()
     ]
     # Wires to be replaced were chosen one by one above; the rest takes what they leave.
-    for need in sorted(_rest(tree), key=lambda one: one.bore_mm or 0.0):
+    for need in sorted(_rest(tree), key=lambda need: need.bore_mm or 0.0):
         have, other = 0.0, dict[str, float]()
         fits = [item for item in stock if need.met_by(item)]
-        for item in sorted(fits, key=lambda one: not _is_it(one, need.size, None)):
+        for item in sorted(fits, key=lambda stock_item: not _is_it(stock_item, need.size, None)):
             taken = min(left[item.code], need.amount - have - sum(other.values()))
             left[item.code] -= taken
             if _is_it(item, need.size, None):
@@ -222,7 +228,9 @@ def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, .
             elif taken > 0:
                 other[_named(item)] = other.get(_named(item), 0.0) + taken
         found.append(Shortage(need.kind, need.what, need.amount, have, tuple(other.items())))
-    return tuple(sorted(found, key=lambda one: (-one.short, one.kind, one.what)))
+    return tuple(
+        sorted(found, key=lambda shortage: (-shortage.short, shortage.kind, shortage.what))
+    )
 
 
 def _rest(tree: LoomTree) -> tuple[Need, ...]:
@@ -253,13 +261,13 @@ def bought_for_repair(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Bou
     """
     chosen: dict[tuple[str, WireSize | None], tuple[float, StockItem]] = {}
     missing: list[Need] = []
-    for one in replacements(tree, stock):
-        if one.item is None:
-            missing.append(Need("wire", one.length_m, one.size))
+    for replacement in replacements(tree, stock):
+        if replacement.item is None:
+            missing.append(Need("wire", replacement.length_m, replacement.size))
             continue
-        key = one.item.code, one.size
+        key = replacement.item.code, replacement.size
         metres = chosen[key][0] if key in chosen else 0.0
-        chosen[key] = metres + one.length_m, one.item
+        chosen[key] = metres + replacement.length_m, replacement.item
     wires = [
         Bought(Need("wire", metres, size), item) for (_, size), (metres, item) in chosen.items()
     ]
@@ -269,8 +277,10 @@ def bought_for_repair(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Bou
 def cost(tree: LoomTree, stock: tuple[StockItem, ...]) -> dict[str, float]:
     """Return what the wire taken from stock is worth, by currency."""
     total: dict[str, float] = {}
-    for one in replacements(tree, stock):
-        if one.item is not None and one.item.price:
-            currency = one.item.currency
-            total[currency] = total.get(currency, 0.0) + one.item.price * one.length_m
+    for replacement in replacements(tree, stock):
+        if replacement.item is not None and replacement.item.price:
+            currency = replacement.item.currency
+            total[currency] = (
+                total.get(currency, 0.0) + replacement.item.price * replacement.length_m
+            )
     return total

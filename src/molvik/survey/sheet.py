@@ -14,7 +14,7 @@ from molvik.survey.tree import LoomTree
 def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
     """Return the faults of the loom as found, the worst first."""
     rows = []
-    for fault in sorted(tree.loom.faults, key=lambda one: -grade_of(tree, one)):
+    for fault in sorted(tree.loom.faults, key=lambda fault: -grade_of(tree, fault)):
         decision, reach = decide(tree, fault), spread(tree, fault)
         on = find(tree.loom, fault.on)
         name = getattr(on, "function", "") or getattr(on, "name", "")
@@ -51,22 +51,24 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
 def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
     """Return the wires to be made anew, each with what it is made from and how it is marked."""
     rows = []
-    for one in replacements(tree, job.stock):
-        item = one.item
+    for replacement in replacements(tree, job.stock):
+        item = replacement.item
         taken = ""
         if item is not None:
             tint = colour_name(item.colour.base, item.colour.tracer) if item.colour else ""
             taken = f"{item.code} {item.size} {tint} {item.insulation}".strip()
         rows.append(
             (
-                one.wire,
-                one.function,
-                colour_name(one.colour.base, one.colour.tracer) if one.colour else "",
-                str(one.size or ""),
-                f"{one.length_m:.2f} m",
+                replacement.wire,
+                replacement.function,
+                colour_name(replacement.colour.base, replacement.colour.tracer)
+                if replacement.colour
+                else "",
+                str(replacement.size or ""),
+                f"{replacement.length_m:.2f} m",
                 taken or "none in stock",
-                one.mark,
-                one.why,
+                replacement.mark,
+                replacement.why,
             )
         )
     table = Table(

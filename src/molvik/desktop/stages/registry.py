@@ -13,7 +13,7 @@ def _entry_of(key: str) -> Entry:
     return entry
 
 
-ENTRIES = {one.key: _entry_of(one.key) for one in STAGES}
+ENTRIES = {stage.key: _entry_of(stage.key) for stage in STAGES}
 """By the stage's key, in the order of the work."""
 
 
@@ -35,7 +35,7 @@ def card_of(analysis: Analysis, ref: Ref) -> Card | None:
 def action_keys() -> str:
     """Return the keys of all stages' actions, which hold everywhere, as lines of text."""
     actions = (action for entry in ENTRIES.values() for action in entry.actions if action.help)
-    return "\n".join(f"{one.keys}: {one.help}" for one in actions)
+    return "\n".join(f"{action.keys}: {action.help}" for action in actions)
 
 
 def page_keys() -> str:

@@ -82,8 +82,8 @@ class StepCards(QDialog):
         tick = button("Done", "Tick it and go on (Space)", self.tick, "action")
         back = button("Back", "Go back and take the tick away (Backspace)", self.back)
         note = button("Note", "Note a problem (N)", self._note)
-        for one in (tick, back, note):
-            one.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
+        for push_button in (tick, back, note):
+            push_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
         whole.addLayout(row(label(keys, "faint"), 1, note, back, tick))
         waiting = [n for n, step in enumerate(self._steps()) if not step.is_done(self._done())]
         self.at = waiting[0] if waiting else 0
@@ -99,14 +99,14 @@ class StepCards(QDialog):
         steps, done = self._steps(), self._done()
         self.at = max(0, min(self.at, len(steps) - 1))
         step = self.current()
-        finished = sum(one.is_done(done) for one in steps)
+        finished = sum(step.is_done(done) for step in steps)
         self.progress.setRange(0, max(1, len(steps)))
         self.progress.setValue(finished)
         self._show_place(step)
         if step is None:
             self.headline.setText("Nothing to do here.")
-            for one in (self.detail, self.state, self.count, self.first):
-                one.setText("")
+            for text_label in (self.detail, self.state, self.count, self.first):
+                text_label.setText("")
             return
         self.count.setText(f"Step {self.at + 1} of {len(steps)} · {finished} done")
         # With the cavities drawn large, the headline gives way to them.

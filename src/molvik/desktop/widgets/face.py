@@ -59,7 +59,7 @@ class FaceView(QWidget):
         """Show a connector as the job has it."""
         self._connector, self._seen = connector, weakref.ref(analysis)
         self._cavities = cavities_of(connector, analysis.network, self.face) if connector else ()
-        if not any(one.place.cavity == self.cavity for one in self._cavities):
+        if not any(cavity.place.cavity == self.cavity for cavity in self._cavities):
             self.cavity = ""
         self._describe()
         self.updateGeometry()
@@ -115,16 +115,18 @@ class FaceView(QWidget):
         if self._connector is None:
             return None
         boxes = zip(self.scene.areas, self._cavities, strict=True)
-        return next((one for area, one in boxes if area.box.holds(point.x(), point.y())), None)
+        return next(
+            (cavity for area, cavity in boxes if area.box.holds(point.x(), point.y())), None
+        )
 
     # events
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Choose the cavity under the mouse."""
-        one = self._at(event.position())
-        if one is not None:
-            self.choose(one.place.cavity)
-            self.chosen.emit(one.place.cavity)
+        cavity = self._at(event.position())
+        if cavity is not None:
+            self.choose(cavity.place.cavity)
+            self.chosen.emit(cavity.place.cavity)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Move between cavities with the arrows, choose with Enter, turn with F."""
@@ -166,9 +168,9 @@ class FaceView(QWidget):
     def event(self, event: QEvent) -> bool:
         """Show what is in the cavity under the mouse."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            one = self._at(QPointF(event.pos()))
-            if one is not None:
-                QToolTip.showText(event.globalPos(), one.words, self)
+            cavity = self._at(QPointF(event.pos()))
+            if cavity is not None:
+                QToolTip.showText(event.globalPos(), cavity.words, self)
             else:
                 QToolTip.hideText()
             return True

@@ -48,8 +48,8 @@ class KeyDial(QWidget):
             self.turned.emit(position)
 
     def _step(self, by: int) -> None:
-        at = KEYS.index(self.position) + by
-        self._turn(KEYS[max(0, min(len(KEYS) - 1, at))])
+        index = KEYS.index(self.position) + by
+        self._turn(KEYS[max(0, min(len(KEYS) - 1, index))])
 
     def _centre(self) -> QPointF:
         return QPointF(self.width() / 2, 82)

@@ -28,7 +28,7 @@ def _paint(painter: QPainter, shape: Shape) -> None:
     painter.setBrush(colour(shape.fill) if shape.fill else Qt.BrushStyle.NoBrush)
     match shape:
         case Path(points, _, closed):
-            places = QPolygonF([QPointF(*one) for one in points])
+            places = QPolygonF([QPointF(*point) for point in points])
             if closed:
                 painter.drawPolygon(places)
             else:

@@ -59,24 +59,24 @@ class PictureView(QWidget):
         self._photo, self._image = photo, image
         self._labels = {}
         if photo is not None:
-            for at, mark in enumerate(photo.marks):
-                self._labels[at] = mark.text
-            for at, one in lengths(photo).items():
-                figure = f"{one.length_m * 1000:.0f} mm"
-                words = figure if one.measured else f"about {figure}"
-                self._labels[at] = f"{words} {photo.marks[at].text}".strip()
+            for index, mark in enumerate(photo.marks):
+                self._labels[index] = mark.text
+            for index, length in lengths(photo).items():
+                figure = f"{length.length_m * 1000:.0f} mm"
+                words = figure if length.measured else f"about {figure}"
+                self._labels[index] = f"{words} {photo.marks[index].text}".strip()
             self.setAccessibleName(
                 f"Photo {photo.code}, {photo.text or 'no caption'}, {len(photo.marks)} marks"
             )
         self.update()
 
-    def label_of(self, at: int) -> str:
+    def label_of(self, index: int) -> str:
         """Return what stands beside a mark."""
-        return self._labels.get(at, "")
+        return self._labels.get(index, "")
 
-    def choose(self, at: int) -> None:
+    def choose(self, index: int) -> None:
         """Show which mark is chosen."""
-        self.at = at
+        self.at = index
         self.update()
 
     def take_tool(self, tool: MarkKind | None) -> None:
@@ -137,8 +137,8 @@ class PictureView(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
         painter.drawImage(self.frame(), self._image)
-        for at, mark in enumerate(self._photo.marks):
-            self._paint(painter, mark, self._labels.get(at, ""), at == self.at)
+        for index, mark in enumerate(self._photo.marks):
+            self._paint(painter, mark, self._labels.get(index, ""), index == self.at)
         if self.tool is not None and self._from is not None and self._to is not None:
             self._paint(painter, self._mark(self.tool, self._from, self._to), "", True)
 
@@ -221,7 +221,7 @@ class PictureView(QWidget):
         else:
             self.chosen.emit(self._near(end))
 
-    def _near(self, at: QPointF) -> int:
+    def _near(self, point: QPointF) -> int:
         """Return the place of the mark at a point, -1 for none."""
         if self._photo is None:
             return -1
@@ -229,9 +229,9 @@ class PictureView(QWidget):
             begin, end = self._ends(mark)
             if mark.kind == "circle":
                 radius = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
-                away = abs(math.dist((begin.x(), begin.y()), (at.x(), at.y())) - radius)
+                away = abs(math.dist((begin.x(), begin.y()), (point.x(), point.y())) - radius)
             else:
-                away = _from_line(at, begin, end)
+                away = _from_line(point, begin, end)
             if away <= NEAR_PX:
                 return place
         return -1
@@ -260,10 +260,10 @@ def _within(value: float) -> float:
     return round(min(1.0, max(0.0, value)), 4)
 
 
-def _from_line(at: QPointF, begin: QPointF, end: QPointF) -> float:
+def _from_line(point: QPointF, begin: QPointF, end: QPointF) -> float:
     """Return how far a point is from a line between two others."""
     way = end - begin
     length = QPointF.dotProduct(way, way)
-    share = 0.0 if length == 0 else QPointF.dotProduct(at - begin, way) / length
+    share = 0.0 if length == 0 else QPointF.dotProduct(point - begin, way) / length
     nearest = begin + way * min(1.0, max(0.0, share))
-    return math.dist((at.x(), at.y()), (nearest.x(), nearest.y()))
+    return math.dist((point.x(), point.y()), (nearest.x(), nearest.y()))

@@ -81,21 +81,21 @@ class StoryView(QWidget):
         area = QRectF(LEFT + 16, top, width, 19)
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
 
-    def _shape(self, painter: QPainter, at: QPointF, kind: str) -> None:
+    def _shape(self, painter: QPainter, point: QPointF, kind: str) -> None:
         match kind:
             case "connector":
-                painter.drawRoundedRect(QRectF(at.x() - 7, at.y() - 7, 14, 14), 3, 3)
+                painter.drawRoundedRect(QRectF(point.x() - 7, point.y() - 7, 14, 14), 3, 3)
             case "fuse":
-                painter.drawRoundedRect(QRectF(at.x() - 5, at.y() - 9, 10, 18), 5, 5)
+                painter.drawRoundedRect(QRectF(point.x() - 5, point.y() - 9, 10, 18), 5, 5)
             case "splice":
                 corners = ((0, -9), (9, 0), (0, 9), (-9, 0))
-                painter.drawPolygon([at + QPointF(x, y) for x, y in corners])
+                painter.drawPolygon([point + QPointF(x, y) for x, y in corners])
             case "earth":
                 for row, half in enumerate((9, 6, 3)):
-                    y = at.y() - 3 + row * 5
-                    painter.drawLine(QPointF(at.x() - half, y), QPointF(at.x() + half, y))
+                    y = point.y() - 3 + row * 5
+                    painter.drawLine(QPointF(point.x() - half, y), QPointF(point.x() + half, y))
             case "loose":
-                painter.drawLine(at + QPointF(-6, -6), at + QPointF(6, 6))
-                painter.drawLine(at + QPointF(-6, 6), at + QPointF(6, -6))
+                painter.drawLine(point + QPointF(-6, -6), point + QPointF(6, 6))
+                painter.drawLine(point + QPointF(-6, 6), point + QPointF(6, -6))
             case _:
-                painter.drawEllipse(at, 7.5, 7.5)
+                painter.drawEllipse(point, 7.5, 7.5)

@@ -115,8 +115,8 @@ class FindingsStrip(QWidget):
         whole_story = QScrollArea()  # with an old reason it can be longer than the strip is high
         whole_story.setWidget(self.story)
         whole_story.setWidgetResizable(True)
-        for one in (whole_story.viewport(), self.story):
-            one.setAutoFillBackground(False)  # it lies on the strip
+        for widget in (whole_story.viewport(), self.story):
+            widget.setAutoFillBackground(False)  # it lies on the strip
         whole_story.setFrameShape(QScrollArea.Shape.NoFrame)
         whole_story.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(whole_story, 1)
@@ -145,12 +145,12 @@ class FindingsStrip(QWidget):
 
     def show_findings(self, findings: tuple[Judged, ...], *, pending: bool = False) -> None:
         """Show all findings, those that somebody has to judge first."""
-        waiting = [one for one in findings if one.is_open]
-        self._open = tuple(one.finding for one in waiting)
-        counts = Counter(one.severity for one in self._open)
+        waiting = [judged for judged in findings if judged.is_open]
+        self._open = tuple(judged.finding for judged in waiting)
+        counts = Counter(finding.severity for finding in self._open)
         for severity in SEVERITIES:
             self.counts[severity].setText("…" if pending else f"{counts[severity]} {severity}")
-        self.unjudged.setText("" if pending else unjudged(one.finding for one in findings))
+        self.unjudged.setText("" if pending else unjudged(judged.finding for judged in findings))
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
         if pending:
@@ -162,7 +162,7 @@ class FindingsStrip(QWidget):
             self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
         self._rest.stop()
         self._kept = self._current()
-        self._left = [*waiting, *(one for one in findings if not one.is_open)]
+        self._left = [*waiting, *(judged for judged in findings if not judged.is_open)]
         self._left.reverse()
         self.list.clear()
         if len(self._left) <= AT_ONCE or self.panel.isVisible():
@@ -172,12 +172,12 @@ class FindingsStrip(QWidget):
         """Put the next findings into the list: thousands of them would hold the window up."""
         kept = self._kept
         for _ in range(min(AT_ONCE, len(self._left))):
-            one = self._left.pop()
-            finding = one.finding
-            state = "accepted" if not one.is_open else finding.severity
-            back = " · was accepted" if one.changed else ""
+            judged = self._left.pop()
+            finding = judged.finding
+            state = "accepted" if not judged.is_open else finding.severity
+            back = " · was accepted" if judged.changed else ""
             item = QListWidgetItem(f"{state}{back} · {finding.what}")
-            item.setData(Qt.ItemDataRole.UserRole, one)
+            item.setData(Qt.ItemDataRole.UserRole, judged)
             role = {"stop": "stop", "look": "ink"}.get(state, "faint")
             item.setForeground(colour(role))
             self.list.addItem(item)
@@ -195,19 +195,19 @@ class FindingsStrip(QWidget):
         return found
 
     def _explain(self) -> None:
-        one = self._current()
-        self.go.setEnabled(one is not None)
-        self.judge.setEnabled(one is not None)
-        if one is None:
+        judged = self._current()
+        self.go.setEnabled(judged is not None)
+        self.judge.setEnabled(judged is not None)
+        if judged is None:
             self.story.setText("")
             return
-        finding = one.finding
+        finding = judged.finding
         lines = [finding.what, finding.why, finding.remedy]
-        if one.words:
-            lines.insert(1, one.sentence)
+        if judged.words:
+            lines.insert(1, judged.sentence)
         self.story.setText("\n\n".join(lines))
         self.story.setToolTip(f"{finding.rule}: {KINDS[finding.rule].when}")
-        self.judge.setText("Accept…" if one.is_open else "Take back")
+        self.judge.setText("Accept…" if judged.is_open else "Take back")
 
     def _toggle(self) -> None:
         self.panel.setVisible(not self.panel.isVisible())
@@ -226,22 +226,22 @@ class FindingsStrip(QWidget):
             self.followed.emit(self._open[0])
 
     def _follow(self) -> None:
-        one = self._current()
-        if one is not None:
-            self.followed.emit(one.finding)
+        judged = self._current()
+        if judged is not None:
+            self.followed.emit(judged.finding)
 
     def _judge(self) -> None:
-        one = self._current()
-        if one is None:
+        judged = self._current()
+        if judged is None:
             return
-        if not one.is_open:
-            self.withdrawn.emit(one.finding)
+        if not judged.is_open:
+            self.withdrawn.emit(judged.finding)
             return
         question = (
-            f"{one.finding.what}\n\nWhy is it right as it is? The reason is printed with the job. "
-            "It comes back when it gets worse."
+            f"{judged.finding.what}\n\nWhy is it right as it is? The reason is printed with the "
+            "job. It comes back when it gets worse."
         )
-        was = one.acceptance.reason if one.acceptance else ""
+        was = judged.acceptance.reason if judged.acceptance else ""
         reason, sure = QInputDialog.getText(self, "Accept a finding", question, text=was)
         if sure:
-            self.accepted.emit(one.finding, reason)
+            self.accepted.emit(judged.finding, reason)

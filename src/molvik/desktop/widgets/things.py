@@ -92,17 +92,20 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         column, order = self._by
         if 0 <= column < len(self.columns):
             of = self.columns[column]
-            keys = {id(one): of.sort(one) if of.sort else code_order(of.text(one)) for one in made}
+            keys = {
+                id(thing): of.sort(thing) if of.sort else code_order(of.text(thing))
+                for thing in made
+            }
             backwards = order == Qt.SortOrder.DescendingOrder
             try:
-                made.sort(key=lambda one: keys[id(one)], reverse=backwards)
+                made.sort(key=lambda thing: keys[id(thing)], reverse=backwards)
             except TypeError:  # figures and words in one column
-                made.sort(key=lambda one: str(keys[id(one)]), reverse=backwards)
+                made.sort(key=lambda thing: str(keys[id(thing)]), reverse=backwards)
         return made + ([self._blank] if self._blank is not None else [])
 
     def _take(self, new: list[Thing]) -> None:
         """Tell the views no more than what changed."""
-        keys = {self.key(one): at for at, one in enumerate(new)}
+        keys = {self.key(thing): index for index, thing in enumerate(new)}
         if keys.keys() != self._row_of.keys() or len(keys) != len(new):
             self.beginResetModel()
             self.things, self._row_of = new, keys
@@ -112,7 +115,8 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
             self.layoutAboutToBeChanged.emit()
             old = self.persistentIndexList()
             moved = [
-                self.index(keys[self.key(self.things[one.row()])], one.column()) for one in old
+                self.index(keys[self.key(self.things[index.row()])], index.column())
+                for index in old
             ]
             self.things, self._row_of = new, keys
             self.changePersistentIndexList(old, moved)
@@ -124,8 +128,8 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
             if new:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(new) - 1, last))
             return
-        for at, (one, was) in enumerate(zip(new, before, strict=True)):
-            if one is not was:
+        for at, (thing, was) in enumerate(zip(new, before, strict=True)):
+            if thing is not was:
                 self.dataChanged.emit(self.index(at, 0), self.index(at, last))
 
     @property

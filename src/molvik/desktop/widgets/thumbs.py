@@ -29,13 +29,15 @@ class Thumbs(QWidget):
         self._grid.setSpacing(4)
         self._codes: list[str] = []
         self.pictures: list[QToolButton] = []
-        for at in range(MOST):
-            one = QToolButton()
-            one.setIconSize(SIDE)
-            one.hide()
-            one.clicked.connect(partial(self._choose, at))
-            self._grid.addWidget(one, at // ACROSS, at % ACROSS, Qt.AlignmentFlag.AlignLeft)
-            self.pictures.append(one)
+        for index in range(MOST):
+            tool_button = QToolButton()
+            tool_button.setIconSize(SIDE)
+            tool_button.hide()
+            tool_button.clicked.connect(partial(self._choose, index))
+            self._grid.addWidget(
+                tool_button, index // ACROSS, index % ACROSS, Qt.AlignmentFlag.AlignLeft
+            )
+            self.pictures.append(tool_button)
         self._grid.setColumnStretch(ACROSS, 1)
         self.more = label("", "faint")
         self.setLayout(column(self._grid, self.more, spacing=4))
@@ -44,21 +46,23 @@ class Thumbs(QWidget):
         """Show the first photos, and how many more there are."""
         self._codes = [photo.code for photo in photos]
         self.setVisible(bool(photos))
-        for at, one in enumerate(self.pictures):
-            one.setVisible(at < len(photos))
-            if at >= len(photos):
+        for index, tool_button in enumerate(self.pictures):
+            tool_button.setVisible(index < len(photos))
+            if index >= len(photos):
                 continue
-            photo = photos[at]
-            one.setIcon(QIcon(self._small(photo)))
+            photo = photos[index]
+            tool_button.setIcon(QIcon(self._small(photo)))
             marks = f", {len(photo.marks)} marks" if photo.marks else ""
-            one.setToolTip(f"{photo.code}: {photo.text or 'no caption'}{marks}. Show it large.")
-            one.setAccessibleName(f"Photo {photo.code} {photo.text}")
+            tool_button.setToolTip(
+                f"{photo.code}: {photo.text or 'no caption'}{marks}. Show it large."
+            )
+            tool_button.setAccessibleName(f"Photo {photo.code} {photo.text}")
         left = len(photos) - MOST
         self.more.setVisible(left > 0)
         self.more.setText(f"and {left} more: go through them with Page down")
 
-    def _choose(self, at: int) -> None:
-        self.chosen.emit(self._codes[at])
+    def _choose(self, index: int) -> None:
+        self.chosen.emit(self._codes[index])
 
     def forget(self) -> None:
         """Forget the pictures: another job is in the window."""

@@ -93,15 +93,15 @@ class Trunk(QWidget):
         group = QButtonGroup(self)
         group.setExclusive(True)
         for index, (_, name, question) in enumerate(STAGES):
-            one = Breakout(index, name, question)
-            group.addButton(one, index)
-            line.addWidget(one)
-            self.breakouts.append(one)
+            breakout = Breakout(index, name, question)
+            group.addButton(breakout, index)
+            line.addWidget(breakout)
+            self.breakouts.append(breakout)
         group.idClicked.connect(self.stage_chosen.emit)
 
     def show_stage(self, index: int) -> None:
         """Mark the stage that is open."""
-        for number, one in enumerate(self.breakouts):
-            one.passed = number < index
-            one.setChecked(number == index)
-            one.update()
+        for number, breakout in enumerate(self.breakouts):
+            breakout.passed = number < index
+            breakout.setChecked(number == index)
+            breakout.update()

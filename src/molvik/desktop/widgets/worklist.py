@@ -80,16 +80,16 @@ class _Lines(QAbstractListModel):
 
     def show_work(self, entries: Sequence[Work]) -> None:
         """Show entries; where the same ones stand in the same order, only what changed is told."""
-        rows = {entry.key: at for at, entry in enumerate(entries)}
+        rows = {entry.key: index for index, entry in enumerate(entries)}
         if list(rows) != list(self.row_of) or len(rows) != len(entries):
             self.beginResetModel()
             self.entries, self.row_of = list(entries), rows
             self.endResetModel()
             return
         before, self.entries = self.entries, list(entries)
-        for at, (entry, was) in enumerate(zip(self.entries, before, strict=True)):
+        for index, (entry, was) in enumerate(zip(self.entries, before, strict=True)):
             if entry != was:
-                self.dataChanged.emit(self.index(at), self.index(at))
+                self.dataChanged.emit(self.index(index), self.index(index))
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         """Return how many entries there are."""
@@ -144,12 +144,12 @@ class WorkList(QListView):
 
     def choose(self, key: str) -> bool:
         """Choose an entry without a signal; say whether it is there."""
-        at = self._lines.row_of.get(key, -1)
-        if at >= 0 and at != self.currentRow():
+        index = self._lines.row_of.get(key, -1)
+        if index >= 0 and index != self.currentRow():
             was, self._quiet = self._quiet, True
-            self.setCurrentRow(at)
+            self.setCurrentRow(index)
             self._quiet = was
-        return at >= 0
+        return index >= 0
 
     def count(self) -> int:
         """Return how many entries there are."""
@@ -169,8 +169,8 @@ class WorkList(QListView):
 
     def key(self) -> str:
         """Return the key of the chosen entry."""
-        at = self.currentRow()
-        return self._lines.entries[at].key if 0 <= at < self.count() else ""
+        index = self.currentRow()
+        return self._lines.entries[index].key if 0 <= index < self.count() else ""
 
     def _moved(self, current: QModelIndex, previous: object) -> None:
         if current.isValid() and not self._quiet:

@@ -108,8 +108,8 @@ class AliveView(QWidget):
         self.banner.setObjectName("said")
         self.said = label("", wrap=True)
         self.because = label("", wrap=True)
-        for one in (self.said, self.because):
-            one.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        for text_label in (self.said, self.because):
+            text_label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.show_me = button("Show me", "Take the cause in hand", self._show_cause, "quiet")
         inner = QVBoxLayout(self.banner)
         inner.setContentsMargins(12, 7, 8, 7)
@@ -121,7 +121,7 @@ class AliveView(QWidget):
         self._cause = ""
 
     def _build_tabs(self) -> None:
-        self.model: ThingsModel[Device] = ThingsModel(self._columns(), lambda one: one.code)
+        self.model: ThingsModel[Device] = ThingsModel(self._columns(), lambda device: device.code)
         self.table: ThingsTable[Device] = ThingsTable(self.model, "What is alive")
         self.table.picked.connect(self._choose)
         self.table.clicked.connect(lambda index: self._clicked(index.column()))
@@ -165,26 +165,26 @@ class AliveView(QWidget):
 
     def _columns(self) -> list[Column[Device]]:
         def text(state: State, device: Device) -> str:
-            one = self._load(state, device)
-            if one is None:
+            load = self._load(state, device)
+            if load is None:
                 return ""
-            if one.state == "alive":
-                return f"{abs(one.volts):.1f} V"
+            if load.state == "alive":
+                return f"{abs(load.volts):.1f} V"
             first = self._load(PRIME, device)
             primed = state is RUN and first is not None and first.state == "alive"
-            return "prime" if primed else one.state
+            return "prime" if primed else load.state
 
         def role(state: State, device: Device) -> str:
-            one = self._load(state, device)
-            if one is None:
+            load = self._load(state, device)
+            if load is None:
                 return ""
-            if state is CRANK and one.state != "alive" and self._needs(device.code):
+            if state is CRANK and load.state != "alive" and self._needs(device.code):
                 return "stop"
-            return ROLES[one.state]
+            return ROLES[load.state]
 
         def amps(device: Device) -> str:
-            one = self._now.load.get(device.code) if self._now else None
-            return f"{one.amps:.2f} A" if one and one.amps >= 0.005 else ""
+            load = self._now.load.get(device.code) if self._now else None
+            return f"{load.amps:.2f} A" if load and load.amps >= 0.005 else ""
 
         columns: list[Column[Device]] = [
             Column("Code", lambda d: d.code, width=44, mono=True),
@@ -198,7 +198,7 @@ class AliveView(QWidget):
 
     def _needs(self, code: str) -> bool:
         crank = self._all.get(CRANK.name)
-        return crank is not None and any(one.code == code for one in crank.lost)
+        return crank is not None and any(device.code == code for device in crank.lost)
 
     # solving
 
@@ -225,14 +225,14 @@ class AliveView(QWidget):
     def _solve_all(self) -> None:
         """Solve every state, once the key has come to rest: it would slow the turning down."""
         analysis = self._store.analysis
-        named = [self.controls.conditions(one) for one in STATES]
-        sound = [one._replace(faults=frozenset()) for one in named]
+        named = [self.controls.conditions(state) for state in STATES]
+        sound = [state._replace(faults=frozenset()) for state in named]
         faulty = bool(self.controls.faults)
         rest = parked(analysis.job)._replace(faults=frozenset(self.controls.faults))
 
         def solve() -> tuple[list[OperatingPoint], list[OperatingPoint], Drain]:
-            every = [analysis.operating_point(one) for one in named]
-            whole = [analysis.operating_point(one) for one in sound] if faulty else every
+            every = [analysis.operating_point(state) for state in named]
+            whole = [analysis.operating_point(state) for state in sound] if faulty else every
             return every, whole, drain(analysis.operating_point(rest))
 
         self._run(solve, lambda found: self._show_all(analysis, *found))
@@ -277,7 +277,7 @@ class AliveView(QWidget):
         self.controls.show_circuits(entries)
         known = {load.device for load in alive.loads}
         if self.code not in known:
-            lost = next((one.code for one in alive.lost if one.code in known), "")
+            lost = next((device.code for device in alive.lost if device.code in known), "")
             self.code = lost or next((load.device for load in alive.loads), "")
         self.controls.list.choose(self.code)
         self.model.show_things([d for d in analysis.job.devices if d.code in known])
@@ -292,8 +292,8 @@ class AliveView(QWidget):
     ) -> None:
         if analysis is not self._store.analysis:
             return
-        self._all = {one.state.name: one for one in every}
-        self._sound = {one.state.name: one for one in sound}
+        self._all = {point.state.name: point for point in every}
+        self._sound = {point.state.name: point for point in sound}
         isolator = any(device.kind == "isolator" for device in analysis.job.devices)
         self.table.setColumnHidden(1 + len(COLUMNS), not isolator)
         self.model.show_things(self.model.things)
@@ -311,10 +311,10 @@ class AliveView(QWidget):
         if crank.starts:
             words = [f"Cranked, the engine does not start: {crank.starts}."]
         blown: dict[str, list[str]] = {}
-        for state, one in self._all.items():
-            for fuse in sorted(one.blown):
+        for state, point in self._all.items():
+            for fuse in sorted(point.blown):
                 blown.setdefault(f"{fuse} blows", []).append(state)
-            for relay in one.chatter:
+            for relay in point.chatter:
                 blown.setdefault(f"{relay} chatters", []).append(state)
         words += [f"{what}: {', '.join(states)}." for what, states in blown.items()]
         return " ".join(words)
@@ -327,7 +327,7 @@ class AliveView(QWidget):
             )
             return
         job = self._store.job
-        broken = ", ".join(in_words(one, job) for one in self.controls.faults)
+        broken = ", ".join(in_words(fault, job) for fault in self.controls.faults)
         changes = symptoms(self._sound, self._all) or ("Nothing that could be seen.",)
         self.differs.addItems([f"{broken}:", *changes])
 
@@ -346,18 +346,18 @@ class AliveView(QWidget):
     def _show_scenarios(self) -> None:
         kept = self.scenario.currentText()
         self.scenario.clear()
-        self.scenario.addItems([one.name for one in scenarios(self._store.job)])
+        self.scenario.addItems([scenario.name for scenario in scenarios(self._store.job)])
         self.scenario.setCurrentIndex(max(0, self.scenario.findText(kept)))
         self._show_order()
 
     def _show_order(self) -> None:
         name, job = self.scenario.currentText(), self._store.job
-        self.drop.setEnabled(any(one.name == name for one in job.scenarios))
+        self.drop.setEnabled(any(scenario.name == name for scenario in job.scenarios))
         self.steps.clear()
-        chosen = next((one for one in scenarios(job) if one.name == name), None)
+        chosen = next((scenario for scenario in scenarios(job) if scenario.name == name), None)
         if chosen is None:
             return
-        states = [self.controls.conditions(one) for one in states_of(chosen)]
+        states = [self.controls.conditions(state) for state in states_of(chosen)]
         network = self._store.analysis.network
         if len(job.wires) <= AT_ONCE:
             self._list_steps(go_through(network, states))
@@ -386,7 +386,9 @@ class AliveView(QWidget):
         name, _, steps = text.partition(":")
         names = tuple(one.strip().lower() for one in steps.split(",") if one.strip())
         made = Scenario(name.strip(), names)
-        kept = tuple(one for one in self._store.job.scenarios if one.name != made.name)
+        kept = tuple(
+            scenario for scenario in self._store.job.scenarios if scenario.name != made.name
+        )
         try:
             states_of(made)
             self._store.do(
@@ -402,7 +404,7 @@ class AliveView(QWidget):
 
     def _drop_scenario(self) -> None:
         name = self.scenario.currentText()
-        kept = tuple(one for one in self._store.job.scenarios if one.name != name)
+        kept = tuple(scenario for scenario in self._store.job.scenarios if scenario.name != name)
         self._store.do(f"Remove {name}", lambda job: edits.set_scenarios(job, kept))
         self._show_scenarios()
 

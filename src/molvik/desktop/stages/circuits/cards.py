@@ -40,7 +40,7 @@ class WireCard(HandCard):
         form.setContentsMargins(0, 0, 0, 0)
         form.setVerticalSpacing(4)
         form.setColumnMinimumWidth(0, 86)
-        for at, field in enumerate(WIRE_FIELDS):
+        for index, field in enumerate(WIRE_FIELDS):
             entry = CheckedField(field.name, field.tip, partial(self._take, field))
             if field.choices:
                 entry.offer(field.choices)
@@ -48,8 +48,8 @@ class WireCard(HandCard):
             entry.taken.connect(partial(self.say, ""))
             name = label(field.name, "faint")
             name.setBuddy(entry)
-            form.addWidget(name, at, 0)
-            form.addWidget(entry, at, 1)
+            form.addWidget(name, index, 0)
+            form.addWidget(entry, index, 1)
             self.fields[field.name] = entry
 
     def show(self, analysis: Analysis, ref: Ref) -> Shown:

@@ -206,10 +206,10 @@ class Controls(QWidget):
         wanted: list[tuple[str, str, str, str]] = [
             ("engine", "Engine", self._engine_words(), "Standing, in its first seconds, or running")
         ]
-        if any(one.kind == "alternator" for one in job.devices):
+        if any(device.kind == "alternator" for device in job.devices):
             tip = "Of the running engine, turns a minute: an alternator gives less when it idles"
             wanted.append(("speed", "Speed", f"{self.rpm:g}/min", tip))
-        if any(one.kind == "isolator" for one in job.devices):
+        if any(device.kind == "isolator" for device in job.devices):
             tip = "The battery isolator: opens all its contacts"
             wanted.append(("isolator", "Isolator", "off" if self.isolated else "on", tip))
         wanted.append(("battery", "Battery", self.battery, "Charged, half or flat"))
@@ -224,9 +224,9 @@ class Controls(QWidget):
         if list(self.rows) != [key for key, *_ in wanted]:
             self._make_rows(wanted)
         for key, name, words, tip in wanted:
-            one = self.rows[key]
-            one.show_value(name, words)
-            one.setToolTip(f"{name}: {tip}. Press for the next.")
+            row_button = self.rows[key]
+            row_button.show_value(name, words)
+            row_button.setToolTip(f"{name}: {tip}. Press for the next.")
         self.rows["engine"].setEnabled(self.key != "crank")
         self._show_faults(job)
 
@@ -252,8 +252,8 @@ class Controls(QWidget):
                 known = [STANDING, FIRST, ENGINE_RUNS] if self.key == "run" else [
                     STANDING, ENGINE_RUNS,
                 ]  # fmt: skip
-                at = known.index(self.engine) if self.engine in known else -1
-                self.engine = known[(at + 1) % len(known)]
+                index = known.index(self.engine) if self.engine in known else -1
+                self.engine = known[(index + 1) % len(known)]
             case "speed":
                 faster = [one for one in SPEEDS if one > self.rpm]
                 self.rpm = faster[0] if faster else SPEEDS[0]
@@ -267,13 +267,13 @@ class Controls(QWidget):
             case _:
                 device = self._device(key)
                 choices = choices_of(device)
-                at = choices.index(stands(device, self.state()))
-                self.switches[key] = choices[(at + 1) % len(choices)]
+                index = choices.index(stands(device, self.state()))
+                self.switches[key] = choices[(index + 1) % len(choices)]
         self.refresh()
         self.changed.emit()
 
     def _device(self, code: str) -> Device:
-        return next(one for one in self._store.job.devices if one.code == code)
+        return next(device for device in self._store.job.devices if device.code == code)
 
     def _ask_air(self) -> None:
         text, sure = QInputDialog.getText(
@@ -317,25 +317,25 @@ class Controls(QWidget):
 
     def mend(self, fault: Fault) -> None:
         """Make a fault good again."""
-        self.faults = tuple(one for one in self.faults if one != fault)
+        self.faults = tuple(other for other in self.faults if other != fault)
         self.refresh()
         self.changed.emit()
 
     def _show_faults(self, job: Job) -> None:
         # A wire that was taken out of the job since cannot be broken any more.
         codes = {one.code for one in (*job.wires, *job.parts())}
-        self.faults = tuple(one for one in self.faults if Ref.parse(one.at).code in codes)
-        if list(self.mends) == [str(one) for one in self.faults]:
+        self.faults = tuple(fault for fault in self.faults if Ref.parse(fault.at).code in codes)
+        if list(self.mends) == [str(fault) for fault in self.faults]:
             return
         _empty(self._broken)
         self.mends = {}
         for fault in self.faults:
             words = in_words(fault, job)
             tip = f"{words}. Press to make it good again"
-            one = button(f"✕ {words}", tip, partial(self.mend, fault), "quiet")
-            set_role(one, "broken")
-            self.mends[str(fault)] = one
-            self._broken.addWidget(one)
+            push_button = button(f"✕ {words}", tip, partial(self.mend, fault), "quiet")
+            set_role(push_button, "broken")
+            self.mends[str(fault)] = push_button
+            self._broken.addWidget(push_button)
 
     def show_circuits(self, entries: list[Work]) -> None:
         """Show the circuits with their states."""

@@ -29,30 +29,32 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
     match thing:
         case Wire():
             amps, state = max(
-                ((abs(one.wire_amps.get(thing.code, 0.0)), one.state.name) for one in solved),
+                ((abs(point.wire_amps.get(thing.code, 0.0)), point.state.name) for point in solved),
                 default=(0.0, ""),
             )
             if amps >= 0.005:
                 facts.append(("Carries", f"{amps:.3g} A at most: {state}", ""))
             live = [
-                one.state.name
-                for one in solved
-                if one.wire_volts.get(thing.code, 0.0) >= SHARE * one.nominal
+                point.state.name
+                for point in solved
+                if point.wire_volts.get(thing.code, 0.0) >= SHARE * point.nominal
             ]
             facts.append(("Live in", ", ".join(live) or "no state", ""))
         case Fuse():
-            names = {one.code: one.name for one in analysis.job.devices}
+            names = {device.code: device.name for device in analysis.job.devices}
             fed = [names[code] for code in fed_by(analysis.operating_point(RUN), thing.code)]
             facts.append(("Feeds", ", ".join(fed) or "nothing that is fed by it alone", ""))
-            blows = [one.state.name for one in solved if thing.code in one.blown]
+            blows = [point.state.name for point in solved if thing.code in point.blown]
             if blows:
                 facts.append(("Blows in", ", ".join(blows), "bad"))
         case _:
-            live = [one.state.name for one in solved if _is_alive(one, thing.code)]
+            live = [point.state.name for point in solved if _is_alive(point, thing.code)]
             if thing.code in solved[0].load:
                 facts.append(("Alive in", ", ".join(live) or "no state", "" if live else "look"))
             if thing.kind == "motor":
-                drawn = [one.load[thing.code].amps for one in solved if thing.code in one.load]
+                drawn = [
+                    point.load[thing.code].amps for point in solved if thing.code in point.load
+                ]
                 amps = max(drawn, default=0.0)
                 if amps >= 0.05:
                     start = amps * value(thing, "inrush times")

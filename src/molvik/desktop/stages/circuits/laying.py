@@ -72,7 +72,7 @@ class BlockDialog(QDialog):
         for ask in (*block.asks, *PLACES):
             made: QLineEdit | QComboBox
             if ask.choices:
-                made = choice(ask.text, [(one, one) for one in ask.choices], ask.default)
+                made = choice(ask.text, [(entry, entry) for entry in ask.choices], ask.default)
                 made.currentIndexChanged.connect(lambda _: self._preview())
             else:
                 made = QLineEdit(ask.default)
@@ -150,7 +150,7 @@ class BlockDialog(QDialog):
 
 def changes(before: Job, after: Job) -> list[str]:
     """Return what a block brings and what it changes, a line each."""
-    old = {one.code: one for one in before.parts()}
+    old = {part.code: part for part in before.parts()}
     lines = []
     for part in after.parts():
         was = old.get(part.code)
@@ -165,7 +165,7 @@ def changes(before: Job, after: Job) -> list[str]:
         if isinstance(part, Fuse):
             what = f"{part.rating_a:g} A {part.kind} fuse"
         lines.append(f"{part.code}  {part.name}, {what}")
-    known = {one.code: one for one in before.wires}
+    known = {wire.code: wire for wire in before.wires}
     return lines + [
         _wire_line(known.get(wire.code), wire)
         for wire in after.wires

@@ -93,11 +93,11 @@ class EndPicker(QWidget):
 
     def choose(self, end: End) -> None:
         """Show an end."""
-        at = self.part.findData(end.at)
-        if at < 0:
+        index = self.part.findData(end.at)
+        if index < 0:
             return
-        if at != self.part.currentIndex():
-            self.part.setCurrentIndex(at)
+        if index != self.part.currentIndex():
+            self.part.setCurrentIndex(index)
             self._show_part()
         self.face.choose(end.cavity)
         self.terminal.setCurrentIndex(max(0, self.terminal.findText(end.cavity)))
@@ -239,8 +239,8 @@ class CircuitsPage(StagePage):
     def _turn_to(self, tab: int) -> None:
         """Show a tab with what belongs on its left."""
         self.left.setCurrentIndex(tab)
-        for one in (self.title, self.about, *self.menu_buttons, self.run_button):
-            one.setVisible(tab == 0)
+        for widget in (self.title, self.about, *self.menu_buttons, self.run_button):
+            widget.setVisible(tab == 0)
         self.refresh()
 
     def _column(self, field: WireField) -> Column[Wire]:

@@ -82,7 +82,7 @@ class RouteCanvas(QWidget):
     def at(self, x: float, y: float) -> Placed | None:
         """Return the stop at a place of the widget."""
         x, y = x / self.zoom, y / self.zoom
-        return next((one for one in self.layout_now.placed if one.area.holds(x, y)), None)
+        return next((placed for placed in self.layout_now.placed if placed.area.holds(x, y)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the stop in hand."""
@@ -106,11 +106,11 @@ class RouteCanvas(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _take(self, one: Placed) -> None:
-        if one.stop.shape == "fold":
+    def _take(self, placed: Placed) -> None:
+        if placed.stop.shape == "fold":
             self.unfolded.emit()
-        elif one.stop.code:
-            self.picked.emit(one.stop.code)
+        elif placed.stop.code:
+            self.picked.emit(placed.stop.code)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Say in full what is under the mouse."""
@@ -172,8 +172,15 @@ class RouteView(QWidget):
         shown = tuple(fold(line) for line in lines) if self.fold.isChecked() else lines
         self.canvas.room = self.frame.viewport().width()
         self.canvas.show_lines(shown, chosen)
-        for one in (self.fold, self.smaller, self.bigger, self.fit, self.save, self.printed):
-            one.setEnabled(bool(lines))
+        for push_button in (
+            self.fold,
+            self.smaller,
+            self.bigger,
+            self.fit,
+            self.save,
+            self.printed,
+        ):
+            push_button.setEnabled(bool(lines))
 
     def _fold(self) -> None:
         self.show_lines(self._lines, self._chosen)

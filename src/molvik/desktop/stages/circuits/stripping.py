@@ -62,12 +62,16 @@ class StripDialog(QDialog):
         self.notice = Notice()
         self.stays, self.goes, self.leads = (QListWidget() for _ in range(3))
         self.tabs = QTabWidget()
-        for one, name in ((self.stays, "Stays"), (self.goes, "Can go"), (self.leads, "Hook up")):
-            one.setAccessibleName(name)
-            one.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
-            one.setWordWrap(True)
-            copyable(one)
-            self.tabs.addTab(one, name)
+        for list_widget, name in (
+            (self.stays, "Stays"),
+            (self.goes, "Can go"),
+            (self.leads, "Hook up"),
+        ):
+            list_widget.setAccessibleName(name)
+            list_widget.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+            list_widget.setWordWrap(True)
+            copyable(list_widget)
+            self.tabs.addTab(list_widget, name)
         self.act = button("Strip the loom", "Take out what can go, as one step that can be undone",
                           self.strip_it, "action")  # fmt: skip
         self.act.setEnabled(False)
@@ -86,18 +90,18 @@ class StripDialog(QDialog):
         self.progressed.connect(self._progress)
 
     def _mark(self, wanted: Callable[[str], bool]) -> None:
-        for at in range(self.devices.count()):
-            item = self.devices.item(at)
+        for index in range(self.devices.count()):
+            item = self.devices.item(index)
             on = wanted(str(item.data(Qt.ItemDataRole.UserRole)))
             item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
 
     def _engine(self) -> None:
-        known = {one.code: one for one in self._job.devices}
+        known = {device.code: device for device in self._job.devices}
         self._mark(lambda code: known[code].needed or type_of(known[code]).is_engine)
 
     def keep(self) -> tuple[str, ...]:
         """Return the codes that are marked."""
-        items = (self.devices.item(at) for at in range(self.devices.count()))
+        items = (self.devices.item(index) for index in range(self.devices.count()))
         return tuple(
             str(item.data(Qt.ItemDataRole.UserRole))
             for item in items
@@ -144,8 +148,8 @@ class StripDialog(QDialog):
     def _show(self, plan: StripPlan) -> None:
         self._stop()
         self.plan = plan
-        for one in (self.stays, self.goes, self.leads):
-            one.clear()
+        for list_widget in (self.stays, self.goes, self.leads):
+            list_widget.clear()
         for code, reason in plan.kept.items():
             also = plan.shared.get(code, ())
             words = f"{self._named(code)}, for {reason}"
@@ -156,10 +160,10 @@ class StripDialog(QDialog):
         for lead in plan.leads:
             self.leads.addItem(f"{lead.wire} at {lead.place}: {lead.what}. Label “{lead.label}”")
         counts = len(plan.kept), len(plan.gone) + len(plan.parts), len(plan.leads)
-        for at, (name, count) in enumerate(
+        for index, (name, count) in enumerate(
             zip(("Stays", "Can go", "Hook up"), counts, strict=True)
         ):
-            self.tabs.setTabText(at, f"{name} {count}")
+            self.tabs.setTabText(index, f"{name} {count}")
         self.about.setText(
             f"{len(plan.kept)} wires stay, {len(plan.gone)} wires and {len(plan.parts)} parts can "
             f"go, {len(plan.leads)} leads are hooked up by hand. Nothing has been taken out yet."

@@ -120,7 +120,7 @@ class WireMenus:
         chosen = self._chosen()
         job = self._page.store.job
         ends = [end.at for code in chosen for end in job.wire(code).ends]  # type: ignore[union-attr]
-        met = [at for at in dict.fromkeys(ends) if isinstance(job.part(at), Splice)]
+        met = [fromkey for fromkey in dict.fromkeys(ends) if isinstance(job.part(fromkey), Splice)]
         if not chosen:
             return
         if not met:
@@ -193,7 +193,10 @@ class WireMenus:
     def fill_down(self) -> None:
         """Give the others the first one's value in the column in hand."""
         chosen = self._chosen()
-        field = next((one for at, one in enumerate(WIRE_FIELDS, 1) if at == self.column), None)
+        field = next(
+            (wire_field for index, wire_field in enumerate(WIRE_FIELDS, 1) if index == self.column),
+            None,
+        )
         if len(chosen) < 2 or field is None:
             self._page.notice.say("Choose several wires, with the cell to copy in the first.")
             return
@@ -203,7 +206,7 @@ class WireMenus:
 
     def set_field(self, name: str, text: str, codes: tuple[str, ...]) -> None:
         """Set one field of many wires, as one step."""
-        field = next(one for one in WIRE_FIELDS if one.name == name)
+        field = next(wire_field for wire_field in WIRE_FIELDS if wire_field.name == name)
         try:
             fields = field.read(text, self._page.store.analysis.network)
         except ValueError as error:
@@ -244,7 +247,7 @@ class WireMenus:
         chosen = self._chosen()
         if not chosen:
             return
-        names = [one.name for one in WIRE_FIELDS]
+        names = [wire_field.name for wire_field in WIRE_FIELDS]
         name, sure = QInputDialog.getItem(
             self._parent, "Set for all", "Which field", names, 4, False
         )

@@ -41,8 +41,8 @@ class LeadCard(QFrame):
             inside.addWidget(widget)
         self._else = label("Or", "faint")
         inside.addWidget(self._else)
-        for at in range(MOST_RUNNERS):
-            made = button("", "Put it there instead", partial(self._runner, at), "quiet")
+        for index in range(MOST_RUNNERS):
+            made = button("", "Put it there instead", partial(self._runner, index), "quiet")
             made.setStyleSheet("text-align: left")
             self.runners.append(made)
             inside.addWidget(made)
@@ -82,44 +82,46 @@ class LeadCard(QFrame):
         """Return the button for a word."""
         return self._says[word]
 
-    def show_lead(self, plan: Plan | None, one: Happening | None) -> None:
+    def show_lead(self, plan: Plan | None, happening: Happening | None) -> None:
         """Show a lead of a plan; nothing for none, or for a new wire, which has no lead."""
-        self.setVisible(plan is not None and one is not None and one.lead is not None)
-        if plan is None or one is None or one.lead is None:
+        self.setVisible(plan is not None and happening is not None and happening.lead is not None)
+        if plan is None or happening is None or happening.lead is None:
             return
-        match = one.match
+        match = happening.match
         wants = plan.repin.wanted_at
-        want = wants.get(one.end)
-        place = f"{one.end} {want.function}" if want else one.end
-        self._head.setText(f"{one.place} IN {plan.set.code}")
-        verb = WORDS[one.action]
-        if one.action == "undecided":
+        want = wants.get(happening.end)
+        place = f"{happening.end} {want.function}" if want else happening.end
+        self._head.setText(f"{happening.place} IN {plan.set.code}")
+        verb = WORDS[happening.action]
+        if happening.action == "undecided":
             self.goes.setText(f"{place}?" if place else "No cavity is proposed")
         else:
             self.goes.setText(f"{verb}: {place}" if place else verb)
-        set_role(self.goes, "live_text" if one.action == "undecided" else "")
+        set_role(self.goes, "live_text" if happening.action == "undecided" else "")
         said = STATES[match.state] if match else ""
         score = f", {match.score:.0f} of 100" if match and match.score and not match.decided else ""
         self.state.setText(f"{said}{score}")
-        self.why.setText("; ".join(filter(None, (one.reason, one.fit.why if one.fit else ""))))
+        self.why.setText(
+            "; ".join(filter(None, (happening.reason, happening.fit.why if happening.fit else "")))
+        )
         runners = match.runners if match and match.decided is None else ()
         self._runner_places = [other.place for other in runners]
         self._else.setVisible(bool(runners))
-        for at, made in enumerate(self.runners):
-            made.setVisible(at < len(runners))
-            if at < len(runners):
-                other = runners[at]
+        for index, made in enumerate(self.runners):
+            made.setVisible(index < len(runners))
+            if index < len(runners):
+                other = runners[index]
                 made.setText(f"{other.place} {other.function}, {other.score:.0f}")
         self.cavity.clear()
-        self._names.setStringList([f"{at} {w.function}".strip() for at, w in wants.items()])
+        self._names.setStringList([f"{want} {w.function}".strip() for want, w in wants.items()])
         proposed = bool(match and match.want)
-        self.cavity.setPlaceholderText(one.end if proposed else "cavity")
+        self.cavity.setPlaceholderText(happening.end if proposed else "cavity")
         self._says["not this"].setEnabled(proposed)
         self._says["new wire"].setEnabled(proposed)
-        self._says["stow"].setEnabled(one.action != "stowed")
-        self._says["remove"].setEnabled(one.action != "removed")
+        self._says["stow"].setEnabled(happening.action != "stowed")
+        self._says["remove"].setEnabled(happening.action != "removed")
         spoken = {word.lead for word in plan.set.decided} | {w.lead for w in plan.set.rejected}
-        self._says["take back"].setEnabled(one.place in spoken)
+        self._says["take back"].setEnabled(happening.place in spoken)
 
     def typed(self) -> str:
         """Return the cavity that was typed, without the function the list puts behind it."""
@@ -131,5 +133,5 @@ class LeadCard(QFrame):
     def _join(self) -> None:
         self.join.emit(self.typed())
 
-    def _runner(self, at: int) -> None:
-        self.here.emit(self._runner_places[at])
+    def _runner(self, index: int) -> None:
+        self.here.emit(self._runner_places[index])

@@ -44,33 +44,45 @@ class Row(NamedTuple):
     @property
     def state(self) -> str:
         """What happens, in a word, with what it takes."""
-        one = self.happening
-        words = [WORDS[one.action]]
-        if one.match and one.match.state == "converter" and one.action == "undecided":
+        happening = self.happening
+        words = [WORDS[happening.action]]
+        if (
+            happening.match
+            and happening.match.state == "converter"
+            and happening.action == "undecided"
+        ):
             words = ["needs a converter"]
-        if self.step is not None and one.extend_m:
-            words.append(f"{one.extend_m:.2f} m longer")
-        if self.step is not None and one.fit and one.fit.verdict not in ("reuse", "not known"):
-            words.append(one.fit.verdict)
+        if self.step is not None and happening.extend_m:
+            words.append(f"{happening.extend_m:.2f} m longer")
+        if (
+            self.step is not None
+            and happening.fit
+            and happening.fit.verdict not in ("reuse", "not known")
+        ):
+            words.append(happening.fit.verdict)
         return ", ".join(words)
 
     @property
     def why(self) -> str:
         """The reason, and what else it might be."""
-        one = self.happening
-        words = [one.reason, one.extend_why, one.fit.why if one.fit else ""]
-        if one.match is not None and one.match.runners and one.match.decided is None:
-            others = (f"{r.place} {r.function} ({r.score:.0f})" for r in one.match.runners)
+        happening = self.happening
+        words = [happening.reason, happening.extend_why, happening.fit.why if happening.fit else ""]
+        if (
+            happening.match is not None
+            and happening.match.runners
+            and happening.match.decided is None
+        ):
+            others = (f"{r.place} {r.function} ({r.score:.0f})" for r in happening.match.runners)
             words.append(f"else {', '.join(others)}")
         return "; ".join(filter(None, words))
 
     @property
     def role(self) -> str:
         """The colour of its state."""
-        one = self.happening
-        if one.fit and one.fit.verdict == "will not fit":
+        happening = self.happening
+        if happening.fit and happening.fit.verdict == "will not fit":
             return "stop"
-        return "live_text" if one.action == "undecided" else ""
+        return "live_text" if happening.action == "undecided" else ""
 
 
 def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
@@ -80,39 +92,47 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
     def short(place: str) -> str:
         return End.of(place).cavity if one_connector else place
 
-    def size(one: Happening) -> str:
-        return str(size_of(plan.repin, one) or "")
+    def size(happening: Happening) -> str:
+        return str(size_of(plan.repin, happening) or "")
 
     waiting = [
         Row(
-            one.place,
+            happening.place,
             "",
-            one,
+            happening,
             None,
-            short(one.place),
-            f"{short(one.end)}?" if one.end else "?",
-            size(one),
+            short(happening.place),
+            f"{short(happening.end)}?" if happening.end else "?",
+            size(happening),
         )
-        for one in plan.happenings
-        if one.action == "undecided"
+        for happening in plan.happenings
+        if happening.action == "undecided"
     ]
     steps = []
     for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
-        one = plan.by_lead[op.lead]
+        happening = plan.by_lead[op.lead]
         begin = short(op.begin) or ("parked" if op.kind == "unpark" else "new")
-        end = short(op.end) or {"joined": "joins"}.get(one.action, "")
+        end = short(op.end) or {"joined": "joins"}.get(happening.action, "")
         if op.kind == "park":
             end = "park"
         elif op.kind == "leave":
-            end = f"to {short(one.end)}" if one.action == "joins" else "cap"
-            end = "out" if one.action == "removed" else end
+            end = f"to {short(happening.end)}" if happening.action == "joins" else "cap"
+            end = "out" if happening.action == "removed" else end
         key = f"{op.lead} parked" if op.kind == "unpark" else op.lead
         done = tuple(step.tick_key(tick) in ticked for tick in step.ticks)
-        steps.append(Row(key, str(number), one, step, begin, end, size(one), done))
+        steps.append(Row(key, str(number), happening, step, begin, end, size(happening), done))
     staying = [
-        Row(one.place, "", one, None, short(one.place), short(one.end), size(one))
-        for one in plan.happenings
-        if one.action == "stays"
+        Row(
+            happening.place,
+            "",
+            happening,
+            None,
+            short(happening.place),
+            short(happening.end),
+            size(happening),
+        )
+        for happening in plan.happenings
+        if happening.action == "stays"
     ]
     return waiting + steps + staying
 
@@ -161,12 +181,12 @@ def occupant(plan: Plan, lead: str, place: str) -> Happening | None:
     """Return what goes into a cavity for sure, or by the user's word, beside a lead."""
     return next(
         (
-            one
-            for one in plan.happenings
-            if one.lead is not None
-            and one.place != lead
-            and one.end == place
-            and one.action in ("stays", "moves", "other connector")
+            happening
+            for happening in plan.happenings
+            if happening.lead is not None
+            and happening.place != lead
+            and happening.end == place
+            and happening.action in ("stays", "moves", "other connector")
         ),
         None,
     )
@@ -217,9 +237,9 @@ def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
 
 def confirm(job: Job, plan: Plan, matches: list[Match]) -> Job:
     """Confirm what is proposed for some leads."""
-    for one in matches:
-        if one.want is not None:
-            said = (one.lead.function, one.want.function)
-            word = Decided(one.lead.place, "match", one.want.place, said)
+    for match in matches:
+        if match.want is not None:
+            said = (match.lead.function, match.want.function)
+            word = Decided(match.lead.place, "match", match.want.place, said)
             job = crossover_edits.decide(job, plan.set.code, word)
     return job

@@ -112,7 +112,7 @@ class CrossoverPage(StagePage):
             QShortcut(QKeySequence(keys), self).activated.connect(do)
 
     def _build_table(self) -> None:
-        self.model: ThingsModel[Row] = ThingsModel(self._columns(), lambda one: one.key)
+        self.model: ThingsModel[Row] = ThingsModel(self._columns(), lambda entry: entry.key)
         self.table: ThingsTable[Row] = ThingsTable(self.model, "Steps")
         self.table.picked.connect(self._picked)
         self.table.refused.connect(self.notice.say)
@@ -173,13 +173,16 @@ class CrossoverPage(StagePage):
     def refresh(self) -> None:
         """Show the sets and the chosen one."""
         entries = []
-        for one in self.store.job.repins:
-            plan, done = self.analysis.plans[one.code], ticks_of(self.analysis.network, one.code)
+        for repin_set in self.store.job.repins:
+            plan, done = (
+                self.analysis.plans[repin_set.code],
+                ticks_of(self.analysis.network, repin_set.code),
+            )
             finished = sum(step.is_done(done) for step in plan.steps)
             left = sum(not m.settled for m in plan.matches)
             state = "all done" if finished == len(plan.steps) else f"{finished}/{len(plan.steps)}"
-            entries.append(Work(one.code, one.name, state, under=f"{left} to decide" if left else
-                                f"{one.code} · all decided"))  # fmt: skip
+            under = f"{left} to decide" if left else f"{repin_set.code} · all decided"
+            entries.append(Work(repin_set.code, repin_set.name, state, under=under))
         self.list.show_work(entries)
         if self.store.job.repin(self._code) is None:
             self._code = entries[0].key if entries else ""
@@ -202,7 +205,7 @@ class CrossoverPage(StagePage):
         way = f"{', '.join(plan.set.sources)} → {plan.set.target}"
         self.about.setText(f"{way} · {len(plan.repin.leads)} leads")
         self.model.show_things(rows_of(plan, ticked))
-        counts = Counter(one.action for one in plan.happenings)
+        counts = Counter(happening.action for happening in plan.happenings)
         words = [
             f"{SIGNS[action]}  {count:>3}  {WORDS[action]}" for action, count in counts.items()
         ]
@@ -210,9 +213,11 @@ class CrossoverPage(StagePage):
         words += [f"○  {plugs:>3}  cavity plugs"] if plugs else []
         self.happens.setText("\n".join(words))
         problems = [*plan.astray(ticked)]
-        problems += [f"Step {one.at + 1}: {one.text}." for one in plan.broken]
-        problems += [f"{one.lead} waits: who sits in {one.end} stays there until it is decided."
-                     for one in plan.blocked]  # fmt: skip
+        problems += [f"Step {problem.at + 1}: {problem.text}." for problem in plan.broken]
+        problems += [
+            f"{blocked.lead} waits: who sits in {blocked.end} stays there until it is decided."
+            for blocked in plan.blocked
+        ]
         more = f" ({len(problems) - 1} more)" if len(problems) > 1 else ""
         self.notice.say(f"{problems[0]}{more}" if problems else "")
         self.best.setVisible(bool(plan.set.order))
@@ -223,17 +228,17 @@ class CrossoverPage(StagePage):
 
     def _row(self) -> Row | None:
         key = self.table.current_key()
-        return next((one for one in self.model.things if one.key == key), None)
+        return next((thing for thing in self.model.things if thing.key == key), None)
 
     def _show_faces(self) -> None:
         """Show where the chosen lead comes out and where it goes in, and what becomes of it."""
-        plan, one = self.plan(), self._row()
-        held = one is not None and self.hand.subject in _names(one.happening)
-        self.card.show_lead(plan, one.happening if one and held else None)
+        plan, entry = self.plan(), self._row()
+        held = entry is not None and self.hand.subject in _names(entry.happening)
+        self.card.show_lead(plan, entry.happening if entry and held else None)
         begin = end = ""
-        if one is not None:
-            begin = one.step.take if one.step else one.happening.place
-            end = one.step.put if one.step else one.happening.end
+        if entry is not None:
+            begin = entry.step.take if entry.step else entry.happening.place
+            end = entry.step.put if entry.step else entry.happening.end
         for face, title, place, words in (
             (self.out_face, self.out_title, begin, "TAKE OUT OF"),
             (self.in_face, self.in_title, end, "PUSH INTO"),
@@ -249,15 +254,15 @@ class CrossoverPage(StagePage):
         self.out_title.setToolTip("seen at the wire side" if both else "")
 
     def _picked(self, key: str) -> None:
-        one = self._row()
+        entry = self._row()
         self._show_faces()
-        if one is None:
+        if entry is None:
             return
-        lead = one.happening.lead
+        lead = entry.happening.lead
         if lead is not None and lead.wires:
             self.hand.pick(lead.wires[0][0])
         else:
-            self.hand.pick(one.happening.place or one.happening.end)
+            self.hand.pick(entry.happening.place or entry.happening.end)
 
     def follow(self, subject: str) -> None:
         """Show the set and the lead in hand."""
@@ -267,11 +272,11 @@ class CrossoverPage(StagePage):
         plan = self.plan()
         if plan is None or not subject:
             return
-        for one in self.model.things:
-            if subject in _names(one.happening):
+        for thing in self.model.things:
+            if subject in _names(thing.happening):
                 shown = self._row()
-                if shown is None or shown.happening != one.happening:
-                    self.table.pick(one.key)  # both lines of a parked lead are of the same
+                if shown is None or shown.happening != thing.happening:
+                    self.table.pick(thing.key)  # both lines of a parked lead are of the same
                 self._show_faces()
                 return
         self.card.show_lead(None, None)  # what is in hand is no lead of this set
@@ -296,10 +301,10 @@ class CrossoverPage(StagePage):
         """Change the chosen set."""
         ask(SetDialog(self, self.store, self.store.job.repin(self._code)))
 
-    def _decide(self, one: Row, text: str) -> None:
+    def _decide(self, entry: Row, text: str) -> None:
         plan = self.plan()
         assert plan is not None  # a line is shown, so there is a plan
-        self._settle(plan, one.happening.place, read_word(plan, one.happening.place, text))
+        self._settle(plan, entry.happening.place, read_word(plan, entry.happening.place, text))
 
     def _settle(self, plan: Plan, lead: str, word: Decided | None) -> None:
         """Take the user's word on a lead; ask when another is in its way. ValueError: left so."""
@@ -322,34 +327,34 @@ class CrossoverPage(StagePage):
     # what is said of the lead in hand, in its card
 
     def _lead_in_hand(self) -> tuple[Plan, Happening] | None:
-        plan, one = self.plan(), self._row()
-        if plan is None or one is None or one.happening.lead is None:
+        plan, entry = self.plan(), self._row()
+        if plan is None or entry is None or entry.happening.lead is None:
             return None
-        return plan, one.happening
+        return plan, entry.happening
 
     def put_here(self, text: str) -> None:
         """The lead in hand goes into a cavity; empty for the one that is proposed."""
         self._with_lead(
-            lambda plan, one: self._settle(
-                plan, one.place, going(plan, one.place, _to(plan, one, text))
+            lambda plan, happening: self._settle(
+                plan, happening.place, going(plan, happening.place, _to(plan, happening, text))
             )
         )
 
     def join_here(self, text: str) -> None:
         """The lead in hand is spliced to the one that goes into a cavity."""
         self._with_lead(
-            lambda plan, one: self._settle(
-                plan, one.place, joining(plan, one.place, _to(plan, one, text))
+            lambda plan, happening: self._settle(
+                plan, happening.place, joining(plan, happening.place, _to(plan, happening, text))
             )
         )
 
     def say(self, word: str) -> None:
         """Stow or remove the lead in hand, refuse what is proposed, ask for a new wire, forget."""
-        self._with_lead(lambda plan, one: self._say(plan, one, word))
+        self._with_lead(lambda plan, happening: self._say(plan, happening, word))
 
-    def _say(self, plan: Plan, one: Happening, word: str) -> None:
-        code, lead, to = self._code, one.place, one.end
-        if word in ("not this", "new wire") and not (one.match and one.match.want):
+    def _say(self, plan: Plan, happening: Happening, word: str) -> None:
+        code, lead, to = self._code, happening.place, happening.end
+        if word in ("not this", "new wire") and not (happening.match and happening.match.want):
             raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
         aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
 
@@ -374,10 +379,10 @@ class CrossoverPage(StagePage):
         if found is not None:
             self.attempt(lambda: do(*found))
 
-    def _extend(self, one: Row, text: str) -> None:
+    def _extend(self, entry: Row, text: str) -> None:
         plan = self.plan()
         assert plan is not None
-        lead = one.happening.place
+        lead = entry.happening.place
         self.store.do(f"Length of {lead}", lambda job: extend(job, plan, lead, text))
 
     def confirm(self) -> None:
@@ -396,11 +401,11 @@ class CrossoverPage(StagePage):
 
     def shift(self, by: int) -> None:
         """Move the chosen step earlier or later."""
-        one, plan = self._row(), self.plan()
-        if one is None or one.step is None or plan is None:
+        entry, plan = self._row(), self.plan()
+        if entry is None or entry.step is None or plan is None:
             return
-        at = int(one.number) - 1
-        self._reorder(plan, at, at + by)
+        index = int(entry.number) - 1
+        self._reorder(plan, index, index + by)
 
     def _drop(self, begin: int, end: int) -> None:
         """A line was dragged to another place."""
@@ -481,19 +486,19 @@ class CrossoverPage(StagePage):
         return bool(place.at)
 
 
-def _names(one: Happening) -> tuple[str, ...]:
+def _names(happening: Happening) -> tuple[str, ...]:
     """Return what is in hand when a lead is: its cavities, and its wires."""
-    codes = (code for code, _ in one.lead.wires) if one.lead else ()
-    return tuple(filter(None, (one.place, one.end, *codes)))
+    codes = (code for code, _ in happening.lead.wires) if happening.lead else ()
+    return tuple(filter(None, (happening.place, happening.end, *codes)))
 
 
-def _to(plan: Plan, one: Happening, text: str) -> str:
+def _to(plan: Plan, happening: Happening, text: str) -> str:
     """Return the cavity that is meant: as typed, or the one that is proposed."""
     if text:
         return place_of(plan, text)
-    if not one.end:
-        raise ValueError(f"Type the cavity for {one.place}.")
-    return one.end
+    if not happening.end:
+        raise ValueError(f"Type the cavity for {happening.place}.")
+    return happening.end
 
 
 def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> str:

@@ -40,13 +40,13 @@ class SetDialog(QDialog):
         self.code = repin.code if repin else ""
         self.setWindowTitle("Repin set" if repin else "Add a repin set")
         self.setMinimumWidth(560)
-        one = repin or RepinSet("", "")
-        self.name = QLineEdit(one.name)
+        repin_set = repin or RepinSet("", "")
+        self.name = QLineEdit(repin_set.name)
         self.name.setPlaceholderText("Which plug is repinned, for example Engine computer plug")
         self.kind, self.target, self.wanted, self.approach = (QComboBox() for _ in range(4))
         for key, words in KINDS.items():
             self.kind.addItem(words, key)
-        self.kind.setCurrentIndex(self.kind.findData(one.kind))
+        self.kind.setCurrentIndex(self.kind.findData(repin_set.kind))
         self.sources = QListWidget()
         self.sources.setMaximumHeight(150)
         for connector in store.job.connectors:
@@ -54,14 +54,14 @@ class SetDialog(QDialog):
             item = QListWidgetItem(words)
             item.setData(Qt.ItemDataRole.UserRole, connector.code)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            chosen = connector.code in one.sources
+            chosen = connector.code in repin_set.sources
             item.setCheckState(Qt.CheckState.Checked if chosen else Qt.CheckState.Unchecked)
             self.sources.addItem(item)
             self.target.addItem(words, connector.code)
-        self.target.setCurrentIndex(max(0, self.target.findData(one.target)))
+        self.target.setCurrentIndex(max(0, self.target.findData(repin_set.target)))
         for approach in APPROACHES:
             self.approach.addItem(approach, approach)
-        self.approach.setCurrentIndex(self.approach.findData(one.approach))
+        self.approach.setCurrentIndex(self.approach.findData(repin_set.approach))
         self.means = label("", "faint", wrap=True)
         form = QFormLayout()
         for name, field in (
@@ -85,7 +85,7 @@ class SetDialog(QDialog):
         self.target.currentIndexChanged.connect(lambda _: self._offer_tables())
         self.approach.currentIndexChanged.connect(lambda _: self._explain())
         self._offer_tables()
-        self.wanted.setCurrentIndex(max(0, self.wanted.findData(one.wanted)))
+        self.wanted.setCurrentIndex(max(0, self.wanted.findData(repin_set.wanted)))
         self._explain()
 
     def _offer_tables(self) -> None:

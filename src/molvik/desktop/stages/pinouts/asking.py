@@ -68,8 +68,8 @@ class ColourAsks(QWidget):
         if not self.asks:
             return
         text = self.choice.currentText().strip()
-        at = self.choice.findText(text)
-        colour = self.choice.itemData(at) if at >= 0 else None
+        index = self.choice.findText(text)
+        colour = self.choice.itemData(index) if index >= 0 else None
         if colour is None:
             if not text:
                 return

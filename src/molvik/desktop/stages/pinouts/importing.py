@@ -117,12 +117,15 @@ class ImportDialog(QDialog):
 
     def _into_fields(self, code: str) -> None:
         ways = [
-            (f"{one.code} {one.name}, {len(cavities(one.grid))} ways", one.code)
-            for one in self._store.job.connectors
+            (
+                f"{connector.code} {connector.name}, {len(cavities(connector.grid))} ways",
+                connector.code,
+            )
+            for connector in self._store.job.connectors
         ]
         self.into = choice("Into", [*ways, (NEW, "")])
-        at = self.into.findData(code)
-        self.into.setCurrentIndex(max(0, at if code else self.into.count() - 1))
+        index = self.into.findData(code)
+        self.into.setCurrentIndex(max(0, index if code else self.into.count() - 1))
         self.name = line("Name of the new connector", self._title.capitalize())
         self.variant = line(
             "Name of the variant", "", "Keep it beside the connector's own pinout: another year, "
@@ -148,9 +151,9 @@ class ImportDialog(QDialog):
         """Return a choice of column for each field."""
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
-        for at, field in enumerate(FIELDS):
-            grid.addWidget(label(field, "faint"), 0, at)
-            grid.addWidget(self.choices[field], 1, at)
+        for index, field in enumerate(FIELDS):
+            grid.addWidget(label(field, "faint"), 0, index)
+            grid.addWidget(self.choices[field], 1, index)
         return grid
 
     def _reading_fields(self) -> None:
@@ -257,15 +260,15 @@ class ImportDialog(QDialog):
         assert isinstance(found, Found)
         self._raw = raw = found.raw
         self._columns = found.columns
-        letters = [column_letter(at) for at in range(raw.width)]
+        letters = [column_letter(index) for index in range(raw.width)]
         heads: tuple[str, ...] = ()
         if self._columns.heading_row is not None:
             heads = raw.rows[self._columns.heading_row].cells
         for field, box in self.choices.items():
             box.addItem(NONE, -1)
-            for at, letter in enumerate(letters):
-                head = heads[at].strip() if at < len(heads) else ""
-                box.addItem(f"{letter}  {head[:24]}".strip(), at)
+            for index, letter in enumerate(letters):
+                head = heads[index].strip() if index < len(heads) else ""
+                box.addItem(f"{letter}  {head[:24]}".strip(), index)
             box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
         self._offer_new_connector(found.cavities)
         self._proposed = proposed = found.proposed
@@ -369,14 +372,14 @@ class ImportDialog(QDialog):
         self.take.setEnabled(taken > 0)
 
     def _cell(self, raw: RawRow, field: Field) -> str:
-        at = self._columns.fields.get(field)
-        return raw.cells[at] if at is not None and at < len(raw.cells) else ""
+        index = self._columns.fields.get(field)
+        return raw.cells[index] if index is not None and index < len(raw.cells) else ""
 
     def _correct(self, shown: Shown, field: Field, text: str) -> None:
-        at = self._columns.fields.get(field)
-        if at is None:
+        index = self._columns.fields.get(field)
+        if index is None:
             raise ValueError(f"The table has no {field} column. Choose one above.")
-        self._typed[shown.raw.number, at] = text
+        self._typed[shown.raw.number, index] = text
         self.reread()
 
     def _toggle(self) -> None:
@@ -385,7 +388,8 @@ class ImportDialog(QDialog):
             if _row_key(shown) in keys:
                 self._ticks[shown.raw.number] = not shown.ticked
         self._rows = tuple(
-            replace(one, ticked=self._ticks.get(one.raw.number, one.ticked)) for one in self._rows
+            replace(shown, ticked=self._ticks.get(shown.raw.number, shown.ticked))
+            for shown in self._rows
         )
         self._taken = taken(self._rows)
         self.model.show_things(self._rows[:MOST_SHOWN])

@@ -87,16 +87,22 @@ def judge(raw: RawTable, asked: Asked, stop: Callable[[], bool]) -> Judged:
     )  # fmt: skip
     raws = {line.number: line for line in as_typed.rows}
     rows = tuple(
-        Shown(raws[one.number], one, asked.ticks.get(one.number, one.state == "fine"))
-        for one in reading.rows
+        Shown(
+            raws[row_reading.number],
+            row_reading,
+            asked.ticks.get(row_reading.number, row_reading.state == "fine"),
+        )
+        for row_reading in reading.rows
     )
-    counts: Counter[RowState] = Counter(one.state for one in reading.rows)
+    counts: Counter[RowState] = Counter(row_reading.state for row_reading in reading.rows)
     return Judged(reading, rows, proposed, counts, taken(rows))
 
 
 def taken(rows: tuple[Shown, ...]) -> frozenset[int]:
     """Return the numbers of the rows that are ticked and can be read."""
-    return frozenset(one.raw.number for one in rows if one.ticked and one.reading.pin is not None)
+    return frozenset(
+        shown.raw.number for shown in rows if shown.ticked and shown.reading.pin is not None
+    )
 
 
 def corrected_grid(proposed: Grid, rows: int, columns: int) -> Grid:
@@ -115,11 +121,11 @@ def _corrected(raw: RawTable, typed: Mapping[tuple[int, int], str]) -> RawTable:
     for line in raw.rows:
         if line.number in numbers:
             cells, merged = list(line.cells), dict(line.merged)
-            for (number, at), text in typed.items():
+            for (number, index), text in typed.items():
                 if number == line.number:
-                    cells += [""] * (at + 1 - len(cells))
-                    cells[at] = text
-                    merged.pop(at, None)
+                    cells += [""] * (index + 1 - len(cells))
+                    cells[index] = text
+                    merged.pop(index, None)
             line = RawRow(line.number, tuple(cells), merged)
         rows.append(line)
     return raw._replace(rows=tuple(rows))

@@ -87,7 +87,7 @@ class LooseWires(QDialog):
 
     def _columns(self) -> list[Column[Wire]]:
         def end(wire: Wire) -> str:
-            known = [str(one) for one in wire.ends if one.at]
+            known = [str(end) for end in wire.ends if end.at]
             return known[0] if known else "both ends loose"
 
         return [

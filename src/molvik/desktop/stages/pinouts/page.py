@@ -135,10 +135,14 @@ class PinoutsPage(StagePage):
         """Show the connectors and the chosen one."""
         job = self.store.job
         entries = []
-        for one in job.connectors:
-            ways = cavities(one.grid)
-            wired = sum(End(one.code, cavity) in self.analysis.network.wires_at for cavity in ways)
-            entries.append(Work(one.code, one.name, f"{wired}/{len(ways)}", under=one.code))
+        for connector in job.connectors:
+            ways = cavities(connector.grid)
+            wired = sum(
+                End(connector.code, cavity) in self.analysis.network.wires_at for cavity in ways
+            )
+            entries.append(
+                Work(connector.code, connector.name, f"{wired}/{len(ways)}", under=connector.code)
+            )
         self.list.show_work(entries)
         unknown = sum(not w.identified for w in loose_wires(self.analysis.network))
         self.loose_button.setText(f"Loose wires: {unknown}…" if unknown else "Loose wires…")
@@ -165,7 +169,7 @@ class PinoutsPage(StagePage):
         self._split.setVisible(connector is not None)
         self.flip_button.setEnabled(connector is not None)
         self.edit_button.setEnabled(connector is not None)
-        tables = sum(one.connector == self._code for one in job.pinouts)
+        tables = sum(pinout.connector == self._code for pinout in job.pinouts)
         self.compare_button.setVisible(tables > 0)
         self.face.show_connector(connector, self.analysis)
         if connector is None:

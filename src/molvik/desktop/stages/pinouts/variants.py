@@ -73,7 +73,9 @@ class VariantsDialog(QDialog):
         ]  # fmt: skip
 
     def _offer(self) -> None:
-        names = [one.name for one in self._store.job.pinouts if one.connector == self._code]
+        names = [
+            pinout.name for pinout in self._store.job.pinouts if pinout.connector == self._code
+        ]
         for box in (self.first, self.second):
             box.clear()
             box.addItem(OWN, "")
@@ -93,12 +95,16 @@ class VariantsDialog(QDialog):
     def refresh(self) -> None:
         """Compare the two chosen tables."""
         found = compare(self._pins(self.first), self._pins(self.second))
-        counts = Counter(change for one in found for change in one.change)
+        counts = Counter(change for difference in found for change in difference.change)
         words = ", ".join(f"{count} {change}" for change, count in counts.items())
         if self.second.count() < 2:
             words = "There is one table only: import another one and give it a variant's name."
         self.summary.setText(words or "Both tables are empty.")
-        shown = [one for one in found if not self.only.isChecked() or one.change != ("same",)]
+        shown = [
+            difference
+            for difference in found
+            if not self.only.isChecked() or difference.change != ("same",)
+        ]
         self.model.show_things(list(enumerate(shown)))
 
     def take(self) -> None:

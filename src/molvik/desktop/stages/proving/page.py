@@ -147,8 +147,8 @@ class ProvingPage(StagePage):
         last = self._last(wire)
         if last is None:
             return ""
-        at = datetime.fromisoformat(last.at)
-        return f"{at:%H:%M}" if at.date() == datetime.now().date() else f"{at:%d %b}"
+        moment = datetime.fromisoformat(last.at)
+        return f"{moment:%H:%M}" if moment.date() == datetime.now().date() else f"{moment:%d %b}"
 
     def refresh(self) -> None:
         """Show the tests as the job stands."""

@@ -24,15 +24,15 @@ from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
 Row = tuple[int, tuple[str, ...]]
 
 
-def _cell(at: int, line: Row) -> str:
-    return line[1][at]
+def _cell(index: int, line: Row) -> str:
+    return line[1][index]
 
 
 def _table_of(table: Table, name: str) -> ThingsTable[Row]:
     """Return an empty table with the headings of one on a sheet."""
     columns: list[Column[Row]] = [
-        Column(heading, partial(_cell, at), width=max(60, int(share * 14)))
-        for at, (heading, share) in enumerate(zip(table.headings, table.widths, strict=True))
+        Column(heading, partial(_cell, index), width=max(60, int(share * 14)))
+        for index, (heading, share) in enumerate(zip(table.headings, table.widths, strict=True))
     ]
     return ThingsTable(ThingsModel(columns, lambda line: str(line[0])), name)
 
@@ -42,7 +42,7 @@ def _lines(sheet: Sheet) -> Iterator[str]:
     for block in sheet.blocks:
         if isinstance(block, Ticks):
             yield from (f"☐ {item}" for item in block.items)
-    read = [one.text for one in sheet.blocks if isinstance(one, Paragraph)]
+    read = [ticks.text for ticks in sheet.blocks if isinstance(ticks, Paragraph)]
     if read:
         yield " ".join(read)
 
@@ -61,21 +61,23 @@ class Drawings(QWidget):
         self._drawings = drawings
         self.setVisible(bool(drawings))
         if drawings:
-            self.setFixedHeight(min(self.HIGH, round(max(one.scene.height for one in drawings))))
-            self.setAccessibleName("; ".join(one.title for one in drawings))
-            self.setToolTip("\n".join(one.title for one in drawings))
+            self.setFixedHeight(
+                min(self.HIGH, round(max(drawing.scene.height for drawing in drawings)))
+            )
+            self.setAccessibleName("; ".join(drawing.title for drawing in drawings))
+            self.setToolTip("\n".join(drawing.title for drawing in drawings))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint them from the left."""
         painter = QPainter(self)
         room = self.width() / max(1, len(self._drawings))
-        for at, one in enumerate(self._drawings):
+        for index, drawing in enumerate(self._drawings):
             painter.save()
-            painter.translate(at * room, 0)
-            scale = min(1.0, room / one.scene.width, self.height() / one.scene.height)
+            painter.translate(index * room, 0)
+            scale = min(1.0, room / drawing.scene.width, self.height() / drawing.scene.height)
             painter.scale(scale, scale)
-            paint_scene(painter, one.scene)
+            paint_scene(painter, drawing.scene)
             painter.restore()
 
 
@@ -142,13 +144,15 @@ class SheetsPage(StagePage):
         if analysis is not self.analysis:
             return
         self._sheets = sheets
-        self.list.show_work([Work(one.name, one.title, f"{one.row_count} rows") for one in sheets])
+        self.list.show_work(
+            [Work(sheet.name, sheet.title, f"{sheet.row_count} rows") for sheet in sheets]
+        )
         self._show()
 
     def sheet(self) -> Sheet:
         """Return the chosen sheet."""
         sheets = self._sheets or every_sheet(self.analysis)
-        return next((one for one in sheets if one.name == self.list.key()), sheets[0])
+        return next((sheet for sheet in sheets if sheet.name == self.list.key()), sheets[0])
 
     def _show(self) -> None:
         if not self._sheets:
@@ -157,17 +161,17 @@ class SheetsPage(StagePage):
         self.title.setText(sheet.title)
         self.about.setText(f"{sheet.row_count} rows")
         self.words.setText("\n".join(_lines(sheet)))
-        self.drawings.show_drawings([one for one in sheet.blocks if isinstance(one, Drawing)])
+        self.drawings.show_drawings([ticks for ticks in sheet.blocks if isinstance(ticks, Drawing)])
         if self._shown != sheet.name:
             for old in self.tables:
                 old.hide()  # it goes a moment later
                 old.deleteLater()
-            self.tables = [_table_of(one, sheet.title) for one in sheet.tables]
+            self.tables = [_table_of(table, sheet.title) for table in sheet.tables]
             for shown in self.tables:
                 self.middle.addWidget(shown, 1)
             self._shown = sheet.name
-        for shown, one in zip(self.tables, sheet.tables, strict=True):
-            shown.things.show_things(list(enumerate(one.rows)))
+        for shown, table in zip(self.tables, sheet.tables, strict=True):
+            shown.things.show_things(list(enumerate(table.rows)))
 
     def _ask_pdf(self) -> None:
         self._ask("pdf", "PDF documents (*.pdf)")
@@ -230,8 +234,8 @@ class SheetsPage(StagePage):
         self.notice.say("Stopped. What was written by then stays.")
 
     def _busy(self, busy: bool) -> None:
-        for one in (self.pdf, self.csv, self.all):
-            one.setEnabled(not busy)
+        for push_button in (self.pdf, self.csv, self.all):
+            push_button.setEnabled(not busy)
         self._working.setVisible(busy)
 
     def _written(self, paths: list[Path]) -> None:

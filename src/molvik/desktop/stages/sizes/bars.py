@@ -20,7 +20,7 @@ class CriteriaView(QWidget):
 
     def show_criteria(self, criteria: tuple[Criterion, ...]) -> None:
         """Show criteria, the tightest first."""
-        self._criteria = tuple(sorted(criteria, key=lambda one: one.margin))
+        self._criteria = tuple(sorted(criteria, key=lambda criterion: criterion.margin))
         self.setFixedHeight(max(1, len(criteria)) * BAR_HEIGHT)
         words = [f"{c.name}: {c.has} of {c.limit}, {margin_text(c.margin)}" for c in self._criteria]
         self.setAccessibleName("Criteria. " + ". ".join(words))
@@ -37,29 +37,33 @@ class CriteriaView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         left, width = 112.0, self.width() - 112.0 - 132.0
         vertical = Qt.AlignmentFlag.AlignVCenter
-        for index, one in enumerate(self._criteria):
+        for index, criterion in enumerate(self._criteria):
             top = index * BAR_HEIGHT
             painter.setFont(font(13, bold=True))
             painter.setPen(colour("ink"))
-            painter.drawText(QRectF(0, top, left, 20), vertical, one.name)
+            painter.drawText(QRectF(0, top, left, 20), vertical, criterion.name)
             painter.setFont(font(12))
-            text = f"{one.has}  of  {one.limit}"
+            text = f"{criterion.has}  of  {criterion.limit}"
             room = QRectF(left, top, self.width() - left - 132, 20)
             shown = painter.fontMetrics().elidedText(
                 text, Qt.TextElideMode.ElideRight, int(room.width())
             )
             painter.drawText(room, vertical, shown)
-            used = min(1.0, max(0.0, 1 - one.margin))
+            used = min(1.0, max(0.0, 1 - criterion.margin))
             track = QRectF(left, top + 22, width, 8)
             painter.setPen(QPen(colour("line"), 1))
             painter.setBrush(colour("paper"))
             painter.drawRoundedRect(track, 4, 4)
-            role = "stop" if not one.passes else "live" if one.margin < 0.1 else "proved"
+            role = (
+                "stop" if not criterion.passes else "live" if criterion.margin < 0.1 else "proved"
+            )
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(role))
             painter.drawRoundedRect(QRectF(left, top + 22, max(8.0, width * used), 8), 4, 4)
             painter.setPen(colour("live_text" if role == "live" else role))
             painter.setFont(font(13, bold=True))
             painter.drawText(
-                QRectF(self.width() - 124, top + 15, 124, 22), vertical, margin_text(one.margin)
+                QRectF(self.width() - 124, top + 15, 124, 22),
+                vertical,
+                margin_text(criterion.margin),
             )

@@ -40,7 +40,9 @@ def _size_fact(sizing: Sizing | None) -> Fact:
     if sizing is None:
         return "Size", "not known", "look"
     if not sizing.passes:
-        failing = " and ".join(one.name for one in sizing.criteria if not one.passes)
+        failing = " and ".join(
+            criterion.name for criterion in sizing.criteria if not criterion.passes
+        )
         return "Size", f"{sizing.size} fails on {failing}", "bad"
     if sizing.unknown:
         return "Size", f"not judged: {' and '.join(sizing.unknown)} not known", "look"
@@ -60,7 +62,7 @@ def figures(wire: Wire, asked: SizingCase) -> Facts:
     """Return what is asked of a wire and what follows from it."""
     facts: Facts = [
         ("Insulation", f"{asked.kind.name}", ""),
-        ("Air", "; ".join(f"{one.ambient_c:g} °C, {one.place}" for one in asked.lies), ""),
+        ("Air", "; ".join(f"{lying.ambient_c:g} °C, {lying.place}" for lying in asked.lies), ""),
         ("Used for", asked.use.name, ""),
     ]
     if wire.load_a is None and asked.load_a is not None:

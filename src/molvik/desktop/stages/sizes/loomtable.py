@@ -30,13 +30,13 @@ def columns(look: Look) -> list[Column[Wire]]:
 
     def criterion(wire: Wire, name: str) -> str:
         found = sizing(wire)
-        one = next((c for c in found.criteria if c.name == name), None) if found else None
-        return "" if one is None else share_text(one.margin)
+        other = next((c for c in found.criteria if c.name == name), None) if found else None
+        return "" if other is None else share_text(other.margin)
 
     def number(wire: Wire, name: str) -> float:
         found = sizing(wire)
-        one = next((c for c in found.criteria if c.name == name), None) if found else None
-        return UNJUDGED if one is None else one.margin
+        other = next((c for c in found.criteria if c.name == name), None) if found else None
+        return UNJUDGED if other is None else other.margin
 
     def failing(name: str) -> Callable[[Wire], str]:
         return lambda wire: "stop" if number(wire, name) < 0 else ""

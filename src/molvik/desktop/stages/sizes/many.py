@@ -24,8 +24,8 @@ class ResizeDialog(QDialog):
         self.which = choice("Which wires", [("wires that fail, or have no size", "failing"),
                                             ("all wires, thick ones too", "all")])  # fmt: skip
         self.system = choice("Sizes", [("mm²", "metric"), ("AWG", "awg")])
-        for one in (self.which, self.system):
-            one.currentIndexChanged.connect(lambda _: self._look())
+        for combo_box in (self.which, self.system):
+            combo_box.currentIndexChanged.connect(lambda _: self._look())
         self.about = label("", wrap=True)
         self.list = QListWidget()
         self.list.setAccessibleName("What changes")
@@ -51,9 +51,9 @@ class ResizeDialog(QDialog):
 
         self.changes = resizes(analysis.job, ask, self.system.currentData(), failing_only=failing)
         self.list.clear()
-        for one in self.changes:
-            name = network.wires[one.wire].function
-            self.list.addItem(f"{one.wire} {name}: {one.old or 'no size'} to {one.new}")
+        for resize in self.changes:
+            name = network.wires[resize.wire].function
+            self.list.addItem(f"{resize.wire} {name}: {resize.old or 'no size'} to {resize.new}")
         self.about.setText(f"{len(self.changes)} wires change. Those without a current or a length "
                            "are left as they are.")  # fmt: skip
         self.act.setEnabled(bool(self.changes))

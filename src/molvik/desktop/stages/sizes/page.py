@@ -68,10 +68,10 @@ class SizesPage(StagePage):
         self._metric: WireSize | None = None
         self.bundle = FactList()
         self.place = choice(
-            "Place of the bundle", [(one.name, one.code) for one in PLACES.values()]
+            "Place of the bundle", [(place.name, place.code) for place in PLACES.values()]
         )
         self.covering = choice("Covering of the bundle",
-                               [(one.name, one.key) for one in COVERINGS.values()])  # fmt: skip
+                               [(kind.name, kind.key) for kind in COVERINGS.values()])  # fmt: skip
         self.place.activated.connect(lambda _: self._bundle(place=self.place.currentData()))
         self.covering.activated.connect(
             lambda _: self._bundle(covering=self.covering.currentData())
@@ -296,7 +296,9 @@ class SizesPage(StagePage):
         tight = sizing.binding
         assert tight is not None
         if not sizing.passes:
-            failing = " and ".join(one.name for one in sizing.criteria if not one.passes)
+            failing = " and ".join(
+                criterion.name for criterion in sizing.criteria if not criterion.passes
+            )
             self.verdict.setText(f"{wire.size} will not do: it fails on {failing}.")
             set_role(self.verdict, "bad")
         else:
@@ -323,10 +325,10 @@ class SizesPage(StagePage):
         if asked.load_a is not None:
             both = " or ".join(str(size) for size in (self._awg, self._metric) if size)
             facts.append(("Smallest", both or "no single size passes: split the load", ""))
-            for at, size in ((self.use_awg, self._awg), (self.use_metric, self._metric)):
-                at.setVisible(size is not None and size != wire.size)
+            for push_button, size in ((self.use_awg, self._awg), (self.use_metric, self._metric)):
+                push_button.setVisible(size is not None and size != wire.size)
                 if size is not None:
-                    self._offer(at, size, wire, asked)
+                    self._offer(push_button, size, wire, asked)
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
             inrush, fuse = advice.starts, advice.fuse
@@ -343,17 +345,17 @@ class SizesPage(StagePage):
         return facts
 
     @staticmethod
-    def _offer(at: QPushButton, size: WireSize, wire: Wire, asked: SizingCase) -> None:
+    def _offer(push_button: QPushButton, size: WireSize, wire: Wire, asked: SizingCase) -> None:
         """Offer a size: one that is needed loudly, a thinner one quietly, with what it leaves."""
         thinner = wire.size is not None and area_mm2(size) < area_mm2(wire.size)
-        set_role(at, "quiet" if thinner else "action")
+        set_role(push_button, "quiet" if thinner else "action")
         left = judge(size, asked).binding
         words = f" leaves {left.margin:.0%}" if thinner and left else ""
-        at.setText(f"{size}{words}" if thinner else f"Use {size}")
+        push_button.setText(f"{size}{words}" if thinner else f"Use {size}")
         tip = f"Give {wire.code} this size (can be undone)"
         if thinner and left:
             tip += f". It is thinner than what is there: {left.margin:.0%} in hand on {left.name}"
-        at.setToolTip(tip)
+        push_button.setToolTip(tip)
 
     def set_many(self) -> None:
         """Open the list of what would change."""

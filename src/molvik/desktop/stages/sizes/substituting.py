@@ -7,6 +7,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, choice, label, row, set_role
 from molvik.model import edits
 from molvik.model.parts import WireSize
+from molvik.model.stock import StockItem
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, insulation
@@ -26,8 +27,7 @@ class SubstituteDialog(QDialog):
         self.setWindowTitle(f"Another wire for {code} {wire.function}".strip())
         self.resize(620, 520)
         held = [item for item in store.job.stock if item.kind == "wire" and item.size is not None]
-        items = [(f"{one.size} {one.insulation} {one.colour or ''}, {one.amount:g} m", one.code)
-                 for one in held]  # fmt: skip
+        items = [(_stocked(item), item.code) for item in held]
         self.stock = choice("From stock", [(TYPED, ""), *items])
         self.section = QLineEdit(str(wire.size or ""))
         self.section.setToolTip("14 AWG or 2.5 mm2")
@@ -60,7 +60,7 @@ class SubstituteDialog(QDialog):
 
     def _from_stock(self) -> None:
         code = self.stock.currentData()
-        item = next((one for one in self._store.job.stock if one.code == code), None)
+        item = next((item for item in self._store.job.stock if item.code == code), None)
         if item is not None:
             self.section.setText(str(item.size))
             self.kind.setCurrentIndex(max(0, self.kind.findData(item.insulation)))
@@ -107,3 +107,7 @@ class SubstituteDialog(QDialog):
                                           colour=tint),
         )  # fmt: skip
         self.accept()
+
+
+def _stocked(item: StockItem) -> str:
+    return f"{item.size} {item.insulation} {item.colour or ''}, {item.amount:g} m"

@@ -23,17 +23,21 @@ class VoltageDialog(QDialog):
         others = [(f"{volts:g} V", str(volts)) for volts in (6.0, 12.0, 24.0) if volts != now]
         self.volts = choice("To", others)
         self.system = choice("Sizes", [("mm²", "metric"), ("AWG", "awg")])
-        for one in (self.volts, self.system):
-            one.currentIndexChanged.connect(lambda _: self.look())
+        for combo_box in (self.volts, self.system):
+            combo_box.currentIndexChanged.connect(lambda _: self.look())
         self.about = label("", wrap=True)
-        self.model: ThingsModel[WireThen] = ThingsModel(self._columns(), lambda one: one.wire)
+        self.model: ThingsModel[WireThen] = ThingsModel(
+            self._columns(), lambda wire_then: wire_then.wire
+        )
         self.table: ThingsTable[WireThen] = ThingsTable(self.model, "Wires at the other voltage")
         parts: list[Column[PartThen]] = [
-            Column("Part", lambda one: one.code, width=56, mono=True),
-            Column("Name", lambda one: one.name, width=190),
-            Column("Needs", lambda one: one.what, width=560),
+            Column("Part", lambda part_then: part_then.code, width=56, mono=True),
+            Column("Name", lambda part_then: part_then.name, width=190),
+            Column("Needs", lambda part_then: part_then.what, width=560),
         ]
-        self.parts: ThingsModel[PartThen] = ThingsModel(parts, lambda one: one.code or "fuses")
+        self.parts: ThingsModel[PartThen] = ThingsModel(
+            parts, lambda part_then: part_then.code or "fuses"
+        )
         self.parts_table: ThingsTable[PartThen] = ThingsTable(self.parts, "Parts")
         self.tabs = QTabWidget()
         self.tabs.addTab(self.table, "Wires")
@@ -80,7 +84,7 @@ class VoltageDialog(QDialog):
         )
         self.model.show_things(list(self.wires))
         self.parts.show_things(list(parts_then(analysis.job, volts)))
-        failing = sum(one.passes is False for one in self.wires)
+        failing = sum(wire_then.passes is False for wire_then in self.wires)
         times = analysis.job.settings.system_v / volts
         self.about.setText(
             f"{times:g} times the current for the same power. {failing} of {len(self.wires)} wires "

@@ -114,8 +114,12 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
     if not wire.finish:
         likely = candidates(tree, wire, analysis.network)
         facts += [
-            ("Perhaps" if n == 0 else "", f"{one.end} {one.function}: {one.why}", "")
-            for n, one in enumerate(likely[:MOST])
+            (
+                "Perhaps" if n == 0 else "",
+                f"{candidate.end} {candidate.function}: {candidate.why}",
+                "",
+            )
+            for n, candidate in enumerate(likely[:MOST])
         ]
     named = colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "colour not seen"
     under = f"{wire.code} · {named} · {wire.size or 'size not measured'}"

@@ -53,8 +53,8 @@ TABLES: tuple[tuple[str, type, str, tuple[FoundField, ...]], ...] = (
 )
 
 
-def _cell(at: int, line: tuple[str, ...]) -> str:
-    return line[at]
+def _cell(index: int, line: tuple[str, ...]) -> str:
+    return line[index]
 
 
 class SurveyPage(StagePage):
@@ -114,8 +114,8 @@ class SurveyPage(StagePage):
         """Return the table of what is still to be done, and how long it takes."""
         names = ("Operation", "To repair", "For a new loom", "Minutes each", "Rate from")
         columns: list[Column[tuple[str, ...]]] = [
-            Column(name, partial(_cell, at), width=170 if at == 0 else 112)
-            for at, name in enumerate(names)
+            Column(name, partial(_cell, index), width=170 if index == 0 else 112)
+            for index, name in enumerate(names)
         ]
         self.hours_model: ThingsModel[tuple[str, ...]] = ThingsModel(columns, lambda line: line[0])
         self.hours_verdict = label("", "look", wrap=True)
@@ -174,7 +174,7 @@ class SurveyPage(StagePage):
                 roles.get(grade_of(tree, fault), "faint"),
                 decide(tree, fault).action,
             )
-            for fault in sorted(loom.faults, key=lambda one: -one.grade)
+            for fault in sorted(loom.faults, key=lambda fault: -fault.grade)
         ]
         self.list.show_work(entries)
         ends = sum(tree.is_end(node.code) for node in loom.nodes)
@@ -202,7 +202,7 @@ class SurveyPage(StagePage):
             self.list.choose(subject)
 
     def _ticked(self) -> set[str]:
-        return {one.step for one in self.store.job.ticks if one.list == BEFORE}
+        return {tick.step for tick in self.store.job.ticks if tick.list == BEFORE}
 
     def step_at_the_bench(self) -> None:
         """Go through what is to be recorded before the loom is opened, card by card."""
@@ -214,8 +214,8 @@ class SurveyPage(StagePage):
         )
 
         def tick(step: Step, key: str) -> None:
-            one = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
-            self.store.do(f"Tick {key}", lambda job: edits.tick(job, one))
+            other = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
+            self.store.do(f"Tick {key}", lambda job: edits.tick(job, other))
 
         def clear(step: Step, key: str) -> None:
             self.store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
