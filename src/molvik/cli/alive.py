@@ -95,6 +95,20 @@ def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], 
     return tuple(found)
 
 
+def _print_point(point: "OperatingPoint", engine: str) -> None:
+    """Print what is alive in one state. engine: what it does in a scenario."""
+    print(point.state.name + (f": the engine {engine}" if engine else ""))
+    for load in point.loads:
+        figures = f"{load.volts:6.1f} V {load.amps:7.2f} A"
+        print(f"  {load.device:5} {load.name:24} {figures}  {load.state}")
+    for fuse, blown in sorted(point.blown.items()):
+        print(f"  {fuse} blows: {blown.amps:.0f} A")
+    for relay in point.chatter:
+        print(f"  {relay} cannot settle: it chatters")
+    if point.state.name == "crank" and not engine:
+        print(f"  the engine {'does not start: ' + point.starts if point.starts else 'starts'}")
+
+
 def _simulate(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.circuits.drain import drain, parked
@@ -132,16 +146,7 @@ def _simulate(parsed: argparse.Namespace) -> int:
         )
         return 0
     for index, point in enumerate(found):
-        print(point.state.name + (f": the engine {engine[index]}" if engine else ""))
-        for load in point.loads:
-            figures = f"{load.volts:6.1f} V {load.amps:7.2f} A"
-            print(f"  {load.device:5} {load.name:24} {figures}  {load.state}")
-        for fuse, blown in sorted(point.blown.items()):
-            print(f"  {fuse} blows: {blown.amps:.0f} A")
-        for relay in point.chatter:
-            print(f"  {relay} cannot settle: it chatters")
-        if point.state.name == "crank" and not engine:
-            print(f"  the engine {'does not start: ' + point.starts if point.starts else 'starts'}")
+        _print_point(point, engine[index] if engine else "")
     print(f"key and every switch off: {idle.total_a:.3g} A")
     for code, name, amps in idle.items:
         print(f"  {code:5} {name:24} {amps:9.3g} A")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from molvik.cli.answers import add_job, change_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
+    from molvik.circuits.wire_table import WireTable
     from molvik.model.job import Job
 
 
@@ -28,6 +29,24 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     wires.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
     wires.add_argument("--json", action="store_true", help="print JSON")
     wires.set_defaults(run=_import)
+
+
+def _table_json(table: "WireTable", codes: list[str]) -> dict[str, object]:
+    """Return what was read of a table of wires. codes: of the wires made from it, in its order."""
+    made = iter(codes)
+    return {
+        "columns": list(table.columns),
+        "unused": list(table.unused),
+        "rows": [
+            {
+                "row": row.number,
+                "state": row.state,
+                "wire": next(made) if row.wire is not None else None,
+                "remarks": list(row.remarks),
+            }
+            for row in table.rows
+        ],
+    }
 
 
 def _import(parsed: argparse.Namespace) -> int:
@@ -56,23 +75,7 @@ def _import(parsed: argparse.Namespace) -> int:
     job = old
     codes = [wire.code for wire in new.wires[len(job.wires) :]]
     if parsed.json:
-        made = iter(codes)
-        print_json(
-            {
-                "job": job.title,
-                "columns": list(table.columns),
-                "unused": list(table.unused),
-                "rows": [
-                    {
-                        "row": row.number,
-                        "state": row.state,
-                        "wire": next(made) if row.wire is not None else None,
-                        "remarks": list(row.remarks),
-                    }
-                    for row in table.rows
-                ],
-            }
-        )
+        print_json({"job": job.title, **_table_json(table, codes)})
         return 0
     for row in table.rows:
         for remark in row.remarks:

@@ -133,6 +133,21 @@ def _by_user(repin: Repin, lead: Lead, word: Decided) -> Match:
     return Match(lead, want, 100.0, "confirmed", "you confirmed it", (), word)
 
 
+def _assigned(plain: "NDArray[numpy.float64]", there: "Sequence[int | None]") -> dict[int, int]:
+    """Return the best assignment of rows to columns. there: the column a row sits at already."""
+    import numpy
+    from scipy.optimize import linear_sum_assignment
+
+    bonus = numpy.zeros_like(plain)
+    for row, column in enumerate(there):
+        if column is not None and plain[row, column] >= WORTH_A_LOOK:
+            bonus[row, column] = STAYS
+    # Squared, so that one good match is worth more than two poor ones.
+    worth = numpy.where(plain >= WORTH_A_LOOK, (plain + bonus) ** 2, 0.0)
+    rows, columns = linear_sum_assignment(worth, maximize=True)
+    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if worth[r, c] > 0}
+
+
 @lru_cache(maxsize=32)
 def _proposed(
     leads: tuple[Lead, ...], wants: tuple[Want, ...], never: frozenset[tuple[str, str]]
@@ -143,27 +158,16 @@ def _proposed(
     Kept, because most edits of a job change neither leads nor tables.
     """
     import numpy
-    from scipy.optimize import linear_sum_assignment
 
     if not leads or not wants:
         return {lead.place: Match(lead, None, 0.0, "none", "nothing is like it") for lead in leads}
     plain = scores(leads, wants)
-    bonus = numpy.zeros_like(plain)
+    rows_of = {lead.place: index for index, lead in enumerate(leads)}
     places = {want.place: index for index, want in enumerate(wants)}
-    if never:
-        plain = plain.copy()
-        rows_of = {lead.place: index for index, lead in enumerate(leads)}
-        for lead_place, want_place in never:
-            if lead_place in rows_of and want_place in places:
-                plain[rows_of[lead_place], places[want_place]] = 0.0
-    for row, lead in enumerate(leads):
-        index = places.get(lead.place)
-        if index is not None and plain[row, index] >= WORTH_A_LOOK:
-            bonus[row, index] = STAYS
-    # Squared, so that one good match is worth more than two poor ones.
-    worth = numpy.where(plain >= WORTH_A_LOOK, (plain + bonus) ** 2, 0.0)
-    rows, columns = linear_sum_assignment(worth, maximize=True)
-    chosen = {int(r): int(c) for r, c in zip(rows, columns, strict=True) if worth[r, c] > 0}
+    for lead_place, want_place in never:
+        if lead_place in rows_of and want_place in places:
+            plain[rows_of[lead_place], places[want_place]] = 0.0
+    chosen = _assigned(plain, [places.get(lead.place) for lead in leads])
     found: dict[str, Match] = {}
     groups = [numpy.array([want.said.group for want in ones]) for ones in (leads, wants)]
     told_leads, told_wants = (Counter(want.telling for want in ones) for ones in (leads, wants))
@@ -279,63 +283,62 @@ _GROUP_WORDS = {
 }
 
 
+def _named_alike(first: list[str], second: list[str]) -> "NDArray[numpy.float64]":
+    """Return how alike each two names are, 0 to 100; no name is like nothing."""
+    import numpy
+    from rapidfuzz import fuzz
+    from rapidfuzz.process import cdist
+
+    alike = cdist(first, second, scorer=fuzz.token_sort_ratio, dtype=numpy.float64)
+    # One name within the other is worth a look: the fan, and the fan's relay.
+    within = cdist(first, second, scorer=fuzz.token_set_ratio, dtype=numpy.float64)
+    numpy.maximum(alike, within * WITHIN, out=alike)
+    nameless = [numpy.array([not name for name in names]) for names in (first, second)]
+    alike[nameless[0][:, None] | nameless[1]] = 0.0
+    return alike
+
+
+def _compared(
+    first: "Sequence[Any]", second: "Sequence[Any]"
+) -> "tuple[NDArray[numpy.bool_], NDArray[numpy.bool_]]":
+    """Return for each two whether they are the same, and whether both say anything."""
+    import numpy
+
+    a = numpy.fromiter(first, dtype=object, count=len(first))[:, None]
+    b = numpy.fromiter(second, dtype=object, count=len(second))
+    return a == b, (a != "") & (b != "")
+
+
 def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float64]":
     """Return how alike each lead and each want are, 0 to 100: names by their words, circuits where
     they are told once on either side, kinds and numbers that must not differ.
     """
     import numpy
-    from rapidfuzz import fuzz
-    from rapidfuzz.process import cdist
 
     ones, others = [lead.said for lead in leads], [want.said for want in wants]
-    alike = cdist(
-        [said.words for said in ones],
-        [other.words for other in others],
-        scorer=fuzz.token_sort_ratio,
-        dtype=numpy.float64,
-    )
-    # One name within the other is worth a look: the fan, and the fan's relay.
-    within = cdist(
-        [said.words for said in ones],
-        [other.words for other in others],
-        scorer=fuzz.token_set_ratio,
-        dtype=numpy.float64,
-    )
-    numpy.maximum(alike, within * WITHIN, out=alike)
-    nameless = numpy.array([not said.words for said in ones])[:, None] | numpy.array(
-        [not other.words for other in others]
-    )
-    alike[nameless] = 0.0
-
-    def table(
-        first: "Sequence[Any]", second: "Sequence[Any]"
-    ) -> "tuple[NDArray[numpy.bool_], NDArray[numpy.bool_]]":
-        a = numpy.fromiter(first, dtype=object, count=len(first))[:, None]
-        b = numpy.fromiter(second, dtype=object, count=len(second))
-        return a == b, (a != "") & (b != "")
-
-    same_number, both_numbers = table([o.number for o in ones], [o.number for o in others])
+    alike = _named_alike([said.words for said in ones], [said.words for said in others])
+    same_number, both_numbers = _compared([o.number for o in ones], [o.number for o in others])
     # Told by a number here, by none or a letter there (coil 1-4, coil A): alike, but never sure.
-    letter, _ = table(
+    letter, _ = _compared(
         ["letter" if o.number.isalpha() else "" for o in ones],
         ["letter" if o.number.isalpha() else "" for o in others],
     )
     both_numbers &= letter
     one_number = ~both_numbers & ~same_number
     alike[one_number] = numpy.minimum(alike[one_number], SURE - 2)
-    same_circuit, both_circuits = table(_once(leads), _once(wants))
+    same_circuit, both_circuits = _compared(_once(leads), _once(wants))
     known = both_circuits & same_circuit
     alike[known] = numpy.maximum(alike[known], 92.0)
     other_number = both_numbers & ~same_number
     alike[other_number] = numpy.minimum(alike[other_number], OTHER_NUMBER)
-    same_group, both_groups = table([o.group for o in ones], [o.group for o in others])
+    same_group, both_groups = _compared([o.group for o in ones], [o.group for o in others])
     alike[both_groups & same_group] = 96.0
-    same_kind, _ = table([o.kind for o in ones], [o.kind for o in others])
+    same_kind, _ = _compared([o.kind for o in ones], [o.kind for o in others])
     # A return is a return: which one must be judged, but it is not nothing.
     bare = numpy.array([o.kind in ("return", "screen") for o in ones])[:, None]
     alike[same_kind & bare] = numpy.maximum(alike[same_kind & bare], WORTH_A_LOOK + 2)
     # Names that say the same, word for word, are for each other before all that are alike.
-    same_told, _ = table([lead.telling for lead in leads], [want.telling for want in wants])
+    same_told, _ = _compared([lead.telling for lead in leads], [want.telling for want in wants])
     spoken = numpy.array([bool(lead.telling.words) for lead in leads])[:, None]
     alike[same_told & spoken & same_kind] = 100.0
     vague = _vague(ones)[:, None] | _vague(others)

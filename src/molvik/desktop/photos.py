@@ -141,12 +141,7 @@ class PhotoWindow(QDialog):
         self.view.drawn.connect(self._drawn)
         self.view.chosen.connect(self._choose)
         self.view.moved.connect(self._moved)
-        self.tools: dict[MarkKind, QPushButton] = {}
-        for kind, key, tip in TOOLS:
-            made = button(kind.capitalize(), tip, partial(self.take_tool, kind))
-            made.setCheckable(True)
-            QShortcut(QKeySequence(key), self.view, partial(self.take_tool, kind))
-            self.tools[kind] = made
+        self._build_tools()
         self.count = label("", "faint")
         back = button("Before", "The photo before (Page up)", partial(self._step, -1))
         back.setShortcut(QKeySequence(Qt.Key.Key_PageUp))
@@ -154,13 +149,7 @@ class PhotoWindow(QDialog):
         on.setShortcut(QKeySequence(Qt.Key.Key_PageDown))
         self.caption = CheckedField("Caption", "What it shows, in a few words", self._caption)
         self.taken = label("", "faint", wrap=True)
-        self.marks = QListWidget()
-        self.marks.setAccessibleName("Marks")
-        self.marks.currentRowChanged.connect(self._choose)
-        QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
-        self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
-        self.says_label = label("Says", "faint")
-        self.says = CheckedField("Says", "What stands beside the mark", self._say)
+        self._build_marks()
         self.notice = Notice()
         for field in (self.caption, self.says):
             field.refused.connect(self.notice.say)
@@ -179,6 +168,23 @@ class PhotoWindow(QDialog):
         whole.addLayout(row(label("Mark:", "faint"), *self.tools.values(), 1, self.count, back, on))
         whole.addLayout(row(self.view, side, spacing=14), 1)
         store.changed.connect(self._changed)
+
+    def _build_tools(self) -> None:
+        self.tools: dict[MarkKind, QPushButton] = {}
+        for kind, key, tip in TOOLS:
+            made = button(kind.capitalize(), tip, partial(self.take_tool, kind))
+            made.setCheckable(True)
+            QShortcut(QKeySequence(key), self.view, partial(self.take_tool, kind))
+            self.tools[kind] = made
+
+    def _build_marks(self) -> None:
+        self.marks = QListWidget()
+        self.marks.setAccessibleName("Marks")
+        self.marks.currentRowChanged.connect(self._choose)
+        QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
+        self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
+        self.says_label = label("Says", "faint")
+        self.says = CheckedField("Says", "What stands beside the mark", self._say)
 
     def photo(self) -> Photo | None:
         """Return the photo that is shown, as the job has it."""

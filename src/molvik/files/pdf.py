@@ -237,9 +237,38 @@ def _height(cells: tuple[list[str], ...]) -> float:
     return max(map(len, cells), default=1) * LEADING + 4
 
 
+def _draw_rows(
+    canvas: "Canvas", lines: "tuple[_Line, ...]", shares: list[float], top: float
+) -> None:
+    """Draw rows below a height, the first of them the headings. shares: the widths of columns."""
+    from reportlab.lib.colors import HexColor
+
+    width, under = sum(shares), top - lines[0].height
+    text = canvas.beginText()
+    text.setFillColor(HexColor(INK))
+    canvas.setStrokeColor(HexColor(RULE))
+    canvas.setFillColor(HexColor(PAPER))
+    canvas.setLineWidth(0.4)
+    for line in lines:
+        text.setFont(BOLD if line is lines[0] else REGULAR, SIZE, LEADING)
+        left = PADDING
+        for cell, wide in zip(line.cells, shares, strict=True):
+            if cell and cell[0]:
+                text.setTextOrigin(left, top - SIZE - 1.5)
+                text.textLines(cell, trim=0)
+            left += wide
+        top -= line.height
+        if line.shaded:
+            canvas.rect(0, top, width, line.height, stroke=0, fill=1)
+        canvas.line(0, top, width, top)
+    canvas.setStrokeColor(HexColor(COPPER))
+    canvas.setLineWidth(1.2)
+    canvas.line(0, under, width, under)
+    canvas.drawText(text)
+
+
 def _table(table: Table, width: float, stop: Callable[[], bool]) -> "Flowable":
     """Return the rows with the headings above them on each page."""
-    from reportlab.lib.colors import HexColor
     from reportlab.platypus import Flowable
 
     shares = [width * share / sum(table.widths) for share in table.widths]
@@ -267,30 +296,6 @@ def _table(table: Table, width: float, stop: Callable[[], bool]) -> "Flowable":
             return [self]
 
         def draw(self) -> None:
-            canvas = self.canv
-            top = self.wrap(0, 0)[1]
-            text = canvas.beginText()
-            text.setFillColor(HexColor(INK))
-            canvas.setStrokeColor(HexColor(RULE))
-            canvas.setFillColor(HexColor(PAPER))
-            canvas.setLineWidth(0.4)
-            for line in (heading, *self.lines):
-                font = BOLD if line is heading else REGULAR
-                text.setFont(font, SIZE, LEADING)
-                left = PADDING
-                for cell, wide in zip(line.cells, shares, strict=True):
-                    if cell and cell[0]:
-                        text.setTextOrigin(left, top - SIZE - 1.5)
-                        text.textLines(cell, trim=0)
-                    left += wide
-                top -= line.height
-                if line.shaded:
-                    canvas.rect(0, top, width, line.height, stroke=0, fill=1)
-                canvas.line(0, top, width, top)
-            canvas.setStrokeColor(HexColor(COPPER))
-            canvas.setLineWidth(1.2)
-            under = self.wrap(0, 0)[1] - heading.height
-            canvas.line(0, under, width, under)
-            canvas.drawText(text)
+            _draw_rows(self.canv, (heading, *self.lines), shares, self.wrap(0, 0)[1])
 
     return Rows(list(_lines(table, shares, stop)))

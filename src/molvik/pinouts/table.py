@@ -168,6 +168,21 @@ def column_letter(column: int) -> str:
     return letters
 
 
+def _rows_below(raw: RawTable, columns: Columns) -> tuple[RawRow, ...] | str:
+    """Return the rows that say something, below the headings; or why there are none to read."""
+    if not raw.rows:
+        return "The table is empty."
+    if "cavity" not in columns.fields:
+        first = ", ".join(cell for cell in raw.rows[0].cells if cell)[:80]
+        return (
+            "No column is headed cavity or pin. "
+            f"Row {raw.rows[0].number} reads: {first}. Choose the cavity column above."
+        )
+    rows = raw.rows[columns.heading_row + 1 :] if columns.heading_row is not None else raw.rows
+    rows = tuple(row for row in rows if any(cell.strip() for cell in row.cells) or row.merged)
+    return rows or "There are headings but no rows below them."
+
+
 def read_table(
     raw: RawTable,
     columns: Columns,
@@ -185,19 +200,9 @@ def read_table(
     texts in the colour column. stop: asked now and then; when it says yes the reading ends and says
     so.
     """
-    if not raw.rows:
-        return TableReading((), problem="The table is empty.")
-    if "cavity" not in columns.fields:
-        first = ", ".join(cell for cell in raw.rows[0].cells if cell)[:80]
-        return TableReading(
-            (),
-            problem="No column is headed cavity or pin. "
-            f"Row {raw.rows[0].number} reads: {first}. Choose the cavity column above.",
-        )
-    rows = raw.rows[columns.heading_row + 1 :] if columns.heading_row is not None else raw.rows
-    rows = tuple(row for row in rows if any(cell.strip() for cell in row.cells) or row.merged)
-    if not rows:
-        return TableReading((), problem="There are headings but no rows below them.")
+    rows = _rows_below(raw, columns)
+    if isinstance(rows, str):
+        return TableReading((), problem=rows)
     texts = Counter(filter(None, map(tidied, _column(rows, columns, "colour"))))
     guess = guess_dialect(texts.elements())
     unit, unit_evidence = _bare_unit(raw, rows, columns)

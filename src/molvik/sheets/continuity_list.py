@@ -1,6 +1,7 @@
 """The continuity list: what to measure, what to expect, and what was measured."""
 
-from molvik.model.job import code_order
+from molvik.model.job import Reading, code_order
+from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.proving.continuity import continuity_test, latest, verdicts
 from molvik.sheet import Sheet, Table, Ticks, notes
@@ -10,29 +11,11 @@ def continuity_list(network: Network) -> Sheet:
     """Return the continuity list of a job, with room to write where nothing was measured yet."""
     job = network.job
     judged, last = verdicts(job), latest(job.readings)
-    rows = []
-    for wire in sorted(job.wires, key=lambda wire: code_order(wire.code)):
-        if wire.code not in judged:
-            continue
-        test = continuity_test(wire, job.settings)
-        reading = last.get(wire.code)
-        shown = "" if reading is None else "OL" if reading.value is None else f"{reading.value:g}"
-        rows.append(
-            (
-                wire.code,
-                wire.function,
-                str(wire.start),
-                network.end_name(wire.start),
-                str(wire.finish),
-                network.end_name(wire.finish),
-                f"{test.expected_ohm:.2f}",
-                f"{test.limit_ohm:.2f}",
-                shown,
-                "" if reading is None else judged[wire.code].outcome,
-                "" if reading is None else reading.at[:16].replace("T", " "),
-                "" if reading is None else reading.by,
-            )
-        )
+    rows = [
+        (*_asked(network, wire), *_told(last.get(wire.code), judged[wire.code].outcome))
+        for wire in sorted(job.wires, key=lambda wire: code_order(wire.code))
+        if wire.code in judged
+    ]
     leads = job.settings.meter_leads_ohm
     table = Table(
         (
@@ -58,3 +41,26 @@ def continuity_list(network: Network) -> Sheet:
         "Continuity shows where a wire goes, not that every strand is whole.",
     )
     return Sheet("continuity-list", "Continuity list", (before, table, *below))
+
+
+def _asked(network: Network, wire: Wire) -> tuple[str, ...]:
+    """Return what is to be measured, and what is expected."""
+    test = continuity_test(wire, network.job.settings)
+    return (
+        wire.code,
+        wire.function,
+        str(wire.start),
+        network.end_name(wire.start),
+        str(wire.finish),
+        network.end_name(wire.finish),
+        f"{test.expected_ohm:.2f}",
+        f"{test.limit_ohm:.2f}",
+    )
+
+
+def _told(reading: Reading | None, outcome: str) -> tuple[str, ...]:
+    """Return what was measured last."""
+    if reading is None:
+        return "", "", "", ""
+    shown = "OL" if reading.value is None else f"{reading.value:g}"
+    return shown, outcome, reading.at[:16].replace("T", " "), reading.by

@@ -3,6 +3,7 @@
 import math
 
 from molvik.model.job import code_order
+from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
 from molvik.sheet import Sheet, Table, notes
@@ -10,32 +11,7 @@ from molvik.sheet import Sheet, Table, notes
 
 def wire_list(network: Network) -> Sheet:
     """Return the wire list of a job."""
-    rows = []
-    for wire in sorted(network.job.wires, key=lambda wire: code_order(wire.code)):
-        feed = network.feed(wire)
-        if feed is None:
-            protected = ""
-        elif math.isinf(feed.limit_a):
-            protected = "none"
-        else:
-            protected = f"{feed.fuse} {feed.limit_a:g} A"
-        rows.append(
-            (
-                wire.code,
-                wire.function,
-                wire.circuit,
-                str(wire.start),
-                network.end_name(wire.start),
-                str(wire.finish),
-                network.end_name(wire.finish),
-                colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "",
-                str(wire.size) if wire.size else "",
-                wire.insulation,
-                f"{wire.length_m:.2f}" if wire.length_m is not None else "",
-                protected,
-                wire.note,
-            )
-        )
+    wires = sorted(network.job.wires, key=lambda wire: code_order(wire.code))
     table = Table(
         (
             "Wire",
@@ -53,10 +29,35 @@ def wire_list(network: Network) -> Sheet:
             "Note",
         ),
         (4, 13, 5, 5, 12, 5, 12, 11, 6, 6, 5, 6, 10),
-        tuple(rows),
+        tuple(_row(network, wire) for wire in wires),
     )
     below = notes(
         "Cut long: a wire can be shortened once, never lengthened. Check against the loom.",
         "Sizes and fuses are computed for a single wire in still air. Local rules come first.",
     )
     return Sheet("wire-list", "Wire list", (table, *below))
+
+
+def _row(network: Network, wire: Wire) -> tuple[str, ...]:
+    feed = network.feed(wire)
+    if feed is None:
+        protected = ""
+    elif math.isinf(feed.limit_a):
+        protected = "none"
+    else:
+        protected = f"{feed.fuse} {feed.limit_a:g} A"
+    return (
+        wire.code,
+        wire.function,
+        wire.circuit,
+        str(wire.start),
+        network.end_name(wire.start),
+        str(wire.finish),
+        network.end_name(wire.finish),
+        colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "",
+        str(wire.size) if wire.size else "",
+        wire.insulation,
+        f"{wire.length_m:.2f}" if wire.length_m is not None else "",
+        protected,
+        wire.note,
+    )

@@ -354,6 +354,29 @@ def quick(text: str) -> Answer | None:
     return answer._replace(line=f"{answer.line} {told}", working=(told, *answer.working))
 
 
+def _bundle(line: Line, loaded: bool) -> Answer:
+    """Return what a bundle comes to: how hot when it is loaded, else how thick."""
+    wires = [(count, size) for count, size, _ in line.sizes]
+    line.sizes = []
+    kind = line.take_kind(USUAL)
+    if wires and loaded:
+        return bundle_heat(wires, line.take("A") or 0.0, _air(line), kind)
+    widths = [(n, outside_diameter_mm(size, kind)) for n, size in wires]
+    return bundle(widths or [(1, mm * 1000) for mm in line.take_all("m")])
+
+
+def _cable(line: Line) -> Answer:
+    """Return the cable for a starter, or for what charges."""
+    amps, length, air = line.take("A") or 0.0, line.take("m") or 0.0, _air(line)
+    across = line.take("V")
+    system_v = 12.0 if across is None else across
+    if line.verb == "cable":
+        return battery_cable(amps, length, system_v, air, line.take_kind(CABLE))
+    share = line.take("share")
+    return charge_cable(amps, length, system_v, CHARGE_DROP if share is None else share, air,
+                        line.take_kind(USUAL), return_too=line.take_back())  # fmt: skip
+
+
 def _answer(line: Line) -> Answer | None:
     """Ask the sum that a line is about, with what stands in it."""
     figures = {name for name, items in line.figures.items() if items}
@@ -365,13 +388,7 @@ def _answer(line: Line) -> Answer | None:
         case "bundle":
             if not line.sizes and "m" not in figures:
                 raise lacks()
-            wires = [(count, size) for count, size, _ in line.sizes]
-            line.sizes = []
-            kind = line.take_kind(USUAL)
-            if wires and "A" in figures:
-                return bundle_heat(wires, line.take("A") or 0.0, _air(line), kind)
-            widths = [(n, outside_diameter_mm(size, kind)) for n, size in wires]
-            return bundle(widths or [(1, mm * 1000) for mm in line.take_all("m")])
+            return _bundle(line, "A" in figures)
         case "twist":
             lengths = line.take_all("m")
             if len(lengths) < 2:
@@ -392,14 +409,7 @@ def _answer(line: Line) -> Answer | None:
         case "cable" | "charge":
             if not {"A", "m"} <= figures:
                 raise lacks()
-            amps, length, air = line.take("A") or 0.0, line.take("m") or 0.0, _air(line)
-            volts_of = line.take("V")
-            volt = 12.0 if volts_of is None else volts_of
-            if line.verb == "cable":
-                return battery_cable(amps, length, volt, air, line.take_kind(CABLE))
-            share = line.take("share")
-            return charge_cable(amps, length, volt, CHARGE_DROP if share is None else share, air,
-                                line.take_kind(USUAL), return_too=line.take_back())  # fmt: skip
+            return _cable(line)
         case "fuse":
             if not line.sizes or "A" not in figures:
                 raise lacks()

@@ -46,25 +46,7 @@ class StepCards(QDialog):
         self.resize(1060, 620)
         self._steps, self._done, self._draw = steps, done, draw
         self.at = 0
-        self.first = label("", "look", wrap=True)
-        self.first.setStyleSheet(f"font-size: {DETAIL_PX - 4}px;")
-        self.big = label("")
-        self.big.setFont(font(BIG_PX, bold=True, mono=True))
-        self.big.setStyleSheet(f"font-size: {BIG_PX}px; font-weight: bold;")
-        self.face = FaceView(largest=46)
-        self.face.face = "wire side"
-        self.face.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.notice = Notice()
-        self.count = label("", "faint")
-        self.headline = label("", wrap=True)
-        self.headline.setFont(font(HEADLINE_PX, bold=True))
-        self.headline.setStyleSheet(f"font-size: {HEADLINE_PX}px; font-weight: bold;")
-        self.detail = label("", wrap=True)
-        self.detail.setStyleSheet(f"font-size: {DETAIL_PX}px;")
-        self.state: QLabel = label("")
-        self.state.setStyleSheet(f"font-size: {DETAIL_PX}px;")
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
+        self._build_labels()
         keys = "Space: done, next    Backspace: back, not done    ← →: look    N: note    Esc: stop"
         whole = QVBoxLayout(self)
         whole.setContentsMargins(40, 26, 40, 26)
@@ -88,6 +70,27 @@ class StepCards(QDialog):
         waiting = [n for n, step in enumerate(self._steps()) if not step.is_done(self._done())]
         self.at = waiting[0] if waiting else 0
         self.refresh()
+
+    def _build_labels(self) -> None:
+        self.first = label("", "look", wrap=True)
+        self.first.setStyleSheet(f"font-size: {DETAIL_PX - 4}px;")
+        self.big = label("")
+        self.big.setFont(font(BIG_PX, bold=True, mono=True))
+        self.big.setStyleSheet(f"font-size: {BIG_PX}px; font-weight: bold;")
+        self.face = FaceView(largest=46)
+        self.face.face = "wire side"
+        self.face.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.notice = Notice()
+        self.count = label("", "faint")
+        self.headline = label("", wrap=True)
+        self.headline.setFont(font(HEADLINE_PX, bold=True))
+        self.headline.setStyleSheet(f"font-size: {HEADLINE_PX}px; font-weight: bold;")
+        self.detail = label("", wrap=True)
+        self.detail.setStyleSheet(f"font-size: {DETAIL_PX}px;")
+        self.state: QLabel = label("")
+        self.state.setStyleSheet(f"font-size: {DETAIL_PX}px;")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
 
     def current(self) -> Step | None:
         """Return the step on the card."""

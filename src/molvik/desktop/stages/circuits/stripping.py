@@ -35,18 +35,7 @@ class StripDialog(QDialog):
         self.plan: StripPlan | None = None
         self.setWindowTitle("Strip the loom down")
         self.resize(1080, 680)
-        self.devices = QListWidget()
-        self.devices.setAccessibleName("What is kept")
-        for device in self._job.devices:
-            kind = type_of(device)
-            if not (kind.is_load or kind.by_ohm):
-                continue
-            item = QListWidgetItem(f"{device.name}  ({device.code}, {device.kind})")
-            item.setData(Qt.ItemDataRole.UserRole, device.code)
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Unchecked)
-            self.devices.addItem(item)
-        self.devices.itemChanged.connect(lambda _: self._changed())
+        self._build_devices()
         tip = "Computer, injectors, coils, sensors, starter, alternator, and what the engine needs"
         self.engine = button("The engine", tip, self._engine)
         self.none = button("None", "Take all marks away", partial(self._mark, lambda _: False))
@@ -60,18 +49,7 @@ class StripDialog(QDialog):
             "stays; all else can go.", wrap=True,
         )  # fmt: skip
         self.notice = Notice()
-        self.stays, self.goes, self.leads = (QListWidget() for _ in range(3))
-        self.tabs = QTabWidget()
-        for list_widget, name in (
-            (self.stays, "Stays"),
-            (self.goes, "Can go"),
-            (self.leads, "Hook up"),
-        ):
-            list_widget.setAccessibleName(name)
-            list_widget.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
-            list_widget.setWordWrap(True)
-            copyable(list_widget)
-            self.tabs.addTab(list_widget, name)
+        self._build_lists()
         self.act = button("Strip the loom", "Take out what can go, as one step that can be undone",
                           self.strip_it, "action")  # fmt: skip
         self.act.setEnabled(False)
@@ -88,6 +66,34 @@ class StripDialog(QDialog):
         whole.addLayout(both, 1)
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), self.act))
         self.progressed.connect(self._progress)
+
+    def _build_devices(self) -> None:
+        self.devices = QListWidget()
+        self.devices.setAccessibleName("What is kept")
+        for device in self._job.devices:
+            kind = type_of(device)
+            if not (kind.is_load or kind.by_ohm):
+                continue
+            item = QListWidgetItem(f"{device.name}  ({device.code}, {device.kind})")
+            item.setData(Qt.ItemDataRole.UserRole, device.code)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Unchecked)
+            self.devices.addItem(item)
+        self.devices.itemChanged.connect(lambda _: self._changed())
+
+    def _build_lists(self) -> None:
+        self.stays, self.goes, self.leads = (QListWidget() for _ in range(3))
+        self.tabs = QTabWidget()
+        for list_widget, name in (
+            (self.stays, "Stays"),
+            (self.goes, "Can go"),
+            (self.leads, "Hook up"),
+        ):
+            list_widget.setAccessibleName(name)
+            list_widget.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+            list_widget.setWordWrap(True)
+            copyable(list_widget)
+            self.tabs.addTab(list_widget, name)
 
     def _mark(self, wanted: Callable[[str], bool]) -> None:
         for index in range(self.devices.count()):

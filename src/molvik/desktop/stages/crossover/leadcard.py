@@ -46,20 +46,7 @@ class LeadCard(QFrame):
             made.setStyleSheet("text-align: left")
             self.runners.append(made)
             inside.addWidget(made)
-        self.cavity = QLineEdit()
-        self.cavity.setPlaceholderText("cavity")
-        self.cavity.setAccessibleName("Cavity for this lead")
-        self.cavity.setToolTip("Another cavity, by its number or its function")
-        self._names = QStringListModel(self)
-        completer = QCompleter(self._names, self)
-        completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self.cavity.setCompleter(completer)
-        self.cavity.returnPressed.connect(self._here)
-        self.here_button = button("Here", "It goes into this cavity (Enter)", self._here, "action")
-        self.join_button = button(
-            "Join", "It is spliced to the lead that goes into this cavity", self._join
-        )
+        self._build_cavity()
         inside.addLayout(row(self.cavity, self.here_button, self.join_button, spacing=4))
         self._says = {
             word: button(text, tip, partial(self.said.emit, word), "quiet")
@@ -77,6 +64,22 @@ class LeadCard(QFrame):
         inside.addLayout(row(*(self._says[w] for w in ("new wire", "take back")), 1, spacing=4))
         self._runner_places: list[str] = []
         self.hide()
+
+    def _build_cavity(self) -> None:
+        self.cavity = QLineEdit()
+        self.cavity.setPlaceholderText("cavity")
+        self.cavity.setAccessibleName("Cavity for this lead")
+        self.cavity.setToolTip("Another cavity, by its number or its function")
+        self._names = QStringListModel(self)
+        completer = QCompleter(self._names, self)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.cavity.setCompleter(completer)
+        self.cavity.returnPressed.connect(self._here)
+        self.here_button = button("Here", "It goes into this cavity (Enter)", self._here, "action")
+        self.join_button = button(
+            "Join", "It is spliced to the lead that goes into this cavity", self._join
+        )
 
     def button_of(self, word: str) -> QPushButton:
         """Return the button for a word."""

@@ -47,18 +47,7 @@ class SetDialog(QDialog):
         for key, words in KINDS.items():
             self.kind.addItem(words, key)
         self.kind.setCurrentIndex(self.kind.findData(repin_set.kind))
-        self.sources = QListWidget()
-        self.sources.setMaximumHeight(150)
-        for connector in store.job.connectors:
-            words = f"{connector.code} {connector.name}"
-            item = QListWidgetItem(words)
-            item.setData(Qt.ItemDataRole.UserRole, connector.code)
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            chosen = connector.code in repin_set.sources
-            item.setCheckState(Qt.CheckState.Checked if chosen else Qt.CheckState.Unchecked)
-            self.sources.addItem(item)
-            self.target.addItem(words, connector.code)
-        self.target.setCurrentIndex(max(0, self.target.findData(repin_set.target)))
+        self._offer_connectors(repin_set)
         for approach in APPROACHES:
             self.approach.addItem(approach, approach)
         self.approach.setCurrentIndex(self.approach.findData(repin_set.approach))
@@ -87,6 +76,20 @@ class SetDialog(QDialog):
         self._offer_tables()
         self.wanted.setCurrentIndex(max(0, self.wanted.findData(repin_set.wanted)))
         self._explain()
+
+    def _offer_connectors(self, repin_set: RepinSet) -> None:
+        self.sources = QListWidget()
+        self.sources.setMaximumHeight(150)
+        for connector in self._store.job.connectors:
+            words = f"{connector.code} {connector.name}"
+            item = QListWidgetItem(words)
+            item.setData(Qt.ItemDataRole.UserRole, connector.code)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            chosen = connector.code in repin_set.sources
+            item.setCheckState(Qt.CheckState.Checked if chosen else Qt.CheckState.Unchecked)
+            self.sources.addItem(item)
+            self.target.addItem(words, connector.code)
+        self.target.setCurrentIndex(max(0, self.target.findData(repin_set.target)))
 
     def _offer_tables(self) -> None:
         """Offer the tables of the chosen connector."""

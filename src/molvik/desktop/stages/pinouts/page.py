@@ -39,29 +39,9 @@ class PinoutsPage(StagePage):
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Pinouts")
         self._code = ""
-        self.list = WorkList("Connectors")
-        self.list.chosen.connect(hand.pick)
-        self.work_column.addWidget(label("CONNECTORS", "head"))
-        self.work_column.addWidget(self.list, 1)
-        self.work_column.addWidget(
-            button("Add a connector…", "A housing typed by rows and columns", self._add)
-        )
-        self.loose_button = button(
-            "Loose wires…", "Which they are, and what each might be", self.show_loose
-        )
-        self.work_column.addWidget(self.loose_button)
-        self.compare_button = button(
-            "Tables…", "Compare this connector's tables: years, variants", self.compare_tables
-        )
+        self._build_work()
         self._loose: LooseWires | None = None
-        self.import_button = button(
-            "Import a table…",
-            "Read a pinout from CSV, TSV or XLSX, with a preview (Ctrl+I)",
-            self.ask_for_table,
-            "action",
-        )
-        self.flip_button = button("", "Turn the connector over (F)", self._flip)
-        self.edit_button = button("Housing…", "Rows, columns, numbering, terminals", self._edit)
+        self._build_actions()
         self.face = FaceView()
         self.face.chosen.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
         self.face.turned.connect(lambda _: self._name_face())
@@ -101,6 +81,32 @@ class PinoutsPage(StagePage):
         turn = QShortcut(QKeySequence("F"), self)
         turn.activated.connect(self._flip)
         self._name_face()
+
+    def _build_work(self) -> None:
+        self.list = WorkList("Connectors")
+        self.list.chosen.connect(self.hand.pick)
+        self.work_column.addWidget(label("CONNECTORS", "head"))
+        self.work_column.addWidget(self.list, 1)
+        self.work_column.addWidget(
+            button("Add a connector…", "A housing typed by rows and columns", self._add)
+        )
+        self.loose_button = button(
+            "Loose wires…", "Which they are, and what each might be", self.show_loose
+        )
+        self.work_column.addWidget(self.loose_button)
+        self.compare_button = button(
+            "Tables…", "Compare this connector's tables: years, variants", self.compare_tables
+        )
+
+    def _build_actions(self) -> None:
+        self.import_button = button(
+            "Import a table…",
+            "Read a pinout from CSV, TSV or XLSX, with a preview (Ctrl+I)",
+            self.ask_for_table,
+            "action",
+        )
+        self.flip_button = button("", "Turn the connector over (F)", self._flip)
+        self.edit_button = button("Housing…", "Rows, columns, numbering, terminals", self._edit)
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)

@@ -38,27 +38,9 @@ class ProvingPage(StagePage):
         self.work_column.addWidget(label("METER", "head"))
         self._latest: dict[str, Reading] = {}
         self._done = ""
-        tip = "What the meter shows with its leads held together"
-        self.leads = CheckedField("Leads", tip, self._set_leads)
-        tip = "The smallest step the meter shows"
-        self.step = CheckedField("Smallest step", tip, self._set_step)
-        self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
-        for name, field in (
-            ("Leads, Ω", self.leads),
-            ("Smallest step, Ω", self.step),
-            ("Measured by", self.by),
-        ):
-            field.refused.connect(self.notice.say)
-            field.taken.connect(lambda: self.notice.say(""))
-            self.work_column.addWidget(label(name, "faint"))
-            self.work_column.addWidget(field)
+        self._build_meter()
         self.work_column.addStretch(1)
-        self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
-        self.table: ThingsTable[Wire] = ThingsTable(self.model, "Continuity list")
-        self.table.enter_goes_down = True
-        self.table.picked.connect(hand.pick)
-        self.table.refused.connect(self.notice.say)
-        self.table.macro = self.macro
+        self._build_table()
         self.caution = label(CAUTION, "faint", wrap=True)
         self.empty = label("Nothing to measure yet: run wires in Circuits (Ctrl+4).", "faint")
         self.probes: list[tuple[FaceView, QLabel]] = []
@@ -85,6 +67,30 @@ class ProvingPage(StagePage):
         self.middle.addWidget(self.empty)
         self.middle.addWidget(self.table, 1)
         self.middle.addWidget(card)
+
+    def _build_meter(self) -> None:
+        tip = "What the meter shows with its leads held together"
+        self.leads = CheckedField("Leads", tip, self._set_leads)
+        tip = "The smallest step the meter shows"
+        self.step = CheckedField("Smallest step", tip, self._set_step)
+        self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
+        for name, field in (
+            ("Leads, Ω", self.leads),
+            ("Smallest step, Ω", self.step),
+            ("Measured by", self.by),
+        ):
+            field.refused.connect(self.notice.say)
+            field.taken.connect(lambda: self.notice.say(""))
+            self.work_column.addWidget(label(name, "faint"))
+            self.work_column.addWidget(field)
+
+    def _build_table(self) -> None:
+        self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
+        self.table: ThingsTable[Wire] = ThingsTable(self.model, "Continuity list")
+        self.table.enter_goes_down = True
+        self.table.picked.connect(self.hand.pick)
+        self.table.refused.connect(self.notice.say)
+        self.table.macro = self.macro
 
     def _columns(self) -> list[Column[Wire]]:
         def test(wire: Wire) -> ContinuityTest:
