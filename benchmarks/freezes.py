@@ -131,7 +131,7 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
     sizes: Any = window.pages[window.stage_named("Sizes")]
     window.go(window.stage_named("Sizes"))
     every = sizes.table
-    note("Sizes: open all wires", partial(sizes.tabs.setCurrentIndex, 1))
+    note("Sizes: show all wires", partial(sizes.list.setCurrentRow, 1))
     for n in range(times):
         for at in (0, 4, 7):
             order = (Qt.SortOrder.DescendingOrder, Qt.SortOrder.AscendingOrder)[n % 2]

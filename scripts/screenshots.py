@@ -12,7 +12,7 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
     os.environ[name] = FOLDER
 
 from PySide6.QtCore import QSettings
-from PySide6.QtWidgets import QApplication, QScrollArea
+from PySide6.QtWidgets import QApplication
 
 from molvik.blocks.arrangements import BLOCKS
 from molvik.demo import DONOR_TABLE
@@ -103,20 +103,15 @@ def main() -> None:
 
 
 def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of all wires in one table, and of the working of one."""
+    """Take the pictures of the wires that fail, and of the working of one."""
     window.go(4)
     window.hand.pick("W57")
     page = window.pages[4]
     assert isinstance(page, SizesPage)
-    page.tabs.setCurrentIndex(1)
     take("sizes")
-    page.tabs.setCurrentIndex(0)
-    settle()
-    working = page.tabs.widget(0)
-    assert isinstance(working, QScrollArea)
-    bar = working.verticalScrollBar()
-    bar.setValue(bar.maximum())
+    page.detail.tabs.setCurrentIndex(1)
     take("sizes-wire")
+    page.detail.tabs.setCurrentIndex(0)
 
 
 def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:

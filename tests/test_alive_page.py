@@ -345,10 +345,10 @@ def test_nothing_of_the_key_is_carried_into_another_job(demo_window: MainWindow)
     controls.switches = {"D18": "off"}
     controls.faults = (Fault("open", "W1"),)
     sizes = page(demo_window, "Sizes")
-    sizes.tabs.setCurrentIndex(1)
+    sizes.detail.tabs.setCurrentIndex(1)
     demo_window.store.history.setClean()
     demo_window.files.open_demo("plover")
-    assert shown.tabs.currentIndex() == sizes.tabs.currentIndex() == 0
+    assert shown.tabs.currentIndex() == sizes.detail.tabs.currentIndex() == 0
     assert (controls.key, controls.dial.position) == ("run", "run")
     state = controls.state()
     assert (state.battery, state.temperature_c, state.isolated) == ("charged", 20.0, False)

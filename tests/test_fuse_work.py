@@ -9,8 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
-from PySide6.QtTest import QTest
 
 from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
@@ -267,7 +265,7 @@ def test_a_typed_current_that_is_too_small_is_told() -> None:
 def test_the_fuse_that_is_advised_bears_the_start_of_the_load(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W118")  # the wiper motor
-    texts = [value.text() for _, value in sizes.advice._rows if not value.isHidden()]
+    texts = [value.text() for _, value in sizes.detail.advice._rows if not value.isHidden()]
     advised = next(text for text in texts if "carries the load" in text)
     assert "its start of 19 A" in advised
     rating = float(advised.split()[0])
@@ -355,24 +353,22 @@ def test_another_voltage_is_seen_and_made_in_the_window(demo_window: MainWindow)
     assert store.job == before
 
 
-def test_the_loom_table_shows_all_wires_the_least_in_hand_first(demo_window: MainWindow) -> None:
+def test_the_table_shows_what_uses_most_of_its_limit_first(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
-    sizes.tabs.setCurrentIndex(1)
+    sizes.list.setCurrentRow(1)
     assert sizes.table.model().rowCount() == len(demo_window.store.job.wires)
-    order = [sizes.table.model().index(row, 1).data() for row in range(4)]
+    order = [sizes.table.model().index(row, 0).data() for row in range(4)]
     sizings = demo_window.store.analysis.sizings
     hands = [min(c.margin for c in sizings[code].criteria) for code in order]
     assert hands == sorted(hands)
     assert hands[0] < 0
-    assert cell(sizes.table, "W42", "Binds") == "voltage drop"
+    assert cell(sizes.table, "W42", "Because").startswith("drop 0.235 of 0.0678 V")
     assert cell(sizes.table, "W42", "Needs") == "3 mm²"
-    assert cell(sizes.table, "W42", "Fuse").startswith("−")
-    sizes.table.pick("W6")
-    demo_window.hand.pick("W6")
-    sizes.table.setFocus()
-    QTest.keyClick(sizes.table, Qt.Key.Key_Return)
-    assert sizes.tabs.currentIndex() == 0
-    assert sizes.title.text() == "Alternator output"
+    assert cell(sizes.table, "W42", "Used %") == "346"
+    assert float(cell(sizes.table, "W42", "Fuse %")) > 100
+    sizes.table.setCurrentIndex(sizes.model.index(sizes.model.row_of("W6"), 0))
+    assert demo_window.hand.subject == "W6"
+    assert sizes.detail.verdict.text().startswith("Alternator output")
 
 
 def test_the_buttons_open_what_they_say(demo_window: MainWindow) -> None:
@@ -394,17 +390,18 @@ def test_the_buttons_open_what_they_say(demo_window: MainWindow) -> None:
 def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W57")
-    assert not sizes.bundle_card.isHidden()
+    assert not sizes.detail.bundle.facts.isHidden()
     before = demo_window.store.analysis.sizing_cases["W57"]
-    sizes.covering.setCurrentIndex(sizes.covering.findData("heat sleeve"))
-    sizes.covering.activated.emit(sizes.covering.currentIndex())
-    sizes.place.setCurrentIndex(sizes.place.findData("exhaust"))
-    sizes.place.activated.emit(sizes.place.currentIndex())
+    bundle = sizes.detail.bundle
+    bundle.covering.setCurrentIndex(bundle.covering.findData("heat sleeve"))
+    bundle.covering.activated.emit(bundle.covering.currentIndex())
+    bundle.place.setCurrentIndex(bundle.place.findData("exhaust"))
+    bundle.place.activated.emit(bundle.place.currentIndex())
     after = demo_window.store.analysis.sizing_cases["W57"]
     assert after.ambient_c == 110 > before.ambient_c
     assert after.lies[0].neighbours.covering_mm == 2.0 > before.lies[0].neighbours.covering_mm
     demo_window.hand.pick("W6")
-    assert sizes.bundle_card.isHidden()
+    assert sizes.detail.bundle.facts.isHidden()
 
 
 # Without a window

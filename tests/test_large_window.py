@@ -73,25 +73,25 @@ def said(window: MainWindow, name: str) -> str:
 
 def test_the_verdict_on_a_wire_in_hand_follows(large: MainWindow, qtbot: QtBot) -> None:
     large.hand.pick("W77")
-    judged = said(large, "Size")
+    judged = said(large, "Verdict")
     assert "judged" not in judged
     large.store.do("x", lambda job: edits.change_wire(job, "W77", length_m=3.0))
-    assert said(large, "Size") == "is being judged …", "never what was right before"
+    assert said(large, "Verdict") == "is being judged …", "never what was right before"
     assert "sizings" not in large.store.analysis.__dict__, "nothing large is computed meanwhile"
-    qtbot.waitUntil(lambda: "judged" not in said(large, "Size"))
+    qtbot.waitUntil(lambda: "judged" not in said(large, "Verdict"))
     whole = Analysis(large.store.job).sizings["W77"]
-    assert ("is enough" in said(large, "Size")) == whole.passes
+    assert ("is enough" in said(large, "Verdict")) == whole.passes
 
 
 def test_sizes_say_that_they_are_being_judged(large: MainWindow, qtbot: QtBot) -> None:
     sizes = page(large, "Sizes")
-    qtbot.waitUntil(lambda: sizes.list.count() == 1200)
+    qtbot.waitUntil(lambda: sizes._grouped.counts["all"] == 1200)
     large.store.do("x", lambda job: edits.change_wire(job, "W79", length_m=90.0, load_a=9.0))
     assert sizes.judging.isVisible()
     qtbot.waitUntil(lambda: not sizes.judging.isVisible())
     assert Analysis(large.store.job).sizings["W79"].passes is False
     large.hand.pick("W79")
-    assert "will not do" in sizes.verdict.text()
+    assert " needs " in sizes.detail.verdict.text()
 
 
 def test_all_rows_are_copied(large: MainWindow, qtbot: QtBot) -> None:
@@ -144,10 +144,10 @@ def test_advice_on_a_size_comes_after_the_page(large: MainWindow, qtbot: QtBot) 
     large.hand.pick(code)
 
     def smallest_told() -> str:
-        return str(sizes.advice._rows[0][1].text())
+        return str(sizes.detail.advice._rows[0][1].text())
 
     assert "is being looked for" in smallest_told()
-    assert not sizes.plot_card.isVisibleTo(sizes), "no curve of another wire meanwhile"
+    assert not sizes.detail.plot.isVisibleTo(sizes), "no curve of another wire meanwhile"
     large.hand.pick(wires[7].code)
     large.hand.pick(code)  # what was asked meanwhile is dropped
     qtbot.waitUntil(lambda: "looked for" not in smallest_told())
@@ -159,9 +159,9 @@ def test_no_advice_comes_for_a_wire_that_is_gone(large: MainWindow, qtbot: QtBot
     sizes = page(large, "Sizes")
     every = frozenset(one.code for one in large.store.job.wires)
     large.hand.pick(large.store.job.wires[0].code)
-    assert sizes._soon.isActive()
+    assert sizes.detail._soon.isActive()
     large.store.do("x", lambda job: edits.remove_wires(job, every))
     looked_over(qtbot, large)
-    assert not sizes._soon.isActive()
-    assert sizes._advising is None
-    assert sizes.verdict.text().startswith("No wire yet")
+    assert not sizes.detail._soon.isActive()
+    assert sizes.detail._advising is None
+    assert sizes.detail.verdict.text().startswith("No wire yet")

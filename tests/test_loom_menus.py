@@ -289,7 +289,7 @@ def test_a_wire_gets_its_length_along_the_loom_as_found(demo_window: MainWindow)
     assert wire is not None
     assert (wire.length_m, wire.length_from) == (round(tree.length_m(found.code), 3), "measured")
     facts = {name.text(): value.text() for name, value in demo_window.in_hand.facts._rows}
-    assert facts["Length"].endswith("measured on the loom as found")
+    assert facts["Length is"] == "measured on the loom as found"
     assert facts["As found"].startswith(f"{found.code}, ")
     for made in (wire_edits.split(store.job, "W42"), wire_edits.duplicate(store.job, ("W42",), 1)):
         assert made.wires[-1].length_from == "typed", "a piece, and a copy, was not measured"

@@ -11,7 +11,7 @@ import pytest
 from conftest import page, put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
-from molvik.desktop.stages.sizes.loomtable import share_text
+from molvik.desktop.stages.sizes.loomtable import percent
 from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.window import MainWindow
 from molvik.electrical.fusing import at_current
@@ -27,7 +27,7 @@ from molvik.reference.limits import USES
 from molvik.sizes.curves import Curve, curves, fuse_curve, stands_curve
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
-from molvik.sizes.sizing_case import FAR_OVER, Lying, SizingCase, margin_text, sizing_case
+from molvik.sizes.sizing_case import FAR_OVER, Lying, SizingCase, sizing_case, used_text
 from molvik.sizes.wire import judge, largest_fuse_a
 from test_alive import DIRECT, job_of
 from test_heat_more import fed
@@ -93,7 +93,7 @@ def test_a_fuse_that_protects_a_wire_clears_a_short_at_its_far_end(
 def test_the_sizes_page_says_what_a_short_comes_to(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
-    texts = [value.text() for _, value in sizes.figures._rows if not value.isHidden()]
+    texts = [value.text() for _, value in sizes.detail.figures._rows if not value.isHidden()]
     assert any("A at its far end; F5 opens after" in text for text in texts)
 
 
@@ -110,7 +110,7 @@ def test_sizes_without_a_window(
     for part in (report, first, first["criteria"][0], short):
         for key in part:
             assert f"`{key}`" in documented, key
-    hands = [one["in_hand"] for one in report["wires"] if one["in_hand"] is not None]
+    hands = [one["margin"] for one in report["wires"] if one["margin"] is not None]
     assert hands == sorted(hands)
     assert main(["size", str(path), "--wire", "W42"]) == 0
     out = capsys.readouterr().out
@@ -201,15 +201,16 @@ def test_a_wire_without_a_fuse_has_no_plot(demo: Job) -> None:
 def test_the_plot_is_drawn_in_the_window(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
-    assert not sizes.plot_card.isHidden()
-    assert "F5 does not protect the wire" in sizes.plot.accessibleDescription()
-    sizes.plot.resize(600, 250)
-    here, there = sizes.plot.place(1, 1), sizes.plot.place(10, 10)
+    assert not sizes.detail.plot.isHidden()
+    assert "F5 does not protect the wire" in sizes.detail.plot.accessibleDescription()
+    sizes.detail.plot.resize(600, 250)
+    here, there = sizes.detail.plot.place(1, 1), sizes.detail.plot.place(10, 10)
     assert there.x() > here.x()
     assert there.y() < here.y()
-    assert not sizes.plot.grab().isNull()
+    assert not sizes.detail.plot.grab().isNull()
     demo_window.hand.pick("W61")
-    assert sizes.plot_card.isHidden()
+    assert sizes.detail.plot.isHidden()
+    assert "No fuse" in sizes.detail.no_plot.text()
 
 
 # Currents that nobody typed.
@@ -233,11 +234,11 @@ def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) 
     sizes = page(demo_window, "Sizes")
     demo_window.store.do("x", lambda job: edits.change_wire(job, "W45", load_a=None))
     demo_window.hand.pick("W45")
-    texts = [value.text() for _, value in sizes.figures._rows if not value.isHidden()]
+    texts = [value.text() for _, value in sizes.detail.figures._rows if not value.isHidden()]
     assert any("in its worst state, nobody typed one" in text for text in texts)
 
 
 def test_what_is_far_over_is_said_so_in_every_place() -> None:
-    assert share_text(FAR_OVER) == margin_text(FAR_OVER) == "far over"
-    assert share_text(-0.25) == "−25%"
-    assert margin_text(-0.25) == "over by 25%"
+    assert percent(1 - FAR_OVER) == used_text(FAR_OVER) == "far over"
+    assert percent(1.25) == "125"
+    assert used_text(-0.25) == "125% used"

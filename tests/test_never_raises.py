@@ -18,7 +18,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES
 from molvik.reference.device_types import TYPES
 from molvik.sizes.resize import resizes
-from molvik.sizes.sizing_case import margin_text
+from molvik.sizes.sizing_case import used_text
 from molvik.sizes.voltage import parts_then, wires_then
 
 
@@ -31,7 +31,7 @@ def everything(job: Job) -> None:
         getattr(analysis, name)
     for sizing in analysis.sizings.values():
         if sizing.binding:
-            margin_text(sizing.binding.margin)
+            used_text(sizing.binding.margin)
     for wire in job.wires:
         analysis.story(wire.code)
     things: list[Wire | Fuse | Device] = [*job.wires, *job.fuses, *job.devices]

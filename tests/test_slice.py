@@ -153,10 +153,10 @@ def test_the_whole_slice(
     assert window.store.job.wires[2].length_m == pytest.approx(1.2192)
     assert wire_card(window).fields["Length"].text() == "1.219 m"
     sizes = page(window, "Sizes")
-    assert sizes.verdict.text().startswith("18 AWG passes")
+    assert "passes with 18 AWG" in sizes.detail.verdict.text()
     assert "F1, 5 A" in facts(window.in_hand.facts)
-    assert "5 A blade carries the load and protects the wire" in facts(sizes.advice)
-    assert "18 AWG lies between 0.75 mm² and 1 mm²" in facts(sizes.advice)
+    assert "5 A blade carries the load and protects the wire" in facts(sizes.detail.advice)
+    assert "18 AWG lies between 0.75 mm² and 1 mm²" in facts(sizes.detail.advice)
     looked_over(qtbot, window)
     assert window.strip.counts["stop"].text().endswith("stop")
 

@@ -137,8 +137,8 @@ def test_a_stage_says_what_it_knows_of_what_is_in_hand(
 ) -> None:
     demo_window.hand.pick("W42")
     names = [name.text() for name, value in demo_window.in_hand.facts._rows if value.text()]
-    assert [one for one in names if one in ("Live in", "Size", "Proved")] == [
-        "Live in", "Size", "Proved",
+    assert [one for one in names if one in ("Live in", "Verdict", "Proved")] == [
+        "Verdict", "Proved", "Live in",
     ]  # fmt: skip
     monkeypatch.setitem(
         ENTRIES, "routing", ENTRIES["routing"]._replace(facts="test_stages:_facts_of_routing")

@@ -18,7 +18,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
     window.files.new()
     survey = page(window, "Survey")
     assert survey.view._places == {}
-    stretches = survey.tables[Segment]
+    stretches = survey.table_of[Segment]
     for start, finish, length in (
         ("Bulkhead plug", "First breakout", "480 mm"),
         ("First breakout", "Lamp", "22 in"),
@@ -42,14 +42,14 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
     assert survey.about.text() == "3 ends, 1 breakouts · 0 wires · 1.3 m"
     # A wire, and a fault on it, with its decision.
     survey.tabs.setCurrentIndex(2)
-    found = survey.tables[FoundWire]
+    found = survey.table_of[FoundWire]
     type_cell(found, "", "From", "Bulkhead plug")
     type_cell(found, "L1", "To", "lamp")
     type_cell(found, "L1", "Measured", "50 x 0.25")
     assert cell(found, "L1", "Size") == "2.5 mm²"
     type_cell(found, "L1", "Fused", "no")
     survey.tabs.setCurrentIndex(3)
-    faults = survey.tables[Fault]
+    faults = survey.table_of[Fault]
     type_cell(faults, "", "On", "l1")
     type_cell(faults, "X1", "Fault", "burnt")
     type_cell(faults, "X1", "Grade", "4")
@@ -78,7 +78,7 @@ def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbo
     qtbot.mouseClick(survey.view, LEFT, pos=spot)
     assert demo_window.hand.subject == "N20"
     assert demo_window.in_hand.title.text() == "Tail link plug"
-    assert survey.tabs.currentWidget() is survey.tables[Node]
+    assert survey.tabs.currentWidget() is survey.table_of[Node]
     fault = next(one for one in loom.faults if one.code == "X9")
     where = survey.view.drawing.fault(fault)
     assert where is not None
@@ -109,15 +109,15 @@ def test_refusals_say_why_where_it_happened(demo_window: MainWindow, qtbot: QtBo
         ("To", "N1", "starts and ends at N1"),
         ("Ties", "some", "whole number"),
     ):
-        type_cell(survey.tables[Segment], "B1", heading, text)
+        type_cell(survey.table_of[Segment], "B1", heading, text)
         assert words in survey.notice.text()
-        give_up(qtbot, survey.tables[Segment], text)
+        give_up(qtbot, survey.table_of[Segment], text)
     assert not demo_window.store.unsaved
     demo_window.hand.pick("N2")
     demo_window.in_hand.remove.click()
     assert "Move them first" in demo_window.in_hand.notice.text()
     survey.tabs.setCurrentIndex(3)
-    faults = survey.tables[Fault]
+    faults = survey.table_of[Fault]
     faults.selectRow(0)
     faults.setFocus()
     QTest.keyClick(faults, Qt.Key.Key_Delete)

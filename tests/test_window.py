@@ -200,7 +200,11 @@ def test_a_wire_in_hand_is_in_hand_everywhere(demo_window: MainWindow) -> None:
     assert circuits.first.end() == End("K2", "87")
     assert circuits.second.end() == End("C3", "6")
     assert "Fuel pump" in wire_card(demo_window).story.accessibleName()
-    assert page(demo_window, "Sizes").title.text() == "Fuel pump feed, engine bay"
+    assert (
+        page(demo_window, "Sizes")
+        .detail.verdict.text()
+        .startswith("Fuel pump feed, engine bay needs")
+    )
     proving = page(demo_window, "Proving")
     assert proving.table.current_key() == "W42"
     assert proving.probes[1][1].text() == "C3/6 · Bulkhead, engine side"
@@ -605,11 +609,16 @@ def test_a_housing_is_not_made_smaller_than_its_wires(demo_window: MainWindow) -
 def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qtbot: QtBot) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
-    assert "0.75 mm² will not do" in sizes.verdict.text()
-    assert "fuse: 20 A fuse of 18.4 A protects it, over by 9%" in sizes.bars.accessibleName()
-    qtbot.mouseClick(sizes.use_metric, LEFT)
+    said = sizes.detail.verdict.text()
+    assert said == (
+        "Fuel pump feed, engine bay needs 3 mm², has 0.75 mm²: it loses too much and its fuse is "
+        "too large for it."
+    )
+    bars = sizes.detail.bars.accessibleName()
+    assert "fuse: 20 A fuse of 18.4 A protects it, 109% used" in bars
+    qtbot.mouseClick(sizes.detail.use_metric, LEFT)
     assert str(demo_window.store.job.wire("W42").size) == "3 mm²"  # type: ignore[union-attr]
-    assert "3 mm² passes" in sizes.verdict.text()
+    assert "passes with 3 mm²" in sizes.detail.verdict.text()
     looked_over(qtbot, demo_window)
     assert "fuse-too-large W42" not in {one.key for one in demo_window.strip._open}
 
@@ -617,16 +626,18 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
 def test_a_thinner_wire_is_offered_quietly_with_what_it_leaves(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
-    assert sizes.use_metric.property("role") == "action"
+    assert sizes.detail.use_metric.property("role") == "action"
     demo_window.store.do("x", lambda job: edits.change_wire(job, "W42", size=read_size("16 mm2")))
-    assert sizes.use_metric.property("role") == "quiet"
-    assert re.fullmatch(r"3 mm² leaves \d+%", sizes.use_metric.text())
-    assert "thinner than what is there" in sizes.use_metric.toolTip()
+    assert sizes.detail.use_metric.property("role") == ""
+    assert sizes.detail.use_metric.text() == "3 mm² would do"
+    tip = sizes.detail.use_metric.toolTip()
+    assert re.search(r"Thinner than what is there: \d+% of [a-z ]+ would be used", tip)
 
 
 def test_the_tightest_wire_comes_first(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
-    assert sizes.list.model().index(0, 0).data(Qt.ItemDataRole.UserRole) == "W42"
+    assert sizes.list.key() == "fails"
+    assert sizes.model.things[0].code == "W42"
 
 
 def test_readings_are_judged_as_they_are_typed_and_enter_goes_on(
@@ -964,7 +975,7 @@ def test_an_empty_job_is_calm_in_every_stage(window: MainWindow, qtbot: QtBot) -
     looked_over(qtbot, window)
     assert window.strip.counts["stop"].text() == "0 stop"
     assert "Nothing found" in window.strip.worst.text()
-    assert "Run one in Circuits" in page(window, "Sizes").verdict.text()
+    assert "Run one in Circuits" in page(window, "Sizes").detail.verdict.text()
     assert page(window, "Proving").empty.isVisible()
     assert page(window, "Pinouts").empty.isVisible()
 

@@ -14,7 +14,9 @@ if TYPE_CHECKING:
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command to the parser."""
-    size = commands.add_parser("size", help="judge every wire's size, the least in hand first")
+    size = commands.add_parser(
+        "size", help="judge every wire's size, what uses most of its limit first"
+    )
     add_job(size)
     size.add_argument("--wire", metavar="W", help="one wire only, with every criterion")
     size.add_argument("--with", dest="other", metavar="X",
@@ -170,7 +172,7 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
         "size": str(wire.size) if wire.size else None,
         "passes": sizing.passes if sizing else None,
         "binding": binding.name if binding else None,
-        "in_hand": round(binding.margin, 3) if binding else None,
+        "margin": round(binding.margin, 3) if binding else None,
         "unknown": list(sizing.unknown) if sizing else ["its size"],
         "amps": asked.load_a,
         "crank_amps": asked.crank_a,
@@ -188,7 +190,7 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
         },
         "criteria": [
             {"name": c.name, "has": c.has, "limit": c.limit,
-             "in_hand": round(c.margin, 3), "why": c.why}
+             "margin": round(c.margin, 3), "why": c.why}
             for c in (sizing.criteria if sizing else ())
         ],
         "far_short": None if short is None else {
@@ -202,19 +204,19 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
 
 
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
-    from molvik.sizes.sizing_case import margin_text
+    from molvik.sizes.sizing_case import used_text
 
     wires = [wire for wire in analysis.job.wires if parsed.wire in (None, wire.code)]
     found = [_told(analysis, wire) for wire in wires]
-    found.sort(key=lambda one: (one["in_hand"] is None, one["in_hand"]))
+    found.sort(key=lambda one: (one["margin"] is None, one["margin"]))
     if parsed.json:
         print_json({"job": analysis.job.title, "wires": found})
         return 0
     for one in found:
         state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]
-        hand = "" if one["in_hand"] is None else margin_text(one["in_hand"])
+        used = "" if one["margin"] is None else used_text(one["margin"])
         print(f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
-              f"{one['binding'] or '–'} {hand}")  # fmt: skip
+              f"{one['binding'] or '–'} {used}")  # fmt: skip
         if parsed.wire is not None:
             for c in one["criteria"]:
                 print(f"      {c['name']}: {c['has']} of {c['limit']}. {c['why']}")

@@ -30,15 +30,27 @@ class Shown(NamedTuple):
 class HandCard:
     """A card of the panel, made when a thing of its kind is first in hand.
 
-    above, below: what stands over and under the facts, if anything. say: shows why something was
-    refused.
+    above: what stands first, its story. rows: its fields, each edited in its place. rest: fields
+    that are folded away. below: what can be done with it. Any of them may be None. say: shows why
+    something was refused.
     """
 
     def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
         self.store, self.hand, self.say = store, hand, say
         self.above: QWidget | None = None
+        self.rows: QWidget | None = None
+        self.rest: QWidget | None = None
         self.below: QWidget | None = None
 
+    @property
+    def parts(self) -> tuple[QWidget | None, ...]:
+        """What it is made of, top to bottom."""
+        return self.above, self.rows, self.rest, self.below
+
     def show(self, analysis: Analysis, ref: Ref) -> Shown:
-        """Show a thing as the job has it; what stands above and below, too."""
+        """Show a thing as the job has it, in all its parts."""
         raise NotImplementedError
+
+    def begin(self) -> bool:
+        """Put the cursor where one begins to type; say whether there is such a place."""
+        return False

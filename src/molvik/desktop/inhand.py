@@ -1,5 +1,6 @@
-"""The panel on the right: whatever is in hand, the same in every stage."""
+"""The panel on the right: whatever is in hand, the same in every stage, each thing said once."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -14,8 +15,10 @@ from molvik.desktop.stages.page import known_now
 from molvik.desktop.stages.registry import ENTRIES, card_of
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.paint import Swatch
+from molvik.desktop.widgets.problems import Problems
 from molvik.desktop.widgets.small import Notice, button, column, label, row
 from molvik.desktop.widgets.thumbs import Thumbs
+from molvik.findings.accepting import Judged
 
 NOTHING = Shown("Nothing", "Choose a wire, a cavity or a part: its story shows here.", [])
 
@@ -39,6 +42,7 @@ class InHand(QWidget):
         self.title.setObjectName("handTitle")
         self.swatch = Swatch()
         self.under = label("", "faint", wrap=True)
+        self.problems = Problems()
         self.facts = FactList()
         self.notice = Notice()
         self.card: HandCard | None = None
@@ -49,37 +53,46 @@ class InHand(QWidget):
         self.remove = button(
             "Take out of the job", "Remove it; can be undone", self._remove, "quiet"
         )
+        # Who types along the rows must not come to a button that removes: it wants the mouse.
+        self.remove.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.thumbs = Thumbs()
         tip = "Photos of what is in hand (Ctrl+Shift+P); or drop them on this panel"
         self.add_photos = button("Add photos…", tip, self.photos_wanted.emit, "quiet")
         self.setAcceptDrops(True)
+        self.setLayout(column(self._body()))
+        self.setMinimumWidth(250)
+        hand.picked.connect(lambda _: self.refresh())
+
+    def _body(self) -> QScrollArea:
         body = QWidget()
         body.setObjectName("handBody")
         inner = QVBoxLayout(body)
         inner.setContentsMargins(18, 14, 14, 14)
-        inner.setSpacing(10)
+        inner.setSpacing(8)
         inner.addWidget(label("IN HAND", "head"))
         inner.addWidget(self.title)
         inner.addLayout(row(self.swatch, self.under))
         self._of_stage = QVBoxLayout()
         inner.addLayout(self._of_stage)
         self._stage_card: QWidget | None = None
-        self._above, self._below = QVBoxLayout(), QVBoxLayout()
         inner.addWidget(self.thumbs)
-        inner.addLayout(self._above)
-        inner.addWidget(self.facts)
+        self._places = tuple(QVBoxLayout() for _ in range(4))
+        above, rows, rest, below = self._places
+        inner.addLayout(above)
+        inner.addWidget(self.problems)
         inner.addWidget(self.notice)
-        inner.addLayout(self._below)
-        inner.addLayout(row(self.change, self.remove, 1))
-        inner.addLayout(row(self.add_photos, 1))
+        inner.addLayout(rows)
+        inner.addWidget(self.facts)
+        inner.addLayout(rest)
+        inner.addLayout(below)
+        inner.addLayout(row(self.change, self.add_photos, 1))
+        inner.addLayout(row(self.remove, 1))
         inner.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidget(body)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setLayout(column(scroll))
-        self.setMinimumWidth(280)
-        hand.picked.connect(lambda _: self.refresh())
+        return scroll
 
     def show_card(self, card: QWidget | None) -> None:
         """Show what the open stage has to say of what is in hand, in place of the last one's."""
@@ -90,6 +103,15 @@ class InHand(QWidget):
         if card is not None and card.parentWidget() is not self._of_stage.parentWidget():
             self._of_stage.addWidget(card)
         self._stage_card = card
+
+    def show_findings(self, findings: Sequence[Judged]) -> None:
+        """Take up what was found in the job, and show what is about what is in hand."""
+        self.problems.take(findings)
+        self.problems.show_on(self._hand.subject)
+
+    def begin(self) -> bool:
+        """Put the cursor where one begins to type; say whether there is such a place."""
+        return self.card is not None and self.card.begin()
 
     def refresh(self) -> None:
         """Show the subject in hand as the job has it now."""
@@ -104,10 +126,12 @@ class InHand(QWidget):
         self.swatch.show_colour(shown.colour)
         self.remove.setVisible(shown.removable)
         self.change.setVisible(shown.changeable)
+        self.add_photos.setVisible(self.card is not None)
+        self.problems.show_on(self._hand.subject)
         facts = list(shown.facts)
         if self.card is not None:
             self._waits = not known_now(analysis)
-            for entry in ENTRIES.values():
+            for entry in sorted(ENTRIES.values(), key=lambda entry: entry.facts_at):
                 facts += entry.facts_of(analysis, ref)
         self.facts.show_facts(facts)
 
@@ -118,14 +142,14 @@ class InHand(QWidget):
             if wanted.made_by not in self._made:
                 made: HandCard = named(wanted.made_by)(self._store, self._hand, self.notice.say)
                 self._made[wanted.made_by] = made
-                for place, widget in ((self._above, made.above), (self._below, made.below)):
+                for place, widget in zip(self._places, made.parts, strict=True):
                     if widget is not None:
                         place.addWidget(widget)
             card = self._made[wanted.made_by]
         if card is self.card:
             return
-        for hand_card, seen in ((self.card, False), (card, True)):
-            for widget in (hand_card.above, hand_card.below) if hand_card else ():
+        for taken, seen in ((self.card, False), (card, True)):
+            for widget in taken.parts if taken else ():
                 if widget is not None:
                     widget.setVisible(seen)
         self.card = card

@@ -19,6 +19,7 @@ KEYS = f"""Ctrl+1 to Ctrl+{len(STAGES)}: stages
 Ctrl+K: find
 Ctrl+Z, Ctrl+Shift+Z: undo, redo
 {action_keys()}
+F6: to the fields of what is in hand, and back
 Ctrl+Shift+K: another code for what is in hand
 Ctrl+J: note on what is in hand
 Ctrl+Shift+P: photos of what is in hand
@@ -106,6 +107,7 @@ class _Menus:
         self._add_of_stages("Edit", menu)
         add(menu, "All f&indings", "F8", window.strip.show_all)
         menu.addSeparator()
+        add(menu, "&Type into what is in hand, and back", "F6", window.to_hand_and_back)
         add(menu, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
         add(menu, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
         add(menu, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)

@@ -87,6 +87,7 @@ QToolTip {{ background: {sheet}; color: {ink}; border: 1px solid {line}; padding
 #strip {{ background: {strip}; }}
 #jobTitle {{ font-size: 16px; font-weight: bold; color: {ink}; padding: 0; min-height: 22px; }}
 #pageTitle {{ font-size: 18px; font-weight: bold; }}
+#verdict {{ font-size: 15px; font-weight: bold; }}
 #handTitle {{ font-size: 16px; font-weight: bold; }}
 #welcomeTitle {{ font-size: 30px; font-weight: bold; }}
 QLabel[role="faint"] {{ color: {faint}; }}
@@ -120,6 +121,10 @@ QPushButton[role="quiet"], QToolButton[role="quiet"] {{ background: transparent;
 QPushButton[role="quiet"]:disabled, QToolButton[role="quiet"]:disabled {{ color: {faint}; }}
 QPushButton[role="quiet"]:hover, QToolButton[role="quiet"]:hover {{ border-color: {copper}; }}
 QPushButton[role="quiet"]:focus, QToolButton[role="quiet"]:focus {{ border: 2px solid {copper}; }}
+QPushButton[role="fold"] {{ background: transparent; border-color: transparent; text-align: left;
+  color: {faint}; padding: 4px 0; }}
+QPushButton[role="fold"]:hover {{ color: {copper}; }}
+QPushButton[role="fold"]:focus {{ border: 2px solid {copper}; padding: 3px 0; }}
 QPushButton[role="row"] {{ text-align: left; padding: 4px 10px; }}
 QPushButton[role="row"]:focus {{ padding: 3px 9px; }}
 QPushButton:checked {{ background: {copper_wash}; border-color: {copper}; }}
@@ -134,6 +139,12 @@ QLineEdit, QComboBox, QSpinBox, QPlainTextEdit {{ background: {sheet}; border: 1
 QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus {{
   border: 2px solid {copper}; padding: 2px 6px; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {stop}; background: {stop_wash}; padding: 2px 6px; }}
+QLineEdit[flat="true"] {{ background: transparent; border: 1px solid transparent;
+  padding: 1px 5px; min-height: 20px; }}
+QLineEdit[flat="true"]:hover {{ border-color: {line}; }}
+QLineEdit[flat="true"]:focus {{ background: {sheet}; border: 2px solid {copper}; padding: 0 4px; }}
+QLineEdit[flat="true"][wrong="true"] {{ border: 2px solid {stop}; background: {stop_wash};
+  padding: 0 4px; }}
 QComboBox::drop-down {{ border: none; width: 22px; }}
 QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({down}); width: 11px; height: 11px; }}
 QSpinBox::up-arrow {{ image: url({up}); width: 11px; height: 11px; }}
@@ -150,6 +161,10 @@ QTableView::item {{ padding: 2px 6px; }}
 QTableView QLineEdit {{ border-radius: 0; padding: 0 5px; min-height: 0; }}
 QHeaderView::section {{ background: {paper}; color: {faint}; border: none;
   border-bottom: 1px solid {line}; padding: 5px 6px; font-size: 12px; font-weight: bold; }}
+QHeaderView::down-arrow {{ image: url({down}); width: 9px; height: 9px;
+  subcontrol-position: bottom center; }}
+QHeaderView::up-arrow {{ image: url({up}); width: 9px; height: 9px;
+  subcontrol-position: bottom center; }}
 QListWidget::item {{ padding: 3px 6px; }}
 QListWidget#workList {{ background: transparent; border: 1px solid transparent; }}
 QListWidget#workList::item {{ padding: 6px 10px; border: 1px solid transparent;

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication
@@ -36,6 +37,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.strip import FindingsStrip
+from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.trunk import Trunk
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.electrics import Electrics
@@ -82,6 +84,8 @@ class MainWindow(QMainWindow):
         self._look.timeout.connect(self._look_over)
         self._find_box: QWidget | None = None
         self._closed = False
+        self._came_from: QWidget = self
+        """Where the focus was before it went to the panel."""
         self.beside = Beside(
             self, self.store, self.hand, self.files, lambda: STAGES[self.stage].key
         )
@@ -169,6 +173,7 @@ class MainWindow(QMainWindow):
     def _build_panel(self) -> None:
         self.in_hand = InHand(self.store, self.hand)
         self.in_hand.removed.connect(self._take_out)
+        self.in_hand.problems.chosen.connect(self.follow_finding)
         self.in_hand.dropped.connect(self.beside.add_photos)
         self.in_hand.photos_wanted.connect(self.beside.ask_photos)
         self.in_hand.thumbs.chosen.connect(self.beside.show_photo)
@@ -181,7 +186,7 @@ class MainWindow(QMainWindow):
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.setHandleWidth(1)
-        self.splitter.setSizes([214, 750, 316])
+        self.splitter.setSizes([190, 774, 316])
 
     # the job in the window
 
@@ -199,6 +204,7 @@ class MainWindow(QMainWindow):
         if has:
             self.hand.pick("")
             self.strip.show_findings((), pending=True)
+            self.in_hand.show_findings(())
             for page in self.pages.values():
                 page.begin()
             self.go(self.stage)
@@ -282,6 +288,8 @@ class MainWindow(QMainWindow):
             stage = STAGES[index]
             page = ENTRIES[stage.key].build(self.store, self.hand, stage)
             self.pages[index] = page
+            for table in page.every_table:
+                keep_columns(self.settings, table)
             self.left.addWidget(page.work)
             self.centre.addWidget(page)
         return self.pages[index]
@@ -328,6 +336,7 @@ class MainWindow(QMainWindow):
             return
         self._shown = analysis
         self.strip.show_findings(analysis.once(judged_findings))
+        self.in_hand.show_findings(analysis.once(judged_findings))
         counts = dict.fromkeys(range(len(STAGES)), 0)
         for stage, count in Counter(finding.stage for finding in open_findings(analysis)).items():
             if stage != "proving":
@@ -418,6 +427,15 @@ class MainWindow(QMainWindow):
         """Open a stage and have its page do something."""
         self.go(self.stage_named(key))
         getattr(self.pages[self.stage], method)()
+
+    def to_hand_and_back(self) -> None:
+        """Go to the fields of what is in hand, or from there back to the page."""
+        if self.in_hand.isAncestorOf(self.focusWidget() or self):
+            self._came_from.setFocus()
+        else:
+            self._came_from = self.focusWidget() or self
+            if not self.in_hand.begin():
+                self.in_hand.setFocus()
 
     def change_code(self) -> None:
         """Give what is in hand another code."""
@@ -523,6 +541,13 @@ class MainWindow(QMainWindow):
         self._look.stop()
         self._closed = True
         event.accept()
+
+
+def keep_columns(settings: QSettings, table: ThingsTable[Any]) -> None:
+    """Show a table's columns as the user left them, and keep how they leave them."""
+    key = f"columns/{table.accessibleName()}"
+    table.fitting.restore(str(settings.value(key, "")))
+    table.fitting.changed.connect(lambda: settings.setValue(key, table.fitting.kept()))
 
 
 def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:

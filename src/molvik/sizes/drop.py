@@ -122,4 +122,7 @@ def _criterion(own: float, allowed: float, why: str) -> Criterion:
         f"{allowed:.3f} V",
         1 - own / allowed,
         f"{why} As warm as it gets; the limit is common practice.",
+        own,
+        allowed,
+        "V",
     )

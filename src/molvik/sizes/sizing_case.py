@@ -95,25 +95,39 @@ FAR_OVER = -10.0
 
 
 class Criterion(NamedTuple):
-    """One criterion's verdict. margin: share of the limit still free, negative when it fails."""
+    """One criterion's verdict. margin: share of the limit still free, negative when it fails.
+
+    amount, allowed: the figures that has and limit tell in words, in one unit.
+    """
 
     name: str
     has: str
     limit: str
     margin: float
     why: str
+    amount: float
+    allowed: float
+    unit: str
 
     @property
     def passes(self) -> bool:
         """Whether the criterion is met."""
         return self.margin >= 0
 
+    @property
+    def used(self) -> float:
+        """The share of the limit that is used, above 1 when it fails."""
+        return 1 - self.margin
 
-def margin_text(margin: float) -> str:
-    """Say what share of a limit is in hand, or by how much it is overdrawn."""
-    if margin >= 0:
-        return f"{margin:.0%} in hand"
-    return f"over by {-margin:.0%}" if margin > FAR_OVER else "far over"
+    @property
+    def figures(self) -> str:
+        """What there is of what may be: "0.394 of 0.161 V"."""
+        return f"{self.amount:.3g} of {self.allowed:.3g} {self.unit}"
+
+
+def used_text(margin: float) -> str:
+    """Say what share of a limit is used. margin: the share that is free."""
+    return f"{1 - margin:.0%} used" if margin > FAR_OVER else "far over"
 
 
 def use_of(settings: Settings, code: str) -> Use:

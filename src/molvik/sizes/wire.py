@@ -130,8 +130,11 @@ def _mechanical(size: WireSize) -> Criterion:
         "strength",
         f"{area:.2f} mm²",
         "22 AWG or 0.35 mm²",
-        area / least - 1 if area < least else min(1.0, area / least - 1),
+        1 - least / area,
         "Thinner wire breaks from handling and vibration (common practice).",
+        least,
+        area,
+        "mm²",
     )
 
 
@@ -151,7 +154,10 @@ def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
         f"{allowed:.1f} A to stay at {limit_c:g} °C",
         margin,
         f"{_lies(worst, len(asked.lies))}; insulation {asked.kind.name}, "
-        f"{HEAT_MARGIN_K:g} K kept in hand.",
+        f"{HEAT_MARGIN_K:g} K kept free.",
+        load_a,
+        allowed,
+        "A",
     )
 
 
@@ -196,6 +202,9 @@ def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
         f"{allowed:.0f} A to stay at {limit_c:g} °C",
         _free(crank_a, allowed),
         f"Cranked {CRANK_S:g} s at a time with a minute's rest (common practice).",
+        crank_a,
+        allowed,
+        "A",
     )
 
 
@@ -219,6 +228,9 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
         f"{weakest.current_a:g} A (size {weakest.size})",
         1 - load_a / weakest.current_a,
         "What a contact of this size carries all day (common practice).",
+        load_a,
+        weakest.current_a,
+        "A",
     )
 
 
@@ -231,4 +243,7 @@ def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
         f"{allowed:.3g} A protects it",
         margin,
         "The slowest fuse its standard permits must open before the wire is harmed.",
+        fuse_a,
+        allowed,
+        "A",
     )

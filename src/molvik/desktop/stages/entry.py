@@ -50,7 +50,8 @@ class Entry(NamedTuple):
     """A stage in the window. page: "module:Class", loaded when first opened; empty while the stage
     is not built, and will_do says what it will do. shows: whether a place can be seen here. keys:
     lines for the list of keys. cards: of the things that are its own; facts: "module:function" that
-    says what this stage knows of whatever is in hand.
+    says what this stage knows of whatever is in hand, and facts_at where among those of the others:
+    the lowest number first.
     """
 
     page: str = ""
@@ -60,6 +61,7 @@ class Entry(NamedTuple):
     will_do: str = ""
     cards: tuple[Card, ...] = ()
     facts: str = ""
+    facts_at: int = 50
 
     def build(self, store: Store, hand: Hand, stage: Stage) -> StagePage:
         """Return its page."""

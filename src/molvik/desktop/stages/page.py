@@ -45,10 +45,14 @@ class StagePage(QWidget):
         self.middle.setSpacing(10)
 
     @property
+    def every_table(self) -> "list[ThingsTable[Any]]":
+        """The tables on this page."""
+        return [*self.findChildren(ThingsTable), *self.work.findChildren(ThingsTable)]
+
+    @property
     def models(self) -> list[ThingsModel[Any]]:
         """The tables' models on this page."""
-        tables = (*self.findChildren(ThingsTable), *self.work.findChildren(ThingsTable))
-        return [table.things for table in tables]
+        return [table.things for table in self.every_table]
 
     def refresh(self) -> None:
         """Show the job as it stands."""

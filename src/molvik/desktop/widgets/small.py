@@ -6,6 +6,7 @@ from typing import TypeVar
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import (
     QGuiApplication,
+    QKeyEvent,
     QKeySequence,
     QMouseEvent,
     QPainter,
@@ -187,6 +188,25 @@ class CheckedField(QLineEdit):
         if completer is not None:
             completer.setCompletionPrefix("")
             completer.complete()
+
+    @property
+    def refuses(self) -> bool:
+        """Whether what stands in it was refused."""
+        return bool(self.property("wrong") == "true")
+
+    def enter(self) -> None:
+        """Put the cursor into it, with all of it chosen, to be typed over."""
+        self.setFocus(Qt.FocusReason.TabFocusReason)
+        self.selectAll()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Esc gives up what was typed."""
+        if event.key() == Qt.Key.Key_Escape and (self.text() != self._shown or self.refuses):
+            self.setText(self._shown)
+            self._mark("")
+            self.taken.emit()
+            return
+        super().keyPressEvent(event)
 
     def show_value(self, text: str) -> None:
         """Show what the job holds, unless the user is in the middle of typing something else."""

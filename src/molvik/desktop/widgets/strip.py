@@ -2,8 +2,7 @@
 
 from collections import Counter
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
@@ -18,42 +17,12 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.theme import colour
+from molvik.desktop.widgets.marks import Mark
 from molvik.desktop.widgets.small import button, copyable, label, row
 from molvik.findings import unjudged
 from molvik.findings.accepting import Judged
 from molvik.findings.finding import Finding
-from molvik.findings.kinds import KINDS, SEVERITIES, Severity
-
-ROLE_OF: dict[str, str] = {"stop": "stop", "look": "live", "note": "faint"}
-
-
-class Mark(QWidget):
-    """A severity as a shape: square for stop, triangle for look, disc for note."""
-
-    def __init__(self, severity: Severity) -> None:
-        super().__init__()
-        self._severity = severity
-        self.setFixedSize(QSize(14, 14))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the shape."""
-        painter = QPainter(self)
-        draw_mark(painter, QRectF(1, 1, 12, 12), self._severity)
-
-
-def draw_mark(painter: QPainter, rect: QRectF, severity: Severity) -> None:
-    """Draw a severity's shape in its colour."""
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(colour(ROLE_OF[severity]))
-    if severity == "stop":
-        painter.drawRoundedRect(rect, 2, 2)
-    elif severity == "look":
-        top = QPointF(rect.center().x(), rect.top())
-        painter.drawPolygon([rect.bottomLeft(), rect.bottomRight(), top])
-    else:
-        painter.drawEllipse(rect)
-
+from molvik.findings.kinds import KINDS, SEVERITIES
 
 AT_ONCE = 300
 """Findings put into the list at once."""
@@ -105,6 +74,22 @@ class FindingsStrip(QWidget):
         line.addWidget(self.toggle)
 
         self._build_list()
+        detail = self._detail()
+        self.panel = QWidget()
+        panel = QHBoxLayout(self.panel)
+        panel.setContentsMargins(14, 10, 14, 4)
+        panel.addWidget(self.list, 3)
+        panel.addWidget(detail, 2)
+        self.panel.setFixedHeight(230)
+        self.panel.hide()
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.panel)
+        whole.addLayout(line)
+
+    def _detail(self) -> QWidget:
+        """Return what is said of the finding that is chosen in the list."""
         self.story = label("", wrap=True)
         self.story.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.go = button("Show me", "Go to its place (Enter)", self._follow, "action")
@@ -121,18 +106,7 @@ class FindingsStrip(QWidget):
         whole_story.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(whole_story, 1)
         column.addLayout(row(self.go, self.judge, 1))
-        self.panel = QWidget()
-        panel = QHBoxLayout(self.panel)
-        panel.setContentsMargins(14, 10, 14, 4)
-        panel.addWidget(self.list, 3)
-        panel.addWidget(detail, 2)
-        self.panel.setFixedHeight(230)
-        self.panel.hide()
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self.panel)
-        whole.addLayout(line)
+        return detail
 
     def _build_list(self) -> None:
         self.list = QListWidget()

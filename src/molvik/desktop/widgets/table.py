@@ -40,6 +40,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.fitting import Fitting
 from molvik.desktop.widgets.paint import draw_wire
 from molvik.desktop.widgets.things import WIRE_ROLE, Index, Thing, ThingsModel
 from molvik.model.parts import Colour
@@ -142,10 +143,9 @@ class ThingsTable(QTableView, Generic[Thing]):
         header.setHighlightSections(False)
         # A selection of its own, always empty: for each paint it would ask every cell otherwise.
         header.setSelectionModel(QItemSelectionModel(model, header))
-        header.setStretchLastSection(True)
         header.setSectionsMovable(True)
-        for number, column in enumerate(model.columns):
-            self.setColumnWidth(number, column.width)
+        self.setTabKeyNavigation(False)  # arrows walk a table, Tab leaves it
+        self.fitting = Fitting(self, model.columns)
         self._kept, self._row, self._column = "", 0, 0
         self._quiet = self._opening = False
         self._refused: list[tuple[QPersistentModelIndex, str, str]] = []
@@ -245,8 +245,9 @@ class ThingsTable(QTableView, Generic[Thing]):
         self._opening = False
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """Keep the row in hand in view."""
+        """Fit the columns, and keep the row in hand in view."""
         super().resizeEvent(event)
+        self.fitting.fit()
         if self.currentIndex().isValid():
             self.scrollTo(self.currentIndex())
 

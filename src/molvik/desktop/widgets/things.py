@@ -22,7 +22,9 @@ class Column(Generic[Thing]):
 
     text: what the cell shows. edit: takes a typed text, a ValueError from it is the refusal; None
     for a column that is only read. colour: the wire colour to draw before the text. role: the
-    theme's role for the text. number: sorts by figures.
+    theme's role for the text. sort: what to sort by. figures: numbers, set to the right, with their
+    unit in the heading. grow: its share of the room there is to spare; 0 keeps its width. hidden:
+    until the user shows it.
     """
 
     def __init__(
@@ -37,6 +39,9 @@ class Column(Generic[Thing]):
         sort: Callable[[Thing], Any] | None = None,
         tip: str = "",
         mono: bool = False,
+        figures: bool = False,
+        grow: int = 0,
+        hidden: bool = False,
     ) -> None:
         self.heading = heading
         self.text = text
@@ -47,6 +52,15 @@ class Column(Generic[Thing]):
         self.sort = sort
         self.tip = tip
         self.mono = mono
+        self.figures = figures
+        self.grow = grow
+        self.hidden = hidden
+
+    @property
+    def alignment(self) -> Qt.AlignmentFlag:
+        """Where its texts stand."""
+        side = Qt.AlignmentFlag.AlignRight if self.figures else Qt.AlignmentFlag.AlignLeft
+        return side | Qt.AlignmentFlag.AlignVCenter
 
 
 class ThingsModel(QAbstractTableModel, Generic[Thing]):
@@ -159,7 +173,7 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
             if role == Qt.ItemDataRole.ToolTipRole:
                 return self.columns[section].tip or None
             if role == Qt.ItemDataRole.TextAlignmentRole:
-                return Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+                return self.columns[section].alignment
         return None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -173,6 +187,8 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
             case Qt.ItemDataRole.ToolTipRole:
                 text = column.text(thing)
                 return text if len(text) > 12 else (column.tip or None)
+            case Qt.ItemDataRole.TextAlignmentRole if column.figures:
+                return column.alignment
             case Qt.ItemDataRole.FontRole if column.mono:
                 return font(13, mono=True)
             case Qt.ItemDataRole.ForegroundRole if column.role is not None:

@@ -19,17 +19,20 @@ from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.small import copyable
 
 Index = QModelIndex | QPersistentModelIndex
-STATE, ROLE, UNDER = (Qt.ItemDataRole.UserRole + n for n in (1, 2, 3))
+STATE, ROLE, UNDER, HEADING = (Qt.ItemDataRole.UserRole + n for n in (1, 2, 3, 4))
 
 
 class Work(NamedTuple):
-    """One entry. key: what it is; state: a few words at its right, in a role of the theme."""
+    """One entry. key: what it is; state: a few words at its right, in a role of the theme.
+    heading: it names the entries below it, and cannot be chosen.
+    """
 
     key: str
     title: str
     state: str = ""
     role: str = "faint"
     under: str = ""
+    heading: bool = False
 
 
 class _Entry(QStyledItemDelegate):
@@ -40,6 +43,13 @@ class _Entry(QStyledItemDelegate):
         state = str(index.data(STATE) or "")
         painter.save()
         painter.setFont(font(12))
+        if index.data(HEADING):
+            painter.setFont(font(12, bold=True))
+            painter.setPen(colour("faint"))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
+                             str(index.data(Qt.ItemDataRole.ToolTipRole)))  # fmt: skip
+            painter.restore()
+            return
         painter.setPen(colour(str(index.data(ROLE) or "faint")))
         top = QRect(rect.left(), rect.top(), rect.width(), 18)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, state)
@@ -108,7 +118,13 @@ class _Lines(QAbstractListModel):
                 return entry.title
             case Qt.ItemDataRole.UserRole:
                 return entry.key
-        return {STATE: entry.state, ROLE: entry.role, UNDER: entry.under}.get(role)
+        said = {STATE: entry.state, ROLE: entry.role, UNDER: entry.under, HEADING: entry.heading}
+        return said.get(role)
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Say what can be chosen."""
+        heading = index.isValid() and self.entries[index.row()].heading
+        return Qt.ItemFlag.NoItemFlags if heading else super().flags(index)
 
 
 class WorkList(QListView):

@@ -22,5 +22,5 @@ ENTRY = Entry(
         Card(shows_wire, "molvik.desktop.stages.circuits.cards:WireCard"),
         Card(_is_part, "molvik.desktop.stages.circuits.cards:PartCard"),
     ),
-    facts="molvik.desktop.stages.circuits.facts:facts_of",
+    facts="molvik.desktop.stages.circuits.facts:facts_of", facts_at=30,
 )  # fmt: skip

@@ -3,8 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtWidgets import QGridLayout, QWidget
-
 from molvik.analysis import Analysis
 from molvik.desktop.card import HandCard, Shown
 from molvik.desktop.facts import Facts, wires_at
@@ -12,7 +10,9 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
 from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
-from molvik.desktop.widgets.small import CheckedField, label
+from molvik.desktop.widgets.fieldrows import FieldRows
+from molvik.desktop.widgets.fold import Fold
+from molvik.desktop.widgets.small import CheckedField
 from molvik.desktop.widgets.story import StoryView
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Part, Splice, Wire
 from molvik.model.refs import Ref
@@ -21,12 +21,15 @@ from molvik.reference.colours import colour_name
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.drop import drop_v
 
+FIRST = ("From", "To", "Function", "Colour", "Size", "Insulation", "Length", "Current")
+"""The fields that are always in view; the others are folded away."""
+
 FROM = {"measured": "measured on the loom as found", "routed": "along its way"}
 """Where a length is from, when nobody typed it."""
 
 
 class WireCard(HandCard):
-    """A wire: its story above, each of its fields to type into below."""
+    """A wire: its story, then each of its fields to type into."""
 
     def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
         super().__init__(store, hand, say)
@@ -35,22 +38,22 @@ class WireCard(HandCard):
         self.above = self.story
         self.fields: dict[str, CheckedField] = {}
         self._code = ""
-        self.below = QWidget()
-        form = QGridLayout(self.below)
-        form.setContentsMargins(0, 0, 0, 0)
-        form.setVerticalSpacing(4)
-        form.setColumnMinimumWidth(0, 86)
-        for index, field in enumerate(WIRE_FIELDS):
+        for field in WIRE_FIELDS:
             entry = CheckedField(field.name, field.tip, partial(self._take, field))
             if field.choices:
                 entry.offer(field.choices)
             entry.refused.connect(self.say)
             entry.taken.connect(partial(self.say, ""))
-            name = label(field.name, "faint")
-            name.setBuddy(entry)
-            form.addWidget(name, index, 0)
-            form.addWidget(entry, index, 1)
             self.fields[field.name] = entry
+        self.first = FieldRows([self.fields[name] for name in FIRST])
+        self.more = FieldRows([self.fields[name] for name in self.fields if name not in FIRST])
+        self.rows, self.rest = self.first, Fold("Place, duty, circuit, note", self.more)
+        self.first.over.connect(self.rest.unfold)
+
+    def begin(self) -> bool:
+        """Put the cursor into the first field."""
+        self.first.begin()
+        return True
 
     def show(self, analysis: Analysis, ref: Ref) -> Shown:
         """Show a wire."""
@@ -67,12 +70,11 @@ class WireCard(HandCard):
             self.fields[field.name].show_value(field.show(wire))
         tint = wire.colour
         named = colour_name(tint.base, tint.tracer) if tint else "colour not known"
-        size = str(wire.size) if wire.size else "size not known"
-        under = f"{wire.code} · {named} · {size}"
+        under = f"{wire.code} · {named}"
         title = wire.function or f"Wire {wire.code}"
         facts: Facts = []
         if wire.length_from != "typed" and wire.length_m is not None:
-            facts = [("Length", f"{wire.length_m:g} m, {FROM[wire.length_from]}", "")]
+            facts = [("Length is", FROM[wire.length_from], "")]
         return Shown(title, under, facts, tint, has_colour=True, removable=True)
 
     def _take(self, field: WireField, text: str) -> None:

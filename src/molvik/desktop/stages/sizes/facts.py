@@ -16,7 +16,7 @@ from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort
 from molvik.sizes.sizing_case import SizingCase
-from molvik.sizes.wire import Sizing
+from molvik.sizes.standing import standing
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
@@ -25,9 +25,9 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
     if wire is None:
         return []
     if not known_now(analysis):
-        size = ("Size", "is being judged …", "") if wire.size else ("Size", "not known", "look")
-        return [size, ("Protected by", "is being judged …", "")]
-    facts: Facts = [_size_fact(analysis.sizings.get(wire.code)), _fuse_fact(analysis, wire)]
+        judged = "is being judged …"
+        return [("Verdict", judged, "") if wire.size else NO_SIZE, ("Protected by", judged, "")]
+    facts: Facts = [_verdict_fact(analysis, wire), _fuse_fact(analysis, wire)]
     asked = analysis.sizing_cases[wire.code]
     heat = temperature_c(wire.size, asked) if wire.size else None
     if heat is not None:
@@ -36,17 +36,21 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
     return facts
 
 
-def _size_fact(sizing: Sizing | None) -> Fact:
+NO_SIZE: Fact = ("Verdict", "no size: cannot be judged", "look")
+
+
+def _verdict_fact(analysis: Analysis, wire: Wire) -> Fact:
+    sizing = analysis.sizings.get(wire.code)
     if sizing is None:
-        return "Size", "not known", "look"
-    if not sizing.passes:
-        failing = " and ".join(
-            criterion.name for criterion in sizing.criteria if not criterion.passes
-        )
-        return "Size", f"{sizing.size} fails on {failing}", "bad"
-    if sizing.unknown:
-        return "Size", f"not judged: {' and '.join(sizing.unknown)} not known", "look"
-    return "Size", f"{sizing.size} is enough", "proved"
+        return NO_SIZE
+    stands = standing(sizing)
+    if stands.group == "fails":
+        least = analysis.least_sizes.get(wire.code)
+        needs = f"needs {least}: " if least and not sizing.is_enough else "fails: "
+        return "Verdict", f"{needs}{stands.because}", "bad"
+    if stands.group == "not judged":
+        return "Verdict", f"not judged: {stands.because}", "look"
+    return "Verdict", f"{sizing.size} is enough", "proved"
 
 
 def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:

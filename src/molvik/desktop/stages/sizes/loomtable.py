@@ -1,4 +1,4 @@
-"""All wires with their verdicts as a table, the least in hand first."""
+"""Wires with their verdicts as a table, what uses most of its limit first."""
 
 from collections.abc import Callable
 
@@ -7,97 +7,104 @@ from molvik.desktop.widgets.things import Column
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Wire
 from molvik.sizes.sizing_case import FAR_OVER
+from molvik.sizes.standing import Standing, standing
 from molvik.sizes.wire import Sizing
 
 Look = Callable[[], Analysis]
 """Gives the analysis of the job as it stands."""
 
-UNJUDGED = 9.0
+UNJUDGED = -1.0
 """Where a wire without a verdict stands among those with one: last."""
+
+ROLES = {"fails": "stop", "tight": "live_text", "passes": "", "not judged": "live_text"}
+
+
+class Verdicts:
+    """What the cells of the table show, worked out as rows come into view."""
+
+    def __init__(self, look: Look) -> None:
+        self._look = look
+
+    def sizing(self, wire: Wire) -> Sizing | None:
+        """Return the verdict on a wire."""
+        return self._look().sizings.get(wire.code)
+
+    def stands(self, wire: Wire) -> Standing:
+        """Return how a wire stands."""
+        return standing(self.sizing(wire))
+
+    def used(self, wire: Wire) -> float:
+        """Return the share of its nearest limit that a wire uses, to sort by."""
+        found = self.stands(wire).used
+        return UNJUDGED if found is None else found
+
+    def role(self, wire: Wire) -> str:
+        """Return the role in which a wire's verdict is shown."""
+        return ROLES[self.stands(wire).group]
+
+    def least(self, wire: Wire) -> str:
+        """Return the smallest size that passes."""
+        found = self._look().least_sizes
+        return str(found[wire.code] or "none passes") if wire.code in found else ""
+
+    def needs_more(self, wire: Wire) -> str:
+        """Return the role of what a wire needs: loud where it is more than it has."""
+        found = self._look().least_sizes.get(wire.code)
+        has = area_mm2(wire.size) if wire.size else 0.0
+        return "stop" if found is not None and area_mm2(found) > has else "faint"
+
+    def copper_c(self, wire: Wire) -> float | None:
+        """Return how hot a wire gets, deg C."""
+        return self._look().copper_c.get(wire.code)
+
+    def load_a(self, wire: Wire) -> float:
+        """Return what a wire carries, A."""
+        return self._look().sizing_cases[wire.code].load_a or 0.0
+
+    def of(self, wire: Wire, criterion: str) -> float | None:
+        """Return the share that is used of one criterion's limit."""
+        found = self.sizing(wire)
+        return (
+            next((c.used for c in found.criteria if c.name == criterion), None) if found else None
+        )
 
 
 def columns(look: Look) -> list[Column[Wire]]:
-    """Return the columns of the table; what they show is worked out as rows come into view."""
-
-    def sizing(wire: Wire) -> Sizing | None:
-        return look().sizings.get(wire.code)
-
-    def margin(wire: Wire) -> float:
-        found = sizing(wire)
-        if found is None or found.binding is None:
-            return UNJUDGED
-        return found.binding.margin + (UNJUDGED - 1 if found.passes and found.unknown else 0)
-
-    def criterion(wire: Wire, name: str) -> str:
-        found = sizing(wire)
-        other = next((c for c in found.criteria if c.name == name), None) if found else None
-        return "" if other is None else share_text(other.margin)
-
-    def number(wire: Wire, name: str) -> float:
-        found = sizing(wire)
-        other = next((c for c in found.criteria if c.name == name), None) if found else None
-        return UNJUDGED if other is None else other.margin
-
-    def failing(name: str) -> Callable[[Wire], str]:
-        return lambda wire: "stop" if number(wire, name) < 0 else ""
-
-    def least(wire: Wire) -> str:
-        found = look().least_sizes
-        return str(found[wire.code] or "none passes") if wire.code in found else ""
-
-    def hot(wire: Wire) -> float | None:
-        return look().copper_c.get(wire.code)
-
-    def binds(wire: Wire) -> str:
-        found = sizing(wire)
-        return found.binding.name if found and found.binding else ""
-
-    def current(wire: Wire) -> float:
-        return look().sizing_cases[wire.code].load_a or 0.0
-
-    def shares(name: str, heading: str, tip: str) -> Column[Wire]:
-        return Column(heading, lambda w: criterion(w, name), width=72, role=failing(name),
-                      sort=lambda w: number(w, name), tip=tip)  # fmt: skip
-
+    """Return the columns of the table."""
+    see = Verdicts(look)
     return [
-        Column("In hand", lambda w: _hand_words(sizing(w)), width=84, sort=margin,
-               role=lambda w: _role(sizing(w)),
-               tip="What is left of the limit that is nearest: the least first"),
-        Column("Wire", lambda w: w.code, width=66, mono=True, tip="Enter shows its working"),
-        Column("Function", lambda w: w.function, width=154),
-        Column("Size", lambda w: str(w.size or ""), width=84,
-               sort=lambda w: area_mm2(w.size) if w.size else 0.0),
-        Column("Needs", least, width=84, tip="The smallest size of its own system that passes"),
-        Column("Binds", binds, width=104, tip="The criterion with the least in hand"),
-        Column("Current", lambda w: f"{current(w):.3g} A" if current(w) else "", width=72,
-               sort=current, tip="As typed, or in its worst state"),
-        Column("Copper", lambda w: "" if (c := hot(w)) is None else f"{c:.0f} °C", width=70,
-               sort=lambda w: hot(w) or 0.0, tip="How hot it gets where it lies"),
-        shares("heat", "Heat", "In hand on heat"),
-        shares("voltage drop", "Drop", "In hand on voltage drop"),
-        shares("terminal", "Terminal", "In hand on its terminals"),
-        shares("fuse", "Fuse", "In hand on the fuse before it"),
-        Column("Bundle", lambda w: w.bundle, width=100),
+        Column("Wire", lambda w: w.code, width=54, mono=True, tip="Double click shows its working"),
+        Column("Function", lambda w: w.function, width=150, grow=2),
+        Column("Has", lambda w: str(w.size or ""), width=80, figures=True,
+               sort=lambda w: area_mm2(w.size) if w.size else 0.0, tip="The size it has"),
+        Column("Needs", see.least, width=80, figures=True, role=see.needs_more,
+               tip="The smallest size of its own system that passes"),
+        Column("Because", lambda w: see.stands(w).because, width=190, grow=3, role=see.role,
+               tip="What uses most of what it may, or all that fails"),
+        Column("Used %", lambda w: percent(see.stands(w).used), width=58, figures=True,
+               sort=see.used, role=see.role, tip="Of the limit that is nearest; over 100 it fails"),
+        Column("Load A", lambda w: f"{see.load_a(w):.3g}" if see.load_a(w) else "", width=58,
+               figures=True, sort=see.load_a, tip="As typed, or in its worst state"),
+        Column("Copper °C", lambda w: "" if (c := see.copper_c(w)) is None else f"{c:.0f}",
+               width=80, figures=True, hidden=True, sort=lambda w: see.copper_c(w) or 0.0,
+               tip="How hot it gets where it lies"),
+        *(_share(see, name, heading) for name, heading in (
+            ("heat", "Heat %"), ("voltage drop", "Drop %"), ("terminal", "Terminal %"),
+            ("fuse", "Fuse %"))),
+        Column("Bundle", lambda w: w.bundle, width=100, hidden=True),
     ]  # fmt: skip
 
 
-def _hand_words(found: Sizing | None) -> str:
-    if found is None:
-        return "no size"
-    tight = found.binding
-    if found.passes and found.unknown:
-        return "unknown"
-    return "" if tight is None else share_text(tight.margin)
+def _share(see: Verdicts, name: str, heading: str) -> Column[Wire]:
+    """Return the column of one criterion."""
+    return Column(heading, lambda w: percent(see.of(w, name)), width=72, figures=True, hidden=True,
+                  role=lambda w: "stop" if (see.of(w, name) or 0.0) > 1 else "",
+                  sort=lambda w: UNJUDGED if (u := see.of(w, name)) is None else u,
+                  tip=f"Used of what it may on {name}")  # fmt: skip
 
 
-def share_text(share: float) -> str:
-    """Write a share of a limit that is free, with a true minus where it is overdrawn."""
-    if share <= FAR_OVER:
-        return "far over"
-    return f"{share:.0%}".replace("-", "−")
-
-
-def _role(found: Sizing | None) -> str:
-    if found is None or (found.passes and found.unknown):
-        return "live_text"
-    return "proved" if found.passes else "stop"
+def percent(used: float | None) -> str:
+    """Write the share of a limit that is used, in percent."""
+    if used is None:
+        return ""
+    return "far over" if 1 - used <= FAR_OVER else f"{100 * used:.0f}"

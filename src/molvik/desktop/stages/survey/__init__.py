@@ -17,4 +17,4 @@ def _is_found(analysis: Analysis, ref: Ref) -> bool:
 
 ENTRY = Entry("molvik.desktop.stages.survey.page:SurveyPage", _shows,
               cards=(Card(_is_found, "molvik.desktop.stages.survey.found:FoundCard"),),
-              facts="molvik.desktop.stages.survey.found:facts_of")  # fmt: skip
+              facts="molvik.desktop.stages.survey.found:facts_of", facts_at=40)  # fmt: skip

@@ -73,10 +73,10 @@ class SurveyPage(StagePage):
         QVBoxLayout(card).addWidget(self.view)
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("Tables of the loom")
-        self.tables: dict[type, ThingsTable[Any]] = {}
+        self.table_of: dict[type, ThingsTable[Any]] = {}
         for name, kind, _, fields in TABLES:
             table = self._table(name, kind, fields)
-            self.tables[kind] = table
+            self.table_of[kind] = table
             self.tabs.addTab(table, name)
         self.tabs.addTab(self._hours_tab(), "Hours and money")
         split = QSplitter(Qt.Orientation.Vertical)
@@ -147,7 +147,7 @@ class SurveyPage(StagePage):
         code = edit_found(self.store, thing, field, text)
         self.notice.say("")
         if not thing.code:
-            self.tables[kind].pick(code)
+            self.table_of[kind].pick(code)
             self.hand.pick(code)
 
     def _decision(self, fault: Fault) -> str:
@@ -161,7 +161,7 @@ class SurveyPage(StagePage):
         loom, tree = self.store.job.loom, self.analysis.loom
         self.view.show_loom(self.analysis)
         for _, kind, field, _ in TABLES:
-            self.tables[kind].things.show_things(list(getattr(loom, field)))
+            self.table_of[kind].things.show_things(list(getattr(loom, field)))
         rows, verdict = estimate_rows(self.analysis)
         self.hours_model.show_things(list(rows))
         self.hours_verdict.setText(verdict or "Type the loom and its faults to have it reckoned.")
@@ -195,7 +195,7 @@ class SurveyPage(StagePage):
         self.view.hold(subject if thing is not None else "")
         if thing is None:
             return
-        table = self.tables[type(thing)]
+        table = self.table_of[type(thing)]
         self.tabs.setCurrentWidget(table)
         table.pick(subject)
         if isinstance(thing, Fault):

@@ -1,0 +1,109 @@
+"""How a wire stands: it fails, is tight, passes, or cannot be judged; and why, in words."""
+
+from typing import Literal, NamedTuple
+
+from molvik.model.parts import Wire, WireSize
+from molvik.sizes.sizing_case import FAR_OVER, Criterion
+from molvik.sizes.wire import Sizing
+
+Group = Literal["fails", "tight", "passes", "not judged"]
+
+GROUPS: tuple[tuple[Group, str, str], ...] = (
+    ("fails", "Fails", "stop"),
+    ("tight", "Tight", "live_text"),
+    ("passes", "Passes", "proved"),
+    ("not judged", "Not judged", "faint"),
+)
+"""How wires can stand, what it is called, and its role, the worst first."""
+
+TIGHT = 0.1
+"""A wire with less than this share of a limit still free is tight (our choice)."""
+
+IS_USED: dict[str, str] = {
+    "strength": "strength",
+    "heat": "heat",
+    "terminal": "terminal",
+    "voltage drop": "drop",
+    "cranking": "cranking",
+    "fuse": "fuse",
+}
+"""Criteria in a word, before their figures."""
+
+FAILS_WITH: dict[str, str] = {
+    "strength": "it is too thin to be handled",
+    "heat": "it gets too hot",
+    "terminal": "its terminal is too small",
+    "voltage drop": "it loses too much",
+    "cranking": "cranking heats it too much",
+    "fuse": "its fuse is too large for it",
+}
+"""What is wrong when a criterion fails."""
+
+
+class Standing(NamedTuple):
+    """How a wire stands. used: of the limit that is nearest, as a share; None when not judged.
+    because: what makes it so, in a few words.
+    """
+
+    group: Group
+    used: float | None
+    because: str
+
+
+def standing(sizing: Sizing | None) -> Standing:
+    """Return how a wire stands. sizing: None for one without a size."""
+    if sizing is None:
+        return Standing("not judged", None, "no size")
+    tight = sizing.binding
+    assert tight is not None  # strength is always judged
+    if not sizing.passes:
+        failing = (one for one in sizing.criteria if not one.passes)
+        worst_first = sorted(failing, key=lambda criterion: criterion.margin)
+        also = ", ".join(IS_USED[one.name] for one in worst_first[1:])
+        return Standing("fails", tight.used, short(tight) + (f"; {also}" if also else ""))
+    if sizing.unknown:
+        missing = " and ".join(what.removeprefix("its ") for what in sizing.unknown)
+        return Standing("not judged", None, f"{missing} not known")
+    # Strength is a yes or a no: the thinnest wire there may be is not tight.
+    near = any(one.margin < TIGHT for one in sizing.criteria if one.name != "strength")
+    return Standing("tight" if near else "passes", tight.used, short(tight))
+
+
+def short(criterion: Criterion) -> str:
+    """Return a criterion with its figures in a few words."""
+    if criterion.name == "strength":
+        return f"strength: least {criterion.amount:.2g} mm²"
+    if criterion.margin <= FAR_OVER:
+        return f"{IS_USED[criterion.name]} far over"
+    return f"{IS_USED[criterion.name]} {criterion.figures}"
+
+
+def verdict(wire: Wire, sizing: Sizing | None, least: WireSize | None) -> tuple[str, str]:
+    """Return the verdict on a wire in a sentence, the size it needs first, and its role.
+
+    least: the smallest size of its system that passes, None where none does or it is not known.
+    """
+    name = wire.function or wire.code
+    if sizing is None:
+        needs = f" The smallest that passes: {least}." if least else ""
+        return f"{name} has no size yet.{needs}", "look"
+    if not sizing.passes:
+        return _fails(name, sizing, least), "bad"
+    if sizing.unknown:
+        return f"{name} is not judged yet: type {' and '.join(sizing.unknown)}.", "look"
+    tight = sizing.binding
+    assert tight is not None
+    words = f"{name} passes with {sizing.size}: of {tight.name} {tight.used:.0%} is used, the most."
+    return words, "look" if standing(sizing).group == "tight" else "proved"
+
+
+def _fails(name: str, sizing: Sizing, least: WireSize | None) -> str:
+    """Return why a wire fails, and what it needs."""
+    failing = [one for one in sizing.criteria if not one.passes]
+    reasons = [FAILS_WITH[one.name] for one in sorted(failing, key=lambda one: one.margin)]
+    joined = " and ".join(filter(None, (", ".join(reasons[:-1]), reasons[-1])))
+    if all(one.name == "terminal" for one in failing):
+        return f"{name}: {sizing.size} is enough, but {joined}."
+    if least is None:
+        return f"{name}: no single size passes. With {sizing.size} {joined}."
+    return f"{name} needs {least}, has {sizing.size}: {joined}."

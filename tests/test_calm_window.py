@@ -1,0 +1,316 @@
+"""The window is calm: each thing once, rows edited in their place, tables that fit."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+from pytestqt.qtbot import QtBot
+
+from conftest import looked_over, open_window, page, type_cell, wire_card
+from molvik.analysis import Analysis
+from molvik.desktop.stages.sizes.bars import role_of
+from molvik.desktop.widgets.fitting import NARROWEST
+from molvik.desktop.window import MainWindow
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.parsing.quantities import read_size
+from molvik.sizes.sizing_case import FAR_OVER, Criterion
+from molvik.sizes.standing import standing, verdict
+
+KEY = Qt.Key
+
+
+def press(key: Qt.Key) -> None:
+    """Press a key where the focus is."""
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    QTest.keyClick(widget, key)
+
+
+# What is in hand
+
+
+def test_enter_takes_a_value_and_goes_to_the_next_row(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    demo_window.to_hand_and_back()
+    fields = wire_card(demo_window).fields
+    assert fields["From"].hasFocus()
+    for _ in range(4):
+        press(KEY.Key_Return)
+    assert fields["Size"].hasFocus()
+    QTest.keyClicks(fields["Size"], "2.5 mm2")  # all of it is chosen: typed over
+    QTest.keyClick(fields["Size"], KEY.Key_Return)
+    assert fields["Insulation"].hasFocus()
+    assert str(demo_window.store.job.wire("W57").size) == "2.5 mm²"  # type: ignore[union-attr]
+    assert demo_window.hand.subject == "W57"
+
+
+def test_a_refused_value_keeps_the_cursor_and_escape_gives_it_up(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    field = wire_card(demo_window).fields["Length"]
+    was = field.text()
+    field.enter()
+    QTest.keyClicks(field, "long")
+    QTest.keyClick(field, KEY.Key_Return)
+    assert field.hasFocus()
+    assert field.text() == "long"
+    assert "not a length" in demo_window.in_hand.notice.text()
+    QTest.keyClick(field, KEY.Key_Escape)
+    assert (field.text(), field.refuses) == (was, False)
+    assert demo_window.in_hand.notice.text() == ""
+
+
+def test_tab_through_the_panel_never_lands_on_what_removes(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    demo_window.to_hand_and_back()
+    seen: list[object] = []
+    while QApplication.focusWidget() not in seen:
+        seen.append(QApplication.focusWidget())
+        press(KEY.Key_Tab)
+    assert len(seen) > 10
+    assert demo_window.in_hand.remove not in seen
+
+
+def test_one_key_goes_to_the_panel_and_back(demo_window: MainWindow) -> None:
+    circuits = page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    circuits.table.setFocus()
+    demo_window.to_hand_and_back()
+    assert isinstance(QApplication.focusWidget(), QLineEdit)
+    demo_window.to_hand_and_back()
+    assert circuits.table.hasFocus()
+
+
+def test_the_rest_of_the_rows_is_folded_and_enter_opens_it(demo_window: MainWindow) -> None:
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    card = wire_card(demo_window)
+    assert not card.fields["Note"].isVisible()
+    card.fields["Current"].enter()
+    QTest.keyClick(card.fields["Current"], KEY.Key_Return)
+    assert card.fields["Note"].isVisible()
+    assert card.fields["Air"].hasFocus()
+
+
+def test_what_is_wrong_with_a_thing_stands_beside_it(demo_window: MainWindow, qtbot: QtBot) -> None:
+    page(demo_window, "Sizes")
+    demo_window.hand.pick("W57")
+    problems = demo_window.in_hand.problems
+    assert problems.lines[0].isVisible()
+    assert "F7, 15 A, is too large for W57" in problems.lines[0].text()
+    assert problems.lines[0].accessibleName().startswith("stop: ")
+    demo_window.hand.pick("W6")
+    assert not any("W57" in line.text() for line in problems.lines if line.isVisible())
+    demo_window.hand.pick("W57")
+    demo_window.store.do("x", lambda job: edits.change_wire(job, "W57", size=read_size("2.5 mm2")))
+    looked_over(qtbot, demo_window)
+    assert not any("too large" in line.text() for line in problems.lines if line.isVisible())
+
+
+# Sizes: groups, verdicts
+
+
+def test_the_list_groups_and_filters_the_table(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    wires = demo_window.store.job.wires
+    sizings = demo_window.store.analysis.sizings
+    failing = {code for code, one in sizings.items() if not one.passes}
+    assert {wire.code for wire in sizes.model.things} == failing
+    assert sizes.title.text() == "Wires that fail"
+    assert sizes.about.text().startswith(f"{len(failing)} of {len(wires)}")
+    counts = {}
+    for key, name in (("tight", "Tight"), ("passes", "Passes"), ("not judged", "Not judged")):
+        sizes.list.choose(key)
+        sizes._choose_group()
+        counts[key] = len(sizes.model.things)
+        entry = next(e for e in sizes._grouped.entries() if e.key == key)
+        assert (entry.title, entry.state) == (name, str(counts[key]))
+    assert sum(counts.values()) + len(failing) == len(wires)
+    sizes.list.choose("fuse:F7")
+    sizes._choose_group()
+    assert {wire.code for wire in sizes.model.things} == {
+        wire.code
+        for wire in wires
+        if (feed := demo_window.store.analysis.network.feed(wire)) and feed.fuse == "F7"
+    }
+
+
+def test_headings_in_the_list_are_passed_over(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    sizes.list.setFocus()
+    sizes.list.choose("not judged")
+    QTest.keyClick(sizes.list, KEY.Key_Down)
+    assert sizes.list.key().startswith("fuse:")
+
+
+def test_a_wire_that_was_mended_stays_in_view_until_another_is_looked_at(
+    demo_window: MainWindow,
+) -> None:
+    sizes = page(demo_window, "Sizes")
+    first = sizes.model.things[0].code
+    demo_window.hand.pick(first)
+    before = len(sizes.model.things)
+    sizes.detail.use_metric.click()
+    assert demo_window.hand.subject == first
+    assert len(sizes.model.things) == before
+    assert "passes with" in sizes.detail.verdict.text()
+    demo_window.hand.pick(sizes.model.things[0].code)
+    sizes.refresh()
+    assert first not in [wire.code for wire in sizes.model.things]
+
+
+def test_what_is_taken_in_hand_elsewhere_is_found_among_all(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    assert sizes.list.key() == "fails"
+    demo_window.hand.pick("W6")
+    assert sizes.list.key() == "all"
+    assert sizes.table.current_key() == "W6"
+
+
+def test_verdicts_say_the_size_that_is_needed_first(demo: Job) -> None:
+    analysis = Analysis(demo)
+
+    def said(code: str) -> str:
+        wire = analysis.network.wires[code]
+        return verdict(wire, analysis.sizings.get(code), analysis.least_sizes.get(code))[0]
+
+    assert said("W57").startswith("Heater blower needs 2 mm², has 0.75 mm²: it loses too much, ")
+    assert "passes with" in said("W6")
+    for wire in demo.wires:
+        words = said(wire.code)
+        assert "-" not in words.replace(wire.function, ""), "no negative share is a headline"
+
+
+def test_how_a_wire_stands_covers_every_wire_once(demo: Job) -> None:
+    analysis = Analysis(demo)
+    for wire in demo.wires:
+        sizing = analysis.sizings.get(wire.code)
+        stands = standing(sizing)
+        fails = sizing is not None and not sizing.passes
+        assert (stands.group == "fails") == fails
+        assert (stands.used is None) == (stands.group == "not judged")
+        if stands.used is not None:
+            assert (stands.used > 1) == fails
+        assert stands.because
+
+
+@pytest.mark.parametrize(
+    ("used", "role"), [(0.5, "proved"), (0.905, "live"), (0.999, "live"), (1.001, "stop")]
+)
+def test_a_bar_says_tight_before_it_says_wrong(used: float, role: str) -> None:
+    bar = Criterion("heat", "", "", 1 - used, "", used, 1.0, "A")
+    assert role_of(bar) == role
+    assert bar.used == pytest.approx(used)
+    assert bar.figures == f"{used:.3g} of 1 A"
+
+
+def test_far_over_is_no_figure() -> None:
+    assert standing(None).because == "no size"
+    bar = Criterion("heat", "", "", FAR_OVER, "", 9, 0, "A")
+    assert role_of(bar) == "stop"
+
+
+# Tables
+
+
+def widths(table: object) -> dict[str, int]:
+    columns = table.things.columns  # type: ignore[attr-defined]
+    return {
+        column.heading: table.columnWidth(number)  # type: ignore[attr-defined]
+        for number, column in enumerate(columns)
+        if not table.isColumnHidden(number)  # type: ignore[attr-defined]
+    }
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700), (1920, 1080)])
+def test_important_columns_fit_without_a_scroll_bar(
+    demo_window: MainWindow, qtbot: QtBot, size: tuple[int, int]
+) -> None:
+    demo_window.resize(*size)
+    for name in ("Sizes",):
+        shown = page(demo_window, name)
+        qtbot.wait(30)
+        for table in shown.every_table:
+            if table.isVisible():
+                assert sum(widths(table).values()) <= table.viewport().width(), name
+                assert not table.horizontalScrollBar().isVisible(), name
+
+
+def test_columns_are_chosen_and_kept(qtbot: QtBot, tmp_path: Path) -> None:
+    window = open_window(qtbot, tmp_path)
+    window.files.open_demo()
+    table = page(window, "Sizes").table
+    names = [column.heading for column in table.things.columns]
+    assert table.isColumnHidden(names.index("Bundle"))
+    menu = table.fitting.menu()
+    next(a for a in menu.actions() if a.text() == "Bundle").trigger()
+    next(a for a in menu.actions() if a.text() == "Because").trigger()
+    assert "Bundle" in widths(table)
+    assert "Because" not in widths(table)
+    table.horizontalHeader().resizeSection(names.index("Function"), 211)
+    window.store.history.setClean()
+    window.close()
+    again = open_window(qtbot, tmp_path)
+    again.files.open_demo()
+    table = page(again, "Sizes").table
+    assert "Bundle" in widths(table)
+    assert "Because" not in widths(table)
+    assert widths(table)["Function"] == 211
+    next(a for a in table.fitting.menu().actions() if a.text() == "As they were").trigger()
+    assert "Because" in widths(table)
+    assert widths(table)["Function"] != 211
+
+
+def test_what_was_kept_of_columns_and_cannot_be_read_does_no_harm(demo_window: MainWindow) -> None:
+    table = page(demo_window, "Sizes").table
+    before = widths(table)
+    for text in ("{", "[]", '{"shown": 3}', '{"shown": {}, "widths": {"Wire": "wide"}}', "null"):
+        table.fitting.restore(text)
+        assert widths(table) == before
+
+
+def test_columns_that_grow_take_and_give_the_room_there_is(demo_window: MainWindow) -> None:
+    table = page(demo_window, "Sizes").table
+    by_name = {column.heading: column for column in table.things.columns}
+    demo_window.resize(1900, 800)
+    QTest.qWait(20)
+    wide = widths(table)
+    demo_window.resize(1280, 800)
+    QTest.qWait(20)
+    narrow = widths(table)
+    for heading, column in by_name.items():
+        if heading in narrow:
+            assert narrow[heading] >= int(column.width * NARROWEST)
+            assert (wide[heading] > narrow[heading]) == bool(column.grow)
+
+
+def test_tab_leaves_a_table_and_typing_edits(demo_window: MainWindow) -> None:
+    circuits = page(demo_window, "Circuits")
+    circuits.table.setFocus()
+    circuits.table.pick("W3")
+    QTest.keyClick(circuits.table, KEY.Key_Tab)
+    assert not circuits.table.hasFocus()
+    type_cell(circuits.table, "W3", "Note", "kept")
+    assert demo_window.store.job.wire("W3").note == "kept"  # type: ignore[union-attr]
+
+
+def test_figures_stand_to_the_right_with_their_unit_in_the_heading(demo_window: MainWindow) -> None:
+    model = page(demo_window, "Sizes").model
+    for number, column in enumerate(model.columns):
+        where = model.index(0, number).data(Qt.ItemDataRole.TextAlignmentRole)
+        right = bool(where and Qt.AlignmentFlag(where) & Qt.AlignmentFlag.AlignRight)
+        assert right == column.figures, column.heading
+        if column.heading.endswith(("%", " A", "°C")):
+            assert column.figures
+
+
+def test_no_scroll_area_lies_in_another(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    assert sizes.detail.plot.isVisible(), "the plot is in the first screen"
+    buttons = [b.text() for b in sizes.findChildren(QPushButton) if b.isVisible()]
+    assert "Set all 7 to fit…" in buttons
