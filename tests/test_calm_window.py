@@ -20,6 +20,7 @@ from molvik.sizes.sizing_case import FAR_OVER, Criterion
 from molvik.sizes.standing import standing, verdict
 
 KEY = Qt.Key
+STAGE_NAMES = ("Survey", "Pinouts", "Crossover", "Circuits", "Sizes", "Proving")
 
 
 def press(key: Qt.Key) -> None:
@@ -232,7 +233,7 @@ def test_important_columns_fit_without_a_scroll_bar(
     demo_window: MainWindow, qtbot: QtBot, size: tuple[int, int]
 ) -> None:
     demo_window.resize(*size)
-    for name in ("Sizes",):
+    for name in STAGE_NAMES:
         shown = page(demo_window, name)
         qtbot.wait(30)
         for table in shown.every_table:
@@ -314,3 +315,60 @@ def test_no_scroll_area_lies_in_another(demo_window: MainWindow) -> None:
     assert sizes.detail.plot.isVisible(), "the plot is in the first screen"
     buttons = [b.text() for b in sizes.findChildren(QPushButton) if b.isVisible()]
     assert "Set all 7 to fit…" in buttons
+
+
+# Panels and trunk
+
+
+def test_the_panel_is_a_strip_while_nothing_is_in_hand(demo_window: MainWindow) -> None:
+    panel = demo_window.in_hand
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("")
+    assert panel.is_folded
+    assert panel.width() < 60
+    demo_window.hand.pick("W57")
+    QTest.qWait(20)
+    assert panel.width() > 250
+    assert panel.title.isVisible()
+
+
+def test_a_narrow_window_folds_the_panel_before_anything_is_cut(demo_window: MainWindow) -> None:
+    panel = demo_window.in_hand
+    page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    demo_window.resize(1024, 700)
+    QTest.qWait(20)
+    assert (demo_window.width(), demo_window.height()) == (1024, 700)
+    assert panel.is_folded
+    demo_window.to_hand_and_back()
+    QTest.qWait(20)
+    assert not panel.is_folded
+    assert isinstance(QApplication.focusWidget(), QLineEdit)
+    panel.folder.click()
+    assert panel.is_folded
+    demo_window.resize(1280, 800)
+    QTest.qWait(20)
+    assert not panel.is_folded
+
+
+def test_every_stage_fits_a_small_screen(demo_window: MainWindow, qtbot: QtBot) -> None:
+    for name in (*STAGE_NAMES, "Routing", "Sheets"):
+        page(demo_window, name)
+        demo_window.resize(1024, 700)
+        qtbot.wait(20)
+        assert (demo_window.width(), demo_window.height()) == (1024, 700), name
+
+
+def test_the_trunk_says_what_waits_and_paints_no_progress(demo_window: MainWindow) -> None:
+    sizes = demo_window.trunk.breakouts[demo_window.stage_named("Sizes")]
+    open_ones = [one for one in demo_window.strip._open if one.stage == "sizes"]
+    assert sizes.waits.stop == sum(one.severity == "stop" for one in open_ones)
+    assert sizes.waits.look == sum(one.severity == "look" for one in open_ones)
+    assert f"Here wait: {sizes.waits.stop} stop, {sizes.waits.look} look" in sizes.toolTip()
+    proving = demo_window.trunk.breakouts[demo_window.stage_named("Proving")]
+    assert "129 wires to measure" in proving.toolTip()
+    first = demo_window.trunk.breakouts[0]
+    page(demo_window, "Crossover")
+    then = first.grab().toImage()
+    page(demo_window, "Sheets")
+    assert first.grab().toImage() == then, "a stage that was passed looks like any other"

@@ -276,7 +276,7 @@ def test_a_wire_gets_its_length_along_the_loom_as_found(demo_window: MainWindow)
     survey, store = page(demo_window, "Survey"), demo_window.store
     tree = store.analysis.loom
     found = next(one for one in tree.loom.wires if one.finish and tree.length_m(one.code) > 0.5)
-    table = survey.tables[FoundWire]
+    table = survey.table_of[FoundWire]
     type_cell(table, found.code, "Wire", "w42")
     assert survey.notice.text() == ""
     type_cell(table, tree.loom.wires[-1].code, "Wire", "W999")

@@ -57,7 +57,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
     assert window.in_hand.title.text() == "Burnt"
     looked_over(qtbot, window)
     assert window.strip.counts["stop"].text() == "1 stop"
-    assert window.trunk.breakouts[0].count == 1
+    assert sum(window.trunk.breakouts[0].waits[:3]) == 1
     # The user decides otherwise, with a reason.
     type_cell(faults, "X1", "Own decision", "splice")
     type_cell(faults, "X1", "Reason", "only the first hand's breadth")

@@ -444,7 +444,9 @@ def test_rows_copy_as_text_and_paste_from_a_spreadsheet_as_one_step(
     QGuiApplication.clipboard().setText("1.5 mm2\t1 m\n1 mm2\t2 m\n")
     QTest.keyClick(table, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
     assert [cell(table, code, "Size") for code in ("W42", "W43")] == ["1.5 mm²", "1 mm²"]
-    assert cell(table, "W43", "Length") == "2 m"
+    assert cell(table, "W43", "Length") == "2"
+    across = Qt.Orientation.Horizontal
+    assert table.model().headerData(headings.index("Length"), across) == "Length m"
     demo_window.store.history.undo()
     assert demo_window.store.job == before
 
@@ -691,7 +693,7 @@ def test_findings_are_counted_and_lead_to_their_place(
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
     assert texts == ["15 stop", "24 look", "6 note"]
-    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].count == 129
+    assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].waits.to_do == 129
     qtbot.mouseClick(strip.worst, LEFT)
     assert STAGES[demo_window.stage].name == "Circuits"
     assert demo_window.hand.subject == "D12"
@@ -779,15 +781,17 @@ def test_the_window_comes_back_as_it_was_left(qtbot: QtBot, tmp_path: Path) -> N
     first.files.open_demo()
     page(first, "Sizes")
     first.resize(1400, 900)
-    first.splitter.setSizes([300, 700, 400])
-    sizes = first.splitter.sizes()
+    first.hand.pick("W42")
+    first.panels.splitter.setSizes([300, 700, 400])
+    sizes = first.panels.splitter.sizes()
     first.close()
     again = open_window(qtbot, tmp_path)
     again.resize(1400, 900)
     again.files.open_demo()
+    again.hand.pick("W42")
     assert STAGES[again.stage].name == "Sizes"
-    assert [abs(a - b) < 12 for a, b in zip(again.splitter.sizes(), sizes, strict=True)]
-    assert again.splitter.sizes()[0] > 280
+    assert [abs(a - b) < 12 for a, b in zip(again.panels.splitter.sizes(), sizes, strict=True)]
+    assert again.panels.splitter.sizes()[0] > 280
 
 
 def test_unsaved_work_is_asked_about_before_it_is_left(

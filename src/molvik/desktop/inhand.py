@@ -16,9 +16,12 @@ from molvik.desktop.stages.registry import ENTRIES, card_of
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.paint import Swatch
 from molvik.desktop.widgets.problems import Problems
-from molvik.desktop.widgets.small import Notice, button, column, label, row
+from molvik.desktop.widgets.small import Notice, SidewaysLabel, button, column, label, row
 from molvik.desktop.widgets.thumbs import Thumbs
 from molvik.findings.accepting import Judged
+
+AS_WIDE_AS_MAY_BE = 16_777_215
+"""Qt's own word for no limit."""
 
 NOTHING = Shown("Nothing", "Choose a wire, a cavity or a part: its story shows here.", [])
 
@@ -26,12 +29,18 @@ NOTHING = Shown("Nothing", "Choose a wire, a cavity or a part: its story shows h
 class InHand(QWidget):
     """Shows the subject in hand. removed(code): the user wants it taken out of the job.
 
-    dropped(paths): files were dropped on it. photos_wanted: photos are to be added.
+    dropped(paths): files were dropped on it. photos_wanted: photos are to be added. opened, folded:
+    the user wants to see it, or not.
     """
+
+    LEAST_PX = 250
+    FOLDED_PX = 46
 
     removed = Signal(str)
     dropped = Signal(list)
     photos_wanted = Signal()
+    opened = Signal()
+    folded = Signal()
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -59,8 +68,15 @@ class InHand(QWidget):
         tip = "Photos of what is in hand (Ctrl+Shift+P); or drop them on this panel"
         self.add_photos = button("Add photos…", tip, self.photos_wanted.emit, "quiet")
         self.setAcceptDrops(True)
-        self.setLayout(column(self._body()))
-        self.setMinimumWidth(250)
+        self._open = self._body()
+        self._opener = button("‹", "Open what is in hand (F6)", self.opened.emit, "quiet")
+        self._opener.setAccessibleName("Open what is in hand")
+        self._opener.hide()
+        self._code = SidewaysLabel()
+        self._code.hide()
+        self.setLayout(column(self._opener, self._code, self._open, spacing=0))
+        self.is_folded = False
+        self.setMinimumWidth(self.LEAST_PX)
         hand.picked.connect(lambda _: self.refresh())
 
     def _body(self) -> QScrollArea:
@@ -69,7 +85,10 @@ class InHand(QWidget):
         inner = QVBoxLayout(body)
         inner.setContentsMargins(18, 14, 14, 14)
         inner.setSpacing(8)
-        inner.addWidget(label("IN HAND", "head"))
+        self.folder = button("›", "Fold the panel away", self.folded.emit, "quiet")
+        self.folder.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.folder.setAccessibleName("Fold the panel away")
+        inner.addLayout(row(label("IN HAND", "head"), 1, self.folder))
         inner.addWidget(self.title)
         inner.addLayout(row(self.swatch, self.under))
         self._of_stage = QVBoxLayout()
@@ -109,6 +128,15 @@ class InHand(QWidget):
         self.problems.take(findings)
         self.problems.show_on(self._hand.subject)
 
+    def fold(self, folded: bool) -> None:
+        """Become a narrow strip, or be whole again."""
+        self.is_folded = folded
+        self._open.setVisible(not folded)
+        self._opener.setVisible(folded)
+        self._code.setVisible(folded)
+        self.setMinimumWidth(self.FOLDED_PX if folded else self.LEAST_PX)
+        self.setMaximumWidth(self.FOLDED_PX if folded else AS_WIDE_AS_MAY_BE)
+
     def begin(self) -> bool:
         """Put the cursor where one begins to type; say whether there is such a place."""
         return self.card is not None and self.card.begin()
@@ -120,6 +148,8 @@ class InHand(QWidget):
         self.thumbs.show_photos(self._store.job.photos_on(self._hand.subject))
         self._take_up(card_of(analysis, ref))
         shown = self.card.show(analysis, ref) if self.card else NOTHING
+        self._code.setText(f"In hand: {self._hand.subject or 'nothing'}")
+        self._opener.setEnabled(bool(self._hand.subject))
         self.title.setText(shown.title)
         self.under.setText(shown.under)
         self.swatch.setVisible(shown.has_colour)

@@ -24,13 +24,16 @@ Fields = dict[str, Any]
 
 
 class WireField(NamedTuple):
-    """A field of a wire. show: its text. read: what a typed text changes, or a ValueError."""
+    """A field of a wire. show: its text. read: what a typed text changes, or a ValueError. unit: in
+    which its text is told, where a bare number means that.
+    """
 
     name: str
     tip: str
     show: Callable[[Wire], str]
     read: Callable[[str, Network], Fields]
     choices: tuple[str, ...] = ()
+    unit: str = ""
 
 
 def _plain(field: str) -> Callable[[str, Network], Fields]:
@@ -95,9 +98,11 @@ WIRE_FIELDS: tuple[WireField, ...] = (
     WireField("Size", "14 AWG or 2.5 mm2",
               lambda w: str(w.size) if w.size else "", _optional("size", read_size)),
     WireField("Length", "Cut length: 0.62 m, 22 in, 4 ft 2 in",
-              lambda w: number_text(w.length_m, "m"), _optional("length_m", read_length_m)),
+              lambda w: number_text(w.length_m, "m"), _optional("length_m", read_length_m),
+              unit="m"),
     WireField("Current", "What it carries with its load on: 7.5 A, 350 mA",
-              lambda w: number_text(w.load_a, "A"), _optional("load_a", read_current_a)),
+              lambda w: number_text(w.load_a, "A"), _optional("load_a", read_current_a),
+              unit="A"),
     WireField("Insulation", "One of: " + ", ".join(INSULATIONS),
               lambda w: w.insulation, lambda text, _: {"insulation": read_insulation(text)},
               tuple(INSULATIONS)),

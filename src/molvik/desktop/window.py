@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QGuiApplication
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QPushButton,
-    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -31,6 +30,7 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.menus import KEYS, build_menus
+from molvik.desktop.panels import Panels
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.store import Store
@@ -38,7 +38,7 @@ from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.trunk import Trunk
+from molvik.desktop.widgets.trunk import Trunk, Waits
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.electrics import Electrics
 from molvik.files.recovery import Leftover, discard, leftovers
@@ -109,10 +109,9 @@ class MainWindow(QMainWindow):
         self.notice, self.standing = Notice(), Notice()
         self.left, self.centre = QStackedWidget(), QStackedWidget()
         self.left.setObjectName("work")
-        self.left.setMinimumWidth(190)
         self.centre.setMinimumWidth(560)
         self._build_panel()
-        self._build_splitter()
+        self.panels = Panels(self.hand, self.in_hand, self.left, self.centre)
         self.strip = FindingsStrip()
         self.strip.followed.connect(self.follow_finding)
         self.strip.accepted.connect(self._accept)
@@ -122,7 +121,7 @@ class MainWindow(QMainWindow):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(header)
-        whole.addWidget(self.splitter, 1)
+        whole.addWidget(self.panels.splitter, 1)
         whole.addWidget(self.strip)
         self.welcome = Welcome(
             self.new_job, self.files.open_demo, self.files.ask_open, self.files.start_from
@@ -141,7 +140,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.notice)
         column.addWidget(self.stack, 1)
         self.setCentralWidget(central)
-        self.setMinimumSize(1060, 640)
+        self.setMinimumSize(940, 600)
 
     def _header(self) -> QWidget:
         self.job_title = button("", "Change the title and settings", self.edit_settings, "quiet")
@@ -178,15 +177,6 @@ class MainWindow(QMainWindow):
         self.in_hand.photos_wanted.connect(self.beside.ask_photos)
         self.in_hand.thumbs.chosen.connect(self.beside.show_photo)
         self.in_hand.thumbs.read = lambda photo: self.files.photos.read(photo.file)
-
-    def _build_splitter(self) -> None:
-        self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (self.left, self.centre, self.in_hand):
-            self.splitter.addWidget(widget)
-        self.splitter.setStretchFactor(1, 1)
-        self.splitter.setChildrenCollapsible(False)
-        self.splitter.setHandleWidth(1)
-        self.splitter.setSizes([190, 774, 316])
 
     # the job in the window
 
@@ -337,15 +327,15 @@ class MainWindow(QMainWindow):
         self._shown = analysis
         self.strip.show_findings(analysis.once(judged_findings))
         self.in_hand.show_findings(analysis.once(judged_findings))
-        counts = dict.fromkeys(range(len(STAGES)), 0)
-        for stage, count in Counter(finding.stage for finding in open_findings(analysis)).items():
-            if stage != "proving":
-                counts[self.stage_named(stage)] = count
-        counts[self.stage_named("Proving")] = sum(
-            verdict.outcome != "passed" for verdict in analysis.proof.values()
+        counts = Counter[tuple[str, str]](
+            (found.stage, found.severity) for found in open_findings(analysis)
         )
-        for index, breakout in enumerate(self.trunk.breakouts):
-            breakout.set_count(counts[index])
+        unproved = sum(verdict.outcome != "passed" for verdict in analysis.proof.values())
+        for breakout, (key, _, _) in zip(self.trunk.breakouts, STAGES, strict=True):
+            waits = Waits(counts[key, "stop"], counts[key, "look"], counts[key, "note"])
+            if key == "proving":
+                waits = waits._replace(to_do=unproved, words="wires to measure")
+            breakout.show_waits(waits)
         self.in_hand.fill_in()
         # The page in a turn of its own: what is typed meanwhile comes between.
         QTimer.singleShot(0, lambda: self._fill_page(analysis))
@@ -434,6 +424,7 @@ class MainWindow(QMainWindow):
             self._came_from.setFocus()
         else:
             self._came_from = self.focusWidget() or self
+            self.panels.open_panel()
             if not self.in_hand.begin():
                 self.in_hand.setFocus()
 
@@ -521,17 +512,20 @@ class MainWindow(QMainWindow):
         if not geometry or not self.restoreGeometry(geometry):
             screen = QGuiApplication.primaryScreen().availableSize()
             self.resize(min(1280, screen.width()), min(800, screen.height() - TITLE_BAR_PX))
-        parts = self.settings.value("splitter")
-        if parts:
-            self.splitter.restoreState(parts)
+        self.panels.restore(self.settings)
         kept = str(self.settings.value("stage", ""))
         if kept in KEYS_OF_STAGES:
             self.stage = KEYS_OF_STAGES.index(kept)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Fold the panel before anything is cut."""
+        super().resizeEvent(event)
+        self.panels.fit()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved work, keep the window's state."""
         self.settings.setValue("geometry", self.saveGeometry())
-        self.settings.setValue("splitter", self.splitter.saveState())
+        self.panels.keep(self.settings)
         self.settings.setValue("stage", STAGES[self.stage].key)
         if self.files.has_job and not self.files.close_job():
             event.ignore()

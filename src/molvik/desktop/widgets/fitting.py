@@ -57,7 +57,7 @@ class Fitting(QObject):
         """Return the choice of columns."""
         menu = QMenu(self._table)
         for number, column in enumerate(self._columns):
-            action = menu.addAction(column.heading)
+            action = menu.addAction(column.title or "Sign")
             action.setToolTip(column.tip)
             action.setCheckable(True)
             action.setChecked(not self._table.isColumnHidden(number))

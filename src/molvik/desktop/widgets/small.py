@@ -117,6 +117,26 @@ class ShortLabel(QLabel):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
 
 
+class SidewaysLabel(QLabel):
+    """A label that is read from the top down."""
+
+    def sizeHint(self) -> QSize:
+        """Return the size of its text, turned."""
+        return super().sizeHint().transposed()
+
+    def minimumSizeHint(self) -> QSize:
+        """Return nearly nothing: it gives way."""
+        return QSize(super().minimumSizeHint().height(), 20)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the text turned by a quarter."""
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.translate(self.width() / 2 - self.fontMetrics().ascent() / 2, 8)
+        painter.rotate(90)
+        painter.drawText(0, 0, self.text())
+
+
 def choice(name: str, items: list[tuple[str, str]], chosen: str = "") -> QComboBox:
     """Return a box of choices, each with its data, with one chosen."""
     box = QComboBox()

@@ -188,10 +188,12 @@ class ThingsTable(QTableView, Generic[Thing]):
         return sorted({row for area in areas for row in range(area.top(), area.bottom() + 1)})
 
     def edit_cell(self, key: str, heading: str) -> None:
-        """Begin to edit one cell."""
+        """Begin to edit one cell; its column is shown if it was hidden."""
         row = self.things.row_of(key)
-        headings = [column.heading for column in self.things.columns]
-        index = self.things.index(row, headings.index(heading))
+        number = [column.heading for column in self.things.columns].index(heading)
+        if self.isColumnHidden(number):
+            self.fitting.show_column(number, True)
+        index = self.things.index(row, number)
         self.setCurrentIndex(index)
         self.edit(index)
 
@@ -302,9 +304,9 @@ class ThingsTable(QTableView, Generic[Thing]):
             at += step
 
     def copy(self) -> None:
-        """Copy the selected rows as text, columns apart by tabs, with their headings."""
+        """Copy the selected rows as they are seen: columns apart by tabs, with their headings."""
         rows = self._selected_rows()
-        lines = ["\t".join(column.heading for column in self.things.columns)]
+        lines = ["\t".join(self.things.columns[number].title for number in self._seen())]
         self._copied = (lines, [self.things.things[row] for row in rows])
         self._copy_on()
 
@@ -316,8 +318,8 @@ class ThingsTable(QTableView, Generic[Thing]):
             left, things = things[:50], things[50:]
             for thing in left:
                 cells = (
-                    column.text(thing).replace("\n", " ").replace("\t", " ")
-                    for column in self.things.columns
+                    self.things.columns[number].text(thing).replace("\n", " ").replace("\t", " ")
+                    for number in self._seen()
                 )
                 lines.append("\t".join(cells))
         self._copied = (lines, things)
@@ -334,9 +336,10 @@ class ThingsTable(QTableView, Generic[Thing]):
         start = self.currentIndex()
         if not block or not start.isValid():
             return
-        headings = [column.heading for column in self.things.columns]
-        if block[0] == headings:  # copied from here, headings and all
-            block, start = block[1:], self.things.index(start.row(), 0)
+        seen = self._seen()
+        if block[0] == [self.things.columns[number].title for number in seen]:
+            block, start = block[1:], self.things.index(start.row(), seen[0])  # copied from here
+        onto = seen[seen.index(start.column()) :] if start.column() in seen else []
         refusals: list[str] = []
 
         def keep(row: int, column: int, typed: str, why: str) -> None:
@@ -352,7 +355,7 @@ class ThingsTable(QTableView, Generic[Thing]):
                 if key is None and not self.things.takes_new:
                     refusals.append("there are more lines than rows below the cell.")
                     break
-                self._paste_line(key, start.column(), cells)
+                self._paste_line(key, onto, cells)
         finally:
             self.macro("Paste", False)
             self.things.refused.disconnect(keep)
@@ -367,11 +370,16 @@ class ThingsTable(QTableView, Generic[Thing]):
             return None
         return self.things.key(self.things.things[row]) or None
 
-    def _paste_line(self, key: str | None, first: int, cells: list[str]) -> None:
-        """Put a line of cells into a row, or into a new one when there is no key."""
-        for across, cell in enumerate(cells):
-            number = first + across
-            if number >= len(self.things.columns) or self.things.columns[number].edit is None:
+    def _seen(self) -> list[int]:
+        """Return the columns in view, left to right."""
+        header = self.horizontalHeader()
+        order = (header.logicalIndex(place) for place in range(header.count()))
+        return [number for number in order if not self.isColumnHidden(number)]
+
+    def _paste_line(self, key: str | None, onto: list[int], cells: list[str]) -> None:
+        """Put a line of cells into columns of a row, or into a new one when there is no key."""
+        for number, cell in zip(onto, cells, strict=False):
+            if self.things.columns[number].edit is None:
                 continue
             if key is None and not cell.strip():
                 continue

@@ -23,8 +23,8 @@ class Column(Generic[Thing]):
     text: what the cell shows. edit: takes a typed text, a ValueError from it is the refusal; None
     for a column that is only read. colour: the wire colour to draw before the text. role: the
     theme's role for the text. sort: what to sort by. figures: numbers, set to the right, with their
-    unit in the heading. grow: its share of the room there is to spare; 0 keeps its width. hidden:
-    until the user shows it.
+    unit in the heading. unit: shown with the heading, and left out of the cells. grow: its share of
+    the room there is to spare; 0 keeps its width. hidden: until the user shows it.
     """
 
     def __init__(
@@ -40,11 +40,12 @@ class Column(Generic[Thing]):
         tip: str = "",
         mono: bool = False,
         figures: bool = False,
+        unit: str = "",
         grow: int = 0,
         hidden: bool = False,
     ) -> None:
         self.heading = heading
-        self.text = text
+        self._text = text
         self.width = width
         self.edit = edit
         self.colour = colour
@@ -52,9 +53,20 @@ class Column(Generic[Thing]):
         self.sort = sort
         self.tip = tip
         self.mono = mono
-        self.figures = figures
+        self.figures = figures or bool(unit)
+        self.unit = unit
         self.grow = grow
         self.hidden = hidden
+
+    def text(self, thing: Thing) -> str:
+        """Return what its cell shows of a thing."""
+        said = self._text(thing)
+        return said.removesuffix(f" {self.unit}") if self.unit else said
+
+    @property
+    def title(self) -> str:
+        """What stands above it."""
+        return f"{self.heading} {self.unit}" if self.unit else self.heading
 
     @property
     def alignment(self) -> Qt.AlignmentFlag:
@@ -169,7 +181,7 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         """Return the headings."""
         if orientation == Qt.Orientation.Horizontal and section < len(self.columns):
             if role == Qt.ItemDataRole.DisplayRole:
-                return self.columns[section].heading
+                return self.columns[section].title
             if role == Qt.ItemDataRole.ToolTipRole:
                 return self.columns[section].tip or None
             if role == Qt.ItemDataRole.TextAlignmentRole:

@@ -1,11 +1,33 @@
-"""The trunk: the navigator along the top, one breakout for each stage."""
+"""The trunk: the navigator along the top, one breakout for each stage, with what waits there."""
+
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.marks import ROLE_OF, draw_mark
+from molvik.findings.kinds import Severity
 from molvik.stages import STAGES
+
+MIDDLE = 25.0
+"""How far down the line lies."""
+
+
+class Waits(NamedTuple):
+    """What waits at a stage: findings by severity, and what is to be done there, with its words."""
+
+    stop: int = 0
+    look: int = 0
+    note: int = 0
+    to_do: int = 0
+    words: str = ""
+
+    def text(self) -> str:
+        """Tell it in words; empty for nothing."""
+        kinds = (self.stop, "stop"), (self.look, "look"), (self.note, "note"), self[3:]
+        return ", ".join(f"{count} {name}" for count, name in kinds if count)
 
 
 class Breakout(QAbstractButton):
@@ -13,69 +35,84 @@ class Breakout(QAbstractButton):
 
     def __init__(self, index: int, name: str, question: str) -> None:
         super().__init__()
-        self._index = index
-        self.count = 0
-        self.passed = False
+        self._index, self._question = index, question
+        self.waits = Waits()
         self.setText(name)
         self.setCheckable(True)
-        self.setToolTip(f"{question}\nCtrl+{index + 1}")
-        self.setAccessibleName(name)
         self.setAccessibleDescription(question)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setMinimumSize(QSize(84, 50))
+        self.setMinimumSize(QSize(84, 56))
+        self._tell()
 
-    def set_count(self, count: int) -> None:
-        """Show how much is open here."""
-        if count != self.count:
-            self.count = count
-            self.setAccessibleName(f"{self.text()}, {count} open" if count else self.text())
+    def show_waits(self, waits: Waits) -> None:
+        """Show what waits here."""
+        if waits != self.waits:
+            self.waits = waits
+            self._tell()
             self.update()
+
+    def _tell(self) -> None:
+        said = self.waits.text()
+        self.setAccessibleName(f"{self.text()}, {said}" if said else self.text())
+        lines = (self._question, said and f"Here wait: {said}", f"Ctrl+{self._index + 1}")
+        self.setToolTip("\n".join(filter(None, lines)))
 
     def sizeHint(self) -> QSize:
         """Return the usual size."""
-        return QSize(112, 50)
+        return QSize(112, 56)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the stretch of trunk, the breakout, its count and its name."""
+        """Paint the stretch of trunk, the breakout, what waits and its name."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle = QPointF(self.width() / 2, 19)
+        middle = QPointF(self.width() / 2, MIDDLE)
         line, copper = colour("line"), colour("copper")
         here = self.isChecked()
-        before = copper if self.passed or here else line
-        after = copper if self.passed else line
-        for start, end, tint in (
-            (0.0 if self._index else 12.0, middle.x(), before),
-            (middle.x(), self.width() - (12.0 if self._index == len(STAGES) - 1 else 0.0), after),
-        ):
-            painter.setPen(QPen(tint, 5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-            painter.drawLine(QPointF(start, middle.y()), QPointF(end, middle.y()))
-        tint = copper if self.passed or here else line
-        painter.setPen(QPen(tint, 3))
-        painter.drawLine(middle, QPointF(middle.x(), 32))
-        painter.setPen(QPen(tint, 2))
+        start = 0.0 if self._index else 12.0
+        end = self.width() - (12.0 if self._index == len(STAGES) - 1 else 0.0)
+        painter.setPen(QPen(line, 5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.drawLine(QPointF(start, MIDDLE), QPointF(end, MIDDLE))
+        painter.setPen(QPen(copper if here else line, 3))
+        painter.drawLine(middle, QPointF(middle.x(), MIDDLE + 13))
+        painter.setPen(QPen(copper if here else line, 2))
         painter.setBrush(copper if here else colour("sheet"))
         painter.drawEllipse(middle, 7, 7)
         painter.setFont(font(13, bold=here))
         painter.setPen(copper if here else colour("ink"))
-        name = QRectF(0, 31, self.width(), 18)
+        name = QRectF(0, MIDDLE + 12, self.width(), 18)
         painter.drawText(name, Qt.AlignmentFlag.AlignCenter, self.text())
-        if self.count:
-            text = str(self.count) if self.count < 1000 else "999+"
-            painter.setFont(font(11))
-            width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 11
-            chip = QRectF(middle.x() + 8, 0, width, 14)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour("strip"))
-            painter.drawRoundedRect(chip, 7, 7)
-            painter.setPen(colour("ink"))
-            painter.drawText(chip, Qt.AlignmentFlag.AlignCenter, text)
+        self._paint_waits(painter, middle.x())
         if self.hasFocus() or self.underMouse():
             width = QFontMetricsF(font(13, bold=here)).horizontalAdvance(self.text())
             painter.setPen(QPen(copper, 2 if self.hasFocus() else 1))
+            under = MIDDLE + 29.5
             painter.drawLine(
-                QPointF(middle.x() - width / 2, 48.5), QPointF(middle.x() + width / 2, 48.5)
+                QPointF(middle.x() - width / 2, under), QPointF(middle.x() + width / 2, under)
             )
+
+    def _paint_waits(self, painter: QPainter, middle: float) -> None:
+        """Paint what must be judged, else what is to be done: shapes with their counts."""
+        shown: list[tuple[Severity, str]] = []
+        if self.waits.stop:
+            shown.append(("stop", _few(self.waits.stop)))
+        if self.waits.look:
+            shown.append(("look", _few(self.waits.look)))
+        if self.waits.to_do and not shown:
+            shown.append(("note", _few(self.waits.to_do)))
+        painter.setFont(font(12, bold=True))
+        metrics = QFontMetricsF(painter.font())
+        widths = [13 + metrics.horizontalAdvance(text) for _, text in shown]
+        left = middle - (sum(widths) + 7 * (len(widths) - 1)) / 2
+        for (severity, text), width in zip(shown, widths, strict=True):
+            draw_mark(painter, QRectF(left, 3, 9, 9), severity)
+            role = ROLE_OF[severity]
+            painter.setPen(colour("live_text" if role == "live" else role))
+            painter.drawText(QRectF(left + 12, 0, width, 15), Qt.AlignmentFlag.AlignVCenter, text)
+            left += width + 7
+
+
+def _few(count: int) -> str:
+    return str(count) if count < 1000 else "999+"
 
 
 class Trunk(QWidget):
@@ -102,6 +139,5 @@ class Trunk(QWidget):
     def show_stage(self, index: int) -> None:
         """Mark the stage that is open."""
         for number, breakout in enumerate(self.breakouts):
-            breakout.passed = number < index
             breakout.setChecked(number == index)
             breakout.update()

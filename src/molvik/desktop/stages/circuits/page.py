@@ -37,24 +37,12 @@ from molvik.model.parts import Connector, End, Wire, terminals_of
 from molvik.model.refs import Ref
 
 WIDTHS = {
-    "Cable": 110,
-    "Twist": 62,
-    "From": 78,
-    "To": 78,
-    "Function": 140,
-    "Colour": 104,
-    "Size": 82,
-    "Insulation": 82,
-    "Length": 72,
-    "Current": 72,
-    "Air": 60,
-    "Place": 72,
-    "Bundle": 96,
-    "Duty": 86,
-    "Use": 72,
-    "Circuit": 66,
-    "Note": 120,
-}
+    "From": 72, "To": 72, "Function": 130, "Colour": 100, "Size": 78, "Length": 70, "Current": 76,
+    "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
+    "Circuit": 66, "Cable": 110, "Twist": 66,
+}  # fmt: skip
+AT_FIRST = ("From", "To", "Function", "Colour", "Size", "Length", "Current", "Note")
+"""The columns of the wire list that are in view until the user chooses others."""
 ALL, LOOSE_ENDS, UNSIZED = "all", "loose", "unsized"
 
 
@@ -219,7 +207,7 @@ class CircuitsPage(StagePage):
 
     def _build_table(self) -> None:
         columns = [
-            Column("Wire", lambda w: w.code or "new", width=62, mono=True),
+            Column("Wire", lambda w: w.code or "new", width=58, mono=True),
             *(self._column(field) for field in WIRE_FIELDS),
         ]
         self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE,
@@ -260,6 +248,9 @@ class CircuitsPage(StagePage):
             else None,
             sort=numbers.get(field.name),
             tip=field.tip,
+            unit=field.unit,
+            grow=1 if field.name in ("Function", "Note") else 0,
+            hidden=field.name not in AT_FIRST,
         )
 
     def _type(self, wire: Wire, field: WireField, text: str) -> None:

@@ -140,7 +140,7 @@ class CrossoverPage(StagePage):
     def _columns(self) -> list[Column[Row]]:
         return [
             Column("Step", lambda r: r.number, width=44, mono=True),
-            Column("Function", lambda r: r.happening.function, width=138),
+            Column("Function", lambda r: r.happening.function, width=138, grow=2),
             Column("Now in", lambda r: r.begin, width=68, mono=True),
             Column("", lambda r: SIGNS[r.happening.action], width=26),
             Column(
@@ -149,16 +149,16 @@ class CrossoverPage(StagePage):
                 "what is proposed",
             ),
             Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
-            Column("Size", lambda r: r.size, width=82),
-            Column("What happens", lambda r: r.state, width=126, role=lambda r: r.role),
+            Column("Size", lambda r: r.size, width=76),
+            Column("What happens", lambda r: r.state, width=126, grow=1, role=lambda r: r.role),
             Column("Ticked", lambda r: "".join("✓" if t else "○" for t in r.ticks), width=58),
             Column(
                 "Longer", lambda r: f"{r.happening.extend_m:.2f} m" if r.happening.extend_m else "",
                 width=64, edit=self._extend,
                 tip="How much longer it must be, and why: 350 mm, other side",
             ),
-            Column("Described by", lambda r: r.happening.diagram, width=86),
-            Column("Why", lambda r: r.why, width=420),
+            Column("Described by", lambda r: r.happening.diagram, width=86, hidden=True),
+            Column("Why", lambda r: r.why, width=220, hidden=True),
         ]  # fmt: skip
 
     # what is shown

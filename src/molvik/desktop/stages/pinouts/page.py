@@ -124,6 +124,7 @@ class PinoutsPage(StagePage):
                 edit=lambda pin, text: edit_pin(self.store, self._code, pin.cavity, field, text),
                 colour=(lambda pin: pin.colour) if field.name == "Colour" else None,
                 tip=field.tip,
+                grow=1 if field.name in ("Function", "Note") else 0,
             )
 
         return [

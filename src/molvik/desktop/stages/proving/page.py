@@ -100,21 +100,23 @@ class ProvingPage(StagePage):
             return self.analysis.proof[wire.code].outcome
 
         return [
-            Column("Wire", lambda w: w.code, width=62, mono=True),
-            Column("Function", lambda w: w.function, width=134),
-            Column("From", lambda w: str(w.start), width=78, mono=True),
-            Column("To", lambda w: str(w.finish), width=78, mono=True),
+            Column("Wire", lambda w: w.code, width=56, mono=True),
+            Column("Function", lambda w: w.function, width=130, grow=1),
+            Column("From", lambda w: str(w.start), width=72, mono=True),
+            Column("To", lambda w: str(w.finish), width=72, mono=True),
             Column(
                 "Expect",
                 lambda w: f"{test(w).expected_ohm:.2f}",
-                width=54,
+                width=74,
+                unit="Ω",
                 tip="Ohms to expect, the meter's leads included",
                 sort=lambda w: test(w).expected_ohm,
             ),
             Column(
                 "Limit",
                 lambda w: f"{test(w).limit_ohm:.2f}",
-                width=50,
+                width=62,
+                unit="Ω",
                 tip="Above this, look for a bad joint",
                 sort=lambda w: test(w).limit_ohm,
             ),
@@ -133,7 +135,7 @@ class ProvingPage(StagePage):
                 sort=self._time,
                 tip="The hour of today's readings, the day of earlier ones; the sheet has both",
             ),
-            Column("By", self._by, width=60),
+            Column("By", self._by, width=60, hidden=True),
         ]
 
     def _last(self, wire: Wire) -> Reading | None:

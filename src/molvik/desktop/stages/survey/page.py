@@ -57,6 +57,13 @@ def _cell(index: int, line: tuple[str, ...]) -> str:
     return line[index]
 
 
+GROWS = ("Name", "Plugs into", "From", "To", "Function", "Covering", "Insulation", "Fault", "Note")
+"""Columns that take what room there is to spare."""
+
+AT_WISH = ("Connector", "Contact", "Grommet", "Size", "Role", "Fused", "Left", "Reason")
+"""Columns that are hidden until the user wants them."""
+
+
 class SurveyPage(StagePage):
     """Faults on the left; the loom drawn to scale, its tables below."""
 
@@ -99,7 +106,11 @@ class SurveyPage(StagePage):
         columns += [self._column(kind, field) for field in fields]
         if kind is Fault:
             proposal: Column[Any] = Column(
-                "Do", self._decision, width=140, role=lambda f: "stop" if f.grade == 4 else ""
+                "Do",
+                self._decision,
+                width=130,
+                grow=1,
+                role=lambda f: "stop" if f.grade == 4 else "",
             )
             columns.insert(5, proposal)
         model: ThingsModel[Any] = ThingsModel(columns, lambda thing: thing.code, blank=BLANKS[kind])
@@ -114,7 +125,13 @@ class SurveyPage(StagePage):
         """Return the table of what is still to be done, and how long it takes."""
         names = ("Operation", "To repair", "For a new loom", "Minutes each", "Rate from")
         columns: list[Column[tuple[str, ...]]] = [
-            Column(name, partial(_cell, index), width=170 if index == 0 else 112)
+            Column(
+                name,
+                partial(_cell, index),
+                width=170 if index == 0 else 112,
+                grow=index == 0,
+                figures=index > 0,
+            )
             for index, name in enumerate(names)
         ]
         self.hours_model: ThingsModel[tuple[str, ...]] = ThingsModel(columns, lambda line: line[0])
@@ -135,6 +152,8 @@ class SurveyPage(StagePage):
             edit=partial(self._type, kind, field),
             colour=(lambda thing: thing.colour) if tinted else None,
             tip=field.tip,
+            grow=int(field.name in GROWS),
+            hidden=field.name in AT_WISH,
         )
 
     def _text(self, field: FoundField, thing: Any) -> str:
