@@ -122,7 +122,7 @@ def test_switches_the_battery_and_the_air_are_set_on_the_left(shown: Any, qtbot:
 def test_a_device_is_chosen_from_the_list_the_table_or_by_find(
     demo_window: MainWindow, shown: Any
 ) -> None:
-    shown.controls.list.chosen.emit("D18")
+    shown.table.setCurrentIndex(shown.model.index(shown.model.row_of("D18"), 0))
     assert shown.heading.text() == "Fuel pump"
     assert demo_window.hand.subject == "D18"
     assert shown.table.current_key() == "D18"

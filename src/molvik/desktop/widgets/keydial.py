@@ -1,22 +1,19 @@
-"""The key switch, turned by the mouse, the wheel or the keys."""
+"""The key switch as a row of its positions, turned by the mouse, the wheel or the keys."""
 
-import math
-
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.theme import colour, font
 from molvik.netlist.states import KEYS
 
-ANGLES = dict(zip(KEYS, (150.0, 110.0, 60.0, 15.0), strict=True))
-"""Where each position is, in degrees against the clock from the right."""
-
-RADIUS = 38.0
+WIDTHS = dict(zip(KEYS, (46.0, 48.0, 46.0, 58.0), strict=True))
+SHOWN = {"accessory": "acc."}
+HEIGHT = 40
 
 
 class KeyDial(QWidget):
-    """A key switch with its positions round it. turned(position) when the user turns it."""
+    """A key switch with its positions side by side. turned(position) when the user turns it."""
 
     turned = Signal(str)
 
@@ -26,12 +23,12 @@ class KeyDial(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Key")
         self.setToolTip("Turn the key: click a position, the wheel, or the arrow keys")
-        self.setFixedHeight(132)
+        self.setFixedSize(self.sizeHint())
         self._say()
 
     def sizeHint(self) -> QSize:
-        """Return a size that fits the work column."""
-        return QSize(190, 132)
+        """Return a size with room for the name and all positions."""
+        return QSize(int(38 + sum(WIDTHS.values())), HEIGHT)
 
     def turn_to(self, position: str) -> None:
         """Show the key in a position, without a signal."""
@@ -51,16 +48,10 @@ class KeyDial(QWidget):
         index = KEYS.index(self.position) + by
         self._turn(KEYS[max(0, min(len(KEYS) - 1, index))])
 
-    def _centre(self) -> QPointF:
-        return QPointF(self.width() / 2, 82)
-
     def place(self, position: str) -> QRectF:
-        """Return where the name of a position stands."""
-        angle = math.radians(ANGLES[position])
-        centre = self._centre()
-        x = centre.x() + math.cos(angle) * (RADIUS + 32)
-        y = centre.y() - math.sin(angle) * (RADIUS + 20)
-        return QRectF(x - 38, y - 14, 76, 28)
+        """Return where a position stands."""
+        before = sum(WIDTHS[key] for key in KEYS[: KEYS.index(position)])
+        return QRectF(34 + before, 5, WIDTHS[position], HEIGHT - 10)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Turn to the position that is clicked."""
@@ -84,28 +75,22 @@ class KeyDial(QWidget):
                 super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the lock, the key and the positions."""
+        """Paint the positions, the one that is set filled."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        centre = self._centre()
-        if self.hasFocus():
-            painter.setPen(QPen(colour("copper"), 1.5, Qt.PenStyle.DotLine))
-            painter.drawEllipse(centre, RADIUS + 5, RADIUS + 5)
-        painter.setPen(QPen(colour("faint"), 2))
+        painter.setPen(colour("faint"))
+        painter.setFont(font(12, bold=True))
+        painter.drawText(QRectF(0, 0, 32, HEIGHT), Qt.AlignmentFlag.AlignVCenter, "KEY")
+        whole = self.place(KEYS[0]).united(self.place(KEYS[-1]))
+        painter.setPen(QPen(colour("copper" if self.hasFocus() else "line"), 1.5))
         painter.setBrush(colour("sheet"))
-        painter.drawEllipse(centre, RADIUS, RADIUS)
-        painter.save()
-        painter.translate(centre)
-        painter.rotate(-ANGLES[self.position])
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("copper"))
-        painter.drawRoundedRect(QRectF(-RADIUS + 7, -7, 2 * RADIUS - 14, 14), 5, 5)
-        painter.setBrush(colour("sheet"))
-        painter.drawEllipse(QPointF(RADIUS - 15, 0), 3.5, 3.5)
-        painter.restore()
+        painter.drawRoundedRect(whole, 5, 5)
         for position in KEYS:
-            here = position == self.position
-            painter.setPen(colour("copper" if here else "ink"))
+            here, box = position == self.position, self.place(position)
+            if here:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(colour("copper"))
+                painter.drawRoundedRect(box.adjusted(2, 2, -2, -2), 4, 4)
+            painter.setPen(colour("sheet" if here else "ink"))
             painter.setFont(font(13, bold=here))
-            shown = "acc." if position == "accessory" else position
-            painter.drawText(self.place(position), Qt.AlignmentFlag.AlignCenter, shown)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, SHOWN.get(position, position))

@@ -39,7 +39,6 @@ from molvik.desktop.widgets.small import (
 )
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.widgets.worklist import Work
 from molvik.model import edits
 from molvik.model.parts import Device, Scenario
 from molvik.netlist.faults import in_words
@@ -57,7 +56,7 @@ REST_MS = 60
 
 
 class AliveView(QWidget):
-    """The chosen circuit above, the table of states below; its controls stand on the left."""
+    """The key on top, the chosen circuit, the table of devices against states below."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -70,10 +69,6 @@ class AliveView(QWidget):
         self._later.timeout.connect(self._solve_all)
         self.controls = Controls(store, hand)
         self.controls.changed.connect(self.refresh)
-        self.controls.chosen.connect(self._choose)
-        self.heading = ShortLabel()
-        self.heading.setObjectName("pageTitle")
-        self.how = label("", "faint")
         self._build_banner()
         self.route = RouteView()
         self.route.canvas.picked.connect(hand.pick)
@@ -84,21 +79,21 @@ class AliveView(QWidget):
         above = QVBoxLayout(upper)
         above.setContentsMargins(0, 4, 0, 0)
         above.setSpacing(6)
-        above.addLayout(row(self.heading, self.how, 1, *self.route.tools, spacing=4))
+        self.controls.add_tools(self.route.tools)
+        above.addWidget(self.controls.top)
         above.addWidget(self.banner)
         above.addWidget(self.route, 1)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(4)
-        below.addWidget(self.summary)
         below.addWidget(self.notice)
         below.addWidget(self.tabs, 1)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(upper)
         split.addWidget(lower)
         split.setChildrenCollapsible(False)
-        split.setSizes([440, 205])
+        split.setSizes([366, 280])
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(split)
@@ -106,6 +101,9 @@ class AliveView(QWidget):
     def _build_banner(self) -> None:
         self.banner = QFrame()
         self.banner.setObjectName("said")
+        self.heading = ShortLabel()
+        self.heading.setObjectName("handTitle")
+        self.how = label("", "faint")
         self.said = label("", wrap=True)
         self.because = label("", wrap=True)
         for text_label in (self.said, self.because):
@@ -114,6 +112,7 @@ class AliveView(QWidget):
         inner = QVBoxLayout(self.banner)
         inner.setContentsMargins(12, 7, 8, 7)
         inner.setSpacing(2)
+        inner.addLayout(row(self.heading, self.how, 1))
         inner.addWidget(self.said)
         reason = row(self.because, self.show_me)
         reason.setStretch(0, 1)
@@ -123,11 +122,12 @@ class AliveView(QWidget):
     def _build_tabs(self) -> None:
         self.model: ThingsModel[Device] = ThingsModel(self._columns(), lambda device: device.code)
         self.table: ThingsTable[Device] = ThingsTable(self.model, "What is alive")
+        self.table.verticalHeader().setDefaultSectionSize(24)  # eight of them are to be in view
         self.table.picked.connect(self._choose)
         self.table.clicked.connect(lambda index: self._clicked(index.column()))
         self.differs = self._list("What is different")
         self.idle = self._list("Drawn with the key and every switch off")
-        self.summary = ShortLabel()
+        self.summary = self.controls.summary
         self.tabs = QTabWidget()
         self.tabs.addTab(self.table, "In every state")
         self.tabs.addTab(self.differs, "What is different")
@@ -188,13 +188,23 @@ class AliveView(QWidget):
 
         columns: list[Column[Device]] = [
             Column("Code", lambda d: d.code, width=44, mono=True),
-            Column("Device", lambda d: d.name, width=130),
+            Column("Device", lambda d: d.name, width=130, grow=1),
         ]
         columns += [
-            Column(name, partial(text, state), width=62, role=partial(role, state), tip=state.name)
+            Column(
+                name,
+                partial(text, state),
+                width=62,
+                role=partial(role, state),
+                tip=state.name,
+                figures=True,
+            )
             for state, name in zip(COLUMNS, SHOWN, strict=True)
         ]
-        return [*columns, Column("Now", amps, width=62, tip="The current in the state on the left")]
+        return [
+            *columns,
+            Column("Now", amps, width=62, unit="A", tip="The current in the state that is set"),
+        ]
 
     def _needs(self, code: str) -> bool:
         crank = self._all.get(CRANK.name)
@@ -251,7 +261,6 @@ class AliveView(QWidget):
     def _empty(self) -> None:
         self._all, self._now = {}, None
         self.model.show_things([])
-        self.controls.show_circuits([])
         self.heading.setText("What is alive")
         self.how.setText("")
         self.banner.hide()
@@ -270,16 +279,10 @@ class AliveView(QWidget):
         left_out = (f"{code} has {why}." for code, why in sorted(alive.refused.items()))
         said = f"The job was not solved. {alive.problem}" if alive.problem else " ".join(left_out)
         self.notice.say(f"Left out: {said}" if said and not alive.problem else said)
-        entries = []
-        for load in alive.loads:
-            words = f"{abs(load.volts):.1f} V" if load.state == "alive" else load.state
-            entries.append(Work(load.device, load.name, words, ROLES[load.state]))
-        self.controls.show_circuits(entries)
         known = {load.device for load in alive.loads}
         if self.code not in known:
             lost = next((device.code for device in alive.lost if device.code in known), "")
             self.code = lost or next((load.device for load in alive.loads), "")
-        self.controls.list.choose(self.code)
         self.model.show_things([d for d in analysis.job.devices if d.code in known])
         self._show_circuit()
 
@@ -322,9 +325,7 @@ class AliveView(QWidget):
     def _show_differences(self) -> None:
         self.differs.clear()
         if not self.controls.faults:
-            self.differs.addItem(
-                "Break something on the left: what a person would see is told here."
-            )
+            self.differs.addItem("Break something above: what a person would see is told here.")
             return
         job = self._store.job
         broken = ", ".join(in_words(fault, job) for fault in self.controls.faults)
@@ -414,7 +415,6 @@ class AliveView(QWidget):
         if code and code != self.code:
             self.code = code
             self.table.pick(code)
-            self.controls.list.choose(code)
             self._show_circuit()
         if code:
             self._hand.pick(code)
@@ -428,7 +428,6 @@ class AliveView(QWidget):
         if self._now is not None and subject in self._now.load and subject != self.code:
             self.code = subject
             self.table.pick(subject)
-            self.controls.list.choose(subject)
             self._show_circuit()
         elif self._now is not None:
             self.route.canvas.chosen = subject
@@ -442,10 +441,13 @@ class AliveView(QWidget):
         said = why(alive, code)
         self.heading.setText(load.name)
         self.how.setText(f"{code} · {alive.state.name} · {load.state}")
-        self._say(said, load)
+        turns = alive.state.key == "crank" or alive.state.running
+        missed = turns and any(device.code == code for device in alive.lost)
+        self._say(said, load, wanted=missed or load.state == "weak")
         self.route.show_lines(route(alive, code), self._hand.subject)
 
-    def _say(self, said: Explanation, load: Load) -> None:
+    def _say(self, said: Explanation, load: Load, *, wanted: bool) -> None:
+        """Say why a load is as it is; in red only what is dead while it should live."""
         dead = load.state in ("dead", "weak")
         verb = {"dead": "Why is it dead?", "weak": "Why is it weak?"}.get(load.state, "Alive.")
         lines = list(said.lines)
@@ -456,7 +458,7 @@ class AliveView(QWidget):
         self.show_me.setVisible(bool(said.cause) and dead)
         self.because.setVisible(bool(self.because.text()))
         set_role(self.said, "strong")
-        set_role(self.banner, "dead" if dead else "alive")
+        set_role(self.banner, "dead" if dead and wanted else "alive")
         self.banner.show()
 
     def _show_cause(self) -> None:

@@ -1,27 +1,26 @@
-"""The left side of what is alive: the key, the switches, what is broken, and the circuits."""
+"""What is asked of what is alive: the key, the conditions, the switches, and what is broken."""
 
+from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
+    QHBoxLayout,
     QInputDialog,
     QLineEdit,
     QMenu,
-    QPushButton,
     QScrollArea,
-    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.circuits.rowbutton import RowButton
 from molvik.desktop.store import Store
-from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.keydial import KeyDial
-from molvik.desktop.widgets.small import Notice, button, label, set_role
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.small import Notice, button, column, label, row, set_role
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.model.refs import Ref
@@ -44,6 +43,9 @@ BATTERIES: tuple[BatteryState, ...] = ("charged", "half", "flat")
 AIRS = (-20.0, 20.0, 80.0)
 SPEEDS = (800.0, 2000.0, 4000.0)
 
+CONDITIONS = ("engine", "speed", "isolator", "battery", "air")
+"""What stands beside the key; the job's own switches have a list."""
+
 BREAK = {
     "Open a wire": "",
     "Short to earth": "short {} earth",
@@ -57,39 +59,8 @@ BREAK = {
 """What can be broken, with what is typed for what is in hand."""
 
 
-class RowButton(QPushButton):
-    """A name at the left and where it stands at the right; pressed, it goes on to the next."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setProperty("role", "row")
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.setAutoDefault(False)
-        self.name = self.value = ""
-
-    def show_value(self, name: str, value: str) -> None:
-        """Show where it stands."""
-        self.name, self.value = name, value
-        self.setAccessibleName(f"{name}: {value}")
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the button, then both words."""
-        super().paintEvent(event)
-        painter = QPainter(self)
-        box = self.rect().adjusted(10, 0, -10, 0)
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.setPen(colour("ink" if self.isEnabled() else "faint"))
-        painter.setFont(font(13, bold=True))
-        painter.drawText(box, right, self.value)
-        room = box.width() - painter.fontMetrics().horizontalAdvance(self.value) - 8
-        painter.setFont(font(13))
-        shown = painter.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
-
-
-def _empty(box: QVBoxLayout) -> None:
-    """Take everything out of a column; hidden at once, for it is deleted only later."""
+def _empty(box: QBoxLayout) -> None:
+    """Take everything out of a row or column; hidden at once, for it is deleted only later."""
     while (item := box.takeAt(0)) is not None:
         widget = item.widget()
         if widget is not None:
@@ -98,10 +69,11 @@ def _empty(box: QVBoxLayout) -> None:
 
 
 class Controls(QWidget):
-    """Says which state is wanted. changed when it is another; chosen(code) for a circuit."""
+    """Says which state is wanted: the switches here, the key, the conditions and what is broken in
+    ``top``. changed when it is another.
+    """
 
     changed = Signal()
-    chosen = Signal(str)
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -109,46 +81,63 @@ class Controls(QWidget):
         self._set_out()
         self.dial = KeyDial()
         self.dial.turned.connect(self._turned)
+        self.rows: dict[str, RowButton] = {}
+        self.notice = Notice()
+        self.top = self._build_top()
         inside = QWidget()
         inside.setObjectName("side")
-        self._rows = QVBoxLayout(inside)
-        self._rows.setContentsMargins(0, 0, 0, 0)
-        self._rows.setSpacing(2)
-        self.rows: dict[str, RowButton] = {}
+        self._switches = QVBoxLayout(inside)
+        self._switches.setContentsMargins(0, 0, 0, 0)
+        self._switches.setSpacing(2)
         scroll = QScrollArea()
         scroll.setObjectName("side")
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.notice = Notice()
+        words = "No switch in this job yet: what has positions, a switch or a sensor, is set here."
+        self._none = label(words, "faint", wrap=True)
+        self.summary = label("", wrap=True)
+        """What comes of it all, in short."""
+        whole = column(label("SWITCHES", "head"), self._none, scroll, spacing=6)
+        whole.addWidget(label("IN SHORT", "head"))
+        whole.addWidget(self.summary)
+        whole.setStretch(2, 1)
+        self.setLayout(whole)
+        self.refresh()
+
+    def _build_top(self) -> QWidget:
+        """Return the key and the conditions in a row, what is broken below."""
         self.breaks = QToolButton()
-        self.breaks.setText("+ break something…")
+        self.breaks.setText("What if … is broken?")
         self.breaks.setProperty("role", "quiet")
         self.breaks.setAccessibleName("Break something")
-        self.breaks.setToolTip("What if a wire is off, two cavities are swapped, a relay sticks?")
+        self.breaks.setToolTip("What if a wire is off, two cavities are swapped, a relay sticks? "
+                               "What is in hand is offered")  # fmt: skip
         self.breaks.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
         for words in BREAK:
             menu.addAction(words + "…", partial(self.ask, words))
         self.breaks.setMenu(menu)
-        self._broken = QVBoxLayout()
-        self._broken.setSpacing(2)
+        self._conditions = QHBoxLayout()
+        self._conditions.setSpacing(4)
+        self._broken = QHBoxLayout()
+        self._broken.setSpacing(4)
         self.mends: dict[str, QWidget] = {}
-        self.list = WorkList("Circuits")
-        self.list.chosen.connect(self.chosen)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(4)
-        whole.addWidget(label("KEY", "head"))
-        whole.addWidget(self.dial)
-        whole.addWidget(scroll, 2)
-        whole.addWidget(label("WHAT IF", "head"))
-        whole.addLayout(self._broken)
-        whole.addWidget(self.breaks)
-        whole.addWidget(self.notice)
-        whole.addWidget(label("CIRCUITS", "head"))
-        whole.addWidget(self.list, 3)
-        self.refresh()
+        above = row(self.dial, spacing=10)
+        above.addLayout(self._conditions, 1)
+        below = row(self.breaks, spacing=4)
+        below.addLayout(self._broken)
+        below.addStretch(1)
+        self._tools = row(spacing=4)
+        below.addLayout(self._tools)
+        top = QWidget()
+        top.setLayout(column(above, below, self.notice, spacing=4))
+        return top
+
+    def add_tools(self, tools: Sequence[QWidget]) -> None:
+        """Put the tools of the drawing at the end of the second row."""
+        for tool in tools:
+            self._tools.addWidget(tool)
 
     def _set_out(self) -> None:
         self.key = "run"
@@ -231,17 +220,19 @@ class Controls(QWidget):
         self._show_faults(job)
 
     def _make_rows(self, wanted: list[tuple[str, str, str, str]]) -> None:
-        _empty(self._rows)
+        _empty(self._switches)
+        _empty(self._conditions)
         self.rows = {}
         for key, *_ in wanted:
-            made = RowButton()
+            made = RowButton(upright=key in CONDITIONS)
             made.clicked.connect(partial(self._next, key))
             if key == "air":
                 made.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
                 made.customContextMenuRequested.connect(lambda _: self._ask_air())
-            self._rows.addWidget(made)
+            (self._conditions if key in CONDITIONS else self._switches).addWidget(made)
             self.rows[key] = made
-        self._rows.addStretch(1)
+        self._switches.addStretch(1)
+        self._none.setVisible(all(key in CONDITIONS for key in self.rows))
 
     def _engine_words(self) -> str:
         return "cranking" if self.key == "crank" else self.engine
@@ -336,7 +327,3 @@ class Controls(QWidget):
             set_role(push_button, "broken")
             self.mends[str(fault)] = push_button
             self._broken.addWidget(push_button)
-
-    def show_circuits(self, entries: list[Work]) -> None:
-        """Show the circuits with their states."""
-        self.list.show_work(entries)

@@ -24,7 +24,7 @@ from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import Notice, button
 from molvik.drawing.scene import Scene
 
-LEAST_ZOOM, MOST_ZOOM = 0.4, 2.5
+LEAST_ZOOM, MOST_ZOOM = 0.3, 2.5
 
 
 class RouteCanvas(QWidget):
