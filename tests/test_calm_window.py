@@ -10,14 +10,19 @@ from pytestqt.qtbot import QtBot
 
 from conftest import looked_over, open_window, page, type_cell, wire_card
 from molvik.analysis import Analysis
+from molvik.desktop.find import FindBox, name_of
+from molvik.desktop.keys import KeysDialog
 from molvik.desktop.stages.sizes.bars import role_of
 from molvik.desktop.widgets.fitting import NARROWEST
+from molvik.desktop.widgets.guide import Guide
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.parsing.quantities import read_size
+from molvik.search import search
 from molvik.sizes.sizing_case import FAR_OVER, Criterion
 from molvik.sizes.standing import standing, verdict
+from molvik.stages import STAGES
 
 KEY = Qt.Key
 STAGE_NAMES = ("Survey", "Pinouts", "Crossover", "Circuits", "Sizes", "Proving")
@@ -372,3 +377,90 @@ def test_the_trunk_says_what_waits_and_paints_no_progress(demo_window: MainWindo
     then = first.grab().toImage()
     page(demo_window, "Sheets")
     assert first.grab().toImage() == then, "a stage that was passed looks like any other"
+
+
+# Empty pages, find and keys
+
+
+@pytest.mark.parametrize("name", STAGE_NAMES)
+def test_an_empty_page_says_what_it_does_and_what_to_do_first(
+    window: MainWindow, qtbot: QtBot, name: str
+) -> None:
+    window.files.new()
+    shown = page(window, name)
+    qtbot.wait(20)
+    (guide,) = [one for one in shown.findChildren(Guide) if one.isVisible()]
+    assert guide.accessibleName().startswith("Here ")
+    below = guide.mapTo(shown, guide.rect().bottomLeft()).y()
+    assert below < shown.height() / 2, "it stands in the upper half"
+    assert all(button.isVisible() and button.toolTip() for button in guide.buttons)
+
+
+def test_enter_works_on_the_button_that_has_the_focus(window: MainWindow) -> None:
+    window.files.new()
+    sizes = page(window, "Sizes")
+    go = sizes.guide.buttons[1]
+    go.setFocus()
+    QTest.keyClick(go, KEY.Key_Return)
+    circuits = window.pages[window.stage]
+    assert STAGES[window.stage].key == "circuits"
+    assert circuits.guide.buttons[0].hasFocus()  # type: ignore[attr-defined]
+
+
+def test_the_first_end_of_a_loom_is_typed_from_the_empty_page(window: MainWindow) -> None:
+    window.files.new()
+    survey = page(window, "Survey")
+    survey.guide.buttons[0].click()
+    editor = QApplication.focusWidget()
+    assert isinstance(editor, QLineEdit)
+    QTest.keyClicks(editor, "Bulkhead plug")
+    QTest.keyClick(editor, KEY.Key_Return)
+    QTest.qWait(20)
+    assert [node.name for node in window.store.job.loom.nodes] == ["Bulkhead plug"]
+    assert not survey.guide.isVisible()
+
+
+@pytest.mark.parametrize(
+    ("text", "said", "subject"),
+    [
+        ("c2/15", "C2/15 · ", "C2/15"),
+        ("c2 15", " · in C2/15", "W"),
+        ("d1 -", "W3 · ", "W3"),
+        ("Br/W", "brown", "W"),
+        ("crank sensor", "cavity", "C2/"),
+        ("too large", "stop: F7, 15 A, is too large", "W57"),
+    ],
+)
+def test_find_reads_what_stands_on_paper(demo: Job, text: str, said: str, subject: str) -> None:
+    analysis = Analysis(demo)
+    analysis.look_over()
+    hits = [hit for hit in search(analysis, text) if said in hit.text]
+    assert hits, [hit.text for hit in search(analysis, text)]
+    assert any(hit.subject.startswith(subject) for hit in hits)
+
+
+def test_find_does_commands_and_goes_to_findings(demo_window: MainWindow) -> None:
+    page(demo_window, "Survey")
+    demo_window.open_find()
+    box = demo_window._find_box
+    assert isinstance(box, FindBox)
+    box.field.setText("too large for W57")
+    QTest.keyClick(box.field, KEY.Key_Return)
+    assert (STAGES[demo_window.stage].key, demo_window.hand.subject) == ("sizes", "W57")
+    demo_window.open_find()
+    box.field.setText("all findings")
+    assert "do: All findings   F8" in [box.list.item(n).text() for n in range(box.list.count())]
+    box.list.setCurrentRow(box.list.count() - 1)
+    QTest.keyClick(box.field, KEY.Key_Return)
+    assert demo_window.strip.panel.isVisible()
+
+
+def test_every_key_of_every_command_is_in_the_list(demo_window: MainWindow) -> None:
+    demo_window.show_keys()
+    (keys,) = demo_window.findChildren(KeysDialog)
+    told = {name: text for text, name, _ in keys.lists["Everywhere"]}
+    for action in demo_window.commands:
+        if action.shortcuts():
+            assert action.shortcut().toString() in told[name_of(action)]
+    assert told["Type into what is in hand, and back"] == "F6"
+    keys.close()

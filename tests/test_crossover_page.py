@@ -378,7 +378,7 @@ def test_a_set_is_made_and_changed_in_its_window(plover: MainWindow) -> None:
 def test_an_empty_job_says_what_to_do_first(window: MainWindow) -> None:
     window.files.new()
     shown = crossover(window)
-    assert "Import both pinouts" in shown.empty.text()
+    assert "Both pinouts are needed first" in shown.empty.accessibleName()
     assert not shown.table.isVisible()
     shown.add_set()
     assert "Import a pinout" in shown.notice.text()

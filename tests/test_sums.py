@@ -11,7 +11,6 @@ from pytestqt.qtbot import QtBot
 
 from conftest import page
 from molvik.cli import main
-from molvik.desktop.find import search
 from molvik.desktop.sums import EXAMPLES, SumsDialog
 from molvik.desktop.window import MainWindow
 from molvik.electrical.conductor import resistance_ohm_per_m
@@ -21,6 +20,7 @@ from molvik.model.parts import WireSize
 from molvik.parsing.quantities import QuantityError, read_size
 from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import insulation
+from molvik.search import search
 from molvik.sizes import sums
 from molvik.sizes.sums import AMBIENT_C, USUAL, quick
 from sums_worked import WORKED

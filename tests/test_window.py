@@ -47,7 +47,7 @@ from conftest import (
 from jobs import edited, jobs
 from molvik.analysis import Analysis
 from molvik.desktop import jobfiles
-from molvik.desktop.find import FindBox, search
+from molvik.desktop.find import FindBox
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
@@ -65,6 +65,7 @@ from molvik.model.parts import Colour, End
 from molvik.model.references import codes
 from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS
+from molvik.search import search
 from molvik.stages import STAGES
 
 LEFT = Qt.MouseButton.LeftButton

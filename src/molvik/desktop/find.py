@@ -1,92 +1,42 @@
-"""Find (Ctrl+K): a code, cavity, colour, function or size, or a small sum."""
+"""Find (Ctrl+K): a code, cavity, colour, function or finding, a command, or a small sum."""
 
-from typing import NamedTuple
+from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent
+from PySide6.QtGui import QAction, QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.small import copyable, label
-from molvik.model.parts import Connector
-from molvik.parsing.colours import ColourError, read_any_colour
-from molvik.parsing.quantities import QuantityError
-from molvik.reference.colours import colour_name
-from molvik.sizes.sums import quick
+from molvik.search import search
 
-MOST = 60
+LEAST_LETTERS = 3
+"""So many are needed to offer a command."""
 
 
-class Hit(NamedTuple):
-    """Something found. subject: where to go, empty for an answer."""
-
-    text: str
-    subject: str
-
-
-def search(analysis: Analysis, text: str) -> list[Hit]:
-    """Return what matches a text: first an answer to a sum, then exact codes, then words."""
+def commands_like(actions: Sequence[QAction], text: str) -> list[QAction]:
+    """Return the commands whose name has a text in it."""
     wanted = text.strip().lower()
-    if not wanted:
+    if len(wanted) < LEAST_LETTERS:
         return []
-    hits: list[Hit] = []
-    try:
-        answer = quick(text)
-    except QuantityError as error:
-        hits.append(Hit(str(error), ""))
-    else:
-        hits += [Hit(answer.line, "")] if answer else []
-    try:
-        colour = read_any_colour(wanted)
-    except ColourError:
-        colour = None
-    exact: list[Hit] = []
-    loose: list[Hit] = []
-    cavity = wanted.replace("/", " ").split()
-    for wire in analysis.job.wires:
-        named = colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else ""
-        words = (wire.function, wire.circuit, wire.note, named, str(wire.size or ""))
-        hit = Hit(" · ".join(filter(None, (wire.code, wire.function, named))), wire.code)
-        if wire.code.lower() == wanted or (colour is not None and wire.colour == colour):
-            exact.append(hit)
-        elif any(wanted in word.lower() for word in words):
-            loose.append(hit)
-    for part in analysis.job.parts():
-        name = part.name or part.code
-        hit = Hit(f"{part.code} · {name}", part.code)
-        if part.code.lower() == wanted:
-            exact.append(hit)
-        elif wanted in name.lower():
-            loose.append(hit)
-        if not isinstance(part, Connector):
-            continue
-        if len(cavity) == 2 and part.code.lower() == cavity[0]:
-            for name_of in analysis.network.cavities[part.code]:
-                if name_of.lower() == cavity[1]:
-                    subject = f"{part.code}/{name_of}"
-                    exact.append(Hit(f"{subject} · {part.name}, cavity {name_of}", subject))
-        for pin in part.pins:
-            if pin.function and (wanted in pin.function.lower() or wanted == pin.circuit.lower()):
-                subject = f"{part.code}/{pin.cavity}"
-                loose.append(
-                    Hit(f"{subject} · {part.name}, cavity {pin.cavity}: {pin.function}", subject)
-                )
-    for thing in analysis.job.loom.things():
-        name = getattr(thing, "name", "") or getattr(thing, "function", "") or thing.note
-        if thing.code.lower() == wanted:
-            exact.append(Hit(f"{thing.code} · {name}", thing.code))
-        elif wanted in name.lower():
-            loose.append(Hit(f"{thing.code} · {name} (loom as found)", thing.code))
-    return (hits + exact + loose)[:MOST]
+    return [
+        action for action in actions if action.isEnabled() and wanted in name_of(action).lower()
+    ]
+
+
+def name_of(action: QAction) -> str:
+    """Return the name of a command, without the mark of its letter."""
+    return action.text().replace("&", "").rstrip("…")
 
 
 class FindBox(QDialog):
-    """The box that finds. followed(subject): go there."""
+    """The box that finds. followed(subject, stage): go there. actions: the commands there are."""
 
-    followed = Signal(str)
+    followed = Signal(str, str)
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, actions: Sequence[QAction]) -> None:
         super().__init__(parent)
+        self._actions = actions
         self.setWindowTitle("Find")
         self.setWindowFlag(Qt.WindowType.FramelessWindowHint)
         self.setAccessibleName("Find")
@@ -94,7 +44,7 @@ class FindBox(QDialog):
         self._analysis: Analysis | None = None
         self.field = QLineEdit()
         self.field.setPlaceholderText(
-            "Code, cavity (C2 15), colour, function, or a sum: 14 awg 5 m 12 A"
+            "Code, cavity (C2 15), colour (Br/W), function, command, or a sum: 14 awg 5 m 12 A"
         )
         self.field.setAccessibleName("What to find")
         self.field.textChanged.connect(self._search)
@@ -137,10 +87,11 @@ class FindBox(QDialog):
             return
         hits = search(self._analysis, text)
         for hit in hits:
-            item = QListWidgetItem(hit.text)
-            item.setData(Qt.ItemDataRole.UserRole, hit.subject)
-            self.list.addItem(item)
-        if hits:
+            self._add(hit.text, hit)
+        for action in commands_like(self._actions, text):
+            keys = action.shortcut().toString()
+            self._add(f"do: {name_of(action)}" + (f"   {keys}" if keys else ""), action)
+        if self.list.count():
             self.list.setCurrentRow(0)
         elif text.strip():
             self.hint.setText(f"Nothing in this job matches “{text.strip()}”.")
@@ -157,9 +108,17 @@ class FindBox(QDialog):
                 return True
         return super().eventFilter(watched, event)
 
+    def _add(self, text: str, meant: object) -> None:
+        item = QListWidgetItem(text)
+        item.setData(Qt.ItemDataRole.UserRole, meant)
+        self.list.addItem(item)
+
     def _follow(self) -> None:
         item = self.list.currentItem()
-        subject = item.data(Qt.ItemDataRole.UserRole) if item else ""
-        if subject:
+        meant = item.data(Qt.ItemDataRole.UserRole) if item else None
+        if isinstance(meant, QAction):
             self.hide()
-            self.followed.emit(subject)
+            meant.trigger()
+        elif meant is not None and meant.subject:
+            self.hide()
+            self.followed.emit(meant.subject, meant.stage)

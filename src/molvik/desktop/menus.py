@@ -9,36 +9,21 @@ from PySide6.QtWidgets import QMenu
 
 from molvik.blocks.templates import TEMPLATES
 from molvik.demo import DEMOS
-from molvik.desktop.stages.registry import ENTRIES, action_keys, page_keys
+from molvik.desktop.stages.registry import ENTRIES
 from molvik.stages import STAGES
 
 if TYPE_CHECKING:
     from molvik.desktop.window import MainWindow
 
-KEYS = f"""Ctrl+1 to Ctrl+{len(STAGES)}: stages
-Ctrl+K: find
-Ctrl+Z, Ctrl+Shift+Z: undo, redo
-{action_keys()}
-F6: to the fields of what is in hand, and back
-Ctrl+Shift+K: another code for what is in hand
-Ctrl+J: note on what is in hand
-Ctrl+Shift+P: photos of what is in hand
-Ctrl+T: clock; Ctrl+L: logbook; Ctrl+M: stock
-F8: all findings
-
-{page_keys()}
-In a photo: A, C and L draw an arrow, a circle, a length.
-In a table: type to edit, Enter keeps, Esc gives up; Ctrl+C and Ctrl+V copy and paste cells; \
-Delete takes wires out.
-"""
-
 
 class _Menus:
-    """Builds the menus of a window. needs_job: the actions that need a job."""
+    """Builds the menus of a window, where each command is declared once: its name, its keys, what
+    it does, and whether it needs a job. Find and the list of keys read them.
+    """
 
     def __init__(self, window: "MainWindow") -> None:
         self._window = window
-        self.needs_job: list[QAction] = []
+        self.commands: list[QAction] = []
 
     def build(self) -> None:
         """Build all of them."""
@@ -56,8 +41,8 @@ class _Menus:
             action.setShortcut(QKeySequence(keys))
         action.triggered.connect(lambda: do())
         menu.addAction(action)
-        if job:
-            self.needs_job.append(action)
+        action.setProperty("needs a job", job)
+        self.commands.append(action)
 
     def _add_of_stages(self, name: str, menu: QMenu) -> None:
         """Add what the stages have for a menu."""
@@ -102,6 +87,9 @@ class _Menus:
         redo = window.store.history.createRedoAction(window, "Redo")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         menu.addActions([undo, redo])
+        for action in (undo, redo):
+            action.setProperty("needs a job", True)
+            self.commands.append(action)
         menu.addSeparator()
         add(menu, "&Find…", "Ctrl+K", window.open_find)
         self._add_of_stages("Edit", menu)
@@ -130,7 +118,7 @@ class _Menus:
 
 
 def build_menus(window: "MainWindow") -> list[QAction]:
-    """Build the menus of a window; return the actions that need a job."""
+    """Build the menus of a window; return all commands."""
     menus = _Menus(window)
     menus.build()
-    return menus.needs_job
+    return menus.commands

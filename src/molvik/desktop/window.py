@@ -29,7 +29,7 @@ from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
-from molvik.desktop.menus import KEYS, build_menus
+from molvik.desktop.menus import build_menus
 from molvik.desktop.panels import Panels
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.stages.registry import ENTRIES, where
@@ -92,7 +92,7 @@ class MainWindow(QMainWindow):
         self.beside.told.connect(self.tell)
         self._build()
         self.recent_menu = QMenu()
-        self.needs_job = build_menus(self)
+        self.commands = build_menus(self)
         self.files.opened.connect(self._opened)
         self.files.told.connect(self.tell)
         self.files.warned.connect(self.standing.say)
@@ -187,8 +187,8 @@ class MainWindow(QMainWindow):
                 left.close()  # it is about the job that was here
         has = self.files.has_job
         self.stack.setCurrentIndex(1 if has else 0)
-        for action in self.needs_job:
-            action.setEnabled(has)
+        for action in self.commands:
+            action.setEnabled(has or not action.property("needs a job"))
         self.notice.say("")
         self.in_hand.thumbs.forget()
         if has:
@@ -278,6 +278,7 @@ class MainWindow(QMainWindow):
             stage = STAGES[index]
             page = ENTRIES[stage.key].build(self.store, self.hand, stage)
             self.pages[index] = page
+            page.wished.connect(self._wished)
             for table in page.every_table:
                 keep_columns(self.settings, table)
             self.left.addWidget(page.work)
@@ -390,14 +391,16 @@ class MainWindow(QMainWindow):
         from molvik.desktop.find import FindBox
 
         if not isinstance(self._find_box, FindBox):
-            self._find_box = FindBox(self)
+            self._find_box = FindBox(self, self.commands)
             self._find_box.followed.connect(self._go_to)
         self._find_box.ask(self.store.analysis)
 
-    def _go_to(self, subject: str) -> None:
-        """Go where a subject can be seen: the stage that is open if it shows it, else its own."""
+    def _go_to(self, subject: str, stage: str = "") -> None:
+        """Go where a subject can be seen: the stage that is open if it shows it, else its own.
+        stage: where something is to be put right.
+        """
         here = STAGES[self.stage].key
-        there = where(self.store.analysis, subject, here)
+        there = stage or where(self.store.analysis, subject, here)
         if there and there != here:
             self.go(self.stage_named(there))
         self.hand.pick(subject)
@@ -412,6 +415,13 @@ class MainWindow(QMainWindow):
         """Start an empty job and ask for its name."""
         if self.files.new():
             self.edit_settings()
+
+    def _wished(self, key: str, method: str) -> None:
+        """Do what a page asks for: on a stage's page, or here."""
+        if key:
+            self.act(key, method)
+        else:
+            getattr(self, method)()
 
     def act(self, key: str, method: str) -> None:
         """Open a stage and have its page do something."""
@@ -493,8 +503,12 @@ class MainWindow(QMainWindow):
         )
 
     def show_keys(self) -> None:
-        """Show the keys."""
-        QMessageBox.information(self, "Keys", KEYS)
+        """Show every key there is."""
+        from molvik.desktop.keys import KeysDialog
+
+        keys = KeysDialog(self, self.commands)
+        keys.setProperty("needs no job", True)
+        put_up(keys)
 
     def about(self) -> None:
         """Say what this is."""

@@ -16,14 +16,13 @@ from molvik.stages import Stage
 class Action(NamedTuple):
     """A thing to do from the menu, wherever one is: the stage is opened and its page does it.
 
-    method: of the page. help: for the list of keys, empty for none.
+    method: of the page.
     """
 
     menu: Literal["Job", "Edit"]
     text: str
     keys: str
     method: str
-    help: str = ""
 
 
 class Card(NamedTuple):

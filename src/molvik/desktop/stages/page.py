@@ -1,8 +1,10 @@
 """What every stage's page has: a work list for the left, a middle, and a way to be refreshed."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
@@ -24,7 +26,13 @@ def known_now(analysis: Analysis) -> bool:
 
 
 class StagePage(QWidget):
-    """A page of the window. ``work`` is put on the left, the page itself in the middle."""
+    """A page of the window. ``work`` is put on the left, the page itself in the middle.
+
+    wished(stage, method): something is to be done on the page of another stage; of the window where
+    the stage is empty.
+    """
+
+    wished = Signal(str, str)
 
     def __init__(self, store: Store, hand: Hand, title: str) -> None:
         super().__init__()
@@ -78,6 +86,10 @@ class StagePage(QWidget):
     def analysis(self) -> Analysis:
         """Everything computed from the job as it stands."""
         return self.store.analysis
+
+    def wish(self, stage: str, method: str) -> Callable[[], None]:
+        """Return what asks for something on another page."""
+        return partial(self.wished.emit, stage, method)
 
     def macro(self, text: str, begin: bool) -> None:
         """Begin or end a run of edits that is undone as one."""

@@ -32,12 +32,6 @@ def card_of(analysis: Analysis, ref: Ref) -> Card | None:
     return next((card for card in cards if card.holds(analysis, ref)), None)
 
 
-def action_keys() -> str:
-    """Return the keys of all stages' actions, which hold everywhere, as lines of text."""
-    actions = (action for entry in ENTRIES.values() for action in entry.actions if action.help)
-    return "\n".join(f"{action.keys}: {action.help}" for action in actions)
-
-
 def page_keys() -> str:
     """Return the keys that hold on the stages' own pages, as lines of text."""
     return "\n".join(entry.keys for entry in ENTRIES.values() if entry.keys)

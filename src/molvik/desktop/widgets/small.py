@@ -47,9 +47,18 @@ def set_role(widget: QWidget, role: str) -> None:
         widget.style().polish(widget)
 
 
+class _Button(QPushButton):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Press on Enter, too, wherever it stands."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.isAutoRepeat():
+            self.click()
+            return
+        super().keyPressEvent(event)
+
+
 def button(text: str, tip: str, pressed: Callable[[], object], role: str = "") -> QPushButton:
-    """Return a button with a tooltip that teaches."""
-    made = QPushButton(text)
+    """Return a button with a tooltip that teaches; Enter presses it as Space does."""
+    made = _Button(text)
     made.setToolTip(tip)
     made.setAccessibleName(text)
     made.setAccessibleDescription(tip)

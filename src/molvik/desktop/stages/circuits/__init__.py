@@ -15,8 +15,7 @@ ENTRY = Entry(
     "molvik.desktop.stages.circuits.page:CircuitsPage",
     shows_wire,
     (
-        Action("Edit", "&Run the wire between the chosen cavities", "Ctrl+R", "run_wire",
-               "run the wire between the two chosen cavities"),
+        Action("Edit", "&Run the wire between the chosen cavities", "Ctrl+R", "run_wire"),
     ),
     cards=(
         Card(shows_wire, "molvik.desktop.stages.circuits.cards:WireCard"),

@@ -26,6 +26,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -172,6 +173,7 @@ class CircuitsPage(StagePage):
         inner.addWidget(self.second, 1)
         card.setMinimumHeight(205)
         card.setMaximumHeight(262)
+        self._ends = card
         self._build_table()
         self.middle.addLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
         self.middle.addWidget(self.notice)
@@ -188,6 +190,20 @@ class CircuitsPage(StagePage):
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
         self.tabs.currentChanged.connect(self._turn_to)
+        self.guide = Guide(
+            "Here wires are run between parts, and what is alive is found before there is power.",
+            "Lay a ready block, the starting and charging of an engine for example; or read a list "
+            "of wires; or add parts and choose two ends. A battery and what it feeds is enough.",
+            First("Lay a block…", "Parts, wires, sizes and fuses of a usual circuit, laid whole",
+                  self.menus.lay_block),
+            First("Read wires from a table…", "From, to, colour, size, length: CSV, TSV or XLSX",
+                  self.menus.ask_table),
+            First("Add a device…", "A battery, a lamp, a motor, a switch, a relay",
+                  partial(self.add_part, "device")),
+            First("Add a connector…", "A housing typed by rows and columns",
+                  partial(self.add_part, "connector")),
+        )  # fmt: skip
+        self.middle.addWidget(self.guide)
         self.middle.addWidget(self.tabs, 1)
 
     def _build_menus(self) -> None:
@@ -261,6 +277,11 @@ class CircuitsPage(StagePage):
             self.table.pick(code)
             self.hand.pick(code)
 
+    def show_ends(self) -> None:
+        """Show the wires, ready to choose an end, or what to do first."""
+        self.tabs.setCurrentIndex(0)
+        (self.guide.buttons[0] if self.guide.isVisible() else self.first.part).setFocus()
+
     def begin(self) -> None:
         """Another job was opened: the key stands as it does at first."""
         self.alive.controls.begin()
@@ -280,6 +301,9 @@ class CircuitsPage(StagePage):
         if self.tabs.currentWidget() is self.alive:
             self.alive.refresh()
         job, network = self.store.job, self.analysis.network
+        bare = not job.wires and not any(True for _ in job.parts())
+        self.guide.setVisible(bare)
+        self._ends.setVisible(not bare)
         loose = sum(not (w.start.at and w.finish.at) for w in job.wires)
         unsized = sum(w.size is None for w in job.wires)
         entries = [Work(ALL, "All wires", str(len(job.wires)))]

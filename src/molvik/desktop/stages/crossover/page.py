@@ -31,6 +31,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.rowdrag import RowDrag
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -71,10 +72,15 @@ class CrossoverPage(StagePage):
         self._build_buttons()
         self._build_table()
         self._build_faces()
-        self.empty = label(
-            "No repin set yet.\n\nImport both pinouts in Pinouts, then add a repin set: which plug "
-            "the leads come from, and which is to be right in the end.",
-            "faint", wrap=True,
+        self.empty = Guide(
+            "Here a donor's plug becomes the one you need: who moves where, and in which order.",
+            "Both pinouts are needed first, of the plug that gives and of the one that is wanted. "
+            "Then say which plug the leads come from and which is to be right in the end.",
+            First("Import the donor's pinout…", "The plug that the leads sit in now",
+                  self.wish("pinouts", "ask_for_table")),
+            First("Import the wanted pinout…", "The plug that is to be right in the end",
+                  self.wish("pinouts", "ask_for_table")),
+            First("Add a repin set…", "Which plug becomes which", self.add_set),
         )  # fmt: skip
         self.middle.addLayout(row(self.title, self.about, 1, self.set_button, self.bench_button))
         self.middle.addWidget(self.notice)
@@ -87,6 +93,7 @@ class CrossoverPage(StagePage):
         self.middle.addWidget(self.bar)
         self.middle.addWidget(self.table, 1)
         self.middle.addWidget(self._faces)
+        self.middle.addStretch(0)
 
     def _build_buttons(self) -> None:
         self.bench_button = button(

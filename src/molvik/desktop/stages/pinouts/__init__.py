@@ -17,10 +17,8 @@ ENTRY = Entry(
     "molvik.desktop.stages.pinouts.page:PinoutsPage",
     _shows,
     (
-        Action("Job", "&Import a pinout table…", "Ctrl+I", "ask_for_table",
-               "import a pinout table"),
-        Action("Job", "Import a &copied table…", "Ctrl+Shift+V", "paste_table",
-               "import one that was copied"),
+        Action("Job", "&Import a pinout table…", "Ctrl+I", "ask_for_table"),
+        Action("Job", "Import a &copied table…", "Ctrl+Shift+V", "paste_table"),
     ),
     "On a connector: arrows move, Enter chooses, F turns it over.",
     cards=(

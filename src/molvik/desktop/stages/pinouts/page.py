@@ -17,6 +17,7 @@ from molvik.desktop.stages.pinouts.variants import VariantsDialog
 from molvik.desktop.store import Store
 from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
 from molvik.desktop.widgets.face import FaceView, Legend
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -59,9 +60,16 @@ class PinoutsPage(StagePage):
         split.setStretchFactor(1, 1)
         split.setChildrenCollapsible(False)
         split.setSizes([296, 284])
-        words = "No connector yet.\n\nImport a pinout table, or add a housing by rows and columns."
-        self.empty = label(words, "faint")
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty = Guide(
+            "Here every connector is kept: its face as it is seen, and what is in each cavity.",
+            "Read the pinout of a plug from a table: columns for cavity, function, colour and size "
+            "are found by their headings. Or describe a housing and type what you see.",
+            First("Import a table…", "CSV, TSV or XLSX, with a preview (Ctrl+I)",
+                  self.ask_for_table),
+            First("Import what was copied…", "Rows copied in a spreadsheet (Ctrl+Shift+V)",
+                  self.paste_table),
+            First("Add a connector…", "A housing typed by rows and columns", self._add),
+        )  # fmt: skip
         self.middle.addLayout(
             row(
                 self.title,
@@ -76,6 +84,7 @@ class PinoutsPage(StagePage):
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.empty)
         self.middle.addWidget(split, 1)
+        self.middle.addStretch(0)
         self._split = split
         # F works wherever the focus is on this page, but for a table, where it is a letter.
         turn = QShortcut(QKeySequence("F"), self)

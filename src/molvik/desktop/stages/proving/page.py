@@ -9,6 +9,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.typed import number_text
 from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import CheckedField, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -42,7 +43,12 @@ class ProvingPage(StagePage):
         self.work_column.addStretch(1)
         self._build_table()
         self.caution = label(CAUTION, "faint", wrap=True)
-        self.empty = label("Nothing to measure yet: run wires in Circuits (Ctrl+4).", "faint")
+        self.empty = Guide(
+            "Here the loom is proved with a meter before it sees power: expected and read, wire by "
+            "wire.", "It lists every wire that has both ends. Run wires first.",
+            First("Go to Circuits", "Run wires between parts (Ctrl+4)",
+                  self.wish("circuits", "show_ends")),
+        )  # fmt: skip
         self.probes: list[tuple[FaceView, QLabel]] = []
         card = QFrame()
         card.setObjectName("card")
@@ -59,6 +65,7 @@ class ProvingPage(StagePage):
             column.addStretch(0)
             inner.addLayout(column, 1)
             self.probes.append((face, words))
+        self._probes_card = card
         card.setMinimumHeight(150)
         card.setMaximumHeight(210)
         self.middle.addLayout(row(self.title, self.about, 1))
@@ -67,6 +74,7 @@ class ProvingPage(StagePage):
         self.middle.addWidget(self.empty)
         self.middle.addWidget(self.table, 1)
         self.middle.addWidget(card)
+        self.middle.addStretch(0)
 
     def _build_meter(self) -> None:
         tip = "What the meter shows with its leads held together"
@@ -195,6 +203,7 @@ class ProvingPage(StagePage):
         wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
         self.empty.setVisible(not proof)
         self.table.setVisible(bool(proof))
+        self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
 

@@ -14,6 +14,7 @@ from molvik.desktop.stages.sizes.many import ResizeDialog
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
 from molvik.desktop.store import Store
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
@@ -65,7 +66,20 @@ class SizesPage(StagePage):
         self.middle.addLayout(row(self.title, self.about, 1, self.voltage, self.many))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.judging)
+        self._split = split
+        self.guide = Guide(
+            "Here every wire is held against what it carries: what it loses, how hot it gets, and "
+            "whether its fuse protects it.",
+            "It needs wires with a size, a length and a load. A single question needs no job: "
+            "quick sums answer it.",
+            First("Quick sums…", "One question, one answer: 14 awg 5 m 12 A (Ctrl+U)",
+                  self.wish("", "open_sums")),
+            First("Go to Circuits", "Run wires between parts (Ctrl+4)",
+                  self.wish("circuits", "show_ends")),
+        )  # fmt: skip
+        self.middle.addWidget(self.guide)
         self.middle.addWidget(split, 1)
+        self.middle.addStretch(0)
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
@@ -156,6 +170,8 @@ class SizesPage(StagePage):
         wire = self.analysis.network.wires.get(self._code)
         for push_button in (self.other, self.many, self.voltage):
             push_button.setEnabled(wire is not None)
+        self.guide.setVisible(wire is None)
+        self._split.setVisible(wire is not None)
         if wire is None:
             self.detail.show_none("No wire yet. Run one in Circuits (Ctrl+4).")
             return

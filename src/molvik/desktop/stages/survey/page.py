@@ -22,6 +22,7 @@ from molvik.desktop.typed_loom import (
     edit_found,
 )
 from molvik.desktop.widgets.cards import StepCards
+from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -86,6 +87,17 @@ class SurveyPage(StagePage):
             self.table_of[kind] = table
             self.tabs.addTab(table, name)
         self.tabs.addTab(self._hours_tab(), "Hours and money")
+        self.guide = Guide(
+            "Here an old loom is taken down as it is found: its ends and stretches, its wires, "
+            "what is wrong with it, and what mending it comes to.",
+            "Name the first end, the plug you hold; go on down the table. A stretch goes from one "
+            "end or breakout to the next.",
+            First("Type the first end", "Its name in the table of ends and breakouts",
+                  partial(self.type_new, Node)),
+            First("Type the first stretch", "From, to and length; new names make new ends",
+                  partial(self.type_new, Segment)),
+        )  # fmt: skip
+        self._card = card
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
         split.addWidget(self.tabs)
@@ -97,6 +109,7 @@ class SurveyPage(StagePage):
         self.middle.addLayout(row(self.title, self.about, 1, self.bench_button))
         self.middle.addWidget(label(CAUTION, "faint", wrap=True))
         self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.guide)
         self.middle.addWidget(split, 1)
 
     def _table(self, name: str, kind: type, fields: tuple[FoundField, ...]) -> ThingsTable[Any]:
@@ -207,6 +220,14 @@ class SurveyPage(StagePage):
         left = sum(step.key not in self._ticked() for step in steps)
         self.bench_button.setText(f"Before it is opened: {left} to do" if left else "All recorded")
         self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
+        self.guide.setVisible(not loom.nodes)
+        self._card.setVisible(bool(loom.nodes))
+
+    def type_new(self, kind: type) -> None:
+        """Begin to type a new thing into its table."""
+        table = self.table_of[kind]
+        self.tabs.setCurrentWidget(table)
+        table.edit_cell("", table.things.columns[1].heading)
 
     def follow(self, subject: str) -> None:
         """Show what is in hand: its row, its stretch, its reach."""
