@@ -93,7 +93,7 @@ def _parts(analysis: Analysis, wanted: str) -> Iterator[Hit]:
     for part in analysis.job.parts():
         name = part.name or part.code
         if part.code.lower() == wanted or wanted in name.lower():
-            sure = part.code.lower() == wanted
+            sure = wanted in (part.code.lower(), name.lower())
             yield Hit(f"{part.code} · {name}", part.code, sure=sure)
 
 
