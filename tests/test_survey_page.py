@@ -91,9 +91,16 @@ def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbo
 
 def test_a_fault_leads_to_its_decision_and_its_neighbours(demo_window: MainWindow) -> None:
     survey = page(demo_window, "Survey")
-    survey.list.setCurrentRow(1)
-    survey.list.setCurrentRow(0)
+    faults = demo_window.store.job.loom.faults
+    assert len(survey.table_of[Fault].things.things) == len(faults) + 1  # and the row for a new one
+    survey.list.setCurrentRow(2)
+    assert survey.list.text(2) == "Dangerous 3"
     assert demo_window.hand.subject == "X1"
+    assert survey.tabs.currentWidget() is survey.table_of[Fault]
+    assert [fault.grade for fault in survey.table_of[Fault].things.things[:-1]] == [4, 4, 4]
+    demo_window.hand.pick(next(fault.code for fault in faults if fault.grade < 4))
+    assert survey.table_of[Fault].current_key() == demo_window.hand.subject
+    demo_window.hand.pick("X1")
     facts = [value.text() for _, value in demo_window.in_hand.facts._rows]
     assert "replace end to end" in facts
     assert "3.58 m of covering" in facts

@@ -154,8 +154,9 @@ class WorkList(QListView):
         self._lines.show_work(entries)
         if kept:
             self.choose(kept)
-        elif self.currentRow() < 0 and entries:
-            self.setCurrentRow(0)
+        elif not self.key():
+            first = next((n for n, entry in enumerate(entries) if not entry.heading), -1)
+            self.setCurrentRow(first)
         self._quiet = False
 
     def choose(self, key: str) -> bool:
@@ -186,7 +187,8 @@ class WorkList(QListView):
     def key(self) -> str:
         """Return the key of the chosen entry."""
         index = self.currentRow()
-        return self._lines.entries[index].key if 0 <= index < self.count() else ""
+        entry = self._lines.entries[index] if 0 <= index < self.count() else None
+        return "" if entry is None or entry.heading else entry.key
 
     def _moved(self, current: QModelIndex, previous: object) -> None:
         if current.isValid() and not self._quiet:

@@ -10,6 +10,7 @@ from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import JotDialog, estimate_rows, now_text
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
 from molvik.desktop.typed_loom import (
@@ -26,7 +27,7 @@ from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.worklist import WorkList
 from molvik.model import edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -36,7 +37,7 @@ from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
 from molvik.steps import Step
 from molvik.survey.before import before_opening
-from molvik.survey.decide import GRADES, decide, grade_of
+from molvik.survey.decide import decide, grade_of
 
 BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
@@ -66,13 +67,12 @@ AT_WISH = ("Connector", "Contact", "Grommet", "Size", "Role", "Fused", "Left", "
 
 
 class SurveyPage(StagePage):
-    """Faults on the left; the loom drawn to scale, its tables below."""
+    """Groups of faults on the left; the loom drawn to scale, its tables below."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "The loom as found")
-        self.list = WorkList("Faults, the worst first")
-        self.list.chosen.connect(hand.pick)
-        self.work_column.addWidget(label("FAULTS, THE WORST FIRST", "head"))
+        self.list = WorkList("Which faults")
+        self.list.chosen.connect(lambda _: self._choose_group())
         self.work_column.addWidget(self.list, 1)
         self.view = LoomView()
         self.view.chosen.connect(hand.pick)
@@ -193,22 +193,13 @@ class SurveyPage(StagePage):
         loom, tree = self.store.job.loom, self.analysis.loom
         self.view.show_loom(self.analysis)
         for _, kind, field, _ in TABLES:
-            self.table_of[kind].things.show_things(list(getattr(loom, field)))
+            if kind is not Fault:
+                self.table_of[kind].things.show_things(list(getattr(loom, field)))
         rows, verdict = estimate_rows(self.analysis)
         self.hours_model.show_things(list(rows))
         self.hours_verdict.setText(verdict or "Type the loom and its faults to have it reckoned.")
-        roles = {4: "stop", 3: "live_text"}
-        entries = [
-            Work(
-                fault.code,
-                f"{fault.on}  {fault.kind}",
-                GRADES[grade_of(tree, fault)],
-                roles.get(grade_of(tree, fault), "faint"),
-                decide(tree, fault).action,
-            )
-            for fault in sorted(loom.faults, key=lambda fault: -fault.grade)
-        ]
-        self.list.show_work(entries)
+        self.list.show_work(groups_of(tree))
+        self._show_faults()
         ends = sum(tree.is_end(node.code) for node in loom.nodes)
         length = sum(segment.length_m or 0.0 for segment in loom.segments)
         words = [
@@ -223,6 +214,25 @@ class SurveyPage(StagePage):
         self.guide.setVisible(not loom.nodes)
         self._card.setVisible(bool(loom.nodes))
 
+    def _show_faults(self) -> None:
+        """Show the faults of the group that is chosen, and the one in hand."""
+        tree, key = self.analysis.loom, self.list.key() or ALL
+        shown = [
+            fault
+            for fault in sorted(tree.loom.faults, key=lambda fault: -grade_of(tree, fault))
+            if in_group(tree, fault, key) or fault.code == self.hand.subject
+        ]
+        self.table_of[Fault].things.show_things(shown)
+
+    def _choose_group(self) -> None:
+        """Show another group of faults, the worst of them in hand."""
+        self.tabs.setCurrentWidget(self.table_of[Fault])
+        tree, key = self.analysis.loom, self.list.key() or ALL
+        found = [fault for fault in tree.loom.faults if in_group(tree, fault, key)]
+        if found and self.hand.subject not in {fault.code for fault in found}:
+            self.hand.pick(max(found, key=lambda fault: grade_of(tree, fault)).code)
+        self._show_faults()
+
     def type_new(self, kind: type) -> None:
         """Begin to type a new thing into its table."""
         table = self.table_of[kind]
@@ -236,6 +246,8 @@ class SurveyPage(StagePage):
         if thing is None:
             return
         table = self.table_of[type(thing)]
+        if isinstance(thing, Fault) and table.things.row_of(thing.code) < 0:
+            self._show_faults()
         self.tabs.setCurrentWidget(table)
         table.pick(subject)
         if isinstance(thing, Fault):
