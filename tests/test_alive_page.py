@@ -218,15 +218,15 @@ def test_what_the_key_off_draws_and_what_the_engine_does_in_order(
 ) -> None:
     assert "above the 0.05 A" in shown.idle.item(0).text()
     assert shown.idle.item(1).text().startswith("Heater blower (D10)")
-    steps = [shown.steps.item(n).text() for n in range(shown.steps.count())]
+    steps = [shown.order.steps.item(n).text() for n in range(shown.order.steps.count())]
     assert steps[4].startswith("crank: the engine does not start: Injector 1")
-    shown.keep_scenario("cold: moon")
+    shown.order.keep("cold: moon")
     assert "no state “moon”" in shown.notice.text()
-    shown.keep_scenario("twice: crank, off, crank")
-    assert shown.scenario.currentText() == "twice"
-    assert shown.steps.count() == 3
+    shown.order.keep("twice: crank, off, crank")
+    assert shown.order.scenario.currentText() == "twice"
+    assert shown.order.steps.count() == 3
     assert demo_window.store.job.scenarios[0].steps == ("crank", "off", "crank")
-    shown.drop.click()
+    shown.order.drop.click()
     assert not demo_window.store.job.scenarios
     demo_window.store.history.undo()
     assert demo_window.store.job.scenarios[0].name == "twice"
@@ -236,7 +236,9 @@ def test_moving_one_wire_mends_the_start(demo_window: MainWindow, shown: Any, qt
     coil = next(w for w in demo_window.store.job.wires if w.function == "Injector relay coil, cab")
     demo_window.store.do("x", lambda job: edits.change_wire(job, coil.code, start=End("D4", "15")))
     qtbot.waitUntil(lambda: "the engine starts" in shown.summary.text(), timeout=60_000)
-    assert any("runs on" in shown.steps.item(n).text() for n in range(shown.steps.count()))
+    assert any(
+        "runs on" in shown.order.steps.item(n).text() for n in range(shown.order.steps.count())
+    )
     demo_window.store.history.undo()
     qtbot.waitUntil(lambda: "does not start" in shown.summary.text(), timeout=60_000)
 

@@ -1,7 +1,6 @@
 """The window: the trunk above, work list, page and what is in hand, the findings strip below."""
 
 from collections import Counter
-from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from pathlib import Path
@@ -29,9 +28,10 @@ from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.looking import LookOver
 from molvik.desktop.menus import build_menus
 from molvik.desktop.panels import Panels
-from molvik.desktop.stages.page import AT_ONCE, StagePage
+from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.store import Store
 from molvik.desktop.welcome import Welcome
@@ -40,16 +40,14 @@ from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.trunk import Trunk, Waits
 from molvik.desktop.widgets.worklist import WorkList
-from molvik.electrics import Electrics
 from molvik.files.recovery import Leftover, discard, leftovers
-from molvik.findings import find_all, judged_findings, open_findings
+from molvik.findings import judged_findings, open_findings
 from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits
 from molvik.model.job import Job
 from molvik.stages import KEYS as KEYS_OF_STAGES
 from molvik.stages import STAGES
-from molvik.stopping import may_stop
 
 FIRST_STAGE = KEYS_OF_STAGES.index("pinouts")
 TITLE_BAR_PX = 40
@@ -57,10 +55,6 @@ TITLE_BAR_PX = 40
 READY_MS = 150
 LET_GO_MS = 1000
 """After a job was closed: when windows that were put up for it, and work on it, have ended too."""
-
-LOOK_AFTER_MS = 80
-LOOK_LATER_MS = 300
-"""In a large job, where looking it over takes time: once the user pauses."""
 
 
 class MainWindow(QMainWindow):
@@ -75,13 +69,9 @@ class MainWindow(QMainWindow):
         self.files = JobFiles(self, self.store, self.settings)
         self.pages: dict[int, StagePage] = {}
         self.stage = FIRST_STAGE
-        self._looking: Task | None = None
-        self._looked_at: Electrics | None = None
-        self._shown: Analysis | None = None
-        self._look = QTimer(self)
-        self._look.setSingleShot(True)
-        self._look.setInterval(LOOK_AFTER_MS)
-        self._look.timeout.connect(self._look_over)
+        self.looking = LookOver(self, self.store)
+        self.looking.done.connect(self._show_findings)
+        self.looking.failed.connect(lambda text: self.tell(text, False))
         self._find_box: QWidget | None = None
         self._closed = False
         self._came_from: QWidget = self
@@ -206,9 +196,7 @@ class MainWindow(QMainWindow):
             if self._find_box is not None:
                 self._find_box.deleteLater()
                 self._find_box = None
-            if self._looking is not None:
-                self._looking.stop()
-                self._looking = self._looked_at = self._shown = None
+            if self.looking.forget():
                 for wait_ms in (0, LET_GO_MS):
                     QTimer.singleShot(wait_ms, self._sweeper.let_go)
         self._name()
@@ -224,11 +212,7 @@ class MainWindow(QMainWindow):
             return  # the rest follows once, when the run of edits ends
         self._name()
         self.in_hand.refresh()
-        self._look_soon()
-
-    def _look_soon(self) -> None:
-        large = len(self.store.job.wires) > AT_ONCE
-        self._look.start(LOOK_LATER_MS if large else LOOK_AFTER_MS)
+        self.looking.soon()
 
     def _clean_changed(self, clean: bool) -> None:
         self._name()
@@ -271,7 +255,7 @@ class MainWindow(QMainWindow):
         self.in_hand.refresh()
         first = page.work.findChild(WorkList)
         (first or self.trunk.breakouts[index]).setFocus()
-        self._look_soon()
+        self.looking.soon()
 
     def _page(self, index: int) -> StagePage:
         if index not in self.pages:
@@ -307,25 +291,7 @@ class MainWindow(QMainWindow):
 
     # findings
 
-    def _look_over(self) -> None:
-        """Look the job over in the background and show what was found; one look at a time."""
-        analysis = self.store.analysis
-        if self._looking is not None and not self._looking.has_ended:
-            if self._looked_at is not analysis.electrics:
-                self._looking.stop()  # else what it computes is wanted
-            self._look.start(LOOK_AFTER_MS)
-            return
-        self._looked_at = analysis.electrics
-        task = Task(lambda stop: _looked_over(analysis, stop), self)
-        task.done.connect(lambda _: self._show_findings(analysis))
-        task.failed.connect(lambda error: self.tell(f"The job was not looked over: {error}", False))
-        self._looking = task
-        task.start()
-
     def _show_findings(self, analysis: Analysis) -> None:
-        if analysis is not self.store.analysis:
-            return
-        self._shown = analysis
         self.strip.show_findings(analysis.once(judged_findings))
         self.in_hand.show_findings(analysis.once(judged_findings))
         counts = Counter[tuple[str, str]](
@@ -344,7 +310,7 @@ class MainWindow(QMainWindow):
     @property
     def is_at_rest(self) -> bool:
         """Whether the job as it stands was looked over and is shown."""
-        return not self._look.isActive() and self._shown is self.store.analysis
+        return self.looking.is_at_rest
 
     def _fill_page(self, analysis: Analysis) -> None:
         page = self.pages.get(self.stage)
@@ -546,7 +512,7 @@ class MainWindow(QMainWindow):
             return
         for task in self.findChildren(Task):
             task.stop()
-        self._look.stop()
+        self.looking.stop()
         self._closed = True
         event.accept()
 
@@ -556,10 +522,3 @@ def keep_columns(settings: QSettings, table: ThingsTable[Any]) -> None:
     key = f"columns/{table.accessibleName()}"
     table.fitting.restore(str(settings.value(key, "")))
     table.fitting.changed.connect(lambda: settings.setValue(key, table.fitting.kept()))
-
-
-def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:
-    """Compute what the window shows of a job: findings, verdicts, what is alive."""
-    with may_stop(stop):
-        analysis.once(find_all)
-        analysis.look_over()

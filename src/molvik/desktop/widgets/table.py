@@ -5,26 +5,19 @@ from collections.abc import Callable
 from typing import Generic
 
 from PySide6.QtCore import (
-    QAbstractItemModel,
     QEvent,
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
     QPoint,
-    QRect,
-    QRectF,
-    QSize,
     Qt,
     QTimer,
     Signal,
 )
 from PySide6.QtGui import (
-    QColor,
     QGuiApplication,
     QKeyEvent,
     QKeySequence,
-    QPainter,
-    QPalette,
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
@@ -32,75 +25,17 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
     QLineEdit,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
     QToolTip,
     QWidget,
 )
 
-from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.cells import Cells
 from molvik.desktop.widgets.fitting import Fitting
-from molvik.desktop.widgets.paint import draw_wire
-from molvik.desktop.widgets.things import WIRE_ROLE, Index, Thing, ThingsModel
-from molvik.model.parts import Colour
+from molvik.desktop.widgets.things import Thing, ThingsModel
 
 COPY_S = 0.02
 """So long rows are copied before the window may do something else."""
-
-
-class _Cells(QStyledItemDelegate):
-    """Draws the wire before a colour's text and edits in a plain field.
-
-    typed: what was typed and where. The table takes it once the editor is closed: an edit changes
-    the job, and the rows with it, under the editor's feet.
-    """
-
-    typed: tuple[QPersistentModelIndex, str] | None = None
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        super().paint(painter, option, index)
-        wire = index.data(WIRE_ROLE)
-        if not isinstance(wire, Colour):
-            return
-        rect: QRect = option.rect
-        draw_wire(painter, QRectF(rect.left() + 6, rect.center().y() - 4.5, 34, 10), wire)
-        painter.setFont(font())
-        painter.setPen(colour("ink"))
-        room = rect.adjusted(46, 0, -2, 0)
-        text = painter.fontMetrics().elidedText(
-            str(index.data()), Qt.TextElideMode.ElideRight, room.width()
-        )
-        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
-
-    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
-        super().initStyleOption(option, index)
-        # A selected row keeps the colours of its words: a failed test stays red.
-        tint = index.data(Qt.ItemDataRole.ForegroundRole)
-        if isinstance(tint, QColor):
-            option.palette.setColor(QPalette.ColorRole.HighlightedText, tint)
-        if isinstance(index.data(WIRE_ROLE), Colour):
-            option.text = ""  # painted above, after the wire
-
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
-        editor = QLineEdit(parent)
-        editor.setFrame(False)
-        editor.setAccessibleName(
-            str(index.model().headerData(index.column(), Qt.Orientation.Horizontal))
-        )
-        return editor
-
-    def setEditorData(self, editor: QWidget, index: Index) -> None:
-        assert isinstance(editor, QLineEdit)
-        editor.setText(str(index.data(Qt.ItemDataRole.EditRole)))
-        editor.selectAll()
-
-    def setModelData(self, editor: QWidget, model: QAbstractItemModel, index: Index) -> None:
-        assert isinstance(editor, QLineEdit)
-        self.typed = (QPersistentModelIndex(index), editor.text())
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(super().sizeHint(option, index).width(), 28)
 
 
 class ThingsTable(QTableView, Generic[Thing]):
@@ -123,7 +58,7 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.enter_goes_down = False
         self.setModel(model)
         self.setAccessibleName(name)
-        self._cells = _Cells(self)
+        self._cells = Cells(self)
         self.setItemDelegate(self._cells)
         self.setSortingEnabled(True)
         self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)

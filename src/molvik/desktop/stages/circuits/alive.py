@@ -4,10 +4,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
-    QComboBox,
     QFrame,
-    QInputDialog,
-    QLineEdit,
     QListWidget,
     QSplitter,
     QTabWidget,
@@ -18,13 +15,13 @@ from PySide6.QtWidgets import (
 from molvik.analysis import Analysis
 from molvik.circuits.drain import Drain, drain, parked
 from molvik.circuits.route import route
-from molvik.circuits.scenario import Step, go_through, scenarios, states_of
 from molvik.circuits.simulate import Load, OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import Explanation, why
 from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.controls import Controls
+from molvik.desktop.stages.circuits.inorder import OrderView
 from molvik.desktop.stages.circuits.routeview import RouteView
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
@@ -39,10 +36,9 @@ from molvik.desktop.widgets.small import (
 )
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.model import edits
-from molvik.model.parts import Device, Scenario
+from molvik.model.parts import Device
 from molvik.netlist.faults import in_words
-from molvik.netlist.states import CRANK, NAMED, PRIME, RUN, STATES, State
+from molvik.netlist.states import CRANK, PRIME, RUN, STATES, State
 
 COLUMNS = tuple(state for state in STATES if state is not PRIME)
 """States with a column of their own; the first seconds show in that of run."""
@@ -73,6 +69,8 @@ class AliveView(QWidget):
         self.route = RouteView()
         self.route.canvas.picked.connect(hand.pick)
         self.notice = Notice()
+        self.order = OrderView(store, self.controls, self._run)
+        self.order.said.connect(self.notice.say)
         self._build_tabs()
         self.code = ""
         upper = QWidget()
@@ -132,7 +130,7 @@ class AliveView(QWidget):
         self.tabs.addTab(self.table, "In every state")
         self.tabs.addTab(self.differs, "What is different")
         self.tabs.addTab(self.idle, "With the key off")
-        self.tabs.addTab(self._order_tab(), "In order")
+        self.tabs.addTab(self.order, "In order")
 
     @staticmethod
     def _list(name: str) -> QListWidget:
@@ -141,21 +139,6 @@ class AliveView(QWidget):
         made.setWordWrap(True)
         copyable(made)
         return made
-
-    def _order_tab(self) -> QWidget:
-        box = QWidget()
-        self.scenario = QComboBox()
-        self.scenario.setAccessibleName("Scenario")
-        self.scenario.activated.connect(lambda _: self._show_order())
-        tip = "States to go through in order: run, crank, running"
-        new = button("New…", tip, self._ask_scenario)
-        self.drop = button("Remove", "Take your own scenario away", self._drop_scenario)
-        self.steps = self._list("What the engine does")
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(0, 6, 0, 0)
-        inside.addLayout(row(self.scenario, new, self.drop, 1))
-        inside.addWidget(self.steps, 1)
-        return box
 
     # columns
 
@@ -304,7 +287,7 @@ class AliveView(QWidget):
         self.summary.setText(self._in_short())
         self._show_differences()
         self._show_idle(analysis, idle)
-        self._show_scenarios()
+        self.order.refresh()
         if self._hand.subject:
             self._hand.picked.emit(self._hand.subject)  # there is more to say of it now
 
@@ -341,73 +324,6 @@ class AliveView(QWidget):
             "that may flow."
         )
         self.idle.addItems([f"{name} ({code}): {amps:.3g} A" for code, name, amps in found.items])
-
-    # in order
-
-    def _show_scenarios(self) -> None:
-        kept = self.scenario.currentText()
-        self.scenario.clear()
-        self.scenario.addItems([scenario.name for scenario in scenarios(self._store.job)])
-        self.scenario.setCurrentIndex(max(0, self.scenario.findText(kept)))
-        self._show_order()
-
-    def _show_order(self) -> None:
-        name, job = self.scenario.currentText(), self._store.job
-        self.drop.setEnabled(any(scenario.name == name for scenario in job.scenarios))
-        self.steps.clear()
-        chosen = next((scenario for scenario in scenarios(job) if scenario.name == name), None)
-        if chosen is None:
-            return
-        states = [self.controls.conditions(state) for state in states_of(chosen)]
-        network = self._store.analysis.network
-        if len(job.wires) <= AT_ONCE:
-            self._list_steps(go_through(network, states))
-        else:
-            self._run(lambda: go_through(network, states), self._list_steps)
-
-    def _list_steps(self, steps: tuple[Step, ...]) -> None:
-        self.steps.clear()
-        for step in steps:
-            more = [f"{fuse} blows" for fuse in sorted(step.point.blown)]
-            words = f"{step.point.state.name}: the engine {step.engine}"
-            self.steps.addItem(". ".join([words, *more]))
-
-    def _ask_scenario(self) -> None:
-        text, sure = QInputDialog.getText(
-            self, "States in order",
-            "A name, then the states: cold start: run, crank, running\n"
-            f"States: {', '.join(NAMED)}",
-            QLineEdit.EchoMode.Normal, "my start: run, crank, running, key off while running",
-        )  # fmt: skip
-        if sure:
-            self.keep_scenario(text)
-
-    def keep_scenario(self, text: str) -> None:
-        """Keep a scenario of one's own, typed as "name: state, state"."""
-        name, _, steps = text.partition(":")
-        names = tuple(one.strip().lower() for one in steps.split(",") if one.strip())
-        made = Scenario(name.strip(), names)
-        kept = tuple(
-            scenario for scenario in self._store.job.scenarios if scenario.name != made.name
-        )
-        try:
-            states_of(made)
-            self._store.do(
-                f"Scenario {made.name}", lambda job: edits.set_scenarios(job, (*kept, made))
-            )
-        except ValueError as error:
-            self.notice.say(str(error))
-            return
-        self.notice.say("")
-        self._show_scenarios()
-        self.scenario.setCurrentIndex(self.scenario.findText(made.name))
-        self._show_order()
-
-    def _drop_scenario(self) -> None:
-        name = self.scenario.currentText()
-        kept = tuple(scenario for scenario in self._store.job.scenarios if scenario.name != name)
-        self._store.do(f"Remove {name}", lambda job: edits.set_scenarios(job, kept))
-        self._show_scenarios()
 
     # the chosen circuit
 

@@ -5,7 +5,6 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QMenu,
@@ -21,11 +20,11 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.alive import AliveView
+from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
-from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -34,7 +33,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2
 from molvik.model import edits
 from molvik.model.job import code_order
-from molvik.model.parts import Connector, End, Wire, terminals_of
+from molvik.model.parts import Connector, End, Wire
 from molvik.model.refs import Ref
 
 WIDTHS = {
@@ -47,122 +46,15 @@ AT_FIRST = ("From", "To", "Function", "Colour", "Size", "Length", "Current", "No
 ALL, LOOSE_ENDS, UNSIZED = "all", "loose", "unsized"
 
 
-class EndPicker(QWidget):
-    """One end of a wire to be run: a part, and its cavity or terminal."""
-
-    def __init__(self, page: "CircuitsPage", name: str) -> None:
-        super().__init__()
-        self._page = page
-        self._listed: tuple[tuple[object, ...] | None, ...] = (None,) * 5
-        """The lists of parts that are shown to choose from."""
-        self.part = QComboBox()
-        self.part.setAccessibleName(f"{name}: part")
-        self.part.setMinimumContentsLength(16)
-        self.part.activated.connect(lambda _: self._part_chosen())
-        self.terminal = QComboBox()
-        self.terminal.setAccessibleName(f"{name}: terminal")
-        self.terminal.activated.connect(lambda _: page.name_run())
-        self.face = FaceView(largest=34)
-        self.face.chosen.connect(self._cavity_chosen)
-        self.plain = label("", "faint")
-        self.setLayout(
-            column(row(label(name, "head"), self.part, self.terminal, 1), self.plain, self.face)
-        )
-        self.layout().setStretch(2, 1)  # type: ignore[union-attr]
-
-    def end(self) -> End:
-        """Return the end that is chosen, a loose one when it is not complete."""
-        code = self.part.currentData() or ""
-        part = self._page.store.job.part(code)
-        if isinstance(part, Connector):
-            return End(code, self.face.cavity) if self.face.cavity else End()
-        if part is None:
-            return End()
-        return End(code, self.terminal.currentText())
-
-    def choose(self, end: End) -> None:
-        """Show an end."""
-        index = self.part.findData(end.at)
-        if index < 0:
-            return
-        if index != self.part.currentIndex():
-            self.part.setCurrentIndex(index)
-            self._show_part()
-        self.face.choose(end.cavity)
-        self.terminal.setCurrentIndex(max(0, self.terminal.findText(end.cavity)))
-
-    def refresh(self) -> None:
-        """Show the parts of the job as it stands."""
-        job = self._page.store.job
-        parts = (job.connectors, job.fuses, job.splices, job.earths, job.devices)
-        if any(one is not was for one, was in zip(parts, self._listed, strict=True)):
-            self._listed = parts
-            ordered = sorted(job.parts(), key=lambda one: code_order(one.code))
-            wanted = [(f"{one.code}  {one.name}".strip(), one.code) for one in ordered]
-            kept = self.part.currentData()
-            self.part.clear()
-            for text, code in wanted:
-                self.part.addItem(text, code)
-            self.part.setCurrentIndex(max(0, self.part.findData(kept)) if wanted else -1)
-        self._show_part()
-
-    def forget(self) -> None:
-        """Let go of the parts of a job that was closed."""
-        self._listed = (None,) * 5
-        self.part.clear()
-
-    def _part_chosen(self) -> None:
-        self._show_part()
-        self._page.name_run()
-
-    def _show_part(self) -> None:
-        code = self.part.currentData() or ""
-        part = self._page.store.job.part(code)
-        is_connector = isinstance(part, Connector)
-        self.face.setVisible(is_connector)
-        self.terminal.setVisible(part is not None and not is_connector)
-        self.plain.setVisible(not is_connector)
-        if isinstance(part, Connector):
-            self.face.show_connector(part, self._page.analysis)
-        elif part is not None:
-            kept = self.terminal.currentText()
-            self.terminal.clear()
-            self.terminal.addItems(list(terminals_of(part)))
-            self.terminal.setCurrentIndex(max(0, self.terminal.findText(kept)))
-            self.plain.setText(f"{part.name or part.code}: choose its terminal above.")
-        else:
-            self.plain.setText("Add a connector or another part first.")
-
-    def _cavity_chosen(self, cavity: str) -> None:
-        self._page.name_run()
-        self._page.hand.pick(f"{self.part.currentData()}/{cavity}")
-
-
 class CircuitsPage(StagePage):
     """Two ends above, the wire list below."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Wires")
-        self.list = WorkList("Which wires")
-        self.list.chosen.connect(lambda _: self._show_wires())
-        left = QWidget()
-        beside = column(label("WIRES", "head"), self.list, spacing=6)
-        beside.setStretch(1, 1)
-        left.setLayout(beside)
-        self.add_menu = QMenu(self)
-        for kind in ("connector", "fuse", "splice", "earth point", "device"):
-            self.add_menu.addAction(kind.capitalize() + "…", partial(self.add_part, kind))
-        add = QToolButton()
-        add.setText("Add a part…")
-        add.setToolTip("A connector, fuse, splice, earth point or device for wires to go to")
-        add.setAccessibleName("Add a part")
-        add.setMenu(self.add_menu)
-        add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        beside.addWidget(add)
-        self.left = QStackedWidget()
-        self.work_column.addWidget(self.left)
-        self.left.addWidget(left)
-        self.first, self.second = EndPicker(self, "FROM"), EndPicker(self, "TO")
+        self._build_work()
+        self.first, self.second = (EndPicker(store, hand, name) for name in ("FROM", "TO"))
+        for picker in (self.first, self.second):
+            picker.changed.connect(self.name_run)
         self.run_button = button("Run wire", "", self.run_wire, "action")
         self._build_menus()
         card = QFrame()
@@ -190,6 +82,32 @@ class CircuitsPage(StagePage):
         self.tabs.addTab(wires, "Wires")
         self.tabs.addTab(self.alive, "What is alive")
         self.tabs.currentChanged.connect(self._turn_to)
+        self._build_guide()
+        self.middle.addWidget(self.guide)
+        self.middle.addWidget(self.tabs, 1)
+
+    def _build_work(self) -> None:
+        self.list = WorkList("Which wires")
+        self.list.chosen.connect(lambda _: self._show_wires())
+        left = QWidget()
+        beside = column(label("WIRES", "head"), self.list, spacing=6)
+        beside.setStretch(1, 1)
+        left.setLayout(beside)
+        self.add_menu = QMenu(self)
+        for kind in ("connector", "fuse", "splice", "earth point", "device"):
+            self.add_menu.addAction(kind.capitalize() + "…", partial(self.add_part, kind))
+        add = QToolButton()
+        add.setText("Add a part…")
+        add.setToolTip("A connector, fuse, splice, earth point or device for wires to go to")
+        add.setAccessibleName("Add a part")
+        add.setMenu(self.add_menu)
+        add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        beside.addWidget(add)
+        self.left = QStackedWidget()
+        self.work_column.addWidget(self.left)
+        self.left.addWidget(left)
+
+    def _build_guide(self) -> None:
         self.guide = Guide(
             "Here wires are run between parts, and what is alive is found before there is power.",
             "Lay a ready block, the starting and charging of an engine for example; or read a list "
@@ -203,8 +121,6 @@ class CircuitsPage(StagePage):
             First("Add a connector…", "A housing typed by rows and columns",
                   partial(self.add_part, "connector")),
         )  # fmt: skip
-        self.middle.addWidget(self.guide)
-        self.middle.addWidget(self.tabs, 1)
 
     def _build_menus(self) -> None:
         self.menus = WireMenus(self, self)

@@ -67,6 +67,12 @@ class SizesPage(StagePage):
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.judging)
         self._split = split
+        self._build_guide()
+        self.middle.addWidget(self.guide)
+        self.middle.addWidget(split, 1)
+        self.middle.addStretch(0)
+
+    def _build_guide(self) -> None:
         self.guide = Guide(
             "Here every wire is held against what it carries: what it loses, how hot it gets, and "
             "whether its fuse protects it.",
@@ -77,9 +83,6 @@ class SizesPage(StagePage):
             First("Go to Circuits", "Run wires between parts (Ctrl+4)",
                   self.wish("circuits", "show_ends")),
         )  # fmt: skip
-        self.middle.addWidget(self.guide)
-        self.middle.addWidget(split, 1)
-        self.middle.addStretch(0)
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
