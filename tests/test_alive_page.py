@@ -216,7 +216,7 @@ def test_what_if_something_breaks(demo_window: MainWindow, shown: Any, qtbot: Qt
 def test_what_the_key_off_draws_and_what_the_engine_does_in_order(
     demo_window: MainWindow, shown: Any, qtbot: QtBot
 ) -> None:
-    assert "above the 0.05 A" in shown.idle.item(0).text()
+    assert "above the 50 mA that may flow" in shown.idle.item(0).text()
     assert shown.idle.item(1).text().startswith("Heater blower (D10)")
     steps = [shown.order.steps.item(n).text() for n in range(shown.order.steps.count())]
     assert steps[4].startswith("crank: the engine does not start: Injector 1")

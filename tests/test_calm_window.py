@@ -18,7 +18,7 @@ from molvik.desktop.widgets.guide import Guide
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.parsing.quantities import read_size
+from molvik.parsing.quantities import amps_text, read_size
 from molvik.search import search
 from molvik.sizes.sizing_case import FAR_OVER, Criterion
 from molvik.sizes.standing import standing, verdict
@@ -464,3 +464,11 @@ def test_every_key_of_every_command_is_in_the_list(demo_window: MainWindow) -> N
             assert action.shortcut().toString() in told[name_of(action)]
     assert told["Type into what is in hand, and back"] == "F6"
     keys.close()
+
+
+@pytest.mark.parametrize(
+    ("amps", "said"),
+    [(12, "12 A"), (0.35, "0.35 A"), (0.00525, "5.25 mA"), (0.00004, "40 µA"), (0, "0 A")],
+)
+def test_a_current_is_told_in_the_unit_of_its_size(amps: float, said: str) -> None:
+    assert amps_text(amps) == said

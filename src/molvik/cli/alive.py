@@ -114,6 +114,7 @@ def _simulate(parsed: argparse.Namespace) -> int:
     from molvik.circuits.drain import drain, parked
     from molvik.circuits.scenario import go_through
     from molvik.files.errors import JobFileError
+    from molvik.parsing.quantities import amps_text
 
     try:
         job = job_at(parsed.job)
@@ -147,9 +148,9 @@ def _simulate(parsed: argparse.Namespace) -> int:
         return 0
     for index, point in enumerate(found):
         _print_point(point, engine[index] if engine else "")
-    print(f"key and every switch off: {idle.total_a:.3g} A")
+    print(f"key and every switch off: {amps_text(idle.total_a)}")
     for code, name, amps in idle.items:
-        print(f"  {code:5} {name:24} {amps:9.3g} A")
+        print(f"  {code:5} {name:24} {amps_text(amps):>10}")
     return 0
 
 

@@ -174,6 +174,14 @@ def seconds_text(seconds: float) -> str:
     return f"{seconds:.2g} s" if seconds < 99 else f"{seconds:.0f} s"
 
 
+def amps_text(value: float) -> str:
+    """Write a current in the unit of its size: "12 A", "5.3 mA", "40 µA"."""
+    size = abs(value)
+    if size >= 0.1 or size == 0:
+        return f"{value:.3g} A"
+    return f"{value * 1000:.3g} mA" if size >= 1e-4 else f"{value * 1e6:.3g} µA"
+
+
 def ohm_text(value: float) -> str:
     """Write a resistance with as many figures as a bench meter shows: "0.214 Ω"."""
     return f"{value:.3f} Ω" if value < 10 else f"{value:.1f} Ω"

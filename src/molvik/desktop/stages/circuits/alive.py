@@ -39,6 +39,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model.parts import Device
 from molvik.netlist.faults import in_words
 from molvik.netlist.states import CRANK, PRIME, RUN, STATES, State
+from molvik.parsing.quantities import amps_text
 
 COLUMNS = tuple(state for state in STATES if state is not PRIME)
 """States with a column of their own; the first seconds show in that of run."""
@@ -320,10 +321,12 @@ class AliveView(QWidget):
         self.idle.clear()
         verdict = "within" if found.total_a <= limit else "above"
         self.idle.addItem(
-            f"{found.total_a:.3g} A with the key and every switch off, {verdict} the {limit:g} A "
-            "that may flow."
+            f"{amps_text(found.total_a)} with the key and every switch off, {verdict} the "
+            f"{amps_text(limit)} that may flow."
         )
-        self.idle.addItems([f"{name} ({code}): {amps:.3g} A" for code, name, amps in found.items])
+        self.idle.addItems(
+            [f"{name} ({code}): {amps_text(amps)}" for code, name, amps in found.items]
+        )
 
     # the chosen circuit
 

@@ -8,6 +8,7 @@ from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Device, Fuse, Wire
 from molvik.model.refs import Ref
 from molvik.netlist.states import RUN, STATES
+from molvik.parsing.quantities import amps_text
 from molvik.reference.devices import value
 
 SHARE = 0.7
@@ -33,7 +34,7 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
                 default=(0.0, ""),
             )
             if amps >= 0.005:
-                facts.append(("Carries", f"{amps:.3g} A at most: {state}", ""))
+                facts.append(("Carries", f"{amps_text(amps)} at most: {state}", ""))
             live = [
                 point.state.name
                 for point in solved
