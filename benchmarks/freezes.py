@@ -127,7 +127,8 @@ def measure(wires: int, folder: Path, times: int = TIMES) -> dict[str, list[floa
         for n in range(times):
             code = f"W{200 + n * 7}"
             note(f"{name}: take in hand", partial(window.hand.pick, code))
-            note(f"{name}: edit", partial(change, code, length_m=1.1 + n / 10))
+            # Another length at each stage: the same one again is no edit.
+            note(f"{name}: edit", partial(change, code, length_m=1.1 + n / 10 + len(name)))
     sizes: Any = window.pages[window.stage_named("Sizes")]
     window.go(window.stage_named("Sizes"))
     every = sizes.table

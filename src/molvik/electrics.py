@@ -213,7 +213,7 @@ class Electrics(Results):
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
         _ = self.sizings, self.fuse_work, self.least_sizes, self.copper_c
         for sizing in self.sizings.values():
-            _ = sizing.passes, sizing.binding
+            _ = sizing.passes, sizing.binding, sizing.is_tight
         for point in (self.operating_point(state) for state in STATES if state in self._points):
             _ = point.wire_amps, point.wire_volts, point.load
         self.is_judged = True

@@ -16,9 +16,6 @@ GROUPS: tuple[tuple[Group, str, str], ...] = (
 )
 """How wires can stand, what it is called, and its role, the worst first."""
 
-TIGHT = 0.1
-"""A wire with less than this share of a limit still free is tight (our choice)."""
-
 IS_USED: dict[str, str] = {
     "strength": "strength",
     "heat": "heat",
@@ -50,6 +47,24 @@ class Standing(NamedTuple):
     because: str
 
 
+def group_of(sizing: Sizing | None) -> Group:
+    """Return how a wire stands, without the words. sizing: None for one without a size."""
+    if sizing is None:
+        return "not judged"
+    if not sizing.passes:
+        return "fails"
+    if sizing.unknown:
+        return "not judged"
+    return "tight" if sizing.is_tight else "passes"
+
+
+def used_of(sizing: Sizing | None) -> float | None:
+    """Return the share of its nearest limit that a wire uses; None when it is not judged."""
+    if sizing is None or sizing.binding is None or (sizing.passes and sizing.unknown):
+        return None
+    return sizing.binding.used
+
+
 def standing(sizing: Sizing | None) -> Standing:
     """Return how a wire stands. sizing: None for one without a size."""
     if sizing is None:
@@ -64,9 +79,7 @@ def standing(sizing: Sizing | None) -> Standing:
     if sizing.unknown:
         missing = " and ".join(what.removeprefix("its ") for what in sizing.unknown)
         return Standing("not judged", None, f"{missing} not known")
-    # Strength is a yes or a no: the thinnest wire there may be is not tight.
-    near = any(one.margin < TIGHT for one in sizing.criteria if one.name != "strength")
-    return Standing("tight" if near else "passes", tight.used, short(tight))
+    return Standing(group_of(sizing), tight.used, short(tight))
 
 
 def short(criterion: Criterion) -> str:
@@ -94,7 +107,7 @@ def verdict(wire: Wire, sizing: Sizing | None, least: WireSize | None) -> tuple[
     tight = sizing.binding
     assert tight is not None
     words = f"{name} passes with {sizing.size}: of {tight.name} {tight.used:.0%} is used, the most."
-    return words, "look" if standing(sizing).group == "tight" else "proved"
+    return words, "look" if group_of(sizing) == "tight" else "proved"
 
 
 def _fails(name: str, sizing: Sizing, least: WireSize | None) -> str:

@@ -21,6 +21,9 @@ from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.hot import around_c
 from molvik.sizes.sizing_case import FAR_OVER, Criterion, Lying, SizingCase
 
+TIGHT = 0.1
+"""A wire with less than this share of a limit still free is tight (our choice)."""
+
 
 @dataclass(frozen=True)
 class Sizing:
@@ -39,6 +42,14 @@ class Sizing:
     def passes(self) -> bool:
         """Whether every criterion that could be judged is met."""
         return all(criterion.passes for criterion in self.criteria)
+
+    @cached_property
+    def is_tight(self) -> bool:
+        """Whether it passes with little to spare. Strength is a yes or a no: the thinnest wire
+        there may be is not tight.
+        """
+        near = any(one.margin < TIGHT for one in self.criteria if one.name != "strength")
+        return self.passes and near
 
     @cached_property
     def is_enough(self) -> bool:

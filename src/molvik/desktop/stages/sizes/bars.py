@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from molvik.desktop.theme import colour, font
 from molvik.sizes.sizing_case import Criterion, used_text
-from molvik.sizes.standing import TIGHT
+from molvik.sizes.wire import TIGHT
 
 BAR_HEIGHT = 37
 LIMIT_AT = 0.8

@@ -7,7 +7,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.worklist import Work
 from molvik.model.job import code_order
 from molvik.model.parts import Fuse, Wire
-from molvik.sizes.standing import GROUPS, standing
+from molvik.sizes.standing import GROUPS, group_of
 
 ALL = "all"
 TITLES: dict[str, tuple[str, str]] = {
@@ -27,7 +27,7 @@ class Grouped:
         self._analysis = analysis
         self._of: dict[str, tuple[str, str, str]] = {}
         for wire in analysis.job.wires:
-            stands = standing(analysis.sizings.get(wire.code)).group
+            stands = group_of(analysis.sizings.get(wire.code))
             self._of[wire.code] = stands, _fuse(analysis, wire), f"bundle:{wire.bundle}"
         self.counts = Counter(key for keys in self._of.values() for key in keys)
         self.counts[ALL] = len(self._of)

@@ -7,7 +7,7 @@ from molvik.desktop.widgets.things import Column
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Wire
 from molvik.sizes.sizing_case import FAR_OVER
-from molvik.sizes.standing import Standing, standing
+from molvik.sizes.standing import Standing, group_of, standing, used_of
 from molvik.sizes.wire import Sizing
 
 Look = Callable[[], Analysis]
@@ -35,12 +35,12 @@ class Verdicts:
 
     def used(self, wire: Wire) -> float:
         """Return the share of its nearest limit that a wire uses, to sort by."""
-        found = self.stands(wire).used
+        found = used_of(self.sizing(wire))
         return UNJUDGED if found is None else found
 
     def role(self, wire: Wire) -> str:
         """Return the role in which a wire's verdict is shown."""
-        return ROLES[self.stands(wire).group]
+        return ROLES[group_of(self.sizing(wire))]
 
     def least(self, wire: Wire) -> str:
         """Return the smallest size that passes."""
@@ -81,7 +81,7 @@ def columns(look: Look) -> list[Column[Wire]]:
                tip="The smallest size of its own system that passes"),
         Column("Because", lambda w: see.stands(w).because, width=190, grow=3, role=see.role,
                tip="What uses most of what it may, or all that fails"),
-        Column("Used %", lambda w: percent(see.stands(w).used), width=58, figures=True,
+        Column("Used %", lambda w: percent(used_of(see.sizing(w))), width=58, figures=True,
                sort=see.used, role=see.role, tip="Of the limit that is nearest; over 100 it fails"),
         Column("Load A", lambda w: f"{see.load_a(w):.3g}" if see.load_a(w) else "", width=58,
                figures=True, sort=see.load_a, tip="As typed, or in its worst state"),

@@ -1,11 +1,11 @@
 """Sizes: wires by how they stand, the verdict on the one in hand, its smallest size, its fuse."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSplitter
 
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
-from molvik.desktop.stages.page import StagePage, known_now
+from molvik.desktop.stages.page import AT_ONCE, StagePage, known_now
 from molvik.desktop.stages.sizes.bundlecard import BundleCard
 from molvik.desktop.stages.sizes.detail import WireDetail
 from molvik.desktop.stages.sizes.groups import ALL, Grouped
@@ -106,10 +106,10 @@ class SizesPage(StagePage):
             wanted = "fails" if self._grouped.counts["fails"] and not self._chose else ALL
         self._chose = bool(self._judged.job.wires)
         self.list.choose(wanted)
-        self._show_group()
+        self._show_group(in_turns=len(self._judged.job.wires) > AT_ONCE)
 
-    def _show_group(self) -> None:
-        """Show the wires of the group that is chosen."""
+    def _show_group(self, *, in_turns: bool = False) -> None:
+        """Show the wires of the group that is chosen; in turns, the one below in a turn of its own."""
         key = self.list.key() or ALL
         title, about = self._grouped.title(key)
         self.title.setText(title if self._judged.job.wires else "Sizes")
@@ -128,7 +128,10 @@ class SizesPage(StagePage):
         )
         if self.model.row_of(self._code) < 0:
             self._code = self.model.key(self.model.things[0]) if self.model.things else ""
-        self._show()
+        if in_turns:
+            QTimer.singleShot(0, self._show)  # what is typed meanwhile comes between
+        else:
+            self._show()
 
     def _choose_group(self) -> None:
         """Show another group, and take its first wire in hand if the one in hand is not in it."""
@@ -170,6 +173,8 @@ class SizesPage(StagePage):
             self._show()
 
     def _show(self) -> None:
+        if self._waits:
+            return
         wire = self.analysis.network.wires.get(self._code)
         for push_button in (self.other, self.many, self.voltage):
             push_button.setEnabled(wire is not None)
