@@ -37,7 +37,7 @@ from molvik.model.parts import Connector, End, Wire
 from molvik.model.refs import Ref
 
 WIDTHS = {
-    "From": 72, "To": 72, "Function": 130, "Colour": 100, "Size": 78, "Length": 70, "Current": 76,
+    "From": 72, "To": 72, "Function": 130, "Colour": 98, "Size": 86, "Length": 68, "Current": 76,
     "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
     "Circuit": 66, "Cable": 110, "Twist": 66,
 }  # fmt: skip

@@ -156,7 +156,7 @@ class CrossoverPage(StagePage):
                 "what is proposed",
             ),
             Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
-            Column("Size", lambda r: r.size, width=76),
+            Column("Size", lambda r: r.size, width=84),
             Column("What happens", lambda r: r.state, width=126, grow=1, role=lambda r: r.role),
             Column("Ticked", lambda r: "".join("✓" if t else "○" for t in r.ticks), width=58),
             Column(

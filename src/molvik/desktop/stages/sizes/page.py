@@ -109,7 +109,7 @@ class SizesPage(StagePage):
         self._show_group(in_turns=len(self._judged.job.wires) > AT_ONCE)
 
     def _show_group(self, *, in_turns: bool = False) -> None:
-        """Show the wires of the group that is chosen; in turns, the one below in a turn of its own."""
+        """Show the wires of the group that is chosen. in_turns: the one below in its own turn."""
         key = self.list.key() or ALL
         title, about = self._grouped.title(key)
         self.title.setText(title if self._judged.job.wires else "Sizes")
