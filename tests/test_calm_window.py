@@ -4,25 +4,41 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from conftest import looked_over, open_window, page, type_cell, wire_card
+from conftest import (
+    looked_over,
+    metric,
+    open_window,
+    page,
+    small_job,
+    type_cell,
+    wire,
+    wire_card,
+)
 from molvik.analysis import Analysis
 from molvik.desktop.find import FindBox, name_of
 from molvik.desktop.keys import KeysDialog
 from molvik.desktop.stages.sizes.bars import role_of
+from molvik.desktop.stages.sizes.groups import BARE, STARTER, UNFED, Grouped
 from molvik.desktop.widgets.fitting import NARROWEST
 from molvik.desktop.widgets.guide import Guide
+from molvik.desktop.widgets.trunk import Waits
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.job import Job
+from molvik.model.loom import Fault
+from molvik.model.parts import Device
 from molvik.parsing.quantities import amps_text, read_size
 from molvik.search import search
 from molvik.sizes.sizing_case import FAR_OVER, Criterion
 from molvik.sizes.standing import standing, verdict
+from molvik.sizes.wire import judge
 from molvik.stages import STAGES
+from molvik.survey.decide import decide
 
 KEY = Qt.Key
 STAGE_NAMES = ("Survey", "Pinouts", "Crossover", "Circuits", "Sizes", "Proving")
@@ -187,15 +203,15 @@ def test_verdicts_say_the_size_that_is_needed_first(demo: Job) -> None:
 
     assert said("W57").startswith("Heater blower needs 2 mm², has 0.75 mm²: it loses too much, ")
     assert "passes with" in said("W6")
-    for wire in demo.wires:
-        words = said(wire.code)
-        assert "-" not in words.replace(wire.function, ""), "no negative share is a headline"
+    for one in demo.wires:
+        words = said(one.code)
+        assert "-" not in words.replace(one.function, ""), "no negative share is a headline"
 
 
 def test_how_a_wire_stands_covers_every_wire_once(demo: Job) -> None:
     analysis = Analysis(demo)
-    for wire in demo.wires:
-        sizing = analysis.sizings.get(wire.code)
+    for one in demo.wires:
+        sizing = analysis.sizings.get(one.code)
         stands = standing(sizing)
         fails = sizing is not None and not sizing.passes
         assert (stands.group == "fails") == fails
@@ -472,3 +488,112 @@ def test_every_key_of_every_command_is_in_the_list(demo_window: MainWindow) -> N
 )
 def test_a_current_is_told_in_the_unit_of_its_size(amps: float, said: str) -> None:
     assert amps_text(amps) == said
+
+
+# What planted faults showed to be held by nothing
+
+
+def test_columns_that_grow_give_way_only_so_far(demo_window: MainWindow) -> None:
+    table = page(demo_window, "Sizes").table
+    by_name = {column.heading: column for column in table.things.columns}
+    table.setFixedWidth(330)
+    QTest.qWait(20)
+    for heading, width in widths(table).items():
+        assert width >= int(by_name[heading].width * NARROWEST), heading
+    assert table.horizontalScrollBar().isVisible()
+
+
+def test_wires_without_a_fuse_have_groups_of_their_own() -> None:
+    battery = Device("D1", "Battery", "battery", ("+", "-"))
+    starter = Device("D2", "Starter", "starter", ("30", "50", "body"))
+    lamp = Device("D3", "Lamp", "lamp", ("+", "-"))
+    wires = (
+        wire("W1", "D1/+", "D2/30", size=metric(35), use="starter"),
+        wire("W2", "D1/+", "D3/+", size=metric(1)),
+        wire("W3", "F1/out", "F2/in", size=metric(1)),
+    )
+    grouped = Grouped(Analysis(small_job(*wires, devices=(battery, starter, lamp))))
+    assert grouped.holds(STARTER, "W1")
+    assert grouped.holds(BARE, "W2")
+    assert grouped.holds(UNFED, "W3")
+    assert not grouped.holds(BARE, "W1")
+    titles = {entry.key: entry.role for entry in grouped.entries()}
+    assert titles[BARE] == "stop"
+    assert titles[STARTER] == "faint"
+
+
+def test_all_that_fails_is_named_the_worst_with_its_figures(demo: Job) -> None:
+    because = standing(Analysis(demo).sizings["W57"]).because
+    assert because == "drop 0.394 of 0.162 V; fuse, heat"
+
+
+def test_the_thinnest_wire_is_not_tight_and_what_fails_is_not_either(demo: Job) -> None:
+    analysis = Analysis(demo)
+    assert not analysis.sizings["W57"].is_tight
+    asked = analysis.sizing_cases["W57"]._replace(load_a=0.1, length_m=0.2, paths=(), fuse_a=None)
+    thinnest = judge(read_size("22 AWG"), asked)
+    assert thinnest.passes
+    assert min(c.margin for c in thinnest.criteria if c.name == "strength") < 0.1
+    assert not thinnest.is_tight
+
+
+def test_what_was_accepted_is_not_said_again_in_the_panel_or_in_find(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    page(demo_window, "Sizes")
+    demo_window.hand.pick("W57")
+    finding = next(one for one in demo_window.strip._open if one.key == "fuse-too-large W57")
+    demo_window.strip.accepted.emit(finding, "the fuse goes next week")
+    looked_over(qtbot, demo_window)
+    lines = demo_window.in_hand.problems.lines
+    assert not any("too large" in line.text() for line in lines if line.isVisible())
+    hits = search(demo_window.store.analysis, "too large for W57")
+    assert not [hit for hit in hits if hit.stage]
+
+
+def test_what_is_to_do_gives_way_to_what_must_be_judged() -> None:
+    assert Waits(2, 0, 1, 129, "wires").shown() == [("stop", "2")]
+    assert Waits(0, 1500).shown() == [("look", "999+")]
+    assert Waits(to_do=129, words="wires").shown() == [("note", "129")]
+    assert Waits().shown() == []
+
+
+def test_copy_and_paste_go_by_what_is_seen(demo_window: MainWindow) -> None:
+    table = page(demo_window, "Circuits").table
+    table.pick("W42")
+    table.copy()
+    lines = QGuiApplication.clipboard().text().split("\n")
+    assert "Insulation" not in lines[0]
+    assert lines[0].split("\t")[-3:] == ["Length m", "Current A", "Note"]
+    headings = [column.heading for column in table.things.columns]
+    row = table.currentIndex().row()
+    table.setCurrentIndex(table.things.index(row, headings.index("Length")))
+    was = demo_window.store.job.wire("W42")
+    table.paste("1.25\t8\tseen")
+    now = demo_window.store.job.wire("W42")
+    assert was is not None
+    assert now is not None
+    assert (now.length_m, now.load_a, now.note) == (1.25, 8, "seen")
+    assert now.insulation == was.insulation
+
+
+def test_red_is_only_what_is_dead_while_it_should_live(demo_window: MainWindow) -> None:
+    circuits = page(demo_window, "Circuits")
+    circuits.tabs.setCurrentIndex(1)
+    alive = circuits.alive
+    demo_window.hand.pick("D12")
+    assert alive.how.text() == "D12 · run · dead"
+    assert alive.banner.property("role") == "alive", "no injector lives while the engine stands"
+    alive.controls.dial._turn("crank")
+    assert alive.how.text() == "D12 · crank · dead"
+    assert alive.banner.property("role") == "dead"
+
+
+def test_faults_are_grouped_by_what_is_to_be_done(demo_window: MainWindow) -> None:
+    survey = page(demo_window, "Survey")
+    survey.list.choose("do:splice in a piece")
+    survey._choose_group()
+    tree = demo_window.store.analysis.loom
+    shown = survey.table_of[Fault].things.things[:-1]
+    assert shown
+    assert {decide(tree, fault).action for fault in shown} == {"splice in a piece"}

@@ -34,7 +34,7 @@ from molvik.desktop.widgets.cells import Cells
 from molvik.desktop.widgets.fitting import Fitting
 from molvik.desktop.widgets.things import Thing, ThingsModel
 
-COPY_S = 0.02
+COPY_S = 0.01
 """So long rows are copied before the window may do something else."""
 
 

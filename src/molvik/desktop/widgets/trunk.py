@@ -29,6 +29,17 @@ class Waits(NamedTuple):
         kinds = (self.stop, "stop"), (self.look, "look"), (self.note, "note"), self[3:]
         return ", ".join(f"{count} {name}" for count, name in kinds if count)
 
+    def shown(self) -> list[tuple[Severity, str]]:
+        """Return what is painted: what must be judged, else what is to be done."""
+        found: list[tuple[Severity, str]] = []
+        if self.stop:
+            found.append(("stop", _few(self.stop)))
+        if self.look:
+            found.append(("look", _few(self.look)))
+        if self.to_do and not found:
+            found.append(("note", _few(self.to_do)))
+        return found
+
 
 class Breakout(QAbstractButton):
     """One stage on the trunk."""
@@ -91,14 +102,8 @@ class Breakout(QAbstractButton):
             )
 
     def _paint_waits(self, painter: QPainter, middle: float) -> None:
-        """Paint what must be judged, else what is to be done: shapes with their counts."""
-        shown: list[tuple[Severity, str]] = []
-        if self.waits.stop:
-            shown.append(("stop", _few(self.waits.stop)))
-        if self.waits.look:
-            shown.append(("look", _few(self.waits.look)))
-        if self.waits.to_do and not shown:
-            shown.append(("note", _few(self.waits.to_do)))
+        """Paint shapes with their counts."""
+        shown = self.waits.shown()
         painter.setFont(font(12, bold=True))
         metrics = QFontMetricsF(painter.font())
         widths = [13 + metrics.horizontalAdvance(text) for _, text in shown]
