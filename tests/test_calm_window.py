@@ -597,3 +597,19 @@ def test_faults_are_grouped_by_what_is_to_be_done(demo_window: MainWindow) -> No
     shown = survey.table_of[Fault].things.things[:-1]
     assert shown
     assert {decide(tree, fault).action for fault in shown} == {"splice in a piece"}
+
+
+def test_the_panel_follows_a_row_that_was_current_before(demo_window: MainWindow) -> None:
+    sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("")
+    row = sizes.table.currentIndex()
+    assert sizes.detail.verdict.text()
+    code = sizes.table.current_key()
+    QTest.mouseClick(
+        sizes.table.viewport(), Qt.MouseButton.LeftButton, pos=sizes.table.visualRect(row).center()
+    )
+    assert demo_window.hand.subject == code
+    demo_window.hand.pick("")
+    demo_window.to_hand_and_back()
+    assert demo_window.hand.subject == code
+    assert isinstance(QApplication.focusWidget(), QLineEdit)

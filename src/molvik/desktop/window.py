@@ -400,6 +400,8 @@ class MainWindow(QMainWindow):
             self._came_from.setFocus()
         else:
             self._came_from = self.focusWidget() or self
+            if not self.hand.subject:
+                self.pages[self.stage].take_current()
             self.panels.open_panel()
             if not self.in_hand.begin():
                 self.in_hand.setFocus()

@@ -62,6 +62,12 @@ class StagePage(QWidget):
         """The tables' models on this page."""
         return [table.things for table in self.every_table]
 
+    def take_current(self) -> None:
+        """Take in hand what is current in the table in view."""
+        table = next((table for table in self.every_table if table.isVisible()), None)
+        if table is not None and table.current_key():
+            table.picked.emit(table.current_key())
+
     def refresh(self) -> None:
         """Show the job as it stands."""
         raise NotImplementedError
