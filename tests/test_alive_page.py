@@ -263,8 +263,10 @@ def test_without_a_battery_it_says_what_to_do(window: MainWindow) -> None:
     window.files.new()
     circuits = page(window, "Circuits")
     circuits.tabs.setCurrentIndex(1)
-    assert "no battery in the job" in circuits.alive.summary.text()
-    assert circuits.alive.banner.isHidden()
+    assert "no battery in the job" in circuits.alive.said.text()
+    assert circuits.alive.said.isVisible()
+    assert "Add one in Wires" in circuits.alive.because.text()
+    assert not circuits.alive.show_me.isVisible()
 
 
 def test_a_figure_that_cannot_be_is_said_in_place(

@@ -21,13 +21,18 @@ from conftest import (
 )
 from molvik.analysis import Analysis
 from molvik.desktop.find import FindBox, name_of
+from molvik.desktop.hand import Hand
 from molvik.desktop.keys import KeysDialog
 from molvik.desktop.stages.sizes.bars import role_of
 from molvik.desktop.stages.sizes.groups import BARE, STARTER, UNFED, Grouped
+from molvik.desktop.stages.sizes.page import SizesPage
+from molvik.desktop.store import Store
 from molvik.desktop.widgets.fitting import NARROWEST
 from molvik.desktop.widgets.guide import Guide
 from molvik.desktop.widgets.trunk import Waits
+from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.desktop.window import MainWindow
+from molvik.findings import judged_findings
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.loom import Fault
@@ -449,7 +454,7 @@ def test_the_first_end_of_a_loom_is_typed_from_the_empty_page(window: MainWindow
 )
 def test_find_reads_what_stands_on_paper(demo: Job, text: str, said: str, subject: str) -> None:
     analysis = Analysis(demo)
-    analysis.look_over()
+    analysis.once(judged_findings)
     hits = [hit for hit in search(analysis, text) if said in hit.text]
     assert hits, [hit.text for hit in search(analysis, text)]
     assert any(hit.subject.startswith(subject) for hit in hits)
@@ -613,3 +618,63 @@ def test_the_panel_follows_a_row_that_was_current_before(demo_window: MainWindow
     demo_window.to_hand_and_back()
     assert demo_window.hand.subject == code
     assert isinstance(QApplication.focusWidget(), QLineEdit)
+
+
+# Read once more
+
+
+def test_a_press_takes_the_current_row_in_hand_however_it_became_current(
+    demo_window: MainWindow,
+) -> None:
+    sizes = page(demo_window, "Sizes")
+    sizes.table.setFocus()
+    QTest.keyClick(sizes.table, KEY.Key_Down)
+    code = demo_window.hand.subject
+    assert code == sizes.table.current_key()
+    demo_window.hand.pick("D12")
+    place = sizes.table.visualRect(sizes.table.currentIndex()).center()
+    QTest.mouseClick(sizes.table.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    assert demo_window.hand.subject == code
+
+
+def test_the_way_back_from_the_panel_survives_the_cell_that_was_typed_in(
+    demo_window: MainWindow,
+) -> None:
+    circuits = page(demo_window, "Circuits")
+    demo_window.hand.pick("W57")
+    circuits.table.edit_cell("W57", "Note")
+    QTest.keyClicks(circuits.table.indexWidget(circuits.table.currentIndex()), "typed")
+    demo_window.to_hand_and_back()
+    QTest.qWait(20)  # the cell's field is gone by now
+    assert demo_window.store.job.wire("W57").note == "typed"  # type: ignore[union-attr]
+    demo_window.to_hand_and_back()
+    assert circuits.table.hasFocus()
+
+
+def test_a_page_that_is_built_on_a_job_computes_nothing() -> None:
+    """A large job opened by its name has its pages built after it."""
+    store = Store(small_job(wire("W1", "C1/1", "F2/out", size=metric(1))))
+    SizesPage(store, Hand())
+    assert "sizings" not in vars(store.analysis.electrics)
+
+
+def test_find_waits_for_findings_instead_of_computing_them(demo: Job) -> None:
+    analysis = Analysis(demo)
+    analysis.look_over()
+    again = Analysis(edits.change_wire(demo, "W1", note="x"), analysis)
+    assert again.is_judged
+    assert not [hit for hit in search(again, "too large") if hit.stage]
+    assert again.known(judged_findings) is None
+    again.once(judged_findings)
+    assert [hit for hit in search(again, "too large") if hit.stage]
+
+
+def test_a_group_that_is_gone_gives_way_to_the_first(qtbot: QtBot) -> None:
+    groups = WorkList("Groups")
+    qtbot.addWidget(groups)
+    heading, every, bad = Work("#", "SHOW", heading=True), Work("all", "All"), Work("bad", "Bad")
+    groups.show_work([heading, every, bad])
+    assert groups.key() == "all"
+    assert groups.choose("bad")
+    groups.show_work([heading, every])
+    assert groups.key() == "all"

@@ -153,6 +153,10 @@ class Analysis:
         """Return a wire's stops from end to end."""
         return story(self.network, self.network.wires[code])
 
+    def known(self, compute: "Callable[[Analysis], Result]") -> "Result | None":
+        """Return what ``once`` has computed already; None while it has not."""
+        return self._kept.get(compute)
+
     def once(self, compute: "Callable[[Analysis], Result]") -> Result:
         """Return what a function of a layer above makes of this analysis, computed once."""
         if compute not in self._kept:

@@ -122,10 +122,8 @@ def _as_found(analysis: Analysis, wanted: str) -> Iterator[Hit]:
 
 
 def _findings(analysis: Analysis, wanted: str) -> Iterator[Hit]:
-    """Find what was found, once the job was looked over."""
-    if not analysis.is_judged:
-        return
-    for judged in analysis.once(judged_findings):
+    """Find what was found, once the job was looked over: nobody waits for that while typing."""
+    for judged in analysis.known(judged_findings) or ():
         finding = judged.finding
         about = {part.lower() for part in finding.subject.replace("/", " ").split()}
         if judged.is_open and (wanted in finding.what.lower() or wanted in about):

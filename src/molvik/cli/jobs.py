@@ -42,9 +42,9 @@ def _check(parsed: argparse.Namespace) -> int:
 
     job = job_at(parsed.job)
     judged = judged_findings(Analysis(job))
-    findings = [other.finding for other in judged]
+    findings = [entry.finding for entry in judged]
     counts = {
-        severity: sum(other.finding.severity == severity and other.is_open for other in judged)
+        severity: sum(entry.finding.severity == severity and entry.is_open for entry in judged)
         for severity in SEVERITIES
     }
     if parsed.json:
@@ -55,27 +55,27 @@ def _check(parsed: argparse.Namespace) -> int:
                 "not_judged": unjudged(findings),
                 "findings": [
                     {
-                        "rule": other.finding.rule,
-                        "severity": other.finding.severity,
-                        "stage": other.finding.stage,
-                        "subject": other.finding.subject,
-                        "what": other.finding.what,
-                        "why": other.finding.why,
-                        "remedy": other.finding.remedy,
-                        "accepted": other.acceptance.reason if other.acceptance else None,
-                        "back": other.changed or None,
+                        "rule": entry.finding.rule,
+                        "severity": entry.finding.severity,
+                        "stage": entry.finding.stage,
+                        "subject": entry.finding.subject,
+                        "what": entry.finding.what,
+                        "why": entry.finding.why,
+                        "remedy": entry.finding.remedy,
+                        "accepted": entry.acceptance.reason if entry.acceptance else None,
+                        "back": entry.changed or None,
                     }
-                    for other in judged
+                    for entry in judged
                 ],
             }
         )
     else:
-        for other in judged:
-            print(f"{other.finding.severity:5} {other.finding.what}")
-            print(f"      {other.finding.why}")
-            if other.words:
-                print(f"      {other.sentence}")
-            print(f"      {other.finding.remedy}\n" if other.is_open else "")
+        for entry in judged:
+            print(f"{entry.finding.severity:5} {entry.finding.what}")
+            print(f"      {entry.finding.why}")
+            if entry.words:
+                print(f"      {entry.sentence}")
+            print(f"      {entry.finding.remedy}\n" if entry.is_open else "")
         told = [f"{count} {severity}" for severity, count in counts.items()]
         print(", ".join([*told, *filter(None, [unjudged(findings)])]))
     return 1 if counts["stop"] else 0

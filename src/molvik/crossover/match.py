@@ -76,17 +76,17 @@ def matches(repin: Repin) -> tuple[Match, ...]:
     if repin.set.kind == "one to one":
         return _one_to_one(repin)
     decided = {decided.lead: decided for decided in repin.set.decided}
-    taken = {other.to for other in decided.values() if other.disposition == "match"}
+    taken = {decision.to for decision in decided.values() if decision.disposition == "match"}
     open_leads = [lead for lead in leads if lead.place not in decided]
     rejected = repin.set.rejected
-    fresh = {other.to for other in rejected if other.fresh}
+    fresh = {rejection.to for rejection in rejected if rejection.fresh}
     open_wants = [want for want in wants if want.place not in taken | fresh]
     found: dict[str, Match] = {
         lead.place: _by_user(repin, lead, decided[lead.place])
         for lead in leads
         if lead.place in decided
     }
-    never = frozenset((other.lead, other.to) for other in rejected)
+    never = frozenset((rejection.lead, rejection.to) for rejection in rejected)
     found.update(_proposed(tuple(open_leads), tuple(open_wants), never))
     return tuple(found[lead.place] for lead in leads)
 

@@ -193,7 +193,7 @@ class PhotoWindow(QDialog):
     def _same(self) -> list[str]:
         """Return the photos of the same thing."""
         photo = self.photo()
-        return [other.code for other in self._store.job.photos_on(photo.on)] if photo else []
+        return [found.code for found in self._store.job.photos_on(photo.on)] if photo else []
 
     def show_photo(self, code: str) -> None:
         """Show a photo."""

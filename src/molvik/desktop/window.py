@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from molvik import __version__
 from molvik.analysis import Analysis
@@ -397,9 +398,13 @@ class MainWindow(QMainWindow):
     def to_hand_and_back(self) -> None:
         """Go to the fields of what is in hand, or from there back to the page."""
         if self.in_hand.isAncestorOf(self.focusWidget() or self):
-            self._came_from.setFocus()
+            back = self._came_from if isValid(self._came_from) else self.pages[self.stage]
+            back.setFocus()
         else:
-            self._came_from = self.focusWidget() or self
+            here = self.focusWidget() or self
+            tables = (table for table in self.pages[self.stage].every_table)
+            # The field of a cell is gone once it is left: back goes to its table.
+            self._came_from = next((table for table in tables if table.isAncestorOf(here)), here)
             if not self.hand.subject:
                 self.pages[self.stage].take_current()
             self.panels.open_panel()

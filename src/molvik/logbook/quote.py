@@ -50,13 +50,15 @@ def cost(
     bought = tuple(bought)
     worked = hours(quantities, known)
     materials, foreign, unpriced = 0.0, dict[str, float](), []
-    for other in bought:
-        if other.price is None or other.item is None:
-            unpriced.append(other.need.what)
-        elif other.item.currency in ("", settings.currency):
-            materials += other.price
+    for purchase in bought:
+        if purchase.price is None or purchase.item is None:
+            unpriced.append(purchase.need.what)
+        elif purchase.item.currency in ("", settings.currency):
+            materials += purchase.price
         else:
-            foreign[other.item.currency] = foreign.get(other.item.currency, 0.0) + other.price
+            foreign[purchase.item.currency] = (
+                foreign.get(purchase.item.currency, 0.0) + purchase.price
+            )
     return Cost(
         worked,
         quantities,

@@ -16,15 +16,8 @@ GROUPS: tuple[tuple[Group, str, str], ...] = (
 )
 """How wires can stand, what it is called, and its role, the worst first."""
 
-IS_USED: dict[str, str] = {
-    "strength": "strength",
-    "heat": "heat",
-    "terminal": "terminal",
-    "voltage drop": "drop",
-    "cranking": "cranking",
-    "fuse": "fuse",
-}
-"""Criteria in a word, before their figures."""
+SHORTER = {"voltage drop": "drop"}
+"""Criteria that are told in a word, before their figures."""
 
 FAILS_WITH: dict[str, str] = {
     "strength": "it is too thin to be handled",
@@ -74,7 +67,7 @@ def standing(sizing: Sizing | None) -> Standing:
     if not sizing.passes:
         failing = (one for one in sizing.criteria if not one.passes)
         worst_first = sorted(failing, key=lambda criterion: criterion.margin)
-        also = ", ".join(IS_USED[one.name] for one in worst_first[1:])
+        also = ", ".join(_word(one) for one in worst_first[1:])
         return Standing("fails", tight.used, short(tight) + (f"; {also}" if also else ""))
     if sizing.unknown:
         missing = " and ".join(what.removeprefix("its ") for what in sizing.unknown)
@@ -82,13 +75,17 @@ def standing(sizing: Sizing | None) -> Standing:
     return Standing(group_of(sizing), tight.used, short(tight))
 
 
+def _word(criterion: Criterion) -> str:
+    return SHORTER.get(criterion.name, criterion.name)
+
+
 def short(criterion: Criterion) -> str:
     """Return a criterion with its figures in a few words."""
     if criterion.name == "strength":
         return f"strength: least {criterion.amount:.2g} mm²"
     if criterion.margin <= FAR_OVER:
-        return f"{IS_USED[criterion.name]} far over"
-    return f"{IS_USED[criterion.name]} {criterion.figures}"
+        return f"{_word(criterion)} far over"
+    return f"{_word(criterion)} {criterion.figures}"
 
 
 def verdict(wire: Wire, sizing: Sizing | None, least: WireSize | None) -> tuple[str, str]:

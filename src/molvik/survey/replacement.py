@@ -208,9 +208,9 @@ def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, .
         if _is_it(replacement.item, replacement.size, replacement.colour):
             there[what] = there.get(what, 0.0) + replacement.length_m
         else:
-            other = instead.setdefault(what, {})
-            other[_named(replacement.item)] = (
-                other.get(_named(replacement.item), 0.0) + replacement.length_m
+            others = instead.setdefault(what, {})
+            others[_named(replacement.item)] = (
+                others.get(_named(replacement.item), 0.0) + replacement.length_m
             )
     found = [
         Shortage("wire", what, metres, there.get(what, 0.0), tuple(instead.get(what, {}).items()))
@@ -218,16 +218,16 @@ def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, .
     ]
     # Wires to be replaced were chosen one by one above; the rest takes what they leave.
     for need in sorted(_rest(tree), key=lambda need: need.bore_mm or 0.0):
-        have, other = 0.0, dict[str, float]()
+        have, others = 0.0, dict[str, float]()
         fits = [item for item in stock if need.met_by(item)]
         for item in sorted(fits, key=lambda stock_item: not _is_it(stock_item, need.size, None)):
-            taken = min(left[item.code], need.amount - have - sum(other.values()))
+            taken = min(left[item.code], need.amount - have - sum(others.values()))
             left[item.code] -= taken
             if _is_it(item, need.size, None):
                 have += taken
             elif taken > 0:
-                other[_named(item)] = other.get(_named(item), 0.0) + taken
-        found.append(Shortage(need.kind, need.what, need.amount, have, tuple(other.items())))
+                others[_named(item)] = others.get(_named(item), 0.0) + taken
+        found.append(Shortage(need.kind, need.what, need.amount, have, tuple(others.items())))
     return tuple(
         sorted(found, key=lambda shortage: (-shortage.short, shortage.kind, shortage.what))
     )

@@ -83,8 +83,6 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.fitting = Fitting(self, model.columns)
         self._kept, self._row, self._column = "", 0, 0
         self._quiet = self._opening = False
-        self._told = ""
-        """The row that was told of last, so that a press that moves there tells it once."""
         self._refused: list[tuple[QPersistentModelIndex, str, str]] = []
         """Cells whose text was refused, with it and why, that are to be opened again."""
         self._copied: tuple[list[str], list[Thing]] = ([], [])
@@ -92,7 +90,7 @@ class ThingsTable(QTableView, Generic[Thing]):
         model.modelAboutToBeReset.connect(self._remember)
         model.modelReset.connect(self._restore)
         self.selectionModel().currentRowChanged.connect(self._moved)
-        self.pressed.connect(self._pressed)
+        self.pressed.connect(lambda _: self.picked.emit(self.current_key()))
 
     def pick(self, key: str) -> None:
         """Bring a row into view and make it current, without a signal."""
@@ -137,14 +135,7 @@ class ThingsTable(QTableView, Generic[Thing]):
 
     def _moved(self, current: QModelIndex, previous: QModelIndex) -> None:
         if not self._quiet and current.isValid():
-            self._told = self.current_key()
-            self.picked.emit(self._told)
-
-    def _pressed(self, index: QModelIndex) -> None:
-        """A row that was current before is taken in hand as well when it is pressed."""
-        if self._told != self.current_key() and self.current_key():
             self.picked.emit(self.current_key())
-        self._told = ""
 
     def _remember(self) -> None:
         self._kept = self.current_key()

@@ -154,7 +154,7 @@ class WorkList(QListView):
         self._lines.show_work(entries)
         if kept:
             self.choose(kept)
-        elif not self.key():
+        if not self.key():
             first = next((n for n, entry in enumerate(entries) if not entry.heading), -1)
             self.setCurrentRow(first)
         self._quiet = False

@@ -245,14 +245,17 @@ class AliveView(QWidget):
     def _empty(self) -> None:
         self._all, self._now = {}, None
         self.model.show_things([])
-        self.heading.setText("What is alive")
+        self.heading.setText("Nothing can be alive yet")
         self.how.setText("")
-        self.banner.hide()
+        self.said.setText("There is no battery in the job.")
+        self.because.setText("Add one in Wires, with the devices it feeds: then turn the key and "
+                             "see what is alive.")  # fmt: skip
+        self.because.show()
+        self.show_me.hide()
+        set_role(self.banner, "alive")
+        self.banner.show()
         self.route.show_lines(())
-        self.summary.setText(
-            "There is no battery in the job. Add one in Wires, with the devices it feeds: then "
-            "turn the key and see what is alive."
-        )
+        self.summary.setText("")
 
     def _show_now(self, analysis: Analysis, alive: OperatingPoint) -> None:
         """Show the state that the controls ask for."""

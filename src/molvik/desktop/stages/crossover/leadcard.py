@@ -108,13 +108,13 @@ class LeadCard(QFrame):
             "; ".join(filter(None, (happening.reason, happening.fit.why if happening.fit else "")))
         )
         runners = match.runners if match and match.decided is None else ()
-        self._runner_places = [other.place for other in runners]
+        self._runner_places = [runner.place for runner in runners]
         self._else.setVisible(bool(runners))
         for index, made in enumerate(self.runners):
             made.setVisible(index < len(runners))
             if index < len(runners):
-                other = runners[index]
-                made.setText(f"{other.place} {other.function}, {other.score:.0f}")
+                runner = runners[index]
+                made.setText(f"{runner.place} {runner.function}, {runner.score:.0f}")
         self.cavity.clear()
         self._names.setStringList([f"{want} {w.function}".strip() for want, w in wants.items()])
         proposed = bool(match and match.want)

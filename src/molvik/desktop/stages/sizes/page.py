@@ -3,6 +3,7 @@
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSplitter
 
+from molvik.analysis import Analysis
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage, known_now
@@ -20,8 +21,10 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.model import edits, wire_edits
+from molvik.model.job import Job
 from molvik.model.parts import Wire, WireSize
 
+NOTHING = Analysis(Job(""))
 USED = 5
 """The column that the table is sorted by at first."""
 
@@ -35,7 +38,7 @@ class SizesPage(StagePage):
         self._waits = False
         self._judged = store.analysis
         """What the table shows: of the job as it stood when its wires were last judged."""
-        self._grouped = Grouped(store.analysis)
+        self._grouped = Grouped(NOTHING)  # a page is built beside the work: it judges nothing yet
         self._chose = False
         """Whether the group in view is one that was chosen for this job."""
         self._listed = ""
@@ -143,6 +146,8 @@ class SizesPage(StagePage):
     def begin(self) -> None:
         """Another job was opened: what fails in it is shown first."""
         super().begin()
+        self.model.show_things([])  # not the wires of the job before, while these are judged
+        self.detail.show_none("The wires are being judged …")
         self._chose = False
         self._code = ""
 
@@ -151,7 +156,7 @@ class SizesPage(StagePage):
         super().forget()
         self.detail.stop()
         self._judged = self.analysis
-        self._grouped = Grouped(self.analysis)
+        self._grouped = Grouped(NOTHING)
         self._chose = False
 
     def fill_in(self) -> None:

@@ -266,8 +266,8 @@ class SurveyPage(StagePage):
         )
 
         def tick(step: Step, key: str) -> None:
-            other = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
-            self.store.do(f"Tick {key}", lambda job: edits.tick(job, other))
+            made = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
+            self.store.do(f"Tick {key}", lambda job: edits.tick(job, made))
 
         def clear(step: Step, key: str) -> None:
             self.store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
