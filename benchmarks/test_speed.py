@@ -312,7 +312,7 @@ def test_strip_the_demo_to_its_engine(benchmark: Any) -> None:
 def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> None:
     """Curves and painting, as when another wire is taken in hand. Target: 50 ms."""
     from molvik.demo import demo_job
-    from molvik.desktop.widgets.curveplot import CurvePlot
+    from molvik.desktop.stages.sizes.curveplot import CurvePlot
     from molvik.sizes.curves import curves
 
     analysis = Analysis(demo_job())

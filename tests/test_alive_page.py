@@ -5,9 +5,9 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtPrintSupport import QPrinter
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page
@@ -16,7 +16,7 @@ from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, End, Grid
-from molvik.netlist.faults import Fault
+from molvik.netlist.faults import Fault, offered
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -141,23 +141,58 @@ def test_the_route_is_walked_by_keys_folded_zoomed_and_fitted(
     demo_window.hand.pick("D18")
     canvas = shown.route.canvas
     assert "Fuel pump relay 30 to 87, open 0.0 V" in canvas.accessibleDescription()
-    folded = len(canvas.layout_now.placed)
-    assert any(one.stop.shape == "fold" for one in canvas.layout_now.placed)
+    folded = len(canvas.drawing.areas)
+    assert any(area.ref == "" for area in canvas.drawing.areas), "joints taken together"
     shown.route.fold.click()
-    assert len(canvas.layout_now.placed) > folded
-    for _ in range(2):
+    assert len(canvas.drawing.areas) > folded
+    canvas.stand_on(canvas.lines[0].stops[0].code)
+    for _ in range(2):  # over the wire between them
         qtbot.keyClick(canvas, Qt.Key.Key_Right)
     qtbot.keyClick(canvas, Qt.Key.Key_Return)
     assert demo_window.hand.subject == "D19"
     assert shown.heading.text() == "Fuel pump", "a stop that is no load is only ringed"
-    stop = next(one for one in canvas.layout_now.placed if one.stop.code == "K2")
-    qtbot.mouseClick(canvas, LEFT, pos=QPoint(*(round(one * canvas.zoom) for one in stop.centre)))
+    qtbot.mouseClick(canvas.viewport(), LEFT, pos=canvas.spot("K2"))
     assert demo_window.hand.subject == "K2"
-    before = canvas.size()
-    shown.route.zoom_by(1.5)
-    assert canvas.height() > before.height()
-    shown.route.fit_all()
-    assert canvas.height() <= shown.route.frame.viewport().height()
+    before = canvas.drawing.height * canvas.zoom
+    qtbot.keyClick(canvas, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
+    assert canvas.drawing.height * canvas.zoom > before
+    qtbot.keyClick(canvas, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: canvas.drawing.height * canvas.zoom <= canvas.viewport().height())
+
+
+def test_what_is_pointed_at_in_the_circuit_can_be_broken_and_made_good(
+    demo_window: MainWindow, shown: Any, qtbot: QtBot
+) -> None:
+    demo_window.hand.pick("D18")
+    canvas = shown.route.canvas
+    fuse = next(area.ref for area in canvas.drawing.areas if area.ref.startswith("F"))
+    assert fuse
+
+    def offered_at(ref: str, reason: QContextMenuEvent.Reason, take: int = -1) -> list[str]:
+        """Ask for the menu of what is drawn; take one of what it offers."""
+        spot = canvas.spot(ref)
+        event = QContextMenuEvent(reason, spot, canvas.viewport().mapToGlobal(spot))
+        QApplication.sendEvent(canvas.viewport(), event)
+        (menu,) = (one for one in shown.controls.findChildren(QMenu) if one.isVisible())
+        words = [action.text() for action in menu.actions()]
+        if take >= 0:
+            menu.actions()[take].trigger()
+        menu.close()
+        return words
+
+    mouse, keys = QContextMenuEvent.Reason.Mouse, QContextMenuEvent.Reason.Keyboard
+    assert offered_at(fuse, mouse, take=0) == [f"What if {fuse} is out?"]
+    assert [str(fault) for fault in shown.controls.faults] == [fuse]
+    canvas.stand_on(fuse)
+    assert offered_at(fuse, keys, take=0) == [f"Make good: {fuse} is out"]
+    assert shown.controls.faults == ()
+    wire = next(area.ref for area in canvas.drawing.areas if area.ref.startswith("W"))
+    assert offered_at(wire, mouse) == [
+        f"What if {wire} is off?",
+        f"What if {wire} touches earth?",
+        f"What if {wire} has 2 Ω too many?",
+    ]
+    assert offered("C1", demo_window.store.job) == (), "a plug is not broken as a whole"
 
 
 def test_the_drawing_is_saved_and_printed(
@@ -165,17 +200,17 @@ def test_the_drawing_is_saved_and_printed(
 ) -> None:
     demo_window.hand.pick("D18")
     path = tmp_path / "pump.svg"
-    shown.route.save_svg(path)
+    shown.route.drawn.save_svg(path)
     text = path.read_text()
     assert text.lstrip().startswith("<?xml")
     assert "Fuel pump" in text
     assert text.index("<rect") < text.index("Fuel pump"), "it brings its own paper"
-    shown.route.save_svg(tmp_path / "no" / "such" / "folder.svg")
+    shown.route.drawn.save_svg(tmp_path / "no" / "such" / "folder.svg")
     assert "folder.svg" in shown.route.notice.text()
     printer = QPrinter()
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     printer.setOutputFileName(str(tmp_path / "pump.pdf"))
-    shown.route.print_on(printer)
+    shown.route.drawn.print_on(printer)
     assert (tmp_path / "pump.pdf").read_bytes().startswith(b"%PDF")
 
 

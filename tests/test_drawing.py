@@ -79,17 +79,20 @@ def test_a_circuit_names_every_stop_and_where_it_stands() -> None:
     lines = route(Analysis(job).operating_point(RUN), "D12")
     scene = drawn(lay_out(lines, 900), "D12")
     stops = [stop for line in lines for stop in line.stops]
-    assert [area.ref for area in scene.areas] == [stop.code for stop in stops]
+    wires = {wire for line in lines for leg in line.legs for wire in leg.wires[:1]}
+    between, areas = scene.areas[: -len(stops)], scene.areas[-len(stops) :]
+    assert {area.ref for area in between} == wires, "each wire can be pointed at, over its stops"
+    assert [area.ref for area in areas] == [stop.code for stop in stops]
     assert {stop.title for stop in stops} <= set(scene.texts())
     assert {line.title for line in lines} <= set(scene.texts())
-    for area, stop in zip(scene.areas, stops, strict=True):
+    for area, stop in zip(areas, stops, strict=True):
         assert stop.title in area.words
         assert area.box.x >= 0
         assert area.box.right <= scene.width
         assert area.box.y >= 0
         assert area.box.bottom <= scene.height
-    one = scene.areas[3].box
-    assert [a for a in scene.areas if a.box.holds(*one.middle)] == [scene.areas[3]]
+    one = areas[3].box
+    assert [a for a in scene.areas if a.box.holds(*one.middle)] == [areas[3]]
 
 
 @settings(max_examples=30)
@@ -99,7 +102,7 @@ def test_any_circuit_can_be_drawn_and_written(job: Job, width: float) -> None:
         point = Analysis(job).operating_point(state)
         for device in job.devices:
             for lines in (route(point, device.code), tuple(map(fold, route(point, device.code)))):
-                scene = drawn(lay_out(lines, width), device.code, focus=0)
+                scene = drawn(lay_out(lines, width), device.code)
                 root = ET.fromstring(svg_bytes(scene, device.name))
                 assert len(root.findall(f"{SVG}text")) == len(scene.texts())
                 boxes = [area.box for area in scene.areas]

@@ -7,6 +7,8 @@ from pathlib import Path
 
 import numpy
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from conftest import page, put_job
 from molvik.analysis import Analysis
@@ -24,7 +26,8 @@ from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
 from molvik.reference.fuses import TIME_LIMITS
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.reference.limits import USES
-from molvik.sizes.curves import Curve, curves, fuse_curve, stands_curve
+from molvik.sizes.curvedrawing import CurveDrawing
+from molvik.sizes.curves import FROM_S, TO_S, Curve, curves, fuse_curve, stands_curve
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
 from molvik.sizes.sizing_case import FAR_OVER, Lying, SizingCase, sizing_case, used_text
@@ -198,16 +201,34 @@ def test_a_wire_without_a_fuse_has_no_plot(demo: Job) -> None:
     )
 
 
+def test_the_plot_is_logarithmic_and_stays_within_its_axes(demo: Job) -> None:
+    analysis = Analysis(demo)
+    network, cases = analysis.network, analysis.sizing_cases
+    every = [curves(network, wire, cases[wire.code]) for wire in demo.wires[:60]]
+    assert sum(found is not None for found in every) > 20
+    for found in (one for one in every if one is not None):
+        drawing = CurveDrawing(found, 600, 250)
+        one, ten, hundred = (drawing.place(amps, 1.0).x for amps in (1.0, 10.0, 100.0))
+        assert hundred - ten == pytest.approx(ten - one)
+        first, last = drawing.span_a
+        corner = drawing.place(first, TO_S)
+        assert (corner.x, corner.y) == pytest.approx((drawing.box.x, drawing.box.y))
+        assert drawing.place(last, FROM_S).x == pytest.approx(drawing.box.right)
+        for area in drawing.scene.areas:
+            for point in area.way:
+                assert drawing.box.x - 0.1 <= point.x <= drawing.box.right + 0.1, area.ref
+                assert drawing.box.y - 0.1 <= point.y <= drawing.box.bottom + 0.1, area.ref
+
+
 def test_the_plot_is_drawn_in_the_window(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
     assert not sizes.detail.plot.isHidden()
     assert "F5 does not protect the wire" in sizes.detail.plot.accessibleDescription()
-    sizes.detail.plot.resize(600, 250)
-    here, there = sizes.detail.plot.place(1, 1), sizes.detail.plot.place(10, 10)
-    assert there.x() > here.x()
-    assert there.y() < here.y()
-    assert not sizes.detail.plot.grab().isNull()
+    plot = sizes.detail.plot
+    assert {"load 9 A", "short 218 A", "start 48.9 A"} <= set(plot.drawing.texts())
+    QTest.keyClick(plot, Qt.Key.Key_Right)
+    assert "F5" in plot.accessibleDescription(), "the curves are told one by one"
     demo_window.hand.pick("W61")
     assert sizes.detail.plot.isHidden()
     assert "No fuse" in sizes.detail.no_plot.text()

@@ -60,9 +60,9 @@ def drag(view: Any, begin: tuple[float, float], end: tuple[float, float]) -> Non
             frame.x() + at[0] * frame.width(), frame.y() + at[1] * frame.height()
         ).toPoint()
 
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=place(begin))
-    QTest.mouseMove(view, place(((begin[0] + end[0]) / 2, end[1])))
-    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=place(end))
+    QTest.mousePress(view.viewport(), Qt.MouseButton.LeftButton, pos=place(begin))
+    QTest.mouseMove(view.viewport(), place(((begin[0] + end[0]) / 2, end[1])))
+    QTest.mouseRelease(view.viewport(), Qt.MouseButton.LeftButton, pos=place(end))
 
 
 def test_the_photo_of_a_fault_is_in_hand_with_the_fault(demo_window: MainWindow) -> None:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 from pypdf import PdfReader
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -24,9 +24,9 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def centre_of(face: FaceView, cavity: str) -> QPoint:
-    areas = zip(face.scene.areas, face._cavities, strict=True)
-    box = next(area.box for area, one in areas if one.place.cavity == cavity)
-    return QPointF(*box.middle).toPoint()
+    assert face.drawing is not None
+    code = face.drawing.areas[0].ref.split("/")[0]
+    return face.spot(f"{code}/{cavity}")
 
 
 def import_as_new(
@@ -111,7 +111,7 @@ def test_the_whole_slice(
     for picker, code, cavity in ((circuits.first, "C1", "19"), (circuits.second, "C2", "15")):
         picker.part.setCurrentIndex(picker.part.findData(code))
         picker.part.activated.emit(picker.part.currentIndex())
-        qtbot.mouseClick(picker.face, LEFT, pos=centre_of(picker.face, cavity))
+        qtbot.mouseClick(picker.face.viewport(), LEFT, pos=centre_of(picker.face, cavity))
     assert circuits.run_button.text() == "Run wire C1/19 to C2/15"
     qtbot.mouseClick(circuits.run_button, LEFT)
     picked = window.store.job.wires[0]
@@ -139,7 +139,7 @@ def test_the_whole_slice(
     window.hand.pick("C2/1")
     picture = pinouts.face.grab().toImage()
     middle = centre_of(pinouts.face, "1")
-    step = pinouts.face.scene.areas[0].box.width
+    step = pinouts.face.drawing.areas[0].box.width
     tracer = picture.pixelColor(middle + QPoint(0, round(step * 0.14)))
     base = picture.pixelColor(middle + QPoint(0, round(step * 0.14 - step * 0.27 * 0.6)))
     assert tracer.name().upper() == PAINT["WH"]

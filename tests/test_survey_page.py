@@ -1,7 +1,7 @@
 """The Survey page in the real window."""
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
@@ -74,18 +74,29 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
 def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbot: QtBot) -> None:
     survey = page(demo_window, "Survey")
     loom = demo_window.store.job.loom
-    spot = QPointF(*survey.view.drawing.node("N20")).toPoint()
-    qtbot.mouseClick(survey.view, LEFT, pos=spot)
+    view = survey.view
+    qtbot.mouseClick(view.viewport(), LEFT, pos=view.spot("N20"))
     assert demo_window.hand.subject == "N20"
     assert demo_window.in_hand.title.text() == "Tail link plug"
     assert survey.tabs.currentWidget() is survey.table_of[Node]
     fault = next(one for one in loom.faults if one.code == "X9")
-    where = survey.view.drawing.fault(fault)
-    assert where is not None
-    qtbot.mouseClick(survey.view, LEFT, pos=QPointF(*where).toPoint())
+    qtbot.mouseClick(view.viewport(), LEFT, pos=view.spot(fault.code))
     assert demo_window.hand.subject == "X9"
+    free = next(one.code for one in loom.segments if view.hit(view.spot(one.code)).ref == one.code)
+    middle = view.spot(free)
+    qtbot.mouseClick(view.viewport(), LEFT, pos=middle)
+    assert demo_window.hand.subject == free, "a stretch is hit along its line"
+    assert free in view.accessibleDescription(), "and told to who cannot see it"
+    view.setFocus()
+    seen = set()
+    for key in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):
+        qtbot.keyClick(view, key)
+        seen.add(view.accessibleDescription())
+    assert len(seen) > 2, "the arrows walk over the loom"
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert demo_window.hand.subject == view.drawing.areas[view.place].ref
     demo_window.hand.pick("L17")
-    assert survey.view.drawing._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
+    assert view.loom_drawing(*view.room())._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
     assert "no" in [value.text() for _, value in demo_window.in_hand.facts._rows]
 
 

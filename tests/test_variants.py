@@ -362,7 +362,7 @@ def test_keys_and_levers_change_sides_when_the_plug_is_turned_over(
 
     def key() -> float:
         """Return how far right of the middle the key is drawn, px."""
-        scene = shown.face.scene
+        scene = shown.face.drawing
         notch = next(o for o in scene.shapes if isinstance(o, Oval) and o.fill == "sheet")
         return float(notch.box.middle.x - scene.width / 2)
 

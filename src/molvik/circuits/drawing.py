@@ -34,6 +34,11 @@ class Placed(NamedTuple):
         return Box(self.centre.x - WIDE / 2, self.centre.y - 46, WIDE, 92)
 
     @property
+    def ref(self) -> str:
+        """The code of what it is; joints taken together are no one thing."""
+        return "" if self.stop.shape == "fold" else self.stop.code
+
+    @property
     def words(self) -> str:
         """What it is, in full."""
         stop = self.stop
@@ -71,26 +76,44 @@ def lay_out(lines: tuple[Line, ...], width: float) -> Layout:
     return Layout(tuple(placed), tuple(heads), most + MARGIN, y + MARGIN, lines)
 
 
-def drawn(layout: Layout, chosen: str = "", focus: int = -1) -> Scene:
-    """Return the drawing of a layout; the chosen code is ringed, and so is the stop in focus."""
-    shapes = tuple(_shapes(layout, chosen, focus))
-    areas = tuple(Area(placed.area, placed.stop.code, placed.words) for placed in layout.placed)
+def drawn(layout: Layout, chosen: str = "") -> Scene:
+    """Return the drawing of a layout; the chosen code is ringed. Its areas: the wires
+    between the stops, then the stops.
+    """
+    shapes = tuple(_shapes(layout, chosen))
+    areas = tuple(_wires(layout))
+    areas += tuple(Area(placed.area, placed.ref, placed.words) for placed in layout.placed)
     return Scene(layout.width, layout.height, shapes, areas)
 
 
-def _shapes(layout: Layout, chosen: str, focus: int) -> Iterator[Shape]:
-    for title, place in layout.heads:
-        box = Box(place.x, place.y - 12, 900, 18)
-        yield Text(title, box, 12, "faint", "left", bold=True)
+def _pairs(layout: Layout) -> Iterator[tuple[Leg, Point, Point]]:
+    """Yield what leads from stop to stop, with where these stand."""
     by_line: dict[int, list[Placed]] = {}
     for placed in layout.placed:
         by_line.setdefault(placed.line, []).append(placed)
     for number, stops in by_line.items():
         for leg, a, b in zip(layout.lines[number].legs, stops[:-1], stops[1:], strict=True):
-            yield from _leg(leg, a.centre, b.centre, ringed=chosen in leg.wires)
-    for index, placed in enumerate(layout.placed):
-        ringed = bool(chosen) and placed.stop.code == chosen
-        yield from _stop(placed, ringed=ringed, focused=index == focus)
+            yield leg, a.centre, b.centre
+
+
+def _wires(layout: Layout) -> Iterator[Area]:
+    """Yield where each wire can be pointed at; of several in a row the first."""
+    for leg, a, b in _pairs(layout):
+        if leg.wires:
+            begin = Point(a.x + SIZE, a.y) if a.y == b.y else Point(b.x - WIDE / 2, b.y)
+            end = Point(b.x - SIZE, b.y)
+            words = " and ".join(leg.wires) + ("" if leg.good else ", no current can pass")
+            yield Area(Box(begin.x, end.y - 14, end.x - begin.x, 28), leg.wires[0], words)
+
+
+def _shapes(layout: Layout, chosen: str) -> Iterator[Shape]:
+    for title, place in layout.heads:
+        box = Box(place.x, place.y - 12, 900, 18)
+        yield Text(title, box, 12, "faint", "left", bold=True)
+    for leg, a, b in _pairs(layout):
+        yield from _leg(leg, a, b, ringed=chosen in leg.wires)
+    for placed in layout.placed:
+        yield from _stop(placed, ringed=bool(chosen) and placed.stop.code == chosen)
         last = placed.at == len(layout.lines[placed.line].stops) - 1
         beside = layout.lines[placed.line].beside
         if placed.stop.shape == "splice" and beside and not last:
@@ -120,12 +143,12 @@ def _leg(leg: Leg, a: Point, b: Point, *, ringed: bool) -> Iterator[Shape]:
         yield Text(words, label, 10, colour, bold=ringed, mono=True)
 
 
-def _stop(placed: Placed, *, ringed: bool, focused: bool) -> Iterator[Shape]:
+def _stop(placed: Placed, *, ringed: bool) -> Iterator[Shape]:
     stop, centre = placed.stop, placed.centre
     edge = "live" if stop.good else "faint"
     box = Box(centre.x - SIZE / 2, centre.y - SIZE / 2, SIZE, SIZE)
-    if ringed or focused:
-        yield Rect(box.grown(5, 5), Pen("copper", 2.0, () if ringed else (2.0, 4.0)), radius=7)
+    if ringed:
+        yield Rect(box.grown(5, 5), Pen("copper", 2.0), radius=7)
     yield from _form(stop.shape, box, Pen(edge, 2.6))
     if stop.shape in ("contact", "fuse", "computer"):
         yield _contact(box, edge, closed=stop.closed)

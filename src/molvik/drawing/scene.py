@@ -2,6 +2,7 @@
 (drawing/roles.py), or "#RRGGBB" where a thing has its own, as wires have.
 """
 
+import math
 from typing import Literal, NamedTuple
 
 
@@ -107,11 +108,44 @@ Shape = Path | Oval | Rect | Text
 
 
 class Area(NamedTuple):
-    """Where a thing is drawn. ref: its place as it is written; words: what to say of it."""
+    """Where a thing is drawn. ref: its place as it is written; words: what to say of it. way: the
+    line along which it lies, for what is hit near a line rather than in a box.
+    """
 
     box: Box
     ref: str
     words: str
+    way: tuple[Point, ...] = ()
+
+    @property
+    def middle(self) -> Point:
+        """Return where it is pointed at."""
+        if len(self.way) < 2:
+            return self.box.middle
+        half = (len(self.way) - 1) // 2
+        begin, end = self.way[half], self.way[half + 1]
+        return Point((begin.x + end.x) / 2, (begin.y + end.y) / 2)
+
+    def away(self, x: float, y: float) -> float:
+        """Return how far a place is from its line."""
+        pairs = zip(self.way, self.way[1:], strict=False)
+        return min((from_line(Point(x, y), *pair) for pair in pairs), default=math.inf)
+
+
+def along(ref: str, words: str, *way: Point) -> Area:
+    """Return the area of what lies along a line."""
+    xs, ys = [point.x for point in way], [point.y for point in way]
+    box = Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
+    return Area(box, ref, words, way)
+
+
+def from_line(point: Point, begin: Point, end: Point) -> float:
+    """Return how far a point lies from the line between two others."""
+    across, down = end.x - begin.x, end.y - begin.y
+    square = across * across + down * down
+    share = ((point.x - begin.x) * across + (point.y - begin.y) * down) / square if square else 0.0
+    share = min(1.0, max(0.0, share))
+    return math.hypot(begin.x + across * share - point.x, begin.y + down * share - point.y)
 
 
 class Scene(NamedTuple):

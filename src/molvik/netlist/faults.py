@@ -4,7 +4,7 @@ import re
 from typing import Literal, NamedTuple
 
 from molvik.model.job import Job
-from molvik.model.parts import Device, End, Fuse
+from molvik.model.parts import Device, EarthPoint, End, Fuse
 from molvik.model.refs import Ref
 from molvik.parsing.quantities import read_ohm
 
@@ -55,6 +55,20 @@ def in_words(fault: Fault, job: Job) -> str:
             part = job.part(fault.at)
             gone = "is out" if isinstance(part, Fuse | Device) else "is off"
             return f"{fault.at} {gone}"
+
+
+def offered(code: str, job: Job) -> tuple[Fault, ...]:
+    """Return what can be broken of a wire or part that is pointed at."""
+    if job.wire(code) is not None:
+        return Fault("open", code), Fault("short", code, EARTH), Fault("bad", code, "", 2.0)
+    part = job.part(code)
+    if isinstance(part, Device) and part.kind == "relay":
+        return Fault("open", code), Fault("stuck", code)
+    if isinstance(part, Device | Fuse):
+        return (Fault("open", code),)
+    if isinstance(part, EarthPoint):
+        return Fault("open", code), Fault("bad", code, "", 2.0)
+    return ()
 
 
 def read_fault(text: str, job: Job) -> Fault:

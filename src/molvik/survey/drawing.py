@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator, Mapping
 
 from molvik.drawing.lettering import FACES, width_of
-from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
 from molvik.lazy import cached_property
 from molvik.model.loom import Fault, FoundWire, Segment
 from molvik.model.loom_edits import find
@@ -82,7 +82,7 @@ class LoomDrawing:
 
     @cached_property
     def scene(self) -> Scene:
-        """Return the drawing. Its areas: faults, then nodes; a stretch is near its line."""
+        """Return the drawing. Its areas: faults, nodes, then stretches along their lines."""
         faults = [(fault, spot) for fault in self.tree.loom.faults if (spot := self.fault(fault))]
         shapes: list[Shape] = list(self._stretches())
         for node in self.tree.loom.nodes:
@@ -95,6 +95,11 @@ class LoomDrawing:
         areas += [
             Area(_around(self.node(node.code), 9, 9), node.code, node.name)
             for node in self.tree.loom.nodes
+        ]
+        areas += [
+            along(segment.code, segment.code, self.along(segment, 0.0), self.along(segment, 1.0))
+            for segment in self.tree.loom.segments
+            if segment.start and segment.finish
         ]
         return Scene(self.width, self.height, tuple(shapes), tuple(areas))
 

@@ -2,20 +2,13 @@
 
 import weakref
 
-from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QFocusEvent,
-    QFontMetricsF,
-    QHelpEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-)
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.theme import colour, font
+from molvik.desktop.theme import font
+from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.drawing.face import (
     LEGEND,
@@ -31,7 +24,7 @@ from molvik.model.parts import Connector
 from molvik.netlist.cavities import cavities_of
 
 
-class FaceView(QWidget):
+class FaceView(Canvas):
     """The face of a connector. Click or arrow keys choose a cavity, F turns it over.
 
     chosen(cavity): a cavity was chosen. turned(face): it was turned over.
@@ -39,19 +32,18 @@ class FaceView(QWidget):
 
     chosen = Signal(str)
     turned = Signal(str)
+    walks = True
 
     def __init__(self, largest: int = 40) -> None:
-        super().__init__()
+        super().__init__("", "No connector chosen")
         self._largest = largest
         self._cavities: tuple[Cavity, ...] = ()
         self._connector: Connector | None = None
         # Held by the window as long as it is shown: out of sight, a face must not keep a whole job.
         self._seen: weakref.ref[Analysis] | None = None
-        self._drawn: tuple[tuple[object, ...], Scene] | None = None
         self.face: Face = "mating face"
         self.cavity = ""
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMouseTracking(True)
+        self.picked.connect(self._take)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(96)
 
@@ -63,14 +55,14 @@ class FaceView(QWidget):
             self.cavity = ""
         self._describe()
         self.updateGeometry()
-        self.update()
+        self.redraw()
 
     def choose(self, cavity: str) -> None:
         """Mark a cavity, without a signal."""
         if cavity != self.cavity:
             self.cavity = cavity
             self._describe()
-            self.update()
+            self.redraw()
 
     def turn(self) -> None:
         """Turn the connector over: mating face to wire side and back."""
@@ -80,13 +72,18 @@ class FaceView(QWidget):
             self.show_connector(self._connector, analysis)
         self.turned.emit(self.face)
 
+    def _take(self, ref: str) -> None:
+        self.choose(ref.split("/", 1)[1])
+        self.chosen.emit(self.cavity)
+
     def _describe(self) -> None:
         name = self._connector.name if self._connector else "no connector"
         here = next((c.words for c in self._cavities if c.place.cavity == self.cavity), "")
+        self.stand_on(
+            f"{self._connector.code}/{self.cavity}" if self._connector and self.cavity else ""
+        )
         self.setAccessibleName(f"{name}, {self.face}")
         self.setAccessibleDescription(here)
-
-    # geometry
 
     def sizeHint(self) -> QSize:
         """Return a size with comfortable cavities."""
@@ -95,103 +92,23 @@ class FaceView(QWidget):
         width, height = face_size(self._connector, min(self._largest, 40))
         return QSize(round(width - 24), round(height + 8))
 
-    @property
-    def scene(self) -> Scene:
-        """Return the drawing as it stands, made when something of it changed."""
-        assert self._connector is not None
-        wanted = (self._connector, self._cavities, self.face, self.width(), self.height(),
-                  self.cavity, self.hasFocus())  # fmt: skip
-        if self._drawn is None or self._drawn[0] != wanted:
-            frame = frame_of(self._connector, self.width(), self.height(), self._largest)
-            foot = f"{self.face} · {self._connector.up or 'lock up'} · F turns it"
-            if self.cavity:
-                foot = f"{self._connector.code} cavity {self.cavity} · {foot}"
-            scene = face_scene(self._connector, self._cavities, self.face, frame,
-                               chosen=self.cavity, focused=self.hasFocus(), foot=foot)  # fmt: skip
-            self._drawn = wanted, scene
-        return self._drawn[1]
-
-    def _at(self, point: QPointF) -> Cavity | None:
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return the housing and its cavities."""
         if self._connector is None:
             return None
-        boxes = zip(self.scene.areas, self._cavities, strict=True)
-        return next(
-            (cavity for area, cavity in boxes if area.box.holds(point.x(), point.y())), None
-        )
-
-    # events
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose the cavity under the mouse."""
-        cavity = self._at(event.position())
-        if cavity is not None:
-            self.choose(cavity.place.cavity)
-            self.chosen.emit(cavity.place.cavity)
+        foot = f"{self.face} · {self._connector.up or 'lock up'} · F turns it"
+        if self.cavity:
+            foot = f"{self._connector.code} cavity {self.cavity} · {foot}"
+        frame = frame_of(self._connector, width, height, self._largest)
+        return face_scene(self._connector, self._cavities, self.face, frame,
+                          chosen=self.cavity, focused=self.hasFocus(), foot=foot)  # fmt: skip
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Move between cavities with the arrows, choose with Enter, turn with F."""
-        moves = {
-            Qt.Key.Key_Left: (0, -1),
-            Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_Up: (-1, 0),
-            Qt.Key.Key_Down: (1, 0),
-        }
-        key = Qt.Key(event.key())
-        if key == Qt.Key.Key_F and not event.modifiers():
+        """Turn with F; else as any drawing."""
+        if event.key() == Qt.Key.Key_F and not event.modifiers():
             self.turn()
-        elif key in moves and self._cavities:
-            self._move(*moves[key])
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.cavity:
-            self.chosen.emit(self.cavity)
         else:
             super().keyPressEvent(event)
-
-    def _move(self, down: int, across: int) -> None:
-        here = next((c.place for c in self._cavities if c.place.cavity == self.cavity), None)
-        if here is None:
-            self.choose(self._cavities[0].place.cavity)
-            self.chosen.emit(self.cavity)
-            return
-        # The nearest in that direction, those straight ahead before those to the side.
-        ahead = [
-            (abs(c.place.row - here.row) + abs(c.place.column - here.column) + 4 * aside, c)
-            for c in self._cavities
-            if (along := (c.place.row - here.row) * down + (c.place.column - here.column) * across)
-            > 0.3
-            and (aside := abs((c.place.row - here.row) * across)
-                 + abs((c.place.column - here.column) * down)) <= along
-        ]  # fmt: skip
-        if ahead:
-            self.choose(min(ahead, key=lambda pair: pair[0])[1].place.cavity)
-            self.chosen.emit(self.cavity)
-
-    def event(self, event: QEvent) -> bool:
-        """Show what is in the cavity under the mouse."""
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            cavity = self._at(QPointF(event.pos()))
-            if cavity is not None:
-                QToolTip.showText(event.globalPos(), cavity.words, self)
-            else:
-                QToolTip.hideText()
-            return True
-        return super().event(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Show the focus."""
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        """Hide the focus."""
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint the housing and its cavities."""
-        painter = QPainter(self)
-        if self._connector is None:
-            painter.setPen(colour("faint"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No connector chosen")
-            return
-        paint_scene(painter, self.scene)
 
 
 class Legend(QWidget):

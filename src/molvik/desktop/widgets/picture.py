@@ -3,20 +3,13 @@
 import math
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QColor,
-    QFontMetricsF,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-)
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QSizePolicy
 
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.canvas import Canvas
+from molvik.drawing.scene import Point, Scene, from_line
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.survey.photo_lengths import lengths
 
@@ -29,7 +22,7 @@ LEAST_PX = 8
 STEP = 0.01
 
 
-class PictureView(QWidget):
+class PictureView(Canvas):
     """drawn(mark): a new one; chosen(place): -1 for none; moved(place, mark): by the keys."""
 
     drawn = Signal(object)
@@ -37,11 +30,9 @@ class PictureView(QWidget):
     moved = Signal(int, object)
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        super().__init__("No photo", "No photo")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(360, 260)
-        self.setMouseTracking(True)
         self.tool: MarkKind | None = None
         self.at = -1
         self._photo: Photo | None = None
@@ -68,7 +59,13 @@ class PictureView(QWidget):
             self.setAccessibleName(
                 f"Photo {photo.code}, {photo.text or 'no caption'}, {len(photo.marks)} marks"
             )
-        self.update()
+        self.empty = (
+            "No photo"
+            if photo is None
+            else "This photo is not in the job's file: the file may be an older version.\n"
+            "Add it again, or take it out."
+        )
+        self.redraw()
 
     def label_of(self, index: int) -> str:
         """Return what stands beside a mark."""
@@ -77,20 +74,21 @@ class PictureView(QWidget):
     def choose(self, index: int) -> None:
         """Show which mark is chosen."""
         self.at = index
-        self.update()
+        self.viewport().update()
 
     def take_tool(self, tool: MarkKind | None) -> None:
         """Draw with a tool, or with none."""
         self.tool = tool
-        self.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
+        shape = Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor
+        self.viewport().setCursor(shape)
 
     # places
 
     def frame(self) -> QRectF:
-        """Return where the photo lies in the widget."""
+        """Return where the photo lies in the drawing."""
         if self._photo is None:
             return QRectF()
-        room = QRectF(self.rect())
+        room = QRectF(0, 0, *self.room())
         share = min(room.width() / self._photo.width, room.height() / self._photo.height)
         width, height = self._photo.width * share, self._photo.height * share
         return QRectF((room.width() - width) / 2, (room.height() - height) / 2, width, height)
@@ -118,24 +116,16 @@ class PictureView(QWidget):
 
     # painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return room for a photo; what it shows is painted, not drawn."""
+        return None if self._photo is None or self._image.isNull() else Scene(width, height)
+
+    def drawForeground(self, painter: QPainter, rect: QRectF | QRect) -> None:
         """Paint the photo and its marks."""
-        painter = QPainter(self)
+        if self._photo is None:
+            return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), colour("side"))
-        if self._photo is None or self._image.isNull():
-            painter.setPen(colour("faint"))
-            words = (
-                "No photo"
-                if self._photo is None
-                else (
-                    "This photo is not in the job's file: the file may be an older version.\n"
-                    "Add it again, or take it out."
-                )
-            )
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-            return
         painter.drawImage(self.frame(), self._image)
         for index, mark in enumerate(self._photo.marks):
             self._paint(painter, mark, self._labels.get(index, ""), index == self.at)
@@ -198,21 +188,27 @@ class PictureView(QWidget):
     # drawing and choosing
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Begin a mark."""
-        if event.button() == Qt.MouseButton.LeftButton and not self._image.isNull():
-            self._from = self._to = event.position()
+        """Begin a mark; with the middle button move the photo."""
+        if event.button() != Qt.MouseButton.LeftButton:
+            super().mousePressEvent(event)
+        elif not self._image.isNull():
+            self._from = self._to = self.mapToScene(event.position().toPoint())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Follow the drag."""
-        if self._from is not None:
-            self._to = event.position()
-            self.update()
+        if self._from is None:
+            super().mouseMoveEvent(event)
+            self.take_tool(self.tool)
+            return
+        self._to = self.mapToScene(event.position().toPoint())
+        self.viewport().update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a mark; a click takes the mark that is there."""
-        begin, end = self._from, event.position()
+        super().mouseReleaseEvent(event)
+        begin, end = self._from, self.mapToScene(event.position().toPoint())
         self._from = self._to = None
-        self.update()
+        self.viewport().update()
         if begin is None or self._photo is None:
             return
         drag = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
@@ -231,8 +227,8 @@ class PictureView(QWidget):
                 radius = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
                 away = abs(math.dist((begin.x(), begin.y()), (point.x(), point.y())) - radius)
             else:
-                away = _from_line(point, begin, end)
-            if away <= NEAR_PX:
+                away = from_line(*(Point(p.x(), p.y()) for p in (point, begin, end)))
+            if away <= NEAR_PX / self.zoom:
                 return place
         return -1
 
@@ -258,12 +254,3 @@ class PictureView(QWidget):
 
 def _within(value: float) -> float:
     return round(min(1.0, max(0.0, value)), 4)
-
-
-def _from_line(point: QPointF, begin: QPointF, end: QPointF) -> float:
-    """Return how far a point is from a line between two others."""
-    way = end - begin
-    length = QPointF.dotProduct(way, way)
-    share = 0.0 if length == 0 else QPointF.dotProduct(point - begin, way) / length
-    nearest = begin + way * min(1.0, max(0.0, share))
-    return math.dist((point.x(), point.y()), (nearest.x(), nearest.y()))

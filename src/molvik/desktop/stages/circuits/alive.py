@@ -69,6 +69,7 @@ class AliveView(QWidget):
         self._build_banner()
         self.route = RouteView()
         self.route.canvas.picked.connect(hand.pick)
+        self.route.canvas.asked.connect(self.controls.offer)
         self.notice = Notice()
         self.order = OrderView(store, self.controls, self._run)
         self.order.said.connect(self.notice.say)
@@ -352,8 +353,7 @@ class AliveView(QWidget):
             self.table.pick(subject)
             self._show_circuit()
         elif self._now is not None:
-            self.route.canvas.chosen = subject
-            self.route.canvas.update()
+            self.route.canvas.mark(subject)
 
     def _show_circuit(self) -> None:
         alive, code = self._now, self.code

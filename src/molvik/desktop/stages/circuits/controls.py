@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import (
     QBoxLayout,
     QHBoxLayout,
@@ -24,7 +24,7 @@ from molvik.desktop.widgets.small import Notice, button, column, label, row, set
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.model.refs import Ref
-from molvik.netlist.faults import HOW, Fault, in_words, read_fault
+from molvik.netlist.faults import HOW, Fault, in_words, offered, read_fault
 from molvik.netlist.states import (
     BatteryState,
     Conditions,
@@ -112,7 +112,8 @@ class Controls(QWidget):
         self.breaks.setProperty("role", "quiet")
         self.breaks.setAccessibleName("Break something")
         self.breaks.setToolTip("What if a wire is off, two cavities are swapped, a relay sticks? "
-                               "What is in hand is offered")  # fmt: skip
+                               "What is in hand is offered. Or right click on a wire, fuse or "
+                               "earth in the drawing")  # fmt: skip
         self.breaks.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
         for words in BREAK:
@@ -292,6 +293,20 @@ class Controls(QWidget):
         text, sure = QInputDialog.getText(self, words, f"{HOW}.", QLineEdit.EchoMode.Normal, shown)
         if sure:
             self.break_it(text)
+
+    def offer(self, code: str, where: QPoint) -> None:
+        """Offer what can be broken of what is pointed at, and what is broken of it to be mended."""
+        job = self._store.job
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for fault in offered(code, job):
+            words = in_words(fault, job)
+            if fault in self.faults:
+                menu.addAction(f"Make good: {words}", partial(self.mend, fault))
+            else:
+                menu.addAction(f"What if {words}?", partial(self.break_it, str(fault)))
+        if menu.actions():
+            menu.popup(where)
 
     def break_it(self, text: str) -> None:
         """Break what is typed; nothing in the job changes."""

@@ -20,8 +20,8 @@ from molvik.desktop.facts import FactList, Facts
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.bundlecard import BundleCard
+from molvik.desktop.stages.sizes.curveplot import CurvePlot
 from molvik.desktop.stages.sizes.facts import figures, fuse_facts, short_facts
-from molvik.desktop.widgets.curveplot import CurvePlot
 from molvik.desktop.widgets.small import button, column, label, row, set_role
 from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model.parts import Wire, WireSize

@@ -75,7 +75,7 @@ class SurveyPage(StagePage):
         self.list.chosen.connect(lambda _: self._choose_group())
         self.work_column.addWidget(self.list, 1)
         self.view = LoomView()
-        self.view.chosen.connect(hand.pick)
+        self.view.picked.connect(hand.pick)
         card = QFrame()
         card.setObjectName("card")
         QVBoxLayout(card).addWidget(self.view)
