@@ -5,11 +5,12 @@ import pytest
 from molvik.circuits.wire_table import read_wires
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.typed_loom import EVERYDAY, FAULT_FIELDS
 from molvik.files.tables import read_text_table
+from molvik.model.job import Job
 from molvik.netlist.network import Network
 from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.measured import reckon
+from molvik.typed.found import EVERYDAY, FAULT_FIELDS
 
 
 @pytest.mark.parametrize(
@@ -53,4 +54,4 @@ def test_strands_are_read_as_makers_print_them(text: str) -> None:
 @pytest.mark.parametrize(("word", "kind"), sorted(EVERYDAY.items()))
 def test_faults_are_read_by_what_they_are_called(word: str, kind: str) -> None:
     field = next(one for one in FAULT_FIELDS if one.name == "Fault")
-    assert field.read(word.upper()) == {"kind": kind}
+    assert field.read(word.upper(), Network(Job(""))) == {"kind": kind}

@@ -17,7 +17,6 @@ from jobs import words_on
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.desktop.stages.survey.found import show_found
-from molvik.desktop.typed_loom import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
@@ -27,6 +26,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Segment
 from molvik.model.parts import WireSize
+from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.coverings import find_covering
 from molvik.survey.candidates import candidates
@@ -37,6 +37,7 @@ from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import REACH_M, spread
 from molvik.survey.tree import LoomTree
+from molvik.typed.found import FAULT_FIELDS, FOUND_FIELDS, SEGMENT_FIELDS
 
 # Sizes as measured
 
@@ -362,7 +363,7 @@ def test_a_file_with_an_impossible_loom_is_refused_by_name(demo: Job) -> None:
 
 def test_what_is_typed_in_the_tables_is_read_or_refused() -> None:
     def read(fields: Any, name: str, text: str) -> Any:
-        return next(f for f in fields if f.name == name).read(text)
+        return next(f for f in fields if f.name == name).read(text, Network(Job("")))
 
     assert read(SEGMENT_FIELDS, "Length", "22 in")["length_m"] == pytest.approx(0.5588)
     assert read(SEGMENT_FIELDS, "Diameter", "18") == {"diameter_mm": pytest.approx(18)}
@@ -466,9 +467,9 @@ def test_coverings_are_known_by_the_words_people_use(text: str, key: str) -> Non
 def test_a_covering_nobody_knows_is_told() -> None:
     assert find_covering("old newspaper") is None
     field = next(one for one in SEGMENT_FIELDS if one.name == "Covering")
-    assert field.read("PVC tube") == {"covering": "tube"}
+    assert field.read("PVC tube", Network(Job(""))) == {"covering": "tube"}
     with pytest.raises(ValueError, match=r"no covering known here\. Type one of: tape"):
-        field.read("old newspaper")
+        field.read("old newspaper", Network(Job("")))
 
 
 def test_coverings_of_files_from_before_count_as_before() -> None:

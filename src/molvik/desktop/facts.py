@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from molvik.analysis import Analysis
+from molvik.desktop.widgets.fieldrows import INSET_PX, NAME_PX, SPACE_PX
 from molvik.desktop.widgets.small import label, set_role
 from molvik.model.parts import End
 
@@ -38,7 +39,8 @@ class FactList(QWidget):
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(6)
-        self._grid.setColumnMinimumWidth(0, 86)
+        self._grid.setHorizontalSpacing(SPACE_PX + INSET_PX)
+        self._grid.setColumnMinimumWidth(0, NAME_PX)
         self._grid.setColumnStretch(1, 1)
         self._rows: list[tuple[QLabel, QLabel]] = []
 

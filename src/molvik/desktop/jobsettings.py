@@ -11,7 +11,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Choice, Notice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
 from molvik.parsing.quantities import read_length_m, read_temperature_c
@@ -50,7 +50,7 @@ class JobSettings(QDialog):
     def _job_fields(self, job: Job) -> None:
         settings = job.settings
         self.title, self.subtitle = QLineEdit(job.title), QLineEdit(job.subtitle)
-        self.volts = QComboBox()
+        self.volts = Choice()
         for volts in (6.0, 12.0, 24.0):
             self.volts.addItem(f"{volts:g} V", volts)
         self.volts.setCurrentIndex(max(0, self.volts.findData(settings.system_v)))
@@ -164,7 +164,7 @@ class JobSettings(QDialog):
 
 def _one_of(texts: list[str], chosen: str) -> QComboBox:
     """Return a box of texts with one chosen."""
-    made = QComboBox()
+    made = Choice()
     made.addItems(texts)
     made.setCurrentText(chosen)
     return made

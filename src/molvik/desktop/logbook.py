@@ -4,7 +4,6 @@ from datetime import datetime, timedelta
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFormLayout,
     QLineEdit,
@@ -16,7 +15,7 @@ from PySide6.QtWidgets import (
 from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Choice, Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
@@ -46,7 +45,7 @@ class JotDialog(QDialog):
         self.text.setPlaceholderText("What you saw, did or must remember")
         self.text.setTabChangesFocus(True)
         self.text.setMaximumHeight(110)
-        self.operation = QComboBox()
+        self.operation = Choice()
         self.operation.setAccessibleName("Done")
         self.operation.addItem("just a note", "")
         for operation in OPERATIONS:

@@ -20,10 +20,15 @@ from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
 from molvik.parsing.devices import (
     OUTPUTS_HOW,
     POSITIONS_HOW,
+    figures_text,
+    joins_text,
     outputs_text,
     positions_text,
+    read_figures,
+    read_joins,
     read_outputs,
     read_positions,
+    read_terminals,
 )
 from molvik.parsing.quantities import read_current_a
 from molvik.reference.device_types import TYPES, Field
@@ -105,14 +110,12 @@ class PartDialog(QDialog):
         self.device_kind.activated.connect(lambda _: self._propose())
         self.terminals = line("Terminals", " ".join(device.terminals),
                               "Names of its terminals, separated by spaces")  # fmt: skip
-        pairs = " ".join(f"{one}-{other}" for one, other in device.joins)
-        self.joins = line("Joined when on", pairs, "Pairs of terminals a supply passes through "
-                          "when it is on: 30-87")  # fmt: skip
+        tip = "Pairs of terminals a supply passes through when it is on: 30-87"
+        self.joins = line("Joined when on", joins_text(device.joins), tip)
         plugs = [(f"{c.code} {c.name}", c.code) for c in self._store.job.connectors]
         self.plug = choice("Plugs into it", [("wires go to it", ""), *plugs], device.plug)
         self.plug.setToolTip("Its terminals are then the cavities of that connector")
-        own = " ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values)
-        self.figures = line("Figures of its own", own)
+        self.figures = line("Figures of its own", figures_text(device.values))
         self.needed = ticked("the engine starts only with it alive", device.needed)
 
     def _controller_fields(self, device: Device) -> None:
@@ -152,7 +155,7 @@ class PartDialog(QDialog):
     def _propose(self) -> None:
         kind = self.device_kind.currentText()
         self.terminals.setText(" ".join(TYPES[kind].terminals))
-        self.joins.setText(" ".join("-".join(pair) for pair in TYPES[kind].joins))
+        self.joins.setText(joins_text(TYPES[kind].joins))
         self._tell_figures()
         self._show_rows()
 
@@ -174,8 +177,8 @@ class PartDialog(QDialog):
         self.name.setText(self.name.text() or device.name)
         self.device_kind.setCurrentIndex(self.device_kind.findData(device.kind))
         self.terminals.setText(" ".join(device.terminals))
-        self.joins.setText(" ".join("-".join(pair) for pair in device.joins))
-        self.figures.setText(" ".join(f"{n.replace(' ', '_')}={v:g}" for n, v in device.values))
+        self.joins.setText(joins_text(device.joins))
+        self.figures.setText(figures_text(device.values))
         self.needed.setChecked(device.needed)
         self.positions.setText(positions_text(device.positions))
         self.supplies.setText(" ".join(device.supplies))
@@ -222,7 +225,7 @@ class PartDialog(QDialog):
     def _tell_figures(self) -> None:
         """Say which figures a kind has, with the usual ones."""
         usual = TYPES[self.device_kind.currentText()].figures
-        words = " ".join(f"{name.replace(' ', '_')}={figure:g}" for name, figure in usual.items())
+        words = figures_text(usual.items())
         self.figures.setPlaceholderText(f"usual: {words}" if words else "none")
         self.figures.setToolTip("Only those that differ from the usual, typical ones")
 
@@ -263,15 +266,17 @@ class PartDialog(QDialog):
             return EarthPoint(self.code or edits.free_code(job, EarthPoint), name)
         kind = self.device_kind.currentData()
         code = self.code or edits.free_code(job, Device, relay=kind == "relay")
-        terminals, joins = self._terminals()
+        terminals = read_terminals(self.terminals.text())
+        if not terminals and not self.plug.currentData():
+            raise ValueError("Name its terminals, separated by spaces: 30 87 86 85.")
         return Device(
             code,
             name,
             kind,
             terminals,
-            joins,
+            read_joins(self.joins.text(), terminals),
             self.plug.currentData(),
-            self._values(kind),
+            read_figures(self.figures.text(), kind),
             read_positions(self.positions.text(), terminals),
             tuple(self.supplies.text().split()),
             tuple(self.earths.text().split()),
@@ -280,37 +285,6 @@ class PartDialog(QDialog):
             self.needed.isChecked(),
             self.suppression.currentData(),
         )
-
-    def _values(self, kind: str) -> tuple[tuple[str, float], ...]:
-        """Read a device's own figures: "A=2 set_V=14.2"."""
-        found = []
-        for text in self.figures.text().split():
-            name, _, figure = text.partition("=")
-            name = name.replace("_", " ")
-            if name not in TYPES[kind].figures and name not in ("A", "ohm"):
-                known = ", ".join(n.replace(" ", "_") for n in TYPES[kind].figures) or "A, ohm"
-                raise ValueError(f"“{text}” is no figure of a {kind}. It has: {known}.")
-            try:
-                amount = float(figure.replace(",", "."))
-            except ValueError:
-                amount = -1.0
-            if not 0 < amount < 1e9:
-                raise ValueError(f"“{text}” has no number above zero. Type for example A=2.")
-            found.append((name, amount))
-        return tuple(found)
-
-    def _terminals(self) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
-        """Return a device's terminals, and the pairs of them it joins."""
-        terminals = tuple(dict.fromkeys(self.terminals.text().split()))
-        if not terminals and not self.plug.currentData():
-            raise ValueError("Name its terminals, separated by spaces: 30 87 86 85.")
-        joins: list[tuple[str, str]] = []
-        for text in self.joins.text().split():
-            one, _, other = text.partition("-")
-            if one not in terminals or other not in terminals:
-                raise ValueError(f"“{text}” does not join two of its terminals. Type 30-87.")
-            joins.append((one, other))
-        return terminals, tuple(joins)
 
 
 def change_part(parent: QWidget, store: Store, code: str) -> None:

@@ -8,7 +8,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.typed import Fields
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -21,6 +20,7 @@ from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.replacement import Shortage, cost, replacements, shortages
+from molvik.typed.field import Fields
 
 NEW_ITEM = StockItem("")
 """Stands for the empty last row, where a new thing is typed."""

@@ -9,6 +9,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from molvik.analysis import Analysis
 from molvik.model.job import Job
+from molvik.typed.field import Typed
 
 Edit = Callable[[Job], Job]
 
@@ -56,6 +57,11 @@ class Store(QObject):
         new = edit(self._job)
         if new != self._job:
             self.history.push(_Change(self, text, self._job, new))
+
+    def take(self, typed: Typed) -> str:
+        """Make a change that was typed; return the code of its thing."""
+        self.do(typed.step, typed.edit)
+        return typed.code
 
     def begin(self, text: str) -> None:
         """Begin a run of edits that is undone as one; ``batch`` is set until it ends.

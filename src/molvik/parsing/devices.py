@@ -1,8 +1,10 @@
-"""Positions of switches and outputs of controllers as people type them."""
+"""What is particular to a device as people type it: terminals, figures, positions, outputs."""
 
 import typing
+from collections.abc import Iterable
 
 from molvik.model.parts import Output, Position
+from molvik.reference.device_types import TYPES
 
 ACTS = ("pulls low", "feeds high", "5 V")
 WHENS = tuple(typing.get_args(typing.get_type_hints(Output)["when"]))
@@ -64,3 +66,56 @@ def read_outputs(text: str) -> tuple[Output, ...]:
             raise ValueError(f"“{words}” is not understood. Type: {OUTPUTS_HOW}.")
         found.append(Output(terminal, acts, when, given))  # type: ignore[arg-type]
     return tuple(found)
+
+
+def joins_text(joins: tuple[tuple[str, str], ...]) -> str:
+    """Return pairs of terminals as they are typed."""
+    return " ".join("-".join(pair) for pair in joins)
+
+
+def read_terminals(text: str) -> tuple[str, ...]:
+    """Return the names of terminals that are typed, each once."""
+    return tuple(dict.fromkeys(text.replace(",", " ").split()))
+
+
+def read_joins(text: str, terminals: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of terminals that are typed; ValueError says which is none."""
+    joins: list[tuple[str, str]] = []
+    for pair in text.replace(",", " ").split():
+        one, _, other = pair.partition("-")
+        if one not in terminals or other not in terminals:
+            raise ValueError(f"“{pair}” does not join two of its terminals. Type 30-87.")
+        joins.append((one, other))
+    return tuple(joins)
+
+
+def figures_text(values: Iterable[tuple[str, float]]) -> str:
+    """Return figures as they are typed: "A=2 set_V=14.2"."""
+    return " ".join(f"{name.replace(' ', '_')}={value:g}" for name, value in values)
+
+
+def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
+    """Return the figures of its own that are typed of a kind of device; ValueError says which it
+    does not have.
+    """
+    known = TYPES[kind].figures
+    found = []
+    for word in text.split():
+        name, _, figure = word.partition("=")
+        name = name.replace("_", " ")
+        if name not in known and name not in ("A", "ohm"):
+            names = figure_names(kind)
+            raise ValueError(f"“{word}” is no figure of a {kind}. It has: {names}.")
+        try:
+            amount = float(figure.replace(",", "."))
+        except ValueError:
+            amount = -1.0
+        if not 0 < amount < 1e9:
+            raise ValueError(f"“{word}” has no number above zero. Type for example A=2.")
+        found.append((name, amount))
+    return tuple(found)
+
+
+def figure_names(kind: str) -> str:
+    """Return the names of the figures that a kind of device has, as they are typed."""
+    return ", ".join(name.replace(" ", "_") for name in TYPES[kind].figures) or "A, ohm"

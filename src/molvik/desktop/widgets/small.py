@@ -3,9 +3,10 @@
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import (
     QGuiApplication,
+    QHelpEvent,
     QKeyEvent,
     QKeySequence,
     QMouseEvent,
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
     QPushButton,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
@@ -146,9 +148,29 @@ class SidewaysLabel(QLabel):
         painter.drawText(0, 0, self.text())
 
 
+class Choice(QComboBox):
+    """A box of choices whose list shows its entries whole, and whose tooltip says what is cut."""
+
+    def showPopup(self) -> None:
+        """Open the list as wide as its longest entry."""
+        view = self.view()
+        bar = view.verticalScrollBar().sizeHint().width()
+        view.setMinimumWidth(max(self.width(), view.sizeHintForColumn(0) + bar + 16))
+        super().showPopup()
+
+    def event(self, event: QEvent) -> bool:
+        """Say in full what is chosen where there is no room for it."""
+        if isinstance(event, QHelpEvent) and not self.toolTip():
+            text = self.currentText()
+            cut = self.fontMetrics().horizontalAdvance(text) > self.width() - 36
+            QToolTip.showText(event.globalPos(), text if cut else "", self)
+            return True
+        return super().event(event)
+
+
 def choice(name: str, items: list[tuple[str, str]], chosen: str = "") -> QComboBox:
     """Return a box of choices, each with its data, with one chosen."""
-    box = QComboBox()
+    box = Choice()
     box.setAccessibleName(name)
     for text, data in items:
         box.addItem(text, data)
@@ -203,6 +225,14 @@ class CheckedField(QLineEdit):
         self._shown = ""
         self.editingFinished.connect(self.finish)
         self.textEdited.connect(lambda _: self._mark(""))
+
+    def describe(self, tip: str, choices: Sequence[str]) -> None:
+        """Say anew what is typed here, and what is offered."""
+        if tip != self._tip:
+            self._tip = tip
+            self.setToolTip(tip)
+        if choices and self.completer() is None:
+            self.offer(choices)
 
     def offer(self, choices: Sequence[str]) -> None:
         """Offer these texts in a list as soon as the field is entered."""

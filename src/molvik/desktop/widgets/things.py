@@ -8,6 +8,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from molvik.desktop.theme import colour, font
 from molvik.model.job import code_order
 from molvik.model.parts import Colour
+from molvik.typed.field import Field
 
 READ = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
 EDITED = READ | Qt.ItemFlag.ItemIsEditable
@@ -73,6 +74,43 @@ class Column(Generic[Thing]):
         """Where its texts stand."""
         side = Qt.AlignmentFlag.AlignRight if self.figures else Qt.AlignmentFlag.AlignLeft
         return side | Qt.AlignmentFlag.AlignVCenter
+
+
+def column_of(
+    field: Field[Thing],
+    take: Callable[[Thing, Field[Thing], str], object],
+    *,
+    width: int,
+    text: Callable[[Thing], str] | None = None,
+    **looks: Any,
+) -> Column[Thing]:
+    """Return the column of a field; a colour is drawn, and a number told by its unit's heading.
+
+    take: is given what was typed. text: what is shown in place of the field's own text. looks: as
+    a column takes them.
+    """
+
+    def edit(thing: Thing, typed: str) -> None:
+        take(thing, field, typed)
+
+    tint: Callable[[Any], Colour | None] | None = None
+    if field.name == "Colour":
+        tint = _colour
+    return Column(
+        field.name,
+        text or field.show,
+        width=width,
+        edit=edit,
+        colour=tint,
+        tip=field.tip,
+        unit=field.unit,
+        **looks,
+    )
+
+
+def _colour(thing: Any) -> Colour | None:
+    tint: Colour | None = thing.colour
+    return tint
 
 
 class ThingsModel(QAbstractTableModel, Generic[Thing]):

@@ -1,18 +1,15 @@
 """Circuits in hand: a wire with its story and its fields, and the parts wires go to."""
 
 from collections.abc import Callable
-from functools import partial
+from typing import Any
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import HandCard, Shown
+from molvik.desktop.card import Shown
 from molvik.desktop.facts import Facts, wires_at
+from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
-from molvik.desktop.typed import WIRE_FIELDS, WireField, edit_wire
-from molvik.desktop.widgets.fieldrows import FieldRows
-from molvik.desktop.widgets.fold import Fold
-from molvik.desktop.widgets.small import CheckedField
 from molvik.desktop.widgets.story import StoryView
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Part, Splice, Wire
 from molvik.model.refs import Ref
@@ -20,6 +17,16 @@ from molvik.netlist.passing import terminals_named
 from molvik.reference.colours import colour_name
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.drop import drop_v
+from molvik.typed.field import Field, Typed, named
+from molvik.typed.parts import (
+    EARTH_FIELDS,
+    FUSE_FIELDS,
+    SPLICE_FIELDS,
+    device_fields,
+    fields_of,
+    type_part,
+)
+from molvik.typed.wires import WIRE_FIELDS, type_wire
 
 FIRST = ("From", "To", "Function", "Colour", "Size", "Insulation", "Length", "Current")
 """The fields that are always in view; the others are folded away."""
@@ -28,7 +35,7 @@ FROM = {"measured": "measured on the loom as found", "routed": "along its way"}
 """Where a length is from, when nobody typed it."""
 
 
-class WireCard(HandCard):
+class WireCard(FieldCard):
     """A wire: its story, then each of its fields to type into."""
 
     def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
@@ -36,24 +43,9 @@ class WireCard(HandCard):
         self.story = StoryView()
         self.story.chosen.connect(self.hand.pick)
         self.above = self.story
-        self.fields: dict[str, CheckedField] = {}
-        self._code = ""
-        for field in WIRE_FIELDS:
-            entry = CheckedField(field.name, field.tip, partial(self._take, field))
-            if field.choices:
-                entry.offer(field.choices)
-            entry.refused.connect(self.say)
-            entry.taken.connect(partial(self.say, ""))
-            self.fields[field.name] = entry
-        self.first = FieldRows([self.fields[name] for name in FIRST])
-        self.more = FieldRows([self.fields[name] for name in self.fields if name not in FIRST])
-        self.rows, self.rest = self.first, Fold("Place, duty, circuit, note", self.more)
-        self.first.over.connect(self.rest.unfold)
-
-    def begin(self) -> bool:
-        """Put the cursor into the first field."""
-        self.first.begin()
-        return True
+        first = [named(WIRE_FIELDS, name) for name in FIRST]
+        more = [field for field in WIRE_FIELDS if field.name not in FIRST]
+        self.lay(first, more, "Place, duty, circuit, note")
 
     def show(self, analysis: Analysis, ref: Ref) -> Shown:
         """Show a wire."""
@@ -62,12 +54,7 @@ class WireCard(HandCard):
         wires = analysis.network.wires
         legs = {stop.wire: _leg(analysis, wires[stop.wire]) for stop in stops if stop.wire}
         self.story.show_story(stops, legs, wire.code)
-        if wire.code != self._code:
-            for entry in self.fields.values():
-                entry.finish()  # what was typed belongs to the wire it was typed for
-            self._code = wire.code
-        for field in WIRE_FIELDS:
-            self.fields[field.name].show_value(field.show(wire))
+        self.show_fields(wire, WIRE_FIELDS)
         tint = wire.colour
         named = colour_name(tint.base, tint.tracer) if tint else "colour not known"
         under = f"{wire.code} · {named}"
@@ -77,26 +64,60 @@ class WireCard(HandCard):
             facts = [("Length is", FROM[wire.length_from], "")]
         return Shown(title, under, facts, tint, has_colour=True, removable=True)
 
-    def _take(self, field: WireField, text: str) -> None:
-        edit_wire(self.store, self._code, field, text)
+    def typed(self, thing: Wire, field: Field[Wire], text: str) -> Typed:
+        """Read what was typed into a field of the wire."""
+        return type_wire(self.store.job, self.store.analysis.network, thing.code, field, text)
 
 
-class PartCard(HandCard):
-    """A fuse, a splice, an earth point or a device."""
+class PartCard(FieldCard):
+    """A part with its wires. every: all the fields that such a part may have."""
+
+    every: tuple[Field[Any], ...] = ()
+
+    def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
+        super().__init__(store, hand, say)
+        self.lay(self.every)
+
+    def typed(self, thing: Part, field: Field[Any], text: str) -> Typed:
+        """Read what was typed into a field of the part."""
+        return type_part(self.store.analysis.network, thing.code, field, text)
 
     def show(self, analysis: Analysis, ref: Ref) -> Shown:
         """Show a part with its wires."""
         part = analysis.network.parts[ref.code]
         facts: Facts = []
         mine: set[End] = set()
-        if isinstance(part, Device):
-            facts.append(("Terminals", ", ".join(terminals_named(part)), ""))
-            if part.plug:
-                facts.append(("Plug", part.plug, ""))
-                mine = {End(part.plug, name) for name in terminals_named(part)}
+        if isinstance(part, Device) and part.plug:
+            mine = {End(part.plug, name) for name in terminals_named(part)}
+        self.show_fields(part, fields_of(part))
         facts += wires_at(analysis, part.code, mine)
         under = f"{part.code} · {_kind(part, analysis.job.settings.earth_word)}"
-        return Shown(part.name or part.code, under, facts, removable=True, changeable=True)
+        return Shown(part.name or part.code, under, facts, removable=True,
+                     changeable=isinstance(part, Device))  # fmt: skip
+
+
+class FuseCard(PartCard):
+    """A fuse."""
+
+    every = FUSE_FIELDS
+
+
+class SpliceCard(PartCard):
+    """A splice."""
+
+    every = SPLICE_FIELDS
+
+
+class EarthCard(PartCard):
+    """An earth point."""
+
+    every = EARTH_FIELDS
+
+
+class DeviceCard(PartCard):
+    """A device."""
+
+    every = device_fields(Device("", "", "load"), every_kind=True)
 
 
 def _kind(part: Part, earth_word: str) -> str:

@@ -1,12 +1,12 @@
 """One end of a wire to be run: a part and its terminal, or a cavity pointed at on its face."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
-from molvik.desktop.widgets.small import column, label, row
+from molvik.desktop.widgets.small import Choice, column, label, row
 from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, terminals_of
 
@@ -21,19 +21,19 @@ class EndPicker(QWidget):
         self._store, self._hand = store, hand
         self._listed: tuple[tuple[object, ...] | None, ...] = (None,) * 5
         """The lists of parts that are shown to choose from."""
-        self.part = QComboBox()
+        self.part = Choice()
         self.part.setAccessibleName(f"{name}: part")
         self.part.setMinimumContentsLength(16)
         self.part.activated.connect(lambda _: self._part_chosen())
-        self.terminal = QComboBox()
+        self.terminal = Choice()
         self.terminal.setAccessibleName(f"{name}: terminal")
         self.terminal.activated.connect(lambda _: self.changed.emit())
         self.face = FaceView(largest=34)
         self.face.chosen.connect(self._cavity_chosen)
         self.plain = label("", "faint")
-        self.setLayout(
-            column(row(label(name, "head"), self.part, self.terminal, 1), self.plain, self.face)
-        )
+        names = row(label(name, "head"), self.part, self.terminal)
+        names.setStretch(1, 1)
+        self.setLayout(column(names, self.plain, self.face))
         self.layout().setStretch(2, 1)  # type: ignore[union-attr]
 
     def end(self) -> End:

@@ -4,13 +4,13 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QInputDialog, QLineEdit, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QInputDialog, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
 from molvik.circuits.scenario import Step, go_through, scenarios, states_of
 from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import button, copyable, row
+from molvik.desktop.widgets.small import Choice, button, copyable, row
 from molvik.model import edits
 from molvik.model.parts import Scenario
 from molvik.netlist.states import NAMED
@@ -27,7 +27,7 @@ class OrderView(QWidget):
     def __init__(self, store: Store, controls: Controls, run: Run) -> None:
         super().__init__()
         self._store, self._controls, self._run = store, controls, run
-        self.scenario = QComboBox()
+        self.scenario = Choice()
         self.scenario.setAccessibleName("Scenario")
         self.scenario.activated.connect(lambda _: self._show())
         tip = "States to go through in order: run, crank, running"

@@ -24,23 +24,27 @@ from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
-from molvik.desktop.typed import NEW_WIRE, WIRE_FIELDS, WireField, edit_wire
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2
 from molvik.model import edits
 from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, Wire
 from molvik.model.refs import Ref
+from molvik.typed.field import Field
+from molvik.typed.wires import NEW_WIRE, WIRE_FIELDS, type_wire
 
 WIDTHS = {
     "From": 72, "To": 72, "Function": 130, "Colour": 98, "Size": 86, "Length": 68, "Current": 76,
     "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
     "Circuit": 66, "Cable": 110, "Twist": 66,
 }  # fmt: skip
+LONGEST_RUN = "Run wire C88/88 to D88/88"
+"""What the button has room for."""
+
 AT_FIRST = ("From", "To", "Function", "Colour", "Size", "Length", "Current", "Note")
 """The columns of the wire list that are in view until the user chooses others."""
 ALL, LOOSE_ENDS, UNSIZED = "all", "loose", "unsized"
@@ -56,6 +60,8 @@ class CircuitsPage(StagePage):
         for picker in (self.first, self.second):
             picker.changed.connect(self.name_run)
         self.run_button = button("Run wire", "", self.run_wire, "action")
+        widest = self.run_button.fontMetrics().horizontalAdvance(LONGEST_RUN)
+        self.run_button.setFixedWidth(round(1.08 * widest) + 28)  # bold; it stays in its place
         self._build_menus()
         card = QFrame()
         card.setObjectName("card")
@@ -163,30 +169,28 @@ class CircuitsPage(StagePage):
             widget.setVisible(tab == 0)
         self.refresh()
 
-    def _column(self, field: WireField) -> Column[Wire]:
+    def _column(self, field: Field[Wire]) -> Column[Wire]:
         numbers = {
             "Size": lambda w: area_mm2(w.size) if w.size else 0.0,
             "Length": lambda w: w.length_m or 0.0,
             "Current": lambda w: w.load_a or 0.0,
         }
-        return Column(
-            field.name,
-            lambda w: "" if w is NEW_WIRE else field.show(w),
+        return column_of(
+            field,
+            self._type,
             width=WIDTHS[field.name],
-            edit=lambda w, text: self._type(w, field, text),
-            colour=(lambda w: w.colour) if field.name == "Colour" else None,
+            text=lambda w: "" if w is NEW_WIRE else field.show(w),
             role=(lambda w: "stop" if field.show(w) == "loose" and w.code else "")
             if field.name in ("From", "To")
             else None,
             sort=numbers.get(field.name),
-            tip=field.tip,
-            unit=field.unit,
             grow=1 if field.name in ("Function", "Note") else 0,
             hidden=field.name not in AT_FIRST,
         )
 
-    def _type(self, wire: Wire, field: WireField, text: str) -> None:
-        code = edit_wire(self.store, wire.code, field, text)
+    def _type(self, wire: Wire, field: Field[Wire], text: str) -> None:
+        typed = type_wire(self.store.job, self.analysis.network, wire.code, field, text)
+        code = self.store.take(typed)
         self.notice.say("")
         if not wire.code:
             # The wire typed into the empty row: go on typing in it.
@@ -252,7 +256,8 @@ class CircuitsPage(StagePage):
             shown = [w for w in wires if key in (w.start.at, w.finish.at)]
         self.model.show_things(shown)
         words = f"{len(shown)} of {len(wires)}" if len(shown) != len(wires) else f"{len(wires)}"
-        self.about.setText(f"{words} · type into the last row for a new one")
+        self.about.setText(words)
+        self.about.setToolTip("Type into the last row for a new one")
 
     def follow(self, subject: str) -> None:
         """Show the wire, the cavity or the device in hand."""
@@ -311,9 +316,11 @@ class CircuitsPage(StagePage):
         ready = bool(first.at and second.at and first != second)
         self.run_button.setEnabled(ready)
         words = f"Run wire {first} to {second}" if ready else "Run wire"
-        self.run_button.setText(words)
+        room = self.run_button.width() - 28
+        right = Qt.TextElideMode.ElideRight
+        self.run_button.setText(self.run_button.fontMetrics().elidedText(words, right, room))
         self.run_button.setToolTip(
-            "Make a wire between the two chosen ends (Ctrl+R)"
+            f"{words}: between the two chosen ends (Ctrl+R)"
             if ready
             else "Choose a cavity on each side first"
         )

@@ -10,13 +10,13 @@ from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_w
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.typed import WIRE_FIELDS
 from molvik.desktop.widgets.small import Notice
 from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
 from molvik.parsing.quantities import read_current_a, read_length_m
 from molvik.survey.linked import take_length
+from molvik.typed.wires import WIRE_FIELDS
 
 MOST_SAID = 4
 """So many rows of a table in doubt are told at once."""

@@ -2,7 +2,6 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFormLayout,
     QLineEdit,
@@ -13,7 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Choice, Notice, button, label, row
 from molvik.model import crossover_edits
 from molvik.model.crossover import RepinSet
 
@@ -43,7 +42,7 @@ class SetDialog(QDialog):
         repin_set = repin or RepinSet("", "")
         self.name = QLineEdit(repin_set.name)
         self.name.setPlaceholderText("Which plug is repinned, for example Engine computer plug")
-        self.kind, self.target, self.wanted, self.approach = (QComboBox() for _ in range(4))
+        self.kind, self.target, self.wanted, self.approach = (Choice() for _ in range(4))
         for key, words in KINDS.items():
             self.kind.addItem(words, key)
         self.kind.setCurrentIndex(self.kind.findData(repin_set.kind))

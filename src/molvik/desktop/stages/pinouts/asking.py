@@ -1,10 +1,10 @@
 """What an import asks: colours that can be read in more than one way, and tables over others."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QMessageBox, QWidget
+from PySide6.QtWidgets import QMessageBox, QWidget
 
 from molvik.desktop.dialogs import ask
-from molvik.desktop.widgets.small import button, label, row
+from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model.parts import Connector, Pin
 from molvik.parsing.colours import ColourError, read_any_colour
 from molvik.pinouts.table import ColourAsk
@@ -23,7 +23,7 @@ class ColourAsks(QWidget):
         super().__init__()
         self.asks: tuple[ColourAsk, ...] = ()
         self.words = label("", "look")
-        self.choice = QComboBox()
+        self.choice = Choice()
         self.choice.setEditable(True)
         self.choice.setMinimumWidth(230)
         self.choice.setAccessibleName("What this colour is")

@@ -15,18 +15,19 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.pinouts.loosewires import LooseWires
 from molvik.desktop.stages.pinouts.variants import VariantsDialog
 from molvik.desktop.store import Store
-from molvik.desktop.typed import PIN_FIELDS, PinField, edit_pin
 from molvik.desktop.widgets.face import FaceView, Legend
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, End, Pin
 from molvik.model.refs import Ref
 from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
+from molvik.typed.field import Field
+from molvik.typed.pins import PIN_FIELDS, type_pin
 
 if TYPE_CHECKING:
     from molvik.desktop.stages.pinouts.importing import ImportDialog
@@ -128,16 +129,9 @@ class PinoutsPage(StagePage):
         self.table.macro = self.macro
 
     def _columns(self) -> list[Column[Pin]]:
-        def column(field: PinField) -> Column[Pin]:
-            return Column(
-                field.name,
-                field.show,
-                width=WIDTHS[field.name],
-                edit=lambda pin, text: edit_pin(self.store, self._code, pin.cavity, field, text),
-                colour=(lambda pin: pin.colour) if field.name == "Colour" else None,
-                tip=field.tip,
-                grow=1 if field.name in ("Function", "Note") else 0,
-            )
+        def column(field: Field[Pin]) -> Column[Pin]:
+            grow = int(field.name in ("Function", "Note"))
+            return column_of(field, self._type, width=WIDTHS[field.name], grow=grow)
 
         return [
             Column("Cavity", lambda pin: pin.cavity, width=58, mono=True),
@@ -145,6 +139,10 @@ class PinoutsPage(StagePage):
             Column("Wire", self._wires, width=64, sort=lambda pin: self._wires(pin) or "~"),
             column(PIN_FIELDS[5]),
         ]
+
+    def _type(self, pin: Pin, field: Field[Pin], text: str) -> None:
+        network = self.analysis.network
+        self.store.take(type_pin(network, self._code, pin.cavity, field, text))
 
     def _wires(self, pin: Pin) -> str:
         wires = self.analysis.network.wires_at.get(End(self._code, pin.cavity), [])

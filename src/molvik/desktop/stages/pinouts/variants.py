@@ -5,7 +5,7 @@ from collections import Counter
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Choice, Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import crossover_edits
@@ -25,7 +25,7 @@ class VariantsDialog(QDialog):
         connector = store.job.connector(code)
         self.setWindowTitle(f"Tables of {code} {connector.name if connector else ''}")
         self.resize(1000, 620)
-        self.first, self.second = QComboBox(), QComboBox()
+        self.first, self.second = Choice(), Choice()
         for box, name in ((self.first, "First table"), (self.second, "Second table")):
             box.setAccessibleName(name)
             box.activated.connect(lambda _: self.refresh())

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLay
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
-from molvik.desktop.typed import number_text
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import CheckedField, label, row
@@ -19,6 +18,7 @@ from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, Wire
 from molvik.parsing.quantities import QuantityError, read_ohm
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
+from molvik.typed.field import number_text
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "

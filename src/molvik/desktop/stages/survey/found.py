@@ -1,10 +1,12 @@
 """What to show of a thing of the loom as found when it is in hand."""
 
+from contextlib import suppress
+
 from molvik.analysis import Analysis
-from molvik.desktop.card import HandCard, Shown
+from molvik.desktop.card import Shown
 from molvik.desktop.facts import Facts
 from molvik.model.loom import Fault, FoundWire, Node, Segment
-from molvik.model.loom_edits import Found, find
+from molvik.model.loom_edits import Found
 from molvik.model.refs import Ref
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
@@ -17,16 +19,6 @@ from molvik.survey.spread import spread
 
 MOST = 8
 """So many neighbours or candidates are named; the rest are counted."""
-
-
-class FoundCard(HandCard):
-    """An end, a stretch, a wire or a fault of the loom as found."""
-
-    def show(self, analysis: Analysis, ref: Ref) -> Shown:
-        """Show a thing of the loom."""
-        thing = find(analysis.job.loom, ref.code)
-        assert thing is not None
-        return show_found(analysis, thing)._replace(removable=True)
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
@@ -64,9 +56,6 @@ def _node(analysis: Analysis, node: Node) -> Shown:
     tree = analysis.loom
     wires = [w.code for w in tree.loom.wires if node.code in (w.start, w.finish)]
     facts: Facts = [
-        ("State", node.state, "" if node.state == "found" else "look"),
-        ("Plugs into", node.plugs_into or "–", ""),
-        ("Mark", node.mark or "–", ""),
         ("Wires", ", ".join(wires) or "none", ""),
         *_faults_on(analysis, node.code),
     ]
@@ -82,10 +71,6 @@ def _segment(analysis: Analysis, segment: Segment) -> Shown:
     wires = tree.wires_in.get(segment.code, ())
     length = "length not known" if segment.length_m is None else f"{segment.length_m:.3g} m"
     facts: Facts = [
-        ("Covering", segment.covering or "bare", ""),
-        ("Diameter", f"{segment.diameter_mm:g} mm" if segment.diameter_mm else "–", ""),
-        ("Held by", f"{segment.ties} ties, {segment.clips} clips", ""),
-        ("Grommet", segment.grommet or "–", ""),
         ("Wires", f"{len(wires)}: {', '.join(wires)}" if wires else "none", ""),
         *_faults_on(analysis, segment.code),
     ]
@@ -95,21 +80,15 @@ def _segment(analysis: Analysis, segment: Segment) -> Shown:
 def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
     tree = analysis.loom
     ends = [tree.nodes[n].name if n else "cut off" for n in (wire.start, wire.finish)]
-    fused = {None: "not known", True: "yes", False: "no"}[wire.fused]
     facts: Facts = [
         ("Way", " to ".join(ends), ""),
         ("Runs through", ", ".join(s.segment for s in tree.ways[wire.code]) or "not known", ""),
         ("Length", f"{tree.length_m(wire.code):.2f} m along the loom", ""),
-        ("Becomes", wire.wire or "not said", ""),
-        ("Insulation", wire.family or "not named yet", ""),
-        ("Fused", fused, "bad" if wire.fused is False and wire.role == "supply" else ""),
-        ("Known", wire.known, "" if wire.known == "traced" else "look"),
     ]
-    if wire.seen:
-        try:
-            facts.append(("Measured", reckon(wire.seen).text, ""))
-        except QuantityError:
-            facts.append(("Measured", wire.seen, ""))
+    if wire.fused is False and wire.role == "supply":
+        facts.append(("No fuse", "a supply without one", "bad"))
+    with suppress(QuantityError):  # its field shows what was typed
+        facts += [("Reckoned", reckon(wire.seen).text, "")] if wire.seen else []
     facts += _faults_on(analysis, wire.code)
     if not wire.finish:
         likely = candidates(tree, wire, analysis.network)
@@ -142,7 +121,7 @@ def _fault(analysis: Analysis, fault: Fault) -> Shown:
         ("How", decision.how or "–", ""),
         ("Because", decision.reason or "–", ""),
         *_joint(analysis, decision),
-        ("Decided", "by you" if decision.own else "proposed; overrule it in the table", ""),
+        ("Decided", "by you" if decision.own else "proposed; overrule it above", ""),
         ("Open", f"{reach.open_m:.2f} m of covering", ""),
         ("Inspect", f"{len(reach.inspect)} wires beside it", ""),
     ]
@@ -153,8 +132,6 @@ def _fault(analysis: Analysis, fault: Fault) -> Shown:
     ]
     if len(reach.inspect) > MOST:
         facts.append(("", f"and {len(reach.inspect) - MOST} more", ""))
-    if fault.note:
-        facts.append(("Seen", fault.note, ""))
     at = "" if fault.at_m is None else f", {fault.at_m:g} m along"
     under = f"{fault.code} · on {fault.on}{at} · grade {grade}, {GRADES[grade]}"
     return Shown(fault.kind.capitalize(), under, facts)

@@ -13,20 +13,11 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
-from molvik.desktop.typed_loom import (
-    BLANKS,
-    FAULT_FIELDS,
-    FOUND_FIELDS,
-    NODE_FIELDS,
-    SEGMENT_FIELDS,
-    FoundField,
-    edit_found,
-)
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.model import edits
 from molvik.model.edits import EditError
@@ -38,6 +29,16 @@ from molvik.model.loom_edits import remove as remove_found
 from molvik.steps import Step
 from molvik.survey.before import before_opening
 from molvik.survey.decide import decide, grade_of
+from molvik.typed.field import Field
+from molvik.typed.found import (
+    BLANKS,
+    FAULT_FIELDS,
+    FOUND_FIELDS,
+    NODE_FIELDS,
+    SEGMENT_FIELDS,
+    text_of,
+    type_found,
+)
 
 BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
@@ -47,7 +48,7 @@ CAUTION = (
     "gloves and air; heat guns away from fuel. Measure and photograph before anything is cut."
 )
 
-TABLES: tuple[tuple[str, type, str, tuple[FoundField, ...]], ...] = (
+TABLES: tuple[tuple[str, type, str, tuple[Field[Any], ...]], ...] = (
     ("Stretches", Segment, "segments", SEGMENT_FIELDS),
     ("Ends and breakouts", Node, "nodes", NODE_FIELDS),
     ("Wires as found", FoundWire, "wires", FOUND_FIELDS),
@@ -58,6 +59,23 @@ TABLES: tuple[tuple[str, type, str, tuple[FoundField, ...]], ...] = (
 def _cell(index: int, line: tuple[str, ...]) -> str:
     return line[index]
 
+
+WIDTHS: dict[tuple[type, str], int] = {
+    (kind, name): width
+    for kind, widths in (
+        (Node, {"Name": 170, "State": 76, "Plugs into": 150, "Connector": 82, "Ways": 54,
+                "Contact": 62, "Note": 120}),
+        (Segment, {"From": 150, "To": 150, "Length": 78, "Covering": 120, "Diameter": 92,
+                   "Ties": 46, "Clips": 50, "Grommet": 84}),
+        (FoundWire, {"From": 110, "To": 110, "Function": 150, "Wire": 62, "Colour": 104,
+                     "Measured": 118, "Size": 82, "Insulation": 130, "Role": 66, "Fused": 54,
+                     "Known": 78, "Left": 66}),
+        (Fault, {"On": 56, "Fault": 136, "At": 66, "Grade": 54, "Note": 190, "Own decision": 120,
+                 "Reason": 150}),
+    )
+    for name, width in widths.items()
+}  # fmt: skip
+"""How wide columns are before they give way."""
 
 GROWS = ("Name", "Plugs into", "From", "To", "Function", "Covering", "Insulation", "Fault", "Note")
 """Columns that take what room there is to spare."""
@@ -112,7 +130,7 @@ class SurveyPage(StagePage):
         self.middle.addWidget(self.guide)
         self.middle.addWidget(split, 1)
 
-    def _table(self, name: str, kind: type, fields: tuple[FoundField, ...]) -> ThingsTable[Any]:
+    def _table(self, name: str, kind: type, fields: tuple[Field[Any], ...]) -> ThingsTable[Any]:
         columns: list[Column[Any]] = [
             Column("Code", lambda thing: thing.code or "new", width=54, mono=True)
         ]
@@ -155,28 +173,20 @@ class SurveyPage(StagePage):
         held.setLayout(column(self.hours_verdict, table, label(tip, "faint", wrap=True)))
         return held
 
-    def _column(self, kind: type, field: FoundField) -> Column[Any]:
+    def _column(self, kind: type, field: Field[Any]) -> Column[Any]:
         blank = BLANKS[kind]
-        tinted = field.name == "Colour"
-        return Column(
-            field.name,
-            lambda thing: "" if thing is blank else self._text(field, thing),
-            width=field.width,
-            edit=partial(self._type, kind, field),
-            colour=(lambda thing: thing.colour) if tinted else None,
-            tip=field.tip,
+        return column_of(
+            field,
+            partial(self._type, kind),
+            width=WIDTHS.get((kind, field.name), 100),
+            text=lambda thing: "" if thing is blank else text_of(self.store.job.loom, field, thing),
             grow=int(field.name in GROWS),
             hidden=field.name in AT_WISH,
         )
 
-    def _text(self, field: FoundField, thing: Any) -> str:
-        """Return a field's text; a node with its name, because a code alone says nothing."""
-        text = field.show(thing)
-        node = self.analysis.loom.nodes.get(text) if field.node else None
-        return f"{text} {node.name}" if node else text
-
-    def _type(self, kind: type, field: FoundField, thing: Any, text: str) -> None:
-        code = edit_found(self.store, thing, field, text)
+    def _type(self, kind: type, thing: Any, field: Field[Any], text: str) -> None:
+        typed = type_found(self.store.job, self.analysis.network, thing, field, text)
+        code = self.store.take(typed)
         self.notice.say("")
         if not thing.code:
             self.table_of[kind].pick(code)

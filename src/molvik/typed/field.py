@@ -1,0 +1,128 @@
+"""A field of a thing as it is typed, and the readers that many fields share."""
+
+from collections.abc import Callable, Mapping
+from typing import Any, Generic, NamedTuple, TypeVar, get_args
+
+from molvik.model.job import Job
+from molvik.netlist.network import Network
+
+Fields = dict[str, Any]
+"""Fields of a thing in the model, by name, with their new values."""
+
+Reader = Callable[[str, Network], Fields]
+T = TypeVar("T")
+
+
+class Field(NamedTuple, Generic[T]):
+    """A field of a kind of thing. show: its text. read: what a typed text changes; a ValueError
+    says why it is refused. choices: what is offered. unit: in which its text is told, where a bare
+    number means that. make: in place of read, for what may have to be made first: the job that has
+    it, and what changes.
+    """
+
+    name: str
+    tip: str
+    show: Callable[[T], str]
+    read: Reader
+    choices: tuple[str, ...] = ()
+    unit: str = ""
+    make: Callable[[Job, str], tuple[Job, Fields]] | None = None
+
+
+class Typed(NamedTuple):
+    """A change that was typed. step: its name in the history; code: of the thing, its new one where
+    it was new; edit: makes it, and may raise an EditError.
+    """
+
+    step: str
+    code: str
+    edit: Callable[[Job], Job]
+
+
+def named(fields: tuple[Field[T], ...], name: str) -> Field[T]:
+    """Return the field of a name."""
+    return next(field for field in fields if field.name == name)
+
+
+def plain(field: str) -> Reader:
+    """Read text as it stands."""
+    return lambda text, _: {field: text.strip()}
+
+
+def optional(field: str, read: Callable[[str], Any]) -> Reader:
+    """Read a value, or nothing as None."""
+    return lambda text, _: {field: read(text) if text.strip() else None}
+
+
+def chosen(field: str, choices: Mapping[str, Any], what: str) -> Reader:
+    """Read one of a table's codes, by its code or the start of its name."""
+
+    def read(text: str, _: Network) -> Fields:
+        tidy = text.strip().lower()
+        if not tidy:
+            return {field: ""}
+        for code, choice in choices.items():
+            if tidy in (code.lower(), choice.name.lower()):
+                return {field: code}
+        near = [code for code, choice in choices.items() if choice.name.lower().startswith(tidy)]
+        if len(near) == 1:
+            return {field: near[0]}
+        known = ", ".join(code for code in choices if code)
+        raise ValueError(f"“{text.strip()}” is no {what} known here. Type one of: {known}.")
+
+    return read
+
+
+def words_of(kind: Any) -> tuple[str, ...]:
+    """Return the words of a Literal."""
+    return tuple(word for word in get_args(kind) if isinstance(word, str))
+
+
+def one_of(field: str, kind: Any, everyday: Mapping[str, str] | None = None) -> Reader:
+    """Read one of the words of a Literal, the start of one, or what it is called at the bench."""
+    words, called = words_of(kind), everyday or {}
+
+    def read(text: str, _: Network) -> Fields:
+        tidy = text.strip().lower()
+        near = [word for word in words if word.lower() == tidy] or [
+            word for word in words if tidy and word.lower().startswith(tidy)
+        ]
+        if len(near) != 1 and called.get(tidy) in words:
+            near = [called[tidy]]
+        if len(near) != 1:
+            known = ", ".join(word for word in words if word)
+            raise ValueError(f"“{text.strip()}” is not one of: {known}.")
+        return {field: near[0]}
+
+    return read
+
+
+def count(field: str, most: int) -> Reader:
+    """Read a whole number, nothing for 0."""
+
+    def read(text: str, _: Network) -> Fields:
+        if not text.strip():
+            return {field: 0}
+        if not text.strip().isdigit() or int(text) > most:
+            raise ValueError(f"Type a whole number, 0 to {most}.")
+        return {field: int(text)}
+
+    return read
+
+
+def yes_or_no(text: str) -> bool | None:
+    """Read yes, no, or nothing where it is not known."""
+    known = {"": None, "?": None, "yes": True, "no": False, "y": True, "n": False}
+    tidy = text.strip().lower()
+    if tidy not in known:
+        raise ValueError("Type yes, no, or nothing when it is not known.")
+    return known[tidy]
+
+
+YES: dict[bool | None, str] = {None: "", True: "yes", False: "no"}
+"""How that is shown."""
+
+
+def number_text(value: float | None, unit: str) -> str:
+    """Write a number with its unit, nothing for None."""
+    return "" if value is None else f"{value:.4g} {unit}"

@@ -1,0 +1,251 @@
+"""What people type about the loom as found."""
+
+import re
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any, get_args
+
+from molvik.model import loom_edits
+from molvik.model.job import Job
+from molvik.model.loom import (
+    Action,
+    Fault,
+    FaultKind,
+    FoundWire,
+    Known,
+    Loom,
+    Node,
+    NodeState,
+    Role,
+    Segment,
+)
+from molvik.netlist.network import Network
+from molvik.parsing.colours import read_any_colour
+from molvik.parsing.quantities import read_length_m, read_size
+from molvik.reference.contacts import CONTACTS
+from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.survey.measured import reckon
+from molvik.typed.field import (
+    YES,
+    Field,
+    Fields,
+    Typed,
+    count,
+    number_text,
+    one_of,
+    optional,
+    plain,
+    words_of,
+    yes_or_no,
+)
+
+EVERYDAY = {
+    "broken": "cut", "snapped": "cut", "severed": "cut", "burned": "burnt", "scorched": "burnt",
+    "melted": "melted together", "chafed": "chafed through", "frayed": "chafed through",
+    "rubbed through": "chafed through", "corroded": "green copper", "verdigris": "green copper",
+    "brittle": "crumbling", "loose terminal": "bad terminal", "no seal": "missing seal",
+}  # fmt: skip
+"""What faults are called at the bench, and what they are here (common practice)."""
+
+
+def _contact(text: str, _: Network) -> Fields:
+    size = text.strip()
+    if size and size not in CONTACTS:
+        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
+    return {"contact": size}
+
+
+def _own_decision(text: str, network: Network) -> Fields:
+    if not text.strip():
+        return {"decision": "", "decided_at": ""}
+    now = datetime.now().astimezone().isoformat(timespec="seconds")
+    return {**one_of("decision", Action)(text, network), "decided_at": now}
+
+
+def _ways(text: str, network: Network) -> Fields:
+    return {"ways": count("ways", 400)(text, network)["ways"] or None}
+
+
+def _distance(text: str, network: Network) -> Fields:
+    if text.strip() in ("0", "0 m", "0 mm"):
+        return {"at_m": 0.0}
+    return optional("at_m", read_length_m)(text, network)
+
+
+def _diameter(text: str, _: Network) -> Fields:
+    if not text.strip():
+        return {"diameter_mm": None}
+    # A bare number is millimetres here; read_length_m takes bare numbers for metres.
+    bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
+    return {"diameter_mm": read_length_m(f"{text} mm" if bare else text) * 1000}
+
+
+def _measured(text: str, _: Network) -> Fields:
+    if not text.strip():
+        return {"seen": ""}
+    return {"seen": text.strip(), "size": reckon(text).metric}
+
+
+def _fused(text: str, _: Network) -> Fields:
+    return {"fused": yes_or_no(text)}
+
+
+def _covering(text: str, _: Network) -> Fields:
+    found = find_covering(text)
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(
+            f"“{text.strip()}” is no covering known here. Type one of: {known}; what is special "
+            "about it goes into the note."
+        )
+    return {"covering": found.key}
+
+
+def _node(job: Job, text: str) -> tuple[Job, str]:
+    """Return the node a text means, made if it is not there, and the job that has it."""
+    tidy = " ".join(text.split())
+    if not tidy or tidy == "-":
+        return job, ""
+    # "N1 Bulkhead plug", as the table shows it.
+    known = _known(job.loom, tidy) or _known(job.loom, tidy.partition(" ")[0])
+    if known:
+        return job, known
+    if re.fullmatch(r"[Nn]\d+", tidy):
+        raise ValueError(f"There is no node {tidy.upper()}. Type its name to make a new one.")
+    code = loom_edits.free_code(job, Node)
+    return loom_edits.add(job, Node(code, tidy)), code
+
+
+def _known(loom: Loom, text: str) -> str:
+    for node in loom.nodes:
+        if text.lower() in (node.code.lower(), node.name.lower()):
+            return node.code
+    return ""
+
+
+def _node_of(field: str) -> Callable[[Job, str], tuple[Job, Fields]]:
+    def make(job: Job, text: str) -> tuple[Job, Fields]:
+        job, node = _node(job, text)
+        return job, {field: node}
+
+    return make
+
+
+NODE_FIELDS: tuple[Field[Any], ...] = (
+    Field("Name", "What it plugs into, or where it lies",
+          lambda n: n.name, plain("name")),
+    Field("State", "found, missing, cut off or unknown",
+          lambda n: n.state, one_of("state", NodeState),
+          words_of(NodeState)),
+    Field("Plugs into", "What this end plugs into",
+          lambda n: n.plugs_into, plain("plugs_into")),
+    Field("Connector", "Code of its connector in this job",
+          lambda n: n.connector, plain("connector")),
+    Field("Ways", "How many cavities",
+          lambda n: str(n.ways or ""), _ways),
+    Field("Contact", "Contact size of a sealed housing: " + ", ".join(CONTACTS),
+          lambda n: n.contact, _contact),
+    Field("Mark", "What is written or tied on it", lambda n: n.mark, plain("mark")),
+    Field("Note", "Anything to remember", lambda n: n.note, plain("note")),
+)  # fmt: skip
+
+SEGMENT_FIELDS: tuple[Field[Any], ...] = (
+    Field("From", "A node by its code or name; a new name makes a new node",
+          lambda s: s.start, plain("start"), make=_node_of("start")),
+    Field("To", "A node by its code or name; a new name makes a new node",
+          lambda s: s.finish, plain("finish"), make=_node_of("finish")),
+    Field("Length", "480 mm, 22 in, 1.2 m",
+          lambda s: "" if s.length_m is None else f"{s.length_m:.3g} m",
+          optional("length_m", read_length_m), unit="m"),
+    Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
+          lambda s: s.covering, _covering,
+          tuple(filter(None, COVERINGS))),
+    Field("Diameter", "Over the covering, mm",
+          lambda s: number_text(s.diameter_mm, "mm"), _diameter,
+          unit="mm"),
+    Field("Ties", "How many", lambda s: str(s.ties or ""), count("ties", 500)),
+    Field("Clips", "How many", lambda s: str(s.clips or ""), count("clips", 500)),
+    Field("Grommet", "Where it passes through metal",
+          lambda s: s.grommet, plain("grommet")),
+    Field("Note", "Anything to remember", lambda s: s.note, plain("note")),
+)  # fmt: skip
+
+FOUND_FIELDS: tuple[Field[Any], ...] = (
+    Field("From", "The end it starts at", lambda w: w.start, plain("start"),
+          make=_node_of("start")),
+    Field("To", "The end it goes to; empty when it was cut off",
+          lambda w: w.finish, plain("finish"), make=_node_of("finish")),
+    Field("Function", "What it is for", lambda w: w.function, plain("function")),
+    Field("Wire", "The wire that it is in this job, by its code",
+          lambda w: w.wire, lambda text, _: {"wire": text.strip().upper()}),
+    Field("Colour", "As seen under the dirt: RD/WH",
+          lambda w: str(w.colour) if w.colour else "",
+          optional("colour", read_any_colour)),
+    Field("Measured", "copper 1.3 mm, outside 2.6 mm, or 19 x 0.3 mm",
+          lambda w: w.seen, _measured),
+    Field("Size", "Reckoned from the measure, or typed",
+          lambda w: str(w.size) if w.size else "",
+          optional("size", read_size)),
+    Field("Insulation", "Its family by its looks; what crumbles, crumbles by family",
+          lambda w: w.family, plain("family")),
+    Field("Role", "supply, earth, sensor or signal",
+          lambda w: w.role, one_of("role", Role),
+          words_of(Role)),
+    Field("Fused", "yes, no, or nothing", lambda w: YES[w.fused], _fused),
+    Field("Known", "traced or presumed", lambda w: w.known, one_of("known", Known),
+          words_of(Known)),
+    Field("Left", "What is left of a cut wire",
+          lambda w: number_text(w.left_m, "m"), optional("left_m", read_length_m),
+          unit="m"),
+    Field("Note", "Anything to remember", lambda w: w.note, plain("note")),
+)  # fmt: skip
+
+FAULT_FIELDS: tuple[Field[Any], ...] = (
+    Field("On", "A wire L4, a stretch B3 or a node N2",
+          lambda f: f.on, lambda text, _: {"on": text.strip().upper()}),
+    Field("Fault", "One of: " + ", ".join(get_args(FaultKind)),
+          lambda f: f.kind, one_of("kind", FaultKind, EVERYDAY),
+          words_of(FaultKind)),
+    Field("At", "How far from the start of what it is on",
+          lambda f: number_text(f.at_m, "m"), _distance, unit="m"),
+    Field("Grade", "0 as new, 1 used, 2 worn, 3 bad, 4 dangerous",
+          lambda f: str(f.grade), count("grade", 4)),
+    Field("Note", "What was seen", lambda f: f.note, plain("note")),
+    Field("Own decision", "Overrules the proposal: " + ", ".join(get_args(Action)),
+          lambda f: f.decision, _own_decision,
+          words_of(Action)),
+    Field("Reason", "Why you decided otherwise", lambda f: f.reason, plain("reason")),
+)  # fmt: skip
+
+BLANKS: dict[type, Any] = {
+    Node: Node("", ""),
+    Segment: Segment(""),
+    FoundWire: FoundWire(""),
+    Fault: Fault("", ""),
+}
+"""Stand for the empty last row of each table, where a new thing is typed."""
+
+
+def text_of(loom: Loom, field: Field[Any], thing: Any) -> str:
+    """Return a field's text; a node with its name, because a code alone says nothing."""
+    text = field.show(thing)
+    name = next((node.name for node in loom.nodes if node.code == text), "") if field.make else ""
+    return f"{text} {name}" if name else text
+
+
+def type_found(job: Job, network: Network, thing: Any, field: Field[Any], text: str) -> Typed:
+    """Read a text typed into a thing of the loom, or into a new one when its code is empty."""
+    kind = type(thing)
+    fields = {} if field.make else field.read(text, network)
+    code = thing.code or loom_edits.free_code(job, kind)
+
+    def edit(job: Job) -> Job:
+        changed = fields
+        if field.make:
+            job, changed = field.make(job, text)
+        if thing.code:
+            return loom_edits.change(job, code, **changed)
+        blank = {"name": ""} if kind is Node else {"on": ""} if kind is Fault else {}
+        return loom_edits.add(job, kind(**{"code": code, **blank, **changed}))
+
+    return Typed(f"{field.name} of {code}", code, edit)
