@@ -14,13 +14,14 @@ import pytest
 from hypothesis import settings
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit, QMessageBox
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from molvik.analysis import Analysis
 from molvik.demo import DEMOS, PHOTOS, demo_job
 from molvik.desktop import background, theme
 from molvik.desktop.background import sweep_here
+from molvik.desktop.questions import Question
 from molvik.desktop.stages.circuits.cards import WireCard
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
@@ -280,10 +281,6 @@ def answer(kind: type, do: Callable[[Any], None]) -> None:
     QTimer.singleShot(0, look)
 
 
-def press(button: QMessageBox.StandardButton) -> Callable[[QMessageBox], None]:
-    """Return what presses a button of a question."""
-
-    def do(box: QMessageBox) -> None:
-        box.button(button).click()
-
-    return do
+def press(words: str) -> Callable[[Question], None]:
+    """Return what presses the button of a question with these words."""
+    return lambda asked: asked.press(words)

@@ -7,11 +7,12 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtPrintSupport import QPrinter
-from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
+from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page
 from molvik.desktop.parts import PartDialog
+from molvik.desktop.questions import LineQuestion
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
@@ -220,11 +221,13 @@ def test_what_if_something_breaks(demo_window: MainWindow, shown: Any, qtbot: Qt
     assert "There is no W999" in controls.notice.text()
     demo_window.hand.pick("W45")
 
-    def say(dialog: QInputDialog) -> None:
-        assert dialog.textValue() == "short W45 earth"
-        dialog.accept()
+    def say(asked: LineQuestion) -> None:
+        assert asked.typed == "short W45 earth"
+        asked.type("short W999 earth")
+        assert "There is no W999" in asked.notice.text(), "refused where it was typed"
+        asked.type("short W45 earth")
 
-    answer(QInputDialog, say)
+    answer(LineQuestion, say)
     controls.ask("Short to earth")
     solved(qtbot, shown)
     shown.tabs.setCurrentIndex(1)

@@ -7,12 +7,13 @@ from typing import Any
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, give_up, looked_over, page, type_cell
 from molvik.crossover.plan import Happening
 from molvik.desktop.logbook import JotDialog
+from molvik.desktop.questions import Question
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.widgets.cards import BIG_PX, StepCards
@@ -168,21 +169,21 @@ def test_two_leads_for_one_cavity_are_a_choice_on_screen(plover: MainWindow, qtb
     there = "C1/7"  # sure to go to C2/52
     assert happening(plover, there).end == "C2/52"
 
-    def choose(words: str) -> Callable[[QMessageBox], None]:
-        def do(box: QMessageBox) -> None:
-            assert "C2/52 is for Permanent supply, from C1/7" in box.text()
-            next(one for one in box.buttons() if one.text() == words).click()
+    def choose(words: str) -> Callable[[Question], None]:
+        def do(asked: Question) -> None:
+            assert "C2/52 is for Permanent supply, from C1/7" in asked.text.text()
+            asked.press(words)
 
         return do
 
     # A plain number in the table: nothing is pushed out without asking.
     before = plover.store.job
-    answer(QMessageBox, choose("Cancel"))
+    answer(Question, choose("Cancel"))
     type_cell(shown.table, "C1/14", "Goes to", "52")
     assert plover.store.job == before
     assert "Nothing was changed" in shown.notice.text()
     give_up(qtbot, shown.table, "52")
-    answer(QMessageBox, choose("Join both"))
+    answer(Question, choose("Join both"))
     type_cell(shown.table, "C1/14", "Goes to", "52")
     assert (happening(plover, "C1/14").action, happening(plover, there).end) == ("joins", "C2/52")
     plover.store.history.undo()
@@ -190,7 +191,7 @@ def test_two_leads_for_one_cavity_are_a_choice_on_screen(plover: MainWindow, qtb
     shown.table.pick("C1/14")
     plover.hand.pick("W11")
     QTest.keyClicks(card.cavity, "C2/52 Permanent supply")
-    answer(QMessageBox, choose("C1/14 instead"))
+    answer(Question, choose("C1/14 instead"))
     QTest.keyClick(card.cavity, Qt.Key.Key_Return)
     assert happening(plover, "C1/14").end == "C2/52"
     assert happening(plover, there).end != "C2/52"

@@ -8,21 +8,21 @@ import sqlite3
 import subprocess
 import sys
 import weakref
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent
-from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox
+from PySide6.QtWidgets import QDialog, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, looked_over, open_window, put_job, small_job
+from conftest import answer, looked_over, open_window, press, put_job, small_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import PHOTOS
 from molvik.desktop import filequestions, jobfiles
+from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
@@ -32,15 +32,6 @@ from molvik.model import edits
 from molvik.model.job import Job
 from molvik.stages import STAGES
 from old_jobs import put_old
-
-
-def button(words: str) -> Callable[[QMessageBox], None]:
-    """Return what presses the button with these words."""
-
-    def press(box: QMessageBox) -> None:
-        next(one for one in box.buttons() if words in one.text()).click()
-
-    return press
 
 
 def note(window: MainWindow, text: str) -> None:
@@ -73,13 +64,13 @@ def test_a_file_that_changed_underneath_is_told_and_nothing_is_lost(
         plain.execute("DELETE FROM photos")
         plain.commit()
         plain.close()
-    answer(QMessageBox, button("Cancel"))
+    answer(Question, press("Cancel"))
     assert not window.files.save()
     assert window.store.unsaved
     elsewhere = tmp_path / "mine.molvik"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(elsewhere), ""))
     if how in ("written over", "changed inside"):  # the photos' bytes are gone, and that is told
-        answer(QMessageBox, button("Save elsewhere"))
+        answer(Question, press("Save elsewhere"))
         real = filequestions.ask_missing
         asked: list[str] = []
 
@@ -92,7 +83,7 @@ def test_a_file_that_changed_underneath_is_told_and_nothing_is_lost(
         assert "cannot be read any more" in asked[0]
         monkeypatch.setattr(jobfiles, "ask_missing", real)
     else:
-        answer(QMessageBox, button("Save elsewhere"))
+        answer(Question, press("Save elsewhere"))
         assert window.files.save()
         file = open_job(elsewhere)
         assert all(file.photo(one.file) is not None for one in file.job.photos)
@@ -108,7 +99,7 @@ def test_saving_here_keeps_both(window: MainWindow, path: Path, tmp_path: Path) 
     theirs = tmp_path / "theirs.molvik"
     put_job(replace(small_job(), title="theirs"), theirs)
     os.replace(theirs, path)
-    answer(QMessageBox, button("keep both"))
+    answer(Question, press("keep both"))
     assert window.files.save()
     assert read_job(path).wires[0].note == "mine"
     assert read_job(tmp_path / "job.molvik~").title == "theirs"
@@ -120,7 +111,7 @@ def test_a_deleted_file_can_be_saved_again_with_its_photos(window: MainWindow, p
     assert window.files.open(path)
     path.unlink()
     note(window, "mine")
-    answer(QMessageBox, button("Save again"))
+    answer(Question, press("Save again"))
     assert window.files.save()
     file = open_job(path)
     assert len(file.job.photos) > 2

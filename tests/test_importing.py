@@ -5,11 +5,12 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page, type_cell
 from molvik.demo import DONOR_TABLE
+from molvik.desktop.questions import Question
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.window import MainWindow
 from molvik.model.parts import Colour, Pin
@@ -265,18 +266,18 @@ def test_a_second_table_goes_nowhere_over_the_first_unasked(
     dialog.into.setCurrentIndex(dialog.into.findData("C1"))
     dialog.into.activated.emit(dialog.into.currentIndex())
 
-    def choose(words: str) -> Callable[[QMessageBox], None]:
-        def do(box: QMessageBox) -> None:
-            assert box.text().startswith("2 cavities of")
-            next(one for one in box.buttons() if one.text() == words).click()
+    def choose(words: str) -> Callable[[Question], None]:
+        def do(asked: Question) -> None:
+            assert asked.text.text().startswith("2 cavities of")
+            asked.press(words)
 
         return do
 
-    answer(QMessageBox, choose("Cancel"))
+    answer(Question, choose("Cancel"))
     qtbot.mouseClick(dialog.take, LEFT)
     assert pins_of(demo_window, "C1") == before
     assert "Nothing was imported" in dialog.notice.text()
-    answer(QMessageBox, choose("Overwrite 2"))
+    answer(Question, choose("Overwrite 2"))
     qtbot.mouseClick(dialog.take, LEFT)
     after = pins_of(demo_window, "C1")
     assert [pin.function for pin in after[:2]] == ["Something else", "Other"]

@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, open_window, page, small_job, wire
 from jobs import words_on
 from molvik.analysis import Analysis
 from molvik.desktop.logbook import JotDialog, LogbookWindow
+from molvik.desktop.questions import LineQuestion
 from molvik.desktop.window import MainWindow
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
@@ -278,16 +278,22 @@ def test_the_clock_runs_on_the_stage_in_view(demo_window: MainWindow, qtbot: QtB
 
 
 def test_a_forgotten_clock_asks_how_long_was_worked(
-    demo_window: MainWindow, monkeypatch: pytest.MonkeyPatch
+    demo_window: MainWindow,
 ) -> None:
     start = datetime.now().astimezone() - timedelta(hours=30)
     entry = on(start.isoformat(timespec="seconds"), "Survey")
     demo_window.store.do("x", lambda job: edits.log(job, entry))
     assert "forgotten?" in demo_window.beside.clock_button.text()
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (0.0, False))
+    answer(LineQuestion, lambda asked: asked.reject())
     demo_window.beside.set_clock()
     assert running(demo_window.store.job.log) is not None
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_: (2.5, True))
+
+    def worked(asked: LineQuestion) -> None:
+        asked.type("80")
+        assert "0 to 12" in asked.notice.text()
+        asked.type("2,5")
+
+    answer(LineQuestion, worked)
     demo_window.beside.set_clock()
     assert demo_window.beside.clock_button.text() == "Clock off · 5 h 55"
 

@@ -7,12 +7,13 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QDialog, QInputDialog
+from PySide6.QtWidgets import QDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, page, type_cell, type_field, wire_card
 from molvik.analysis import Analysis
 from molvik.circuits.scenario import go_through, scenarios, states_of
+from molvik.desktop.questions import LineQuestion
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.desktop.window import MainWindow
@@ -44,11 +45,7 @@ def choose(circuits: Any, *codes: str) -> None:
 
 
 def say(text: str) -> None:
-    def typed(dialog: QInputDialog) -> None:
-        dialog.setTextValue(text)
-        dialog.accept()
-
-    answer(QInputDialog, typed)
+    answer(LineQuestion, lambda asked: asked.type(text))
 
 
 def test_chosen_wires_are_split_extended_fused_and_copied(

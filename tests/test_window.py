@@ -24,9 +24,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QFileDialog,
-    QInputDialog,
     QLineEdit,
-    QMessageBox,
 )
 from pytestqt.qtbot import QtBot
 
@@ -51,6 +49,7 @@ from molvik.desktop.find import FindBox
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
+from molvik.desktop.questions import LineQuestion, Question
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.pinouts.cards import CavityCard
 from molvik.desktop.stages.registry import ENTRIES
@@ -69,7 +68,6 @@ from molvik.search import search
 from molvik.stages import STAGES
 
 LEFT = Qt.MouseButton.LeftButton
-BUTTON = QMessageBox.StandardButton
 
 
 def test_qt_hands_back_every_reference_it_takes(demo_window: MainWindow) -> None:
@@ -280,22 +278,22 @@ def test_taking_out_of_the_job_can_be_undone(demo_window: MainWindow, qtbot: QtB
     page(demo_window, "Circuits")
     said = []
 
-    def sure(button: str) -> Callable[[QMessageBox], None]:
-        def do(box: QMessageBox) -> None:
-            said.append(box.informativeText())
-            next(one for one in box.buttons() if one.text().replace("&", "") == button).click()
+    def sure(words: str) -> Callable[[Question], None]:
+        def do(asked: Question) -> None:
+            said.append(asked.more.text())
+            asked.press(words)
 
         return do
 
     # What a part takes along is said before; a wire takes nothing.
     demo_window.hand.pick("F5")
-    answer(QMessageBox, sure("Cancel"))
+    answer(Question, sure("Cancel"))
     qtbot.mouseClick(demo_window.in_hand.remove, LEFT)
     assert (demo_window.store.job, demo_window.hand.subject) == (before, "F5")
     for subject in ("W42", "C13", "F5"):
         demo_window.hand.pick(subject)
         if subject != "W42":
-            answer(QMessageBox, sure("Take it out"))
+            answer(Question, sure("Take it out"))
         qtbot.mouseClick(demo_window.in_hand.remove, LEFT)
         assert demo_window.hand.subject == ""
     wires = [one.code for one in before.wires if "F5" in (one.start.at, one.finish.at)]
@@ -319,21 +317,13 @@ def test_a_code_is_changed_as_it_stands_on_the_label(
     demo_window.hand.pick(old)
     said: list[str] = []
 
-    def type_into(box: QInputDialog, text: str) -> None:
-        field = box.findChild(QLineEdit)
-        assert field is not None
-        field.setText(text)
-        QTest.keyClick(field, Qt.Key.Key_Return)
+    def typed(asked: LineQuestion) -> None:
+        QTest.keyClicks(asked.field, "W13")  # another's, over what is chosen
+        QTest.keyClick(asked.field, Qt.Key.Key_Return)
+        said.append(asked.notice.text())
+        asked.type("engine-7")
 
-    def again(box: QInputDialog) -> None:
-        said.append(box.labelText())
-        type_into(box, "engine-7")
-
-    def first(box: QInputDialog) -> None:
-        answer(QInputDialog, again)
-        type_into(box, "W13")  # another's
-
-    answer(QInputDialog, first)
+    answer(LineQuestion, typed)
     demo_window.change_code()
     assert "W13 is already in the job" in said[0]
     assert demo_window.hand.subject == "ENGINE-7"
@@ -718,10 +708,10 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
     strip.list.setCurrentRow(4)
     one = strip._current()
     assert one is not None
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", True))
+    answer(LineQuestion, lambda asked: asked.type(""))
     qtbot.mouseClick(strip.judge, LEFT)
     assert "Say why" in demo_window.notice.text()
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("capped and tied", True))
+    answer(LineQuestion, lambda asked: asked.type("capped and tied"))
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
     assert strip.counts["stop"].text() == "14 stop"
@@ -801,11 +791,11 @@ def test_unsaved_work_is_asked_about_before_it_is_left(
     path = tmp_path / "kept.molvik"
     demo_window.store.do("note", lambda job: edits.change_wire(job, "W1", note="mine"))
     assert demo_window.isWindowModified()
-    answer(QMessageBox, press(BUTTON.Cancel))
+    answer(Question, press("Cancel"))
     assert not demo_window.close()
     assert demo_window.files.has_job
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
-    answer(QMessageBox, press(BUTTON.Save))
+    answer(Question, press("Save"))
     assert demo_window.files.close_job()
     assert read_job(path).wires[0].note == "mine"
 
@@ -815,7 +805,7 @@ def test_discarding_leaves_the_file_as_it_was(demo_window: MainWindow, tmp_path:
     assert demo_window.files.save_as(path)
     before = path.read_bytes()
     demo_window.store.do("note", lambda job: edits.change_wire(job, "W1", note="not kept"))
-    answer(QMessageBox, press(BUTTON.Discard))
+    answer(Question, press("Discard"))
     assert demo_window.files.close_job()
     assert path.read_bytes() == before
     assert leftovers() == []
@@ -864,10 +854,10 @@ def test_a_job_open_in_another_window_is_only_opened_as_a_copy(
     path = tmp_path / "job.molvik"
     assert demo_window.files.save_as(path)
     other = open_window(qtbot, tmp_path)
-    answer(QMessageBox, press(BUTTON.No))
+    answer(Question, press("Cancel"))
     assert not other.files.open(path)
     assert not other.files.has_job
-    answer(QMessageBox, press(BUTTON.Yes))
+    answer(Question, press("Open a copy"))
     assert other.files.open(path)
     assert other.store.path is None, "a copy has no file yet"
     assert other.store.unsaved

@@ -6,6 +6,7 @@ import math
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.numbers import read_number
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -83,11 +84,10 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
 def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     from molvik.sizes.voltage import parts_then, wires_then
 
-    text = parsed.volts.strip().rstrip("vV").strip()
     try:
-        volts = float(text.replace(",", "."))
-    except ValueError:
-        return complain(f"“{parsed.volts}” is no voltage. Type for example 6.")
+        volts = read_number(parsed.volts.strip().rstrip("vV"), "voltage", "6")
+    except ValueError as error:
+        return complain(str(error))
     now = analysis.job.settings.system_v
     if not 1 <= volts <= 1000:
         return complain(f"{volts:g} V is outside 1 to 1000 V.")

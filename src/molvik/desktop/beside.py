@@ -5,13 +5,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.dialogs import put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.questions import ask_line
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button
+from molvik.numbers import read_number
 
 if TYPE_CHECKING:
     from molvik.desktop.logbook import LogbookWindow
@@ -68,12 +70,11 @@ class Beside(QObject):
 
         since, worked = forgotten_since(self._store), None
         if since is not None:
-            question = f"The clock runs since {since:%d %b %H:%M}. How many hours were worked?"
-            worked, sure = QInputDialog.getDouble(
-                self._window, "Forgotten clock", question, 2.0, 0.0, 12.0
-            )
-            if not sure:
+            words = f"The clock runs since {since:%d %b %H:%M}. How many hours were worked?"
+            typed = ask_line(self._window, "Forgotten clock", words, "2", _hours)
+            if typed is None:
                 return
+            worked = _hours(typed)
         set_clock(self._store, self._stage(), worked)
 
     def show_clock(self) -> None:
@@ -127,3 +128,8 @@ class Beside(QObject):
     def show_photo(self, code: str) -> None:
         """Show a photo large."""
         self._desk().show(code)
+
+
+def _hours(text: str) -> float:
+    """Return typed hours of a day's work."""
+    return read_number(text, "number of hours, 0 to 12", "2.5", least=0, most=12)

@@ -8,13 +8,13 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QFormLayout,
-    QInputDialog,
     QPlainTextEdit,
     QVBoxLayout,
     QWidget,
 )
 
 from molvik.analysis import Analysis
+from molvik.desktop.questions import ask_line
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.fields import counted, line, ticked
@@ -203,8 +203,8 @@ class HousingDialog(QDialog):
         self._fill(family)
 
     def _ask_keep(self) -> None:
-        name, sure = QInputDialog.getText(self, "Keep as a family", "Name of the family")
-        if sure:
+        name = ask_line(self, "Keep as a family", "Name of the family")
+        if name is not None:
             self.keep_family(name)
 
     def keep_family(self, name: str) -> None:

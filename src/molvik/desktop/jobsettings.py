@@ -14,6 +14,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Choice, Notice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
+from molvik.numbers import read_number
 from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
@@ -177,21 +178,10 @@ def _named(form: QFormLayout, name: str, field: QWidget) -> None:
 
 def _share(text: str) -> float:
     """Return a typed share in per cent as a number to one."""
-    try:
-        share = float(text.strip().rstrip("%").replace(",", ".")) / 100
-    except ValueError:
-        share = -1.0
-    if not 0 < share <= 1:
-        raise ValueError(f"“{text.strip()}” is no share of the voltage. Type for example 6.")
-    return share
+    tidy = text.strip().rstrip("%")
+    return read_number(tidy, "share of the voltage", "6", least=0.001, most=100) / 100
 
 
 def _price(text: str) -> float:
     """Return a typed price, nothing for none."""
-    try:
-        price = float(text.strip().replace(",", ".") or 0)
-    except ValueError:
-        price = -1.0
-    if not 0 <= price < 1e6:
-        raise ValueError(f"“{text.strip()}” is no price of an hour. Type for example 60.")
-    return price
+    return read_number(text.strip() or "0", "price of an hour", "60", least=0, most=1e6)

@@ -23,6 +23,7 @@ from molvik.logbook.estimate import OPERATIONS
 from molvik.logbook.story import Line, matching, story
 from molvik.model import edits
 from molvik.model.log import LogEntry
+from molvik.numbers import read_number
 from molvik.stages import name_of
 
 
@@ -84,21 +85,14 @@ class JotDialog(QDialog):
                 self.text.toPlainText().strip(),
                 self._store.job.settings.measured_by,
                 operation,
-                _number(self.quantity.text()) if operation else 0.0,
-                _number(self.minutes.text()) if operation else 0.0,
+                read_number(self.quantity.text()) if operation else 0.0,
+                read_number(self.minutes.text()) if operation else 0.0,
             )
             self._store.do("Note", lambda job: edits.log(job, entry))
         except ValueError as error:
             self.notice.say(str(error))
             return
         super().accept()
-
-
-def _number(text: str) -> float:
-    try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
-        raise ValueError(f"“{text.strip()}” is no number. Type for example 1.5.") from None
 
 
 def set_clock(store: Store, stage: str, worked_h: float | None = None) -> None:

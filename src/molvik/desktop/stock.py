@@ -16,6 +16,7 @@ from molvik.files.stock import StockRow
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.stock import StockItem, StockKind
+from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
 from molvik.reference.insulation import INSULATIONS, read_insulation
@@ -51,10 +52,7 @@ def _insulation(text: str) -> Fields:
 def _number(field: str, optional: bool, text: str) -> Fields:
     if not text.strip():
         return {field: None if optional else 0.0}
-    try:
-        return {field: float(text.strip().split()[0].replace(",", "."))}
-    except ValueError:
-        raise ValueError(f"“{text.strip()}” is no number.") from None
+    return {field: read_number(text.split()[0])}
 
 
 def _plain(field: str, text: str) -> Fields:

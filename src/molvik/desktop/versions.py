@@ -2,9 +2,10 @@
 
 from datetime import datetime
 
-from PySide6.QtWidgets import QDialog, QInputDialog, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.questions import ask_line
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.files.database import Version
 from molvik.files.errors import JobFileError
@@ -78,8 +79,8 @@ class VersionsDialog(QDialog):
         self.accept()
 
     def _ask_name(self) -> None:
-        name, sure = QInputDialog.getText(self, "Name the present state", "What it is called")
-        if sure and name.strip():
+        name = ask_line(self, "Name the present state", "What it is called")
+        if name and name.strip():
             self._files.name_version(name.strip()[:80])
             self.refresh()
 

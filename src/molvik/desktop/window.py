@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -32,6 +31,7 @@ from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.looking import LookOver
 from molvik.desktop.menus import build_menus
 from molvik.desktop.panels import Panels
+from molvik.desktop.questions import Answer, question, tell
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.store import Store
@@ -452,10 +452,8 @@ class MainWindow(QMainWindow):
         self.files.open(path)
 
     def _discard(self, leftover: Leftover) -> None:
-        answer = QMessageBox.question(
-            self, "Throw away", f"Throw the kept copy of {leftover.job.title} away for good?"
-        )
-        if answer == QMessageBox.StandardButton.Yes:
+        words = f"Throw the kept copy of {leftover.job.title} away for good?"
+        if question(self, "Throw away", words, "", [Answer("away", "Throw away", loses=True)]):
             discard(leftover)
             self._opened()
 
@@ -468,7 +466,7 @@ class MainWindow(QMainWindow):
         except OSError as error:
             self.tell(f"{error.filename} was not written: {error.strerror}.", False)
             return
-        QMessageBox.information(
+        tell(
             self,
             "Double click",
             "Your desktop now opens .molvik files with Molvik. Written:\n\n"
@@ -485,7 +483,7 @@ class MainWindow(QMainWindow):
 
     def about(self) -> None:
         """Say what this is."""
-        QMessageBox.about(
+        tell(
             self,
             "About Molvik",
             f"Molvik {__version__}\n\nDesign, repin, size and prove engine wiring harnesses.\n"

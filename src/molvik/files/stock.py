@@ -7,6 +7,7 @@ from typing import NamedTuple, get_args
 from molvik.files.cells import csv_bytes
 from molvik.files.tables import TableError, never, read_raw_table
 from molvik.model.stock import StockItem, StockKind
+from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
 
@@ -79,10 +80,4 @@ def _item(cells: dict[str, str]) -> StockItem:
 def _number(text: str, what: str) -> float:
     if not text:
         return 0.0
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        raise ValueError(f"“{text[:30]}” is no {what}. Type a number.") from None
-    if not 0 <= value < 1e6:
-        raise ValueError(f"A {what} of {text[:30]} cannot be.")
-    return value
+    return read_number(text, what, "2.5", least=0, most=1e6)

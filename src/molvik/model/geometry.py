@@ -8,6 +8,7 @@ from functools import lru_cache
 from typing import Literal, NamedTuple
 
 from molvik.model.parts import CavityPosition, Connector, Grid
+from molvik.numbers import is_number, read_number
 
 Face = Literal["mating face", "wire side"]
 
@@ -129,20 +130,16 @@ def read_spots(text: str) -> tuple[CavityPosition, ...]:
         cells = [cell for cell in re.split(rf"[;\t {comma}]+", line.strip()) if cell]
         if not cells:
             continue
-        if number == 1 and len(cells) >= 3 and not _is_number(cells[1]):
+        if number == 1 and len(cells) >= 3 and not is_number(cells[1]):
             continue  # a line of headings
-        if not 3 <= len(cells) <= 4 or not (_is_number(cells[1]) and _is_number(cells[2])):
+        if not 3 <= len(cells) <= 4 or not (is_number(cells[1]) and is_number(cells[2])):
             raise ValueError(
                 f"Line {number} reads “{line.strip()[:40]}”. Type label, x, y and perhaps a "
                 "contact size: A 0 2.5 16"
             )
-        x, y = (float(cell.replace(",", ".")) for cell in cells[1:3])
+        x, y = (read_number(cell) for cell in cells[1:3])
         spots.append(CavityPosition(cells[0].upper(), x, y, cells[3] if len(cells) > 3 else ""))
     return tuple(spots)
-
-
-def _is_number(text: str) -> bool:
-    return bool(re.fullmatch(r"-?\d+([.,]\d+)?", text))
 
 
 def _walk(grid: Grid) -> list[tuple[int, int]]:

@@ -4,6 +4,7 @@ import typing
 from collections.abc import Iterable
 
 from molvik.model.parts import Output, Position
+from molvik.numbers import is_number, read_number
 from molvik.reference.device_types import TYPES
 
 ACTS = ("pulls low", "feeds high", "5 V")
@@ -106,13 +107,9 @@ def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
         if name not in known and name not in ("A", "ohm"):
             names = figure_names(kind)
             raise ValueError(f"“{word}” is no figure of a {kind}. It has: {names}.")
-        try:
-            amount = float(figure.replace(",", "."))
-        except ValueError:
-            amount = -1.0
-        if not 0 < amount < 1e9:
+        if not is_number(figure) or not 0 < read_number(figure) < 1e9:
             raise ValueError(f"“{word}” has no number above zero. Type for example A=2.")
-        found.append((name, amount))
+        found.append((name, read_number(figure)))
     return tuple(found)
 
 

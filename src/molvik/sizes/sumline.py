@@ -4,6 +4,7 @@ import re
 from typing import NamedTuple
 
 from molvik.model.parts import WireSize
+from molvik.numbers import read_number
 from molvik.parsing.quantities import (
     QuantityError,
     read_current_a,
@@ -195,7 +196,7 @@ class Line:
 
     def _with_unit(self, number: str, unit: str, text: str, count: int) -> None:
         figure = f"{number} {unit}"
-        plain = float(number.replace(",", "."))
+        plain = read_number(number)
         match unit:
             case "mm2" | "awg":
                 self.sizes.append((count, read_size(figure), text))

@@ -5,7 +5,6 @@ from collections import Counter
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from molvik.desktop.questions import ask_line
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.marks import Mark
 from molvik.desktop.widgets.small import button, copyable, label, row
@@ -211,11 +211,11 @@ class FindingsStrip(QWidget):
         if not judged.is_open:
             self.withdrawn.emit(judged.finding)
             return
-        question = (
+        words = (
             f"{judged.finding.what}\n\nWhy is it right as it is? The reason is printed with the "
             "job. It comes back when it gets worse."
         )
         was = judged.acceptance.reason if judged.acceptance else ""
-        reason, sure = QInputDialog.getText(self, "Accept a finding", question, text=was)
-        if sure:
+        reason = ask_line(self, "Accept a finding", words, was)
+        if reason is not None:
             self.accepted.emit(judged.finding, reason)

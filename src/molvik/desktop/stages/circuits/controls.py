@@ -7,8 +7,6 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import (
     QBoxLayout,
     QHBoxLayout,
-    QInputDialog,
-    QLineEdit,
     QMenu,
     QScrollArea,
     QToolButton,
@@ -17,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.hand import Hand
+from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.circuits.rowbutton import RowButton
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.keydial import KeyDial
@@ -268,14 +267,7 @@ class Controls(QWidget):
         return next(device for device in self._store.job.devices if device.code == code)
 
     def _ask_air(self) -> None:
-        text, sure = QInputDialog.getText(
-            self, "Air", "Temperature of all there is", QLineEdit.EchoMode.Normal, f"{self.air_c:g}"
-        )
-        if sure:
-            try:
-                self.set_air(text)
-            except ValueError as error:
-                self.notice.say(str(error))
+        ask_line(self, "Air", "Temperature of all there is", f"{self.air_c:g}", self.set_air)
 
     def set_air(self, text: str) -> None:
         """Take another temperature as it is typed; ValueError says what is wrong with it."""
@@ -287,11 +279,11 @@ class Controls(QWidget):
 
     def ask(self, words: str) -> None:
         """Ask what is broken, with what is in hand typed already."""
-        subject = self._hand.subject
+        subject, job = self._hand.subject, self._store.job
         pattern = BREAK[words]
         shown = pattern.format(subject) if pattern else subject
-        text, sure = QInputDialog.getText(self, words, f"{HOW}.", QLineEdit.EchoMode.Normal, shown)
-        if sure:
+        text = ask_line(self, words, f"{HOW}.", shown, lambda text: read_fault(text, job))
+        if text is not None:
             self.break_it(text)
 
     def offer(self, code: str, where: QPoint) -> None:

@@ -4,9 +4,10 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QInputDialog, QLineEdit, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from molvik.circuits.scenario import Step, go_through, scenarios, states_of
+from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
@@ -72,13 +73,12 @@ class OrderView(QWidget):
             self.steps.addItem(". ".join([words, *more]))
 
     def _ask(self) -> None:
-        text, sure = QInputDialog.getText(
-            self, "States in order",
-            "A name, then the states: cold start: run, crank, running\n"
-            f"States: {', '.join(NAMED)}",
-            QLineEdit.EchoMode.Normal, "my start: run, crank, running, key off while running",
-        )  # fmt: skip
-        if sure:
+        words = (
+            f"A name, then the states: cold start: run, crank, running\nStates: {', '.join(NAMED)}"
+        )
+        shown = "my start: run, crank, running, key off while running"
+        text = ask_line(self, "States in order", words, shown)
+        if text is not None:
             self.keep(text)
 
     def keep(self, text: str) -> None:

@@ -4,11 +4,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_wires
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
+from molvik.desktop.questions import ask_line
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice
 from molvik.model import edits, wire_edits
@@ -104,10 +105,7 @@ class WireMenus:
             self._do(f"{text} {chosen[0] if len(chosen) == 1 else f'{len(chosen)} wires'}", every)
 
     def _ask(self, title: str, text: str, shown: str) -> str | None:
-        typed, sure = QInputDialog.getText(
-            self._parent, title, text, QLineEdit.EchoMode.Normal, shown
-        )
-        return typed if sure else None
+        return ask_line(self._parent, title, text, shown)
 
     # chosen wires
 
@@ -248,10 +246,10 @@ class WireMenus:
         if not chosen:
             return
         names = [wire_field.name for wire_field in WIRE_FIELDS]
-        name, sure = QInputDialog.getItem(
-            self._parent, "Set for all", "Which field", names, 4, False
-        )
-        typed = self._ask("Set for all", f"{name} of {len(chosen)} wires", "") if sure else None
+        name = ask_line(self._parent, "Set for all", "Which field", names[4], choices=names)
+        if name is None:
+            return
+        typed = self._ask("Set for all", f"{name} of {len(chosen)} wires", "")
         if typed is not None:
             self.set_field(name, typed, chosen)
 

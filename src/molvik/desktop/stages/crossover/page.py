@@ -5,13 +5,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMessageBox, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from molvik.crossover.plan import OUT, Happening, Plan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import JotDialog, now_text
+from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.crossover.leadcard import LeadCard
 from molvik.desktop.stages.crossover.lines import (
     SIGNS,
@@ -510,21 +511,13 @@ def _to(plan: Plan, happening: Happening, text: str) -> str:
 
 def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> str:
     """Ask what happens to two leads for one cavity; return join, instead, or nothing."""
-    box = QMessageBox(parent)
-    box.setIcon(QMessageBox.Icon.Question)
-    box.setWindowTitle(f"{word.to} is taken")
     confirmed = there.match is not None and there.match.state == "confirmed"
     how = "you confirmed that" if confirmed else "that match is sure"
-    box.setText(f"{word.to} is for {there.function or there.place}, from {there.place}: {how}.")
-    box.setInformativeText(
+    return question(
+        parent,
+        f"{word.to} is taken",
+        f"{word.to} is for {there.function or there.place}, from {there.place}: {how}.",
         f"Splice {word.lead} to it, so that both go to {word.to}? Or put {word.lead} there "
-        f"instead, and leave {there.place} to be decided again?"
+        f"instead, and leave {there.place} to be decided again?",
+        [Answer("instead", f"{word.lead} instead", loses=True), Answer("join", "Join both")],
     )
-    join = box.addButton("Join both", QMessageBox.ButtonRole.AcceptRole)
-    instead = box.addButton(f"{word.lead} instead", QMessageBox.ButtonRole.DestructiveRole)
-    box.setDefaultButton(box.addButton(QMessageBox.StandardButton.Cancel))
-    ask(box)
-    chosen = box.clickedButton()
-    if chosen is join:
-        return "join"
-    return "instead" if chosen is instead else ""

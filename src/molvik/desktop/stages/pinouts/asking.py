@@ -1,9 +1,9 @@
 """What an import asks: colours that can be read in more than one way, and tables over others."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QMessageBox, QWidget
+from PySide6.QtWidgets import QWidget
 
-from molvik.desktop.dialogs import ask
+from molvik.desktop.questions import Answer, question
 from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model.parts import Connector, Pin
 from molvik.parsing.colours import ColourError, read_any_colour
@@ -89,21 +89,12 @@ def overwritten(connector: Connector, pins: tuple[Pin, ...]) -> int:
 
 def ask_overwrite(parent: QWidget, connector: Connector, count: int) -> str:
     """Ask whether a table may replace what a connector's says; return over, variant or nothing."""
-    box = QMessageBox(parent)
-    box.setIcon(QMessageBox.Icon.Question)
-    box.setWindowTitle(f"{connector.code} has a pinout")
     cavities = "1 cavity" if count == 1 else f"{count} cavities"
-    box.setText(f"{cavities} of {connector.name} ({connector.code}) would say something else.")
-    box.setInformativeText(
+    return question(
+        parent,
+        f"{connector.code} has a pinout",
+        f"{cavities} of {connector.name} ({connector.code}) would say something else.",
         "Write over what they say? Or keep this table beside it, as a variant: another year, what "
-        "the plug is to become?"
+        "the plug is to become?",
+        [Answer("variant", "Keep as a variant"), Answer("over", f"Overwrite {count}", loses=True)],
     )
-    over = box.addButton(f"Overwrite {count}", QMessageBox.ButtonRole.DestructiveRole)
-    variant = box.addButton("Keep as a variant", QMessageBox.ButtonRole.AcceptRole)
-    box.setDefaultButton(variant)
-    box.addButton(QMessageBox.StandardButton.Cancel)
-    ask(box)
-    chosen = box.clickedButton()
-    if chosen is over:
-        return "over"
-    return "variant" if chosen is variant else ""
