@@ -462,13 +462,13 @@ def test_find_reads_what_stands_on_paper(demo: Job, text: str, said: str, subjec
 
 def test_find_does_commands_and_goes_to_findings(demo_window: MainWindow) -> None:
     page(demo_window, "Survey")
-    demo_window.open_find()
-    box = demo_window._find_box
+    demo_window.commands.open_find()
+    box = demo_window.commands.find_box
     assert isinstance(box, FindBox)
     box.field.setText("too large for W57")
     QTest.keyClick(box.field, KEY.Key_Return)
     assert (STAGES[demo_window.stage].key, demo_window.hand.subject) == ("sizes", "W57")
-    demo_window.open_find()
+    demo_window.commands.open_find()
     box.field.setText("all findings")
     assert "do: All findings   F8" in [box.list.item(n).text() for n in range(box.list.count())]
     box.list.setCurrentRow(box.list.count() - 1)
@@ -477,10 +477,10 @@ def test_find_does_commands_and_goes_to_findings(demo_window: MainWindow) -> Non
 
 
 def test_every_key_of_every_command_is_in_the_list(demo_window: MainWindow) -> None:
-    demo_window.show_keys()
+    demo_window.commands.show_keys()
     (keys,) = demo_window.findChildren(KeysDialog)
     told = {name: text for text, name, _ in keys.lists["Everywhere"]}
-    for action in demo_window.commands:
+    for action in demo_window.commands.every:
         if action.shortcuts():
             assert action.shortcut().toString() in told[name_of(action)]
     assert told["Type into what is in hand, and back"] == "F6"

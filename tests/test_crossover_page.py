@@ -210,10 +210,10 @@ def test_the_faces_show_where_it_comes_out_and_goes_in(plover: MainWindow) -> No
     shown = crossover(plover)
     plover.hand.pick("W21")
     assert shown.table.current_key() == "C1/28"
-    assert shown.out_title.text() == "TAKE OUT OF C1/28"
-    assert shown.in_title.text() == "PUSH INTO C2/30"
-    assert (shown.out_face.cavity, shown.in_face.cavity) == ("28", "30")
-    assert shown.in_face.face == "wire side"
+    assert shown.faces.titles[0].text() == "TAKE OUT OF C1/28"
+    assert shown.faces.titles[1].text() == "PUSH INTO C2/30"
+    assert (shown.faces.views[0].cavity, shown.faces.views[1].cavity) == ("28", "30")
+    assert shown.faces.views[1].face == "wire side"
     shown.table.pick("C2/21")
     shown._picked("C2/21")
     assert plover.hand.subject == "W48"

@@ -87,7 +87,7 @@ def test_a_file_that_changed_underneath_is_told_and_nothing_is_lost(
         assert window.files.save()
         file = open_job(elsewhere)
         assert all(file.photo(one.file) is not None for one in file.job.photos)
-    assert window.job_about.text().endswith("saved")
+    assert window.header.about.text().endswith("saved")
     assert read_job(elsewhere).wires[0].note == "mine"
     if how in ("replaced", "written over"):
         assert read_job(path).title == "theirs"
@@ -274,7 +274,7 @@ def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> No
         for at in range(len(STAGES)):
             window.go(at)
             qtbot.wait(10)
-        window.open_find()
+        window.commands.open_find()
         window.beside.show_logbook()
         window.beside.show_stock()
         window.hand.pick("W5")

@@ -306,9 +306,9 @@ def test_an_alternator_is_changed_for_a_larger_one(hands: Hands) -> None:
     lay(hands, lambda: hands.click(circuits.guide.buttons[0]), "Charging")
     job = window.store.job
     alternator = next(one for one in job.devices if one.kind == "alternator")
-    window.open_find()
+    window.commands.open_find()
     hands.count += 1
-    box: Any = window._find_box
+    box: Any = window.commands.find_box
     hands.write("alternator", KEY.Key_Return, into=box.field)
     assert window.hand.subject == alternator.code
 

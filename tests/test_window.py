@@ -324,7 +324,7 @@ def test_a_code_is_changed_as_it_stands_on_the_label(
         asked.type("engine-7")
 
     answer(LineQuestion, typed)
-    demo_window.change_code()
+    demo_window.commands.change_code()
     assert "W13 is already in the job" in said[0]
     assert demo_window.hand.subject == "ENGINE-7"
     assert "ENGINE-7" in set(codes(demo_window.store.job))
@@ -749,8 +749,8 @@ def test_find_answers_a_small_sum(demo: Job) -> None:
 
 def test_find_by_keyboard(demo_window: MainWindow) -> None:
     page(demo_window, "Sheets")
-    demo_window.open_find()
-    box = demo_window._find_box
+    demo_window.commands.open_find()
+    box = demo_window.commands.find_box
     assert isinstance(box, FindBox)
     QTest.keyClicks(box.field, "injector")
     QTest.keyClick(box.field, Qt.Key.Key_Down)
@@ -758,7 +758,7 @@ def test_find_by_keyboard(demo_window: MainWindow) -> None:
     assert not box.isVisible()
     assert demo_window.hand.subject.startswith("W")
     assert STAGES[demo_window.stage].name == "Circuits"
-    demo_window.open_find()
+    demo_window.commands.open_find()
     box.field.setText("nowhere to be found")
     assert "Nothing in this job matches" in box.hint.text()
     box.hide()
@@ -925,7 +925,7 @@ def test_the_first_screen_offers_recent_files(qtbot: QtBot, tmp_path: Path) -> N
 
 
 def test_the_name_of_a_new_job_can_be_typed_at_once(demo_window: MainWindow) -> None:
-    demo_window.new_job()
+    demo_window.commands.new_job()
     dialog = demo_window.findChild(JobSettings)
     assert dialog is not None
     QTest.keyClicks(dialog.focusWidget(), "Skiff engine loom")

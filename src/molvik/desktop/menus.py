@@ -2,18 +2,32 @@
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMainWindow, QMenu
 
 from molvik.blocks.templates import TEMPLATES
 from molvik.demo import DEMOS
+from molvik.desktop.beside import Beside
+from molvik.desktop.commands import Commands
+from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.stages.registry import ENTRIES
+from molvik.desktop.store import Store
 from molvik.stages import STAGES
 
-if TYPE_CHECKING:
-    from molvik.desktop.window import MainWindow
+Go = Callable[[int], object]
+Act = Callable[[str, str], object]
+
+
+class Doers(NamedTuple):
+    """Who does what the menus say. show_findings: all of them, in the strip."""
+
+    commands: Commands
+    beside: Beside
+    files: JobFiles
+    store: Store
+    show_findings: Callable[[], object]
 
 
 class _Menus:
@@ -21,8 +35,11 @@ class _Menus:
     it does, and whether it needs a job. Find and the list of keys read them.
     """
 
-    def __init__(self, window: "MainWindow") -> None:
-        self._window = window
+    def __init__(
+        self, window: QMainWindow, doers: Doers, go: Go, act: Act, to_hand: Callable[[], object]
+    ) -> None:
+        self._window, self._doers = window, doers
+        self._go_to, self._act, self._to_hand = go, act, to_hand
         self.commands: list[QAction] = []
 
     def build(self) -> None:
@@ -53,15 +70,15 @@ class _Menus:
                         menu,
                         action.text,
                         action.keys,
-                        partial(self._window.act, key, action.method),
+                        partial(self._act, key, action.method),
                     )
 
     def _job(self, menu: QMenu) -> None:
-        add, window, files = self._add, self._window, self._window.files
-        add(menu, "&New", "Ctrl+N", window.new_job, job=False)
+        add, files, commands = self._add, self._doers.files, self._doers.commands
+        add(menu, "&New", "Ctrl+N", commands.new_job, job=False)
         add(menu, "&Open…", "Ctrl+O", files.ask_open, job=False)
-        window.recent_menu = menu.addMenu("Open &recent")
-        window.recent_menu.aboutToShow.connect(window.list_recent)
+        recent = menu.addMenu("Open &recent")
+        recent.aboutToShow.connect(lambda: commands.list_recent(recent))
         starts = menu.addMenu("Start &from")
         for title, starter in TEMPLATES.items():
             add(starts, title, "", partial(files.start_from, title), job=False)
@@ -73,52 +90,57 @@ class _Menus:
         menu.addSeparator()
         add(menu, "&Save", "Ctrl+S", files.save)
         add(menu, "Save &as…", "Ctrl+Shift+S", files.ask_save_as)
-        add(menu, "&Versions…", "", window.open_versions)
+        add(menu, "&Versions…", "", commands.open_versions)
         self._add_of_stages("Job", menu)
-        add(menu, "Se&ttings…", "", window.edit_settings)
+        add(menu, "Se&ttings…", "", commands.edit_settings)
         menu.addSeparator()
         add(menu, "&Close the job", "Ctrl+W", files.close_job)
-        add(menu, "&Quit", "Ctrl+Q", window.close, job=False)
+        add(menu, "&Quit", "Ctrl+Q", self._window.close, job=False)
 
     def _edit(self, menu: QMenu) -> None:
-        add, window = self._add, self._window
-        undo = window.store.history.createUndoAction(window, "Undo")
+        add, window, doers = self._add, self._window, self._doers
+        commands, beside = doers.commands, doers.beside
+        undo = doers.store.history.createUndoAction(window, "Undo")
         undo.setShortcut(QKeySequence("Ctrl+Z"))
-        redo = window.store.history.createRedoAction(window, "Redo")
+        redo = doers.store.history.createRedoAction(window, "Redo")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         menu.addActions([undo, redo])
         for action in (undo, redo):
             action.setProperty("needs a job", True)
             self.commands.append(action)
         menu.addSeparator()
-        add(menu, "&Find…", "Ctrl+K", window.open_find)
+        add(menu, "&Find…", "Ctrl+K", commands.open_find)
         self._add_of_stages("Edit", menu)
-        add(menu, "All f&indings", "F8", window.strip.show_all)
+        add(menu, "All f&indings", "F8", doers.show_findings)
         menu.addSeparator()
-        add(menu, "&Type into what is in hand, and back", "F6", window.to_hand_and_back)
-        add(menu, "Another c&ode for what is in hand…", "Ctrl+Shift+K", window.change_code)
-        add(menu, "&Note on what is in hand…", "Ctrl+J", window.beside.jot)
-        add(menu, "&Photos of what is in hand…", "Ctrl+Shift+P", window.beside.ask_photos)
-        add(menu, "&Clock on or off", "Ctrl+T", window.beside.set_clock)
+        add(menu, "&Type into what is in hand, and back", "F6", self._to_hand)
+        add(menu, "Another c&ode for what is in hand…", "Ctrl+Shift+K", commands.change_code)
+        add(menu, "&Note on what is in hand…", "Ctrl+J", beside.jot)
+        add(menu, "&Photos of what is in hand…", "Ctrl+Shift+P", beside.ask_photos)
+        add(menu, "&Clock on or off", "Ctrl+T", beside.set_clock)
 
     def _go(self, menu: QMenu) -> None:
-        add, window = self._add, self._window
+        add, doers = self._add, self._doers
         for index, (_, name, _) in enumerate(STAGES):
-            add(menu, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(window.go, index))
+            add(menu, f"&{index + 1} {name}", f"Ctrl+{index + 1}", partial(self._go_to, index))
         menu.addSeparator()
-        add(menu, "&Logbook…", "Ctrl+L", window.beside.show_logbook)
-        add(menu, "S&tock…", "Ctrl+M", window.beside.show_stock)
-        add(menu, "&Quick sums…", "Ctrl+U", window.open_sums, job=False)
+        add(menu, "&Logbook…", "Ctrl+L", doers.beside.show_logbook)
+        add(menu, "S&tock…", "Ctrl+M", doers.beside.show_stock)
+        add(menu, "&Quick sums…", "Ctrl+U", doers.commands.open_sums, job=False)
 
     def _help(self, menu: QMenu) -> None:
-        add, window = self._add, self._window
-        add(menu, "&Keys…", "F1", window.show_keys, job=False)
-        add(menu, "Open .molvik files by &double click…", "", window.register, job=False)
-        add(menu, "&About Molvik…", "", window.about, job=False)
+        add, commands = self._add, self._doers.commands
+        add(menu, "&Keys…", "F1", commands.show_keys, job=False)
+        add(menu, "Open .molvik files by &double click…", "", commands.register, job=False)
+        add(menu, "&About Molvik…", "", commands.about, job=False)
 
 
-def build_menus(window: "MainWindow") -> list[QAction]:
-    """Build the menus of a window; return all commands."""
-    menus = _Menus(window)
+def build_menus(
+    window: QMainWindow, doers: Doers, go: Go, act: Act, to_hand: Callable[[], object]
+) -> list[QAction]:
+    """Build the menus of a window; return all commands. go: opens a stage by its number; act: has
+    the page of a stage do something; to_hand: goes to what is in hand and back.
+    """
+    menus = _Menus(window, doers, go, act, to_hand)
     menus.build()
     return menus.commands

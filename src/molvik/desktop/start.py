@@ -30,8 +30,10 @@ def run(words: list[str]) -> int:
             f"On Debian: apt-get install {SYSTEM_PACKAGES}"
         )
     from molvik.desktop import theme
+    from molvik.desktop.textsize import follow_desktop
     from molvik.desktop.window import MainWindow
 
+    follow_desktop()
     application = QApplication(["molvik"])
     application.setApplicationName("Molvik")
     application.setDesktopFileName("molvik")

@@ -1,51 +1,42 @@
 """The window: the trunk above, work list, page and what is in hand, the findings strip below."""
 
-from collections import Counter
 from datetime import datetime
-from functools import partial
-from pathlib import Path
-from typing import Any
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QMainWindow,
-    QMenu,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 from shiboken6 import isValid
 
-from molvik import __version__
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
-from molvik.desktop.dialogs import ask, put_up
+from molvik.desktop.commands import Commands
 from molvik.desktop.hand import Hand
+from molvik.desktop.header import Header
 from molvik.desktop.inhand import InHand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.looking import LookOver
-from molvik.desktop.menus import build_menus
+from molvik.desktop.menus import Doers, build_menus
+from molvik.desktop.pages import Pages
 from molvik.desktop.panels import Panels
-from molvik.desktop.questions import Answer, question, tell
+from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.stages.registry import ENTRIES, where
+from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
+from molvik.desktop.waiting import waits_of
 from molvik.desktop.welcome import Welcome
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.small import Notice
 from molvik.desktop.widgets.strip import FindingsStrip
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.trunk import Trunk, Waits
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.files.recovery import Leftover, discard, leftovers
-from molvik.findings import judged_findings, open_findings
-from molvik.findings.accepting import acceptance_of
+from molvik.findings import judged_findings
 from molvik.findings.finding import Finding
-from molvik.model import edits, loom_edits
 from molvik.model.job import Job
 from molvik.stages import KEYS as KEYS_OF_STAGES
 from molvik.stages import STAGES
@@ -53,7 +44,6 @@ from molvik.stages import STAGES
 FIRST_STAGE = KEYS_OF_STAGES.index("pinouts")
 TITLE_BAR_PX = 40
 """Room for the title bar, which is not counted in the window's size."""
-READY_MS = 150
 LET_GO_MS = 1000
 """After a job was closed: when windows that were put up for it, and work on it, have ended too."""
 
@@ -68,12 +58,12 @@ class MainWindow(QMainWindow):
         self.store = Store(Job(""))
         self.hand = Hand()
         self.files = JobFiles(self, self.store, self.settings)
-        self.pages: dict[int, StagePage] = {}
+        self.stages = Pages(self.store, self.hand, self.settings)
+        self.stages.wished.connect(self._wished)
         self.stage = FIRST_STAGE
         self.looking = LookOver(self, self.store)
         self.looking.done.connect(self._show_findings)
         self.looking.failed.connect(lambda text: self.tell(text, False))
-        self._find_box: QWidget | None = None
         self._closed = False
         self._came_from: QWidget = self
         """Where the focus was before it went to the panel."""
@@ -82,8 +72,7 @@ class MainWindow(QMainWindow):
         )
         self.beside.told.connect(self.tell)
         self._build()
-        self.recent_menu = QMenu()
-        self.commands = build_menus(self)
+        self._build_commands()
         self.files.opened.connect(self._opened)
         self.files.told.connect(self.tell)
         self.files.warned.connect(self.standing.say)
@@ -96,26 +85,24 @@ class MainWindow(QMainWindow):
     # building
 
     def _build(self) -> None:
-        header = self._header()
+        self.header = Header(self.beside.clock_button)
+        self.trunk = self.header.trunk
+        self.trunk.stage_chosen.connect(self.go)
         self.notice, self.standing = Notice(), Notice()
-        self.left, self.centre = QStackedWidget(), QStackedWidget()
-        self.left.setObjectName("work")
-        self.centre.setMinimumWidth(560)
         self._build_panel()
-        self.panels = Panels(self.hand, self.in_hand, self.left, self.centre)
+        self.panels = Panels(self.hand, self.in_hand, self.stages.left, self.stages.centre)
         self.strip = FindingsStrip()
         self.strip.followed.connect(self.follow_finding)
-        self.strip.accepted.connect(self._accept)
-        self.strip.withdrawn.connect(self._withdraw)
         work = QWidget()
         whole = QVBoxLayout(work)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        whole.addWidget(header)
+        whole.addWidget(self.header)
         whole.addWidget(self.panels.splitter, 1)
         whole.addWidget(self.strip)
+        self.commands = Commands(self, self.store, self.hand, self.files)
         self.welcome = Welcome(
-            self.new_job, self.files.open_demo, self.files.ask_open, self.files.start_from
+            self.commands.new_job, self.files.open_demo, self.files.ask_open, self.files.start_from
         )
         self.welcome.recovered.connect(self.files.recover)
         self.welcome.discarded.connect(self._discard)
@@ -133,41 +120,31 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(central)
         self.setMinimumSize(940, 600)
 
-    def _header(self) -> QWidget:
-        self.job_title = button("", "Change the title and settings", self.edit_settings, "quiet")
-        self.job_title.setObjectName("jobTitle")
-        self.job_about = label("", "faint")
-        self.trunk = Trunk()
-        self.trunk.stage_chosen.connect(self.go)
-        self.find_button = QPushButton("Find wire, cavity, function   Ctrl+K")
-        self.find_button.setToolTip("Type a code, cavity, colour, function or size (Ctrl+K)")
-        self.find_button.clicked.connect(self.open_find)
-        header = QWidget()
-        header.setObjectName("header")
-        header.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        left = QVBoxLayout()
-        left.setSpacing(4)
-        left.addLayout(row(self.job_title, self.job_about, 1, spacing=14))
-        left.addWidget(self.trunk)
-        inner = QHBoxLayout(header)
-        inner.setContentsMargins(18, 8, 18, 4)
-        inner.setSpacing(24)
-        inner.addLayout(left, 1)
-        right = QVBoxLayout()
-        right.setSpacing(4)
-        right.addWidget(self.find_button)
-        right.addWidget(self.beside.clock_button)
-        inner.addLayout(right)
-        return header
-
     def _build_panel(self) -> None:
         self.in_hand = InHand(self.store, self.hand)
-        self.in_hand.removed.connect(self._take_out)
         self.in_hand.problems.chosen.connect(self.follow_finding)
         self.in_hand.dropped.connect(self.beside.add_photos)
         self.in_hand.photos_wanted.connect(self.beside.ask_photos)
         self.in_hand.thumbs.chosen.connect(self.beside.show_photo)
         self.in_hand.thumbs.read = lambda photo: self.files.photos.read(photo.file)
+
+    def _build_commands(self) -> None:
+        commands = self.commands
+        self.header.settings_wanted.connect(commands.edit_settings)
+        self.header.find_wanted.connect(commands.open_find)
+        self.in_hand.removed.connect(commands.take_out)
+        self.strip.accepted.connect(commands.accept)
+        self.strip.withdrawn.connect(commands.withdraw)
+        commands.told.connect(lambda text: self.tell(text, False))
+        commands.refused.connect(self.in_hand.notice.say)
+        commands.followed.connect(self._go_to)
+        commands.every = build_menus(
+            self,
+            Doers(commands, self.beside, self.files, self.store, self.strip.show_all),
+            self.go,
+            self.act,
+            self.to_hand_and_back,
+        )
 
     # the job in the window
 
@@ -178,8 +155,7 @@ class MainWindow(QMainWindow):
                 left.close()  # it is about the job that was here
         has = self.files.has_job
         self.stack.setCurrentIndex(1 if has else 0)
-        for action in self.commands:
-            action.setEnabled(has or not action.property("needs a job"))
+        self.commands.enable(has)
         self.notice.say("")
         self.in_hand.thumbs.forget()
         if has:
@@ -194,9 +170,7 @@ class MainWindow(QMainWindow):
             for page in self.pages.values():
                 page.forget()
             self.beside.forget()
-            if self._find_box is not None:
-                self._find_box.deleteLater()
-                self._find_box = None
+            self.commands.forget()
             if self.looking.forget():
                 for wait_ms in (0, LET_GO_MS):
                     QTimer.singleShot(wait_ms, self._sweeper.let_go)
@@ -219,14 +193,10 @@ class MainWindow(QMainWindow):
         self._name()
 
     def _name(self) -> None:
-        job = self.store.job
-        self.job_title.setText(job.title)
-        edited = self.store.unsaved
-        words = [job.subtitle] if job.subtitle else [f"{job.settings.system_v:g} V"]
-        words.append("edited" if edited else "saved" if self.store.path else "not saved yet")
-        self.job_about.setText(" · ".join(words))
-        self.setWindowTitle(f"{job.title}[*] · Molvik" if self.files.has_job else "Molvik")
-        self.setWindowModified(edited and self.files.has_job)
+        has = self.files.has_job
+        self.header.name(self.store)
+        self.setWindowTitle(f"{self.store.job.title}[*] · Molvik" if has else "Molvik")
+        self.setWindowModified(self.store.unsaved and has)
         self.beside.show_clock()
 
     def tell(self, text: str, good: bool) -> None:
@@ -246,9 +216,7 @@ class MainWindow(QMainWindow):
             return
         self._sweeper.at_work()
         self.stage = index
-        page = self._page(index)
-        self.left.setCurrentWidget(page.work)
-        self.centre.setCurrentWidget(page)
+        page = self.stages.show_page(index)
         self.trunk.show_stage(index)
         self.in_hand.show_card(page.hand_card)
         page.refresh()
@@ -258,27 +226,14 @@ class MainWindow(QMainWindow):
         (first or self.trunk.breakouts[index]).setFocus()
         self.looking.soon()
 
-    def _page(self, index: int) -> StagePage:
-        if index not in self.pages:
-            stage = STAGES[index]
-            page = ENTRIES[stage.key].build(self.store, self.hand, stage)
-            self.pages[index] = page
-            page.wished.connect(self._wished)
-            for table in page.every_table:
-                keep_columns(self.settings, table)
-            self.left.addWidget(page.work)
-            self.centre.addWidget(page)
-        return self.pages[index]
-
     def get_ready(self) -> None:
-        """Build the pages that were not visited yet, one at a time while nothing else goes on.
+        """Build the pages that were not visited yet."""
+        self.stages.get_ready(lambda: not self._closed)
 
-        Their first visit is quick then. It begins on the first screen, where nobody types.
-        """
-        left = [index for index in range(len(STAGES)) if index not in self.pages]
-        if left and not self._closed:
-            self._page(left[0])
-            QTimer.singleShot(READY_MS, self.get_ready)
+    @property
+    def pages(self) -> dict[int, StagePage]:
+        """The pages that are built, by the numbers of their stages."""
+        return self.stages.built
 
     def stage_named(self, name: str) -> int:
         """Return the index of a stage."""
@@ -295,14 +250,7 @@ class MainWindow(QMainWindow):
     def _show_findings(self, analysis: Analysis) -> None:
         self.strip.show_findings(analysis.once(judged_findings))
         self.in_hand.show_findings(analysis.once(judged_findings))
-        counts = Counter[tuple[str, str]](
-            (found.stage, found.severity) for found in open_findings(analysis)
-        )
-        unproved = sum(verdict.outcome != "passed" for verdict in analysis.proof.values())
-        for breakout, (key, _, _) in zip(self.trunk.breakouts, STAGES, strict=True):
-            waits = Waits(counts[key, "stop"], counts[key, "look"], counts[key, "note"])
-            if key == "proving":
-                waits = waits._replace(to_do=unproved, words="wires to measure")
+        for breakout, waits in zip(self.trunk.breakouts, waits_of(analysis), strict=True):
             breakout.show_waits(waits)
         self.in_hand.fill_in()
         # The page in a turn of its own: what is typed meanwhile comes between.
@@ -323,44 +271,7 @@ class MainWindow(QMainWindow):
         self.go(self.stage_named(finding.stage))
         self.hand.pick(finding.leads_to)
 
-    def _accept(self, finding: Finding, reason: str) -> None:
-        now = datetime.now().astimezone().isoformat(timespec="seconds")
-        by = self.store.job.settings.measured_by
-        acceptance = acceptance_of(finding, self.store.job, reason.strip(), now, by)
-        try:
-            self.store.do("Accept a finding", lambda job: edits.accept(job, acceptance))
-        except ValueError as error:
-            self.tell(str(error), False)
-
-    def _withdraw(self, finding: Finding) -> None:
-        self.store.do("Take back an acceptance", lambda job: edits.withdraw(job, finding.key))
-
     # actions
-
-    def open_versions(self) -> None:
-        """Show the versions in the job's file."""
-        from molvik.desktop.versions import VersionsDialog
-
-        ask(VersionsDialog(self, self.files))
-
-    def open_sums(self) -> None:
-        """Open quick sums; they stay open beside the work."""
-        from molvik.desktop.sums import SumsDialog
-
-        sums = SumsDialog(self)
-        sums.setProperty("needs no job", True)
-        put_up(sums)
-
-    def open_find(self) -> None:
-        """Open the find box."""
-        if not self.files.has_job:
-            return
-        from molvik.desktop.find import FindBox
-
-        if not isinstance(self._find_box, FindBox):
-            self._find_box = FindBox(self, self.commands)
-            self._find_box.followed.connect(self._go_to)
-        self._find_box.ask(self.store.analysis)
 
     def _go_to(self, subject: str, stage: str = "") -> None:
         """Go where a subject can be seen: the stage that is open if it shows it, else its own.
@@ -372,23 +283,12 @@ class MainWindow(QMainWindow):
             self.go(self.stage_named(there))
         self.hand.pick(subject)
 
-    def edit_settings(self) -> None:
-        """Change the job's title and settings."""
-        from molvik.desktop.jobsettings import JobSettings
-
-        put_up(JobSettings(self, self.store))
-
-    def new_job(self) -> None:
-        """Start an empty job and ask for its name."""
-        if self.files.new():
-            self.edit_settings()
-
     def _wished(self, key: str, method: str) -> None:
         """Do what a page asks for: on a stage's page, or here."""
         if key:
             self.act(key, method)
         else:
-            getattr(self, method)()
+            getattr(self.commands, method)()
 
     def act(self, key: str, method: str) -> None:
         """Open a stage and have its page do something."""
@@ -411,84 +311,11 @@ class MainWindow(QMainWindow):
             if not self.in_hand.begin():
                 self.in_hand.setFocus()
 
-    def change_code(self) -> None:
-        """Give what is in hand another code."""
-        from molvik.desktop.codes import change_code
-
-        code = self.hand.ref.code
-        if not code:
-            self.notice.say("Take something in hand first: choose it in a list or a drawing.")
-            return
-        self.hand.pick(change_code(self, self.store, code))
-
-    def _take_out(self, code: str) -> None:
-        if code in self.store.analysis.network.wires:
-            wanted = frozenset([code])
-            self.store.do(f"Take out {code}", lambda job: edits.remove_wires(job, wanted))
-        else:
-            from molvik.desktop.codes import may_take_out
-
-            if not may_take_out(self, self.store.job, code):
-                return
-            loom = loom_edits.find(self.store.job.loom, code) is not None
-            remove = loom_edits.remove if loom else edits.remove_part
-            try:
-                self.store.do(f"Take out {code}", lambda job: remove(job, code))
-            except edits.EditError as error:
-                self.in_hand.notice.say(str(error))
-                return
-        self.hand.pick("")
-
-    def list_recent(self) -> None:
-        """Fill the menu of jobs opened last."""
-        self.recent_menu.clear()
-        for path in self.files.recent():
-            action = self.recent_menu.addAction(str(path))
-            action.triggered.connect(partial(self._reopen, path))
-        if self.recent_menu.isEmpty():
-            self.recent_menu.addAction("No job was opened yet").setEnabled(False)
-
-    def _reopen(self, path: Path) -> None:
-        self.files.open(path)
-
     def _discard(self, leftover: Leftover) -> None:
         words = f"Throw the kept copy of {leftover.job.title} away for good?"
         if question(self, "Throw away", words, "", [Answer("away", "Throw away", loses=True)]):
             discard(leftover)
             self._opened()
-
-    def register(self) -> None:
-        """Let the desktop open jobs by double click."""
-        from molvik.files.register import register
-
-        try:
-            written = register()
-        except OSError as error:
-            self.tell(f"{error.filename} was not written: {error.strerror}.", False)
-            return
-        tell(
-            self,
-            "Double click",
-            "Your desktop now opens .molvik files with Molvik. Written:\n\n"
-            + "\n".join(str(path) for path in written),
-        )
-
-    def show_keys(self) -> None:
-        """Show every key there is."""
-        from molvik.desktop.keys import KeysDialog
-
-        keys = KeysDialog(self, self.commands)
-        keys.setProperty("needs no job", True)
-        put_up(keys)
-
-    def about(self) -> None:
-        """Say what this is."""
-        tell(
-            self,
-            "About Molvik",
-            f"Molvik {__version__}\n\nDesign, repin, size and prove engine wiring harnesses.\n"
-            "MIT licence. Typeface B612, SIL Open Font License.",
-        )
 
     # the window's own state
 
@@ -520,10 +347,3 @@ class MainWindow(QMainWindow):
         self.looking.stop()
         self._closed = True
         event.accept()
-
-
-def keep_columns(settings: QSettings, table: ThingsTable[Any]) -> None:
-    """Show a table's columns as the user left them, and keep how they leave them."""
-    key = f"columns/{table.accessibleName()}"
-    table.fitting.restore(str(settings.value(key, "")))
-    table.fitting.changed.connect(lambda: settings.setValue(key, table.fitting.kept()))

@@ -1,10 +1,12 @@
 """The lines of the Crossover table, and what people type into them."""
 
 import re
+from collections.abc import Callable
 from typing import NamedTuple
 
 from molvik.crossover.match import Match
 from molvik.crossover.plan import Happening, Plan, size_of
+from molvik.desktop.widgets.things import Column
 from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Extension
 from molvik.model.job import Job
@@ -243,3 +245,34 @@ def confirm(job: Job, plan: Plan, matches: list[Match]) -> Job:
             word = Decided(match.lead.place, "match", match.want.place, said)
             job = crossover_edits.decide(job, plan.set.code, word)
     return job
+
+
+Take = Callable[[Row, str], None]
+
+
+def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
+    """Return the columns of the steps. decide, extend_by: take what is typed of where a lead goes,
+    and of how much longer it must be.
+    """
+    return [
+        Column("Step", lambda r: r.number, width=44, mono=True),
+        Column("Function", lambda r: r.happening.function, width=138, grow=2),
+        Column("Now in", lambda r: r.begin, width=68, mono=True),
+        Column("", lambda r: SIGNS[r.happening.action], width=26),
+        Column(
+            "Goes to", lambda r: r.end, width=66, mono=True,
+            edit=decide, tip="A cavity; stow, remove, or join and a cavity; empty for "
+            "what is proposed",
+        ),
+        Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
+        Column("Size", lambda r: r.size, width=84),
+        Column("What happens", lambda r: r.state, width=126, grow=1, role=lambda r: r.role),
+        Column("Ticked", lambda r: "".join("✓" if t else "○" for t in r.ticks), width=58),
+        Column(
+            "Longer", lambda r: f"{r.happening.extend_m:.2f} m" if r.happening.extend_m else "",
+            width=64, edit=extend_by,
+            tip="How much longer it must be, and why: 350 mm, other side",
+        ),
+        Column("Described by", lambda r: r.happening.diagram, width=86, hidden=True),
+        Column("Why", lambda r: r.why, width=220, hidden=True),
+    ]  # fmt: skip

@@ -5,42 +5,37 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from molvik.crossover.plan import OUT, Happening, Plan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
-from molvik.desktop.dialogs import ask, put_up
+from molvik.desktop.bench import at_the_bench
+from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import JotDialog, now_text
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.logbook import now_text
+from molvik.desktop.stages.crossover.faces import TwoFaces
 from molvik.desktop.stages.crossover.leadcard import LeadCard
 from molvik.desktop.stages.crossover.lines import (
     SIGNS,
     WORDS,
     Row,
+    columns_of,
     confirm,
     extend,
-    going,
-    joining,
-    occupant,
-    place_of,
-    read_word,
     rows_of,
 )
 from molvik.desktop.stages.crossover.setdialog import SetDialog
+from molvik.desktop.stages.crossover.settling import Settling
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.rowdrag import RowDrag
-from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.things import ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import crossover_edits
-from molvik.model.crossover import Decided, Disposition, Rejected
-from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.steps import Step
 
@@ -53,6 +48,7 @@ class CrossoverPage(StagePage):
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Crossover")
         self._code = ""
+        self.settling = Settling(self, store, self.plan)
         self.card = LeadCard()
         self.card.here.connect(self.put_here)
         self.card.join.connect(self.join_here)
@@ -72,7 +68,7 @@ class CrossoverPage(StagePage):
         self.work_column.addWidget(self.happens)
         self._build_buttons()
         self._build_table()
-        self._build_faces()
+        self.faces = TwoFaces()
         self.empty = Guide(
             "Here a donor's plug becomes the one you need: who moves where, and in which order.",
             "Both pinouts are needed first, of the plug that gives and of the one that is wanted. "
@@ -93,7 +89,7 @@ class CrossoverPage(StagePage):
         )  # fmt: skip
         self.middle.addWidget(self.bar)
         self.middle.addWidget(self.table, 1)
-        self.middle.addWidget(self._faces)
+        self.middle.addWidget(self.faces)
         self.middle.addStretch(0)
 
     def _build_buttons(self) -> None:
@@ -120,54 +116,15 @@ class CrossoverPage(StagePage):
             QShortcut(QKeySequence(keys), self).activated.connect(do)
 
     def _build_table(self) -> None:
-        self.model: ThingsModel[Row] = ThingsModel(self._columns(), lambda entry: entry.key)
+        self.model: ThingsModel[Row] = ThingsModel(
+            columns_of(self._decide, self._extend), lambda entry: entry.key
+        )
         self.table: ThingsTable[Row] = ThingsTable(self.model, "Steps")
         self.table.picked.connect(self._picked)
         self.table.refused.connect(self.notice.say)
         self.table.macro = self.macro
         self.drag = RowDrag(self.table)
         self.drag.dropped.connect(self._drop)
-
-    def _build_faces(self) -> None:
-        self.out_title, self.in_title = label("", "head"), label("", "head")
-        self.out_face, self.in_face = FaceView(largest=30), FaceView(largest=30)
-        faces = QFrame()
-        faces.setObjectName("card")
-        inner = QHBoxLayout(faces)
-        inner.setContentsMargins(10, 6, 10, 4)
-        for title, face in ((self.out_title, self.out_face), (self.in_title, self.in_face)):
-            face.face = "wire side"
-            held = QWidget()
-            inside = column(title, face, spacing=2)
-            inside.setStretch(1, 1)
-            held.setLayout(inside)
-            inner.addWidget(held, 1)
-        faces.setFixedHeight(206)
-        self._faces = faces
-
-    def _columns(self) -> list[Column[Row]]:
-        return [
-            Column("Step", lambda r: r.number, width=44, mono=True),
-            Column("Function", lambda r: r.happening.function, width=138, grow=2),
-            Column("Now in", lambda r: r.begin, width=68, mono=True),
-            Column("", lambda r: SIGNS[r.happening.action], width=26),
-            Column(
-                "Goes to", lambda r: r.end, width=66, mono=True,
-                edit=self._decide, tip="A cavity; stow, remove, or join and a cavity; empty for "
-                "what is proposed",
-            ),
-            Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
-            Column("Size", lambda r: r.size, width=84),
-            Column("What happens", lambda r: r.state, width=126, grow=1, role=lambda r: r.role),
-            Column("Ticked", lambda r: "".join("✓" if t else "○" for t in r.ticks), width=58),
-            Column(
-                "Longer", lambda r: f"{r.happening.extend_m:.2f} m" if r.happening.extend_m else "",
-                width=64, edit=self._extend,
-                tip="How much longer it must be, and why: 350 mm, other side",
-            ),
-            Column("Described by", lambda r: r.happening.diagram, width=86, hidden=True),
-            Column("Why", lambda r: r.why, width=220, hidden=True),
-        ]  # fmt: skip
 
     # what is shown
 
@@ -199,7 +156,7 @@ class CrossoverPage(StagePage):
 
     def _show(self) -> None:
         plan = self.plan()
-        for widget in (self.table, self._faces, self.bar, self.bench_button, self.set_button):
+        for widget in (self.table, self.faces, self.bar, self.bench_button, self.set_button):
             widget.setVisible(plan is not None)
         self.empty.setVisible(plan is None)
         self.happens.setText("")
@@ -247,19 +204,8 @@ class CrossoverPage(StagePage):
         if entry is not None:
             begin = entry.step.take if entry.step else entry.happening.place
             end = entry.step.put if entry.step else entry.happening.end
-        for face, title, place, words in (
-            (self.out_face, self.out_title, begin, "TAKE OUT OF"),
-            (self.in_face, self.in_title, end, "PUSH INTO"),
-        ):
-            where = End.of(place)
-            code = where.at or (plan.set.target if plan else "")
-            if face is self.out_face and not where.at and plan:
-                code = plan.set.sources[0]
-            face.show_connector(self.store.job.connector(code), self.analysis)
-            face.choose(where.cavity)
-            title.setText(f"{words} {place}" if place else f"{words} …")
-        both = self.in_face.face == "wire side"
-        self.out_title.setToolTip("seen at the wire side" if both else "")
+        sets = (plan.set.sources[0], plan.set.target) if plan else ("", "")
+        self.faces.show_places(self.analysis, (begin, end), sets)
 
     def _picked(self, key: str) -> None:
         entry = self._row()
@@ -310,82 +256,30 @@ class CrossoverPage(StagePage):
         ask(SetDialog(self, self.store, self.store.job.repin(self._code)))
 
     def _decide(self, entry: Row, text: str) -> None:
-        plan = self.plan()
-        assert plan is not None  # a line is shown, so there is a plan
-        self._settle(plan, entry.happening.place, read_word(plan, entry.happening.place, text))
-
-    def _settle(self, plan: Plan, lead: str, word: Decided | None) -> None:
-        """Take the user's word on a lead; ask when another is in its way. ValueError: left so."""
-        code = self._code
-        there = occupant(plan, lead, word.to) if word and word.disposition == "match" else None
-        if word is not None and there is not None:
-            chosen = ask_taken(self, plan, there, word)
-            if not chosen:
-                raise ValueError(f"Nothing was changed: {word.to} is for {there.place}.")
-            if chosen == "join":
-                word = joining(plan, lead, word.to)
-        if word is None:
-            self.store.do(
-                f"Propose for {lead}", lambda job: crossover_edits.undecide(job, code, lead)
-            )
-            return
-        said = word
-        self.store.do(f"Decide {lead}", lambda job: crossover_edits.decide(job, code, said))
+        self.settling.decide(entry.happening.place, text)
 
     # what is said of the lead in hand, in its card
 
-    def _lead_in_hand(self) -> tuple[Plan, Happening] | None:
-        plan, entry = self.plan(), self._row()
-        if plan is None or entry is None or entry.happening.lead is None:
-            return None
-        return plan, entry.happening
+    def _happening_in_hand(self) -> Happening | None:
+        entry = self._row()
+        return entry.happening if entry is not None and entry.happening.lead is not None else None
 
     def put_here(self, text: str) -> None:
         """The lead in hand goes into a cavity; empty for the one that is proposed."""
-        self._with_lead(
-            lambda plan, happening: self._settle(
-                plan, happening.place, going(plan, happening.place, _to(plan, happening, text))
-            )
-        )
+        self._with_lead(lambda happening: self.settling.put_here(happening, text))
 
     def join_here(self, text: str) -> None:
         """The lead in hand is spliced to the one that goes into a cavity."""
-        self._with_lead(
-            lambda plan, happening: self._settle(
-                plan, happening.place, joining(plan, happening.place, _to(plan, happening, text))
-            )
-        )
+        self._with_lead(lambda happening: self.settling.join_here(happening, text))
 
     def say(self, word: str) -> None:
         """Stow or remove the lead in hand, refuse what is proposed, ask for a new wire, forget."""
-        self._with_lead(lambda plan, happening: self._say(plan, happening, word))
+        self._with_lead(lambda happening: self.settling.say(happening, word))
 
-    def _say(self, plan: Plan, happening: Happening, word: str) -> None:
-        code, lead, to = self._code, happening.place, happening.end
-        if word in ("not this", "new wire") and not (happening.match and happening.match.want):
-            raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
-        aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
-
-        def edit(job: Job) -> Job:
-            match word:
-                case "stow":
-                    return crossover_edits.decide(job, code, Decided(lead, "stow"))
-                case "remove":
-                    return crossover_edits.decide(job, code, Decided(lead, "remove"))
-                case "not this":
-                    return crossover_edits.reject(job, code, Rejected(lead, to))
-                case "new wire":
-                    job = crossover_edits.reject(job, code, Rejected(lead, to, fresh=True))
-                    return crossover_edits.decide(job, code, Decided(lead, aside))
-                case _:
-                    return crossover_edits.undecide(job, code, lead)
-
-        self.store.do(f"{lead}: {word}", edit)
-
-    def _with_lead(self, do: Callable[[Plan, Happening], None]) -> None:
-        found = self._lead_in_hand()
+    def _with_lead(self, do: Callable[[Happening], None]) -> None:
+        found = self._happening_in_hand()
         if found is not None:
-            self.attempt(lambda: do(*found))
+            self.attempt(lambda: do(found))
 
     def _extend(self, entry: Row, text: str) -> None:
         plan = self.plan()
@@ -451,39 +345,21 @@ class CrossoverPage(StagePage):
 
     def bench(self) -> None:
         """Go through the steps card by card."""
-        code = self._code
-        cards = StepCards(
-            self,
-            f"{code}: repin",
-            lambda: plan.steps if (plan := self.analysis.plans.get(code)) else (),
-            self._ticked,
-            self._draw,
-        )
+        code, store = self._code, self.store
+
+        def steps() -> tuple[Step, ...]:
+            plan = self.analysis.plans.get(code)
+            return plan.steps if plan else ()
 
         def do(step: Step, key: str) -> None:
-            by = self.store.job.settings.measured_by
+            by = store.job.settings.measured_by
             words = f"{step.do}: {key.rpartition(': ')[2]}"
-            try:
-                self.store.do(words, lambda job: tick(job, code, step, key, now_text(), by))
-            except ValueError as error:
-                cards.notice.say(str(error))
+            store.do(words, lambda job: tick(job, code, step, key, now_text(), by))
 
         def undo(step: Step, key: str) -> None:
-            try:
-                self.store.do(f"Take back {step.do}", lambda job: untick(job, code, step, key))
-            except ValueError as error:
-                cards.notice.say(str(error))
+            store.do(f"Take back {step.do}", lambda job: untick(job, code, step, key))
 
-        def note(subject: str) -> None:
-            self.hand.pick(subject)
-            ask(JotDialog(cards, self.store, self.hand, "crossover"))
-            cards.refresh()
-
-        cards.ticked.connect(do)
-        cards.cleared.connect(undo)
-        cards.noted.connect(note)
-        cards.shown.connect(lambda subject: self.hand.pick(subject) if subject else None)
-        put_up(cards)
+        at_the_bench(self, f"{code}: repin", steps, self._ticked, do, undo, "crossover", self._draw)
 
     def _draw(self, face: FaceView, step: Step) -> bool:
         """Show the connector of a card the way it is held, the cavity lit."""
@@ -498,26 +374,3 @@ def _names(happening: Happening) -> tuple[str, ...]:
     """Return what is in hand when a lead is: its cavities, and its wires."""
     codes = (code for code, _ in happening.lead.wires) if happening.lead else ()
     return tuple(filter(None, (happening.place, happening.end, *codes)))
-
-
-def _to(plan: Plan, happening: Happening, text: str) -> str:
-    """Return the cavity that is meant: as typed, or the one that is proposed."""
-    if text:
-        return place_of(plan, text)
-    if not happening.end:
-        raise ValueError(f"Type the cavity for {happening.place}.")
-    return happening.end
-
-
-def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> str:
-    """Ask what happens to two leads for one cavity; return join, instead, or nothing."""
-    confirmed = there.match is not None and there.match.state == "confirmed"
-    how = "you confirmed that" if confirmed else "that match is sure"
-    return question(
-        parent,
-        f"{word.to} is taken",
-        f"{word.to} is for {there.function or there.place}, from {there.place}: {how}.",
-        f"Splice {word.lead} to it, so that both go to {word.to}? Or put {word.lead} there "
-        f"instead, and leave {there.place} to be decided again?",
-        [Answer("instead", f"{word.lead} instead", loses=True), Answer("join", "Join both")],
-    )

@@ -6,14 +6,13 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
-from molvik.desktop.dialogs import ask, put_up
+from molvik.desktop.bench import at_the_bench
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import JotDialog, estimate_rows, now_text
+from molvik.desktop.logbook import estimate_rows, now_text
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -268,31 +267,17 @@ class SurveyPage(StagePage):
 
     def step_at_the_bench(self) -> None:
         """Go through what is to be recorded before the loom is opened, card by card."""
-        cards = StepCards(
-            self,
-            "Before it is opened",
-            lambda: before_opening(self.analysis.loom),
-            self._ticked,
-        )
+        store = self.store
 
         def tick(step: Step, key: str) -> None:
-            made = Tick(BEFORE, key, now_text(), self.store.job.settings.measured_by)
-            self.store.do(f"Tick {key}", lambda job: edits.tick(job, made))
+            made = Tick(BEFORE, key, now_text(), store.job.settings.measured_by)
+            store.do(f"Tick {key}", lambda job: edits.tick(job, made))
 
         def clear(step: Step, key: str) -> None:
-            self.store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
+            store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
 
-        def note(subject: str) -> None:
-            if subject:
-                self.hand.pick(subject)
-            ask(JotDialog(cards, self.store, self.hand, "survey"))
-            cards.refresh()
-
-        cards.ticked.connect(tick)
-        cards.cleared.connect(clear)
-        cards.noted.connect(note)
-        cards.shown.connect(lambda subject: self.hand.pick(subject) if subject else None)
-        put_up(cards)
+        at_the_bench(self, "Before it is opened", lambda: before_opening(self.analysis.loom),
+                     self._ticked, tick, clear, "survey")  # fmt: skip
 
     def _remove(self, codes: list[str]) -> None:
         wanted = [code for code in codes if code]
