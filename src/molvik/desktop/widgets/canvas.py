@@ -102,6 +102,7 @@ class Canvas(QGraphicsView):
         self._drawn_for: tuple[float, float] | None = None
         self._panned: QPoint | None = None
         self._fitted: QSize | None = None
+        self._shrunk = 1.0
         self._painted = Painted()
         held = QGraphicsScene(self)
         held.addItem(self._painted)
@@ -142,7 +143,17 @@ class Canvas(QGraphicsView):
             self._painted.record(self._drawing)
             if self._drawing is not None:
                 self.setSceneRect(0, 0, self._drawing.width, self._drawing.height)
+                if not self.flows:
+                    wide, high = room[0] / self._drawing.width, room[1] / self._drawing.height
+                    self._shrunk = min(1.0, wide, high)
+            self._scale()
         return self._drawing
+
+    def _scale(self) -> None:
+        """Show it at its zoom; what does not fit into the room is smaller at zoom 1."""
+        scale = self.zoom * self._shrunk
+        if self.transform().m11() != scale:
+            self.setTransform(QTransform.fromScale(scale, scale))
 
     @property
     def place(self) -> int | None:
@@ -191,7 +202,7 @@ class Canvas(QGraphicsView):
         self.zoom = max(LEAST_ZOOM, min(MOST_ZOOM, zoom))
         if not self.flows:
             self.zoom = max(1.0, self.zoom)
-        self.setTransform(QTransform.fromScale(self.zoom, self.zoom))
+        self._scale()
         if self.flows:
             self.redraw()
 

@@ -30,7 +30,7 @@ class EndPicker(QWidget):
         self.terminal.activated.connect(lambda _: self.changed.emit())
         self.face = FaceView(largest=34)
         self.face.chosen.connect(self._cavity_chosen)
-        self.plain = label("", "faint")
+        self.plain = label("", "faint", wrap=True)
         names = row(label(name, "head"), self.part, self.terminal)
         names.setStretch(1, 1)
         self.setLayout(column(names, self.plain, self.face))

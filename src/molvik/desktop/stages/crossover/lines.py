@@ -1,14 +1,17 @@
 """The lines of the Crossover table, and what people type into them."""
 
 import re
+from collections import Counter
 from collections.abc import Callable
 from typing import NamedTuple
 
+from molvik.analysis import Analysis
 from molvik.crossover.match import Match
-from molvik.crossover.plan import Happening, Plan, size_of
+from molvik.crossover.plan import Happening, Plan, size_of, ticks_of
 from molvik.desktop.widgets.things import Column
+from molvik.desktop.widgets.worklist import Work
 from molvik.model import crossover_edits
-from molvik.model.crossover import Decided, Extension
+from molvik.model.crossover import Decided, Extension, RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
 from molvik.parsing.quantities import read_length_m
@@ -276,3 +279,31 @@ def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
         Column("Described by", lambda r: r.happening.diagram, width=86, hidden=True),
         Column("Why", lambda r: r.why, width=220, hidden=True),
     ]  # fmt: skip
+
+
+def happens_of(plan: Plan) -> list[str]:
+    """Return how many leads stay, move, are joined, in lines."""
+    counts = Counter(happening.action for happening in plan.happenings)
+    words = [f"{SIGNS[action]}  {count:>3}  {WORDS[action]}" for action, count in counts.items()]
+    plugs = len(plan.empty.get(plan.set.target, ()))
+    return [*words, f"○  {plugs:>3}  cavity plugs"] if plugs else words
+
+
+def problems_of(plan: Plan, ticked: set[str]) -> list[str]:
+    """Return what stands in the way of a plan, in sentences."""
+    problems = [*plan.astray(ticked)]
+    problems += [f"Step {problem.at + 1}: {problem.text}." for problem in plan.broken]
+    return problems + [
+        f"{blocked.lead} waits: who sits in {blocked.end} stays there until it is decided."
+        for blocked in plan.blocked
+    ]
+
+
+def set_work(analysis: Analysis, repin_set: RepinSet) -> Work:
+    """Return a repin set as an entry of the list, with how far it is."""
+    plan, done = analysis.plans[repin_set.code], ticks_of(analysis.network, repin_set.code)
+    finished = sum(step.is_done(done) for step in plan.steps)
+    left = sum(not match.settled for match in plan.matches)
+    state = "all done" if finished == len(plan.steps) else f"{finished}/{len(plan.steps)}"
+    under = f"{left} to decide" if left else f"{repin_set.code} · all decided"
+    return Work(repin_set.code, repin_set.name, state, under=under)

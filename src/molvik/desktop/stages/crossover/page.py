@@ -1,6 +1,5 @@
 """Crossover: from two pinouts to a repinned plug, step by step."""
 
-from collections import Counter
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
@@ -16,13 +15,14 @@ from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.crossover.faces import TwoFaces
 from molvik.desktop.stages.crossover.leadcard import LeadCard
 from molvik.desktop.stages.crossover.lines import (
-    SIGNS,
-    WORDS,
     Row,
     columns_of,
     confirm,
     extend,
+    happens_of,
+    problems_of,
     rows_of,
+    set_work,
 )
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.crossover.settling import Settling
@@ -34,7 +34,7 @@ from molvik.desktop.widgets.rowdrag import RowDrag
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
-from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.widgets.worklist import WorkList
 from molvik.model import crossover_edits
 from molvik.model.parts import End
 from molvik.steps import Step
@@ -64,7 +64,8 @@ class CrossoverPage(StagePage):
         self.work_column.addWidget(
             button("Add a repin set…", "Which plug becomes which", self.add_set)
         )
-        self.work_column.addWidget(label("WHAT HAPPENS TO THE WIRES", "head"))
+        self._happens_head = label("WHAT HAPPENS", "head")
+        self.work_column.addWidget(self._happens_head)
         self.work_column.addWidget(self.happens)
         self._build_buttons()
         self._build_table()
@@ -137,17 +138,7 @@ class CrossoverPage(StagePage):
 
     def refresh(self) -> None:
         """Show the sets and the chosen one."""
-        entries = []
-        for repin_set in self.store.job.repins:
-            plan, done = (
-                self.analysis.plans[repin_set.code],
-                ticks_of(self.analysis.network, repin_set.code),
-            )
-            finished = sum(step.is_done(done) for step in plan.steps)
-            left = sum(not m.settled for m in plan.matches)
-            state = "all done" if finished == len(plan.steps) else f"{finished}/{len(plan.steps)}"
-            under = f"{left} to decide" if left else f"{repin_set.code} · all decided"
-            entries.append(Work(repin_set.code, repin_set.name, state, under=under))
+        entries = [set_work(self.analysis, repin_set) for repin_set in self.store.job.repins]
         self.list.show_work(entries)
         if self.store.job.repin(self._code) is None:
             self._code = entries[0].key if entries else ""
@@ -156,7 +147,14 @@ class CrossoverPage(StagePage):
 
     def _show(self) -> None:
         plan = self.plan()
-        for widget in (self.table, self.faces, self.bar, self.bench_button, self.set_button):
+        for widget in (
+            self.table,
+            self.faces,
+            self._happens_head,
+            self.bar,
+            self.bench_button,
+            self.set_button,
+        ):
             widget.setVisible(plan is not None)
         self.empty.setVisible(plan is None)
         self.happens.setText("")
@@ -170,19 +168,8 @@ class CrossoverPage(StagePage):
         way = f"{', '.join(plan.set.sources)} → {plan.set.target}"
         self.about.setText(f"{way} · {len(plan.repin.leads)} leads")
         self.model.show_things(rows_of(plan, ticked))
-        counts = Counter(happening.action for happening in plan.happenings)
-        words = [
-            f"{SIGNS[action]}  {count:>3}  {WORDS[action]}" for action, count in counts.items()
-        ]
-        plugs = len(plan.empty.get(plan.set.target, ()))
-        words += [f"○  {plugs:>3}  cavity plugs"] if plugs else []
-        self.happens.setText("\n".join(words))
-        problems = [*plan.astray(ticked)]
-        problems += [f"Step {problem.at + 1}: {problem.text}." for problem in plan.broken]
-        problems += [
-            f"{blocked.lead} waits: who sits in {blocked.end} stays there until it is decided."
-            for blocked in plan.blocked
-        ]
+        self.happens.setText("\n".join(happens_of(plan)))
+        problems = problems_of(plan, ticked)
         more = f" ({len(problems) - 1} more)" if len(problems) > 1 else ""
         self.notice.say(f"{problems[0]}{more}" if problems else "")
         self.best.setVisible(bool(plan.set.order))

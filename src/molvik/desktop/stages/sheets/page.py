@@ -28,10 +28,20 @@ def _cell(index: int, line: Row) -> str:
     return line[1][index]
 
 
+NARROW = 6
+"""Columns with no more than this share of the page, as codes have, give no room away."""
+
+
 def _table_of(table: Table, name: str) -> ThingsTable[Row]:
     """Return an empty table with the headings of one on a sheet."""
     columns: list[Column[Row]] = [
-        Column(heading, partial(_cell, index), width=max(60, int(share * 14)))
+        Column(
+            heading,
+            partial(_cell, index),
+            width=max(60, int(share * 14)),
+            grow=max(0, round(share) - NARROW),
+            tip=heading,
+        )
         for index, (heading, share) in enumerate(zip(table.headings, table.widths, strict=True))
     ]
     return ThingsTable(ThingsModel(columns, lambda line: str(line[0])), name)
