@@ -596,7 +596,7 @@ def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
     assert again.shares["lighting"].text() == "3"
     for field, text, words in (
         (again.shares["lighting"], "much", "no share of the voltage"),
-        (again.shares["lighting"], "0", "no share of the voltage"),
+        (again.shares["lighting"], "0", "Share of the voltage 0 cannot be"),
         (again.airs["exhaust"], "900", "outside"),
     ):
         kept = field.text()

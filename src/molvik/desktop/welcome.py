@@ -83,10 +83,14 @@ class Welcome(QWidget):
         inner.setSpacing(6)
         self.new_button = button("Start a job", "An empty job (Ctrl+N)", new, "action")
         self.demo_button = button(
-            "Open the demo", "The Marten fire tender, all made up", partial(demo, "marten")
+            "Open the demo",
+            "A made-up job: the Marten fire tender gets another engine",
+            partial(demo, "marten"),
         )
         self.repin_button = button(
-            "Repinning demo", "The Plover van, all made up", partial(demo, "plover")
+            "Repinning demo",
+            "A made-up job: a plug of the Plover van is repinned",
+            partial(demo, "plover"),
         )
         self.start_button = button("Start from…", "A small whole job to change", lambda: None)
         starts = QMenu(self)

@@ -88,5 +88,5 @@ def wires_astray(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{plan.set.name}: {astray[0]}{more}",
                 "The next step may meet a cavity that is not as the plan has it.",
-                "Undo that change, or plan anew with Take wires as they are.",
+                "Undo that change, or press Plan anew in Crossover.",
             )

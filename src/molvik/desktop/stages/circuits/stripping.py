@@ -40,7 +40,7 @@ class StripDialog(QDialog):
         self.engine = button("The engine", tip, self._engine)
         self.none = button("None", "Take all marks away", partial(self._mark, lambda _: False))
         self.look = button("Find out", "What must stay for these, and what can go", self.find_out)
-        self.stop = button("Stop", "Leave it unfinished", self._stop)
+        self.stop = button("Stop", "Stop here; nothing is changed", self._stop)
         self.stop.hide()
         self.bar = QProgressBar()
         self.bar.hide()

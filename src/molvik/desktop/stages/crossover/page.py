@@ -101,14 +101,12 @@ class CrossoverPage(StagePage):
             "Confirm", "Confirm the proposed match of the chosen lines (Ctrl+Return)", self.confirm
         )
         self.set_button = button(
-            "Set…", "From where, into what, and by which approach", self.edit_set
+            "Change the set…", "From where, into what, and by which approach", self.edit_set
         )
         self.earlier = button("↑", "This step earlier (Alt+Up), or drag it", lambda: self.shift(-1))
         self.later = button("↓", "This step later (Alt+Down), or drag it", lambda: self.shift(1))
         self.best = button("Best order", "Forget the order you made", self.best_order)
-        self.fresh = button(
-            "Take wires as they are", "Plan anew from where the wires are now", self.start_over
-        )
+        self.fresh = button("Plan anew", "Plan from where the wires are now", self.start_over)
         for keys, do in (
             ("Ctrl+Return", self.confirm),
             ("Alt+Up", lambda: self.shift(-1)),

@@ -38,8 +38,8 @@ class VariantsDialog(QDialog):
         )
         self.table: ThingsTable[tuple[int, Difference]] = ThingsTable(self.model, "Differences")
         self.notice = Notice()
-        own = button("Make the second its own", "The connector's pinout becomes it", self.take)
-        forget = button("Forget the second", "Take the table out of the job", self.forget, "quiet")
+        own = button("Use the second", "It becomes the pinout of the connector", self.take)
+        forget = button("Remove the second", "Take that table out of the job", self.forget, "quiet")
         whole = QVBoxLayout(self)
         whole.addLayout(
             row(label("From", "faint"), self.first, label("to", "faint"), self.second, self.only, 1)

@@ -71,7 +71,7 @@ class WireDetail(QWidget):
         self.tabs.setAccessibleName("Fuse and wire, working, bundle")
         self._add_tabs()
         left = _card(
-            label("WHAT IT USES OF WHAT IT MAY", "head"),
+            label("USED OF WHAT IS ALLOWED", "head"),
             self.bars,
             label("the mark is the limit", "faint"),
             self.unknown,
