@@ -28,7 +28,7 @@ def _cell(index: int, line: Row) -> str:
     return line[1][index]
 
 
-NARROW = 6
+NARROW = 5
 """Columns with no more than this share of the page, as codes have, give no room away."""
 
 
