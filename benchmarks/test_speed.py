@@ -357,3 +357,58 @@ def test_one_quick_sum(benchmark: Any) -> None:
     from molvik.sizes.sums import quick
 
     assert benchmark(quick, "14 awg 5 m 12 A")
+
+
+def routed_job(wires: int = 2000, runs: int = 400) -> Any:
+    """Return a job of wires between plugs on a loom: a trunk of forty stretches with branches."""
+    import random
+
+    from molvik.model.job import Job
+    from molvik.model.parts import Connector, End, Grid, Wire, WireSize
+    from molvik.model.routing import Joint, NewLoom, Routing, Run
+
+    chosen = random.Random(1)
+    joints = [Joint(f"J{n}", "H1", f"Trunk {n}") for n in range(41)]
+    laid = [Run(f"R{n}", f"J{n}", f"J{n + 1}", 0.2) for n in range(40)]
+    plugs = []
+    for n in range(41, runs + 1):
+        plugs.append(f"C{n}")
+        joints.append(Joint(f"J{n}", "H1", f"Plug {n}", carries=(f"C{n}",)))
+        laid.append(Run(f"R{n}", f"J{chosen.randint(0, 40)}", f"J{n}", 0.4))
+    sizes = [WireSize("metric", area) for area in (0.5, 0.75, 1.0, 1.5, 2.5)]
+    made = tuple(
+        Wire(f"W{n}", End(chosen.choice(plugs), "1"), End(chosen.choice(plugs), "2"),
+             size=chosen.choice(sizes), insulation="C125")
+        for n in range(wires)
+    )  # fmt: skip
+    connectors = tuple(Connector(code, code, Grid(2, 20)) for code in plugs)
+    routing = Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(laid))
+    return Job("x", connectors=connectors, wires=made, routing=routing)
+
+
+def test_ways_and_lengths_of_2000_wires_on_400_stretches(benchmark: Any) -> None:
+    """Target: 0.2 s."""
+    job = routed_job()
+    assert len(benchmark(lambda: Analysis(job).cut_lengths)) == 2000
+
+
+def test_how_thick_400_stretches_with_2000_wires_are(benchmark: Any) -> None:
+    """With their ways. Target: 0.5 s."""
+    job = routed_job()
+    assert benchmark(lambda: Analysis(job).sections)["R20"].over_mm > 10
+
+
+def test_pack_100_wires(benchmark: Any) -> None:
+    """Target: 50 ms."""
+    import random
+
+    from molvik.routing import packing
+
+    chosen = random.Random(1)
+    widths = tuple(chosen.choice((1.4, 1.6, 2.0, 2.7, 3.5)) for _ in range(100))
+
+    def anew() -> Any:
+        packing._packed.cache_clear()
+        return packing.pack(widths)
+
+    assert benchmark(anew).across_mm > 10

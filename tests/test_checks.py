@@ -31,6 +31,7 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Mark, Photo
 from molvik.model.references import REFERENCES, detached
+from molvik.model.routing import Joint, NewLoom, Routing, Run
 from molvik.model.stock import StockItem
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -160,7 +161,12 @@ def test_what_a_thing_is_of_must_be_there() -> None:
         (FoundWire("X1", "N1", "N2"),),
         (Fault("Q1", "B1", "chafed through"),),
     )
-    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),))
+    routing = Routing(
+        (NewLoom("H1", "loom"),),
+        (Joint("J1", "H1", "end"), Joint("J2", "H1", "plug")),
+        (Run("R1", "J1", "J2"),),
+    )
+    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),), routing=routing)
     assert job_problem(whole) == ""
     tried = 0
     for reference in REFERENCES:
@@ -180,7 +186,8 @@ def test_what_a_thing_is_of_must_be_there() -> None:
 def _with(job: Job, steps: list[str], field: str, code: str) -> Job:
     """Return a job in which the first thing of a list points at something else."""
     if len(steps) == 2:
-        return replace(job, loom=_with(job.loom, steps[1:], field, code))  # type: ignore[arg-type]
+        inner = _with(getattr(job, steps[0]), steps[1:], field, code)
+        return replace(job, **{steps[0]: inner})
     first, *others = getattr(job, steps[0])
     return replace(job, **{steps[0]: (replace(first, **{field: code}), *others)})
 

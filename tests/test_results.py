@@ -16,11 +16,12 @@ from molvik.demo import demo_job
 from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.lazy import cached_property
-from molvik.model import edits
+from molvik.model import edits, routing_edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import Colour
 from molvik.model.photos import Photo
+from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 from molvik.netlist.states import RUN, STATES
 from molvik.stopping import Stopped, may_stop
 
@@ -61,6 +62,8 @@ def silent(draw: st.DrawFn, job: Job) -> Job:
 @st.composite
 def loud(draw: st.DrawFn, job: Job) -> Job:
     """The job after an edit that changes what flows, or any edit at all."""
+    if draw(st.integers(0, 3)) == 0:
+        return draw(routed(job))
     if not job.wires or draw(st.booleans()):
         return draw(edited(job))
     code = draw(st.sampled_from([one.code for one in job.wires]))
@@ -71,6 +74,24 @@ def loud(draw: st.DrawFn, job: Job) -> Job:
         ])
     )  # fmt: skip
     return edits.change_wire(job, code, **fields)
+
+
+@st.composite
+def routed(draw: st.DrawFn, job: Job) -> Job:
+    """The job with a loom to build that some of its parts sit at, or with another length there."""
+    if job.routing.runs:
+        run = draw(st.sampled_from(job.routing.runs))
+        metres = draw(st.sampled_from([0.2, 1.5]))
+        return routing_edits.change(job, run.code, length_m=metres, zone="Hot")
+    parts = [part.code for part in job.parts()]
+    ends = st.lists(st.sampled_from(parts), max_size=6, unique=True) if parts else st.just([])
+    chosen = draw(ends)
+    joints = [Joint("J900", "H900", "Breakout")]
+    joints += [Joint(f"J{901 + n}", "H900", f"End {n}", carries=(c,)) for n, c in enumerate(chosen)]
+    runs = [Run(f"R{901 + n}", "J900", f"J{901 + n}", 0.5) for n in range(len(chosen))]
+    zones = (Zone("Hot", hot_c=400, distance_mm=60),)
+    made = Routing((NewLoom("H900", "Loom"),), tuple(joints), tuple(runs), zones)
+    return replace(job, routing=made)
 
 
 def computed(job: Job, before: Analysis | None = None) -> Analysis:
@@ -92,6 +113,8 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told["fuse_work"] = {c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.fuse_work.items()}
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
+    told["ways"] = analysis.ways.of
+    told["cut"] = (analysis.cut_lengths, analysis.sections)
     told["findings"] = analysis.once(find_all)
     told["alive"] = [
         (one.loads, one.device_states) for one in map(analysis.operating_point, STATES)
@@ -138,6 +161,8 @@ def test_results_read_no_more_than_they_declare(name: str) -> None:
                 known = whole.plans[code]
                 assert plan.ops == known.ops
                 assert plan.happenings == known.happenings
+        elif result == "ways":
+            assert alone.of == whole.ways.of
         elif result == "loom":
             assert alone.problems == whole.loom.problems
         else:

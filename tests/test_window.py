@@ -138,16 +138,8 @@ def test_every_stage_opens_by_its_key_and_says_what_it_is(demo_window: MainWindo
         assert shown.work.isVisible()
 
 
-def test_a_stage_that_is_not_built_says_in_one_line_what_it_will_do(
-    demo_window: MainWindow,
-) -> None:
-    for key, name, _ in STAGES:
-        will_do = ENTRIES[key].will_do
-        assert bool(will_do) != bool(ENTRIES[key].page)
-        if will_do:
-            shown = page(demo_window, name)
-            assert not shown.findChildren(QAbstractButton), "nothing is a dead button"
-            assert will_do.startswith(f"{name} will ")
+def test_every_stage_has_a_page() -> None:
+    assert all(ENTRIES[key].page for key, *_ in STAGES)
 
 
 def test_every_button_is_named_and_explained(demo_window: MainWindow) -> None:

@@ -14,6 +14,9 @@ from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
+from molvik.routing.lengths import CutLength, cut_lengths
+from molvik.routing.sections import Section, looseness, sections
+from molvik.routing.ways import Ways
 from molvik.sheet import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
@@ -27,6 +30,9 @@ Result = TypeVar("Result")
 
 CONNECTED = ("connectors", "fuses", "splices", "earths", "devices", "wires", "settings")
 """The fields of a job that say what is connected, and how it is told."""
+
+
+PARTS_WITH_CODES = ("connectors", "fuses", "splices", "earths", "devices")
 
 
 class Analysis:
@@ -131,6 +137,21 @@ class Analysis:
         """The loom as found."""
         return LoomTree(self.job.loom)
 
+    @reading("wires", "routing", *PARTS_WITH_CODES)
+    def ways(self) -> Ways:
+        """The way of each wire along the looms to build."""
+        return Ways(self.job)
+
+    @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
+    def cut_lengths(self) -> dict[str, CutLength]:
+        """What each wire with a way is cut to."""
+        return cut_lengths(self.job, self.ways)
+
+    @reading("wires", "routing", "settings", "loom", *PARTS_WITH_CODES)
+    def sections(self) -> dict[str, Section]:
+        """What lies in each run of the looms to build, and how thick it is."""
+        return sections(self.job, self.ways, looseness(self.job, self.loom))
+
     @reading(*CONNECTED, "repins", "pinouts", "ticks")
     def plans(self) -> dict[str, Plan]:
         """The plan of each repin set."""
@@ -138,7 +159,7 @@ class Analysis:
 
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
-        _ = self.proof, self.tests
+        _ = self.proof, self.tests, self.ways.of, self.cut_lengths, self.sections
         self.electrics.look_over()
 
     def operating_point(self, state: State) -> OperatingPoint:

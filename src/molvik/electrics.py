@@ -18,7 +18,7 @@ from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
-from molvik.sizes.bundles import lies_of_wires
+from molvik.routing.lying import lies_along
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort, far_short
@@ -43,7 +43,7 @@ class Electrics(Results):
     """The electrical side of one job."""
 
     reads = Reads(
-        ("settings", *PARTS, "wires", "bundles"),
+        ("settings", *PARTS, "wires", "bundles", "routing"),
         {"wires": _NAMES, "connectors": {"pins": (), "pinout_from": "", "note": ""}},
     )
 
@@ -83,7 +83,7 @@ class Electrics(Results):
     def warm(self) -> Warm:
         """The states a vehicle is used in, all copper as warm as they make it."""
         solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
-        lies = lies_of_wires(self.network, solved)
+        lies = lies_along(self.network, solved)
         cold = {
             wire.code: sizing_case(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),

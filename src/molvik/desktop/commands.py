@@ -14,7 +14,7 @@ from molvik.desktop.questions import tell
 from molvik.desktop.store import Store
 from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
-from molvik.model import edits, loom_edits
+from molvik.model import edits, loom_edits, routing_edits
 
 
 class Commands(QObject):
@@ -95,8 +95,11 @@ class Commands(QObject):
 
             if not may_take_out(self._window, store.job, code):
                 return
-            loom = loom_edits.find(store.job.loom, code) is not None
-            remove = loom_edits.remove if loom else edits.remove_part
+            remove = edits.remove_part
+            if loom_edits.find(store.job.loom, code) is not None:
+                remove = loom_edits.remove
+            elif routing_edits.find(store.job.routing, code) is not None:
+                remove = routing_edits.remove
             try:
                 store.do(f"Take out {code}", lambda job: remove(job, code))
             except edits.EditError as error:

@@ -201,13 +201,13 @@ def cavity_shapes(
     """Return the mark of what is in a cavity."""
     match inside:
         case "wired":
-            yield from _wire_end(centre, radius, wires[0])
+            yield from wire_end(centre, radius, wires[0])
             if len(wires) > 1:
                 yield _disc(centre, radius + 1.5, Pen("stop", 2.5))
         case "listed":
             yield _disc(centre, radius, Pen("faint", 1.4, (5.6, 2.8)), "sheet")
             if wires and wires[0] is not None:
-                yield from _wire_end(centre, radius * 0.45, wires[0])
+                yield from wire_end(centre, radius * 0.45, wires[0])
         case "plugged":
             pen = Pen("faint", 1.2)
             yield _disc(centre, radius, pen, "line")
@@ -222,7 +222,7 @@ def cavity_shapes(
             yield Text("?", box, max(9, int(radius * 1.3)), "faint", whole=True)
 
 
-def _wire_end(centre: Point, radius: float, wire: Colour | None) -> Iterator[Shape]:
+def wire_end(centre: Point, radius: float, wire: Colour | None) -> Iterator[Shape]:
     """Return a wire's end: a disc of the base with a bar of the tracer."""
     if wire is None:
         yield _disc(centre, radius, Pen("ink", 1.2), "line")

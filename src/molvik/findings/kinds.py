@@ -9,7 +9,7 @@ Severity = Literal["stop", "look", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "look", "note")
 """stop: will hurt, burn or not work. look: judge it. note: good to know."""
 
-Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "proving"]
+Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "routing", "proving"]
 
 
 class Kind(NamedTuple):
@@ -218,6 +218,42 @@ KINDS: dict[str, Kind] = {
     ),
     "loom-not-worth-it": Kind(
         ("look",), "survey", "half the wires of the loom or more are to be replaced"
+    ),
+    "no-way": Kind(
+        ("stop",), "routing", "both ends of a wire sit in looms to build, and no way joins them"
+    ),
+    "sits-nowhere": Kind(
+        ("note",), "routing", "parts that wires go to sit at no end of a loom: one note for all"
+    ),
+    "odd-loom": Kind(
+        ("note",),
+        "routing",
+        "a loom to build has a loop, loose pieces, two stretches between the "
+        "same joints, or unknown lengths",
+    ),
+    "length-differs": Kind(
+        ("stop", "look", "note"),
+        "routing",
+        "a wire's length is not that of its way and ends by "
+        "5 % or more; a stop when it is shorter than the way alone, a note when it is longer",
+    ),
+    "too-hot-here": Kind(
+        ("stop",),
+        "routing",
+        "beside a hot surface a stretch gets hotter than a wire's insulation or its covering bears",
+    ),
+    "splice-moves": Kind(("stop",), "routing", "a stretch beside a splice moves"),
+    "splice-near": Kind(
+        ("look",), "routing", "a splice lies less than 40 mm from a breakout or a plug"
+    ),
+    "does-not-pass": Kind(
+        ("stop",), "routing", "a bundle with its covering is thicker than the hole it goes through"
+    ),
+    "not-held": Kind(
+        ("note",),
+        "routing",
+        "a stretch is held less often than every 450 mm; where nothing is "
+        "known of what holds it and what it passes, nothing is said",
     ),
     "failed-continuity": Kind(("stop",), "proving", "the last reading was open or above the limit"),
     "below-leads": Kind(("look",), "proving", "the last reading was below the leads alone"),

@@ -17,6 +17,7 @@ from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Fuse, Pin, Value, Wire, WireSize
 from molvik.model.photos import Mark, Photo
+from molvik.model.routing import Joint, NewLoom, Run, Zone
 from molvik.model.stock import StockItem
 
 
@@ -50,6 +51,8 @@ def _problem(thing: Any) -> str:
             return _fault_problem(thing)
         case Segment():
             return _segment_problem(thing)
+        case NewLoom() | Joint() | Run() | Zone():
+            return _laid_problem(thing)
         case FoundWire():
             left = thing.left_m is None or thing.left_m > 0
             return "" if left else "What is left of a wire is above zero"
@@ -89,7 +92,8 @@ def _may_hold_figures(hint: Any) -> bool:
 def job_problem(job: Job) -> str:
     """Return the first thing that is impossible in a job, empty when nothing is."""
     loom = (*job.loom.nodes, *job.loom.segments, *job.loom.wires, *job.loom.faults)
-    kept = (job.connectors, job.pinouts, job.fuses, job.devices, job.wires, loom, job.log,
+    laid = (*job.routing.things(), *job.routing.zones)
+    kept = (laid, job.connectors, job.pinouts, job.fuses, job.devices, job.wires, loom, job.log,
             job.readings, job.accepted, job.ticks, job.stock, job.photos)  # fmt: skip
     twice = _twice(job)
     if twice:
@@ -115,7 +119,13 @@ def _twice(job: Job) -> str:
     A wire and a stretch of the loom may share one in files from before: a table of wires could
     bring any code.
     """
-    together = ((*job.parts(), *job.wires), job.loom.things(), job.repins, job.photos, job.stock)
+    together = (
+        (*job.parts(), *job.wires, *job.routing.things()),
+        job.loom.things(),
+        job.repins,
+        job.photos,
+        job.stock,
+    )
     for things in together:
         for code, count in Counter(thing.code for thing in things).items():
             if count > 1:
@@ -206,6 +216,66 @@ def _segment_problem(segment: Segment) -> str:
         return f"{segment.code} starts and ends at {segment.start}"
     if segment.length_m is not None and segment.length_m <= 0:
         return "A length is above zero"
+    return ""
+
+
+def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
+    """Return what is impossible in a thing of a loom to build."""
+    if not isinstance(thing, Run) and not thing.name.strip():
+        what = "what it is" if isinstance(thing, NewLoom) else "what sits there, or where it lies"
+        return f"Give it a name: {what}"
+    match thing:
+        case NewLoom():
+            spare = 0 <= thing.service_m <= 2 and 0 <= thing.drip_m <= 2
+            return "" if spare else "What is left at an end is 0 to 2 m"
+        case Joint():
+            if thing.allowance_m is not None and not 0 <= thing.allowance_m <= 5:
+                return "What is left at an end is 0 to 5 m"
+            if thing.hole_mm is not None and not 0 < thing.hole_mm <= 500:
+                return "A hole is above zero and up to 500 mm"
+        case Run():
+            if thing.start and thing.start == thing.finish:
+                return f"{thing.code or 'The stretch'} starts and ends at {thing.start}"
+            if thing.length_m is not None and not 0 < thing.length_m < 1000:
+                return "A length is above zero"
+            if not 0 <= thing.slack_m <= 10:
+                return "Slack is 0 to 10 m"
+        case Zone():
+            hot, away = thing.hot_c, thing.distance_mm
+            if hot is not None and not -50 <= hot <= 1200:
+                return "A hot surface has -50 to 1200 °C"
+            if away is not None and not 0 < away <= 5000:
+                return "The distance of a hot surface is above zero, up to 5 m"
+            if not 0 <= thing.access_min <= 10_000:
+                return "The time to reach it is zero or more minutes"
+    return ""
+
+
+def route_problem(job: Job, thing: NewLoom | Joint | Run) -> str:
+    """Return what is impossible in a thing of a loom to build beside the others."""
+    routing = job.routing
+    if isinstance(thing, Run):
+        known = {joint.code: joint.loom for joint in routing.joints}
+        for end in filter(None, (thing.start, thing.finish)):
+            if end not in known:
+                return f"There is no joint {end} for {thing.code or 'the stretch'} to go to"
+        if thing.start and thing.finish and known[thing.start] != known[thing.finish]:
+            return (f"{thing.start} and {thing.finish} are of two looms: looms meet where their "
+                    "plugs do, no stretch joins them")  # fmt: skip
+    elif isinstance(thing, Joint):
+        if not any(loom.code == thing.loom for loom in routing.looms):
+            return f"There is no loom {thing.loom or '?'}"
+        for code in thing.carries:
+            part = job.part(code)
+            if part is None:
+                return f"There is no part {code or '?'} in the job"
+            for other in routing.joints:
+                if (
+                    code in other.carries
+                    and other.code != thing.code
+                    and isinstance(part, Connector)
+                ):
+                    return f"{code} sits at {other.code} {other.name} already"
     return ""
 
 

@@ -23,6 +23,7 @@ from molvik.model.parts import (
     Wire,
 )
 from molvik.model.photos import Photo
+from molvik.model.routing import Routing
 from molvik.model.stock import StockItem
 
 SCHEMA_VERSION = 2
@@ -135,6 +136,7 @@ class Job(Value, frozen=True):
     repins: tuple[RepinSet, ...] = ()
     scenarios: tuple[Scenario, ...] = ()
     bundles: tuple[Bundle, ...] = ()
+    routing: Routing = Routing()
     spent: Spent = ()
 
     def parts(self) -> Iterator[Part]:

@@ -161,6 +161,7 @@ class Wire(Value, frozen=True):
     straight. place: where it runs, a key of ``reference.places``. bundle: the name of the bundle it
     lies in. on_s, rest_s: how long its load is on at a time and off in between, s, None as usual
     for its use. length_from: where its length is from.
+    through, avoid: the joints of a loom to build that it is sent through, and kept out of.
     """
 
     code: str
@@ -186,6 +187,8 @@ class Wire(Value, frozen=True):
     on_s: float | None = None
     rest_s: float | None = None
     length_from: LengthFrom = "typed"
+    through: tuple[str, ...] = ()
+    avoid: tuple[str, ...] = ()
 
     @property
     def ends(self) -> tuple[End, End]:

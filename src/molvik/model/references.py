@@ -23,11 +23,13 @@ SETS, NODES = frozenset({"repins"}), frozenset({"loom.nodes"})
 FOUND = NODES | {"loom.segments", "loom.wires"}
 COLLECTIONS = (
     *sorted(PARTS), "wires", "loom.nodes", "loom.segments", "loom.wires", "loom.faults", "repins",
-    "photos", "stock",
+    "photos", "stock", "routing.looms", "routing.joints", "routing.runs",
 )  # fmt: skip
 """Where the things with codes lie in a job."""
 ALL = frozenset(COLLECTIONS)
 LOOM = tuple(one for one in COLLECTIONS if one.startswith("loom."))
+ROUTED = tuple(one for one in COLLECTIONS if one.startswith("routing."))
+LOOMS, JOINTS = frozenset({"routing.looms"}), frozenset({"routing.joints"})
 
 
 class Reference(NamedTuple):
@@ -73,6 +75,16 @@ REFERENCES = (
               "are linked to no wire")),
     Reference("loom.faults.on", FOUND, "code", "holds it", ("is recorded on it. Move it first",
               "are recorded on it. Move them first"), needed=True),
+    Reference("routing.joints.loom", LOOMS, "code", "holds it", ("is of it. Take that out first",
+              "are of it. Take those out first"), needed=True),
+    Reference("routing.joints.carries", PARTS, "code", "is cleared", ("carries nothing of it",
+              "carry nothing of it")),
+    Reference("routing.runs.start", JOINTS, "code", "holds it", _GOES),
+    Reference("routing.runs.finish", JOINTS, "code", "holds it", _GOES),
+    Reference("wires.through", JOINTS, "code", "is cleared", ("is not sent through it",
+              "are not sent through it")),
+    Reference("wires.avoid", JOINTS, "code", "is cleared", ("is not kept out of it",
+              "are not kept out of it")),
     # What was decided and done is about places; it stays as it was said.
     Reference("repins.decided.lead", PLUGS, "place", "stays"),
     Reference("repins.decided.to", PLUGS, "place", "stays"),
@@ -178,7 +190,9 @@ def detached(thing: Any, collection: str) -> Any:
     for reference in REFERENCES:
         *steps, field = reference.path.split(".")
         if ".".join(steps) == collection:
-            empty = LOOSE if reference.how == "end" else ""
+            empty: Any = LOOSE if reference.how == "end" else ""
+            if isinstance(getattr(thing, field), tuple):
+                empty = ()
             thing = replace(thing, **{field: empty})
     return replace(thing, code="")
 
@@ -197,6 +211,8 @@ def without(job: Job, code: str, among: tuple[str, ...] = COLLECTIONS) -> Job:
             def cleared(value: Any, how: How = reference.how) -> Any:
                 if code not in _pointed_at(value, how):
                     return value
+                if isinstance(value, tuple):
+                    return tuple(one for one in value if code not in _pointed_at(one, how))
                 return LOOSE if how == "end" else ""
 
             job = _mapped(job, reference.path.split("."), cleared)

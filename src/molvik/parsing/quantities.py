@@ -71,7 +71,7 @@ def read_length_m(text: str) -> float:
     """Return a length in metres. A bare number is metres. Raises QuantityError."""
     length = _read(text, "m", "length", "0.62 m, 22 in or 4 ft 2 in")
     if not 0 < length <= 200:
-        raise QuantityError(f"A wire of {length:g} m is not likely. Type 0.62 m, 62 cm or 22 in.")
+        raise QuantityError(f"A length of {length:g} m is not likely. Type 0.62 m, 62 cm or 22 in.")
     return length
 
 

@@ -11,7 +11,8 @@ from molvik.model.stock import StockKind
 class Covering(NamedTuple):
     """A kind of covering. key: as kept; words: other names people type, each in lower case.
 
-    thick_mm: how thick it lies, the air under it counted in; heat passes it as it passes
+    limit_c: the hottest lasting air it bears, deg C, None for bare wire; of kinds that differ the
+    least. thick_mm: how thick it lies, the air under it counted in; heat passes it as it passes
     insulation. stock: what it is bought as. tight: over a bundle that grew it may not go back on.
     """
 
@@ -21,22 +22,30 @@ class Covering(NamedTuple):
     words: tuple[str, ...] = ()
     stock: StockKind | Literal[""] = "sleeve"
     tight: bool = False
+    limit_c: float | None = None
 
 
 _COVERINGS = (
     Covering("", "bare", 0.0, ("bare", "none"), ""),
-    Covering("tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape"),
-    Covering("braid", "braid", 0.6, ("braided sleeve", "braided")),
-    Covering("heat-shrink", "heat-shrink", 0.8, ("heat shrink", "shrink")),
+    Covering("tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape", limit_c=105),
+    Covering("braid", "braid", 0.6, ("braided sleeve", "braided"), limit_c=125),
+    Covering("heat-shrink", "heat-shrink", 0.8, ("heat shrink", "shrink"), limit_c=125),
     Covering(
         "split tube",
         "split tube",
         1.5,
         ("convoluted", "conduit", "split conduit", "split"),
         tight=True,
+        limit_c=105,
     ),
-    Covering("tube", "tube", 1.0, ("sleeve", "pvc sleeve", "sleeving"), tight=True),
-    Covering("heat sleeve", "heat sleeve", 2.0, ("glass sleeve", "foil sleeve", "heat shield")),
+    Covering("tube", "tube", 1.0, ("sleeve", "pvc sleeve", "sleeving"), tight=True, limit_c=80),
+    Covering(
+        "heat sleeve",
+        "heat sleeve",
+        2.0,
+        ("glass sleeve", "foil sleeve", "heat shield"),
+        limit_c=250,
+    ),
 )
 
 COVERINGS: dict[str, Covering] = {covering.key: covering for covering in _COVERINGS}

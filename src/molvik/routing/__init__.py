@@ -1,1 +1,1 @@
-"""Routing: how long, how thick, past what. Not built yet."""
+"""Routing: how long, how thick, past what."""

@@ -45,7 +45,7 @@ def members(network: Network) -> dict[str, list[Wire]]:
     return dict(found)
 
 
-def _cores(network: Network, wires: list[Wire], solved: dict[str, float]) -> list[Core]:
+def cores_of(network: Network, wires: list[Wire], solved: dict[str, float]) -> list[Core]:
     """Return wires that have a size with the current that heats them; what is stowed has none."""
     cores = []
     for wire in wires:
@@ -80,7 +80,7 @@ def _neighbours(network: Network, solved: dict[str, float]) -> dict[str, Neighbo
     found: dict[str, Neighbours] = {}
     for name, wires in members(network).items():
         sized = [wire for wire in wires if wire.size is not None]
-        lying = neighbours_of_each(_cores(network, sized, solved), _covering_mm(network, name))
+        lying = neighbours_of_each(cores_of(network, sized, solved), _covering_mm(network, name))
         for wire, neighbours in zip(sized, lying, strict=True):
             found[wire.code] = neighbours._replace(heat_w_per_m=told(neighbours.heat_w_per_m))
     return found
@@ -92,7 +92,7 @@ def bundle_summary(network: Network, name: str, solved: dict[str, float]) -> Bun
     sized = [wire for wire in wires if wire.size is not None]
     if not sized:
         return None
-    cores = _cores(network, sized, solved)
+    cores = cores_of(network, sized, solved)
     cover = _covering_mm(network, name)
     air = air_c(network.job.settings, network.job.bundle(name).place)
     hot = bundle_temperatures_c(cores, air, cover)

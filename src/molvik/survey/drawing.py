@@ -24,7 +24,8 @@ Measure = Callable[[str, bool], float]
 """How wide a name is, px, plain or bold."""
 
 
-def _measured(words: str, bold: bool) -> float:
+def plain_width(words: str, bold: bool) -> float:
+    """Return how wide a name is by the shipped typeface, px."""
     return width_of(words, NAME_PX, FACES[bold, False])
 
 
@@ -35,7 +36,7 @@ class LoomDrawing:
 
     def __init__(
         self, tree: LoomTree, places: Mapping[str, layout.Point], width: float, height: float,
-        hand: str = "", measure: Measure = _measured,
+        hand: str = "", measure: Measure = plain_width,
     ) -> None:  # fmt: skip
         self.tree, self.places, self.hand = tree, places, hand
         self.width, self.height, self._measure = width, height, measure

@@ -1,5 +1,7 @@
 """What people type about a wire."""
 
+import re
+
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire
@@ -34,6 +36,26 @@ def _read_duty(text: str, _: Network) -> Fields:
 def _read_lay(text: str) -> float:
     tidy = text.strip()
     return read_length_m(f"{tidy} mm" if tidy.replace(".", "").isdigit() else tidy) * 1000
+
+
+def _sent(text: str, network: Network) -> Fields:
+    """Read "J5, not J3": through which joints a wire is sent, and out of which it is kept."""
+    known = {joint.code.upper(): joint.code for joint in network.job.routing.joints}
+    known |= {joint.name.upper(): joint.code for joint in network.job.routing.joints}
+    through: list[str] = []
+    avoid: list[str] = []
+    for word in filter(None, (part.strip() for part in re.split(r"[,;]", text))):
+        no = re.match(r"(?:not|avoid)\s+", word, re.IGNORECASE)
+        name = (word[no.end() :] if no else word).strip()
+        if name.upper() not in known:
+            raise ValueError(f"“{name}” is no joint of a loom. Type for example J5, not J3.")
+        (avoid if no else through).append(known[name.upper()])
+    return {"through": tuple(through), "avoid": tuple(avoid)}
+
+
+def sent_text(wire: Wire) -> str:
+    """Write through which joints a wire is sent, and out of which it is kept."""
+    return ", ".join([*wire.through, *(f"not {code}" for code in wire.avoid)])
 
 
 WIRE_FIELDS: tuple[Field[Wire], ...] = (
@@ -75,6 +97,8 @@ WIRE_FIELDS: tuple[Field[Wire], ...] = (
               lambda w: w.cable, plain("cable")),
     Field("Twist", "Length of one turn with the other cores: 30 mm; empty when straight",
               lambda w: number_text(w.lay_length_mm, "mm"), optional("lay_length_mm", _read_lay)),
+    Field("Sent", "Through joints of a loom to build, and not others: J5, not J3; empty for the "
+          "shortest way", sent_text, _sent),
     Field("Note", "Anything to remember", lambda w: w.note, plain("note")),
 )  # fmt: skip
 """The fields of a wire in the order of the wire list."""

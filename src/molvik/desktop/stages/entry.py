@@ -46,28 +46,22 @@ def shows_nothing(analysis: Analysis, ref: Ref) -> bool:
 
 
 class Entry(NamedTuple):
-    """A stage in the window. page: "module:Class", loaded when first opened; empty while the stage
-    is not built, and will_do says what it will do. shows: whether a place can be seen here. keys:
-    lines for the list of keys. cards: of the things that are its own; facts: "module:function" that
-    says what this stage knows of whatever is in hand, and facts_at where among those of the others:
-    the lowest number first.
+    """A stage in the window. page: "module:Class", loaded when first opened. shows: whether a place
+    can be seen here. keys: lines for the list of keys. cards: of the things that are its own;
+    facts: "module:function" that says what this stage knows of whatever is in hand, and facts_at
+    where among those of the others: the lowest number first.
     """
 
     page: str = ""
     shows: Callable[[Analysis, Ref], bool] = shows_nothing
     actions: tuple[Action, ...] = ()
     keys: str = ""
-    will_do: str = ""
     cards: tuple[Card, ...] = ()
     facts: str = ""
     facts_at: int = 50
 
     def build(self, store: Store, hand: Hand, stage: Stage) -> StagePage:
         """Return its page."""
-        if not self.page:
-            from molvik.desktop.stages.ahead import AheadPage
-
-            return AheadPage(store, hand, stage.name, self.will_do)
         page: StagePage = named(self.page)(store, hand)
         return page
 

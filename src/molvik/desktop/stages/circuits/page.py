@@ -40,7 +40,7 @@ from molvik.typed.wires import NEW_WIRE, WIRE_FIELDS, type_wire
 WIDTHS = {
     "From": 72, "To": 72, "Function": 130, "Colour": 98, "Size": 86, "Length": 68, "Current": 76,
     "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
-    "Circuit": 66, "Cable": 110, "Twist": 66,
+    "Circuit": 66, "Cable": 110, "Twist": 66, "Sent": 90,
 }  # fmt: skip
 LONGEST_RUN = "Run wire C88/88 to D88/88"
 """What the button has room for."""

@@ -1,8 +1,33 @@
-"""Routing: a stage still to be built."""
+"""Routing: the looms to build."""
 
-from molvik.desktop.stages.entry import Entry
+from collections.abc import Callable
+
+from molvik.analysis import Analysis
+from molvik.desktop.stages.entry import Card, Entry
+from molvik.model.refs import Ref
+from molvik.model.routing import Joint, NewLoom, Run
+from molvik.model.routing_edits import Laid, find
+
+
+def _shows(analysis: Analysis, ref: Ref) -> bool:
+    if ref.code in analysis.network.wires:
+        return ref.code in analysis.ways.of
+    return find(analysis.job.routing, ref.code) is not None
+
+
+def _is(kind: type[Laid]) -> Callable[[Analysis, Ref], bool]:
+    """Return what tells a kind of thing of a loom to build."""
+    return lambda analysis, ref: isinstance(find(analysis.job.routing, ref.code), kind)
+
 
 ENTRY = Entry(
-    will_do="Routing will lay the wires along the vehicle and compute lengths, bundle diameters "
-    "and coverings."
+    "molvik.desktop.stages.routing.page:RoutingPage",
+    _shows,
+    cards=(
+        Card(_is(NewLoom), "molvik.desktop.stages.routing.cards:LoomCard"),
+        Card(_is(Joint), "molvik.desktop.stages.routing.cards:JointCard"),
+        Card(_is(Run), "molvik.desktop.stages.routing.cards:RunCard"),
+    ),
+    facts="molvik.desktop.stages.routing.facts:facts_of",
+    facts_at=45,
 )

@@ -1,0 +1,93 @@
+"""Routing: how long each wire is cut, and what lies in each stretch."""
+
+import argparse
+from typing import TYPE_CHECKING, Any
+
+from molvik.cli.answers import add_job, job_at, print_json
+
+if TYPE_CHECKING:
+    from molvik.analysis import Analysis
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    route = commands.add_parser("route", help="list ways, cut lengths and what lies where")
+    add_job(route)
+    route.add_argument("--json", action="store_true", help="print JSON")
+    route.set_defaults(run=_route)
+
+
+def _route(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+
+    analysis = Analysis(job_at(parsed.job))
+    answer = _answer(analysis)
+    if parsed.json:
+        print_json(answer)
+        return 0
+    if not answer["looms"]:
+        print("No loom is laid out in this job: see Routing.")
+        return 0
+    for loom in answer["looms"]:
+        print(f"{loom['loom']} {loom['name']}: {loom['stretches']} stretches, {loom['length_m']} m")
+    for run in answer["stretches"]:
+        length = "length not known" if run["length_m"] is None else f"{run['length_m']:.2f} m"
+        print(f"{run['stretch']} {run['from']} to {run['to']}: {length}, "
+              f"{len(run['wires'])} wires, {run['over_mm']:.1f} mm over all, "
+              f"{run['air_c']:.0f} °C")  # fmt: skip
+    for wire in answer["wires"]:
+        if wire["problem"]:
+            print(f"{wire['wire']}: {wire['problem']}")
+        elif wire["cut_m"] is not None:
+            now = "" if wire["now_m"] is None else f", the job has {wire['now_m']:.2f} m"
+            print(f"{wire['wire']}: cut to {wire['cut_m']:.2f} m, {' '.join(wire['way'])}{now}")
+    for problem in answer["problems"]:
+        print(problem)
+    return 0
+
+
+def _answer(analysis: "Analysis") -> dict[str, Any]:
+    """Return the routing as JSON has it. Lengths in m, diameters in mm, temperatures in deg C."""
+    routing, graph = analysis.job.routing, analysis.ways.graph
+    names = {joint.code: joint.name for joint in routing.joints}
+    of = {joint.code: joint.loom for joint in routing.joints}
+    looms = []
+    for loom in routing.looms:
+        runs = [run for run in routing.runs if loom.code in (of.get(run.start), of.get(run.finish))]
+        length = round(sum(run.length_m or 0.0 for run in runs), 3)
+        looms.append(
+            {"loom": loom.code, "name": loom.name, "stretches": len(runs), "length_m": length}
+        )
+    stretches = [
+        {
+            "stretch": run.code,
+            "from": names.get(run.start, ""),
+            "to": names.get(run.finish, ""),
+            "length_m": run.length_m,
+            "wires": list(analysis.sections[run.code].wires),
+            "packed_mm": round(analysis.sections[run.code].tight_mm, 2),
+            "laid_mm": round(analysis.sections[run.code].laid_mm, 2),
+            "over_mm": round(analysis.sections[run.code].over_mm, 2),
+            "air_c": round(analysis.sections[run.code].air_c, 1),
+        }
+        for run in routing.runs
+    ]
+    return {
+        "job": analysis.job.title,
+        "looms": looms,
+        "stretches": stretches,
+        "wires": [_wire(analysis, code) for code in analysis.ways.of],
+        "problems": list(graph.problems),
+    }
+
+
+def _wire(analysis: "Analysis", code: str) -> dict[str, Any]:
+    way, cut = analysis.ways.of[code], analysis.cut_lengths.get(code)
+    return {
+        "wire": code,
+        "way": [step.run for step in way.steps],
+        "problem": way.problem,
+        "way_m": None if cut is None else round(cut.way_m, 3),
+        "cut_m": None if cut is None else round(cut.cut_m, 3),
+        "now_m": analysis.network.wires[code].length_m,
+    }

@@ -1,0 +1,124 @@
+"""Routing in hand: a loom to build, one of its ends or breakouts, one of its stretches."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QSize
+from PySide6.QtWidgets import QSizePolicy
+
+from molvik.analysis import Analysis
+from molvik.desktop.card import Shown
+from molvik.desktop.facts import Facts
+from molvik.desktop.fieldcard import FieldCard
+from molvik.desktop.hand import Hand
+from molvik.desktop.stages.routing.sectionview import SectionView
+from molvik.desktop.store import Store
+from molvik.model.refs import Ref
+from molvik.model.routing import Joint, NewLoom, Run
+from molvik.model.routing_edits import Laid, find
+from molvik.typed.field import Field, Typed
+from molvik.typed.routed import JOINT_FIELDS, LOOM_FIELDS, RUN_FIELDS, shown, type_routed
+
+MOST = 10
+"""So many wires are named; the rest are counted."""
+
+
+class RouteCard(FieldCard):
+    """A thing of a loom to build. every: its fields."""
+
+    every: tuple[Field[Any], ...] = ()
+
+    def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
+        super().__init__(store, hand, say)
+        self.lay(self.every)
+
+    def text_of(self, field: Field[Any], thing: Any) -> str:
+        """Return what a field shows; a joint with its name."""
+        return shown(self.store.job.routing, field, thing)
+
+    def typed(self, thing: Laid, field: Field[Any], text: str) -> Typed:
+        """Read what was typed into a field of it."""
+        return type_routed(self.store.job, self.store.analysis.network, "", thing, field, text)
+
+
+class LoomCard(RouteCard):
+    """A loom to build."""
+
+    every = LOOM_FIELDS
+
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a loom with what it comes to."""
+        loom = find(analysis.job.routing, ref.code)
+        assert isinstance(loom, NewLoom)
+        self.show_fields(loom, self.every)
+        routing = analysis.job.routing
+        own = {joint.code for joint in routing.joints if joint.loom == loom.code}
+        runs = [run for run in routing.runs if run.start in own or run.finish in own]
+        length = sum(run.length_m or 0.0 for run in runs)
+        facts: Facts = [("Stretches", f"{len(runs)}, {length:.2f} m together", "")]
+        return Shown(loom.name, f"{loom.code} · loom to build", facts, removable=True)
+
+
+class JointCard(RouteCard):
+    """An end or a breakout."""
+
+    every = JOINT_FIELDS
+
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a joint with what sits there."""
+        joint = find(analysis.job.routing, ref.code)
+        assert isinstance(joint, Joint)
+        self.show_fields(joint, self.every)
+        graph = analysis.ways.graph
+        kind = joint.kind or ("end" if graph.is_end(joint.code) else "breakout")
+        loom = find(analysis.job.routing, joint.loom)
+        names = analysis.network.parts
+        facts: Facts = [
+            ("Sits there" if n == 0 else "", f"{code} {names[code].name}", "")
+            for n, code in enumerate(joint.carries)
+            if code in names
+        ]
+        facts.append(
+            ("Stretches", " ".join(run for _, run, _ in graph.at[joint.code]) or "none", "")
+        )
+        of = loom.name if isinstance(loom, NewLoom) else joint.loom
+        return Shown(joint.name, f"{joint.code} · {kind} · {of}", facts, removable=True)
+
+
+class RunCard(RouteCard):
+    """A stretch, with what lies in it as it looks cut across."""
+
+    every = RUN_FIELDS
+
+    def __init__(self, store: Store, hand: Hand, say: Callable[[str], None]) -> None:
+        super().__init__(store, hand, say)
+        self.view = SectionView()
+        self.view.picked.connect(hand.pick)
+        self.view.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.view.setFixedHeight(self.HEIGHT.height())
+        self.above = self.view
+
+    HEIGHT = QSize(260, 220)
+
+    def show(self, analysis: Analysis, ref: Ref) -> Shown:
+        """Show a stretch with what lies in it."""
+        run = find(analysis.job.routing, ref.code)
+        assert isinstance(run, Run)
+        self.show_fields(run, self.every)
+        section = analysis.sections[run.code]
+        self.view.show_section(section, analysis.network.wires, run.covering)
+        self.view.setVisible(bool(section.widths_mm))
+        hot = analysis.job.routing.zone(run.zone).hot_c is not None
+        air = f"as hot as {section.air_c:.0f} °C, {section.place}"
+        facts: Facts = [("Air", air, "look" if hot else "")]
+        if run.length_from != "typed" and run.length_m is not None:
+            facts.append(("Length is", run.length_from, ""))
+        some = ", ".join(section.wires[:MOST])
+        more = f" and {len(section.wires) - MOST} more" if len(section.wires) > MOST else ""
+        facts.append(("Wires", f"{len(section.wires)}: {some}{more}" if some else "none", ""))
+        if section.unknown:
+            facts.append(("No size", ", ".join(section.unknown[:MOST]), "look"))
+        joints = analysis.ways.graph.joints
+        ends = [joints[code].name if code else "?" for code in (run.start, run.finish)]
+        length = "length not known" if run.length_m is None else f"{run.length_m:.3g} m"
+        return Shown(" to ".join(ends), f"{run.code} · {length}", facts, removable=True)

@@ -1,0 +1,116 @@
+"""The columns of the tables in Routing."""
+
+from collections.abc import Callable
+from typing import Any
+
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.things import Column, column_of
+from molvik.model.parts import Wire
+from molvik.model.routing import Joint, Run, Zone
+from molvik.routing.sections import Section
+from molvik.typed.field import Field
+from molvik.typed.routed import JOINT_FIELDS, NEW, NEW_ZONE, RUN_FIELDS, ZONE_FIELDS, shown
+
+Take = Callable[[Any, Field[Any], str], object]
+
+WIDTHS = {
+    "From": 130, "To": 130, "Length": 76, "Zone": 96, "Covering": 92, "Clips": 48, "Ties": 44,
+    "Slack": 66, "Note": 90, "Name": 170, "Carries": 140, "Kind": 74, "Hole": 74, "Left here": 86,
+    "Place": 76, "Hot surface": 88, "Distance": 92, "Shield": 60, "Wet": 50, "Moves": 60,
+    "Access": 130, "Minutes": 66,
+}  # fmt: skip
+GROWS = ("From", "To", "Name", "Carries", "Access")
+AT_WISH = ("Clips", "Ties", "Slack", "Note")
+
+
+def _typed(field: Field[Any], take: Take, blank: Any, text: Callable[[Any], str]) -> Column[Any]:
+    return column_of(
+        field, take, width=WIDTHS[field.name], grow=int(field.name in GROWS),
+        text=lambda thing: "" if thing is blank else text(thing),
+        hidden=field.name in AT_WISH,
+    )  # fmt: skip
+
+
+def run_columns(store: Store, take: Take) -> list[Column[Any]]:
+    """Return the columns of stretches, with how thick each is."""
+
+    def section(run: Run) -> Section | None:
+        return store.analysis.sections.get(run.code)
+
+    def thick(run: Run) -> float:
+        found = section(run)
+        return found.over_mm if found else 0.0
+
+    def count(run: Run) -> int:
+        found = section(run)
+        return len(found.wires) if found else 0
+
+    def text(field: Field[Any]) -> Callable[[Run], str]:
+        return lambda run: shown(store.job.routing, field, run)
+
+    return [
+        Column("Code", lambda run: run.code or "new", width=50, mono=True),
+        *(_typed(field, take, NEW[Run], text(field)) for field in RUN_FIELDS),
+        Column("Wires", lambda run: str(count(run) or ""), width=56, figures=True, sort=count,
+               tip="How many lie in it"),
+        Column("Thick", lambda run: f"{thick(run):.1f} mm" if thick(run) else "", width=82,
+               unit="mm", sort=thick, tip="As laid by hand, over its covering"),
+    ]  # fmt: skip
+
+
+def joint_columns(take: Take) -> list[Column[Any]]:
+    """Return the columns of ends and breakouts."""
+    return [
+        Column("Code", lambda joint: joint.code or "new", width=50, mono=True),
+        *(_typed(field, take, NEW[Joint], field.show) for field in JOINT_FIELDS),
+    ]
+
+
+def zone_columns(take: Take) -> list[Column[Any]]:
+    """Return the columns of zones."""
+
+    def code(zone: Zone) -> str:
+        return "" if zone.name else "new"
+
+    return [
+        Column("", code, width=40, mono=True),
+        *(_typed(field, take, NEW_ZONE, field.show) for field in ZONE_FIELDS),
+    ]
+
+
+def wire_columns(store: Store) -> list[Column[Any]]:
+    """Return the columns of wires with their ways."""
+
+    def way(wire: Wire) -> str:
+        found = store.analysis.ways.of.get(wire.code)
+        if found is None:
+            return ""
+        return found.problem or " ".join(step.run for step in found.steps) or "at one end"
+
+    def role(wire: Wire) -> str:
+        found = store.analysis.ways.of.get(wire.code)
+        return "stop" if found and found.problem and found.start else ""
+
+    def cut(wire: Wire) -> float:
+        found = store.analysis.cut_lengths.get(wire.code)
+        return found.cut_m if found else 0.0
+
+    def differs(wire: Wire) -> float:
+        found = store.analysis.cut_lengths.get(wire.code)
+        return (found.differs_m or 0.0) if found else 0.0
+
+    return [
+        Column("Wire", lambda w: w.code, width=58, mono=True),
+        Column("Function", lambda w: w.function, width=140, grow=1),
+        Column("Colour", lambda w: str(w.colour or ""), width=98, colour=lambda w: w.colour),
+        Column("Way", way, width=170, grow=2, role=role),
+        Column("Cut to", lambda w: f"{cut(w):.2f} m" if cut(w) else "", width=76, unit="m",
+               sort=cut, tip="The way, what is left at both ends, slack and twist"),
+        Column("Now", lambda w: "" if w.length_m is None else f"{w.length_m:.2f} m", width=68,
+               unit="m", sort=lambda w: w.length_m or 0.0, tip="The length the job has"),
+        Column("Differs", lambda w: f"{differs(w):+.2f} m" if differs(w) else "", width=80,
+               unit="m", sort=differs, role=lambda w: "stop" if differs(w) < 0 else "",
+               tip="How much longer the job's length is than that; small differences are no "
+               "matter"),
+        Column("From", lambda w: w.length_from, width=76, tip="Where the job's length is from"),
+    ]  # fmt: skip

@@ -1,0 +1,189 @@
+"""Rules about the looms to build."""
+
+from collections.abc import Iterator
+
+from molvik.analysis import Analysis
+from molvik.findings.finding import Figure, Finding
+from molvik.findings.kinds import Severity
+from molvik.model.parts import Connector, Splice
+from molvik.reference.coverings import COVERINGS
+from molvik.reference.insulation import insulation
+from molvik.reference.places import air_c
+from molvik.routing.hot import safe_distance_mm
+
+NEAR_SPLICE_M = 0.04
+"""A splice lies at least so far from breakouts and plugs, m (common practice)."""
+
+SUPPORT_M = 0.3
+"""A loom is held at least this often, m (common practice: every 150 to 300 mm)."""
+
+SNUG = 0.98
+"""A hole that is filled beyond this share of its width takes nothing through it (our choice)."""
+
+
+def no_way(analysis: Analysis) -> Iterator[Finding]:
+    """A wire whose ends sit in a loom and that has no way along it."""
+    for code, way in analysis.ways.of.items():
+        if way.problem and way.start:
+            yield Finding(
+                "no-way", "stop", code,
+                f"{code} has no way along the looms: {way.problem}.",
+                "It can be laid nowhere, and neither its length nor its neighbours are known.",
+                "Add the stretch that is missing, send it another way, or part it where looms "
+                "meet.",
+            )  # fmt: skip
+
+
+def sits_nowhere(analysis: Analysis) -> Iterator[Finding]:
+    """Parts that wires go to and that sit at no end of a loom: one note for all."""
+    if not analysis.ways.of:
+        return
+    carried = analysis.ways.graph.carried
+    wanted = {end.at for wire in analysis.job.wires for end in wire.ends if end.at}
+    absent = sorted(code for code in wanted if code not in carried)
+    wires = sum(bool(way.problem) and not way.start for way in analysis.ways.of.values())
+    if absent:
+        some = ", ".join(absent[:10]) + (
+            f" and {len(absent) - 10} more" if len(absent) > 10 else ""
+        )
+        yield Finding(
+            "sits-nowhere", "note", "looms",
+            f"{some} sit at no end of a loom yet: {wires} wires have no way.",
+            "Lengths, bundles and heat of these wires are taken as they are typed.",
+            "Say at each end what it carries, in the table of ends of Routing.",
+            (Figure("wires without a way", wires),),
+        )  # fmt: skip
+
+
+def odd_looms(analysis: Analysis) -> Iterator[Finding]:
+    """What is odd about the looms to build is worth a note."""
+    for number, problem in enumerate(analysis.ways.graph.problems):
+        yield Finding(
+            "odd-loom", "note", f"looms {number + 1}", problem,
+            "Ways and lengths are computed along the stretches.",
+            "Measure or type what is missing, or leave it if the loom really is so.",
+        )  # fmt: skip
+
+
+def too_short(analysis: Analysis) -> Iterator[Finding]:
+    """A wire that is shorter in the job than its way, or a good deal longer."""
+    for code, cut in analysis.cut_lengths.items():
+        more = cut.differs_m
+        if more is None or cut.now_m is None:
+            continue
+        short = cut.now_m < cut.way_m + cut.slack_m
+        if more > 0 and cut.from_way:
+            continue
+        severity: Severity = "stop" if short else "look" if more < 0 else "note"
+        words = "ends short of its plug" if short else "has less to spare than its ends want"
+        if more > 0:
+            words = "is longer than its way wants"
+        yield Finding(
+            "length-differs", severity, code,
+            f"{code} {words}: {cut.now_m:.2f} m, its way and ends come to {cut.cut_m:.2f} m.",
+            "A branch that ends short is found when the loom is in the vehicle; what is too long "
+            "is folded away and moves.",
+            "Take the length of its way in Routing, or measure the stretches again.",
+            (Figure("metres too short", max(0.0, -more), "m"),),
+        )  # fmt: skip
+
+
+def too_hot(analysis: Analysis) -> Iterator[Finding]:
+    """A stretch beside a hot surface that is hotter than what lies in it, or over it, bears."""
+    job = analysis.job
+    for run in job.routing.runs:
+        section = analysis.sections[run.code]
+        zone = job.routing.zone(run.zone)
+        covering = COVERINGS.get(run.covering, COVERINGS[""])
+        limits = [
+            (insulation(wire.insulation).limit_c, f"the insulation of {wire.code}")
+            for code in section.wires
+            if (wire := analysis.network.wires[code])
+        ]
+        if covering.limit_c:
+            limits.append((covering.limit_c, f"its covering, {covering.name},"))
+        if not limits or zone.hot_c is None:
+            continue
+        limit, what = min(limits)
+        if section.air_c <= limit:
+            continue
+        away = safe_distance_mm(air_c(job.settings, zone.place), zone.hot_c, limit,
+                                section.over_mm or 5.0, shielded=zone.shielded)  # fmt: skip
+        far = f"keep it {away:.0f} mm away" if away else "lead it elsewhere"
+        shield = "" if zone.shielded else ", put a bright shield between"
+        yield Finding(
+            "too-hot-here", "stop", run.code,
+            f"{run.code} passes {zone.hot_c:g} °C at {zone.distance_mm or 0:.0f} mm and gets "
+            f"{section.air_c:.0f} °C before it carries anything; {what} bears {limit:g} °C.",
+            "Insulation that is cooked goes hard and falls off; what lies bare burns.",
+            f"There {far}{shield}, or use what bears more. Hot air that rises there comes on top.",
+            (Figure("its temperature", section.air_c, "°C"),),
+        )  # fmt: skip
+
+
+def splice_lies_badly(analysis: Analysis) -> Iterator[Finding]:
+    """A splice in a stretch that moves, or beside a breakout or a plug."""
+    graph, job = analysis.ways.graph, analysis.job
+    for joint in job.routing.joints:
+        splices = [code for code in joint.carries if isinstance(job.part(code), Splice)]
+        if not splices:
+            continue
+        for other, run_code, length in graph.at[joint.code]:
+            run = graph.runs[run_code]
+            if job.routing.zone(run.zone).moves:
+                yield Finding(
+                    "splice-moves", "stop", splices[0],
+                    f"{splices[0]} sits at {joint.name}, and {run_code} beside it moves.",
+                    "A joint is stiff: strands break where it ends, inside the insulation.",
+                    "Move the splice to a stretch that is held at both its ends.",
+                )  # fmt: skip
+            elif run.length_m is not None and length < NEAR_SPLICE_M and _is_stiff(analysis, other):
+                yield Finding(
+                    "splice-near", "look", splices[0],
+                    f"{splices[0]} sits {length * 1000:.0f} mm from {graph.joints[other].name}.",
+                    "Beside a breakout or a plug a splice is bent whenever the loom is handled.",
+                    "Keep it 40 mm away (common practice), staggered from others.",
+                    (Figure("millimetres too near", (NEAR_SPLICE_M - length) * 1000, "mm"),),
+                )  # fmt: skip
+
+
+def _is_stiff(analysis: Analysis, joint: str) -> bool:
+    """Return whether a joint is a breakout or carries a plug."""
+    graph = analysis.ways.graph
+    plugs = (analysis.job.part(code) for code in graph.joints[joint].carries)
+    return graph.degree(joint) > 2 or any(isinstance(part, Connector) for part in plugs)
+
+
+def does_not_pass(analysis: Analysis) -> Iterator[Finding]:
+    """A bundle that is thicker than the hole of the grommet it goes through."""
+    graph = analysis.ways.graph
+    for joint in analysis.job.routing.joints:
+        if joint.hole_mm is None:
+            continue
+        thick = max((analysis.sections[run].over_mm for _, run, _ in graph.at[joint.code]),
+                    default=0.0)  # fmt: skip
+        if thick > SNUG * joint.hole_mm:
+            yield Finding(
+                "does-not-pass", "stop", joint.code,
+                f"{thick:.0f} mm of loom goes through {joint.name}, whose hole has "
+                f"{joint.hole_mm:g} mm.",
+                "It is found when the loom is half through, and the grommet is cut.",
+                "Use another hole, part the loom at the bulkhead with a plug, or leave the "
+                "covering off where it passes.",
+                (Figure("millimetres too thick", thick - joint.hole_mm, "mm"),),
+            )  # fmt: skip
+
+
+def not_held(analysis: Analysis) -> Iterator[Finding]:
+    """A long stretch with too few clips and ties on it."""
+    for run in analysis.job.routing.runs:
+        length = run.length_m or 0.0
+        held = run.clips + run.ties
+        if length > 2 * SUPPORT_M and length / (held + 1) > SUPPORT_M * 1.5 and (held or run.zone):
+            yield Finding(
+                "not-held", "note", run.code,
+                f"{run.code} is {length:.2f} m long and held {held} times.",
+                "What is not held swings, chafes and pulls at its plugs.",
+                "Hold it every 150 to 300 mm, and within 100 mm of a plug (common practice).",
+                (Figure("metres between", length / (held + 1), "m"),),
+            )  # fmt: skip

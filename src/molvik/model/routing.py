@@ -1,0 +1,108 @@
+"""The looms to build: their ends and breakouts, the stretches between them, what they pass.
+
+Codes: H1 loom, J2 end or breakout (a joint of stretches), R3 stretch (a run of the loom).
+"""
+
+from collections.abc import Iterator
+from typing import Literal
+
+from molvik.model.parts import Value
+
+RouteFrom = Literal["typed", "measured", "scaled", "as found"]
+"""Where the length of a stretch is from: a user's word, a string in the vehicle, a photo, the loom
+as found. What is typed wins over what is scaled.
+"""
+
+Kind = Literal["", "grommet", "clip", "splice"]
+
+
+class NewLoom(Value, frozen=True):
+    """A loom to build. laid: whether wires lie side by side or are twisted in layers.
+
+    service_m: what is left at each end beyond the terminal, to terminate it again, m. drip_m: more
+    of it where it is wet, so that water runs off below the plug, m.
+    """
+
+    code: str
+    name: str
+    laid: Literal["parallel", "twisted"] = "parallel"
+    service_m: float = 0.05
+    drip_m: float = 0.05
+    note: str = ""
+
+
+class Joint(Value, frozen=True):
+    """A place where stretches of a loom to build meet or end.
+
+    kind: a grommet, clip or splice that it is; else whether it is an end or a breakout follows from
+    the stretches. carries: the codes of the parts that sit there: plugs, studs, fuses, splices.
+    allowance_m: what is left there beyond the way, in place of the loom's, m. hole_mm: of the hole
+    that a grommet sits in, mm.
+    """
+
+    code: str
+    loom: str
+    name: str
+    kind: Kind = ""
+    carries: tuple[str, ...] = ()
+    allowance_m: float | None = None
+    hole_mm: float | None = None
+    note: str = ""
+
+
+class Run(Value, frozen=True):
+    """A stretch of a loom to build, between two joints; an empty one is not known yet.
+
+    length_m in m. zone: the name of the zone it passes. covering: a key of
+    ``reference.coverings``. slack_m: what it has more than its length, across a gap that moves, m.
+    """
+
+    code: str
+    start: str = ""
+    finish: str = ""
+    length_m: float | None = None
+    length_from: RouteFrom = "typed"
+    zone: str = ""
+    covering: str = ""
+    clips: int = 0
+    ties: int = 0
+    slack_m: float = 0.0
+    note: str = ""
+
+
+class Zone(Value, frozen=True):
+    """What a stretch passes. place: what air, a key of ``reference.places``.
+
+    hot_c: of a hot surface beside it, deg C, distance_mm from it, mm; shielded: something bright
+    stands between. moves: one end moves against the other, or it swings. access: what must come off
+    to reach it, access_min: how long that takes, minutes.
+    """
+
+    name: str
+    place: str = ""
+    hot_c: float | None = None
+    distance_mm: float | None = None
+    shielded: bool = False
+    wet: bool = False
+    moves: bool = False
+    access: str = ""
+    access_min: float = 0.0
+
+
+class Routing(Value, frozen=True):
+    """All looms to build."""
+
+    looms: tuple[NewLoom, ...] = ()
+    joints: tuple[Joint, ...] = ()
+    runs: tuple[Run, ...] = ()
+    zones: tuple[Zone, ...] = ()
+
+    def things(self) -> Iterator[NewLoom | Joint | Run]:
+        """Everything with a code, in an order in which each thing's parts come before it."""
+        yield from self.looms
+        yield from self.joints
+        yield from self.runs
+
+    def zone(self, name: str) -> Zone:
+        """Return a zone by its name; one in which nothing is known for any other."""
+        return next((zone for zone in self.zones if zone.name == name), Zone(name))

@@ -1,0 +1,109 @@
+"""A loom to build as a drawing: to scale, as thick as it lies, with what is in hand; and what lies
+in one of its runs, as it looks cut across.
+"""
+
+from collections.abc import Mapping
+
+from molvik.drawing.face import wire_end
+from molvik.drawing.scene import Area, Box, Oval, Pen, Point, Scene, Shape, Text
+from molvik.model.loom import Loom, Node, Segment
+from molvik.model.parts import Colour, Wire
+from molvik.model.routing import Routing
+from molvik.reference.coverings import COVERINGS
+from molvik.routing.packing import pack
+from molvik.routing.sections import Section
+from molvik.routing.ways import Way
+from molvik.survey.drawing import LoomDrawing, Measure, plain_width
+from molvik.survey.layout import Point as Place
+from molvik.survey.tree import LoomTree
+
+MARGIN, FOOT = 10.0, 20.0
+
+
+def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomTree:
+    """Return a loom to build as a tree that can be laid out and drawn. thick_mm: of each run."""
+    joints = [joint for joint in routing.joints if joint.loom == loom]
+    own = {joint.code for joint in joints}
+    return LoomTree(Loom(
+        tuple(Node(joint.code, joint.name, "found") for joint in joints),
+        tuple(
+            Segment(run.code, run.start, run.finish, run.length_m, run.covering,
+                    thick_mm.get(run.code) or None)
+            for run in routing.runs
+            if run.start in own and run.finish in own
+        ),
+    ))  # fmt: skip
+
+
+class RouteDrawing(LoomDrawing):
+    """A loom to build. lit: the runs that belong to what is in hand."""
+
+    def __init__(
+        self, tree: LoomTree, places: Mapping[str, Place], width: float, height: float,
+        hand: str, lit: frozenset[str], measure: Measure = plain_width,
+    ) -> None:  # fmt: skip
+        super().__init__(tree, places, width, height, hand, measure)
+        self._lit = lit
+
+    def _held(self) -> set[str]:
+        return set(self._lit)
+
+
+def lit_runs(hand: str, ways: Mapping[str, Way]) -> frozenset[str]:
+    """Return the runs that belong to what is in hand: its own, or those of a wire's way."""
+    way = ways.get(hand)
+    return frozenset(step.run for step in way.steps) if way else frozenset({hand})
+
+
+def section_scene(
+    section: Section, wires: Mapping[str, Wire], covering: str, width: float, height: float,
+    hand: str = "",
+) -> Scene | None:  # fmt: skip
+    """Return what lies in a run, cut across, packed as tight as goes; None where nothing with a
+    size does. Its areas: the wires.
+    """
+    codes = [code for code in section.wires if code not in section.unknown]
+    if not codes:
+        return None
+    packed = pack(section.widths_mm)
+    thick = COVERINGS.get(covering, COVERINGS[""]).thick_mm
+    across = packed.across_mm + 2 * thick
+    scale = min(width - 2 * MARGIN, height - 2 * MARGIN - FOOT) / across
+    middle = Point(width / 2, (height - FOOT) / 2)
+    shapes: list[Shape] = []
+    areas: list[Area] = []
+    if thick:
+        shapes.append(_disc(middle, across / 2 * scale, Pen("faint", 1.0), "line"))
+    shapes.append(_disc(middle, packed.across_mm / 2 * scale, Pen("faint", 1.2), "sheet"))
+    for code, wide, (x, y) in zip(codes, section.widths_mm, packed.centres_mm, strict=True):
+        wire = wires[code]
+        centre = Point(middle.x + x * scale, middle.y + y * scale)
+        radius = wide / 2 * scale
+        if code == hand:
+            shapes.append(_disc(centre, radius + 2.5, Pen("copper", 2.5)))
+        shapes += wire_end(centre, radius, wire.colour)
+        box = Box(centre.x - radius, centre.y - radius, 2 * radius, 2 * radius)
+        if radius > 13:
+            words = Box(box.x, centre.y - 7, box.width, 14)
+            shapes.append(Text(code, words, 10, _readable(wire.colour), mono=True, whole=True))
+        areas.append(Area(box, code, _words(wire, wide)))
+    left = f", {len(section.unknown)} without a size left out" if section.unknown else ""
+    foot = (f"{packed.across_mm:.1f} mm packed, about {section.laid_mm:.1f} mm as laid, "
+            f"{section.over_mm:.1f} mm over all{left}")  # fmt: skip
+    shapes.append(Text(foot, Box(0, height - FOOT, width, 16), 11, "faint"))
+    return Scene(width, height, tuple(shapes), tuple(areas))
+
+
+def _words(wire: Wire, wide: float) -> str:
+    words = [wire.code, wire.function, str(wire.colour or ""), str(wire.size or "")]
+    return " · ".join(filter(None, [*words, f"{wide:.1f} mm outside"]))
+
+
+def _readable(tint: Colour | None) -> str:
+    """Return ink or paper, whichever is read on a wire's base colour."""
+    dark = tint is not None and tint.base in ("BK", "BU", "BN", "VT", "GN", "RD")
+    return "#FFFFFF" if dark else "#24211D"
+
+
+def _disc(middle: Point, radius: float, pen: Pen | None, fill: str = "") -> Oval:
+    return Oval(Box(middle.x - radius, middle.y - radius, 2 * radius, 2 * radius), pen, fill)

@@ -1,0 +1,84 @@
+"""Which way each wire goes along the looms to build, and why one has none."""
+
+from typing import NamedTuple
+
+from molvik.lazy import cached_property
+from molvik.model.job import Job
+from molvik.model.parts import Wire
+from molvik.routing.graph import RouteGraph, Step
+
+
+class Way(NamedTuple):
+    """The way of a wire. start, finish: the joints its ends sit at. steps: the runs on the way, in
+    order from its start; length_m: theirs, m, None where one of them has none. problem: why it has
+    no way, empty when it has one.
+    """
+
+    start: str
+    finish: str
+    steps: tuple[Step, ...] = ()
+    length_m: float | None = None
+    problem: str = ""
+
+
+class Ways:
+    """The ways of all wires of a job that both ends of are known."""
+
+    def __init__(self, job: Job) -> None:
+        self._job = job
+        self.graph = RouteGraph(job.routing)
+
+    @cached_property
+    def of(self) -> dict[str, Way]:
+        """The way of each wire by its code; none for wires with a loose end, nor without a loom."""
+        if not self._job.routing.joints:
+            return {}
+        return {
+            wire.code: self._way(wire)
+            for wire in self._job.wires
+            if wire.start.at and wire.finish.at
+        }
+
+    def _way(self, wire: Wire) -> Way:
+        graph = self.graph
+        ends = [graph.carried.get(end.at, ()) for end in wire.ends]
+        absent = [end.at for end, joints in zip(wire.ends, ends, strict=True) if not joints]
+        if absent:
+            places = " and ".join(dict.fromkeys(absent))
+            verb = "sits" if len(set(absent)) == 1 else "sit"
+            return Way("", "", problem=f"{places} {verb} at no end of a loom yet")
+        avoid, through = frozenset(wire.avoid), wire.through
+        best: tuple[float, str, str, tuple[Step, ...]] | None = None
+        for start in ends[0]:
+            for finish in ends[1]:
+                steps = graph.way_through((start, *through, finish), avoid)
+                if steps is not None:
+                    found = graph.length_m(steps), start, finish, steps
+                    best = min(best, found) if best else found
+        if best is None:
+            return Way(ends[0][0], ends[1][0], problem=self._why(wire, ends[0][0], ends[1][0]))
+        length, start, finish, steps = best
+        known = all(graph.runs[step.run].length_m is not None for step in steps)
+        return Way(start, finish, steps, length if known else None)
+
+    def _why(self, wire: Wire, start: str, finish: str) -> str:
+        """Say why two joints have no way between them."""
+        joints, pieces = self.graph.joints, self.graph.pieces
+        if pieces[start] == pieces[finish]:
+            wished = ", ".join([*wire.through, *(f"not {code}" for code in wire.avoid)])
+            return f"no way is left as it is sent: {wished}"
+        looms = {loom.code: loom.name for loom in self._job.routing.looms}
+        names = [looms[joints[code].loom] for code in (start, finish)]
+        if names[0] != names[1]:
+            return (f"its ends lie in {names[0]} and {names[1]}: a wire ends where looms meet, at "
+                    "a plug, splice or stud")  # fmt: skip
+        return f"no stretch joins {joints[start].name} and {joints[finish].name} yet"
+
+    @cached_property
+    def wires_in(self) -> dict[str, tuple[str, ...]]:
+        """The wires that lie in each run; empty for those that none goes through."""
+        found: dict[str, list[str]] = {run: [] for run in self.graph.runs}
+        for code, way in self.of.items():
+            for run in dict.fromkeys(step.run for step in way.steps):
+                found[run].append(code)
+        return {run: tuple(wires) for run, wires in found.items()}

@@ -1,0 +1,264 @@
+"""What people type about the looms to build: joints, runs, zones, and which way a wire is sent."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from molvik.model import edits, routing_edits
+from molvik.model.job import Job
+from molvik.model.routing import Joint, Kind, NewLoom, Routing, Run, Zone
+from molvik.netlist.network import Network
+from molvik.numbers import read_number
+from molvik.parsing.quantities import read_length_m, read_temperature_c
+from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.reference.places import PLACES
+from molvik.typed.field import (
+    YES,
+    Field,
+    Fields,
+    Reader,
+    Typed,
+    chosen,
+    count,
+    number_text,
+    one_of,
+    optional,
+    plain,
+    words_of,
+    yes_or_no,
+)
+
+
+def _carries(text: str, network: Network) -> Fields:
+    codes = {part.code.upper(): part.code for part in network.job.parts()}
+    names = {part.name.lower(): part.code for part in network.job.parts() if part.name}
+    found: list[str] = []
+    if text.strip().lower() in names:  # one part by its name, which may have commas
+        return {"carries": (names[text.strip().lower()],)}
+    for word in re.split(r"[,;]\s*|\s+(?=[A-Za-z]+\d)", text.strip()):
+        if not word:
+            continue
+        code = codes.get(word.upper()) or names.get(word.lower())
+        if code is None:
+            raise ValueError(f"“{word}” is no part of the job. Type codes: C3, F2, E1.")
+        found.append(code)
+    return {"carries": tuple(dict.fromkeys(found))}
+
+
+def _covering(text: str, _: Network) -> Fields:
+    found = find_covering(text)
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(f"“{text.strip()}” is no covering known here. Type one of: {known}.")
+    return {"covering": found.key}
+
+
+def _millimetres(field: str) -> Reader:
+    """Read a length in which a bare number is millimetres."""
+
+    def read(text: str, _: Network) -> Fields:
+        if not text.strip():
+            return {field: None}
+        bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
+        return {field: read_length_m(f"{text} mm" if bare else text) * 1000}
+
+    return read
+
+
+def _length(field: str) -> Reader:
+    """Read a length that is nothing when it is left out."""
+    return lambda text, _: {
+        field: read_length_m(text) if text.strip() not in ("", "0", "0 m") else 0.0
+    }
+
+
+def _truth(field: str) -> Reader:
+    return lambda text, _: {field: bool(yes_or_no(text))}
+
+
+def _zone(text: str, network: Network) -> Fields:
+    tidy = " ".join(text.split())
+    for zone in network.job.routing.zones:
+        if zone.name.lower() == tidy.lower():
+            return {"zone": zone.name}
+    if tidy:
+        known = ", ".join(zone.name for zone in network.job.routing.zones) or "none yet"
+        raise ValueError(f"There is no zone “{tidy}”. Name it under Zones first. Known: {known}.")
+    return {"zone": ""}
+
+
+def _minutes(text: str, _: Network) -> Fields:
+    tidy = text.strip().removesuffix("min").strip() or "0"
+    return {"access_min": read_number(tidy, "number of minutes", "25", least=0, most=10_000)}
+
+
+LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
+    Field("Name", "Engine loom, cab loom, patch loom", lambda h: h.name, plain("name")),
+    Field("Laid", "parallel, or twisted in layers", lambda h: h.laid,
+          one_of("laid", NewLoom.__annotations__["laid"]), ("parallel", "twisted")),
+    Field("Left at ends", "To terminate each wire once more: 50 mm (common practice)",
+          lambda h: number_text(h.service_m, "m"), _length("service_m"), unit="m"),
+    Field("Drip loop", "More of it where it is wet: water runs off below the plug",
+          lambda h: number_text(h.drip_m, "m"), _length("drip_m"), unit="m"),
+    Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
+)  # fmt: skip
+
+JOINT_FIELDS: tuple[Field[Joint], ...] = (
+    Field("Name", "What it plugs into, or where it lies", lambda j: j.name, plain("name")),
+    Field("Carries", "What sits there, by code: C3, or the fuses of a box: F1 F2 F3",
+          lambda j: " ".join(j.carries), _carries),
+    Field("Kind", "grommet, clip or splice; empty for an end or breakout", lambda j: j.kind,
+          one_of("kind", Kind), words_of(Kind)[1:]),
+    Field("Hole", "Of the hole its grommet sits in, mm", lambda j: number_text(j.hole_mm, "mm"),
+          _millimetres("hole_mm"), unit="mm"),
+    Field("Left here", "Beyond the way, in place of what the loom has: 80 mm",
+          lambda j: number_text(j.allowance_m, "m"), optional("allowance_m", read_length_m),
+          unit="m"),
+    Field("Note", "Anything to remember", lambda j: j.note, plain("note")),
+)  # fmt: skip
+
+
+def _joint(job: Job, text: str, loom: str) -> tuple[Job, str]:
+    """Return the joint a text means, made if it is not there, and the job that has it."""
+    tidy = " ".join(text.split())
+    if not tidy or tidy == "-":
+        return job, ""
+    own = [joint for joint in job.routing.joints if not loom or joint.loom == loom]
+    for words in (tidy.lower(), tidy.partition(" ")[0].lower()):
+        for joint in (*own, *job.routing.joints):
+            if words in (joint.code.lower(), joint.name.lower()):
+                return job, joint.code
+    if re.fullmatch(r"[Jj]\d+", tidy):
+        raise ValueError(f"There is no {tidy.upper()}. Type its name to make a new one.")
+    job, loom = routing_edits.some_loom(job, loom)
+    made = routing_edits.free_code(job, Joint)
+    # A plug or stud that is named by its code sits there.
+    part = job.part(tidy.upper())
+    carries = (part.code,) if part is not None else ()
+    name = (part.name or part.code) if part is not None else tidy
+    return routing_edits.add(job, Joint(made, loom, name, carries=carries)), made
+
+
+def _joint_of(field: str) -> Callable[[Job, str], tuple[Job, Fields]]:
+    def make(job: Job, text: str) -> tuple[Job, Fields]:
+        job, joint = _joint(job, text, "")
+        return job, {field: joint}
+
+    return make
+
+
+RUN_FIELDS: tuple[Field[Run], ...] = (
+    Field("From", "A joint by code or name, or a plug: C3; a new name makes a new joint",
+          lambda r: r.start, plain("start"), make=_joint_of("start")),
+    Field("To", "A joint by code or name, or a plug: C3; a new name makes a new joint",
+          lambda r: r.finish, plain("finish"), make=_joint_of("finish")),
+    Field("Length", "480 mm, 22 in, 1.2 m",
+          lambda r: "" if r.length_m is None else f"{r.length_m:.3g} m",
+          optional("length_m", read_length_m), unit="m"),
+    Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, _zone),
+    Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
+          lambda r: r.covering, _covering, tuple(filter(None, COVERINGS))),
+    Field("Clips", "How many", lambda r: str(r.clips or ""), count("clips", 500)),
+    Field("Ties", "How many", lambda r: str(r.ties or ""), count("ties", 500)),
+    Field("Slack", "More than its length, across what moves: 60 mm",
+          lambda r: number_text(r.slack_m, "m") if r.slack_m else "", _length("slack_m"),
+          unit="m"),
+    Field("Note", "Anything to remember", lambda r: r.note, plain("note")),
+)  # fmt: skip
+
+ZONE_FIELDS: tuple[Field[Zone], ...] = (
+    Field("Name", "What is passed there: bulkhead, along the block", lambda z: z.name,
+          plain("name")),
+    Field("Place", "What air: " + ", ".join(code for code in PLACES if code) + "; empty for the "
+          "engine bay", lambda z: z.place, chosen("place", PLACES, "place"),
+          tuple(code for code in PLACES if code)),
+    Field("Hot surface", "Beside it: 500, or 900 F; empty without one",
+          lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_temperature_c)),
+    Field("Distance", "Of the hot surface, mm", lambda z: number_text(z.distance_mm, "mm"),
+          _millimetres("distance_mm"), unit="mm"),
+    Field("Shield", "yes: something bright stands between", lambda z: YES[z.shielded or None],
+          _truth("shielded"), ("yes", "no")),
+    Field("Wet", "yes: splashed; plugs get a drip loop", lambda z: YES[z.wet or None],
+          _truth("wet"), ("yes", "no")),
+    Field("Moves", "yes: one end moves against the other", lambda z: YES[z.moves or None],
+          _truth("moves"), ("yes", "no")),
+    Field("Access", "What must come off to reach it", lambda z: z.access, plain("access")),
+    Field("Minutes", "How long that takes", lambda z: f"{z.access_min:g}" if z.access_min else "",
+          _minutes),
+)  # fmt: skip
+
+NEW: dict[type, Any] = {Run: Run(""), Joint: Joint("", "", ""), NewLoom: NewLoom("", "")}
+NEW_ZONE = Zone("")
+"""Stand for the empty last row of each table, where a new thing is typed."""
+
+
+def shown(routing: Routing, field: Field[Any], thing: Any) -> str:
+    """Return a field's text; a joint with its name, because a code alone says nothing."""
+    text = field.show(thing)
+    if not field.make:
+        return text
+    name = next((joint.name for joint in routing.joints if joint.code == text), "")
+    return f"{text} {name}" if name else text
+
+
+def type_routed(
+    job: Job, network: Network, loom: str, thing: Any, field: Field[Any], text: str
+) -> Typed:
+    """Read a text typed into a loom, joint or run, or into a new one when its code is empty. loom:
+    what new joints are of.
+    """
+    kind = type(thing)
+    fields = {} if field.make else field.read(text, network)
+    if thing.code:
+        code = thing.code
+    else:
+        _, loom = routing_edits.some_loom(job, loom)
+        code = routing_edits.free_code(job, kind)
+
+    def edit(job: Job) -> Job:
+        changed = fields
+        if field.make:
+            job, joint = _joint(job, text, _loom_of(job, thing) or loom)
+            changed = {next(iter(field.make(job, joint)[1])): joint}
+        if thing.code:
+            return routing_edits.change(job, code, **changed)
+        if kind is NewLoom:
+            return routing_edits.add(job, NewLoom(**{"code": code, "name": "New loom", **changed}))
+        if kind is Joint:
+            job, of = routing_edits.some_loom(job, loom)
+            return routing_edits.add(
+                job, Joint(**{"code": code, "loom": of, "name": "New", **changed})
+            )
+        return routing_edits.add(job, kind(**{"code": code, **changed}))
+
+    return Typed(f"{field.name} of {code}", code, edit)
+
+
+def _loom_of(job: Job, thing: Any) -> str:
+    """Return the loom that a run with one end typed is of already."""
+    if not isinstance(thing, Run):
+        return ""
+    of = {joint.code: joint.loom for joint in job.routing.joints}
+    return of.get(thing.start) or of.get(thing.finish) or ""
+
+
+def type_zone(network: Network, thing: Zone, field: Field[Zone], text: str) -> Typed:
+    """Read a text typed into a zone, or into a new one when its name is empty."""
+    from msgspec.structs import replace
+
+    fields = field.read(text, network)
+    if not thing.name and "name" not in fields:
+        fields = {"name": f"Zone {len(network.job.routing.zones) + 1}", **fields}
+    new = replace(thing, **fields)
+    return Typed(
+        f"{field.name} of the zone {new.name}",
+        new.name,
+        lambda job: routing_edits.set_zone(job, thing.name, new),
+    )
+
+
+def take_routed_lengths(job: Job, cut_m: dict[str, float]) -> Job:
+    """Give wires the lengths of their ways, m."""
+    for code, metres in cut_m.items():
+        job = edits.change_wire(job, code, length_m=round(metres, 3), length_from="routed")
+    return job

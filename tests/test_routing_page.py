@@ -1,0 +1,183 @@
+"""Routing in the real window: a loom typed from nothing, ways followed, lengths taken."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from conftest import cell, page, put_job, type_cell
+from molvik.cli import main
+from molvik.desktop.window import MainWindow
+from molvik.model import edits, routing_edits
+from molvik.model.routing import Joint, Run
+from test_routing import three
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def routing_of(window: MainWindow) -> Any:
+    """Open Routing on the job of three plugs, without its loom."""
+    window.files.new()
+    job = three()
+    bare = type(job)(window.store.job.id, "Three plugs", connectors=job.connectors, wires=job.wires)
+    window.store.do("three plugs", lambda _: bare)
+    return page(window, "Routing")
+
+
+def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = routing_of(window)
+    assert shown.guide.isVisible()
+    qtbot.mouseClick(shown.guide.buttons[0], LEFT)
+    runs = shown.tables["Stretches"]
+    for number, (start, finish, length) in enumerate(
+        (("Breakout", "C1", "0.5"), ("Breakout", "c2", "70 cm"), ("J1", "C3", "1100 mm")), 1
+    ):
+        type_cell(runs, "", "From", start)
+        type_cell(runs, f"R{number}", "To", finish)
+        type_cell(runs, f"R{number}", "Length", length)
+    routing = window.store.job.routing
+    assert [run.length_m for run in routing.runs] == pytest.approx([0.5, 0.7, 1.1])
+    assert {code for joint in routing.joints for code in joint.carries} == {"C1", "C2", "C3"}
+    assert [loom.name for loom in routing.looms] == ["Engine loom"]
+    assert not shown.guide.isVisible()
+    assert "3 of 3 wires have a way" in shown.about.text()
+    wires = shown.tables["Wires"]
+    assert cell(wires, "W2", "Way") == "R2 R3"
+    assert cell(wires, "W2", "Cut to") == "1.92"
+    # One press gives all of them their lengths, and one undo takes them back.
+    qtbot.mouseClick(shown.lengths_button, LEFT)
+    taken = window.store.job.wire("W2")
+    assert taken is not None
+    assert taken.length_m == pytest.approx(1.92)
+    assert taken.length_from == "routed"
+    assert not shown.lengths_button.isEnabled()
+    window.store.history.undo()
+    assert all(wire.length_m is None for wire in window.store.job.wires)
+    while window.store.history.canUndo() and window.store.job.routing.looms:
+        window.store.history.undo()
+    assert shown.guide.isVisible()
+
+
+def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = routing_of(window)
+    routing = three().routing
+    window.store.do("loom", lambda job: type(job)(
+        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
+    ))  # fmt: skip
+    window.hand.pick("W2")
+    facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
+    assert facts["Way"] == "R3 R4"
+    assert facts["Cut to"].startswith("1.92 m: 1.80 way + 0.12 ends")
+    lit = [shape for shape in shown.view.drawing.shapes if getattr(shape, "pen", None)
+           and shape.pen.role == "copper" and shape.pen.round]  # fmt: skip
+    assert len(lit) == 2
+    qtbot.mouseClick(shown.view.viewport(), LEFT, pos=shown.view.spot("R2"))
+    assert window.hand.subject == "R2"
+    card: Any = window.in_hand.card
+    qtbot.waitUntil(lambda: card.view.drawing is not None)
+    assert {area.ref for area in card.view.drawing.areas} == {"W1", "W3"}
+    assert "packed" in card.view.drawing.texts()[-1]
+    qtbot.mouseClick(card.view.viewport(), LEFT, pos=card.view.spot("W3"))
+    assert window.hand.subject == "W3"
+    # A joint's fields are typed in the panel; a way that is not the shortest is asked for there.
+    window.hand.pick("J3")
+    card = window.in_hand.card
+    card.fields["Left here"].enter()
+    QTest.keyClicks(card.fields["Left here"], "200 mm")
+    QTest.keyClick(card.fields["Left here"], Qt.Key.Key_Return)
+    joint = routing_edits.find(window.store.job.routing, "J3")
+    assert isinstance(joint, Joint)
+    assert joint.allowance_m == 0.2
+    window.hand.pick("W1")
+    card = window.in_hand.card
+    sent = card.fields["Sent"]
+    card.rest.unfold()
+    sent.enter()
+    QTest.keyClicks(sent, "not Breakout")
+    QTest.keyClick(sent, Qt.Key.Key_Return)
+    assert window.store.job.wire("W1").avoid == ("J1",)  # type: ignore[union-attr]
+    assert "no way is left" in window.store.analysis.ways.of["W1"].problem
+
+
+@pytest.mark.parametrize(
+    ("table", "key", "column", "typed", "told"),
+    [
+        ("Stretches", "R2", "Length", "0", "A length of 0 m is not likely"),
+        ("Stretches", "R2", "Length", "-2", "A length of -2 m is not likely"),
+        ("Stretches", "R2", "To", "J1", "starts and ends at J1"),
+        ("Stretches", "R2", "To", "J99", "There is no J99"),
+        ("Stretches", "R2", "Zone", "the moon", "Name it under Zones first"),
+        ("Stretches", "R2", "Covering", "wool", "no covering known here"),
+        ("Ends and breakouts", "J3", "Carries", "C1", "sits at J2"),
+        ("Ends and breakouts", "J3", "Carries", "C77", "no part of the job"),
+        ("Zones", "", "Hot surface", "melting", "temperature"),
+    ],
+)
+def test_bad_input_is_refused_where_it_is_typed(
+    window: MainWindow, table: str, key: str, column: str, typed: str, told: str
+) -> None:
+    shown = routing_of(window)
+    routing = three().routing
+    window.store.do("loom", lambda job: type(job)(
+        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
+    ))  # fmt: skip
+    before = window.store.job
+    shown.tabs.setCurrentWidget(shown.tables[table])
+    type_cell(shown.tables[table], key, column, typed)
+    assert told in shown.notice.text()
+    assert window.store.job == before
+
+
+def test_the_old_loom_is_taken_over_in_one_step(demo_window: MainWindow, qtbot: QtBot) -> None:
+    shown = page(demo_window, "Routing")
+    before = demo_window.store.job
+    qtbot.mouseClick(shown.take_over_button, LEFT)
+    made = [
+        loom for loom in demo_window.store.job.routing.looms if loom not in before.routing.looms
+    ]
+    assert len(made) == 1
+    own = [j for j in demo_window.store.job.routing.joints if j.loom == made[0].code]
+    assert len(own) == len(before.loom.nodes)
+    demo_window.store.history.undo()
+    assert demo_window.store.job == before
+
+
+def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbot: QtBot) -> None:
+    shown = routing_of(window)
+    window.store.do("joint", lambda job: routing_edits.add(
+        routing_edits.some_loom(job)[0], Joint("J5", "H1", "Spare")
+    ))  # fmt: skip
+    window.store.do("run", lambda job: routing_edits.add(job, Run("R9")))
+    assert "Goes nowhere yet: R9" in " ".join(window.store.analysis.ways.graph.problems)
+    for code in ("R9", "J5"):
+        window.hand.pick(code)
+        qtbot.mouseClick(window.in_hand.remove, LEFT)
+        assert routing_edits.find(window.store.job.routing, code) is None
+    assert shown.tables["Ends and breakouts"].things.row_of("J5") < 0
+
+
+def test_ways_and_lengths_on_the_command_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "three.molvik"
+    put_job(edits.change_wire(three(), "W2", length_m=1.7), path)
+    assert main(["route", str(path)]) == 0
+    said = capsys.readouterr().out
+    assert "H1 Engine loom: 3 stretches, 2.3 m" in said
+    assert "W2: cut to 1.92 m, R3 R4, the job has 1.70 m" in said
+    assert main(["route", str(path), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert {one["wire"]: one["cut_m"] for one in found["wires"]}["W2"] == pytest.approx(1.92)
+    assert found["stretches"][0]["wires"] == ["W1", "W3"]
+    empty = tmp_path / "empty.molvik"
+    put_job(type(three())("y"), empty)
+    assert main(["route", str(empty)]) == 0
+    assert "No loom is laid out" in capsys.readouterr().out
