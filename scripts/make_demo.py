@@ -11,6 +11,7 @@ from pathlib import Path
 
 import demo_photos
 import demo_plover
+import demo_routing
 
 from molvik.files.jobtext import encode_job
 from molvik.files.tables import read_raw_table
@@ -812,6 +813,7 @@ def build(folder: Path) -> Job:
         stock=stock(),
         photos=write_photos(folder),
         bundles=tuple(bundle for bundle, _ in BUNDLES),
+        routing=demo_routing.routing(),
     )
 
 

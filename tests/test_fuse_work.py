@@ -30,6 +30,7 @@ from molvik.findings import find_all
 from molvik.model.edits import change_wire
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
+from molvik.model.routing import Routing
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUNNING
 from molvik.reference.copper import AWG_SIZES
@@ -362,9 +363,9 @@ def test_the_table_shows_what_uses_most_of_its_limit_first(demo_window: MainWind
     hands = [min(c.margin for c in sizings[code].criteria) for code in order]
     assert hands == sorted(hands)
     assert hands[0] < 0
-    assert cell(sizes.table, "W42", "Because").startswith("drop 0.235 of 0.0678 V")
+    assert cell(sizes.table, "W42", "Because").startswith("drop 0.24 of 0.0678 V")
     assert cell(sizes.table, "W42", "Needs") == "3 mm²"
-    assert cell(sizes.table, "W42", "Used %") == "346"
+    assert cell(sizes.table, "W42", "Used %") == "354"
     assert float(cell(sizes.table, "W42", "Fuse %")) > 100
     sizes.table.setCurrentIndex(sizes.model.index(sizes.model.row_of("W6"), 0))
     assert demo_window.hand.subject == "W6"
@@ -390,6 +391,10 @@ def test_the_buttons_open_what_they_say(demo_window: MainWindow) -> None:
 def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W57")
+    assert "lies in R26 R39 R40" in sizes.detail.bundle.way.text(), "its way counts"
+    # Without a loom to build, what is typed does.
+    demo_window.store.do("no looms", lambda job: replace(job, routing=Routing()))
+    assert sizes.detail.bundle.way.isHidden()
     assert not sizes.detail.bundle.facts.isHidden()
     before = demo_window.store.analysis.sizing_cases["W57"]
     bundle = sizes.detail.bundle

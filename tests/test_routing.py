@@ -217,20 +217,22 @@ def test_a_twisted_pair_is_cut_longer() -> None:
 
 def test_lengths_that_differ_are_told_by_how_bad_that_is() -> None:
     job = three()
-    for length, severity in ((1.7, "stop"), (1.82, "look"), (1.92, None), (2.4, "note")):
+    for length, severity in ((1.7, "stop"), (1.82, "look"), (1.92, None), (2.4, None)):
         changed = edits.change_wire(job, "W2", length_m=length)
         found = [
             one for one in find_all(Analysis(changed))
             if one.rule == "length-differs" and one.subject == "W2"
         ]  # fmt: skip
         assert [one.severity for one in found] == ([severity] if severity else []), length
+        notes = [one for one in find_all(Analysis(changed)) if one.rule == "longer-than-its-way"]
+        assert bool(notes) == (length == 2.4), length
 
 
 # the loom as found, taken over
 
 
 def test_the_loom_as_found_is_taken_over_whole_or_from_a_breakout_on() -> None:
-    job = demo_job()
+    job = replace(demo_job(), routing=Routing())
     whole = routing_edits.take_over(job, "Cab loom")
     assert len(whole.routing.joints) == len(job.loom.nodes)
     assert len(whole.routing.runs) == len(job.loom.segments)
@@ -239,6 +241,10 @@ def test_the_loom_as_found_is_taken_over_whole_or_from_a_breakout_on() -> None:
     assert sorted(run.length_m or 0 for run in whole.routing.runs) == lengths
     carried = {code for joint in whole.routing.joints for code in joint.carries}
     assert carried == {node.connector for node in job.loom.nodes if node.connector}
+    again = routing_edits.take_over(whole, "Twice")
+    assert not any(joint.carries for joint in again.routing.joints if joint.loom == "H2"), (
+        "a plug sits in one loom only"
+    )
     part = routing_edits.take_over(job, "Roof", "N14")
     names = {joint.name for joint in part.routing.joints}
     assert names == {"Roof rail", "Blue beacon", "Cab lamp", "Siren relay"}

@@ -36,6 +36,7 @@ from molvik.findings import find_all
 from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Bundle, Device, End, Fuse, SizeSystem, Splice, Wire, WireSize
+from molvik.model.routing import Routing
 from molvik.model.wire_edits import change_bundle
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError, read_duty_s
@@ -555,6 +556,7 @@ def _margin(size: WireSize, asked: SizingCase, name: str) -> float:
 
 def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> None:
     store, hand = demo_window.store, demo_window.in_hand
+    store.do("no looms", lambda job: replace(job, routing=Routing()))  # what is typed counts
     demo_window.hand.pick("W58")
     fields = wire_card(demo_window).fields
     type_field(fields["Place"], "exhaust")

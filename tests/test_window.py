@@ -600,7 +600,7 @@ def test_taking_the_smallest_size_clears_the_finding(demo_window: MainWindow, qt
         "too large for it."
     )
     bars = sizes.detail.bars.accessibleName()
-    assert "fuse: 20 A fuse of 18.4 A protects it, 109% used" in bars
+    assert "fuse: 20 A fuse of 16.1 A protects it, 124% used" in bars
     qtbot.mouseClick(sizes.detail.use_metric, LEFT)
     assert str(demo_window.store.job.wire("W42").size) == "3 mm²"  # type: ignore[union-attr]
     assert "passes with 3 mm²" in sizes.detail.verdict.text()
@@ -675,7 +675,7 @@ def test_findings_are_counted_and_lead_to_their_place(
 ) -> None:
     strip = demo_window.strip
     texts = [strip.counts[severity].text() for severity in ("stop", "look", "note")]
-    assert texts == ["15 stop", "24 look", "6 note"]
+    assert texts == ["19 stop", "27 look", "8 note"]
     assert demo_window.trunk.breakouts[demo_window.stage_named("Proving")].waits.to_do == 129
     qtbot.mouseClick(strip.worst, LEFT)
     assert STAGES[demo_window.stage].name == "Circuits"
@@ -706,12 +706,12 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(
     answer(LineQuestion, lambda asked: asked.type("capped and tied"))
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "14 stop"
+    assert strip.counts["stop"].text() == "18 stop"
     assert demo_window.store.job.accepted[0].reason == "capped and tied"
     assert ": capped and tied" in strip.story.text()
     qtbot.mouseClick(strip.judge, LEFT)
     looked_over(qtbot, demo_window)
-    assert strip.counts["stop"].text() == "15 stop"
+    assert strip.counts["stop"].text() == "19 stop"
 
 
 @pytest.mark.parametrize(

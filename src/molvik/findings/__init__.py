@@ -106,7 +106,7 @@ RULES: tuple[Rule, ...] = (
     Rule(routing.no_way, ("no-way",)),
     Rule(routing.sits_nowhere, ("sits-nowhere",)),
     Rule(routing.odd_looms, ("odd-loom",)),
-    Rule(routing.too_short, ("length-differs",)),
+    Rule(routing.length_differs, ("length-differs", "longer-than-its-way")),
     Rule(routing.too_hot, ("too-hot-here",)),
     Rule(routing.splice_lies_badly, ("splice-moves", "splice-near")),
     Rule(routing.does_not_pass, ("does-not-pass",)),

@@ -232,10 +232,13 @@ KINDS: dict[str, Kind] = {
         "same joints, or unknown lengths",
     ),
     "length-differs": Kind(
-        ("stop", "look", "note"),
+        ("stop", "look"),
         "routing",
-        "a wire's length is not that of its way and ends by "
-        "5 % or more; a stop when it is shorter than the way alone, a note when it is longer",
+        "a wire is shorter than its way and ends by 5 % or more; a stop when it is shorter "
+        "than the way alone",
+    ),
+    "longer-than-its-way": Kind(
+        ("note",), "routing", "wires are longer than their ways and ends by 5 % or more: one note"
     ),
     "too-hot-here": Kind(
         ("stop",),

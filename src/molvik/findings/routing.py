@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import Figure, Finding
-from molvik.findings.kinds import Severity
 from molvik.model.parts import Connector, Splice
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.insulation import insulation
@@ -65,26 +64,33 @@ def odd_looms(analysis: Analysis) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def too_short(analysis: Analysis) -> Iterator[Finding]:
-    """A wire that is shorter in the job than its way, or a good deal longer."""
+def length_differs(analysis: Analysis) -> Iterator[Finding]:
+    """A wire that is shorter in the job than its way; one note for all that are longer."""
+    longer: list[str] = []
     for code, cut in analysis.cut_lengths.items():
         more = cut.differs_m
         if more is None or cut.now_m is None:
             continue
-        short = cut.now_m < cut.way_m + cut.slack_m
-        if more > 0 and cut.from_way:
-            continue
-        severity: Severity = "stop" if short else "look" if more < 0 else "note"
-        words = "ends short of its plug" if short else "has less to spare than its ends want"
         if more > 0:
-            words = "is longer than its way wants"
+            longer.append(code)
+            continue
+        short = cut.now_m < cut.way_m + cut.slack_m
+        words = "ends short of its plug" if short else "has less to spare than its ends want"
         yield Finding(
-            "length-differs", severity, code,
+            "length-differs", "stop" if short else "look", code,
             f"{code} {words}: {cut.now_m:.2f} m, its way and ends come to {cut.cut_m:.2f} m.",
-            "A branch that ends short is found when the loom is in the vehicle; what is too long "
-            "is folded away and moves.",
+            "A branch that ends short is found when the loom is in the vehicle.",
             "Take the length of its way in Routing, or measure the stretches again.",
-            (Figure("metres too short", max(0.0, -more), "m"),),
+            (Figure("metres too short", -more, "m"),),
+        )  # fmt: skip
+    if longer:
+        some = ", ".join(longer[:8]) + (f" and {len(longer) - 8} more" if len(longer) > 8 else "")
+        yield Finding(
+            "longer-than-its-way", "note", "lengths",
+            f"{some}: longer than the way and the ends want.",
+            "What is too long is folded away, and moves; it loses more, too.",
+            "Take the lengths of the ways in Routing, or leave them if they are measured.",
+            (Figure("wires", len(longer)),),
         )  # fmt: skip
 
 

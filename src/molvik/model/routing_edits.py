@@ -128,7 +128,8 @@ def some_loom(job: Job, code: str = "") -> tuple[Job, str]:
 
 def take_over(job: Job, name: str, beyond: str = "") -> Job:
     """Take the loom as found over as a loom to build, in one step; whole, or what lies beyond a
-    node of it, that node included, as seen from its largest part. Raises EditError.
+    node of it, that node included, as seen from its largest part. A plug that sits in a loom to
+    build already stays there. Raises EditError.
     """
     nodes = job.loom.nodes
     if not nodes:
@@ -137,10 +138,12 @@ def take_over(job: Job, name: str, beyond: str = "") -> Job:
     made = free_code(job, NewLoom)
     job = add(job, NewLoom(made, name))
     joint_of: dict[str, str] = {}
+    placed = {code for joint in job.routing.joints for code in joint.carries}
     for node in nodes:
         if node.code in kept:
             joint_of[node.code] = free_code(job, Joint)
-            carries = (node.connector,) if node.connector else ()
+            free = node.connector and node.connector not in placed
+            carries = (node.connector,) if free else ()
             job = add(job, Joint(joint_of[node.code], made, node.name, carries=carries))
     for segment in job.loom.segments:
         if segment.start in joint_of and segment.finish in joint_of:

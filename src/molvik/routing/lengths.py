@@ -56,8 +56,8 @@ def cut_lengths(job: Job, ways: Ways) -> dict[str, CutLength]:
     found: dict[str, CutLength] = {}
     for wire in job.wires:
         way = ways.of.get(wire.code)
-        if way is None or way.problem or way.length_m is None:
-            continue
+        if way is None or way.problem or way.length_m is None or not way.steps:
+            continue  # what links two parts in one box is no matter of the loom
         ends = (
             _left_m(job, ways, way.start, wire.start.at),
             _left_m(job, ways, way.finish, wire.finish.at),

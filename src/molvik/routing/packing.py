@@ -62,9 +62,11 @@ def _packed(widths: tuple[float, ...]) -> Packed:
         return Packed(sum(widths), ((-other, 0.0), (one, 0.0)))
     mean = sum(widths) / len(widths) / 2
     radii = numpy.array(widths) / 2 / mean
-    begun = [_drawn_in(start, radii, FIRST) for start in _beginnings(radii)]
+    many = len(radii) > SOME
+    first, then = (FIRST[1:], THEN[:1]) if many else (FIRST, THEN)
+    begun = [_drawn_in(start, radii, first) for start in _beginnings(radii)]
     begun.sort(key=lambda places: _freed(places, radii)[0])
-    found = [_freed(_drawn_in(places, radii, THEN), radii) for places in begun[:BEST]]
+    found = [_freed(_drawn_in(places, radii, then), radii) for places in begun[:BEST]]
     outer, places = min(found, key=lambda pair: pair[0])
     return Packed(2 * outer * mean, tuple((float(x) * mean, float(y) * mean) for x, y in places))
 

@@ -27,6 +27,7 @@ class BundleCard(QWidget):
                                [(kind.name, kind.key) for kind in COVERINGS.values()])  # fmt: skip
         self.none = label("It is in no bundle. Type one on the right, under the rest of its facts, "
                           "and its neighbours' heat counts.", "faint", wrap=True)  # fmt: skip
+        self.way = label("", wrap=True)
         for field, box in (("place", self.place), ("covering", self.covering)):
             box.activated.connect(lambda _, field=field, box=box: self.changed.emit(
                 self._name, field, box.currentData()))  # fmt: skip
@@ -35,14 +36,20 @@ class BundleCard(QWidget):
             row(label("It runs", "faint"), self.place, 1),
             row(label("Covered with", "faint"), self.covering, 1),
         ))  # fmt: skip
-        self.setLayout(column(self.none, self.facts, self._choices, 1))
+        self.setLayout(column(self.none, self.way, self.facts, self._choices, 1))
 
     def show_wire(self, analysis: Analysis, wire: Wire) -> None:
         """Show the bundle of a wire."""
         self._name = wire.bundle
-        self.none.setVisible(not wire.bundle)
-        self.facts.setVisible(bool(wire.bundle))
-        self._choices.setVisible(bool(wire.bundle))
+        way = analysis.ways.of.get(wire.code)
+        runs = [step.run for step in way.steps] if way and not way.problem else []
+        self.way.setVisible(bool(runs))
+        self.none.setVisible(not wire.bundle and not runs)
+        self.facts.setVisible(bool(wire.bundle or runs))
+        self._choices.setVisible(bool(wire.bundle) and not runs)
+        if runs:
+            self._show_way(analysis, runs)
+            return
         if not wire.bundle:
             return
         known = analysis.job.bundle(wire.bundle)
@@ -50,3 +57,14 @@ class BundleCard(QWidget):
         self.facts.show_facts([("Name", wire.bundle, ""), *bundle_facts(found)])
         self.place.setCurrentIndex(max(0, self.place.findData(known.place)))
         self.covering.setCurrentIndex(max(0, self.covering.findData(known.covering)))
+
+    def _show_way(self, analysis: Analysis, runs: list[str]) -> None:
+        """Show the stretches a wire lies in: these count, not a bundle that is typed."""
+        words = "It lies in {} of the looms to build: that counts, not a bundle that is typed."
+        self.way.setText(words.format(" ".join(runs)))
+        self.facts.show_facts([
+            (run, f"{len(inside.wires)} wires, {inside.over_mm:.1f} mm over all, "
+                  f"{inside.air_c:.0f} °C, {inside.place}", "")
+            for run in runs
+            if (inside := analysis.sections.get(run))
+        ])  # fmt: skip
