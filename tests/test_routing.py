@@ -15,6 +15,7 @@ from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.findings import find_all
+from molvik.findings.sheet import every_sheet
 from molvik.model import edits, routing_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -34,6 +35,7 @@ from molvik.routing.hot import (
     seen_share,
     taken_w_per_m2,
 )
+from molvik.routing.laying import laying_order, laying_steps
 from molvik.routing.lengths import TERMINAL_M
 from molvik.routing.packing import Packed, pack
 from molvik.routing.sections import LOOSE
@@ -466,3 +468,39 @@ def test_splices_grommets_and_what_is_not_held_are_found() -> None:
     assert "30 mm from Plug" in found["splice-near"].what
     assert found["does-not-pass"].subject == "J3"
     assert found["not-held"].subject == "R3"
+
+
+# laying and cutting
+
+
+def test_wires_are_laid_cables_first_then_the_longest() -> None:
+    job = three()
+    pair = tuple(wire(code, "C1", "C2", cable="Crank", lay_length_mm=20.0) for code in ("W8", "W9"))
+    job = replace(job, wires=(*job.wires, *pair))
+    analysis = Analysis(job)
+    order = [one.code for one in laying_order(job, analysis.ways, analysis.cut_lengths)]
+    assert order == ["W8", "W9", "W2", "W3", "W1"]
+    steps = laying_steps(job, analysis.ways, analysis.cut_lengths)
+    assert steps[2].do == "W2  1.92 m"
+    assert "Plug C2 → Breakout → Plug C3" in steps[2].detail
+    assert (steps[2].take, steps[2].put) == ("C2/1", "C3/1")
+    assert steps[2].ticks == ("cut", "laid")
+    sleeved = replace(job, routing=replace(job.routing, runs=tuple(
+        replace(run, covering="tube" if run.code == "R4" else "tape") for run in job.routing.runs
+    )))  # fmt: skip
+    analysis = Analysis(sleeved)
+    steps = laying_steps(sleeved, analysis.ways, analysis.cut_lengths)
+    assert {step.subject for step in steps if step.first} == {"W2", "W3"}
+    assert next(s for s in steps if s.subject == "W2").first == "slide on the tube of R4"
+
+
+def test_a_cutting_list_says_what_comes_off_each_reel() -> None:
+    job = three()
+    analysis = Analysis(job)
+    (sheet,) = (one for one in every_sheet(analysis) if one.name == "cutting-list")
+    cut, reels = sheet.tables
+    assert [row[3] for row in cut.rows] == ["W2", "W3", "W1"], "the longest first"
+    total = sum(one.cut_m for one in analysis.cut_lengths.values())
+    assert reels.rows == (("1.5 mm²", "C125", "", "3", f"{total:.2f}"),)
+    bare = Analysis(replace(job, routing=Routing()))
+    assert not [one for one in every_sheet(bare) if one.name == "cutting-list"]

@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import cell, page, put_job, type_cell
 from molvik.cli import main
+from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits, routing_edits
 from molvik.model.routing import Joint, Run
@@ -162,6 +163,25 @@ def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbo
         qtbot.mouseClick(window.in_hand.remove, LEFT)
         assert routing_edits.find(window.store.job.routing, code) is None
     assert shown.tables["Ends and breakouts"].things.row_of("J5") < 0
+
+
+def test_wires_are_laid_card_by_card_and_the_ticks_stay(window: MainWindow, qtbot: QtBot) -> None:
+    shown = routing_of(window)
+    routing = three().routing
+    window.store.do("loom", lambda job: type(job)(
+        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
+    ))  # fmt: skip
+    qtbot.mouseClick(shown.bench_button, LEFT)
+    (cards,) = (one for one in window.findChildren(StepCards) if one.isVisible())
+    assert cards.headline.text() == "W2  1.92 m"
+    assert window.hand.subject == "W2"
+    for _ in range(2):  # cut, then laid
+        QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert cards.headline.text() == "W3  1.72 m"
+    assert [tick.step for tick in window.store.job.ticks] == ["lay W2: cut", "lay W2: laid"]
+    cards.close()
+    window.store.history.undo()
+    assert [tick.step for tick in window.store.job.ticks] == ["lay W2: cut"]
 
 
 def test_ways_and_lengths_on_the_command_line(

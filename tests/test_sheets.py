@@ -67,7 +67,10 @@ def test_csv_reads_back_as_it_was(demo: Job) -> None:
         text = sheet_csv(sheet).decode("utf-8-sig")
         rows = list(csv.reader(io.StringIO(text)))
         assert tuple(rows[0]) == sheet.tables[0].headings
-        assert [tuple(row) for row in rows[1:]] == list(sheet.tables[0].rows)
+        first = len(sheet.tables[0].rows)
+        assert [tuple(row) for row in rows[1 : first + 1]] == list(sheet.tables[0].rows)
+        whole = [row for table in sheet.tables for row in (table.headings, *table.rows)]
+        assert [tuple(row) for row in rows if row] == whole, "a blank line between two tables"
 
 
 def test_a_note_that_begins_like_a_formula_is_made_harmless() -> None:
@@ -109,7 +112,7 @@ def test_an_empty_job_prints_and_says_so() -> None:
 
 def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
     written = export_sheets(demo, every_sheet(Analysis(demo)), tmp_path / "out")
-    names = ("continuity-list", "findings", "logbook", "quote", "replacement-wires", "survey",
+    names = ("continuity-list", "cutting-list", "findings", "logbook", "quote", "replacement-wires", "survey",
              "wire-list")  # fmt: skip
     assert sorted(path.name for path in written) == [
         f"{name}.{suffix}" for name in names for suffix in ("csv", "pdf", "xlsx")

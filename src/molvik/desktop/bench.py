@@ -43,4 +43,5 @@ def at_the_bench(
     cards.cleared.connect(lambda step, key: attempt(clear, step, key))
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
+    cards.refresh()  # the first card, too, is taken in hand
     put_up(cards)

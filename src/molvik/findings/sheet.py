@@ -7,6 +7,7 @@ from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
+from molvik.routing.laying import cutting_sheet
 from molvik.sheet import Sheet, Table, notes
 from molvik.survey.sheet import fault_sheet, replacement_sheet
 
@@ -45,11 +46,18 @@ def _of_survey(analysis: Analysis) -> tuple[Sheet, ...]:
     return fault_sheet(loom, job.settings), replacement_sheet(loom, job)
 
 
+def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
+    if not analysis.cut_lengths:
+        return ()
+    return (cutting_sheet(analysis.job, analysis.ways, analysis.cut_lengths),)
+
+
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (
     lambda analysis: analysis.sheets,
     lambda analysis: (analysis.once(findings_sheet),),
     _of_crossover,
     _of_survey,
+    _of_routing,
     lambda analysis: (quote_sheet(analysis), logbook_sheet(analysis)),
 )
 """What makes the sheets of a job, in their order."""

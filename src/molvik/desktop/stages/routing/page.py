@@ -8,7 +8,9 @@ from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidge
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
+from molvik.desktop.bench import at_the_bench
 from molvik.desktop.hand import Hand
+from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.stages.routing.columns import (
     joint_columns,
@@ -24,10 +26,13 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.model import routing_edits
+from molvik.model import edits, routing_edits
 from molvik.model.job import Job
+from molvik.model.log import Tick
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Run, Zone
+from molvik.routing.laying import LAYING, laying_steps
+from molvik.steps import Step
 from molvik.typed.field import Field
 from molvik.typed.routed import NEW, NEW_ZONE, take_routed_lengths, type_routed, type_zone
 
@@ -60,6 +65,10 @@ class RoutingPage(StagePage):
         self.lengths_button = button(
             "Take these lengths", "Every wire that has a way gets the length it is cut to",
             self.take_lengths, "action",
+        )  # fmt: skip
+        self.bench_button = button(
+            "Lay at the bench…", "Wire by wire, in an order in which nothing is threaded back: one "
+            "card at a time, driven with one hand", self.lay_at_the_bench,
         )  # fmt: skip
         self.guide = Guide(
             "Here the looms are laid out: how long each wire is cut, what lies beside what, and "
@@ -113,7 +122,9 @@ class RoutingPage(StagePage):
         split.setChildrenCollapsible(False)
         split.setStretchFactor(1, 1)
         split.setSizes([260, 280])
-        self.middle.addLayout(row(self.title, self.about, 1, self.lengths_button))
+        self.middle.addLayout(
+            row(self.title, self.about, 1, self.bench_button, self.lengths_button)
+        )
         self.middle.addWidget(tools)
         self.middle.addWidget(self.notice)
         self.middle.addLayout(column(self.guide))
@@ -183,6 +194,7 @@ class RoutingPage(StagePage):
         self.view.show_loom(analysis, loom)
         self.drawn.enable(bool(own))
         waits = self._waiting(analysis)
+        self.bench_button.setEnabled(bool(analysis.cut_lengths))
         self.lengths_button.setEnabled(bool(waits))
         self.lengths_button.setText(f"Take {len(waits)} lengths" if waits else "Take lengths")
         found = sum(not way.problem for way in ways.values())
@@ -276,6 +288,28 @@ class RoutingPage(StagePage):
         waits = self._waiting(self.analysis)
         words = f"Lengths of {len(waits)} wires"
         self.attempt(lambda: self.store.do(words, lambda job: take_routed_lengths(job, waits)))
+
+    # at the bench
+
+    def _ticked(self) -> set[str]:
+        return {tick.step for tick in self.store.job.ticks if tick.list == LAYING}
+
+    def _steps(self) -> tuple[Step, ...]:
+        analysis = self.analysis
+        return laying_steps(analysis.job, analysis.ways, analysis.cut_lengths)
+
+    def lay_at_the_bench(self) -> None:
+        """Go through the wires card by card."""
+        store = self.store
+
+        def tick(step: Step, key: str) -> None:
+            made = Tick(LAYING, key, now_text(), store.job.settings.measured_by)
+            store.do(f"Tick {key}", lambda job: edits.tick(job, made))
+
+        def clear(step: Step, key: str) -> None:
+            store.do(f"Clear {key}", lambda job: edits.untick(job, LAYING, key))
+
+        at_the_bench(self, "Laying", self._steps, self._ticked, tick, clear, "routing")
 
     def _remove(self, codes: list[str]) -> None:
         wanted = [code for code in codes if code]
