@@ -24,11 +24,12 @@ from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.pinouts.variants import VariantsDialog
+from molvik.desktop.stages.routing.page import RoutingPage
 from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.sums import SumsDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
-from molvik.netlist.states import CRANK, RUNNING
+from molvik.netlist.states import RUNNING
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -67,6 +68,7 @@ def main() -> None:
         window.go(stage)
         window.hand.pick(subject)
         take(name)
+    routing(window, take)
     sizing(window, take)
     operating_point(window, take)
     sums = SumsDialog(window)
@@ -102,20 +104,32 @@ def main() -> None:
     window.close()
 
 
+def routing(window: MainWindow, take: Callable[[str], None]) -> None:
+    """Take the pictures of a loom to build with a stretch cut across, and of a laying card."""
+    window.go(5)
+    window.hand.pick("R4")
+    settle(3)  # its wires are packed aside
+    take("routing")
+    page = window.pages[5]
+    assert isinstance(page, RoutingPage)
+    page.lay_at_the_bench()
+    settle()
+    cards = next(one for one in window.findChildren(StepCards) if one.isVisible())
+    cards.grab().save(str(TARGET / "laying.png"))
+    cards.close()
+
+
 def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of the wires that fail, and of the working of one."""
+    """Take the picture of the wires that fail."""
     window.go(4)
     window.hand.pick("W57")
     page = window.pages[4]
     assert isinstance(page, SizesPage)
     take("sizes")
-    page.detail.tabs.setCurrentIndex(1)
-    take("sizes-wire")
-    page.detail.tabs.setCurrentIndex(0)
 
 
 def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of what is alive, and of why a thing is not."""
+    """Take the pictures of what is alive, and of a block."""
     window.go(3)
     page = window.pages[3]
     assert isinstance(page, CircuitsPage)
@@ -124,9 +138,6 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     page.alive.controls.show_state(RUNNING)
     window.hand.pick("D18")
     take("circuits-alive")
-    page.alive.controls.show_state(CRANK)
-    window.hand.pick("D12")
-    take("circuits-why")
     page.tabs.setCurrentIndex(0)
     block = BlockDialog(window, window.store)
     block.list.setCurrentRow(list(BLOCKS).index("Fuel pump"))

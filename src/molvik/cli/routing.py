@@ -1,9 +1,10 @@
 """Routing: how long each wire is cut, and what lies in each stretch."""
 
 import argparse
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import add_job, job_at, print_json
+from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -15,6 +16,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     add_job(route)
     route.add_argument("--json", action="store_true", help="print JSON")
     route.set_defaults(run=_route)
+    board = commands.add_parser("board", help="write a loom to build at full size")
+    add_job(board)
+    board.add_argument("--out", required=True, help="FILE.pdf, FILE.svg or FILE.dxf")
+    board.add_argument("--paper", default="A4", help="A4, A3, Letter or roll, for a PDF")
+    board.add_argument("--loom", default="", help="its code; the first loom without one")
+    board.add_argument("--overwrite", action="store_true", help="replace a file that is there")
+    board.set_defaults(run=_board)
 
 
 def _route(parsed: argparse.Namespace) -> int:
@@ -43,6 +51,28 @@ def _route(parsed: argparse.Namespace) -> int:
             print(f"{wire['wire']}: cut to {wire['cut_m']:.2f} m, {' '.join(wire['way'])}{now}")
     for problem in answer["problems"]:
         print(problem)
+    return 0
+
+
+def _board(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
+    from molvik.files.board import board_bytes
+    from molvik.files.writing import write_file
+    from molvik.routing.board import lay_on_board
+
+    analysis = Analysis(job_at(parsed.job))
+    looms = analysis.job.routing.looms
+    path = Path(parsed.out)
+    if path.exists() and not parsed.overwrite:
+        return complain(f"{path.name} is there already; say --overwrite if it may be replaced.")
+    try:
+        loom = parsed.loom or (looms[0].code if looms else "")
+        board = lay_on_board(analysis.job.routing, loom, analysis.sections)
+        made = board_bytes(board, path.suffix, parsed.paper)
+    except ValueError as error:
+        return complain(str(error))
+    write_file(path, made)
+    print(f"{board.name}, {board.width_mm:.0f} by {board.height_mm:.0f} mm, written to {path}")
     return 0
 
 

@@ -87,9 +87,9 @@ def section_scene(
             words = Box(box.x, centre.y - 7, box.width, 14)
             shapes.append(Text(code, words, 10, _readable(wire.colour), mono=True, whole=True))
         areas.append(Area(box, code, _words(wire, wide)))
-    left = f", {len(section.unknown)} without a size left out" if section.unknown else ""
-    foot = (f"{packed.across_mm:.1f} mm packed, about {section.laid_mm:.1f} mm as laid, "
-            f"{section.over_mm:.1f} mm over all{left}")  # fmt: skip
+    left = f", {len(section.unknown)} left out" if section.unknown else ""
+    foot = (f"packed {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
+            f"over all {section.over_mm:.1f} mm{left}")  # fmt: skip
     shapes.append(Text(foot, Box(0, height - FOOT, width, 16), 11, "faint"))
     return Scene(width, height, tuple(shapes), tuple(areas))
 

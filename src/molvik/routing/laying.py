@@ -62,12 +62,10 @@ def _step(job: Job, ways: Ways, wire: Wire, cut: CutLength) -> Step:
         f"lay {wire.code}",
         wire.code,
         f"{wire.code}  {cut.cut_m:.2f} m",
-        f"{what}: {along}{cable}",
+        f"{what}, {wire.start} to {wire.finish}: {along}{cable}",
         (CUT, LAID),
         f"slide on the {' and the '.join(sleeves)}" if sleeves else "",
-        str(wire.start),
-        str(wire.finish),
-        wire.colour,
+        colour=wire.colour,
     )
 
 

@@ -114,8 +114,12 @@ class RoutingPage(StagePage):
         inside.setContentsMargins(6, 6, 6, 6)
         inside.addWidget(self.view)
         self.drawn = CanvasTools(self.view, "Loom", lambda: self.view.drawing, self.notice)
+        tip = "The loom at full size for the board: PDF in tiles, SVG or DXF"
+        self.full_size = button("Full size…", tip, self.write_full_size)
         tools = QWidget()
-        tools.setLayout(row(label(CAUTION, "faint", wrap=True), 1, *self.drawn.every))
+        tools.setLayout(
+            row(label(CAUTION, "faint", wrap=True), 1, *self.drawn.every, self.full_size)
+        )
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._card)
         split.addWidget(self.tabs)
@@ -193,6 +197,7 @@ class RoutingPage(StagePage):
         self.tables["Zones"].things.show_things(list(routing.zones))
         self.view.show_loom(analysis, loom)
         self.drawn.enable(bool(own))
+        self.full_size.setEnabled(bool(own))
         waits = self._waiting(analysis)
         self.bench_button.setEnabled(bool(analysis.cut_lengths))
         self.lengths_button.setEnabled(bool(waits))
@@ -288,6 +293,16 @@ class RoutingPage(StagePage):
         waits = self._waiting(self.analysis)
         words = f"Lengths of {len(waits)} wires"
         self.attempt(lambda: self.store.do(words, lambda job: take_routed_lengths(job, waits)))
+
+    def write_full_size(self) -> None:
+        """Write the chosen loom at full size to a file."""
+        from molvik.desktop.stages.routing.fullsize import ask_full_size
+
+        def write() -> None:
+            said = ask_full_size(self, self.analysis, self._loom)
+            self.about.setText(said or self.about.text())
+
+        self.attempt(write)
 
     # at the bench
 

@@ -1,0 +1,110 @@
+"""A loom at full size, as it lies on the board: one unit of the drawing is a millimetre.
+
+Laid out by itself: the longest way straight, branches off it; every stretch as long as it is.
+"""
+
+from typing import NamedTuple
+
+from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
+from molvik.model.routing import Joint, Routing
+from molvik.routing.drawing import tree_of
+from molvik.routing.sections import Section
+from molvik.survey.layout import UNKNOWN_M, lay_out
+
+MARGIN_MM, FOOT_MM = 60.0, 40.0
+LEAST_MM = 2.0
+"""A stretch in which nothing with a size lies is drawn so thick."""
+
+RULER_MM = 100.0
+
+
+class Laid(NamedTuple):
+    """A stretch on the board. begin, end: in mm from the upper left; thick_mm: over all; length_m
+    as it is measured, None where it is not.
+    """
+
+    run: str
+    begin: Point
+    end: Point
+    thick_mm: float
+    length_m: float | None
+
+
+class Board(NamedTuple):
+    """A loom on the board. width_mm, height_mm: what it takes; places: of each joint, mm."""
+
+    name: str
+    width_mm: float
+    height_mm: float
+    runs: tuple[Laid, ...]
+    joints: tuple[Joint, ...]
+    places: dict[str, Point]
+
+
+def lay_on_board(routing: Routing, loom: str, sections: dict[str, Section]) -> Board:
+    """Return a loom laid out at full size. Raises ValueError where there is nothing to lay out."""
+    made = next((one for one in routing.looms if one.code == loom), None)
+    joints = tuple(joint for joint in routing.joints if joint.loom == loom)
+    if made is None or not joints:
+        raise ValueError(f"There is no loom {loom or '?'} with ends to lay on a board.")
+    tree = tree_of(routing, loom, {})
+    found = lay_out(tree)
+    left = min(place.x for place in found.values())
+    top = min(place.y for place in found.values())
+    places = {
+        code: Point(MARGIN_MM + (place.x - left) * 1000, MARGIN_MM + (place.y - top) * 1000)
+        for code, place in found.items()
+    }
+    runs = tuple(
+        Laid(run.code, places[run.start], places[run.finish],
+             max(LEAST_MM, sections[run.code].over_mm), run.length_m)
+        for run in routing.runs
+        if run.start in places and run.finish in places
+    )  # fmt: skip
+    width = max(place.x for place in places.values()) + MARGIN_MM
+    height = max(place.y for place in places.values()) + MARGIN_MM + FOOT_MM
+    return Board(made.name, width, height, runs, joints, places)
+
+
+def board_scene(board: Board) -> Scene:
+    """Return a board as a drawing, with a ruler to check the printer by."""
+    shapes: list[Shape] = []
+    areas: list[Area] = []
+    for laid in board.runs:
+        shapes.append(Path((laid.begin, laid.end), Pen("line", laid.thick_mm, round=True)))
+    for laid in board.runs:
+        shapes.append(Path((laid.begin, laid.end), Pen("ink", 0.3, (4.0, 2.0))))
+        middle = Point((laid.begin.x + laid.end.x) / 2, (laid.begin.y + laid.end.y) / 2)
+        length = f"{laid.length_m:.3g} m" if laid.length_m else f"drawn {UNKNOWN_M:g} m"
+        words = f"{laid.run}  {length}  {laid.thick_mm:.0f} mm"
+        box = Box(middle.x - 40, middle.y + laid.thick_mm / 2 + 1, 80, 5)
+        shapes.append(Text(words, box, 4, "faint", whole=True))
+        areas.append(along(laid.run, words, laid.begin, laid.end))
+    for joint in board.joints:
+        spot = board.places[joint.code]
+        shapes.append(Oval(Box(spot.x - 3, spot.y - 3, 6, 6), Pen("ink", 0.5), "sheet"))
+        words = f"{joint.code} {joint.name}"
+        if joint.carries:
+            words += f" ({', '.join(joint.carries[:4])}{' …' if len(joint.carries) > 4 else ''})"
+        shapes.append(Text(words, Box(spot.x + 5, spot.y - 9, 120, 7), 5, "ink", "left", bold=True))
+        areas.append(Area(Box(spot.x - 4, spot.y - 4, 8, 8), joint.code, words))
+    shapes += ruler(MARGIN_MM, board.height_mm - 18)
+    title = Box(MARGIN_MM + RULER_MM + 40, board.height_mm - 24, 300, 10)
+    shapes.append(Text(f"{board.name}, full size", title, 7, "ink", "left", bold=True))
+    return Scene(board.width_mm, board.height_mm, tuple(shapes), tuple(areas))
+
+
+def ruler(x: float, y: float) -> list[Shape]:
+    """Return a ruler of 100 mm from a place on: measured on paper, it says what the printer did."""
+    pen = Pen("ink", 0.3)
+    shapes: list[Shape] = [Path((Point(x, y), Point(x + RULER_MM, y)), pen)]
+    for at in range(0, int(RULER_MM) + 1, 10):
+        high = 5.0 if at % 50 == 0 else 3.0
+        shapes.append(Path((Point(x + at, y), Point(x + at, y - high)), pen))
+    shapes.append(Text("100 mm", Box(x + RULER_MM + 2, y - 5, 30, 6), 4, "ink", "left"))
+    return shapes
+
+
+def frame(width: float, height: float) -> Shape:
+    """Return the edge of a tile."""
+    return Rect(Box(0, 0, width, height), Pen("faint", 0.2, (2.0, 2.0)))
