@@ -19,6 +19,7 @@ from molvik.findings.sheet import every_sheet
 from molvik.model import edits, routing_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
+from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Device, End, Grid, Splice, Wire, WireSize
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 from molvik.reference.bundles import CIRCLE_RATIO
@@ -38,8 +39,9 @@ from molvik.routing.hot import (
 from molvik.routing.laying import laying_order, laying_steps
 from molvik.routing.lengths import TERMINAL_M
 from molvik.routing.packing import Packed, pack
-from molvik.routing.sections import LOOSE
+from molvik.routing.sections import LOOSE, looseness
 from molvik.routing.twist import take_up
+from molvik.survey.tree import LoomTree
 
 SIZE = WireSize("metric", 1.5)
 
@@ -136,6 +138,10 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
         return tuple(step.run for step in found.steps)
 
     assert way() == ("R1", "R2")
+    tree = star({"C1": 0.5, "C2": 0.7})
+    blocked = RouteGraph(tree)
+    assert blocked.way("J2", "J3") is not None
+    assert blocked.way("J2", "J3", frozenset({"J1"})) is None
     assert way(through=("J4",)) == ("R3", "R4")
     assert way(avoid=("J2",)) == ("R3", "R4")
     assert way(through=("J2", "J4")) == ("R1", "R1", "R3", "R4")
@@ -190,6 +196,14 @@ def test_a_wire_is_cut_to_its_way_and_what_its_ends_want() -> None:
     cut = Analysis(replace(job, routing=routing)).cut_lengths["W2"]
     assert cut.ends_m == pytest.approx((TERMINAL_M + 0.2, TERMINAL_M + 0.05 + 0.05))
     assert cut.slack_m == 0.06
+    assert cut.cut_m == pytest.approx(1.8 + 0.06 + sum(cut.ends_m))
+    pair = wire("W7", "C2", "C3", cable="Crank", lay_length_mm=20.0)
+    twisted = replace(job, routing=routing, wires=(pair, replace(pair, code="W8")))
+    turned = Analysis(twisted).cut_lengths["W7"]
+    across = outside_diameter_mm(SIZE, insulation("C125"))
+    assert turned.twist_m == pytest.approx((1.8 + 0.06) * (take_up(across, 20.0) - 1)), (
+        "the slack is twisted, too"
+    )
     unknown = replace(routing, runs=(replace(routing.runs[0], length_m=None), *routing.runs[1:]))
     found = Analysis(replace(job, routing=unknown))
     assert set(found.cut_lengths) == {"W2"}, "no length is guessed"
@@ -381,6 +395,21 @@ def test_a_stretch_is_as_thick_as_what_lies_in_it() -> None:
     ))  # fmt: skip
     over = Analysis(replace(three(), routing=taped)).sections["R2"]
     assert over.over_mm == pytest.approx(section.laid_mm + 2 * 1.5)
+
+
+def test_how_loose_a_loom_lies_is_learnt_from_measured_stretches() -> None:
+    nodes = tuple(Node(f"N{n}", f"n{n}") for n in range(1, 5))
+    found = tuple(
+        FoundWire(f"L{n}", "N1", f"N{m}", size=SIZE) for n, m in enumerate((2, 2, 3, 3, 4, 4), 1)
+    )
+    wide = 2 * outside_diameter_mm(SIZE, insulation(""))
+    runs = tuple(
+        Segment(f"B{n}", "N1", f"N{n}", 0.5, "tape", 2 * 0.4 + times * wide)
+        for n, times in ((2, 1.2), (3, 1.3), (4, 1.25))
+    )
+    tree = LoomTree(Loom(nodes, runs, found))
+    assert looseness(three(), tree) == pytest.approx(1.25)
+    assert looseness(three(), LoomTree(Loom(nodes, runs[:2], found))) == LOOSE, "too few to learn"
 
 
 # heat

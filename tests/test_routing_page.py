@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
 from conftest import cell, page, put_job, type_cell
@@ -63,6 +64,27 @@ def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(
     while window.store.history.canUndo() and window.store.job.routing.looms:
         window.store.history.undo()
     assert shown.guide.isVisible()
+
+
+def test_a_stretch_is_typed_from_left_to_right_with_enter_alone(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = routing_of(window)
+    qtbot.mouseClick(shown.guide.buttons[0], LEFT)
+    table = shown.tables["Stretches"]
+    for typed in ("Firewall", "Fuse box", "0.45"):
+        editor = table.findChild(QLineEdit)
+        if editor is None or not editor.isVisible():
+            QTest.keyClicks(table, typed[0])  # typing begins to edit
+            editor = table.findChild(QLineEdit)
+            typed = typed[1:]
+        assert editor is not None
+        QTest.keyClicks(editor, typed)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        QTest.qWait(30)
+    (run,) = window.store.job.routing.runs
+    names = {joint.code: joint.name for joint in window.store.job.routing.joints}
+    assert (names[run.start], names[run.finish], run.length_m) == ("Firewall", "Fuse box", 0.45)
 
 
 def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(

@@ -108,6 +108,22 @@ class ThingsTable(QTableView, Generic[Thing]):
         self._quiet = False
         self.scrollTo(index)
 
+    def go_on(self, key: str, heading: str) -> None:
+        """Make the next cell to type into current, where it is still empty: a row is typed from
+        left to right, with Enter after each.
+        """
+        row = self.things.row_of(key)
+        columns = self.things.columns
+        here = next((n for n, column in enumerate(columns) if column.heading == heading), -1)
+        for number in range(here + 1, len(columns)):
+            if columns[number].edit is None or self.isColumnHidden(number):
+                continue
+            if row >= 0 and here >= 0 and not columns[number].text(self.things.things[row]):
+                self._quiet = True
+                self.setCurrentIndex(self.things.index(row, number))
+                self._quiet = False
+            return
+
     def current_key(self) -> str:
         """Return the key of the current row."""
         index = self.currentIndex()

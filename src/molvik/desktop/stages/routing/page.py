@@ -256,6 +256,8 @@ class RoutingPage(StagePage):
             name = "Stretches" if isinstance(thing, Run) else "Ends and breakouts"
             self.tables[name].pick(code)
             self.hand.pick(code)
+        if isinstance(thing, Run):
+            self.tables["Stretches"].go_on(code, field.name)
 
     def _type_zone(self, thing: Zone, field: Field[Any], text: str) -> None:
         name = self.store.take(type_zone(self.analysis.network, thing, field, text))
