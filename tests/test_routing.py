@@ -473,8 +473,11 @@ def test_a_stretch_beside_the_exhaust_is_found_and_sizes_judges_its_wires_there(
     )
     assert analysis.sizing_cases["W1"].ambient_c == 60
     # What is typed counts only where there is no way.
-    boxed = edits.change_wire(job, "W1", place="exhaust")
-    assert Analysis(boxed).sizing_cases["W1"].ambient_c == 60
+    for typed in ({"place": "exhaust"}, {"ambient_c": 20.0}, {"bundle": "Box"}):
+        boxed = Analysis(edits.change_wire(job, "W1", **typed))
+        assert boxed.sizing_cases["W1"].lies == analysis.sizing_cases["W1"].lies
+    free = Analysis(edits.change_wire(replace(job, routing=Routing()), "W1", ambient_c=20.0))
+    assert free.sizing_cases["W1"].ambient_c == 20
 
 
 def test_splices_grommets_and_what_is_not_held_are_found() -> None:

@@ -43,12 +43,14 @@ def _lying(
     network: Network, run: str, section: Section, wires: list[Wire], covering_mm: float,
     solved: dict[str, float],
 ) -> dict[str, Lying]:  # fmt: skip
-    """Return where each wire of a run lies there; one air of its own wins over the run's."""
+    """Return where each wire of a run lies there. What was typed of its air, place or bundle is no
+    matter: it would hide a hot run.
+    """
     lying = neighbours_of_each(cores_of(network, wires, solved), covering_mm)
     air = told(section.air_c)
     return {
         wire.code: Lying(
-            air if wire.ambient_c is None else wire.ambient_c,
+            air,
             section.place,
             neighbours._replace(heat_w_per_m=told(neighbours.heat_w_per_m)),
             run,
