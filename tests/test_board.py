@@ -61,6 +61,11 @@ def test_dxf_reads_back_with_the_same_lengths_in_layers() -> None:
     names = {one.dxf.text for one in drawing.modelspace() if one.dxf.layer == "NAMES"}
     assert {"R16", "J4 Fuse box"} <= names
     assert not drawing.audit().errors
+    circles = {(round(one.dxf.center.x, 3), round(one.dxf.center.y, 3))
+               for one in drawing.modelspace() if one.dxf.layer == "JOINTS"}  # fmt: skip
+    assert circles == {
+        (round(place.x, 3), round(board.height_mm - place.y, 3)) for place in board.places.values()
+    }, "the right way up: DXF counts upwards"
 
 
 def test_svg_reads_back_in_millimetres_with_the_same_lengths() -> None:
@@ -101,6 +106,34 @@ def test_the_ruler_on_every_tile_measures_100_mm(paper: str) -> None:
                       default=0)  # fmt: skip
             best = max(best, run)
         assert best / per_mm == pytest.approx(100, abs=0.8)
+
+
+def test_each_tile_shows_what_lies_there() -> None:
+    """A joint's ring is black where it is reckoned to be, on the tile that it lies on."""
+    board = board_of("H2")
+    pages = pypdfium2.PdfDocument(board_pdf(board, "A3"))
+    (wide, high), sheets = tiles(board, "A3")
+    per_mm, seen = 5, 0
+    for number, tile in enumerate(sheets, 1):
+        picture = pages[number].render(scale=25.4 / 72 * per_mm).to_pil().convert("L")
+        for place in board.places.values():
+            x, y = place.x - tile.x, place.y - tile.y
+            if not (15 < x < wide - 15 and 15 < y < high - 15):
+                continue
+            # Of several joints near each other one may cover another's ring: it is looked for
+            # on all sides.
+            sides = [(3, 0), (-3, 0), (0, 3), (0, -3)]
+            rings = [
+                min(
+                    picture.getpixel((round((EDGE_MM + x + dx) * per_mm) + i,
+                                      round((EDGE_MM + y + dy) * per_mm) + j))
+                    for i in (-1, 0, 1) for j in (-1, 0, 1)
+                )
+                for dx, dy in sides
+            ]  # fmt: skip
+            assert min(rings) < 110, (tile.name, place)
+            seen += 1
+    assert seen > 10
 
 
 def test_tiles_cover_the_whole_board_and_overlap() -> None:

@@ -301,6 +301,15 @@ def test_what_cannot_be_is_refused_in_words() -> None:
     assert gone.wires == job.wires
 
 
+def test_stretches_follow_the_name_of_their_zone() -> None:
+    job = routing_edits.set_zone(three(), "", Zone("Arch", wet=True))
+    job = routing_edits.change(job, "R2", zone="Arch")
+    job = routing_edits.set_zone(job, "Arch", Zone("Wheel arch", wet=True))
+    assert job.routing.runs[0].zone == "Wheel arch"
+    assert [zone.name for zone in job.routing.zones] == ["Wheel arch"]
+    assert routing_edits.drop_zone(job, "Wheel arch").routing.runs[0].zone == ""
+
+
 def test_a_joint_that_goes_is_not_named_by_wires_any_more() -> None:
     job = edits.change_wire(three(), "W1", through=("J1",), avoid=("J4",))
     job = routing_edits.remove(routing_edits.remove(job, "R4"), "J4")

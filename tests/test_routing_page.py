@@ -1,6 +1,7 @@
 """Routing in the real window: a loom typed from nothing, ways followed, lengths taken."""
 
 import json
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits, routing_edits
 from molvik.model.routing import Joint, Run
+from molvik.routing import packing
 from test_routing import three
 
 LEFT = Qt.MouseButton.LeftButton
@@ -223,3 +225,22 @@ def test_ways_and_lengths_on_the_command_line(
     put_job(type(three())("y"), empty)
     assert main(["route", str(empty)]) == 0
     assert "No loom is laid out" in capsys.readouterr().out
+
+
+def drawn(view: Any) -> bool:
+    return view.drawing is not None
+
+
+def test_a_stretch_is_shown_cut_across_once_its_wires_are_packed(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    packing._packed.cache_clear()
+    page(demo_window, "Routing")
+    for code in ("R16", "R17"):
+        demo_window.hand.pick(code)
+        view: Any = demo_window.in_hand.card.view  # type: ignore[union-attr]
+        assert view.drawing is None, "the window does not wait for it"
+        assert "being packed" in view.empty
+        qtbot.waitUntil(partial(drawn, view), timeout=20_000)
+        inside = set(demo_window.store.analysis.sections[code].wires)
+        assert {area.ref for area in view.drawing.areas} == inside
