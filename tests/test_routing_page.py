@@ -239,7 +239,7 @@ def test_a_stretch_is_shown_cut_across_once_its_wires_are_packed(
     for code in ("R16", "R17"):
         demo_window.hand.pick(code)
         view: Any = demo_window.in_hand.card.view  # type: ignore[union-attr]
-        assert view.drawing is None, "the window does not wait for it"
+        assert not drawn(view), "the window does not wait for it"
         assert "being packed" in view.empty
         qtbot.waitUntil(partial(drawn, view), timeout=20_000)
         inside = set(demo_window.store.analysis.sections[code].wires)
