@@ -113,7 +113,7 @@ def test_each_tile_shows_what_lies_there() -> None:
     board = board_of("H2")
     pages = pypdfium2.PdfDocument(board_pdf(board, "A3"))
     (wide, high), sheets = tiles(board, "A3")
-    per_mm, seen = 5, 0
+    per_mm, seen = 3, 0
     for number, tile in enumerate(sheets, 1):
         picture = pages[number].render(scale=25.4 / 72 * per_mm).to_pil().convert("L")
         for place in board.places.values():

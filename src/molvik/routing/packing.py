@@ -17,7 +17,7 @@ FIRST, THEN = (3.0, 30.0), (300.0, 3000.0)
 from every beginning, then from the best of them.
 """
 
-BEST = 3
+BEST = 2
 FEW, SOME = 24, 64
 """Up to so many wires are begun with in many ways; in a few. More are strewn once."""
 
@@ -77,7 +77,7 @@ def _beginnings(radii: Array) -> list[Array]:
     random = numpy.random.default_rng(SEED)
     found = [_strewn(radii), _strewn(radii[::-1])[::-1]]
     if count <= SOME:
-        tries = 12 if count <= FEW // 2 else 6 if count <= FEW else 2
+        tries = 3 if count <= FEW else 1
         for _ in range(tries):
             order = random.permutation(count)
             found.append(_strewn(radii[order])[numpy.argsort(order)])
