@@ -18,6 +18,7 @@ from pypdf import PdfReader
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFontMetricsF, QImage, QPainter
 from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 from reportlab.pdfgen.canvas import Canvas
 
 from jobs import grids, jobs_of_every_kind
@@ -28,6 +29,7 @@ from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop import theme
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.drawing.face import (
     OUTLINE,
@@ -367,3 +369,19 @@ def test_a_number_is_never_cut_short() -> None:
     narrow = Text("128", Box(0, 0, 4, 16), 12, "ink", mono=True)
     assert shortened(narrow).endswith("…")
     assert shortened(narrow._replace(whole=True)) == "128"
+
+
+def test_a_face_in_a_small_room_is_shown_whole(qtbot: QtBot) -> None:
+    job = demo_job()
+    face = FaceView(largest=30)
+    qtbot.addWidget(face)
+    face.show_connector(job.connector("C2"), Analysis(job))
+    face.resize(150, 96)
+    face.show()
+    assert face.drawing is not None
+    for area in face.drawing.areas:
+        assert face.viewport().rect().contains(face.spot(area.ref)), area.ref
+    face.zoom_by(3)
+    assert not all(
+        face.viewport().rect().contains(face.spot(area.ref)) for area in face.drawing.areas
+    ), "and can be looked at closer"
