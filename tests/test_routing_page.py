@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
@@ -18,6 +19,7 @@ from molvik.desktop.window import MainWindow
 from molvik.model import edits, routing_edits
 from molvik.model.routing import Joint, Run
 from molvik.routing import packing
+from molvik.search import search
 from test_routing import three
 
 LEFT = Qt.MouseButton.LeftButton
@@ -244,3 +246,29 @@ def test_a_stretch_is_shown_cut_across_once_its_wires_are_packed(
         qtbot.waitUntil(partial(drawn, view), timeout=20_000)
         inside = set(demo_window.store.analysis.sections[code].wires)
         assert {area.ref for area in view.drawing.areas} == inside
+
+
+def test_ends_and_stretches_are_found_by_code_and_name(demo_window: MainWindow) -> None:
+    hits = search(demo_window.store.analysis, "Rail, rear")
+    assert [(hit.subject, hit.text) for hit in hits if hit.subject.startswith("J")] == [
+        ("J5", "J5 · Rail, rear (loom to build)")
+    ]
+    (hit, *_) = search(demo_window.store.analysis, "R16")
+    assert (hit.subject, hit.sure) == ("R16", True)
+
+
+def test_the_ways_of_a_large_job_come_from_the_background(window: MainWindow, qtbot: QtBot) -> None:
+    small = three()
+    many = tuple(replace(small.wires[0], code=f"W{n}") for n in range(1, 421))
+    window.files.new()
+    window.store.do("many", lambda job: type(job)(
+        job.id, job.title, connectors=small.connectors, wires=many, routing=small.routing,
+    ))  # fmt: skip
+    shown = page(window, "Routing")
+    assert "being looked for" in shown.about.text()
+    assert not shown.lengths_button.isEnabled()
+    assert "ways" not in window.store.analysis.__dict__, "the window does not wait for it"
+    qtbot.waitUntil(lambda: "420 of 420 wires" in shown.about.text(), timeout=30_000)
+    assert shown.lengths_button.text() == "Take 420 lengths"
+    qtbot.mouseClick(shown.lengths_button, LEFT)
+    assert {wire.length_from for wire in window.store.job.wires} == {"routed"}

@@ -1,7 +1,7 @@
 """Find: whatever a text may mean in a job, the surest first."""
 
-from collections.abc import Iterator
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator
+from typing import Any, NamedTuple
 
 from molvik.analysis import Analysis
 from molvik.findings import judged_findings
@@ -33,7 +33,7 @@ def search(analysis: Analysis, text: str) -> list[Hit]:
     if not wanted:
         return []
     job = [*_cavity(analysis, wanted), *_wires(analysis, wanted), *_parts(analysis, wanted),
-           *_pinouts(analysis, wanted), *_as_found(analysis, wanted)]  # fmt: skip
+           *_pinouts(analysis, wanted), *_in_looms(analysis, wanted)]  # fmt: skip
     job.sort(key=lambda hit: not hit.sure)
     return [*_sum(text), *job, *_findings(analysis, wanted)][:MOST]
 
@@ -112,13 +112,19 @@ def _pinouts(analysis: Analysis, wanted: str) -> Iterator[Hit]:
                 yield Hit(f"{place} · {connector.name}, cavity {pin.cavity}: {words}{tint}", place)
 
 
-def _as_found(analysis: Analysis, wanted: str) -> Iterator[Hit]:
-    for thing in analysis.job.loom.things():
-        name = getattr(thing, "name", "") or getattr(thing, "function", "") or thing.note
-        if thing.code.lower() == wanted:
-            yield Hit(f"{thing.code} · {name}", thing.code, sure=True)
-        elif wanted in name.lower():
-            yield Hit(f"{thing.code} · {name} (loom as found)", thing.code)
+def _in_looms(analysis: Analysis, wanted: str) -> Iterator[Hit]:
+    """Find what is in the loom as found and in the looms to build."""
+    looms: tuple[tuple[str, Iterable[Any]], ...] = (
+        ("loom as found", analysis.job.loom.things()),
+        ("loom to build", analysis.job.routing.things()),
+    )
+    for of, things in looms:
+        for thing in things:
+            name = getattr(thing, "name", "") or getattr(thing, "function", "") or thing.note
+            if thing.code.lower() == wanted:
+                yield Hit(f"{thing.code} · {name}", thing.code, sure=True)
+            elif wanted in name.lower():
+                yield Hit(f"{thing.code} · {name} ({of})", thing.code)
 
 
 def _findings(analysis: Analysis, wanted: str) -> Iterator[Hit]:

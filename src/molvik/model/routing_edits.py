@@ -16,6 +16,7 @@ from molvik.model.edits import (
     retire,
 )
 from molvik.model.job import Job
+from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 
 Laid = NewLoom | Joint | Run
@@ -190,3 +191,15 @@ def _check(job: Job, thing: Laid) -> None:
     problem = thing_problem(thing) or route_problem(job, thing)
     if problem:
         raise EditError(f"{problem}.")
+
+
+def take_lengths(job: Job, cut_m: dict[str, float]) -> Job:
+    """Give wires the lengths of their ways, m, by their codes."""
+
+    def taken(wire: Wire) -> Wire:
+        metres = cut_m.get(wire.code)
+        if metres is None:
+            return wire
+        return replace(wire, length_m=round(metres, 3), length_from="routed")
+
+    return replace(job, wires=tuple(map(taken, job.wires)))

@@ -10,7 +10,6 @@ from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Colour, Wire
 from molvik.model.routing import Routing
 from molvik.reference.coverings import COVERINGS
-from molvik.routing.packing import pack
 from molvik.routing.sections import Section
 from molvik.routing.ways import Way
 from molvik.survey.drawing import LoomDrawing, Measure, plain_width
@@ -62,6 +61,8 @@ def section_scene(
     """Return what lies in a run, cut across, packed as tight as goes; None where nothing with a
     size does. Its areas: the wires.
     """
+    from molvik.routing.packing import pack  # loads numpy
+
     codes = [code for code in section.wires if code not in section.unknown]
     if not codes:
         return None

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from molvik.model import edits, routing_edits
+from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.routing import Joint, Kind, NewLoom, Routing, Run, Zone
 from molvik.netlist.network import Network
@@ -255,10 +255,3 @@ def type_zone(network: Network, thing: Zone, field: Field[Zone], text: str) -> T
         new.name,
         lambda job: routing_edits.set_zone(job, thing.name, new),
     )
-
-
-def take_routed_lengths(job: Job, cut_m: dict[str, float]) -> Job:
-    """Give wires the lengths of their ways, m."""
-    for code, metres in cut_m.items():
-        job = edits.change_wire(job, code, length_m=round(metres, 3), length_from="routed")
-    return job

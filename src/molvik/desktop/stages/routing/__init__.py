@@ -10,8 +10,9 @@ from molvik.model.routing_edits import Laid, find
 
 
 def _shows(analysis: Analysis, ref: Ref) -> bool:
-    if ref.code in analysis.network.wires:
-        return ref.code in analysis.ways.of
+    wire = analysis.network.wires.get(ref.code)
+    if wire is not None:
+        return bool(analysis.job.routing.joints and wire.start.at and wire.finish.at)
     return find(analysis.job.routing, ref.code) is not None
 
 

@@ -11,6 +11,7 @@ from molvik.desktop.card import Shown
 from molvik.desktop.facts import Facts
 from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
+from molvik.desktop.stages.page import known_now
 from molvik.desktop.stages.routing.sectionview import SectionView
 from molvik.desktop.store import Store
 from molvik.model.refs import Ref
@@ -105,6 +106,13 @@ class RunCard(RouteCard):
         run = find(analysis.job.routing, ref.code)
         assert isinstance(run, Run)
         self.show_fields(run, self.every)
+        joints = analysis.ways.graph.joints
+        ends = [joints[code].name if code else "?" for code in (run.start, run.finish)]
+        length = "length not known" if run.length_m is None else f"{run.length_m:.3g} m"
+        title, under = " to ".join(ends), f"{run.code} · {length}"
+        if not known_now(analysis):
+            self.view.hide()
+            return Shown(title, under, [("Wires", "are being looked for …", "")], removable=True)
         section = analysis.sections[run.code]
         self.view.show_section(section, analysis.network.wires, run.covering)
         self.view.setVisible(bool(section.widths_mm))
@@ -118,7 +126,4 @@ class RunCard(RouteCard):
         facts.append(("Wires", f"{len(section.wires)}: {some}{more}" if some else "none", ""))
         if section.unknown:
             facts.append(("No size", ", ".join(section.unknown[:MOST]), "look"))
-        joints = analysis.ways.graph.joints
-        ends = [joints[code].name if code else "?" for code in (run.start, run.finish)]
-        length = "length not known" if run.length_m is None else f"{run.length_m:.3g} m"
-        return Shown(" to ".join(ends), f"{run.code} · {length}", facts, removable=True)
+        return Shown(title, under, facts, removable=True)

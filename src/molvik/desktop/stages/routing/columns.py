@@ -3,13 +3,18 @@
 from collections.abc import Callable
 from typing import Any
 
-from molvik.desktop.store import Store
+from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column, column_of
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, Run, Zone
+from molvik.routing.lengths import CutLength
 from molvik.routing.sections import Section
+from molvik.routing.ways import Way
 from molvik.typed.field import Field
 from molvik.typed.routed import JOINT_FIELDS, NEW, NEW_ZONE, RUN_FIELDS, ZONE_FIELDS, shown
+
+Seen = Callable[[], Analysis | None]
+"""The analysis that the page shows, all of it computed: no cell waits for anything."""
 
 Take = Callable[[Any, Field[Any], str], object]
 
@@ -31,11 +36,12 @@ def _typed(field: Field[Any], take: Take, blank: Any, text: Callable[[Any], str]
     )  # fmt: skip
 
 
-def run_columns(store: Store, take: Take) -> list[Column[Any]]:
+def run_columns(seen: Seen, take: Take) -> list[Column[Any]]:
     """Return the columns of stretches, with how thick each is."""
 
     def section(run: Run) -> Section | None:
-        return store.analysis.sections.get(run.code)
+        analysis = seen()
+        return analysis.sections.get(run.code) if analysis else None
 
     def thick(run: Run) -> float:
         found = section(run)
@@ -46,7 +52,11 @@ def run_columns(store: Store, take: Take) -> list[Column[Any]]:
         return len(found.wires) if found else 0
 
     def text(field: Field[Any]) -> Callable[[Run], str]:
-        return lambda run: shown(store.job.routing, field, run)
+        def show(run: Run) -> str:
+            analysis = seen()
+            return shown(analysis.job.routing, field, run) if analysis else field.show(run)
+
+        return show
 
     return [
         Column("Code", lambda run: run.code or "new", width=50, mono=True),
@@ -78,25 +88,33 @@ def zone_columns(take: Take) -> list[Column[Any]]:
     ]
 
 
-def wire_columns(store: Store) -> list[Column[Any]]:
+def wire_columns(seen: Seen) -> list[Column[Any]]:
     """Return the columns of wires with their ways."""
 
+    def along(wire: Wire) -> Way | None:
+        analysis = seen()
+        return analysis.ways.of.get(wire.code) if analysis else None
+
+    def length(wire: Wire) -> CutLength | None:
+        analysis = seen()
+        return analysis.cut_lengths.get(wire.code) if analysis else None
+
     def way(wire: Wire) -> str:
-        found = store.analysis.ways.of.get(wire.code)
+        found = along(wire)
         if found is None:
             return ""
         return found.problem or " ".join(step.run for step in found.steps) or "at one end"
 
     def role(wire: Wire) -> str:
-        found = store.analysis.ways.of.get(wire.code)
+        found = along(wire)
         return "stop" if found and found.problem and found.start else ""
 
     def cut(wire: Wire) -> float:
-        found = store.analysis.cut_lengths.get(wire.code)
+        found = length(wire)
         return found.cut_m if found else 0.0
 
     def differs(wire: Wire) -> float:
-        found = store.analysis.cut_lengths.get(wire.code)
+        found = length(wire)
         return (found.differs_m or 0.0) if found else 0.0
 
     return [

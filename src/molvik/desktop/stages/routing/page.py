@@ -34,7 +34,7 @@ from molvik.model.routing import Joint, NewLoom, Run, Zone
 from molvik.routing.laying import LAYING, laying_steps
 from molvik.steps import Step
 from molvik.typed.field import Field
-from molvik.typed.routed import NEW, NEW_ZONE, take_routed_lengths, type_routed, type_zone
+from molvik.typed.routed import NEW, NEW_ZONE, type_routed, type_zone
 
 CAUTION = (
     "Keep a loom off what is hot, sharp or moving, and off fuel. Battery off before one is laid in."
@@ -48,6 +48,8 @@ class RoutingPage(StagePage):
         super().__init__(store, hand, "The looms to build")
         self._loom = ""
         self._task: Task | None = None
+        self._seen: Analysis | None = None
+        """What is shown is of this job, which lags behind while a large one is computed."""
         self.list = WorkList("Looms")
         self.list.chosen.connect(self._choose_loom)
         self.work_column.addWidget(label("LOOMS", "head"))
@@ -88,9 +90,9 @@ class RoutingPage(StagePage):
         self.tabs.setAccessibleName("Tables of the looms")
         self.tables: dict[str, ThingsTable[Any]] = {}
         columns: dict[str, tuple[list[Column[Any]], Any]] = {
-            "Stretches": (run_columns(self.store, self._type), NEW[Run]),
+            "Stretches": (run_columns(lambda: self._seen, self._type), NEW[Run]),
             "Ends and breakouts": (joint_columns(self._type), NEW[Joint]),
-            "Wires": (wire_columns(self.store), None),
+            "Wires": (wire_columns(lambda: self._seen), None),
             "Zones": (zone_columns(self._type_zone), NEW_ZONE),
         }
         for name, (made, blank) in columns.items():
@@ -166,13 +168,19 @@ class RoutingPage(StagePage):
         has_old = bool(self.store.job.loom.nodes)
         self.take_over_button.setEnabled(has_old)
         self.guide.buttons[1].setEnabled(has_old)
+        self._fetch()
+
+    def _fetch(self) -> None:
+        """Show the chosen loom, once all that is shown of it is computed."""
         analysis = self.analysis
         if self._task is not None:
             self._task.stop()
-        if len(self.store.job.wires) <= AT_ONCE:
+        if analysis is self._seen or len(analysis.job.wires) <= AT_ONCE:
             self._show(analysis)
         else:
             self.about.setText("The ways are being looked for …")
+            for waiting in (self.lengths_button, self.bench_button, self.full_size):
+                waiting.setEnabled(False)
             self._task = Task(lambda _: (analysis.cut_lengths, analysis.sections), self)
             self._task.done.connect(lambda _: self._show(analysis))
             self._task.start()
@@ -180,6 +188,7 @@ class RoutingPage(StagePage):
     def _show(self, analysis: Analysis) -> None:
         if analysis is not self.analysis:
             return
+        self._seen = analysis
         routing, loom = analysis.job.routing, self._loom
         own = {joint.code for joint in routing.joints if joint.loom == loom}
         runs = [
@@ -244,7 +253,12 @@ class RoutingPage(StagePage):
         if code != self._loom:
             self._loom = code
             self.list.choose(code)
-            self._show(self.analysis)
+            self._fetch()
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was shown of it."""
+        self._seen = None
+        super().forget()
 
     # changes
 
@@ -294,7 +308,9 @@ class RoutingPage(StagePage):
         """Give every wire that has a way the length it is cut to."""
         waits = self._waiting(self.analysis)
         words = f"Lengths of {len(waits)} wires"
-        self.attempt(lambda: self.store.do(words, lambda job: take_routed_lengths(job, waits)))
+        self.attempt(
+            lambda: self.store.do(words, lambda job: routing_edits.take_lengths(job, waits))
+        )
 
     def write_full_size(self) -> None:
         """Write the chosen loom at full size to a file."""

@@ -7,15 +7,16 @@ from molvik.desktop.widgets.canvas import Canvas
 from molvik.drawing.scene import Scene
 from molvik.model.parts import Wire
 from molvik.routing.drawing import section_scene
-from molvik.routing.packing import pack
 from molvik.routing.sections import Section
+
+EMPTY = "Nothing with a size lies here yet."
 
 
 class SectionView(Canvas):
     """Draws the wires of a stretch; picked(code) takes one in hand."""
 
     def __init__(self) -> None:
-        super().__init__("The stretch cut across", "Nothing with a size lies here yet.")
+        super().__init__("The stretch cut across", EMPTY)
         self._section: Section | None = None
         self._wires: Mapping[str, Wire] = {}
         self._covering = ""
@@ -34,14 +35,12 @@ class SectionView(Canvas):
             f"{len(section.wires)} wires, {section.over_mm:.1f} mm over all"
         )
         self._ready = same or len(widths) < 3
-        self.empty = "The wires are being packed …" if widths else self.EMPTY
+        self.empty = "The wires are being packed …" if widths else EMPTY
         if not self._ready and widths:
-            self._task = Task(lambda _: pack(widths), self)
+            self._task = Task(lambda _: _pack(widths), self)
             self._task.done.connect(lambda _: self._packed(widths))
             self._task.start()
         self.redraw()
-
-    EMPTY = "Nothing with a size lies here yet."
 
     def _packed(self, widths: tuple[float, ...]) -> None:
         if self._section is not None and self._section.widths_mm == widths:
@@ -53,3 +52,10 @@ class SectionView(Canvas):
         if self._section is None or not self._ready or not self._section.widths_mm:
             return None
         return section_scene(self._section, self._wires, self._covering, width, height)
+
+
+def _pack(widths: tuple[float, ...]) -> object:
+    """Pack wires, so that drawing them takes no time; what packs is loaded here, aside."""
+    from molvik.routing.packing import pack
+
+    return pack(widths)
