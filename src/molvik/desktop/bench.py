@@ -3,13 +3,36 @@
 from collections.abc import Callable
 
 from molvik.desktop.dialogs import ask, put_up
-from molvik.desktop.logbook import JotDialog
+from molvik.desktop.logbook import JotDialog, now_text
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.store import Store
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
+from molvik.model import edits
+from molvik.model.log import Tick
 from molvik.steps import Step
 
 Ticking = Callable[[Step, str], object]
+
+
+class TickList:
+    """The ticks of a list of steps in the job, by its name."""
+
+    def __init__(self, store: Store, name: str) -> None:
+        self._store, self._name = store, name
+
+    def ticked(self) -> set[str]:
+        """Return what is ticked."""
+        return {tick.step for tick in self._store.job.ticks if tick.list == self._name}
+
+    def tick(self, step: Step, key: str) -> None:
+        """Tick a step, or one of its ticks."""
+        made = Tick(self._name, key, now_text(), self._store.job.settings.measured_by)
+        self._store.do(f"Tick {key}", lambda job: edits.tick(job, made))
+
+    def clear(self, step: Step, key: str) -> None:
+        """Take a tick back."""
+        self._store.do(f"Clear {key}", lambda job: edits.untick(job, self._name, key))
 
 
 def at_the_bench(

@@ -1,10 +1,14 @@
 """A field of a thing as it is typed, and the readers that many fields share."""
 
-from collections.abc import Callable, Mapping
+import re
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Generic, NamedTuple, TypeVar, get_args
 
 from molvik.model.job import Job
 from molvik.netlist.network import Network
+from molvik.parsing.quantities import read_length_m
+from molvik.reference.contacts import CONTACTS
+from molvik.reference.coverings import COVERINGS, find_covering
 
 Fields = dict[str, Any]
 """Fields of a thing in the model, by name, with their new values."""
@@ -16,8 +20,8 @@ T = TypeVar("T")
 class Field(NamedTuple, Generic[T]):
     """A field of a kind of thing. show: its text. read: what a typed text changes; a ValueError
     says why it is refused. choices: what is offered. unit: in which its text is told, where a bare
-    number means that. make: in place of read, for what may have to be made first: the job that has
-    it, and what changes.
+    number means that. makes: the field of the thing in the model that is the code of a place in a
+    loom, which is made when it is not there yet; it is not read but found by who knows the loom.
     """
 
     name: str
@@ -26,7 +30,7 @@ class Field(NamedTuple, Generic[T]):
     read: Reader
     choices: tuple[str, ...] = ()
     unit: str = ""
-    make: Callable[[Job, str], tuple[Job, Fields]] | None = None
+    makes: str = ""
 
 
 class Typed(NamedTuple):
@@ -126,3 +130,42 @@ YES: dict[bool | None, str] = {None: "", True: "yes", False: "no"}
 def number_text(value: float | None, unit: str) -> str:
     """Write a number with its unit, nothing for None."""
     return "" if value is None else f"{value:.4g} {unit}"
+
+
+def contact(text: str, _: Network) -> Fields:
+    """Read a contact size."""
+    size = text.strip()
+    if size and size not in CONTACTS:
+        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
+    return {"contact": size}
+
+
+def covering(text: str, _: Network) -> Fields:
+    """Read what lies over a loom."""
+    found = find_covering(text)
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(
+            f"“{text.strip()}” is no covering known here. Type one of: {known}; what is special "
+            "about it goes into the note."
+        )
+    return {"covering": found.key}
+
+
+def millimetres(field: str) -> Reader:
+    """Read a length in which a bare number is millimetres, as mm; nothing as None."""
+
+    def read(text: str, _: Network) -> Fields:
+        if not text.strip():
+            return {field: None}
+        bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
+        return {field: read_length_m(f"{text} mm" if bare else text) * 1000}
+
+    return read
+
+
+def place_text(field: Field[Any], thing: Any, places: Iterable[Any]) -> str:
+    """Return a field's text; a place of a loom with its name, because a code alone says nothing."""
+    text = field.show(thing)
+    name = next((place.name for place in places if place.code == text), "") if field.makes else ""
+    return f"{text} {name}" if name else text

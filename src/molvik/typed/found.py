@@ -1,7 +1,6 @@
 """What people type about the loom as found."""
 
 import re
-from collections.abc import Callable
 from datetime import datetime
 from typing import Any, get_args
 
@@ -23,14 +22,17 @@ from molvik.netlist.network import Network
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_length_m, read_size
 from molvik.reference.contacts import CONTACTS
-from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.reference.coverings import COVERINGS
 from molvik.survey.measured import reckon
 from molvik.typed.field import (
     YES,
     Field,
     Fields,
     Typed,
+    contact,
     count,
+    covering,
+    millimetres,
     number_text,
     one_of,
     optional,
@@ -46,13 +48,6 @@ EVERYDAY = {
     "brittle": "crumbling", "loose terminal": "bad terminal", "no seal": "missing seal",
 }  # fmt: skip
 """What faults are called at the bench, and what they are here (common practice)."""
-
-
-def _contact(text: str, _: Network) -> Fields:
-    size = text.strip()
-    if size and size not in CONTACTS:
-        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
-    return {"contact": size}
 
 
 def _own_decision(text: str, network: Network) -> Fields:
@@ -72,14 +67,6 @@ def _distance(text: str, network: Network) -> Fields:
     return optional("at_m", read_length_m)(text, network)
 
 
-def _diameter(text: str, _: Network) -> Fields:
-    if not text.strip():
-        return {"diameter_mm": None}
-    # A bare number is millimetres here; read_length_m takes bare numbers for metres.
-    bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
-    return {"diameter_mm": read_length_m(f"{text} mm" if bare else text) * 1000}
-
-
 def _measured(text: str, _: Network) -> Fields:
     if not text.strip():
         return {"seen": ""}
@@ -88,17 +75,6 @@ def _measured(text: str, _: Network) -> Fields:
 
 def _fused(text: str, _: Network) -> Fields:
     return {"fused": yes_or_no(text)}
-
-
-def _covering(text: str, _: Network) -> Fields:
-    found = find_covering(text)
-    if found is None:
-        known = ", ".join(filter(None, COVERINGS))
-        raise ValueError(
-            f"“{text.strip()}” is no covering known here. Type one of: {known}; what is special "
-            "about it goes into the note."
-        )
-    return {"covering": found.key}
 
 
 def _node(job: Job, text: str) -> tuple[Job, str]:
@@ -123,14 +99,6 @@ def _known(loom: Loom, text: str) -> str:
     return ""
 
 
-def _node_of(field: str) -> Callable[[Job, str], tuple[Job, Fields]]:
-    def make(job: Job, text: str) -> tuple[Job, Fields]:
-        job, node = _node(job, text)
-        return job, {field: node}
-
-    return make
-
-
 NODE_FIELDS: tuple[Field[Any], ...] = (
     Field("Name", "What it plugs into, or where it lies",
           lambda n: n.name, plain("name")),
@@ -144,24 +112,24 @@ NODE_FIELDS: tuple[Field[Any], ...] = (
     Field("Ways", "How many cavities",
           lambda n: str(n.ways or ""), _ways),
     Field("Contact", "Contact size of a sealed housing: " + ", ".join(CONTACTS),
-          lambda n: n.contact, _contact),
+          lambda n: n.contact, contact),
     Field("Mark", "What is written or tied on it", lambda n: n.mark, plain("mark")),
     Field("Note", "Anything to remember", lambda n: n.note, plain("note")),
 )  # fmt: skip
 
 SEGMENT_FIELDS: tuple[Field[Any], ...] = (
     Field("From", "A node by its code or name; a new name makes a new node",
-          lambda s: s.start, plain("start"), make=_node_of("start")),
+          lambda s: s.start, plain("start"), makes="start"),
     Field("To", "A node by its code or name; a new name makes a new node",
-          lambda s: s.finish, plain("finish"), make=_node_of("finish")),
+          lambda s: s.finish, plain("finish"), makes="finish"),
     Field("Length", "480 mm, 22 in, 1.2 m",
           lambda s: "" if s.length_m is None else f"{s.length_m:.3g} m",
           optional("length_m", read_length_m), unit="m"),
     Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
-          lambda s: s.covering, _covering,
+          lambda s: s.covering, covering,
           tuple(filter(None, COVERINGS))),
     Field("Diameter", "Over the covering, mm",
-          lambda s: number_text(s.diameter_mm, "mm"), _diameter,
+          lambda s: number_text(s.diameter_mm, "mm"), millimetres("diameter_mm"),
           unit="mm"),
     Field("Ties", "How many", lambda s: str(s.ties or ""), count("ties", 500)),
     Field("Clips", "How many", lambda s: str(s.clips or ""), count("clips", 500)),
@@ -172,9 +140,9 @@ SEGMENT_FIELDS: tuple[Field[Any], ...] = (
 
 FOUND_FIELDS: tuple[Field[Any], ...] = (
     Field("From", "The end it starts at", lambda w: w.start, plain("start"),
-          make=_node_of("start")),
+          makes="start"),
     Field("To", "The end it goes to; empty when it was cut off",
-          lambda w: w.finish, plain("finish"), make=_node_of("finish")),
+          lambda w: w.finish, plain("finish"), makes="finish"),
     Field("Function", "What it is for", lambda w: w.function, plain("function")),
     Field("Wire", "The wire that it is in this job, by its code",
           lambda w: w.wire, lambda text, _: {"wire": text.strip().upper()}),
@@ -226,23 +194,17 @@ BLANKS: dict[type, Any] = {
 """Stand for the empty last row of each table, where a new thing is typed."""
 
 
-def text_of(loom: Loom, field: Field[Any], thing: Any) -> str:
-    """Return a field's text; a node with its name, because a code alone says nothing."""
-    text = field.show(thing)
-    name = next((node.name for node in loom.nodes if node.code == text), "") if field.make else ""
-    return f"{text} {name}" if name else text
-
-
 def type_found(job: Job, network: Network, thing: Any, field: Field[Any], text: str) -> Typed:
     """Read a text typed into a thing of the loom, or into a new one when its code is empty."""
     kind = type(thing)
-    fields = {} if field.make else field.read(text, network)
+    fields = {} if field.makes else field.read(text, network)
     code = thing.code or loom_edits.free_code(job, kind)
 
     def edit(job: Job) -> Job:
         changed = fields
-        if field.make:
-            job, changed = field.make(job, text)
+        if field.makes:
+            job, node = _node(job, text)
+            changed = {field.makes: node}
         if thing.code:
             return loom_edits.change(job, code, **changed)
         blank = {"name": ""} if kind is Node else {"on": ""} if kind is Fault else {}

@@ -32,7 +32,7 @@ from molvik.parsing.quantities import read_current_a
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.device_types import TYPES
 from molvik.reference.fuses import RATINGS_A
-from molvik.typed.field import YES, Field, Fields, Reader, Typed, one_of, plain, yes_or_no
+from molvik.typed.field import YES, Field, Fields, Reader, Typed, contact, one_of, plain, yes_or_no
 
 Of = Callable[[Any, str, Network], Fields]
 
@@ -56,13 +56,6 @@ def _kind_of_fuse(text: str, _: Network) -> Fields:
     if len(near) != 1:
         raise ValueError(f"“{text.strip()}” is not one of: {', '.join(RATINGS_A)}.")
     return {"kind": near[0]}
-
-
-def _contact(text: str, _: Network) -> Fields:
-    size = text.strip()
-    if size and size not in CONTACTS:
-        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
-    return {"contact": size}
 
 
 def _code_of(text: str, among: Iterable[Part], what: str) -> str:
@@ -113,7 +106,7 @@ CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
     Field("Name", "What it plugs into", lambda c: c.name, _name),
     Field("Terminals", "pin or socket; empty while it is not known", lambda c: c.terminals,
           one_of("terminals", Gender), ("pin", "socket")),
-    Field("Contact", "Contact size: " + ", ".join(CONTACTS), lambda c: c.contact, _contact,
+    Field("Contact", "Contact size: " + ", ".join(CONTACTS), lambda c: c.contact, contact,
           tuple(CONTACTS)),
     Field("Plugs into", "The connector of the loom it mates with, by code or name",
           lambda c: c.plugs_into, _connector("plugs_into")),

@@ -1,16 +1,15 @@
 """What people type about the looms to build: joints, runs, zones, and which way a wire is sent."""
 
 import re
-from collections.abc import Callable
 from typing import Any
 
 from molvik.model import routing_edits
 from molvik.model.job import Job
-from molvik.model.routing import Joint, Kind, NewLoom, Routing, Run, Zone
+from molvik.model.routing import Joint, Kind, NewLoom, Run, Zone
 from molvik.netlist.network import Network
 from molvik.numbers import read_number
 from molvik.parsing.quantities import read_length_m, read_temperature_c
-from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
 from molvik.typed.field import (
     YES,
@@ -20,6 +19,8 @@ from molvik.typed.field import (
     Typed,
     chosen,
     count,
+    covering,
+    millimetres,
     number_text,
     one_of,
     optional,
@@ -43,26 +44,6 @@ def _carries(text: str, network: Network) -> Fields:
             raise ValueError(f"“{word}” is no part of the job. Type codes: C3, F2, E1.")
         found.append(code)
     return {"carries": tuple(dict.fromkeys(found))}
-
-
-def _covering(text: str, _: Network) -> Fields:
-    found = find_covering(text)
-    if found is None:
-        known = ", ".join(filter(None, COVERINGS))
-        raise ValueError(f"“{text.strip()}” is no covering known here. Type one of: {known}.")
-    return {"covering": found.key}
-
-
-def _millimetres(field: str) -> Reader:
-    """Read a length in which a bare number is millimetres."""
-
-    def read(text: str, _: Network) -> Fields:
-        if not text.strip():
-            return {field: None}
-        bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
-        return {field: read_length_m(f"{text} mm" if bare else text) * 1000}
-
-    return read
 
 
 def _length(field: str) -> Reader:
@@ -110,7 +91,7 @@ JOINT_FIELDS: tuple[Field[Joint], ...] = (
     Field("Kind", "grommet, clip or splice; empty for an end or breakout", lambda j: j.kind,
           one_of("kind", Kind), words_of(Kind)[1:]),
     Field("Hole", "Of the hole its grommet sits in, mm", lambda j: number_text(j.hole_mm, "mm"),
-          _millimetres("hole_mm"), unit="mm"),
+          millimetres("hole_mm"), unit="mm"),
     Field("Left here", "Beyond the way, in place of what the loom has: 80 mm",
           lambda j: number_text(j.allowance_m, "m"), optional("allowance_m", read_length_m),
           unit="m"),
@@ -139,25 +120,17 @@ def _joint(job: Job, text: str, loom: str) -> tuple[Job, str]:
     return routing_edits.add(job, Joint(made, loom, name, carries=carries)), made
 
 
-def _joint_of(field: str) -> Callable[[Job, str], tuple[Job, Fields]]:
-    def make(job: Job, text: str) -> tuple[Job, Fields]:
-        job, joint = _joint(job, text, "")
-        return job, {field: joint}
-
-    return make
-
-
 RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("From", "A joint by code or name, or a plug: C3; a new name makes a new joint",
-          lambda r: r.start, plain("start"), make=_joint_of("start")),
+          lambda r: r.start, plain("start"), makes="start"),
     Field("To", "A joint by code or name, or a plug: C3; a new name makes a new joint",
-          lambda r: r.finish, plain("finish"), make=_joint_of("finish")),
+          lambda r: r.finish, plain("finish"), makes="finish"),
     Field("Length", "480 mm, 22 in, 1.2 m",
           lambda r: "" if r.length_m is None else f"{r.length_m:.3g} m",
           optional("length_m", read_length_m), unit="m"),
     Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, _zone),
     Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
-          lambda r: r.covering, _covering, tuple(filter(None, COVERINGS))),
+          lambda r: r.covering, covering, tuple(filter(None, COVERINGS))),
     Field("Clips", "How many", lambda r: str(r.clips or ""), count("clips", 500)),
     Field("Ties", "How many", lambda r: str(r.ties or ""), count("ties", 500)),
     Field("Slack", "More than its length, across what moves: 60 mm",
@@ -175,7 +148,7 @@ ZONE_FIELDS: tuple[Field[Zone], ...] = (
     Field("Hot surface", "Beside it: 500, or 900 F; empty without one",
           lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_temperature_c)),
     Field("Distance", "Of the hot surface, mm", lambda z: number_text(z.distance_mm, "mm"),
-          _millimetres("distance_mm"), unit="mm"),
+          millimetres("distance_mm"), unit="mm"),
     Field("Shield", "yes: something bright stands between", lambda z: YES[z.shielded or None],
           _truth("shielded"), ("yes", "no")),
     Field("Wet", "yes: splashed; plugs get a drip loop", lambda z: YES[z.wet or None],
@@ -192,15 +165,6 @@ NEW_ZONE = Zone("")
 """Stand for the empty last row of each table, where a new thing is typed."""
 
 
-def shown(routing: Routing, field: Field[Any], thing: Any) -> str:
-    """Return a field's text; a joint with its name, because a code alone says nothing."""
-    text = field.show(thing)
-    if not field.make:
-        return text
-    name = next((joint.name for joint in routing.joints if joint.code == text), "")
-    return f"{text} {name}" if name else text
-
-
 def type_routed(
     job: Job, network: Network, loom: str, thing: Any, field: Field[Any], text: str
 ) -> Typed:
@@ -208,7 +172,7 @@ def type_routed(
     what new joints are of.
     """
     kind = type(thing)
-    fields = {} if field.make else field.read(text, network)
+    fields = {} if field.makes else field.read(text, network)
     if thing.code:
         code = thing.code
     else:
@@ -217,9 +181,9 @@ def type_routed(
 
     def edit(job: Job) -> Job:
         changed = fields
-        if field.make:
+        if field.makes:
             job, joint = _joint(job, text, _loom_of(job, thing) or loom)
-            changed = {next(iter(field.make(job, joint)[1])): joint}
+            changed = {field.makes: joint}
         if thing.code:
             return routing_edits.change(job, code, **changed)
         if kind is NewLoom:

@@ -13,6 +13,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, ShortLabel
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
+from molvik.model.job import Job
 
 AT_ONCE = 400
 """Up to so many wires the whole job is computed at once; for more, pages show what is known and
@@ -103,6 +104,19 @@ class StagePage(QWidget):
             self.store.begin(text)
         else:
             self.store.end()
+
+    def remove_each(self, codes: list[str], remove: Callable[[Job, str], Job]) -> None:
+        """Take things out as one step; say here what holds one of them."""
+        wanted = [code for code in codes if code]
+
+        def edit(job: Job) -> Job:
+            for code in wanted:
+                job = remove(job, code)
+            return job
+
+        if wanted:
+            words = f"Take out {', '.join(wanted[:3])}"
+            self.attempt(lambda: self.store.do(words, edit))
 
     def attempt(self, change: Callable[[], None]) -> bool:
         """Make a change; say here, in words, when it is refused."""

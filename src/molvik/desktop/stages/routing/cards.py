@@ -17,8 +17,8 @@ from molvik.desktop.store import Store
 from molvik.model.refs import Ref
 from molvik.model.routing import Joint, NewLoom, Run
 from molvik.model.routing_edits import Laid, find
-from molvik.typed.field import Field, Typed
-from molvik.typed.routed import JOINT_FIELDS, LOOM_FIELDS, RUN_FIELDS, shown, type_routed
+from molvik.typed.field import Field, Typed, place_text
+from molvik.typed.routed import JOINT_FIELDS, LOOM_FIELDS, RUN_FIELDS, type_routed
 
 MOST = 10
 """So many wires are named; the rest are counted."""
@@ -35,7 +35,7 @@ class RouteCard(FieldCard):
 
     def text_of(self, field: Field[Any], thing: Any) -> str:
         """Return what a field shows; a joint with its name."""
-        return shown(self.store.job.routing, field, thing)
+        return place_text(field, thing, self.store.job.routing.joints)
 
     def typed(self, thing: Laid, field: Field[Any], text: str) -> Typed:
         """Read what was typed into a field of it."""

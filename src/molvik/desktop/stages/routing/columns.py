@@ -10,8 +10,8 @@ from molvik.model.routing import Joint, Run, Zone
 from molvik.routing.lengths import CutLength
 from molvik.routing.sections import Section
 from molvik.routing.ways import Way
-from molvik.typed.field import Field
-from molvik.typed.routed import JOINT_FIELDS, NEW, NEW_ZONE, RUN_FIELDS, ZONE_FIELDS, shown
+from molvik.typed.field import Field, place_text
+from molvik.typed.routed import JOINT_FIELDS, NEW, NEW_ZONE, RUN_FIELDS, ZONE_FIELDS
 
 Seen = Callable[[], Analysis | None]
 """The analysis that the page shows, all of it computed: no cell waits for anything."""
@@ -54,7 +54,9 @@ def run_columns(seen: Seen, take: Take) -> list[Column[Any]]:
     def text(field: Field[Any]) -> Callable[[Run], str]:
         def show(run: Run) -> str:
             analysis = seen()
-            return shown(analysis.job.routing, field, run) if analysis else field.show(run)
+            return (
+                place_text(field, run, analysis.job.routing.joints) if analysis else field.show(run)
+            )
 
         return show
 

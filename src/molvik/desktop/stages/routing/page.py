@@ -8,9 +8,8 @@ from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidge
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
-from molvik.desktop.bench import at_the_bench
+from molvik.desktop.bench import TickList, at_the_bench
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.stages.routing.columns import (
     joint_columns,
@@ -26,9 +25,8 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.model import edits, routing_edits
+from molvik.model import routing_edits
 from molvik.model.job import Job
-from molvik.model.log import Tick
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Run, Zone
 from molvik.routing.laying import LAYING, laying_steps
@@ -47,6 +45,7 @@ class RoutingPage(StagePage):
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "The looms to build")
         self._loom = ""
+        self.ticks = TickList(store, LAYING)
         self._task: Task | None = None
         self._seen: Analysis | None = None
         """What is shown is of this job, which lags behind while a large one is computed."""
@@ -324,45 +323,20 @@ class RoutingPage(StagePage):
 
     # at the bench
 
-    def _ticked(self) -> set[str]:
-        return {tick.step for tick in self.store.job.ticks if tick.list == LAYING}
-
     def _steps(self) -> tuple[Step, ...]:
         analysis = self.analysis
         return laying_steps(analysis.job, analysis.ways, analysis.cut_lengths)
 
     def lay_at_the_bench(self) -> None:
         """Go through the wires card by card."""
-        store = self.store
-
-        def tick(step: Step, key: str) -> None:
-            made = Tick(LAYING, key, now_text(), store.job.settings.measured_by)
-            store.do(f"Tick {key}", lambda job: edits.tick(job, made))
-
-        def clear(step: Step, key: str) -> None:
-            store.do(f"Clear {key}", lambda job: edits.untick(job, LAYING, key))
-
-        at_the_bench(self, "Laying", self._steps, self._ticked, tick, clear, "routing")
+        ticks = self.ticks
+        at_the_bench(self, "Laying", self._steps, ticks.ticked, ticks.tick, ticks.clear, "routing")
 
     def _remove(self, codes: list[str]) -> None:
-        wanted = [code for code in codes if code]
-
-        def edit(job: Job) -> Job:
-            for code in wanted:
-                job = routing_edits.remove(job, code)
-            return job
-
-        if wanted:
-            words = f"Take out {', '.join(wanted[:3])}"
-            self.attempt(lambda: self.store.do(words, edit))
+        self.remove_each(codes, routing_edits.remove)
 
     def _drop_zones(self, names: list[str]) -> None:
-        def edit(job: Job) -> Job:
-            for name in filter(None, names):
-                job = routing_edits.drop_zone(job, name)
-            return job
-
-        self.store.do("Take out zones", edit)
+        self.remove_each(names, routing_edits.drop_zone)
 
 
 def _key(thing: Wire | Run | Joint | Zone) -> str:

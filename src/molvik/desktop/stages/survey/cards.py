@@ -11,13 +11,12 @@ from molvik.desktop.stages.survey.found import show_found
 from molvik.desktop.store import Store
 from molvik.model.loom_edits import Found, find
 from molvik.model.refs import Ref
-from molvik.typed.field import Field, Typed
+from molvik.typed.field import Field, Typed, place_text
 from molvik.typed.found import (
     FAULT_FIELDS,
     FOUND_FIELDS,
     NODE_FIELDS,
     SEGMENT_FIELDS,
-    text_of,
     type_found,
 )
 
@@ -41,7 +40,7 @@ class FoundCard(FieldCard):
 
     def text_of(self, field: Field[Any], thing: Any) -> str:
         """Return what a field shows; a node with its name."""
-        return text_of(self.store.job.loom, field, thing)
+        return place_text(field, thing, self.store.job.loom.nodes)
 
     def typed(self, thing: Found, field: Field[Any], text: str) -> Typed:
         """Read what was typed into a field of it."""

@@ -6,9 +6,9 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
-from molvik.desktop.bench import at_the_bench
+from molvik.desktop.bench import TickList, at_the_bench
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import estimate_rows, now_text
+from molvik.desktop.logbook import estimate_rows
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group
 from molvik.desktop.stages.survey.loomview import LoomView
@@ -18,24 +18,18 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import WorkList
-from molvik.model import edits
-from molvik.model.edits import EditError
-from molvik.model.job import Job
-from molvik.model.log import Tick
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
-from molvik.steps import Step
 from molvik.survey.before import before_opening
 from molvik.survey.decide import decide, grade_of
-from molvik.typed.field import Field
+from molvik.typed.field import Field, place_text
 from molvik.typed.found import (
     BLANKS,
     FAULT_FIELDS,
     FOUND_FIELDS,
     NODE_FIELDS,
     SEGMENT_FIELDS,
-    text_of,
     type_found,
 )
 
@@ -88,6 +82,7 @@ class SurveyPage(StagePage):
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "The loom as found")
+        self.ticks = TickList(store, BEFORE)
         self.list = WorkList("Which faults")
         self.list.chosen.connect(lambda _: self._choose_group())
         self.work_column.addWidget(self.list, 1)
@@ -178,7 +173,9 @@ class SurveyPage(StagePage):
             field,
             partial(self._type, kind),
             width=WIDTHS.get((kind, field.name), 100),
-            text=lambda thing: "" if thing is blank else text_of(self.store.job.loom, field, thing),
+            text=lambda thing: (
+                "" if thing is blank else place_text(field, thing, self.store.job.loom.nodes)
+            ),
             grow=int(field.name in GROWS),
             hidden=field.name in AT_WISH,
         )
@@ -217,7 +214,7 @@ class SurveyPage(StagePage):
             f"{length:.1f} m",
         ]
         steps = before_opening(tree)
-        left = sum(step.key not in self._ticked() for step in steps)
+        left = sum(step.key not in self.ticks.ticked() for step in steps)
         self.bench_button.setText(f"Before it is opened: {left} to do" if left else "All recorded")
         self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
         self.guide.setVisible(not loom.nodes)
@@ -262,33 +259,18 @@ class SurveyPage(StagePage):
         if isinstance(thing, Fault):
             self.list.choose(subject)
 
-    def _ticked(self) -> set[str]:
-        return {tick.step for tick in self.store.job.ticks if tick.list == BEFORE}
-
     def step_at_the_bench(self) -> None:
         """Go through what is to be recorded before the loom is opened, card by card."""
-        store = self.store
-
-        def tick(step: Step, key: str) -> None:
-            made = Tick(BEFORE, key, now_text(), store.job.settings.measured_by)
-            store.do(f"Tick {key}", lambda job: edits.tick(job, made))
-
-        def clear(step: Step, key: str) -> None:
-            store.do(f"Clear {key}", lambda job: edits.untick(job, BEFORE, key))
-
-        at_the_bench(self, "Before it is opened", lambda: before_opening(self.analysis.loom),
-                     self._ticked, tick, clear, "survey")  # fmt: skip
+        ticks = self.ticks
+        at_the_bench(
+            self,
+            "Before it is opened",
+            lambda: before_opening(self.analysis.loom),
+            ticks.ticked,
+            ticks.tick,
+            ticks.clear,
+            "survey",
+        )
 
     def _remove(self, codes: list[str]) -> None:
-        wanted = [code for code in codes if code]
-
-        def edit(job: Job) -> Job:
-            for code in wanted:
-                job = remove_found(job, code)
-            return job
-
-        if wanted:
-            try:
-                self.store.do(f"Take out {', '.join(wanted[:3])}", edit)
-            except EditError as error:
-                self.notice.say(str(error))
+        self.remove_each(codes, remove_found)
