@@ -105,13 +105,13 @@ def test_ways_are_the_shortest_there_are(routing: Routing, data: st.DataObject) 
         other.add_edge(run.start, run.finish, weight=min(known, run.length_m or 0.0))
     start, finish = data.draw(st.sampled_from(codes)), data.draw(st.sampled_from(codes))
     other.remove_nodes_from(avoid - {start, finish})
-    way = graph.way_through((start, finish), avoid)
+    way = graph.steps_through((start, finish), avoid)
     if not networkx.has_path(other, start, finish):
         assert way is None
         return
     assert way is not None
     wanted = networkx.shortest_path_length(other, start, finish, weight="weight")
-    assert graph.length_m(way) == pytest.approx(wanted, abs=1e-9)
+    assert graph.length_of(way) == pytest.approx(wanted, abs=1e-9)
     here = start
     for step in way:  # it hangs together, from start to finish
         run = graph.runs[step.run]
@@ -140,8 +140,8 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
     assert way() == ("R1", "R2")
     tree = star({"C1": 0.5, "C2": 0.7})
     blocked = RouteGraph(tree)
-    assert blocked.way("J2", "J3") is not None
-    assert blocked.way("J2", "J3", frozenset({"J1"})) is None
+    assert blocked.steps("J2", "J3") is not None
+    assert blocked.steps("J2", "J3", frozenset({"J1"})) is None
     assert way(through=("J4",)) == ("R3", "R4")
     assert way(avoid=("J2",)) == ("R3", "R4")
     assert way(through=("J2", "J4")) == ("R1", "R1", "R3", "R4")

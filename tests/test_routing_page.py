@@ -267,7 +267,7 @@ def test_the_ways_of_a_large_job_come_from_the_background(window: MainWindow, qt
     shown = page(window, "Routing")
     assert "being looked for" in shown.about.text()
     assert not shown.lengths_button.isEnabled()
-    assert "ways" not in window.store.analysis.__dict__, "the window does not wait for it"
+    assert "ways" not in window.store.analysis.electrics.__dict__, "the window does not wait for it"
     qtbot.waitUntil(lambda: "420 of 420 wires" in shown.about.text(), timeout=30_000)
     assert shown.lengths_button.text() == "Take 420 lengths"
     qtbot.mouseClick(shown.lengths_button, LEFT)

@@ -137,10 +137,10 @@ class Analysis:
         """The loom as found."""
         return LoomTree(self.job.loom)
 
-    @reading("wires", "routing", *PARTS_WITH_CODES)
+    @property
     def ways(self) -> Ways:
         """The way of each wire along the looms to build."""
-        return Ways(self.job)
+        return self.electrics.ways
 
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
     def cut_lengths(self) -> dict[str, CutLength]:

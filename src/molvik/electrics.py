@@ -19,6 +19,7 @@ from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.routing.lying import lies_along
+from molvik.routing.ways import Ways
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort, far_short
@@ -71,6 +72,11 @@ class Electrics(Results):
         return Network(self.job)
 
     @cached_property
+    def ways(self) -> Ways:
+        """The way of each wire along the looms to build."""
+        return Ways(self.job)
+
+    @cached_property
     def sizing_cases(self) -> dict[str, SizingCase]:
         """What is asked of each wire."""
         settings, paths = self.job.settings, self.path_losses
@@ -83,7 +89,7 @@ class Electrics(Results):
     def warm(self) -> Warm:
         """The states a vehicle is used in, all copper as warm as they make it."""
         solved, crank, rated = self.worst_amps, self.crank_amps, self.charging_a
-        lies = lies_along(self.network, solved)
+        lies = lies_along(self.network, self.ways, solved)
         cold = {
             wire.code: sizing_case(
                 self.network, wire, solved.get(wire.code), crank.get(wire.code),

@@ -11,7 +11,9 @@ from molvik.sizes.bundles import cores_of, lies_of_wires
 from molvik.sizes.sizing_case import Lying
 
 
-def lies_along(network: Network, solved: dict[str, float]) -> dict[str, tuple[Lying, ...]]:
+def lies_along(
+    network: Network, ways: Ways, solved: dict[str, float]
+) -> dict[str, tuple[Lying, ...]]:
     """Return where each wire lies, all at their worst at once: in the runs of its way, or where
     there is none in one stretch as it is typed.
 
@@ -21,7 +23,6 @@ def lies_along(network: Network, solved: dict[str, float]) -> dict[str, tuple[Ly
     found = lies_of_wires(network, solved)
     if not job.routing.runs:
         return found
-    ways = Ways(job)
     inside = sections(job, ways)
     at: dict[str, dict[str, Lying]] = {}
     for run in job.routing.runs:

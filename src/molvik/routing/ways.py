@@ -5,7 +5,8 @@ from typing import NamedTuple
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Wire
-from molvik.routing.graph import RouteGraph, Step
+from molvik.netlist.loomgraph import Step
+from molvik.routing.graph import RouteGraph
 
 
 class Way(NamedTuple):
@@ -51,9 +52,9 @@ class Ways:
         best: tuple[float, str, str, tuple[Step, ...]] | None = None
         for start in ends[0]:
             for finish in ends[1]:
-                steps = graph.way_through((start, *through, finish), avoid)
+                steps = graph.steps_through((start, *through, finish), avoid)
                 if steps is not None:
-                    found = graph.length_m(steps), start, finish, steps
+                    found = graph.length_of(steps), start, finish, steps
                     best = min(best, found) if best else found
         if best is None:
             return Way(ends[0][0], ends[1][0], problem=self._why(wire, ends[0][0], ends[1][0]))

@@ -3,11 +3,11 @@
 from collections import defaultdict
 
 from molvik.lazy import cached_property
-from molvik.model.loom import FoundWire, Loom
+from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.netlist.loomgraph import LoomGraph, Stretch
 
 
-class LoomTree(LoomGraph):
+class LoomTree(LoomGraph[Node, Segment]):
     """The loom as found, with its wires."""
 
     def __init__(self, loom: Loom) -> None:
@@ -18,6 +18,35 @@ class LoomTree(LoomGraph):
     def ways(self) -> dict[str, tuple[Stretch, ...]]:
         """The stretches each wire runs through, from its start on."""
         return {wire.code: self._way(wire) for wire in self.loom.wires}
+
+    @cached_property
+    def problems(self) -> tuple[str, ...]:
+        """What is odd about the tree, in words: loops, loose parts, unknown lengths."""
+        found: list[str] = []
+        if not self.nodes:
+            return ()
+        parts = len(set(self.pieces.values()))
+        edges = sum(map(self.degree, self.nodes)) // 2
+        if parts > 1:
+            found.append(f"The loom lies in {parts} pieces that no stretch joins.")
+        if edges > len(self.nodes) - parts:
+            found.append("The loom has a loop. Wires are taken to go the shorter way round.")
+        open_ended = [s.code for s in self._segments if not (s.start and s.finish)]
+        if open_ended:
+            found.append(f"Goes nowhere yet: {', '.join(open_ended[:8])}. Type both its nodes.")
+        unknown = [s.code for s in self._segments if s.length_m is None]
+        if unknown:
+            found.append(f"No length yet: {', '.join(unknown[:8])}. Spread counts them as zero.")
+        return tuple(found)
+
+    def way(self, start: str, finish: str) -> tuple[Stretch, ...]:
+        """Return the stretches of the shortest way between two nodes, whole; none without one."""
+        if start not in self.nodes or finish not in self.nodes:
+            return ()
+        steps = self.steps(start, finish) or ()
+        return tuple(
+            Stretch(step.run, 0.0, self.segments[step.run].length_m or 0.0) for step in steps
+        )
 
     def _way(self, wire: FoundWire) -> tuple[Stretch, ...]:
         if not wire.start or not wire.finish:
@@ -30,9 +59,9 @@ class LoomTree(LoomGraph):
         Where it went past the first breakout nobody can tell from the tree.
         """
         near = wire.start or wire.finish
-        if near not in self.graph or wire.left_m is None:
+        if near not in self.nodes or wire.left_m is None:
             return ()
-        codes = [key for _, _, key in self.graph.edges(near, keys=True)]
+        codes = [segment for _, segment, _ in self.at[near]]
         if len(codes) != 1:
             return ()
         segment = self.segments[codes[0]]
