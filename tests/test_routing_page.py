@@ -103,7 +103,8 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
     assert facts["Way"] == "R3 R4"
     assert facts["Cut to"].startswith("1.92 m: 1.80 way + 0.12 ends")
-    lit = [shape for shape in shown.view.drawing.shapes if getattr(shape, "pen", None)
+    assert shown.view.drawing is not None
+    lit = [shape for shape in shown.view.draw_over().shapes if getattr(shape, "pen", None)
            and shape.pen.role == "copper" and shape.pen.round]  # fmt: skip
     assert len(lit) == 2
     qtbot.mouseClick(shown.view.viewport(), LEFT, pos=shown.view.spot("R2"))

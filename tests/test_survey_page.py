@@ -96,7 +96,7 @@ def test_what_is_clicked_in_the_drawing_is_in_hand(demo_window: MainWindow, qtbo
     qtbot.keyClick(view, Qt.Key.Key_Return)
     assert demo_window.hand.subject == view.drawing.areas[view.place].ref
     demo_window.hand.pick("L17")
-    assert view.loom_drawing(*view.room())._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
+    assert view.loom_drawing("L17")._held() == {"B1", "B4", "B8", "B11", "B14", "B15"}
     assert "a supply without one" in [v.text() for _, v in demo_window.in_hand.facts._rows]
 
 

@@ -9,6 +9,7 @@ from molvik.model import references
 from molvik.model.checks import route_problem, thing_problem
 from molvik.model.edits import (
     EditError,
+    coded,
     new_code,
     photo_of_nothing,
     refuse_code,
@@ -73,18 +74,39 @@ def remove(job: Job, code: str) -> Job:
     if old is None:
         raise EditError(f"There is no {code} among the looms to build.")
     if isinstance(old, NewLoom):
-        joints = {joint.code for joint in job.routing.joints if joint.loom == code}
-        for run in job.routing.runs:
-            if run.start in joints or run.finish in joints:
-                job = remove(job, run.code)
-        for joint in sorted(joints):
-            job = remove(job, joint)
+        job = _emptied(job, code)
     refuse_held(job, code, references.ROUTED)
     job = references.without(job, code, references.ROUTED)
     job = _put(
         job, type(old), lambda things: tuple(thing for thing in things if thing.code != code)
     )
     return retire(photo_of_nothing(job, code), [code])
+
+
+def _emptied(job: Job, loom: str) -> Job:
+    """Return the job with none of a loom's joints and runs, all taken out at once; wires that were
+    sent through one of them are not any more.
+    """
+    routing = job.routing
+    joints = {joint.code for joint in routing.joints if joint.loom == loom}
+    runs = {run.code for run in routing.runs if run.start in joints or run.finish in joints}
+
+    def freed(wire: Wire) -> Wire:
+        through = tuple(code for code in wire.through if code not in joints)
+        avoid = tuple(code for code in wire.avoid if code not in joints)
+        same = (through, avoid) == (wire.through, wire.avoid)
+        return wire if same else replace(wire, through=through, avoid=avoid)
+
+    kept = replace(
+        routing,
+        joints=tuple(joint for joint in routing.joints if joint.code not in joints),
+        runs=tuple(run for run in routing.runs if run.code not in runs),
+    )
+    job = replace(job, wires=tuple(map(freed, job.wires)), routing=kept)
+    gone = joints | runs
+    for code in {photo.on for photo in job.photos} & gone:
+        job = photo_of_nothing(job, code)
+    return retire(job, gone)
 
 
 def set_zone(job: Job, old: str, zone: Zone) -> Job:
@@ -138,22 +160,24 @@ def take_over(job: Job, name: str, beyond: str = "") -> Job:
     kept = _beyond(job, beyond) if beyond else {node.code for node in nodes}
     made = free_code(job, NewLoom)
     job = add(job, NewLoom(made, name))
-    joint_of: dict[str, str] = {}
     placed = {code for joint in job.routing.joints for code in joint.carries}
-    for node in nodes:
-        if node.code in kept:
-            joint_of[node.code] = free_code(job, Joint)
-            free = node.connector and node.connector not in placed
-            carries = (node.connector,) if free else ()
-            job = add(job, Joint(joint_of[node.code], made, node.name, carries=carries))
-    for segment in job.loom.segments:
-        if segment.start in joint_of and segment.finish in joint_of:
-            covering = segment.covering
-            job = add(job, Run(
-                "", joint_of[segment.start], joint_of[segment.finish], segment.length_m,
-                "as found", covering=covering, clips=segment.clips, ties=segment.ties,
-            ))  # fmt: skip
-    return job
+    nodes = tuple(node for node in nodes if node.code in kept)
+    joints = coded(job, (
+        Joint("", made, node.name,
+              carries=(node.connector,) if node.connector and node.connector not in placed else ())
+        for node in nodes
+    ), "J")  # fmt: skip
+    joint_of = {node.code: joint.code for node, joint in zip(nodes, joints, strict=True)}
+    runs = coded(job, (
+        Run("", joint_of[segment.start], joint_of[segment.finish], segment.length_m, "as found",
+            covering=segment.covering, clips=segment.clips, ties=segment.ties)
+        for segment in job.loom.segments
+        if segment.start in joint_of and segment.finish in joint_of
+    ), "R")  # fmt: skip
+    routing = job.routing
+    return replace(job, routing=replace(
+        routing, joints=(*routing.joints, *joints), runs=(*routing.runs, *runs)
+    ))  # fmt: skip
 
 
 def _beyond(job: Job, node: str) -> set[str]:

@@ -1,6 +1,6 @@
 """The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 
 from molvik.drawing.lettering import FACES, width_of
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
@@ -104,9 +104,42 @@ class LoomDrawing:
         ]
         return Scene(self.width, self.height, tuple(shapes), tuple(areas))
 
-    def _stretches(self) -> Iterator[Shape]:
+    @cached_property
+    def marks(self) -> Scene:
+        """Return only what is in hand, to lie over the drawing of the loom without it."""
+        held = self._held()
+        near = {self.hand} & set(self.places)
+        for code in held & set(self.tree.segments):
+            segment = self.tree.segments[code]
+            near |= {segment.start, segment.finish} & set(self.places)
+        shapes = list(self._stretches(only=held))
+        for code in sorted(near):
+            shapes += self._node(code)
+        shapes += self._held_name()
+        for fault in self.tree.loom.faults:
+            spot = self.fault(fault)
+            if spot is not None:
+                shapes.append(self._fault(fault, spot))
+        return Scene(self.width, self.height, tuple(shapes))
+
+    def _held_name(self) -> Iterator[Shape]:
+        """Name the node in hand on a ground of its own, whatever lies there."""
+        node = self.tree.nodes.get(self.hand)
+        if node is None or node.code not in self.places:
+            return
+        wide = min(LARGEST_NAME, self._measure(node.name, True) + 2)
+        point = self.node(node.code)
+        left = min(max(0.0, point.x - wide / 2), max(0.0, self.width - wide))
+        down = 15 if point.y + 24 < self.height else -15
+        box = Box(left, point.y + down - 7, wide, 14)
+        yield Rect(box.grown(2, 1), None, "sheet", 2.0)
+        yield Text(node.name, box, NAME_PX, "copper", bold=True)
+
+    def _stretches(self, only: Collection[str] | None = None) -> Iterator[Shape]:
         held = self._held()
         for segment in self.tree.loom.segments:
+            if only is not None and segment.code not in only:
+                continue
             if segment.start and segment.finish:
                 width = max(2.5, min(13.0, (segment.diameter_mm or 5) * 0.7))
                 dash = () if segment.length_m else (4 * width, 2 * width)
@@ -146,7 +179,9 @@ class LoomDrawing:
     def _names(self) -> Iterator[Shape]:
         """Name the ends, each where there is room for it; a tooltip names the others."""
         page = Box(0, 0, self.width, self.height)
-        taken = [_around(self.node(code), 6, 6) for code in self.places]
+        taken = _Taken()
+        for code in self.places:
+            taken.add(_around(self.node(code), 6, 6))
         for node in sorted(self.tree.loom.nodes, key=lambda node: node.code != self.hand):
             held = node.code == self.hand
             if not (self.tree.is_end(node.code) or held):
@@ -157,11 +192,11 @@ class LoomDrawing:
             aside = wide / 2 + 9
             for x, y in ((0, 15), (0, -15), (aside, 0), (-aside, 0)):
                 box = _around(Point(point.x + x, point.y + y), wide / 2, 7)
-                if page.covers(box) and not any(box.overlaps(other) for other in taken):
+                if page.covers(box) and not taken.hits(box):
                     role = "copper" if held else "ink"
                     role = "stop" if self._is_lost(node.code) else role
                     yield Text(words, box, NAME_PX, role, bold=held)
-                    taken.append(box)
+                    taken.add(box)
                     break
 
     def _fault(self, fault: Fault, spot: Point) -> Shape:
@@ -179,6 +214,35 @@ class LoomDrawing:
         for x in (10.0, end):
             yield Path((Point(x, y - 4), Point(x, y + 4)), pen)
         yield Text(f"{RULE_M:g} m", Box(end + 6, y - 7, 60, 14), 11, "faint", "left")
+
+
+class _Taken:
+    """Boxes that are drawn already, by the squares they lie in: of a large loom's hundreds only
+    those nearby are looked at.
+    """
+
+    SQUARE = 48.0
+
+    def __init__(self) -> None:
+        self._in: dict[tuple[int, int], list[Box]] = {}
+
+    def add(self, box: Box) -> None:
+        """Take up a box."""
+        for square in self._squares(box):
+            self._in.setdefault(square, []).append(box)
+
+    def hits(self, box: Box) -> bool:
+        """Return whether a box overlaps one of them."""
+        return any(
+            box.overlaps(other)
+            for square in self._squares(box)
+            for other in self._in.get(square, ())
+        )
+
+    def _squares(self, box: Box) -> Iterator[tuple[int, int]]:
+        for x in range(int(box.x // self.SQUARE), int(box.right // self.SQUARE) + 1):
+            for y in range(int(box.y // self.SQUARE), int(box.bottom // self.SQUARE) + 1):
+                yield x, y
 
 
 def _around(middle: Point, across: float, down: float) -> Box:

@@ -84,14 +84,17 @@ class Canvas(QGraphicsView):
     """Shows what `draw` returns for the room there is. picked(ref): an area was chosen.
     asked(ref, place on the screen): a menu is wanted for it.
 
+    What `draw_over` returns lies over it, and is drawn anew alone when something is taken in hand.
     flows: the drawing is laid out anew for the width at each zoom, and goes on downwards; else it
-    fills the room at zoom 1. walks: the arrow keys choose at once what they come to.
+    fills the room at zoom 1. walks: the arrow keys choose at once what they come to. shows_focus:
+    the drawing itself is another with the focus.
     """
 
     picked = Signal(str)
     asked = Signal(str, QPoint)
     flows = False
     walks = False
+    shows_focus = False
 
     def __init__(self, name: str, empty: str = "") -> None:
         super().__init__()
@@ -103,9 +106,10 @@ class Canvas(QGraphicsView):
         self._panned: QPoint | None = None
         self._fitted: QSize | None = None
         self._shrunk = 1.0
-        self._painted = Painted()
+        self._painted, self._over = Painted(), Painted()
         held = QGraphicsScene(self)
         held.addItem(self._painted)
+        held.addItem(self._over)
         self.setScene(held)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
@@ -120,6 +124,16 @@ class Canvas(QGraphicsView):
     def draw(self, width: float, height: float) -> Scene | None:
         """Return the drawing for so much room, None while there is nothing to draw."""
         raise NotImplementedError
+
+    def draw_over(self) -> Scene | None:
+        """Return what lies over the drawing, None for nothing."""
+        return None
+
+    def redraw_over(self) -> None:
+        """Draw anew what lies over the drawing, and nothing else."""
+        if self._drawing is not None and self._drawn_for is not None:
+            self._over.record(self.draw_over())
+            self.viewport().update()
 
     def redraw(self) -> None:
         """Draw it anew when it is next looked at."""
@@ -141,6 +155,7 @@ class Canvas(QGraphicsView):
             self._drawn_for = room
             self._drawing = self.draw(*room)
             self._painted.record(self._drawing)
+            self._over.record(self.draw_over() if self._drawing else None)
             if self._drawing is not None:
                 self.setSceneRect(0, 0, self._drawing.width, self._drawing.height)
                 if not self.flows:
@@ -187,7 +202,7 @@ class Canvas(QGraphicsView):
             if not area.way and area.box.holds(x, y):
                 return area
         near = [(area.away(x, y), index) for index, area in enumerate(drawing.areas) if area.way]
-        if near and min(near)[0] <= NEAR_PX / self.zoom:
+        if near and min(near)[0] <= NEAR_PX / self.transform().m11():
             return drawing.areas[min(near)[1]]
         return None
 
@@ -371,9 +386,15 @@ class Canvas(QGraphicsView):
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Show the focus."""
         super().focusInEvent(event)
-        self.redraw()
+        self._focus_moved()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Hide the focus."""
         super().focusOutEvent(event)
-        self.redraw()
+        self._focus_moved()
+
+    def _focus_moved(self) -> None:
+        if self.shows_focus:
+            self.redraw()
+        else:
+            self.viewport().update()

@@ -32,7 +32,7 @@ class FaceView(Canvas):
 
     chosen = Signal(str)
     turned = Signal(str)
-    walks = True
+    walks = shows_focus = True
 
     def __init__(self, largest: int = 40) -> None:
         super().__init__("", "No connector chosen")

@@ -1,6 +1,7 @@
 """A loom drawn to scale, as found or to be built: what both have in common."""
 
 import weakref
+from functools import lru_cache
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QFontMetricsF
@@ -35,13 +36,14 @@ class LoomCanvas(Canvas):
         if code != self._hand:
             self._hand = code
             self.stand_on(code)
-            self.redraw()
+            self.redraw_over()
 
     def sizeHint(self) -> QSize:
         """Return a size with room for the names."""
         return QSize(700, 280)
 
 
+@lru_cache(maxsize=4096)
 def name_width(words: str, bold: bool) -> float:
     """Return how wide a name is on the screen, px."""
     return QFontMetricsF(font(NAME_PX, bold=bold)).horizontalAdvance(words)

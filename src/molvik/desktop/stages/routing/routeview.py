@@ -31,13 +31,21 @@ class RouteView(LoomCanvas):
         self._of, self._thick, self._seen = of, thick, weakref.ref(analysis)
         self.redraw()
 
-    def draw(self, width: float, height: float) -> Scene | None:
-        """Return the loom with what is in hand."""
+    def _loom_drawing(self, hand: str = "") -> RouteDrawing | None:
         if self.analysis is None or self._tree is None or not self._places:
             return None
-        lit = lit_runs(self._hand, self.analysis.ways.of)
-        places = self._places
-        return RouteDrawing(self._tree, places, width, height, self._hand, lit, name_width).scene
+        lit = lit_runs(hand, self.analysis.ways.of) if hand else frozenset[str]()
+        return RouteDrawing(self._tree, self._places, *self.room(), hand, lit, name_width)
+
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return the loom."""
+        made = self._loom_drawing()
+        return made.scene if made else None
+
+    def draw_over(self) -> Scene | None:
+        """Return what is in hand."""
+        made = self._loom_drawing(self._hand) if self._hand else None
+        return made.marks if made else None
 
     def told(self, area: Area) -> str:
         """Say what a joint or stretch is."""

@@ -25,17 +25,21 @@ class LoomView(LoomCanvas):
         self._loom, self._seen = analysis.job.loom, weakref.ref(analysis)
         self.redraw()
 
-    def loom_drawing(self, width: float, height: float) -> LoomDrawing | None:
-        """Return the loom as it is drawn in so much room; None without one."""
+    def loom_drawing(self, hand: str = "") -> LoomDrawing | None:
+        """Return the loom as it is drawn in the room there is; None without one."""
         if self.analysis is None or not self._places:
             return None
-        tree = self.analysis.loom
-        return LoomDrawing(tree, self._places, width, height, self._hand, name_width)
+        return LoomDrawing(self.analysis.loom, self._places, *self.room(), hand, name_width)
 
     def draw(self, width: float, height: float) -> Scene | None:
-        """Return the loom with what is in hand."""
-        made = self.loom_drawing(width, height)
+        """Return the loom."""
+        made = self.loom_drawing()
         return made.scene if made else None
+
+    def draw_over(self) -> Scene | None:
+        """Return what is in hand."""
+        made = self.loom_drawing(self._hand) if self._hand else None
+        return made.marks if made else None
 
     def told(self, area: Area) -> str:
         """Say what a node, stretch or fault is."""
