@@ -14,8 +14,14 @@ from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
+from molvik.routing.alike import Alike
+from molvik.routing.assembly import Assembly, assembly
+from molvik.routing.compare import Change, changes
+from molvik.routing.covers import Cover, covers
 from molvik.routing.lengths import CutLength, cut_lengths
+from molvik.routing.passing import Passage, passages
 from molvik.routing.sections import Section, looseness, sections
+from molvik.routing.splices import SplicePlaces, splice_places
 from molvik.routing.ways import Ways
 from molvik.sheet import Sheet
 from molvik.sheets.continuity_list import continuity_list
@@ -151,6 +157,41 @@ class Analysis:
     def sections(self) -> dict[str, Section]:
         """What lies in each run of the looms to build, and how thick it is."""
         return sections(self.job, self.ways, looseness(self.job, self.loom))
+
+    @reading("wires", "routing", "settings", "loom", "stock", *PARTS_WITH_CODES)
+    def covers(self) -> dict[str, Cover]:
+        """What covers each run of the looms to build."""
+        return covers(self.job, self.sections)
+
+    @reading("wires", "routing", "settings", "loom", "stock", *PARTS_WITH_CODES)
+    def assembly(self) -> Assembly:
+        """In which order the looms to build are put together."""
+        return assembly(self.job, self.ways, self.covers)
+
+    @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
+    def passages(self) -> tuple[Passage, ...]:
+        """The plugs that do not pass the holes they are threaded through."""
+        return passages(self.job, self.ways)
+
+    @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
+    def splice_places(self) -> dict[str, SplicePlaces]:
+        """Where each splice of the looms to build lies best, and where it lies."""
+        if not self.ways.of:
+            return {}
+        return {
+            splice.code: splice_places(self.job, self.ways, splice.code)
+            for splice in self.job.splices
+        }
+
+    @property
+    def alike(self) -> tuple[Alike, ...]:
+        """The plugs that can be swapped, and what a swap would do."""
+        return self.electrics.alike
+
+    @reading("routing", "loom")
+    def loom_changes(self) -> dict[str, tuple[Change, ...]]:
+        """What of the loom as found is another in each loom to build."""
+        return {loom.code: changes(self.job, loom.code) for loom in self.job.routing.looms}
 
     @reading(*CONNECTED, "repins", "pinouts", "ticks")
     def plans(self) -> dict[str, Plan]:

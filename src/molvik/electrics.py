@@ -18,6 +18,7 @@ from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
+from molvik.routing.alike import Alike, alike
 from molvik.routing.lying import lies_along
 from molvik.routing.ways import Ways
 from molvik.sizes.fuses import FuseWork, fuse_work
@@ -45,7 +46,16 @@ class Electrics(Results):
 
     reads = Reads(
         ("settings", *PARTS, "wires", "bundles", "routing"),
-        {"wires": _NAMES, "connectors": {"pins": (), "pinout_from": "", "note": ""}},
+        {
+            "wires": _NAMES,
+            "connectors": {
+                "pins": (),
+                "pinout_from": "",
+                "note": "",
+                "wide_mm": None,
+                "high_mm": None,
+            },
+        },
     )
 
     def __init__(self, job: Job, before: "Electrics | None" = None) -> None:
@@ -75,6 +85,13 @@ class Electrics(Results):
     def ways(self) -> Ways:
         """The way of each wire along the looms to build."""
         return Ways(self.job)
+
+    @cached_property
+    def alike(self) -> tuple[Alike, ...]:
+        """The plugs that can be swapped, and what a swap would do."""
+        if not self.ways.of:
+            return ()
+        return alike(self.job, self.network, self.ways, self.operating_point)
 
     @cached_property
     def sizing_cases(self) -> dict[str, SizingCase]:

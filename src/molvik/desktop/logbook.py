@@ -220,6 +220,9 @@ def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, st
         )
         for operation in OPERATIONS
     ]
+    if both.repair.access_h or both.new_loom.access_h:
+        mend, new_loom = (f"{60 * one.access_h:.0f} min" for one in (both.repair, both.new_loom))
+        rows.append(("reach it: what must come off", mend, new_loom, "", "zones of Routing"))
     return rows, break_even(both.repair, both.new_loom, analysis.job.settings)
 
 

@@ -19,6 +19,7 @@ from molvik.model.stock import StockItem, StockKind
 from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
+from molvik.reference.coverings import COVERINGS, find_covering
 from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.survey.replacement import Shortage, cost, replacements, shortages
 from molvik.typed.field import Fields
@@ -49,6 +50,16 @@ def _insulation(text: str) -> Fields:
     return {"insulation": read_insulation(text)}
 
 
+def _covering(text: str) -> Fields:
+    if not text.strip():
+        return {"covering": ""}
+    found = find_covering(text)
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(f"“{text.strip()}” is no covering. Type one of: {known}.")
+    return {"covering": found.key}
+
+
 def _number(field: str, optional: bool, text: str) -> Fields:
     if not text.strip():
         return {field: None if optional else 0.0}
@@ -68,9 +79,14 @@ FIELDS: tuple[StockField, ...] = (
                lambda i: i.insulation, _insulation),
     StockField("Colour", "RD, RD/WH", 104, lambda i: str(i.colour or ""),
                lambda text: {"colour": read_any_colour(text) if text.strip() else None}),
-    StockField("Bore", "Of a sleeve, mm", 56,
+    StockField("Covering", "Which a sleeve or tape is: " + ", ".join(filter(None, COVERINGS)), 86,
+               lambda i: i.covering, _covering),
+    StockField("Bore", "Of a sleeve as it goes on, mm", 56,
                lambda i: "" if i.bore_mm is None else f"{i.bore_mm:g}",
                partial(_number, "bore_mm", True)),
+    StockField("Least", "What a sleeve shrinks or gathers to, mm", 56,
+               lambda i: "" if i.least_mm is None else f"{i.least_mm:g}",
+               partial(_number, "least_mm", True)),
     StockField("Amount", "Metres of wire, sleeve and tape; else pieces", 74,
                lambda i: f"{i.amount:g}", partial(_number, "amount", False)),
     StockField("Price", "For one metre or piece", 62,

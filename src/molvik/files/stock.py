@@ -10,9 +10,10 @@ from molvik.model.stock import StockItem, StockKind
 from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
+from molvik.reference.coverings import COVERINGS, find_covering
 
 HEADINGS = ("kind", "name", "size", "insulation", "colour", "bore mm", "amount", "price",
-            "currency", "where")  # fmt: skip
+            "currency", "where", "least mm", "covering")  # fmt: skip
 
 
 class StockRow(NamedTuple):
@@ -32,6 +33,7 @@ def stock_csv(stock: tuple[StockItem, ...]) -> bytes:
                 item.kind, item.name, str(item.size or ""), item.insulation, str(item.colour or ""),
                 "" if item.bore_mm is None else f"{item.bore_mm:g}", f"{item.amount:g}",
                 f"{item.price:g}", item.currency, item.where,
+                "" if item.least_mm is None else f"{item.least_mm:g}", item.covering,
             )
         )  # fmt: skip
     return csv_bytes(rows)
@@ -73,8 +75,18 @@ def _item(cells: dict[str, str]) -> StockItem:
                 _number(cells.get("price", ""), "price"),
                 cells.get("currency", ""),
                 cells.get("where", ""),
+                _number(cells.get("least mm", ""), "least") or None,
+                _covering(cells.get("covering", "")),
             )
     raise ValueError(f"“{kind[:30]}” is not one of: {', '.join(get_args(StockKind))}.")
+
+
+def _covering(text: str) -> str:
+    found = find_covering(text) if text else COVERINGS[""]
+    if found is None:
+        known = ", ".join(filter(None, COVERINGS))
+        raise ValueError(f"“{text[:30]}” is no covering. Type one of: {known}.")
+    return found.key
 
 
 def _number(text: str, what: str) -> float:

@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from molvik.analysis import Analysis
 from molvik.findings import (
     alive,
+    building,
     cavities,
     circuits,
     ends,
@@ -111,6 +112,16 @@ RULES: tuple[Rule, ...] = (
     Rule(routing.splice_lies_badly, ("splice-moves", "splice-near")),
     Rule(routing.does_not_pass, ("does-not-pass",)),
     Rule(routing.not_held, ("not-held",)),
+    Rule(building.fits_nothing, ("covering-fits-nothing",)),
+    Rule(building.cannot_go_on, ("cannot-go-on",)),
+    Rule(building.plug_does_not_pass, ("plug-does-not-pass",)),
+    Rule(building.bends_too_tight, ("bent-too-tight",)),
+    Rule(building.moves_without_slack, ("moves-without-slack", "stiff-where-it-moves")),
+    Rule(building.plug_not_held, ("plug-not-held",)),
+    Rule(building.cores_part, ("cores-part",)),
+    Rule(building.look_alikes, ("look-alikes",)),
+    Rule(building.part_here, ("part-here",)),
+    Rule(building.splice_wastes, ("splice-elsewhere",)),
     Rule(
         proof.measured_and_failed,
         ("failed-continuity", "below-leads"),

@@ -247,7 +247,7 @@ KINDS: dict[str, Kind] = {
     ),
     "splice-moves": Kind(("stop",), "routing", "a stretch beside a splice moves"),
     "splice-near": Kind(
-        ("look",), "routing", "a splice lies less than 40 mm from a breakout or a plug"
+        ("look",), "routing", "a splice lies less than 40 mm from a breakout, a plug or a splice"
     ),
     "does-not-pass": Kind(
         ("stop",), "routing", "a bundle with its covering is thicker than the hole it goes through"
@@ -257,6 +257,50 @@ KINDS: dict[str, Kind] = {
         "routing",
         "a stretch is held less often than every 450 mm; where nothing is "
         "known of what holds it and what it passes, nothing is said",
+    ),
+    "covering-fits-nothing": Kind(
+        ("look",), "routing", "no size of a covering goes over what lies in a stretch"
+    ),
+    "cannot-go-on": Kind(
+        ("stop",),
+        "routing",
+        "a closed sleeve, a boot or a grommet has on each side an end whose plug is on already",
+    ),
+    "plug-does-not-pass": Kind(
+        ("stop", "look"),
+        "routing",
+        "threaded from either side, a plug with the wires there is wider than the hole; a stop "
+        "where both sides carry theirs already",
+    ),
+    "bent-too-tight": Kind(
+        ("look",),
+        "routing",
+        "a bend is tighter than 5 times what the stretch is thick, 10 times where it is stiff "
+        "or moves",
+    ),
+    "moves-without-slack": Kind(("look",), "routing", "a stretch that moves has no slack"),
+    "stiff-where-it-moves": Kind(
+        ("look",), "routing", "a stretch that moves has a covering that makes it stiff"
+    ),
+    "plug-not-held": Kind(
+        ("note",), "routing", "nothing holds a branch of 150 mm or more before its plug: one note"
+    ),
+    "cores-part": Kind(
+        ("look",), "routing", "the cores of a twisted cable go more than 50 mm without each other"
+    ),
+    "look-alikes": Kind(
+        ("stop", "look", "note"),
+        "routing",
+        "plugs of one housing and key reach each other's mates; a stop where a swap blows a "
+        "fuse or gives a sensor more than it bears, a note where they are on the same nets",
+    ),
+    "part-here": Kind(
+        ("note",),
+        "routing",
+        "two or more plugs of injectors, coils or sensors of a kind hang near one breakout",
+    ),
+    "splice-elsewhere": Kind(
+        ("note",), "routing", "another place of a splice saves 10 % of its copper and 0.2 m of wire"
     ),
     "failed-continuity": Kind(("stop",), "proving", "the last reading was open or above the limit"),
     "below-leads": Kind(("look",), "proving", "the last reading was below the leads alone"),

@@ -9,9 +9,7 @@ from molvik.reference.coverings import COVERINGS
 from molvik.reference.insulation import insulation
 from molvik.reference.places import air_c
 from molvik.routing.hot import safe_distance_mm
-
-NEAR_SPLICE_M = 0.04
-"""A splice lies at least so far from breakouts and plugs, m (common practice)."""
+from molvik.routing.splices import NEAR_M
 
 SUPPORT_M = 0.3
 """A loom is held at least this often, m (common practice: every 150 to 300 mm)."""
@@ -143,21 +141,22 @@ def splice_lies_badly(analysis: Analysis) -> Iterator[Finding]:
                     "A joint is stiff: strands break where it ends, inside the insulation.",
                     "Move the splice to a stretch that is held at both its ends.",
                 )  # fmt: skip
-            elif run.length_m is not None and length < NEAR_SPLICE_M and _is_stiff(analysis, other):
+            elif run.length_m is not None and length < NEAR_M and _is_stiff(analysis, other):
                 yield Finding(
                     "splice-near", "look", splices[0],
                     f"{splices[0]} sits {length * 1000:.0f} mm from {graph.joints[other].name}.",
-                    "Beside a breakout or a plug a splice is bent whenever the loom is handled.",
+                    "Beside a breakout or a plug a splice is bent when the loom is handled; beside "
+                    "another it makes a lump.",
                     "Keep it 40 mm away (common practice), staggered from others.",
-                    (Figure("millimetres too near", (NEAR_SPLICE_M - length) * 1000, "mm"),),
+                    (Figure("millimetres too near", (NEAR_M - length) * 1000, "mm"),),
                 )  # fmt: skip
 
 
 def _is_stiff(analysis: Analysis, joint: str) -> bool:
-    """Return whether a joint is a breakout or carries a plug."""
+    """Return whether a joint is a breakout or carries a plug or another splice."""
     graph = analysis.ways.graph
-    plugs = (analysis.job.part(code) for code in graph.joints[joint].carries)
-    return graph.degree(joint) > 2 or any(isinstance(part, Connector) for part in plugs)
+    parts = (analysis.job.part(code) for code in graph.joints[joint].carries)
+    return graph.degree(joint) > 2 or any(isinstance(part, Connector | Splice) for part in parts)
 
 
 def does_not_pass(analysis: Analysis) -> Iterator[Finding]:

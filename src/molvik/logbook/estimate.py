@@ -91,6 +91,25 @@ def repair_quantities(analysis: Analysis) -> Quantities:
     return todo
 
 
+def reached(analysis: Analysis) -> set[str]:
+    """Return the stretches that have to be reached for what was decided on the loom as found."""
+    tree = analysis.loom
+    found: set[str] = set()
+    for fault in tree.loom.faults:
+        if decide(tree, fault).action != "leave":
+            found |= {stretch.segment for stretch in spread(tree, fault).stretches}
+    for code in condemned(tree):
+        found |= {stretch.segment for stretch in tree.ways[code]}
+    return found
+
+
+def access_min(analysis: Analysis, segments: set[str]) -> float:
+    """Return how long it takes to reach stretches, minutes: what comes off comes off once."""
+    routing = analysis.job.routing
+    zones = {one.zone for one in analysis.loom.loom.segments if one.code in segments and one.zone}
+    return sum(routing.zone(name).access_min for name in zones)
+
+
 def replace_quantities(analysis: Analysis) -> Quantities:
     """Return what a whole new loom takes: every wire, every covering, every test."""
     tree = analysis.loom

@@ -8,8 +8,10 @@ from molvik.logbook.estimate import (
     OPERATIONS,
     Quantities,
     Rate,
+    access_min,
     hours,
     rates,
+    reached,
     repair_quantities,
     replace_quantities,
 )
@@ -23,7 +25,8 @@ from molvik.survey.replacement import bought_for_repair
 class Cost(NamedTuple):
     """What a piece of work costs. materials: in the job's currency, of what has a price.
 
-    unpriced: what has none, in words. foreign: sums in other currencies.
+    unpriced: what has none, in words. foreign: sums in other currencies. access_h: to reach it all,
+    of the hours, h.
     """
 
     hours: float
@@ -33,6 +36,7 @@ class Cost(NamedTuple):
     materials: float
     unpriced: tuple[str, ...]
     foreign: dict[str, float]
+    access_h: float = 0.0
 
     @property
     def total(self) -> float:
@@ -45,10 +49,11 @@ def cost(
     bought: Iterable[Bought],
     known: dict[Operation, Rate],
     settings: Settings,
+    access_h: float = 0.0,
 ) -> Cost:
-    """Return what quantities of work and materials cost."""
+    """Return what quantities of work and materials cost. access_h: to reach it all, h."""
     bought = tuple(bought)
-    worked = hours(quantities, known)
+    worked = hours(quantities, known) + access_h
     materials, foreign, unpriced = 0.0, dict[str, float](), []
     for purchase in bought:
         if purchase.price is None or purchase.item is None:
@@ -67,6 +72,7 @@ def cost(
         materials,
         tuple(unpriced),
         foreign,
+        access_h,
     )
 
 
@@ -89,12 +95,14 @@ def choice(analysis: Analysis) -> Choice:
     known = rates(job.log)
     replaced = any(fault.decision == "replace the loom" for fault in tree.loom.faults)
 
-    def reckon(quantities: Quantities, bought: tuple[Bought, ...]) -> Cost:
-        return cost(quantities, bought, known, job.settings)
+    def reckon(quantities: Quantities, bought: tuple[Bought, ...], where: set[str]) -> Cost:
+        access = access_min(analysis, where) / 60
+        return cost(quantities, bought, known, job.settings, access)
 
+    everywhere = {segment.code for segment in tree.loom.segments}
     return Choice(
-        reckon(repair_quantities(analysis), bought_for_repair(tree, job.stock)),
-        reckon(replace_quantities(analysis), priced(new_loom_needs(tree), job.stock)),
+        reckon(repair_quantities(analysis), bought_for_repair(tree, job.stock), reached(analysis)),
+        reckon(replace_quantities(analysis), priced(new_loom_needs(tree), job.stock), everywhere),
         replaced,
     )
 
@@ -139,6 +147,10 @@ def quote_sheet(analysis: Analysis) -> Sheet:
             worked = amount * known[operation].minutes / 60
             price = f"{worked * settings.hour_price:.2f}" if settings.hour_price else ""
             rows.append(("Work", str(operation), f"{amount:.3g}", f"{worked:.2f} h", price, unit))
+    if chosen.access_h:
+        price = f"{chosen.access_h * settings.hour_price:.2f}" if settings.hour_price else ""
+        rows.append(("Work", "reach it: what must come off", "",
+                     f"{chosen.access_h:.2f} h", price, unit))  # fmt: skip
     for bought in chosen.bought:
         item, price = bought.item, "not known" if bought.price is None else f"{bought.price:.2f}"
         source = f"{item.price:g} each" if item and item.price else ""

@@ -33,6 +33,8 @@ def _problem(thing: Any) -> str:
         case Wire():
             return _wire_problem(thing)
         case Connector():
+            if not all(mm is None or 0 < mm <= 500 for mm in (thing.wide_mm, thing.high_mm)):
+                return "A housing is above zero and up to 500 mm wide and high"
             return grid_problem(thing.grid) or pins_problem(thing.code, thing.pins)
         case Pinout():
             return pins_problem(f"the table {thing.name}", thing.pins)
@@ -240,6 +242,8 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
                 return "A length is above zero"
             if not 0 <= thing.slack_m <= 10:
                 return "Slack is 0 to 10 m"
+            if thing.bend_mm is not None and not 0 < thing.bend_mm <= 10_000:
+                return "The radius of a bend is above zero, up to 10 m"
         case Zone():
             hot, away = thing.hot_c, thing.distance_mm
             if hot is not None and not -50 <= hot <= 1200:

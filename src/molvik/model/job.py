@@ -23,7 +23,7 @@ from molvik.model.parts import (
     Wire,
 )
 from molvik.model.photos import Photo
-from molvik.model.routing import Routing
+from molvik.model.routing import Pose, Routing
 from molvik.model.stock import StockItem
 
 SCHEMA_VERSION = 2
@@ -111,7 +111,8 @@ class Acceptance(Value, frozen=True):
 class Job(Value, frozen=True):
     """Everything a person entered; all else is computed from it.
 
-    id: a random name that tells two jobs apart whatever their files are called. spent: which codes
+    id: a random name that tells two jobs apart whatever their files are called. board: how
+    stretches were turned on the board, which nothing but the board reads. spent: which codes
     are not given out any more, see ``model.codes``.
     """
 
@@ -137,6 +138,7 @@ class Job(Value, frozen=True):
     scenarios: tuple[Scenario, ...] = ()
     bundles: tuple[Bundle, ...] = ()
     routing: Routing = Routing()
+    board: tuple[Pose, ...] = ()
     spent: Spent = ()
 
     def parts(self) -> Iterator[Part]:

@@ -49,6 +49,7 @@ class Node(Value, frozen=True):
 
     plugs_into: what an end plugs into, in words. connector: the code of its connector in the job.
     mark: what is written or tied on it. contact: the contact size of a sealed housing, if known.
+    loom: the name of the loom it is of, where several were found.
     """
 
     code: str
@@ -60,13 +61,14 @@ class Node(Value, frozen=True):
     mark: str = ""
     note: str = ""
     contact: str = ""
+    loom: str = ""
 
 
 class Segment(Value, frozen=True):
     """A stretch of loom between two nodes; an empty one is not known yet.
 
     length_m in m, diameter_mm over the covering, mm. covering: a key of ``reference.coverings``; in
-    files from before, as it was typed.
+    files from before, as it was typed. zone: the name of the zone it passes.
     """
 
     code: str
@@ -79,6 +81,7 @@ class Segment(Value, frozen=True):
     clips: int = 0
     grommet: str = ""
     note: str = ""
+    zone: str = ""
 
 
 class FoundWire(Value, frozen=True):

@@ -104,7 +104,8 @@ class Connector(Value, frozen=True):
     of the connector it mates with inside the loom, cavity to cavity, or empty. pinout_from: the
     name of the table its pins were read from. contacts: cavities whose contact size is another.
     key, lever: on which side, seen at the mating face with its top up, the key and the lock lever
-    or clip are. up: how the top is told, in words.
+    or clip are. up: how the top is told, in words. wide_mm,
+    high_mm: how large the housing is at the mating face with all that sticks out, mm.
     """
 
     code: str
@@ -121,6 +122,8 @@ class Connector(Value, frozen=True):
     key: Side = ""
     lever: Side = ""
     up: str = ""
+    wide_mm: float | None = None
+    high_mm: float | None = None
 
 
 class End(Value, frozen=True):

@@ -13,6 +13,7 @@ from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.job import Job, code_order
 from molvik.model.parts import LOOSE, End
 from molvik.model.refs import Ref
+from molvik.model.routing import Pose
 
 How = Literal["code", "end", "place", "words"]
 Gone = Literal["is cleared", "goes along", "holds it", "stays"]
@@ -30,6 +31,7 @@ ALL = frozenset(COLLECTIONS)
 LOOM = tuple(one for one in COLLECTIONS if one.startswith("loom."))
 ROUTED = tuple(one for one in COLLECTIONS if one.startswith("routing."))
 LOOMS, JOINTS = frozenset({"routing.looms"}), frozenset({"routing.joints"})
+RUNS = frozenset({"routing.runs"})
 
 
 class Reference(NamedTuple):
@@ -81,6 +83,8 @@ REFERENCES = (
               "carry nothing of it")),
     Reference("routing.runs.start", JOINTS, "code", "holds it", _GOES),
     Reference("routing.runs.finish", JOINTS, "code", "holds it", _GOES),
+    Reference("board.run", RUNS, "code", "goes along", ("goes with it", "go with it"),
+              needed=True),
     Reference("wires.through", JOINTS, "code", "is cleared", ("is not sent through it",
               "are not sent through it")),
     Reference("wires.avoid", JOINTS, "code", "is cleared", ("is not kept out of it",
@@ -275,6 +279,8 @@ def _name(holder: Any) -> str:
             return f"the repin set {holder.name}"
         case Pinout():
             return f"its table {holder.name}"
+        case Pose():
+            return "how it is turned on the board"
         case _:
             return str(holder.code)
 

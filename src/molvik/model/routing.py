@@ -37,7 +37,9 @@ class Joint(Value, frozen=True):
     kind: a grommet, clip or splice that it is; else whether it is an end or a breakout follows from
     the stretches. carries: the codes of the parts that sit there: plugs, studs, fuses, splices.
     allowance_m: what is left there beyond the way, in place of the loom's, m. hole_mm: of the hole
-    that a grommet sits in, mm.
+    that a grommet sits in, mm; opens: the grommet can be opened and goes on at any time. closed:
+    its plug is on already, and stays on. boots: what has to be on the wires before the plug, by
+    name: boot, seal, shrink.
     """
 
     code: str
@@ -48,6 +50,9 @@ class Joint(Value, frozen=True):
     allowance_m: float | None = None
     hole_mm: float | None = None
     note: str = ""
+    opens: bool = False
+    closed: bool = False
+    boots: tuple[str, ...] = ()
 
 
 class Run(Value, frozen=True):
@@ -55,6 +60,7 @@ class Run(Value, frozen=True):
 
     length_m in m. zone: the name of the zone it passes. covering: a key of
     ``reference.coverings``. slack_m: what it has more than its length, across a gap that moves, m.
+    bend_mm: radius of the tightest bend on its way, mm, None where it is not known.
     """
 
     code: str
@@ -68,6 +74,19 @@ class Run(Value, frozen=True):
     ties: int = 0
     slack_m: float = 0.0
     note: str = ""
+    bend_mm: float | None = None
+
+
+class Pose(Value, frozen=True):
+    """How a stretch is turned on the board, where a hand turned it.
+
+    heading_deg: which way it leads from its start, deg, counted from the right downwards, as it
+    lies on the board; bent_deg: how much its second half turns off the first, the same way round.
+    """
+
+    run: str
+    heading_deg: float
+    bent_deg: float = 0.0
 
 
 class Zone(Value, frozen=True):

@@ -102,7 +102,8 @@ def _emptied(job: Job, loom: str) -> Job:
         joints=tuple(joint for joint in routing.joints if joint.code not in joints),
         runs=tuple(run for run in routing.runs if run.code not in runs),
     )
-    job = replace(job, wires=tuple(map(freed, job.wires)), routing=kept)
+    board = tuple(pose for pose in job.board if pose.run not in runs)
+    job = replace(job, wires=tuple(map(freed, job.wires)), routing=kept, board=board)
     gone = joints | runs
     for code in {photo.on for photo in job.photos} & gone:
         job = photo_of_nothing(job, code)
@@ -128,13 +129,24 @@ def set_zone(job: Job, old: str, zone: Zone) -> Job:
     runs = tuple(
         replace(run, zone=zone.name) if old and run.zone == old else run for run in job.routing.runs
     )
+    job = _zones_renamed(job, old, zone.name) if old else job
     return replace(job, routing=replace(job.routing, zones=zones, runs=runs))
+
+
+def _zones_renamed(job: Job, old: str, new: str) -> Job:
+    """Return the job in which the stretches as found of a zone are of another."""
+    segments = tuple(
+        replace(segment, zone=new) if segment.zone == old else segment
+        for segment in job.loom.segments
+    )
+    return replace(job, loom=replace(job.loom, segments=segments))
 
 
 def drop_zone(job: Job, name: str) -> Job:
     """Take a zone out; runs that passed it pass none."""
     zones = tuple(zone for zone in job.routing.zones if zone.name != name)
     runs = tuple(replace(run, zone="") if run.zone == name else run for run in job.routing.runs)
+    job = _zones_renamed(job, name, "")
     return replace(job, routing=replace(job.routing, zones=zones, runs=runs))
 
 
@@ -150,29 +162,34 @@ def some_loom(job: Job, code: str = "") -> tuple[Job, str]:
 
 
 def take_over(job: Job, name: str, beyond: str = "") -> Job:
-    """Take the loom as found over as a loom to build, in one step; whole, or what lies beyond a
-    node of it, that node included, as seen from its largest part. A plug that sits in a loom to
-    build already stays there. Raises EditError.
+    """Take the loom as found over as a loom to build, in one step, or several that were found as
+    several; whole, or what lies beyond a node, that node included, as seen from its largest part. A
+    plug that sits in a loom to build already stays there. Raises EditError.
     """
     nodes = job.loom.nodes
     if not nodes:
         raise EditError("No loom was found: type it in Survey first.")
     kept = _beyond(job, beyond) if beyond else {node.code for node in nodes}
-    made = free_code(job, NewLoom)
-    job = add(job, NewLoom(made, name))
-    placed = {code for joint in job.routing.joints for code in joint.carries}
     nodes = tuple(node for node in nodes if node.code in kept)
+    names = dict.fromkeys(node.loom for node in nodes)
+    made = {}
+    for of in names:
+        made[of] = free_code(job, NewLoom)
+        job = add(job, NewLoom(made[of], name if beyond or not of else of))
+    placed = {code for joint in job.routing.joints for code in joint.carries}
     joints = coded(job, (
-        Joint("", made, node.name,
+        Joint("", made[node.loom], node.name,
               carries=(node.connector,) if node.connector and node.connector not in placed else ())
         for node in nodes
     ), "J")  # fmt: skip
     joint_of = {node.code: joint.code for node, joint in zip(nodes, joints, strict=True)}
+    of_node = {node.code: node.loom for node in nodes}
     runs = coded(job, (
         Run("", joint_of[segment.start], joint_of[segment.finish], segment.length_m, "as found",
-            covering=segment.covering, clips=segment.clips, ties=segment.ties)
+            zone=segment.zone, covering=segment.covering, clips=segment.clips, ties=segment.ties)
         for segment in job.loom.segments
         if segment.start in joint_of and segment.finish in joint_of
+        and of_node[segment.start] == of_node[segment.finish]
     ), "R")  # fmt: skip
     routing = job.routing
     return replace(job, routing=replace(

@@ -13,8 +13,9 @@ class StockItem(Value, frozen=True):
     """One kind of thing in stock.
 
     amount: metres for wire, sleeve and tape, else pieces. price: for one metre or piece, in
-    currency. bore_mm: of a sleeve, mm. insulation: a key of ``reference.insulation``. where: where
-    it lies.
+    currency. bore_mm: of a sleeve as it goes on, mm; least_mm: what it comes down to where it
+    shrinks or gathers, mm. covering: which it is, a key of ``reference.coverings``. insulation: a
+    key of ``reference.insulation``. where: where it lies.
     """
 
     code: str
@@ -28,3 +29,5 @@ class StockItem(Value, frozen=True):
     price: float = 0.0
     currency: str = ""
     where: str = ""
+    least_mm: float | None = None
+    covering: str = ""

@@ -14,6 +14,8 @@ class Covering(NamedTuple):
     limit_c: the hottest lasting air it bears, deg C, None for bare wire; of kinds that differ the
     least. thick_mm: how thick it lies, the air under it counted in; heat passes it as it passes
     insulation. stock: what it is bought as. tight: over a bundle that grew it may not go back on.
+    closed: it has to be on before a plug or terminal closes the end. stiff: a loom in it hardly
+    bends. per_m: how much of it a metre of loom takes, m; of tape by how thick the loom is.
     """
 
     key: str
@@ -23,13 +25,22 @@ class Covering(NamedTuple):
     stock: StockKind | Literal[""] = "sleeve"
     tight: bool = False
     limit_c: float | None = None
+    closed: bool = False
+    stiff: bool = False
+    per_m: float = 1.0
 
 
 _COVERINGS = (
     Covering("", "bare", 0.0, ("bare", "none"), ""),
-    Covering("tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape", limit_c=105),
-    Covering("braid", "braid", 0.6, ("braided sleeve", "braided"), limit_c=125),
-    Covering("heat-shrink", "heat-shrink", 0.8, ("heat shrink", "shrink"), limit_c=125),
+    Covering("tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape", limit_c=105,
+             stiff=True),
+    Covering("spot tape", "spot tape", 0.2, ("spot taped", "tape here and there"), "tape",
+             limit_c=105),
+    Covering("spiral", "spiral", 1.2, ("spiral wrap", "spiral band"), limit_c=85, per_m=1.6),
+    Covering("braid", "braid", 0.6, ("braided sleeve", "braided"), limit_c=125, closed=True,
+             per_m=1.15),
+    Covering("heat-shrink", "heat-shrink", 0.8, ("heat shrink", "shrink"), limit_c=125,
+             closed=True, stiff=True, per_m=1.1),
     Covering(
         "split tube",
         "split tube",
@@ -38,17 +49,20 @@ _COVERINGS = (
         tight=True,
         limit_c=105,
     ),
-    Covering("tube", "tube", 1.0, ("sleeve", "pvc sleeve", "sleeving"), tight=True, limit_c=80),
+    Covering("tube", "tube", 1.0, ("sleeve", "pvc sleeve", "sleeving"), tight=True, limit_c=80,
+             closed=True),
     Covering(
         "heat sleeve",
         "heat sleeve",
         2.0,
         ("glass sleeve", "foil sleeve", "heat shield"),
         limit_c=250,
+        closed=True,
     ),
-)
+)  # fmt: skip
 
 COVERINGS: dict[str, Covering] = {covering.key: covering for covering in _COVERINGS}
+BARE = COVERINGS[""]
 
 
 def find_covering(text: str) -> Covering | None:

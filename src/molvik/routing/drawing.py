@@ -2,7 +2,9 @@
 in one of its runs, as it looks cut across.
 """
 
+import math
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from molvik.drawing.face import wire_end
 from molvik.drawing.scene import Area, Box, Oval, Pen, Point, Scene, Shape, Text
@@ -15,6 +17,9 @@ from molvik.routing.ways import Way
 from molvik.survey.drawing import LoomDrawing, Measure, plain_width
 from molvik.survey.layout import Point as Place
 from molvik.survey.tree import LoomTree
+
+if TYPE_CHECKING:
+    from molvik.routing.packing import Packed
 
 MARGIN, FOOT = 10.0, 20.0
 
@@ -66,7 +71,7 @@ def section_scene(
     codes = [code for code in section.wires if code not in section.unknown]
     if not codes:
         return None
-    packed = pack(section.widths_mm)
+    packed = _laid(section, codes) if section.layers else pack(section.widths_mm)
     thick = COVERINGS.get(covering, COVERINGS[""]).thick_mm
     across = packed.across_mm + 2 * thick
     scale = min(width - 2 * MARGIN, height - 2 * MARGIN - FOOT) / across
@@ -89,10 +94,23 @@ def section_scene(
             shapes.append(Text(code, words, 10, _readable(wire.colour), mono=True, whole=True))
         areas.append(Area(box, code, _words(wire, wide)))
     left = f", {len(section.unknown)} left out" if section.unknown else ""
-    foot = (f"packed {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
+    how = f"{len(section.layers)} layers" if section.layers else "packed"
+    foot = (f"{how} {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
             f"over all {section.over_mm:.1f} mm{left}")  # fmt: skip
     shapes.append(Text(foot, Box(0, height - FOOT, width, 16), 11, "faint"))
     return Scene(width, height, tuple(shapes), tuple(areas))
+
+
+def _laid(section: Section, codes: list[str]) -> "Packed":
+    """Return where wires lie that are twisted in layers."""
+    from molvik.routing.packing import Packed
+
+    at = {
+        code: (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle))
+        for layer in section.layers
+        for code, pitch, angle in zip(layer.codes, layer.pitches_mm, layer.angles, strict=True)
+    }
+    return Packed(section.tight_mm, tuple(at[code] for code in codes))
 
 
 def _words(wire: Wire, wide: float) -> str:

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from molvik.model.job import Job, code_order
 from molvik.model.parts import Wire
 from molvik.reference.colours import colour_name
-from molvik.reference.coverings import COVERINGS
+from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.layers import Layer, layers_of
 from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Way, Ways
 from molvik.sheet import Sheet, Table, notes
@@ -20,8 +21,6 @@ LAYING = "laying"
 """Name of the list of steps, for its ticks."""
 
 CUT, LAID = "cut", "laid"
-CLOSED = ("tube", "heat-shrink", "heat sleeve", "braid")
-"""Coverings that go on over an end, before its terminal or plug closes it."""
 
 
 def laying_order(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> list[Wire]:
@@ -45,28 +44,44 @@ def laying_order(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> list[Wire]
 
 def laying_steps(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> tuple[Step, ...]:
     """Return a step for each wire: cut it, lay it along its way."""
-    return tuple(_step(job, ways, wire, cuts[wire.code]) for wire in laying_order(job, ways, cuts))
+    layers = layers_of(job, ways)
+    return tuple(
+        _step(ways, wire, cuts[wire.code], layers) for wire in laying_order(job, ways, cuts)
+    )
 
 
-def _step(job: Job, ways: Ways, wire: Wire, cut: CutLength) -> Step:
+def _step(ways: Ways, wire: Wire, cut: CutLength, layers: dict[str, tuple[Layer, ...]]) -> Step:
     way = ways.of[wire.code]
     along = " → ".join(_joints(ways, way))
     what = " ".join(filter(None, [str(wire.size or ""), wire.insulation]))
     cable = f"; core of {wire.cable}" if wire.cable else ""
     sleeves = sorted({
-        f"{COVERINGS[run.covering].name} of {run.code}"
+        f"{covering.name} of {run.code}"
         for step in (*way.steps[:1], *way.steps[-1:])
-        if (run := ways.graph.runs[step.run]).covering in CLOSED
+        if (covering := COVERINGS.get((run := ways.graph.runs[step.run]).covering, BARE)).closed
     })  # fmt: skip
     return Step(
         f"lay {wire.code}",
         wire.code,
         f"{wire.code}  {cut.cut_m:.2f} m",
-        f"{what}, {wire.start} to {wire.finish}: {along}{cable}",
+        f"{what}, {wire.start} to {wire.finish}: {along}{cable}{_turned(way, wire.code, layers)}",
         (CUT, LAID),
         f"slide on the {' and the '.join(sleeves)}" if sleeves else "",
         colour=wire.colour,
     )
+
+
+def _turned(way: Way, code: str, layers: dict[str, tuple[Layer, ...]]) -> str:
+    """Say how a wire is turned where the loom is twisted: in the first run of its way."""
+    for step in way.steps[:1]:
+        for number, layer in enumerate(layers.get(step.run, ())):
+            if code in layer.codes and layer.lay_mm:
+                hand = "right" if layer.right else "left"
+                fill = f", {layer.fillers} fillers" if layer.fillers else ""
+                return f"; layer {number}, to the {hand}, a turn in {layer.lay_mm:.0f} mm{fill}"
+            if code in layer.codes:
+                return "; in the middle, straight"
+    return ""
 
 
 def _joints(ways: Ways, way: Way) -> Iterator[str]:

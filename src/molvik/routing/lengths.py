@@ -12,6 +12,7 @@ from molvik.model.job import Job
 from molvik.model.parts import Connector, Wire
 from molvik.reference.bundles import across_mm
 from molvik.reference.insulation import insulation
+from molvik.routing.layers import layers_of, taken_up
 from molvik.routing.twist import take_up
 from molvik.routing.ways import Ways
 
@@ -53,6 +54,7 @@ class CutLength(NamedTuple):
 def cut_lengths(job: Job, ways: Ways) -> dict[str, CutLength]:
     """Return what each wire with a way of known length is cut to."""
     pitches = _pitches(job)
+    wound = taken_up(layers_of(job, ways))
     found: dict[str, CutLength] = {}
     for wire in job.wires:
         way = ways.of.get(wire.code)
@@ -67,6 +69,9 @@ def cut_lengths(job: Job, ways: Ways) -> dict[str, CutLength]:
         twist = 0.0
         if wire.lay_length_mm and wire.code in pitches:
             twist = straight * (take_up(pitches[wire.code], wire.lay_length_mm) - 1)
+        for step in way.steps:  # twisted in a cable, and with that in the loom
+            times = wound.get(step.run, {}).get(wire.code, 1.0)
+            twist += (ways.graph.runs[step.run].length_m or 0.0) * (times - 1)
         found[wire.code] = CutLength(
             way.length_m, ends, slack, twist, wire.length_m, wire.length_from == "routed"
         )

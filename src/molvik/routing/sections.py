@@ -11,6 +11,7 @@ from molvik.reference.coverings import COVERINGS
 from molvik.reference.insulation import insulation
 from molvik.reference.places import PLACES, air_c
 from molvik.routing.hot import as_hot_as_c
+from molvik.routing.layers import Layer, layers_of
 from molvik.routing.ways import Ways
 from molvik.survey.tree import LoomTree
 
@@ -25,7 +26,8 @@ class Section(NamedTuple):
     """A run's inside. wires: the codes of the wires in it. widths_mm: the outsides of those with a
     size; unknown: the codes of those without. tight_mm: packed as tight as goes; laid_mm: as laid
     by hand; over_mm: over its covering. air_c: the air it is as hot as, hot surfaces counted, deg
-    C; place: in words. All 0 where nothing with a size lies in it.
+    C; place: in words; layers: from the middle on, where the loom is twisted in layers. All 0 where
+    nothing with a size lies in it.
     """
 
     wires: tuple[str, ...]
@@ -36,6 +38,7 @@ class Section(NamedTuple):
     over_mm: float
     air_c: float
     place: str
+    layers: tuple[Layer, ...] = ()
 
 
 def looseness(job: Job, found: LoomTree) -> float:
@@ -59,6 +62,7 @@ def looseness(job: Job, found: LoomTree) -> float:
 def sections(job: Job, ways: Ways, loose: float = LOOSE) -> dict[str, Section]:
     """Return what lies in each run. loose: how loose wires lie."""
     wires = {wire.code: wire for wire in job.wires}
+    twisted = layers_of(job, ways)
     found: dict[str, Section] = {}
     for run in job.routing.runs:
         inside = [wires[code] for code in ways.wires_in[run.code]] if ways.of else []
@@ -67,6 +71,9 @@ def sections(job: Job, ways: Ways, loose: float = LOOSE) -> dict[str, Section]:
                        if w.size)  # fmt: skip
         tight = across_mm(list(widths)) if widths else 0.0
         laid = tight * (loose if len(widths) > 1 else 1.0)
+        layers = twisted.get(run.code, ())
+        if layers:
+            tight = laid = layers[-1].over_mm
         covering = COVERINGS.get(run.covering, COVERINGS[""])
         over = laid + 2 * covering.thick_mm if widths else 0.0
         air, place = _air(job, run, over)
@@ -79,6 +86,7 @@ def sections(job: Job, ways: Ways, loose: float = LOOSE) -> dict[str, Section]:
             over,
             air,
             place,
+            layers,
         )
     return found
 

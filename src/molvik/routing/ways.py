@@ -40,6 +40,18 @@ class Ways:
             if wire.start.at and wire.finish.at
         }
 
+    @cached_property
+    def _sent(self) -> dict[str, tuple[tuple[str, ...], frozenset[str]]]:
+        """How each cable is sent: through what one of its cores is, and out of what any is kept.
+        A pair that is to stay together is a cable.
+        """
+        found: dict[str, tuple[tuple[str, ...], frozenset[str]]] = {}
+        for wire in self._job.wires:
+            if wire.cable:
+                through, avoid = found.get(wire.cable, ((), frozenset()))
+                found[wire.cable] = through or wire.through, avoid | set(wire.avoid)
+        return found
+
     def _way(self, wire: Wire) -> Way:
         graph = self.graph
         ends = [graph.carried.get(end.at, ()) for end in wire.ends]
@@ -48,7 +60,7 @@ class Ways:
             places = " and ".join(dict.fromkeys(absent))
             verb = "sits" if len(set(absent)) == 1 else "sit"
             return Way("", "", problem=f"{places} {verb} at no end of a loom yet")
-        avoid, through = frozenset(wire.avoid), wire.through
+        through, avoid = self._sent.get(wire.cable, (wire.through, frozenset(wire.avoid)))
         best: tuple[float, str, str, tuple[Step, ...]] | None = None
         for start in ends[0]:
             for finish in ends[1]:
@@ -66,7 +78,8 @@ class Ways:
         """Say why two joints have no way between them."""
         joints, pieces = self.graph.joints, self.graph.pieces
         if pieces[start] == pieces[finish]:
-            wished = ", ".join([*wire.through, *(f"not {code}" for code in wire.avoid)])
+            through, avoid = self._sent.get(wire.cable, (wire.through, frozenset(wire.avoid)))
+            wished = ", ".join([*through, *(f"not {code}" for code in sorted(avoid))])
             return f"no way is left as it is sent: {wished}"
         looms = {loom.code: loom.name for loom in self._job.routing.looms}
         names = [looms[joints[code].loom] for code in (start, finish)]
@@ -74,6 +87,23 @@ class Ways:
             return (f"its ends lie in {names[0]} and {names[1]}: a wire ends where looms meet, at "
                     "a plug, splice or stud")  # fmt: skip
         return f"no stretch joins {joints[start].name} and {joints[finish].name} yet"
+
+    def apart_m(self, cable: str) -> float:
+        """Return how far the cores of a cable go without each other, m: the longest part of a way
+        that is not every core's.
+        """
+        cores = [
+            way
+            for wire in self._job.wires
+            if wire.cable == cable and (way := self.of.get(wire.code)) and not way.problem
+        ]
+        if len(cores) < 2:
+            return 0.0
+        common = frozenset.intersection(*(frozenset(s.run for s in way.steps) for way in cores))
+        return max(
+            self.graph.length_of(tuple(step for step in way.steps if step.run not in common))
+            for way in cores
+        )
 
     @cached_property
     def wires_in(self) -> dict[str, tuple[str, ...]]:

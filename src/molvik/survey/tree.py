@@ -20,6 +20,14 @@ class LoomTree(LoomGraph[Node, Segment]):
         return {wire.code: self._way(wire) for wire in self.loom.wires}
 
     @cached_property
+    def looms(self) -> dict[str, tuple[str, ...]]:
+        """The nodes of each loom that was found, by its name."""
+        found: dict[str, list[str]] = defaultdict(list)
+        for node in self.nodes.values():
+            found[node.loom].append(node.code)
+        return {name: tuple(codes) for name, codes in found.items()}
+
+    @cached_property
     def problems(self) -> tuple[str, ...]:
         """What is odd about the tree, in words: loops, loose parts, unknown lengths."""
         found: list[str] = []
@@ -27,8 +35,19 @@ class LoomTree(LoomGraph[Node, Segment]):
             return ()
         parts = len(set(self.pieces.values()))
         edges = sum(map(self.degree, self.nodes)) // 2
-        if parts > 1:
-            found.append(f"The loom lies in {parts} pieces that no stretch joins.")
+        for name, codes in self.looms.items():
+            torn = len({self.pieces[code] for code in codes})
+            if torn > 1:
+                found.append(f"{name or 'The loom'} lies in {torn} pieces that no stretch joins.")
+        joined = [
+            segment.code
+            for segment in self._segments
+            if segment.start
+            and segment.finish
+            and self.nodes[segment.start].loom != self.nodes[segment.finish].loom
+        ]
+        if joined:
+            found.append(f"Joins two looms by name: {', '.join(joined[:8])}. Looms meet at plugs.")
         if edges > len(self.nodes) - parts:
             found.append("The loom has a loop. Wires are taken to go the shorter way round.")
         open_ended = [s.code for s in self._segments if not (s.start and s.finish)]

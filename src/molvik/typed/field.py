@@ -152,6 +152,18 @@ def covering(text: str, _: Network) -> Fields:
     return {"covering": found.key}
 
 
+def zone(text: str, network: Network) -> Fields:
+    """Read the name of a zone that is there; empty for none."""
+    tidy = " ".join(text.split())
+    for one in network.job.routing.zones:
+        if one.name.lower() == tidy.lower():
+            return {"zone": one.name}
+    if tidy:
+        known = ", ".join(one.name for one in network.job.routing.zones) or "none yet"
+        raise ValueError(f"There is no zone “{tidy}”. Name it under Zones first. Known: {known}.")
+    return {"zone": ""}
+
+
 def millimetres(field: str) -> Reader:
     """Read a length in which a bare number is millimetres, as mm; nothing as None."""
 

@@ -39,6 +39,7 @@ from molvik.typed.field import (
     plain,
     words_of,
     yes_or_no,
+    zone,
 )
 
 EVERYDAY = {
@@ -114,6 +115,8 @@ NODE_FIELDS: tuple[Field[Any], ...] = (
     Field("Contact", "Contact size of a sealed housing: " + ", ".join(CONTACTS),
           lambda n: n.contact, contact),
     Field("Mark", "What is written or tied on it", lambda n: n.mark, plain("mark")),
+    Field("Loom", "Which loom it is of, where several were found: Engine loom",
+          lambda n: n.loom, plain("loom")),
     Field("Note", "Anything to remember", lambda n: n.note, plain("note")),
 )  # fmt: skip
 
@@ -135,6 +138,8 @@ SEGMENT_FIELDS: tuple[Field[Any], ...] = (
     Field("Clips", "How many", lambda s: str(s.clips or ""), count("clips", 500)),
     Field("Grommet", "Where it passes through metal",
           lambda s: s.grommet, plain("grommet")),
+    Field("Zone", "What it passes, by the name of a zone of Routing: what comes off to reach it "
+          "counts in the hours", lambda s: s.zone, zone),
     Field("Note", "Anything to remember", lambda s: s.note, plain("note")),
 )  # fmt: skip
 

@@ -32,7 +32,19 @@ from molvik.parsing.quantities import read_current_a
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.device_types import TYPES
 from molvik.reference.fuses import RATINGS_A
-from molvik.typed.field import YES, Field, Fields, Reader, Typed, contact, one_of, plain, yes_or_no
+from molvik.typed.field import (
+    YES,
+    Field,
+    Fields,
+    Reader,
+    Typed,
+    contact,
+    millimetres,
+    number_text,
+    one_of,
+    plain,
+    yes_or_no,
+)  # fmt: skip
 
 Of = Callable[[Any, str, Network], Fields]
 
@@ -110,6 +122,10 @@ CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
           tuple(CONTACTS)),
     Field("Plugs into", "The connector of the loom it mates with, by code or name",
           lambda c: c.plugs_into, _connector("plugs_into")),
+    Field("Wide", "Of the housing at its face, with all that sticks out, mm",
+          lambda c: number_text(c.wide_mm, "mm"), millimetres("wide_mm"), unit="mm"),
+    Field("High", "Of the housing at its face, with all that sticks out, mm",
+          lambda c: number_text(c.high_mm, "mm"), millimetres("high_mm"), unit="mm"),
 )  # fmt: skip
 
 

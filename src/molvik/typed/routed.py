@@ -27,6 +27,7 @@ from molvik.typed.field import (
     plain,
     words_of,
     yes_or_no,
+    zone,
 )
 
 
@@ -57,20 +58,13 @@ def _truth(field: str) -> Reader:
     return lambda text, _: {field: bool(yes_or_no(text))}
 
 
-def _zone(text: str, network: Network) -> Fields:
-    tidy = " ".join(text.split())
-    for zone in network.job.routing.zones:
-        if zone.name.lower() == tidy.lower():
-            return {"zone": zone.name}
-    if tidy:
-        known = ", ".join(zone.name for zone in network.job.routing.zones) or "none yet"
-        raise ValueError(f"There is no zone “{tidy}”. Name it under Zones first. Known: {known}.")
-    return {"zone": ""}
-
-
 def _minutes(text: str, _: Network) -> Fields:
     tidy = text.strip().removesuffix("min").strip() or "0"
     return {"access_min": read_number(tidy, "number of minutes", "25", least=0, most=10_000)}
+
+
+def _boots(text: str, _: Network) -> Fields:
+    return {"boots": tuple(dict.fromkeys(filter(None, map(str.strip, text.split(",")))))}
 
 
 LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
@@ -95,6 +89,12 @@ JOINT_FIELDS: tuple[Field[Joint], ...] = (
     Field("Left here", "Beyond the way, in place of what the loom has: 80 mm",
           lambda j: number_text(j.allowance_m, "m"), optional("allowance_m", read_length_m),
           unit="m"),
+    Field("Goes on first", "On the wires before the plug: boot, seal, shrink",
+          lambda j: ", ".join(j.boots), _boots),
+    Field("Plug is on", "yes: the end carries its plug already, and it stays on",
+          lambda j: YES[j.closed or None], _truth("closed"), ("yes", "no")),
+    Field("Opens", "yes: the grommet can be opened, and goes on at any time",
+          lambda j: YES[j.opens or None], _truth("opens"), ("yes", "no")),
     Field("Note", "Anything to remember", lambda j: j.note, plain("note")),
 )  # fmt: skip
 
@@ -128,7 +128,7 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("Length", "480 mm, 22 in, 1.2 m",
           lambda r: "" if r.length_m is None else f"{r.length_m:.3g} m",
           optional("length_m", read_length_m), unit="m"),
-    Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, _zone),
+    Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, zone),
     Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
           lambda r: r.covering, covering, tuple(filter(None, COVERINGS))),
     Field("Clips", "How many", lambda r: str(r.clips or ""), count("clips", 500)),
@@ -136,6 +136,8 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("Slack", "More than its length, across what moves: 60 mm",
           lambda r: number_text(r.slack_m, "m") if r.slack_m else "", _length("slack_m"),
           unit="m"),
+    Field("Bend", "Radius of the tightest bend on its way, mm",
+          lambda r: number_text(r.bend_mm, "mm"), millimetres("bend_mm"), unit="mm"),
     Field("Note", "Anything to remember", lambda r: r.note, plain("note")),
 )  # fmt: skip
 

@@ -73,7 +73,18 @@ WIDTHS: dict[tuple[type, str], int] = {
 GROWS = ("Name", "Plugs into", "From", "To", "Function", "Covering", "Insulation", "Fault", "Note")
 """Columns that take what room there is to spare."""
 
-AT_WISH = ("Connector", "Contact", "Grommet", "Size", "Role", "Fused", "Left", "Reason")
+AT_WISH = (
+    "Connector",
+    "Contact",
+    "Grommet",
+    "Zone",
+    "Loom",
+    "Size",
+    "Role",
+    "Fused",
+    "Left",
+    "Reason",
+)
 """Columns that are hidden until the user wants them."""
 
 
