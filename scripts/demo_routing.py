@@ -1,7 +1,9 @@
 """The looms to build of the fire tender: engine loom and cab loom, with a few honest mistakes.
 
 A stretch too near the manifold, a splice beside a breakout and one in a stretch that moves when the
-cab is tilted, a hole that is too small, a sender whose branch is longer than its wire.
+cab is tilted, a hole that is too small for its bundle and a plug that does not pass it, a sender
+whose branch is longer than its wire, plugs alike within reach of each other, and a heat sleeve that
+was thought of when the plugs on both sides of it were on.
 """
 
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
@@ -32,6 +34,9 @@ ENGINE_JOINTS: dict[str, tuple[str, ...]] = {
     "Oil pressure switch": ("D26",), "Starter": ("D3",), "Coolant sender": ("D27",),
     "Alternator": ("D2",), "Sensor return splice": ("S2",), "Computer earths": ("S3",),
 }  # fmt: skip
+CLOSED = ("Engine computer", "Oxygen sensor")
+"""Ends that carry the plugs of the donor, which stay on."""
+
 # from, to, m, zone, covering, clips
 ENGINE_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
     ("Engine computer", "Firewall", 0.25, "", "split tube", 1),
@@ -105,7 +110,8 @@ def routing() -> Routing:
             code[name] = f"J{len(joints) + 1}"
             hole = 9.0 if name == "Rear bulkhead" else None
             kind = "grommet" if hole else "splice" if carries[:1] in (("S6",), ("S1",)) else ""
-            joints.append(Joint(code[name], loom, name, kind, carries, hole_mm=hole))  # type: ignore[arg-type]
+            joints.append(Joint(code[name], loom, name, kind, carries,  # type: ignore[arg-type]
+                                hole_mm=hole, closed=name in CLOSED))  # fmt: skip
         for start, finish, length, zone, covering, clips in ways:
             runs.append(Run(f"R{len(runs) + 1}", code[start], code[finish], length, "measured",
                             zone, covering, clips))  # fmt: skip

@@ -22,17 +22,21 @@ from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.questions import LineQuestion
 from molvik.desktop.window import MainWindow
+from molvik.drawing.scene import Point
 from molvik.files.board import EDGE_MM, PAPERS, board_dxf, board_pdf, board_svg, tiles
 from molvik.model.routing import Routing
-from molvik.routing.board import Board, lay_on_board
+from molvik.routing.board import Board
 from test_routing import three
 
 SVG = "{http://www.w3.org/2000/svg}"
 
 
 def board_of(loom: str = "H1") -> Board:
-    analysis = Analysis(demo_job())
-    return lay_on_board(analysis.job.routing, loom, analysis.sections)
+    return Analysis(demo_job()).board(loom)
+
+
+def long(path: tuple[Point, ...]) -> float:
+    return sum(math.dist(a, b) for a, b in itertools.pairwise(path))
 
 
 def test_every_stretch_is_as_long_on_the_board_as_it_is() -> None:
@@ -41,8 +45,8 @@ def test_every_stretch_is_as_long_on_the_board_as_it_is() -> None:
         assert len(board.runs) > 20
         for laid in board.runs:
             assert laid.length_m is not None
-            assert math.dist(laid.begin, laid.end) == pytest.approx(laid.length_m * 1000, abs=0.01)
-            for point in (laid.begin, laid.end):
+            assert long(laid.path) == pytest.approx(laid.length_m * 1000, abs=0.01)
+            for point in laid.path:
                 assert 0 < point.x < board.width_mm
                 assert 0 < point.y < board.height_mm
 
@@ -178,11 +182,11 @@ def test_the_board_is_written_from_the_window(
     path = tmp_path / "board.pdf"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), "PDF"))
     answer(LineQuestion, lambda asked: asked.type("A3"))
-    qtbot.mouseClick(shown.full_size, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(shown.tools.full_size, Qt.MouseButton.LeftButton)
     assert "written to board.pdf" in shown.about.text()
     first = pypdfium2.PdfDocument(path.read_bytes())[0]
     assert first.get_width() / 72 * 25.4 == pytest.approx(420, abs=0.1)
     bad = str(tmp_path / "board.png")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (bad, ""))
-    qtbot.mouseClick(shown.full_size, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(shown.tools.full_size, Qt.MouseButton.LeftButton)
     assert "no PDF, SVG or DXF" in shown.notice.text()

@@ -355,7 +355,7 @@ def test_a_sleeve_between_two_plugs_that_are_on_is_found_with_the_cheaper_one() 
     assert [(stuck.at, stuck.closed) for stuck in made.stuck] == [("R2", (("J4",), ("J2",)))]
     assert made.off in (("J2",), ("J4",))
     assert made.terminals == 2
-    found = {f.rule: f for f in find_all(Analysis(job))}["cannot-go-on"]
+    found = {f.rule: f for f in find_all(Analysis(job))}["sleeve-cannot-go-on"]
     assert found.severity == "stop"
     assert "2 terminals" in found.remedy
     assert not Analysis(routing_edits.change(job, "R2", covering="split tube")).assembly.stuck

@@ -31,7 +31,7 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Mark, Photo
 from molvik.model.references import REFERENCES, detached
-from molvik.model.routing import Joint, NewLoom, Routing, Run
+from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run
 from molvik.model.stock import StockItem
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -166,7 +166,8 @@ def test_what_a_thing_is_of_must_be_there() -> None:
         (Joint("J1", "H1", "end"), Joint("J2", "H1", "plug")),
         (Run("R1", "J1", "J2"),),
     )
-    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),), routing=routing)
+    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),), routing=routing,
+                    board=(Pose("R1", 90.0),))  # fmt: skip
     assert job_problem(whole) == ""
     tried = 0
     for reference in REFERENCES:

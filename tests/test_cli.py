@@ -31,7 +31,7 @@ def test_check_lists_findings_and_fails_on_stops(
     assert main(["check", str(demo_file)]) == 1
     out = capsys.readouterr().out
     assert "W61, Blue beacon, has no fuse" in out
-    assert out.strip().splitlines()[-1].startswith("19 stop, ")
+    assert out.strip().splitlines()[-1].startswith("20 stop, ")
 
 
 def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -39,7 +39,7 @@ def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixt
     report = json.loads(capsys.readouterr().out)
     assert report["version"] == 1
     assert report["job"] == "Marten fire tender"
-    assert report["counts"]["stop"] == 19
+    assert report["counts"]["stop"] == 20
     documented = (Path(__file__).parent.parent / "docs" / "command-line.md").read_text()
     for key in (*report, *report["findings"][0]):
         assert f"`{key}`" in documented

@@ -1,7 +1,7 @@
 """Everything computed from one job value, each part when it is first asked for."""
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
@@ -18,8 +18,10 @@ from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.compare import Change, changes
 from molvik.routing.covers import Cover, covers
+from molvik.routing.drawing import plugs_of
 from molvik.routing.lengths import CutLength, cut_lengths
 from molvik.routing.passing import Passage, passages
+from molvik.routing.placing import Placed, place
 from molvik.routing.sections import Section, looseness, sections
 from molvik.routing.splices import SplicePlaces, splice_places
 from molvik.routing.ways import Ways
@@ -31,6 +33,9 @@ from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.warm import Warm
 from molvik.sizes.wire import Sizing
 from molvik.survey.tree import LoomTree
+
+if TYPE_CHECKING:
+    from molvik.routing.board import Board
 
 Result = TypeVar("Result")
 
@@ -187,6 +192,22 @@ class Analysis:
     def alike(self) -> tuple[Alike, ...]:
         """The plugs that can be swapped, and what a swap would do."""
         return self.electrics.alike
+
+    @reading("routing", "board")
+    def placed(self) -> dict[str, Placed]:
+        """How each loom to build lies on the board."""
+        routing = self.job.routing
+        return {
+            loom.code: place(routing, loom.code, self.job.board, loom.room_m)
+            for loom in routing.looms
+        }
+
+    def board(self, loom: str) -> "Board":
+        """Return a loom to build at full size. Raises ValueError for one without ends."""
+        from molvik.routing.board import lay_on_board
+
+        return lay_on_board(self.job.routing, loom, self.sections, self.placed.get(loom),
+                            plugs_of(self.job, self.network, loom))  # fmt: skip
 
     @reading("routing", "loom")
     def loom_changes(self) -> dict[str, tuple[Change, ...]]:

@@ -9,7 +9,9 @@ class Step(NamedTuple):
     """One thing to do. key names it for its ticks; subject is what to take in hand.
 
     ticks: what is ticked, in order. first: what to undo before. take, put: the cavity a terminal is
-    taken out of and the one it goes into, "C1/5", or empty. colour: of its wire.
+    taken out of and the one it goes into, "C1/5", or empty. colour: of its wire. asks: what is
+    typed on the card, by an example of it, empty where it is only ticked; shown: what is known of
+    that.
     """
 
     key: str
@@ -21,6 +23,8 @@ class Step(NamedTuple):
     take: str = ""
     put: str = ""
     colour: Colour | None = None
+    asks: str = ""
+    shown: str = ""
 
     def tick_key(self, tick: str) -> str:
         """The name of one of its ticks in the log."""

@@ -49,6 +49,14 @@ def _route(parsed: argparse.Namespace) -> int:
         elif wire["cut_m"] is not None:
             now = "" if wire["now_m"] is None else f", the job has {wire['now_m']:.2f} m"
             print(f"{wire['wire']}: cut to {wire['cut_m']:.2f} m, {' '.join(wire['way'])}{now}")
+    for number, step in enumerate(answer["assembly"]["steps"], 1):
+        what = f"slide on {step['what']}" if step["what"] else "close"
+        print(f"{number}. {what} {step['at']}, from {' '.join(step['from'])}")
+    for stuck in answer["assembly"]["stuck"]:
+        print(f"{stuck['what']} of {stuck['at']} cannot be slid on any more")
+    for cover in answer["coverings"]:
+        short = f", {cover['short_m']:.2f} m short" if cover["short_m"] else ""
+        print(f"{cover['covering']} {cover['size']}: {cover['amount_m']:.2f} m{short}")
     for problem in answer["problems"]:
         print(problem)
     return 0
@@ -58,7 +66,6 @@ def _board(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.files.board import board_bytes
     from molvik.files.writing import write_file
-    from molvik.routing.board import lay_on_board
 
     analysis = Analysis(job_at(parsed.job))
     looms = analysis.job.routing.looms
@@ -67,7 +74,7 @@ def _board(parsed: argparse.Namespace) -> int:
         return complain(f"{path.name} is there already; say --overwrite if it may be replaced.")
     try:
         loom = parsed.loom or (looms[0].code if looms else "")
-        board = lay_on_board(analysis.job.routing, loom, analysis.sections)
+        board = analysis.board(loom)
         made = board_bytes(board, path.suffix, parsed.paper)
     except ValueError as error:
         return complain(str(error))
@@ -78,6 +85,8 @@ def _board(parsed: argparse.Namespace) -> int:
 
 def _answer(analysis: "Analysis") -> dict[str, Any]:
     """Return the routing as JSON has it. Lengths in m, diameters in mm, temperatures in deg C."""
+    from molvik.routing.covers import wanted
+
     routing, graph = analysis.job.routing, analysis.ways.graph
     names = {joint.code: joint.name for joint in routing.joints}
     of = {joint.code: joint.loom for joint in routing.joints}
@@ -107,6 +116,43 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
         "looms": looms,
         "stretches": stretches,
         "wires": [_wire(analysis, code) for code in analysis.ways.of],
+        "assembly": {
+            "steps": [
+                {"at": put.at, "what": put.what, "from": list(put.ends)}
+                for put in analysis.assembly.steps
+            ],
+            "stuck": [{"at": one.at, "what": one.what} for one in analysis.assembly.stuck],
+            "take_off": list(analysis.assembly.off),
+        },
+        "coverings": [
+            {
+                "covering": one.covering,
+                "size": one.size,
+                "amount_m": round(one.amount_m, 3),
+                "stretches": list(one.runs),
+                "stock": one.item,
+                "short_m": round(one.short_m, 3),
+            }
+            for one in wanted(analysis.job, analysis.covers)
+        ],
+        "splices": [
+            {
+                "splice": code,
+                "best": None
+                if places.best is None
+                else {
+                    "stretch": places.best.run,
+                    "at_m": round(places.best.at_m, 3),
+                    "wire_m": round(places.best.wire_m, 3),
+                },
+                "now_wire_m": None if places.now is None else round(places.now.wire_m, 3),
+            }
+            for code, places in analysis.splice_places.items()
+        ],
+        "alike": [
+            {"plugs": [pair.one, pair.other], "does": pair.does, "said": list(pair.said)}
+            for pair in analysis.alike
+        ],
         "problems": list(graph.problems),
     }
 

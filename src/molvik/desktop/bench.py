@@ -44,9 +44,11 @@ def at_the_bench(
     clear: Ticking,
     stage: str,
     draw: Callable[[FaceView, Step], bool] | None = None,
+    answer: Ticking | None = None,
 ) -> None:
     """Go through steps card by card. tick, clear: put a tick into the job and take it back; a
     ValueError from them is said on the card. stage: that the notes are of. draw: shows a plug.
+    answer: takes what was typed on a card.
     """
     cards = StepCards(page, title, steps, ticked, draw)
 
@@ -64,6 +66,8 @@ def at_the_bench(
 
     cards.ticked.connect(lambda step, key: attempt(tick, step, key))
     cards.cleared.connect(lambda step, key: attempt(clear, step, key))
+    if answer is not None:
+        cards.answered.connect(lambda step, text: attempt(answer, step, text))
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
     cards.refresh()  # the first card, too, is taken in hand

@@ -37,6 +37,12 @@ TOOLS: tuple[tuple[MarkKind, str, str], ...] = (
     ("arrow", "A", "Drag from the words to what they are about (A)"),
     ("circle", "C", "Drag from the middle outwards (C)"),
     ("length", "L", "Drag along something, then type how long it is (L)"),
+    (
+        "trace",
+        "T",
+        "Click along a loom, from breakout to breakout: each leg becomes a stretch to "
+        "build; T again ends it (T)",
+    ),
 )
 
 
@@ -159,7 +165,7 @@ class PhotoWindow(QDialog):
             column(
                 label("CAPTION", "head"), self.caption, self.taken,
                 label("MARKS", "head"), self.marks, self.says_label, self.says, self.notice,
-                row(self.off_button, 1),
+                row(self.off_button, 1), row(self.stretches_button, 1),
                 row(button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
                     button("Take the photo out", "Can be undone", self._remove, "quiet")),
             )
@@ -183,6 +189,10 @@ class PhotoWindow(QDialog):
         self.marks.currentRowChanged.connect(self._choose)
         QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
         self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
+        self.stretches_button = button(
+            "Make stretches of the trace", "By the measured length on this photo; a length that "
+            "was typed or measured stays", self._make_stretches, "action",
+        )  # fmt: skip
         self.says_label = label("Says", "faint")
         self.says = CheckedField("Says", "What stands beside the mark", self._say)
 
@@ -239,6 +249,7 @@ class PhotoWindow(QDialog):
         self.marks.setCurrentRow(self.view.at)
         self.marks.blockSignals(False)
         self._show_mark()
+        self.stretches_button.setVisible(any(mark.kind == "trace" for mark in photo.marks))
         self.notice.say(contradiction(photo))
 
     def _show_mark(self) -> None:
@@ -272,10 +283,23 @@ class PhotoWindow(QDialog):
         except ValueError as error:
             self.notice.say(str(error))
             return
+        if mark.kind == "trace":  # it goes on
+            return
         self.take_tool(None)
         photo = self.photo()
         self._choose(len(photo.marks) - 1 if photo else -1)
         self.says.setFocus()
+
+    def _make_stretches(self) -> None:
+        """Make a stretch to build of each leg that is traced."""
+        from molvik.routing.tracing import traced
+
+        self.take_tool(None)
+        code = self.code
+        try:
+            self._store.do(f"Stretches of {code}", lambda job: traced(job, code))
+        except ValueError as error:
+            self.notice.say(str(error))
 
     def _choose(self, index: int) -> None:
         self.says.finish()

@@ -2,12 +2,14 @@
 
 import io
 import math
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from molvik.drawing.scene import Box, Path, Pen, Rect, Scene, Shape, Text
 from molvik.files.pdfdrawing import draw_scene
 from molvik.files.svg import svg_bytes
-from molvik.routing.board import Board, board_scene, frame, ruler
+from molvik.routing.board import Board, board_scene, frame, halfway, ruler
+from molvik.routing.drawing import plug_shapes
 
 MM_PT = 72 / 25.4
 EDGE_MM, OVERLAP_MM = 10.0, 10.0
@@ -119,9 +121,8 @@ def _map(
     scale = min((size[0] - 40) / board.width_mm, (size[1] - 60) / board.height_mm)
     shapes: list[Shape] = []
     for laid in board.runs:
-        begin, end = (p._replace(x=20 + p.x * scale, y=30 + p.y * scale)
-                      for p in (laid.begin, laid.end))  # fmt: skip
-        shapes.append(Path((begin, end), Pen("line", max(0.4, laid.thick_mm * scale))))
+        path = tuple(p._replace(x=20 + p.x * scale, y=30 + p.y * scale) for p in laid.path)
+        shapes.append(Path(path, Pen("line", max(0.4, laid.thick_mm * scale))))
     for tile in sheets:
         box = Box(20 + tile.x * scale, 30 + tile.y * scale, shown[0] * scale, shown[1] * scale)
         shapes.append(Rect(box, Pen("faint", 0.3)))
@@ -141,25 +142,33 @@ def board_svg(board: Board) -> bytes:
 
 
 def board_dxf(board: Board) -> bytes:
-    """Return a board as DXF in millimetres, with the layers RUNS, THICKNESS, JOINTS and NAMES."""
+    """Return a board as DXF in millimetres, with the layers RUNS, THICKNESS, JOINTS, NAMES and
+    PLUGS."""
     from ezdxf import units
     from ezdxf.filemanagement import new
 
     drawing = new("R2010", units=units.MM)
     space = drawing.modelspace()
-    for layer, tint in (("RUNS", 7), ("THICKNESS", 8), ("JOINTS", 1), ("NAMES", 3)):
+    for layer, tint in (("RUNS", 7), ("THICKNESS", 8), ("JOINTS", 1), ("NAMES", 3), ("PLUGS", 5)):
         drawing.layers.add(layer, color=tint)
 
     def up(x: float, y: float) -> tuple[float, float]:
         return x, board.height_mm - y  # a drawing counts downwards
 
     for laid in board.runs:
-        begin, end = up(*laid.begin), up(*laid.end)
-        space.add_line(begin, end, dxfattribs={"layer": "RUNS"})
+        path = [up(*point) for point in laid.path]
+        for begin, end in pairwise(path):
+            space.add_line(begin, end, dxfattribs={"layer": "RUNS"})
         wide = {"layer": "THICKNESS", "const_width": laid.thick_mm}
-        space.add_lwpolyline([begin, end], dxfattribs=wide)
-        middle = (begin[0] + end[0]) / 2, (begin[1] + end[1]) / 2
+        space.add_lwpolyline(path, dxfattribs=wide)
+        middle = up(*halfway(laid.path))
         space.add_text(laid.run, height=4, dxfattribs={"layer": "NAMES"}).set_placement(middle)
+    for code, (plug, angle) in board.plugs.items():
+        for shape in plug_shapes(plug, board.places[code], angle, Pen("ink", 0.5), 1.0):
+            if isinstance(shape, Path) and shape.closed:
+                corners = [up(*point) for point in shape.points]
+                outline = {"layer": "PLUGS"}
+                space.add_lwpolyline(corners, close=True, dxfattribs=outline)
     for joint in board.joints:
         spot = up(*board.places[joint.code])
         space.add_circle(spot, 3, dxfattribs={"layer": "JOINTS"})

@@ -113,7 +113,7 @@ RULES: tuple[Rule, ...] = (
     Rule(routing.does_not_pass, ("does-not-pass",)),
     Rule(routing.not_held, ("not-held",)),
     Rule(building.fits_nothing, ("covering-fits-nothing",)),
-    Rule(building.cannot_go_on, ("cannot-go-on",)),
+    Rule(building.cannot_go_on, ("sleeve-cannot-go-on",)),
     Rule(building.plug_does_not_pass, ("plug-does-not-pass",)),
     Rule(building.bends_too_tight, ("bent-too-tight",)),
     Rule(building.moves_without_slack, ("moves-without-slack", "stiff-where-it-moves")),

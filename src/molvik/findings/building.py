@@ -1,5 +1,6 @@
 """Rules about putting a loom to build together: what covers it, passes with it, can be swapped."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
@@ -51,7 +52,7 @@ def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
         run = next((r for r in analysis.job.routing.runs if r.code == stuck.at), None)
         opens = ", or take a covering that opens: split tube, tape" if run else ""
         yield Finding(
-            "cannot-go-on", "stop", stuck.at,
+            "sleeve-cannot-go-on", "stop", stuck.at,
             f"The {stuck.what} of {stuck.at} cannot be slid on any more: {closed} "
             f"{'carry their plugs' if len(ways) > 1 else 'carries its plug'} already.",
             "It is found when the last plug is on, and a plug is cut off for it.",
@@ -195,15 +196,20 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
 
 def together(pairs: list[Alike]) -> Iterator[list[Alike]]:
     """Yield pairs in groups that share plugs, in their order."""
-    left = list(pairs)
-    while left:
-        group, plugs = [left.pop(0)], set[str]()
-        plugs |= {group[0].one, group[0].other}
-        while more := [pair for pair in left if {pair.one, pair.other} & plugs]:
-            group += more
-            plugs |= {code for pair in more for code in (pair.one, pair.other)}
-            left = [pair for pair in left if pair not in more]
-        yield group
+    of: dict[str, str] = {}
+
+    def top(plug: str) -> str:
+        while of.setdefault(plug, plug) != plug:
+            of[plug] = of[of[plug]]
+            plug = of[plug]
+        return plug
+
+    for pair in pairs:
+        of[top(pair.other)] = top(pair.one)
+    groups: dict[str, list[Alike]] = defaultdict(list)
+    for pair in pairs:
+        groups[top(pair.one)].append(pair)
+    yield from groups.values()
 
 
 def part_here(analysis: Analysis) -> Iterator[Finding]:

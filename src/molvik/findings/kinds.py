@@ -261,7 +261,7 @@ KINDS: dict[str, Kind] = {
     "covering-fits-nothing": Kind(
         ("look",), "routing", "no size of a covering goes over what lies in a stretch"
     ),
-    "cannot-go-on": Kind(
+    "sleeve-cannot-go-on": Kind(
         ("stop",),
         "routing",
         "a closed sleeve, a boot or a grommet has on each side an end whose plug is on already",

@@ -8,6 +8,7 @@ from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
 from molvik.routing.laying import cutting_sheet
+from molvik.routing.sheets import assembly_sheet, changes_sheet, covering_sheet
 from molvik.sheet import Sheet, Table, notes
 from molvik.survey.sheet import fault_sheet, replacement_sheet
 
@@ -49,7 +50,16 @@ def _of_survey(analysis: Analysis) -> tuple[Sheet, ...]:
 def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
     if not analysis.cut_lengths:
         return ()
-    return (cutting_sheet(analysis.job, analysis.ways, analysis.cut_lengths),)
+    job = analysis.job
+    sheets = [
+        cutting_sheet(job, analysis.ways, analysis.cut_lengths),
+        assembly_sheet(job, analysis.assembly),
+    ]
+    if analysis.covers:
+        sheets.append(covering_sheet(job, analysis.covers))
+    if any(analysis.loom_changes.values()):
+        sheets.append(changes_sheet(job, analysis.loom_changes))
+    return tuple(sheets)
 
 
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (

@@ -229,6 +229,8 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
     match thing:
         case NewLoom():
             spare = 0 <= thing.service_m <= 2 and 0 <= thing.drip_m <= 2
+            if not all(side is None or 0.1 <= side <= 100 for side in (thing.wide_m, thing.high_m)):
+                return "A board is 0.1 to 100 m wide and high"
             return "" if spare else "What is left at an end is 0 to 2 m"
         case Joint():
             if thing.allowance_m is not None and not 0 <= thing.allowance_m <= 5:

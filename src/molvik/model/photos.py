@@ -4,15 +4,15 @@ from typing import Literal
 
 from molvik.model.parts import Value
 
-MarkKind = Literal["arrow", "circle", "length"]
+MarkKind = Literal["arrow", "circle", "length", "trace"]
 
 
 class Mark(Value, frozen=True):
-    """An arrow, a circle or a length on a photo.
+    """An arrow, a circle, a length, or a leg of a traced loom on a photo.
 
     x1 to y2: in parts of the photo's width and height, 0 to 1. An arrow points to its second point,
     a circle has its middle at the first and passes the second. length_m: what a length was measured
-    to be, m, None when it was not.
+    to be, m, None when it was not. text: what stands beside it; of a leg the stretch that it is.
     """
 
     kind: MarkKind

@@ -20,7 +20,8 @@ class NewLoom(Value, frozen=True):
     """A loom to build. laid: whether wires lie side by side or are twisted in layers.
 
     service_m: what is left at each end beyond the terminal, to terminate it again, m. drip_m: more
-    of it where it is wet, so that water runs off below the plug, m.
+    of it where it is wet, so that water runs off below the plug, m. wide_m, high_m: of the board it
+    is laid on, m, None for one that is large enough.
     """
 
     code: str
@@ -29,6 +30,13 @@ class NewLoom(Value, frozen=True):
     service_m: float = 0.05
     drip_m: float = 0.05
     note: str = ""
+    wide_m: float | None = None
+    high_m: float | None = None
+
+    @property
+    def room_m(self) -> tuple[float, float] | None:
+        """How wide and high the board is, m, None while that is not said."""
+        return (self.wide_m, self.high_m) if self.wide_m and self.high_m else None
 
 
 class Joint(Value, frozen=True):

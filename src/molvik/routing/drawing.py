@@ -1,27 +1,43 @@
-"""A loom to build as a drawing: to scale, as thick as it lies, with what is in hand; and what lies
-in one of its runs, as it looks cut across.
+"""A loom to build as it lies on the board: to scale, as thick as it is, its plugs from outside.
+
+Colours at a plug are those of its wires, in the order of its cavities.
 """
 
 import math
-from collections.abc import Mapping
-from typing import TYPE_CHECKING
+from collections.abc import Iterator, Mapping
+from itertools import pairwise
+from typing import NamedTuple
 
-from molvik.drawing.face import wire_end
-from molvik.drawing.scene import Area, Box, Oval, Pen, Point, Scene, Shape, Text
+from molvik.drawing.face import OUTLINE, UNKNOWN_PAINT
+from molvik.drawing.scene import Box, Oval, Path, Pen, Point, Rect, Shape, Text
+from molvik.model.geometry import cavities
+from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
-from molvik.model.parts import Colour, Wire
-from molvik.model.routing import Routing
-from molvik.reference.coverings import COVERINGS
-from molvik.routing.sections import Section
+from molvik.model.parts import Colour, Connector, EarthPoint, End, Splice
+from molvik.model.routing import Joint, Routing, Run
+from molvik.netlist.network import Network
+from molvik.reference.colours import PAINT
+from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.outlines import outline_mm
+from molvik.routing.placing import Placed
 from molvik.routing.ways import Way
-from molvik.survey.drawing import LoomDrawing, Measure, plain_width
+from molvik.survey.drawing import LoomDrawing, Measure, Taken, plain_width
 from molvik.survey.layout import Point as Place
 from molvik.survey.tree import LoomTree
 
-if TYPE_CHECKING:
-    from molvik.routing.packing import Packed
+LEAST_PX = 2.0
+"""The thinnest stretch is drawn so wide, px."""
 
-MARGIN, FOOT = 10.0, 20.0
+LEAST_PLUG_PX = 11.0
+"""The smallest plug is drawn so large, px."""
+
+STRIPES = 16
+"""So many wires are drawn at a plug in their colours."""
+
+DEEP = 1.4
+"""How deep a plug is, by the shorter side of its face (our choice)."""
+
+LENGTH_PX = 9
 
 
 def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomTree:
@@ -29,7 +45,7 @@ def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomT
     joints = [joint for joint in routing.joints if joint.loom == loom]
     own = {joint.code for joint in joints}
     return LoomTree(Loom(
-        tuple(Node(joint.code, joint.name, "found") for joint in joints),
+        tuple(Node(joint.code, _named(joint), "found") for joint in joints),
         tuple(
             Segment(run.code, run.start, run.finish, run.length_m, run.covering,
                     thick_mm.get(run.code) or None)
@@ -39,90 +55,238 @@ def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomT
     ))  # fmt: skip
 
 
+def _named(joint: Joint) -> str:
+    """Return a joint's name after the code of what it carries, unless that says it already."""
+    if len(joint.carries) != 1 or joint.carries[0] in joint.name.split():
+        return joint.name
+    return f"{joint.carries[0]} {joint.name}"
+
+
+class Plug(NamedTuple):
+    """A plug from outside, mm: wide, deep. colours: of its wires by cavity. up: how its top is
+    told.
+    """
+
+    wide_mm: float
+    deep_mm: float
+    colours: tuple[Colour | None, ...]
+    up: str
+
+
+def plugs_of(job: Job, network: Network, loom: str) -> dict[str, Plug]:
+    """Return the plug at each end of a loom that carries one."""
+    found: dict[str, Plug] = {}
+    for joint in job.routing.joints:
+        if joint.loom != loom:
+            continue
+        for code in joint.carries:
+            plug = job.connector(code)
+            if plug is not None:
+                wide, high = outline_mm(plug)
+                found[joint.code] = Plug(
+                    wide, min(wide, high) * DEEP, _colours(network, plug), plug.up
+                )
+                break
+    return found
+
+
+def _colours(network: Network, plug: Connector) -> tuple[Colour | None, ...]:
+    """Return the colour of the wire in each cavity, in their order."""
+    found: list[Colour | None] = []
+    for cavity in cavities(plug.grid):
+        wires = network.wires_at.get(End(plug.code, cavity), [])
+        found.append(wires[0].colour if wires else None)
+    return tuple(found)
+
+
 class RouteDrawing(LoomDrawing):
     """A loom to build. lit: the runs that belong to what is in hand."""
 
     def __init__(
-        self, tree: LoomTree, places: Mapping[str, Place], width: float, height: float,
-        hand: str, lit: frozenset[str], measure: Measure = plain_width,
+        self, routing: Routing, tree: LoomTree, placed: Placed, plugs: Mapping[str, Plug],
+        width: float, height: float, hand: str, lit: frozenset[str],
+        measure: Measure = plain_width,
     ) -> None:  # fmt: skip
+        places = {code: Place(*point) for code, point in placed.places.items()}
         super().__init__(tree, places, width, height, hand, measure)
-        self._lit = lit
+        self._placed, self._plugs, self._lit = placed, plugs, lit
+        self._joints = {joint.code: joint for joint in routing.joints}
+        self._runs = {run.code: run for run in routing.runs}
 
     def _held(self) -> set[str]:
         return set(self._lit)
+
+    def _corners(self) -> Iterator[tuple[float, float]]:
+        for path in self._placed.paths.values():
+            yield from path
+
+    def line(self, segment: Segment) -> tuple[Point, ...]:
+        """Return the corners a run is drawn along."""
+        scale, left, top = self.scale
+        return tuple(
+            Point(left + p.x * scale, top + p.y * scale) for p in self._placed.paths[segment.code]
+        )
+
+    def thick_px(self, code: str) -> float:
+        """Return how wide a run is drawn, px: as thick as it is."""
+        thick = self.tree.segments[code].diameter_mm or 0.0
+        return max(LEAST_PX, thick / 1000 * self.scale[0])
+
+    def _stretch(self, segment: Segment, *, held: bool) -> Iterator[Shape]:
+        line, wide = self.line(segment), self.thick_px(segment.code)
+        run = self._runs[segment.code]
+        dash = () if run.length_m else (3 * wide + 2, 2 * wide + 2)
+        if held:
+            yield Path(line, Pen("copper", wide + 2.4, dash, round=True))
+        else:
+            yield Path(line, Pen("faint", wide + 1.2, dash, round=True))
+            role = "line" if COVERINGS.get(run.covering, BARE).key else "sheet"
+            if wide > LEAST_PX + 0.5:
+                yield Path(line, Pen(role, wide - 0.4, dash, round=True))
+        yield from self._holds(run, line, wide)
+
+    def _holds(self, run: Run, line: tuple[Point, ...], wide: float) -> Iterator[Shape]:
+        """Draw clips as squares and ties as ticks, evenly along a run."""
+        count = run.clips + run.ties
+        if not count or count > 40:
+            return
+        for number in range(count):
+            point, angle = at_share(line, (number + 1) / (count + 1))
+            if number < run.clips:
+                half = max(2.6, wide / 2 + 1.2)
+                yield Rect(_box(point, half, half), Pen("ink", 1.0), "sheet")
+            else:
+                reach = max(3.2, wide / 2 + 1.6)
+                across, down = -math.sin(angle) * reach, math.cos(angle) * reach
+                yield Path((Point(point.x - across, point.y - down),
+                            Point(point.x + across, point.y + down)), Pen("ink", 1.6))  # fmt: skip
+
+    def _node(self, code: str) -> Iterator[Shape]:
+        joint, point = self._joints[code], self.node(code)
+        held = code == self.hand
+        pen = Pen("copper" if held else "ink", 2.2 if held else 1.2)
+        if code in self._plugs:
+            plug, scale = self._plugs[code], self.scale[0] / 1000
+            yield from plug_shapes(plug, point, self._leads(code), pen, scale, LEAST_PLUG_PX)
+        elif joint.kind == "grommet":
+            yield from _bars(point, self._leads(code), pen)
+        elif joint.kind == "splice" or self._is(joint, Splice):
+            yield _diamond(point, 5.0, pen)
+        elif joint.kind == "clip":
+            yield Rect(_box(point, 3.5, 3.5), pen, "sheet")
+        elif self._is(joint, EarthPoint):
+            yield Oval(_box(point, 5.0, 5.0), pen, "sheet")
+            yield Oval(_box(point, 1.8, 1.8), pen, "ink")
+        elif self.tree.is_end(code):
+            yield Rect(_box(point, 4.5, 4.5), pen, "sheet", 2.0)
+        else:
+            yield Oval(_box(point, 3.2, 3.2), pen, "sheet")
+
+    def _is(self, joint: Joint, kind: type[Splice | EarthPoint]) -> bool:
+        letter = "S" if kind is Splice else "E"
+        return any(code.startswith(letter) for code in joint.carries)
+
+    def _leads(self, code: str) -> float:
+        """Return which way a joint points, away from what it hangs on, radians."""
+        for _, run, _ in self.tree.at[code]:
+            line = self.line(self.tree.segments[run])
+            if self.tree.segments[run].start == code:
+                line = line[::-1]
+            before, end = line[-2], line[-1]
+            return math.atan2(end.y - before.y, end.x - before.x)
+        return 0.0
+
+    def _marks_along(self, taken: Taken) -> Iterator[Shape]:
+        """Write its length beside each run where there is room."""
+        for segment in self.tree.loom.segments:
+            if not (segment.start and segment.finish):
+                continue
+            line = self.line(segment)
+            words = f"{segment.length_m * 1000:.0f}" if segment.length_m else "?"
+            wide = self._measure(words, False) * LENGTH_PX / 11 + 3
+            if math.dist(line[0], line[-1]) < wide + 12:
+                continue
+            point, angle = at_share(line, 0.5)
+            off = self.thick_px(segment.code) / 2 + 7
+            for side in (1, -1):
+                middle = Point(point.x - side * math.sin(angle) * (off + abs(math.sin(angle)) * 4),
+                               point.y + side * math.cos(angle) * off)  # fmt: skip
+                box = _box(middle, wide / 2, 5)
+                if not taken.hits(box):
+                    taken.add(box)
+                    yield Text(words, box, LENGTH_PX, "faint", whole=True)
+                    break
+
+
+def plug_shapes(
+    plug: Plug, point: Point, angle: float, pen: Pen, scale: float, least: float = 0.0
+) -> Iterator[Shape]:
+    """Draw a plug from above: its wires enter behind, its mating face is the thick edge.
+
+    angle: which way it points, radians. scale: units a millimetre; least: no smaller than this.
+    """
+    wide, deep = max(least, plug.wide_mm * scale), max(least * 0.7, plug.deep_mm * scale)
+
+    def at(along: float, across: float) -> Point:
+        return Point(
+            point.x + along * math.cos(angle) - across * math.sin(angle),
+            point.y + along * math.sin(angle) + across * math.cos(angle),
+        )
+
+    half = wide / 2
+    corners = (at(0, -half), at(deep, -half), at(deep, half), at(0, half))
+    yield Path(corners, pen, closed=True, fill="sheet")
+    shown = [tint for tint in plug.colours if tint is not None][:STRIPES]
+    for number, tint in enumerate(shown):
+        across = -half + (number + 0.5) * wide / len(shown)
+        yield from colour_line(
+            (at(deep * 0.1, across), at(deep * 0.62, across)), tint,
+            min(2.6, wide / len(shown) * 0.7),
+        )  # fmt: skip
+    yield Path((at(deep, -half), at(deep, half)), Pen(pen.role, pen.width + 1.4))
+
+
+def colour_line(line: tuple[Point, ...], tint: Colour, wide: float) -> Iterator[Shape]:
+    """Draw a line in a wire's colour, thinly outlined, with its tracer."""
+    yield Path(line, Pen(OUTLINE, wide + 0.8))
+    yield Path(line, Pen(PAINT.get(tint.base, UNKNOWN_PAINT), wide))
+    if tint.tracer:
+        yield Path(line, Pen(PAINT.get(tint.tracer, UNKNOWN_PAINT), wide * 0.35))
+
+
+def at_share(line: tuple[Point, ...], share: float) -> tuple[Point, float]:
+    """Return a point along a line, and which way it leads there, radians."""
+    left = share * sum(math.dist(a, b) for a, b in pairwise(line))
+    for a, b in pairwise(line):
+        length = math.dist(a, b)
+        if left <= length or b == line[-1]:
+            part = left / length if length else 0.0
+            point = Point(a.x + (b.x - a.x) * part, a.y + (b.y - a.y) * part)
+            return point, math.atan2(b.y - a.y, b.x - a.x)
+        left -= length
+    return line[0], 0.0
+
+
+def _box(middle: Point, across: float, down: float) -> Box:
+    return Box(middle.x - across, middle.y - down, 2 * across, 2 * down)
+
+
+def _diamond(point: Point, size: float, pen: Pen) -> Shape:
+    corners = ((0, -size), (size, 0), (0, size), (-size, 0))
+    return Path(tuple(Point(point.x + x, point.y + y) for x, y in corners), pen, closed=True,
+                fill="sheet")  # fmt: skip
+
+
+def _bars(point: Point, angle: float, pen: Pen) -> Iterator[Shape]:
+    """Draw a grommet: a wall that the loom goes through."""
+    across, down = -math.sin(angle), math.cos(angle)
+    for along in (-2.2, 2.2):
+        middle = Point(point.x + along * math.cos(angle), point.y + along * math.sin(angle))
+        yield Path((Point(middle.x - across * 8, middle.y - down * 8),
+                    Point(middle.x + across * 8, middle.y + down * 8)), pen)  # fmt: skip
 
 
 def lit_runs(hand: str, ways: Mapping[str, Way]) -> frozenset[str]:
     """Return the runs that belong to what is in hand: its own, or those of a wire's way."""
     way = ways.get(hand)
     return frozenset(step.run for step in way.steps) if way else frozenset({hand})
-
-
-def section_scene(
-    section: Section, wires: Mapping[str, Wire], covering: str, width: float, height: float,
-    hand: str = "",
-) -> Scene | None:  # fmt: skip
-    """Return what lies in a run, cut across, packed as tight as goes; None where nothing with a
-    size does. Its areas: the wires.
-    """
-    from molvik.routing.packing import pack  # loads numpy
-
-    codes = [code for code in section.wires if code not in section.unknown]
-    if not codes:
-        return None
-    packed = _laid(section, codes) if section.layers else pack(section.widths_mm)
-    thick = COVERINGS.get(covering, COVERINGS[""]).thick_mm
-    across = packed.across_mm + 2 * thick
-    scale = min(width - 2 * MARGIN, height - 2 * MARGIN - FOOT) / across
-    middle = Point(width / 2, (height - FOOT) / 2)
-    shapes: list[Shape] = []
-    areas: list[Area] = []
-    if thick:
-        shapes.append(_disc(middle, across / 2 * scale, Pen("faint", 1.0), "line"))
-    shapes.append(_disc(middle, packed.across_mm / 2 * scale, Pen("faint", 1.2), "sheet"))
-    for code, wide, (x, y) in zip(codes, section.widths_mm, packed.centres_mm, strict=True):
-        wire = wires[code]
-        centre = Point(middle.x + x * scale, middle.y + y * scale)
-        radius = wide / 2 * scale
-        if code == hand:
-            shapes.append(_disc(centre, radius + 2.5, Pen("copper", 2.5)))
-        shapes += wire_end(centre, radius, wire.colour)
-        box = Box(centre.x - radius, centre.y - radius, 2 * radius, 2 * radius)
-        if radius > 13:
-            words = Box(box.x, centre.y - 7, box.width, 14)
-            shapes.append(Text(code, words, 10, _readable(wire.colour), mono=True, whole=True))
-        areas.append(Area(box, code, _words(wire, wide)))
-    left = f", {len(section.unknown)} left out" if section.unknown else ""
-    how = f"{len(section.layers)} layers" if section.layers else "packed"
-    foot = (f"{how} {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
-            f"over all {section.over_mm:.1f} mm{left}")  # fmt: skip
-    shapes.append(Text(foot, Box(0, height - FOOT, width, 16), 11, "faint"))
-    return Scene(width, height, tuple(shapes), tuple(areas))
-
-
-def _laid(section: Section, codes: list[str]) -> "Packed":
-    """Return where wires lie that are twisted in layers."""
-    from molvik.routing.packing import Packed
-
-    at = {
-        code: (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle))
-        for layer in section.layers
-        for code, pitch, angle in zip(layer.codes, layer.pitches_mm, layer.angles, strict=True)
-    }
-    return Packed(section.tight_mm, tuple(at[code] for code in codes))
-
-
-def _words(wire: Wire, wide: float) -> str:
-    words = [wire.code, wire.function, str(wire.colour or ""), str(wire.size or "")]
-    return " · ".join(filter(None, [*words, f"{wide:.1f} mm outside"]))
-
-
-def _readable(tint: Colour | None) -> str:
-    """Return ink or paper, whichever is read on a wire's base colour."""
-    dark = tint is not None and tint.base in ("BK", "BU", "BN", "VT", "GN", "RD")
-    return "#FFFFFF" if dark else "#24211D"
-
-
-def _disc(middle: Point, radius: float, pen: Pen | None, fill: str = "") -> Oval:
-    return Oval(Box(middle.x - radius, middle.y - radius, 2 * radius, 2 * radius), pen, fill)

@@ -11,6 +11,7 @@ from molvik.model.job import Job, code_order
 from molvik.model.parts import Wire
 from molvik.reference.colours import colour_name
 from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.assembly import Assembly
 from molvik.routing.layers import Layer, layers_of
 from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Way, Ways
@@ -48,6 +49,30 @@ def laying_steps(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> tuple[Step
     return tuple(
         _step(ways, wire, cuts[wire.code], layers) for wire in laying_order(job, ways, cuts)
     )
+
+
+def assembly_steps(job: Job, made: Assembly) -> tuple[Step, ...]:
+    """Return a step for all that is slid on and each plug that is put on, in an order that works,
+    once all wires are laid.
+    """
+    names = {joint.code: joint.name for joint in job.routing.joints}
+    steps: list[Step] = []
+    for number, put in enumerate(made.steps, 1):
+        some = ", ".join(f"{end} {names[end]}" for end in put.ends[:3])
+        more = f" and {len(put.ends) - 3} more" if len(put.ends) > 3 else ""
+        where = names.get(put.at, "")
+        if put.what:
+            steps.append(Step(
+                f"slide {put.what} {put.at}", put.at, f"Slide on {put.what}: {put.at} {where}",
+                f"from {some}{more}; every end there still open",
+            ))  # fmt: skip
+        else:
+            carried = next(joint.carries for joint in job.routing.joints if joint.code == put.at)
+            steps.append(Step(
+                f"close {put.at}", put.at, f"Close {put.at}: {' '.join(carried[:3])} {where}",
+                f"step {number} of {len(made.steps)}: terminals, seals and plug",
+            ))  # fmt: skip
+    return tuple(steps)
 
 
 def _step(ways: Ways, wire: Wire, cut: CutLength, layers: dict[str, tuple[Layer, ...]]) -> Step:

@@ -44,8 +44,8 @@ class LoomDrawing:
     @cached_property
     def scale(self) -> tuple[float, float, float]:
         """Return pixels a metre, and the left and top margins."""
-        xs = [p.x for p in self.places.values()]
-        ys = [p.y for p in self.places.values()]
+        corners = [*self.places.values(), *self._corners()]
+        xs, ys = [x for x, _ in corners], [y for _, y in corners]
         wide, high = max(xs) - min(xs) or 0.5, max(ys) - min(ys) or 0.5
         scale = min((self.width - 150) / wide, (self.height - 64) / high)
         left = (self.width - wide * scale) / 2 - min(xs) * scale
@@ -57,6 +57,14 @@ class LoomDrawing:
         scale, left, top = self.scale
         place = self.places[code]
         return Point(left + place.x * scale, top + place.y * scale)
+
+    def _corners(self) -> Iterator[tuple[float, float]]:
+        """Yield what has to be in view beside the nodes, m."""
+        yield from ()
+
+    def line(self, segment: Segment) -> tuple[Point, ...]:
+        """Return the corners a segment is drawn along."""
+        return self.node(segment.start), self.node(segment.finish)
 
     def along(self, segment: Segment, share: float) -> Point:
         """Return a point along a segment. share: 0 at its start, 1 at its end."""
@@ -98,7 +106,7 @@ class LoomDrawing:
             for node in self.tree.loom.nodes
         ]
         areas += [
-            along(segment.code, segment.code, self.along(segment, 0.0), self.along(segment, 1.0))
+            along(segment.code, segment.code, *self.line(segment))
             for segment in self.tree.loom.segments
             if segment.start and segment.finish
         ]
@@ -141,11 +149,12 @@ class LoomDrawing:
             if only is not None and segment.code not in only:
                 continue
             if segment.start and segment.finish:
-                width = max(2.5, min(13.0, (segment.diameter_mm or 5) * 0.7))
-                dash = () if segment.length_m else (4 * width, 2 * width)
-                role = "copper" if segment.code in held else "line"
-                line = self.along(segment, 0.0), self.along(segment, 1.0)
-                yield Path(line, Pen(role, width, dash, round=True))
+                yield from self._stretch(segment, held=segment.code in held)
+
+    def _stretch(self, segment: Segment, *, held: bool) -> Iterator[Shape]:
+        width = max(2.5, min(13.0, (segment.diameter_mm or 5) * 0.7))
+        dash = () if segment.length_m else (4 * width, 2 * width)
+        yield Path(self.line(segment), Pen("copper" if held else "line", width, dash, round=True))
 
     def _held(self) -> set[str]:
         """Return the stretches that belong to what is in hand."""
@@ -179,7 +188,7 @@ class LoomDrawing:
     def _names(self) -> Iterator[Shape]:
         """Name the ends, each where there is room for it; a tooltip names the others."""
         page = Box(0, 0, self.width, self.height)
-        taken = _Taken()
+        taken = Taken()
         for code in self.places:
             taken.add(_around(self.node(code), 6, 6))
         for node in sorted(self.tree.loom.nodes, key=lambda node: node.code != self.hand):
@@ -198,6 +207,11 @@ class LoomDrawing:
                     yield Text(words, box, NAME_PX, role, bold=held)
                     taken.add(box)
                     break
+        yield from self._marks_along(taken)
+
+    def _marks_along(self, taken: "Taken") -> Iterator[Shape]:
+        """Write what stands along the stretches, where there is room."""
+        yield from ()
 
     def _fault(self, fault: Fault, spot: Point) -> Shape:
         left = decide(self.tree, fault).action == "leave"
@@ -216,7 +230,7 @@ class LoomDrawing:
         yield Text(f"{RULE_M:g} m", Box(end + 6, y - 7, 60, 14), 11, "faint", "left")
 
 
-class _Taken:
+class Taken:
     """Boxes that are drawn already, by the squares they lie in: of a large loom's hundreds only
     those nearby are looked at.
     """

@@ -33,16 +33,17 @@ def scale_m(photo: Photo) -> float | None:
 
 
 def lengths(photo: Photo) -> dict[int, Length]:
-    """Return the lengths of the length marks, by their place among the marks.
+    """Return the lengths of the length marks, and of what is traced, by their place among the
+    marks.
 
     A length that was not measured is reckoned, which holds for what lies flat in the same plane.
     """
     scale = scale_m(photo)
     found: dict[int, Length] = {}
     for index, mark in enumerate(photo.marks):
-        if mark.kind != "length":
+        if mark.kind not in ("length", "trace"):
             continue
-        if mark.length_m:
+        if mark.length_m and mark.kind == "length":
             found[index] = Length(mark.length_m, True)
         elif scale is not None:
             found[index] = Length(scale * pixels(photo, mark), False)

@@ -3,7 +3,7 @@
 import re
 from typing import Any
 
-from molvik.model import routing_edits
+from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.routing import Joint, Kind, NewLoom, Run, Zone
 from molvik.netlist.network import Network
@@ -75,6 +75,10 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
           lambda h: number_text(h.service_m, "m"), _length("service_m"), unit="m"),
     Field("Drip loop", "More of it where it is wet: water runs off below the plug",
           lambda h: number_text(h.drip_m, "m"), _length("drip_m"), unit="m"),
+    Field("Board wide", "Of the board it is laid on: it folds back where that ends",
+          lambda h: number_text(h.wide_m, "m"), optional("wide_m", read_length_m), unit="m"),
+    Field("Board high", "Of the board it is laid on",
+          lambda h: number_text(h.high_m, "m"), optional("high_m", read_length_m), unit="m"),
     Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
 )  # fmt: skip
 
@@ -221,3 +225,25 @@ def type_zone(network: Network, thing: Zone, field: Field[Zone], text: str) -> T
         new.name,
         lambda job: routing_edits.set_zone(job, thing.name, new),
     )
+
+
+_DRAWN = re.compile(r"\s*([\d.,]*\d\s*(?:mm|cm|m|in|ft|\"|')?)\s*[,;]?\s*(.*)", re.IGNORECASE)
+
+
+def type_drawn(job: Job, start: str, to: str, text: str, heading: float) -> Typed:
+    """Read the length of a stretch that was drawn out of a joint, and what is at its end: "480 mm
+    C5". to: the joint it ends at, empty for a new one. heading: as it was drawn, deg.
+    """
+    match = _DRAWN.fullmatch(text)
+    if match is None:
+        raise ValueError("Type how long it is, and what is at its end: 480 mm, C5.")
+    length, name = read_length_m(match[1]), match[2].strip()
+    code = routing_edits.free_code(job, Run)
+    loom = next((joint.loom for joint in job.routing.joints if joint.code == start), "")
+
+    def edit(job: Job) -> Job:
+        job, end = (job, to) if to else _joint(job, name or f"End of {code}", loom)
+        job = routing_edits.add(job, Run(code, start, end, length))
+        return run_edits.turned(job, {code: (heading, 0.0)})
+
+    return Typed(f"Draw {code}", code, edit)

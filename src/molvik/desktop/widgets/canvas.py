@@ -129,6 +129,11 @@ class Canvas(QGraphicsView):
         """Return what lies over the drawing, None for nothing."""
         return None
 
+    def keep_still(self, still: bool) -> None:
+        """Keep the drawing as a picture while something is dragged over it."""
+        modes = QGraphicsItem.CacheMode
+        self._painted.setCacheMode(modes.DeviceCoordinateCache if still else modes.NoCache)
+
     def redraw_over(self) -> None:
         """Draw anew what lies over the drawing, and nothing else."""
         if self._drawing is not None and self._drawn_for is not None:

@@ -16,13 +16,17 @@ from molvik.steps import Step
 BIG_PX = 96
 """Cavity numbers, to be read from two metres."""
 
+ASKED = "cmftin\"'/"
+"""What may follow a figure that is typed on a card: units of length."""
+
 HEADLINE_PX = 54
 DETAIL_PX = 26
 
 
 class StepCards(QDialog):
     """Cards for a list of steps. ticked(step, key): Space ticks the next part of a step;
-    cleared(step, key): Backspace takes the last one away; noted(subject): N.
+    cleared(step, key): Backspace takes the last one away; noted(subject): N. answered(step, text):
+    what was typed on the card of a step that asks for something.
 
     steps, done: asked anew after every key, so that the cards follow the job. draw: shows the
     connector of a step in a face; says whether there is one.
@@ -31,6 +35,7 @@ class StepCards(QDialog):
     ticked = Signal(object, str)
     cleared = Signal(object, str)
     noted = Signal(str)
+    answered = Signal(object, str)
     shown = Signal(str)
 
     def __init__(
@@ -46,6 +51,7 @@ class StepCards(QDialog):
         self.resize(1060, 620)
         self._steps, self._done, self._draw = steps, done, draw
         self.at = 0
+        self.typed = ""
         self._build_labels()
         keys = "Space: done, next    Backspace: back, not done    ← →: look    N: note    Esc: stop"
         whole = QVBoxLayout(self)
@@ -129,6 +135,9 @@ class StepCards(QDialog):
             words += " · all steps are done"
         self.state.setText(words)
         set_role(self.state, "proved" if is_done else "look")
+        if step.asks:
+            words = f"{'✓ ' if is_done else ''}{step.shown or 'not known yet'}"
+            self.state.setText(f"{words}    type it and press Enter; Enter alone goes on")
         self.setAccessibleName(f"{step.do}. {step.detail}. {words}")
         self.shown.emit(step.subject)
 
@@ -141,6 +150,10 @@ class StepCards(QDialog):
         self.swatch.setVisible(step is not None and step.colour is not None)
         self.swatch.show_colour(step.colour if step else None)
         self.big.setText(" → ".join(cavities) if drawn else "")
+        if step is not None and step.asks:
+            self.big.setVisible(True)
+            self.big.setText(self.typed or step.asks)
+            set_role(self.big, "" if self.typed else "faint")
         self.face.setVisible(drawn and self._draw is not None)
         if drawn and step is not None and self._draw is not None:
             self.face.setVisible(self._draw(self.face, step))
@@ -150,6 +163,9 @@ class StepCards(QDialog):
         step = self.current()
         if step is None:
             return
+        if step.asks:
+            self._answer(step)
+            return
         done = self._done()
         waiting = [tick for tick in step.ticks if step.tick_key(tick) not in done]
         self.notice.say("")
@@ -157,6 +173,17 @@ class StepCards(QDialog):
             self.ticked.emit(step, step.tick_key(waiting[0]))
         if step.is_done(self._done()):
             self.at += 1
+        self.refresh()
+
+    def _answer(self, step: Step) -> None:
+        """Give what was typed to the step and go on; what is refused stays to be mended."""
+        self.notice.say("")
+        if self.typed:
+            self.answered.emit(step, self.typed)
+            if self.notice.text():
+                return
+        self.typed = ""
+        self.at += 1
         self.refresh()
 
     def back(self) -> None:
@@ -183,6 +210,9 @@ class StepCards(QDialog):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Drive the cards with one hand."""
+        step = self.current()
+        if step is not None and step.asks and self._types(event):
+            return
         match event.key():
             case Qt.Key.Key_Space | Qt.Key.Key_Return | Qt.Key.Key_Enter:
                 self.tick()
@@ -191,10 +221,26 @@ class StepCards(QDialog):
             case Qt.Key.Key_N:
                 self._note()
             case Qt.Key.Key_Left:
-                self.at -= 1
-                self.refresh()
+                self._look(-1)
             case Qt.Key.Key_Right:
-                self.at += 1
-                self.refresh()
+                self._look(1)
             case _:
                 super().keyPressEvent(event)
+
+    def _look(self, by: int) -> None:
+        self.at += by
+        self.typed = ""
+        self.notice.say("")
+        self.refresh()
+
+    def _types(self, event: QKeyEvent) -> bool:
+        """Take a key up into what is typed on the card; return whether it was one for that."""
+        text = event.text()
+        if event.key() == Qt.Key.Key_Backspace and self.typed:
+            self.typed = self.typed[:-1]
+        elif text and (text.isdigit() or (self.typed and text in ASKED) or text in ".,"):
+            self.typed += text
+        else:
+            return False
+        self.refresh()
+        return True

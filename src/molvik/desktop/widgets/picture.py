@@ -40,6 +40,8 @@ class PictureView(Canvas):
         self._labels: dict[int, str] = {}
         self._from: QPointF | None = None
         self._to: QPointF | None = None
+        self._anchor: QPointF | None = None
+        """Where the next leg of a trace begins."""
 
     def sizeHint(self) -> QSize:
         """Return room for a photo."""
@@ -78,6 +80,8 @@ class PictureView(Canvas):
 
     def take_tool(self, tool: MarkKind | None) -> None:
         """Draw with a tool, or with none."""
+        if tool != self.tool:
+            self._anchor = None
         self.tool = tool
         shape = Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor
         self.viewport().setCursor(shape)
@@ -131,6 +135,8 @@ class PictureView(Canvas):
             self._paint(painter, mark, self._labels.get(index, ""), index == self.at)
         if self.tool is not None and self._from is not None and self._to is not None:
             self._paint(painter, self._mark(self.tool, self._from, self._to), "", True)
+        elif self._anchor is not None and self._to is not None:
+            self._paint(painter, self._mark("trace", self._anchor, self._to), "", True)
 
     def _paint(self, painter: QPainter, mark: Mark, text: str, held: bool) -> None:
         begin, end = self._ends(mark)
@@ -150,6 +156,10 @@ class PictureView(Canvas):
                     painter.drawLine(begin, end)
                     for side in (2.6, -2.6):
                         painter.drawLine(end, end + self._turned(begin, end, side, 15))
+                case "trace":
+                    painter.drawLine(begin, end)
+                    for tip in (begin, end):
+                        painter.drawEllipse(tip, 4, 4)
                 case "length":
                     painter.drawLine(begin, end)
                     for tip in (begin, end):
@@ -168,7 +178,7 @@ class PictureView(Canvas):
     ) -> None:
         face = font(14, bold=True)
         box = QFontMetricsF(face).boundingRect(text).adjusted(-7, -4, 7, 4)
-        if mark.kind == "length":
+        if mark.kind in ("length", "trace"):
             box.moveCenter((begin + end) / 2 + QPointF(0, 22))
         elif mark.kind == "arrow":
             box.moveCenter(begin - QPointF(0, 6))
@@ -199,6 +209,9 @@ class PictureView(Canvas):
         if self._from is None:
             super().mouseMoveEvent(event)
             self.take_tool(self.tool)
+            if self._anchor is not None:
+                self._to = self.mapToScene(event.position().toPoint())
+                self.viewport().update()
             return
         self._to = self.mapToScene(event.position().toPoint())
         self.viewport().update()
@@ -212,10 +225,32 @@ class PictureView(Canvas):
         if begin is None or self._photo is None:
             return
         drag = math.dist((begin.x(), begin.y()), (end.x(), end.y()))
-        if self.tool is not None and drag >= LEAST_PX:
+        if self.tool == "trace":
+            self._trace(begin, end, drag >= LEAST_PX)
+        elif self.tool is not None and drag >= LEAST_PX:
             self.drawn.emit(self._mark(self.tool, begin, end))
         else:
             self.chosen.emit(self._near(end))
+
+    def _trace(self, begin: QPointF, end: QPointF, dragged: bool) -> None:
+        """Go on with a trace: by a click from where it was, or by a leg that was dragged."""
+        begin, end = self._joined(begin), self._joined(end)
+        was = begin if dragged else self._anchor
+        self._anchor = end
+        if was is not None and was != end:
+            self.drawn.emit(self._mark("trace", was, end))
+
+    def _joined(self, point: QPointF) -> QPointF:
+        """Return the end of a leg that is near a point, else the point: legs meet exactly."""
+        marks = self._photo.marks if self._photo else ()
+        ends = [end for mark in marks if mark.kind == "trace" for end in self._ends(mark)]
+        near = [
+            end
+            for end in ends
+            if math.dist((end.x(), end.y()), (point.x(), point.y())) <= NEAR_PX / self.zoom
+        ]
+        return min(near, key=lambda e: math.dist((e.x(), e.y()), (point.x(), point.y())),
+                   default=point)  # fmt: skip
 
     def _near(self, point: QPointF) -> int:
         """Return the place of the mark at a point, -1 for none."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from molvik.analysis import Analysis
-from molvik.desktop.stages.entry import Card, Entry
+from molvik.desktop.stages.entry import Action, Card, Entry
 from molvik.model.refs import Ref
 from molvik.model.routing import Joint, NewLoom, Run
 from molvik.model.routing_edits import Laid, find
@@ -29,6 +29,12 @@ ENTRY = Entry(
         Card(_is(Joint), "molvik.desktop.stages.routing.cards:JointCard"),
         Card(_is(Run), "molvik.desktop.stages.routing.cards:RunCard"),
     ),
+    actions=(
+        Action("Edit", "Draw a stretch from the joint in hand…", "Ctrl+Alt+D", "draw_from_hand"),
+        Action("Edit", "Lay the splice in hand where it lies best", "Ctrl+Alt+S", "put_splice"),
+    ),
+    keys="In Routing: drag a joint to turn its branch, a stretch to bend it; with Shift by any "
+    "angle.",
     facts="molvik.desktop.stages.routing.facts:facts_of",
     facts_at=45,
 )

@@ -12,6 +12,7 @@ from molvik.desktop.facts import Facts
 from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import known_now
+from molvik.desktop.stages.routing.facts import run_facts
 from molvik.desktop.stages.routing.sectionview import SectionView
 from molvik.desktop.store import Store
 from molvik.model.refs import Ref
@@ -124,6 +125,7 @@ class RunCard(RouteCard):
         some = ", ".join(section.wires[:MOST])
         more = f" and {len(section.wires) - MOST} more" if len(section.wires) > MOST else ""
         facts.append(("Wires", f"{len(section.wires)}: {some}{more}" if some else "none", ""))
+        facts += run_facts(analysis, run)
         if section.unknown:
             facts.append(("No size", ", ".join(section.unknown[:MOST]), "look"))
         return Shown(title, under, facts, removable=True)

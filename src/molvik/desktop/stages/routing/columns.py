@@ -7,6 +7,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column, column_of
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, Run, Zone
+from molvik.routing.compare import Change
 from molvik.routing.lengths import CutLength
 from molvik.routing.sections import Section
 from molvik.routing.ways import Way
@@ -22,10 +23,10 @@ WIDTHS = {
     "From": 130, "To": 130, "Length": 76, "Zone": 96, "Covering": 92, "Clips": 48, "Ties": 44,
     "Slack": 66, "Note": 90, "Name": 170, "Carries": 140, "Kind": 74, "Hole": 74, "Left here": 86,
     "Place": 76, "Hot surface": 88, "Distance": 92, "Shield": 60, "Wet": 50, "Moves": 60,
-    "Access": 130, "Minutes": 66,
+    "Access": 130, "Minutes": 66, "Bend": 66, "Goes on first": 110, "Plug is on": 78, "Opens": 62,
 }  # fmt: skip
 GROWS = ("From", "To", "Name", "Carries", "Access")
-AT_WISH = ("Clips", "Ties", "Slack", "Note")
+AT_WISH = ("Clips", "Ties", "Slack", "Note", "Bend", "Goes on first", "Plug is on", "Opens")
 
 
 def _typed(field: Field[Any], take: Take, blank: Any, text: Callable[[Any], str]) -> Column[Any]:
@@ -134,3 +135,15 @@ def wire_columns(seen: Seen) -> list[Column[Any]]:
                "matter"),
         Column("From", lambda w: w.length_from, width=76, tip="Where the job's length is from"),
     ]  # fmt: skip
+
+
+def change_columns() -> list[Column[Change]]:
+    """Return the columns of what became of the old loom."""
+    return [
+        Column("What", lambda change: change.how, width=110),
+        Column("Now", lambda change: change.new, width=50, mono=True, tip="Its code here"),
+        Column("Was", lambda change: change.old, width=50, mono=True, tip="Its code in Survey"),
+        Column("Stretch or place", lambda change: change.name, width=220, grow=2),
+        Column("It was", lambda change: change.was, width=150, grow=1),
+        Column("It is", lambda change: change.now, width=150, grow=1),
+    ]

@@ -3,13 +3,23 @@
 from molvik.analysis import Analysis
 from molvik.desktop.facts import Facts
 from molvik.desktop.stages.page import known_now
+from molvik.model.parts import Connector, Splice
 from molvik.model.refs import Ref
+from molvik.model.routing import Run
+from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.bends import least_radius_mm
 from molvik.routing.lengths import CutLength
+from molvik.routing.outlines import is_measured, outline_mm
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
     """Return the way of a wire in hand."""
-    if ref.code not in analysis.network.wires or not analysis.job.routing.joints:
+    if not analysis.job.routing.joints:
+        return []
+    part = analysis.job.part(ref.code)
+    if isinstance(part, Splice | Connector):
+        return part_facts(analysis, part)
+    if ref.code not in analysis.network.wires:
         return []
     if not known_now(analysis):
         return [("Way", "is being looked for …", "")]
@@ -39,3 +49,61 @@ def cut_words(cut: CutLength) -> str:
     words += [f"{cut.slack_m:.2f} slack"] if cut.slack_m else []
     words += [f"{cut.twist_m:.2f} twist"] if cut.twist_m >= 0.005 else []
     return f"{cut.cut_m:.2f} m: {' + '.join(words)}"
+
+
+def part_facts(analysis: Analysis, part: Splice | Connector) -> Facts:
+    """Return where a splice lies and would lie best; how large a plug is, and what is like it."""
+    if not known_now(analysis):
+        return []
+    if isinstance(part, Connector):
+        return _plug_facts(analysis, part)
+    places = analysis.splice_places.get(part.code)
+    if places is None or places.best is None:
+        return []
+    best = places.best
+    words = f"{best.run}, {best.at_m * 1000:.0f} mm from its start: {best.wire_m:.2f} m of wire"
+    facts: Facts = [("Lies best", words, "")]
+    if places.now is not None:
+        saves = f"{places.saves_m:.2f} m more than there" if places.saves_m else "nearly as good"
+        facts.append(("Lies now", f"{places.now.wire_m:.2f} m of wire, {saves}",
+                      "look" if places.saves_m else ""))  # fmt: skip
+    return facts
+
+
+def _plug_facts(analysis: Analysis, plug: Connector) -> Facts:
+    if not analysis.ways.graph.carried.get(plug.code):
+        return []
+    wide, high = outline_mm(plug)
+    how = "" if is_measured(plug) else ", by its cavities"
+    facts: Facts = [("Outside", f"{wide:.0f} by {high:.0f} mm{how}", "")]
+    for pair in analysis.alike:
+        if plug.code in (pair.one, pair.other):
+            other = pair.other if pair.one == plug.code else pair.one
+            role = {"burns": "bad", "harmless": ""}.get(pair.does, "look")
+            facts.append(("Looks like" if len(facts) == 1 else "", f"{other}: {pair.does}", role))
+    return facts[:6]
+
+
+def run_facts(analysis: Analysis, run: Run) -> Facts:
+    """Return what covers a stretch, how tight it may be bent, what comes off to reach it."""
+    section, zone = analysis.sections[run.code], analysis.job.routing.zone(run.zone)
+    facts: Facts = []
+    cover = analysis.covers.get(run.code)
+    if cover is not None:
+        name = COVERINGS[cover.covering].name
+        size = f" {cover.size} mm" if cover.size else ""
+        stock = f", from {cover.item}" if cover.item else ""
+        words = cover.problem or f"{cover.amount_m:.2f} m of {name}{size}{stock}"
+        facts.append(("Take", words, "look" if cover.problem else ""))
+    if section.over_mm:
+        stiff = ", since its covering is stiff" if COVERINGS.get(run.covering, BARE).stiff else ""
+        facts.append(("Bend it", f"no tighter than {least_radius_mm(run, zone, section):.0f} mm"
+                      f"{stiff}", ""))  # fmt: skip
+    for number, layer in enumerate(section.layers):
+        hand = "to the right" if layer.right else "to the left"
+        how = f"{hand}, a turn in {layer.lay_mm:.0f} mm" if layer.lay_mm else "straight"
+        fill = f", {layer.fillers} fillers of {layer.filler_mm:.1f} mm" if layer.fillers else ""
+        facts.append((f"Layer {number}", f"{len(layer.codes)}: {how}{fill}", ""))
+    if zone.access:
+        facts.append(("To reach it", f"{zone.access}, {zone.access_min:.0f} min", ""))
+    return facts

@@ -38,9 +38,8 @@ def write_full_size(analysis: Analysis, loom: str, path: Path, paper: str) -> st
     from molvik.files.board import board_bytes
     from molvik.files.errors import JobFileError
     from molvik.files.writing import write_file
-    from molvik.routing.board import lay_on_board
 
-    board = lay_on_board(analysis.job.routing, loom, analysis.sections)
+    board = analysis.board(loom)
     try:
         write_file(path, board_bytes(board, path.suffix, paper))
     except JobFileError as error:

@@ -4,14 +4,16 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.bench import TickList, at_the_bench
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage
+from molvik.desktop.stages.routing.boardtools import BoardTools
 from molvik.desktop.stages.routing.columns import (
+    change_columns,
     joint_columns,
     run_columns,
     wire_columns,
@@ -19,7 +21,6 @@ from molvik.desktop.stages.routing.columns import (
 )
 from molvik.desktop.stages.routing.routeview import RouteView
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.canvastools import CanvasTools
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -29,14 +30,13 @@ from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Run, Zone
-from molvik.routing.laying import LAYING, laying_steps
+from molvik.routing.compare import Change
+from molvik.routing.laying import LAYING, assembly_steps, laying_steps
 from molvik.steps import Step
 from molvik.typed.field import Field
 from molvik.typed.routed import NEW, NEW_ZONE, type_routed, type_zone
 
-CAUTION = (
-    "Keep a loom off what is hot, sharp or moving, and off fuel. Battery off before one is laid in."
-)
+COMPARED = "Beside the old loom"
 
 
 class RoutingPage(StagePage):
@@ -93,6 +93,7 @@ class RoutingPage(StagePage):
             "Ends and breakouts": (joint_columns(self._type), NEW[Joint]),
             "Wires": (wire_columns(lambda: self._seen), None),
             "Zones": (zone_columns(self._type_zone), NEW_ZONE),
+            COMPARED: (change_columns(), None),
         }
         for name, (made, blank) in columns.items():
             model: ThingsModel[Any] = ThingsModel(made, _key, blank=blank)
@@ -101,6 +102,8 @@ class RoutingPage(StagePage):
             table.macro = self.macro
             if name == "Zones":
                 table.removed.connect(self._drop_zones)
+            elif name == COMPARED:
+                table.picked.connect(self._pick_change)
             else:
                 table.picked.connect(lambda code: self.hand.pick(code) if code else None)
             if blank is not None and name != "Zones":
@@ -114,27 +117,20 @@ class RoutingPage(StagePage):
         inside = QVBoxLayout(self._card)
         inside.setContentsMargins(6, 6, 6, 6)
         inside.addWidget(self.view)
-        self.drawn = CanvasTools(self.view, "Loom", lambda: self.view.drawing, self.notice)
-        tip = "The loom at full size for the board: PDF in tiles, SVG or DXF"
-        self.full_size = button("Full size…", tip, self.write_full_size)
-        tools = QWidget()
-        tools.setLayout(
-            row(label(CAUTION, "faint", wrap=True), 1, *self.drawn.every, self.full_size)
-        )
+        self.tools = BoardTools(self, self.view)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._card)
         split.addWidget(self.tabs)
         split.setChildrenCollapsible(False)
         split.setStretchFactor(1, 1)
-        split.setSizes([260, 280])
+        split.setSizes([330, 210])
         self.middle.addLayout(
             row(self.title, self.about, 1, self.bench_button, self.lengths_button)
         )
-        self.middle.addWidget(tools)
+        self.middle.addWidget(self.tools)
         self.middle.addWidget(self.notice)
         self.middle.addLayout(column(self.guide))
         self.middle.addWidget(split, 1)
-        self._tools = tools
 
     # what is shown
 
@@ -163,7 +159,7 @@ class RoutingPage(StagePage):
         bare = not routing.joints
         self.guide.setVisible(bare)
         self._card.setVisible(not bare)
-        self._tools.setVisible(not bare)
+        self.tools.setVisible(not bare)
         has_old = bool(self.store.job.loom.nodes)
         self.take_over_button.setEnabled(has_old)
         self.guide.buttons[1].setEnabled(has_old)
@@ -178,9 +174,11 @@ class RoutingPage(StagePage):
             self._show(analysis)
         else:
             self.about.setText("The ways are being looked for …")
-            for waiting in (self.lengths_button, self.bench_button, self.full_size):
+            for waiting in (self.lengths_button, self.bench_button, self.tools):
                 waiting.setEnabled(False)
-            self._task = Task(lambda _: (analysis.cut_lengths, analysis.sections), self)
+            self._task = Task(
+                lambda _: (analysis.cut_lengths, analysis.sections, analysis.placed), self
+            )
             self._task.done.connect(lambda _: self._show(analysis))
             self._task.start()
 
@@ -203,9 +201,10 @@ class RoutingPage(StagePage):
             [wire for wire in analysis.job.wires if wire.code in ways]
         )
         self.tables["Zones"].things.show_things(list(routing.zones))
+        self.tables[COMPARED].things.show_things(list(analysis.loom_changes.get(loom, ())))
         self.view.show_loom(analysis, loom)
-        self.drawn.enable(bool(own))
-        self.full_size.setEnabled(bool(own))
+        self.tools.setEnabled(True)
+        self.tools.show_loom(analysis, loom)
         waits = self._waiting(analysis)
         self.bench_button.setEnabled(bool(analysis.cut_lengths))
         self.lengths_button.setEnabled(bool(waits))
@@ -311,26 +310,31 @@ class RoutingPage(StagePage):
             lambda: self.store.do(words, lambda job: routing_edits.take_lengths(job, waits))
         )
 
-    def write_full_size(self) -> None:
-        """Write the chosen loom at full size to a file."""
-        from molvik.desktop.stages.routing.fullsize import ask_full_size
+    def draw_from_hand(self) -> None:
+        """Draw a stretch from the joint in hand."""
+        self.tools.draw_from_hand()
 
-        def write() -> None:
-            said = ask_full_size(self, self.analysis, self._loom)
-            self.about.setText(said or self.about.text())
-
-        self.attempt(write)
+    def put_splice(self) -> None:
+        """Lay the splice in hand where it lies best."""
+        self.tools.put_splice()
 
     # at the bench
 
     def _steps(self) -> tuple[Step, ...]:
         analysis = self.analysis
-        return laying_steps(analysis.job, analysis.ways, analysis.cut_lengths)
+        laid = laying_steps(analysis.job, analysis.ways, analysis.cut_lengths)
+        return laid + assembly_steps(analysis.job, analysis.assembly)
 
     def lay_at_the_bench(self) -> None:
         """Go through the wires card by card."""
         ticks = self.ticks
         at_the_bench(self, "Laying", self._steps, ticks.ticked, ticks.tick, ticks.clear, "routing")
+
+    def _pick_change(self, key: str) -> None:
+        """Take in hand what became of something of the old loom, or what it was."""
+        code = key.partition(" ")[0]
+        if code:
+            self.hand.pick(code)
 
     def _remove(self, codes: list[str]) -> None:
         self.remove_each(codes, routing_edits.remove)
@@ -339,5 +343,11 @@ class RoutingPage(StagePage):
         self.remove_each(names, routing_edits.drop_zone)
 
 
-def _key(thing: Wire | Run | Joint | Zone) -> str:
-    return thing.name if isinstance(thing, Zone) else thing.code
+def _key(thing: Wire | Run | Joint | Zone | Change) -> str:
+    match thing:
+        case Zone():
+            return thing.name
+        case Change():
+            return f"{thing.new or thing.old} {thing.how}"
+        case _:
+            return thing.code

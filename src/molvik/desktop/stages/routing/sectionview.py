@@ -6,7 +6,7 @@ from molvik.desktop.background import Task
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.drawing.scene import Scene
 from molvik.model.parts import Wire
-from molvik.routing.drawing import section_scene
+from molvik.routing.cross import section_scene
 from molvik.routing.sections import Section
 
 EMPTY = "Nothing with a size lies here yet."

@@ -1,0 +1,175 @@
+"""What is done with a loom on the board: drawn, turned, measured, compared, written full size."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.bench import at_the_bench
+from molvik.desktop.questions import ask_line
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.routing.routeview import Drawn, RouteView, joint_of
+from molvik.desktop.widgets.canvastools import CanvasTools
+from molvik.desktop.widgets.small import button, column, label, row
+from molvik.model import routing_edits, run_edits
+from molvik.model.job import Job
+from molvik.model.parts import Splice
+from molvik.parsing.quantities import read_length_m
+from molvik.routing.measuring import measured, measuring_steps
+from molvik.steps import Step
+from molvik.typed.routed import type_drawn
+
+CAUTION = (
+    "Keep a loom off what is hot, sharp or moving, and off fuel. Battery off before one is laid in."
+)
+
+
+class BoardTools(QWidget):
+    """The buttons over a loom, and what they do. The page says which loom is shown."""
+
+    def __init__(self, page: StagePage, view: RouteView) -> None:
+        super().__init__()
+        self._page, self._view = page, view
+        self._loom = ""
+        self.drawn = CanvasTools(view, "Loom", lambda: view.drawing, page.notice)
+        self.draw_button = button(
+            "Draw", "Drag a stretch out of a joint, then type its length; without it, dragging "
+            "turns a branch or bends a stretch", self._draw,
+        )  # fmt: skip
+        self.draw_button.setCheckable(True)
+        self.vehicle_button = button(
+            "Places", "Which place each stretch passes, in columns, in place of angles",
+            self._show_places,
+        )  # fmt: skip
+        self.vehicle_button.setCheckable(True)
+        self.anew_button = button(
+            "Lay anew", "Forget how it was turned: it is laid out by itself again", self._anew
+        )
+        self.measure_button = button(
+            "Measure…", "Stretch by stretch with a string in the vehicle: one card at a time, "
+            "driven with one hand", self.measure,
+        )  # fmt: skip
+        tip = "The loom at full size for the board: PDF in tiles, SVG or DXF"
+        self.full_size = button("Full size…", tip, self.write_full_size)
+        self.setLayout(column(
+            label(CAUTION, "faint", wrap=True),
+            row(self.draw_button, self.vehicle_button, self.anew_button, self.measure_button, 1,
+                *self.drawn.every, self.full_size),
+        ))  # fmt: skip
+        view.turned.connect(self._turned)
+        view.drawn.connect(self._ask_length)
+
+    def show_loom(self, analysis: Analysis, loom: str) -> None:
+        """Offer what can be done with a loom as the job has it."""
+        self._loom = loom
+        own = {joint.code for joint in analysis.job.routing.joints if joint.loom == loom}
+        self.drawn.enable(bool(own))
+        runs = {run.code for run in analysis.job.routing.runs if run.start in own}
+        for tool in (self.full_size, self.draw_button, self.vehicle_button):
+            tool.setEnabled(bool(own))
+        self.measure_button.setEnabled(bool(runs))
+        self.anew_button.setEnabled(any(pose.run in runs for pose in analysis.job.board))
+
+    # on the board
+
+    def _draw(self) -> None:
+        self._view.draws = self.draw_button.isChecked()
+
+    def _show_places(self) -> None:
+        self._view.show_zones(self.vehicle_button.isChecked())
+
+    def _turned(self, turns: dict[str, tuple[float, float]]) -> None:
+        self._page.attempt(
+            lambda: self._page.store.do(
+                "Turn on the board", lambda job: run_edits.turned(job, turns)
+            )
+        )
+
+    def _anew(self) -> None:
+        loom = self._loom
+        self._page.store.do("Lay out anew", lambda job: run_edits.laid_anew(job, loom))
+
+    def draw_from_hand(self) -> None:
+        """Draw a stretch from the joint in hand, without the mouse."""
+        joint = joint_of(self._page.store.job, self._page.hand.subject)
+        if joint is None:
+            self._page.notice.say("Take an end or a breakout in hand first.")
+        else:
+            self._ask_length(Drawn(joint.code, "", 0.0, 0.3))
+
+    def _ask_length(self, out: Drawn) -> None:
+        """Ask how long what was drawn is; what is refused stays in the question to be mended."""
+        store = self._page.store
+        at = joint_of(store.job, out.joint)
+        name = f"{out.joint} {at.name}" if at else out.joint
+        end = joint_of(store.job, out.to)
+        words = f"How long is it from {name} to {out.to} {end.name}?" if end else (
+            f"From {name}: how long is it, and what is at its end? 480 mm, C5"
+        )  # fmt: skip
+        made: list[str] = []
+
+        def take(text: str) -> None:
+            typed = type_drawn(store.job, out.joint, out.to, text, out.heading)
+            made.append(store.take(typed))
+
+        shown = f"{out.length_m * 1000:.0f} mm"
+        if ask_line(self, "A new stretch", words, shown, take) is not None and made:
+            self._page.hand.pick(made[-1])
+
+    # in the vehicle
+
+    def measure(self) -> None:
+        """Go through the stretches card by card."""
+        page, loom = self._page, self._loom
+
+        def steps() -> tuple[Step, ...]:
+            analysis = page.analysis
+            return measuring_steps(analysis.job, analysis.ways.graph, loom)
+
+        def answer(step: Step, text: str) -> None:
+            length = read_length_m(text)
+            page.store.do(
+                f"Length of {step.subject}",
+                partial(_with_length, run=step.subject, length_m=length),
+            )
+
+        at_the_bench(page, "Measuring", steps, lambda: measured(page.store.job), _nothing, _nothing,
+                     "routing", answer=answer)  # fmt: skip
+
+    # splices
+
+    def put_splice(self) -> None:
+        """Lay the splice in hand where it lies best."""
+        page = self._page
+        code = page.hand.subject
+        if not isinstance(page.store.job.part(code), Splice):
+            page.notice.say("Take a splice in hand first.")
+            return
+        places = page.analysis.splice_places.get(code)
+        if places is None or places.best is None:
+            page.notice.say(f"{code} has no place that is far enough from breakouts and plugs, or "
+                            "its wires have no ways yet.")  # fmt: skip
+            return
+        best = places.best
+        words = f"Lay {code} in {best.run}"
+        page.attempt(lambda: page.store.do(
+            words, lambda job: run_edits.put_splice(job, code, best.run, best.at_m)
+        ))  # fmt: skip
+
+    def write_full_size(self) -> None:
+        """Write the chosen loom at full size to a file."""
+        from molvik.desktop.stages.routing.fullsize import ask_full_size
+
+        def write() -> None:
+            said = ask_full_size(self, self._page.analysis, self._loom)
+            self._page.about.setText(said or self._page.about.text())
+
+        self._page.attempt(write)
+
+
+def _with_length(job: Job, run: str, length_m: float) -> Job:
+    return routing_edits.change(job, run, length_m=length_m, length_from="measured")
+
+
+def _nothing(step: Step, key: str) -> None:
+    """A card that is typed on has no ticks."""

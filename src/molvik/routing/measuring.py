@@ -1,0 +1,62 @@
+"""Lengths taken in the vehicle with a string, stretch by stretch, as steps at the bench."""
+
+from molvik.model.job import Job
+from molvik.model.routing import Run
+from molvik.netlist.loomgraph import LoomGraph
+from molvik.routing.graph import RouteGraph
+from molvik.steps import Step
+
+BY_HAND = ("typed", "measured")
+"""Lengths that a hand gave; the others are reckoned or taken over."""
+
+
+def measuring_steps(job: Job, graph: RouteGraph, loom: str) -> tuple[Step, ...]:
+    """Return a step for each stretch of a loom, along it from its first end, branch by branch."""
+    zones = {zone.name: zone for zone in job.routing.zones}
+    steps: list[Step] = []
+    for run in in_walking_order(graph, loom):
+        names = [graph.joints[code].name for code in (run.start, run.finish)]
+        access = zones[run.zone].access if run.zone in zones else ""
+        steps.append(Step(
+            f"measure {run.code}",
+            run.code,
+            f"{names[0]} → {names[1]}",
+            f"{run.code}: a string along the way it will lie, from {run.start} to {run.finish}",
+            first=f"off comes: {access}" if access else "",
+            asks="480 mm",
+            shown="" if run.length_m is None else f"{run.length_m:.3g} m, {run.length_from}",
+        ))  # fmt: skip
+    return tuple(steps)
+
+
+def measured(job: Job) -> set[str]:
+    """Return the steps that are done: the stretches whose length a hand gave."""
+    return {
+        f"measure {run.code}"
+        for run in job.routing.runs
+        if run.length_m is not None and run.length_from in BY_HAND
+    }
+
+
+def in_walking_order(graph: RouteGraph, loom: str) -> list[Run]:
+    """Return the runs of a loom as a hand goes along it: each begins where one was before."""
+    own = [code for code, joint in graph.joints.items() if joint.loom == loom]
+    own.sort(key=lambda code: not graph.is_end(code))
+    found: dict[str, Run] = {}
+    seen: set[str] = set()
+    for root in own:
+        waiting = [root]
+        while waiting:
+            here = waiting.pop()
+            if here in seen:
+                continue
+            seen.add(here)
+            for there, run, _ in _ends_first(graph, here):
+                found.setdefault(run, graph.runs[run])
+                waiting.append(there)
+    return list(found.values())
+
+
+def _ends_first(graph: LoomGraph, here: str) -> list[tuple[str, str, float]]:  # type: ignore[type-arg]
+    """Return where one can go from a joint: to ends before breakouts."""
+    return sorted(graph.at[here], key=lambda near: not graph.is_end(near[0]))

@@ -1,0 +1,401 @@
+"""Where a loom lies on the board: every stretch as long as it is, nothing over anything else.
+
+The longest way goes straight on, and folds back where the board ends; branches leave it by tidy
+angles, the longest first, each by the first angle at which all of it lies free. What a hand has
+turned lies as it was turned.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from itertools import pairwise
+from typing import NamedTuple
+
+from molvik.drawing.scene import Point
+from molvik.model.routing import Pose, Routing, Run
+
+UNKNOWN_M = 0.15
+"""A stretch of unknown length is drawn this long, m."""
+
+CLEAR_M = 0.02
+"""So far apart stretches lie, m."""
+
+FAN_DEG = 14.0
+"""Stretches that leave one joint lie at least this far apart, deg."""
+
+SQUARE_M = 0.15
+BELOW_M = 0.25
+"""Pieces that nothing joins lie so far below each other, m."""
+
+ON = (0, 15, -15, 30, -30, 45, -45, 60, -60, 75, -75, 90, -90, 120, -120, 150, -150, 165, -165)
+OFF = (60, -60, 45, -45, 75, -75, 90, -90, 30, -30, 105, -105, 120, -120, 135, -135, 150, -150,
+       165, -165, 0, 180)  # fmt: skip
+"""How a way goes on, and how a branch leaves it, deg, from the best angle on."""
+
+BENT = (90, -90, 60, -60, 120, -120, 150, -150)
+"""How a stretch is bent in its middle that lies free at no angle, deg."""
+
+
+SOME, CROWD = 10, 40
+"""So many angles are tried with each bend, until so many runs have lain free nowhere."""
+
+
+class Placed(NamedTuple):
+    """A loom on the board, m. places: of its joints; paths: of each run from its start, by corners.
+    turns: heading and bend of each run that others hang from, deg; hangs: each joint with the joint
+    and the run it hangs from. over: the runs that lie over another; wide, high: of all.
+    """
+
+    places: dict[str, Point]
+    paths: dict[str, tuple[Point, ...]]
+    turns: dict[str, tuple[float, float]]
+    hangs: dict[str, tuple[str, str]]
+    over: frozenset[str]
+
+    def beyond(self, joint: str) -> frozenset[str]:
+        """Return a joint and all that hangs from it."""
+        below: dict[str, list[str]] = defaultdict(list)
+        for one, (above, _) in self.hangs.items():
+            below[above].append(one)
+        found, waiting = set[str](), [joint]
+        while waiting:
+            here = waiting.pop()
+            found.add(here)
+            waiting += below[here]
+        return frozenset(found)
+
+    @property
+    def size_m(self) -> tuple[float, float]:
+        """How wide and high it is, m."""
+        points = [*self.places.values(), *(p for path in self.paths.values() for p in path)]
+        xs, ys = [point.x for point in points] or [0.0], [point.y for point in points] or [0.0]
+        return max(xs) - min(xs), max(ys) - min(ys)
+
+
+def place(
+    routing: Routing, loom: str, board: tuple[Pose, ...] = (),
+    room_m: tuple[float, float] | None = None,
+) -> Placed:  # fmt: skip
+    """Return where a loom lies. board: how runs were turned. room_m: how wide and high the board
+    is, m, None for one that is large enough.
+    """
+    joints = [joint.code for joint in routing.joints if joint.loom == loom]
+    own = set(joints)
+    runs = [run for run in routing.runs if run.start in own and run.finish in own]
+    laying = _Laying(runs, {pose.run: pose for pose in board}, room_m)
+    below = 0.0
+    for root in laying.roots(joints):
+        laying.lay_piece(root)
+        piece = laying.piece
+        points = [laying.places[joint] for joint in piece]
+        points += [p for joint in piece if joint in laying.hangs
+                   for p in laying.paths[laying.hangs[joint][1]]]  # fmt: skip
+        laying.shift(below - min(point.y for point in points))
+        below += max(p.y for p in points) - min(p.y for p in points) + BELOW_M
+    laying.close_loops()
+    return Placed(laying.places, laying.paths, laying.turns, laying.hangs, frozenset(laying.over))
+
+
+def path_of(begin: Point, length: float, heading: float, bent: float) -> tuple[Point, ...]:
+    """Return the corners of a stretch that begins at a place. heading, bent: deg."""
+    first, then = math.radians(heading), math.radians(heading + bent)
+    if not bent:
+        return begin, _on(begin, first, length)
+    middle = _on(begin, first, length / 2)
+    return begin, middle, _on(middle, then, length / 2)
+
+
+def _on(begin: Point, angle: float, length: float) -> Point:
+    return Point(begin.x + length * math.cos(angle), begin.y + length * math.sin(angle))
+
+
+def drawn_m(run: Run) -> float:
+    """Return how long a run is drawn, m."""
+    return run.length_m or UNKNOWN_M
+
+
+class _Laying:
+    """The work of laying one loom, piece by piece."""
+
+    def __init__(
+        self, runs: list[Run], poses: Mapping[str, Pose], room_m: tuple[float, float] | None
+    ) -> None:
+        self.runs = {run.code: run for run in runs}
+        self._poses, self._room = poses, room_m
+        self.places: dict[str, Point] = {}
+        self.paths: dict[str, tuple[Point, ...]] = {}
+        self.turns: dict[str, tuple[float, float]] = {}
+        self.hangs: dict[str, tuple[str, str]] = {}
+        self.over: set[str] = set()
+        self.piece: list[str] = []
+        self._near: dict[str, list[tuple[str, str, float]]] = defaultdict(list)
+        for run in self._spanning(runs):
+            self._near[run.start].append((run.finish, run.code, drawn_m(run)))
+            self._near[run.finish].append((run.start, run.code, drawn_m(run)))
+        self._free = _Free()
+        self._crowded = 0
+        self._full: dict[str, int] = {}
+        """Joints round which nothing lies free any more, with how many were laid there since."""
+
+    def _spanning(self, runs: list[Run]) -> Iterator[Run]:
+        """Yield the runs of a tree through all joints: those that were turned first, then the
+        shortest; the others close loops.
+        """
+        of: dict[str, str] = {}
+
+        def top(joint: str) -> str:
+            while of.setdefault(joint, joint) != joint:
+                of[joint] = of[of[joint]]
+                joint = of[joint]
+            return joint
+
+        for run in sorted(runs, key=lambda run: (run.code not in self._poses, drawn_m(run))):
+            one, other = top(run.start), top(run.finish)
+            if one != other:
+                of[one] = other
+                yield run
+
+    def roots(self, joints: list[str]) -> Iterator[str]:
+        """Yield an end of the longest way of each piece."""
+        seen: set[str] = set()
+        for joint in joints:
+            if joint not in seen:
+                far = self._far(joint)
+                seen |= set(far)
+                yield max(far, key=lambda code: (far[code], code))
+
+    def _far(self, root: str) -> dict[str, float]:
+        far, waiting = {root: 0.0}, [root]
+        while waiting:
+            here = waiting.pop()
+            for there, _, length in self._near[here]:
+                if there not in far:
+                    far[there] = far[here] + length
+                    waiting.append(there)
+        return far
+
+    def lay_piece(self, root: str) -> None:
+        """Lay a piece: the longest way from its root, then what branches off it, and so on."""
+        self._free = _Free()
+        self.piece = [root]
+        self.places[root] = Point(0.0, 0.0)
+        self._reach = self._reaches(root)
+        waiting: list[tuple[str, float, int]] = [(root, 0.0, 0)]
+        while waiting:
+            here, heading, side = waiting.pop(0)
+            chain: list[tuple[str, float]] = [(here, heading)]
+            began = bool(self.hangs.get(here)) or len(self.piece) > 1
+            branch = began
+            while (there := self._longest(here)) is not None:
+                heading = self._lay(here, *there, heading, branch, side)
+                here, branch = there[0], False
+                chain.append((here, heading))
+            for joint, leads in chain:
+                for _ in range(sum(one not in self.places for one, _, _ in self._near[joint])):
+                    side = 1 - side
+                    waiting.append((joint, leads, side))
+
+    def _reaches(self, root: str) -> dict[str, float]:
+        """Return how far each joint is from the farthest that hangs from it, m."""
+        order, above = [root], {root: ""}
+        for here in order:
+            for there, _, _ in self._near[here]:
+                if there not in above:
+                    above[there] = here
+                    order.append(there)
+        reach: dict[str, float] = defaultdict(float)
+        for here in reversed(order):
+            for there, _, length in self._near[here]:
+                if above.get(there) == here:
+                    reach[here] = max(reach[here], reach[there] + length)
+        return reach
+
+    def _longest(self, here: str) -> tuple[str, str] | None:
+        left = [(self._reach[there] + length, there, run)
+                for there, run, length in self._near[here] if there not in self.places]  # fmt: skip
+        return max(left)[1:] if left else None
+
+    def _lay(
+        self, here: str, there: str, code: str, heading: float, branch: bool, side: int
+    ) -> float:
+        """Lay a run on from a joint; return which way it leads at its end, deg."""
+        run, begin = self.runs[code], self.places[here]
+        length = drawn_m(run)
+        pose = self._poses.get(code)
+        forward = run.start == here
+        if pose is not None:
+            turn = (pose.heading_deg, pose.bent_deg)
+            if not forward:  # it is laid from its finish on
+                turn = (pose.heading_deg + pose.bent_deg + 180, -pose.bent_deg)
+        else:
+            turn = self._choose(begin, length, heading, here, branch, side)
+        path = path_of(begin, length, *turn)
+        if self._free.hits(path, here):
+            self.over.add(code)
+        self._free.add(path, here, there)
+        self.places[there] = path[-1]
+        self.hangs[there] = here, code
+        self.piece.append(there)
+        lead = turn[0] + turn[1]
+        if forward:
+            self.paths[code], self.turns[code] = path, turn
+        else:
+            self.paths[code] = path[::-1]
+            self.turns[code] = lead + 180, -turn[1]
+        return lead
+
+    def _choose(
+        self, begin: Point, length: float, heading: float, here: str, branch: bool, side: int
+    ) -> tuple[float, float]:
+        """Return the first turn at which a run lies free, else the one at which it lies least
+        badly.
+        """
+        sign = -1 if side else 1
+        turns = [heading + sign * turn for turn in (OFF if branch else ON)]
+        straight = [(turn, 0.0) for turn in turns]
+        if here in self._full:  # round about it is
+            self._full[here] += 1
+            return straight[self._full[here] % len(straight)]
+        bent: list[tuple[float, float]] = []
+        if length >= 2 * CLEAR_M and self._crowded < CROWD:
+            bent = [(turn, float(bend)) for bend in BENT for turn in turns[:SOME]]
+        for tried in (*straight, *bent):
+            if not self._bad(begin, length, tried, here, 1):
+                return tried
+        self._crowded += 1
+        self._full[here] = 0
+        least, best = math.inf, straight[0]
+        for tried in straight:
+            bad = self._bad(begin, length, tried, here, least)
+            if bad < least:
+                least, best = bad, tried
+        return best
+
+    def _bad(
+        self, begin: Point, length: float, turn: tuple[float, float], here: str, least: float
+    ) -> float:
+        """Return how badly a run would lie, up to the least that matters."""
+        path = path_of(begin, length, *turn)
+        return 2 * self._outside(path) or self._free.hits(path, here, least)
+
+    def _outside(self, path: tuple[Point, ...]) -> int:
+        if self._room is None:
+            return 0
+        wide, high = self._room
+        return sum(not (0 <= p.x <= wide and abs(p.y) <= high / 2) for p in path)
+
+    def shift(self, down: float) -> None:
+        """Move the piece that was laid last."""
+        for joint in self.piece:
+            x, y = self.places[joint]
+            self.places[joint] = Point(x, y + down)
+            if joint in self.hangs:
+                run = self.hangs[joint][1]
+                self.paths[run] = tuple(Point(p.x, p.y + down) for p in self.paths[run])
+
+    def close_loops(self) -> None:
+        """Lay what closes a loop between its ends: bent out where it is longer, straight where it
+        is not.
+        """
+        for run in self.runs.values():
+            if run.code in self.paths:
+                continue
+            begin, end = self.places[run.start], self.places[run.finish]
+            straight, length = math.dist(begin, end), drawn_m(run)
+            out = math.sqrt(max(0.0, (length / 2) ** 2 - (straight / 2) ** 2))
+            if out < CLEAR_M:
+                self.paths[run.code] = begin, end
+                continue
+            across = (end.y - begin.y, begin.x - end.x) if straight else (0.0, 1.0)
+            scale = out / (straight or 1.0)
+            middle = Point((begin.x + end.x) / 2 + across[0] * scale,
+                           (begin.y + end.y) / 2 + across[1] * scale)  # fmt: skip
+            self.paths[run.code] = begin, middle, end
+
+
+Piece = tuple[Point, Point, str, str]
+
+
+class _Free:
+    """What lies where, by the squares it passes. A straight part knows the joints it ends at."""
+
+    def __init__(self) -> None:
+        self._in: dict[tuple[int, int], list[Piece]] = defaultdict(list)
+
+    def add(self, path: tuple[Point, ...], here: str, there: str) -> None:
+        """Lay a path between two joints down."""
+        for number, (begin, end) in enumerate(pairwise(path)):
+            first = here if number == 0 else ""
+            last = there if number == len(path) - 2 else ""
+            for square in _squares(begin, end):
+                self._in[square].append((begin, end, first, last))
+
+    def hits(self, path: tuple[Point, ...], here: str, most: float = 1) -> int:
+        """Return how many straight parts a path from a joint would lie over, or too near; no more
+        than matter are counted.
+        """
+        found = 0
+        for number, (begin, end) in enumerate(pairwise(path)):
+            seen: set[int] = set()
+            for square in _squares(begin, end):
+                for piece in self._in.get(square, ()):
+                    if id(piece) in seen:
+                        continue
+                    seen.add(id(piece))
+                    found += self._hit(begin, end, here if number == 0 else "", piece)
+                    if found >= most:
+                        return found
+        return found
+
+    def _hit(self, begin: Point, end: Point, here: str, piece: Piece) -> bool:
+        other, far, first, last = piece
+        if here and here in (first, last):
+            if here == last:
+                other, far = far, other
+            return _between(begin, end, other, far) < FAN_DEG
+        return apart(begin, end, other, far) < CLEAR_M
+
+
+def _squares(begin: Point, end: Point) -> Iterator[tuple[int, int]]:
+    """Yield the squares within reach of a straight part."""
+    count = max(1, math.ceil(math.dist(begin, end) / SQUARE_M))
+    seen: set[tuple[int, int]] = set()
+    for step in range(count + 1):
+        x = begin.x + (end.x - begin.x) * step / count
+        y = begin.y + (end.y - begin.y) * step / count
+        for across in (-CLEAR_M, CLEAR_M):
+            for down in (-CLEAR_M, CLEAR_M):
+                square = math.floor((x + across) / SQUARE_M), math.floor((y + down) / SQUARE_M)
+                if square not in seen:
+                    seen.add(square)
+                    yield square
+
+
+def _between(begin: Point, end: Point, other: Point, far: Point) -> float:
+    """Return the angle between two straight parts that begin at one place, deg."""
+    one = math.atan2(end.y - begin.y, end.x - begin.x)
+    two = math.atan2(far.y - other.y, far.x - other.x)
+    turn = abs(math.degrees(one - two)) % 360
+    return min(turn, 360 - turn)
+
+
+def apart(a: Point, b: Point, c: Point, d: Point) -> float:
+    """Return how far two straight parts are apart; 0 where they cross."""
+    if _crosses(a, b, c, d):
+        return 0.0
+    return min(_away(a, c, d), _away(b, c, d), _away(c, a, b), _away(d, a, b))
+
+
+def _crosses(a: Point, b: Point, c: Point, d: Point) -> bool:
+    def side(p: Point, q: Point, r: Point) -> float:
+        return (q.x - p.x) * (r.y - p.y) - (q.y - p.y) * (r.x - p.x)
+
+    return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0
+
+
+def _away(point: Point, begin: Point, end: Point) -> float:
+    across, down = end.x - begin.x, end.y - begin.y
+    square = across * across + down * down
+    share = ((point.x - begin.x) * across + (point.y - begin.y) * down) / square if square else 0.0
+    share = min(1.0, max(0.0, share))
+    return math.hypot(begin.x + across * share - point.x, begin.y + down * share - point.y)
