@@ -102,6 +102,8 @@ def board_scene(board: Board) -> Scene:
         words = f"{joint.code} {joint.name}"
         if joint.carries:
             words += f" ({', '.join(joint.carries[:4])}{' …' if len(joint.carries) > 4 else ''})"
+        if joint.code in board.plugs and board.plugs[joint.code][0].up:
+            words += f", top: {board.plugs[joint.code][0].up}"
         shapes.append(Text(words, Box(spot.x + 5, spot.y - 9, 120, 7), 5, "ink", "left", bold=True))
         areas.append(Area(Box(spot.x - 4, spot.y - 4, 8, 8), joint.code, words))
     shapes += ruler(MARGIN_MM, board.height_mm - 18)

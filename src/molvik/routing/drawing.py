@@ -4,7 +4,7 @@ Colours at a plug are those of its wires, in the order of its cavities.
 """
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -38,6 +38,11 @@ DEEP = 1.4
 """How deep a plug is, by the shorter side of its face (our choice)."""
 
 LENGTH_PX = 9
+
+FINE = 150
+"""Of looms with more joints than this, plugs are drawn without their wires, and neither clips nor
+lengths: at that scale nobody sees them, and they take a moment to draw.
+"""
 
 
 def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomTree:
@@ -104,51 +109,75 @@ class RouteDrawing(LoomDrawing):
 
     def __init__(
         self, routing: Routing, tree: LoomTree, placed: Placed, plugs: Mapping[str, Plug],
-        width: float, height: float, hand: str, lit: frozenset[str],
-        measure: Measure = plain_width,
+        loom: str, width: float, height: float, hand: str = "",
+        lit: frozenset[str] = frozenset(), measure: Measure = plain_width,
     ) -> None:  # fmt: skip
         places = {code: Place(*point) for code, point in placed.places.items()}
         super().__init__(tree, places, width, height, hand, measure)
-        self._placed, self._plugs, self._lit = placed, plugs, lit
+        self.routing, self.placed, self.loom = routing, placed, loom
+        self.plugs, self._lit = plugs, lit
         self._joints = {joint.code: joint for joint in routing.joints}
         self._runs = {run.code: run for run in routing.runs}
+        self._fine = len(placed.places) <= FINE
+
+    def again(
+        self, room: tuple[float, float], hand: str = "", lit: frozenset[str] = frozenset()
+    ) -> "RouteDrawing":
+        """Return the same loom in other room, or with something else in hand."""
+        return RouteDrawing(self.routing, self.tree, self.placed, self.plugs, self.loom, *room,
+                            hand, lit, self._measure)  # fmt: skip
 
     def _held(self) -> set[str]:
         return set(self._lit)
 
     def _corners(self) -> Iterator[tuple[float, float]]:
-        for path in self._placed.paths.values():
+        for path in self.placed.paths.values():
             yield from path
 
     def line(self, segment: Segment) -> tuple[Point, ...]:
         """Return the corners a run is drawn along."""
         scale, left, top = self.scale
         return tuple(
-            Point(left + p.x * scale, top + p.y * scale) for p in self._placed.paths[segment.code]
+            Point(left + p.x * scale, top + p.y * scale) for p in self.placed.paths[segment.code]
         )
 
     def thick_px(self, code: str) -> float:
         """Return how wide a run is drawn, px: as thick as it is."""
         thick = self.tree.segments[code].diameter_mm or 0.0
-        return max(LEAST_PX, thick / 1000 * self.scale[0])
+        return max(LEAST_PX, round(thick / 1000 * self.scale[0] * 4) / 4)
 
-    def _stretch(self, segment: Segment, *, held: bool) -> Iterator[Shape]:
-        line, wide = self.line(segment), self.thick_px(segment.code)
-        run = self._runs[segment.code]
-        dash = () if run.length_m else (3 * wide + 2, 2 * wide + 2)
-        if held:
-            yield Path(line, Pen("copper", wide + 2.4, dash, round=True))
-        else:
-            yield Path(line, Pen("faint", wide + 1.2, dash, round=True))
-            role = "line" if COVERINGS.get(run.covering, BARE).key else "sheet"
-            if wide > LEAST_PX + 0.5:
-                yield Path(line, Pen(role, wide - 0.4, dash, round=True))
-        yield from self._holds(run, line, wide)
+    def _stretches(self, only: Collection[str] | None = None) -> Iterator[Shape]:
+        """Draw runs as thick as they are, what looks alike one after the other: it is painted at
+        once.
+        """
+        held = self._held()
+        outlines, insides, holds = list[Path](), list[Path](), list[Shape]()
+        for segment in self.tree.loom.segments:
+            if only is not None and segment.code not in only:
+                continue
+            line, run = self.line(segment), self._runs[segment.code]
+            wide = self.thick_px(segment.code)
+            dash = () if run.length_m else (3 * wide + 2, 2 * wide + 2)
+            if segment.code in held:
+                insides.append(Path(line, Pen("copper", wide + 2.4, dash, round=True)))
+            else:
+                outlines.append(Path(line, Pen("faint", wide + 1.2, dash, round=True)))
+                if wide > LEAST_PX + 0.5:
+                    role = "line" if COVERINGS.get(run.covering, BARE).key else "sheet"
+                    insides.append(Path(line, Pen(role, wide - 0.4, dash, round=True)))
+            holds += self._holds(run, line, wide)
+        yield from sorted(outlines, key=_by_pen)
+        yield from sorted(insides, key=_by_pen)
+        yield from holds
+
+    def _nodes(self) -> Iterator[Shape]:
+        shapes = list(super()._nodes())
+        yield from shapes if self._fine else sorted(shapes, key=_by_pen)
 
     def _holds(self, run: Run, line: tuple[Point, ...], wide: float) -> Iterator[Shape]:
         """Draw clips as squares and ties as ticks, evenly along a run."""
         count = run.clips + run.ties
-        if not count or count > 40:
+        if not self._fine or not count or count > 40:
             return
         for number in range(count):
             point, angle = at_share(line, (number + 1) / (count + 1))
@@ -165,8 +194,9 @@ class RouteDrawing(LoomDrawing):
         joint, point = self._joints[code], self.node(code)
         held = code == self.hand
         pen = Pen("copper" if held else "ink", 2.2 if held else 1.2)
-        if code in self._plugs:
-            plug, scale = self._plugs[code], self.scale[0] / 1000
+        if code in self.plugs:
+            plug, scale = self.plugs[code], self.scale[0] / 1000
+            plug = plug if self._fine else plug._replace(colours=())
             yield from plug_shapes(plug, point, self._leads(code), pen, scale, LEAST_PLUG_PX)
         elif joint.kind == "grommet":
             yield from _bars(point, self._leads(code), pen)
@@ -198,6 +228,8 @@ class RouteDrawing(LoomDrawing):
 
     def _marks_along(self, taken: Taken) -> Iterator[Shape]:
         """Write its length beside each run where there is room."""
+        if not self._fine:
+            return
         for segment in self.tree.loom.segments:
             if not (segment.start and segment.finish):
                 continue
@@ -252,6 +284,13 @@ def colour_line(line: tuple[Point, ...], tint: Colour, wide: float) -> Iterator[
     yield Path(line, Pen(PAINT.get(tint.base, UNKNOWN_PAINT), wide))
     if tint.tracer:
         yield Path(line, Pen(PAINT.get(tint.tracer, UNKNOWN_PAINT), wide * 0.35))
+
+
+def _by_pen(shape: Shape) -> tuple[str, str, str, float]:
+    """Return what sorts shapes that are painted alike beside each other."""
+    pen = getattr(shape, "pen", None)
+    kind = type(shape).__name__
+    return kind, getattr(shape, "fill", ""), pen.role if pen else "", pen.width if pen else 0.0
 
 
 def at_share(line: tuple[Point, ...], share: float) -> tuple[Point, float]:

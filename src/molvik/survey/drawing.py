@@ -94,8 +94,7 @@ class LoomDrawing:
         """Return the drawing. Its areas: faults, nodes, then stretches along their lines."""
         faults = [(fault, spot) for fault in self.tree.loom.faults if (spot := self.fault(fault))]
         shapes: list[Shape] = list(self._stretches())
-        for node in self.tree.loom.nodes:
-            shapes += self._node(node.code)
+        shapes += self._nodes()
         shapes += self._names()
         for fault, spot in faults:
             shapes.append(self._fault(fault, spot))
@@ -166,6 +165,10 @@ class LoomDrawing:
         if isinstance(thing, Fault):
             return {stretch.segment for stretch in stretches_of(self.tree, thing)}
         return set()
+
+    def _nodes(self) -> Iterator[Shape]:
+        for node in self.tree.loom.nodes:
+            yield from self._node(node.code)
 
     def _node(self, code: str) -> Iterator[Shape]:
         point, lost = self.node(code), self._is_lost(code)

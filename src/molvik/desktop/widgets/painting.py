@@ -1,7 +1,10 @@
 """Paint a drawing with Qt, on screen and on paper."""
 
+from collections.abc import Iterable
+from itertools import groupby
+
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from molvik.desktop.theme import colour, font
 from molvik.drawing.scene import Box, Oval, Path, Pen, Rect, Scene, Shape, Text
@@ -16,8 +19,36 @@ _ACROSS = {
 def paint_scene(painter: QPainter, scene: Scene) -> None:
     """Paint the shapes of a drawing."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for shape in scene.shapes:
-        _paint(painter, shape)
+    for look, shapes in groupby(scene.shapes, _look):
+        if look is None:
+            for shape in shapes:
+                _paint(painter, shape)
+        else:
+            _paint_together(painter, look, shapes)
+
+
+Look = tuple[Pen | None, bool, str]
+
+
+def _look(shape: Shape) -> Look | None:
+    """Return how lines look: those that follow each other and look alike are painted in one go,
+    since beside a worker each call of Qt waits for the interpreter.
+    """
+    return (shape.pen, shape.closed, shape.fill) if isinstance(shape, Path) else None
+
+
+def _paint_together(painter: QPainter, look: Look, shapes: Iterable[Shape]) -> None:
+    pen, closed, fill = look
+    painter.setPen(_pen(pen) if pen else Qt.PenStyle.NoPen)
+    painter.setBrush(colour(fill) if fill else Qt.BrushStyle.NoBrush)
+    whole = QPainterPath()
+    whole.setFillRule(Qt.FillRule.WindingFill)
+    for shape in shapes:
+        assert isinstance(shape, Path)
+        whole.addPolygon(QPolygonF([QPointF(*point) for point in shape.points]))
+        if closed:
+            whole.closeSubpath()
+    painter.drawPath(whole)
 
 
 def _paint(painter: QPainter, shape: Shape) -> None:
@@ -27,16 +58,12 @@ def _paint(painter: QPainter, shape: Shape) -> None:
     painter.setPen(_pen(shape.pen) if shape.pen else Qt.PenStyle.NoPen)
     painter.setBrush(colour(shape.fill) if shape.fill else Qt.BrushStyle.NoBrush)
     match shape:
-        case Path(points, _, closed):
-            places = QPolygonF([QPointF(*point) for point in points])
-            if closed:
-                painter.drawPolygon(places)
-            else:
-                painter.drawPolyline(places)
         case Oval(box):
             painter.drawEllipse(_rect(box))
         case Rect(box, _, _, radius):
             painter.drawRoundedRect(_rect(box), radius, radius)
+        case _:
+            raise AssertionError("lines are painted together")
 
 
 def _rect(box: Box) -> QRectF:

@@ -19,7 +19,7 @@ from molvik.desktop.stages.routing.columns import (
     wire_columns,
     zone_columns,
 )
-from molvik.desktop.stages.routing.routeview import RouteView
+from molvik.desktop.stages.routing.routeview import RouteView, drawing_of
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
@@ -31,6 +31,7 @@ from molvik.model.job import Job
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Run, Zone
 from molvik.routing.compare import Change
+from molvik.routing.drawing import RouteDrawing
 from molvik.routing.laying import LAYING, assembly_steps, laying_steps
 from molvik.steps import Step
 from molvik.typed.field import Field
@@ -170,19 +171,23 @@ class RoutingPage(StagePage):
         analysis = self.analysis
         if self._task is not None:
             self._task.stop()
-        if analysis is self._seen or len(analysis.job.wires) <= AT_ONCE:
-            self._show(analysis)
+        if len(analysis.job.wires) <= AT_ONCE:
+            self._show(analysis, drawing_of(analysis, self._loom, self.view.room()))
         else:
             self.about.setText("The ways are being looked for …")
             for waiting in (self.lengths_button, self.bench_button, self.tools):
                 waiting.setEnabled(False)
-            self._task = Task(
-                lambda _: (analysis.cut_lengths, analysis.sections, analysis.placed), self
-            )
-            self._task.done.connect(lambda _: self._show(analysis))
+            loom, room = self._loom, self.view.room()
+
+            def work(_: object) -> RouteDrawing | None:
+                _ = analysis.cut_lengths, analysis.loom_changes
+                return drawing_of(analysis, loom, room)
+
+            self._task = Task(work, self)
+            self._task.done.connect(lambda made: self._show(analysis, made))
             self._task.start()
 
-    def _show(self, analysis: Analysis) -> None:
+    def _show(self, analysis: Analysis, made: RouteDrawing | None) -> None:
         if analysis is not self.analysis:
             return
         self._seen = analysis
@@ -202,7 +207,7 @@ class RoutingPage(StagePage):
         )
         self.tables["Zones"].things.show_things(list(routing.zones))
         self.tables[COMPARED].things.show_things(list(analysis.loom_changes.get(loom, ())))
-        self.view.show_loom(analysis, loom)
+        self.view.show_loom(analysis, made)
         self.tools.setEnabled(True)
         self.tools.show_loom(analysis, loom)
         waits = self._waiting(analysis)

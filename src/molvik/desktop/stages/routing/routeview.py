@@ -2,7 +2,6 @@
 
 import math
 import weakref
-from collections.abc import Mapping
 from typing import NamedTuple
 
 from PySide6.QtCore import QPoint, Qt, Signal
@@ -12,19 +11,14 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.loomcanvas import LoomCanvas, name_width
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 from molvik.model.job import Job
-from molvik.model.parts import Wire
-from molvik.model.routing import Joint, Routing
-from molvik.routing.drawing import Plug, RouteDrawing, lit_runs, plugs_of, tree_of
-from molvik.routing.placing import Placed
+from molvik.model.routing import Joint
+from molvik.routing.drawing import RouteDrawing, lit_runs, plugs_of, tree_of
 from molvik.routing.turning import TIDY_DEG, Grab, Turned
 from molvik.routing.vehicle import vehicle_scene
 from molvik.survey.layout import Point as Place
-from molvik.survey.tree import LoomTree
 
 DRAG_PX = 5
 """A press that moves less far is a click."""
-
-Shown = tuple[Routing, str, tuple[object, ...], tuple[Wire, ...]]
 
 
 class Drawn(NamedTuple):
@@ -36,6 +30,18 @@ class Drawn(NamedTuple):
     to: str
     heading: float
     length_m: float
+
+
+def drawing_of(analysis: Analysis, loom: str, room: tuple[float, float]) -> RouteDrawing | None:
+    """Return a loom drawn in so much room; None without ends. Of a large one it takes a while."""
+    job, placed = analysis.job, analysis.placed.get(loom)
+    if placed is None or not placed.places:
+        return None
+    thick = {code: section.over_mm for code, section in analysis.sections.items()}
+    tree, plugs = tree_of(job.routing, loom, thick), plugs_of(job, analysis.network, loom)
+    made = RouteDrawing(job.routing, tree, placed, plugs, loom, *room, measure=name_width)
+    _ = made.scene
+    return made
 
 
 class RouteView(LoomCanvas):
@@ -50,12 +56,7 @@ class RouteView(LoomCanvas):
 
     def __init__(self) -> None:
         super().__init__("The loom to build, on the board")
-        self._of: Shown | None = None
-        self._tree: LoomTree | None = None
-        self._routing = Routing()
-        self._thick: Mapping[str, float] = {}
-        self._plugs: Mapping[str, Plug] = {}
-        self._placed: Placed | None = None
+        self._made: RouteDrawing | None = None
         self._pressed: tuple[QPoint, str] | None = None
         self._grab: Grab | None = None
         self._moved: Turned | None = None
@@ -64,20 +65,11 @@ class RouteView(LoomCanvas):
         self.draws = False
         """Whether dragging draws a new stretch out of a joint."""
 
-    def show_loom(self, analysis: Analysis, loom: str) -> None:
-        """Show a loom as the job has it; all that is shown of it was computed before."""
-        job = analysis.job
-        thick = {code: section.over_mm for code, section in analysis.sections.items()}
-        of = job.routing, loom, job.board, job.wires
-        if self._of is None or self._of[:2] != of[:2] or thick != self._thick:
-            self._tree = tree_of(job.routing, loom, thick)
-        if self._of is None or any(a is not b for a, b in zip(self._of, of, strict=True)):
-            self._plugs = plugs_of(job, analysis.network, loom)
-        self._placed = analysis.placed.get(loom)
-        placed = self._placed.places if self._placed else {}
+    def show_loom(self, analysis: Analysis, made: RouteDrawing | None) -> None:
+        """Show a loom as the job has it: as it was drawn before, or nothing."""
+        self._made, self._seen = made, weakref.ref(analysis)
+        placed = made.placed.places if made else {}
         self._places = {code: Place(*point) for code, point in placed.items()}
-        self._of, self._thick, self._seen = of, thick, weakref.ref(analysis)
-        self._routing = job.routing
         self.redraw()
 
     def show_zones(self, zones: bool) -> None:
@@ -87,11 +79,14 @@ class RouteView(LoomCanvas):
 
     def loom_drawing(self, hand: str = "") -> RouteDrawing | None:
         """Return the loom as it is drawn in the room there is; None without one."""
-        if self.analysis is None or self._tree is None or not self._places or not self._placed:
+        made, analysis = self._made, self.analysis
+        if made is None or analysis is None:
             return None
-        lit = lit_runs(hand, self.analysis.ways.of) if hand else frozenset[str]()
-        return RouteDrawing(self._routing, self._tree, self._placed, self._plugs, *self.room(),
-                            hand, lit, name_width)  # fmt: skip
+        room = self.room()
+        if not hand and (made.width, made.height) != room:
+            self._made = made = made.again(room)
+        lit = lit_runs(hand, analysis.ways.of) if hand else frozenset[str]()
+        return made.again(room, hand, lit) if hand else made
 
     def draw(self, width: float, height: float) -> Scene | None:
         """Return the loom."""
@@ -101,10 +96,10 @@ class RouteView(LoomCanvas):
         return made.scene if made else None
 
     def _by_places(self, only: frozenset[str] | None) -> Scene | None:
-        if self._placed is None or self._of is None:
+        made = self._made
+        if made is None:
             return None
-        return vehicle_scene(self._routing, self._of[1], self._placed, *self.room(), only,
-                             name_width)  # fmt: skip
+        return vehicle_scene(made.routing, made.loom, made.placed, *self.room(), only, name_width)
 
     def draw_over(self) -> Scene | None:
         """Return what is in hand, or what is being dragged."""
@@ -120,7 +115,12 @@ class RouteView(LoomCanvas):
         """Say what a joint or stretch is."""
         section = self.analysis.sections.get(area.ref) if self.analysis else None
         if section is None:
-            return f"{area.ref} {area.words}"
+            plug = self._made.plugs.get(area.ref) if self._made else None
+            seen = "" if plug is None else (
+                f"\nseen from above, mating face outward, {plug.wide_mm:.0f} mm wide"
+                + (f", top: {plug.up}" if plug.up else "")
+            )  # fmt: skip
+            return f"{area.ref} {area.words}{seen}"
         return f"{area.ref} · {len(section.wires)} wires · {section.over_mm:.1f} mm over all"
 
     # dragging
@@ -154,8 +154,8 @@ class RouteView(LoomCanvas):
         super().mouseReleaseEvent(event)
         moved, out = self._moved, self._out
         self.let_go()
-        if moved is not None and self._placed is not None:
-            self.turned.emit({**self._placed.turns, **moved.turns})
+        if moved is not None and self._made is not None:
+            self.turned.emit({**self._made.placed.turns, **moved.turns})
         elif out is not None:
             self.drawn.emit(out)
 
@@ -175,24 +175,25 @@ class RouteView(LoomCanvas):
         return Point((spot.x() - left) / scale, (spot.y() - top) / scale)
 
     def _turn(self, ref: str, at: QPoint, tidy: bool) -> None:
-        if self._placed is None or (point := self.on_board(at)) is None:
+        if self._made is None or (point := self.on_board(at)) is None:
             return
         if self._grab is None:
-            runs = {run.code: run for run in self._routing.runs}
-            self._grab = Grab(self._placed, runs, ref)
+            runs = {run.code: run for run in self._made.routing.runs}
+            self._grab = Grab(self._made.placed, runs, ref)
             self.keep_still(True)
         if self._grab.holds:
             self._moved = self._grab.to(point, tidy=tidy)
 
     def _drawn_to(self, ref: str, at: QPoint, tidy: bool) -> Drawn | None:
         """Return what is drawn out of a joint to a place."""
-        if self._placed is None or (point := self.on_board(at)) is None:
+        if self._made is None or (point := self.on_board(at)) is None:
             return None
-        begin = self._placed.places.get(ref)
+        places = self._made.placed.places
+        begin = places.get(ref)
         if begin is None:
             return None
         area = self.hit(at)
-        to = area.ref if area and area.ref in self._placed.places and area.ref != ref else ""
+        to = area.ref if area and area.ref in places and area.ref != ref else ""
         heading = math.degrees(math.atan2(point.y - begin.y, point.x - begin.x))
         if tidy:
             heading = round(heading / TIDY_DEG) * TIDY_DEG
@@ -201,8 +202,9 @@ class RouteView(LoomCanvas):
     def _dragged(self) -> Scene | None:
         """Draw only what moves: over the rest, which stands."""
         made = self.loom_drawing()
-        if made is None or self._placed is None or self._tree is None:
+        if made is None:
             return None
+        places = made.placed.places
         scale, left, top = made.scale
 
         def px(point: Point) -> Point:
@@ -214,11 +216,11 @@ class RouteView(LoomCanvas):
                 line = tuple(map(px, path))
                 shapes.append(Path(line, Pen("copper", made.thick_px(run), round=True)))
         if self._out is not None:
-            begin = self._placed.places[self._out.joint]
+            begin = places[self._out.joint]
             angle, long = math.radians(self._out.heading), self._out.length_m
             end = Point(begin.x + long * math.cos(angle), begin.y + long * math.sin(angle))
             if self._out.to:
-                end = self._placed.places[self._out.to]
+                end = places[self._out.to]
             shapes += [
                 Path((px(begin), px(end)), Pen("copper", 2.5, (6.0, 4.0))),
                 Oval(Box(px(end).x - 4, px(end).y - 4, 8, 8), Pen("copper", 1.5), "sheet"),
