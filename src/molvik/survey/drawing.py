@@ -1,6 +1,8 @@
 """The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
+import math
 from collections.abc import Callable, Collection, Iterator, Mapping
+from itertools import pairwise
 
 from molvik.drawing.lettering import FACES, width_of
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
@@ -15,6 +17,9 @@ from molvik.survey.tree import LoomTree
 NAME_PX = 11
 LARGEST_NAME = 160.0
 """Names of ends are cut short here, px."""
+
+CROWDED = 150
+"""With more ends than these names go where no other name is, over stretches or not."""
 
 RULE_M = 0.5
 """What the rule at the bottom shows."""
@@ -194,6 +199,7 @@ class LoomDrawing:
         taken = Taken()
         for code in self.places:
             taken.add(_around(self.node(code), 6, 6))
+        lines = self._along_lines()
         for node in sorted(self.tree.loom.nodes, key=lambda node: node.code != self.hand):
             held = node.code == self.hand
             if not (self.tree.is_end(node.code) or held):
@@ -202,19 +208,42 @@ class LoomDrawing:
             wide = min(LARGEST_NAME, self._measure(words, held) + 2)
             point = self.node(node.code)
             aside = wide / 2 + 9
-            for x, y in ((0, 15), (0, -15), (aside, 0), (-aside, 0)):
-                box = _around(Point(point.x + x, point.y + y), wide / 2, 7)
-                if page.covers(box) and not taken.hits(box):
-                    role = "copper" if held else "ink"
-                    role = "stop" if self._is_lost(node.code) else role
-                    yield Text(words, box, NAME_PX, role, bold=held)
-                    taken.add(box)
-                    break
+            boxes = [
+                _around(Point(point.x + x, point.y + y), wide / 2, 7)
+                for x, y in (
+                    (0, 15), (0, -15), (aside, 0), (-aside, 0),
+                    (aside, 11), (-aside, 11), (aside, -11), (-aside, -11),
+                )
+            ]  # fmt: skip
+            free = [box for box in boxes if page.covers(box) and not taken.hits(box)]
+            if free:
+                box = next((box for box in free if not lines.hits(box)), free[0])
+                role = "copper" if held else "ink"
+                role = "stop" if self._is_lost(node.code) else role
+                yield Text(words, box, NAME_PX, role, bold=held)
+                taken.add(box)
         yield from self._marks_along(taken)
 
     def _marks_along(self, taken: "Taken") -> Iterator[Shape]:
         """Write what stands along the stretches, where there is room."""
         yield from ()
+
+    def _along_lines(self) -> "Taken":
+        """Return where stretches lie, which a name is kept off where there is other room; of a
+        large loom it is not asked.
+        """
+        lines = Taken()
+        if len(self.places) > CROWDED:
+            return lines
+        for segment in self.tree.loom.segments:
+            if segment.start and segment.finish:
+                for begin, end in pairwise(self.line(segment)):
+                    count = max(1, round(math.dist(begin, end) / 9))
+                    for step in range(count):
+                        x = begin.x + (end.x - begin.x) * step / count
+                        y = begin.y + (end.y - begin.y) * step / count
+                        lines.add(_around(Point(x, y), 3, 3))
+        return lines
 
     def _fault(self, fault: Fault, spot: Point) -> Shape:
         left = decide(self.tree, fault).action == "leave"
