@@ -16,6 +16,7 @@ from conftest import answer, cell, looked_over, page
 from molvik.desktop.questions import LineQuestion
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.findings import find_all
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.parts import End, Splice, Wire
@@ -178,7 +179,7 @@ def test_lengths_are_typed_on_cards_with_one_hand(window: MainWindow, qtbot: QtB
     assert run_of(window, first.subject).length_m is None
 
 
-def test_a_splice_is_laid_where_it_lies_best_from_the_menu(window: MainWindow) -> None:
+def test_a_splice_is_laid_along_a_stretch_where_it_lies_best(window: MainWindow) -> None:
     job = replace(three(), splices=(Splice("S1"),))
     job = run_edits.split_run(job, "R4", 1.0, Joint("J9", "", "Splice", "splice", ("S1",)))
     made = tuple(Wire(f"W{n}", End(f"C{n}", "5"), End("S1"), size=SIZE) for n in (1, 2, 3))
@@ -187,6 +188,14 @@ def test_a_splice_is_laid_where_it_lies_best_from_the_menu(window: MainWindow) -
     shown.put_splice()
     assert "Take a splice in hand" in shown.notice.text()
     window.hand.pick("S1")
+
+    def best(asked: Any) -> None:
+        offered = asked.typed
+        asked.type("the middle")
+        assert "R5 120 mm" in asked.notice.text()
+        asked.type(offered)
+
+    answer(LineQuestion, best)
     QTest.keyClick(window, Qt.Key.Key_S, CTRL_ALT)
     joints = [joint for joint in window.store.job.routing.joints if "S1" in joint.carries]
     assert [joint.code for joint in joints] != ["J9"]
@@ -196,11 +205,21 @@ def test_a_splice_is_laid_where_it_lies_best_from_the_menu(window: MainWindow) -
     assert places.now.copper_cm3 == pytest.approx(places.best.copper_cm3)
     window.store.history.undo()
     assert any(joint.code == "J9" for joint in window.store.job.routing.joints)
+    answer(LineQuestion, lambda asked: asked.type("R2 200 mm"))
+    shown.put_splice()
+    assert run_of(window, "R2").length_m == pytest.approx(0.2)
     alone = replace(window.store.job, wires=made[:1])
     window.store.do("one member", lambda _: alone)
     window.hand.pick("S1")
+
+    def none_offered(asked: Any) -> None:
+        assert asked.typed == ""
+        assert "No place" in asked.words.text()
+        asked.reject()
+
+    answer(LineQuestion, none_offered)
     shown.put_splice()
-    assert "has no place" in shown.notice.text()
+    assert "splice-of-one" in {finding.rule for finding in find_all(window.store.analysis)}
 
 
 def test_what_became_of_the_old_loom_is_listed(demo_window: MainWindow, qtbot: QtBot) -> None:

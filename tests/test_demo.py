@@ -76,10 +76,14 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
         "two-wires-one-cavity": ["C4/5"],  # the heater twisted in
         "does-not-pass": ["J44"],  # the rear bulkhead's hole
         "length-differs": ["W92"],  # the coolant sender's wire, for a branch nearly a metre long
+        "sleeve-cannot-go-on": ["R18"],  # thought of with the plugs on both sides on
         "splice-moves": ["S6"],  # in the stretch that moves when the cab is tilted
         "too-hot-here": ["R16"],  # split tube beside the manifold
     }
     assert [one.subject for one in findings["splice-near"]] == ["S2"]  # beside the firewall
+    assert [one.subject for one in findings["plug-does-not-pass"]] == ["J44"]  # the pump's plug
+    alike = {one.subject for one in findings["look-alikes"] if one.severity != "note"}
+    assert "C7 C16" in alike  # both thermistors: each tells the other's temperature
     assert "W57" in {one.subject for one in findings["runs-hot"]}  # the heater on 0.75 mm2
     # And the charge lamp feeds the main relay back: put the injectors right, and it runs on.
     assert "Main relay" in findings["stays-alive"][0].what

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple, get_args
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
 
+from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Notice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -21,6 +22,7 @@ from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
 from molvik.reference.coverings import COVERINGS, find_covering
 from molvik.reference.insulation import INSULATIONS, read_insulation
+from molvik.routing.covers import wanted
 from molvik.survey.replacement import Shortage, cost, replacements, shortages
 from molvik.typed.field import Fields
 
@@ -175,6 +177,13 @@ class StockWindow(QDialog):
                 )
             else:
                 words.append(f"Enough: {shortage.what}, {amount}{_instead(shortage)}.")
+        analysis = self._store.analysis
+        for one in wanted(job, analysis.covers) if known_now(analysis) else ():
+            if one.short_m:
+                what = f"{COVERINGS[one.covering].name} {one.size}".strip()
+                words.append(
+                    f"Short for looms to build: {what}, {one.short_m:.2f} of {one.amount_m:.2f} m."
+                )
         for currency, price in cost(tree, job.stock).items():
             words.append(f"Wire from stock is worth {price:.2f} {currency}.")
         self.short.setText("\n".join(words) or "Nothing: no wire is to be made anew yet.")

@@ -130,6 +130,13 @@ def _map(
     words = (f"{board.name}, full size: {board.width_mm:.0f} by {board.height_mm:.0f} mm in "
              f"{len(sheets)} tiles. Print at 100 %; each ruler measures 100 mm.")  # fmt: skip
     shapes.append(Text(words, Box(20, 12, size[0] - 40, 10), 5, "ink", "left", whole=True))
+    across = [
+        code for code, (plug, _) in board.plugs.items()
+        if max(plug.wide_mm, plug.deep_mm) > min(shown) - OVERLAP_MM
+    ]  # fmt: skip
+    if across:
+        words = f"Larger than a tile, so across several: the plug at {', '.join(across)}."
+        shapes.append(Text(words, Box(20, 20, size[0] - 40, 8), 5, "stop", "left", whole=True))
     return Scene(size[0], size[1], tuple(shapes))
 
 

@@ -121,6 +121,7 @@ RULES: tuple[Rule, ...] = (
     Rule(building.cores_part, ("cores-part",)),
     Rule(building.look_alikes, ("look-alikes",)),
     Rule(building.part_here, ("part-here",)),
+    Rule(building.splice_of_one, ("splice-of-one",)),
     Rule(building.splice_wastes, ("splice-elsewhere",)),
     Rule(
         proof.measured_and_failed,

@@ -1,6 +1,6 @@
 """Rules about putting a loom to build together: what covers it, passes with it, can be swapped."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
@@ -228,6 +228,21 @@ def part_here(analysis: Analysis) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def splice_of_one(analysis: Analysis) -> Iterator[Finding]:
+    """A splice that joins nothing: fewer than two wires end in it."""
+    counts = Counter(end.at for wire in analysis.job.wires for end in wire.ends)
+    for splice in analysis.job.splices:
+        if counts[splice.code] < 2:
+            count = "one wire ends" if counts[splice.code] else "no wire ends"
+            yield Finding(
+                "splice-of-one", "look", splice.code,
+                f"{splice.code} joins nothing: {count} in it.",
+                "A wire is missing, or was moved away, and the joint was left.",
+                "Lead the other wires to it, or take it out.",
+                (Figure("wires", counts[splice.code], worse="less"),),
+            )  # fmt: skip
+
+
 def splice_wastes(analysis: Analysis) -> Iterator[Finding]:
     """A splice that would take clearly less wire elsewhere."""
     for code, places in analysis.splice_places.items():
@@ -239,7 +254,6 @@ def splice_wastes(analysis: Analysis) -> Iterator[Finding]:
                 f"{best.at_m * 1000:.0f} mm from its start.",
                 "The copper to all its members is least there, 40 mm or more from breakouts, plugs "
                 "and other splices, and where nothing moves.",
-                "Take it there with Routing > Lay the splice where it lies best, or leave it where "
-                "it is reached better.",
+                "Lay it there (Ctrl+Alt+S), or leave it where it is reached better.",
                 (Figure("metres of wire", places.saves_m, "m"),),
             )  # fmt: skip

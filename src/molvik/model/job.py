@@ -35,6 +35,8 @@ class Settings(Value, frozen=True):
     system_v: nominal voltage, V. ambient_c: air temperature where wires run unless a wire says
     otherwise, deg C. meter_leads_ohm: what the meter reads with its leads held together.
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
+    meter_percent, meter_counts: how far a reading may be off: so many per cent of it and so many of
+    the meter's steps, as its data sheet says. bench_c: how warm it is at the bench, deg C.
     joints, stagger_m, standard: how repairs are made: how splices are made, how far apart, m, and
     whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
     drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
@@ -56,6 +58,9 @@ class Settings(Value, frozen=True):
     drain_limit_a: float = 0.05
     air_c: tuple[tuple[str, float], ...] = ()
     drop_shares: tuple[tuple[str, float], ...] = ()
+    meter_percent: float = 0.8
+    meter_counts: int = 1
+    bench_c: float = 20.0
 
 
 Quantity = Literal["resistance", "voltage", "current"]
@@ -84,6 +89,7 @@ class Reading(Value, frozen=True):
     instrument: str = ""
     leads_ohm: float = 0.0
     note: str = ""
+    sign: str = ""
 
     @property
     def shown(self) -> str:

@@ -26,11 +26,13 @@ class Change(NamedTuple):
 
 
 def changes(job: Job, loom: str) -> tuple[Change, ...]:
-    """Return what of the loom as found is another in a loom to build, by plugs and names."""
+    """Return what of the loom as found is another in a loom to build, by plugs and names; nothing
+    for a loom of which less than half was there before: it is a new one.
+    """
     joints = {joint.code: joint for joint in job.routing.joints if joint.loom == loom}
     nodes = {node.code: node for node in job.loom.nodes}
     pairs = _paired(list(joints.values()), list(nodes.values()))
-    if not pairs:
+    if not pairs or 2 * len(pairs) < len(joints):
         return ()
     old_of = {new: old for old, new in pairs.items()}
     runs = [run for run in job.routing.runs if run.start in joints and run.finish in joints]
@@ -39,8 +41,14 @@ def changes(job: Job, loom: str) -> tuple[Change, ...]:
     for joint in joints.values():
         if joint.code not in old_of:
             found.append(Change("new", joint.code, "", joint.name, "", "an end or breakout"))
+    beside = {
+        end
+        for segment in segments
+        if segment.start in pairs or segment.finish in pairs
+        for end in (segment.start, segment.finish)
+    }
     for node in nodes.values():
-        if node.code not in pairs:
+        if node.code not in pairs and node.code in beside:
             found.append(Change("gone", "", node.code, node.name, "an end or breakout", ""))
     return tuple(found)
 

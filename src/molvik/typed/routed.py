@@ -247,3 +247,14 @@ def type_drawn(job: Job, start: str, to: str, text: str, heading: float) -> Type
         return run_edits.turned(job, {code: (heading, 0.0)})
 
     return Typed(f"Draw {code}", code, edit)
+
+
+def type_splice(job: Job, splice: str, text: str) -> Typed:
+    """Read where a splice is laid along a stretch, from its start: "R5 120 mm"."""
+    code, _, length = text.strip().partition(" ")
+    run = routing_edits.find(job.routing, code.upper())
+    if not isinstance(run, Run) or not length.strip():
+        raise ValueError("Type a stretch and how far from its start: R5 120 mm.")
+    at_m = read_length_m(length)
+    return Typed(f"Lay {splice} in {run.code}", splice,
+                 lambda job: run_edits.put_splice(job, splice, run.code, at_m))  # fmt: skip

@@ -31,7 +31,7 @@ ENTRY = Entry(
     ),
     actions=(
         Action("Edit", "Draw a stretch from the joint in hand…", "Ctrl+Alt+D", "draw_from_hand"),
-        Action("Edit", "Lay the splice in hand where it lies best", "Ctrl+Alt+S", "put_splice"),
+        Action("Edit", "Lay the splice in hand along a stretch…", "Ctrl+Alt+S", "put_splice"),
     ),
     keys="In Routing: drag a joint to turn its branch, a stretch to bend it; with Shift by any "
     "angle.",

@@ -17,7 +17,7 @@ from molvik.model.parts import Splice
 from molvik.parsing.quantities import read_length_m
 from molvik.routing.measuring import measured, measuring_steps
 from molvik.steps import Step
-from molvik.typed.routed import type_drawn
+from molvik.typed.routed import type_drawn, type_splice
 
 CAUTION = (
     "Keep a loom off what is hot, sharp or moving, and off fuel. Battery off before one is laid in."
@@ -139,22 +139,21 @@ class BoardTools(QWidget):
     # splices
 
     def put_splice(self) -> None:
-        """Lay the splice in hand where it lies best."""
+        """Lay the splice in hand along a stretch; offered is where it lies best."""
         page = self._page
-        code = page.hand.subject
-        if not isinstance(page.store.job.part(code), Splice):
+        store, code = page.store, page.hand.subject
+        if not isinstance(store.job.part(code), Splice):
             page.notice.say("Take a splice in hand first.")
             return
         places = page.analysis.splice_places.get(code)
-        if places is None or places.best is None:
-            page.notice.say(f"{code} has no place that is far enough from breakouts and plugs, or "
-                            "its wires have no ways yet.")  # fmt: skip
-            return
-        best = places.best
-        words = f"Lay {code} in {best.run}"
-        page.attempt(lambda: page.store.do(
-            words, lambda job: run_edits.put_splice(job, code, best.run, best.at_m)
-        ))  # fmt: skip
+        best = places.best if places else None
+        words = "In which stretch, and how far from its start? "
+        words += "Offered is where its wires take the least copper." if best else (
+            "No place is far enough from breakouts and plugs, or its wires have no ways yet."
+        )  # fmt: skip
+        shown = f"{best.run} {best.at_m * 1000:.0f} mm" if best else ""
+        ask_line(self, f"Lay {code}", words, shown,
+                 lambda text: store.take(type_splice(store.job, code, text)))  # fmt: skip
 
     def write_full_size(self) -> None:
         """Write the chosen loom at full size to a file."""

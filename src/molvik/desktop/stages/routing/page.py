@@ -230,9 +230,9 @@ class RoutingPage(StagePage):
     def follow(self, subject: str) -> None:
         """Show what is in hand: its row, its stretch, its way."""
         thing = routing_edits.find(self.store.job.routing, subject)
-        carried = self.analysis.ways.graph.carried.get(subject, ())
+        at = (j.code for j in self.store.job.routing.joints if subject and subject in j.carries)
         known = thing is not None or subject in self.analysis.network.wires
-        self.view.hold(subject if known else carried[0] if carried else "")
+        self.view.hold(subject if known else next(at, ""))
         if isinstance(thing, NewLoom):
             self._choose_loom(thing.code)
         elif isinstance(thing, Joint | Run):

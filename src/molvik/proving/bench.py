@@ -1,0 +1,191 @@
+"""The loom on the bench, unplugged at every end: its nets, and what a meter shows on each.
+
+Fuses and relays are out and plugs are off, so that nothing but wires and splices joins anything.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from molvik.electrical.conductor import resistance_ohm_per_m
+from molvik.electrical.solve import Current, Resistor, solve
+from molvik.lazy import cached_property
+from molvik.model.job import Job, code_order
+from molvik.model.parts import End, Wire
+from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
+
+UNKNOWN_OHM, UNKNOWN_LIMIT_OHM = 0.05, 1.0
+"""What a wire of unknown length or size is taken for, and what is allowed it (common practice:
+under an ohm)."""
+
+WARMEST_TIMES = 1.1
+"""A loom in a warm shop, 45 deg C, has 10 % more resistance than at 20."""
+
+
+def end_order(end: End) -> tuple[object, ...]:
+    """Sort key of ends: by part, then by cavity as it is numbered."""
+    return (code_order(end.at), code_order(end.cavity), end.cavity)
+
+
+class BenchNet(NamedTuple):
+    """What wires and splices join. points: where a probe goes, cavities and studs, in order;
+    wires: all that are of it.
+    """
+
+    points: tuple[End, ...]
+    wires: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        """What it is called: its first point."""
+        return str(self.points[0]) if self.points else self.wires[0]
+
+
+class Bench:
+    """The nets of a job's looms on the bench."""
+
+    def __init__(self, job: Job) -> None:
+        self._splices = {splice.code for splice in job.splices}
+        self.settings = job.settings
+        self._kept: dict[tuple[End, End, bool], float | None] = {}
+        self.wires = {w.code: w for w in job.wires if w.start.at and w.finish.at}
+
+    def node(self, end: End) -> End:
+        """Return where an end of a wire is joined: all ends at a splice are one."""
+        return End(end.at) if end.at in self._splices else end
+
+    @cached_property
+    def at(self) -> dict[End, list[tuple[End, Wire]]]:
+        """From each node where its wires go."""
+        found: dict[End, list[tuple[End, Wire]]] = defaultdict(list)
+        for wire in self.wires.values():
+            a, b = self.node(wire.start), self.node(wire.finish)
+            found[a].append((b, wire))
+            found[b].append((a, wire))
+        return dict(found)
+
+    @cached_property
+    def nets(self) -> tuple[BenchNet, ...]:
+        """All nets, by their first points."""
+        seen: set[End] = set()
+        found: list[BenchNet] = []
+        for start in sorted(self.at, key=end_order):
+            if start in seen:
+                continue
+            nodes, waiting = {start}, [start]
+            while waiting:
+                for other, _ in self.at[waiting.pop()]:
+                    if other not in nodes:
+                        nodes.add(other)
+                        waiting.append(other)
+            seen |= nodes
+            points = sorted((n for n in nodes if n.at not in self._splices), key=end_order)
+            wires = {wire.code for node in nodes for _, wire in self.at[node]}
+            found.append(BenchNet(tuple(points), tuple(sorted(wires, key=code_order))))
+        return tuple(found)
+
+    @cached_property
+    def net_of(self) -> dict[End, int]:
+        """The number of the net of each point."""
+        return {point: number for number, net in enumerate(self.nets) for point in net.points}
+
+    def way(self, start: End, finish: End) -> tuple[Wire, ...] | None:
+        """Return the wires between two points by the fewest, None where nothing joins them."""
+        came: dict[End, tuple[End, Wire] | None] = {self.node(start): None}
+        waiting = [self.node(start)]
+        for here in waiting:
+            for other, wire in self.at.get(here, ()):
+                if other not in came:
+                    came[other] = here, wire
+                    waiting.append(other)
+        found: list[Wire] = []
+        here = self.node(finish)
+        if here not in came:
+            return None
+        while (step := came[here]) is not None:
+            here, wire = step
+            found.append(wire)
+        return tuple(reversed(found))
+
+    @cached_property
+    def bridges(self) -> frozenset[str]:
+        """The wires without which a net falls apart: only they are proved by a way through them.
+
+        The others have a wire beside them, and a meter shows nearly the same without one.
+        """
+        found: set[str] = set()
+        index: dict[End, int] = {}
+        low: dict[End, int] = {}
+        for root in self.at:
+            if root in index:
+                continue
+            stack: list[tuple[End, str, int]] = [(root, "", 0)]
+            while stack:
+                here, by, place = stack.pop()
+                if place == 0:
+                    index[here] = low[here] = len(index)
+                near = self.at[here]
+                if place < len(near):
+                    stack.append((here, by, place + 1))
+                    other, wire = near[place]
+                    if wire.code == by or other == here:
+                        continue
+                    if other in index:
+                        low[here] = min(low[here], index[other])
+                    else:
+                        stack.append((other, wire.code, 0))
+                elif stack:
+                    above = stack[-1][0]
+                    low[above] = min(low[above], low[here])
+                    if low[here] > index[above] and by:
+                        found.add(by)
+        return frozenset(found)
+
+    # what a meter shows
+
+    def wire_ohm(self, wire: Wire, *, worst: bool = False) -> float:
+        """Return a wire's resistance with the joint at each of its ends, ohms: at the bench's
+        temperature, or the most that a sound one has.
+        """
+        joints = 2 * (WORST_JOINT_OHM if worst else NEW_JOINT_OHM)
+        if wire.size is None or wire.length_m is None:
+            return (UNKNOWN_LIMIT_OHM if worst else UNKNOWN_OHM) + joints
+        copper = resistance_ohm_per_m(wire.size, self.settings.bench_c) * wire.length_m
+        return copper * (WARMEST_TIMES if worst else 1.0) + joints
+
+    def ohm(self, start: End, finish: End, *, worst: bool = False) -> float | None:
+        """Return what lies between two points, the meter's leads left out, None for nothing."""
+        key = start, finish, worst
+        if key not in self._kept:
+            self._kept[key] = self._ohm(start, finish, worst=worst)
+        return self._kept[key]
+
+    def _ohm(self, start: End, finish: End, *, worst: bool) -> float | None:
+        if self.net_of.get(start) != self.net_of.get(finish):
+            return None
+        way = self.way(start, finish)
+        if way is None:
+            return None
+        if all(wire.code in self.bridges for wire in way):
+            return sum(self.wire_ohm(wire, worst=worst) for wire in way)
+        net = self.nets[self.net_of[start]]
+        elements = [
+            Resistor(code, str(self.node(wire.start)), str(self.node(wire.finish)),
+                     self.wire_ohm(wire, worst=worst))
+            for code in net.wires
+            if (wire := self.wires[code]) and self.node(wire.start) != self.node(wire.finish)
+        ]  # fmt: skip
+        a, b = str(self.node(start)), str(self.node(finish))
+        solved = solve([*elements, Current("meter", a, b, 1.0)], b)
+        return abs(solved.volts[a])
+
+
+def digest(wires: Iterable[Wire]) -> str:
+    """Return a short sign of what was measured: another one where a wire was changed since."""
+    import hashlib
+
+    said = ";".join(
+        f"{w.code} {w.start} {w.finish} {w.size} {w.length_m}"
+        for w in sorted(wires, key=lambda wire: code_order(wire.code))
+    )
+    return hashlib.sha256(said.encode()).hexdigest()[:12]

@@ -1,0 +1,139 @@
+"""What a meter shows on the bench where something is wrong: the same nets, with a fault in them."""
+
+import heapq
+from collections import defaultdict
+from collections.abc import Iterable
+
+from molvik.electrical.solve import Current, Resistor, solve
+from molvik.lazy import cached_property
+from molvik.model.parts import End, Wire
+from molvik.netlist.faults import EARTH, Fault
+from molvik.proving.bench import Bench
+
+METAL = "metal"
+TOUCH_OHM = 0.01
+"""Bare copper against bare copper, ohms (our choice)."""
+
+Edge = tuple[str, str, float]
+
+
+class FaultyBench:
+    """A bench with some faults in it. Only what they touch is another than on the sound one."""
+
+    def __init__(self, bench: Bench, faults: Iterable[Fault] = ()) -> None:
+        self._bench = bench
+        self._faults = tuple(faults)
+        self._swaps: dict[End, End] = {}
+        self._halved: set[str] = set()
+        self._open: set[str] = set()
+        self._extra: dict[str, float] = {}
+        for fault in self._faults:
+            match fault.kind:
+                case "open":
+                    self._open.add(fault.at)
+                case "bad":
+                    self._extra[fault.at] = fault.ohm
+                case "swap":
+                    one, other = End.of(fault.at), End.of(fault.other)
+                    self._swaps |= {one: other, other: one}
+                case "short":
+                    self._halved |= {fault.at, fault.other} - {EARTH}
+                case _:
+                    pass
+        self._kept: dict[frozenset[End], float | None] = {}
+
+    @cached_property
+    def touched(self) -> frozenset[int]:
+        """The nets that the faults touch, by their numbers on the sound bench."""
+        bench = self._bench
+        codes = self._open | set(self._extra) | self._halved
+        ends = {end for code in codes if (w := bench.wires.get(code)) for end in w.ends}
+        ends |= set(self._swaps)
+        found = {bench.net_of[bench.node(end)] for end in ends if bench.node(end) in bench.net_of}
+        for code in codes:  # between two splices
+            if (wire := bench.wires.get(code)) and not found & self._nets_of(wire):
+                found |= self._nets_of(wire)
+        if any(fault.other == EARTH for fault in self._faults):
+            found |= self._earths
+        return frozenset(found)
+
+    def _nets_of(self, wire: Wire) -> set[int]:
+        return {n for n, net in enumerate(self._bench.nets) if wire.code in net.wires}
+
+    @property
+    def _earths(self) -> set[int]:
+        bench = self._bench
+        return {bench.net_of[point] for point in bench.net_of if point.at.startswith("E")}
+
+    def ohm(self, red: End, black: End) -> float | None:
+        """Return what lies between two points, the leads left out, None for nothing."""
+        key = frozenset((red, black))
+        if key not in self._kept:
+            self._kept[key] = self._ohm(red, black)
+        return self._kept[key]
+
+    def _ohm(self, red: End, black: End) -> float | None:
+        bench = self._bench
+        nets = {bench.net_of[point] for point in (red, black) if point in bench.net_of}
+        touched = self.touched
+        if not nets & touched:
+            return bench.ohm(red, black)
+        edges = [edge for net in nets | touched for edge in self._edges(net)]
+        edges += self._shorts()
+        near: dict[str, list[tuple[str, float]]] = defaultdict(list)
+        for a, b, ohm in edges:
+            near[a].append((b, ohm))
+            near[b].append((a, ohm))
+        start, finish = str(bench.node(red)), str(bench.node(black))
+        reach, least = _reach(near, start, finish)
+        if finish not in reach:
+            return None
+        inside = [(a, b, ohm) for a, b, ohm in edges if a in reach and b in reach and a != b]
+        if len(inside) == len(reach) - 1:  # one way only
+            return least
+        elements = [Resistor(str(n), a, b, ohm) for n, (a, b, ohm) in enumerate(inside)]
+        solved = solve([*elements, Current("meter", start, finish, 1.0)], finish)
+        return abs(solved.volts[start])
+
+    def _edges(self, net: int) -> Iterable[Edge]:
+        bench = self._bench
+        for code in bench.nets[net].wires:
+            if code in self._open:
+                continue
+            wire = bench.wires[code]
+            a, b = (str(bench.node(self._swaps.get(end, end))) for end in wire.ends)
+            ohm = bench.wire_ohm(wire) + self._extra.get(code, 0.0)
+            if code in self._halved:
+                middle = f"{code} middle"
+                yield a, middle, ohm / 2
+                yield middle, b, ohm / 2
+            else:
+                yield a, b, ohm
+
+    def _shorts(self) -> Iterable[Edge]:
+        for fault in self._faults:
+            if fault.kind != "short":
+                continue
+            other = METAL if fault.other == EARTH else f"{fault.other} middle"
+            yield f"{fault.at} middle", other, TOUCH_OHM
+            if fault.other == EARTH:
+                for point in self._bench.net_of:
+                    if point.at.startswith("E"):
+                        yield str(point), METAL, TOUCH_OHM
+
+
+def _reach(
+    near: dict[str, list[tuple[str, float]]], start: str, finish: str
+) -> tuple[set[str], float]:
+    """Return every node that is joined to one, and the least way to another, ohms."""
+    far: dict[str, float] = {}
+    heap = [(0.0, start)]
+    while heap:
+        ohm, here = heapq.heappop(heap)
+        if here in far:
+            continue
+        far[here] = ohm
+        for there, more in near[here]:
+            if there not in far:
+                heapq.heappush(heap, (ohm + more, there))
+    return set(far), far.get(finish, 0.0)

@@ -1,0 +1,119 @@
+"""What may be wrong with a loom, each as a fault that can be played through, with its odds.
+
+Joints fail before wires, and what was repaired, found faulty or disturbed before fails before what
+was not (common practice; the odds are our choice).
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
+from typing import NamedTuple
+
+from molvik.model.geometry import cavities
+from molvik.model.job import Job
+from molvik.model.parts import End
+from molvik.netlist.faults import EARTH, Fault, in_words
+from molvik.netlist.network import Network
+from molvik.reference.device_types import type_of
+
+BAD_OHMS = (0.5, 2.0, 8.0, 30.0, 150.0)
+"""A joint that is bad has one of these too many, ohms, whichever fits."""
+
+ODDS = {"bad": 6.0, "open": 3.0, "fuse": 3.0, "earth": 4.0, "relay": 2.0, "device": 2.0,
+        "swap": 1.0, "short": 1.0, "touches earth": 1.5}  # fmt: skip
+"""How often each is the cause, beside the others (our choice, after common practice)."""
+
+SUSPECT = 4.0
+"""So many times as likely is what was repaired, faulty or disturbed (our choice)."""
+
+
+class Cause(NamedTuple):
+    """One thing that may be wrong. faults: one of these, which differ in how many ohms; odds:
+    beside the others'. on: the wires and parts it is about.
+    """
+
+    faults: tuple[Fault, ...]
+    odds: float
+    on: tuple[str, ...]
+
+    @property
+    def key(self) -> str:
+        """A name that no other cause has."""
+        first = self.faults[0]
+        return f"{first.kind} {first.at} {first.other}".strip()
+
+    def words(self, job: Job) -> str:
+        """Say it as at the bench."""
+        first = self.faults[0]
+        if first.kind == "bad":
+            return f"{first.at} has a bad joint or a high resistance"
+        if first.kind == "open" and job.wire(first.at) is not None:
+            return f"{first.at} is open: broken, or a terminal backed out"
+        return in_words(first, job)
+
+
+def causes(network: Network) -> tuple[Cause, ...]:
+    """Return every single fault that is thought of in a job."""
+    return tuple(_with_suspects(network.job, _all(network)))
+
+
+def _all(network: Network) -> Iterator[Cause]:
+    job = network.job
+    for wire in job.wires:
+        if not (wire.start.at and wire.finish.at):
+            continue
+        code = (wire.code,)
+        yield Cause((Fault("open", wire.code),), ODDS["open"], code)
+        yield Cause(tuple(Fault("bad", wire.code, "", ohm) for ohm in BAD_OHMS), ODDS["bad"], code)
+        yield Cause((Fault("short", wire.code, EARTH),), ODDS["touches earth"], code)
+    for one, other in neighbours(network):
+        yield from _beside(network, one, other)
+    for fuse in job.fuses:
+        yield Cause((Fault("open", fuse.code),), ODDS["fuse"], (fuse.code,))
+    for earth in job.earths:
+        bad = tuple(Fault("bad", earth.code, "", ohm) for ohm in BAD_OHMS)
+        yield Cause(bad, ODDS["earth"], (earth.code,))
+        yield Cause((Fault("open", earth.code),), ODDS["earth"] / 2, (earth.code,))
+    for device in job.devices:
+        if device.kind == "battery":
+            continue
+        yield Cause((Fault("open", device.code),), ODDS["device"], (device.code,))
+        if type_of(device).acts_as == "relay":
+            yield Cause((Fault("stuck", device.code),), ODDS["relay"], (device.code,))
+
+
+def neighbours(network: Network) -> Iterator[tuple[End, End]]:
+    """Yield the cavities beside each other in one plug that both have wires."""
+    for plug in network.job.connectors:
+        wired = [
+            End(plug.code, cavity)
+            for cavity in cavities(plug.grid)
+            if End(plug.code, cavity) in network.wires_at
+        ]
+        yield from pairwise(wired)
+
+
+def _beside(network: Network, one: End, other: End) -> Iterator[Cause]:
+    here, there = network.wires_at[one], network.wires_at[other]
+    wires = tuple(wire.code for wire in (*here, *there))
+    yield Cause((Fault("swap", str(one), str(other)),), ODDS["swap"], wires)
+    first, second = here[0].code, there[0].code
+    if first != second and network.net_of.get(one) != network.net_of.get(other):
+        yield Cause((Fault("short", first, second),), ODDS["short"], (first, second))
+
+
+def _with_suspects(job: Job, found: Iterable[Cause]) -> Iterator[Cause]:
+    """Raise the odds of what was found faulty in Survey, or told of in the log; one of each key."""
+    suspects: dict[str, float] = defaultdict(lambda: 1.0)
+    linked = {wire.code: wire.wire for wire in job.loom.wires if wire.wire}
+    for fault in job.loom.faults:
+        if fault.on in linked:
+            suspects[linked[fault.on]] = SUSPECT
+    for entry in job.log:
+        if entry.operation in ("splice", "terminal out and in", "crimp", "new wire"):
+            suspects[entry.subject.partition("/")[0]] = SUSPECT
+    seen: set[str] = set()
+    for cause in found:
+        if cause.key not in seen:
+            seen.add(cause.key)
+            yield cause._replace(odds=cause.odds * max(suspects[code] for code in cause.on))

@@ -1,0 +1,173 @@
+"""The fewest continuity measurements that prove a loom on the bench, in an order for one hand.
+
+In each net one probe stays and the other goes to every other point: one measurement fewer than the
+net has points, and fewer cannot reach them all. A wire is proved by a way that would not be there
+without it; two beside each other are not told apart, which is said.
+"""
+
+from collections import Counter
+from collections.abc import Iterable
+from typing import Literal, NamedTuple
+
+from molvik.lazy import cached_property
+from molvik.model.job import Job, Reading, code_order
+from molvik.model.parts import End
+from molvik.parsing.quantities import ohm_text
+from molvik.proving.bench import Bench, BenchNet, digest, end_order
+from molvik.proving.meter import spread_ohm
+
+
+class Measurement(NamedTuple):
+    """One measurement. key: what readings of it are called: the wire's code where it is one.
+
+    red stays while black goes from point to point. expected_ohm, limit_ohm: on the meter, leads
+    and what it may be off included. wires: on the way, in order; proves: those of them that it
+    proves. doubt: what is not known, in words. sign: of the wires as they are.
+    """
+
+    key: str
+    red: End
+    black: End
+    expected_ohm: float
+    limit_ohm: float
+    wires: tuple[str, ...]
+    proves: tuple[str, ...]
+    doubt: str
+    sign: str
+
+
+Outcome = Literal["passed", "high", "open", "below leads", "changed", "not measured"]
+
+
+class Judged(NamedTuple):
+    """What a reading of a measurement means."""
+
+    outcome: Outcome
+    text: str
+
+
+class Plan:
+    """The continuity plan of a job."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.bench = Bench(job)
+
+    @cached_property
+    def measurements(self) -> tuple[Measurement, ...]:
+        """All measurements, so that the probes move least: the red one stays at a plug as long as
+        there is something to measure from it, and goes from cavity to cavity.
+        """
+        found = [one for net in self.bench.nets for one in self._of(net)]
+        return tuple(sorted(found, key=lambda m: (
+            code_order(m.red.at), code_order(m.black.at), end_order(m.red), end_order(m.black)
+        )))  # fmt: skip
+
+    @cached_property
+    def _crowd(self) -> Counter[str]:
+        """How many points each part has: the red probe stays where most are."""
+        return Counter(point.at for net in self.bench.nets for point in net.points)
+
+    def _of(self, net: BenchNet) -> Iterable[Measurement]:
+        if len(net.points) < 2:
+            return
+        hub = min(net.points, key=lambda p: (-self._crowd[p.at], end_order(p)))
+        for point in net.points:
+            if point != hub:
+                yield self.between(hub, point)
+
+    def between(self, red: End, black: End) -> Measurement:
+        """Return the measurement between two points of one net."""
+        bench, settings = self.bench, self.job.settings
+        way = bench.way(red, black) or ()
+        expected, most = bench.ohm(red, black), bench.ohm(red, black, worst=True)
+        assert expected is not None
+        assert most is not None
+        limit = settings.meter_leads_ohm + most
+        unknown = [w.code for w in way if w.size is None or w.length_m is None]
+        doubt = f"length or size not known: {', '.join(unknown)}" if unknown else ""
+        key = way[0].code if len(way) == 1 else f"{red} {black}"
+        return Measurement(
+            key, red, black, settings.meter_leads_ohm + expected,
+            limit + spread_ohm(limit, settings),
+            tuple(wire.code for wire in way),
+            tuple(wire.code for wire in way if wire.code in bench.bridges),
+            doubt, digest(way),
+        )  # fmt: skip
+
+    @cached_property
+    def not_told_apart(self) -> tuple[tuple[str, ...], ...]:
+        """Wires that lie beside others between the same points, by nets: continuity shows nearly
+        the same without one of them. A load or a four-wire measurement tells.
+        """
+        bridges = self.bench.bridges
+        return tuple(
+            hidden
+            for net in self.bench.nets
+            if (hidden := tuple(code for code in net.wires if code not in bridges))
+        )
+
+    @cached_property
+    def unreached(self) -> tuple[str, ...]:
+        """Wires that no probe reaches both ends of: one that only goes to a splice."""
+        reached = {code for one in self.measurements for code in one.wires}
+        hidden = {code for some in self.not_told_apart for code in some}
+        return tuple(code for code in self.bench.wires if code not in reached | hidden)
+
+    # what was measured
+
+    @cached_property
+    def _last(self) -> dict[frozenset[End], Reading]:
+        """The last reading in ohms between each two points, with the power off."""
+        return {
+            frozenset(reading.points): reading
+            for reading in self.job.readings
+            if reading.quantity == "resistance" and not reading.state and len(reading.points) == 2
+        }
+
+    def reading(self, measurement: Measurement) -> Reading | None:
+        """Return the last reading of a measurement."""
+        return self._last.get(frozenset((measurement.red, measurement.black)))
+
+    @cached_property
+    def judged(self) -> dict[str, Judged]:
+        """What was found of each measurement, by its key."""
+        return {one.key: self.judge(one, self.reading(one)) for one in self.measurements}
+
+    def judge(self, measurement: Measurement, reading: Reading | None) -> Judged:
+        """Judge a reading against the job as it stands."""
+        settings = self.job.settings
+        if reading is None:
+            return Judged("not measured", "not measured yet")
+        if reading.sign and reading.sign != measurement.sign:
+            return Judged("changed", "something on the way was changed since: measure again")
+        if reading.value is None:
+            return Judged("open", f"open: {self._where(measurement)}")
+        shift = reading.leads_ohm - settings.meter_leads_ohm
+        limit = measurement.limit_ohm + shift
+        if reading.value > limit + 1e-9:
+            return Judged(
+                "high",
+                f"{ohm_text(reading.value)} is above {ohm_text(limit)}: look at the terminals and "
+                f"old repairs of {', '.join(measurement.wires)}",
+            )
+        if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
+            return Judged("below leads", f"{ohm_text(reading.value)} is less than the leads alone: "
+                          "hold the leads together and set what they show")  # fmt: skip
+        return Judged("passed", f"{ohm_text(reading.value)}, within the limit")
+
+    def _where(self, measurement: Measurement) -> str:
+        wires = measurement.wires
+        if len(wires) == 1:
+            return "find the break, or check you are on the right cavities"
+        return f"one of {', '.join(wires)} is broken, or a probe is on another cavity"
+
+    @cached_property
+    def proved(self) -> frozenset[str]:
+        """The wires that a passed measurement proves."""
+        return frozenset(
+            code
+            for one in self.measurements
+            if self.judged[one.key].outcome == "passed"
+            for code in one.proves
+        )
