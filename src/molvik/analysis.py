@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import StoryStop, story
-from molvik.crossover.plan import Plan
+from molvik.crossover.plan import Plan as RepinPlan
 from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, take_over
 from molvik.model.job import Job
@@ -14,6 +14,7 @@ from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
+from molvik.proving.plan import Plan
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.compare import Change, changes
@@ -138,6 +139,11 @@ class Analysis:
         """What the readings say of each wire that has both ends."""
         return verdicts(self.job)
 
+    @reading("wires", "splices", "settings", "readings")
+    def plan(self) -> Plan:
+        """What is measured on the bench, and what was found."""
+        return Plan(self.job)
+
     @reading(*CONNECTED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:
         """The sheets of the job."""
@@ -215,9 +221,9 @@ class Analysis:
         return {loom.code: changes(self.job, loom.code) for loom in self.job.routing.looms}
 
     @reading(*CONNECTED, "repins", "pinouts", "ticks")
-    def plans(self) -> dict[str, Plan]:
+    def plans(self) -> dict[str, RepinPlan]:
         """The plan of each repin set."""
-        return {repin_set.code: Plan(self.network, repin_set) for repin_set in self.job.repins}
+        return {repin_set.code: RepinPlan(self.network, repin_set) for repin_set in self.job.repins}
 
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""

@@ -15,6 +15,10 @@ from molvik.steps import Step
 Ticking = Callable[[Step, str], object]
 
 
+def no_tick(step: Step, key: str) -> None:
+    """A card that is typed on has no ticks."""
+
+
 class TickList:
     """The ticks of a list of steps in the job, by its name."""
 

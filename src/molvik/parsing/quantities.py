@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 LONGEST = 80
 """More letters than any quantity has."""
 
-OPEN_WORDS = {"ol", "o.l", "o/l", "open", "inf", "∞", "oo"}
+OPEN_WORDS = {"ol", "0l", "0.l", "o.l", "o/l", "open", "inf", "∞", "oo"}
 _PAIR = re.compile(r"([-+]?(?:\d+\.?\d*|\.\d+))\s*([A-Za-z°²]*)")
 _AWG_RANGE = range(-3, 41)
 
@@ -120,6 +120,8 @@ def read_ohm(text: str) -> float | None:
     """
     if text.strip().lower() in OPEN_WORDS:
         return None
+    if re.fullmatch(r"\s*[-+]?\d*[.,]?\d+\s*[kKM]\s*", text):
+        text = f"{text.strip()}ohm".replace("K", "k")  # as a meter shows it: 1.2k
     value = _read(text, "ohm", "reading", "0.3, 450 mohm, or OL for open")
     if value < 0:
         raise QuantityError("A resistance cannot be below zero. Zero the meter and measure again.")

@@ -86,8 +86,13 @@ class Bench:
 
     @cached_property
     def net_of(self) -> dict[End, int]:
-        """The number of the net of each point."""
-        return {point: number for number, net in enumerate(self.nets) for point in net.points}
+        """The number of the net of each point, and of each splice."""
+        return {
+            self.node(end): number
+            for number, net in enumerate(self.nets)
+            for code in net.wires
+            for end in self.wires[code].ends
+        }
 
     def way(self, start: End, finish: End) -> tuple[Wire, ...] | None:
         """Return the wires between two points by the fewest, None where nothing joins them."""

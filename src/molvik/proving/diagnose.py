@@ -13,18 +13,19 @@ from typing import NamedTuple
 
 from molvik.lazy import cached_property
 from molvik.model.job import Reading, Settings
-from molvik.model.parts import End
+from molvik.model.parts import Device, End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
+from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench, end_order
 from molvik.proving.causes import Cause, causes
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
+from molvik.proving.region import region
 from molvik.stopping import look_up
 
-SOUND_ODDS = 3.0
-"""How likely it is that nothing is wrong, beside a wire that is open (our choice): who measures has
-a reason."""
+SOUND_SHARE = 0.5
+"""How likely it is before anything was measured that nothing is wrong (our choice)."""
 
 NOT_AT_ALL = math.log(1e-4) + 1e-9
 SLIP = 1e-4
@@ -34,16 +35,23 @@ choice)."""
 JOINTS_OHM, JOINTS_SHARE = 0.03, 0.1
 """How much sound joints and copper differ from what is reckoned, ohms, and as a share."""
 
+SHORTER = 0.3
+"""A wire that shows less than is reckoned is shorter than was typed: by such a share that is no
+wonder (our choice)."""
+
 VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
 """How much voltages differ from what is reckoned, V, and as a share (our choice)."""
 
-LIKELY, MOST_LEFT = 0.002, 40
+LIKELY, MOST_LEFT = 0.002, 80
 """Causes less likely than this, and past so many, are no matter for what is measured next."""
+
+REFINED = 10
+"""Of so many bad joints the ohms are closed in on."""
 
 SURE = 0.95
 LEAST_BITS = 0.02
-PAIRS_OF = 24
-"""Of so many causes that explain something pairs are made."""
+PAIRS_OF = 8
+"""Of so many causes for each reading pairs are made."""
 
 
 class Seen(NamedTuple):
@@ -129,7 +137,10 @@ class Diagnosis:
         """Return how well what is shown is what a cause makes of it: a logarithm, 0 at best."""
         if isinstance(shown, str) or isinstance(wanted, str) or shown is None or wanted is None:
             return 0.0 if shown == wanted else math.log(SLIP)
-        off = (shown - wanted) / self.off(point, max(shown, wanted))
+        lies = self.off(point, max(shown, wanted))
+        if point.what == "resistance" and shown < wanted:
+            lies = max(lies, SHORTER * wanted)
+        off = (shown - wanted) / lies
         return max(math.log(SLIP), -0.5 * off * off)
 
     @cached_property
@@ -162,8 +173,11 @@ class Diagnosis:
     def _changed(self, faults: Faults) -> list[int]:
         """Return the places of the readings that faults can change."""
         touched = self.played.faulty(faults).touched
-        return sorted({n for net in touched for n in self._on_net.get(net, ())}
-                      | set(self._powered))  # fmt: skip
+        changed = {n for net in touched for n in self._on_net.get(net, ())}
+        on = {fault.at.partition("/")[0] for fault in faults}
+        if self._powered and (on & self._region or any(f.kind == "swap" for f in faults)):
+            changed |= set(self._powered)
+        return sorted(changed)
 
     def _explains(self, some: tuple[Cause, ...]) -> tuple[float, tuple[int, ...], Faults]:
         """Return how well causes explain all readings, which they do not, and with which faults."""
@@ -205,21 +219,78 @@ class Diagnosis:
                 more = seen.shown - sound if isinstance(sound, float) else 0.0
                 if more > 0.1:
                     extra.add(round(more, 2))
-        usual = list(cause.faults) if self._powered or not extra else []
+        usual = [] if extra else list(cause.faults[1::2] if self._powered else cause.faults)
         return [first._replace(ohm=ohm) for ohm in sorted(extra)[:4]] + usual
 
     @cached_property
     def _singles(self) -> list[Scored]:
         found: list[Scored] = []
         total, missed, _ = self._explains(())
-        found.append((math.log(SOUND_ODDS) + total, (), missed, ()))
+        odds = sum(cause.odds for cause in self.causes) * SOUND_SHARE / (1 - SOUND_SHARE)
+        found.append((math.log(odds or 1.0) + total, (), missed, ()))
         for cause in self.causes:
             look_up()
-            if not self._powered and not self.played.faulty(cause.faults[:1]).touched:
-                continue  # nothing on the bench tells of it
+            if not self._tells(cause):
+                continue
             fit, missed, faults = self._explains((cause,))
             found.append((math.log(cause.odds) + fit, (cause,), missed, faults))
-        return found
+        return self._refined(found) if self._powered else found
+
+    def _refined(self, found: list[Scored]) -> list[Scored]:
+        """Return causes with the ohms of bad joints closed in on, of those that may be it: under
+        power nothing shows how many there are too many.
+        """
+        bad = [one for one in found if one[1] and one[1][0].faults[0].kind == "bad"]
+        bad.sort(key=lambda one: -one[0])
+        better: dict[str, Scored] = {}
+        for score, (cause,), missed, (fault,) in bad[:REFINED]:
+            best = score, (cause,), missed, (fault,)
+            for times in (0.4, 2.5, 0.65, 1.55, 0.85, 1.2):
+                look_up()
+                tried = best[3][0]._replace(ohm=round(best[3][0].ohm * times, 2))
+                total, left = self._held(tried)
+                if math.log(cause.odds) + total > best[0]:
+                    best = math.log(cause.odds) + total, (cause,), left, (tried,)
+            better[cause.key] = best
+        return [better.get(one[1][0].key, one) if one[1] else one for one in found]
+
+    def _held(self, fault: Fault) -> tuple[float, tuple[int, ...]]:
+        """Return how well one fault explains all readings, and which it does not."""
+        total, missed = sum(self._sound), set[int]()
+        changed = self._changed((fault,))
+        for place, seen in enumerate(self.seen):
+            fit = self._sound[place]
+            if place in changed:
+                fit = self._fit(seen.point, seen.shown, self.played.shown((fault,), seen.point))
+                total += fit - self._sound[place]
+            if fit <= NOT_AT_ALL:
+                missed.add(place)
+        return total, tuple(sorted(missed))
+
+    def _tells(self, cause: Cause) -> bool:
+        """Return whether anything that was measured, or can be, tells of a cause."""
+        if self._powered and set(cause.on) & self._region:
+            return True
+        return bool(self.played.faulty(cause.faults[:1]).touched & self._on_net.keys()) or (
+            not self._powered and bool(self.played.faulty(cause.faults[:1]).touched)
+        )
+
+    @cached_property
+    def _region(self) -> frozenset[str]:
+        """The parts that the readings with power on can be about."""
+        found: set[str] = set()
+        for place in self._powered:
+            point = self.seen[place].point
+            if point.what == "device":
+                starts = [f"{point.red.at}/{name}" for name in self._terminals(point.red.at)]
+            else:
+                starts = [str(end) for end in (point.red, point.black) if end.at]
+            found |= region(self.network, NAMED[point.state], starts)
+        return frozenset(found)
+
+    def _terminals(self, code: str) -> tuple[str, ...]:
+        part = self.network.parts.get(code)
+        return part.terminals if isinstance(part, Device) else ()
 
     @cached_property
     def ranked(self) -> tuple[Ranked, ...]:
@@ -238,18 +309,19 @@ class Diagnosis:
         return tuple(sorted(made, key=lambda one: -one.share))
 
     def _pairs(self, singles: list[Scored]) -> list[Scored]:
-        """Return pairs of causes that each explain what the other does not."""
-        sound = set(singles[0][2])
-        useful = [
-            (score, some, set(missed))
-            for score, some, missed, _ in singles[1:]
-            if sound - set(missed)
-        ]
-        useful.sort(key=lambda one: -one[0])
+        """Return pairs of causes that each explain what the other does not: of the likeliest for
+        each reading that a sound loom does not explain.
+        """
+        ranked = sorted(singles[1:], key=lambda one: -one[0])
+        useful: dict[str, Scored] = {}
+        for place in singles[0][2]:
+            telling = [one for one in ranked if place not in one[2]]
+            useful |= {one[1][0].key: one for one in telling[:PAIRS_OF]}
         found: list[Scored] = []
-        for (_, one, missed), (_, other, unlike) in combinations(useful[:PAIRS_OF], 2):
+        for (_, one, missed, _), (_, other, unlike, _) in combinations(useful.values(), 2):
             look_up()
-            if len(missed & unlike) < min(len(missed), len(unlike)):
+            together = set(missed) & set(unlike)
+            if len(together) < min(len(missed), len(unlike)):
                 fit, left, faults = self._explains((*one, *other))
                 odds = math.log(one[0].odds) + math.log(other[0].odds) + math.log(SLIP) / 2
                 found.append((odds + fit, (*one, *other), left, faults))
@@ -362,3 +434,13 @@ def in_words(point: Point, shown: Shown) -> str:
     if isinstance(shown, str):
         return shown
     return f"{shown:.2f} {'Ω' if point.what == 'resistance' else 'V'}"
+
+
+def where_words(point: Point) -> str:
+    """Say what is measured, and where."""
+    if point.what == "resistance":
+        return f"ohms from {point.red} to {point.black}, power off"
+    if point.what == "device":
+        return f"how {point.red.at} stands in {point.state}"
+    other = str(point.black) if point.black.at else "the battery's minus"
+    return f"volts at {point.red} against {other}, in {point.state}"

@@ -16,9 +16,6 @@ from molvik.steps import Step
 BIG_PX = 96
 """Cavity numbers, to be read from two metres."""
 
-ASKED = "cmftin\"'/"
-"""What may follow a figure that is typed on a card: units of length."""
-
 HEADLINE_PX = 54
 DETAIL_PX = 26
 
@@ -235,10 +232,12 @@ class StepCards(QDialog):
 
     def _types(self, event: QKeyEvent) -> bool:
         """Take a key up into what is typed on the card; return whether it was one for that."""
-        text = event.text()
+        text, step = event.text(), self.current()
+        assert step is not None
+        fits = text.isdigit() or (bool(text) and text in f".,{step.begins}")
         if event.key() == Qt.Key.Key_Backspace and self.typed:
             self.typed = self.typed[:-1]
-        elif text and (text.isdigit() or (self.typed and text in ASKED) or text in ".,"):
+        elif fits or (self.typed and text and text in step.letters):
             self.typed += text
         else:
             return False

@@ -2,10 +2,19 @@
 
 from datetime import datetime
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QSizePolicy,
+    QTabWidget,
+    QVBoxLayout,
+)  # fmt: skip
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.causesview import CausesView
+from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
@@ -72,7 +81,14 @@ class ProvingPage(StagePage):
         self.middle.addWidget(self.caution)
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.empty)
-        self.middle.addWidget(self.table, 1)
+        self.plan = PlanView(self)
+        self.causes = CausesView(self)
+        self.tabs = QTabWidget()
+        self.tabs.setAccessibleName("What is proved")
+        for widget, name in ((self.table, "Wires"), (self.plan, "Plan"), (self.causes, "Causes")):
+            self.tabs.addTab(widget, name)
+        self.tabs.currentChanged.connect(lambda _: self._show_tab())
+        self.middle.addWidget(self.tabs, 1)
         self.middle.addWidget(card)
         self.middle.addStretch(0)
 
@@ -188,6 +204,19 @@ class ProvingPage(StagePage):
         self.by.show_value(settings.measured_by)
         self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
+        self._show_tab()
+
+    def _show_tab(self) -> None:
+        """Show what is in view; the causes are looked for only while they are looked at."""
+        if self.tabs.currentWidget() is self.plan:
+            self.plan.show_plan(self.analysis)
+        elif self.tabs.currentWidget() is self.causes:
+            self.causes.show_causes(self.analysis)
+
+    def forget(self) -> None:
+        """The job was closed: let go of what was found of it."""
+        self.causes.forget()
+        super().forget()
 
     def _show_tests(self) -> None:
         wanted = self.list.key() or "all"
@@ -202,7 +231,7 @@ class ProvingPage(StagePage):
 
         wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
         self.empty.setVisible(not proof)
-        self.table.setVisible(bool(proof))
+        self.tabs.setVisible(bool(proof))
         self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
@@ -222,6 +251,9 @@ class ProvingPage(StagePage):
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(self._done + doubt)
         ends = wire.ends if wire else (LOOSE, LOOSE)
+        chosen = self.plan.current if self.tabs.currentWidget() is self.plan else None
+        if chosen is not None and wire is not None and wire.code in chosen.wires:
+            ends = chosen.red, chosen.black
         for (face, words), end in zip(self.probes, ends, strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))

@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.bench import at_the_bench
+from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.routing.routeview import Drawn, RouteView, joint_of
@@ -133,7 +133,7 @@ class BoardTools(QWidget):
                 partial(_with_length, run=step.subject, length_m=length),
             )
 
-        at_the_bench(page, "Measuring", steps, lambda: measured(page.store.job), _nothing, _nothing,
+        at_the_bench(page, "Measuring", steps, lambda: measured(page.store.job), no_tick, no_tick,
                      "routing", answer=answer)  # fmt: skip
 
     # splices
@@ -168,7 +168,3 @@ class BoardTools(QWidget):
 
 def _with_length(job: Job, run: str, length_m: float) -> Job:
     return routing_edits.change(job, run, length_m=length_m, length_from="measured")
-
-
-def _nothing(step: Step, key: str) -> None:
-    """A card that is typed on has no ticks."""

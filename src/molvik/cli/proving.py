@@ -1,0 +1,172 @@
+"""Proving: what to measure, and what readings mean."""
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from molvik.cli.answers import add_job, complain, job_at, print_json
+
+if TYPE_CHECKING:
+    from molvik.netlist.network import Network
+    from molvik.proving.diagnose import Diagnosis, Seen
+    from molvik.proving.plan import Plan
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add the command to the parser."""
+    prove = commands.add_parser("prove", help="what to measure, and what readings mean")
+    add_job(prove)
+    prove.add_argument("--plan", action="store_true", help="the fewest measurements (as without)")
+    prove.add_argument("--diagnose", metavar="READINGS", help="a table: red, black, reading, state")
+    prove.add_argument("--json", action="store_true", help="print JSON")
+    prove.set_defaults(run=_prove)
+
+
+def _prove(parsed: argparse.Namespace) -> int:
+    from molvik.netlist.network import Network
+    from molvik.proving.diagnose import Diagnosis
+    from molvik.proving.plan import Plan
+
+    job = job_at(parsed.job)
+    if parsed.diagnose is None:
+        plan = Plan(job)
+        if parsed.json:
+            print_json(_plan(plan))
+        else:
+            _print_plan(plan)
+        return 0
+    network = Network(job)
+    try:
+        seen = read_readings(Path(parsed.diagnose), network)
+    except ValueError as error:
+        return complain(str(error))
+    found = Diagnosis(network, seen)
+    if parsed.json:
+        print_json(_diagnosis(found))
+    else:
+        _print_diagnosis(found)
+    return 0
+
+
+def read_readings(path: Path, network: "Network") -> "list[Seen]":
+    """Read a table of readings; its first row heads the columns red, black, reading, state. Raises
+    ValueError, with the row.
+    """
+    from molvik.files.tables import read_raw_table
+    from molvik.proving.readings import seen_of_text
+
+    raw = read_raw_table(path)
+    heads = [cell.strip().lower() for cell in raw.rows[0].cells]
+    if "red" not in heads or "reading" not in heads:
+        raise ValueError(f"{path.name} has no columns headed red, black, reading and state.")
+    found = []
+    for line in raw.rows[1:]:
+        cells = dict(zip(heads, (cell.strip() for cell in line.cells), strict=False))
+        if not any(cells.values()):
+            continue
+        try:
+            found.append(seen_of_text(
+                network, cells.get("red", ""), cells.get("black", ""), cells.get("reading", ""),
+                cells.get("state", ""), network.job.settings.meter_leads_ohm,
+            ))  # fmt: skip
+        except ValueError as error:
+            raise ValueError(f"Row {line.number}: {error}") from error
+    return found
+
+
+def _print_plan(plan: "Plan") -> None:
+    for number, one in enumerate(plan.measurements, 1):
+        doubt = f"; {one.doubt}" if one.doubt else ""
+        print(f"{number}. {one.red} to {one.black}: {one.expected_ohm:.2f} ohm, at most "
+              f"{one.limit_ohm:.2f} ({' '.join(one.wires)}{doubt}): "
+              f"{plan.judged[one.key].outcome}")  # fmt: skip
+    for wires in plan.not_told_apart:
+        print(f"Beside each other, not told apart: {', '.join(wires)}. Load them, or measure with "
+              "four wires.")  # fmt: skip
+    if plan.unreached:
+        print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
+    print(f"{len(plan.measurements)} measurements, {len(plan.proved)} wires proved.")
+
+
+def _plan(plan: "Plan") -> dict[str, Any]:
+    """Return the plan as JSON has it, in ohms on the meter."""
+    return {
+        "job": plan.job.title,
+        "measurements": [
+            {
+                "red": str(one.red),
+                "black": str(one.black),
+                "expected_ohm": round(one.expected_ohm, 4),
+                "limit_ohm": round(one.limit_ohm, 4),
+                "wires": list(one.wires),
+                "proves": list(one.proves),
+                "doubt": one.doubt,
+                "outcome": plan.judged[one.key].outcome,
+            }
+            for one in plan.measurements
+        ],
+        "not_told_apart": [list(wires) for wires in plan.not_told_apart],
+        "unreached": list(plan.unreached),
+        "proved": sorted(plan.proved),
+    }
+
+
+def _print_diagnosis(found: "Diagnosis") -> None:
+    from molvik.proving.diagnose import where_words
+
+    job = found.network.job
+    print(found.verdict)
+    for group in found.groups[:8]:
+        share = sum(one.share for one in group)
+        words = "; or ".join(
+            " and ".join(cause.words(job) for cause in one.causes) or "nothing is wrong"
+            for one in group[:4]
+        )
+        print(f"{share * 100:5.1f} %  {words}")
+    if found.next is not None:
+        print(f"Measure next: {where_words(found.next.point)}")
+        for shown, left in found.next.answers[:6]:
+            print(f"   {shown}: {_some(found, left)}")
+
+
+def _some(found: "Diagnosis", left: Any) -> str:
+    job = found.network.job
+    words = [
+        " and ".join(cause.words(job) for cause in some) or "nothing is wrong" for some in left[:3]
+    ]
+    more = f" and {len(left) - 3} more" if len(left) > 3 else ""
+    return "; ".join(words) + more
+
+
+def _diagnosis(found: "Diagnosis") -> dict[str, Any]:
+    """Return what readings mean as JSON has it. Shares are 0 to 1."""
+    job = found.network.job
+    proposal = found.next
+    return {
+        "job": job.title,
+        "verdict": found.verdict,
+        "causes": [
+            {
+                "share": round(sum(one.share for one in group), 4),
+                "causes": [
+                    {
+                        "faults": [str(fault) for fault in one.faults],
+                        "words": [cause.words(job) for cause in one.causes],
+                        "unexplained": list(one.unexplained),
+                    }
+                    for one in group
+                ],
+            }
+            for group in found.groups
+        ],
+        "next": None if proposal is None else {
+            "what": proposal.point.what,
+            "red": str(proposal.point.red),
+            "black": str(proposal.point.black) if proposal.point.black.at else "",
+            "state": proposal.point.state,
+            "answers": [
+                {"shown": shown, "left": [[c.key for c in some] for some in left]}
+                for shown, left in proposal.answers
+            ],
+        },
+    }  # fmt: skip

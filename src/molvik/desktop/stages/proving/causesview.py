@@ -1,0 +1,233 @@
+"""What the readings mean: likely causes, and the measurement that tells most. Computed aside."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from PySide6.QtWidgets import QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.background import Task
+from molvik.desktop.logbook import now_text
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.widgets.small import CheckedField, button, column, label, row
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.model import edits
+from molvik.model.job import Reading
+from molvik.netlist.states import NAMED
+from molvik.proving.bench import digest
+from molvik.proving.diagnose import Diagnosis, Proposal, Seen, seen_of, where_words
+from molvik.proving.played import Played
+from molvik.proving.readings import seen_of_text
+from molvik.stopping import may_stop
+
+HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
+
+
+class Line(NamedTuple):
+    """A line of the table: a group of causes that nothing tells apart."""
+
+    key: str
+    share: float
+    words: str
+    on: str
+
+
+class CausesView(QWidget):
+    """Likely causes of what was read, of what is seen, and what to measure next."""
+
+    def __init__(self, page: StagePage) -> None:
+        super().__init__()
+        self._page = page
+        self.seen: list[Seen] = []
+        """What was seen beside the readings of the job: it is kept while the job is open."""
+        self._task: Task | None = None
+        self._of: object = None
+        self._on: dict[str, str] = {}
+        self._played: Played | None = None
+        self.diagnosis: Diagnosis | None = None
+        self.verdict = label("", wrap=True)
+        self.verdict.setObjectName("handTitle")
+        self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
+        self.symptom.setPlaceholderText(HOW)
+        self.clear_button = button("Forget what was seen", "The readings of the job stay",
+                                   self._clear)  # fmt: skip
+        self.next = label("", wrap=True)
+        self.reading = CheckedField("Reading", "What the meter shows there, Enter takes it",
+                                    self._take)  # fmt: skip
+        for field in (self.symptom, self.reading):
+            field.refused.connect(page.notice.say)
+            field.taken.connect(lambda: page.notice.say(""))
+        self.answers = label("", "faint", wrap=True)
+        self.model: ThingsModel[Line] = ThingsModel(
+            [
+                Column("Likely", lambda line: f"{line.share * 100:.0f} %", width=70,
+                       figures=True, sort=lambda line: line.share),
+                Column("What is wrong", lambda line: line.words, width=420, grow=3),
+                Column("On", lambda line: line.on, width=80, mono=True),
+            ],
+            lambda line: line.key,
+        )  # fmt: skip
+        self.table: ThingsTable[Line] = ThingsTable(self.model, "Likely causes")
+        self.table.picked.connect(self._pick)
+        self.reading.setMaximumWidth(120)
+        asked = row(self.next, self.reading)
+        asked.setStretch(0, 1)
+        self.setLayout(column(
+            row(label("Seen", "faint"), self.symptom, self.clear_button),
+            self.verdict, asked, self.answers, self.table,
+        ))  # fmt: skip
+
+    def show_causes(self, analysis: Analysis) -> None:
+        """Find out what the readings of the job as it stands mean."""
+        known = seen_of(_standing(analysis))
+        of = (analysis.electrics, known, tuple(self.seen))
+        if of == self._of:
+            return
+        self._of = of
+        if self._task is not None:
+            self._task.stop()
+        seen = (*known, *self.seen)
+        self.reading.hide()
+        self.answers.setText("")
+        if not seen:
+            self.diagnosis = None
+            self.model.show_things([])
+            self.next.setText("")
+            self.verdict.setText("Nothing was read or seen yet: measure by the plan, or type above "
+                                 "what is odd.")  # fmt: skip
+            return
+        self.verdict.setText("The causes are being played through …")
+        played = self._played if self._played and self._played.network is analysis.network else None
+
+        def work(stop: Callable[[], bool]) -> Diagnosis:
+            with may_stop(stop):
+                made = Diagnosis(analysis.network, seen, played)
+                _ = made.verdict, made.next
+                return made
+
+        self._task = Task(work, self)
+        self._task.done.connect(self._show)
+        self._task.failed.connect(
+            lambda error: self.verdict.setText(f"The causes were not found: {error}")
+        )
+        self._task.start()
+
+    @property
+    def is_at_rest(self) -> bool:
+        """Whether nothing is being played through."""
+        return self._task is None or self._task.has_ended
+
+    def _show(self, found: Diagnosis) -> None:
+        self.diagnosis, self._played = found, found.played
+        job = found.network.job
+        self.verdict.setText(found.verdict)
+        lines = []
+        for group in found.groups:
+            words = "; or ".join(
+                " and ".join(cause.words(job) for cause in one.causes) or "nothing is wrong"
+                for one in group[:4]
+            )
+            some = group[0].causes
+            lines.append(Line(" + ".join(cause.key for cause in some) or "sound",
+                              sum(one.share for one in group), words,
+                              some[0].on[0] if some else ""))  # fmt: skip
+        self._on = {line.key: line.on for line in lines}
+        self.model.show_things(lines)
+        self._propose(found.next)
+
+    def _propose(self, proposal: Proposal | None) -> None:
+        self.reading.setVisible(proposal is not None)
+        if proposal is None or self.diagnosis is None:
+            self.next.setText("")
+            self.answers.setText("")
+            return
+        self.next.setText(f"Measure next: {where_words(proposal.point)}")
+        job = self.diagnosis.network.job
+        lines = []
+        for shown, left in proposal.answers[:5]:
+            words = [" and ".join(c.words(job) for c in some) or "nothing is wrong"
+                     for some in left[:2]]  # fmt: skip
+            more = f" and {len(left) - 2} more" if len(left) > 2 else ""
+            lines.append(f"{shown}: {'; '.join(words)}{more}")
+        self.answers.setText("\n".join(lines))
+
+    def _pick(self, key: str) -> None:
+        if self._on.get(key):
+            self._page.hand.pick(self._on[key])
+
+    # what is typed
+
+    def _add(self, text: str) -> None:
+        """Take up what is seen, as it is typed in one line."""
+        if not text.strip():
+            return
+        words, _, state = text.partition(" in ")
+        parts = words.split()
+        if len(parts) < 2:
+            raise ValueError(f"Type where and what: {HOW}.")
+        shown = parts.pop()
+        if shown.lower() in ("v", "mv", "ohm", "ω") and len(parts) > 1:
+            shown = f"{parts.pop()} {shown}"
+        black = parts[1] if len(parts) > 1 else ""
+        self.seen.append(seen_of_text(self._page.analysis.network, parts[0], black, shown,
+                                      state.strip()))  # fmt: skip
+        self.symptom.show_value("")
+        self.show_causes(self._page.analysis)
+
+    def _take(self, text: str) -> None:
+        """Keep the reading that was proposed in the job."""
+        proposal = self.diagnosis.next if self.diagnosis else None
+        if proposal is None or not text.strip():
+            return
+        point, page = proposal.point, self._page
+        settings = page.store.job.settings
+        if point.what == "voltage" and text.strip()[-1:].lower() != "v":
+            text = f"{text} V"
+        black = str(point.black) if point.black.at else ""
+        seen = seen_of_text(page.analysis.network, str(point.red), black, text, point.state,
+                            settings.meter_leads_ohm)  # fmt: skip
+        self.reading.show_value("")
+        if point.what != "resistance":
+            self.seen.append(seen)
+            self.show_causes(page.analysis)
+            return
+        value = None if seen.shown is None else float(seen.shown) + settings.meter_leads_ohm
+        reading = Reading("", "resistance", value, (point.red, point.black), now_text(),
+                          settings.measured_by, leads_ohm=settings.meter_leads_ohm)  # fmt: skip
+        words = f"Reading {point.red} to {point.black}"
+        page.store.do(words, lambda job: edits.record(job, reading))
+
+    def _clear(self) -> None:
+        self.seen.clear()
+        self.show_causes(self._page.analysis)
+
+    def forget(self) -> None:
+        """The job was closed: let go of it."""
+        if self._task is not None:
+            self._task.stop()
+        self.seen.clear()
+        self._of = self._played = self.diagnosis = None
+        self.model.show_things([])
+
+
+def _standing(analysis: Analysis) -> tuple[Reading, ...]:
+    """Return the readings that still stand: nothing on their way was changed since, and the wire
+    they are of still ends where the probes were.
+    """
+    job = analysis.job
+    wires = analysis.network.wires
+    found = []
+    for reading in job.readings:
+        wire = wires.get(reading.item)
+        if wire is not None and set(wire.ends) != set(reading.points):
+            continue
+        if reading.state and reading.state not in NAMED:
+            continue
+        if reading.sign and len(reading.points) == 2:
+            bench = analysis.plan.bench
+            way = bench.way(*reading.points)
+            if way is not None and digest(way) != reading.sign:
+                continue
+        found.append(reading)
+    return tuple(found)

@@ -1,0 +1,155 @@
+"""The plan at the bench as a table: each measurement once, read and judged as it is typed."""
+
+from PySide6.QtWidgets import QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.bench import at_the_bench, no_tick
+from molvik.desktop.logbook import now_text
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.model import edits
+from molvik.model.job import Reading
+from molvik.parsing.quantities import read_ohm
+from molvik.proving.plan import Judged, Measurement, Plan
+from molvik.steps import Step
+
+ROLES = {"passed": "proved", "not measured": "faint", "changed": "live_text"}
+
+
+class PlanView(QWidget):
+    """The measurements of a job, in an order in which the probes move least."""
+
+    def __init__(self, page: StagePage) -> None:
+        super().__init__()
+        self._page = page
+        self.current: Measurement | None = None
+        """The measurement that is chosen: where both probes are shown."""
+        self.model: ThingsModel[Measurement] = ThingsModel(self._columns(), lambda m: m.key)
+        self.table: ThingsTable[Measurement] = ThingsTable(self.model, "Plan at the bench")
+        self.table.enter_goes_down = True
+        self.table.refused.connect(page.notice.say)
+        self.table.macro = page.macro
+        self.table.picked.connect(self._pick)
+        self.words = label("", "faint", wrap=True)
+        self.bench_button = button(
+            "Measure at the bench…", "One measurement a card: the red probe stays, type what the "
+            "meter shows", self.measure,
+        )  # fmt: skip
+        above = row(self.words, self.bench_button)
+        above.setStretch(0, 1)
+        self.setLayout(column(above, self.table))
+
+    @property
+    def _plan(self) -> Plan:
+        return self._page.analysis.plan
+
+    def _columns(self) -> list[Column[Measurement]]:
+        def outcome(one: Measurement) -> str:
+            return self._plan.judged[one.key].outcome
+
+        return [
+            Column("Red", lambda m: str(m.red), width=74, mono=True, tip="The red probe stays"),
+            Column("Black", lambda m: str(m.black), width=74, mono=True),
+            Column("Through", lambda m: " ".join(m.wires), width=150, grow=2,
+                   tip="The wires on the way"),
+            Column("Expect", lambda m: f"{m.expected_ohm:.2f}", width=74, unit="Ω",
+                   sort=lambda m: m.expected_ohm, tip="The meter's leads included"),
+            Column("Limit", lambda m: f"{m.limit_ohm:.2f}", width=66, unit="Ω",
+                   sort=lambda m: m.limit_ohm,
+                   tip="Sound joints, warm copper and what the meter may be off"),
+            Column("Read Ω", self._shown, width=66, edit=self._read,
+                   tip="0.3, 1.2k, or OL for open. Enter goes on."),
+            Column("Verdict", outcome, width=108, role=lambda m: ROLES.get(outcome(m), "stop")),
+            Column("Doubt", lambda m: m.doubt, width=120, grow=1, hidden=True),
+        ]  # fmt: skip
+
+    def _shown(self, one: Measurement) -> str:
+        reading = self._plan.reading(one)
+        if reading is None:
+            return ""
+        return "OL" if reading.value is None else f"{reading.value:g}"
+
+    def show_plan(self, analysis: Analysis) -> None:
+        """Show the plan of the job as it stands."""
+        plan = analysis.plan
+        self.model.show_things(list(plan.measurements))
+        waits = sum(one.outcome != "passed" for one in plan.judged.values())
+        words = [f"{len(plan.measurements)} measurements prove {len(plan.bench.wires)} wires, "
+                 f"{waits} to do."]  # fmt: skip
+        hidden = [code for wires in plan.not_told_apart for code in wires]
+        if hidden:
+            some = ", ".join(hidden[:8]) + (f" and {len(hidden) - 8} more" if hidden[8:] else "")
+            words.append(f"Beside others between the same points, so not told apart: {some}. Load "
+                         "them, or measure with four wires.")  # fmt: skip
+        if plan.unreached:
+            words.append(f"No probe reaches both ends of {', '.join(plan.unreached[:8])}.")
+        self.words.setText(" ".join(words))
+        self.bench_button.setEnabled(bool(plan.measurements))
+
+    def measurement(self, key: str) -> Measurement | None:
+        """Return a measurement by its key."""
+        return next((one for one in self._plan.measurements if one.key == key), None)
+
+    def _pick(self, key: str) -> None:
+        self.current = self.measurement(key)
+        if self.current is not None and self.current.wires:
+            self._page.hand.pick(self.current.wires[0])
+
+    def _read(self, one: Measurement, text: str) -> None:
+        """Keep a reading with its time and who took it."""
+        judged = keep_reading(self._page, one, text)
+        failed = judged.outcome not in ("passed", "not measured")
+        self._page.notice.say(f"{one.red} to {one.black}: {judged.text}" if failed else "")
+
+    # at the bench
+
+    def measure(self) -> None:
+        """Go through the measurements card by card."""
+        page = self._page
+
+        def steps() -> tuple[Step, ...]:
+            return bench_steps(page.analysis)
+
+        def done() -> set[str]:
+            plan = self._plan
+            return {f"prove {key}" for key, one in plan.judged.items() if one.outcome == "passed"}
+
+        def answer(step: Step, text: str) -> None:
+            one = self.measurement(step.key.removeprefix("prove "))
+            if one is not None:
+                judged = keep_reading(page, one, text)
+                if judged.outcome != "passed":
+                    raise ValueError(f"Kept: {judged.text}. Enter alone goes on.")
+
+        at_the_bench(page, "Continuity", steps, done, no_tick, no_tick, "proving", answer=answer)
+
+
+def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:
+    """Keep a reading of a measurement; return what it means. Raises ValueError."""
+    settings = page.store.job.settings
+    item = one.key if page.store.job.wire(one.key) is not None else ""
+    reading = Reading(item, "resistance", read_ohm(text), (one.red, one.black), now_text(),
+                      settings.measured_by, leads_ohm=settings.meter_leads_ohm,
+                      sign=one.sign)  # fmt: skip
+    page.store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
+    return page.analysis.plan.judged[one.key]
+
+
+def bench_steps(analysis: Analysis) -> tuple[Step, ...]:
+    """Return a card for each measurement of the plan."""
+    plan, network = analysis.plan, analysis.network
+    found = []
+    for one in plan.measurements:
+        judged = plan.judged[one.key]
+        names = f"{network.end_name(one.red)} to {network.end_name(one.black)}"
+        found.append(Step(
+            f"prove {one.key}", one.wires[0] if one.wires else "",
+            f"{one.red} → {one.black}",
+            f"{names}; expect {one.expected_ohm:.2f}, at most {one.limit_ohm:.2f} Ω",
+            asks="0.3",
+            shown="" if judged.outcome == "not measured" else judged.text,
+            letters="kKMmohΩ", begins="oOlL",
+        ))  # fmt: skip
+    return tuple(found)

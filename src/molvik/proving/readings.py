@@ -1,0 +1,64 @@
+"""What is read off a meter or seen, as it is typed or listed in a table."""
+
+import re
+
+from molvik.model.parts import End
+from molvik.netlist.ends import EndError, read_end
+from molvik.netlist.network import Network
+from molvik.netlist.states import NAMED
+from molvik.parsing.quantities import read_ohm
+from molvik.proving.diagnose import Seen
+from molvik.proving.played import Point
+
+STANDS = ("alive", "weak", "dead")
+_VOLTS = re.compile(r"([-+]?\d*[.,]?\d+)\s*(m?)v(?:olts?|dc)?", re.IGNORECASE)
+
+
+def seen_of_text(
+    network: Network, red: str, black: str, shown: str, state: str = "", leads_ohm: float = 0.0
+) -> Seen:
+    """Read one line: where the probes were, and what was shown there.
+
+    "C2/14", "C9/1", "0.3" is ohms on the bench; with a state, "12.1 V" is volts, against the
+    battery's minus where no black probe is named; "D12", "", "dead" is how a device stands. Ohms
+    may have the leads in them. Raises ValueError.
+    """
+    text = shown.strip()
+    if state and state not in NAMED:
+        raise ValueError(f"There is no state “{state}”. Type one of: {', '.join(NAMED)}.")
+    stands = text.lower()
+    if stands in STANDS:
+        code = red.strip().upper()
+        if not any(device.code == code for device in network.job.devices):
+            raise ValueError(f"{red.strip() or 'Nothing'} is no device that can be {stands}.")
+        if not state:
+            raise ValueError(f"Say in which state {code} is {stands}: {', '.join(NAMED)}.")
+        return Seen(Point.of("device", End(code), End(), state), stands)
+    volts = _VOLTS.fullmatch(text)
+    if volts:
+        if not state:
+            raise ValueError(f"{text} was read in which state? Type one of: {', '.join(NAMED)}.")
+        value = float(volts[1].replace(",", ".")) / (1000 if volts[2] else 1)
+        other = _end(network, black) if black.strip() else End()
+        return Seen(Point.of("voltage", _end(network, red), other, state), value)
+    if state and state != "off":
+        raise ValueError(
+            f"“{text}” are ohms, in {state}: never ohms on a live wire. Power off, or type volts: "
+            "12.1 V."
+        )
+    ohm = read_ohm(text)
+    one, two = _end(network, red), _end(network, black)
+    if one == two:
+        raise ValueError(f"Both probes are at {one}.")
+    return Seen(
+        Point.of("resistance", one, two), None if ohm is None else max(0.0, ohm - leads_ohm)
+    )
+
+
+def _end(network: Network, text: str) -> End:
+    if not text.strip():
+        raise ValueError("Say where both probes were: C2/14 and C9/1.")
+    try:
+        return read_end(text.strip(), network)
+    except EndError as error:
+        raise ValueError(str(error)) from error
