@@ -142,6 +142,8 @@ def test_a_covering_is_cut_from_stock_where_it_fits_and_what_is_short_is_told() 
     (one,) = wanted(analysis.job, analysis.covers)
     assert one.amount_m == pytest.approx(2.3 * 1.1)
     assert one.short_m == pytest.approx(2.3 * 1.1 - 2.0)
+    two = (replace(stock[1], code="X3", bore_mm=30, least_mm=2), stock[1])
+    assert Analysis(replace(job, stock=two)).covers["R2"].item == "X2", "the smallest that goes on"
     thick = replace(job, wires=tuple(replace(w, size=WireSize("metric", 2000)) for w in job.wires))
     found = {finding.rule for finding in find_all(Analysis(thick))}
     assert "covering-fits-nothing" in found
@@ -366,6 +368,66 @@ def test_a_sleeve_between_two_plugs_that_are_on_is_found_with_the_cheaper_one() 
     assert not Analysis(small).assembly.stuck
 
 
+def test_two_small_plugs_are_taken_off_before_a_large_one() -> None:
+    joints = (
+        Joint("J1", "H1", "Computer", carries=("C1",), closed=True), Joint("J2", "H1", "Fork"),
+        Joint("J3", "H1", "a", carries=("C2",), closed=True),
+        Joint("J4", "H1", "b", carries=("C3",), closed=True),
+        Joint("J5", "H1", "Elsewhere", carries=("C4",)),
+    )  # fmt: skip
+    runs = (Run("R1", "J1", "J2", 0.5, covering="tube"), Run("R2", "J2", "J3", 0.2),
+            Run("R3", "J2", "J4", 0.2), Run("R4", "J1", "J5", 0.3))  # fmt: skip
+    made = [wire("W1", "C1", "C2"), wire("W2", "C1", "C3")]
+    made += [wire(f"W{n}", "C1", "C4") for n in range(3, 7)]
+    job = Job("x", connectors=plugs("C1", "C2", "C3", "C4"), wires=tuple(made),
+              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    found = Analysis(job).assembly
+    assert (found.off, found.terminals) == (("J3", "J4"), 2), "the computer's has six"
+
+
+def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
+    """A wide plug alone, and a small one beside its thick cable: the second takes more, and the
+    other way round both would pass a wider hole only.
+    """
+    joints = (
+        Joint("J1", "H1", "In", carries=("C1",)),
+        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=26.5),
+        Joint("J5", "H1", "Fork"), Joint("J3", "H1", "a", carries=("C2",)),
+        Joint("J4", "H1", "b", carries=("C3",)),
+    )  # fmt: skip
+    runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J5", 0.5), Run("R3", "J5", "J3", 0.1),
+            Run("R4", "J5", "J4", 0.1))  # fmt: skip
+    box = Connector("C1", "Box", Grid(2, 9), wide_mm=80, high_mm=60)
+    wide = Connector("C2", "Wide", Grid(1, 2), wide_mm=24, high_mm=10)
+    small = Connector("C3", "Small", Grid(1, 2), wide_mm=14, high_mm=8)
+    thick = replace(wire("W2", "C1", "C3"), size=WireSize("metric", 50))
+    job = Job("x", connectors=(box, wide, small), wires=(wire("W1", "C1", "C2"), thick),
+              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    # The wide one first takes 26 mm, then the small one lies beside a thin wire: it all passes.
+    assert passes_mm(wide) == pytest.approx(26.0)
+    assert Analysis(job).passages == ()
+    # With the thick cable on the wide plug, the small one has to pass beside that.
+    cable = Analysis(replace(job, wires=(
+        replace(job.wires[0], size=WireSize("metric", 120)), replace(thick, size=SIZE)
+    )))  # fmt: skip
+    (passage,) = cable.passages
+    assert passage.plug == "C3"
+
+
+def test_a_grommet_that_opens_goes_on_at_any_time() -> None:
+    joints = (
+        Joint("J1", "H1", "In", carries=("C1",), closed=True),
+        Joint("J2", "H1", "Bulkhead", "grommet"),
+        Joint("J3", "H1", "Out", carries=("C2",), closed=True),
+    )
+    runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J3", 0.5))
+    job = Job("x", connectors=plugs("C1", "C2"), wires=(wire("W1", "C1", "C2"),),
+              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    assert [one.what for one in Analysis(job).assembly.stuck] == ["grommet"]
+    opened = routing_edits.change(job, "J2", opens=True)
+    assert not Analysis(opened).assembly.stuck
+
+
 # holes
 
 
@@ -470,6 +532,8 @@ def test_a_cable_goes_one_way_and_cores_that_part_are_told() -> None:
     assert [step.run for step in ways.of["W1"].steps] == ["R3", "R4"]
     assert ways.of["W1"].steps == ways.of["W2"].steps
     assert ways.apart_m("Pair") == 0
+    kept_out = edits.change_wire(edits.change_wire(job, "W2", through=()), "W1", avoid=("J2",))
+    assert [step.run for step in Ways(kept_out).of["W2"].steps] == ["R3", "R4"]
     parted = edits.change_wire(job, "W2", finish=End("C3", "1"))
     assert Ways(parted).apart_m("Pair") == pytest.approx(2.0)
     assert "cores-part" in {f.rule for f in find_all(Analysis(parted))}
@@ -573,6 +637,8 @@ def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
     job = Job("x", connectors=plugs("C1", "C2"), loom=loom)
     job = routing_edits.take_over(job, "New loom")
     assert Analysis(job).loom_changes["H1"] == ()
+    twice = replace(job, loom=replace(loom, nodes=(*loom.nodes, Node("N5", "Sensor", "found"))))
+    assert not any(c.old == "N3" for c in Analysis(twice).loom_changes["H1"]), "one becomes one"
     joint = {joint.name: joint.code for joint in job.routing.joints}
     run = {run.finish: run.code for run in job.routing.runs}
     job = routing_edits.change(job, run[joint["Breakout"]], length_m=1.2)

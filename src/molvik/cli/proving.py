@@ -86,6 +86,20 @@ def _print_plan(plan: "Plan") -> None:
     if plan.unreached:
         print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
     print(f"{len(plan.measurements)} measurements, {len(plan.proved)} wires proved.")
+    for number, (left, right, why) in enumerate(_isolation(plan), 1):
+        print(f"Isolation {number}, {why}: {left} against {right}")
+
+
+def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
+    """Return the groups that are measured against each other where nothing touches."""
+    from molvik.proving.isolation import apart_words, isolation_of
+
+    steps, found = isolation_of(plan.bench), []
+    while steps.now is not None:
+        one, other, why = steps.now
+        found.append((apart_words(plan.bench, one), apart_words(plan.bench, other), why))
+        steps.answer(False)
+    return found
 
 
 def _plan(plan: "Plan") -> dict[str, Any]:
@@ -108,6 +122,9 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         "not_told_apart": [list(wires) for wires in plan.not_told_apart],
         "unreached": list(plan.unreached),
         "proved": sorted(plan.proved),
+        "isolation": [
+            {"one": one, "other": other, "why": why} for one, other, why in _isolation(plan)
+        ],
     }
 
 

@@ -47,6 +47,7 @@ class Bench:
     def __init__(self, job: Job) -> None:
         self._splices = {splice.code for splice in job.splices}
         self.settings = job.settings
+        self.earths = frozenset(earth.code for earth in job.earths)
         self._kept: dict[tuple[End, End, bool], float | None] = {}
         self.wires = {w.code: w for w in job.wires if w.start.at and w.finish.at}
 

@@ -63,7 +63,7 @@ class FaultyBench:
     @property
     def _earths(self) -> set[int]:
         bench = self._bench
-        return {bench.net_of[point] for point in bench.net_of if point.at.startswith("E")}
+        return {bench.net_of[point] for point in bench.net_of if point.at in bench.earths}
 
     def ohm(self, red: End, black: End) -> float | None:
         """Return what lies between two points, the leads left out, None for nothing."""
@@ -118,7 +118,7 @@ class FaultyBench:
             yield f"{fault.at} middle", other, TOUCH_OHM
             if fault.other == EARTH:
                 for point in self._bench.net_of:
-                    if point.at.startswith("E"):
+                    if point.at in self._bench.earths:
                         yield str(point), METAL, TOUCH_OHM
 
 

@@ -8,8 +8,11 @@ differ in the lowest, so that the likely touch is found first. What touches is c
 halves, and is then tied together, and all goes on until everything passes.
 """
 
-from collections.abc import Generator, Sequence
+from collections import defaultdict
+from collections.abc import Generator, Iterable, Sequence
 from typing import NamedTuple
+
+from molvik.proving.bench import Bench
 
 
 class Groups(NamedTuple):
@@ -49,26 +52,50 @@ class Isolation:
             self.now = None
 
     def _run(self) -> Run:
-        rest = self._rest
-        if self._first and rest:
-            yield from self._apart(self._first, rest, {}, "earth and screens against all others")
-        for digit in range(max(0, len(rest) - 1).bit_length()):
-            one = tuple(net for at, net in enumerate(rest) if at >> digit & 1)
-            other = tuple(net for at, net in enumerate(rest) if not at >> digit & 1)
-            # What passed for the lower digits differs in none of them.
-            alike = {net: at & ((1 << digit) - 1) for at, net in enumerate(rest)}
-            words = "neighbours against each other" if digit == 0 else f"by digit {digit + 1}"
-            yield from self._apart(one, other, alike, words)
-
-    def _apart(self, one: Group, other: Group, alike: dict[int, int], why: str) -> Run:
-        """Measure two groups, and find what touches between them until nothing new does."""
+        """Go through all digits; what was found to touch is one from then on, and all is gone
+        through again, until nothing new touches.
+        """
         while True:
-            left, right = self._without_tied(one, other)
-            if not left or not right or not (yield Groups(left, right, why)):
+            known = len(self.touching)
+            yield from self._pass()
+            if len(self.touching) == known:
                 return
-            pair = yield from self._closed_in(left, right, {} if self._tied else alike)
-            self.touching.append(pair)
-            self._tied[self._top(pair[0])] = self._top(pair[1])
+
+    def _pass(self) -> Run:
+        """Measure all against all, up to the first that touches."""
+        ones: dict[int, list[int]] = {}
+        for net in (*self._first, *self._rest):
+            ones.setdefault(self._top(net), []).append(net)
+        first = {self._top(net) for net in self._first}
+        rest = [top for top in dict.fromkeys(map(self._top, self._rest)) if top not in first]
+
+        def members(tops: Iterable[int]) -> Group:
+            return tuple(net for top in tops for net in ones[top])
+
+        if first and rest:
+            words = "earth and screens against all others"
+            if (yield from self._apart(members(first), members(rest), {}, words)):
+                return
+        for digit in range(max(0, len(rest) - 1).bit_length()):
+            one = members(top for at, top in enumerate(rest) if at >> digit & 1)
+            other = members(top for at, top in enumerate(rest) if not at >> digit & 1)
+            # What passed for the lower digits differs in none of them.
+            alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(rest)
+                     for net in ones[top]}  # fmt: skip
+            words = "neighbours against each other" if digit == 0 else f"by digit {digit + 1}"
+            if (yield from self._apart(one, other, alike, words)):
+                return
+
+    def _apart(
+        self, one: Group, other: Group, alike: dict[int, int], why: str
+    ) -> Generator[Groups, bool, bool]:
+        """Measure two groups, and find what touches between them; return whether anything does."""
+        if not (yield Groups(one, other, why)):
+            return False
+        pair = yield from self._closed_in(one, other, alike)
+        self.touching.append(pair)
+        self._tied[self._top(pair[0])] = self._top(pair[1])
+        return True
 
     def _closed_in(
         self, one: Group, other: Group, alike: dict[int, int]
@@ -97,13 +124,32 @@ class Isolation:
             net = self._tied[net]
         return net
 
-    def _without_tied(self, one: Group, other: Group) -> tuple[Group, Group]:
-        """Return two groups without the nets of the second that are known to touch one of the
-        first: they are measured with it from now on.
-        """
-        tops = {self._top(net) for net in one}
-        return one, tuple(net for net in other if self._top(net) not in tops)
-
 
 def _of(group: Group, alike: dict[int, int], kinds: set[int]) -> Group:
     return tuple(net for net in group if alike[net] in kinds)
+
+
+def isolation_of(bench: Bench) -> Isolation:
+    """Return isolation of all nets of a bench that a probe reaches, numbered as they lie beside
+    each other; earths and screens first.
+    """
+    nets = [number for number, net in enumerate(bench.nets) if net.points]
+    screens = {wire.code for wire in bench.wires.values() if wire.use == "screen"}
+    first = [
+        number
+        for number in nets
+        if any(point.at in bench.earths for point in bench.nets[number].points)
+        or screens & set(bench.nets[number].wires)
+    ]
+    return Isolation(nets, first)
+
+
+def apart_words(bench: Bench, group: Group, most: int = 14) -> str:
+    """Say which nets are tied together: a cavity of each, by plug."""
+    by: dict[str, list[str]] = defaultdict(list)
+    for number in group[:most]:
+        point = bench.nets[number].points[0]
+        by[point.at].append(point.cavity)
+    words = [f"{part} {', '.join(filter(None, places))}".strip() for part, places in by.items()]
+    more = f" and {len(group) - most} more" if len(group) > most else ""
+    return "; ".join(words) + more

@@ -6,6 +6,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.isolate import IsolationRun
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -37,7 +38,11 @@ class PlanView(QWidget):
             "Measure at the bench…", "One measurement a card: the red probe stays, type what the "
             "meter shows", self.measure,
         )  # fmt: skip
-        above = row(self.words, self.bench_button)
+        self.isolation_button = button(
+            "Isolation…", "All nets against all others in a few measurements of tied groups; what "
+            "touches is closed in on by halves", self.isolate,
+        )  # fmt: skip
+        above = row(self.words, self.isolation_button, self.bench_button)
         above.setStretch(0, 1)
         self.setLayout(column(above, self.table))
 
@@ -87,6 +92,7 @@ class PlanView(QWidget):
             words.append(f"No probe reaches both ends of {', '.join(plan.unreached[:8])}.")
         self.words.setText(" ".join(words))
         self.bench_button.setEnabled(bool(plan.measurements))
+        self.isolation_button.setEnabled(len(plan.bench.nets) > 1)
 
     def measurement(self, key: str) -> Measurement | None:
         """Return a measurement by its key."""
@@ -124,6 +130,10 @@ class PlanView(QWidget):
                     raise ValueError(f"Kept: {judged.text}. Enter alone goes on.")
 
         at_the_bench(page, "Continuity", steps, done, no_tick, no_tick, "proving", answer=answer)
+
+    def isolate(self) -> None:
+        """Go through isolation card by card: each next one follows from the answers."""
+        IsolationRun(self._page).begin()
 
 
 def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:

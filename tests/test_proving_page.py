@@ -1,0 +1,178 @@
+"""Proving in the real window: the plan typed and measured card by card, isolation, causes."""
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from conftest import cell, page, put_job, type_cell
+from molvik.cli import main
+from molvik.desktop.widgets.cards import StepCards
+from molvik.desktop.window import MainWindow
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.parts import Connector, EarthPoint, Grid
+from test_plan import loom_job
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def opened(window: MainWindow, job: Job) -> Any:
+    window.files.new()
+    made = replace(job, id=window.store.job.id)
+    window.store.do("a loom", lambda _: made)
+    return page(window, "Proving")
+
+
+def loom() -> Job:
+    """Return a splice with three branches, two wires beside each other, and one more."""
+    return loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("C1/2", "C2/2"),
+                    ("C1/3", "C3/3"), ("C1/3", "C3/3"))  # fmt: skip
+
+
+def cards_of(window: MainWindow) -> StepCards:
+    (cards,) = (one for one in window.findChildren(StepCards) if one.isVisible())
+    return cards
+
+
+def test_the_plan_is_typed_and_says_what_it_proves(window: MainWindow) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.plan)
+    table = shown.plan.table
+    keys = [one.key for one in window.store.analysis.plan.measurements]
+    assert len(keys) == 4
+    assert "4 measurements prove 6 wires" in shown.plan.words.text()
+    assert "W5, W6" in shown.plan.words.text(), "what is not told apart is said"
+    through = next(key for key in keys if cell(table, key, "Through") == "W1 W2")
+    type_cell(table, through, "Read Ω", "0.3")
+    assert cell(table, through, "Verdict") == "passed"
+    reading = window.store.job.readings[-1]
+    assert (reading.value, [str(p) for p in reading.points]) == (0.3, ["C1/1", "C2/1"])
+    assert reading.sign
+    window.store.do("longer", lambda job: edits.change_wire(job, "W2", length_m=4.0))
+    assert cell(table, through, "Verdict") == "changed"
+    type_cell(table, through, "Read Ω", "OL")
+    assert "one of W1, W2 is broken" in shown.notice.text()
+    table.picked.emit(through)
+    assert [words.text().split()[0] for _, words in shown.probes] == ["C1/1", "C2/1"]
+
+
+def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.mouseClick(shown.plan.bench_button, LEFT)
+    cards = cards_of(window)
+    assert cards.headline.text().startswith("C1/")
+    QTest.keyClicks(cards, "0.3")
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert "1 done" in cards.count.text()
+    QTest.keyClicks(cards, "OL")
+    assert cards.big.text() == "OL"
+    QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert "Kept: open" in cards.notice.text(), "a wrong reading is kept, and said"
+    assert [reading.value for reading in window.store.job.readings] == [0.3, None]
+    cards.close()
+
+
+def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -> None:
+    job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 7)), ("C1/7", "E1"))
+    plugs = tuple(Connector(code, code, Grid(2, 6)) for code in ("C1", "C2"))
+    shown = opened(window, replace(job, earths=(EarthPoint("E1", "Body"),), connectors=plugs))
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.mouseClick(shown.plan.isolation_button, LEFT)
+    cards = cards_of(window)
+    assert "earth and screens" in cards.headline.text()
+    assert "C1 7" in cards.detail.text()
+    touching = {"C1/2", "C1/3"}
+    for _ in range(30):
+        step = cards.current()
+        if step is None or "1 pairs touch" in str(window.store.job.log[-1:]):
+            break
+        one, _, other = step.detail.partition(" and measure against ")
+        sides = [{f"C1/{n}" for n in _numbers(text)} for text in (one, other)]
+        met = any(touching & side and touching - side for side in sides) and all(
+            touching & side for side in sides
+        )
+        QTest.keyClicks(cards, "0.4" if met else "OL")
+        QTest.keyClick(cards, Qt.Key.Key_Return)
+        if window.store.job.log and "pairs touch" in window.store.job.log[-1].text:
+            break
+    (reading,) = window.store.job.readings
+    assert {str(point) for point in reading.points} == touching
+    assert "1 pairs touch" in window.store.job.log[-1].text
+    cards.close()
+
+
+def _numbers(text: str) -> list[str]:
+    """Return the cavities of C1 that a card names."""
+    for part in text.split(";"):
+        words = part.replace("tie together", "").replace(", tied together", "").strip()
+        if words.startswith("C1 "):
+            return [word.strip(" ,") for word in words.removeprefix("C1 ").split(",")]
+    return []
+
+
+def found_out(qtbot: QtBot, shown: Any, until: Callable[[], bool]) -> None:
+    qtbot.waitUntil(lambda: shown.causes.is_at_rest and until(), timeout=30_000)
+
+
+def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtbot: QtBot) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.causes)
+    causes = shown.causes
+    assert "Nothing was read or seen yet" in causes.verdict.text()
+    causes.symptom.setText("C1/1 C2/1 OL")
+    causes._add(causes.symptom.text())
+    found_out(qtbot, shown, lambda: causes.diagnosis is not None)
+    assert causes.table.things.rowCount() >= 2
+    assert "Measure next: ohms from" in causes.next.text()
+    first = causes.diagnosis
+    assert first is not None
+    point = first.next.point
+    causes._take("0.3")  # kept in the job, as any reading
+    assert {str(p) for p in window.store.job.readings[-1].points} == {
+        str(point.red), str(point.black),
+    }  # fmt: skip
+    found_out(qtbot, shown, lambda: causes.diagnosis is not first)
+    assert "open" in causes.verdict.text()
+    key = causes.diagnosis.groups[0][0].causes[0]
+    causes.table.picked.emit(key.key)
+    assert window.hand.subject == key.on[0]
+    with pytest.raises(ValueError, match="where and what"):
+        causes._add("broken")
+    causes.clear_button.click()
+    found_out(qtbot, shown, lambda: "Nothing" in causes.verdict.text())
+
+
+def test_prove_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "loom.molvik"
+    put_job(loom(), path)
+    assert main(["prove", str(path), "--plan"]) == 0
+    said = capsys.readouterr().out
+    assert "4 measurements, 0 wires proved." in said
+    assert "not told apart: W5, W6" in said
+    assert "Isolation 1, neighbours" in said
+    assert main(["prove", str(path), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert len(found["measurements"]) == 4
+    assert found["not_told_apart"] == [["W5", "W6"]]
+    table = tmp_path / "read.csv"
+    table.write_text("red,black,reading,state\nC1/1,C2/1,OL,\nC1/1,C3/1,0.3,\n")
+    assert main(["prove", str(path), "--diagnose", str(table)]) == 0
+    assert "W2 is open" in capsys.readouterr().out
+    assert main(["prove", str(path), "--diagnose", str(table), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["causes"][0]["causes"][0]["faults"] == ["W2"]
+    for text, told in (
+        ("red,black,reading\nC1/1,C2/1,mostly\n", "Row 2: “mostly” is not a reading"),
+        ("a,b\n1,2\n", "no columns headed red"),
+    ):
+        table.write_text(text)
+        assert main(["prove", str(path), "--diagnose", str(table)]) == 2
+        assert told in capsys.readouterr().err
