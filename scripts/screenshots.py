@@ -24,6 +24,7 @@ from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.pinouts.variants import VariantsDialog
+from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.routing.page import RoutingPage
 from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.sums import SumsDialog
@@ -67,6 +68,9 @@ def main() -> None:
     ):
         window.go(stage)
         window.hand.pick(subject)
+        page = window.pages[stage]
+        if isinstance(page, ProvingPage):
+            page.tabs.setCurrentWidget(page.plan)
         take(name)
     routing(window, take)
     sizing(window, take)

@@ -22,6 +22,7 @@ from molvik.model.job import Job
 from molvik.model.parts import End, Splice, Wire
 from molvik.model.photos import Mark, Photo
 from molvik.model.routing import Joint, Run
+from molvik.routing.measuring import measured
 from molvik.routing.tracing import traced
 from molvik.survey.photo_lengths import lengths
 from test_photo_window import add, drag, large, write
@@ -177,6 +178,9 @@ def test_lengths_are_typed_on_cards_with_one_hand(window: MainWindow, qtbot: QtB
     cards.close()
     window.store.history.undo()
     assert run_of(window, first.subject).length_m is None
+    found = routing_edits.change(job, "R2", length_m=0.5, length_from="as found")
+    assert measured(found) == set(), "what was taken over is measured all the same"
+    assert measured(routing_edits.change(found, "R2", length_m=0.6)) == {"measure R2"}
 
 
 def test_a_splice_is_laid_along_a_stretch_where_it_lies_best(window: MainWindow) -> None:

@@ -391,7 +391,7 @@ def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
     """
     joints = (
         Joint("J1", "H1", "In", carries=("C1",)),
-        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=26.5),
+        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=26.2),
         Joint("J5", "H1", "Fork"), Joint("J3", "H1", "a", carries=("C2",)),
         Joint("J4", "H1", "b", carries=("C3",)),
     )  # fmt: skip
@@ -654,6 +654,25 @@ def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
     assert (moved.was, moved.now) == ("Breakout to Sensor", "Computer to Sensor")
     assert {("gone", "N4"), ("new", job.routing.joints[-1].code)} <= set(changes)
     assert len(changes) == 4
+
+
+def test_several_looms_as_found_are_taken_over_as_several() -> None:
+    nodes = (
+        Node("N1", "Computer", "found", loom="Engine loom"), Node("N2", "Sensor", "found",
+                                                                  loom="Engine loom"),
+        Node("N3", "Dash", "found", loom="Cab loom"), Node("N4", "Lamp", "found", loom="Cab loom"),
+    )  # fmt: skip
+    loom = Loom(nodes, (Segment("B1", "N1", "N2", 1.0), Segment("B2", "N3", "N4", 0.5)))
+    job = Job("x", loom=loom)
+    assert Analysis(job).loom.problems == (), "each is whole"
+    torn = replace(job, loom=replace(loom, segments=loom.segments[:1]))
+    assert Analysis(torn).loom.problems == ("Cab loom lies in 2 pieces that no stretch joins.",)
+    across = replace(loom, segments=(*loom.segments, Segment("B3", "N2", "N3", 0.2)))
+    assert "Joins two looms by name: B3" in Analysis(replace(job, loom=across)).loom.problems[0]
+    made = routing_edits.take_over(job, "New loom").routing
+    assert [one.name for one in made.looms] == ["Engine loom", "Cab loom"]
+    assert [joint.loom for joint in made.joints] == ["H1", "H1", "H2", "H2"]
+    assert [run.length_m for run in made.runs] == [1.0, 0.5]
 
 
 def test_how_a_loom_is_turned_on_the_board_is_nothing_but_the_boards() -> None:

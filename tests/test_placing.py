@@ -108,6 +108,26 @@ def test_a_stretch_that_was_turned_by_hand_lies_so_whatever_it_hangs_from() -> N
             assert math.dist(a[0], b[0]) == pytest.approx(math.dist(a[1], b[1]))
 
 
+@pytest.mark.parametrize("ends", [("J1", "J2"), ("J2", "J1")])
+def test_a_bent_stretch_lies_as_turned_from_whichever_end_it_is_laid(ends: tuple[str, str]) -> None:
+    joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
+    runs = (Run("R1", *ends, 1.0), Run("R2", "J2", "J3", 3.0))
+    routing = Routing((NewLoom("H1", "Loom"),), joints, runs)
+    path = place(routing, "H1", (Pose("R1", 37.0, 60.0),)).paths["R1"]
+    turns = [math.degrees(math.atan2(b.y - a.y, b.x - a.x)) for a, b in itertools.pairwise(path)]
+    assert turns == pytest.approx([37.0, 97.0])
+    # Dragged, it leads by a whole step, whatever it did before.
+    placed = place(routing, "H1", (Pose("R1", 37.0), Pose("R2", 11.0)))
+    joint = next(joint for joint, (_, run) in placed.hangs.items() if run == "R2")
+    above, _ = placed.hangs[joint]
+    pivot = placed.places[above]
+    made = Grab(placed, {run.code: run for run in runs}, joint).to(
+        Point(pivot.x + math.cos(1.0), pivot.y + math.sin(1.0))
+    )
+    leads = made.turns["R2"][0] + (0 if runs[1].start == above else 180)
+    assert leads % 360 == pytest.approx(60)  # 57.3 deg, by steps of 15
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 10_000), st.floats(-2, 2), st.floats(-2, 2), st.booleans())
 def test_dragging_turns_or_bends_and_holds_every_length(
@@ -164,6 +184,8 @@ def test_places_stand_in_columns_with_what_matters_there() -> None:
     own = {joint.code for joint in job.routing.joints if joint.loom == "H2"}
     assert own <= refs
     assert len(refs - own) == 21  # its stretches
+    along = {area.ref: area.middle.x for area in scene.areas if area.ref in own}
+    assert along["J28"] < along["J29"], "what hangs from a joint stands behind it"
     over = vehicle_scene(job.routing, "H2", placed, 900, 400, frozenset({"R41"}))
     assert over is not None
     assert len(over.shapes) == 3

@@ -150,6 +150,26 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     found_out(qtbot, shown, lambda: "Nothing" in causes.verdict.text())
 
 
+def test_power_is_brought_up_step_by_step(demo_window: MainWindow, qtbot: QtBot) -> None:
+    shown = page(demo_window, "Proving")
+    shown.tabs.setCurrentWidget(shown.power)
+    qtbot.waitUntil(lambda: bool(shown.power.steps), timeout=60_000)
+    assert not shown.caution.isVisible(), "with power on, other cautions hold"
+    assert shown.power.table.things.rowCount() == len(shown.power.steps) > 20
+    qtbot.mouseClick(shown.power.bench_button, LEFT)
+    cards = cards_of(demo_window)
+    assert cards.headline.text().startswith("Ohms from plus to minus")
+    assert "Battery off" in cards.first.text()
+    QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert cards.headline.text().startswith("First power")
+    cards.close()
+    assert [tick.list for tick in demo_window.store.job.ticks][-1] == "power"
+    shown._show_tab()
+    assert cell(shown.power.table, shown.power.steps[0].key, "Done") == "✓"
+    shown.power.table.picked.emit(next(s.key for s in shown.power.steps if s.subject == "F3"))
+    assert demo_window.hand.subject == "F3"
+
+
 def test_prove_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "loom.molvik"
     put_job(loom(), path)

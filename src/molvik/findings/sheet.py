@@ -7,6 +7,7 @@ from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
+from molvik.proving.report import report_sheet
 from molvik.routing.laying import cutting_sheet
 from molvik.routing.sheets import assembly_sheet, changes_sheet, covering_sheet
 from molvik.sheet import Sheet, Table, notes
@@ -62,12 +63,19 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
     return tuple(sheets)
 
 
+def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
+    if not analysis.plan.measurements:
+        return ()
+    return (report_sheet(analysis.job, analysis.plan),)
+
+
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (
     lambda analysis: analysis.sheets,
     lambda analysis: (analysis.once(findings_sheet),),
     _of_crossover,
     _of_survey,
     _of_routing,
+    _of_proving,
     lambda analysis: (quote_sheet(analysis), logbook_sheet(analysis)),
 )
 """What makes the sheets of a job, in their order."""

@@ -15,6 +15,7 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.planview import PlanView
+from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
@@ -40,7 +41,7 @@ class ProvingPage(StagePage):
     """The list in the middle, the two faces of the wire in hand below it."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
-        super().__init__(store, hand, "Continuity")
+        super().__init__(store, hand, "Proving")
         self.list = WorkList("Which tests")
         self.list.chosen.connect(lambda _: self._show_tests())
         self.work_column.addWidget(label("TESTS", "head"))
@@ -83,9 +84,13 @@ class ProvingPage(StagePage):
         self.middle.addWidget(self.empty)
         self.plan = PlanView(self)
         self.causes = CausesView(self)
+        self.power = PowerView(self)
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
-        for widget, name in ((self.table, "Wires"), (self.plan, "Plan"), (self.causes, "Causes")):
+        for widget, name in (
+            (self.table, "Wires"), (self.plan, "Plan"), (self.power, "Power"),
+            (self.causes, "Causes"),
+        ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
         self.middle.addWidget(self.tabs, 1)
@@ -212,10 +217,17 @@ class ProvingPage(StagePage):
             self.plan.show_plan(self.analysis)
         elif self.tabs.currentWidget() is self.causes:
             self.causes.show_causes(self.analysis)
+        elif self.tabs.currentWidget() is self.power:
+            self.power.show_power(self.analysis)
+        powered = self.tabs.currentWidget() is self.power
+        self.caution.setVisible(not powered)
+        self._probes_card.setVisible(not powered and bool(self.analysis.proof))
+        self._show_probes()
 
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
         self.causes.forget()
+        self.power.forget()
         super().forget()
 
     def _show_tests(self) -> None:

@@ -1,0 +1,105 @@
+"""How well hidden faults are found: 400 single ones and 100 double ones in the two demos and random
+looms, by what is proposed to be measured, and how long that takes.
+
+    .venv/bin/python benchmarks/diagnosis.py
+"""
+
+import math
+import random
+import sys
+import time
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+
+from molvik.demo import demo_job
+from molvik.model.job import Job
+from molvik.proving.benchfault import FaultyBench
+from molvik.proving.diagnose import Seen
+from molvik.proving.played import Point
+from test_diagnose import Hidden, place_of
+from test_plan import loom_job
+
+
+def random_loom(seed: int) -> Job:
+    """Return wires between cavities and splices."""
+    chosen = random.Random(seed)
+    places = [f"C{n}/{m}" for n in range(1, 8) for m in range(1, 11)]
+    chosen.shuffle(places)
+    pairs = [(places.pop(), places.pop()) for _ in range(24)]
+    pairs += [(f"S{n % 4}", places.pop()) for n in range(14)]
+    return loom_job(*pairs)
+
+
+def singles(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
+    """Return how often the cause stands first and among three, the measurements, the bits there
+    were, and the longest answer, s.
+    """
+    first = among = steps = done = 0
+    bits = longest = 0.0
+    while done < count:
+        cause, fault = hidden.hide()
+        faulty = FaultyBench(hidden.bench, (fault,))
+        odd = hidden.odd(hidden.readings(faulty))
+        if not odd:
+            continue
+        done += 1
+        seen = odd[:1]
+        begun = time.perf_counter()
+        found = hidden.diagnose(seen)
+        bits += math.log2(max(2, len(found.groups)))
+        while (proposal := found.next) is not None:
+            longest = max(longest, time.perf_counter() - begun)
+            point: Point = proposal.point
+            seen.append(Seen(point, hidden.shown(faulty, point.red, point.black)))
+            steps += 1
+            begun = time.perf_counter()
+            found = hidden.diagnose(seen)
+        place = place_of(found, {cause.key})
+        first, among = first + (place == 0), among + (place < 3)
+    return first, among, steps, bits, longest
+
+
+def doubles(hidden: Hidden, count: int) -> int:
+    """Return how often both causes stand together among the first five."""
+    hits = done = 0
+    while done < count:
+        pair = [hidden.hide() for _ in range(2)]
+        if set(pair[0][0].on) & set(pair[1][0].on) or not all(
+            hidden.odd(hidden.readings(FaultyBench(hidden.bench, (fault,)))) for _, fault in pair
+        ):
+            continue
+        done += 1
+        seen = hidden.readings(FaultyBench(hidden.bench, tuple(fault for _, fault in pair)))
+        hits += place_of(hidden.diagnose(seen), {cause.key for cause, _ in pair}) < 5
+    return hits
+
+
+def main() -> None:
+    """Print what was found of each."""
+    looms = [Hidden(demo_job("marten"), 11), Hidden(demo_job("plover"), 12),
+             *(Hidden(random_loom(seed), seed) for seed in range(20, 24))]  # fmt: skip
+    share = [134, 134, 33, 33, 33, 33]
+    total = [0.0] * 5
+    for hidden, count in zip(looms, share, strict=True):
+        found = singles(hidden, count)
+        total = [*(a + b for a, b in zip(total[:4], found[:4], strict=True)),
+                 max(total[4], found[4])]  # fmt: skip
+        first, among, steps, bits, longest = found
+        print(f"{hidden.job.title}: {first} of {count} first, {among} among three, "
+              f"{steps / bits:.2f} measurements a bit, {longest:.2f} s at most")  # fmt: skip
+    many = sum(share)
+    print(f"{many} single: first {total[0] / many:.1%}, among three {total[1] / many:.1%}, "
+          f"{total[2] / total[3]:.2f} measurements a bit")  # fmt: skip
+    sound = sum(
+        bool(hidden.diagnose(hidden.readings(FaultyBench(hidden.bench, ()))).ranked[0].causes)
+        for hidden in looms[:2]
+        for _ in range(50)
+    )
+    print(f"sound looms accused: {sound} of 100")
+    hits = sum(doubles(hidden, 25) for hidden in looms[:4])
+    print(f"double among five: {hits} of 100")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,71 @@
+"""The test report: what was to be measured, what was read, what failed, what was not tested."""
+
+from molvik.model.job import Job
+from molvik.model.log import Tick
+from molvik.proving.bench import digest
+from molvik.proving.plan import Plan
+from molvik.proving.power import POWER
+from molvik.sheet import Block, Sheet, Table, Ticks, notes
+
+
+def report_sheet(job: Job, plan: Plan) -> Sheet:
+    """Return the report of a job's loom as it stands. What was not tested stays on it."""
+    judged = plan.judged
+    rows = []
+    for one in plan.measurements:
+        reading = plan.reading(one)
+        read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
+        when = "" if reading is None else reading.at[:16].replace("T", " ")
+        by = "" if reading is None else reading.by
+        rows.append((
+            str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
+            f"{one.limit_ohm:.2f}", read, when, by, judged[one.key].outcome,
+        ))  # fmt: skip
+    failed = tuple(
+        (f"{one.red} to {one.black}", judged[one.key].text)
+        for one in plan.measurements
+        if judged[one.key].outcome in ("high", "open", "below leads")
+    )
+    counts = {name: sum(one.outcome == name for one in judged.values())
+              for name in ("passed", "not measured", "changed")}  # fmt: skip
+    hidden = [code for wires in plan.not_told_apart for code in wires]
+    sign = digest(plan.bench.wires.values())
+    heads = notes(
+        f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}. Loom {sign}: {len(job.wires)} "
+        "wires; another sign means that something was changed since.",
+        f"{counts['passed']} of {len(rows)} measurements passed, {len(failed)} failed, "
+        f"{counts['changed']} to be measured again after a change, {counts['not measured']} not "
+        "measured.",
+    )  # fmt: skip
+    blocks: list[Block] = [
+        *heads,
+        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "Verdict"),
+              (7, 7, 16, 8, 7, 7, 12, 8, 10), tuple(rows)),
+    ]  # fmt: skip
+    if failed:
+        blocks.append(Table(("Where", "What it means"), (12, 40), failed))
+    left = []
+    if hidden:
+        left.append(f"Not told apart by continuity: {', '.join(hidden)}.")
+    if plan.unreached:
+        left.append(f"No probe reached both ends of {', '.join(plan.unreached)}.")
+    said = [entry for entry in job.log if entry.stage == "proving" and "solation" in entry.text]
+    left += [f"{entry.at[:16].replace('T', ' ')}: {entry.text}" for entry in said[-3:]]
+    if not said:
+        left.append("Isolation was not measured.")
+    ticked = [tick for tick in job.ticks if tick.list == POWER]
+    left.append(_powered(ticked))
+    accepted = [f"Accepted: {one.finding}, {one.reason} ({one.by or 'unnamed'})"
+                for one in job.accepted]  # fmt: skip
+    blocks += notes(*left, *accepted)
+    blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
+    return Sheet("test-report", "Test report", tuple(blocks))
+
+
+def _powered(ticked: list[Tick]) -> str:
+    if not ticked:
+        return "Power was not brought up step by step yet."
+    last = max(tick.at for tick in ticked)
+    return (
+        f"{len(ticked)} steps of power and engine ticked, the last {last[:16].replace('T', ' ')}."
+    )

@@ -1,0 +1,99 @@
+"""Power brought up in steps, and the report of what was tested."""
+
+import pytest
+from msgspec.structs import replace
+
+from molvik.analysis import Analysis
+from molvik.demo import demo_job
+from molvik.findings.sheet import every_sheet
+from molvik.model import edits
+from molvik.model.job import Job, Reading
+from molvik.model.log import LogEntry, Tick
+from molvik.model.parts import End
+from molvik.proving.power import POWER, PowerStep, as_steps, power_steps
+from molvik.proving.report import report_sheet
+from molvik.sheet import Paragraph, Table
+from test_diagnose import lamp
+from test_plan import loom_job
+
+AT = "2026-11-02T10:00:00+01:00"
+
+
+def steps_of(job: Job) -> dict[str, PowerStep]:
+    analysis = Analysis(job)
+    found = power_steps(analysis.network, analysis.operating_point)
+    return {step.key.partition(": ")[2]: step for step in found}
+
+
+def test_the_steps_expect_what_the_network_gives() -> None:
+    steps = steps_of(demo_job())
+    assert list(steps)[:2] == ["no short", "little current"], (
+        "nothing before the short is ruled out"
+    )
+    order = list(steps)
+    assert order.index("fuse F1") < order.index("C2 off") < order.index("plug D11 in")
+    assert order.index("plug D11 in") < order.index("crank") < order.index("charge")
+    assert order[-1] == "drain"
+    # The mistakes of the demo are in what is expected, and said.
+    assert "does not start: Injector 1" in steps["crank"].expect
+    assert "By the job it does not" in steps["isolator"].expect
+    assert "Heater blower" in steps["drain"].expect
+    assert "50 mA at most" in steps["drain"].expect
+    # Feeds of the computer's plug: permanent ones at every turn of the key, its earths beside.
+    assert all("52" in steps[f"C2 {state}"].expect for state in ("off", "run", "crank"))
+    assert "earth, under 0.2 V, at 68, 69" in steps["C2 off"].expect
+    assert "13.8 to 14.8 V" in steps["charge"].expect
+    doubled = replace(demo_job(), settings=replace(demo_job().settings, system_v=24.0))
+    assert "27.6 to 29.6 V" in steps_of(doubled)["charge"].expect
+
+
+def test_a_fuse_expects_what_flows_through_it() -> None:
+    job = lamp()
+    analysis = Analysis(job)
+    step = steps_of(job)["fuse F1"]
+    from molvik.netlist.states import RUN, all_off
+
+    point = analysis.operating_point(RUN._replace(switches=all_off(job)))
+    amps = sum(abs(point.wire_amps[code]) for code in ("W2", "W5"))
+    assert amps > 0.1
+    assert f"run {amps:.1f} A" in step.expect
+    assert steps_of(replace(job, devices=job.devices[1:])) == {}, "nothing without a battery"
+
+
+def test_each_card_says_what_to_expect_why_and_what_if_not() -> None:
+    for step in as_steps(tuple(steps_of(lamp()).values())):
+        assert "Expect:" in step.detail
+        assert "If not:" in step.detail
+
+
+def words_of(job: Job) -> str:
+    sheet = report_sheet(job, Analysis(job).plan)
+    return "\n".join(block.text for block in sheet.blocks if isinstance(block, Paragraph))
+
+
+def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"))
+    assert "0 of 3 measurements passed" in words_of(job)
+    assert "Isolation was not measured." in words_of(job)
+    assert "Power was not brought up" in words_of(job)
+    sign = {one.key: one.sign for one in Analysis(job).plan.measurements}
+    points = End("C1", "1"), End("C2", "1")
+    job = edits.record(job, Reading("W1", "resistance", 0.3, points, AT, "Mirel", leads_ohm=0.2,
+                                    sign=sign["W1"]))  # fmt: skip
+    points = End("C1", "2"), End("C2", "2")
+    job = edits.record(job, Reading("W2", "resistance", None, points, AT))
+    job = edits.log(job, LogEntry(AT, "note", "proving", "", "Isolation passed, 2 measurements."))
+    job = edits.tick(job, Tick(POWER, "power 1: no short", AT))
+    said = words_of(job)
+    assert "1 of 3 measurements passed, 1 failed, 0 to be measured again" in said
+    assert "1 not measured" in said
+    assert "Isolation passed" in said
+    assert "1 steps of power" in said
+    longer = edits.change_wire(job, "W1", length_m=3.0)
+    assert "0 of 3 measurements passed, 1 failed, 1 to be measured again" in words_of(longer)
+    assert words_of(longer).split("Loom ")[1][:12] != said.split("Loom ")[1][:12]
+    (sheet,) = [sheet for sheet in every_sheet(Analysis(job)) if sheet.name == "test-report"]
+    table = next(block for block in sheet.blocks if isinstance(block, Table))
+    row = next(row for row in table.rows if row[2] == "W1")
+    assert row[5:] == ("0.3", "2026-11-02 10:00", "Mirel", "passed")
+    assert pytest.approx(float(row[3]), abs=0.01) == 0.25
