@@ -55,6 +55,24 @@ def seen_of_text(
     )
 
 
+def point_of_text(network: Network, text: str) -> Point:
+    """Read where probes are put: "C2/14 C9/1" is ohms with the power off, "C2/14 in run" volts
+    against the battery's minus, "C2/14 E1 in run" against another point. Raises ValueError.
+    """
+    words, _, state = text.strip().partition(" in ")
+    places = words.split()
+    state = state.strip()
+    if state and state not in NAMED:
+        raise ValueError(f"There is no state “{state}”. Type one of: {', '.join(NAMED)}.")
+    if not 1 <= len(places) <= 2 or (not state and len(places) != 2):
+        raise ValueError("Type two places for ohms, C2/14 C9/1, or C2/14 in run for volts.")
+    red = _end(network, places[0])
+    black = _end(network, places[1]) if len(places) == 2 else End()
+    if red == black:
+        raise ValueError(f"Both probes are at {red}.")
+    return Point.of("voltage" if state else "resistance", red, black, state)
+
+
 def _end(network: Network, text: str) -> End:
     if not text.strip():
         raise ValueError("Say where both probes were: C2/14 and C9/1.")

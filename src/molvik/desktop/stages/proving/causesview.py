@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import NamedTuple
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
@@ -34,7 +35,11 @@ class Line(NamedTuple):
 
 
 class CausesView(QWidget):
-    """Likely causes of what was read, of what is seen, and what to measure next."""
+    """Likely causes of what was read, of what is seen, and what to measure next. proposed(): where
+    both probes go next is known.
+    """
+
+    proposed = Signal()
 
     def __init__(self, page: StagePage) -> None:
         super().__init__()
@@ -145,12 +150,12 @@ class CausesView(QWidget):
         self.next.setText(f"Measure next: {where_words(proposal.point)}")
         job = self.diagnosis.network.job
         lines = []
-        for shown, left in proposal.answers[:5]:
-            words = [" and ".join(c.words(job) for c in some) or "nothing is wrong"
-                     for some in left[:2]]  # fmt: skip
-            more = f" and {len(left) - 2} more" if len(left) > 2 else ""
-            lines.append(f"{shown}: {'; '.join(words)}{more}")
+        for shown, left in proposal.answers[:4]:
+            words = " and ".join(c.words(job) for c in left[0]) or "nothing is wrong"
+            more = f", or {len(left) - 1} more" if len(left) > 1 else ""
+            lines.append(f"{shown}: {words}{more}")
         self.answers.setText("\n".join(lines))
+        self.proposed.emit()
 
     def _pick(self, key: str) -> None:
         if self._on.get(key):

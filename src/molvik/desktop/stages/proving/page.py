@@ -16,6 +16,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
+from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
@@ -25,7 +26,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.job import Reading
-from molvik.model.parts import LOOSE, Connector, Wire
+from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import QuantityError, read_ohm
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
 from molvik.typed.field import number_text
@@ -84,12 +85,14 @@ class ProvingPage(StagePage):
         self.middle.addWidget(self.empty)
         self.plan = PlanView(self)
         self.causes = CausesView(self)
+        self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
+        self.practice = PracticeView(self)
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
             (self.table, "Wires"), (self.plan, "Plan"), (self.power, "Power"),
-            (self.causes, "Causes"),
+            (self.causes, "Causes"), (self.practice, "Practice"),
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
@@ -219,7 +222,7 @@ class ProvingPage(StagePage):
             self.causes.show_causes(self.analysis)
         elif self.tabs.currentWidget() is self.power:
             self.power.show_power(self.analysis)
-        powered = self.tabs.currentWidget() is self.power
+        powered = self.tabs.currentWidget() in (self.power, self.practice)
         self.caution.setVisible(not powered)
         self._probes_card.setVisible(not powered and bool(self.analysis.proof))
         self._show_probes()
@@ -228,6 +231,7 @@ class ProvingPage(StagePage):
         """The job was closed: let go of what was found of it."""
         self.causes.forget()
         self.power.forget()
+        self.practice.forget()
         super().forget()
 
     def _show_tests(self) -> None:
@@ -262,20 +266,30 @@ class ProvingPage(StagePage):
         test = self.analysis.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(self._done + doubt)
-        ends = wire.ends if wire else (LOOSE, LOOSE)
-        chosen = self.plan.current if self.tabs.currentWidget() is self.plan else None
-        if chosen is not None and wire is not None and wire.code in chosen.wires:
-            ends = chosen.red, chosen.black
-        for (face, words), end in zip(self.probes, ends, strict=True):
+        ends = self._probe_ends(wire)
+        for (face, words), end in zip(self.probes, ends or (LOOSE, LOOSE), strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))
             # The cavity comes first: it must not be the part that is cut off.
             name = getattr(part, "name", "") or end.at
-            words.setText(f"{end} · {name}" if wire else "choose a wire")
-            words.setToolTip(self.analysis.network.end_name(end) if wire else "")
+            shown = f"{end} · {name}" if end.at else "the battery's minus"
+            words.setText(shown if ends else "choose a wire")
+            words.setToolTip(self.analysis.network.end_name(end) if ends and end.at else "")
             if isinstance(part, Connector):
                 face.show_connector(part, self.analysis)
                 face.choose(end.cavity)
+
+    def _probe_ends(self, wire: Wire | None) -> tuple[End, End] | None:
+        """Return where the probes go: at the chosen measurement, at the one that is proposed, else
+        at the ends of a wire; None for nowhere.
+        """
+        shown, chosen = self.tabs.currentWidget(), self.plan.current
+        if shown is self.plan and chosen is not None and wire and wire.code in chosen.wires:
+            return chosen.red, chosen.black
+        found = self.causes.diagnosis
+        if shown is self.causes and found is not None and found.next is not None:
+            return found.next.point.red, found.next.point.black
+        return wire.ends if wire else None
 
     def _time(self, wire: Wire) -> str:
         last = self._last(wire)
