@@ -1,1 +1,1 @@
-"""Meters, loom testers and diagnostic links, with their stand-ins. Not built yet."""
+"""Meters and testers, real ones by VISA and the stand-in that ships."""

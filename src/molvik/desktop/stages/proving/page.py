@@ -229,6 +229,7 @@ class ProvingPage(StagePage):
 
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
+        self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
         self.practice.forget()

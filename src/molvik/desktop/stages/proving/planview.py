@@ -6,6 +6,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -44,7 +45,8 @@ class PlanView(QWidget):
         )  # fmt: skip
         above = row(self.words, self.isolation_button, self.bench_button)
         above.setStretch(0, 1)
-        self.setLayout(column(above, self.table))
+        self.instruments = InstrumentBar(page, lambda: self.current)
+        self.setLayout(column(above, self.instruments, self.table))
 
     @property
     def _plan(self) -> Plan:

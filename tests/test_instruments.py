@@ -1,0 +1,240 @@
+"""Instruments that speak SCPI: the stand-in as a process of its own, PyVISA on the other end."""
+
+import os
+import signal
+import socketserver
+import subprocess
+import sys
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from conftest import page, put_job
+from molvik.desktop.window import MainWindow
+from molvik.instruments.standin import OVERLOAD, Server, StandIn, channels
+from molvik.instruments.tester import Done, run_plan
+from molvik.instruments.visa import Instrument, InstrumentError, number
+from molvik.model.job import Job
+from molvik.netlist.faults import Fault
+from molvik.proving.bench import Bench
+from molvik.proving.plan import Plan
+from test_plan import loom_job
+
+
+def loom() -> Job:
+    return loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("C1/2", "C2/2"),
+                    ("C1/3", "C3/3"), ("C1/4", "C2/4"))  # fmt: skip
+
+
+@pytest.fixture
+def process(tmp_path: Path) -> Iterator[Any]:
+    """Begin stand-ins as processes; they are ended with the test."""
+    begun: list[subprocess.Popen[str]] = []
+
+    def begin(*faults: str) -> tuple[str, subprocess.Popen[str]]:
+        path = tmp_path / f"loom{len(begun)}.molvik"
+        put_job(loom(), path)
+        hidden = [word for fault in faults for word in ("--fault", fault)]
+        made = subprocess.Popen(
+            [sys.executable, "-m", "molvik", "tester", str(path), *hidden],
+            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env={**os.environ},
+        )  # fmt: skip
+        begun.append(made)
+        assert made.stdout is not None
+        return made.stdout.readline().split()[0], made
+
+    yield begin
+    for one in begun:
+        one.kill()
+        one.wait()
+
+
+def test_a_meter_is_read_over_visa_from_a_process_of_its_own(process: Any) -> None:
+    resource, _ = process("W4", "bad W5 7")
+    meter = Instrument(resource)
+    assert meter.identity().startswith("Molvik, stand-in")
+    bench = Bench(loom())
+    at = {str(point): number for point, number in channels(bench).items()}
+    for red, black, wanted in (
+        ("C1/1", "C2/1", bench.ohm(*(bench.nets[0].points[n] for n in (0, 1)))),
+        ("C1/2", "C2/2", None),  # W4 is broken
+    ):
+        meter.connect([at[red]], [at[black]])
+        ohm = meter.ohm()
+        assert ohm == (None if wanted is None else pytest.approx(wanted, rel=1e-5))
+    meter.connect([at["C1/3"]], [at["C3/3"]])
+    assert meter.ohm("MEAS:FRES?") == pytest.approx(7 + bench.wire_ohm(bench.wires["W5"]))
+    assert meter.volts() == 0
+    meter.tell("MAKE:TEA")
+    assert meter.ask("SYST:ERR?") == '-113,"Undefined header"'
+    assert meter.ask("SYST:ERR?") == '0,"No error"'
+    meter.close()
+
+
+def test_a_tester_goes_through_plan_and_isolation_by_itself(process: Any) -> None:
+    resource, _ = process("W4", "short W5 W6")
+    plan = Plan(loom())
+    done = list(run_plan(plan, Instrument(resource)))
+    shown = {one.measurement.key: one.ohm for one in done if one.measurement}
+    assert len(shown) == len(plan.measurements) == 5
+    assert shown["W4"] is None
+    assert shown["W5"] == pytest.approx(plan.bench.ohm(*plan.bench.wires["W5"].ends), rel=0.3)
+    (pair,) = [one.pair for one in done if one.pair]
+    names = {plan.bench.nets[net].name for net in pair}
+    assert names == {"C1/3", "C1/4"}
+
+
+def test_killing_the_tester_in_the_middle_loses_no_reading(process: Any) -> None:
+    resource, running = process()
+    tester = Instrument(resource, timeout_ms=800)
+    kept: list[Done] = []
+
+    def run() -> None:
+        for one in run_plan(Plan(loom()), tester):
+            kept.append(one)
+            if len(kept) == 2:
+                running.send_signal(signal.SIGKILL)
+                running.wait()
+
+    with pytest.raises(InstrumentError, match=r"was lost|in time|no instrument"):
+        run()
+    assert len(kept) == 2
+    assert all(one.ohm is not None for one in kept)
+
+
+def test_an_instrument_that_is_not_there_is_said() -> None:
+    for name in ("TCPIP::127.0.0.1::1::SOCKET", "nonsense", ""):
+        with pytest.raises(InstrumentError, match="There is no instrument at"):
+            Instrument(name, timeout_ms=500).identity()
+
+
+class Odd(socketserver.StreamRequestHandler):
+    """An instrument that answers nonsense, twice, or never."""
+
+    def handle(self) -> None:
+        for raw in self.rfile:
+            line = raw.decode().strip()
+            if line == "*IDN?":
+                self.wfile.write(b"hello\n")
+            elif line == "MEAS:RES?":
+                self.wfile.write(b"about three\n")
+            elif line == "READ?":
+                self.wfile.write(b"+9.91E37\n")
+
+
+def test_nonsense_and_silence_are_told_in_words() -> None:
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Odd) as server:
+        server.daemon_threads = True
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        odd = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=500)
+        with pytest.raises(InstrumentError, match="is no SCPI instrument"):
+            odd.identity()
+        with pytest.raises(InstrumentError, match="about three”, which is no reading"):
+            odd.ohm()
+        with pytest.raises(InstrumentError, match="has no reading"):
+            odd.ohm("READ?")
+        with pytest.raises(InstrumentError, match="in time"):
+            odd.volts()
+        odd.close()
+        server.shutdown()
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [("+1.234560E-01", 0.123456), ("12", 12.0), (".5", 0.5), ("+9.900000E+37", None),
+     ("-9.9E37", None), ("3.2E+0,V", 3.2)],
+)  # fmt: skip
+def test_numbers_are_read_as_ieee_488_2_writes_them(text: str, wanted: float | None) -> None:
+    """NRf, the flexible number of IEEE 488.2; 9.9E37 is SCPI's infinity (both from memory)."""
+    assert number(text, "meter") == (None if wanted is None else pytest.approx(wanted))
+
+
+SIM = """
+spec: "1.1"
+devices:
+  meter:
+    eom:
+      TCPIP SOCKET:
+        q: "\\n"
+        r: "\\n"
+    dialogues:
+      - q: "*IDN?"
+        r: "Simulated,bench meter,1,1"
+      - q: "MEAS:RES?"
+        r: "+4.700000E+00"
+resources:
+  TCPIP::meter.local::5025::SOCKET:
+    device: meter
+"""
+
+
+def test_a_meter_of_pyvisa_sim_is_read_alike(tmp_path: Path) -> None:
+    path = tmp_path / "meter.yaml"
+    path.write_text(SIM)
+    meter = Instrument("TCPIP::meter.local::5025::SOCKET", f"{path}@sim")
+    assert meter.identity() == "Simulated, bench meter"
+    assert meter.ohm() == pytest.approx(4.7)
+
+
+def test_what_the_stand_in_cannot_do_is_an_error_it_keeps() -> None:
+    made = StandIn(loom(), [Fault("open", "W4")])
+    assert made.answer("rout:clos (@1001,2002)") is None
+    apart = made.answer("READ?")
+    assert apart is not None
+    assert float(apart) >= OVERLOAD or float(apart) < 1, "a loom's, or nothing between two nets"
+    made.answer("ROUT:CLOS (@3001,1999)")
+    assert made.answer("SYST:ERR?") == '-222,"Data out of range"'
+    made.answer("*CLS")
+    assert made.answer("SYST:ERR?") == '0,"No error"'
+    made.answer("*RST")
+    assert float(made.answer("READ?") or "nan") == pytest.approx(OVERLOAD)
+    assert made.answer("") is None
+    assert made.answer("*OPC?") == "1"
+
+
+# in the window
+
+
+def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot: QtBot) -> None:
+    window.files.new()
+    job = replace(loom(), id=window.store.job.id)
+    window.store.do("a loom", lambda _: job)
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.plan)
+    bar = shown.plan.instruments
+    assert not bar.read_button.isEnabled()
+    qtbot.mouseClick(bar.stand_in_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bar.read_button.isEnabled(), timeout=20_000)
+    assert bar.said.text().startswith("stand-in, not a real one")
+    bar.read()
+    assert "Choose a measurement" in shown.notice.text()
+    shown.plan.table.picked.emit("W4")
+    qtbot.mouseClick(bar.read_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(window.store.job.readings) == 1, timeout=20_000)
+    reading = window.store.job.readings[0]
+    assert (reading.item, reading.instrument[:8]) == ("W4", "stand-in")
+    assert window.store.analysis.plan.judged["W4"].outcome == "passed"
+    qtbot.waitUntil(lambda: bar.run_button.isEnabled(), timeout=20_000)
+    qtbot.mouseClick(bar.run_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(window.store.job.log), timeout=30_000)
+    judged = window.store.analysis.plan.judged.values()
+    assert {one.outcome for one in judged} == {"passed"}
+    assert "Nothing touches" in window.store.job.log[-1].text
+    bar.address.setText("TCPIP::127.0.0.1::1::SOCKET")
+    QTest.keyClick(bar.address, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "There is no instrument" in shown.notice.text(), timeout=30_000)
+    assert not bar.run_button.isEnabled()
+    bar.forget()
+
+
+def test_the_server_listens_on_this_machine_alone() -> None:
+    with Server(StandIn(loom())) as server:
+        assert server.server_address[0] == "127.0.0.1"
+        assert server.resource.startswith("TCPIP::127.0.0.1::")
