@@ -161,6 +161,10 @@ def test_results_read_no_more_than_they_declare(name: str) -> None:
                 known = whole.plans[code]
                 assert plan.ops == known.ops
                 assert plan.happenings == known.happenings
+        elif result == "plan":
+            assert alone.measurements == whole.plan.measurements
+            assert alone.judged == whole.plan.judged
+            assert alone.bench.earths == whole.plan.bench.earths
         elif result == "loom":
             assert alone.problems == whole.loom.problems
         else:

@@ -139,7 +139,7 @@ class Analysis:
         """What the readings say of each wire that has both ends."""
         return verdicts(self.job)
 
-    @reading("wires", "splices", "settings", "readings")
+    @reading("wires", "splices", "earths", "settings", "readings")
     def plan(self) -> Plan:
         """What is measured on the bench, and what was found."""
         return Plan(self.job)

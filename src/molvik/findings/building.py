@@ -235,7 +235,7 @@ def splice_of_one(analysis: Analysis) -> Iterator[Finding]:
         if counts[splice.code] < 2:
             count = "one wire ends" if counts[splice.code] else "no wire ends"
             yield Finding(
-                "splice-of-one", "look", splice.code,
+                "splice-of-one", "note", splice.code,
                 f"{splice.code} joins nothing: {count} in it.",
                 "A wire is missing, or was moved away, and the joint was left.",
                 "Lead the other wires to it, or take it out.",

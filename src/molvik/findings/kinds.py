@@ -299,7 +299,7 @@ KINDS: dict[str, Kind] = {
         "routing",
         "two or more plugs of injectors, coils or sensors of a kind hang near one breakout",
     ),
-    "splice-of-one": Kind(("look",), "circuits", "fewer than two wires end in a splice"),
+    "splice-of-one": Kind(("note",), "circuits", "fewer than two wires end in a splice"),
     "splice-elsewhere": Kind(
         ("note",), "routing", "another place of a splice saves 10 % of its copper and 0.2 m of wire"
     ),

@@ -12,6 +12,7 @@ from typing import NamedTuple
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import End
+from molvik.model.refs import Ref
 from molvik.netlist.faults import EARTH, Fault, in_words
 from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
@@ -111,7 +112,7 @@ def _with_suspects(job: Job, found: Iterable[Cause]) -> Iterator[Cause]:
             suspects[linked[fault.on]] = SUSPECT
     for entry in job.log:
         if entry.operation in ("splice", "terminal out and in", "crimp", "new wire"):
-            suspects[entry.subject.partition("/")[0]] = SUSPECT
+            suspects[Ref.parse(entry.subject).code] = SUSPECT
     seen: set[str] = set()
     for cause in found:
         if cause.key not in seen:

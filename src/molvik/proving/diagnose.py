@@ -14,6 +14,7 @@ from typing import NamedTuple
 from molvik.lazy import cached_property
 from molvik.model.job import Reading, Settings
 from molvik.model.parts import Device, End
+from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
@@ -174,7 +175,7 @@ class Diagnosis:
         """Return the places of the readings that faults can change."""
         touched = self.played.faulty(faults).touched
         changed = {n for net in touched for n in self._on_net.get(net, ())}
-        on = {fault.at.partition("/")[0] for fault in faults}
+        on = {Ref.parse(fault.at).code for fault in faults}
         if self._powered and (on & self._region or any(f.kind == "swap" for f in faults)):
             changed |= set(self._powered)
         return sorted(changed)

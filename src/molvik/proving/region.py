@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from molvik.circuits.behaviour import ends_of
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
-from molvik.netlist.wiring import METAL, Link, wiring
+from molvik.netlist.wiring import METAL, Link, owner_of, wiring
 from molvik.reference.device_types import type_of
 
 
@@ -29,7 +29,7 @@ def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[s
         if here in seen:
             continue
         seen.add(here)
-        code = here.partition("/")[0]
+        code = owner_of(here)
         device = devices.get(code)
         if device is not None and code not in found:
             found.add(code)
@@ -43,6 +43,6 @@ def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[s
         if here in ends:
             continue
         for link in near[here]:
-            found.add(link.part.partition("/")[0])
+            found.add(owner_of(link.part))
             waiting += [link.a, link.b]
     return frozenset(found)
