@@ -8,9 +8,11 @@ from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
 from molvik.logbook.story import story
 from molvik.model import edits
-from molvik.model.job import Reading, Settings
+from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
 from molvik.proving.continuity import continuity_reading, continuity_test, judge, verdicts
+from molvik.proving.plan import Plan
+from test_plan import AT, loom_job
 
 SETTINGS = Settings(meter_leads_ohm=0.2, meter_step_ohm=0.1)
 LAMP = wire("W1", "C1/1", "C2/1", size=metric(0.75), length_m=4.0)
@@ -25,7 +27,8 @@ def test_the_reading_to_expect_is_copper_and_contacts_and_leads() -> None:
     # ISO 6722-1: 0.75 mm2 has at most 24.7 mohm/m; contacts of 5 mohm are common practice.
     test = continuity_test(LAMP, SETTINGS)
     assert test.expected_ohm == pytest.approx(0.2 + 4 * 0.0247 + 2 * 0.005)
-    assert test.limit_ohm == pytest.approx(0.2 + 4 * 0.0247 * 1.1 + 2 * 0.02 + 0.1)
+    most = 0.2 + 4 * 0.0247 * 1.1 + 2 * 0.02
+    assert test.limit_ohm == pytest.approx(most + 0.008 * most + 0.1)  # 0.8 % and a step
 
 
 @pytest.mark.parametrize(
@@ -61,7 +64,7 @@ def test_a_wire_moved_since_is_not_proved() -> None:
 
 def test_without_length_or_size_the_limit_is_wide_and_says_why() -> None:
     test = continuity_test(wire("W1", "C1/1", "C2/1"), SETTINGS)
-    assert test.limit_ohm == pytest.approx(1.2)
+    assert test.limit_ohm == pytest.approx((0.2 + 1.0 + 2 * 0.02) * 1.008 + 0.1)
     assert "length and size not known" in test.doubt
 
 
@@ -116,3 +119,27 @@ def test_a_reading_of_another_quantity_proves_no_wire() -> None:
     assert edits.record(job, free).readings[-1].shown == "3.2 A"
     with pytest.raises(edits.EditError, match="where it was measured"):
         edits.record(job, Reading("", "current", 3.2, (), ""))
+
+
+def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_not_proved() -> None:
+    job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"))
+    plan = Plan(job)
+    by = {(str(one.red), str(one.black)): one for one in plan.measurements}
+
+    def read(job: Job, way: tuple[str, str], ohm: float | None) -> Job:
+        one = by[way]
+        made = Reading("", "resistance", ohm, (one.red, one.black), AT, leads_ohm=0.2,
+                       sign=one.sign)  # fmt: skip
+        return edits.record(job, made)
+
+    job = read(job, ("C1/1", "C2/1"), 0.3)
+    outcomes = {code: one.outcome for code, one in verdicts(job).items()}
+    assert outcomes == {"W1": "passed", "W2": "passed", "W3": "not measured"}
+    job = read(job, ("C1/1", "C3/1"), None)
+    found = verdicts(job)
+    assert {code: one.outcome for code, one in found.items()} == {
+        "W1": "passed", "W2": "passed", "W3": "open",
+    }  # fmt: skip
+    assert "from C1/1 to C3/1" in found["W3"].text
+    longer = edits.change_wire(job, "W2", length_m=9.0)
+    assert verdicts(longer)["W2"].outcome == "moved"

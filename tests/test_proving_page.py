@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from conftest import cell, page, put_job, type_cell
+from conftest import cell, page, put_job, type_cell, type_field
 from molvik.cli import main
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
@@ -61,6 +61,18 @@ def test_the_plan_is_typed_and_says_what_it_proves(window: MainWindow) -> None:
     assert "one of W1, W2 is broken" in shown.notice.text()
     table.picked.emit(through)
     assert [words.text().split()[0] for _, words in shown.probes] == ["C1/1", "C2/1"]
+
+
+def test_the_meters_accuracy_and_the_bench_are_typed_once(window: MainWindow) -> None:
+    shown = opened(window, loom())
+    for field, text in ((shown.off, "0.5 % + 3"), (shown.bench, "35")):
+        type_field(field, text)
+    settings = window.store.job.settings
+    assert (settings.meter_percent, settings.meter_counts, settings.bench_c) == (0.5, 3, 35.0)
+    assert shown.off.text() == "0.5 % + 3"
+    type_field(shown.off, "much")
+    assert "share" in shown.notice.text()
+    assert window.store.job.settings == settings
 
 
 def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> None:

@@ -134,10 +134,10 @@ class Analysis:
             if wire.start.at and wire.finish.at
         }
 
-    @reading("wires", "settings", "readings")
+    @reading("wires", "splices", "earths", "settings", "readings")
     def proof(self) -> dict[str, Verdict]:
         """What the readings say of each wire that has both ends."""
-        return verdicts(self.job)
+        return verdicts(self.job, self.plan)
 
     @reading("wires", "splices", "earths", "settings", "readings")
     def plan(self) -> Plan:
@@ -228,6 +228,7 @@ class Analysis:
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
         _ = self.proof, self.tests, self.ways.of, self.cut_lengths, self.sections
+        _ = self.plan.judged
         self.electrics.look_over()
 
     def operating_point(self, state: State) -> OperatingPoint:

@@ -175,7 +175,9 @@ def _settings_problem(chosen: Settings) -> str:
         return f"an hour costs {chosen.hour_price:g}"
     if not 0 < chosen.system_v <= 1000:
         return f"the system voltage is {chosen.system_v:g} V"
-    airs = (*chosen.air_c, ("the job", chosen.ambient_c))
+    if not (0 <= chosen.meter_percent <= 100 and 0 <= chosen.meter_counts <= 1000):
+        return "a meter is off by 0 to 100 per cent and 0 to 1000 steps"
+    airs = (*chosen.air_c, ("the job", chosen.ambient_c), ("the bench", chosen.bench_c))
     return next(filter(None, (_air_problem(*air) for air in airs)), "")
 
 

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.solve import Current, Resistor, solve
 from molvik.lazy import cached_property
-from molvik.model.job import Job, code_order
+from molvik.model.job import Job, Settings, code_order
 from molvik.model.parts import End, Wire
 from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
 
@@ -39,6 +39,17 @@ class BenchNet(NamedTuple):
     def name(self) -> str:
         """What it is called: its first point."""
         return str(self.points[0]) if self.points else self.wires[0]
+
+
+def wire_ohm(wire: Wire, settings: Settings, *, worst: bool = False) -> float:
+    """Return a wire's resistance with the joint at each of its ends, ohms: at the bench's
+    temperature, or the most that a sound one has.
+    """
+    joints = 2 * (WORST_JOINT_OHM if worst else NEW_JOINT_OHM)
+    if wire.size is None or wire.length_m is None:
+        return (UNKNOWN_LIMIT_OHM if worst else UNKNOWN_OHM) + joints
+    copper = resistance_ohm_per_m(wire.size, settings.bench_c) * wire.length_m
+    return copper * (WARMEST_TIMES if worst else 1.0) + joints
 
 
 class Bench:
@@ -153,11 +164,7 @@ class Bench:
         """Return a wire's resistance with the joint at each of its ends, ohms: at the bench's
         temperature, or the most that a sound one has.
         """
-        joints = 2 * (WORST_JOINT_OHM if worst else NEW_JOINT_OHM)
-        if wire.size is None or wire.length_m is None:
-            return (UNKNOWN_LIMIT_OHM if worst else UNKNOWN_OHM) + joints
-        copper = resistance_ohm_per_m(wire.size, self.settings.bench_c) * wire.length_m
-        return copper * (WARMEST_TIMES if worst else 1.0) + joints
+        return wire_ohm(wire, self.settings, worst=worst)
 
     def ohm(self, start: End, finish: End, *, worst: bool = False) -> float | None:
         """Return what lies between two points, the meter's leads left out, None for nothing."""

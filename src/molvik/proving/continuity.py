@@ -4,20 +4,15 @@ A two-wire meter cannot tell one strand from nineteen: continuity proves that th
 it should, not that it can carry its load.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Literal, NamedTuple
 
-from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import ohm_text
-from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
-
-LENGTH_UNKNOWN_OHM = 1.0
-"""Allowed above the leads when length or size is not known (common practice: under an ohm)."""
-
-WARMEST_COPPER_TIMES = 1.1
-"""A loom in a warm shop, 45 deg C, has 10 % more resistance than at 20."""
+from molvik.proving.bench import UNKNOWN_LIMIT_OHM, digest, wire_ohm
+from molvik.proving.meter import spread_ohm
+from molvik.proving.plan import Measurement, Plan
 
 Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
 
@@ -46,34 +41,25 @@ NOT_MEASURED = Verdict("not measured", "not measured yet")
 def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
     """Return the test of one wire, with both contacts and the meter's leads in the reading."""
     leads = settings.meter_leads_ohm
-    if wire.length_m is None or wire.size is None:
-        missing = " and ".join(
-            name
-            for name, value in (("length", wire.length_m), ("size", wire.size))
-            if value is None
-        )
-        return ContinuityTest(
-            wire.code,
-            wire.start,
-            wire.finish,
-            leads,
-            leads + LENGTH_UNKNOWN_OHM,
-            f"{missing} not known: limit is {LENGTH_UNKNOWN_OHM:g} Ω above the leads",
-        )
-    copper = resistance_20_ohm_per_m(wire.size) * wire.length_m
+    most = leads + wire_ohm(wire, settings, worst=True)
+    missing = [
+        name for name, value in (("length", wire.length_m), ("size", wire.size)) if value is None
+    ]
+    doubt = ""
+    if missing:
+        doubt = f"{' and '.join(missing)} not known: limit is about {UNKNOWN_LIMIT_OHM:g} Ω"
     return ContinuityTest(
-        wire.code,
-        wire.start,
-        wire.finish,
-        leads + copper + 2 * NEW_JOINT_OHM,
-        leads + copper * WARMEST_COPPER_TIMES + 2 * WORST_JOINT_OHM + settings.meter_step_ohm,
-    )
+        wire.code, wire.start, wire.finish, leads + wire_ohm(wire, settings),
+        most + spread_ohm(most, settings), doubt,
+    )  # fmt: skip
 
 
-def judge(test: ContinuityTest, reading: Reading, settings: Settings) -> Verdict:
-    """Judge a reading against the test as the job stands now."""
+def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str = "") -> Verdict:
+    """Judge a reading against the test as the job stands now. sign: of the wire as it is."""
     if set(reading.points) != {test.start, test.finish}:
         return Verdict("moved", "the wire was moved since: measure again")
+    if reading.sign and sign and reading.sign != sign:
+        return Verdict("moved", "the wire was changed since: measure again")
     if reading.value is None:
         return Verdict("open", "open: find the break, or check you are on the right cavities")
     # The leads may have been other ones on the day.
@@ -110,17 +96,38 @@ def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
     }
 
 
-def verdicts(job: Job) -> dict[str, Verdict]:
-    """Return the verdict on every wire that has both ends."""
+def verdicts(job: Job, plan: Plan | None = None) -> dict[str, Verdict]:
+    """Return the verdict on every wire that has both ends: by its own reading, else by those of
+    the plan whose way goes through it.
+    """
     last = latest(job.readings)
+    plan = plan or Plan(job)
+    through = plan.through
     found: dict[str, Verdict] = {}
     for wire in job.wires:
         if not (wire.start.at and wire.finish.at):
             continue
         reading = last.get(wire.code)
-        found[wire.code] = (
-            NOT_MEASURED
-            if reading is None
-            else judge(continuity_test(wire, job.settings), reading, job.settings)
-        )
+        if reading is not None:
+            test = continuity_test(wire, job.settings)
+            found[wire.code] = judge(test, reading, job.settings, digest((wire,)))
+        else:
+            found[wire.code] = _by_plan(wire, plan, through.get(wire.code, ()))
     return found
+
+
+def _by_plan(wire: Wire, plan: Plan, through: Sequence[Measurement]) -> Verdict:
+    """Return what the measurements through a wire say of it: what passed proves it, what failed
+    may be another's.
+    """
+    said = NOT_MEASURED
+    for one in through:
+        judged = plan.judged[one.key]
+        where = f"from {one.red} to {one.black}"
+        if judged.outcome == "passed" and wire.code in one.proves:
+            return Verdict("passed", f"proved {where}")
+        if judged.outcome == "changed":
+            said = Verdict("moved", f"something {where} was changed since: measure again")
+        elif judged.outcome in ("open", "high", "below leads"):
+            said = Verdict(judged.outcome, f"{where}: {judged.text}")
+    return said

@@ -5,7 +5,7 @@ net has points, and fewer cannot reach them all. A wire is proved by a way that 
 without it; two beside each other are not told apart, which is said.
 """
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
@@ -94,6 +94,15 @@ class Plan:
             tuple(wire.code for wire in way if wire.code in bench.bridges),
             doubt, digest(way),
         )  # fmt: skip
+
+    @cached_property
+    def through(self) -> dict[str, list[Measurement]]:
+        """The measurements whose way goes through each wire."""
+        found: dict[str, list[Measurement]] = defaultdict(list)
+        for one in self.measurements:
+            for code in one.wires:
+                found[code].append(one)
+        return found
 
     @cached_property
     def not_told_apart(self) -> tuple[tuple[str, ...], ...]:

@@ -27,7 +27,8 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
-from molvik.parsing.quantities import QuantityError, read_ohm
+from molvik.numbers import read_number
+from molvik.parsing.quantities import QuantityError, read_ohm, read_temperature_c
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
 from molvik.typed.field import number_text
 
@@ -105,10 +106,16 @@ class ProvingPage(StagePage):
         self.leads = CheckedField("Leads", tip, self._set_leads)
         tip = "The smallest step the meter shows"
         self.step = CheckedField("Smallest step", tip, self._set_step)
+        tip = "How far a reading may be off, as the meter's data sheet says: 0.8 % + 1 step"
+        self.off = CheckedField("Accuracy", tip, self._set_off)
+        tip = "How warm it is at the bench: warm copper shows more"
+        self.bench = CheckedField("Bench", tip, self._set_bench)
         self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
         for name, field in (
             ("Leads, Ω", self.leads),
             ("Smallest step, Ω", self.step),
+            ("Off by, % + steps", self.off),
+            ("Bench, °C", self.bench),
             ("Measured by", self.by),
         ):
             field.refused.connect(self.notice.say)
@@ -209,6 +216,8 @@ class ProvingPage(StagePage):
         settings = self.store.job.settings
         self.leads.show_value(f"{settings.meter_leads_ohm:g}")
         self.step.show_value(f"{settings.meter_step_ohm:g}")
+        self.off.show_value(f"{settings.meter_percent:g} % + {settings.meter_counts}")
+        self.bench.show_value(f"{settings.bench_c:g}")
         self.by.show_value(settings.measured_by)
         self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
@@ -226,6 +235,10 @@ class ProvingPage(StagePage):
         self.caution.setVisible(not powered)
         self._probes_card.setVisible(not powered and bool(self.analysis.proof))
         self._show_probes()
+
+    def fill_in(self) -> None:
+        """The job was looked over: the plan of a large one is made."""
+        self._show_tab()
 
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
@@ -310,6 +323,19 @@ class ProvingPage(StagePage):
 
     def _set_step(self, text: str) -> None:
         self._settings("Meter's step", meter_step_ohm=_ohms(text, 0.0001))
+
+    def _set_off(self, text: str) -> None:
+        share, _, steps = text.replace("%", " ").partition("+")
+        self._settings(
+            "Meter's accuracy",
+            meter_percent=read_number(share.strip(), "share", "0.8", least=0, most=20),
+            meter_counts=round(read_number(
+                steps.strip().split(" ")[0] or "0", "number of steps", "1", least=0, most=100
+            )),
+        )  # fmt: skip
+
+    def _set_bench(self, text: str) -> None:
+        self._settings("Bench", bench_c=read_temperature_c(text))
 
     def _set_by(self, text: str) -> None:
         self._settings("Measured by", measured_by=text.strip())

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import StagePage, known_now
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun
 from molvik.desktop.widgets.small import button, column, label, row
@@ -79,7 +79,10 @@ class PlanView(QWidget):
         return "OL" if reading.value is None else f"{reading.value:g}"
 
     def show_plan(self, analysis: Analysis) -> None:
-        """Show the plan of the job as it stands."""
+        """Show the plan of the job as it stands; of a large one once it was made aside."""
+        if not known_now(analysis):
+            self.words.setText("The plan is being made …")
+            return
         plan = analysis.plan
         self.model.show_things(list(plan.measurements))
         waits = sum(one.outcome != "passed" for one in plan.judged.values())
