@@ -109,6 +109,7 @@ def test_a_stretch_is_drawn_out_of_a_joint_and_its_length_typed(window: MainWind
     shown = opened(window, three())
     view = shown.view
     shown.tools.draw_button.click()
+    before_drawn = window.store.analysis.placed["H1"]
     start = view.spot("J1")
 
     def say(asked: Any) -> None:
@@ -125,6 +126,9 @@ def test_a_stretch_is_drawn_out_of_a_joint_and_its_length_typed(window: MainWind
     assert joint.name == "Lamp"
     (pose,) = [pose for pose in window.store.job.board if pose.run == "R5"]
     assert pose.heading_deg == 90
+    after = window.store.analysis.placed["H1"]
+    for run, (heading, _) in before_drawn.turns.items():  # all else lies as it lay
+        assert (after.turns[run][0] - heading) % 360 == pytest.approx(0, abs=0.01)
     assert window.hand.subject == "R5"
     # Out to a joint that is there: a loop, which is told.
     answer(LineQuestion, lambda asked: asked.type("2 m"))

@@ -156,13 +156,19 @@ class _Laying:
                 yield run
 
     def roots(self, joints: list[str]) -> Iterator[str]:
-        """Yield an end of the longest way of each piece."""
+        """Yield an end of the longest way of each piece: of its two the one named first, which
+        lies on the left.
+        """
+        place = {joint: number for number, joint in enumerate(joints)}
         seen: set[str] = set()
         for joint in joints:
             if joint not in seen:
                 far = self._far(joint)
                 seen |= set(far)
-                yield max(far, key=lambda code: (far[code], code))
+                one = max(far, key=lambda code: (far[code], code))
+                back = self._far(one)
+                other = max(back, key=lambda code: (back[code], -place[code]))
+                yield min(one, other, key=place.__getitem__)
 
     def _far(self, root: str) -> dict[str, float]:
         far, waiting = {root: 0.0}, [root]

@@ -53,8 +53,8 @@ class LoomDrawing:
         xs, ys = [x for x, _ in corners], [y for _, y in corners]
         wide, high = max(xs) - min(xs) or 0.5, max(ys) - min(ys) or 0.5
         scale = min((self.width - 150) / wide, (self.height - 64) / high)
-        left = (self.width - wide * scale) / 2 - min(xs) * scale
-        top = (self.height - high * scale) / 2 - min(ys) * scale
+        left = (self.width - (max(xs) + min(xs)) * scale) / 2
+        top = (self.height - (max(ys) + min(ys)) * scale) / 2
         return scale, left, top
 
     def node(self, code: str) -> Point:

@@ -230,9 +230,13 @@ def type_zone(network: Network, thing: Zone, field: Field[Zone], text: str) -> T
 _DRAWN = re.compile(r"\s*([\d.,]*\d\s*(?:mm|cm|m|in|ft|\"|')?)\s*[,;]?\s*(.*)", re.IGNORECASE)
 
 
-def type_drawn(job: Job, start: str, to: str, text: str, heading: float) -> Typed:
+def type_drawn(
+    job: Job, start: str, to: str, text: str, turns: dict[str, tuple[float, float]] | None = None,
+    heading: float | None = None,
+) -> Typed:  # fmt: skip
     """Read the length of a stretch that was drawn out of a joint, and what is at its end: "480 mm
-    C5". to: the joint it ends at, empty for a new one. heading: as it was drawn, deg.
+    C5". to: the joint it ends at, empty for a new one. heading: as it was drawn, deg;
+    turns: of the runs that were there, which stay as they lay.
     """
     match = _DRAWN.fullmatch(text)
     if match is None:
@@ -244,7 +248,9 @@ def type_drawn(job: Job, start: str, to: str, text: str, heading: float) -> Type
     def edit(job: Job) -> Job:
         job, end = (job, to) if to else _joint(job, name or f"End of {code}", loom)
         job = routing_edits.add(job, Run(code, start, end, length))
-        return run_edits.turned(job, {code: (heading, 0.0)})
+        if heading is None:
+            return job
+        return run_edits.turned(job, {**(turns or {}), code: (heading, 0.0)})
 
     return Typed(f"Draw {code}", code, edit)
 

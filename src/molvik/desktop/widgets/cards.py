@@ -149,7 +149,7 @@ class StepCards(QDialog):
         self.big.setText(" → ".join(cavities) if drawn else "")
         if step is not None and step.asks:
             self.big.setVisible(True)
-            self.big.setText(self.typed or step.asks)
+            self.big.setText(self.typed or f"e.g. {step.asks}")
             set_role(self.big, "" if self.typed else "faint")
         self.face.setVisible(drawn and self._draw is not None)
         if drawn and step is not None and self._draw is not None:

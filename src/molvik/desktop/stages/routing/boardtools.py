@@ -95,7 +95,7 @@ class BoardTools(QWidget):
         if joint is None:
             self._page.notice.say("Take an end or a breakout in hand first.")
         else:
-            self._ask_length(Drawn(joint.code, "", 0.0, 0.3))
+            self._ask_length(Drawn(joint.code, "", None, 0.3))
 
     def _ask_length(self, out: Drawn) -> None:
         """Ask how long what was drawn is; what is refused stays in the question to be mended."""
@@ -109,7 +109,9 @@ class BoardTools(QWidget):
         made: list[str] = []
 
         def take(text: str) -> None:
-            typed = type_drawn(store.job, out.joint, out.to, text, out.heading)
+            placed = self._page.analysis.placed.get(self._loom)
+            turns = placed.turns if placed else {}
+            typed = type_drawn(store.job, out.joint, out.to, text, turns, out.heading)
             made.append(store.take(typed))
 
         shown = f"{out.length_m * 1000:.0f} mm"

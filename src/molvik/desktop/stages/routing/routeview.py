@@ -23,12 +23,12 @@ DRAG_PX = 5
 
 class Drawn(NamedTuple):
     """A stretch drawn out of a joint. to: the joint it ends at, empty for a new one. heading: which
-    way it leads, deg; length_m: as it was drawn.
+    way it leads, deg, None where nobody drew it; length_m: as it was drawn.
     """
 
     joint: str
     to: str
-    heading: float
+    heading: float | None
     length_m: float
 
 
@@ -217,7 +217,7 @@ class RouteView(LoomCanvas):
                 shapes.append(Path(line, Pen("copper", made.thick_px(run), round=True)))
         if self._out is not None:
             begin = places[self._out.joint]
-            angle, long = math.radians(self._out.heading), self._out.length_m
+            angle, long = math.radians(self._out.heading or 0.0), self._out.length_m
             end = Point(begin.x + long * math.cos(angle), begin.y + long * math.sin(angle))
             if self._out.to:
                 end = places[self._out.to]
