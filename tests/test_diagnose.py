@@ -176,6 +176,23 @@ def test_two_faults_at_once_stand_among_the_first_five(hidden: Hidden) -> None:
     assert hits >= 0.8 * count
 
 
+def test_cavities_that_are_swapped_are_swapped_both_ways() -> None:
+    bench = Bench(loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2")))
+    swapped = FaultyBench(bench, (Fault("swap", "C1/1", "C1/2"),))
+    for red, black, joined in (("1", "2", True), ("2", "1", True), ("1", "1", False)):
+        assert (swapped.ohm(End("C1", red), End("C2", black)) is not None) == joined
+
+
+def test_a_wire_that_is_shorter_than_was_typed_is_not_accused() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), length=60.0)
+    ends = End("C1", "1"), End("C2", "1")
+    sound = Bench(job).ohm(*ends)
+    assert sound is not None
+    assert sound > 1
+    found = Diagnosis(Network(job), [Seen(Point.of("resistance", *ends), sound * 0.6)])
+    assert found.ranked[0].causes == ()
+
+
 # in the vehicle
 
 
@@ -218,6 +235,24 @@ def test_a_dead_lamp_is_closed_in_on_with_volts() -> None:
     dry = Diagnosis(network, [*seen, Seen(fed, 0.0), Seen(volts, 0.0)])
     assert dry.groups[0][0].causes[0].key in ("open W2", "open D2")
     assert where_words(volts) == "volts at D2/- against the battery's minus, in run"
+
+
+def test_what_moves_a_relay_is_thought_of_where_its_contact_is_on_the_way() -> None:
+    size = WireSize("metric", 1.5)
+    devices = (
+        Device("D1", "Battery", "battery", ("+", "-")), Device("D2", "Lamp", "lamp", ("+", "-")),
+        Device("K1", "Relay", "relay", ("30", "87", "85", "86")),
+    )  # fmt: skip
+    ends = (("D1/+", "F1/in"), ("F1/out", "K1/30"), ("K1/87", "D2/+"), ("D2/-", "D1/-"),
+            ("F1/out", "K1/86"), ("K1/85", "D1/-"))  # fmt: skip
+    wires = tuple(
+        Wire(f"W{n}", End.of(a), End.of(b), size=size, length_m=1.0)
+        for n, (a, b) in enumerate(ends, 1)
+    )
+    network = Network(Job("x", devices=devices, wires=wires, fuses=(Fuse("F1", "Fuse", 10),)))
+    found = Diagnosis(network, [Seen(Point.of("device", End("D2"), End(), "run"), "dead")])
+    likely = {cause.key for group in found.groups for one in group for cause in one.causes}
+    assert {"open W3", "open W5", "open W6", "open K1", "open F1"} <= likely
 
 
 def test_how_many_ohms_a_joint_has_too_many_is_closed_in_on_under_power() -> None:

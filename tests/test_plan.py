@@ -166,6 +166,8 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     for ohm, outcome in ((None, "open"), (2.0, "high"), (0.02, "below leads")):
         assert Plan(measured(job, "C2/1", "C1/1", ohm)).judged[one.key].outcome == outcome
     assert "W1, W2" in Plan(measured(job, "C1/1", "C2/1", None)).judged[one.key].text
+    live = replace(job.readings[-1], value=None, state="run")
+    assert Plan(edits.record(job, live)).judged[one.key].outcome == "passed", "ohms of a live wire"
     longer = edits.change_wire(job, "W2", length_m=3.0)
     assert Plan(longer).judged[one.key].outcome == "changed"
     assert Plan(longer).proved == frozenset()

@@ -43,6 +43,9 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert all("52" in steps[f"C2 {state}"].expect for state in ("off", "run", "crank"))
     assert "earth, under 0.2 V, at 68, 69" in steps["C2 off"].expect
     assert "13.8 to 14.8 V" in steps["charge"].expect
+    # Nobody left a switch on: at rest it draws what the drain says.
+    idle = steps["little current"].expect.split(" mA")[0]
+    assert steps["drain"].expect.startswith(f"{idle} mA")
     doubled = replace(demo_job(), settings=replace(demo_job().settings, system_v=24.0))
     assert "27.6 to 29.6 V" in steps_of(doubled)["charge"].expect
 

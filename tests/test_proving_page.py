@@ -13,11 +13,13 @@ from pytestqt.qtbot import QtBot
 
 from conftest import cell, page, put_job, type_cell, type_field
 from molvik.cli import main
+from molvik.desktop.stages.proving.causesview import _standing
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.model.parts import Connector, EarthPoint, Grid
+from molvik.model.parts import Connector, EarthPoint, End, Grid
+from molvik.proving.continuity import continuity_reading
 from test_plan import loom_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -115,6 +117,9 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
         QTest.keyClick(cards, Qt.Key.Key_Return)
         if window.store.job.log and "pairs touch" in window.store.job.log[-1].text:
             break
+    said = [step.shown for step in cards._steps()]
+    assert said[0] == "apart", "the earths"
+    assert "they touch" in said
     (reading,) = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
     assert "1 pairs touch" in window.store.job.log[-1].text
@@ -156,6 +161,11 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     key = causes.diagnosis.groups[0][0].causes[0]
     causes.table.picked.emit(key.key)
     assert window.hand.subject == key.on[0]
+    window.store.do("moved", lambda job: edits.record(job, continuity_reading(
+        job.wires[3], None, "2026-11-02T10:00:00+01:00", job.settings)))  # fmt: skip
+    assert len(_standing(window.store.analysis)) == len(window.store.job.readings)
+    window.store.do("elsewhere", lambda job: edits.change_wire(job, "W4", finish=End("C2", "5")))
+    assert len(_standing(window.store.analysis)) == len(window.store.job.readings) - 1
     with pytest.raises(ValueError, match="where and what"):
         causes._add("broken")
     causes.clear_button.click()

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QProgressDialog, QWidget
 from molvik.desktop.background import Task
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.widgets.small import CheckedField, button, label, row
+from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.proving.plan import Measurement
@@ -28,6 +28,8 @@ class InstrumentBar(QWidget):
         self._instrument: object | None = None
         self._server: object | None = None
         self.stands_in = False
+        self.identity = ""
+        """What the instrument says it is, as readings keep it."""
         self._task: Task | None = None
         self.progress: QProgressDialog | None = None
         self.address = CheckedField("Instrument", f"Its VISA name: {EXAMPLE}", self._connect)
@@ -39,10 +41,12 @@ class InstrumentBar(QWidget):
                                   self.read)  # fmt: skip
         self.run_button = button("Run…", "The tester goes through the plan and isolation by itself",
                                  self.run)  # fmt: skip
-        self.said = label("no instrument", "faint")
+        self.said = ShortLabel("no instrument")
+        self.said.setProperty("role", "faint")
         bar = row(label("Instrument", "faint"), self.address, self.stand_in_button, self.said,
                   self.read_button, self.run_button)  # fmt: skip
-        bar.setStretch(1, 1)
+        bar.setStretch(1, 3)
+        bar.setStretch(3, 2)
         self.setLayout(bar)
         self._measured.connect(self._keep)
         self._offer()
@@ -79,7 +83,9 @@ class InstrumentBar(QWidget):
         def done(found: tuple[Instrument, str]) -> None:
             self._instrument, identity = found
             self.stands_in = stands_in
-            self.said.setText(f"stand-in, not a real one: {identity}" if stands_in else identity)
+            self.identity = f"stand-in: {identity}" if stands_in else identity
+            self.said.setText("stand-in, not a real one" if stands_in else identity)
+            self.said.setToolTip(identity)
             self._page.notice.say("")
             self._offer()
 
@@ -192,7 +198,7 @@ class InstrumentBar(QWidget):
         item = one.key if store.job.wire(one.key) is not None else ""
         value = None if ohm is None else round(ohm + settings.meter_leads_ohm, 4)
         reading = Reading(item, "resistance", value, (one.red, one.black), now_text(),
-                          settings.measured_by, instrument=self.said.text()[:80],
+                          settings.measured_by, instrument=self.identity[:80],
                           leads_ohm=settings.meter_leads_ohm, sign=one.sign)  # fmt: skip
 
         def edit(job: Job) -> Job:
