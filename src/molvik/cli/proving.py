@@ -130,6 +130,8 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
 
 def _plan(plan: "Plan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
+    from molvik.proving.parts import part_tests
+
     return {
         "job": plan.job.title,
         "measurements": [
@@ -148,6 +150,10 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         "not_told_apart": [list(wires) for wires in plan.not_told_apart],
         "unreached": list(plan.unreached),
         "proved": sorted(plan.proved),
+        "parts": [
+            {"device": one.device, "between": one.between, "what": one.what, "expect": one.expect}
+            for one in part_tests(plan.job)
+        ],
         "isolation": [
             {"one": one, "other": other, "why": why} for one, other, why in _isolation(plan)
         ],

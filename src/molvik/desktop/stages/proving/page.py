@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
+from molvik.desktop.stages.proving.partsview import PartsView
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
@@ -89,11 +90,12 @@ class ProvingPage(StagePage):
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
         self.practice = PracticeView(self)
+        self.parts = PartsView(self)
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
-            (self.table, "Wires"), (self.plan, "Plan"), (self.power, "Power"),
-            (self.causes, "Causes"), (self.practice, "Practice"),
+            (self.table, "Wires"), (self.plan, "Plan"), (self.parts, "Parts"),
+            (self.power, "Power"), (self.causes, "Causes"), (self.practice, "Practice"),
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
@@ -231,7 +233,9 @@ class ProvingPage(StagePage):
             self.causes.show_causes(self.analysis)
         elif self.tabs.currentWidget() is self.power:
             self.power.show_power(self.analysis)
-        powered = self.tabs.currentWidget() in (self.power, self.practice)
+        elif self.tabs.currentWidget() is self.parts:
+            self.parts.show_parts(self.analysis)
+        powered = self.tabs.currentWidget() in (self.power, self.practice, self.parts)
         self.caution.setVisible(not powered)
         self._probes_card.setVisible(not powered and bool(self.analysis.proof))
         self._show_probes()
