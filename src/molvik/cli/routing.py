@@ -85,8 +85,6 @@ def _board(parsed: argparse.Namespace) -> int:
 
 def _answer(analysis: "Analysis") -> dict[str, Any]:
     """Return the routing as JSON has it. Lengths in m, diameters in mm, temperatures in deg C."""
-    from molvik.routing.covers import wanted
-
     routing, graph = analysis.job.routing, analysis.ways.graph
     names = {joint.code: joint.name for joint in routing.joints}
     of = {joint.code: joint.loom for joint in routing.joints}
@@ -116,6 +114,16 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
         "looms": looms,
         "stretches": stretches,
         "wires": [_wire(analysis, code) for code in analysis.ways.of],
+        **_building(analysis),
+        "problems": list(graph.problems),
+    }
+
+
+def _building(analysis: "Analysis") -> dict[str, Any]:
+    """Return what putting the looms together comes to, as JSON has it."""
+    from molvik.routing.covers import wanted
+
+    return {
         "assembly": {
             "steps": [
                 {"at": put.at, "what": put.what, "from": list(put.ends)}
@@ -153,7 +161,6 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
             {"plugs": [pair.one, pair.other], "does": pair.does, "said": list(pair.said)}
             for pair in analysis.alike
         ],
-        "problems": list(graph.problems),
     }
 
 

@@ -7,61 +7,24 @@ The next measurement is the one that splits best what is left.
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
 from itertools import combinations, pairwise
 from typing import NamedTuple
 
 from molvik.lazy import cached_property
-from molvik.model.job import Reading, Settings
-from molvik.model.parts import Device, End
-from molvik.model.refs import Ref
-from molvik.netlist.faults import Fault
-from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED
-from molvik.proving.bench import Bench, end_order
-from molvik.proving.causes import Cause, causes
-from molvik.proving.meter import spread_ohm
-from molvik.proving.played import Faults, Played, Point, Shown
-from molvik.proving.region import region
+from molvik.model.parts import End
+from molvik.proving.bench import end_order
+from molvik.proving.causes import Cause
+from molvik.proving.played import Faults, Point, Shown
+from molvik.proving.scoring import Scoring, Seen, seen_of
 from molvik.stopping import look_up
 
-SOUND_SHARE = 0.5
-"""How likely it is before anything was measured that nothing is wrong (our choice)."""
-
-NOT_AT_ALL = math.log(1e-4) + 1e-9
-SLIP = 1e-4
-"""How often a reading is of something else: a probe on another cavity, a slip of the pen (our
-choice)."""
-
-JOINTS_OHM, JOINTS_SHARE = 0.03, 0.1
-"""How much sound joints and copper differ from what is reckoned, ohms, and as a share."""
-
-SHORTER = 0.3
-"""A wire that shows less than is reckoned is shorter than was typed: by such a share that is no
-wonder (our choice)."""
-
-VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
-"""How much voltages differ from what is reckoned, V, and as a share (our choice)."""
+__all__ = ["Diagnosis", "Proposal", "Ranked", "Seen", "in_words", "seen_of", "where_words"]
 
 LIKELY, MOST_LEFT = 0.002, 80
 """Causes less likely than this, and past so many, are no matter for what is measured next."""
 
-REFINED = 10
-"""Of so many bad joints the ohms are closed in on."""
-
 SURE = 0.95
 LEAST_BITS = 0.02
-PAIRS_OF = 8
-"""Of so many causes for each reading pairs are made."""
-
-
-class Seen(NamedTuple):
-    """One reading: where, and what was shown: ohms with the leads taken off, volts, or how a device
-    stands.
-    """
-
-    point: Point
-    shown: Shown
 
 
 class Ranked(NamedTuple):
@@ -75,10 +38,6 @@ class Ranked(NamedTuple):
     faults: Faults
 
 
-Scored = tuple[float, tuple[Cause, ...], tuple[int, ...], Faults]
-"""How well causes explain the readings, a logarithm, which readings they do not, and the faults."""
-
-
 class Proposal(NamedTuple):
     """What to measure next. bits: how much it tells; answers: what each answer would mean: what is
     shown, in words, and the causes that are left then, the likeliest first.
@@ -89,218 +48,17 @@ class Proposal(NamedTuple):
     answers: tuple[tuple[str, tuple[tuple[Cause, ...], ...]], ...]
 
 
-def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
-    """Return what readings say: ohms on the bench, volts in a state. The last of each counts."""
-    found: dict[Point, Seen] = {}
-    for reading in readings:
-        if len(reading.points) != 2:
-            continue
-        red, black = reading.points
-        if reading.quantity == "resistance" and not reading.state:
-            point = Point.of("resistance", red, black)
-            value = None if reading.value is None else max(0.0, reading.value - reading.leads_ohm)
-            found[point] = Seen(point, value)
-        elif reading.quantity == "voltage" and reading.state:
-            point = Point.of("voltage", red, black, reading.state)
-            found[point] = Seen(point, reading.value)
-    return tuple(found.values())
-
-
-class Diagnosis:
-    """What some readings of a job mean.
-
-    played: what was played before, to be used again. among: the causes thought of, all there are
-    without it.
-    """
-
-    def __init__(
-        self, network: Network, seen: Sequence[Seen], played: Played | None = None,
-        among: tuple[Cause, ...] | None = None,
-    ) -> None:  # fmt: skip
-        self.network, self.seen = network, tuple(seen)
-        self.settings: Settings = network.job.settings
-        self.played = played or Played(network, Bench(network.job))
-        self._among = among
-
-    @cached_property
-    def causes(self) -> tuple[Cause, ...]:
-        """The causes thought of."""
-        return causes(self.network) if self._among is None else self._among
-
-    def off(self, point: Point, value: float) -> float:
-        """Return how far a reading of a sound loom may lie from what is reckoned."""
-        if point.what == "resistance":
-            meter = spread_ohm(value, self.settings)
-            return math.hypot(meter, JOINTS_OHM + JOINTS_SHARE * value)
-        return VOLTS_OFF + VOLTS_SHARE * abs(value)
-
-    def _fit(self, point: Point, shown: Shown, wanted: Shown) -> float:
-        """Return how well what is shown is what a cause makes of it: a logarithm, 0 at best."""
-        if isinstance(shown, str) or isinstance(wanted, str) or shown is None or wanted is None:
-            return 0.0 if shown == wanted else math.log(SLIP)
-        lies = self.off(point, max(shown, wanted))
-        if point.what == "resistance" and shown < wanted:
-            lies = max(lies, SHORTER * wanted)
-        off = (shown - wanted) / lies
-        return max(math.log(SLIP), -0.5 * off * off)
-
-    @cached_property
-    def _sound(self) -> tuple[float, ...]:
-        """How well a sound loom explains each reading."""
-        return tuple(
-            self._fit(seen.point, seen.shown, self.played.shown((), seen.point))
-            for seen in self.seen
-        )
-
-    @cached_property
-    def _on_net(self) -> dict[int, list[int]]:
-        """The places of the readings that were taken on each net of the bench."""
-        found: dict[int, list[int]] = defaultdict(list)
-        for place, seen in enumerate(self.seen):
-            if seen.point.what == "resistance":
-                for net in self._nets(seen.point):
-                    found[net].append(place)
-        return found
-
-    @cached_property
-    def _powered(self) -> tuple[int, ...]:
-        """The places of the readings that were not taken on the bench."""
-        return tuple(n for n, seen in enumerate(self.seen) if seen.point.what != "resistance")
-
-    def _nets(self, point: Point) -> set[int]:
-        bench = self.played.bench
-        return {bench.net_of[end] for end in (point.red, point.black) if end in bench.net_of}
-
-    def _changed(self, faults: Faults) -> list[int]:
-        """Return the places of the readings that faults can change."""
-        touched = self.played.faulty(faults).touched
-        changed = {n for net in touched for n in self._on_net.get(net, ())}
-        on = {Ref.parse(fault.at).code for fault in faults}
-        if self._powered and (on & self._region or any(f.kind == "swap" for f in faults)):
-            changed |= set(self._powered)
-        return sorted(changed)
-
-    def _explains(self, some: tuple[Cause, ...]) -> tuple[float, tuple[int, ...], Faults]:
-        """Return how well causes explain all readings, which they do not, and with which faults."""
-        whole = sum(self._sound)
-        unlike = {n for n, fit in enumerate(self._sound) if fit <= NOT_AT_ALL}
-        best: tuple[float, tuple[int, ...], Faults] | None = None
-        for faults in self._variants(some):
-            total, missed = whole, set(unlike)
-            for place in self._changed(faults):
-                seen = self.seen[place]
-                fit = self._fit(seen.point, seen.shown, self.played.shown(faults, seen.point))
-                total += fit - self._sound[place]
-                (missed.add if fit <= NOT_AT_ALL else missed.discard)(place)
-            if best is None or total > best[0]:
-                best = total, tuple(sorted(missed)), faults
-        assert best is not None
-        return best
-
-    def _variants(self, some: tuple[Cause, ...]) -> Iterator[Faults]:
-        """Yield the faults that causes may be together: a bad joint with as many ohms as a reading
-        shows too many, or with the usual ones.
-        """
-        if not some:
-            yield ()
-            return
-        choices = [self._ohms(cause) for cause in some]
-        for number in range(max(map(len, choices))):
-            yield tuple(faults[min(number, len(faults) - 1)] for faults in choices)
-
-    def _ohms(self, cause: Cause) -> list[Fault]:
-        first = cause.faults[0]
-        if first.kind != "bad":
-            return list(cause.faults)
-        extra: set[float] = set()
-        for place in self._changed((first,)):
-            seen = self.seen[place]
-            sound = self.played.shown((), seen.point)
-            if seen.point.what == "resistance" and isinstance(seen.shown, float):
-                more = seen.shown - sound if isinstance(sound, float) else 0.0
-                if more > 0.1:
-                    extra.add(round(more, 2))
-        usual = [] if extra else list(cause.faults[1::2] if self._powered else cause.faults)
-        return [first._replace(ohm=ohm) for ohm in sorted(extra)[:4]] + usual
-
-    @cached_property
-    def _singles(self) -> list[Scored]:
-        found: list[Scored] = []
-        total, missed, _ = self._explains(())
-        odds = sum(cause.odds for cause in self.causes) * SOUND_SHARE / (1 - SOUND_SHARE)
-        found.append((math.log(odds or 1.0) + total, (), missed, ()))
-        for cause in self.causes:
-            look_up()
-            if not self._tells(cause):
-                continue
-            fit, missed, faults = self._explains((cause,))
-            found.append((math.log(cause.odds) + fit, (cause,), missed, faults))
-        return self._refined(found) if self._powered else found
-
-    def _refined(self, found: list[Scored]) -> list[Scored]:
-        """Return causes with the ohms of bad joints closed in on, of those that may be it: under
-        power nothing shows how many there are too many.
-        """
-        bad = [one for one in found if one[1] and one[1][0].faults[0].kind == "bad"]
-        bad.sort(key=lambda one: -one[0])
-        better: dict[str, Scored] = {}
-        for score, (cause,), missed, (fault,) in bad[:REFINED]:
-            best = score, (cause,), missed, (fault,)
-            for times in (0.4, 2.5, 0.65, 1.55, 0.85, 1.2):
-                look_up()
-                tried = best[3][0]._replace(ohm=round(best[3][0].ohm * times, 2))
-                total, left = self._held(tried)
-                if math.log(cause.odds) + total > best[0]:
-                    best = math.log(cause.odds) + total, (cause,), left, (tried,)
-            better[cause.key] = best
-        return [better.get(one[1][0].key, one) if one[1] else one for one in found]
-
-    def _held(self, fault: Fault) -> tuple[float, tuple[int, ...]]:
-        """Return how well one fault explains all readings, and which it does not."""
-        total, missed = sum(self._sound), set[int]()
-        changed = self._changed((fault,))
-        for place, seen in enumerate(self.seen):
-            fit = self._sound[place]
-            if place in changed:
-                fit = self._fit(seen.point, seen.shown, self.played.shown((fault,), seen.point))
-                total += fit - self._sound[place]
-            if fit <= NOT_AT_ALL:
-                missed.add(place)
-        return total, tuple(sorted(missed))
-
-    def _tells(self, cause: Cause) -> bool:
-        """Return whether anything that was measured, or can be, tells of a cause."""
-        if self._powered and set(cause.on) & self._region:
-            return True
-        return bool(self.played.faulty(cause.faults[:1]).touched & self._on_net.keys()) or (
-            not self._powered and bool(self.played.faulty(cause.faults[:1]).touched)
-        )
-
-    @cached_property
-    def _region(self) -> frozenset[str]:
-        """The parts that the readings with power on can be about."""
-        found: set[str] = set()
-        for place in self._powered:
-            point = self.seen[place].point
-            if point.what == "device":
-                starts = [f"{point.red.at}/{name}" for name in self._terminals(point.red.at)]
-            else:
-                starts = [str(end) for end in (point.red, point.black) if end.at]
-            found |= region(self.network, NAMED[point.state], starts)
-        return frozenset(found)
-
-    def _terminals(self, code: str) -> tuple[str, ...]:
-        part = self.network.parts.get(code)
-        return part.terminals if isinstance(part, Device) else ()
+class Diagnosis(Scoring):
+    """What some readings of a job mean, and what to measure next."""
 
     @cached_property
     def ranked(self) -> tuple[Ranked, ...]:
         """All causes, the likeliest first; no cause stands for a sound loom. Where none alone
         explains every reading, pairs that do stand among them.
         """
-        found = list(self._singles)
+        found = list(self.singles)
         if all(one[2] for one in found):
-            found += self._pairs(found)
+            found += self.pairs(found)
         top = max(one[0] for one in found)
         total = sum(math.exp(one[0] - top) for one in found)
         made = [
@@ -308,25 +66,6 @@ class Diagnosis:
             for score, some, missed, faults in found
         ]
         return tuple(sorted(made, key=lambda one: -one.share))
-
-    def _pairs(self, singles: list[Scored]) -> list[Scored]:
-        """Return pairs of causes that each explain what the other does not: of the likeliest for
-        each reading that a sound loom does not explain.
-        """
-        ranked = sorted(singles[1:], key=lambda one: -one[0])
-        useful: dict[str, Scored] = {}
-        for place in singles[0][2]:
-            telling = [one for one in ranked if place not in one[2]]
-            useful |= {one[1][0].key: one for one in telling[:PAIRS_OF]}
-        found: list[Scored] = []
-        for (_, one, missed, _), (_, other, unlike, _) in combinations(useful.values(), 2):
-            look_up()
-            together = set(missed) & set(unlike)
-            if len(together) < min(len(missed), len(unlike)):
-                fit, left, faults = self._explains((*one, *other))
-                odds = math.log(one[0].odds) + math.log(other[0].odds) + math.log(SLIP) / 2
-                found.append((odds + fit, (*one, *other), left, faults))
-        return found
 
     # what it comes to
 

@@ -216,6 +216,11 @@ def _engine(job: Job, solved: Solved) -> Iterator[PowerStep]:
             "", f"{low:.1f} to {high:.1f} V.",
             "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
         )  # fmt: skip
+    yield from _lamps(job, rest, running)
+
+
+def _lamps(job: Job, rest: OperatingPoint, running: OperatingPoint) -> Iterator[PowerStep]:
+    """Which warning lamps are lit before the engine runs, and while it does."""
     lit = [load.name for load in rest.loads if _warns(job, load.device) and load.state == "alive"]
     out = [load.name for load in running.loads
            if _warns(job, load.device) and load.state == "alive"]  # fmt: skip

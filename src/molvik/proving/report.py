@@ -11,16 +11,7 @@ from molvik.sheet import Block, Sheet, Table, Ticks, notes
 def report_sheet(job: Job, plan: Plan) -> Sheet:
     """Return the report of a job's loom as it stands. What was not tested stays on it."""
     judged = plan.judged
-    rows = []
-    for one in plan.measurements:
-        reading = plan.reading(one)
-        read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
-        when = "" if reading is None else reading.at[:16].replace("T", " ")
-        by = "" if reading is None else reading.by
-        rows.append((
-            str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
-            f"{one.limit_ohm:.2f}", read, when, by, judged[one.key].outcome,
-        ))  # fmt: skip
+    rows = _rows(plan)
     failed = tuple(
         (f"{one.red} to {one.black}", judged[one.key].text)
         for one in plan.measurements
@@ -28,7 +19,6 @@ def report_sheet(job: Job, plan: Plan) -> Sheet:
     )
     counts = {name: sum(one.outcome == name for one in judged.values())
               for name in ("passed", "not measured", "changed")}  # fmt: skip
-    hidden = [code for wires in plan.not_told_apart for code in wires]
     sign = digest(plan.bench.wires.values())
     heads = notes(
         f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}. Loom {sign}: {len(job.wires)} "
@@ -44,7 +34,40 @@ def report_sheet(job: Job, plan: Plan) -> Sheet:
     ]  # fmt: skip
     if failed:
         blocks.append(Table(("Where", "What it means"), (12, 40), failed))
-    left = []
+    blocks += notes(*_untested(job, plan))
+    blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
+    return Sheet("test-report", "Test report", tuple(blocks))
+
+
+def _powered(ticked: list[Tick]) -> str:
+    if not ticked:
+        return "Power was not brought up step by step yet."
+    last = max(tick.at for tick in ticked)
+    return (
+        f"{len(ticked)} steps of power and engine ticked, the last {last[:16].replace('T', ' ')}."
+    )
+
+
+def _rows(plan: Plan) -> list[tuple[str, ...]]:
+    """Return a row for each measurement, read or not."""
+    judged = plan.judged
+    rows: list[tuple[str, ...]] = []
+    for one in plan.measurements:
+        reading = plan.reading(one)
+        read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
+        when = "" if reading is None else reading.at[:16].replace("T", " ")
+        by = "" if reading is None else reading.by
+        rows.append((
+            str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
+            f"{one.limit_ohm:.2f}", read, when, by, judged[one.key].outcome,
+        ))  # fmt: skip
+    return rows
+
+
+def _untested(job: Job, plan: Plan) -> list[str]:
+    """Say what was not tested, what was beside the plan, and what was accepted."""
+    left: list[str] = []
+    hidden = [code for wires in plan.not_told_apart for code in wires]
     if hidden:
         left.append(f"Not told apart by continuity: {', '.join(hidden)}.")
     if plan.unreached:
@@ -57,15 +80,4 @@ def report_sheet(job: Job, plan: Plan) -> Sheet:
     left.append(_powered(ticked))
     accepted = [f"Accepted: {one.finding}, {one.reason} ({one.by or 'unnamed'})"
                 for one in job.accepted]  # fmt: skip
-    blocks += notes(*left, *accepted)
-    blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
-    return Sheet("test-report", "Test report", tuple(blocks))
-
-
-def _powered(ticked: list[Tick]) -> str:
-    if not ticked:
-        return "Power was not brought up step by step yet."
-    last = max(tick.at for tick in ticked)
-    return (
-        f"{len(ticked)} steps of power and engine ticked, the last {last[:16].replace('T', ' ')}."
-    )
+    return [*left, *accepted]

@@ -62,6 +62,17 @@ class ProvingPage(StagePage):
             First("Go to Circuits", "Run wires between parts (Ctrl+4)",
                   self.wish("circuits", "show_ends")),
         )  # fmt: skip
+        self._build_probes()
+        self._build_tabs()
+        self.middle.addLayout(row(self.title, self.about, 1))
+        self.middle.addWidget(self.caution)
+        self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.empty)
+        self.middle.addWidget(self.tabs, 1)
+        self.middle.addWidget(self._probes_card)
+        self.middle.addStretch(0)
+
+    def _build_probes(self) -> None:
         self.probes: list[tuple[FaceView, QLabel]] = []
         card = QFrame()
         card.setObjectName("card")
@@ -81,10 +92,8 @@ class ProvingPage(StagePage):
         self._probes_card = card
         card.setMinimumHeight(150)
         card.setMaximumHeight(210)
-        self.middle.addLayout(row(self.title, self.about, 1))
-        self.middle.addWidget(self.caution)
-        self.middle.addWidget(self.notice)
-        self.middle.addWidget(self.empty)
+
+    def _build_tabs(self) -> None:
         self.plan = PlanView(self)
         self.causes = CausesView(self)
         self.causes.proposed.connect(self._show_probes)
@@ -99,9 +108,6 @@ class ProvingPage(StagePage):
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
-        self.middle.addWidget(self.tabs, 1)
-        self.middle.addWidget(card)
-        self.middle.addStretch(0)
 
     def _build_meter(self) -> None:
         tip = "What the meter shows with its leads held together"
