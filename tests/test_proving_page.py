@@ -11,15 +11,17 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from conftest import cell, page, put_job, type_cell, type_field
+from conftest import answer, cell, page, press, put_job, type_cell, type_field
 from molvik.cli import main
+from molvik.desktop.questions import Question
 from molvik.desktop.stages.proving.causesview import _standing
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.model.parts import Connector, EarthPoint, End, Grid
+from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
 from molvik.proving.continuity import continuity_reading
+from molvik.proving.isolation import harmed
 from test_plan import loom_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -123,6 +125,36 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     (reading,) = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
     assert "1 pairs touch" in window.store.job.log[-1].text
+    cards.close()
+
+
+def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    """Common practice: electronics are unplugged before an insulation tester is put on."""
+    parts = (Device("ECU", "Engine computer", "controller"), Device("M1", "Fan", "motor"),
+             Device("K1", "Fan relay", "relay", suppression="diode"))  # fmt: skip
+    job = replace(loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2")), devices=parts)
+    assert harmed(job) == ["Engine computer", "Fan relay"]
+    shown = opened(window, job)
+    shown.tabs.setCurrentWidget(shown.plan)
+
+    def give_up(asked: Question) -> None:
+        assert "Engine computer; Fan relay" in asked.more.text()
+        assert "Fan;" not in asked.more.text()
+        assert asked.more.height() >= asked.more.heightForWidth(asked.more.width()), "cut off"
+        QTest.keyClick(asked, Qt.Key.Key_Return)
+
+    answer(Question, give_up)
+    qtbot.mouseClick(shown.plan.high_button, LEFT)
+    assert not [one for one in window.findChildren(StepCards) if one.isVisible()]
+    answer(Question, press("500 V"))
+    qtbot.mouseClick(shown.plan.high_button, LEFT)
+    cards = cards_of(window)
+    assert "tied together at 500 V" in cards.detail.text()
+    QTest.keyClicks(cards, "OL")
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert "Isolation passed at 500 V, 1 measurements" in window.store.job.log[-1].text
     cards.close()
 
 

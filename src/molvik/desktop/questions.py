@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import NamedTuple
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from molvik.desktop.dialogs import ask
@@ -13,11 +14,14 @@ WIDTH_PX = 460
 
 
 class Answer(NamedTuple):
-    """A way to answer. key: what is handed back; loses: something is lost by it."""
+    """A way to answer. key: what is handed back; loses: something is lost, or can be hurt, by it;
+    tip: what, where it is not what is there now.
+    """
 
     key: str
     words: str
     loses: bool = False
+    tip: str = "What is there now is lost by it"
 
 
 class Question(QDialog):
@@ -43,20 +47,26 @@ class Question(QDialog):
         back = button(cancel, "Change nothing (Esc)", self.reject, "" if safe else "action")
         for index, answer in enumerate(answers):
             role = "action" if safe and index == 0 else ""
-            tip = "What is there now is lost by it" if answer.loses else ""
+            tip = answer.tip if answer.loses else ""
             self.buttons.append(button(answer.words, tip, partial(self._take, answer.key), role))
         ends = [*self.buttons[1:][::-1], back, *self.buttons[:1]] if safe else [
             *self.buttons[::-1], back,
         ]  # fmt: skip
         self.buttons.append(back)
         ends[-1].setDefault(True)
-        whole = QVBoxLayout(self)
+        whole = self._whole = QVBoxLayout(self)
         whole.setContentsMargins(18, 16, 18, 14)
         whole.setSpacing(10)
         for said in (self.heading, self.text, self.more):
             whole.addWidget(said)
         whole.addLayout(row(1, *ends))
         ends[-1].setFocus()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Be as high as the words need at this width: a warning must not be cut off."""
+        super().showEvent(event)
+        width = max(self.minimumSizeHint().width(), WIDTH_PX)
+        self.resize(width, self._whole.totalHeightForWidth(width))
 
     def _take(self, key: str) -> None:
         self.answer = key

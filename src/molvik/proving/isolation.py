@@ -12,7 +12,17 @@ from collections import defaultdict
 from collections.abc import Generator, Iterable, Sequence
 from typing import NamedTuple
 
+from molvik.model.job import Job
 from molvik.proving.bench import Bench
+
+HARMED = {
+    "alternator", "diode", "diagnostic plug", "controller", "gauge", "LED", "network node",
+    "pickup", "sensor",
+}  # fmt: skip
+"""Kinds of devices that hold electronics, which an insulation tester's voltage breaks (common
+practice: whatever holds electronics is unplugged before 250 or 500 V is put on)."""
+HIGH_V = (250, 500)
+"""The voltages of insulation testers that a loom is measured with, volts."""
 
 
 class Groups(NamedTuple):
@@ -144,8 +154,17 @@ def isolation_of(bench: Bench) -> Isolation:
     return Isolation(nets, first)
 
 
-def apart_words(bench: Bench, group: Group, most: int = 14) -> str:
-    """Say which nets are tied together: a cavity of each, by plug."""
+def harmed(job: Job) -> list[str]:
+    """Return what must be unplugged before a high voltage is put on a loom, by name."""
+    return [
+        device.name or device.code
+        for device in job.devices
+        if device.kind in HARMED or device.suppression == "diode"
+    ]
+
+
+def apart_words(bench: Bench, group: Group, most: int = 40) -> str:
+    """Say which nets are tied together: a cavity of each, by plug; no more than most."""
     by: dict[str, list[str]] = defaultdict(list)
     for number in group[:most]:
         point = bench.nets[number].points[0]

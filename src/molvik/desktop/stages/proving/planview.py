@@ -7,7 +7,7 @@ from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage, known_now
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
-from molvik.desktop.stages.proving.isolate import IsolationRun
+from molvik.desktop.stages.proving.isolate import IsolationRun, ask_high_voltage
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -43,7 +43,11 @@ class PlanView(QWidget):
             "Isolation…", "All nets against all others in a few measurements of tied groups; what "
             "touches is closed in on by halves", self.isolate,
         )  # fmt: skip
-        above = row(self.words, self.isolation_button, self.bench_button)
+        self.high_button = button(
+            "At 250 or 500 V…", "Isolation with an insulation tester, once every module is "
+            "unplugged", self.isolate_high,
+        )  # fmt: skip
+        above = row(self.words, self.isolation_button, self.high_button, self.bench_button)
         above.setStretch(0, 1)
         self.instruments = InstrumentBar(page, lambda: self.current)
         self.setLayout(column(above, self.instruments, self.table))
@@ -97,7 +101,8 @@ class PlanView(QWidget):
             words.append(f"No probe reaches both ends of {', '.join(plan.unreached[:8])}.")
         self.words.setText(" ".join(words))
         self.bench_button.setEnabled(bool(plan.measurements))
-        self.isolation_button.setEnabled(len(plan.bench.nets) > 1)
+        for one in (self.isolation_button, self.high_button):
+            one.setEnabled(len(plan.bench.nets) > 1)
 
     def measurement(self, key: str) -> Measurement | None:
         """Return a measurement by its key."""
@@ -139,6 +144,12 @@ class PlanView(QWidget):
     def isolate(self) -> None:
         """Go through isolation card by card: each next one follows from the answers."""
         IsolationRun(self._page).begin()
+
+    def isolate_high(self) -> None:
+        """Go through isolation at a high voltage, once it is confirmed that nothing is harmed."""
+        volts = ask_high_voltage(self._page)
+        if volts:
+            IsolationRun(self._page, volts).begin()
 
 
 def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:
