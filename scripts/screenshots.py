@@ -11,7 +11,7 @@ FOLDER = tempfile.mkdtemp()
 for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
     os.environ[name] = FOLDER
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QThreadPool
 from PySide6.QtWidgets import QApplication
 
 from molvik.blocks.arrangements import BLOCKS
@@ -36,11 +36,15 @@ TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
 def settle(seconds: float = 0.8) -> None:
-    """Let the window work, and the threads behind it: QTest.qWait would starve those."""
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    """Let the window work until no thread behind it has worked for some seconds, however slow the
+    machine is today: QTest.qWait would starve those.
+    """
+    busy = time.monotonic()
+    while time.monotonic() < busy + seconds:
         QApplication.processEvents()
         time.sleep(0.01)
+        if QThreadPool.globalInstance().activeThreadCount():
+            busy = time.monotonic()
 
 
 def main() -> None:

@@ -51,6 +51,7 @@ def test_a_thermistor_falls_as_it_warms(warm: float, ohm: float) -> None:
     """R = R20 exp(B (1/T - 1/T20)), B 3400 K: worked by hand."""
     job = Job("x", settings=Settings(bench_c=warm), devices=DEVICES)
     test = shown_by(job)["D1", "signal and return"]
+    assert "e+" not in test.expect, "ohms are written out"
     assert test.least_ohm is not None
     assert test.most_ohm is not None
     assert math.sqrt(test.least_ohm * test.most_ohm) / math.sqrt(0.96) == pytest.approx(
@@ -73,12 +74,13 @@ def test_parts_stand_in_a_table_and_a_line_is_judged(window: MainWindow) -> None
     job = replace(window.store.job, devices=DEVICES)
     window.store.do("parts", lambda _: job)
     shown = page(window, "Proving")
-    shown.tabs.setVisible(True)
+    assert shown.tabs.isVisible(), "no wire is needed"
     shown.tabs.setCurrentWidget(shown.parts)
-    shown._show_tab()
     assert shown.parts.model.rowCount() == len(part_tests(job))
     shown.parts.table.picked.emit("K1 85 and 86 its coil")
     assert window.hand.subject == "K1"
+    window.hand.pick("D4")
+    assert shown.parts.table.current_key().startswith("D4 "), "the table follows the hand"
     type_field(shown.parts.line, "60")
     assert "both terminators" in shown.parts.said.text()
     type_field(shown.parts.line, "OL")

@@ -69,12 +69,12 @@ def test_the_plan_is_typed_and_says_what_it_proves(window: MainWindow) -> None:
 
 def test_the_meters_accuracy_and_the_bench_are_typed_once(window: MainWindow) -> None:
     shown = opened(window, loom())
-    for field, text in ((shown.off, "0.5 % + 3"), (shown.bench, "35")):
+    for field, text in ((shown.meter.off, "0.5 % + 3"), (shown.meter.bench, "35")):
         type_field(field, text)
     settings = window.store.job.settings
     assert (settings.meter_percent, settings.meter_counts, settings.bench_c) == (0.5, 3, 35.0)
-    assert shown.off.text() == "0.5 % + 3"
-    type_field(shown.off, "much")
+    assert shown.meter.off.text() == "0.5 % + 3"
+    type_field(shown.meter.off, "much")
     assert "share" in shown.notice.text()
     assert window.store.job.settings == settings
 
@@ -126,6 +126,22 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     assert {str(point) for point in reading.points} == touching
     assert "1 pairs touch" in window.store.job.log[-1].text
     cards.close()
+
+
+def test_the_plan_follows_the_hand_and_its_reading_is_of_the_wires_as_they_are(
+    window: MainWindow,
+) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.plan)
+    window.hand.pick("W4")
+    chosen = shown.plan.current
+    assert chosen.wires == ("W4",)
+    assert shown.plan.table.current_key() == chosen.key
+    window.store.do("longer", lambda job: edits.change_wire(job, "W4", length_m=9.0))
+    assert shown.plan.current.expected_ohm > chosen.expected_ohm
+    assert shown.plan.current.sign != chosen.sign
+    window.store.do("gone", lambda job: edits.remove_wires(job, frozenset({"W4"})))
+    assert shown.plan.current.key == shown.plan.table.current_key() != chosen.key
 
 
 def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(

@@ -162,7 +162,7 @@ def test_the_whole_slice(
 
     # Measure it: the reading is judged as Enter is pressed, and kept with time and name.
     proving = page(window, "Proving")
-    type_field(proving.by, "Ilse")
+    type_field(proving.meter.by, "Ilse")
     assert cell(proving.table, "W3", "Verdict") == "not measured"
     type_cell(proving.table, "W3", "Read Ω", "0.25")
     assert cell(proving.table, "W3", "Verdict") == "passed"

@@ -659,11 +659,11 @@ def test_a_wide_limit_says_why_it_is_wide(demo_window: MainWindow) -> None:
 
 def test_the_meter_is_set_in_the_list(demo_window: MainWindow) -> None:
     proving = page(demo_window, "Proving")
-    type_field(proving.leads, "0,4")
+    type_field(proving.meter.leads, "0,4")
     assert demo_window.store.job.settings.meter_leads_ohm == 0.4
-    type_field(proving.leads, "OL")
+    type_field(proving.meter.leads, "OL")
     assert "Type ohms" in proving.notice.text()
-    type_field(proving.step, "0.01")
+    type_field(proving.meter.step, "0.01")
     assert demo_window.store.job.settings.meter_step_ohm == 0.01
 
 

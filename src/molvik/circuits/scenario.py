@@ -19,6 +19,7 @@ from molvik.netlist.states import (
     RUNNING,
     State,
 )
+from molvik.wording import some
 
 SHIPPED = (
     Scenario(
@@ -74,8 +75,7 @@ def go_through(network: Network, states: Iterable[State]) -> tuple[Step, ...]:
             engine, runs = "stands", False
         elif point.lost:
             names = [device.name for device in point.lost]
-            more = f" and {len(names) - 2} more" if len(names) > 2 else ""
-            engine, runs = f"stops: {', '.join(names[:2])}{more} dead", False
+            engine, runs = f"stops: {some(names, 2)} dead", False
             stopped = wanted._replace(turning=False, running=False, was_running=False)
             point = OperatingPoint(network, stopped, point)
         else:

@@ -9,6 +9,7 @@ from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words
 from molvik.netlist.ways import path, reached
 from molvik.netlist.wiring import METAL, Link
+from molvik.wording import figures
 
 MOST_DEEP = 8
 
@@ -164,7 +165,7 @@ class _Asking:
             return said
         place = worst.part
         return Explanation(
-            (f"{first} of any use: {lost:.1f} V are lost in {place}, {worst.ohm:.3g} Ω.",),
+            (f"{first} of any use: {lost:.1f} V are lost in {place}, {figures(worst.ohm)} Ω.",),
             place,
             f"Look for the bad joint in {place}, or take a thicker wire.",
         )

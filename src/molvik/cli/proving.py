@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.wording import some
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -175,16 +176,15 @@ def _print_diagnosis(found: "Diagnosis") -> None:
     if found.next is not None:
         print(f"Measure next: {where_words(found.next.point)}")
         for shown, left in found.next.answers[:6]:
-            print(f"   {shown}: {_some(found, left)}")
+            print(f"   {shown}: {_left(found, left)}")
 
 
-def _some(found: "Diagnosis", left: Any) -> str:
+def _left(found: "Diagnosis", left: Any) -> str:
     job = found.network.job
     words = [
-        " and ".join(cause.words(job) for cause in some) or "nothing is wrong" for some in left[:3]
+        " and ".join(cause.words(job) for cause in causes) or "nothing is wrong" for causes in left
     ]
-    more = f" and {len(left) - 3} more" if len(left) > 3 else ""
-    return "; ".join(words) + more
+    return some(words, 3, "; ")
 
 
 def _diagnosis(found: "Diagnosis") -> dict[str, Any]:

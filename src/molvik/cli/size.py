@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
 from molvik.numbers import read_number
+from molvik.wording import figures
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -110,7 +111,8 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         return 0
     for wire in wires:
         does = {True: "does it", False: f"needs {wire.needs or 'more than there is'}", None: ""}
-        print(f"{wire.wire:5} {wire.function:28} {wire.now_a:.3g} A to {wire.then_a:.3g} A "
+        loads = f"{figures(wire.now_a)} A to {figures(wire.then_a)} A"
+        print(f"{wire.wire:5} {wire.function:28} {loads} "
               f"{wire.size or 'no size'}: {does[wire.passes]}")  # fmt: skip
     for part in parts:
         print(f"{part.code:5} {part.name}: {part.what}")

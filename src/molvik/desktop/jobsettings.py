@@ -19,6 +19,7 @@ from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
 from molvik.survey.repair_method import CRIMPED, LIKE, SOLDERED
+from molvik.wording import figures
 
 
 class JobSettings(QDialog):
@@ -79,7 +80,7 @@ class JobSettings(QDialog):
             box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
             box.setToolTip(
                 "How much the whole path may lose, supply and return, as a share of the "
-                f"system voltage: {use.drop_share:.3g} of it usually (common practice)"
+                f"system voltage: {figures(use.drop_share)} of it usually (common practice)"
             )
             self.shares[use.code] = box
 

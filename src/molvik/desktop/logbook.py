@@ -25,6 +25,7 @@ from molvik.model import edits
 from molvik.model.log import LogEntry
 from molvik.numbers import read_number
 from molvik.stages import name_of
+from molvik.wording import figures
 
 
 def now_text() -> str:
@@ -213,8 +214,8 @@ def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, st
     rows = [
         (
             str(operation),
-            f"{repair[operation]:.3g}",
-            f"{new[operation]:.3g}",
+            figures(repair[operation]),
+            figures(new[operation]),
             f"{known[operation].minutes:.1f}",
             _source(known[operation].learnt_from),
         )

@@ -25,6 +25,7 @@ from molvik.reference.insulation import INSULATIONS, read_insulation
 from molvik.routing.covers import wanted
 from molvik.survey.replacement import Shortage, cost, replacements, shortages
 from molvik.typed.field import Fields
+from molvik.wording import figures
 
 NEW_ITEM = StockItem("")
 """Stands for the empty last row, where a new thing is typed."""
@@ -170,10 +171,11 @@ class StockWindow(QDialog):
             found = sum(replacement.item is not None for replacement in made)
             words.append(f"{found} of {len(made)} wires to be made anew can be cut from stock.")
         for shortage in shortages(tree, job.stock):
-            amount = f"{shortage.needed:.3g} {shortage.unit}"
+            amount = f"{figures(shortage.needed)} {shortage.unit}"
             if shortage.short:
                 words.append(
-                    f"Short: {shortage.what}, {shortage.short:.3g} of {amount}{_instead(shortage)}."
+                    f"Short: {shortage.what}, {figures(shortage.short)} of {amount}"
+                    f"{_instead(shortage)}."
                 )
             else:
                 words.append(f"Enough: {shortage.what}, {amount}{_instead(shortage)}.")
@@ -253,6 +255,6 @@ def _instead(shortage: Shortage) -> str:
     if not shortage.instead:
         return ""
     words = ", ".join(
-        f"{amount:.3g} {shortage.unit} as {name}" for name, amount in shortage.instead
+        f"{figures(amount)} {shortage.unit} as {name}" for name, amount in shortage.instead
     )
     return f", but not of its own colour and size: {words}"

@@ -12,6 +12,7 @@ from molvik.findings.solving import point_in
 from molvik.model.parts import Device
 from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
 from molvik.netlist.ways import path, reached
+from molvik.wording import figures
 
 RUN_DOWN_A = 0.5
 """A resistor that takes an alternator's last energy carries at least this, A (our choice)."""
@@ -183,12 +184,12 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
     limit = analysis.job.settings.drain_limit_a
     if found.total_a <= limit:
         return
-    items = ", ".join(f"{name} {amps:.2g} A" for _, name, amps in found.items[:3])
+    items = ", ".join(f"{name} {figures(amps, 2)} A" for _, name, amps in found.items[:3])
     yield Finding(
         "drain",
         "look",
         battery.code,
-        f"{found.total_a:.2g} A flow with the key and every switch off; {limit:g} A may.",
+        f"{figures(found.total_a, 2)} A flow with the key and every switch off; {limit:g} A may.",
         f"The most goes into {items}. A battery of 60 Ah is half empty after "
         f"{30 / found.total_a:.0f} h.",
         "Feed what must not draw from the key or a relay, or give it a switch.",

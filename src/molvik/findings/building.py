@@ -1,6 +1,6 @@
 """Rules about putting a loom to build together: what covers it, passes with it, can be swapped."""
 
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
@@ -12,6 +12,7 @@ from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.alike import Alike
 from molvik.routing.bends import least_radius_mm
 from molvik.routing.parting import partings
+from molvik.wording import some
 
 APART_M = 0.05
 """Twisted cores stay together up to so far from their ends, m (common practice)."""
@@ -19,13 +20,6 @@ APART_M = 0.05
 FREE_M = 0.15
 """A branch this long with nothing that holds it pulls at its plug, m (common practice: it is held
 within 100 mm of a plug)."""
-
-SOME = 8
-
-
-def _some(codes: list[str]) -> str:
-    more = f" and {len(codes) - SOME} more" if len(codes) > SOME else ""
-    return ", ".join(codes[:SOME]) + more
 
 
 def fits_nothing(analysis: Analysis) -> Iterator[Finding]:
@@ -137,7 +131,7 @@ def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
     if free:
         yield Finding(
             "plug-not-held", "note", "plugs",
-            f"{_some(free)}: nothing holds the branch, so that it hangs from its plug.",
+            f"{some(free)}: nothing holds the branch, so that it hangs from its plug.",
             "What shakes at a plug wears its contacts and its seals.",
             "A clip or tie within 100 mm of each plug (common practice).",
             (Figure("plugs", len(free)),),
@@ -186,7 +180,7 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
             )  # fmt: skip
             yield Finding(
                 "look-alikes", severity, " ".join(plugs),
-                f"{_some(plugs)} look alike and reach each other's mates; {words}.{example}",
+                f"{some(plugs)} look alike and reach each other's mates; {words}.{example}",
                 "Whoever plugs it in next does not have your notes.",
                 "On one of each two swap the terminals' gender or the housing, use another key, "
                 "shorten or clip its branch so that it does not reach, or mark both sides.",
@@ -196,20 +190,11 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
 
 def together(pairs: list[Alike]) -> Iterator[list[Alike]]:
     """Yield pairs in groups that share plugs, in their order."""
-    of: dict[str, str] = {}
+    import networkx
 
-    def top(plug: str) -> str:
-        while of.setdefault(plug, plug) != plug:
-            of[plug] = of[of[plug]]
-            plug = of[plug]
-        return plug
-
-    for pair in pairs:
-        of[top(pair.other)] = top(pair.one)
-    groups: dict[str, list[Alike]] = defaultdict(list)
-    for pair in pairs:
-        groups[top(pair.one)].append(pair)
-    yield from groups.values()
+    graph = networkx.Graph((pair.one, pair.other) for pair in pairs)
+    for plugs in networkx.connected_components(graph):
+        yield [pair for pair in pairs if pair.one in plugs]
 
 
 def part_here(analysis: Analysis) -> Iterator[Finding]:
@@ -219,7 +204,7 @@ def part_here(analysis: Analysis) -> Iterator[Finding]:
         hot = ", beside heat," if one.hot else ""
         yield Finding(
             "part-here", "note", one.joint,
-            f"{_some(list(one.plugs))} ({one.kind}s){hot} could have a short loom of their own "
+            f"{some(one.plugs)} ({one.kind}s){hot} could have a short loom of their own "
             f"from {names[one.joint].name}: a pair of plugs with {one.contacts} contacts.",
             f"Each contact loses at most {one.drop_v * 1000:.0f} mV at {one.amps:.1f} A, and is "
             "one more that can fail.",

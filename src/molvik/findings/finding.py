@@ -4,6 +4,7 @@ from typing import Literal, NamedTuple
 
 from molvik.findings.kinds import KINDS, Severity, Stage
 from molvik.model.job import code_order
+from molvik.wording import figures
 
 Worse = Literal["more", "less", "other"]
 
@@ -28,8 +29,8 @@ class Figure(NamedTuple):
         if self.endless and value >= ENDLESS:
             return self.endless
         if self.unit == "%":
-            return f"{value * 100:.3g} %"
-        return f"{value:.3g} {self.unit}".strip()
+            return f"{figures(value * 100)} %"
+        return f"{figures(value)} {self.unit}".strip()
 
 
 def share(part: float, whole: float) -> float:

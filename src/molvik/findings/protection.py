@@ -16,6 +16,7 @@ from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.wire import largest_fuse_a, only_unknown
+from molvik.wording import figures
 
 ALONE_UP_TO_TIMES = 2.0
 """A fuse that opens alone only up to this many times its rating hardly does (our choice)."""
@@ -131,7 +132,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 "stop",
                 code,
                 f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
-                f"at most {allowed:.3g} A protects it.{steps}",
+                f"at most {figures(allowed)} A protects it.{steps}",
                 "In a fault the wire burns and the fuse does not."
                 f"{only_unknown(sizing.size, analysis.sizing_cases[code], 'fuse')}",
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
@@ -172,7 +173,7 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
                 "fuse-too-small",
                 "look",
                 code,
-                f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {work.load_a:.3g} A.",
+                f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {figures(work.load_a)} A.",
                 "A fuse near its rating ages and opens one hot day with nothing wrong.",
                 f"Keep the load within {share:.0%} of the rating: a larger fuse if the wire "
                 "allows, or share the load.",

@@ -10,6 +10,7 @@ from molvik.reference.insulation import insulation
 from molvik.reference.places import air_c
 from molvik.routing.hot import safe_distance_mm
 from molvik.routing.splices import NEAR_M
+from molvik.wording import some
 
 SUPPORT_M = 0.3
 """A loom is held at least this often, m (common practice: every 150 to 300 mm)."""
@@ -40,12 +41,9 @@ def sits_nowhere(analysis: Analysis) -> Iterator[Finding]:
     absent = sorted(code for code in wanted if code not in carried)
     wires = sum(bool(way.problem) and not way.start for way in analysis.ways.of.values())
     if absent:
-        some = ", ".join(absent[:10]) + (
-            f" and {len(absent) - 10} more" if len(absent) > 10 else ""
-        )
         yield Finding(
             "sits-nowhere", "note", "looms",
-            f"{some} sit at no end of a loom yet: {wires} wires have no way.",
+            f"{some(absent, 10)} sit at no end of a loom yet: {wires} wires have no way.",
             "Lengths, bundles and heat of these wires are taken as they are typed.",
             "Say at each end what it carries, in the table of ends of Routing.",
             (Figure("wires without a way", wires),),
@@ -82,10 +80,9 @@ def length_differs(analysis: Analysis) -> Iterator[Finding]:
             (Figure("metres too short", -more, "m"),),
         )  # fmt: skip
     if longer:
-        some = ", ".join(longer[:8]) + (f" and {len(longer) - 8} more" if len(longer) > 8 else "")
         yield Finding(
             "longer-than-its-way", "note", "lengths",
-            f"{some}: longer than the way and the ends want.",
+            f"{some(longer)}: longer than the way and the ends want.",
             "What is too long is folded away, and moves; it loses more, too.",
             "Take the lengths of the ways in Routing, or leave them if they are measured.",
             (Figure("wires", len(longer)),),

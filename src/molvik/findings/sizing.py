@@ -10,6 +10,7 @@ from molvik.parsing.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
 from molvik.sizes.sizing_case import Criterion, SizingCase, carries_more
 from molvik.sizes.wire import only_unknown, smallest
+from molvik.wording import figures
 
 
 def _failed(
@@ -119,7 +120,7 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
             "look",
             wire.code,
             f"{wire.code} is judged by the {wire.load_a:g} A that were typed, but carries "
-            f"{solved:.3g} A in its worst state.",
+            f"{figures(solved)} A in its worst state.",
             "Loads were added behind it, or another way for their current is missing.",
             "Type the larger figure, or none: then it is judged by what it carries.",
             (Figure("what it carries against what was typed", solved / (wire.load_a or 1.0), "%"),),

@@ -20,6 +20,7 @@ from molvik.model.log import Operation
 from molvik.sheet import Sheet, Table, notes
 from molvik.survey.materials import Bought, new_loom_needs, priced
 from molvik.survey.replacement import bought_for_repair
+from molvik.wording import figures
 
 
 class Cost(NamedTuple):
@@ -146,7 +147,7 @@ def quote_sheet(analysis: Analysis) -> Sheet:
         if amount:
             worked = amount * known[operation].minutes / 60
             price = f"{worked * settings.hour_price:.2f}" if settings.hour_price else ""
-            rows.append(("Work", str(operation), f"{amount:.3g}", f"{worked:.2f} h", price, unit))
+            rows.append(("Work", str(operation), figures(amount), f"{worked:.2f} h", price, unit))
     if chosen.access_h:
         price = f"{chosen.access_h * settings.hour_price:.2f}" if settings.hour_price else ""
         rows.append(("Work", "reach it: what must come off", "",
@@ -156,7 +157,7 @@ def quote_sheet(analysis: Analysis) -> Sheet:
         source = f"{item.price:g} each" if item and item.price else ""
         source = f"{item.code}, {source}" if item and source else source
         money = item.currency or unit if item else ""
-        amount_text = f"{bought.need.amount:.3g} {bought.need.unit}"
+        amount_text = f"{figures(bought.need.amount)} {bought.need.unit}"
         rows.append(("Material", bought.need.what, amount_text, source, price, money))
     if rows:
         rows.append(("", "Work", "", f"{chosen.hours:.2f} h", f"{chosen.work:.2f}", unit))

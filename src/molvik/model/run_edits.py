@@ -9,6 +9,7 @@ from molvik.model.edits import EditError, photo_of_nothing, retire
 from molvik.model.job import Job
 from molvik.model.parts import Splice
 from molvik.model.routing import Joint, Pose, Run
+from molvik.wording import figures
 
 LEAST_M = 0.001
 """A piece of a stretch is at least so long, m."""
@@ -23,7 +24,7 @@ def split_run(job: Job, code: str, at_m: float, joint: Joint) -> Job:
     if not (run.start and run.finish) or length is None:
         raise EditError(f"{code} has no length or end yet: type them first.")
     if not LEAST_M <= at_m <= length - LEAST_M:
-        raise EditError(f"{code} is {length:.3g} m long: choose a place between its ends.")
+        raise EditError(f"{code} is {figures(length)} m long: choose a place between its ends.")
     before = {one.code for one in job.routing.joints}
     job = routing_edits.add(job, replace(joint, loom=_loom(job, run)))
     made = next(one.code for one in job.routing.joints if one.code not in before)

@@ -6,6 +6,7 @@ from functools import cache
 from typing import TYPE_CHECKING, Literal
 
 from molvik.model.parts import SizeSystem, WireSize
+from molvik.wording import figures
 
 if TYPE_CHECKING:
     from pint import UnitRegistry
@@ -170,18 +171,18 @@ def seconds_text(seconds: float) -> str:
     """Return a time as people say it: 0.15 s, 50 s, 10 min, 2.5 h."""
     for unit_s, unit in ((3600.0, "h"), (60.0, "min")):
         if seconds >= 2 * unit_s:
-            return f"{seconds / unit_s:.2g} {unit}" if seconds < 99 * unit_s else (
+            return f"{figures(seconds / unit_s, 2)} {unit}" if seconds < 99 * unit_s else (
                 f"{seconds / unit_s:.0f} {unit}"
             )  # fmt: skip
-    return f"{seconds:.2g} s" if seconds < 99 else f"{seconds:.0f} s"
+    return f"{figures(seconds, 2)} s" if seconds < 99 else f"{seconds:.0f} s"
 
 
 def amps_text(value: float) -> str:
     """Write a current in the unit of its size: "12 A", "5.3 mA", "40 µA"."""
     size = abs(value)
     if size >= 0.1 or size == 0:
-        return f"{value:.3g} A"
-    return f"{value * 1000:.3g} mA" if size >= 1e-4 else f"{value * 1e6:.3g} µA"
+        return f"{figures(value)} A"
+    return f"{figures(value * 1000)} mA" if size >= 1e-4 else f"{figures(value * 1e6)} µA"
 
 
 def ohm_text(value: float) -> str:

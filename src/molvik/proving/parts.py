@@ -12,6 +12,7 @@ from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
+from molvik.wording import figures
 
 OWN_SHARE, USUAL_SHARE = 0.1, 0.2
 """How far a part may be from its own figure, and from the usual one of its kind (our choice)."""
@@ -98,7 +99,7 @@ def _ohms(device: Device, between: str, what: str, ohm: float, figure: str) -> P
     least, most = ohm * (1 - share), ohm * (1 + share)
     usual = "" if own else ", as is usual"
     return PartTest(device.code, device.name, between, what,
-                    f"{least:.3g} to {most:.3g} Ω{usual}", least, most)  # fmt: skip
+                    f"{figures(least)} to {figures(most)} Ω{usual}", least, most)  # fmt: skip
 
 
 def line_words(ohm: float) -> str:

@@ -29,6 +29,7 @@ from molvik.netlist.states import (
 )
 from molvik.reference.device_types import type_of
 from molvik.steps import Step
+from molvik.wording import figures
 
 POWER = "power"
 """Name of the list of steps, for its ticks."""
@@ -83,7 +84,7 @@ def _before(job: Job, solved: Solved) -> Iterator[PowerStep]:
     plus = next(device.code for device in job.devices if device.kind == "battery")
     idle = max(0.0, solved(OFF).source_amps)
     nominal = job.settings.system_v
-    least = f"more than {nominal / idle * 0.5:.2g} Ω" if idle > 1e-3 else "open, or kilohms"
+    least = f"more than {figures(nominal / idle * 0.5, 2)} Ω" if idle > 1e-3 else "open, or kilohms"
     yield PowerStep(
         "no short", plus, "Ohms from plus to minus cable, both off the battery, key off",
         "A short here burns a wire the moment the battery is on.",

@@ -9,6 +9,7 @@ from molvik.model.routing import Joint, Routing
 from molvik.routing.drawing import Plug, at_share, plug_shapes
 from molvik.routing.placing import UNKNOWN_M, Placed
 from molvik.routing.sections import Section
+from molvik.wording import figures
 
 MARGIN_MM, FOOT_MM = 60.0, 40.0
 LEAST_MM = 2.0
@@ -89,7 +90,7 @@ def board_scene(board: Board) -> Scene:
     for laid in board.runs:
         shapes.append(Path(laid.path, Pen("ink", 0.3, (4.0, 2.0))))
         middle = halfway(laid.path)
-        length = f"{laid.length_m:.3g} m" if laid.length_m else f"drawn {UNKNOWN_M:g} m"
+        length = f"{figures(laid.length_m)} m" if laid.length_m else f"drawn {UNKNOWN_M:g} m"
         words = f"{laid.run}  {length}  {laid.thick_mm:.0f} mm"
         box = Box(middle.x - 40, middle.y + laid.thick_mm / 2 + 1, 80, 5)
         shapes.append(Text(words, box, 4, "faint", whole=True))

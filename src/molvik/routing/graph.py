@@ -5,6 +5,7 @@ from collections import defaultdict
 from molvik.lazy import cached_property
 from molvik.model.routing import Joint, Routing, Run
 from molvik.netlist.loomgraph import LoomGraph
+from molvik.wording import some
 
 
 class RouteGraph(LoomGraph[Joint, Run]):
@@ -51,8 +52,7 @@ class RouteGraph(LoomGraph[Joint, Run]):
             ("Joins the same two", self._doubled()),
         ):
             if runs:
-                more = f" and {len(runs) - 8} more" if len(runs) > 8 else ""
-                found.append(f"{words}: {', '.join(runs[:8])}{more}.")
+                found.append(f"{words}: {some(runs)}.")
         return tuple(found)
 
     def _doubled(self) -> list[str]:

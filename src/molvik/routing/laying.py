@@ -17,6 +17,7 @@ from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Way, Ways
 from molvik.sheet import Sheet, Table, notes
 from molvik.steps import Step
+from molvik.wording import some
 
 LAYING = "laying"
 """Name of the list of steps, for its ticks."""
@@ -58,13 +59,12 @@ def assembly_steps(job: Job, made: Assembly) -> tuple[Step, ...]:
     names = {joint.code: joint.name for joint in job.routing.joints}
     steps: list[Step] = []
     for number, put in enumerate(made.steps, 1):
-        some = ", ".join(f"{end} {names[end]}" for end in put.ends[:3])
-        more = f" and {len(put.ends) - 3} more" if len(put.ends) > 3 else ""
+        ends = some([f"{end} {names[end]}" for end in put.ends], 3)
         where = names.get(put.at, "")
         if put.what:
             steps.append(Step(
                 f"slide {put.what} {put.at}", put.at, f"Slide on {put.what}: {put.at} {where}",
-                f"from {some}{more}; every end there still open",
+                f"from {ends}; every end there still open",
             ))  # fmt: skip
         else:
             carried = next(joint.carries for joint in job.routing.joints if joint.code == put.at)

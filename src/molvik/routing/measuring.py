@@ -5,6 +5,7 @@ from molvik.model.routing import Run
 from molvik.netlist.loomgraph import LoomGraph
 from molvik.routing.graph import RouteGraph
 from molvik.steps import Step
+from molvik.wording import figures
 
 BY_HAND = ("typed", "measured")
 """Lengths that a hand gave; the others are reckoned or taken over."""
@@ -24,7 +25,7 @@ def measuring_steps(job: Job, graph: RouteGraph, loom: str) -> tuple[Step, ...]:
             f"{run.code}: a string along the way it will lie, from {run.start} to {run.finish}",
             first=f"off comes: {access}" if access else "",
             asks="480 mm",
-            shown="" if run.length_m is None else f"{run.length_m:.3g} m, {run.length_from}",
+            shown="" if run.length_m is None else f"{figures(run.length_m)} m, {run.length_from}",
         ))  # fmt: skip
     return tuple(steps)
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
 from molvik.lazy import cached_property
 from molvik.sizes.curves import FROM_S, TO_S, Curve, Curves
+from molvik.wording import figures
 
 LEFT, RIGHT, TOP, BOTTOM = 52.0, 14.0, 22.0, 30.0
 """Room beside the axes."""
@@ -61,7 +62,7 @@ class CurveDrawing:
             spot = self.place(*curves.inrush)
             yield Oval(Box(spot.x - 4.5, spot.y - 4.5, 9, 9), Pen("ink", 1.6), "paper")
             words = Box(spot.x - 126, spot.y - 8, 118, 16)
-            yield Text(f"start {curves.inrush[0]:.3g} A", words, 11, "ink", "right", bold=True)
+            yield Text(f"start {figures(curves.inrush[0])} A", words, 11, "ink", "right", bold=True)
         yield from self._legend()
 
     def _points(self, curve: Curve) -> tuple[Point, ...]:
@@ -108,7 +109,7 @@ class CurveDrawing:
             x = self.place(amps, 1.0).x
             yield Path((Point(x, self.box.y), Point(x, self.box.bottom)), Pen(role, 1.4, DOTS))
             words = Box(x - 60, 4, 120, 16)
-            yield Text(f"{name} {amps:.3g} A", words, 11, role, bold=True, whole=True)
+            yield Text(f"{name} {figures(amps)} A", words, 11, role, bold=True, whole=True)
 
     def _legend(self) -> Iterator[Shape]:
         """What the lines are, where no curve goes."""
@@ -139,4 +140,4 @@ class CurveDrawing:
             x = self.place(amps, 1.0).x
             said = {"load": "What the wire carries", "short": "A dead short at its far end"}[name]
             ends = Point(x, self.box.y), Point(x, self.box.bottom)
-            yield along(name, f"{said}: {amps:.3g} A", *ends)
+            yield along(name, f"{said}: {figures(amps)} A", *ends)

@@ -13,6 +13,7 @@ from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.insulation import Insulation, insulation
 from molvik.reference.limits import USES, Use
 from molvik.reference.places import PLACES, air_c
+from molvik.wording import figures
 
 CRANKS_MORE = 1.05
 """A wire that carries this many times its load while cranking is judged for that as well."""
@@ -122,7 +123,7 @@ class Criterion(NamedTuple):
     @property
     def figures(self) -> str:
         """What there is of what may be: "0.394 of 0.161 V"."""
-        return f"{self.amount:.3g} of {self.allowed:.3g} {self.unit}"
+        return f"{figures(self.amount)} of {figures(self.allowed)} {self.unit}"
 
 
 def used_text(margin: float) -> str:

@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 from molvik.model.parts import Wire, WireSize
 from molvik.sizes.sizing_case import FAR_OVER, Criterion
 from molvik.sizes.wire import Sizing
+from molvik.wording import figures
 
 Group = Literal["fails", "tight", "passes", "not judged"]
 
@@ -82,7 +83,7 @@ def _word(criterion: Criterion) -> str:
 def short(criterion: Criterion) -> str:
     """Return a criterion with its figures in a few words."""
     if criterion.name == "strength":
-        return f"strength: least {criterion.amount:.2g} mm²"
+        return f"strength: least {figures(criterion.amount, 2)} mm²"
     if criterion.margin <= FAR_OVER:
         return f"{_word(criterion)} far over"
     return f"{_word(criterion)} {criterion.figures}"

@@ -34,6 +34,7 @@ from molvik.reference.fuses import PROPOSED
 from molvik.reference.insulation import Insulation, insulation
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.sumline import HELP, Line
+from molvik.wording import figures
 
 CAUTION = (
     "One wire alone in still air. Battery off first, fuse at the source; local rules come first."
@@ -285,7 +286,7 @@ def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
             f"{supply_v:g} V do not feed a lamp of {lamp_v:g} V through a resistor."
         )
     ohm, watts = (supply_v - lamp_v) / amps, (supply_v - lamp_v) * amps
-    line = f"{ohm:.3g} Ω, {watts:.2g} W: take one of {2 * watts:.2g} W or more."
+    line = f"{figures(ohm)} Ω, {figures(watts, 2)} W: {_rated(watts)}"
     working = (f"({supply_v:g} V - {lamp_v:g} V) / {amps:g} A.", "A vehicle reaches 14.4 V: count "
                "with that for a diode.")  # fmt: skip
     return Answer(line, working, {"ohm": ohm, "watts": watts})
@@ -297,7 +298,7 @@ def power(ohm: float, volts: float | None = None, amps: float | None = None) -> 
     if volts is None and amps is None:
         raise QuantityError("Give the voltage across it or the current through it.")
     watts = volts**2 / ohm if volts is not None else (amps or 0.0) ** 2 * ohm
-    line = f"{watts:.3g} W in {ohm:g} Ω; it gets hot: take one of {2 * watts:.2g} W or more."
+    line = f"{figures(watts)} W in {ohm:g} Ω; it gets hot: {_rated(watts)}"
     how = (
         f"{volts:g} V squared / {ohm:g} Ω."
         if volts is not None
@@ -451,3 +452,7 @@ def _wire_or_drop(
 def _air(line: Line) -> float:
     air = line.take("C")
     return AMBIENT_C if air is None else air
+
+
+def _rated(watts: float) -> str:
+    return f"take one of {figures(2 * watts, 2)} W or more."

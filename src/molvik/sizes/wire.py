@@ -20,6 +20,7 @@ from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.hot import around_c
 from molvik.sizes.sizing_case import FAR_OVER, Criterion, Lying, SizingCase
+from molvik.wording import figures
 
 TIGHT = 0.1
 """A wire with less than this share of a limit still free is tight (our choice)."""
@@ -251,7 +252,7 @@ def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     return Criterion(
         "fuse",
         f"{fuse_a:g} A fuse",
-        f"{allowed:.3g} A protects it",
+        f"{figures(allowed)} A protects it",
         margin,
         "The slowest fuse its standard permits must open before the wire is harmed.",
         fuse_a,

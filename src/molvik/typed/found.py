@@ -41,6 +41,7 @@ from molvik.typed.field import (
     yes_or_no,
     zone,
 )
+from molvik.wording import figures
 
 EVERYDAY = {
     "broken": "cut", "snapped": "cut", "severed": "cut", "burned": "burnt", "scorched": "burnt",
@@ -126,7 +127,7 @@ SEGMENT_FIELDS: tuple[Field[Any], ...] = (
     Field("To", "A node by its code or name; a new name makes a new node",
           lambda s: s.finish, plain("finish"), makes="finish"),
     Field("Length", "480 mm, 22 in, 1.2 m",
-          lambda s: "" if s.length_m is None else f"{s.length_m:.3g} m",
+          lambda s: "" if s.length_m is None else f"{figures(s.length_m)} m",
           optional("length_m", read_length_m), unit="m"),
     Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
           lambda s: s.covering, covering,

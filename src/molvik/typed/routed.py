@@ -29,6 +29,7 @@ from molvik.typed.field import (
     yes_or_no,
     zone,
 )
+from molvik.wording import figures
 
 
 def _carries(text: str, network: Network) -> Fields:
@@ -130,7 +131,7 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("To", "A joint by code or name, or a plug: C3; a new name makes a new joint",
           lambda r: r.finish, plain("finish"), makes="finish"),
     Field("Length", "480 mm, 22 in, 1.2 m",
-          lambda r: "" if r.length_m is None else f"{r.length_m:.3g} m",
+          lambda r: "" if r.length_m is None else f"{figures(r.length_m)} m",
           optional("length_m", read_length_m), unit="m"),
     Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, zone),
     Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",

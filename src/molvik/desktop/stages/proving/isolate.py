@@ -18,6 +18,7 @@ from molvik.proving.isolation import (
     isolation_of,
 )
 from molvik.steps import Step
+from molvik.wording import some
 
 APART_OHM = 1e6
 """Nets that do not touch show at least this, ohms (common practice)."""
@@ -28,12 +29,12 @@ def ask_high_voltage(page: StagePage) -> int:
     insulation tester, 0 when it was given up. Enter gives up: it is confirmed on purpose.
     """
     names = harmed(page.store.job)
-    shown = "; ".join(names[:12]) + (f" and {len(names) - 12} more" if names[12:] else "")
+    named = some(names, 12, "; ")
     text = "Every module is unplugged, battery and alternator are off, and nobody touches the loom."
     return int(question(
         page, "Isolation with an insulation tester", f"{text} Is it so?",
-        (f"A high voltage breaks electronics at once. In this job: {shown}. " if names else
-         "A high voltage breaks electronics at once; this job names none, look for yourself. ")
+        "A high voltage breaks electronics at once. "
+        + (f"In this job: {named}. " if names else "This job names none: look for yourself. ")
         + "It can hurt: keep hands off until the tester has discharged the loom. Leave airbag and "
         "high-voltage circuits to those licensed for them, and keep to local rules.",
         [Answer(str(volts), f"All unplugged, {volts} V", loses=True,

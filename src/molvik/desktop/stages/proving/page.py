@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
+from molvik.desktop.stages.proving.meterfields import MeterFields
 from molvik.desktop.stages.proving.partsview import PartsView
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
@@ -21,17 +22,15 @@ from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
-from molvik.desktop.widgets.small import CheckedField, label, row
+from molvik.desktop.widgets.small import label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
-from molvik.numbers import read_number
-from molvik.parsing.quantities import QuantityError, read_ohm, read_temperature_c
+from molvik.parsing.quantities import read_ohm
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
-from molvik.typed.field import number_text
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
@@ -50,9 +49,10 @@ class ProvingPage(StagePage):
         self.work_column.addWidget(label("TESTS", "head"))
         self.work_column.addWidget(self.list)
         self.work_column.addWidget(label("METER", "head"))
+        self.meter = MeterFields(store, self.notice)
+        self.work_column.addWidget(self.meter)
         self._latest: dict[str, Reading] = {}
         self._done = ""
-        self._build_meter()
         self.work_column.addStretch(1)
         self._build_table()
         self.caution = label(CAUTION, "faint", wrap=True)
@@ -108,28 +108,6 @@ class ProvingPage(StagePage):
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
-
-    def _build_meter(self) -> None:
-        tip = "What the meter shows with its leads held together"
-        self.leads = CheckedField("Leads", tip, self._set_leads)
-        tip = "The smallest step the meter shows"
-        self.step = CheckedField("Smallest step", tip, self._set_step)
-        tip = "How far a reading may be off, as the meter's data sheet says: 0.8 % + 1 step"
-        self.off = CheckedField("Accuracy", tip, self._set_off)
-        tip = "How warm it is at the bench: warm copper shows more"
-        self.bench = CheckedField("Bench", tip, self._set_bench)
-        self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
-        for name, field in (
-            ("Leads, Ω", self.leads),
-            ("Smallest step, Ω", self.step),
-            ("Off by, % + steps", self.off),
-            ("Bench, °C", self.bench),
-            ("Measured by", self.by),
-        ):
-            field.refused.connect(self.notice.say)
-            field.taken.connect(lambda: self.notice.say(""))
-            self.work_column.addWidget(label(name, "faint"))
-            self.work_column.addWidget(field)
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
@@ -221,12 +199,7 @@ class ProvingPage(StagePage):
         ]
         self.list.show_work(entries)
         self.list.setFixedHeight(len(entries) * 30 + 6)
-        settings = self.store.job.settings
-        self.leads.show_value(f"{settings.meter_leads_ohm:g}")
-        self.step.show_value(f"{settings.meter_step_ohm:g}")
-        self.off.show_value(f"{settings.meter_percent:g} % + {settings.meter_counts}")
-        self.bench.show_value(f"{settings.bench_c:g}")
-        self.by.show_value(settings.measured_by)
+        self.meter.show_settings()
         self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
         self._show_tab()
@@ -241,9 +214,12 @@ class ProvingPage(StagePage):
             self.power.show_power(self.analysis)
         elif self.tabs.currentWidget() is self.parts:
             self.parts.show_parts(self.analysis)
-        powered = self.tabs.currentWidget() in (self.power, self.practice, self.parts)
-        self.caution.setVisible(not powered)
-        self._probes_card.setVisible(not powered and bool(self.analysis.proof))
+        by_wires = self.tabs.currentWidget() in (self.table, self.plan, self.causes)
+        self.empty.setVisible(not self.analysis.proof and not (
+            self.store.job.devices and not by_wires
+        ))  # fmt: skip
+        self.caution.setVisible(by_wires)
+        self._probes_card.setVisible(by_wires and bool(self.analysis.proof))
         self._show_probes()
 
     def fill_in(self) -> None:
@@ -270,19 +246,21 @@ class ProvingPage(StagePage):
             return wanted in ("all", kind)
 
         wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
-        self.empty.setVisible(not proof)
-        self.tabs.setVisible(bool(proof))
+        # Parts are measured before a wire is run, too.
+        self.tabs.setVisible(bool(proof or self.store.job.devices))
         self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
 
     def follow(self, subject: str) -> None:
-        """Show the wire in hand."""
+        """Show what is in hand, wherever it is measured."""
         if subject in self.analysis.proof:
             if self.model.row_of(subject) < 0:
                 self.list.choose("all")
                 self._show_tests()
             self.table.pick(subject)
+        self.plan.follow(subject)
+        self.parts.follow(subject)
         self._show_probes()
 
     def _show_probes(self) -> None:
@@ -327,35 +305,3 @@ class ProvingPage(StagePage):
         verdict = self.analysis.proof[wire.code]
         failed = verdict.outcome not in ("passed", "not measured")
         self.notice.say(f"{wire.code}: {verdict.text}" if failed else "")
-
-    def _set_leads(self, text: str) -> None:
-        self._settings("Leads", meter_leads_ohm=_ohms(text, 0.0))
-
-    def _set_step(self, text: str) -> None:
-        self._settings("Meter's step", meter_step_ohm=_ohms(text, 0.0001))
-
-    def _set_off(self, text: str) -> None:
-        share, _, steps = text.replace("%", " ").partition("+")
-        self._settings(
-            "Meter's accuracy",
-            meter_percent=read_number(share.strip(), "share", "0.8", least=0, most=20),
-            meter_counts=round(read_number(
-                steps.strip().split(" ")[0] or "0", "number of steps", "1", least=0, most=100
-            )),
-        )  # fmt: skip
-
-    def _set_bench(self, text: str) -> None:
-        self._settings("Bench", bench_c=read_temperature_c(text))
-
-    def _set_by(self, text: str) -> None:
-        self._settings("Measured by", measured_by=text.strip())
-
-    def _settings(self, name: str, **fields: object) -> None:
-        self.store.do(name, lambda job: edits.change_settings(job, **fields))
-
-
-def _ohms(text: str, least: float) -> float:
-    value = read_ohm(text)
-    if value is None or not least <= value <= 10:
-        raise QuantityError(f"Type ohms between {number_text(least, '')} and 10.")
-    return value

@@ -48,6 +48,15 @@ class PartsView(QWidget):
     def show_parts(self, analysis: Analysis) -> None:
         """Show what the parts of the job as it stands should show."""
         self.model.show_things(list(part_tests(analysis.job)))
+        self.follow(self._page.hand.subject)
+
+    def follow(self, subject: str) -> None:
+        """Bring the first test of the part in hand into view, unless one of its tests is chosen."""
+        if self.table.current_key().split(" ")[0] == subject:
+            return
+        first = next((test for test in self.model.things if test.device == subject), None)
+        if first is not None:
+            self.table.pick(self.model.key(first))
 
     def _judge(self, text: str) -> None:
         if not text.strip():

@@ -16,6 +16,7 @@ from molvik.model.job import Reading
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.plan import Judged, Measurement, Plan
 from molvik.steps import Step
+from molvik.wording import some
 
 ROLES = {"passed": "proved", "not measured": "faint", "changed": "live_text"}
 
@@ -89,16 +90,18 @@ class PlanView(QWidget):
             return
         plan = analysis.plan
         self.model.show_things(list(plan.measurements))
+        if self.current is not None:  # as the wires are now
+            self.current = self.measurement(self.current.key)
+        self.follow(self._page.hand.subject)
         waits = sum(one.outcome != "passed" for one in plan.judged.values())
         words = [f"{len(plan.measurements)} measurements prove {len(plan.bench.wires)} wires, "
                  f"{waits} to do."]  # fmt: skip
         hidden = [code for wires in plan.not_told_apart for code in wires]
         if hidden:
-            some = ", ".join(hidden[:8]) + (f" and {len(hidden) - 8} more" if hidden[8:] else "")
-            words.append(f"Beside others between the same points, so not told apart: {some}. Load "
-                         "them, or measure with four wires.")  # fmt: skip
+            words.append("Beside others between the same points, so not told apart: "
+                         f"{some(hidden)}. Load them, or measure with four wires.")  # fmt: skip
         if plan.unreached:
-            words.append(f"No probe reaches both ends of {', '.join(plan.unreached[:8])}.")
+            words.append(f"No probe reaches both ends of {some(plan.unreached)}.")
         self.words.setText(" ".join(words))
         self.bench_button.setEnabled(bool(plan.measurements))
         for one in (self.isolation_button, self.high_button):
@@ -107,6 +110,15 @@ class PlanView(QWidget):
     def measurement(self, key: str) -> Measurement | None:
         """Return a measurement by its key."""
         return next((one for one in self._plan.measurements if one.key == key), None)
+
+    def follow(self, subject: str) -> None:
+        """Bring the measurement into view that goes through the wire in hand."""
+        if self.current is not None and subject in self.current.wires:
+            return
+        through = next((one for one in self.model.things if subject in one.wires), None)
+        if through is not None:
+            self.current = through
+            self.table.pick(through.key)
 
     def _pick(self, key: str) -> None:
         self.current = self.measurement(key)

@@ -20,6 +20,7 @@ from molvik.model.routing import Joint, NewLoom, Run
 from molvik.model.routing_edits import Laid, find
 from molvik.typed.field import Field, Typed, place_text
 from molvik.typed.routed import JOINT_FIELDS, LOOM_FIELDS, RUN_FIELDS, type_routed
+from molvik.wording import figures, some
 
 MOST = 10
 """So many wires are named; the rest are counted."""
@@ -109,7 +110,7 @@ class RunCard(RouteCard):
         self.show_fields(run, self.every)
         joints = analysis.ways.graph.joints
         ends = [joints[code].name if code else "?" for code in (run.start, run.finish)]
-        length = "length not known" if run.length_m is None else f"{run.length_m:.3g} m"
+        length = "length not known" if run.length_m is None else f"{figures(run.length_m)} m"
         title, under = " to ".join(ends), f"{run.code} · {length}"
         if not known_now(analysis):
             self.view.hide()
@@ -122,10 +123,9 @@ class RunCard(RouteCard):
         facts: Facts = [("Air", air, "look" if hot else "")]
         if run.length_from != "typed" and run.length_m is not None:
             facts.append(("Length is", run.length_from, ""))
-        some = ", ".join(section.wires[:MOST])
-        more = f" and {len(section.wires) - MOST} more" if len(section.wires) > MOST else ""
-        facts.append(("Wires", f"{len(section.wires)}: {some}{more}" if some else "none", ""))
+        wires = section.wires
+        facts.append(("Wires", f"{len(wires)}: {some(wires, MOST)}" if wires else "none", ""))
         facts += run_facts(analysis, run)
         if section.unknown:
-            facts.append(("No size", ", ".join(section.unknown[:MOST]), "look"))
+            facts.append(("No size", some(section.unknown, MOST), "look"))
         return Shown(title, under, facts, removable=True)

@@ -21,7 +21,7 @@ from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.bundlecard import BundleCard
 from molvik.desktop.stages.sizes.curveplot import CurvePlot
-from molvik.desktop.stages.sizes.facts import figures, fuse_facts, short_facts
+from molvik.desktop.stages.sizes.facts import asked_facts, fuse_facts, short_facts
 from molvik.desktop.widgets.small import button, column, label, row, set_role
 from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model.parts import Wire, WireSize
@@ -30,6 +30,7 @@ from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.standing import verdict
 from molvik.sizes.wire import judge
+from molvik.wording import figures
 
 SOON_MS = 60
 """In a large job advice is looked for after the page was painted, not beside it."""
@@ -139,7 +140,7 @@ class WireDetail(QWidget):
             return
         for push_button in (self.use_awg, self.use_metric):
             push_button.hide()
-        self.figures.show_facts(figures(wire, asked))
+        self.figures.show_facts(asked_facts(wire, asked))
         self.advice.show_facts([("Smallest", "is being looked for …", ""), *fuse_facts(work)])
         self._show_plot(None, "The curves are being drawn …")
         self._wanted = partial(advise, network, wire, asked, work)
@@ -168,7 +169,7 @@ class WireDetail(QWidget):
     ) -> None:
         """Show what is advised on the wire in view."""
         self._advising = None
-        self.figures.show_facts([*figures(wire, asked), *short_facts(advice.short)])
+        self.figures.show_facts([*asked_facts(wire, asked), *short_facts(advice.short)])
         self.advice.show_facts([*self._offered(wire, asked, advice), *fuse_facts(work)])
         lacks = "It has no size yet." if wire.size is None else "No fuse stands before it."
         self._show_plot(advice, lacks)
@@ -195,7 +196,7 @@ class WireDetail(QWidget):
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
             facts.append(("Fuse", _fuse_words(asked, advice), ""))
-            allowed = [f"{amps:.3g} A {kind}" for kind, amps in advice.most_a.items()]
+            allowed = [f"{figures(amps)} A {kind}" for kind, amps in advice.most_a.items()]
             facts.append(("At most", " or ".join(allowed), ""))
         return facts
 

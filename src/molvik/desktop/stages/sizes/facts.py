@@ -17,6 +17,7 @@ from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.standing import standing
+from molvik.wording import figures
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
@@ -62,7 +63,7 @@ def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:
     return "Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""
 
 
-def figures(wire: Wire, asked: SizingCase) -> Facts:
+def asked_facts(wire: Wire, asked: SizingCase) -> Facts:
     """Return what is asked of a wire and what follows from it."""
     facts: Facts = [
         ("Insulation", f"{asked.kind.name}", ""),
@@ -73,10 +74,12 @@ def figures(wire: Wire, asked: SizingCase) -> Facts:
         facts.append(("Current", f"{asked.load_a:g} A in its worst state, nobody typed one", ""))
     if asked.duty is not None and asked.mean_a is not None:
         on_s, off_s = asked.duty
-        words = f"{on_s:g} s on, {off_s:g} s off: in the long run as warm as {asked.mean_a:.3g} A"
+        words = (
+            f"{on_s:g} s on, {off_s:g} s off: in the long run as warm as {figures(asked.mean_a)} A"
+        )
         facts.append(("Loaded", words, ""))
     if asked.crank_a is not None:
-        facts.append(("Cranking", f"{asked.crank_a:.3g} A", ""))
+        facts.append(("Cranking", f"{figures(asked.crank_a)} A", ""))
     if wire.size is None:
         return facts
     facts.append(("Copper", f"{area_mm2(wire.size):.2f} mm²", ""))
@@ -125,7 +128,7 @@ def fuse_facts(work: FuseWork | None) -> Facts:
     fuse = work.fuse
     facts: Facts = [
         ("Before it", f"{fuse.code} {fuse.name}, {fuse.rating_a:g} A {fuse.kind}, carries "
-         f"{work.load_a:.3g} A", ""),
+         f"{figures(work.load_a)} A", ""),
     ]  # fmt: skip
     if work.inrush is not None:
         holds = "holds" if work.bears_inrush else "may open"

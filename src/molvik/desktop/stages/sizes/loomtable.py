@@ -9,6 +9,7 @@ from molvik.model.parts import Wire
 from molvik.sizes.sizing_case import FAR_OVER
 from molvik.sizes.standing import Standing, group_of, standing, used_of
 from molvik.sizes.wire import Sizing
+from molvik.wording import figures
 
 Look = Callable[[], Analysis]
 """Gives the analysis of the job as it stands."""
@@ -83,7 +84,7 @@ def columns(look: Look) -> list[Column[Wire]]:
                tip="What uses most of what it may, or all that fails"),
         Column("Used %", lambda w: percent(used_of(see.sizing(w))), width=58, figures=True,
                sort=see.used, role=see.role, tip="Of the limit that is nearest; over 100 it fails"),
-        Column("Load A", lambda w: f"{see.load_a(w):.3g}" if see.load_a(w) else "", width=58,
+        Column("Load A", lambda w: figures(see.load_a(w)) if see.load_a(w) else "", width=58,
                figures=True, sort=see.load_a, tip="As typed, or in its worst state"),
         Column("Copper °C", lambda w: "" if (c := see.copper_c(w)) is None else f"{c:.0f}",
                width=80, figures=True, hidden=True, sort=lambda w: see.copper_c(w) or 0.0,

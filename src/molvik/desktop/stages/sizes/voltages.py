@@ -8,6 +8,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.electrical.conductor import area_mm2
 from molvik.sizes.voltage import PartThen, WireThen, parts_then, wires_then, with_sizes
+from molvik.wording import figures
 
 
 class VoltageDialog(QDialog):
@@ -62,8 +63,9 @@ class VoltageDialog(QDialog):
         return [
             Column("Wire", lambda it: it.wire, width=56, mono=True),
             Column("Function", lambda it: it.function, width=190),
-            Column("Now", lambda it: f"{it.now_a:.3g} A", width=76, sort=lambda it: it.now_a),
-            Column("Then", lambda it: f"{it.then_a:.3g} A", width=76, sort=lambda it: it.then_a),
+            Column("Now", lambda it: f"{figures(it.now_a)} A", width=76, sort=lambda it: it.now_a),
+            Column("Then", lambda it: f"{figures(it.then_a)} A", width=76,
+                   sort=lambda it: it.then_a),
             Column("Drop now", lambda it: share(it.now), width=82, sort=lambda it: it.now or 0.0,
                    tip="Along this wire, as a share of the voltage"),
             Column("Drop then", lambda it: share(it.then), width=82,

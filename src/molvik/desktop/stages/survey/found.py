@@ -16,6 +16,7 @@ from molvik.survey.linked import found_as
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.spread import spread
+from molvik.wording import figures
 
 MOST = 8
 """So many neighbours or candidates are named; the rest are counted."""
@@ -69,7 +70,7 @@ def _segment(analysis: Analysis, segment: Segment) -> Shown:
     tree = analysis.loom
     names = [tree.nodes[n].name if n else "?" for n in (segment.start, segment.finish)]
     wires = tree.wires_in.get(segment.code, ())
-    length = "length not known" if segment.length_m is None else f"{segment.length_m:.3g} m"
+    length = "length not known" if segment.length_m is None else f"{figures(segment.length_m)} m"
     facts: Facts = [
         ("Wires", f"{len(wires)}: {', '.join(wires)}" if wires else "none", ""),
         *_faults_on(analysis, segment.code),
