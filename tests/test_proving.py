@@ -3,15 +3,21 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
+from molvik.findings import find_all
 from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
+from molvik.netlist.network import Network
 from molvik.proving.continuity import continuity_reading, continuity_test, judge, verdicts
 from molvik.proving.plan import Plan
+from molvik.proving.standing import mended_text
+from molvik.proving.taken import taken
+from molvik.sheets.continuity_list import continuity_list
 from test_plan import AT, loom_job
 
 SETTINGS = Settings(meter_leads_ohm=0.2, meter_step_ohm=0.1)
@@ -52,6 +58,38 @@ def test_other_leads_on_the_day_shift_the_limit() -> None:
     test = continuity_test(LAMP, SETTINGS)
     assert judge(test, reading(0.7, leads=0.5), SETTINGS).outcome == "passed"
     assert judge(test, reading(0.7), SETTINGS).outcome == "high"
+
+
+def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
+    """Neither wire has a reading of its own: what was read of both is what failed."""
+    job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"))
+    way = next(one for one in Plan(job).measurements if one.wires == ("W1", "W2"))
+    open_way = taken(job.settings, AT, "resistance", None, (way.red, way.black), sign=way.sign)
+    job = edits.record(job, open_way)
+    found = [one for one in find_all(Analysis(job)) if one.rule == "failed-continuity"]
+    assert [one.subject for one in found] == ["W1", "W2"]
+    assert all("one of W1, W2 is broken" in one.what for one in found)
+    assert found[0].rests_on[0].text(found[0].rests_on[0].value) == "open"
+    sheet = continuity_list(Network(edits.record(job, replace(open_way, value=way.expected_ohm))))
+    rows = {row[0]: row for row in sheet.blocks[1].rows}  # type: ignore[union-attr]
+    assert rows["W1"][9] == "passed", "proved by a way through it"
+    assert rows["W3"][9] == ""
+
+
+def test_what_was_mended_since_is_measured_again() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"))
+    plan = Plan(job)
+    for one in plan.measurements:
+        job = edits.record(job, continuity_reading(job.wire(one.key) or job.wires[0], 0.3, AT,
+                                                   job.settings))  # fmt: skip
+    assert {v.outcome for v in verdicts(job).values()} == {"passed"}
+    job = edits.record(job, mended_text(job, "w1: new terminal at C2", AT))
+    assert {code: v.outcome for code, v in verdicts(job).items()} == {"W1": "moved", "W2": "passed"}
+    assert "mended since" in verdicts(job)["W1"].text
+    assert Plan(job).judged["W1"].outcome == "changed"
+    job = edits.record(job, continuity_reading(job.wires[0], 0.3, AT, job.settings))
+    assert {v.outcome for v in verdicts(job).values()} == {"passed"}
+    assert any("new terminal at C2" in line.text for line in story(job)), "it stays in the record"
 
 
 def test_a_wire_moved_since_is_not_proved() -> None:
@@ -113,7 +151,7 @@ def test_a_reading_of_another_quantity_proves_no_wire() -> None:
     job = edits.record(job, volts)
     assert verdicts(job)[LAMP.code].outcome == "passed"
     lines = [line.text for line in story(job)]
-    assert lines[0] == f"{LAMP.start}: 12.6 V"
+    assert lines[0] == f"{LAMP.start}: 12.6 V, run"
     assert lines[1] == f"{LAMP.start} to {LAMP.finish}: 0.25 Ω"
     free = Reading("", "current", 3.2, (LAMP.start,), "2026-11-02T10:00:00+01:00")
     assert edits.record(job, free).readings[-1].shown == "3.2 A"

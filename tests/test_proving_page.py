@@ -13,15 +13,18 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page, press, put_job, type_cell, type_field
 from molvik.cli import main
+from molvik.demo import demo_job
 from molvik.desktop.questions import Question
-from molvik.desktop.stages.proving.causesview import _standing
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
 from molvik.proving.continuity import continuity_reading
+from molvik.proving.diagnose import seen_of
 from molvik.proving.isolation import harmed
+from molvik.proving.standing import Standing, standing
 from test_plan import loom_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -211,13 +214,45 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     assert window.hand.subject == key.on[0]
     window.store.do("moved", lambda job: edits.record(job, continuity_reading(
         job.wires[3], None, "2026-11-02T10:00:00+01:00", job.settings)))  # fmt: skip
-    assert len(_standing(window.store.analysis)) == len(window.store.job.readings)
+    readings, plan = window.store.job.readings, window.store.analysis.plan
+    assert standing(plan).readings == readings
     window.store.do("elsewhere", lambda job: edits.change_wire(job, "W4", finish=End("C2", "5")))
-    assert len(_standing(window.store.analysis)) == len(window.store.job.readings) - 1
+    plan = window.store.analysis.plan
+    assert standing(plan).readings == readings[:-1], "where W4 was is no matter now"
+    assert standing(plan).left_out == 1
     with pytest.raises(ValueError, match="where and what"):
         causes._add("broken")
-    causes.clear_button.click()
-    found_out(qtbot, shown, lambda: "Nothing" in causes.verdict.text())
+    for text, told in (("W99 crimped", "no wire or part"), ("W2", "Say what was done")):
+        with pytest.raises(ValueError, match=told):
+            causes._mend(text)
+    type_field(causes.mended, "W2 new terminal")
+    assert window.store.job.readings[-1].said == "new terminal"
+    found_out(qtbot, shown, lambda: "Nothing was read" in causes.verdict.text())
+    assert causes.left_out.text().startswith("3 readings are of what was changed or mended")
+    window.store.history.undo()
+    found_out(qtbot, shown, lambda: "W2 is open" in causes.verdict.text())
+
+
+def test_what_is_seen_with_the_power_on_stays_in_the_job(window: MainWindow, qtbot: QtBot) -> None:
+    """A symptom and a voltage are kept like any reading; a change of the loom outdates them."""
+    window.files.new()
+    made = replace(demo_job("marten"), id=window.store.job.id, readings=())
+    window.store.do("a loom", lambda _: made)
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.causes)
+    for text in ("D8 dead in run", "C4/5 12.1 V in run"):
+        type_field(shown.causes.symptom, text)
+    device, volts = window.store.job.readings
+    assert (device.quantity, device.said, device.state) == ("words", "dead", "run")
+    assert device.shown == "dead"
+    assert (volts.quantity, volts.value, volts.state) == ("voltage", 12.1, "run")
+    told = {line.subject: line.text for line in story(window.store.job)}
+    assert told["D8"] == "D8: dead, run"
+    seen = seen_of(standing(window.store.analysis.plan).readings)
+    assert [one.shown for one in seen] == ["dead", 12.1]
+    window.store.do("longer", lambda job: edits.change_wire(job, "W1", length_m=9.0))
+    assert standing(window.store.analysis.plan) == Standing((), 2)
+    shown.causes.forget()
 
 
 def test_power_is_brought_up_step_by_step(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -100,7 +100,7 @@ def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
 def _passing(analysis: Analysis) -> set[str]:
     """Return what passes and was not tested: wires, and fuses that carry their load."""
     job = analysis.job
-    tested = {reading.item for reading in job.readings}
+    tested = {code for code, verdict in analysis.proof.items() if verdict.by is not None}
     share = carries_share(job.settings.ambient_c)
     wires = {code for code, sizing in analysis.sizings.items() if sizing.is_enough}
     fuses = {

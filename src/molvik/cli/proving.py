@@ -1,6 +1,7 @@
 """Proving: what to measure, and what readings mean."""
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +11,7 @@ from molvik.wording import some
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
     from molvik.proving.diagnose import Diagnosis, Seen
+    from molvik.proving.items import ItemTest
     from molvik.proving.plan import Plan
 
 
@@ -131,6 +133,7 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
 
 def _plan(plan: "Plan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
+    from molvik.proving.joints import joint_tests
     from molvik.proving.parts import part_tests
 
     return {
@@ -151,14 +154,25 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         "not_told_apart": [list(wires) for wires in plan.not_told_apart],
         "unreached": list(plan.unreached),
         "proved": sorted(plan.proved),
-        "parts": [
-            {"device": one.device, "between": one.between, "what": one.what, "expect": one.expect}
-            for one in part_tests(plan.job)
-        ],
+        "parts": _items(plan, part_tests(plan.job)),
+        "joints": _items(plan, joint_tests(plan.job, plan)),
         "isolation": [
             {"one": one, "other": other, "why": why} for one, other, why in _isolation(plan)
         ],
     }
+
+
+def _items(plan: "Plan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
+    from molvik.proving.items import item_readings, judge_item
+
+    last, settings = item_readings(plan.job.readings), plan.job.settings
+    return [
+        {
+            "on": test.subject, "name": test.name, "between": test.between, "what": test.what,
+            "expect": test.expect, "outcome": judge_item(test, last, settings).outcome,
+        }
+        for test in tests
+    ]  # fmt: skip
 
 
 def _print_diagnosis(found: "Diagnosis") -> None:

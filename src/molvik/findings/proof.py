@@ -4,17 +4,17 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
-from molvik.proving.continuity import latest
+from molvik.proving.continuity import Verdict
 
 
-def _shown(ohm: float | None) -> tuple[Figure, ...]:
+def _shown(verdict: Verdict) -> tuple[Figure, ...]:
     """What the meter showed, as a figure; an open circuit is worse than any."""
+    ohm = None if verdict.by is None else verdict.by.value
     return (Figure("the reading", ENDLESS if ohm is None else ohm, "Ω", endless="open"),)
 
 
 def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
     """A reading that fails is a stop; one below the leads' own is a look."""
-    last = latest(analysis.job.readings)
     for code, verdict in analysis.proof.items():
         if verdict.outcome in ("high", "open"):
             yield Finding(
@@ -24,7 +24,7 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 f"{code} failed its continuity test: {verdict.text}.",
                 "It will not carry its load, or not for long.",
                 "Find and mend the joint, then measure again.",
-                _shown(last[code].value),
+                _shown(verdict),
             )
         elif verdict.outcome == "below leads":
             yield Finding(
@@ -45,7 +45,7 @@ def moved_since_measured(analysis: Analysis) -> Iterator[Finding]:
                 "moved-since-measured",
                 "note",
                 code,
-                f"{code} was moved after it was measured.",
-                "The reading was of another way.",
+                f"{code} was moved, changed or mended after it was measured.",
+                "The reading was of what it was before.",
                 "Measure it again.",
             )

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import NamedTuple
 
-from molvik.model.job import Job
+from molvik.model.job import Job, Reading
 from molvik.stages import name_of
 
 
@@ -29,10 +29,10 @@ def story(job: Job) -> tuple[Line, ...]:
         moment = datetime.fromisoformat(entry.at)
         lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
     for reading in job.readings:
-        words = f"{' to '.join(map(str, reading.points))}: {reading.shown}"
-        text = f"{words}, {reading.note}" if reading.note else words
         moment = datetime.fromisoformat(reading.at)
-        lines.append(Line(moment, name_of("proving"), reading.item, "reading", text, reading.by))
+        on = reading.item or reading.points[0].at
+        kind = "mended" if reading.of == "mended" else "reading"
+        lines.append(Line(moment, name_of("proving"), on, kind, _reading(reading), reading.by))
     for acceptance in job.accepted:
         moment = datetime.fromisoformat(acceptance.at)
         if moment.tzinfo is None:
@@ -54,6 +54,12 @@ def story(job: Job) -> tuple[Line, ...]:
         text = " · ".join(part for part in (photo.code, photo.text, marks) if part)
         lines.append(Line(moment, name_of(photo.stage), photo.on, "photo", text, photo.by))
     return tuple(sorted(lines, key=lambda line: line.at))
+
+
+def _reading(reading: Reading) -> str:
+    where = " to ".join(str(end) for end in reading.points if end.at)
+    more = (reading.state, reading.note)
+    return ", ".join(filter(None, (f"{where}: {reading.shown}", *more)))
 
 
 def matching(lines: tuple[Line, ...], text: str) -> tuple[Line, ...]:

@@ -177,6 +177,8 @@ def _settings_problem(chosen: Settings) -> str:
         return f"the system voltage is {chosen.system_v:g} V"
     if not (0 <= chosen.meter_percent <= 100 and 0 <= chosen.meter_counts <= 1000):
         return "a meter is off by 0 to 100 per cent and 0 to 1000 steps"
+    if not 0 < chosen.drop_test_a <= 1000:
+        return "heavy wires are measured under 0 to 1000 A"
     airs = (*chosen.air_c, ("the job", chosen.ambient_c), ("the bench", chosen.bench_c))
     return next(filter(None, (_air_problem(*air) for air in airs)), "")
 

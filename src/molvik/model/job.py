@@ -37,6 +37,7 @@ class Settings(Value, frozen=True):
     meter_step_ohm: the smallest step the meter shows. earth_word: "earth" or "ground".
     meter_percent, meter_counts: how far a reading may be off: so many per cent of it and so many of
     the meter's steps, as its data sheet says. bench_c: how warm it is at the bench, deg C.
+    drop_test_a: the current that heavy wires are measured under, A.
     joints, stagger_m, standard: how repairs are made: how splices are made, how far apart, m, and
     whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
     drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
@@ -61,11 +62,19 @@ class Settings(Value, frozen=True):
     meter_percent: float = 0.8
     meter_counts: int = 1
     bench_c: float = 20.0
+    drop_test_a: float = 10.0
 
 
-Quantity = Literal["resistance", "voltage", "current"]
-UNITS: dict[Quantity, str] = {"resistance": "Ω", "voltage": "V", "current": "A"}
+Quantity = Literal["resistance", "voltage", "current", "force", "words"]
+UNITS: dict[Quantity, str] = {
+    "resistance": "Ω", "voltage": "V", "current": "A", "force": "N", "words": "",
+}  # fmt: skip
 """In which unit the value of a reading is."""
+
+ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "mended"]
+"""What was measured: the loom, on the bench or in the vehicle; a part by itself, unplugged; what a
+heavy wire loses under a current; a crimp pulled at; the codes of a computer. What was mended stands
+among them, because what was read before tells of it no more."""
 
 
 class Reading(Value, frozen=True):
@@ -75,8 +84,10 @@ class Reading(Value, frozen=True):
     taken freely. value: in the unit of its quantity, None when nothing showed: an open circuit.
     points: where the probes were, the red one first, so that a wire moved since is not taken as
     proved. at: local time with its UTC offset, ISO 8601. state: of the job, by its name, empty with
-    the power off. instrument: what it was read from, empty for a meter read by eye. leads_ohm: the
-    leads' own resistance that day.
+    the power off; of a part, the position it was in. instrument: what it was read from, empty for a
+    meter read by eye. leads_ohm: the leads' own resistance that day. said: what was seen or read
+    where it is no number: how a device stands, codes. with_a: the current that flowed meanwhile, A.
+    bench_c: how warm it was, deg C, None in readings from before that was kept.
     """
 
     item: str
@@ -90,10 +101,16 @@ class Reading(Value, frozen=True):
     leads_ohm: float = 0.0
     note: str = ""
     sign: str = ""
+    of: ReadingOf = "loom"
+    said: str = ""
+    with_a: float = 0.0
+    bench_c: float | None = None
 
     @property
     def shown(self) -> str:
-        """What the instrument showed, with its unit."""
+        """What the instrument showed, with its unit, or what was seen."""
+        if self.quantity == "words":
+            return self.said or "none"
         return "open" if self.value is None else f"{self.value:g} {UNITS[self.quantity]}"
 
 

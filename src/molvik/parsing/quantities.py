@@ -129,6 +129,25 @@ def read_ohm(text: str) -> float | None:
     return value
 
 
+def read_volts(text: str, bare: Literal["V", "mV"] = "V") -> float | None:
+    """Return a voltage, V, None for an overload ("OL"). bare: what a number without a unit means.
+
+    Raises QuantityError.
+    """
+    if text.strip().lower() in OPEN_WORDS:
+        return None
+    times = 1e-3 if bare == "mV" and re.fullmatch(r"\s*[-+]?\d*[.,]?\d+\s*", text) else 1.0
+    return _read(text, "V", "voltage", "0.62, 12.4 V or 35 mV") * times
+
+
+def read_force_n(text: str) -> float:
+    """Return a force in newtons. A bare number is newtons. Raises QuantityError."""
+    force = _read(text, "N", "force", "120, 27 lbf or 12 kgf")
+    if not 0 < force <= 20_000:
+        raise QuantityError(f"{force:g} N is outside 0 to 20000 N.")
+    return force
+
+
 BareSize = Literal["", "awg", "metric"]
 
 

@@ -13,6 +13,7 @@ from molvik.parsing.quantities import ohm_text
 from molvik.proving.bench import UNKNOWN_LIMIT_OHM, digest, wire_ohm
 from molvik.proving.meter import spread_ohm
 from molvik.proving.plan import Measurement, Plan
+from molvik.proving.taken import taken
 
 Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
 
@@ -29,10 +30,11 @@ class ContinuityTest(NamedTuple):
 
 
 class Verdict(NamedTuple):
-    """What a reading means, in words."""
+    """What a reading means, in words. by: the reading, None without one."""
 
     outcome: Outcome
     text: str
+    by: Reading | None = None
 
 
 NOT_MEASURED = Verdict("not measured", "not measured yet")
@@ -81,10 +83,7 @@ def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str 
 
 def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
     """Return a reading between a wire's ends, ohms with the leads, None for open."""
-    return Reading(
-        wire.code, "resistance", ohm, wire.ends, at, settings.measured_by,
-        leads_ohm=settings.meter_leads_ohm,
-    )  # fmt: skip
+    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code)
 
 
 def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
@@ -92,7 +91,7 @@ def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
     return {
         reading.item: reading
         for reading in readings
-        if reading.item and reading.quantity == "resistance"
+        if reading.item and reading.quantity == "resistance" and reading.of == "loom"
     }
 
 
@@ -110,7 +109,10 @@ def verdicts(job: Job, plan: Plan | None = None) -> dict[str, Verdict]:
         reading = last.get(wire.code)
         if reading is not None:
             test = continuity_test(wire, job.settings)
-            found[wire.code] = judge(test, reading, job.settings, digest((wire,)))
+            judged = judge(test, reading, job.settings, digest((wire,)))
+            if plan.mended_since(reading, wire.code):
+                judged = Verdict("moved", "the wire was mended since: measure again")
+            found[wire.code] = judged._replace(by=reading)
         else:
             found[wire.code] = _by_plan(wire, plan, through.get(wire.code, ()))
     return found
@@ -122,12 +124,12 @@ def _by_plan(wire: Wire, plan: Plan, through: Sequence[Measurement]) -> Verdict:
     """
     said = NOT_MEASURED
     for one in through:
-        judged = plan.judged[one.key]
+        judged, by = plan.judged[one.key], plan.reading(one)
         where = f"from {one.red} to {one.black}"
         if judged.outcome == "passed" and wire.code in one.proves:
-            return Verdict("passed", f"proved {where}")
+            return Verdict("passed", f"proved {where}", by)
         if judged.outcome == "changed":
-            said = Verdict("moved", f"something {where} was changed since: measure again")
+            said = Verdict("moved", f"something {where} was changed since: measure again", by)
         elif judged.outcome in ("open", "high", "below leads"):
-            said = Verdict(judged.outcome, f"{where}: {judged.text}")
+            said = Verdict(judged.outcome, f"{where}: {judged.text}", by)
     return said

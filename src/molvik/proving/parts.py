@@ -1,15 +1,17 @@
 """What a meter shows on each part by itself, unplugged: windings, senders, diodes, contacts.
 
 Figures are the parts' own where they were entered, else the usual ones of their kind; a fifth more
-or less is no wonder for those (common practice).
+or less is no wonder for those (common practice). A screen and a network's line are among them: they
+are measured with some plugs on and others off.
 """
 
 import math
 from collections.abc import Iterator
-from typing import NamedTuple
 
-from molvik.model.job import Job
-from molvik.model.parts import Device
+from molvik.model.job import Job, Quantity
+from molvik.model.parts import Device, End, Wire
+from molvik.netlist.states import all_joins
+from molvik.proving.items import ItemTest
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
 from molvik.wording import figures
@@ -20,6 +22,10 @@ OWN_SHARE, USUAL_SHARE = 0.1, 0.2
 DIODE_V = (0.4, 0.8)
 """What a meter's diode test shows forwards, V (common practice)."""
 
+CLOSED_OHM, EARTHED_OHM = 0.1, 1.0
+"""A contact that is made, and a screen that is earthed, show no more than this, the leads left out
+(common practice)."""
+
 TERMINATED = {
     1: "about 120 Ω: one terminator is there, the other is missing",
     2: "about 60 Ω: both terminators are there",
@@ -27,79 +33,124 @@ TERMINATED = {
 }
 """By how many of 120 ohms lie across a line (ISO 11898-2: two, one at each end)."""
 
-TERMINATOR_OHM = 120.0
+TERMINATOR_OHM, TERMINATOR_SHARE = 120.0, 0.15
 T0_K, T20_K = 273.15, 293.15
 
 
-class PartTest(NamedTuple):
-    """What is measured on a part. between: its terminals; expect: in words, least and most: in
-    ohms, None for what is no number.
-    """
-
-    device: str
-    name: str
-    between: str
-    what: str
-    expect: str
-    least_ohm: float | None = None
-    most_ohm: float | None = None
-
-
-def part_tests(job: Job) -> tuple[PartTest, ...]:
+def part_tests(job: Job) -> tuple[ItemTest, ...]:
     """Return what each part of a job should show by itself, at the bench's temperature."""
-    return tuple(test for device in job.devices for test in _of(job, device))
+    found = [test for device in job.devices if device.terminals for test in _of(job, device)]
+    found += [test for wire in job.wires if wire.use == "screen" for test in _screen(job, wire)]
+    return (*found, *_line(job))
 
 
-def _of(job: Job, device: Device) -> Iterator[PartTest]:
+def _of(job: Job, device: Device) -> Iterator[ItemTest]:
     nominal, terminals = job.settings.system_v, device.terminals
-    pair = " and ".join(terminals[:2] if len(terminals) > 1 else (*terminals, "its body"))
+    pair = terminals[:2] if len(terminals) > 1 else (*terminals, "")
     match type_of(device).acts_as:
         case "relay":
-            yield _ohms(device, "85 and 86", "its coil", value(device, "coil ohm", nominal),
-                        "coil ohm")  # fmt: skip
-            yield PartTest(
-                device.code, device.name, "30 and 87", "its contact",
-                "open; under 0.1 Ω while the coil has its voltage", None, 0.1,
-            )  # fmt: skip
-            if "87a" in terminals:
-                yield PartTest(device.code, device.name, "30 and 87a", "its contact at rest",
-                               "under 0.1 Ω; open while the coil has its voltage")  # fmt: skip
+            yield _ohms(job, device, ("85", "86"), "its coil", "coil ohm")
+            for change in ("87", "87a"):
+                if change in terminals:
+                    yield from _contact(device, change)
         case "thermistor":
             warm = job.settings.bench_c
-            usual, beta = value(device, "ohm", nominal), value(device, "beta K", nominal)
-            ohm = usual * math.exp(beta * (1 / (T0_K + warm) - 1 / T20_K))
-            yield _ohms(device, pair, f"at {warm:g} °C, falling as it warms", ohm, "ohm")
+            steep = value(device, "beta K", nominal) * (1 / (T0_K + warm) - 1 / T20_K)
+            yield _ohms(job, device, pair, f"at {warm:g} °C, falling as it warms", "ohm",
+                        math.exp(steep))  # fmt: skip
         case "diode":
             low, high = DIODE_V
-            yield PartTest(device.code, device.name, f"{terminals[0]} (red) and {terminals[1]}",
-                           "diode test, both ways",
-                           f"{low} to {high} V one way, open the other")  # fmt: skip
+            yield _test(device, pair, "diode test, forwards", f"{low} to {high} V", low, high,
+                        quantity="voltage")  # fmt: skip
+            yield _test(device, pair[::-1], "ohms backwards", "open")
         case "contacts":
-            for position in device.positions:
-                joined = ", ".join(f"{a} and {b}" for a, b in position.joins) or "nothing"
-                yield PartTest(device.code, device.name, joined, f"position {position.name}",
-                               "under 0.1 Ω there, open between all others", None, 0.1)  # fmt: skip
+            yield from _positions(device)
         case _ if device.kind in ("injector", "coil", "resistor", "pickup"):
-            yield _ohms(device, pair, "its winding" if device.kind != "resistor" else "itself",
-                        value(device, "ohm", nominal), "ohm")  # fmt: skip
+            what = "itself" if device.kind == "resistor" else "its winding"
+            yield _ohms(job, device, pair, what, "ohm")
         case "sensor" if len(terminals) > 2:
-            yield _ohms(device, f"{terminals[0]} and {terminals[-1]}", "its track",
-                        value(device, "ohm", nominal), "ohm")  # fmt: skip
+            yield _ohms(job, device, (terminals[0], terminals[-1]), "its track", "ohm")
         case _ if device.kind == "network node":
-            ohm = value(device, "ohm", nominal)
-            if ohm < 2 * TERMINATOR_OHM:
-                yield _ohms(device, pair, "its terminator", ohm, "ohm")
+            if value(device, "ohm", nominal) < 2 * TERMINATOR_OHM:
+                yield _ohms(job, device, pair, "its terminator", "ohm")
         case _:
             pass
 
 
-def _ohms(device: Device, between: str, what: str, ohm: float, figure: str) -> PartTest:
+def _test(
+    device: Device, pair: tuple[str, ...], what: str, expect: str, least: float | None = None,
+    most: float | None = None, position: str = "", quantity: Quantity = "resistance",
+) -> ItemTest:  # fmt: skip
+    between = " and ".join(name or "its body" for name in pair)
+    red, black = (End(device.code, name) for name in pair)
+    return ItemTest("part", device.code, device.name, between, red, black, what, expect, least,
+                    most, position, quantity)  # fmt: skip
+
+
+def _closed(
+    device: Device, pair: tuple[str, ...], what: str, position: str, *, made: bool
+) -> ItemTest:
+    if made:
+        return _test(device, pair, what, f"under {CLOSED_OHM:g} Ω", 0.0, CLOSED_OHM, position)
+    return _test(device, pair, what, "open", position=position)
+
+
+def _contact(device: Device, change: str) -> Iterator[ItemTest]:
+    """A relay's contact, at rest and pulled in by its voltage."""
+    for position, made in (("at rest", change == "87a"), ("pulled in", change == "87")):
+        yield _closed(device, ("30", change), f"its contact, {position}", position, made=made)
+
+
+def _positions(device: Device) -> Iterator[ItemTest]:
+    """Every pair of terminals in every position of a switch: joined there, or open."""
+    places = [(one.name, one.joins) for one in device.positions]
+    places = places or [("on", device.joins), ("off", ())]
+    for pair in all_joins(device):
+        for name, joins in places:
+            joined = {frozenset(one) for one in joins}
+            yield _closed(device, pair, f"position {name}", name, made=frozenset(pair) in joined)
+
+
+def _ohms(
+    job: Job, device: Device, pair: tuple[str, ...], what: str, figure: str, times: float = 1.0
+) -> ItemTest:
+    ohm = value(device, figure, job.settings.system_v) * times
     own = any(name == figure for name, _ in device.values)
     share = OWN_SHARE if own else USUAL_SHARE
     least, most = ohm * (1 - share), ohm * (1 + share)
     usual = "" if own else ", as is usual"
-    return PartTest(device.code, device.name, between, what,
-                    f"{figures(least)} to {figures(most)} Ω{usual}", least, most)  # fmt: skip
+    return _test(device, pair, what, f"{figures(least)} to {figures(most)} Ω{usual}", least, most)
+
+
+def _screen(job: Job, wire: Wire) -> Iterator[ItemTest]:
+    """A screen is earthed at one end: seen from the other, with the plug of its earthed end on,
+    then off (common practice). That end is at a controller, or at an earth point.
+    """
+    plugs = {d.plug for d in job.devices if type_of(d).acts_as == "controller" and d.plug}
+    earths = {earth.code for earth in job.earths}
+    ends = [end for end in wire.ends if end.at in plugs | earths]
+    if len(ends) != 1 or not all(end.at for end in wire.ends):
+        return
+    far = next(end for end in wire.ends if end != ends[0])
+    name, between = wire.function or "Screen", f"{far} and metal"
+    on, off = f"{ends[0].at} on", f"{ends[0].at} off"
+    yield ItemTest("part", wire.code, name, between, far, End(), f"screen, {on}",
+                   f"under {EARTHED_OHM:g} Ω", 0.0, EARTHED_OHM, on)  # fmt: skip
+    yield ItemTest("part", wire.code, name, between, far, End(), f"screen, {off}",
+                   "open: it is earthed at one end", position=off)  # fmt: skip
+
+
+def _line(job: Job) -> Iterator[ItemTest]:
+    """The two wires of a network with all plugged in: the two terminators beside each other."""
+    nodes = [d for d in job.devices if d.kind == "network node" and len(d.terminals) > 1]
+    if len(nodes) < 2:
+        return
+    half, what = TERMINATOR_OHM / 2, "the network's line"
+    red, black = (End(nodes[0].code, name) for name in nodes[0].terminals[:2])
+    yield ItemTest("part", nodes[0].code, nodes[0].name, f"{red.cavity} and {black.cavity}", red,
+                   black, what, f"about {half:g} Ω, all plugged in, power off",
+                   half * (1 - TERMINATOR_SHARE), half * (1 + TERMINATOR_SHARE), what,
+                   means=line_words)  # fmt: skip
 
 
 def line_words(ohm: float) -> str:
@@ -107,6 +158,6 @@ def line_words(ohm: float) -> str:
     if ohm > 1.5 * TERMINATOR_OHM:
         return "no terminator: what was thrown away as a cap may have been one"
     for count, words in TERMINATED.items():
-        if abs(ohm - TERMINATOR_OHM / count) < 0.15 * TERMINATOR_OHM / count:
+        if abs(ohm - TERMINATOR_OHM / count) < TERMINATOR_SHARE * TERMINATOR_OHM / count:
             return words
     return "less than three terminators make: the two wires touch, or a node is broken"

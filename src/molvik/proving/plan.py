@@ -131,7 +131,10 @@ class Plan:
         return {
             frozenset(reading.points): reading
             for reading in self.job.readings
-            if reading.quantity == "resistance" and not reading.state and len(reading.points) == 2
+            if reading.of == "loom"
+            and reading.quantity == "resistance"
+            and not reading.state
+            and len(reading.points) == 2
         }
 
     def reading(self, measurement: Measurement) -> Reading | None:
@@ -143,6 +146,25 @@ class Plan:
         """What was found of each measurement, by its key."""
         return {one.key: self.judge(one, self.reading(one)) for one in self.measurements}
 
+    @cached_property
+    def _places(self) -> dict[int, int]:
+        """When each reading was taken, beside the others. They stay the same objects."""
+        return {id(reading): place for place, reading in enumerate(self.job.readings)}
+
+    @cached_property
+    def _mended(self) -> dict[str, int]:
+        """When each wire or part was mended last."""
+        return {
+            reading.item or reading.points[0].at: place
+            for place, reading in enumerate(self.job.readings)
+            if reading.of == "mended"
+        }
+
+    def mended_since(self, reading: Reading, *codes: str) -> bool:
+        """Return whether one of these was mended after a reading; without any, whether anything."""
+        when = [self._mended.get(code, -1) for code in codes or self._mended]
+        return max(when, default=-1) > self._places.get(id(reading), len(self._places))
+
     def judge(self, measurement: Measurement, reading: Reading | None) -> Judged:
         """Judge a reading against the job as it stands."""
         settings = self.job.settings
@@ -150,6 +172,8 @@ class Plan:
             return Judged("not measured", "not measured yet")
         if reading.sign and reading.sign != measurement.sign:
             return Judged("changed", "something on the way was changed since: measure again")
+        if self.mended_since(reading, *measurement.wires):
+            return Judged("changed", "something on the way was mended since: measure again")
         if reading.value is None:
             return Judged("open", f"open: {self._where(measurement)}")
         shift = reading.leads_ohm - settings.meter_leads_ohm

@@ -2,13 +2,19 @@
 
 import re
 
+from msgspec.structs import replace
+
+from molvik.model.job import Reading
 from molvik.model.parts import End
 from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.diagnose import Seen
+from molvik.proving.plan import Plan
 from molvik.proving.played import Point
+from molvik.proving.standing import loom_sign
+from molvik.proving.taken import taken
 
 STANDS = ("alive", "weak", "dead")
 _VOLTS = re.compile(r"([-+]?\d*[.,]?\d+)\s*(m?)v(?:olts?|dc)?", re.IGNORECASE)
@@ -53,6 +59,21 @@ def seen_of_text(
     return Seen(
         Point.of("resistance", one, two), None if ohm is None else max(0.0, ohm - leads_ohm)
     )
+
+
+def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Reading:
+    """Return what was seen as a reading of the job. leads_ohm: that were taken off it."""
+    point, settings = seen.point, plan.job.settings
+    points = (point.red, point.black)
+    if point.what == "resistance":
+        value = None if seen.shown is None else float(seen.shown) + leads_ohm
+        made = taken(settings, at, "resistance", value, points)
+        return replace(made, leads_ohm=leads_ohm)
+    sign = loom_sign(plan)
+    if isinstance(seen.shown, str):
+        return taken(settings, at, "words", None, points, state=point.state, said=seen.shown,
+                     sign=sign)  # fmt: skip
+    return taken(settings, at, "voltage", seen.shown, points, state=point.state, sign=sign)
 
 
 def point_of_text(network: Network, text: str) -> Point:

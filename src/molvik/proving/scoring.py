@@ -64,7 +64,7 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
     """Return what readings say: ohms on the bench, volts in a state. The last of each counts."""
     found: dict[Point, Seen] = {}
     for reading in readings:
-        if len(reading.points) != 2:
+        if reading.of != "loom" or len(reading.points) != 2:
             continue
         red, black = reading.points
         if reading.quantity == "resistance" and not reading.state:
@@ -74,6 +74,9 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
         elif reading.quantity == "voltage" and reading.state:
             point = Point.of("voltage", red, black, reading.state)
             found[point] = Seen(point, reading.value)
+        elif reading.quantity == "words" and reading.state:
+            point = Point.of("device", red, black, reading.state)
+            found[point] = Seen(point, reading.said)
     return tuple(found.values())
 
 

@@ -60,7 +60,7 @@ def _asked(network: Network, wire: Wire) -> tuple[str, ...]:
 
 def _told(reading: Reading | None, outcome: str) -> tuple[str, ...]:
     """Return what was measured last."""
-    if reading is None:
-        return "", "", "", ""
+    if reading is None:  # proved by a way through it, or not at all
+        return "", "" if outcome == "not measured" else outcome, "", ""
     shown = "OL" if reading.value is None else f"{reading.value:g}"
     return shown, outcome, reading.at[:16].replace("T", " "), reading.by

@@ -10,19 +10,18 @@ from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.widgets.small import CheckedField, button, column, label, row
+from molvik.desktop.widgets.small import CheckedField, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
-from molvik.model.job import Reading
-from molvik.netlist.states import NAMED
-from molvik.proving.bench import digest
 from molvik.proving.diagnose import Diagnosis, Proposal, Seen, seen_of, where_words
 from molvik.proving.played import Played
-from molvik.proving.readings import seen_of_text
+from molvik.proving.readings import reading_of, seen_of_text
+from molvik.proving.standing import mended_text, standing
 from molvik.stopping import may_stop
 
 HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
+MENDED = "W56 new terminal at D7"
 
 
 class Line(NamedTuple):
@@ -44,8 +43,6 @@ class CausesView(QWidget):
     def __init__(self, page: StagePage) -> None:
         super().__init__()
         self._page = page
-        self.seen: list[Seen] = []
-        """What was seen beside the readings of the job: it is kept while the job is open."""
         self._task: Task | None = None
         self._of: object = None
         self._on: dict[str, str] = {}
@@ -55,15 +52,18 @@ class CausesView(QWidget):
         self.verdict.setObjectName("handTitle")
         self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
         self.symptom.setPlaceholderText(HOW)
-        self.clear_button = button("Forget what was seen", "The readings of the job stay",
-                                   self._clear)  # fmt: skip
+        self.mended = CheckedField("Mended", f"What was mended, and how: {MENDED}. What was read "
+                                   "of it before counts no more; it stays in the record.",
+                                   self._mend)  # fmt: skip
+        self.mended.setPlaceholderText(MENDED)
         self.next = label("", wrap=True)
         self.reading = CheckedField("Reading", "What the meter shows there, Enter takes it",
                                     self._take)  # fmt: skip
-        for field in (self.symptom, self.reading):
+        for field in (self.symptom, self.reading, self.mended):
             field.refused.connect(page.notice.say)
             field.taken.connect(lambda: page.notice.say(""))
         self.answers = label("", "faint", wrap=True)
+        self.left_out = label("", "faint")
         self.model: ThingsModel[Line] = ThingsModel(
             [
                 Column("Likely", lambda line: f"{line.share * 100:.0f} %", width=70,
@@ -79,20 +79,23 @@ class CausesView(QWidget):
         asked = row(self.next, self.reading)
         asked.setStretch(0, 1)
         self.setLayout(column(
-            row(label("Seen", "faint"), self.symptom, self.clear_button),
-            self.verdict, asked, self.answers, self.table,
+            row(label("Seen", "faint"), self.symptom, label("Mended", "faint"), self.mended),
+            self.left_out, self.verdict, asked, self.answers, self.table,
         ))  # fmt: skip
 
-    def show_causes(self, analysis: Analysis) -> None:
+    def show_job(self, analysis: Analysis) -> None:
         """Find out what the readings of the job as it stands mean."""
-        known = seen_of(_standing(analysis))
-        of = (analysis.electrics, known, tuple(self.seen))
+        counted = standing(analysis.plan)
+        seen = seen_of(counted.readings)
+        of = (analysis.electrics, seen)
         if of == self._of:
             return
         self._of = of
         if self._task is not None:
             self._task.stop()
-        seen = (*known, *self.seen)
+        self.left_out.setText(f"{counted.left_out} readings are of what was changed or mended "
+                              "since: they do not count.")  # fmt: skip
+        self.left_out.setVisible(bool(counted.left_out))
         self.reading.hide()
         self.answers.setText("")
         if not seen:
@@ -175,10 +178,9 @@ class CausesView(QWidget):
         if shown.lower() in ("v", "mv", "ohm", "ω") and len(parts) > 1:
             shown = f"{parts.pop()} {shown}"
         black = parts[1] if len(parts) > 1 else ""
-        self.seen.append(seen_of_text(self._page.analysis.network, parts[0], black, shown,
-                                      state.strip()))  # fmt: skip
+        seen = seen_of_text(self._page.analysis.network, parts[0], black, shown, state.strip())
         self.symptom.show_value("")
-        self.show_causes(self._page.analysis)
+        self._keep(seen)
 
     def _take(self, text: str) -> None:
         """Keep the reading that was proposed in the job."""
@@ -186,53 +188,33 @@ class CausesView(QWidget):
         if proposal is None or not text.strip():
             return
         point, page = proposal.point, self._page
-        settings = page.store.job.settings
         if point.what == "voltage" and text.strip()[-1:].lower() != "v":
             text = f"{text} V"
         black = str(point.black) if point.black.at else ""
-        seen = seen_of_text(page.analysis.network, str(point.red), black, text, point.state,
-                            settings.meter_leads_ohm)  # fmt: skip
+        leads = page.store.job.settings.meter_leads_ohm
+        seen = seen_of_text(page.analysis.network, str(point.red), black, text, point.state, leads)
         self.reading.show_value("")
-        if point.what != "resistance":
-            self.seen.append(seen)
-            self.show_causes(page.analysis)
-            return
-        value = None if seen.shown is None else float(seen.shown) + settings.meter_leads_ohm
-        reading = Reading("", "resistance", value, (point.red, point.black), now_text(),
-                          settings.measured_by, leads_ohm=settings.meter_leads_ohm)  # fmt: skip
-        words = f"Reading {point.red} to {point.black}"
+        self._keep(seen, leads)
+
+    def _keep(self, seen: Seen, leads_ohm: float = 0.0) -> None:
+        """Keep what was seen in the job, with who saw it and when."""
+        page = self._page
+        reading = reading_of(seen, page.analysis.plan, now_text(), leads_ohm)
+        words = f"Seen: {where_words(seen.point)}"
         page.store.do(words, lambda job: edits.record(job, reading))
 
-    def _clear(self) -> None:
-        self.seen.clear()
-        self.show_causes(self._page.analysis)
+    def _mend(self, text: str) -> None:
+        """Keep what was mended: what was read of it before counts no more."""
+        if not text.strip():
+            return
+        store = self._page.store
+        reading = mended_text(store.job, text, now_text())
+        self.mended.show_value("")
+        store.do(f"Mended {text.split()[0]}", lambda job: edits.record(job, reading))
 
     def forget(self) -> None:
         """The job was closed: let go of it."""
         if self._task is not None:
             self._task.stop()
-        self.seen.clear()
         self._of = self._played = self.diagnosis = None
         self.model.show_things([])
-
-
-def _standing(analysis: Analysis) -> tuple[Reading, ...]:
-    """Return the readings that still stand: nothing on their way was changed since, and the wire
-    they are of still ends where the probes were.
-    """
-    job = analysis.job
-    wires = analysis.network.wires
-    found = []
-    for reading in job.readings:
-        wire = wires.get(reading.item)
-        if wire is not None and set(wire.ends) != set(reading.points):
-            continue
-        if reading.state and reading.state not in NAMED:
-            continue
-        if reading.sign and len(reading.points) == 2:
-            bench = analysis.plan.bench
-            way = bench.way(*reading.points)
-            if way is not None and digest(way) != reading.sign:
-                continue
-        found.append(reading)
-    return tuple(found)

@@ -11,8 +11,9 @@ from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, label, row
 from molvik.model import edits
-from molvik.model.job import Job, Reading
+from molvik.model.job import Job
 from molvik.proving.plan import Measurement
+from molvik.proving.taken import taken
 
 EXAMPLE = "TCPIP::192.168.1.5::5025::SOCKET, USB0::…::INSTR, ASRL/dev/ttyUSB0::INSTR"
 
@@ -197,9 +198,8 @@ class InstrumentBar(QWidget):
         settings = store.job.settings
         item = one.key if store.job.wire(one.key) is not None else ""
         value = None if ohm is None else round(ohm + settings.meter_leads_ohm, 4)
-        reading = Reading(item, "resistance", value, (one.red, one.black), now_text(),
-                          settings.measured_by, instrument=self.identity[:80],
-                          leads_ohm=settings.meter_leads_ohm, sign=one.sign)  # fmt: skip
+        reading = taken(settings, now_text(), "resistance", value, (one.red, one.black), item=item,
+                        instrument=self.identity[:80], sign=one.sign)  # fmt: skip
 
         def edit(job: Job) -> Job:
             return edits.record(job, reading)

@@ -5,7 +5,7 @@ from molvik.desktop.logbook import now_text
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.model import edits
-from molvik.model.job import Job, Reading
+from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.bench import Bench
@@ -17,6 +17,7 @@ from molvik.proving.isolation import (
     harmed,
     isolation_of,
 )
+from molvik.proving.taken import taken
 from molvik.steps import Step
 from molvik.wording import some
 
@@ -99,9 +100,8 @@ class IsolationRun:
         """Keep that two nets touch, as a reading between a point of each."""
         nets, settings = self._bench.nets, self._page.store.job.settings
         points = nets[pair[0]].points[0], nets[pair[1]].points[0]
-        reading = Reading("", "resistance", ohm, points, now_text(), settings.measured_by,
-                          leads_ohm=settings.meter_leads_ohm,
-                          note=f"isolation{self._at}")  # fmt: skip
+        reading = taken(settings, now_text(), "resistance", ohm, points,
+                        note=f"isolation{self._at}")  # fmt: skip
         self._page.store.do(
             f"{points[0]} touches {points[1]}", lambda job: edits.record(job, reading)
         )

@@ -6,7 +6,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import CheckedField, Notice, column, label
 from molvik.model import edits
 from molvik.numbers import read_number
-from molvik.parsing.quantities import QuantityError, read_ohm, read_temperature_c
+from molvik.parsing.quantities import QuantityError, read_current_a, read_ohm, read_temperature_c
 from molvik.typed.field import number_text
 
 
@@ -26,6 +26,8 @@ class MeterFields(QWidget):
                                 "sheet says: 0.8 % + 1 step", self._set_off)  # fmt: skip
         self.bench = CheckedField("Bench", "How warm it is at the bench: warm copper shows more",
                                   self._set_bench)  # fmt: skip
+        self.drop = CheckedField("Drop test", "The current that heavy wires are measured under, "
+                                 "from a lamp or a bench supply", self._set_drop)  # fmt: skip
         self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
         shown: list[QWidget] = []
         for name, field in (
@@ -33,6 +35,7 @@ class MeterFields(QWidget):
             ("Smallest step, Ω", self.step),
             ("Off by, % + steps", self.off),
             ("Bench, °C", self.bench),
+            ("Drop tests at, A", self.drop),
             ("Measured by", self.by),
         ):
             field.refused.connect(notice.say)
@@ -47,6 +50,7 @@ class MeterFields(QWidget):
         self.step.show_value(f"{settings.meter_step_ohm:g}")
         self.off.show_value(f"{settings.meter_percent:g} % + {settings.meter_counts}")
         self.bench.show_value(f"{settings.bench_c:g}")
+        self.drop.show_value(f"{settings.drop_test_a:g}")
         self.by.show_value(settings.measured_by)
 
     def _set_leads(self, text: str) -> None:
@@ -67,6 +71,9 @@ class MeterFields(QWidget):
 
     def _set_bench(self, text: str) -> None:
         self._change("Bench", bench_c=read_temperature_c(text))
+
+    def _set_drop(self, text: str) -> None:
+        self._change("Drop tests", drop_test_a=read_current_a(text))
 
     def _set_by(self, text: str) -> None:
         self._change("Measured by", measured_by=text.strip())

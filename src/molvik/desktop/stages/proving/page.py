@@ -14,8 +14,8 @@ from PySide6.QtWidgets import (
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
+from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
 from molvik.desktop.stages.proving.meterfields import MeterFields
-from molvik.desktop.stages.proving.partsview import PartsView
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
@@ -31,6 +31,8 @@ from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
+from molvik.proving.joints import joint_tests
+from molvik.proving.parts import part_tests
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
@@ -99,12 +101,14 @@ class ProvingPage(StagePage):
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
         self.practice = PracticeView(self)
-        self.parts = PartsView(self)
+        self.parts = ItemsView(self, "Parts by themselves", PARTS, lambda a: part_tests(a.job))
+        self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.job, a.plan))
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
             (self.table, "Wires"), (self.plan, "Plan"), (self.parts, "Parts"),
-            (self.power, "Power"), (self.causes, "Causes"), (self.practice, "Practice"),
+            (self.joints, "Joints"), (self.power, "Power"), (self.causes, "Causes"),
+            (self.practice, "Practice"),
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
@@ -206,15 +210,11 @@ class ProvingPage(StagePage):
 
     def _show_tab(self) -> None:
         """Show what is in view; the causes are looked for only while they are looked at."""
-        if self.tabs.currentWidget() is self.plan:
-            self.plan.show_plan(self.analysis)
-        elif self.tabs.currentWidget() is self.causes:
-            self.causes.show_causes(self.analysis)
-        elif self.tabs.currentWidget() is self.power:
-            self.power.show_power(self.analysis)
-        elif self.tabs.currentWidget() is self.parts:
-            self.parts.show_parts(self.analysis)
-        by_wires = self.tabs.currentWidget() in (self.table, self.plan, self.causes)
+        shown = self.tabs.currentWidget()
+        for view in (self.plan, self.parts, self.joints, self.power, self.causes):
+            if view is shown:
+                view.show_job(self.analysis)
+        by_wires = shown in (self.table, self.plan, self.causes)
         self.empty.setVisible(not self.analysis.proof and not (
             self.store.job.devices and not by_wires
         ))  # fmt: skip
@@ -261,6 +261,7 @@ class ProvingPage(StagePage):
             self.table.pick(subject)
         self.plan.follow(subject)
         self.parts.follow(subject)
+        self.joints.follow(subject)
         self._show_probes()
 
     def _show_probes(self) -> None:

@@ -12,9 +12,9 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
-from molvik.model.job import Reading
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.plan import Judged, Measurement, Plan
+from molvik.proving.taken import taken
 from molvik.steps import Step
 from molvik.wording import some
 
@@ -83,7 +83,7 @@ class PlanView(QWidget):
             return ""
         return "OL" if reading.value is None else f"{reading.value:g}"
 
-    def show_plan(self, analysis: Analysis) -> None:
+    def show_job(self, analysis: Analysis) -> None:
         """Show the plan of the job as it stands; of a large one once it was made aside."""
         if not known_now(analysis):
             self.words.setText("The plan is being made …")
@@ -168,9 +168,8 @@ def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:
     """Keep a reading of a measurement; return what it means. Raises ValueError."""
     settings = page.store.job.settings
     item = one.key if page.store.job.wire(one.key) is not None else ""
-    reading = Reading(item, "resistance", read_ohm(text), (one.red, one.black), now_text(),
-                      settings.measured_by, leads_ohm=settings.meter_leads_ohm,
-                      sign=one.sign)  # fmt: skip
+    reading = taken(settings, now_text(), "resistance", read_ohm(text), (one.red, one.black),
+                    item=item, sign=one.sign)  # fmt: skip
     page.store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
     return page.analysis.plan.judged[one.key]
 

@@ -53,7 +53,7 @@ class PowerView(QWidget):
     def _done(self, step: PowerStep) -> str:
         return "✓" if step.key in self.ticks.ticked() else ""
 
-    def show_power(self, analysis: Analysis) -> None:
+    def show_job(self, analysis: Analysis) -> None:
         """Show the steps of the job as it stands, as soon as its states are solved."""
         if self._of is analysis.electrics:
             self.model.show_things(list(self.steps))

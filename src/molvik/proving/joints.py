@@ -1,0 +1,106 @@
+"""Tests of joints: a sample of each kind of crimp pulled at, heavy cables under a current.
+
+Continuity shows where a wire goes, not that a crimp holds or that every strand is in it (common
+practice): these do.
+"""
+
+import math
+from collections.abc import Iterator
+from itertools import pairwise
+
+from molvik.electrical.conductor import area_mm2
+from molvik.model.job import Job
+from molvik.model.parts import Connector, End, Wire, WireSize
+from molvik.proving.bench import Bench
+from molvik.proving.items import ItemTest
+from molvik.proving.plan import Plan
+from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
+from molvik.reference.pull import LBF_N, PULL_LBF
+from molvik.wording import figures, some
+
+HEAVY_MM2 = 6.0
+"""Wires from this section on are measured under a current (our choice)."""
+
+LUG = "lug or ring"
+"""What a wire ends in where there is no plug."""
+
+NEW_LUG_OHM, WORST_LUG_OHM = 0.0002, 0.001
+"""A bolted lug, sound, and one to be looked at, ohms (common practice: 0.1 V at 100 A)."""
+
+
+def joint_tests(job: Job, plan: Plan) -> tuple[ItemTest, ...]:
+    """Return the tests of the joints of a job: drops first, then pulls by size."""
+    return (*_drops(job, plan), *_pulls(job))
+
+
+def _drops(job: Job, plan: Plan) -> Iterator[ItemTest]:
+    """Heavy wires, and those that a continuity test cannot tell from others beside them."""
+    amps = job.settings.drop_test_a
+    beside = {code for wires in plan.not_told_apart for code in wires}
+    for wire in job.wires:
+        if wire.size is None or not (wire.start.at and wire.finish.at):
+            continue
+        alone = wire.code not in beside
+        if alone and area_mm2(wire.size) < HEAVY_MM2:
+            continue
+        usual, most = (amps * _ohm(job, plan.bench, wire, worst=worst) for worst in (False, True))
+        words = f"{figures(usual * 1000)} mV, {figures(most * 1000)} at most"
+        if wire.length_m is None:
+            words += "; its length is not known"
+        yield ItemTest(
+            "drop", wire.code, wire.function, f"{wire.start} and {wire.finish}", wire.start,
+            wire.finish,
+            f"drop at {figures(amps)} A" + ("" if alone else ", clamped to this wire alone"),
+            words, 0.0, most, quantity="voltage", with_a=amps,
+        )  # fmt: skip
+
+
+def _ohm(job: Job, bench: Bench, wire: Wire, *, worst: bool) -> float:
+    """Return what a wire has from end to end, its joints as they are: in a plug, or bolted."""
+    contact, lug = (WORST_JOINT_OHM, WORST_LUG_OHM) if worst else (NEW_JOINT_OHM, NEW_LUG_OHM)
+    bolted = sum(not isinstance(job.part(end.at), Connector) for end in wire.ends)
+    return bench.wire_ohm(wire, worst=worst) - bolted * (contact - lug)
+
+
+def _pulls(job: Job) -> Iterator[ItemTest]:
+    """One sample of each size in each kind of terminal, crimped as those of the loom are."""
+    kinds: dict[tuple[str, WireSize], list[End]] = {}
+    for wire in job.wires:
+        for end in wire.ends:
+            if end.at and wire.size is not None:
+                kinds.setdefault((_terminal(job, end), wire.size), []).append(end)
+    for (terminal, size), ends in sorted(
+        kinds.items(), key=lambda one: (one[0][0], area_mm2(one[0][1]))
+    ):
+        least = pull_n(size)
+        parts = list(dict.fromkeys(end.at for end in ends))
+        sample = f"{size}, {terminal}"
+        yield ItemTest(
+            "pull", ends[0].at, f"{sample}: {some(parts, 4)}", "a sample in the bench vice",
+            End(ends[0].at), End(), f"pull test of {sample}", f"holds {least:.0f} N",
+            least, None, sample, "force",
+        )  # fmt: skip
+
+
+def _terminal(job: Job, end: End) -> str:
+    part = job.part(end.at)
+    if not isinstance(part, Connector):
+        return LUG
+    contact = dict(part.contacts).get(end.cavity) or part.contact
+    return f"contact {contact}" if contact else "contact not known"
+
+
+def pull_n(size: WireSize) -> float:
+    """Return the least force that a crimp on a wire of a size bears, N: of UL 486A, between its
+    sizes along a power of the section, below 22 AWG in proportion to it (our choice).
+    """
+    area = area_mm2(size)
+    known = [(area_mm2(WireSize("awg", awg)), lbf * LBF_N) for awg, lbf in PULL_LBF.items()]
+    known.sort()
+    if area <= known[0][0]:
+        return known[0][1] * area / known[0][0]
+    for (small, weak), (large, strong) in pairwise(known):
+        if area <= large:
+            power = math.log(strong / weak) / math.log(large / small)
+            return float(weak * (area / small) ** power)
+    return known[-1][1]
