@@ -16,7 +16,7 @@ import demo_routing
 from molvik.files.jobtext import encode_job
 from molvik.files.tables import read_raw_table
 from molvik.model.geometry import cavities
-from molvik.model.job import Job, Reading, Settings
+from molvik.model.job import Job, LeftOut, Reading, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import (
@@ -25,6 +25,7 @@ from molvik.model.parts import (
     Connector,
     Device,
     EarthPoint,
+    End,
     Fuse,
     Grid,
     Output,
@@ -191,7 +192,7 @@ DEVICES = (
         plug="C2",
         values=(("A", 0.3),),
         supplies=("52",),
-        earths=("68", "69", "70"),
+        earths=("68", "69", "70", "24"),  # sensor return, joined inside
         outputs=(
             Output("2"),
             Output("3", "pulls low", "first seconds and turning"),
@@ -807,14 +808,37 @@ def build(folder: Path) -> Job:
         EARTHS,
         DEVICES,
         tuple(wires),
-        readings,
+        (*readings, *other_readings()),
         loom=found_loom(),
         log=log(),
         stock=stock(),
         photos=write_photos(folder),
         bundles=tuple(bundle for bundle, _ in BUNDLES),
         routing=demo_routing.routing(),
+        left_out=LEFT_OUT,
     )
+
+
+LEFT_OUT = (
+    LeftOut("automatic gearbox"),
+    LeftOut("purge valve", reason="The tank breathes through its cap; its hose is closed off."),
+    LeftOut("rear oxygen sensors"),
+)
+"""What the donor had and the sweeper has not."""
+
+
+def other_readings() -> tuple[Reading, ...]:
+    """Return readings of parts and joints, and the codes that stay because of what is left out."""
+    coil = (End("K1", "85"), End("K1", "86"))
+    return (
+        Reading("", "resistance", 88.2, coil, "2026-11-04T18:20:00+01:00", "Mirel", leads_ohm=0.2,
+                of="part", bench_c=18.0),
+        Reading("", "force", 140.0, (End("C2"), End()), "2026-11-04T18:40:00+01:00", "Mirel",
+                of="pull", state="0.75 mm², contact 20", bench_c=18.0),
+        Reading("", "words", None, (End("D11"),), "2026-11-05T18:05:00+01:00", "Mirel",
+                instrument="stand-in: an engine computer", of="codes", said="P0141 P0443 P0700",
+                bench_c=18.0),
+    )  # fmt: skip
 
 
 def main() -> None:

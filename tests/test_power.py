@@ -10,6 +10,7 @@ from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import End
+from molvik.netlist.network import Network
 from molvik.proving.power import POWER, PowerStep, as_steps, power_steps
 from molvik.proving.report import report_sheet
 from molvik.sheet import Paragraph, Table
@@ -70,7 +71,7 @@ def test_each_card_says_what_to_expect_why_and_what_if_not() -> None:
 
 
 def words_of(job: Job) -> str:
-    sheet = report_sheet(job, Analysis(job).plan)
+    sheet = report_sheet(Network(job), Analysis(job).plan)
     return "\n".join(block.text for block in sheet.blocks if isinstance(block, Paragraph))
 
 

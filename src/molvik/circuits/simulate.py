@@ -35,6 +35,11 @@ REFERENCE_V = 4.0
 """A sensor on a supply of 5 V works from here on (our choice)."""
 
 
+def on_reference(device: Device) -> bool:
+    """Return whether a device is fed with 5 V: a sensor with supply, signal and return."""
+    return type_of(device).acts_as == "sensor" and len(device.terminals) > 2
+
+
 class Load(NamedTuple):
     """A device in a state. volts across it, amps through it; state: alive, weak, dead, or at rest
     for an alternator that stands.
@@ -196,7 +201,7 @@ class OperatingPoint:
         floating = plus not in self.solution.volts or minus not in self.solution.volts
         least, weak = self.least_v, WEAK_SHARE * self.nominal
         model = type_of(device).acts_as
-        if model == "sensor" and len(device.terminals) > 2:
+        if on_reference(device):
             least, weak = REFERENCE_V, 1.0
         if model in ("relay", "starter", "controller", "alternator"):
             state = "alive" if device.code in self.on else "dead"

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from molvik.circuits.paths import Flow, follow, ways
-from molvik.circuits.simulate import OperatingPoint
+from molvik.circuits.simulate import REFERENCE_V, OperatingPoint, on_reference
 from molvik.model.parts import Device, Fuse
 from molvik.model.refs import Ref
 from molvik.netlist.faults import in_words
@@ -64,9 +64,12 @@ class _Asking:
             return self.no_charge(device, asked)
         volts = point.solution.volts
         supplied = volts.get(load.plus)
-        lost = volts.get(point.wiring.plus, 0.0) - (supplied or 0.0)
+        top, least = volts.get(point.wiring.plus, 0.0), point.least_v
+        if on_reference(device):
+            top, least = 5.0, REFERENCE_V
+        lost = top - (supplied or 0.0)
         raised = volts.get(load.minus, point.nominal)
-        if supplied is None or supplied < point.least_v or lost > raised:
+        if supplied is None or supplied < least or lost > raised:
             return self.interrupted(device, load.plus, point.wiring.plus, "supply", asked)
         return self.interrupted(device, load.minus, point.reference, "return", asked)
 
@@ -131,6 +134,12 @@ class _Asking:
         """Follow the supply or the return of a device to what interrupts it."""
         found = path(self.ways, begin, end) if begin and end else None
         first = f"{device.name} has no {side}"
+        if found is None and side == "supply":
+            giver, found = self._to_reference(begin)
+            if giver is not None and giver.code not in self.point.on:
+                deeper = self.why(giver, asked)
+                words = (f"{first}.", f"{giver.name} gives no 5 V.")
+                return Explanation((*words, *deeper.lines), deeper.cause, deeper.remedy)
         if found is None:
             driver = self._driver_at(device, begin)
             if driver is not None:
@@ -219,6 +228,16 @@ class _Asking:
             if shorted or (fault.kind == "swap" and {fault.at, fault.other} & nodes):
                 return fault.at, f"{in_words(fault, point.job)}."
         return None
+
+    def _to_reference(self, begin: str) -> tuple[Device | None, list[Link] | None]:
+        """Return the controller that feeds a sensor with 5 V, and the way there."""
+        for device in self.point.job.devices:
+            for output in device.outputs:
+                if output.acts == "5 V":
+                    found = path(self.ways, begin, f"{device.code}/{output.terminal}")
+                    if found:
+                        return device, found
+        return None, None
 
     def _driver_at(self, device: Device, begin: str) -> Device | None:
         """Return the controller that ends a way to nowhere, for want of its own earth or supply."""

@@ -66,7 +66,7 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
 def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
     if not analysis.plan.measurements:
         return ()
-    return (report_sheet(analysis.job, analysis.plan),)
+    return (report_sheet(analysis.network, analysis.plan),)
 
 
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (

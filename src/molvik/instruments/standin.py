@@ -8,6 +8,7 @@ import re
 import socketserver
 import threading
 from collections.abc import Sequence
+from typing import Protocol
 
 from molvik.model.job import Job
 from molvik.model.parts import End
@@ -91,6 +92,14 @@ class StandIn:
         return min(found, default=OVERLOAD)
 
 
+class Answers(Protocol):
+    """Whatever answers SCPI line by line."""
+
+    def answer(self, line: str) -> str | None:
+        """Return what is answered to a line, None for nothing."""
+        ...
+
+
 class _Handler(socketserver.StreamRequestHandler):
     def handle(self) -> None:
         """Answer line by line until the line is closed."""
@@ -109,7 +118,7 @@ class Server(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, stand_in: StandIn, port: int = 0) -> None:
+    def __init__(self, stand_in: Answers, port: int = 0) -> None:
         self.stand_in = stand_in
         self.lock = threading.Lock()
         super().__init__(("127.0.0.1", port), _Handler)

@@ -12,6 +12,26 @@ OVER = 9.0e37
 """An answer from here on is an overload (SCPI: 9.9E37)."""
 
 TIMEOUT_MS = 3000
+AGAIN_MS = 60
+"""For so long a second answer is waited for."""
+
+
+def search(backend: str = "@py") -> tuple[str, ...]:
+    """Return the VISA names of the instruments that can be found: on USB, serial lines, and those
+    of the network that announce themselves. Raises InstrumentError.
+    """
+    import logging
+    import warnings
+
+    import pyvisa
+
+    logging.getLogger("pyvisa").setLevel(logging.ERROR)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of what is not installed for the network
+            return tuple(pyvisa.ResourceManager(backend).list_resources("?*"))
+    except (pyvisa.Error, OSError, ValueError) as error:
+        raise InstrumentError(f"No instruments can be looked for: {_short(error)}") from error
 
 
 class InstrumentError(ValueError):
@@ -61,11 +81,28 @@ class Instrument:
             raise InstrumentError(f"{self.name} {what}: {_short(error)}") from error
 
     def identity(self) -> str:
-        """Return what it says it is."""
+        """Return what it says it is; one question has one answer."""
         said = self.ask("*IDN?")
         if said.count(",") < 1:
             raise InstrumentError(f"{self.name} answers “{said[:40]}”: it is no SCPI instrument.")
+        if again := self._more():
+            raise InstrumentError(
+                f"{self.name} answers twice, “{said[:40]}” and “{again[:40]}”: two instruments "
+                "have one address. Give one of them another."
+            )
         return ", ".join(part.strip() for part in said.split(",")[:2])
+
+    def _more(self) -> str:
+        """Return what comes without having been asked for."""
+        usual = self._line.timeout
+        try:
+            self._line.timeout = AGAIN_MS
+            return str(self._line.read()).strip()
+        except self._errors:
+            return ""
+        finally:
+            with contextlib.suppress(*self._errors):
+                self._line.timeout = usual
 
     def ohm(self, command: str = "MEAS:RES?") -> float | None:
         """Return a reading in ohms, None for an overload."""

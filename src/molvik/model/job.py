@@ -131,6 +131,17 @@ class Acceptance(Value, frozen=True):
     figures: tuple[tuple[str, float], ...] = ()
 
 
+class LeftOut(Value, frozen=True):
+    """What is left out on purpose. thing: a key of ``reference.codes``, or in the user's words;
+    codes: of it that stay, beside those known of the thing; reason: why they are harmless, empty
+    for the reason known of the thing.
+    """
+
+    thing: str
+    codes: tuple[str, ...] = ()
+    reason: str = ""
+
+
 class Job(Value, frozen=True):
     """Everything a person entered; all else is computed from it.
 
@@ -162,6 +173,7 @@ class Job(Value, frozen=True):
     bundles: tuple[Bundle, ...] = ()
     routing: Routing = Routing()
     board: tuple[Pose, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
     spent: Spent = ()
 
     def parts(self) -> Iterator[Part]:

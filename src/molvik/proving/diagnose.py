@@ -182,5 +182,7 @@ def where_words(point: Point) -> str:
         return f"ohms from {point.red} to {point.black}, power off"
     if point.what == "device":
         return f"how {point.red.at} stands in {point.state}"
+    if point.what == "code":
+        return f"whether {point.red.at} sets {point.red.cavity}"
     other = str(point.black) if point.black.at else "the battery's minus"
     return f"volts at {point.red} against {other}, in {point.state}"

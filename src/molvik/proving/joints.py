@@ -10,7 +10,7 @@ from itertools import pairwise
 
 from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
-from molvik.model.parts import Connector, End, Wire, WireSize
+from molvik.model.parts import Connector, End, Splice, Wire, WireSize
 from molvik.proving.bench import Bench
 from molvik.proving.items import ItemTest
 from molvik.proving.plan import Plan
@@ -21,7 +21,7 @@ from molvik.wording import figures, some
 HEAVY_MM2 = 6.0
 """Wires from this section on are measured under a current (our choice)."""
 
-LUG = "lug or ring"
+LUG, SPLICE = "terminal or lug", "splice"
 """What a wire ends in where there is no plug."""
 
 NEW_LUG_OHM, WORST_LUG_OHM = 0.0002, 0.001
@@ -85,7 +85,7 @@ def _pulls(job: Job) -> Iterator[ItemTest]:
 def _terminal(job: Job, end: End) -> str:
     part = job.part(end.at)
     if not isinstance(part, Connector):
-        return LUG
+        return SPLICE if isinstance(part, Splice) else LUG
     contact = dict(part.contacts).get(end.cavity) or part.contact
     return f"contact {contact}" if contact else "contact not known"
 

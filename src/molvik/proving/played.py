@@ -1,12 +1,15 @@
 """What a cause would make a meter show, on the bench and in the vehicle, played through once."""
 
+from functools import partial
+
 from molvik.circuits.simulate import OperatingPoint
-from molvik.model.parts import End
+from molvik.model.parts import Device, End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED
+from molvik.netlist.states import NAMED, State
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
+from molvik.proving.computer import Watch, codes_set, computers, judged
 from molvik.stopping import look_up
 
 Shown = float | str | None
@@ -15,7 +18,7 @@ Shown = float | str | None
 
 class Point(tuple[str, End, End, str]):
     """What is measured: "resistance" between two ends on the bench, "voltage" between two in a
-    state, or "device": how one stands in a state.
+    state, "device": how one stands in a state, or "code": whether a computer sets one.
     """
 
     __slots__ = ()
@@ -29,12 +32,12 @@ class Point(tuple[str, End, End, str]):
 
     @property
     def what(self) -> str:
-        """resistance, voltage or device."""
+        """resistance, voltage, device or code."""
         return self[0]
 
     @property
     def red(self) -> End:
-        """Where the red probe is; of a device, the device."""
+        """Where the red probe is; of a device, the device; of a code, the computer with it."""
         return self[1]
 
     @property
@@ -59,6 +62,8 @@ class Played:
         self.network, self.bench = network, bench
         self._benches: dict[Faults, FaultyBench] = {}
         self._solved: dict[tuple[Faults, str], OperatingPoint] = {}
+        self._watched: dict[str, tuple[Watch, ...]] = {}
+        self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
 
     def faulty(self, faults: Faults) -> FaultyBench:
         """Return the bench with something wrong."""
@@ -71,17 +76,49 @@ class Played:
         """Return what is shown at a point where something is wrong."""
         if point.what == "resistance":
             return self.faulty(faults).ohm(point.red, point.black)
-        solved = self._solved.get((faults, point.state))
-        if solved is None:
-            look_up()
-            state = NAMED[point.state]._replace(faults=frozenset(faults))
-            solved = self._solved[faults, point.state] = OperatingPoint(self.network, state)
+        if point.what == "code":
+            codes = self.codes(faults, point.red.at)
+            return None if codes is None else "set" if point.red.cavity in codes else "not set"
+        solved = self.solved(faults, NAMED[point.state])
         if point.what == "device":
             load = solved.load.get(point.red.at)
             return load.state if load else None
         volts = solved.solution.volts
         red, black = (volts.get(_node(solved, end)) for end in (point.red, point.black))
         return None if red is None or black is None else red - black
+
+    def solved(self, faults: Faults, state: State) -> OperatingPoint:
+        """Return the network in a state where something is wrong."""
+        found = self._solved.get((faults, state.name))
+        if found is None:
+            look_up()
+            state = state._replace(faults=frozenset(faults))
+            found = self._solved[faults, state.name] = OperatingPoint(self.network, state)
+        return found
+
+    def watched(self, code: str) -> tuple[Watch, ...]:
+        """Return what a computer watches and can tell of."""
+        found = self._watched.get(code)
+        if found is None:
+            computer = self._computer(code)
+            found = judged(self.network, computer, partial(self.solved, ())) if computer else ()
+            self._watched[code] = found
+        return found
+
+    def codes(self, faults: Faults, code: str) -> frozenset[str] | None:
+        """Return the codes that a computer sets where something is wrong, None where it does not
+        answer.
+        """
+        key = faults, code
+        if key not in self._codes:
+            computer = self._computer(code)
+            self._codes[key] = None if computer is None else codes_set(
+                computer, self.watched(code), partial(self.solved, faults)
+            )  # fmt: skip
+        return self._codes[key]
+
+    def _computer(self, code: str) -> Device | None:
+        return next((one for one in computers(self.network) if one.code == code), None)
 
 
 def _node(solved: OperatingPoint, end: End) -> str:

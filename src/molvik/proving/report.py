@@ -1,16 +1,23 @@
 """The test report: what was to be measured, what was read, what failed, what was not tested."""
 
+from collections.abc import Iterator
+
 from molvik.model.job import Job
 from molvik.model.log import Tick
+from molvik.netlist.network import Network
 from molvik.proving.bench import digest
+from molvik.proving.codes import codes_of, judge_codes, last_codes
+from molvik.proving.items import item_readings, judge_item, shown_text
+from molvik.proving.joints import joint_tests
+from molvik.proving.parts import part_tests
 from molvik.proving.plan import Plan
 from molvik.proving.power import POWER
 from molvik.sheet import Block, Sheet, Table, Ticks, notes
 
 
-def report_sheet(job: Job, plan: Plan) -> Sheet:
+def report_sheet(network: Network, plan: Plan) -> Sheet:
     """Return the report of a job's loom as it stands. What was not tested stays on it."""
-    judged = plan.judged
+    job, judged = network.job, plan.judged
     rows = _rows(plan)
     failed = tuple(
         (f"{one.red} to {one.black}", judged[one.key].text)
@@ -34,7 +41,8 @@ def report_sheet(job: Job, plan: Plan) -> Sheet:
     ]  # fmt: skip
     if failed:
         blocks.append(Table(("Where", "What it means"), (12, 40), failed))
-    blocks += notes(*_untested(job, plan))
+    blocks += _items(job, plan)
+    blocks += notes(*_untested(network, plan))
     blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
     return Sheet("test-report", "Test report", tuple(blocks))
 
@@ -64,9 +72,49 @@ def _rows(plan: Plan) -> list[tuple[str, ...]]:
     return rows
 
 
-def _untested(job: Job, plan: Plan) -> list[str]:
+def _codes(network: Network) -> list[str]:
+    """Say which codes were read last, and which of them are harmless, and why."""
+    job = network.job
+    reading = last_codes(job.readings)
+    if reading is None:
+        return ["Codes were not read."]
+    verdicts = judge_codes(network, codes_of(reading))
+    when = reading.at[:16].replace("T", " ")
+    if not verdicts:
+        return [f"Codes, {when}: none."]
+    return [f"Code {one.code}, {when}: {one.meaning}. {one.words}: {one.why}" for one in verdicts]
+
+
+def _mended(job: Job) -> list[str]:
+    return [
+        f"Mended {reading.at[:16].replace('T', ' ')}: {reading.item or reading.points[0].at}, "
+        f"{reading.said}"
+        for reading in job.readings
+        if reading.of == "mended"
+    ]
+
+
+def _items(job: Job, plan: Plan) -> Iterator[Block]:
+    """What was measured of parts and joints by themselves, and how many were not."""
+    last = item_readings(job.readings)
+    for name, tests in (("Parts", part_tests(job)), ("Joints", joint_tests(job, plan))):
+        judged = [(test, judge_item(test, last, job.settings)) for test in tests]
+        rows = tuple(
+            (test.subject, test.name, test.what, test.expect, shown_text(verdict.by),
+             verdict.by.at[:16].replace("T", " "), verdict.outcome)
+            for test, verdict in judged if verdict.by is not None
+        )  # fmt: skip
+        left = len(judged) - len(rows)
+        yield from notes(f"{name}: {len(rows)} of {len(judged)} measured, {left} not.")
+        if rows:
+            yield Table(("On", "Name", "What", "Expect", "Read", "When", "Verdict"),
+                        (5, 14, 16, 16, 10, 12, 9), rows)  # fmt: skip
+
+
+def _untested(network: Network, plan: Plan) -> list[str]:
     """Say what was not tested, what was beside the plan, and what was accepted."""
     left: list[str] = []
+    job = network.job
     hidden = [code for wires in plan.not_told_apart for code in wires]
     if hidden:
         left.append(f"Not told apart by continuity: {', '.join(hidden)}.")
@@ -80,4 +128,4 @@ def _untested(job: Job, plan: Plan) -> list[str]:
     left.append(_powered(ticked))
     accepted = [f"Accepted: {one.finding}, {one.reason} ({one.by or 'unnamed'})"
                 for one in job.accepted]  # fmt: skip
-    return [*left, *accepted]
+    return [*left, *_codes(network), *_mended(job), *accepted]

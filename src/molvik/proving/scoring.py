@@ -10,10 +10,11 @@ from typing import NamedTuple
 
 from molvik.lazy import cached_property
 from molvik.model.job import Reading, Settings
-from molvik.model.parts import Device
+from molvik.model.parts import Device, End
 from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
+from molvik.netlist.passing import terminals_named
 from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
@@ -258,15 +259,29 @@ class Scoring:
         for place in self._powered:
             point = self.seen[place].point
             if point.what == "device":
-                starts = [f"{point.red.at}/{name}" for name in self._terminals(point.red.at)]
+                starts = self._terminals(point.red.at)
+            elif point.what == "code":
+                starts = self._watched_at(point.red)
             else:
                 starts = [str(end) for end in (point.red, point.black) if end.at]
             found |= region(self.network, NAMED[point.state], starts)
         return frozenset(found)
 
-    def _terminals(self, code: str) -> tuple[str, ...]:
+    def _watched_at(self, code: End) -> list[str]:
+        """Return where what sets a code of a computer is seen: at its plug, and at the part."""
+        computer = self.network.parts.get(code.at)
+        found = self._terminals(code.at)
+        for watch in self.played.watched(code.at):
+            if code.cavity in watch.codes[:3] and isinstance(computer, Device):
+                found += [f"{computer.plug}/{cavity}" for cavity in (watch.cavity, watch.back)]
+                found += self._terminals(watch.device)
+        return found
+
+    def _terminals(self, code: str) -> list[str]:
         part = self.network.parts.get(code)
-        return part.terminals if isinstance(part, Device) else ()
+        if not isinstance(part, Device):
+            return []
+        return [f"{code}/{name}" for name in terminals_named(part)]
 
     def pairs(self, singles: list[Scored]) -> list[Scored]:
         """Return pairs of causes that each explain what the other does not: of the likeliest for

@@ -14,6 +14,8 @@ from molvik.desktop.widgets.small import CheckedField, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
+from molvik.proving.bench import Bench
+from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, Seen, seen_of, where_words
 from molvik.proving.played import Played
 from molvik.proving.readings import reading_of, seen_of_text
@@ -87,7 +89,8 @@ class CausesView(QWidget):
         """Find out what the readings of the job as it stands mean."""
         counted = standing(analysis.plan)
         seen = seen_of(counted.readings)
-        of = (analysis.electrics, seen)
+        codes = last_codes(counted.readings)
+        of = (analysis.electrics, seen, codes, analysis.job.left_out)
         if of == self._of:
             return
         self._of = of
@@ -98,7 +101,7 @@ class CausesView(QWidget):
         self.left_out.setVisible(bool(counted.left_out))
         self.reading.hide()
         self.answers.setText("")
-        if not seen:
+        if not seen and codes is None:
             self.diagnosis = None
             self.model.show_things([])
             self.next.setText("")
@@ -110,7 +113,9 @@ class CausesView(QWidget):
 
         def work(stop: Callable[[], bool]) -> Diagnosis:
             with may_stop(stop):
-                made = Diagnosis(analysis.network, seen, played)
+                kept = played or Played(analysis.network, Bench(analysis.job))
+                told = code_evidence(kept, codes) if codes else ()
+                made = Diagnosis(analysis.network, (*seen, *told), kept)
                 _ = made.verdict, made.next
                 return made
 

@@ -1,155 +1,123 @@
 """Meters and testers in the window: found, read into the plan, or left to run it by themselves."""
 
-import threading
 from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QProgressDialog, QWidget
+from PySide6.QtWidgets import QProgressDialog
 
 from molvik.desktop.background import Task
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, label, row
+from molvik.desktop.stages.proving.instrumentline import InstrumentLine
+from molvik.desktop.widgets.small import button
 from molvik.model import edits
 from molvik.model.job import Job
+from molvik.model.log import LogEntry
 from molvik.proving.plan import Measurement
 from molvik.proving.taken import taken
+from molvik.wording import some
 
-EXAMPLE = "TCPIP::192.168.1.5::5025::SOCKET, USB0::…::INSTR, ASRL/dev/ttyUSB0::INSTR"
 
+class InstrumentBar(InstrumentLine):
+    """A meter or a loom tester. chosen: returns the measurement that a reading is for."""
 
-class InstrumentBar(QWidget):
-    """One instrument at a time. chosen: returns the measurement that a reading is for."""
-
+    name = "Meter"
+    example = "TCPIP::192.168.1.5::5025::SOCKET, USB0::…::INSTR, ASRL/dev/ttyUSB0::INSTR"
+    stand_in_tip = "A meter and loom tester of our own: it measures this job's loom, sound"
     _measured = Signal(object)
 
     def __init__(self, page: StagePage, chosen: Callable[[], Measurement | None]) -> None:
-        super().__init__()
-        self._page, self._chosen = page, chosen
-        self._instrument: object | None = None
-        self._server: object | None = None
-        self.stands_in = False
-        self.identity = ""
-        """What the instrument says it is, as readings keep it."""
-        self._task: Task | None = None
+        self._chosen = chosen
         self.progress: QProgressDialog | None = None
-        self.address = CheckedField("Instrument", f"Its VISA name: {EXAMPLE}", self._connect)
-        self.address.setPlaceholderText("VISA name of a meter or tester")
-        self.address.refused.connect(page.notice.say)
-        self.stand_in_button = button("Stand-in", "A meter and loom tester of our own: it measures "
-                                      "this job's loom, sound", self.use_stand_in)  # fmt: skip
+        self.find_button = button("Find", "Look for instruments on USB, serial lines and the "
+                                  "network; then choose one", self.look_for)  # fmt: skip
         self.read_button = button("Read", "The meter's reading into the chosen measurement",
                                   self.read)  # fmt: skip
         self.run_button = button("Run…", "The tester goes through the plan and isolation by itself",
                                  self.run)  # fmt: skip
-        self.said = ShortLabel("no instrument")
-        self.said.setProperty("role", "faint")
-        bar = row(label("Instrument", "faint"), self.address, self.stand_in_button, self.said,
-                  self.read_button, self.run_button)  # fmt: skip
-        bar.setStretch(1, 3)
-        bar.setStretch(3, 2)
-        self.setLayout(bar)
+        super().__init__(page, self.find_button, self.read_button, self.run_button)
+        self._search: Task | None = None
         self._measured.connect(self._keep)
-        self._offer()
 
-    def _offer(self) -> None:
-        busy = self._task is not None and not self._task.has_ended
-        for one in (self.read_button, self.run_button):
-            one.setEnabled(self._instrument is not None and not busy)
-
-    def _connect(self, text: str) -> None:
-        """Open an instrument by its name, aside: one that is not there takes a while."""
-        if text.strip():
-            self._open(text.strip(), stands_in=False)
-
-    def use_stand_in(self) -> None:
-        """Begin a stand-in that measures the job as it stands, and use it."""
-        from molvik.instruments.standin import Server, StandIn
-
-        self.forget()
-        server = Server(StandIn(self._page.store.job))
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        self._server = server
-        self._open(server.resource, stands_in=True)
-
-    def _open(self, name: str, *, stands_in: bool) -> None:
+    def opened(self, address: str) -> tuple[Any, str]:
+        """Open a meter by its VISA name."""
         from molvik.instruments.visa import Instrument
 
-        self.said.setText("is looked for …")
-
-        def work(_: Callable[[], bool]) -> tuple[Instrument, str]:
-            made = Instrument(name)
+        made = Instrument(address)
+        try:
             return made, made.identity()
+        except ValueError:
+            made.close()
+            raise
 
-        def done(found: tuple[Instrument, str]) -> None:
-            self._instrument, identity = found
-            self.stands_in = stands_in
-            self.identity = f"stand-in: {identity}" if stands_in else identity
-            self.said.setText("stand-in, not a real one" if stands_in else identity)
-            self.said.setToolTip(identity)
-            self._page.notice.say("")
-            self._offer()
+    def stand_in(self) -> tuple[Any, str]:
+        """Return a stand-in that measures the loom."""
+        from molvik.instruments.standin import Server, StandIn
 
-        self._work(work, done)
+        server = Server(StandIn(self._page.store.job))
+        return server, server.resource
 
-    def _work(
-        self, work: Callable[[Callable[[], bool]], object], done: Callable[[object], None] | object
-    ) -> None:
-        task = Task(work, self)
-        task.done.connect(done)
-        task.done.connect(lambda _: self._ended())
-        task.failed.connect(self._failed)
-        self._task = task
+    def able(self, *, can: bool) -> None:
+        """Offer reading and running."""
+        self.read_button.setEnabled(can)
+        self.run_button.setEnabled(can)
+
+    def look_for(self) -> None:
+        """Look for instruments, and offer them in the field."""
+        from molvik.instruments.visa import search
+
+        self.find_button.setEnabled(False)
+        self._page.notice.say("Looking for instruments …")
+        task = Task(lambda _: search(), self)
+        task.done.connect(self._found)
+        task.failed.connect(self._not_found)
+        self._search = task
         task.start()
-        self._offer()
 
-    def _ended(self) -> None:
-        if self.progress is not None:
-            self.progress.reset()
-            self.progress = None
-        self._task = None
-        self._offer()
+    def _found(self, names: tuple[str, ...]) -> None:
+        self.find_button.setEnabled(True)
+        if not names:
+            self._page.notice.say("No instrument was found: is it on, its cable in? One on the "
+                                  "network may have to be typed by its address.")  # fmt: skip
+            return
+        self._page.notice.say(f"Found: {some(names)}. Choose one in the field.")
+        self.address.offer(names)
+        self.address.enter()
 
-    def _failed(self, error: object) -> None:
-        """Say what went wrong; what was read before stays."""
-        self._page.notice.say(str(error))
-        self._instrument = None
-        self.said.setText("no instrument")
-        self._ended()
+    def _not_found(self, error: object) -> None:
+        self.find_button.setEnabled(True)
+        self._page.notice.say(f"The search failed: {error}")
 
     # reading
 
     def read(self) -> None:
         """Read the meter into the chosen measurement."""
         from molvik.instruments.standin import channels
-        from molvik.instruments.visa import Instrument
 
-        meter, one = self._instrument, self._chosen()
+        meter, one = self.instrument, self._chosen()
         if one is None:
             self._page.notice.say("Choose a measurement of the plan first.")
             return
-        if not isinstance(meter, Instrument):
+        if meter is None:
             return
         channel = channels(self._page.analysis.plan.bench)
         stands_in = self.stands_in
 
-        def work(_: Callable[[], bool]) -> tuple[Measurement, float | None]:
+        def work(_: Callable[[], bool]) -> float | None:
             if stands_in:  # it has no probes to be put anywhere
                 meter.connect([channel[one.red]], [channel[one.black]])
-            return one, meter.ohm()
+            ohm: float | None = meter.ohm()
+            return ohm
 
-        def done(found: tuple[Measurement, float | None]) -> None:
-            self._record(*found)
-
-        self._work(work, done)
+        self.work(work, lambda ohm: self._record(one, ohm))
 
     def run(self) -> None:
         """Let the tester go through the plan; each reading is kept as it comes."""
         from molvik.instruments.tester import run_plan
-        from molvik.instruments.visa import Instrument
 
-        tester = self._instrument
-        if not isinstance(tester, Instrument):
+        tester = self.instrument
+        if tester is None:
             return
         plan = self._page.analysis.plan
         progress = QProgressDialog("The tester goes through the plan", "Stop", 0,
@@ -171,16 +139,18 @@ class InstrumentBar(QWidget):
             return f"{count} measurements. {said or 'Nothing touches that should not'}."
 
         def done(said: str) -> None:
-            self._page.notice.say(said if "touches n" not in said and "Nothing" not in said else "")
+            self._page.notice.say("" if "Nothing touches" in said else said)
             self._note(said)
 
-        self._work(work, done)
-        progress.canceled.connect(self._stop)
+        self.work(work, done)
+        progress.canceled.connect(self.stop)
 
-    def _stop(self) -> None:
-        if self._task is not None:
-            self._task.stop()
-        self._ended()
+    def ended(self) -> None:
+        """The run is over."""
+        if self.progress is not None:
+            self.progress.reset()
+            self.progress = None
+        super().ended()
 
     def _keep(self, one: object) -> None:
         from molvik.instruments.tester import Done
@@ -207,32 +177,7 @@ class InstrumentBar(QWidget):
         store.do(f"Reading {one.red} to {one.black}", edit)
 
     def _note(self, said: str) -> None:
-        from molvik.model.log import LogEntry
-
         by = self._page.store.job.settings.measured_by
         entry = LogEntry(now_text(), "note", "proving", "", f"Loom tester: isolation, {said}",
                          by=by)  # fmt: skip
         self._page.store.do("Loom tester", lambda job: edits.log(job, entry))
-
-    @property
-    def is_at_rest(self) -> bool:
-        """Whether nothing is being read."""
-        return self._task is None or self._task.has_ended
-
-    def forget(self) -> None:
-        """Let the instrument go, and end the stand-in."""
-        from molvik.instruments.visa import Instrument
-
-        if self._task is not None:
-            self._task.stop()
-            self._task = None
-        if isinstance(self._instrument, Instrument):
-            self._instrument.close()
-        server = self._server
-        if server is not None:
-            server.shutdown()  # type: ignore[attr-defined]
-            server.server_close()  # type: ignore[attr-defined]
-        self._instrument = self._server = None
-        self.stands_in = False
-        self.said.setText("no instrument")
-        self._offer()

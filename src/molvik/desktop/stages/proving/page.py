@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
+from molvik.desktop.stages.proving.codesview import CodesView
 from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
 from molvik.desktop.stages.proving.meterfields import MeterFields
 from molvik.desktop.stages.proving.planview import PlanView
@@ -100,6 +101,7 @@ class ProvingPage(StagePage):
         self.causes = CausesView(self)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
+        self.codes = CodesView(self)
         self.practice = PracticeView(self)
         self.parts = ItemsView(self, "Parts by themselves", PARTS, lambda a: part_tests(a.job))
         self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.job, a.plan))
@@ -107,8 +109,8 @@ class ProvingPage(StagePage):
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
             (self.table, "Wires"), (self.plan, "Plan"), (self.parts, "Parts"),
-            (self.joints, "Joints"), (self.power, "Power"), (self.causes, "Causes"),
-            (self.practice, "Practice"),
+            (self.joints, "Joints"), (self.power, "Power"), (self.codes, "Codes"),
+            (self.causes, "Causes"), (self.practice, "Practice"),
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
@@ -211,7 +213,7 @@ class ProvingPage(StagePage):
     def _show_tab(self) -> None:
         """Show what is in view; the causes are looked for only while they are looked at."""
         shown = self.tabs.currentWidget()
-        for view in (self.plan, self.parts, self.joints, self.power, self.causes):
+        for view in (self.plan, self.parts, self.joints, self.power, self.codes, self.causes):
             if view is shown:
                 view.show_job(self.analysis)
         by_wires = shown in (self.table, self.plan, self.causes)
@@ -231,6 +233,7 @@ class ProvingPage(StagePage):
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
+        self.codes.forget()
         self.practice.forget()
         super().forget()
 

@@ -8,6 +8,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.bench import TickList, at_the_bench
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.supplybar import SupplyBar
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -48,7 +49,8 @@ class PowerView(QWidget):
         )
         above = row(self.words, self.bench_button)
         above.setStretch(0, 1)
-        self.setLayout(column(above, self.table))
+        self.supply = SupplyBar(page)
+        self.setLayout(column(above, self.supply, self.table))
 
     def _done(self, step: PowerStep) -> str:
         return "✓" if step.key in self.ticks.ticked() else ""
@@ -101,5 +103,6 @@ class PowerView(QWidget):
         """The job was closed: let go of it."""
         if self._task is not None:
             self._task.stop()
+        self.supply.forget()
         self._of, self.steps = None, ()
         self.model.show_things([])

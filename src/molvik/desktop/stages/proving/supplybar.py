@@ -1,0 +1,112 @@
+"""First power from a bench supply: what flows is held against the job, and cut off past that."""
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Signal
+
+from molvik.desktop.logbook import now_text
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.instrumentline import InstrumentLine
+from molvik.desktop.widgets.small import button, choice
+from molvik.model import edits
+from molvik.model.parts import End
+from molvik.proving.standing import loom_sign
+from molvik.proving.taken import taken
+
+EVERY_S = 0.2
+VOLTS_SHARE = 1.05
+"""A 12 V vehicle is fed 12.6 V: a charged battery at rest."""
+
+
+class SupplyBar(InstrumentLine):
+    """A bench supply in place of the battery."""
+
+    name = "Supply"
+    example = "VISA name of a bench supply"
+    stand_in_tip = "A bench supply of our own: it feeds this job's loom, sound"
+    _flows = Signal(object)
+
+    def __init__(self, page: StagePage) -> None:
+        self.key = choice("Key stands in", [(f"key {name}", name) for name in (
+            "off", "accessory", "run")], "off")  # fmt: skip
+        self.on_button = button("On", "Switch it on, held to what the job needs in this position; "
+                                "it goes off by itself when more flows", self.on)  # fmt: skip
+        self.off_button = button("Off", "Switch it off", self.stop)
+        super().__init__(page, self.key, self.on_button, self.off_button)
+        self._last: Any = None
+        self._flows.connect(self._show)
+
+    def opened(self, address: str) -> tuple[Any, str]:
+        """Open a supply by its VISA name, and switch it off."""
+        from molvik.instruments.supply import Supply
+
+        made = Supply(address)
+        try:
+            identity = made.identity()
+            made.switch(on=False)
+        except ValueError:
+            made.close()
+            raise
+        return made, identity
+
+    def stand_in(self) -> tuple[Any, str]:
+        """Return a stand-in that feeds the loom."""
+        from molvik.instruments.standin import Server
+        from molvik.instruments.standsupply import StandInSupply
+
+        server = Server(StandInSupply(self._page.store.job))
+        return server, server.resource
+
+    def able(self, *, can: bool) -> None:
+        """Offer switching it on, or off while it is on."""
+        self.on_button.setEnabled(can)
+        self.key.setEnabled(can)
+        self.off_button.setEnabled(self._task is not None and self.instrument is not None)
+
+    def on(self) -> None:
+        """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
+        from molvik.instruments.supply import allowed_a, state_named, watch
+
+        supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
+        if supply is None:
+            return
+        stands_in = self.stands_in
+        volts = analysis.job.settings.system_v * VOLTS_SHARE
+        self._last = None
+
+        def work(stop: Callable[[], bool]) -> Any:
+            point = analysis.operating_point(state_named(name))
+            if stands_in:  # it cannot see the key
+                supply.tell(f"SIM:KEY {name}")
+            most, last = allowed_a(point), None
+            for last in watch(supply, volts, most, name, stop, lambda: time.sleep(EVERY_S)):
+                self._flows.emit((last, most))
+            return name, last
+
+        self.work(work, self._done)
+        self.able(can=False)
+
+    def _show(self, found: tuple[Any, float]) -> None:
+        flow, most = found
+        self.said.setText(f"{flow.volts:.1f} V, {flow.amps:.2f} A of {most:.2f} A at most")
+
+    def _done(self, found: tuple[str, Any]) -> None:
+        """Keep what flowed, and say why it was switched off."""
+        name, flow = found
+        if flow is None:
+            return
+        self.said.setText(f"off; it was {flow.amps:.2f} A at {flow.volts:.1f} V")
+        self._page.notice.say(flow.trouble)
+        job = self._page.store.job
+        battery = next((one for one in job.devices if one.kind == "battery"), None)
+        if battery is None:
+            return
+        ends = End(battery.code, "+"), End(battery.code, "-")
+        reading = taken(
+            job.settings, now_text(), "current", round(flow.amps, 4), ends, state=name,
+            instrument=self.identity[:80], note="cut off" if flow.trouble else "first power",
+            sign=loom_sign(self._page.analysis.plan),
+        )  # fmt: skip
+        self._page.store.do(f"First power, {name}", lambda old: edits.record(old, reading))

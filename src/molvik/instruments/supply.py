@@ -1,0 +1,83 @@
+"""A bench supply with a current limit, by SCPI: first power that cannot burn anything.
+
+What flows is held against what the states of the job say; with more, the output is switched off.
+"""
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+from molvik.circuits.simulate import OperatingPoint
+from molvik.instruments.visa import Instrument, InstrumentError, number
+from molvik.netlist.states import ACCESSORY, OFF, RUN, State
+
+FIRST_STATES = (OFF, ACCESSORY, RUN)
+"""What a bench supply can bring up: nothing cranks on it."""
+
+ALLOWED_TIMES, ALLOWED_A = 1.5, 0.2
+"""So much more than reckoned may flow, as a factor and in amperes (our choice)."""
+
+EMPTY_V = 0.8
+"""Below this share of its voltage a supply is at its limit (our choice)."""
+
+
+class Supply(Instrument):
+    """A supply that understands VOLT, CURR, OUTP, MEAS:VOLT? and MEAS:CURR? (SCPI 1999)."""
+
+    def set(self, volts: float, amps: float) -> None:
+        """Set what it holds at most."""
+        self.tell(f"VOLT {volts:.3f}")
+        self.tell(f"CURR {amps:.3f}")
+
+    def switch(self, *, on: bool) -> None:
+        """Switch its output."""
+        self.tell(f"OUTP {'ON' if on else 'OFF'}")
+
+    def measure(self) -> tuple[float, float]:
+        """Return its voltage and its current, V and A."""
+        found = [number(self.ask(command), self.name) for command in ("MEAS:VOLT?", "MEAS:CURR?")]
+        volts, amps = found
+        if volts is None or amps is None:
+            raise InstrumentError(f"{self.name} is beyond its range.")
+        return volts, amps
+
+
+def allowed_a(point: OperatingPoint) -> float:
+    """Return the current past which a state is not what the job says, A."""
+    return max(0.0, point.source_amps) * ALLOWED_TIMES + ALLOWED_A
+
+
+class Flow(NamedTuple):
+    """What a supply shows. trouble: why it was switched off, empty while all is well."""
+
+    volts: float
+    amps: float
+    trouble: str = ""
+
+
+def watch(
+    supply: Supply, volts: float, most_a: float, state: str, stop: Callable[[], bool],
+    pause: Callable[[], object],
+) -> Iterator[Flow]:  # fmt: skip
+    """Switch a supply on and yield what it shows until it is stopped, or too much flows; its output
+    is off then, whatever happened. pause: waits between two readings. Raises InstrumentError.
+    """
+    supply.set(volts, most_a)
+    supply.switch(on=True)
+    try:
+        while not stop():
+            pause()
+            shown, amps = supply.measure()
+            trouble = ""
+            if amps > most_a * 0.98 or shown < EMPTY_V * volts:
+                trouble = (f"Switched off: {amps:.2f} A at {shown:.1f} V in {state}, where at most "
+                           f"{most_a:.2f} A are expected. Take fuses out one by one.")  # fmt: skip
+            yield Flow(shown, amps, trouble)
+            if trouble:
+                return
+    finally:
+        supply.switch(on=False)
+
+
+def state_named(name: str) -> State:
+    """Return one of the states that a supply brings up."""
+    return next(state for state in FIRST_STATES if state.name == name)

@@ -1,0 +1,232 @@
+"""What an engine computer sees of its sensors, its outputs and its supply, and which codes it sets.
+
+Its inputs are added to the network as it was solved: a resistance to 5 V for a sender, to earth for
+a wiper. Values of these and of the limits are common practice, from memory.
+"""
+
+from collections.abc import Callable, Iterator
+from typing import Literal, NamedTuple
+
+from molvik.circuits.simulate import OperatingPoint
+from molvik.crossover.telling import telling
+from molvik.electrical.solve import Element, Resistor, Solution, Source, solve
+from molvik.model.parts import Device, End, Output
+from molvik.netlist.network import Network
+from molvik.netlist.states import RUN, RUNNING, State
+from molvik.reference.codes import CIRCUITS, SUPPLY, CircuitCodes
+from molvik.reference.device_types import type_of
+
+PULL_OHM, WIPER_OHM, PICKUP_OHM = 2200.0, 100_000.0, 10_000.0
+"""Inside, from 5 V to a sender, from a wiper to earth, and from 5 V to a pickup, ohms."""
+
+REFERENCE_V = 5.0
+SENDER_V, WIPER_V, PICKUP_V = (0.1, 4.9), (0.2, 4.8), (0.05, 2.0)
+"""Within these a sender, a wiper and a pickup are believed, V."""
+
+DRIVEN_SHARE = 0.5
+"""Of its supply at an output that is off: with less, its load or a wire is off."""
+
+SUPPLIED_SHARE = (0.85, 1.33)
+"""Of the nominal voltage: what a computer takes for too little and too much while running."""
+
+Kind = Literal["sender", "wiper", "pickup", "driver", "supply"]
+
+
+class Watch(NamedTuple):
+    """One circuit that a computer watches. cavity: of its plug; device: the code of what is there,
+    its own for its supply; thing: what it is of; back: the cavity of a pickup's return.
+    """
+
+    kind: Kind
+    thing: str
+    cavity: str
+    device: str
+    codes: CircuitCodes
+    back: str = ""
+
+
+def computers(network: Network) -> tuple[Device, ...]:
+    """Return the controllers of a job that have a plug."""
+    return tuple(
+        device
+        for device in network.job.devices
+        if type_of(device).acts_as == "controller" and device.plug
+    )
+
+
+def thing_of(*texts: str) -> tuple[str, CircuitCodes] | None:
+    """Return which circuit the first of some texts names, with its codes; None for none."""
+    for text in texts:
+        words, numbers = telling(text)
+        if "heater" in words and "oxygen" in words:
+            words = words | {"oxygen heater"}
+        found = next((name for name in sorted(CIRCUITS, key=len, reverse=True) if name in words),
+                     "")  # fmt: skip
+        if found:
+            return found, _numbered(CIRCUITS[found], numbers)
+    return None
+
+
+def _numbered(codes: CircuitCodes, numbers: tuple[str, ...]) -> CircuitCodes:
+    if not codes.numbered or not numbers:
+        return codes
+    said = numbers[0]
+    place = int(said) if said.isdigit() else ord(said[0].upper()) - ord("A") + 1
+    if not 1 <= place <= 12:
+        return codes
+    return codes._replace(none=f"P{int(codes.none[1:]) + place - 1:04d}")
+
+
+def watches(network: Network, computer: Device) -> tuple[Watch, ...]:
+    """Return what a computer watches, by its plug: senders, wipers, pickups, outputs, supply."""
+    plug = network.job.connector(computer.plug)
+    functions = {pin.cavity: pin.function for pin in plug.pins} if plug else {}
+    cavities = network.cavities.get(computer.plug, frozenset())
+    at = {
+        net: cavity
+        for cavity in sorted(cavities)
+        if (net := network.net_of.get(End(computer.plug, cavity))) is not None
+    }
+    found = [*_inputs(network, computer, at, functions), *_outputs(network, computer, functions)]
+    if computer.supplies and computer.earths:
+        found.append(Watch("supply", "supply", computer.supplies[0], computer.code, SUPPLY))
+    return tuple(found)
+
+
+def _inputs(
+    network: Network, computer: Device, at: dict[int, str], functions: dict[str, str]
+) -> Iterator[Watch]:
+    kinds: dict[str, tuple[Kind, int]] = {"thermistor": ("sender", 0), "sensor": ("wiper", 1)}
+    for device in network.job.devices:
+        model = type_of(device).acts_as
+        kind, place = ("pickup", 0) if device.kind == "pickup" else kinds.get(model, ("", 0))
+        if not kind or len(device.terminals) <= place or device is computer:
+            continue
+        cavity = at.get(_net(network, device, place), "")
+        named = thing_of(functions.get(cavity, ""), device.name)
+        if not cavity or named is None:
+            continue
+        back = at.get(_net(network, device, 1), "") if kind == "pickup" else ""
+        yield Watch(kind, named[0], cavity, device.code, named[1], back)  # type: ignore[arg-type]
+
+
+def _net(network: Network, device: Device, place: int) -> int:
+    end = End(device.plug or device.code, device.terminals[place])
+    return network.net_of.get(end, -1)
+
+
+SELDOM = ("turning", "running", "cranking", "first seconds", "first seconds and turning")
+"""Outputs that are off while the key stands in run, so that what hangs on them shows."""
+
+
+def _outputs(network: Network, computer: Device, functions: dict[str, str]) -> Iterator[Watch]:
+    for output in computer.outputs:
+        if output.acts != "pulls low" or output.when not in SELDOM:
+            continue
+        driven = _driven(network, computer, output)
+        if driven is None:
+            continue
+        named = thing_of(functions.get(output.terminal, ""), driven.name)
+        if named is not None:
+            yield Watch("driver", named[0], output.terminal, driven.code, named[1])
+
+
+def _driven(network: Network, computer: Device, output: Output) -> Device | None:
+    """Return what an output is wired to."""
+    net = network.net_of.get(End(computer.plug, output.terminal))
+    if net is None:
+        return None
+    for device in network.job.devices:
+        if device is not computer and any(
+            _net(network, device, place) == net for place in range(len(device.terminals))
+        ):
+            return device
+    return None
+
+
+# what it sees
+
+Solved = Callable[[State], OperatingPoint]
+
+
+def sensed(
+    point: OperatingPoint, computer: Device, watched: tuple[Watch, ...]
+) -> dict[str, float] | None:
+    """Return the voltages a computer sees at its cavities against its own earth, V; None where it
+    does not work.
+    """
+    if computer.code not in point.on:
+        return None
+    solution = solve([*point.elements, *_inside(computer, watched)], point.reference)
+    return {watch.cavity: _at(solution, computer, watch.cavity) for watch in watched}
+
+
+def _at(solution: Solution, computer: Device, cavity: str) -> float:
+    volts = solution.volts
+    return volts.get(f"{computer.plug}/{cavity}", 0.0) - volts.get(f"{computer.code} earth", 0.0)
+
+
+def _inside(computer: Device, watched: tuple[Watch, ...]) -> Iterator[Element]:
+    code = computer.code
+    earth, five = f"{code} earth", f"{code} 5 V inside"
+    yield Source(f"{code} watches", five, earth, REFERENCE_V, 1.0)
+    for watch in watched:
+        node = f"{computer.plug}/{watch.cavity}"  # what it only watches is no terminal of it
+        match watch.kind:
+            case "sender":
+                yield Resistor(f"{node} watched", five, node, PULL_OHM)
+            case "pickup":
+                yield Resistor(f"{node} watched", five, node, PICKUP_OHM)
+                if watch.back and watch.back not in computer.earths:
+                    yield Resistor(f"{node} back", f"{computer.plug}/{watch.back}", earth, 0.1)
+            case "wiper" | "driver":
+                yield Resistor(f"{node} watched", node, earth, WIPER_OHM)
+            case _:
+                pass
+
+
+def codes_set(
+    computer: Device, watched: tuple[Watch, ...], solved: Solved
+) -> frozenset[str] | None:
+    """Return the codes a computer sets, None where it does not work with the key in run."""
+    run, running = solved(RUN), solved(RUNNING)
+    volts = sensed(run, computer, watched)
+    if volts is None:
+        return None
+    supply = _across(run, computer)
+    found = {code for watch in watched if (code := _code(watch, volts[watch.cavity], supply))}
+    if not running.problem:
+        low, high = (share * running.nominal for share in SUPPLIED_SHARE)
+        volt = _across(running, computer)
+        found |= {SUPPLY.low} if volt < low else {SUPPLY.high} if volt > high else set()
+    return frozenset(found)
+
+
+def _across(point: OperatingPoint, computer: Device) -> float:
+    return point.across(f"{computer.code} supply", f"{computer.code} earth")
+
+
+def _code(watch: Watch, volts: float, supply: float) -> str:
+    """Return the code that a voltage at a cavity sets, empty for none."""
+    codes = watch.codes
+    match watch.kind:
+        case "sender" | "wiper":
+            low, high = SENDER_V if watch.kind == "sender" else WIPER_V
+            return codes.low if volts < low else codes.high if volts > high else ""
+        case "pickup":
+            return "" if PICKUP_V[0] <= volts <= PICKUP_V[1] else codes.none
+        case "driver":
+            return "" if volts >= DRIVEN_SHARE * supply else codes.none
+        case _:
+            return ""
+
+
+def judged(network: Network, computer: Device, solved: Solved) -> tuple[Watch, ...]:
+    """Return what a computer can tell of: of what it watches, that which shows nothing odd while
+    nothing is wrong.
+    """
+    watched = watches(network, computer)
+    odd = codes_set(computer, watched, solved)
+    if odd is None:
+        return ()
+    return tuple(watch for watch in watched if not odd & set(watch.codes[:3]))
