@@ -7,6 +7,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -14,13 +15,15 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from conftest import page, put_job
 from molvik.desktop.window import MainWindow
+from molvik.instruments import visa
 from molvik.instruments.standin import OVERLOAD, Server, StandIn, channels
 from molvik.instruments.tester import Done, run_plan
-from molvik.instruments.visa import Instrument, InstrumentError, number
+from molvik.instruments.visa import Instrument, InstrumentError, number, search
 from molvik.model.job import Job
 from molvik.netlist.faults import Fault
 from molvik.proving.bench import Bench
@@ -144,6 +147,49 @@ def test_nonsense_and_silence_are_told_in_words() -> None:
             odd.volts()
         odd.close()
         server.shutdown()
+
+
+class Two(socketserver.StreamRequestHandler):
+    """Two instruments of one address: both answer."""
+
+    def handle(self) -> None:
+        for _ in self.rfile:
+            self.wfile.write(b"Maker,one,1,1\n")
+            self.wfile.write(b"Maker,other,2,1\n")
+
+
+def test_two_instruments_of_one_address_are_told() -> None:
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Two) as server:
+        server.daemon_threads = True
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        both = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=500)
+        with pytest.raises(InstrumentError, match="two instruments have one address"):
+            both.identity()
+        both.close()
+        server.shutdown()
+
+
+def wait_for(qtbot: QtBot, notice: QLabel, told: str) -> None:
+    qtbot.waitUntil(lambda: told in notice.text(), timeout=20_000)
+
+
+def test_instruments_are_looked_for(
+    tmp_path: Path, window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "meter.yaml"
+    path.write_text(SIM)
+    found = search(f"{path}@sim")
+    assert found == ("TCPIP0::meter.local::5025::SOCKET",)
+    window.files.new()
+    shown = page(window, "Proving")
+    window.store.do("a loom", lambda old: replace(loom(), id=old.id))
+    shown.tabs.setCurrentWidget(shown.plan)
+    bar = shown.plan.instruments
+    for names, told in ((found, "Found: TCPIP0::meter.local"), ((), "No instrument was found")):
+        monkeypatch.setattr(visa, "search", partial(tuple, names))
+        qtbot.mouseClick(bar.find_button, Qt.MouseButton.LeftButton)
+        wait_for(qtbot, shown.notice, told)
+    assert bar.address.completer().model().index(0, 0).data() == found[0], "offered in the field"
 
 
 @pytest.mark.parametrize(

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from molvik.cli import standins
 from molvik.cli.answers import add_job, complain, job_at, print_json
 from molvik.wording import some
 
@@ -23,13 +24,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     prove.add_argument("--diagnose", metavar="READINGS", help="a table: red, black, reading, state")
     prove.add_argument("--json", action="store_true", help="print JSON")
     prove.set_defaults(run=_prove)
-    tester = commands.add_parser(
-        "tester", help="a stand-in of a meter and loom tester, on a socket"
-    )
-    add_job(tester)
-    tester.add_argument("--port", type=int, default=0, help="any that is free without one")
-    tester.add_argument("--fault", action="append", default=[], help="hidden in it: W12, bad W3 5")
-    tester.set_defaults(run=_tester)
+    standins.add_commands(commands)
 
 
 def _prove(parsed: argparse.Namespace) -> int:
@@ -55,25 +50,6 @@ def _prove(parsed: argparse.Namespace) -> int:
         print_json(_diagnosis(found))
     else:
         _print_diagnosis(found)
-    return 0
-
-
-def _tester(parsed: argparse.Namespace) -> int:
-    from molvik.instruments.standin import Server, StandIn
-    from molvik.netlist.faults import read_fault
-
-    job = job_at(parsed.job)
-    try:
-        faults = [read_fault(text, job) for text in parsed.fault]
-        server = Server(StandIn(job, faults), parsed.port)
-    except (ValueError, OSError, OverflowError) as error:
-        return complain(str(error))
-    with server:
-        print(f"{server.resource} measures {job.title} until it is stopped (Ctrl+C).", flush=True)
-        try:
-            server.serve_forever()
-        except KeyboardInterrupt:
-            return 0
     return 0
 
 

@@ -87,9 +87,10 @@ def code_text(raw: bytes) -> str:
 
 
 def codes_answer(service: int, codes: Sequence[str]) -> bytes:
-    """Return the answer that lists codes: how many, then two bytes each (ISO 15765-4)."""
-    some = codes[:255]
-    return bytes([service + ANSWER, len(some)]) + b"".join(map(code_bytes, some))
+    """Return the answer that lists codes: how many, as far as one byte counts, then two bytes each
+    (ISO 15765-4).
+    """
+    return bytes([service + ANSWER, min(255, len(codes))]) + b"".join(map(code_bytes, codes))
 
 
 def read_codes_answer(service: int, raw: bytes) -> tuple[str, ...]:

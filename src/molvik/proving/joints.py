@@ -76,7 +76,7 @@ def _pulls(job: Job) -> Iterator[ItemTest]:
         parts = list(dict.fromkeys(end.at for end in ends))
         sample = f"{size}, {terminal}"
         yield ItemTest(
-            "pull", ends[0].at, f"{sample}: {some(parts, 4)}", "a sample in the bench vice",
+            "pull", ends[0].at, f"{sample}: {some(parts, 4)}", "a sample",
             End(ends[0].at), End(), f"pull test of {sample}", f"holds {least:.0f} N",
             least, None, sample, "force",
         )  # fmt: skip

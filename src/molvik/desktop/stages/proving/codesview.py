@@ -67,7 +67,8 @@ class CodesView(QWidget):
         self.words = label("", wrap=True)
         self.words.setObjectName("handTitle")
         self.told = label("", "faint", wrap=True)
-        self.link.told.connect(self.told.setText)
+        self.link.told.connect(self._tell)
+        self.told.hide()
         self._build_tables()
         typed = row(label("Codes", "faint"), self.typed, self.flash_button,
                     label("May stay", "faint"), self.stays)  # fmt: skip
@@ -92,7 +93,7 @@ class CodesView(QWidget):
             [
                 Column("Code", lambda one: one.code, width=70, mono=True),
                 Column("Meaning", lambda one: one.meaning, width=120,
-                       role=lambda one: ROLES.get(one.meaning, "look")),
+                       role=lambda one: ROLES.get(one.meaning, "live_text")),
                 Column("About", lambda one: one.words, width=220, grow=2),
                 Column("Why, or where to look", lambda one: one.why, width=320, grow=3),
                 Column("On", lambda one: one.on, width=60, mono=True),
@@ -109,7 +110,7 @@ class CodesView(QWidget):
                 Column("Codes that stay", lambda one: one.codes, width=170, grow=1),
                 Column("Because", lambda one: one.why, width=320, grow=3, edit=self._because,
                        tip="Why its codes are harmless: typing a reason leaves it out"),
-                Column("In a pinout", lambda one: one.where, width=150, grow=1),
+                Column("In a pinout", lambda one: one.where, width=120),
             ],
             lambda one: one.name,
         )  # fmt: skip
@@ -152,9 +153,17 @@ class CodesView(QWidget):
     def _read(self, found: tuple[tuple[str, ...], tuple[str, ...]]) -> None:
         """Keep the codes that came by the link; those not sure yet are said."""
         codes, pending = found
-        self._keep(codes, self.link.identity)
+        try:
+            self._keep(codes, self.link.identity)
+        except ValueError as error:
+            self._page.notice.say(str(error))
+            return
         more = f" Not sure yet: {', '.join(pending)}." if pending else ""
-        self.told.setText(f"{len(codes)} codes were read.{more}")
+        self._tell(f"{len(codes)} codes were read.{more}")
+
+    def _tell(self, words: str) -> None:
+        self.told.setText(words)
+        self.told.setVisible(bool(words))
 
     def _type(self, text: str) -> None:
         if text.strip():
@@ -164,6 +173,9 @@ class CodesView(QWidget):
 
     def count_flashes(self) -> None:
         """Count codes off a lamp."""
+        if not computers(self._page.analysis.network):
+            self._page.notice.say(NO_COMPUTER)
+            return
         asked = FlashCount(self)
         if ask(asked) and asked.codes:
             self._keep(asked.codes, "counted off the lamp")
@@ -173,8 +185,7 @@ class CodesView(QWidget):
         job = page.store.job
         found = computers(page.analysis.network)
         if not found:
-            page.notice.say(NO_COMPUTER)
-            return
+            raise ValueError(NO_COMPUTER)
         reading = taken(
             job.settings, now_text(), "words", None, (End(found[0].code),), of="codes",
             said=" ".join(codes), instrument=instrument[:80], sign=loom_sign(page.analysis.plan),
@@ -223,4 +234,4 @@ class CodesView(QWidget):
     def forget(self) -> None:
         """The job was closed: let go of it."""
         self.link.forget()
-        self.told.setText("")
+        self._tell("")

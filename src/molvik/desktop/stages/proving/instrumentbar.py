@@ -134,13 +134,16 @@ class InstrumentBar(InstrumentLine):
                 self._measured.emit(one)
                 if one.pair is not None:
                     touching.append(one.pair)
+            if stop():
+                return ""
             nets = plan.bench.nets
             said = ", ".join(f"{nets[a].name} touches {nets[b].name}" for a, b in touching)
             return f"{count} measurements. {said or 'Nothing touches that should not'}."
 
         def done(said: str) -> None:
             self._page.notice.say("" if "Nothing touches" in said else said)
-            self._note(said)
+            if said:
+                self._note(said)
 
         self.work(work, done)
         progress.canceled.connect(self.stop)

@@ -29,6 +29,7 @@ class InstrumentLine(QWidget):
         self.identity = ""
         """What the instrument says it is, as readings keep it."""
         self._task: Task | None = None
+        self._enough = threading.Event()
         self.address = CheckedField(self.name, f"Its address: {self.example}", self._connect)
         self.address.setPlaceholderText(self.example)
         self.address.refused.connect(page.notice.say)
@@ -93,7 +94,8 @@ class InstrumentLine(QWidget):
         """Do something with the instrument aside, then what comes of it here. What went wrong is
         said, and the instrument let go.
         """
-        task = Task(work, self)
+        self._enough = enough = threading.Event()
+        task = Task(lambda stop: work(lambda: stop() or enough.is_set()), self)
         task.done.connect(done)
         task.done.connect(lambda _: self.ended())
         task.failed.connect(self._failed)
@@ -113,9 +115,8 @@ class InstrumentLine(QWidget):
         self.ended()
 
     def stop(self) -> None:
-        """Stop what is done aside."""
-        if self._task is not None:
-            self._task.stop()
+        """End what is done aside; what came of it is kept."""
+        self._enough.set()
 
     @property
     def is_at_rest(self) -> bool:
@@ -123,15 +124,27 @@ class InstrumentLine(QWidget):
         return self._task is None or self._task.has_ended
 
     def forget(self) -> None:
-        """Let the instrument go, and end the stand-in."""
+        """Let the instrument go, and end the stand-in: once what is done with it has ended, so that
+        a supply is switched off before.
+        """
+        task, instrument, server = self._task, self.instrument, self._server
         self.stop()
-        self._task = None
-        if self.instrument is not None:
-            self.instrument.close()
-        if self._server is not None:
-            self._server.shutdown()
-            self._server.server_close()
-        self.instrument = self._server = None
+        self._task = self.instrument = self._server = None
+
+        def close() -> None:
+            if task is not None:
+                task.wait()
+            if instrument is not None:
+                instrument.close()
+            if server is not None:
+                server.shutdown()
+                server.server_close()
+
+        if task is None or task.has_ended:
+            close()
+        else:
+            task.stop()
+            threading.Thread(target=close).start()
         self.stands_in = False
         self.said.setText("not connected")
         self.able(can=False)

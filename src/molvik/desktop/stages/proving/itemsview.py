@@ -45,7 +45,7 @@ class ItemsView(QWidget):
         columns: list[Column[ItemTest]] = [
             Column("On", lambda test: test.subject, width=60, mono=True),
             Column("Name", lambda test: test.name, width=150, grow=2),
-            Column("Between", lambda test: test.between, width=120, grow=1),
+            Column("Between", lambda test: test.between, width=136, grow=1),
             Column("What", lambda test: test.what, width=180, grow=2),
             Column("Expect", lambda test: test.expect, width=170, grow=2),
             Column("Read", self._shown, width=90, edit=self._read,

@@ -1,0 +1,350 @@
+"""Codes of an engine computer: what it would see, what it sets, what stays harmlessly, and what the
+rest says of the loom.
+"""
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog
+from pytestqt.qtbot import QtBot
+
+from conftest import answer, cell, page, type_cell, type_field
+from molvik.analysis import Analysis
+from molvik.circuits.simulate import OperatingPoint
+from molvik.demo import demo_job
+from molvik.desktop.stages.proving.flashes import FlashCount
+from molvik.desktop.window import MainWindow
+from molvik.findings.sheet import every_sheet
+from molvik.model import edits, leaving_out
+from molvik.model.edits import EditError
+from molvik.model.job import Job, LeftOut, Reading
+from molvik.model.parts import Connector, Device, EarthPoint, End, Grid, Output, Pin, Wire, WireSize
+from molvik.netlist.faults import Fault
+from molvik.netlist.network import Network
+from molvik.netlist.states import RUN, State
+from molvik.proving.bench import Bench
+from molvik.proving.codes import (
+    code_evidence,
+    codes_of,
+    flash_codes,
+    judge_codes,
+    last_codes,
+    offered,
+    read_codes,
+)
+from molvik.proving.computer import computers, sensed, thing_of, watches
+from molvik.proving.diagnose import Diagnosis
+from molvik.proving.played import Played
+from molvik.proving.taken import taken
+from molvik.reference.codes import within
+from molvik.sheet import Paragraph
+
+AT = "2026-11-02T10:00:00+01:00"
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture(scope="module")
+def marten() -> Played:
+    job = demo_job("marten")
+    return Played(Network(job), Bench(job))
+
+
+def reading_of(job: Job, codes: str) -> Reading:
+    return taken(job.settings, AT, "words", None, (End("D11"),), of="codes", said=codes)
+
+
+# What hangs on the computer of the demo, read off its wires by hand.
+@pytest.mark.parametrize(
+    ("fault", "codes"),
+    [
+        ((), set()),
+        ((Fault("open", "W33"),), {"P0118"}),  # the coolant sensor's signal
+        ((Fault("open", "W34"),), {"P0118"}),  # its return
+        ((Fault("short", "W33", "earth"),), {"P0117"}),
+        ((Fault("open", "W35"),), {"P0118", "P0113", "P0123"}),  # the return that three share
+        ((Fault("open", "W30"),), {"P0122"}),  # the throttle's 5 V
+        ((Fault("open", "W28"),), {"P0335"}),
+        ((Fault("open", "D43"),), {"P0335"}),
+        ((Fault("open", "W21"),), {"P0201"}),
+        ((Fault("open", "W27"),), {"P0352"}),
+        ((Fault("open", "F4"),), {"P0351", "P0352"}),  # the coils' fuse
+        ((Fault("open", "K3"),), {"P0201", "P0202", "P0203", "P0204"}),  # the injectors' relay
+        ((Fault("bad", "W33", "", 1.0),), set()),  # an ohm is nothing to a sender
+    ],
+)
+def test_codes_follow_from_what_the_computer_would_see(
+    marten: Played, fault: tuple[Fault, ...], codes: set[str]
+) -> None:
+    assert marten.codes(fault, "D11") == frozenset(codes)
+
+
+def test_a_computer_without_its_earths_sets_nothing_and_does_not_answer(marten: Played) -> None:
+    assert marten.codes((Fault("open", "W38"),), "D11") is None
+    assert marten.codes((), "D99") is None
+
+
+def sender_job(ohm: float) -> Job:
+    """A battery, a computer, and one sender between two of its cavities."""
+    devices = (
+        Device("D1", "Battery", "battery", ("+", "-")),
+        Device("D2", "Computer", "controller", plug="C1", supplies=("1",), earths=("2", "3"),
+               outputs=(Output("4", "pulls low", "running"),)),
+        Device("D3", "Coolant sensor", "thermistor", ("1", "2"), values=(("ohm", ohm),)),
+        Device("D4", "Fuel pump relay", "relay", ("30", "87", "86", "85")),
+    )  # fmt: skip
+    ends = (("D1/+", "C1/1"), ("D1/-", "C1/2"), ("D1/-", "E1"), ("C1/3", "D3/2"), ("C1/5", "D3/1"),
+            ("C1/4", "D4/85"), ("D1/+", "D4/86"))  # fmt: skip
+    wires = tuple(
+        Wire(f"W{n}", End.of(a), End.of(b), size=WireSize("metric", 1.0), length_m=0.5)
+        for n, (a, b) in enumerate(ends, 1)
+    )
+    pins = (Pin("5", "Coolant temperature signal"), Pin("6", "Oxygen sensor bank 1 sensor 2"),
+            Pin("7", "Vehicle speed sensor"))  # fmt: skip
+    plug = Connector("C1", "Plug", Grid(1, 8), pins=pins)
+    earths = (EarthPoint("E1", "Body"),)
+    return Job("x", devices=devices, wires=wires, connectors=(plug,), earths=earths)
+
+
+@pytest.mark.parametrize("ohm", [100.0, 2500.0, 10_000.0])
+def test_a_sender_is_seen_through_a_divider(ohm: float) -> None:
+    """5 V through 2.2 kilohms and the sender: worked by hand, U = 5 R / (R + 2200)."""
+    network = Network(sender_job(ohm))
+    computer = computers(network)[0]
+    volts = sensed(OperatingPoint(network, RUN), computer, watches(network, computer))
+    assert volts is not None
+    assert volts["5"] == pytest.approx(5 * ohm / (ohm + 2200), abs=0.02)
+
+
+def test_a_thing_is_told_by_its_function_and_numbered() -> None:
+    assert thing_of("Injector cyl. 3")[1].none == "P0203"  # type: ignore[index]
+    assert thing_of("Ignition coil B")[1].none == "P0352"  # type: ignore[index]
+    assert thing_of("Injector")[1].none == "P0201"  # type: ignore[index]
+    assert thing_of("", "Intake air temperature")[1].high == "P0113"  # type: ignore[index]
+    assert thing_of("Radiator fan relay 2")[1].none == "P0481"  # type: ignore[index]
+    assert thing_of("Oxygen sensor heater")[1].none == "P0135"  # type: ignore[index]
+    assert thing_of("Boot lamp", "") is None
+
+
+# what codes are worth as evidence
+
+
+@pytest.mark.parametrize(
+    ("hidden", "also"),
+    [(Fault("open", "W35"), set()), (Fault("open", "W28"), {"open W29", "open D43"}),
+     (Fault("open", "F4"), {"open W15", "open W25"})],
+)  # fmt: skip
+def test_codes_alone_lead_to_what_they_share(marten: Played, hidden: Fault, also: set[str]) -> None:
+    """Each wire of the demo that three codes share, or what hangs on one way, stands first."""
+    job = marten.network.job
+    codes = marten.codes((hidden,), "D11")
+    assert codes
+    seen = tuple(code_evidence(marten, reading_of(job, " ".join(codes))))
+    assert {one.shown for one in seen} == {"set", "not set"}
+    found = Diagnosis(marten.network, seen, marten)
+    first = [cause.key for one in found.groups[0] for cause in one.causes]
+    likely = [c.key for some in found.groups[:3] for one in some for c in one.causes]
+    assert first[0] in {f"open {hidden.at}", *also}
+    assert f"open {hidden.at}" in likely
+
+
+def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: Played) -> None:
+    job = marten.network.job
+    none = tuple(code_evidence(marten, reading_of(job, "")))
+    assert not Diagnosis(marten.network, none, marten).ranked[0].causes
+    harmless = tuple(code_evidence(marten, reading_of(job, "P0141 P0700")))
+    assert [one.shown for one in harmless] == [one.shown for one in none]
+    left = leaving_out.leave_out(job, LeftOut("the idle valve", ("P0511",)))
+    without = Played(Network(left), Bench(left))
+    points = {one.point.red.cavity for one in code_evidence(without, reading_of(left, "P0511"))}
+    assert "P0511" not in points
+    assert "P0118" in points
+
+
+# what they mean
+
+
+def test_what_is_left_out_makes_its_codes_harmless_and_only_those() -> None:
+    job = leaving_out.leave_out(sender_job(2500.0), LeftOut("rear oxygen sensors"))
+    job = leaving_out.leave_out(job, LeftOut("P1624", ("P1624",), "immobiliser taken out"))
+    found = {v.code: v for v in judge_codes(Network(job), ("P0141", "P0118", "P1624", "P1000",
+                                                           "P0302", "P0562"))}  # fmt: skip
+    meanings = {code: one.meaning for code, one in found.items()}
+    assert meanings == {
+        "P0141": "harmless", "P0118": "genuine", "P1624": "harmless", "P1000": "the maker's own",
+        "P0302": "genuine", "P0562": "genuine",
+    }  # fmt: skip
+    assert next(iter(found)) in ("P0118", "P0302", "P0562"), "genuine ones first"
+    assert "mixture is set by the front one" in found["P0141"].why
+    assert found["P1624"].why == "immobiliser taken out"
+    assert found["P0118"].words == "Coolant sensor shows too much"
+    assert (found["P0118"].on, "C1/5" in found["P0118"].why) == ("D3", True)
+    assert "supply is too low" in found["P0562"].words
+    assert "misfire" in found["P0302"].words
+    back = leaving_out.put_back(job, "rear oxygen sensors")
+    assert judge_codes(Network(back), ("P0141",))[0].meaning == "genuine"
+    with pytest.raises(EditError, match="what is left out"):
+        leaving_out.leave_out(job, LeftOut(" "))
+
+
+def test_what_a_pinout_names_and_no_wire_goes_to_is_offered_first() -> None:
+    found = offered(Network(sender_job(2500.0)))
+    assert [thing.name for thing, where in found if where] == [
+        "rear oxygen sensors", "road speed sensor"]  # fmt: skip
+    assert found[0][1] == "C1/6 Oxygen sensor bank 1 sensor 2: no wire"
+
+
+def test_ranges_of_codes() -> None:
+    assert within("P0700", ("P0700-P0799",))
+    assert within("P0799", ("P0700-P0799",))
+    assert not within("P0800", ("P0700-P0799",))
+    assert not within("U0700", ("P0700-P0799",))
+
+
+@pytest.mark.parametrize(
+    ("text", "codes"),
+    [("P0118, p0335", ("P0118", "P0335")), ("0118 P0118", ("P0118",)), ("none", ()), ("", ()),
+     ("no codes", ()), ("21 12", ("21", "12")), ("U0121;B1A2F", ("U0121", "B1A2F"))],
+)  # fmt: skip
+def test_codes_as_they_are_typed(text: str, codes: tuple[str, ...]) -> None:
+    assert read_codes(text) == codes
+
+
+@pytest.mark.parametrize("text", ["P01", "X0118", "P0118 much", "P4118", "P" * 900])
+def test_what_is_no_code_is_refused(text: str) -> None:
+    with pytest.raises(ValueError, match="is no code"):
+        read_codes(text)
+    assert len(read_codes(" ".join(f"P{n:04d}" for n in range(300)))) == 300
+
+
+# Common practice: flashes of a figure close together, a gap between figures, a pause between codes;
+# or long flashes for tens.
+@pytest.mark.parametrize(
+    ("flashes", "codes"),
+    [
+        ("s s  s", ("21",)), ("s   s", ("1", "1")), ("l l s", ("21",)), ("s s s", ("3",)),
+        ("l   s s  s s s", ("10", "23")), ("", ()),
+    ],
+)  # fmt: skip
+def test_flashes_are_counted(flashes: str, codes: tuple[str, ...]) -> None:
+    """s and l: a short and a long flash; one space 0.5 s, two 2 s, three 5 s."""
+    taps, now = [], 0.0
+    for mark in flashes.replace("   ", "P").replace("  ", "G"):
+        length = {"s": 0.3, "l": 1.2, " ": 0.5, "G": 2.0, "P": 5.0}[mark]
+        if mark in "sl":
+            taps.append((now, now + length))
+        now += length
+    assert flash_codes(taps) == codes
+
+
+# in the window
+
+
+def codes_page(window: MainWindow, job: Job) -> Any:
+    window.files.new()
+    made = replace(job, id=window.store.job.id)
+    window.store.do("a job", lambda _: made)
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.codes)
+    return shown
+
+
+def test_codes_are_typed_judged_and_left_out_in_the_window(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = codes_page(window, sender_job(2500.0))
+    codes = shown.codes
+    assert "No codes were read yet" in codes.words.text()
+    type_field(codes.typed, "P0141 P0118")
+    assert codes.words.text().startswith("2 codes, 0 harmless, read ")
+    assert cell(codes.table, "P0141", "Meaning") == "genuine"
+    codes.table.picked.emit("P0118")
+    assert window.hand.subject == "D3"
+    codes.left_table.pick("rear oxygen sensors")
+    qtbot.mouseClick(codes.leave_button, LEFT)
+    assert cell(codes.table, "P0141", "Meaning") == "harmless"
+    assert codes.words.text().startswith("2 codes, 1 harmless")
+    type_cell(codes.left_table, "rear oxygen sensors", "Because", "There is no exhaust behind it.")
+    assert cell(codes.table, "P0141", "Why, or where to look") == "There is no exhaust behind it."
+    codes.left_table.removed.emit(["rear oxygen sensors"])
+    assert cell(codes.table, "P0141", "Meaning") == "genuine"
+    window.store.history.undo()
+    assert window.store.job.left_out == (
+        LeftOut("rear oxygen sensors", (), "There is no exhaust behind it."),)  # fmt: skip
+    type_field(codes.stays, "P1624")
+    assert "why it may stay" in shown.notice.text()
+    type_field(codes.stays, "P1624 immobiliser taken out")
+    assert window.store.job.left_out[-1] == LeftOut("P1624", ("P1624",), "immobiliser taken out")
+    type_field(codes.typed, "soon")
+    assert "is no code" in shown.notice.text()
+    assert codes_of(last_codes(window.store.job.readings)) == ("P0141", "P0118")  # type: ignore[arg-type]
+    said = "\n".join(
+        block.text for sheet in every_sheet(Analysis(window.store.job))
+        if sheet.name == "test-report" for block in sheet.blocks if isinstance(block, Paragraph)
+    )  # fmt: skip
+    assert "Code P0141, " in said
+    assert "harmless. rear oxygen sensors, left out: There is no exhaust behind it." in said
+
+
+def test_codes_are_evidence_in_the_window(window: MainWindow, qtbot: QtBot) -> None:
+    shown = codes_page(window, sender_job(2500.0))
+    type_field(shown.codes.typed, "P0118")
+    shown.tabs.setCurrentWidget(shown.causes)
+    qtbot.waitUntil(lambda: shown.causes.diagnosis is not None, timeout=30_000)
+    first = {c.key for one in shown.causes.diagnosis.groups[0] for c in one.causes}
+    first |= {c.key for one in shown.causes.diagnosis.groups[1] for c in one.causes}
+    assert {"open W4", "open W5"} & first
+    shown.causes.forget()
+
+
+def test_without_a_computer_codes_have_no_place(window: MainWindow) -> None:
+    job = sender_job(2500.0)
+    shown = codes_page(window, replace(job, devices=job.devices[:1], wires=job.wires[:3]))
+    type_field(shown.codes.typed, "P0118")
+    assert "no engine computer" in shown.notice.text()
+    assert not window.store.job.readings
+    shown.codes.link.use_stand_in()
+    assert "no engine computer" in shown.notice.text()
+
+
+def tapping(flashes: int) -> Callable[[QDialog], None]:
+    def tap(asked: QDialog) -> None:
+        assert isinstance(asked, FlashCount)
+        for _ in range(flashes):
+            QTest.keyPress(asked, Qt.Key.Key_Space)
+            time.sleep(0.02)
+            QTest.keyRelease(asked, Qt.Key.Key_Space)
+        assert asked.shown.text() == str(flashes)
+        QTest.keyClick(asked, Qt.Key.Key_Return)
+
+    return tap
+
+
+def test_a_code_is_counted_off_a_lamp(window: MainWindow, qtbot: QtBot) -> None:
+    shown = codes_page(window, sender_job(2500.0))
+    answer(FlashCount, tapping(4))
+    qtbot.mouseClick(shown.codes.flash_button, LEFT)
+    (reading,) = window.store.job.readings
+    assert (reading.said, reading.instrument) == ("4", "counted off the lamp")
+    assert cell(shown.codes.table, "4", "Meaning") == "the maker's own"
+    answer(FlashCount, lambda asked: QTest.keyClick(asked, Qt.Key.Key_Escape))
+    qtbot.mouseClick(shown.codes.flash_button, LEFT)
+    assert len(window.store.job.readings) == 1
+
+
+def test_states_of_another_name_are_none_of_ours() -> None:
+    """A reading of a loom that was changed since says nothing of it."""
+    from molvik.proving.plan import Plan
+    from molvik.proving.standing import loom_sign, standing
+
+    job = sender_job(2500.0)
+    job = edits.record(job, replace(reading_of(job, "P0118"), points=(End("D2"),),
+                                    sign=loom_sign(Plan(job))))  # fmt: skip
+    assert len(standing(Plan(job)).readings) == 1
+    longer = edits.change_wire(job, "W1", length_m=9.0)
+    assert standing(Plan(longer)).readings == ()
+    assert State("x", "run").broken == frozenset()
