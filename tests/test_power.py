@@ -11,7 +11,8 @@ from molvik.model.job import Job, Reading
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import End
 from molvik.netlist.network import Network
-from molvik.proving.power import POWER, PowerStep, as_steps, power_steps
+from molvik.proving.power import POWER, as_steps, power_steps
+from molvik.proving.powerstep import PowerStep
 from molvik.proving.report import report_sheet
 from molvik.sheet import Paragraph, Table
 from test_diagnose import lamp
@@ -62,6 +63,21 @@ def test_a_fuse_expects_what_flows_through_it() -> None:
     assert amps > 0.1
     assert f"run {amps:.1f} A" in step.expect
     assert steps_of(replace(job, devices=job.devices[1:])) == {}, "nothing without a battery"
+
+
+def test_signals_without_the_vehicle_come_from_the_job() -> None:
+    """Contacts that make something work, senders by R = R20 exp(B (1/T - 1/T20)), pulses."""
+    found = steps_of(demo_job("marten"))
+    brake = found["bridge D37 down"]
+    assert brake.do.startswith("Bridge 1 to 2 at Brake pedal switch")
+    assert brake.expect == "on: Brake lamp, left; Brake lamp, right."
+    assert found["bridge D26 running"].do.startswith("Unplug Oil pressure switch")
+    assert found["bridge D26 running"].expect == "off: Oil lamp."
+    assert not any("D4 " in key for key in found), "the key is no such switch"
+    # 2500 ohms at 20 deg C, B 3400 K: 267 ohms at 90 deg C, worked by hand.
+    assert "a resistor of 2500 Ω, then of 267 Ω" in found["sender D45"].do
+    # 600 turns a minute of 58 teeth are 580 pulses a second.
+    assert "580 Hz" in found["pulses D43"].do
 
 
 def test_each_card_says_what_to_expect_why_and_what_if_not() -> None:

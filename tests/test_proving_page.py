@@ -99,6 +99,59 @@ def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> 
     cards.close()
 
 
+def test_a_card_draws_both_probes_and_space_reads_the_meter(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    plugs = tuple(Connector(code, code, Grid(1, 4)) for code in ("C1", "C2"))
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "E1"))
+    shown = opened(window, replace(job, connectors=plugs, earths=(EarthPoint("E1", "Body"),)))
+    shown.tabs.setCurrentWidget(shown.plan)
+    bar = shown.plan.instruments
+    qtbot.mouseClick(bar.stand_in_button, LEFT)
+    qtbot.waitUntil(lambda: bar.read_button.isEnabled(), timeout=20_000)
+    qtbot.mouseClick(shown.plan.bench_button, LEFT)
+    cards = cards_of(window)
+    red, black = cards.probes.sides
+    assert red[0].text() == "RED PROBE · C1/1"
+    assert black[1].isVisible()
+    assert (red[1].cavity, black[1].cavity) == ("1", "1")
+    assert "the meter is read" in cards.state.text()
+    QTest.keyClick(cards, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: "1 done" in cards.count.text(), timeout=20_000)
+    assert cards.at == 1, "it passed: on to the next"
+    assert window.store.job.readings[-1].instrument.startswith("stand-in")
+    cards.at = 2
+    cards.refresh()
+    assert black[0].text() == "BLACK PROBE · E1"
+    assert not black[1].isVisible(), "an earth point has no face"
+    cards.close()
+    bar.forget()
+
+
+def test_a_foot_pedal_is_learnt_and_kept(window: MainWindow, qtbot: QtBot) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.mouseClick(shown.plan.bench_button, LEFT)
+    cards = cards_of(window)
+    QTest.keyClick(cards, Qt.Key.Key_F13)
+    assert cards.at == 0
+    qtbot.mouseClick(cards.pedal_button, LEFT)
+    QTest.keyClick(cards, Qt.Key.Key_F13)
+    assert cards.at == 0, "learning is no step"
+    QTest.keyClicks(cards, "0.3")
+    QTest.keyClick(cards, Qt.Key.Key_F13)
+    assert (cards.at, len(window.store.job.readings)) == (1, 1)
+    cards.close()
+    qtbot.mouseClick(shown.plan.bench_button, LEFT)
+    cards = cards_of(window)
+    assert cards.pedal == Qt.Key.Key_F13, "kept"
+    qtbot.mouseClick(cards.pedal_button, LEFT)
+    QTest.keyClick(cards, Qt.Key.Key_Escape)
+    assert cards.pedal == Qt.Key.Key_F13
+    assert cards.isVisible(), "Esc gave up learning, not the cards"
+    cards.close()
+
+
 def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -> None:
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 7)), ("C1/7", "E1"))
     plugs = tuple(Connector(code, code, Grid(2, 6)) for code in ("C1", "C2"))

@@ -11,7 +11,8 @@ class Step(NamedTuple):
     ticks: what is ticked, in order. first: what to undo before. take, put: the cavity a terminal is
     taken out of and the one it goes into, "C1/5", or empty. colour: of its wire. asks: what is
     typed on the card, by an example of it, empty where it is only ticked; shown: what is known of
-    that; letters: what may be typed behind a figure, begins: also before one.
+    that; letters: what may be typed behind a figure, begins: also before one. probes: where the red
+    and the black one are put, "C1/5".
     """
 
     key: str
@@ -27,6 +28,7 @@ class Step(NamedTuple):
     shown: str = ""
     letters: str = "cmftin\"'/"
     begins: str = ""
+    probes: tuple[str, ...] = ()
 
     def tick_key(self, tick: str) -> str:
         """The name of one of its ticks in the log."""

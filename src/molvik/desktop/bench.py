@@ -1,6 +1,7 @@
 """Steps at the bench, one card at a time, ticked into the job."""
 
 from collections.abc import Callable
+from functools import partial
 
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.logbook import JotDialog, now_text
@@ -10,7 +11,11 @@ from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
 from molvik.model import edits
 from molvik.model.log import Tick
+from molvik.model.parts import End
 from molvik.steps import Step
+
+PEDAL = "bench/pedal"
+"""The key of the foot pedal, among the settings of who works here."""
 
 Ticking = Callable[[Step, str], object]
 
@@ -49,12 +54,30 @@ def at_the_bench(
     stage: str,
     draw: Callable[[FaceView, Step], bool] | None = None,
     answer: Ticking | None = None,
+    meter: Callable[[StepCards, Step], bool] | None = None,
+    reads: Callable[[], bool] = lambda: False,
 ) -> None:
     """Go through steps card by card. tick, clear: put a tick into the job and take it back; a
     ValueError from them is said on the card. stage: that the notes are of. draw: shows a plug.
-    answer: takes what was typed on a card.
+    answer: takes what was typed on a card. meter: reads an instrument for a card on which nothing
+    was typed; says whether it does; reads: whether there is one.
     """
-    cards = StepCards(page, title, steps, ticked, draw)
+
+    def probe(face: FaceView, place: str) -> bool:
+        end = End.of(place)
+        plug = page.store.job.connector(end.at)
+        if plug is not None:
+            face.show_connector(plug, page.analysis)
+            face.choose(end.cavity)
+        return plug is not None
+
+    cards = StepCards(page, title, steps, ticked, draw, probe)
+    if meter is not None:
+        cards.meter, cards.reads = partial(meter, cards), reads
+    settings = getattr(page.window(), "settings", None)
+    if settings is not None:
+        cards.pedal = int(settings.value(PEDAL, 0) or 0)
+        cards.pedal_learnt.connect(lambda key: settings.setValue(PEDAL, key))
 
     def attempt(do: Ticking, step: Step, key: str) -> None:
         try:

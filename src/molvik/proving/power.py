@@ -5,8 +5,7 @@ before its computer is put in; then pump, crank, run, charge, stop and rest. Exp
 those of the solution of the network; the order is common practice.
 """
 
-from collections.abc import Callable, Iterator
-from typing import NamedTuple
+from collections.abc import Iterator
 
 from molvik.circuits.drain import drain
 from molvik.circuits.simulate import OperatingPoint
@@ -27,6 +26,8 @@ from molvik.netlist.states import (
     State,
     all_off,
 )
+from molvik.proving.powerstep import PowerStep, Solved
+from molvik.proving.signals import signal_steps
 from molvik.reference.device_types import type_of
 from molvik.steps import Step
 from molvik.wording import figures
@@ -40,22 +41,6 @@ FED_SHARE = 0.8
 CHARGED_V = (13.8, 14.8)
 """Of a 12 V system that charges (common practice); of others by their share."""
 
-Solved = Callable[[State], OperatingPoint]
-
-
-class PowerStep(NamedTuple):
-    """A step. subject: what to take in hand; before: what is unplugged or kept ready; expect: what
-    is seen or read, otherwise: what to do if it is not.
-    """
-
-    key: str
-    subject: str
-    do: str
-    why: str
-    before: str
-    expect: str
-    otherwise: str
-
 
 def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
     """Return the steps of a job with a battery; none without one, nor where nothing is solved."""
@@ -68,12 +53,16 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
     asked = solved
 
     def solved_still(state: State) -> OperatingPoint:
-        """Return a state with every switch but the key off: nobody left one on."""
-        return asked(state._replace(switches=still))
+        """Return a state with every switch but the key off, and those that it names."""
+        own = dict(state.switches)
+        return asked(state._replace(switches=tuple(
+            (code, own.get(code, first)) for code, first in still
+        )))  # fmt: skip
 
     solved = solved_still
     found = [
         *_before(job, solved), *_fuses(job, solved), *_plugs(network, solved),
+        *signal_steps(job, solved),
         *_engine(job, solved), *_stops(job, solved),
     ]  # fmt: skip
     return tuple(step._replace(key=f"power {number}: {step.key}") for number, step in enumerate(

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QLabel, QProgressBar, QVBoxLayout, QWidge
 from molvik.desktop.theme import font
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.paint import Swatch
+from molvik.desktop.widgets.probes import Drawn, Probes
 from molvik.desktop.widgets.small import Notice, button, label, row, set_role
 from molvik.model.refs import Ref
 from molvik.steps import Step
@@ -26,7 +27,7 @@ class StepCards(QDialog):
     what was typed on the card of a step that asks for something.
 
     steps, done: asked anew after every key, so that the cards follow the job. draw: shows the
-    connector of a step in a face; says whether there is one.
+    connector of a step in a face; says whether there is one; probe: the same for where a probe is.
     """
 
     ticked = Signal(object, str)
@@ -34,6 +35,7 @@ class StepCards(QDialog):
     noted = Signal(str)
     answered = Signal(object, str)
     shown = Signal(str)
+    pedal_learnt = Signal(int)
 
     def __init__(
         self,
@@ -42,11 +44,19 @@ class StepCards(QDialog):
         steps: Callable[[], Sequence[Step]],
         done: Callable[[], set[str]],
         draw: Callable[[FaceView, Step], bool] | None = None,
+        probe: Drawn | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.resize(1060, 620)
-        self._steps, self._done, self._draw = steps, done, draw
+        self._steps, self._done, self._draw, self._probe = steps, done, draw, probe
+        self.meter: Callable[[Step], bool] | None = None
+        """Reads an instrument for a step when nothing was typed; says whether it does."""
+        self.reads: Callable[[], bool] = lambda: False
+        """Whether there is an instrument to be read."""
+        self.pedal = 0
+        """A key that does what Space does: that of a foot pedal, learnt by pressing it."""
+        self._learning = False
         self.at = 0
         self.typed = ""
         self._build_labels()
@@ -60,6 +70,7 @@ class StepCards(QDialog):
         self.swatch = Swatch(150, 26)
         whole.addLayout(row(self.swatch, self.detail, spacing=18))
         whole.addLayout(row(self.big, self.face, spacing=30), 4)
+        whole.addWidget(self.probes, 6)
         whole.addWidget(self.state)
         whole.addWidget(self.notice)
         whole.addStretch(1)
@@ -67,9 +78,11 @@ class StepCards(QDialog):
         tick = button("Done", "Tick it and go on (Space)", self.tick, "action")
         back = button("Back", "Go back and take the tick away (Backspace)", self.back)
         note = button("Note", "Note a problem (N)", self._note)
-        for push_button in (tick, back, note):
+        self.pedal_button = button("Pedal…", "Press this, then the foot pedal: from then on it "
+                                   "does what Space does", self.learn)  # fmt: skip
+        for push_button in (tick, back, note, self.pedal_button):
             push_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
-        whole.addLayout(row(label(keys, "faint"), 1, note, back, tick))
+        whole.addLayout(row(label(keys, "faint"), 1, self.pedal_button, note, back, tick))
         waiting = [n for n, step in enumerate(self._steps()) if not step.is_done(self._done())]
         self.at = waiting[0] if waiting else 0
         self.refresh()
@@ -83,6 +96,7 @@ class StepCards(QDialog):
         self.face = FaceView(largest=46)
         self.face.face = "wire side"
         self.face.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.probes = Probes()
         self.notice = Notice()
         self.count = label("", "faint")
         self.headline = label("", wrap=True)
@@ -134,7 +148,10 @@ class StepCards(QDialog):
         set_role(self.state, "proved" if is_done else "look")
         if step.asks:
             words = f"{'✓ ' if is_done else ''}{step.shown or 'not known yet'}"
-            self.state.setText(f"{words}    type it and press Enter; Enter alone goes on")
+            how = "type it, or leave it empty and press Space: the meter is read"
+            if self.meter is None or not self.reads():
+                how = "type it and press Enter; Enter alone goes on"
+            self.state.setText(f"{words}    {how}")
         self.setAccessibleName(f"{step.do}. {step.detail}. {words}")
         self.shown.emit(step.subject)
 
@@ -151,6 +168,7 @@ class StepCards(QDialog):
             self.big.setVisible(True)
             self.big.setText(self.typed or f"e.g. {step.asks}")
             set_role(self.big, "" if self.typed else "faint")
+        self.probes.show_places(step.probes if step else (), self._probe)
         self.face.setVisible(drawn and self._draw is not None)
         if drawn and step is not None and self._draw is not None:
             self.face.setVisible(self._draw(self.face, step))
@@ -175,13 +193,33 @@ class StepCards(QDialog):
     def _answer(self, step: Step) -> None:
         """Give what was typed to the step and go on; what is refused stays to be mended."""
         self.notice.say("")
+        if not self.typed and self.meter is not None and self.meter(step):
+            self.state.setText("reading the meter …")
+            return
         if self.typed:
             self.answered.emit(step, self.typed)
             if self.notice.text():
                 return
+        self.go_on()
+
+    def go_on(self) -> None:
+        """Show the next card."""
         self.typed = ""
         self.at += 1
         self.refresh()
+
+    def learn(self) -> None:
+        """Take the next key for that of the pedal."""
+        self._learning = True
+        self.notice.say("Press the foot pedal now: it does what Space does from then on. "
+                        "Esc gives up.")  # fmt: skip
+
+    def _learn(self, key: int) -> None:
+        self._learning = False
+        self.notice.say("")
+        if key != Qt.Key.Key_Escape:
+            self.pedal = key
+            self.pedal_learnt.emit(key)
 
     def back(self) -> None:
         """Take the last tick away; with none on this step, go back to the one before."""
@@ -208,6 +246,12 @@ class StepCards(QDialog):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Drive the cards with one hand."""
         step = self.current()
+        if self._learning:
+            self._learn(event.key())
+            return
+        if self.pedal and event.key() == self.pedal:
+            self.tick()
+            return
         if step is not None and step.asks and self._types(event):
             return
         match event.key():

@@ -30,6 +30,7 @@ class InstrumentBar(InstrumentLine):
     def __init__(self, page: StagePage, chosen: Callable[[], Measurement | None]) -> None:
         self._chosen = chosen
         self.progress: QProgressDialog | None = None
+        self._came: Callable[[], None] | None = None
         self.find_button = button("Find", "Look for instruments on USB, serial lines and the "
                                   "network; then choose one", self.look_for)  # fmt: skip
         self.read_button = button("Read", "The meter's reading into the chosen measurement",
@@ -93,14 +94,22 @@ class InstrumentBar(InstrumentLine):
 
     def read(self) -> None:
         """Read the meter into the chosen measurement."""
-        from molvik.instruments.standin import channels
-
-        meter, one = self.instrument, self._chosen()
+        one = self._chosen()
         if one is None:
             self._page.notice.say("Choose a measurement of the plan first.")
             return
-        if meter is None:
-            return
+        self.read_for(one, lambda: None)
+
+    def read_for(self, one: Measurement, came: Callable[[], None]) -> bool:
+        """Read the meter into a measurement; came is called when that is done, or failed. Returns
+        whether there is a meter that can be read now.
+        """
+        from molvik.instruments.standin import channels
+
+        meter = self.instrument
+        if meter is None or not self.is_at_rest:
+            return False
+        self._came = came
         channel = channels(self._page.analysis.plan.bench)
         stands_in = self.stands_in
 
@@ -111,6 +120,7 @@ class InstrumentBar(InstrumentLine):
             return ohm
 
         self.work(work, lambda ohm: self._record(one, ohm))
+        return True
 
     def run(self) -> None:
         """Let the tester go through the plan; each reading is kept as it comes."""
@@ -154,6 +164,9 @@ class InstrumentBar(InstrumentLine):
             self.progress.reset()
             self.progress = None
         super().ended()
+        came, self._came = self._came, None
+        if came is not None:
+            came()
 
     def _keep(self, one: object) -> None:
         from molvik.instruments.tester import Done

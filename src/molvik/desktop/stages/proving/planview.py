@@ -1,6 +1,7 @@
 """The plan at the bench as a table: each measurement once, read and judged as it is typed."""
 
 from PySide6.QtWidgets import QWidget
+from shiboken6 import isValid
 
 from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
@@ -8,6 +9,7 @@ from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage, known_now
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun, ask_high_voltage
+from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -151,7 +153,25 @@ class PlanView(QWidget):
                 if judged.outcome != "passed":
                     raise ValueError(f"Kept: {judged.text}. Enter alone goes on.")
 
-        at_the_bench(page, "Continuity", steps, done, no_tick, no_tick, "proving", answer=answer)
+        def meter(cards: StepCards, step: Step) -> bool:
+            one = self.measurement(step.key.removeprefix("prove "))
+            return one is not None and self.instruments.read_for(one, lambda: came(cards, one))
+
+        def came(cards: StepCards, one: Measurement) -> None:
+            """A reading came, or none: the card goes on where it passed."""
+            judged = self._plan.judged[one.key]
+            if not isValid(cards):
+                return
+            if judged.outcome == "passed":
+                cards.go_on()
+            else:
+                cards.refresh()
+                cards.notice.say(f"{page.notice.text() or judged.text}. Right arrow goes on.")
+
+        at_the_bench(
+            page, "Continuity", steps, done, no_tick, no_tick, "proving", answer=answer,
+            meter=meter, reads=lambda: self.instruments.instrument is not None,
+        )  # fmt: skip
 
     def isolate(self) -> None:
         """Go through isolation card by card: each next one follows from the answers."""
@@ -187,6 +207,6 @@ def bench_steps(analysis: Analysis) -> tuple[Step, ...]:
             f"{names}; expect {one.expected_ohm:.2f}, at most {one.limit_ohm:.2f} Ω",
             asks="0.3",
             shown="" if judged.outcome == "not measured" else judged.text,
-            letters="kKMmohΩ", begins="oOlL",
+            letters="kKMmohΩ", begins="oOlL", probes=(str(one.red), str(one.black)),
         ))  # fmt: skip
     return tuple(found)

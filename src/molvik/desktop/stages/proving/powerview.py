@@ -12,7 +12,8 @@ from molvik.desktop.stages.proving.supplybar import SupplyBar
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.proving.power import POWER, PowerStep, as_steps, power_steps
+from molvik.proving.power import POWER, as_steps, power_steps
+from molvik.proving.powerstep import PowerStep
 from molvik.stopping import may_stop
 
 CAUTION = (
