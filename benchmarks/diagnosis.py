@@ -1,7 +1,7 @@
 """How well hidden faults are found: 400 single ones and 100 double ones in the two demos and random
 looms, by what is proposed to be measured, and how long that takes.
 
-    .venv/bin/python benchmarks/diagnosis.py
+    .venv/bin/python benchmarks/diagnosis.py [--powered]
 """
 
 import math
@@ -14,9 +14,11 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from molvik.demo import demo_job
 from molvik.model.job import Job
+from molvik.model.parts import End
+from molvik.netlist.states import RUN
 from molvik.proving.benchfault import FaultyBench
-from molvik.proving.diagnose import Seen
-from molvik.proving.played import Point
+from molvik.proving.diagnose import Diagnosis, Seen
+from molvik.proving.played import Played, Point
 from test_diagnose import Hidden, place_of
 from test_plan import loom_job
 
@@ -75,8 +77,55 @@ def doubles(hidden: Hidden, count: int) -> int:
     return hits
 
 
+def powered(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
+    """Return how often a fault that shows with the power on is among the first causes, and among
+    three, from one dead device on by what is proposed; how many steps that took, and the mean and
+    the longest answer, s.
+    """
+    first = among = steps = done = 0
+    times: list[float] = []
+    sound = hidden.played.solved((), RUN)
+    while done < count:
+        cause = hidden.chosen.choice(hidden.every)
+        fault = hidden.chosen.choice(cause.faults)
+        now = hidden.played.solved((fault,), RUN)
+        odd = [
+            device.code
+            for device in hidden.job.devices
+            if now.stands(device.code) in ("dead", "weak") and sound.stands(device.code) == "alive"
+        ]
+        if not odd or now.chatter:
+            continue
+        done += 1
+        code = hidden.chosen.choice(odd)
+        seen = [Seen(Point.of("device", End(code), End(), "run"), now.stands(code))]
+        played = Played(hidden.network, hidden.bench)
+        while True:
+            begun = time.perf_counter()
+            found = Diagnosis(hidden.network, seen, played)
+            proposal = found.next
+            times.append(time.perf_counter() - begun)
+            if proposal is None or len(seen) > 25:
+                break
+            shown = hidden.played.shown((fault,), proposal.point)
+            if isinstance(shown, float):
+                shown += hidden.chosen.gauss(0, 0.02)
+            seen.append(Seen(proposal.point, shown))
+            steps += 1
+        place = place_of(found, {cause.key})
+        first, among = first + (place == 0), among + (place < 3)
+        if place > 2:
+            print("   not among three:", fault, code, found.verdict[:100])
+    return first, among, steps, sum(times) / len(times), max(times)
+
+
 def main() -> None:
     """Print what was found of each."""
+    if "--powered" in sys.argv:
+        first, among, steps, mean, longest = powered(Hidden(demo_job("marten"), 5), 30)
+        print(f"with the power on: {first} of 30 first, {among} among three, {steps / 30:.1f} "
+              f"steps, {mean:.2f} s an answer, {longest:.2f} s at most")  # fmt: skip
+        return
     looms = [Hidden(demo_job("marten"), 11), Hidden(demo_job("plover"), 12),
              *(Hidden(random_loom(seed), seed) for seed in range(20, 24))]  # fmt: skip
     share = [134, 134, 33, 33, 33, 33]

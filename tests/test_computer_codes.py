@@ -15,7 +15,6 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page, type_cell, type_field
 from molvik.analysis import Analysis
-from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
 from molvik.desktop.stages.proving.flashes import FlashCount
 from molvik.desktop.window import MainWindow
@@ -115,7 +114,8 @@ def test_a_sender_is_seen_through_a_divider(ohm: float) -> None:
     """5 V through 2.2 kilohms and the sender: worked by hand, U = 5 R / (R + 2200)."""
     network = Network(sender_job(ohm))
     computer = computers(network)[0]
-    volts = sensed(OperatingPoint(network, RUN), computer, watches(network, computer))
+    point = Played(network, Bench(network.job)).solved((), RUN)
+    volts = sensed(point, computer, watches(network, computer))
     assert volts is not None
     assert volts["5"] == pytest.approx(5 * ohm / (ohm + 2200), abs=0.02)
 

@@ -194,6 +194,16 @@ class OperatingPoint:
         """The loads by their codes."""
         return {load.device: load for load in self.loads}
 
+    def stands(self, code: str) -> str:
+        """Return how one device stands, without looking at the others; empty for one that is no
+        load.
+        """
+        device = self.network.parts.get(code)
+        if not isinstance(device, Device) or not type_of(device).is_load:
+            return ""
+        load = self._load(device)
+        return load.state if load.plus and load.minus else ""
+
     def _load(self, device: Device) -> Load:
         plus, minus = ends_of(self.wiring, device)
         volts = self.across(plus, minus)

@@ -174,6 +174,17 @@ def solve(
     return Solution(volts, amps, floating, whole.refused)
 
 
+def island_roots(whole: Prepared) -> "list[int]":
+    """Return the first node of each island but that of the reference, by number."""
+    island, roots = _islands(whole)
+    return [int(root) for root in roots if island[root] != island[0]]
+
+
+def diode_line(diode: Diode, volts: float) -> tuple[float, float]:
+    """Return the current of a diode at a voltage, A, and how steep it is there, S."""
+    return _diode(diode, volts)
+
+
 def _islands(whole: Prepared) -> "tuple[Indices, Indices]":
     """Return the island each node is on, by number, and the first node of each island."""
     import numpy

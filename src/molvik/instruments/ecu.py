@@ -70,7 +70,10 @@ class StandInComputer:
     @property
     def codes(self) -> tuple[str, ...]:
         """The codes that are set now."""
-        own = self.played.codes(self.faults, self.computer.code) or frozenset()
+        code, played = self.computer.code, self.played
+        own = (played.codes(self.faults, code) or frozenset()) | (
+            played.supply_codes(self.faults, code) or frozenset()
+        )
         return tuple(sorted(own | set(codes_of_left_out(self.job))))
 
     def answer(self, request: bytes) -> bytes | None:

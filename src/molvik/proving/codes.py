@@ -193,12 +193,15 @@ def harmless_words(job: Job) -> tuple[str, ...]:
 
 def code_evidence(played: Played, reading: Reading) -> Iterator[Seen]:
     """Yield what a reading of codes says of each circuit that its computer watches: a code is set,
-    or it is not. Codes of what is left out say nothing.
+    or it is not. Codes of what is left out say nothing, nor that there is none of the supply: it is
+    set late.
     """
     read, at = set(codes_of(reading)), reading.points[0].at
     job = played.network.job
     for watch in played.watched(at):
         for code in filter(None, watch.codes[:3]):
+            if watch.kind == "supply" and code not in read:
+                continue
             if not any(covers(left, code) for left in job.left_out):
                 shown = "set" if code in read else "not set"
                 yield Seen(Point.of("code", End(at, code), End(), "run"), shown)

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
 from molvik.crossover.telling import telling
-from molvik.electrical.solve import Element, Resistor, Solution, Source, solve
+from molvik.electrical.solve import Element, Resistor, Source
 from molvik.model.parts import Device, End, Output
 from molvik.netlist.network import Network
 from molvik.netlist.states import RUN, RUNNING, State
@@ -153,20 +153,19 @@ def sensed(
     point: OperatingPoint, computer: Device, watched: tuple[Watch, ...]
 ) -> dict[str, float] | None:
     """Return the voltages a computer sees at its cavities against its own earth, V; None where it
-    does not work.
+    does not work. point: solved with what it puts on them (``inside``).
     """
     if computer.code not in point.on:
         return None
-    solution = solve([*point.elements, *_inside(computer, watched)], point.reference)
-    return {watch.cavity: _at(solution, computer, watch.cavity) for watch in watched}
+    volts = point.solution.volts
+    earth = volts.get(f"{computer.code} earth", 0.0)
+    return {
+        watch.cavity: volts.get(f"{computer.plug}/{watch.cavity}", 0.0) - earth for watch in watched
+    }
 
 
-def _at(solution: Solution, computer: Device, cavity: str) -> float:
-    volts = solution.volts
-    return volts.get(f"{computer.plug}/{cavity}", 0.0) - volts.get(f"{computer.code} earth", 0.0)
-
-
-def _inside(computer: Device, watched: tuple[Watch, ...]) -> Iterator[Element]:
+def inside(computer: Device, watched: tuple[Watch, ...]) -> Iterator[Element]:
+    """Yield what a computer that works puts on its cavities to watch them."""
     code = computer.code
     earth, five = f"{code} earth", f"{code} 5 V inside"
     yield Source(f"{code} watches", five, earth, REFERENCE_V, 1.0)
@@ -188,18 +187,26 @@ def _inside(computer: Device, watched: tuple[Watch, ...]) -> Iterator[Element]:
 def codes_set(
     computer: Device, watched: tuple[Watch, ...], solved: Solved
 ) -> frozenset[str] | None:
-    """Return the codes a computer sets, None where it does not work with the key in run."""
-    run, running = solved(RUN), solved(RUNNING)
+    """Return the codes a computer sets for what it watches, None where it does not work with the
+    key in run. Those of its supply are ``supply_codes``.
+    """
+    run = solved(RUN)
     volts = sensed(run, computer, watched)
     if volts is None:
         return None
     supply = _across(run, computer)
-    found = {code for watch in watched if (code := _code(watch, volts[watch.cavity], supply))}
-    if not running.problem:
-        low, high = (share * running.nominal for share in SUPPLIED_SHARE)
-        volt = _across(running, computer)
-        found |= {SUPPLY.low} if volt < low else {SUPPLY.high} if volt > high else set()
-    return frozenset(found)
+    found = (_code(watch, volts[watch.cavity], supply) for watch in watched)
+    return frozenset(code for code in found if code)
+
+
+def supply_codes(computer: Device, solved: Solved) -> frozenset[str]:
+    """Return the codes a computer sets for its supply while the engine runs."""
+    running = solved(RUNNING)
+    if running.problem or computer.code not in running.on:
+        return frozenset()
+    low, high = (share * running.nominal for share in SUPPLIED_SHARE)
+    volts = _across(running, computer)
+    return frozenset({SUPPLY.low} if volts < low else {SUPPLY.high} if volts > high else ())
 
 
 def _across(point: OperatingPoint, computer: Device) -> float:
@@ -221,12 +228,12 @@ def _code(watch: Watch, volts: float, supply: float) -> str:
             return ""
 
 
-def judged(network: Network, computer: Device, solved: Solved) -> tuple[Watch, ...]:
+def judged(computer: Device, watched: tuple[Watch, ...], solved: Solved) -> tuple[Watch, ...]:
     """Return what a computer can tell of: of what it watches, that which shows nothing odd while
     nothing is wrong.
     """
-    watched = watches(network, computer)
     odd = codes_set(computer, watched, solved)
     if odd is None:
         return ()
+    odd |= supply_codes(computer, solved)
     return tuple(watch for watch in watched if not odd & set(watch.codes[:3]))

@@ -20,11 +20,21 @@ from molvik.stopping import look_up
 
 __all__ = ["Diagnosis", "Proposal", "Ranked", "Seen", "in_words", "seen_of", "where_words"]
 
+SEEN = ("lamp", "warning lamp", "LED", "motor", "heater", "load", "gauge")
+"""Kinds of devices that anybody sees, hears or feels working."""
+
 LIKELY, MOST_LEFT = 0.002, 80
 """Causes less likely than this, and past so many, are no matter for what is measured next."""
 
 SURE = 0.95
 LEAST_BITS = 0.02
+
+LOOKING, PROBING, UNPLUGGING = 0.4, 1.0, 3.0
+"""How much trouble it is to look whether something works, to probe a plug from behind, and to take
+power off and plugs out for ohms (our choice). On a bench all is unplugged: ohms are as easy."""
+
+NEARER = 0.85
+"""So much of the trouble where one probe can stay (our choice)."""
 
 
 class Ranked(NamedTuple):
@@ -80,7 +90,8 @@ class Diagnosis(Scoring):
         return tuple(sorted(found, key=lambda some: -sum(one.share for one in some)))
 
     def _sign(self, some: Faults) -> tuple[str, ...]:
-        return tuple(self._told(point, self.played.shown(some, point)) for point in self._points)
+        points = (*self._looked_at, *self._points)
+        return tuple(self._told(point, self.played.shown(some, point)) for point in points)
 
     def _told(self, point: Point, shown: Shown) -> str:
         """Return what is shown in steps that a meter tells apart."""
@@ -135,6 +146,26 @@ class Diagnosis(Scoring):
                 found[Point.of("resistance", a, b)] = None
         return tuple(found)
 
+    def trouble(self, point: Point) -> float:
+        """Return how much trouble a measurement is, beside probing a plug."""
+        if point.what == "device":
+            return LOOKING
+        trouble = UNPLUGGING if point.what == "resistance" and self._powered else PROBING
+        last = self.seen[-1].point if self.seen else None
+        stays = last is not None and {point.red, point.black} & {last.red, last.black} - {End()}
+        return trouble * NEARER if stays else trouble
+
+    @cached_property
+    def _looked_at(self) -> list[Point]:
+        """What can be looked at: whether devices work, in the states that were looked at."""
+        states = dict.fromkeys(seen.point.state for seen in self.seen if seen.point.state)
+        return [
+            Point.of("device", End(device.code), End(), state)
+            for state in states
+            for device in self.network.job.devices
+            if device.kind in SEEN
+        ]
+
     @cached_property
     def next(self) -> Proposal | None:
         """The measurement that tells most, None when one cause is left, or none tells more."""
@@ -143,8 +174,8 @@ class Diagnosis(Scoring):
         known = {seen.point for seen in self.seen}
         left = [some for some in self.groups if some]
         shares = [sum(one.share for one in some) for some in left]
-        best: tuple[float, Point, dict[str, list[int]]] | None = None
-        for point in self._points:
+        best: tuple[float, float, Point, dict[str, list[int]]] | None = None
+        for point in (*self._looked_at, *self._points):
             if point in known:
                 continue
             look_up()
@@ -155,11 +186,12 @@ class Diagnosis(Scoring):
             sums = [sum(shares[n] for n in group) for group in classes.values()]
             total = sum(sums)
             bits = -sum(p / total * math.log2(p / total) for p in sums if p > 0)
-            if best is None or bits > best[0] + 1e-9:
-                best = bits, point, classes
-        if best is None or best[0] < LEAST_BITS:
+            worth = bits / self.trouble(point)
+            if bits >= LEAST_BITS and (best is None or worth > best[0] + 1e-9):
+                best = worth, bits, point, classes
+        if best is None:
             return None
-        bits, point, classes = best
+        _, bits, point, classes = best
         answers = []
         for group in sorted(classes.values(), key=lambda group: -sum(shares[n] for n in group)):
             shown = self.played.shown(left[group[0]][0].faults, point)
@@ -181,7 +213,7 @@ def where_words(point: Point) -> str:
     if point.what == "resistance":
         return f"ohms from {point.red} to {point.black}, power off"
     if point.what == "device":
-        return f"how {point.red.at} stands in {point.state}"
+        return f"look at {point.red.at} in {point.state}: alive, weak or dead"
     if point.what == "code":
         return f"whether {point.red.at} sets {point.red.cavity}"
     other = str(point.black) if point.black.at else "the battery's minus"

@@ -2,14 +2,26 @@
 
 from functools import partial
 
+from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
+from molvik.electrical.solve import Element
+from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED, State
+from molvik.netlist.states import NAMED, RUN, State
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
-from molvik.proving.computer import Watch, codes_set, computers, judged
+from molvik.proving.computer import (
+    Watch,
+    codes_set,
+    computers,
+    inside,
+    judged,
+    supply_codes,
+    watches,
+)
+from molvik.reference.codes import SUPPLY
 from molvik.stopping import look_up
 
 Shown = float | str | None
@@ -62,6 +74,7 @@ class Played:
         self.network, self.bench = network, bench
         self._benches: dict[Faults, FaultyBench] = {}
         self._solved: dict[tuple[Faults, str], OperatingPoint] = {}
+        self._near: dict[str, Near] = {}
         self._watched: dict[str, tuple[Watch, ...]] = {}
         self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
 
@@ -77,37 +90,68 @@ class Played:
         if point.what == "resistance":
             return self.faulty(faults).ohm(point.red, point.black)
         if point.what == "code":
-            codes = self.codes(faults, point.red.at)
+            of_supply = point.red.cavity in SUPPLY
+            codes = (self.supply_codes if of_supply else self.codes)(faults, point.red.at)
             return None if codes is None else "set" if point.red.cavity in codes else "not set"
         solved = self.solved(faults, NAMED[point.state])
         if point.what == "device":
-            load = solved.load.get(point.red.at)
-            return load.state if load else None
+            return solved.stands(point.red.at) or None
         volts = solved.solution.volts
         red, black = (volts.get(_node(solved, end)) for end in (point.red, point.black))
         return None if red is None or black is None else red - black
 
     def solved(self, faults: Faults, state: State) -> OperatingPoint:
-        """Return the network in a state where something is wrong."""
+        """Return the network in a state where something is wrong, with what computers put on their
+        cavities.
+        """
         found = self._solved.get((faults, state.name))
         if found is None:
             look_up()
-            state = state._replace(faults=frozenset(faults))
-            found = self._solved[faults, state.name] = OperatingPoint(self.network, state)
+            found = self.near(state).faulty(frozenset(faults))
+            self._solved[faults, state.name] = found
         return found
+
+    def near(self, state: State) -> Near:
+        """Return the sound network of a state, from which faulty ones are reached."""
+        made = self._near.get(state.name)
+        if made is None:
+            rest = self.near(RUN) if state.running else None
+            made = Near(OperatingPoint(self.network, state), self._inside, rest)
+            self._near[state.name] = made
+        return made
+
+    def _inside(self, on: frozenset[str]) -> list[Element]:
+        """Return what computers that work put on their cavities."""
+        return [
+            element
+            for computer in self._computers
+            if computer.code in on
+            for element in inside(computer, self._every_watch[computer.code])
+        ]
+
+    @cached_property
+    def _computers(self) -> tuple[Device, ...]:
+        return computers(self.network)
+
+    @cached_property
+    def _every_watch(self) -> dict[str, tuple[Watch, ...]]:
+        return {one.code: watches(self.network, one) for one in self._computers}
 
     def watched(self, code: str) -> tuple[Watch, ...]:
         """Return what a computer watches and can tell of."""
         found = self._watched.get(code)
         if found is None:
             computer = self._computer(code)
-            found = judged(self.network, computer, partial(self.solved, ())) if computer else ()
+            found = ()
+            if computer is not None:
+                every = self._every_watch[code]
+                found = judged(computer, every, partial(self.solved, ()))
             self._watched[code] = found
         return found
 
     def codes(self, faults: Faults, code: str) -> frozenset[str] | None:
-        """Return the codes that a computer sets where something is wrong, None where it does not
-        answer.
+        """Return the codes that a computer sets where something is wrong, but those of its supply;
+        None where it does not answer.
         """
         key = faults, code
         if key not in self._codes:
@@ -117,8 +161,18 @@ class Played:
             )  # fmt: skip
         return self._codes[key]
 
+    def supply_codes(self, faults: Faults, code: str) -> frozenset[str] | None:
+        """Return the codes of its supply that a computer sets where something is wrong."""
+        key = faults, f"{code} supply"
+        if key not in self._codes:
+            computer = self._computer(code)
+            self._codes[key] = None if computer is None else supply_codes(
+                computer, partial(self.solved, faults)
+            )  # fmt: skip
+        return self._codes[key]
+
     def _computer(self, code: str) -> Device | None:
-        return next((one for one in computers(self.network) if one.code == code), None)
+        return next((one for one in self._computers if one.code == code), None)
 
 
 def _node(solved: OperatingPoint, end: End) -> str:

@@ -155,7 +155,9 @@ class CausesView(QWidget):
             self.next.setText("")
             self.answers.setText("")
             return
-        self.next.setText(f"Measure next: {where_words(proposal.point)}")
+        looks = proposal.point.what == "device"
+        self.next.setText(f"{'Next:' if looks else 'Measure next:'} {where_words(proposal.point)}")
+        self.reading.setPlaceholderText("alive, dead" if looks else "")
         job = self.diagnosis.network.job
         lines = []
         for shown, left in proposal.answers[:4]:

@@ -1,0 +1,63 @@
+"""The network near the sound one, held against the same network solved in full."""
+
+import pytest
+
+from molvik.circuits.near import Near, NearPoint
+from molvik.circuits.simulate import OperatingPoint
+from molvik.demo import demo_job
+from molvik.netlist.faults import Fault
+from molvik.netlist.network import Network
+from molvik.netlist.states import CRANK, RUN, RUNNING, State
+from molvik.proving.causes import causes
+
+OFF_V = 0.03
+"""What a diode's curve, taken for straight, may be off; readings are held against 0.15 V."""
+
+
+@pytest.mark.parametrize(
+    ("name", "state", "every"),
+    [("marten", RUN, 4), ("marten", CRANK, 9), ("marten", RUNNING, 9), ("plover", RUN, 1),
+     ("plover", RUNNING, 3)],
+)  # fmt: skip
+def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, every: int) -> None:
+    """Voltages at every node, which nodes float, what works and which fuses blow."""
+    network = Network(demo_job(name))
+    rest = Near(OperatingPoint(network, RUN)) if state is RUNNING else None
+    near = Near(OperatingPoint(network, state), rest=rest)
+    tried = quick = other = 0
+    for cause in causes(network)[::every]:
+        for fault in (*cause.faults[:1], *cause.faults[3:4]):
+            found = near.faulty(frozenset({fault}))
+            whole = OperatingPoint(network, state._replace(faults=frozenset({fault})))
+            tried += 1
+            quick += isinstance(found, NearPoint)
+            if (found.on, set(found.blown)) != (whole.on, set(whole.blown)):
+                other += 1  # a relay at the edge, a fuse that blows in the one order only
+                continue
+            for node in near.index:
+                one, wanted = found.solution.volts.get(node), whole.solution.volts.get(node)
+                if wanted is None:
+                    assert one is None, (str(fault), node)
+                else:
+                    assert one == pytest.approx(wanted, abs=OFF_V), (str(fault), node)
+            for device in network.job.devices:
+                load = whole.load.get(device.code)
+                assert found.stands(device.code) == (load.state if load else ""), str(fault)
+    assert other <= 0.01 * tried
+    assert quick >= (0.75 if state is RUNNING else 0.9) * tried, "most are not solved in full"
+
+
+def test_what_is_put_beside_the_network_follows_what_works() -> None:
+    """Where a computer is dead, what it puts on its cavities is gone."""
+    from molvik.proving.bench import Bench
+    from molvik.proving.played import Played
+
+    network = Network(demo_job("marten"))
+    played = Played(network, Bench(network.job))
+    sound = played.solved((), RUN).solution.volts
+    assert sound["C2/27"] == pytest.approx(2.66, abs=0.05), "5 V through 2.2 and 2.5 kilohms"
+    off = played.solved((Fault("open", "W33"),), RUN).solution.volts
+    assert off["C2/27"] == pytest.approx(5.0, abs=0.05)
+    dead = played.solved((Fault("open", "W13"),), RUN)
+    assert "D11" not in dead.on
+    assert dead.solution.volts.get("C2/27", 0.0) == pytest.approx(0.0, abs=0.05)
