@@ -17,7 +17,7 @@ from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QDialog, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, looked_over, open_window, press, put_job, small_job
+from conftest import answer, looked_over, open_window, page, press, put_job, small_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import PHOTOS
@@ -263,6 +263,15 @@ def run(words: list[str], **how: Any) -> "subprocess.CompletedProcess[str]":
     return subprocess.run(command, capture_output=True, text=True, **how)
 
 
+def every_tab(qtbot: QtBot, proving: Any) -> None:
+    """Look at every tab of Proving, hide a fault, and wait for what is worked out."""
+    for at in range(proving.tabs.count()):
+        proving.tabs.setCurrentIndex(at)
+    proving.practice.begin(1)
+    views = (proving.causes, proving.power, proving.practice)
+    qtbot.waitUntil(lambda: all(view.is_at_rest for view in views), timeout=20_000)
+
+
 @pytest.mark.forgets
 def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> None:
     """Its analysis is megabytes: views that are out of sight must not hold on to it."""
@@ -274,6 +283,7 @@ def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> No
         for at in range(len(STAGES)):
             window.go(at)
             qtbot.wait(10)
+        every_tab(qtbot, page(window, "Proving"))
         window.commands.open_find()
         window.beside.show_logbook()
         window.beside.show_stock()

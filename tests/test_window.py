@@ -479,7 +479,7 @@ def test_lines_beyond_a_table_that_takes_no_new_ones_are_said_to_be_left_out(
     proving.table.setCurrentIndex(proving.table.model().index(row, 6))
     proving.table.paste("0.2\n0.2\n")
     assert "more lines than rows" in proving.notice.text()
-    assert len(demo_window.store.job.readings) == 10
+    assert len(demo_window.store.job.readings) == 13
 
 
 def test_deleting_rows_takes_wires_out_as_one_step(demo_window: MainWindow) -> None:

@@ -28,7 +28,7 @@ from molvik.lazy import cached_property
 from molvik.model.parts import End
 from molvik.netlist.faults import EARTH, Fault
 from molvik.netlist.states import State
-from molvik.netlist.wiring import METAL, SHORT_OHM, Wiring, wiring
+from molvik.netlist.wiring import METAL, SHORT_OHM, Wiring, owner_of, wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
 
@@ -134,8 +134,7 @@ class Near:
         import numpy
 
         codes = {d.code for d in self.point.job.devices if type_of(d).acts_as in WORKING}
-        found = [place for node, place in self.index.items()
-                 if node.split("/")[0].split(" ")[0] in codes]  # fmt: skip
+        found = [place for node, place in self.index.items() if owner_of(node) in codes]
         return numpy.array(found or [0])
 
     @cached_property
@@ -143,7 +142,7 @@ class Near:
         """The elements of each wire, fuse, earth, plug and device, by their codes."""
         found: dict[str, list[int]] = {}
         for name, place in self.names.items():
-            found.setdefault(name.split(" ")[0].split("/")[0], []).append(place)
+            found.setdefault(owner_of(name), []).append(place)
         return found
 
     @cached_property
@@ -525,7 +524,7 @@ class NearPoint(OperatingPoint):
         for device in standing(sound)[1]:
             if device.code not in taken:
                 found += elements(ways, device, state, states)
-        found += [one for one in self._near.extra(states.on) if one.name.split("/")[0] not in taken]
+        found += [one for one in self._near.extra(states.on) if owner_of(one.name) not in taken]
         return found
 
     def _is_still(self, volts: Any) -> bool:

@@ -223,5 +223,6 @@ class CausesView(QWidget):
         """The job was closed: let go of it."""
         if self._task is not None:
             self._task.stop()
+            self._task = None  # it holds the job
         self._of = self._played = self.diagnosis = None
         self.model.show_things([])

@@ -234,4 +234,6 @@ class CodesView(QWidget):
     def forget(self) -> None:
         """The job was closed: let go of it."""
         self.link.forget()
+        self.model.show_things([])
+        self.left_model.show_things([])
         self._tell("")

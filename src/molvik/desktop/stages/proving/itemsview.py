@@ -98,6 +98,11 @@ class ItemsView(QWidget):
         if test is not None:
             self._page.hand.pick(test.subject)
 
+    def forget(self) -> None:
+        """The job was closed: let go of it."""
+        self._last = {}
+        self.model.show_things([])
+
     def follow(self, subject: str) -> None:
         """Bring the first test of what is in hand into view, unless one of its is chosen."""
         chosen = self.table.current_key()

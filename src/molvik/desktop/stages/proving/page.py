@@ -233,7 +233,8 @@ class ProvingPage(StagePage):
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
-        self.codes.forget()
+        for view in (self.codes, self.parts, self.joints):
+            view.forget()
         self.practice.forget()
         super().forget()
 

@@ -104,6 +104,7 @@ class PowerView(QWidget):
         """The job was closed: let go of it."""
         if self._task is not None:
             self._task.stop()
+            self._task = None  # it holds the job
         self.supply.forget()
         self._of, self.steps = None, ()
         self.model.show_things([])

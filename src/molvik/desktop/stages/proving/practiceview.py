@@ -146,6 +146,7 @@ class PracticeView(QWidget):
         """The job was closed: let go of it."""
         if self._task is not None:
             self._task.stop()
+            self._task = None  # it holds the job
         self.practice = None
         self.model.show_things([])
         self._offer()
