@@ -14,18 +14,13 @@ for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
 from PySide6.QtCore import QSettings, QThreadPool
 from PySide6.QtWidgets import QApplication
 
-from molvik.blocks.arrangements import BLOCKS
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
-from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.circuits.page import CircuitsPage
-from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
-from molvik.desktop.stages.pinouts.variants import VariantsDialog
 from molvik.desktop.stages.proving.page import ProvingPage
-from molvik.desktop.stages.routing.page import RoutingPage
 from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.sums import SumsDialog
 from molvik.desktop.widgets.cards import StepCards
@@ -79,6 +74,7 @@ def main() -> None:
     routing(window, take)
     sizing(window, take)
     operating_point(window, take)
+    proving(window, take)
     sums = SumsDialog(window)
     sums.field.setText("14 awg 5 m 12 A")
     sums.show()
@@ -113,18 +109,11 @@ def main() -> None:
 
 
 def routing(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of a loom to build with a stretch cut across, and of a laying card."""
+    """Take the picture of a loom to build with a stretch cut across."""
     window.go(5)
     window.hand.pick("R4")
     settle(3)  # its wires are packed aside
     take("routing")
-    page = window.pages[5]
-    assert isinstance(page, RoutingPage)
-    page.lay_at_the_bench()
-    settle()
-    cards = next(one for one in window.findChildren(StepCards) if one.isVisible())
-    cards.grab().save(str(TARGET / "laying.png"))
-    cards.close()
 
 
 def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
@@ -137,7 +126,7 @@ def sizing(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of what is alive, and of a block."""
+    """Take the picture of what is alive."""
     window.go(3)
     page = window.pages[3]
     assert isinstance(page, CircuitsPage)
@@ -147,40 +136,38 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
     window.hand.pick("D18")
     take("circuits-alive")
     page.tabs.setCurrentIndex(0)
-    block = BlockDialog(window, window.store)
-    block.list.setCurrentRow(list(BLOCKS).index("Fuel pump"))
-    block.show()
-    while block.laid is None:  # its sizes and fuses are worked out aside
-        settle(0.1)
-    block.grab().save(str(TARGET / "block.png"))
-    block.reject()
-    stripping = StripDialog(window, window.store)
-    stripping.show()
-    stripping.engine.click()
-    stripping.look.click()
-    for _ in range(40):
-        settle()
-        if stripping.plan is not None:
-            break
-    stripping.tabs.setCurrentIndex(2)
-    settle()
-    stripping.grab().save(str(TARGET / "strip.png"))
-    stripping.reject()
+
+
+def proving(window: MainWindow, take: Callable[[str], None]) -> None:
+    """Take the pictures of first power, of codes, of likely causes, and of a hidden fault."""
+    window.go(6)
+    page = window.pages[6]
+    assert isinstance(page, ProvingPage)
+    for tab, name in ((page.power, "power"), (page.codes, "codes"), (page.causes, "causes")):
+        page.tabs.setCurrentWidget(tab)
+        if tab is page.power:
+            page.power.supply.use_stand_in()
+        if tab is page.causes:
+            page.causes.symptom.setText("D35 dead in run")
+            page.causes.symptom.finish()
+        settle(2)
+        take(name)
+    page.power.supply.forget()
+    page.tabs.setCurrentWidget(page.practice)
+    page.practice.begin(4)
+    settle(2)
+    page.practice.state.setText("run")
+    page.practice.state.finish()
+    for where in ("C2/1 in run", "F9/out in run"):
+        page.practice.probe.setText(where)
+        page.practice.probe.finish()
+    take("practice")
 
 
 def repinning(window: MainWindow, take: Callable[[str], None]) -> None:
     """Take the pictures of the second demo."""
     window.files.open_demo("plover")
     settle(2)
-    window.go(1)
-    window.hand.pick("C2/43")
-    page = window.pages[1]
-    assert isinstance(page, PinoutsPage)
-    page.compare_tables()
-    tables = page.findChild(VariantsDialog)
-    settle()
-    tables.grab().save(str(TARGET / "variants.png"))
-    tables.close()
     window.go(2)
     window.hand.pick("W21")
     take("crossover")

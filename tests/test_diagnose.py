@@ -140,6 +140,17 @@ def test_hidden_faults_are_found_by_what_is_proposed(hidden: Hidden) -> None:
     assert steps <= 1.3 * bits
 
 
+def test_three_faults_in_three_places_are_told_together() -> None:
+    """What failed on the bench stays known while something else is looked for."""
+    job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 9)))
+    network = Network(job)
+    seen = [seen_of_text(network, f"C1/{n}", f"C2/{n}", shown)
+            for n, shown in ((1, "OL"), (3, "OL"), (5, "9"), (7, "0.1"))]  # fmt: skip
+    found = Diagnosis(network, seen)
+    assert {cause.key for cause in found.ranked[0].causes} == {"open W1", "open W3", "bad W5"}
+    assert not found.ranked[0].unexplained
+
+
 def test_from_a_whole_plan_the_cause_stands_first_and_no_sound_loom_is_accused(
     hidden: Hidden,
 ) -> None:

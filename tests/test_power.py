@@ -10,7 +10,10 @@ from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import End
+from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
+from molvik.netlist.states import OFF, all_off
+from molvik.parsing.quantities import amps_text
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep
 from molvik.proving.report import report_sheet
@@ -36,6 +39,9 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert order.index("fuse F1") < order.index("C2 off") < order.index("plug D11 in")
     assert order.index("plug D11 in") < order.index("crank") < order.index("charge")
     assert order[-1] == "drain"
+    assert order.index("charge") < order.index("loads") < order.index("gauges")
+    assert "Coolant gauge, Tank gauge, Tachometer agree" in steps["gauges"].expect
+    assert "Injector 1, Injector 2, Injector 3, Injector 4" in steps["misfire"].do
     # The mistakes of the demo are in what is expected, and said.
     assert "does not start: Injector 1" in steps["crank"].expect
     assert "By the job it does not" in steps["isolator"].expect
@@ -46,8 +52,12 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert "earth, under 0.2 V, at 68, 69" in steps["C2 off"].expect
     assert "13.8 to 14.8 V" in steps["charge"].expect
     # Nobody left a switch on: at rest it draws what the drain says.
-    idle = steps["little current"].expect.split(" mA")[0]
-    assert steps["drain"].expect.startswith(f"{idle} mA")
+    job = demo_job()
+    still = OFF._replace(switches=all_off(job))
+    out = still._replace(faults=frozenset(Fault("open", fuse.code) for fuse in job.fuses))
+    for key, state in (("drain", still), ("little current", out)):
+        amps = Analysis(job).operating_point(state).source_amps
+        assert steps[key].expect.startswith(f"{amps_text(amps)} by the job"), key
     doubled = replace(demo_job(), settings=replace(demo_job().settings, system_v=24.0))
     assert "27.6 to 29.6 V" in steps_of(doubled)["charge"].expect
 

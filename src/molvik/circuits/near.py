@@ -26,6 +26,7 @@ from molvik.electrical.solve import (
 )
 from molvik.lazy import cached_property
 from molvik.model.parts import End
+from molvik.model.refs import Ref
 from molvik.netlist.faults import EARTH, Fault
 from molvik.netlist.states import State
 from molvik.netlist.wiring import METAL, SHORT_OHM, Wiring, owner_of, wiring
@@ -247,12 +248,12 @@ class Near:
 
     def _mated(self, at: str) -> list[int]:
         """Return where the contact of a cavity with what it is plugged into stands."""
-        cavity = at.rpartition("/")[2]
+        cavity = Ref.parse(at).cavity
         return [
             place
             for name, place in self.names.items()
             if len(words := name.split(" ")) == 3 and at in words[1:]
-            and all(word.rpartition("/")[2] == cavity for word in words[1:])
+            and all(Ref.parse(word).cavity == cavity for word in words[1:])
         ]  # fmt: skip
 
     def _short(self, fault: Fault) -> list[Edge] | None:

@@ -25,7 +25,9 @@ from molvik.netlist.states import (
     RUNNING,
     State,
     all_off,
+    choices_of,
 )
+from molvik.parsing.quantities import amps_text
 from molvik.proving.powerstep import PowerStep, Solved
 from molvik.proving.signals import signal_steps
 from molvik.reference.device_types import type_of
@@ -72,6 +74,8 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
 def _before(job: Job, solved: Solved) -> Iterator[PowerStep]:
     plus = next(device.code for device in job.devices if device.kind == "battery")
     idle = max(0.0, solved(OFF).source_amps)
+    out = frozenset(Fault("open", fuse.code) for fuse in job.fuses)
+    bare = max(0.0, solved(OFF._replace(faults=out)).source_amps) if out else idle
     nominal = job.settings.system_v
     least = f"more than {figures(nominal / idle * 0.5, 2)} Ω" if idle > 1e-3 else "open, or kilohms"
     yield PowerStep(
@@ -86,8 +90,8 @@ def _before(job: Job, solved: Solved) -> Iterator[PowerStep]:
         plus,
         "First power: a bench supply held to 1 A, or a headlamp bulb in series with plus, key off",
         "What is wrong shows as light, not as smoke.",
-        "All fuses out but the main one. Computers unplugged. Someone at the isolator.",
-        f"{idle * 1000:.0f} mA by the job; the bulb stays dark.",
+        "All fuses out. Computers unplugged. Someone at the isolator.",
+        f"{amps_text(bare)} by the job; the bulb stays dark.",
         "The bulb lights: off again, and measure from the plus cable on.",
     )
 
@@ -206,7 +210,43 @@ def _engine(job: Job, solved: Solved) -> Iterator[PowerStep]:
             "", f"{low:.1f} to {high:.1f} V.",
             "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
         )  # fmt: skip
+    if starters and not running.problem:
+        yield from _at_work(job, solved)
     yield from _lamps(job, rest, running)
+
+
+def _at_work(job: Job, solved: Solved) -> Iterator[PowerStep]:
+    """Every load, gauges and temperature, and cylinders one by one."""
+    on = tuple((device.code, choices[-1]) for device in job.devices
+               if len(choices := choices_of(device)) > 1)  # fmt: skip
+    full = solved(RUNNING._replace(switches=on))
+    drawn = sum(load.amps for load in full.loads if load.state == "alive")
+    yield PowerStep(
+        "loads", "", "Every load on, fast idle, ten minutes; feel fuses, relays and plugs",
+        "What warms up now fails in the first rain at night.", "Nobody near fans and belts.",
+        f"about {drawn:.0f} A in all; no fuse blows, nothing too warm to hold.",
+        "A warm plug or fuse: its terminals, then the size of its wire.",
+    )  # fmt: skip
+    gauges = [device.name for device in job.devices if device.kind == "gauge"]
+    if gauges:
+        yield PowerStep(
+            "gauges", "", "Let it warm up; hold the gauges against a thermometer",
+            "A gauge that lies costs an engine.", "Cooling system bled, cap on.",
+            f"{', '.join(gauges)} agree; the fan comes on before it is too hot.",
+            "Its sender with a known resistor in its place; then its earth.",
+        )  # fmt: skip
+    fired = [device for device in job.devices if device.kind == "injector"] or [
+        device for device in job.devices if device.kind == "coil"
+    ]
+    if len(fired) > 1:
+        yield PowerStep(
+            "misfire", fired[0].code,
+            f"At idle, unplug one after the other: {', '.join(device.name for device in fired)}",
+            "The one that changes nothing is the one that does not work.",
+            "Insulated pliers; never a coil's lead off while it sparks.",
+            "Speed falls by as much with each.",
+            "No change: swap it with its neighbour. It moves along: the part. It stays: its wires.",
+        )  # fmt: skip
 
 
 def _lamps(job: Job, rest: OperatingPoint, running: OperatingPoint) -> Iterator[PowerStep]:
@@ -247,15 +287,15 @@ def _stops(job: Job, solved: Solved) -> Iterator[PowerStep]:
             "Its second contacts: they open the computer's relay, too.",
         )  # fmt: skip
     rest = drain(solved(OFF))
-    some = ", ".join(f"{name} {amps * 1000:.0f} mA" for _, name, amps in rest.items[:4])
+    some = ", ".join(f"{name} {amps_text(amps)}" for _, name, amps in rest.items[:4])
     yield PowerStep(
         "drain",
         "",
         "Key off, everything shut: measure the current into the battery's plus",
         "What draws at rest empties the battery in weeks.",
         "Ammeter in series, ten minutes after the key.",
-        f"{rest.total_a * 1000:.0f} mA by the job ({some or 'nothing'}), "
-        f"{job.settings.drain_limit_a * 1000:.0f} mA at most.",
+        f"{amps_text(rest.total_a)} by the job ({some or 'nothing'}), "
+        f"{amps_text(job.settings.drain_limit_a)} at most.",
         "Pull fuses one by one until it falls.",
     )
 

@@ -47,6 +47,9 @@ REFINED = 10
 PAIRS_OF = 8
 """Of so many causes for each reading pairs are made."""
 
+WIDENED = 6
+"""So many pairs that leave a reading unexplained are tried with a third cause."""
+
 
 class Seen(NamedTuple):
     """One reading: where, and what was shown: ohms with the leads taken off, volts, or how a device
@@ -285,7 +288,7 @@ class Scoring:
 
     def pairs(self, singles: list[Scored]) -> list[Scored]:
         """Return pairs of causes that each explain what the other does not: of the likeliest for
-        each reading that a sound loom does not explain.
+        each reading that a sound loom does not explain; and threes, where pairs leave something.
         """
         ranked = sorted(singles[1:], key=lambda one: -one[0])
         useful: dict[str, Scored] = {}
@@ -298,6 +301,24 @@ class Scoring:
             together = set(missed) & set(unlike)
             if len(together) < min(len(missed), len(unlike)):
                 fit, left, faults = self._explains((*one, *other))
-                odds = math.log(one[0].odds) + math.log(other[0].odds) + math.log(SLIP) / 2
-                found.append((odds + fit, (*one, *other), left, faults))
+                found.append((_odds((*one, *other)) + fit, (*one, *other), left, faults))
+        return found + self._threes(found, useful)
+
+    def _threes(self, pairs: list[Scored], useful: dict[str, Scored]) -> list[Scored]:
+        """Return the likeliest pairs with a third cause, for what they leave unexplained."""
+        found: list[Scored] = []
+        for _, some, missed, _ in sorted(pairs, key=lambda one: -one[0])[:WIDENED]:
+            for _, (third,), unlike, _ in useful.values():
+                if third in some or not set(missed) - set(unlike):
+                    continue
+                look_up()
+                fit, left, faults = self._explains((*some, third))
+                if len(left) < len(missed):
+                    found.append((_odds((*some, third)) + fit, (*some, third), left, faults))
         return found
+
+
+def _odds(some: tuple[Cause, ...]) -> float:
+    """Return how likely causes are together before anything was measured, a logarithm."""
+    together = sum(math.log(cause.odds) for cause in some)
+    return together + (len(some) - 1) * math.log(SLIP) / 2

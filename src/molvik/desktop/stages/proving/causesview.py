@@ -26,6 +26,11 @@ HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
 MENDED = "W56 new terminal at D7"
 
 
+def likely_text(share: float) -> str:
+    """Return how likely a cause is, in words: none is impossible."""
+    return f"{share * 100:.0f} %" if share >= 0.01 else "below 1 %"
+
+
 class Line(NamedTuple):
     """A line of the table: a group of causes that nothing tells apart."""
 
@@ -68,7 +73,7 @@ class CausesView(QWidget):
         self.left_out = label("", "faint")
         self.model: ThingsModel[Line] = ThingsModel(
             [
-                Column("Likely", lambda line: f"{line.share * 100:.0f} %", width=70,
+                Column("Likely", lambda line: likely_text(line.share), width=70,
                        figures=True, sort=lambda line: line.share),
                 Column("What is wrong", lambda line: line.words, width=420, grow=3),
                 Column("On", lambda line: line.on, width=80, mono=True),
@@ -99,8 +104,8 @@ class CausesView(QWidget):
         self.left_out.setText(f"{counted.left_out} readings are of what was changed or mended "
                               "since: they do not count.")  # fmt: skip
         self.left_out.setVisible(bool(counted.left_out))
-        self.reading.hide()
-        self.answers.setText("")
+        for widget in (self.reading, self.next, self.answers):
+            widget.hide()
         if not seen and codes is None:
             self.diagnosis = None
             self.model.show_things([])
@@ -150,7 +155,8 @@ class CausesView(QWidget):
         self._propose(found.next)
 
     def _propose(self, proposal: Proposal | None) -> None:
-        self.reading.setVisible(proposal is not None)
+        for widget in (self.reading, self.next, self.answers):
+            widget.setVisible(proposal is not None)
         if proposal is None or self.diagnosis is None:
             self.next.setText("")
             self.answers.setText("")

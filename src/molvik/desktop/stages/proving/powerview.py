@@ -38,7 +38,7 @@ class PowerView(QWidget):
             Column("Done", self._done, width=50, role=lambda step: "proved"),
             Column("Do", lambda step: step.do, width=300, grow=3),
             Column("Expect", lambda step: step.expect, width=220, grow=2),
-            Column("If not", lambda step: step.otherwise, width=200, grow=2),
+            Column("If not", lambda step: step.otherwise, width=200, grow=2, hidden=True),
             Column("Before", lambda step: step.before, width=160, grow=1, hidden=True),
         ]
         self.model: ThingsModel[PowerStep] = ThingsModel(columns, lambda step: step.key)
