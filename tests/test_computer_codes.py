@@ -186,7 +186,9 @@ def test_what_is_left_out_makes_its_codes_harmless_and_only_those() -> None:
     assert "supply is too low" in found["P0562"].words
     assert "misfire" in found["P0302"].words
     back = leaving_out.put_back(job, "rear oxygen sensors")
-    assert judge_codes(Network(back), ("P0141",))[0].meaning == "genuine"
+    (again,) = judge_codes(Network(back), ("P0141",))
+    assert (again.meaning, again.words) == ("genuine", "rear oxygen sensors")
+    assert "Harmless if “rear oxygen sensors” was left out" in again.why
     with pytest.raises(EditError, match="what is left out"):
         leaving_out.leave_out(job, LeftOut(" "))
 
@@ -301,12 +303,12 @@ def test_codes_are_evidence_in_the_window(window: MainWindow, qtbot: QtBot) -> N
     shown.causes.forget()
 
 
-def test_without_a_computer_codes_have_no_place(window: MainWindow) -> None:
+def test_codes_of_a_vehicle_nobody_has_drawn_are_read_too(window: MainWindow) -> None:
     job = sender_job(2500.0)
     shown = codes_page(window, replace(job, devices=job.devices[:1], wires=job.wires[:3]))
     type_field(shown.codes.typed, "P0118")
-    assert "no engine computer" in shown.notice.text()
-    assert not window.store.job.readings
+    assert cell(shown.codes.table, "P0118", "About") == "coolant temperature"
+    assert window.store.job.readings[-1].points == (End(),)
     shown.codes.link.use_stand_in()
     assert "no engine computer" in shown.notice.text()
 

@@ -102,11 +102,18 @@ def _judged(job: Job, code: str, watched: tuple[Device, Watch] | None) -> CodeVe
         look = "Look it up in the maker's list; enter it as left out if it is harmless."
         return CodeVerdict(code, "the maker's own", "a code of the computer's maker", look)
     look = "The job does not say more: enter the part, and what the computer's cavities are for."
+    thing = next((one for one in LEFT_OUT.values() if within(code, one.codes)), None)
+    if thing is not None:
+        words = words if words != UNKNOWN else thing.name
+        look = f"Harmless if “{thing.name}” was left out on purpose: say so below. Else: genuine."
     return CodeVerdict(code, "genuine", words, look)
 
 
+UNKNOWN = "not in our list"
+
+
 def _about(code: str) -> str:
-    return next((words for span, words in FAMILIES if within(code, (span,))), "not in our list")
+    return next((words for span, words in FAMILIES if within(code, (span,))), UNKNOWN)
 
 
 def _circuit(job: Job, watch: Watch, code: str) -> str:

@@ -34,7 +34,6 @@ from molvik.reference.codes import LEFT_OUT
 
 ROLES = {"harmless": "proved", "genuine": "stop"}
 STAYS = "P1624 immobiliser taken out of the software"
-NO_COMPUTER = "There is no engine computer with a plug in the job: add a controller under Circuits."
 
 
 class Thing(NamedTuple):
@@ -153,11 +152,7 @@ class CodesView(QWidget):
     def _read(self, found: tuple[tuple[str, ...], tuple[str, ...]]) -> None:
         """Keep the codes that came by the link; those not sure yet are said."""
         codes, pending = found
-        try:
-            self._keep(codes, self.link.identity)
-        except ValueError as error:
-            self._page.notice.say(str(error))
-            return
+        self._keep(codes, self.link.identity)
         more = f" Not sure yet: {', '.join(pending)}." if pending else ""
         self._tell(f"{len(codes)} codes were read.{more}")
 
@@ -173,9 +168,6 @@ class CodesView(QWidget):
 
     def count_flashes(self) -> None:
         """Count codes off a lamp."""
-        if not computers(self._page.analysis.network):
-            self._page.notice.say(NO_COMPUTER)
-            return
         asked = FlashCount(self)
         if ask(asked) and asked.codes:
             self._keep(asked.codes, "counted off the lamp")
@@ -184,10 +176,9 @@ class CodesView(QWidget):
         page = self._page
         job = page.store.job
         found = computers(page.analysis.network)
-        if not found:
-            raise ValueError(NO_COMPUTER)
+        at = End(found[0].code if found else "")  # of a vehicle nobody has drawn
         reading = taken(
-            job.settings, now_text(), "words", None, (End(found[0].code),), of="codes",
+            job.settings, now_text(), "words", None, (at,), of="codes",
             said=" ".join(codes), instrument=instrument[:80], sign=loom_sign(page.analysis.plan),
         )  # fmt: skip
         page.store.do("Codes", lambda old: edits.record(old, reading))

@@ -61,7 +61,9 @@ class ProvingPage(StagePage):
         self.caution = label(CAUTION, "faint", wrap=True)
         self.empty = Guide(
             "Here the loom is proved with a meter before it sees power: expected and read, wire by "
-            "wire.", "It lists every wire that has both ends. Run wires first.",
+            "wire.",
+            "It lists every wire that has both ends: run wires first. Codes of a computer are read "
+            "without any, below.",
             First("Go to Circuits", "Run wires between parts (Ctrl+4)",
                   self.wish("circuits", "show_ends")),
         )  # fmt: skip
@@ -217,9 +219,7 @@ class ProvingPage(StagePage):
             if view is shown:
                 view.show_job(self.analysis)
         by_wires = shown in (self.table, self.plan, self.causes)
-        self.empty.setVisible(not self.analysis.proof and not (
-            self.store.job.devices and not by_wires
-        ))  # fmt: skip
+        self.empty.setVisible(by_wires and not self.analysis.proof)
         self.caution.setVisible(by_wires)
         self._probes_card.setVisible(by_wires and bool(self.analysis.proof))
         self._show_probes()
@@ -250,8 +250,6 @@ class ProvingPage(StagePage):
             return wanted in ("all", kind)
 
         wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
-        # Parts are measured before a wire is run, too.
-        self.tabs.setVisible(bool(proof or self.store.job.devices))
         self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
