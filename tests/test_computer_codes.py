@@ -156,6 +156,9 @@ def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: Played
     job = marten.network.job
     none = tuple(code_evidence(marten, reading_of(job, "")))
     assert not Diagnosis(marten.network, none, marten).ranked[0].causes
+    assert not {one.point.red.cavity for one in none} & {"P0562", "P0563"}, "set late"
+    low = tuple(code_evidence(marten, reading_of(job, "P0562")))
+    assert ("P0562", "set") in {(one.point.red.cavity, one.shown) for one in low}
     harmless = tuple(code_evidence(marten, reading_of(job, "P0141 P0700")))
     assert [one.shown for one in harmless] == [one.shown for one in none]
     left = leaving_out.leave_out(job, LeftOut("the idle valve", ("P0511",)))

@@ -140,6 +140,29 @@ def test_hidden_faults_are_found_by_what_is_proposed(hidden: Hidden) -> None:
     assert steps <= 1.3 * bits
 
 
+def test_looking_comes_before_probing_and_probing_before_unplugging() -> None:
+    """With the power on: to take plugs out for ohms is the most trouble. On a bench all are out."""
+    network = Network(demo_job("marten"))
+    dead = seen_of_text(network, "D38", "", "dead", "run")
+    found = Diagnosis(network, [dead])
+    look, volts, ohms = (
+        found.trouble(point)
+        for point in (
+            Point.of("device", End("D39"), End(), "run"),
+            Point.of("voltage", End("F12", "out"), End(), "run"),
+            Point.of("resistance", End("F12", "out"), End("D37", "1")),
+        )
+    )
+    assert look < volts < ohms
+    assert found.next is not None
+    assert found.next.point.what == "device", "its neighbour is looked at first"
+    bench = Diagnosis(network, [seen_of_text(network, "F12/out", "D37/1", "OL")])
+    far = Point.of("resistance", End("C8", "1"), End("C2", "5"))
+    assert bench.trouble(far) == bench.trouble(Point.of("voltage", End("C8", "1"), End(), "run"))
+    near = Point.of("resistance", End("F12", "out"), End("C2", "5"))
+    assert bench.trouble(near) < bench.trouble(far), "one probe stays"
+
+
 def test_three_faults_in_three_places_are_told_together() -> None:
     """What failed on the bench stays known while something else is looked for."""
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 9)))
