@@ -5,6 +5,8 @@ import pytest
 from molvik.circuits.near import Near, NearPoint
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
+from molvik.model.job import Job
+from molvik.model.parts import Device, End, Wire, WireSize
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, State
@@ -61,3 +63,45 @@ def test_what_is_put_beside_the_network_follows_what_works() -> None:
     dead = played.solved((Fault("open", "W13"),), RUN)
     assert "D11" not in dead.on
     assert dead.solution.volts.get("C2/27", 0.0) == pytest.approx(0.0, abs=0.05)
+
+
+def small(*parts: tuple[Device, str, str]) -> Network:
+    """Return a battery with what lies between two nodes each: D1/+ is its plus, D1/- its minus."""
+    devices = [Device("D1", "Battery", "battery", ("+", "-"))]
+    wires: list[Wire] = []
+    for device, plus, minus in parts:
+        devices.append(device)
+        names = ("86", "85") if device.kind == "relay" else device.terminals
+        for end, name in ((plus, names[0]), (minus, names[1])):
+            wires.append(Wire(f"W{len(wires) + 1}", End.of(end), End(device.code, name),
+                              size=WireSize("metric", 1.0), length_m=1.0))  # fmt: skip
+    return Network(Job("x", devices=tuple(devices), wires=tuple(wires)))
+
+
+def both(network: Network, fault: Fault) -> tuple[OperatingPoint, OperatingPoint]:
+    near = Near(OperatingPoint(network, RUN)).faulty(frozenset({fault}))
+    return near, OperatingPoint(network, RUN._replace(faults=frozenset({fault})))
+
+
+def test_a_relay_that_would_only_hold_is_not_taken_for_pulled_in() -> None:
+    """A coil of 90 ohms behind 120 has 5.4 V: it would hold with that, but does not pull in."""
+    relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"))
+    near, whole = both(small((relay, "D1/+", "D1/-")), Fault("bad", "W1", "", 120.0))
+    assert near.solution.volts["K1/86"] == pytest.approx(12.6 * 90 / 210, abs=0.1)
+    assert "K1" not in whole.on
+    assert near.on == whole.on
+
+
+def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
+    """Without the lamp a thousandth of the current is left: the diode holds 0.3 V less."""
+    parts = (
+        (Device("D2", "Diode", "diode", ("+", "-")), "D1/+", "D3/+"),
+        (Device("D4", "Lamp", "lamp", ("+", "-")), "D3/+", "D1/-"),
+        (Device("D3", "Resistor", "resistor", ("+", "-"), values=(("ohm", 10_000.0),)), "D3/+",
+         "D1/-"),
+    )  # fmt: skip
+    network = small(*parts)
+    near, whole = both(network, Fault("open", "D4"))
+    lit = OperatingPoint(network, RUN).solution.volts["D3/+"]
+    assert whole.solution.volts["D3/+"] > lit + 0.2
+    assert near.solution.volts["D3/+"] == pytest.approx(whole.solution.volts["D3/+"], abs=1e-3)

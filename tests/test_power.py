@@ -84,6 +84,7 @@ def test_signals_without_the_vehicle_come_from_the_job() -> None:
     assert found["bridge D26 running"].do.startswith("Unplug Oil pressure switch")
     assert found["bridge D26 running"].expect == "off: Oil lamp."
     assert not any("D4 " in key for key in found), "the key is no such switch"
+    assert all(step.expect.strip(". ") for step in found.values()), "a step without effect is none"
     # 2500 ohms at 20 deg C, B 3400 K: 267 ohms at 90 deg C, worked by hand.
     assert "a resistor of 2500 Ω, then of 267 Ω" in found["sender D45"].do
     # 600 turns a minute of 58 teeth are 580 pulses a second.
