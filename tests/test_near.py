@@ -2,7 +2,8 @@
 
 import pytest
 
-from molvik.circuits.near import Near, NearPoint
+from molvik.circuits.near import Near
+from molvik.circuits.nearpoint import NearPoint
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
 from molvik.model.job import Job

@@ -1,0 +1,244 @@
+"""One state with faults, settled near the sound network: relays, outputs and fuses follow."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from molvik.circuits.behaviour import DeviceStates, elements, standing, working
+from molvik.circuits.near import Corrected, Edge, Near
+from molvik.circuits.nearfaults import edges_of
+from molvik.circuits.simulate import OperatingPoint
+from molvik.electrical.solve import (
+    LEAST_OHM,
+    Current,
+    Diode,
+    Element,
+    Resistor,
+    Solution,
+    Source,
+    diode_line,
+)
+from molvik.netlist.states import State
+from molvik.netlist.wiring import Wiring, owner_of, wiring
+from molvik.reference.device_types import type_of
+from molvik.reference.devices import value
+
+STILL_V = 2e-3
+"""What changes less than this at a device changes nothing about it, V."""
+
+MOST_ROUNDS = 16
+
+
+class _Volts(Mapping[str, float]):
+    """Voltages by node, none for one that floats."""
+
+    def __init__(self, found: Corrected) -> None:
+        self._found = found
+
+    def __getitem__(self, node: str) -> float:
+        place = self._found.near.index[node]
+        if self._found.floats[place]:
+            raise KeyError(node)
+        return float(self._found.volts[place])
+
+    def __iter__(self) -> Iterator[str]:
+        floats = self._found.floats
+        return (node for node, place in self._found.near.index.items() if not floats[place])
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
+
+
+class _Amps(Mapping[str, float]):
+    """Currents by element. changed: elements that are others now, None for one taken out."""
+
+    def __init__(self, near: Near, volts: Any, changed: Mapping[str, Element | None]) -> None:
+        self._near, self._volts, self._changed = near, volts, changed
+
+    def __getitem__(self, name: str) -> float:
+        near = self._near
+        if name in self._changed:
+            return self._of(self._changed[name])
+        place = near.names[name]
+        across = float(self._volts[near.a[place]] - self._volts[near.b[place]])
+        flow = across * float(near.conductance[place])
+        if isinstance(near.elements[place], Resistor):
+            return flow
+        if isinstance(near.elements[place], Diode):
+            return flow + float(near.pushed[place])
+        return float(near.pushed[place]) - flow
+
+    def _of(self, element: Element | None) -> float:
+        if element is None:
+            return 0.0
+        a, b = self._near.index[element[1]], self._near.index[element[2]]
+        across = float(self._volts[a] - self._volts[b])
+        match element:
+            case Resistor():
+                return across / max(LEAST_OHM, element.ohm)
+            case Source():
+                return (element.volts - across) / max(LEAST_OHM, element.ohm)
+            case Current():
+                return element.amps
+            case _:
+                return 0.0
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._near.names)
+
+    def __len__(self) -> int:
+        return len(self._near.names)
+
+
+class NearPoint(OperatingPoint):
+    """One state with faults, near the sound one. settled: whether it came to an end this way."""
+
+    def __init__(self, near: Near, state: State) -> None:
+        sound = near.point
+        self.network, self.state, self.job = sound.network, state, sound.job
+        self.wiring = wiring(self.network, state)
+        self.nominal, self.least_v = sound.nominal, sound.least_v
+        self.chatter, self.problem = (), ""
+        self.elements: tuple[Element, ...] = ()
+        self.device_states, self.blown = sound.device_states, dict(sound.blown)
+        self._near = near
+        self.solution = Solution({}, {}, frozenset())
+        self.settled = not sound.problem and not sound.chatter and self._settles()
+
+    def _settles(self) -> bool:
+        near = self._near
+        fault_edges = edges_of(near, self.wiring, self.state.faults)
+        if fault_edges is None:
+            return False
+        gone: dict[str, Element | None] = {
+            near.elements[edge.place].name: None for edge in fault_edges if edge.place >= 0
+        }
+        taken = frozenset(f.at for f in self.state.faults if f.kind == "open")
+        base: list[Element] | None = None
+        for _ in range(MOST_ROUNDS):
+            now, more = [], list[Edge]()
+            if self._moved:
+                if base is None:
+                    base = self._moving(near.point.wiring, near.point.state,
+                                        near.point.device_states, frozenset(), taken)  # fmt: skip
+                now = self._moving(self.wiring, self.state, self.device_states,
+                                   frozenset(self.blown), taken)  # fmt: skip
+                found_edges = near.edges_between(base, now)
+                if found_edges is None:
+                    return False
+                more = found_edges
+            edges = [*fault_edges, *more]
+            found = near.corrected(edges)
+            if found is None or self._bent(found.volts):
+                return False
+            amps = _Amps(near, found.volts, gone | _changed(base or (), now))
+            self.solution = Solution(_Volts(found), amps, frozenset(), {})
+            if self._is_still(found.volts):
+                return self._begins()
+            was = self.device_states
+            self.device_states = working(self.wiring, self.state, was, self.solution)
+            if self._sources(was) != self._sources(self.device_states):
+                return False  # an alternator that finds another voltage: in full
+            blown = self._overloaded(self.solution)
+            if blown is not None:
+                self.blown[blown[0]] = blown[1]
+            elif self.device_states == was:
+                return self._is_cold()
+        return False
+
+    @property
+    def _moved(self) -> bool:
+        """Whether anything stands otherwise than in the sound network."""
+        same = self.device_states == self._near.point.device_states
+        return not same or bool(self.blown) or bool(self.wiring.stuck)
+
+    def _moving(
+        self, ways: Wiring, state: State, states: DeviceStates, blown: frozenset[str],
+        taken: frozenset[str],
+    ) -> list[Element]:  # fmt: skip
+        """Return the elements that change with what works; none of what is taken away."""
+        found: list[Element] = [
+            Resistor(link.name, link.a, link.b, link.ohm)
+            for link in ways.switched(state, states.on, blown)
+            if link.closed and link.part not in taken
+        ]
+        sound = self._near.point.wiring
+        for device in standing(sound)[1]:
+            if device.code not in taken:
+                found += elements(ways, device, state, states)
+        found += [one for one in self._near.extra(states.on) if owner_of(one.name) not in taken]
+        return found
+
+    def _is_still(self, volts: Any) -> bool:
+        """Whether nothing changed at any device, nor past what a fuse bears."""
+        import numpy
+
+        near = self._near
+        if self._moved:
+            return False
+        for battery in near.batteries:
+            was, now = _flow(near, battery, near.volts), self.solution.amps[battery]
+            if (was < -1e-3) != (now < -1e-3):
+                return False  # it charges, or no longer
+        moved = numpy.abs(volts[near.watched] - near.volts[near.watched])
+        if float(moved.max()) >= STILL_V:
+            return False
+        return not any(abs(self.solution.amps[near.elements[place].name]) > most
+                       for place, most in near.fuses)  # fmt: skip
+
+    def _bent(self, volts: Any) -> bool:
+        """Whether a diode is where its straight line no longer holds."""
+        near = self._near
+        for place, diode in near.diodes:
+            a, b = near.a[place], near.b[place]
+            was = float(near.volts[a] - near.volts[b])
+            now = float(volts[a] - volts[b])
+            if abs(now - was) < STILL_V:
+                continue
+            amps, _ = diode_line(diode, now)
+            line = float(near.conductance[place]) * now + float(near.pushed[place])
+            if abs(amps - line) > 1e-3:
+                return True
+        return False
+
+    def _is_cold(self) -> bool:
+        """Whether what is pulled in, and what charges, would be from rest: else it depends on what
+        was before.
+        """
+        if not self._begins():
+            return False
+        relays = {d.code for d in self.job.devices if type_of(d).acts_as in ("relay", "starter")}
+        held = self.device_states.on & relays
+        if not held:
+            return True
+        rest = self.device_states._replace(on=self.device_states.on - relays)
+        again = working(self.wiring, self.state, rest, self.solution)
+        return again.on & relays == held
+
+    def _begins(self) -> bool:
+        """Whether alternators that charge would begin to: they are excited with the engine at
+        rest.
+        """
+        charging = [d for d in self.job.devices
+                    if d.kind == "alternator" and d.code in self.device_states.on]  # fmt: skip
+        if not charging or not self.state.faults:
+            return True
+        if self._near.rest is None:
+            return False
+        rest = self._near.rest.faulty(self.state.faults)
+        return all(
+            "L" not in device.terminals
+            or rest.solution.amps.get(f"{device.code} field", 0.0) >= value(device, "excite A")
+            for device in charging
+        )
+
+
+def _flow(near: Near, name: str, volts: Any) -> float:
+    """Return the current of an element of the sound network at some voltages."""
+    return _Amps(near, volts, {})[name]
+
+
+def _changed(was: Sequence[Element], now: Sequence[Element]) -> dict[str, Element | None]:
+    """Return which elements are others now, None for one that is not there any more."""
+    new = {one.name: one for one in now}
+    found: dict[str, Element | None] = {one.name: None for one in was if one.name not in new}
+    return found | new
