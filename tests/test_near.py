@@ -19,7 +19,7 @@ OFF_V = 0.03
 
 @pytest.mark.parametrize(
     ("name", "state", "every"),
-    [("marten", RUN, 4), ("marten", CRANK, 9), ("marten", RUNNING, 9), ("plover", RUN, 1),
+    [("marten", RUN, 6), ("marten", CRANK, 14), ("marten", RUNNING, 14), ("plover", RUN, 1),
      ("plover", RUNNING, 3)],
 )  # fmt: skip
 def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, every: int) -> None:

@@ -425,7 +425,7 @@ wires_of = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=25)
+@settings(max_examples=15)
 @example([(13.0, 3.0, "GPT", "", "two")], "awg", False)  # its own heat lowers what its fuse may be
 @given(wires_of, st.sampled_from(["awg", "metric"]), st.booleans())
 def test_no_size_is_proposed_that_its_own_check_then_fails(
