@@ -76,4 +76,6 @@ def _computer(
     from molvik.instruments.ecu import StandInComputer
     from molvik.instruments.ecubus import BusServer
 
-    return BusServer(StandInComputer(job, faults, parsed.key), parsed.port)
+    server = BusServer(StandInComputer(job, faults, parsed.key), parsed.port)
+    server.stand_in.ready.wait()
+    return server

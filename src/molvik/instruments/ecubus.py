@@ -38,6 +38,8 @@ class ComputerOnBus:
         )
         self._stack.start()
         self._over = threading.Event()
+        self.ready = threading.Event()
+        """Set once all it may be asked is solved: from then on it answers as fast as a real one."""
         self._thread = threading.Thread(target=self._serve, daemon=True)
         self._thread.start()
 
@@ -49,6 +51,11 @@ class ComputerOnBus:
     def _serve(self) -> None:
         import can
 
+        try:
+            if self.computer.answers:
+                _ = self.computer.codes, self.computer.figures()
+        finally:
+            self.ready.set()
         spoken = 0.0
         nodes = [
             NODES_FROM + place

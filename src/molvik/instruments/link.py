@@ -39,7 +39,7 @@ USUAL_BITS = 500_000
 """Bits a second of a bus whose bit rate was not typed (ISO 15765-4: 500 or 250 thousand)."""
 
 EXAMPLE = "socketcan:can0, slcan:/dev/ttyUSB0@500000, socketcand:can0@HOST:PORT"
-ANSWER_S = 1.0
+ANSWER_S = 2.0
 SILENT = (
     "Nothing was heard: the key is off, nobody is on the bus, a wire is off, or a node waits to be "
     "asked. One node alone goes silent: nobody acknowledges it."

@@ -13,6 +13,8 @@ from molvik.desktop.widgets.small import button
 
 EVERY_S = 0.4
 LISTEN_S = 2.0
+READY_S = 30.0
+"""For so long the stand-in may take to solve the job."""
 
 
 class LinkBar(InstrumentLine):
@@ -38,6 +40,8 @@ class LinkBar(InstrumentLine):
         """Open a bus by its address, and ask who is there."""
         from molvik.instruments.link import Link, read_address
 
+        if self._server is not None:
+            self._server.stand_in.ready.wait(READY_S)
         link = Link(read_address(address))
         try:
             numbers = link.computers()
