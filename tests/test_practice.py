@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from conftest import page
+from conftest import page, type_field
 from molvik.desktop.window import MainWindow
 from molvik.model.job import Job
 from molvik.netlist.network import Network
@@ -91,3 +91,19 @@ def test_a_fault_is_found_in_the_window_and_nothing_enters_the_job(
     qtbot.waitUntil(lambda: shown.practice is not None, timeout=30_000)
     qtbot.mouseClick(shown.give_up, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: shown.words.text().startswith("It was: "), timeout=60_000)
+
+
+def test_a_fault_is_hidden_in_a_shipped_job_too(window: MainWindow, qtbot: QtBot) -> None:
+    """From an empty job: nothing of it enters the job."""
+    window.files.new()
+    before = window.store.job
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.practice)
+    view = shown.practice
+    view.where.setCurrentIndex(view.where.findData("marten"))
+    view.begin(3)
+    qtbot.waitUntil(lambda: view.practice is not None, timeout=30_000)
+    assert view.practice.network.job.title == "Marten fire tender"
+    type_field(view.probe, "C2/1 in run")
+    assert view.words.text().startswith("The meter shows")
+    assert window.store.job == before

@@ -5,14 +5,19 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QWidget
 
+from molvik.demo import demo_job
 from molvik.desktop.background import Task
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.small import CheckedField, button, choice, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.netlist.network import Network
 from molvik.proving.practice import KINDS, Practice
 from molvik.proving.readings import point_of_text
 from molvik.stopping import may_stop
+
+SHIPPED = ("marten",)
+"""Jobs that ship with something in them that anybody would see fail."""
 
 HOW = "C2/14 C9/1 for ohms; C2/14 in run for volts"
 
@@ -26,6 +31,8 @@ class PracticeView(QWidget):
         self.practice: Practice | None = None
         self._task: Task | None = None
         self.level = choice("How hard", [(level, level) for level in KINDS], "easy")
+        self.where = choice("In which job", [("in this job", ""), *(
+            (f"in the demo “{name.capitalize()}”", name) for name in SHIPPED)], "")  # fmt: skip
         self.begin_button = button("Hide a fault", "Something is broken in a copy of this job",
                                    self.begin, "action")  # fmt: skip
         self.words = label("Nothing is hidden yet. What is measured here proves nothing of the "
@@ -56,7 +63,9 @@ class PracticeView(QWidget):
         fields = row(label("Look", "faint"), self.state, label("Probe", "faint"), self.probe,
                      label("It is", "faint"), self.answer, self.give_up)  # fmt: skip
         fields.setStretch(3, 2)
-        self.setLayout(column(row(self.level, self.begin_button, 1), self.words, fields, table))
+        self.setLayout(
+            column(row(self.where, self.level, self.begin_button, 1), self.words, fields, table)
+        )
         self._offer()
 
     def _offer(self) -> None:
@@ -66,12 +75,15 @@ class PracticeView(QWidget):
 
     def begin(self, seed: int | None = None) -> None:
         """Hide a fault. seed: which; another each time without one."""
-        network = self._page.analysis.network
+        where, own = self.where.currentData(), self._page.analysis.network
         level = self.level.currentData()
         number = random.randrange(1_000_000) if seed is None else seed
-        self._run(
-            "A fault is being hidden …", lambda: Practice(network, level, number), self._hidden
-        )
+
+        def hide() -> Practice:
+            network = Network(demo_job(where)) if where else own
+            return Practice(network, level, number)
+
+        self._run("A fault is being hidden …", hide, self._hidden)
 
     def _run(self, words: str, do: Callable[[], object], done: Callable[[object], None]) -> None:
         self.words.setText(words)
