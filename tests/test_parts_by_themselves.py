@@ -9,6 +9,7 @@ from conftest import cell, page, type_cell, type_field
 from molvik.desktop.window import MainWindow
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Grid, Position, WireSize
+from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError
 from molvik.proving.diagnose import seen_of
 from molvik.proving.items import ItemTest, item_reading, item_readings, judge_item
@@ -117,7 +118,7 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     plug = Connector("C1", "Plug", Grid(1, 4), contact="20")
     job = replace(job, wires=(cable, *job.wires[1:]), connectors=(plug,),
                   settings=Settings(drop_test_a=20.0))  # fmt: skip
-    drops = [test for test in joint_tests(job, Plan(job)) if test.of == "drop"]
+    drops = [test for test in joint_tests(Network(job), Plan(job)) if test.of == "drop"]
     assert [test.subject for test in drops] == ["W1", "W4", "W5"], "heavy, or beside each other"
     assert "clamped to this wire alone" in drops[1].what
     # ISO 6722-1: 25 mm2 has at most 0.743 mohm/m; lugs of 0.2 to 1 mohm are common practice.
@@ -129,7 +130,7 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     halved = item_reading(drops[0], "60 mV", AT, replace(job.settings))
     again = replace(halved, with_a=10.0)  # taken at half the current: it says twice as much
     assert judge_item(drops[0], item_readings([again]), job.settings).outcome == "failed"
-    pulls = [test for test in joint_tests(job, Plan(job)) if test.of == "pull"]
+    pulls = [test for test in joint_tests(Network(job), Plan(job)) if test.of == "pull"]
     samples = [test.position for test in pulls]
     assert len(samples) == len(set(samples)), "one for each size in each terminal"
     small = next(test for test in pulls if "contact 20" in test.position)

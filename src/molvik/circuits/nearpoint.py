@@ -18,7 +18,7 @@ from molvik.electrical.solve import (
     diode_line,
 )
 from molvik.netlist.states import State
-from molvik.netlist.wiring import Wiring, owner_of, wiring
+from molvik.netlist.wiring import Wiring, owner_of
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
 
@@ -95,7 +95,8 @@ class NearPoint(OperatingPoint):
     def __init__(self, near: Near, state: State) -> None:
         sound = near.point
         self.network, self.state, self.job = sound.network, state, sound.job
-        self.wiring = wiring(self.network, state)
+        # Not kept by the network, as others are: hundreds of faults are asked once each.
+        self.wiring = Wiring(self.network, state.faults, state.temperature_c)
         self.nominal, self.least_v = sound.nominal, sound.least_v
         self.chatter, self.problem = (), ""
         self.elements: tuple[Element, ...] = ()

@@ -109,6 +109,7 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
 
 def _plan(plan: "Plan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
+    from molvik.netlist.network import Network
     from molvik.proving.joints import joint_tests
     from molvik.proving.parts import part_tests
 
@@ -131,7 +132,7 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         "unreached": list(plan.unreached),
         "proved": sorted(plan.proved),
         "parts": _items(plan, part_tests(plan.job)),
-        "joints": _items(plan, joint_tests(plan.job, plan)),
+        "joints": _items(plan, joint_tests(Network(plan.job), plan)),
         "isolation": [
             {"one": one, "other": other, "why": why} for one, other, why in _isolation(plan)
         ],

@@ -4,6 +4,7 @@ in it, in place of the battery. It cannot see the key: SIM:KEY tells it (a comma
 
 import re
 from collections.abc import Sequence
+from functools import partial
 
 from molvik.instruments.supply import FIRST_STATES
 from molvik.model.job import Job
@@ -12,6 +13,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import OFF, State
 from molvik.proving.bench import Bench
 from molvik.proving.played import Played
+from molvik.proving.powerstep import still
 
 
 class StandInSupply:
@@ -19,7 +21,7 @@ class StandInSupply:
 
     def __init__(self, job: Job, faults: Sequence[Fault] = ()) -> None:
         self._played = Played(Network(job), Bench(job))
-        self._faults = tuple(faults)
+        self._solved = still(job, partial(self._played.solved, tuple(faults)))
         self._state: State = OFF
         self._volts, self._most_a, self._on = 12.0, 1.0, False
         self._errors: list[str] = []
@@ -62,7 +64,7 @@ class StandInSupply:
         """Return voltage and current: at its limit the voltage gives way."""
         if not self._on:
             return 0.0, 0.0
-        point = self._played.solved(self._faults, self._state)
+        point = self._solved(self._state)
         # What a battery behind its own ohms gives, and what it would give at this voltage.
         wanted = max(0.0, point.source_amps) * self._volts / max(1.0, point.nominal * 1.05)
         if point.blown:

@@ -9,8 +9,8 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from molvik.electrical.conductor import area_mm2
-from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Splice, Wire, WireSize
+from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.items import ItemTest
 from molvik.proving.plan import Plan
@@ -28,13 +28,14 @@ NEW_LUG_OHM, WORST_LUG_OHM = 0.0002, 0.001
 """A bolted lug, sound, and one to be looked at, ohms (common practice: 0.1 V at 100 A)."""
 
 
-def joint_tests(job: Job, plan: Plan) -> tuple[ItemTest, ...]:
+def joint_tests(network: Network, plan: Plan) -> tuple[ItemTest, ...]:
     """Return the tests of the joints of a job: drops first, then pulls by size."""
-    return (*_drops(job, plan), *_pulls(job))
+    return (*_drops(network, plan), *_pulls(network))
 
 
-def _drops(job: Job, plan: Plan) -> Iterator[ItemTest]:
+def _drops(network: Network, plan: Plan) -> Iterator[ItemTest]:
     """Heavy wires, and those that a continuity test cannot tell from others beside them."""
+    job = network.job
     amps = job.settings.drop_test_a
     beside = {code for wires in plan.not_told_apart for code in wires}
     for wire in job.wires:
@@ -43,7 +44,9 @@ def _drops(job: Job, plan: Plan) -> Iterator[ItemTest]:
         alone = wire.code not in beside
         if alone and area_mm2(wire.size) < HEAVY_MM2:
             continue
-        usual, most = (amps * _ohm(job, plan.bench, wire, worst=worst) for worst in (False, True))
+        usual, most = (
+            amps * _ohm(network, plan.bench, wire, worst=worst) for worst in (False, True)
+        )
         words = f"{figures(usual * 1000)} mV, {figures(most * 1000)} at most"
         if wire.length_m is None:
             words += "; its length is not known"
@@ -55,20 +58,20 @@ def _drops(job: Job, plan: Plan) -> Iterator[ItemTest]:
         )  # fmt: skip
 
 
-def _ohm(job: Job, bench: Bench, wire: Wire, *, worst: bool) -> float:
+def _ohm(network: Network, bench: Bench, wire: Wire, *, worst: bool) -> float:
     """Return what a wire has from end to end, its joints as they are: in a plug, or bolted."""
     contact, lug = (WORST_JOINT_OHM, WORST_LUG_OHM) if worst else (NEW_JOINT_OHM, NEW_LUG_OHM)
-    bolted = sum(not isinstance(job.part(end.at), Connector) for end in wire.ends)
+    bolted = sum(not isinstance(network.parts.get(end.at), Connector) for end in wire.ends)
     return bench.wire_ohm(wire, worst=worst) - bolted * (contact - lug)
 
 
-def _pulls(job: Job) -> Iterator[ItemTest]:
+def _pulls(network: Network) -> Iterator[ItemTest]:
     """One sample of each size in each kind of terminal, crimped as those of the loom are."""
     kinds: dict[tuple[str, WireSize], list[End]] = {}
-    for wire in job.wires:
+    for wire in network.job.wires:
         for end in wire.ends:
             if end.at and wire.size is not None:
-                kinds.setdefault((_terminal(job, end), wire.size), []).append(end)
+                kinds.setdefault((_terminal(network, end), wire.size), []).append(end)
     for (terminal, size), ends in sorted(
         kinds.items(), key=lambda one: (one[0][0], area_mm2(one[0][1]))
     ):
@@ -82,8 +85,8 @@ def _pulls(job: Job) -> Iterator[ItemTest]:
         )  # fmt: skip
 
 
-def _terminal(job: Job, end: End) -> str:
-    part = job.part(end.at)
+def _terminal(network: Network, end: End) -> str:
+    part = network.parts.get(end.at)
     if not isinstance(part, Connector):
         return SPLICE if isinstance(part, Splice) else LUG
     contact = dict(part.contacts).get(end.cavity) or part.contact

@@ -73,8 +73,8 @@ class Played:
     def __init__(self, network: Network, bench: Bench) -> None:
         self.network, self.bench = network, bench
         self._benches: dict[Faults, FaultyBench] = {}
-        self._solved: dict[tuple[Faults, str], OperatingPoint] = {}
-        self._near: dict[str, Near] = {}
+        self._solved: dict[tuple[Faults, State], OperatingPoint] = {}
+        self._near: dict[State, Near] = {}
         self._watched: dict[str, tuple[Watch, ...]] = {}
         self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
 
@@ -104,20 +104,20 @@ class Played:
         """Return the network in a state where something is wrong, with what computers put on their
         cavities.
         """
-        found = self._solved.get((faults, state.name))
+        found = self._solved.get((faults, state))
         if found is None:
             look_up()
             found = self.near(state).faulty(frozenset(faults))
-            self._solved[faults, state.name] = found
+            self._solved[faults, state] = found
         return found
 
     def near(self, state: State) -> Near:
         """Return the sound network of a state, from which faulty ones are reached."""
-        made = self._near.get(state.name)
+        made = self._near.get(state)
         if made is None:
             rest = self.near(RUN) if state.running else None
             made = Near(OperatingPoint(self.network, state), self._inside, rest)
-            self._near[state.name] = made
+            self._near[state] = made
         return made
 
     def _inside(self, on: frozenset[str]) -> list[Element]:

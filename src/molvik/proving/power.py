@@ -24,11 +24,10 @@ from molvik.netlist.states import (
     RUN,
     RUNNING,
     State,
-    all_off,
     choices_of,
 )
 from molvik.parsing.quantities import amps_text
-from molvik.proving.powerstep import PowerStep, Solved
+from molvik.proving.powerstep import PowerStep, Solved, still
 from molvik.proving.signals import signal_steps
 from molvik.reference.device_types import type_of
 from molvik.steps import Step
@@ -51,17 +50,7 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
         return ()
     if solved(OFF).problem or solved(RUN).problem:
         return ()
-    still = all_off(job)
-    asked = solved
-
-    def solved_still(state: State) -> OperatingPoint:
-        """Return a state with every switch but the key off, and those that it names."""
-        own = dict(state.switches)
-        return asked(state._replace(switches=tuple(
-            (code, own.get(code, first)) for code, first in still
-        )))  # fmt: skip
-
-    solved = solved_still
+    solved = still(job, solved)
     found = [
         *_before(job, solved), *_fuses(job, solved), *_plugs(network, solved),
         *signal_steps(job, solved),

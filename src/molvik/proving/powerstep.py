@@ -4,9 +4,24 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.netlist.states import State
+from molvik.model.job import Job
+from molvik.netlist.states import State, all_off
 
 Solved = Callable[[State], OperatingPoint]
+
+
+def still(job: Job, solved: Solved) -> Solved:
+    """Return how states are solved with every switch but the key off, and those that a state
+    names: nobody left one on.
+    """
+    off = all_off(job)
+
+    def with_switches_off(state: State) -> OperatingPoint:
+        own = dict(state.switches)
+        switches = tuple((code, own.get(code, first)) for code, first in off)
+        return solved(state._replace(switches=switches))
+
+    return with_switches_off
 
 
 class PowerStep(NamedTuple):

@@ -84,7 +84,7 @@ class Practice:
         return found
 
     def _solved(self, faults: tuple[Fault, ...], state: str) -> OperatingPoint:
-        return OperatingPoint(self.network, NAMED[state]._replace(faults=frozenset(faults)))
+        return self.played.solved(faults, NAMED[state])
 
     @property
     def complaint(self) -> str:

@@ -41,7 +41,7 @@ def report_sheet(network: Network, plan: Plan) -> Sheet:
     ]  # fmt: skip
     if failed:
         blocks.append(Table(("Where", "What it means"), (12, 40), failed))
-    blocks += _items(job, plan)
+    blocks += _items(network, plan)
     blocks += notes(*_untested(network, plan))
     blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
     return Sheet("test-report", "Test report", tuple(blocks))
@@ -94,10 +94,11 @@ def _mended(job: Job) -> list[str]:
     ]
 
 
-def _items(job: Job, plan: Plan) -> Iterator[Block]:
+def _items(network: Network, plan: Plan) -> Iterator[Block]:
     """What was measured of parts and joints by themselves, and how many were not."""
+    job = network.job
     last = item_readings(job.readings)
-    for name, tests in (("Parts", part_tests(job)), ("Joints", joint_tests(job, plan))):
+    for name, tests in (("Parts", part_tests(job)), ("Joints", joint_tests(network, plan))):
         judged = [(test, judge_item(test, last, job.settings)) for test in tests]
         rows = tuple(
             (test.subject, test.name, test.what, test.expect, shown_text(verdict.by),

@@ -106,7 +106,7 @@ class ProvingPage(StagePage):
         self.codes = CodesView(self)
         self.practice = PracticeView(self)
         self.parts = ItemsView(self, "Parts by themselves", PARTS, lambda a: part_tests(a.job))
-        self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.job, a.plan))
+        self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.network, a.plan))
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (

@@ -12,6 +12,7 @@ from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button, choice
 from molvik.model import edits
 from molvik.model.parts import End
+from molvik.proving.powerstep import still
 from molvik.proving.standing import loom_sign
 from molvik.proving.taken import taken
 
@@ -77,7 +78,7 @@ class SupplyBar(InstrumentLine):
         self._last = None
 
         def work(stop: Callable[[], bool]) -> Any:
-            point = analysis.operating_point(state_named(name))
+            point = still(analysis.job, analysis.operating_point)(state_named(name))
             if stands_in:  # it cannot see the key
                 supply.tell(f"SIM:KEY {name}")
             most, last = allowed_a(point), None
