@@ -16,6 +16,8 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, page, press, put_job
+from molvik.analysis import Analysis
+from molvik.demo import demo_job
 from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.instruments import j1979
@@ -30,6 +32,7 @@ from molvik.instruments.visa import InstrumentError
 from molvik.model.job import Job, LeftOut
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import OFF, RUN
+from molvik.proving.powerstep import still
 from test_computer_codes import sender_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -236,6 +239,19 @@ def test_a_supply_is_switched_off_when_more_flows_than_the_job_says(process: Any
     assert "Switched off:" in found[-1].trouble
     assert supply.ask("OUTP?") == "0"
     supply.close()
+
+
+def test_a_supply_is_held_to_a_vehicle_in_which_nobody_left_a_switch_on() -> None:
+    """The head lamps of the demo are no reason to let their current flow with their switch off."""
+    job = demo_job("marten")
+    solved = Analysis(job).operating_point
+    quiet = still(job, solved)(RUN)
+    assert allowed_a(quiet) < allowed_a(solved(RUN)) - 5
+    stand_in = StandInSupply(job)
+    for line in ("VOLT 12.6", "CURR 60", "SIM:KEY run", "OUTP ON"):
+        stand_in.answer(line)
+    amps = float(stand_in.answer("MEAS:CURR?") or "nan")
+    assert amps == pytest.approx(quiet.source_amps, rel=0.05)
 
 
 def test_a_supply_is_off_whatever_happens() -> None:

@@ -17,6 +17,7 @@ from molvik.parsing.quantities import amps_text
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep
 from molvik.proving.report import report_sheet
+from molvik.proving.taken import taken
 from molvik.sheet import Paragraph, Table
 from test_diagnose import lamp
 from test_plan import loom_job
@@ -126,5 +127,9 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     (sheet,) = [sheet for sheet in every_sheet(Analysis(job)) if sheet.name == "test-report"]
     table = next(block for block in sheet.blocks if isinstance(block, Table))
     row = next(row for row in table.rows if row[2] == "W1")
-    assert row[5:] == ("0.3", "2026-11-02 10:00", "Mirel", "passed")
+    assert row[5:] == ("0.3", "2026-11-02 10:00", "Mirel", "by eye", "", "passed")
+    assert "stand-in" not in said
+    points = End("C1", "3"), End("C2", "3")
+    ours = taken(job.settings, AT, "resistance", 0.3, points, instrument="stand-in: Molvik")
+    assert "1 readings are of a stand-in" in words_of(edits.record(job, ours))
     assert pytest.approx(float(row[3]), abs=0.01) == 0.25

@@ -36,8 +36,8 @@ def report_sheet(network: Network, plan: Plan) -> Sheet:
     )  # fmt: skip
     blocks: list[Block] = [
         *heads,
-        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "Verdict"),
-              (7, 7, 16, 8, 7, 7, 12, 8, 10), tuple(rows)),
+        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "With",
+               "°C", "Verdict"), (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9), tuple(rows)),
     ]  # fmt: skip
     if failed:
         blocks.append(Table(("Where", "What it means"), (12, 40), failed))
@@ -64,10 +64,11 @@ def _rows(plan: Plan) -> list[tuple[str, ...]]:
         reading = plan.reading(one)
         read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
         when = "" if reading is None else reading.at[:16].replace("T", " ")
-        by = "" if reading is None else reading.by
+        by, tool = ("", "") if reading is None else (reading.by, reading.instrument or "by eye")
+        warm = "" if reading is None or reading.bench_c is None else f"{reading.bench_c:g}"
         rows.append((
             str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
-            f"{one.limit_ohm:.2f}", read, when, by, judged[one.key].outcome,
+            f"{one.limit_ohm:.2f}", read, when, by, tool, warm, judged[one.key].outcome,
         ))  # fmt: skip
     return rows
 
@@ -115,6 +116,10 @@ def _items(network: Network, plan: Plan) -> Iterator[Block]:
 def _untested(network: Network, plan: Plan) -> list[str]:
     """Say what was not tested, what was beside the plan, and what was accepted."""
     left: list[str] = []
+    of_ours = sum("stand-in" in reading.instrument for reading in network.job.readings)
+    if of_ours:
+        left.append(f"{of_ours} readings are of a stand-in, which measures the job and not a loom: "
+                    "they prove nothing. Measure those again.")  # fmt: skip
     job = network.job
     hidden = [code for wires in plan.not_told_apart for code in wires]
     if hidden:
