@@ -4,6 +4,8 @@ import functools
 import gc
 import itertools
 import os
+import subprocess
+import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -284,3 +286,27 @@ def answer(kind: type, do: Callable[[Any], None]) -> None:
 def press(words: str) -> Callable[[Question], None]:
     """Return what presses the button of a question with these words."""
     return lambda asked: asked.press(words)
+
+
+@pytest.fixture
+def stand_ins(tmp_path: Path) -> Iterator[Any]:
+    """Begin stand-ins of instruments as processes, by their commands; each is asked for by what it
+    prints first. They are ended with the test.
+    """
+    begun: list[subprocess.Popen[str]] = []
+
+    def begin(job: Job, command: str, *more: str) -> tuple[str, subprocess.Popen[str]]:
+        path = tmp_path / f"job{len(begun)}.molvik"
+        put_job(job, path)
+        made = subprocess.Popen(
+            [sys.executable, "-m", "molvik", command, str(path), *more],
+            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env={**os.environ},
+        )  # fmt: skip
+        begun.append(made)
+        assert made.stdout is not None
+        return made.stdout.readline().split()[0], made
+
+    yield begin
+    for one in begun:
+        one.kill()
+        one.wait()

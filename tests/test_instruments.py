@@ -1,12 +1,8 @@
 """Instruments that speak SCPI: the stand-in as a process of its own, PyVISA on the other end."""
 
-import os
 import signal
 import socketserver
-import subprocess
-import sys
 import threading
-from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -18,7 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from conftest import page, put_job
+from conftest import page
 from molvik.desktop.window import MainWindow
 from molvik.instruments import visa
 from molvik.instruments.standin import OVERLOAD, Server, StandIn, channels
@@ -37,26 +33,14 @@ def loom() -> Job:
 
 
 @pytest.fixture
-def process(tmp_path: Path) -> Iterator[Any]:
-    """Begin stand-ins as processes; they are ended with the test."""
-    begun: list[subprocess.Popen[str]] = []
+def process(stand_ins: Any) -> Any:
+    """Begin a tester of the loom as a process."""
 
-    def begin(*faults: str) -> tuple[str, subprocess.Popen[str]]:
-        path = tmp_path / f"loom{len(begun)}.molvik"
-        put_job(loom(), path)
+    def begin(*faults: str) -> Any:
         hidden = [word for fault in faults for word in ("--fault", fault)]
-        made = subprocess.Popen(
-            [sys.executable, "-m", "molvik", "tester", str(path), *hidden],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env={**os.environ},
-        )  # fmt: skip
-        begun.append(made)
-        assert made.stdout is not None
-        return made.stdout.readline().split()[0], made
+        return stand_ins(loom(), "tester", *hidden)
 
-    yield begin
-    for one in begun:
-        one.kill()
-        one.wait()
+    return begin
 
 
 def test_a_meter_is_read_over_visa_from_a_process_of_its_own(process: Any) -> None:

@@ -1,12 +1,7 @@
 """The link to an engine computer, and the bench supply: stand-ins as processes of their own."""
 
-import os
 import signal
-import subprocess
-import sys
 import threading
-from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -15,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, page, press, put_job
+from conftest import answer, page, press
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.desktop.questions import Question
@@ -176,25 +171,10 @@ def test_silence_and_errors_are_explained() -> None:
 
 
 @pytest.fixture
-def process(tmp_path: Path) -> Iterator[Any]:
-    """Begin stand-ins as processes; they are ended with the test."""
-    begun: list[subprocess.Popen[str]] = []
-
-    def begin(command: str, *more: str) -> tuple[str, subprocess.Popen[str]]:
-        path = tmp_path / f"job{len(begun)}.molvik"
-        put_job(replace(sender_job(2500.0), title="Sender"), path)
-        made = subprocess.Popen(
-            [sys.executable, "-m", "molvik", command, str(path), *more],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env={**os.environ},
-        )  # fmt: skip
-        begun.append(made)
-        assert made.stdout is not None
-        return made.stdout.readline().split()[0], made
-
-    yield begin
-    for one in begun:
-        one.kill()
-        one.wait()
+def process(stand_ins: Any) -> Any:
+    """Begin a computer or a supply as a process."""
+    job = replace(sender_job(2500.0), title="Sender")
+    return lambda command, *more: stand_ins(job, command, *more)
 
 
 def test_a_computer_in_another_process_is_asked_over_a_bus(process: Any) -> None:

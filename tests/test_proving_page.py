@@ -115,6 +115,8 @@ def test_a_card_draws_both_probes_and_space_reads_the_meter(
     assert red[0].text() == "RED PROBE · C1/1"
     assert black[1].isVisible()
     assert (red[1].cavity, black[1].cavity) == ("1", "1")
+    QTest.keyClick(cards, Qt.Key.Key_F)
+    assert red[1].face == "mating face", "as its words say"
     assert "the meter is read" in cards.state.text()
     QTest.keyClick(cards, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: "1 done" in cards.count.text(), timeout=20_000)

@@ -60,7 +60,8 @@ class StepCards(QDialog):
         self.at = 0
         self.typed = ""
         self._build_labels()
-        keys = "Space: done, next    Backspace: back, not done    ← →: look    N: note    Esc: stop"
+        keys = ("Space: done, next   Backspace: back, not done   ← →: look   F: turn   N: note   "
+                "Esc: stop")  # fmt: skip
         whole = QVBoxLayout(self)
         whole.setContentsMargins(40, 26, 40, 26)
         whole.addLayout(row(self.count, 1))
@@ -261,6 +262,9 @@ class StepCards(QDialog):
                 self.back()
             case Qt.Key.Key_N:
                 self._note()
+            case Qt.Key.Key_F:
+                for face in (self.face, *(face for _, face in self.probes.sides)):
+                    face.turn()
             case Qt.Key.Key_Left:
                 self._look(-1)
             case Qt.Key.Key_Right:
