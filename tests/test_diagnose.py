@@ -174,6 +174,25 @@ def test_three_faults_in_three_places_are_told_together() -> None:
     assert not found.ranked[0].unexplained
 
 
+def test_what_is_sure_is_told_apart_from_what_is_left() -> None:
+    """Two breaks are measured; of a third thing only a symptom is known."""
+    network = Network(demo_job("marten"))
+    seen = [
+        seen_of_text(network, "C8/2", "C2/5", "OL"),
+        seen_of_text(network, "C12/2", "C2/11", "OL"),
+        seen_of_text(network, "D35", "", "dead", "run"),
+    ]
+    found = Diagnosis(network, seen)
+    assert {cause.key for cause in found.known} == {"open W21", "open W26"}
+    assert found.verdict.startswith("Known: W2")
+    first = found.groups[0][0]
+    assert len(first.causes) == 3
+    assert not {cause.key for cause in found.left_of(first.causes)} & {"open W21", "open W26"}
+    alone = Diagnosis(network, seen[:1])
+    assert not alone.known
+    assert alone.left_of(alone.ranked[0].causes) == alone.ranked[0].causes
+
+
 def test_from_a_whole_plan_the_cause_stands_first_and_no_sound_loom_is_accused(
     hidden: Hidden,
 ) -> None:

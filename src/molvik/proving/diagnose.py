@@ -101,12 +101,32 @@ class Diagnosis(Scoring):
             return f"{round(shown / (4 * self.off(point, shown)))}"
         return f"{round(math.log(1 + shown / 0.15) * 2.5)}"
 
+    @cached_property
+    def known(self) -> tuple[Cause, ...]:
+        """The causes that are sure whatever else is wrong beside them."""
+        shares: dict[str, float] = defaultdict(float)
+        causes: dict[str, Cause] = {}
+        for one in self.ranked:
+            for cause in one.causes if len(one.causes) > 1 else ():
+                shares[cause.key] += one.share
+                causes[cause.key] = cause
+        return tuple(causes[key] for key, share in shares.items() if share >= SURE)
+
+    def left_of(self, some: tuple[Cause, ...]) -> tuple[Cause, ...]:
+        """Return of causes those that are not known while others are left, all when none is."""
+        sure = {cause.key for cause in self.known}
+        rest = tuple(cause for cause in some if cause.key not in sure)
+        return rest if rest and self.next is not None else some
+
     @property
     def verdict(self) -> str:
         """Say what it comes to, in words."""
         job = self.network.job
         best = self.groups[0] if self.groups else ()
         if not best or sum(one.share for one in best) < 0.5:
+            if self.known:
+                words = "; ".join(cause.words(job) for cause in self.known)
+                return f"Known: {words}. What else is wrong is left: measure on."
             return "Several causes are left: measure on."
         first = best[0]
         if not first.causes:

@@ -143,10 +143,11 @@ class CausesView(QWidget):
         lines = []
         for group in found.groups:
             words = "; or ".join(
-                " and ".join(cause.words(job) for cause in one.causes) or "nothing is wrong"
+                " and ".join(cause.words(job) for cause in found.left_of(one.causes))
+                or "nothing is wrong"
                 for one in group[:4]
             )
-            some = group[0].causes
+            some = found.left_of(group[0].causes)
             lines.append(Line(" + ".join(cause.key for cause in some) or "sound",
                               sum(one.share for one in group), words,
                               some[0].on[0] if some else ""))  # fmt: skip
@@ -167,7 +168,8 @@ class CausesView(QWidget):
         job = self.diagnosis.network.job
         lines = []
         for shown, left in proposal.answers[:4]:
-            words = " and ".join(c.words(job) for c in left[0]) or "nothing is wrong"
+            rest = self.diagnosis.left_of(left[0])
+            words = " and ".join(c.words(job) for c in rest) or "nothing is wrong"
             more = f", or {len(left) - 1} more" if len(left) > 1 else ""
             lines.append(f"{shown}: {words}{more}")
         self.answers.setText("\n".join(lines))

@@ -272,13 +272,15 @@ class ProvingPage(StagePage):
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(self._done + doubt)
         ends = self._probe_ends(wire)
+        looking = self.tabs.currentWidget() is self.causes and self.causes.diagnosis is not None
+        nowhere = "nothing to probe" if looking else "choose a wire"
         for (face, words), end in zip(self.probes, ends or (LOOSE, LOOSE), strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))
             # The cavity comes first: it must not be the part that is cut off.
             name = getattr(part, "name", "") or end.at
             shown = f"{end} · {name}" if end.at else "the battery's minus"
-            words.setText(shown if ends else "choose a wire")
+            words.setText(shown if ends else nowhere)
             words.setToolTip(self.analysis.network.end_name(end) if ends and end.at else "")
             if isinstance(part, Connector):
                 face.show_connector(part, self.analysis)
@@ -293,7 +295,8 @@ class ProvingPage(StagePage):
             return chosen.red, chosen.black
         found = self.causes.diagnosis
         if shown is self.causes and found is not None and found.next is not None:
-            return found.next.point.red, found.next.point.black
+            point = found.next.point
+            return (point.red, point.black) if point.what in ("resistance", "voltage") else None
         return wire.ends if wire else None
 
     def _time(self, wire: Wire) -> str:
