@@ -23,6 +23,7 @@ from molvik.proving.meter import spread_ohm
 from molvik.proving.plan import Plan
 from molvik.proving.played import Played, Point
 from molvik.proving.readings import seen_of_text
+from molvik.proving.standing import standing
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -175,22 +176,17 @@ def test_three_faults_in_three_places_are_told_together() -> None:
 
 
 def test_what_is_sure_is_told_apart_from_what_is_left() -> None:
-    """Two breaks are measured; of a third thing only a symptom is known."""
-    network = Network(demo_job("marten"))
-    seen = [
-        seen_of_text(network, "C8/2", "C2/5", "OL"),
-        seen_of_text(network, "C12/2", "C2/11", "OL"),
-        seen_of_text(network, "D35", "", "dead", "run"),
-    ]
-    found = Diagnosis(network, seen)
-    assert {cause.key for cause in found.known} == {"open W21", "open W26"}
-    assert found.verdict.startswith("Known: W2")
+    """What the demo's readings name stays known while a dead wiper is looked into."""
+    job = demo_job("marten")
+    network, read = Network(job), seen_of(standing(Plan(job)).readings)
+    found = Diagnosis(network, (*read, seen_of_text(network, "D35", "", "dead", "run")))
+    assert {cause.key for cause in found.known} == {"bad W56", "open W59"}
+    assert found.verdict.startswith("Known: W5")
     first = found.groups[0][0]
     assert len(first.causes) == 3
-    assert not {cause.key for cause in found.left_of(first.causes)} & {"open W21", "open W26"}
-    alone = Diagnosis(network, seen[:1])
-    assert not alone.known
-    assert alone.left_of(alone.ranked[0].causes) == alone.ranked[0].causes
+    assert len(found.left_of(first.causes)) == 1
+    named = Diagnosis(network, read)
+    assert named.left_of(named.ranked[0].causes) == named.ranked[0].causes, "nothing else is left"
 
 
 def test_from_a_whole_plan_the_cause_stands_first_and_no_sound_loom_is_accused(
