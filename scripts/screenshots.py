@@ -2,6 +2,7 @@
 
 import os
 import tempfile
+import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -22,9 +23,10 @@ from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.sizes.page import SizesPage
-from molvik.desktop.sums import SumsDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.instruments.standin import Server, StandIn
+from molvik.netlist.faults import read_fault
 from molvik.netlist.states import RUNNING
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -75,12 +77,6 @@ def main() -> None:
     sizing(window, take)
     operating_point(window, take)
     proving(window, take)
-    sums = SumsDialog(window)
-    sums.field.setText("14 awg 5 m 12 A")
-    sums.show()
-    settle()
-    sums.grab().save(str(TARGET / "sums.png"))
-    sums.close()
     window.beside.show_photo("P1")
     desk = window.beside.photos
     assert desk is not None
@@ -162,6 +158,31 @@ def proving(window: MainWindow, take: Callable[[str], None]) -> None:
         page.practice.probe.setText(where)
         page.practice.probe.finish()
     take("practice")
+    page.practice.forget()
+    found_by_a_tester(window, page)
+    take("map")
+    window.store.history.setClean()  # the next job is opened without a question
+
+
+def found_by_a_tester(window: MainWindow, page: ProvingPage) -> None:
+    """Let a tester go through a loom with three faults: the page shows where it failed."""
+    job = window.store.job
+    faults = [read_fault(text, job) for text in ("W12", "short W29 W34", "bad W20 9")]
+    tester = Server(StandIn(job, faults))
+    threading.Thread(target=tester.serve_forever, daemon=True).start()
+    page.tabs.setCurrentWidget(page.plan)
+    bar = page.plan.instruments
+    bar.address.setText(tester.resource)
+    bar.address.finish()
+    settle(1)
+    bar.run()
+    settle(1)
+    bar.forget()
+    tester.shutdown()
+    tester.server_close()
+    page.tabs.setCurrentWidget(page.map)
+    page.map.only.setChecked(True)
+    page.map.map.picked.emit("C2/24")
 
 
 def repinning(window: MainWindow, take: Callable[[str], None]) -> None:

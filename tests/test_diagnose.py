@@ -70,11 +70,11 @@ class Hidden:
         earths = [n for n, net in enumerate(nets) if any(p.at[0] == "E" for p in net.points)]
         steps = Isolation([n for n, net in enumerate(nets) if net.points], earths)
         while steps.now is not None:
-            steps.answer(any(
+            steps.answer(0.4 if any(
                 faulty.ohm(nets[a].points[0], nets[b].points[0]) is not None
                 for a in steps.now.one for b in steps.now.other
                 if a in faulty.touched and b in faulty.touched
-            ))  # fmt: skip
+            ) else None)  # fmt: skip
         for a, b in steps.touching:
             one, other = nets[a].points[0], nets[b].points[0]
             found.append(Seen(Point.of("resistance", one, other), self.shown(faulty, one, other)))

@@ -138,7 +138,7 @@ def face() -> Scene:
     plug = job.connector("C2")
     assert plug is not None
     cavities = cavities_of(plug, Analysis(job).network, "wire side")
-    lit = tuple(one._replace(lit=one.place.cavity == "5") for one in cavities)
+    lit = tuple(one._replace(mark="lit" if one.place.cavity == "5" else "") for one in cavities)
     frame = frame_of(plug, *face_size(plug, 34), 34)
     return face_scene(plug, lit, "wire side", frame, chosen="4", foot="wire side")
 

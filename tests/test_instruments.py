@@ -253,10 +253,13 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     assert window.store.analysis.plan.judged["W4"].outcome == "passed"
     qtbot.waitUntil(lambda: bar.run_button.isEnabled(), timeout=20_000)
     qtbot.mouseClick(bar.run_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(window.store.job.log), timeout=30_000)
+    qtbot.waitUntil(lambda: window.store.job.readings[-1].of == "isolation", timeout=30_000)
     judged = window.store.analysis.plan.judged.values()
     assert {one.outcome for one in judged} == {"passed"}
-    assert "Nothing touches" in window.store.job.log[-1].text
+    run = window.store.job.readings[-1]
+    assert run.said.startswith("passed; ")
+    assert run.instrument.startswith("stand-in")
+    assert shown.tabs.currentWidget() is shown.plan, "nothing failed"
     bar.address.setText("TCPIP::127.0.0.1::1::SOCKET")
     QTest.keyClick(bar.address, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: "There is no instrument" in shown.notice.text(), timeout=30_000)

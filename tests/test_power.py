@@ -8,7 +8,7 @@ from molvik.demo import demo_job
 from molvik.findings.sheet import every_sheet
 from molvik.model import edits
 from molvik.model.job import Job, Reading
-from molvik.model.log import LogEntry, Tick
+from molvik.model.log import Tick
 from molvik.model.parts import End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
@@ -18,6 +18,7 @@ from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep
 from molvik.proving.report import report_sheet
 from molvik.proving.taken import taken
+from molvik.proving.touching import isolated
 from molvik.sheet import Paragraph, Table
 from test_diagnose import lamp
 from test_plan import loom_job
@@ -114,15 +115,18 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
                                     sign=sign["W1"]))  # fmt: skip
     points = End("C1", "2"), End("C2", "2")
     job = edits.record(job, Reading("W2", "resistance", None, points, AT))
-    job = edits.log(job, LogEntry(AT, "note", "proving", "", "Isolation passed, 2 measurements."))
+    (run,) = isolated(Analysis(job).plan, [], 2, AT, "", "isolation at 500 V")
+    job = edits.record(job, run)
     job = edits.tick(job, Tick(POWER, "power 1: no short", AT))
     said = words_of(job)
     assert "1 of 3 measurements passed, 1 failed, 0 to be measured again" in said
     assert "1 not measured" in said
-    assert "Isolation passed" in said
+    assert "Isolation at 500 V, 2026-11-02 10:00: passed; 2 measurements of 3 nets." in said
     assert "1 steps of power" in said
     longer = edits.change_wire(job, "W1", length_m=3.0)
     assert "0 of 3 measurements passed, 1 failed, 1 to be measured again" in words_of(longer)
+    assert "The loom was changed or mended since: measure it again." in words_of(longer)
+    assert "measure it again" not in said
     assert words_of(longer).split("Loom ")[1][:12] != said.split("Loom ")[1][:12]
     (sheet,) = [sheet for sheet in every_sheet(Analysis(job)) if sheet.name == "test-report"]
     table = next(block for block in sheet.blocks if isinstance(block, Table))

@@ -17,6 +17,7 @@ from molvik.demo import demo_job
 from molvik.desktop.questions import Question
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.drawing.scene import Pen, Rect
 from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job
@@ -164,25 +165,50 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     assert "earth and screens" in cards.headline.text()
     assert "C1 7" in cards.detail.text()
     touching = {"C1/2", "C1/3"}
-    for _ in range(30):
+    while not any(reading.of == "isolation" for reading in window.store.job.readings):
         step = cards.current()
-        if step is None or "1 pairs touch" in str(window.store.job.log[-1:]):
-            break
-        one, _, other = step.detail.partition(" and measure against ")
-        sides = [{f"C1/{n}" for n in _numbers(text)} for text in (one, other)]
-        met = any(touching & side and touching - side for side in sides) and all(
-            touching & side for side in sides
-        )
-        QTest.keyClicks(cards, "0.4" if met else "OL")
+        assert step is not None
+        sides = [touching & set(group) for group in step.tied]
+        QTest.keyClicks(cards, "0.4" if all(sides) else "OL")
         QTest.keyClick(cards, Qt.Key.Key_Return)
-        if window.store.job.log and "pairs touch" in window.store.job.log[-1].text:
-            break
+        assert not cards.notice.text()
     said = [step.shown for step in cards._steps()]
     assert said[0] == "apart", "the earths"
     assert "they touch" in said
-    (reading,) = window.store.job.readings
+    reading, whole = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
-    assert "1 pairs touch" in window.store.job.log[-1].text
+    assert reading.value == 0.4, "also where the last of the halves was open"
+    assert "C1/2 touches C1/3" in whole.said or "C1/3 touches C1/2" in whole.said
+    assert f"{len(said)} measurements of 7 nets" in whole.said
+    assert f"{len(said)} measurements of 7 nets" in shown.plan.words.text()
+    cards.close()
+
+
+def test_a_card_of_isolation_draws_what_is_tied_together(window: MainWindow, qtbot: QtBot) -> None:
+    job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 9)), ("D1/+", "D2/+"))
+    job = replace(job, devices=tuple(Device(code, code, "lamp") for code in ("D1", "D2")))
+    shown = opened(window, job)
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.mouseClick(shown.plan.isolation_button, LEFT)
+    cards = cards_of(window)
+    step = cards.current()
+    assert step is not None
+    one, other = step.tied
+    assert len(one) + len(other) == 9
+    assert cards.tied.isVisible()
+    assert not cards.probes.isVisible()
+    drawn = cards.tied.drawing
+    assert drawn is not None
+    assert {area.ref for area in drawn.areas} == {*(f"C1/{n}" for n in range(1, 13)), "D1/+"}, (
+        "the plug and the terminal where it is tied, and no other"
+    )
+    red = [shape for shape in drawn.shapes if isinstance(shape, Rect)
+           and shape.pen == Pen("stop", 2.0)]  # fmt: skip
+    assert len(red) == len(one)
+    areas = {area.ref: area.box for area in drawn.areas}
+    assert {ref for ref, box in areas.items() if any(box.covers(s.box) for s in red)} == set(one)
+    QTest.keyClick(cards, Qt.Key.Key_F)
+    assert cards.tied.face == "mating face"
     cards.close()
 
 
@@ -228,17 +254,11 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
     assert "tied together at 500 V" in cards.detail.text()
     QTest.keyClicks(cards, "OL")
     QTest.keyClick(cards, Qt.Key.Key_Return)
-    assert "Isolation passed at 500 V, 1 measurements" in window.store.job.log[-1].text
+    run = window.store.job.readings[-1]
+    assert (run.of, run.said) == ("isolation", "passed; 1 measurements of 2 nets")
+    assert "Isolation at 500 V" in shown.plan.words.text()
+    assert "passed; 1 measurements of 2 nets" in story(window.store.job)[-1].text
     cards.close()
-
-
-def _numbers(text: str) -> list[str]:
-    """Return the cavities of C1 that a card names."""
-    for part in text.split(";"):
-        words = part.replace("tie together", "").replace(", tied together", "").strip()
-        if words.startswith("C1 "):
-            return [word.strip(" ,") for word in words.removeprefix("C1 ").split(",")]
-    return []
 
 
 def found_out(qtbot: QtBot, shown: Any, until: Callable[[], bool]) -> None:

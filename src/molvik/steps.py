@@ -12,7 +12,7 @@ class Step(NamedTuple):
     taken out of and the one it goes into, "C1/5", or empty. colour: of its wire. asks: what is
     typed on the card, by an example of it, empty where it is only ticked; shown: what is known of
     that; letters: what may be typed behind a figure, begins: also before one. probes: where the red
-    and the black one are put, "C1/5".
+    and the black one are put, "C1/5"; tied: the same for two groups, each tied together.
     """
 
     key: str
@@ -29,6 +29,7 @@ class Step(NamedTuple):
     letters: str = "cmftin\"'/"
     begins: str = ""
     probes: tuple[str, ...] = ()
+    tied: tuple[tuple[str, ...], ...] = ()
 
     def tick_key(self, tick: str) -> str:
         """The name of one of its ticks in the log."""

@@ -80,6 +80,8 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
 
 
 def _print_plan(plan: "Plan") -> None:
+    from molvik.proving.touching import isolation_words
+
     for number, one in enumerate(plan.measurements, 1):
         doubt = f"; {one.doubt}" if one.doubt else ""
         print(f"{number}. {one.red} to {one.black}: {one.expected_ohm:.2f} ohm, at most "
@@ -91,6 +93,7 @@ def _print_plan(plan: "Plan") -> None:
     if plan.unreached:
         print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
     print(f"{len(plan.measurements)} measurements, {len(plan.proved)} wires proved.")
+    print(isolation_words(plan))
     for number, (left, right, why) in enumerate(_isolation(plan), 1):
         print(f"Isolation {number}, {why}: {left} against {right}")
 
@@ -103,7 +106,7 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
     while steps.now is not None:
         one, other, why = steps.now
         found.append((apart_words(plan.bench, one), apart_words(plan.bench, other), why))
-        steps.answer(False)
+        steps.answer(None)
     return found
 
 
@@ -112,6 +115,7 @@ def _plan(plan: "Plan") -> dict[str, Any]:
     from molvik.netlist.network import Network
     from molvik.proving.joints import joint_tests
     from molvik.proving.parts import part_tests
+    from molvik.proving.touching import isolation_words, touching
 
     return {
         "job": plan.job.title,
@@ -133,6 +137,11 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         "proved": sorted(plan.proved),
         "parts": _items(plan, part_tests(plan.job)),
         "joints": _items(plan, joint_tests(Network(plan.job), plan)),
+        "isolated": isolation_words(plan),
+        "touching": [
+            {"red": str(one.points[0]), "black": str(one.points[1]), "ohm": one.value}
+            for one in touching(plan).values()
+        ],
         "isolation": [
             {"one": one, "other": other, "why": why} for one, other, why in _isolation(plan)
         ],

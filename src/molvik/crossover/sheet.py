@@ -130,7 +130,13 @@ def _face(plan: Plan, target: Connector, face: Face) -> Drawing:
         happening = plan.by_lead.get(sits.get(where, ""))
         thing = (happening.lead or happening.want) if happening else None
         cavities.append(
-            Cavity(place, "wired", (thing.colour,), happening.function, where in arrived)
+            Cavity(
+                place,
+                "wired",
+                (thing.colour,),
+                happening.function,
+                "lit" if where in arrived else "",
+            )
             if happening and thing
             else Cavity(place, "empty")
         )

@@ -9,9 +9,11 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
+from molvik.drawing.marks import TIED, Marked
 from molvik.model import edits
 from molvik.model.log import Tick
 from molvik.model.parts import End
+from molvik.netlist.plugmap import PlugMap
 from molvik.steps import Step
 
 PEDAL = "bench/pedal"
@@ -71,7 +73,13 @@ def at_the_bench(
             face.choose(end.cavity)
         return plug is not None
 
-    cards = StepCards(page, title, steps, ticked, draw, probe)
+    def tie(step: Step) -> PlugMap:
+        marks = {End.of(place): Marked(mark)
+                 for (mark, _), group in zip(TIED, step.tied, strict=True)
+                 for place in group}  # fmt: skip
+        return PlugMap(page.analysis.network, marks)
+
+    cards = StepCards(page, title, steps, ticked, draw, probe, tie)
     if meter is not None:
         cards.meter, cards.reads = partial(meter, cards), reads
     settings = getattr(page.window(), "settings", None)

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable, Iterator
 from typing import Literal, NamedTuple
 
+from molvik.drawing.marks import Mark, over, under
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 from molvik.model.geometry import CavityPlace, Face, extent
 from molvik.model.parts import Colour, Connector
@@ -29,19 +30,19 @@ LEGEND: tuple[tuple[Inside, str], ...] = (
     ("plugged", "cavity plug"),
     ("unknown", "not known"),
 )
-_SAMPLE = Colour("RD", "WH")
+SAMPLE = Colour("RD", "WH")
 
 
 class Cavity(NamedTuple):
     """A cavity to be drawn. wires: their colours, None where it is not known. words: what is in it.
-    lit: it is one of those that the drawing is about.
+    mark: what else the drawing says of it.
     """
 
     place: CavityPlace
     inside: Inside
     wires: tuple[Colour | None, ...] = ()
     words: str = ""
-    lit: bool = False
+    mark: Mark = ""
 
 
 class Frame(NamedTuple):
@@ -167,18 +168,18 @@ def _cavity(cavity: Cavity, frame: Frame, *, first: bool, chosen: bool) -> Itera
     if chosen:
         box = frame.cell(cavity.place).grown(-1, -1)
         yield Rect(box, Pen("copper", 2.5), "copper_wash", 5.0)
+    else:
+        yield from under(frame.cell(cavity.place), cavity.mark)
     if frame.numbered:
         # The first is told at a glance, whichever way the plug is held.
         line = frame.cell(cavity.place)._replace(height=step * 0.36)
         role = "copper" if first and not chosen else "ink"
         pixels = max(9, min(12, int(step * 0.29)))
-        yield Text(
-            cavity.place.cavity, line, pixels, role, bold=first or cavity.lit, mono=True, whole=True
-        )
+        bold = first or bool(cavity.mark)
+        yield Text(cavity.place.cavity, line, pixels, role, bold=bold, mono=True, whole=True)
         centre = Point(centre.x, centre.y + step * 0.14)
-    if cavity.lit:
-        yield _disc(centre, radius + step * 0.05, Pen("copper", 1.8))
     yield from cavity_shapes(centre, radius, cavity.inside, cavity.wires)
+    yield from over(frame.cell(cavity.place), centre, radius, cavity.mark)
 
 
 def _row_ends(cavities: tuple[Cavity, ...], frame: Frame) -> Iterator[Shape]:
@@ -250,7 +251,7 @@ def legend_scene(width: float, widths: Iterable[float]) -> Scene:
     left = (width - sum(steps)) / 2
     shapes: list[Shape] = []
     for (inside, words), step in zip(LEGEND, steps, strict=True):
-        shapes += cavity_shapes(Point(left + 9, 10), 7.0, inside, (_SAMPLE,))
+        shapes += cavity_shapes(Point(left + 9, 10), 7.0, inside, (SAMPLE,))
         shapes.append(Text(words, Box(left + 21, 0, step, 20), 11, "faint", "left"))
         left += step
     return Scene(width, 20, tuple(shapes))

@@ -9,13 +9,11 @@ from molvik.model.parts import End
 from molvik.proving.isolation import Isolation, isolation_of
 from molvik.proving.plan import Measurement, Plan
 
-APART_OHM = 1e6
-"""Nets that do not touch show at least this, ohms (common practice)."""
-
 
 class Done(NamedTuple):
     """One measurement of a run. measurement: of the plan, None for one of isolation; ohm: what the
-    tester showed, None for open. pair: nets that were found to touch. done, of: how far it is.
+    tester showed, None for open. pair: nets that were found to touch, and then ohm is between them.
+    done, of: how far it is.
     """
 
     measurement: Measurement | None
@@ -49,15 +47,17 @@ def _isolate(
     plan: Plan, tester: Instrument, steps: Isolation, channel: dict[End, int], done: int,
     of: int, stop: Callable[[], bool],
 ) -> Iterator[Done]:  # fmt: skip
-    nets = plan.bench.nets
+    at = plan.bench.tied_at
     while steps.now is not None:
         if stop():
             return
-        one, other = ([channel[nets[net].points[0]] for net in group] for group in steps.now[:2])
+        one, other = ([channel[at[net]] for net in group] for group in steps.now[:2])
         tester.connect(one, other)
         ohm = tester.ohm("READ?")
         known = len(steps.touching)
-        steps.answer(ohm is not None and ohm < APART_OHM)
-        pair = steps.touching[-1] if len(steps.touching) > known else None
+        steps.answer(ohm)
         done += 1
-        yield Done(None, ohm, pair, done, max(of, done))
+        if len(steps.touching) > known:
+            yield Done(None, steps.ohm, steps.touching[-1], done, max(of, done))
+        else:
+            yield Done(None, ohm, None, done, max(of, done))

@@ -30,7 +30,7 @@ def story(job: Job) -> tuple[Line, ...]:
         lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
     for reading in job.readings:
         moment = datetime.fromisoformat(reading.at)
-        on = reading.item or reading.points[0].at
+        on = reading.item or next((end.at for end in reading.points), "")
         kind = "mended" if reading.of == "mended" else "reading"
         lines.append(Line(moment, name_of("proving"), on, kind, _reading(reading), reading.by))
     for acceptance in job.accepted:
@@ -57,7 +57,7 @@ def story(job: Job) -> tuple[Line, ...]:
 
 
 def _reading(reading: Reading) -> str:
-    where = " to ".join(str(end) for end in reading.points if end.at)
+    where = " to ".join(str(end) for end in reading.points if end.at) or reading.of
     more = (reading.state, reading.note)
     return ", ".join(filter(None, (f"{where}: {reading.shown}", *more)))
 

@@ -47,7 +47,10 @@ def _problem(thing: Any) -> str:
             return _stock_problem(thing)
         case Photo():
             return _photo_problem(thing)
-        case LogEntry() | Reading() | Acceptance() | Tick():
+        case Reading():
+            somewhere = thing.points or thing.of == "isolation"  # which is of all the loom
+            return time_problem(thing.at) if somewhere else "Say where it was measured"
+        case LogEntry() | Acceptance() | Tick():
             return time_problem(thing.at)
         case Fault():
             return _fault_problem(thing)

@@ -242,8 +242,6 @@ def record(job: Job, reading: Reading) -> Job:
         raise EditError(f"There is no wire {reading.item} to measure.")
     if reading.quantity == "resistance" and reading.value is not None and reading.value < 0:
         raise EditError("A resistance cannot be below zero. Hold the leads together, zero again.")
-    if not reading.points:
-        raise EditError("Say where it was measured.")
     refuse(reading)
     return replace(job, readings=(*job.readings, reading))
 

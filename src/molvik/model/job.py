@@ -71,10 +71,11 @@ UNITS: dict[Quantity, str] = {
 }  # fmt: skip
 """In which unit the value of a reading is."""
 
-ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "mended"]
+ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "isolation", "mended"]
 """What was measured: the loom, on the bench or in the vehicle; a part by itself, unplugged; what a
-heavy wire loses under a current; a crimp pulled at; the codes of a computer. What was mended stands
-among them, because what was read before tells of it no more."""
+heavy wire loses under a current; a crimp pulled at; the codes of a computer; all nets against all
+others, what came of it in words. What was mended stands among them, because what was read before
+tells of it no more."""
 
 
 class Reading(Value, frozen=True):

@@ -106,6 +106,24 @@ class Bench:
             for end in self.wires[code].ends
         }
 
+    @cached_property
+    def tied_at(self) -> dict[int, End]:
+        """Where each net is tied to others for isolation: a point of each, at the fewest plugs
+        that reach them all, so that little is prepared for it. The plug that reaches most goes
+        first, which is near the fewest (the greedy cover).
+        """
+        at: dict[str, dict[int, End]] = defaultdict(dict)
+        for number, net in enumerate(self.nets):
+            for point in net.points:
+                at[point.at].setdefault(number, point)
+        found: dict[int, End] = {}
+        while at:
+            found |= at.pop(max(at, key=lambda part: len(at[part])))
+            left = {part: {net: point for net, point in points.items() if net not in found}
+                    for part, points in at.items()}  # fmt: skip
+            at = {part: points for part, points in left.items() if points}
+        return found
+
     def way(self, start: End, finish: End) -> tuple[Wire, ...] | None:
         """Return the wires between two points by the fewest, None where nothing joins them."""
         came: dict[End, tuple[End, Wire] | None] = {self.node(start): None}

@@ -15,6 +15,9 @@ from typing import NamedTuple
 from molvik.model.job import Job
 from molvik.proving.bench import Bench
 
+APART_OHM = 1e6
+"""Nets that do not touch show at least this, ohms (common practice)."""
+
 HARMED = {
     "alternator", "diode", "diagnostic plug", "controller", "gauge", "LED", "network node",
     "pickup", "sensor",
@@ -47,19 +50,29 @@ class Isolation:
         self._rest = tuple(net for net in nets if net not in set(first))
         self.touching: list[tuple[int, int]] = []
         """The pairs that touch."""
+        self.ohm: float | None = None
+        """What was shown last where groups touched, ohms: when a pair is found, between that pair,
+        even where the last measurement was of the other half.
+        """
         self.measured = 0
         self._tied: dict[int, int] = {}
         self._steps = self._run()
         self.now: Groups | None = next(self._steps, None)
         """What is measured next, None when all is known."""
 
-    def answer(self, touches: bool) -> None:
-        """Take up whether the groups that are measured now touch."""
+    def answer(self, ohm: float | None) -> bool:
+        """Take up what is shown between the groups that are measured now, None for open; return
+        whether they touch.
+        """
         self.measured += 1
+        touches = ohm is not None and ohm < APART_OHM
+        if touches:
+            self.ohm = ohm
         try:
             self.now = self._steps.send(touches)
         except StopIteration:
             self.now = None
+        return touches
 
     def _run(self) -> Run:
         """Go through all digits; what was found to touch is one from then on, and all is gone
@@ -167,7 +180,7 @@ def apart_words(bench: Bench, group: Group, most: int = 40) -> str:
     """Say which nets are tied together: a cavity of each, by plug; no more than most."""
     by: dict[str, list[str]] = defaultdict(list)
     for number in group[:most]:
-        point = bench.nets[number].points[0]
+        point = bench.tied_at[number]
         by[point.at].append(point.cavity)
     words = [f"{part} {', '.join(filter(None, places))}".strip() for part, places in by.items()]
     more = f" and {len(group) - most} more" if len(group) > most else ""

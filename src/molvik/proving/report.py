@@ -2,17 +2,22 @@
 
 from collections.abc import Iterator
 
+from molvik.drawing.face import face_size
+from molvik.drawing.faces import STEP, faces_scene
 from molvik.model.job import Job
 from molvik.model.log import Tick
 from molvik.netlist.network import Network
-from molvik.proving.bench import digest
+from molvik.netlist.plugmap import PlugMap
 from molvik.proving.codes import codes_of, judge_codes, last_codes
+from molvik.proving.found import found_at
 from molvik.proving.items import item_readings, judge_item, shown_text
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
 from molvik.proving.plan import Plan
 from molvik.proving.power import POWER
-from molvik.sheet import Block, Sheet, Table, Ticks, notes
+from molvik.proving.standing import loom_sign
+from molvik.proving.touching import isolation_words, touching
+from molvik.sheet import Block, Drawing, Sheet, Table, Ticks, notes
 
 
 def report_sheet(network: Network, plan: Plan) -> Sheet:
@@ -26,7 +31,7 @@ def report_sheet(network: Network, plan: Plan) -> Sheet:
     )
     counts = {name: sum(one.outcome == name for one in judged.values())
               for name in ("passed", "not measured", "changed")}  # fmt: skip
-    sign = digest(plan.bench.wires.values())
+    sign = loom_sign(plan)
     heads = notes(
         f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}. Loom {sign}: {len(job.wires)} "
         "wires; another sign means that something was changed since.",
@@ -39,12 +44,26 @@ def report_sheet(network: Network, plan: Plan) -> Sheet:
         Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "With",
                "°C", "Verdict"), (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9), tuple(rows)),
     ]  # fmt: skip
-    if failed:
-        blocks.append(Table(("Where", "What it means"), (12, 40), failed))
+    touches = tuple(
+        (f"{one.points[0]} and {one.points[1]}", f"touch, and should not: {one.shown}, {one.note}")
+        for one in touching(plan).values()
+    )
+    if failed or touches:
+        blocks.append(Table(("Where", "What it means"), (12, 40), (*failed, *touches)))
+        blocks += _drawn(network, plan)
     blocks += _items(network, plan)
     blocks += notes(*_untested(network, plan))
     blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
     return Sheet("test-report", "Test report", tuple(blocks))
+
+
+def _drawn(network: Network, plan: Plan) -> Iterator[Drawing]:
+    """Draw each plug at which something failed."""
+    for plug in PlugMap(network, found_at(plan)).plugs("wire side", wrong=True):
+        wide, _ = face_size(plug.connector, STEP)
+        scene = faces_scene((plug._replace(title=""),), (), wide, "wire side")
+        yield Drawing(f"{plug.title}, wire side: crossed failed, barred touch, ticked passed",
+                      scene)  # fmt: skip
 
 
 def _powered(ticked: list[Tick]) -> str:
@@ -126,10 +145,7 @@ def _untested(network: Network, plan: Plan) -> list[str]:
         left.append(f"Not told apart by continuity: {', '.join(hidden)}.")
     if plan.unreached:
         left.append(f"No probe reached both ends of {', '.join(plan.unreached)}.")
-    said = [entry for entry in job.log if entry.stage == "proving" and "solation" in entry.text]
-    left += [f"{entry.at[:16].replace('T', ' ')}: {entry.text}" for entry in said[-3:]]
-    if not said:
-        left.append("Isolation was not measured.")
+    left.append(isolation_words(plan))
     ticked = [tick for tick in job.ticks if tick.list == POWER]
     left.append(_powered(ticked))
     accepted = [f"Accepted: {one.finding}, {one.reason} ({one.by or 'unnamed'})"

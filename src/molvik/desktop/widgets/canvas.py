@@ -233,14 +233,21 @@ class Canvas(QGraphicsView):
 
     def fit_all(self) -> None:
         """Show all of it at once, as large as goes, and keep it so in another room."""
-        self._fitted = self.maximumViewportSize()
-        self.zoom_to(1.25 if self.flows else 1.0)
-        while self.flows and self.zoom > LEAST_ZOOM and (drawing := self.drawing):
-            size = self._fitted
-            high, wide = drawing.height * self.zoom, drawing.width * self.zoom
-            if high <= size.height() and wide <= size.width():
-                return
-            self.zoom_to(self.zoom / 1.08)
+        self._fitted = size = self.maximumViewportSize()
+        zoom = 1.0
+        if self.flows:
+            zoom = 1.25
+            while zoom > LEAST_ZOOM:
+                wide, high = self.laid_out((size.width() - BAR_PX) / zoom, size.height() / zoom)
+                if high * zoom <= size.height() and wide * zoom <= size.width():
+                    break
+                zoom /= 1.08
+        self.zoom_to(zoom)
+
+    def laid_out(self, width: float, height: float) -> tuple[float, float]:
+        """Return how wide and high the drawing is in so much room."""
+        drawing = self.draw(width, height)
+        return (drawing.width, drawing.height) if drawing else (0.0, 0.0)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom with Ctrl; else scroll, or let the page scroll."""

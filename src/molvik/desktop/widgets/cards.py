@@ -9,9 +9,12 @@ from PySide6.QtWidgets import QDialog, QLabel, QProgressBar, QVBoxLayout, QWidge
 from molvik.desktop.theme import font
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.paint import Swatch
+from molvik.desktop.widgets.plugmap import MarksLegend, PlugMapView
 from molvik.desktop.widgets.probes import Drawn, Probes
 from molvik.desktop.widgets.small import Notice, button, label, row, set_role
+from molvik.drawing.marks import TIED
 from molvik.model.refs import Ref
+from molvik.netlist.plugmap import PlugMap
 from molvik.steps import Step
 
 BIG_PX = 96
@@ -19,6 +22,8 @@ BIG_PX = 96
 
 HEADLINE_PX = 54
 DETAIL_PX = 26
+LEAST_READ = 0.5
+"""Plugs are drawn no smaller than this of their usual size: more of them are scrolled to."""
 
 
 class StepCards(QDialog):
@@ -27,7 +32,8 @@ class StepCards(QDialog):
     what was typed on the card of a step that asks for something.
 
     steps, done: asked anew after every key, so that the cards follow the job. draw: shows the
-    connector of a step in a face; says whether there is one; probe: the same for where a probe is.
+    connector of a step in a face; says whether there is one; probe: the same for where a probe is;
+    tie: returns the plugs with what is tied together in a step.
     """
 
     ticked = Signal(object, str)
@@ -45,11 +51,14 @@ class StepCards(QDialog):
         done: Callable[[], set[str]],
         draw: Callable[[FaceView, Step], bool] | None = None,
         probe: Drawn | None = None,
+        tie: Callable[[Step], PlugMap] | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
-        self.resize(1060, 620)
+        self.resize(1180, 720)
         self._steps, self._done, self._draw, self._probe = steps, done, draw, probe
+        self._tie = tie
+        self._tied: tuple[tuple[str, ...], ...] = ()
         self.meter: Callable[[Step], bool] | None = None
         """Reads an instrument for a step when nothing was typed; says whether it does."""
         self.reads: Callable[[], bool] = lambda: False
@@ -72,6 +81,8 @@ class StepCards(QDialog):
         whole.addLayout(row(self.swatch, self.detail, spacing=18))
         whole.addLayout(row(self.big, self.face, spacing=30), 4)
         whole.addWidget(self.probes, 6)
+        whole.addLayout(row(self.tied_legend, 1))
+        whole.addWidget(self.tied, 8)
         whole.addWidget(self.state)
         whole.addWidget(self.notice)
         whole.addStretch(1)
@@ -98,6 +109,9 @@ class StepCards(QDialog):
         self.face.face = "wire side"
         self.face.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.probes = Probes()
+        self.tied = PlugMapView("What is tied together", "")
+        self.tied.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.tied_legend = MarksLegend(TIED)
         self.notice = Notice()
         self.count = label("", "faint")
         self.headline = label("", wrap=True)
@@ -130,8 +144,10 @@ class StepCards(QDialog):
                 text_label.setText("")
             return
         self.count.setText(f"Step {self.at + 1} of {len(steps)} · {finished} done")
-        # With the cavities drawn large, the headline gives way to them.
+        # With the cavities drawn large, the headline gives way to them; with many plugs, all does.
         size = HEADLINE_PX if self.big.isHidden() else HEADLINE_PX - 20
+        big = BIG_PX if self.tied.isHidden() else BIG_PX // 2
+        self.big.setStyleSheet(f"font-size: {big}px; font-weight: bold;")
         self.headline.setStyleSheet(f"font-size: {size}px; font-weight: bold;")
         self.headline.setText(step.do)
         self.detail.setText(step.detail)
@@ -170,6 +186,14 @@ class StepCards(QDialog):
             self.big.setText(self.typed or f"e.g. {step.asks}")
             set_role(self.big, "" if self.typed else "faint")
         self.probes.show_places(step.probes if step else (), self._probe)
+        ties = step is not None and bool(step.tied) and self._tie is not None
+        for widget in (self.tied, self.tied_legend):
+            widget.setVisible(ties)
+        if ties and step is not None and self._tie is not None and step.tied != self._tied:
+            self._tied = step.tied
+            self.tied.show_map(self._tie(step))
+            self.tied.fit_all()
+            self.tied.zoom_to(max(self.tied.zoom, LEAST_READ))
         self.face.setVisible(drawn and self._draw is not None)
         if drawn and step is not None and self._draw is not None:
             self.face.setVisible(self._draw(self.face, step))
@@ -263,6 +287,7 @@ class StepCards(QDialog):
             case Qt.Key.Key_N:
                 self._note()
             case Qt.Key.Key_F:
+                self.tied.turn()
                 for face in (self.face, *(face for _, face in self.probes.sides)):
                     face.turn()
             case Qt.Key.Key_Left:

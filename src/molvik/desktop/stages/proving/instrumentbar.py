@@ -1,6 +1,7 @@
 """Meters and testers in the window: found, read into the plan, or left to run it by themselves."""
 
 from collections.abc import Callable
+from functools import reduce
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
@@ -12,15 +13,18 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
 from molvik.model import edits
-from molvik.model.job import Job
-from molvik.model.log import LogEntry
 from molvik.proving.plan import Measurement
 from molvik.proving.taken import taken
+from molvik.proving.touching import Pair, between, isolated
 from molvik.wording import some
 
 
 class InstrumentBar(InstrumentLine):
-    """A meter or a loom tester. chosen: returns the measurement that a reading is for."""
+    """A meter or a loom tester. chosen: returns the measurement that a reading is for. ran(wrong):
+    a tester went through the plan; whether anything of it failed.
+    """
+
+    ran = Signal(bool)
 
     name = "Meter"
     example = "TCPIP::192.168.1.5::5025::SOCKET, USB0::…::INSTR, ASRL/dev/ttyUSB0::INSTR"
@@ -124,7 +128,7 @@ class InstrumentBar(InstrumentLine):
 
     def run(self) -> None:
         """Let the tester go through the plan; each reading is kept as it comes."""
-        from molvik.instruments.tester import run_plan
+        from molvik.instruments.tester import Done, run_plan
 
         tester = self.instrument
         if tester is None:
@@ -136,24 +140,17 @@ class InstrumentBar(InstrumentLine):
         progress.setMinimumDuration(400)
         self.progress = progress
 
-        def work(stop: Callable[[], bool]) -> str:
-            touching = []
-            count = 0
+        def work(stop: Callable[[], bool]) -> list[Done] | None:
+            made = []
             for one in run_plan(plan, tester, stop):
-                count += 1
                 self._measured.emit(one)
-                if one.pair is not None:
-                    touching.append(one.pair)
-            if stop():
-                return ""
-            nets = plan.bench.nets
-            said = ", ".join(f"{nets[a].name} touches {nets[b].name}" for a, b in touching)
-            return f"{count} measurements. {said or 'Nothing touches that should not'}."
+                made.append(one)
+            return None if stop() else made
 
-        def done(said: str) -> None:
-            self._page.notice.say("" if "Nothing touches" in said else said)
-            if said:
-                self._note(said)
+        def done(made: list[Done] | None) -> None:
+            if made is not None:
+                isolation = [one for one in made if one.measurement is None]
+                self._isolated([one.pair for one in isolation if one.pair], len(isolation))
 
         self.work(work, done)
         progress.canceled.connect(self.stop)
@@ -177,23 +174,37 @@ class InstrumentBar(InstrumentLine):
             self.progress.setValue(one.done)
         if one.measurement is not None:
             self._record(one.measurement, one.ohm)
+        elif one.pair is not None:
+            plan = self._page.analysis.plan
+            made = between(plan, one.pair, self._with_leads(one.ohm), now_text(), self._called,
+                           "isolation")  # fmt: skip
+            self._page.store.do("{} touches {}".format(*made.points),
+                                lambda job: edits.record(job, made))  # fmt: skip
+
+    @property
+    def _called(self) -> str:
+        """What the instrument is called in readings."""
+        return self.identity[:80]
+
+    def _with_leads(self, ohm: float | None) -> float | None:
+        """Return what a meter with leads would show: an instrument's own are its own matter."""
+        leads = self._page.store.job.settings.meter_leads_ohm
+        return None if ohm is None else round(ohm + leads, 4)
 
     def _record(self, one: Measurement, ohm: float | None) -> None:
-        """Keep a reading in the job; the leads of an instrument are its own matter."""
+        """Keep a reading in the job."""
         store = self._page.store
-        settings = store.job.settings
         item = one.key if store.job.wire(one.key) is not None else ""
-        value = None if ohm is None else round(ohm + settings.meter_leads_ohm, 4)
-        reading = taken(settings, now_text(), "resistance", value, (one.red, one.black), item=item,
-                        instrument=self.identity[:80], sign=one.sign)  # fmt: skip
+        reading = taken(store.job.settings, now_text(), "resistance", self._with_leads(ohm),
+                        (one.red, one.black), item=item, instrument=self._called,
+                        sign=one.sign)  # fmt: skip
+        store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
 
-        def edit(job: Job) -> Job:
-            return edits.record(job, reading)
-
-        store.do(f"Reading {one.red} to {one.black}", edit)
-
-    def _note(self, said: str) -> None:
-        by = self._page.store.job.settings.measured_by
-        entry = LogEntry(now_text(), "note", "proving", "", f"Loom tester: isolation, {said}",
-                         by=by)  # fmt: skip
-        self._page.store.do("Loom tester", lambda job: edits.log(job, entry))
+    def _isolated(self, found: list[Pair], count: int) -> None:
+        """Keep what came of a whole run. found: what touches; count: measurements of isolation."""
+        page = self._page
+        made = isolated(page.analysis.plan, found, count, now_text(), self._called, "isolation")
+        page.store.do("Loom tester", lambda job: reduce(edits.record, made, job))
+        page.notice.say(f"{made[-1].said}." if found else "")
+        passes = all(one.outcome == "passed" for one in page.analysis.plan.judged.values())
+        self.ran.emit(bool(found) or not passes)

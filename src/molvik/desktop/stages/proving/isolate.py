@@ -1,15 +1,16 @@
 """Isolation at the bench: groups of nets tied together and measured against each other."""
 
+from functools import reduce
+
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.model import edits
-from molvik.model.job import Job
-from molvik.model.log import LogEntry
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.bench import Bench
 from molvik.proving.isolation import (
+    APART_OHM,
     HIGH_V,
     Groups,
     Isolation,
@@ -17,12 +18,12 @@ from molvik.proving.isolation import (
     harmed,
     isolation_of,
 )
-from molvik.proving.taken import taken
+from molvik.proving.touching import between, isolated
 from molvik.steps import Step
 from molvik.wording import some
 
-APART_OHM = 1e6
-"""Nets that do not touch show at least this, ohms (common practice)."""
+NAMED = 6
+"""Up to so many places of a group are named on a card; of more it says how many are drawn."""
 
 
 def ask_high_voltage(page: StagePage) -> int:
@@ -44,13 +45,14 @@ def ask_high_voltage(page: StagePage) -> int:
 
 
 class IsolationRun:
-    """One run of isolation, from card to card. What touches is kept as a reading, and that all
-    passed as a note of the job. volts: of an insulation tester, 0 for a meter.
+    """One run of isolation, from card to card. What touches is kept as a reading as soon as
+    it is found, and at the end what came of all. volts: of an insulation tester, 0 for a meter.
     """
 
     def __init__(self, page: StagePage, volts: int = 0) -> None:
         self._page = page
         self._at = f" at {volts} V" if volts else ""
+        self._how = f"isolation{self._at}"
         self._bench: Bench = page.analysis.plan.bench
         self.steps: Isolation = isolation_of(self._bench)
         self._done: list[tuple[Groups, str]] = []
@@ -69,13 +71,21 @@ class IsolationRun:
         return tuple(shown)
 
     def _card(self, number: int, groups: Groups, said: str) -> Step:
-        one, other = (apart_words(self._bench, group) for group in (groups.one, groups.other))
+        sides = groups.one, groups.other
+        one, other = (self._tied_words(group) for group in sides)
         return Step(
             f"isolate {number}", "", f"{number}. {groups.why}",
             f"tie together {one} and measure against {other}, tied together{self._at}; apart is OL "
             f"or more than {APART_OHM / 1e6:g} MΩ",
             asks="OL", shown=said, letters="kKMmohΩ", begins="oOlL",
+            tied=tuple(tuple(str(self._bench.tied_at[net]) for net in group) for group in sides),
         )  # fmt: skip
+
+    def _tied_words(self, group: tuple[int, ...]) -> str:
+        """Name a group; the drawing shows it, so that of many only their number is said."""
+        if len(group) <= NAMED:
+            return apart_words(self._bench, group)
+        return f"{len(group)} places"
 
     def _ticked(self) -> set[str]:
         return {f"isolate {number}" for number in range(1, len(self._done) + 1)}
@@ -87,34 +97,19 @@ class IsolationRun:
         groups = self.steps.now
         if groups is None:
             return
-        touches = ohm is not None and ohm < APART_OHM
         known = len(self.steps.touching)
+        touches = self.steps.answer(ohm)
         self._done.append((groups, "they touch" if touches else "apart"))
-        self.steps.answer(touches)
         if len(self.steps.touching) > known:
-            self._keep(self.steps.touching[-1], ohm)
+            plan, pair = self._page.analysis.plan, self.steps.touching[-1]
+            made = between(plan, pair, self.steps.ohm, now_text(), "", self._how)
+            self._page.store.do("{} touches {}".format(*made.points),
+                                lambda job: edits.record(job, made))  # fmt: skip
         if self.steps.now is None:
-            self._note()
+            self._end()
 
-    def _keep(self, pair: tuple[int, int], ohm: float | None) -> None:
-        """Keep that two nets touch, as a reading between a point of each."""
-        nets, settings = self._bench.nets, self._page.store.job.settings
-        points = nets[pair[0]].points[0], nets[pair[1]].points[0]
-        reading = taken(settings, now_text(), "resistance", ohm, points,
-                        note=f"isolation{self._at}")  # fmt: skip
-        self._page.store.do(
-            f"{points[0]} touches {points[1]}", lambda job: edits.record(job, reading)
-        )
-
-    def _note(self) -> None:
-        """Note what came of it in the logbook."""
-        touching = len(self.steps.touching)
-        words = f"Isolation: {touching} pairs touch" if touching else "Isolation passed"
-        words += self._at
-        words += f", {self.steps.measured} measurements of {len(self._bench.nets)} nets."
-        by = self._page.store.job.settings.measured_by
-
-        def edit(job: Job) -> Job:
-            return edits.log(job, LogEntry(now_text(), "note", "proving", "", words, by=by))
-
-        self._page.store.do("Isolation", edit)
+    def _end(self) -> None:
+        """Keep what came of it."""
+        made = isolated(self._page.analysis.plan, self.steps.touching, self.steps.measured,
+                        now_text(), "", self._how)  # fmt: skip
+        self._page.store.do("Isolation", lambda job: reduce(edits.record, made, job))

@@ -16,6 +16,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.codesview import CodesView
 from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
+from molvik.desktop.stages.proving.mapview import MapView
 from molvik.desktop.stages.proving.meterfields import MeterFields
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
@@ -100,6 +101,9 @@ class ProvingPage(StagePage):
 
     def _build_tabs(self) -> None:
         self.plan = PlanView(self)
+        self.map = MapView(self)
+        self.map.wanted.connect(self._show_measurement)
+        self.plan.instruments.ran.connect(self._show_found)
         self.causes = CausesView(self)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
@@ -110,7 +114,7 @@ class ProvingPage(StagePage):
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
-            (self.table, "Wires"), (self.plan, "Plan"), (self.parts, "Parts"),
+            (self.table, "Wires"), (self.plan, "Plan"), (self.map, "Map"), (self.parts, "Parts"),
             (self.joints, "Joints"), (self.power, "Power"), (self.codes, "Codes"),
             (self.causes, "Causes"), (self.practice, "Practice"),
         ):  # fmt: skip
@@ -215,13 +219,15 @@ class ProvingPage(StagePage):
     def _show_tab(self) -> None:
         """Show what is in view; the causes are looked for only while they are looked at."""
         shown = self.tabs.currentWidget()
-        for view in (self.plan, self.parts, self.joints, self.power, self.codes, self.causes):
+        for view in (self.plan, self.map, self.parts, self.joints, self.power, self.codes,
+                     self.causes):  # fmt: skip
             if view is shown:
                 view.show_job(self.analysis)
-        by_wires = shown in (self.table, self.plan, self.causes)
+        probed = shown in (self.table, self.plan, self.causes)
+        by_wires = probed or shown is self.map
         self.empty.setVisible(by_wires and not self.analysis.proof)
         self.caution.setVisible(by_wires)
-        self._probes_card.setVisible(by_wires and bool(self.analysis.proof))
+        self._probes_card.setVisible(probed and bool(self.analysis.proof))
         self._show_probes()
 
     def fill_in(self) -> None:
@@ -233,10 +239,20 @@ class ProvingPage(StagePage):
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
-        for view in (self.codes, self.parts, self.joints):
+        for view in (self.map, self.codes, self.parts, self.joints):
             view.forget()
         self.practice.forget()
         super().forget()
+
+    def _show_measurement(self, key: str) -> None:
+        """Show a measurement in the plan."""
+        self.tabs.setCurrentWidget(self.plan)
+        self.plan.show_measurement(key)
+
+    def _show_found(self, wrong: bool) -> None:
+        """A tester went through the plan: show where it failed."""
+        if wrong:
+            self.tabs.setCurrentWidget(self.map)
 
     def _show_tests(self) -> None:
         wanted = self.list.key() or "all"

@@ -17,6 +17,7 @@ from molvik.model import edits
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.plan import Judged, Measurement, Plan
 from molvik.proving.taken import taken
+from molvik.proving.touching import isolation_words
 from molvik.steps import Step
 from molvik.wording import some
 
@@ -104,6 +105,7 @@ class PlanView(QWidget):
                          f"{some(hidden)}. Load them, or measure with four wires.")  # fmt: skip
         if plan.unreached:
             words.append(f"No probe reaches both ends of {some(plan.unreached)}.")
+        words.append(isolation_words(plan))
         self.words.setText(" ".join(words))
         self.bench_button.setEnabled(bool(plan.measurements))
         for one in (self.isolation_button, self.high_button):
@@ -112,6 +114,12 @@ class PlanView(QWidget):
     def measurement(self, key: str) -> Measurement | None:
         """Return a measurement by its key."""
         return next((one for one in self._plan.measurements if one.key == key), None)
+
+    def show_measurement(self, key: str) -> None:
+        """Bring a measurement into view and choose it."""
+        self.current = self.measurement(key)
+        self.table.pick(key)
+        self._take()
 
     def follow(self, subject: str) -> None:
         """Bring the measurement into view that goes through the wire in hand."""
@@ -124,6 +132,10 @@ class PlanView(QWidget):
 
     def _pick(self, key: str) -> None:
         self.current = self.measurement(key)
+        self._take()
+
+    def _take(self) -> None:
+        """Take in hand what is measured."""
         if self.current is not None and self.current.wires:
             self._page.hand.pick(self.current.wires[0])
 

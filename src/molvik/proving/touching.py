@@ -1,0 +1,76 @@
+"""Nets that were found to touch and should not: what isolation leaves as readings of the job."""
+
+from collections.abc import Iterable, Sequence
+
+from molvik.model.job import Reading
+from molvik.proving.isolation import APART_OHM
+from molvik.proving.plan import Plan
+from molvik.proving.standing import loom_sign, standing
+from molvik.proving.taken import taken
+
+Pair = tuple[int, int]
+
+
+def touching(plan: Plan) -> dict[frozenset[int], Reading]:
+    """Return the pairs of nets that touch by what was read last, with that reading. What was
+    measured again and is apart, or mended or changed since, is none of them.
+    """
+    last: dict[frozenset[int], Reading] = {}
+    for reading in standing(plan).readings:
+        if reading.quantity != "resistance" or reading.state:
+            continue
+        nets = frozenset(plan.bench.net_of.get(point, -1) for point in reading.points)
+        if len(nets) == 2 and -1 not in nets:
+            last[nets] = reading
+    return {nets: one for nets, one in last.items() if one.value is not None
+            and one.value < APART_OHM}  # fmt: skip
+
+
+def between(
+    plan: Plan, pair: Iterable[int], ohm: float | None, at: str, instrument: str, note: str
+) -> Reading:
+    """Return a reading between two nets, where isolation ties them. ohm: the leads included; at:
+    local time, ISO 8601; note: how it was measured.
+    """
+    points = tuple(plan.bench.tied_at[net] for net in pair)
+    return taken(plan.job.settings, at, "resistance", ohm, points, instrument=instrument, note=note)
+
+
+def isolated(
+    plan: Plan, found: Sequence[Pair], measured: int, at: str, instrument: str, note: str
+) -> list[Reading]:
+    """Return the readings of a whole run of isolation: that nets which touched before are apart
+    now, and at last what came of it. found: what touches; measured: how often was measured.
+    """
+    still = _joined(found)
+    apart = [between(plan, sorted(pair), None, at, instrument, note)
+             for pair in touching(plan) if not any(pair <= nets for nets in still)]  # fmt: skip
+    tied = plan.bench.tied_at
+    names = ", ".join(f"{tied[a]} touches {tied[b]}" for a, b in found)
+    said = f"{names or 'passed'}; {measured} measurements of {len(tied)} nets"
+    whole = taken(plan.job.settings, at, "words", None, (), instrument=instrument, note=note,
+                  said=said, sign=loom_sign(plan), of="isolation")  # fmt: skip
+    return [*apart, whole]
+
+
+def isolation_words(plan: Plan) -> str:
+    """Say what came of isolation last, and whether it still tells of the loom."""
+    runs = [reading for reading in plan.job.readings if reading.of == "isolation"]
+    if not runs:
+        return "Isolation was not measured."
+    last = runs[-1]
+    how = f" {last.note.removeprefix('isolation ')}" if last.note != "isolation" else ""
+    words = f"Isolation{how}, {last.at[:16].replace('T', ' ')}: {last.said}."
+    if last.sign != loom_sign(plan) or plan.mended_since(last):
+        return f"{words} The loom was changed or mended since: measure it again."
+    return words
+
+
+def _joined(pairs: Iterable[Pair]) -> list[set[int]]:
+    """Return what pairs join, one through another."""
+    found: list[set[int]] = []
+    for pair in pairs:
+        met = [nets for nets in found if nets & set(pair)]
+        found = [nets for nets in found if nets not in met]
+        found.append(set(pair).union(*met))
+    return found
