@@ -1,7 +1,12 @@
 """The network near the sound one, held against the same network solved in full."""
 
+import math
+from typing import Any
+
+import numpy
 import pytest
 
+from molvik.circuits.behaviour import working
 from molvik.circuits.near import Near
 from molvik.circuits.nearpoint import NearPoint
 from molvik.circuits.simulate import OperatingPoint
@@ -11,6 +16,7 @@ from molvik.model.parts import Device, End, Wire, WireSize
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, State
+from molvik.netlist.wiring import owner_of
 from molvik.proving.causes import causes
 
 OFF_V = 0.03
@@ -106,3 +112,43 @@ def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
     lit = OperatingPoint(network, RUN).solution.volts["D3/+"]
     assert whole.solution.volts["D3/+"] > lit + 0.2
     assert near.solution.volts["D3/+"] == pytest.approx(whole.solution.volts["D3/+"], abs=1e-3)
+
+
+@pytest.mark.parametrize("state", [RUN, CRANK])
+def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
+    """What is said of thresholds in two places is one: at any voltages that keep the bounds, what
+    works from rest is what works now; past one of them, that device does not.
+    """
+    point = OperatingPoint(Network(demo_job("marten")), state)
+    near = Near(point)
+    assert len(near.bounds.a) > 5
+    nodes = sorted(near.index, key=lambda node: near.index[node])
+    floats = numpy.zeros(len(nodes), bool)
+    # Batteries and alternators go by currents, which are left as they are.
+    rest = point.device_states._replace(on=frozenset(
+        one for one in point.on if owner_of(one.split(" ")[0]) not in near.acting
+        or " charging" in one))  # fmt: skip
+
+    def works(volts: Any) -> frozenset[str]:
+        named = dict(zip(nodes, map(float, volts), strict=True))
+        solution = point.solution._replace(volts=named)
+        return working(point.wiring, state, rest, solution).on
+
+    chosen, kept = numpy.random.default_rng(5), 0
+    for _ in range(400):
+        volts = near.volts + chosen.normal(0, chosen.choice([0.05, 0.5, 2]), len(nodes))
+        if near.bounds.hold(volts, floats):
+            kept += 1
+            assert works(volts) == point.on
+    assert 20 < kept < 400
+    for a, b, low, high in zip(*near.bounds, strict=True):
+        for edge, out in ((low, -0.01), (high, 0.01)):
+            if not math.isfinite(edge):
+                continue
+            volts = near.volts.copy()
+            volts[a] = volts[b] + edge - out
+            inside = near.bounds.hold(volts, floats)
+            volts[a] = volts[b] + edge + out
+            assert not near.bounds.hold(volts, floats), "past it by a hundredth of a volt"
+            if inside:
+                assert works(volts) != point.on, nodes[a]

@@ -22,10 +22,14 @@ from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
+from molvik.netlist.states import RUN
+from molvik.proving.causes import causes
 from molvik.proving.continuity import continuity_reading
 from molvik.proving.diagnose import seen_of
 from molvik.proving.isolation import harmed
+from molvik.proving.scoring import under_power
 from molvik.proving.standing import Standing, standing
+from test_diagnose import lamp
 from test_plan import loom_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -376,3 +380,22 @@ def test_prove_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
         table.write_text(text)
         assert main(["prove", str(path), "--diagnose", str(table)]) == 2
         assert told in capsys.readouterr().err
+
+
+def test_what_was_played_through_serves_every_answer(window: MainWindow, qtbot: QtBot) -> None:
+    """Before anything is asked, and from reading to reading; another wire is another network."""
+    shown = opened(window, lamp())
+    shown.tabs.setCurrentWidget(shown.causes)
+    played = window.store.analysis.played
+    every = {fault for cause in causes(played.network) for fault in under_power(cause)}
+    qtbot.waitUntil(lambda: shown.causes.is_at_rest, timeout=30_000)
+    assert {faults[0] for faults, state in played._solved if faults and state == RUN} == every
+    shown.causes._add("D3 dead in run")
+    found_out(qtbot, shown, lambda: shown.causes.diagnosis is not None)
+    assert shown.causes.diagnosis.played is played
+    before = shown.causes.diagnosis
+    shown.causes._take("alive" if before.next.point.what == "device" else "12 V")
+    found_out(qtbot, shown, lambda: shown.causes.diagnosis is not before)
+    assert shown.causes.diagnosis.played is played is window.store.analysis.played
+    window.store.do("longer", lambda job: edits.change_wire(job, "W1", length_m=9.0))
+    assert window.store.analysis.played is not played

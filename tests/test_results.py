@@ -22,6 +22,7 @@ from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import Colour
 from molvik.model.photos import Photo
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.netlist.faults import Fault
 from molvik.netlist.states import RUN, STATES
 from molvik.stopping import Stopped, may_stop
 
@@ -115,6 +116,9 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
     told["ways"] = analysis.ways.of
     told["cut"] = (analysis.cut_lengths, analysis.sections)
+    wrong = [(Fault("open", wire.code),) for wire in analysis.job.wires[:2]]
+    told["played"] = [analysis.played.solved(one, RUN).device_states for one in ((), *wrong)]
+    told["codes"] = [analysis.played.codes((), d.code) for d in analysis.job.devices]
     told["findings"] = analysis.once(find_all)
     told["alive"] = [
         (one.loads, one.device_states) for one in map(analysis.operating_point, STATES)
@@ -167,6 +171,13 @@ def test_results_read_no_more_than_they_declare(name: str) -> None:
             assert alone.bench.earths == whole.plan.bench.earths
         elif result == "loom":
             assert alone.problems == whole.loom.problems
+        elif result == "played":
+            for device in job.devices:
+                assert alone.watched(device.code) == whole.played.watched(device.code)
+                for faults in ((), (Fault("open", job.wires[0].code),)):
+                    known_codes = whole.played.codes(faults, device.code)
+                    assert alone.codes(faults, device.code) == known_codes
+            assert alone.network.job.left_out == job.left_out, "codes as evidence read it"
         else:
             assert alone == getattr(whole, result), result
     assert {"loom", "plans", "proof", "tests", "sheets"} <= DECLARED.keys()

@@ -13,8 +13,10 @@ from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
+from molvik.proving.bench import Bench
 from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
 from molvik.proving.plan import Plan
+from molvik.proving.played import Played
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.compare import Change, changes
@@ -143,6 +145,11 @@ class Analysis:
     def plan(self) -> Plan:
         """What is measured on the bench, and what was found."""
         return Plan(self.job)
+
+    @reading(*CONNECTED, "left_out")
+    def played(self) -> Played:
+        """What faults make of the job: played through as it is asked, and kept."""
+        return Played(self.network, Bench(self.job))
 
     @reading(*CONNECTED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:

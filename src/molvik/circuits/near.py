@@ -9,7 +9,8 @@ further such edges. What does not settle this way is solved in full.
 from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
-from molvik.circuits.behaviour import WORKING
+from molvik.circuits.behaviour import WORKING, DeviceStates, elements, standing
+from molvik.circuits.bounds import Bounds, bounds_of
 from molvik.circuits.simulate import Blown, OperatingPoint
 from molvik.electrical.solve import (
     LEAST_OHM,
@@ -26,7 +27,8 @@ from molvik.electrical.solve import (
 )
 from molvik.lazy import cached_property
 from molvik.netlist.faults import Fault
-from molvik.netlist.wiring import owner_of
+from molvik.netlist.states import State
+from molvik.netlist.wiring import Wiring, owner_of
 from molvik.reference.device_types import type_of
 
 LEAK_S = 1e-9
@@ -121,13 +123,27 @@ class Near:
         return numpy.array([not isinstance(one, Diode) for one in self.elements])
 
     @cached_property
-    def watched(self) -> Any:
-        """The nodes of devices that work or do not, by the voltage there."""
+    def acting(self) -> frozenset[str]:
+        """The codes of the devices that work or do not."""
+        devices = self.point.job.devices
+        return frozenset(d.code for d in devices if type_of(d).acts_as in WORKING)
+
+    @cached_property
+    def bounds(self) -> Bounds:
+        """Within what the voltages stay as long as every device stands as it does."""
+        point = self.point
+        return bounds_of(point.wiring, point.state, point.device_states, point.solution, self.index)
+
+    @cached_property
+    def turning(self) -> Any:
+        """The nodes of alternators that are driven, which find their voltage by themselves."""
         import numpy
 
-        codes = {d.code for d in self.point.job.devices if type_of(d).acts_as in WORKING}
+        point = self.point
+        codes = {d.code for d in point.job.devices if type_of(d).acts_as == "alternator"
+                 and (point.state.running or d.code in point.on)}  # fmt: skip
         found = [place for node, place in self.index.items() if owner_of(node) in codes]
-        return numpy.array(found or [0])
+        return numpy.array(found, int)
 
     @cached_property
     def of_part(self) -> dict[str, list[int]]:
@@ -144,13 +160,26 @@ class Near:
                 if d.kind == "battery" and d.code in self.names]  # fmt: skip
 
     @cached_property
-    def fuses(self) -> list[tuple[int, float]]:
-        """Where each fuse stands among the elements, and what it is made for, A."""
-        return [
-            (place, fuse.rating_a)
-            for fuse in self.point.job.fuses
-            if (place := self.names.get(f"{fuse.code} {fuse.code}/in {fuse.code}/out")) is not None
+    def moving(self) -> list[tuple[str, Element]]:
+        """The elements that change with what works, each with the part it is of, as they are."""
+        point = self.point
+        return self.moving_of(point.wiring, point.state, point.device_states, frozenset())
+
+    def moving_of(
+        self, ways: Wiring, state: State, states: DeviceStates, blown: frozenset[str]
+    ) -> list[tuple[str, Element]]:
+        """Return the elements that change with what works, where it works otherwise."""
+        found: list[tuple[str, Element]] = [
+            (link.part, Resistor(link.name, link.a, link.b, link.ohm))
+            for link in ways.switched(state, states.on, blown)
+            if link.closed
         ]
+        found += [
+            (device.code, one)
+            for device in standing(self.point.wiring)[1]
+            for one in elements(ways, device, state, states)
+        ]
+        return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
 
     # with something wrong
 

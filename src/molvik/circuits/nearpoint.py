@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from molvik.circuits.behaviour import DeviceStates, elements, standing, working
+from molvik.circuits.behaviour import DeviceStates, working
 from molvik.circuits.near import Corrected, Edge, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
@@ -18,12 +18,12 @@ from molvik.electrical.solve import (
     diode_line,
 )
 from molvik.netlist.states import State
-from molvik.netlist.wiring import Wiring, owner_of
+from molvik.netlist.wiring import Wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
 
 STILL_V = 2e-3
-"""What changes less than this at a device changes nothing about it, V."""
+"""What changes less than this at an alternator or a diode changes nothing about it, V."""
 
 MOST_ROUNDS = 16
 
@@ -102,39 +102,50 @@ class NearPoint(OperatingPoint):
         self.elements: tuple[Element, ...] = ()
         self.device_states, self.blown = sound.device_states, dict(sound.blown)
         self._near = near
+        self._as_sound = False
         self.solution = Solution({}, {}, frozenset())
         self.settled = not sound.problem and not sound.chatter and self._settles()
 
     def _settles(self) -> bool:
-        near = self._near
-        fault_edges = edges_of(near, self.wiring, self.state.faults)
-        if fault_edges is None:
+        """Settle from how the sound network stands; where a relay is then held by what would not
+        pull it in, from rest, as the whole solution does.
+        """
+        fault_edges = edges_of(self._near, self.wiring, self.state.faults)
+        if fault_edges is None or not self._comes_to_rest(fault_edges):
             return False
+        if not (self._as_sound or self._is_cold()):
+            self.device_states, self.blown = DeviceStates(), {}
+            if not self._comes_to_rest(fault_edges):
+                return False
+        return self._begins()
+
+    def _comes_to_rest(self, fault_edges: Sequence[Edge]) -> bool:
+        """Solve until nothing changes; False where that is not found this way."""
+        near = self._near
         gone: dict[str, Element | None] = {
             near.elements[edge.place].name: None for edge in fault_edges if edge.place >= 0
         }
         taken = frozenset(f.at for f in self.state.faults if f.kind == "open")
-        base: list[Element] | None = None
+        base: list[Element] = []
         for _ in range(MOST_ROUNDS):
             now, more = [], list[Edge]()
             if self._moved:
-                if base is None:
-                    base = self._moving(near.point.wiring, near.point.state,
-                                        near.point.device_states, frozenset(), taken)  # fmt: skip
-                now = self._moving(self.wiring, self.state, self.device_states,
-                                   frozenset(self.blown), taken)  # fmt: skip
+                base = base or [one for part, one in near.moving if part not in taken]
+                moved = near.moving_of(self.wiring, self.state, self.device_states,
+                                       frozenset(self.blown))  # fmt: skip
+                now = [one for part, one in moved if part not in taken]
                 found_edges = near.edges_between(base, now)
                 if found_edges is None:
                     return False
                 more = found_edges
-            edges = [*fault_edges, *more]
-            found = near.corrected(edges)
+            found = near.corrected([*fault_edges, *more])
             if found is None or self._bent(found.volts):
                 return False
-            amps = _Amps(near, found.volts, gone | _changed(base or (), now))
+            amps = _Amps(near, found.volts, gone | _changed(base, now))
             self.solution = Solution(_Volts(found), amps, frozenset(), {})
-            if self._is_still(found.volts):
-                return self._begins()
+            self._as_sound = self._is_still(found)
+            if self._as_sound:
+                return True
             was = self.device_states
             self.device_states = working(self.wiring, self.state, was, self.solution)
             if self._sources(was) != self._sources(self.device_states):
@@ -143,7 +154,7 @@ class NearPoint(OperatingPoint):
             if blown is not None:
                 self.blown[blown[0]] = blown[1]
             elif self.device_states == was:
-                return self._is_cold()
+                return True
         return False
 
     @property
@@ -152,39 +163,22 @@ class NearPoint(OperatingPoint):
         same = self.device_states == self._near.point.device_states
         return not same or bool(self.blown) or bool(self.wiring.stuck)
 
-    def _moving(
-        self, ways: Wiring, state: State, states: DeviceStates, blown: frozenset[str],
-        taken: frozenset[str],
-    ) -> list[Element]:  # fmt: skip
-        """Return the elements that change with what works; none of what is taken away."""
-        found: list[Element] = [
-            Resistor(link.name, link.a, link.b, link.ohm)
-            for link in ways.switched(state, states.on, blown)
-            if link.closed and link.part not in taken
-        ]
-        sound = self._near.point.wiring
-        for device in standing(sound)[1]:
-            if device.code not in taken:
-                found += elements(ways, device, state, states)
-        found += [one for one in self._near.extra(states.on) if owner_of(one.name) not in taken]
-        return found
-
-    def _is_still(self, volts: Any) -> bool:
-        """Whether nothing changed at any device, nor past what a fuse bears."""
+    def _is_still(self, found: Corrected) -> bool:
+        """Whether every device stands as in the sound network, and no fuse blows."""
         import numpy
 
         near = self._near
-        if self._moved:
+        if self._moved or any(fault.at in near.acting for fault in self.state.faults):
             return False
         for battery in near.batteries:
             was, now = _flow(near, battery, near.volts), self.solution.amps[battery]
             if (was < -1e-3) != (now < -1e-3):
                 return False  # it charges, or no longer
-        moved = numpy.abs(volts[near.watched] - near.volts[near.watched])
-        if float(moved.max()) >= STILL_V:
+        turning = near.turning
+        moved = numpy.abs(found.volts[turning] - near.volts[turning])
+        if moved.size and float(moved.max()) >= STILL_V:
             return False
-        return not any(abs(self.solution.amps[near.elements[place].name]) > most
-                       for place, most in near.fuses)  # fmt: skip
+        return near.bounds.hold(found.volts, found.floats) and not self._overloaded(self.solution)
 
     def _bent(self, volts: Any) -> bool:
         """Whether a diode is where its straight line no longer holds."""
@@ -202,11 +196,7 @@ class NearPoint(OperatingPoint):
         return False
 
     def _is_cold(self) -> bool:
-        """Whether what is pulled in, and what charges, would be from rest: else it depends on what
-        was before.
-        """
-        if not self._begins():
-            return False
+        """Whether what is pulled in would be from rest: else it depends on what was before."""
         relays = {d.code for d in self.job.devices if type_of(d).acts_as in ("relay", "starter")}
         held = self.device_states.on & relays
         if not held:

@@ -3,6 +3,7 @@
 import heapq
 from collections import defaultdict
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from molvik.electrical.solve import Current, Resistor, solve
 from molvik.lazy import cached_property
@@ -15,6 +16,15 @@ TOUCH_OHM = 0.01
 """Bare copper against bare copper, ohms (our choice)."""
 
 Edge = tuple[str, str, float]
+Graph = dict[str, list[tuple[str, float]]]
+"""From each node where its edges go, and their ohms."""
+
+
+class Reached(NamedTuple):
+    """What is joined to a node: how far each other is, ohms, and the edges between all of them."""
+
+    far: dict[str, float]
+    inside: list[Edge]
 
 
 class FaultyBench:
@@ -41,6 +51,8 @@ class FaultyBench:
                 case _:
                     pass
         self._kept: dict[frozenset[End], float | None] = {}
+        self._graphs: dict[frozenset[int], Graph] = {}
+        self._reached: dict[tuple[frozenset[int], str], Reached] = {}
 
     @cached_property
     def touched(self) -> frozenset[int]:
@@ -78,22 +90,37 @@ class FaultyBench:
         touched = self.touched
         if not nets & touched:
             return bench.ohm(red, black)
-        edges = [edge for net in nets | touched for edge in self._edges(net)]
-        edges += self._shorts()
-        near: dict[str, list[tuple[str, float]]] = defaultdict(list)
-        for a, b, ohm in edges:
-            near[a].append((b, ohm))
-            near[b].append((a, ohm))
         start, finish = str(bench.node(red)), str(bench.node(black))
-        reach, least = _reach(near, start, finish)
-        if finish not in reach:
+        found = self._reach(frozenset(nets | touched), start)
+        if finish not in found.far:
             return None
-        inside = [(a, b, ohm) for a, b, ohm in edges if a in reach and b in reach and a != b]
-        if len(inside) == len(reach) - 1:  # one way only
-            return least
-        elements = [Resistor(str(n), a, b, ohm) for n, (a, b, ohm) in enumerate(inside)]
+        if len(found.inside) == len(found.far) - 1:  # one way only
+            return found.far[finish]
+        elements = [Resistor(str(n), a, b, ohm) for n, (a, b, ohm) in enumerate(found.inside)]
         solved = solve([*elements, Current("meter", start, finish, 1.0)], finish)
         return abs(solved.volts[start])
+
+    def _reach(self, nets: frozenset[int], start: str) -> "Reached":
+        """Return what is joined to a node by some nets; asked again for each other end."""
+        key = nets, start
+        if key not in self._reached:
+            near = self._graph(nets)
+            far = _far(near, start)
+            # Each edge stands at both its ends: it is taken at the one that was numbered first.
+            place = {node: n for n, node in enumerate(far)}
+            inside = [(a, b, ohm) for a in far for b, ohm in near[a] if place[a] < place[b]]
+            self._reached[key] = Reached(far, inside)
+        return self._reached[key]
+
+    def _graph(self, nets: frozenset[int]) -> "Graph":
+        if nets not in self._graphs:
+            near: Graph = defaultdict(list)
+            for edges in (*map(self._edges, nets), self._shorts()):
+                for a, b, ohm in edges:
+                    near[a].append((b, ohm))
+                    near[b].append((a, ohm))
+            self._graphs[nets] = near
+        return self._graphs[nets]
 
     def _edges(self, net: int) -> Iterable[Edge]:
         bench = self._bench
@@ -122,10 +149,8 @@ class FaultyBench:
                         yield str(point), METAL, TOUCH_OHM
 
 
-def _reach(
-    near: dict[str, list[tuple[str, float]]], start: str, finish: str
-) -> tuple[set[str], float]:
-    """Return every node that is joined to one, and the least way to another, ohms."""
+def _far(near: Graph, start: str) -> dict[str, float]:
+    """Return how far every node is that is joined to one, by the least way, ohms."""
     far: dict[str, float] = {}
     heap = [(0.0, start)]
     while heap:
@@ -136,4 +161,4 @@ def _reach(
         for there, more in near[here]:
             if there not in far:
                 heapq.heappush(heap, (ohm + more, there))
-    return set(far), far.get(finish, 0.0)
+    return far

@@ -7,6 +7,7 @@ The next measurement is the one that splits best what is left.
 
 import math
 from collections import defaultdict
+from collections.abc import Sequence
 from itertools import combinations, pairwise
 from typing import NamedTuple
 
@@ -82,16 +83,27 @@ class Diagnosis(Scoring):
     @cached_property
     def groups(self) -> tuple[tuple[Ranked, ...], ...]:
         """The likely causes in groups that no measurement tells apart, the likeliest first."""
-        likely = [one for one in self.ranked if one.share >= LIKELY][:MOST_LEFT]
-        by: dict[tuple[str, ...], list[Ranked]] = defaultdict(list)
-        for one in likely:
-            by[self._sign(one.faults)].append(one)
-        found = [tuple(some) for some in by.values()]
-        return tuple(sorted(found, key=lambda some: -sum(one.share for one in some)))
+        found, together = list[list[Ranked]](), [list(self._left)]
+        for point in self._by_trouble:
+            look_up()
+            split: list[list[Ranked]] = []
+            for some in together:
+                by: dict[str, list[Ranked]] = defaultdict(list)
+                for one in some:
+                    by[self._told(point, self.played.shown(one.faults, point))].append(one)
+                split += by.values()
+            # One that is alone is told from all others: nothing more is asked of it.
+            found += [some for some in split if len(some) == 1]
+            together = [some for some in split if len(some) > 1]
+        groups = (tuple(some) for some in (*found, *together) if some)
+        place = {id(one): n for n, one in enumerate(self.ranked)}
+        return tuple(sorted(groups, key=lambda some: (-sum(one.share for one in some),
+                                                      place[id(some[0])])))  # fmt: skip
 
-    def _sign(self, some: Faults) -> tuple[str, ...]:
-        points = (*self._looked_at, *self._points)
-        return tuple(self._told(point, self.played.shown(some, point)) for point in points)
+    @cached_property
+    def _by_trouble(self) -> list[Point]:
+        """Where may be measured, what is the least trouble first."""
+        return sorted((*self._looked_at, *self._points), key=self.trouble)
 
     def _told(self, point: Point, shown: Shown) -> str:
         """Return what is shown in steps that a meter tells apart."""
@@ -194,8 +206,11 @@ class Diagnosis(Scoring):
         known = {seen.point for seen in self.seen}
         left = [some for some in self.groups if some]
         shares = [sum(one.share for one in some) for some in left]
+        most = _bits(shares)
         best: tuple[float, float, Point, dict[str, list[int]]] | None = None
-        for point in (*self._looked_at, *self._points):
+        for point in self._by_trouble:
+            if best is not None and most / self.trouble(point) <= best[0]:
+                break  # telling all there is to tell, it would be worth less
             if point in known:
                 continue
             look_up()
@@ -204,8 +219,7 @@ class Diagnosis(Scoring):
                 shown = self.played.shown(some[0].faults, point)
                 classes[self._told(point, shown)].append(number)
             sums = [sum(shares[n] for n in group) for group in classes.values()]
-            total = sum(sums)
-            bits = -sum(p / total * math.log2(p / total) for p in sums if p > 0)
+            bits = _bits(sums)
             worth = bits / self.trouble(point)
             if bits >= LEAST_BITS and (best is None or worth > best[0] + 1e-9):
                 best = worth, bits, point, classes
@@ -217,6 +231,12 @@ class Diagnosis(Scoring):
             shown = self.played.shown(left[group[0]][0].faults, point)
             answers.append((in_words(point, shown), tuple(left[n][0].causes for n in group)))
         return Proposal(point, bits, tuple(answers))
+
+
+def _bits(shares: Sequence[float]) -> float:
+    """Return how much it tells which of some it is, by how likely each is beside the others."""
+    total = sum(shares)
+    return -sum(p / total * math.log2(p / total) for p in shares if p > 0)
 
 
 def in_words(point: Point, shown: Shown) -> str:

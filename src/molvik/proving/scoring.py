@@ -15,7 +15,7 @@ from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import NAMED
+from molvik.netlist.states import NAMED, State
 from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
 from molvik.proving.meter import spread_ohm
@@ -198,7 +198,7 @@ class Scoring:
                 more = seen.shown - sound if isinstance(sound, float) else 0.0
                 if more > 0.1:
                     extra.add(round(more, 2))
-        usual = [] if extra else list(cause.faults[1::2] if self._powered else cause.faults)
+        usual = [] if extra else list(under_power(cause) if self._powered else cause.faults)
         return [first._replace(ohm=ohm) for ohm in sorted(extra)[:4]] + usual
 
     @cached_property
@@ -316,6 +316,20 @@ class Scoring:
                 if len(left) < len(missed):
                     found.append((_odds((*some, third)) + fit, (*some, third), left, faults))
         return found
+
+
+def under_power(cause: Cause) -> Faults:
+    """Return what a cause may be where nothing shows its ohms: a bad joint has a few."""
+    return cause.faults[1::2] if cause.faults[0].kind == "bad" else cause.faults
+
+
+def get_ready(played: Played, state: State) -> None:
+    """Play every single cause through in a state before anything is asked: then the first answer
+    takes as long as the others.
+    """
+    for cause in causes(played.network):
+        for fault in under_power(cause):
+            played.solved((fault,), state)
 
 
 def _odds(some: tuple[Cause, ...]) -> float:

@@ -14,16 +14,18 @@ from molvik.desktop.widgets.small import CheckedField, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
-from molvik.proving.bench import Bench
+from molvik.netlist.states import RUN
 from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, Seen, seen_of, where_words
-from molvik.proving.played import Played
 from molvik.proving.readings import reading_of, seen_of_text
+from molvik.proving.scoring import get_ready
 from molvik.proving.standing import mended_text, standing
 from molvik.stopping import may_stop
 
 HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
 MENDED = "W56 new terminal at D7"
+READY_WIRES = 400
+"""Jobs of up to so many wires are played through before anything is asked: some seconds of work."""
 
 
 def likely_text(share: float) -> str:
@@ -53,7 +55,6 @@ class CausesView(QWidget):
         self._task: Task | None = None
         self._of: object = None
         self._on: dict[str, str] = {}
-        self._played: Played | None = None
         self.diagnosis: Diagnosis | None = None
         self.verdict = label("", wrap=True)
         self.verdict.setObjectName("handTitle")
@@ -112,15 +113,15 @@ class CausesView(QWidget):
             self.next.setText("")
             self.verdict.setText("Nothing was read or seen yet: measure by the plan, or type above "
                                  "what is odd.")  # fmt: skip
+            self._get_ready(analysis)
             return
         self.verdict.setText("The causes are being played through …")
-        played = self._played if self._played and self._played.network is analysis.network else None
 
         def work(stop: Callable[[], bool]) -> Diagnosis:
             with may_stop(stop):
-                kept = played or Played(analysis.network, Bench(analysis.job))
-                told = code_evidence(kept, codes) if codes else ()
-                made = Diagnosis(analysis.network, (*seen, *told), kept)
+                played = analysis.played
+                told = code_evidence(played, codes) if codes else ()
+                made = Diagnosis(analysis.network, (*seen, *told), played)
                 _ = made.verdict, made.next
                 return made
 
@@ -131,13 +132,25 @@ class CausesView(QWidget):
         )
         self._task.start()
 
+    def _get_ready(self, analysis: Analysis) -> None:
+        """Play the single causes through while nothing is asked, as long as that is soon done."""
+        if len(analysis.job.wires) > READY_WIRES:
+            return
+
+        def work(stop: Callable[[], bool]) -> None:
+            with may_stop(stop):
+                get_ready(analysis.played, RUN)
+
+        self._task = Task(work, self)
+        self._task.start()
+
     @property
     def is_at_rest(self) -> bool:
         """Whether nothing is being played through."""
         return self._task is None or self._task.has_ended
 
     def _show(self, found: Diagnosis) -> None:
-        self.diagnosis, self._played = found, found.played
+        self.diagnosis = found
         job = found.network.job
         self.verdict.setText(found.verdict)
         lines = []
@@ -232,5 +245,5 @@ class CausesView(QWidget):
         if self._task is not None:
             self._task.stop()
             self._task = None  # it holds the job
-        self._of = self._played = self.diagnosis = None
+        self._of = self.diagnosis = None
         self.model.show_things([])
