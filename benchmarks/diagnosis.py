@@ -1,11 +1,12 @@
 """How well hidden faults are found: 400 single ones and 100 double ones in the two demos and random
 looms, by what is proposed to be measured, and how long that takes.
 
-    .venv/bin/python benchmarks/diagnosis.py [--powered]
+    .venv/bin/python benchmarks/diagnosis.py [--powered | --large]
 """
 
 import math
 import random
+import resource
 import sys
 import time
 from pathlib import Path
@@ -119,8 +120,39 @@ def powered(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
     return first, among, steps, sum(times) / len(times), max(times)
 
 
+def large(count: int) -> None:
+    """Print how long a job of so many wires takes: its plan, a reading of it, dead devices."""
+    from large import large_job
+    from molvik.analysis import Analysis
+
+    analysis = Analysis(large_job(count))
+    begun = time.perf_counter()
+
+    def told(what: str) -> None:
+        nonlocal begun
+        most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+        print(f"{count} wires, {what}: {time.perf_counter() - begun:.2f} s, {most} MB so far")
+        begun = time.perf_counter()
+
+    measured = analysis.plan.measurements[100]
+    told("the plan")
+    point = Point.of("resistance", measured.red, measured.black)
+    for shown in (None, 9.0):
+        _ = Diagnosis(analysis.network, [Seen(point, shown)], analysis.played).next
+        told(f"a reading, {'open' if shown is None else 'too high'}")
+    alive = [load.device for load in analysis.operating_point(RUN).loads if load.state == "alive"]
+    told("the solution of a state")
+    for code in alive[3:6]:
+        seen = [Seen(Point.of("device", End(code), End(), "run"), "dead")]
+        _ = Diagnosis(analysis.network, seen, analysis.played).next
+        told(f"{code} dead")
+
+
 def main() -> None:
     """Print what was found of each."""
+    if "--large" in sys.argv:
+        large(2000)
+        return
     if "--powered" in sys.argv:
         first, among, steps, mean, longest = powered(Hidden(demo_job("marten"), 5), 30)
         print(f"with the power on: {first} of 30 first, {among} among three, {steps / 30:.1f} "

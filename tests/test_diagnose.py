@@ -14,16 +14,21 @@ from molvik.model.loom import FoundWire, Loom
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire, WireSize
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
+from molvik.netlist.passing import terminals_named
+from molvik.netlist.states import RUN
+from molvik.proving import scoring
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import SUSPECT, Cause, causes
-from molvik.proving.diagnose import Diagnosis, Seen, seen_of, where_words
+from molvik.proving.diagnose import NARROW, Diagnosis, Seen, seen_of, where_words
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
 from molvik.proving.plan import Plan
 from molvik.proving.played import Played, Point
 from molvik.proving.readings import seen_of_text
 from molvik.proving.standing import standing
+from molvik.proving.ways import Ways
+from molvik.reference.device_types import type_of
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -393,3 +398,48 @@ def test_the_last_reading_of_a_place_counts_with_the_leads_taken_off() -> None:
     seen = seen_of((first, last, volts))
     assert [one.shown for one in seen] == [pytest.approx(0.3), 11.8]
     assert Settings().meter_percent > 0
+
+
+def test_in_a_large_job_only_the_ways_to_what_was_seen_are_thought_of(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A wire on the way is found; the horn, beside it behind the same fuse, is not thought of."""
+    monkeypatch.setattr(scoring, "MOST_PLAYED", 3)
+    network = Network(lamp())
+    seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead")]
+    found = Diagnosis(network, seen)
+    assert found.narrow
+    assert NARROW in found.verdict
+    on = {code for one in found.ranked for cause in one.causes for code in cause.on}
+    assert {"W1", "F1", "W2", "W3", "D2", "W4"} <= on
+    assert not {"W5", "W6", "D3"} & on
+    faulty = found.played.solved((Fault("open", "W3"),), RUN)
+    while found.next is not None:
+        seen.append(Seen(found.next.point, found.played.shown((Fault("open", "W3"),),
+                                                              found.next.point)))  # fmt: skip
+        found = Diagnosis(network, seen, found.played)
+    assert faulty.stands("D2") == "dead"
+    assert found.groups[0][0].causes[0].faults == (Fault("open", "W3"),)
+
+
+def test_nearly_all_that_kills_a_device_lies_on_the_ways_to_it() -> None:
+    """Measured on the demo: every wire, fuse, earth and part of it taken away, every joint made
+    bad, against every device that then stands otherwise.
+    """
+    network = Network(demo_job("marten"))
+    played, ways = Played(network, Bench(network.job)), Ways(network, RUN)
+    loads = [d for d in network.job.devices if type_of(d).is_load]
+    about = {d.code: ways.about(f"{d.code}/{name}" for name in terminals_named(d)) for d in loads}
+    sound = played.solved((), RUN)
+    missed = asked = 0
+    for cause in causes(network):
+        fault = cause.faults[-1]
+        if fault.kind in ("open", "bad"):
+            point = played.solved((fault,), RUN)
+            for load in loads:
+                if point.stands(load.code) != sound.stands(load.code):
+                    asked += 1
+                    missed += about[load.code].isdisjoint(cause.on)
+    assert asked > 300
+    assert missed <= 0.01 * asked
+    assert max(map(len, about.values())) < 100, "and that is a small part of the job"

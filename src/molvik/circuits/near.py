@@ -1,9 +1,9 @@
 """A network with a fault, reached from the sound one by small corrections instead of solved anew.
 
 Looking for a cause asks the same network hundreds of times with one thing wrong. The sound network
-is inverted once for each state; an edge that a fault takes out or puts in is a correction of low
-rank (Sherman, Morrison and Woodbury). Relays, outputs and fuses that then stand otherwise are
-further such edges. What does not settle this way is solved in full.
+is taken apart into factors once for each state; an edge that a fault takes out or puts in is a
+correction of low rank (Sherman, Morrison and Woodbury). Relays, outputs and fuses that then stand
+otherwise are further such edges. What does not settle this way is solved in full.
 """
 
 from collections.abc import Callable, Sequence
@@ -22,6 +22,7 @@ from molvik.electrical.solve import (
     Solution,
     Source,
     diode_line,
+    factors,
     island_roots,
     solve,
 )
@@ -33,6 +34,9 @@ from molvik.reference.device_types import type_of
 
 LEAK_S = 1e-9
 """What holds a node that nothing else does, siemens."""
+
+AT_ONCE = 256
+"""For so many nodes the network is solved at once: a column each."""
 
 FLOATS_OHM = 2e7
 """From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
@@ -73,6 +77,7 @@ class Near:
         self, point: OperatingPoint, extra: Extra = _nothing, rest: "Near | None" = None
     ) -> None:
         import numpy
+        from scipy.sparse import coo_matrix
 
         if point.blown:  # what blows is found anew with each fault
             point = _Intact(point.network, point.state)
@@ -92,29 +97,43 @@ class Near:
             conductance[place], pushed[place] = slope, amps - slope * across
         self.conductance, self.pushed = conductance, pushed
         size = len(self.index)
-        matrix = numpy.zeros((size, size))
-        numpy.add.at(matrix, (self.a, self.a), conductance)
-        numpy.add.at(matrix, (self.b, self.b), conductance)
-        numpy.add.at(matrix, (self.a, self.b), -conductance)
-        numpy.add.at(matrix, (self.b, self.a), -conductance)
-        for root in island_roots(whole):
-            matrix[root, root] += LEAK_S
-        # The reference is held hard: its row and column are left out.
-        matrix[0, :] = matrix[:, 0] = 0.0
-        matrix[0, 0] = 1.0
-        # What a current through each element does to every node. As a difference of two columns of
-        # the inverse it would be lost in rounding where an element is all that holds a node.
-        ends = numpy.zeros((size, len(self.elements)))
-        every = numpy.arange(len(self.elements))
-        numpy.add.at(ends, (self.a, every), 1.0)
-        numpy.add.at(ends, (self.b, every), -1.0)
-        ends[0, :] = 0.0
-        found = numpy.linalg.solve(matrix, numpy.hstack((numpy.eye(size), ends)))
-        self.inverse, self.through = found[:, :size], found[:, size:]
-        self.inverse[0, :] = self.inverse[:, 0] = 0.0
+        a, b, roots = self.a, self.b, numpy.array(island_roots(whole), int)
+        # What nothing joins to the reference is held by a leak.
+        leaks = numpy.full(len(roots), LEAK_S)
+        siemens = numpy.concatenate((conductance, conductance, -conductance, -conductance, leaks))
+        where = numpy.concatenate((a, b, a, b, roots)), numpy.concatenate((a, b, b, a, roots))
+        matrix = coo_matrix((siemens, where), shape=(size, size)).tocsc()
+        # The reference is held hard: its row and column, the first, are left out.
+        self._factors = factors(matrix[1:, 1:])
         flow = numpy.where(self._sources(), pushed, -pushed)
         right = numpy.bincount(self.a, flow, size) - numpy.bincount(self.b, flow, size)
-        self.volts = self.inverse @ right
+        self.volts = numpy.concatenate(([0.0], self._factors.solve(right[1:])))
+
+    def columns(self, a: Any, b: Any) -> Any:
+        """Return what a current into each of some nodes and out of each of others does to all
+        nodes, ohms: a column each. a, b: their places.
+        """
+        import numpy
+
+        ends = numpy.zeros((len(self.index), len(a)))
+        every = numpy.arange(len(a))
+        numpy.add.at(ends, (numpy.asarray(a), every), 1.0)
+        numpy.add.at(ends, (numpy.asarray(b), every), -1.0)
+        ends[1:] = self._factors.solve(ends[1:])
+        ends[0] = 0.0
+        return ends
+
+    @cached_property
+    def ohms(self) -> Any:
+        """What lies between each node and the reference, ohms."""
+        import numpy
+
+        size = len(self.index)
+        found = numpy.empty(size)
+        for first in range(0, size, AT_ONCE):
+            some = numpy.arange(first, min(first + AT_ONCE, size))
+            found[some] = self.columns(some, numpy.zeros(len(some), int))[some, some - first]
+        return found
 
     def _sources(self) -> Any:
         """Which elements push into their first node; a diode's line pushes out of it."""
@@ -245,9 +264,7 @@ class Near:
         if not real:
             return Corrected(self, self.volts)
         a, b = [edge.a for edge in real], [edge.b for edge in real]
-        columns = self.inverse[:, a] - self.inverse[:, b]
-        known = [at for at, edge in enumerate(real) if edge.place >= 0]
-        columns[:, known] = self.through[:, [real[at].place for at in known]]
+        columns = self.columns(a, b)
         ports = columns[a] - columns[b]
         # An edge that is taken out leaves a leak, so that nothing hangs on nothing.
         siemens = numpy.array([edge.siemens for edge in real]) + LEAK_S
@@ -272,14 +289,21 @@ class Corrected:
     def __init__(self, near: Near, volts: Any, changed: tuple[Any, Any, Any] | None = None) -> None:
         self.near, self.volts, self._changed = near, volts, changed
 
+    @property
+    def named(self) -> dict[str, float]:
+        """The voltages by node, of those that do not float: for who asks for most of them."""
+        known = zip(self.near.index, self.volts.tolist(), self.floats.tolist(), strict=True)
+        return {node: volts for node, volts, floats in known if not floats}
+
     @cached_property
     def floats(self) -> Any:
         """Which nodes nothing joins to the reference."""
         import numpy
 
-        ohms = numpy.diagonal(self.near.inverse)
+        ohms = self.near.ohms
         if self._changed is not None:
             columns, siemens, matrix = self._changed
             taken = numpy.linalg.solve(matrix, columns.T)
             ohms = ohms - numpy.einsum("ij,j,ji->i", columns, siemens, taken)
+            self._changed = None  # hundreds of these are kept
         return ohms > FLOATS_OHM

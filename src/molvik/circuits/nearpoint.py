@@ -147,7 +147,8 @@ class NearPoint(OperatingPoint):
             if self._as_sound:
                 return True
             was = self.device_states
-            self.device_states = working(self.wiring, self.state, was, self.solution)
+            named = self.solution._replace(volts=found.named)
+            self.device_states = working(self.wiring, self.state, was, named)
             if self._sources(was) != self._sources(self.device_states):
                 return False  # an alternator that finds another voltage: in full
             blown = self._overloaded(self.solution)

@@ -226,7 +226,7 @@ def _potentials(
     kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
     matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
     right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
-    factored = _factored(matrix)
+    factored = factors(matrix)
     found[order] = factored.solve(right[order])
     if diodes:
         taken = numpy.zeros((unknowns, len(diodes)))
@@ -257,7 +257,7 @@ def _flows(
     return flows
 
 
-def _factored(matrix: Any) -> Any:
+def factors(matrix: Any) -> Any:
     """Return a matrix factored; where rounding makes it singular, with a trace to the reference.
 
     The matrix is symmetric with a heavy diagonal: it needs no pivoting, and an order by least

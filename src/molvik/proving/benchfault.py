@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from molvik.electrical.solve import Current, Resistor, solve
 from molvik.lazy import cached_property
-from molvik.model.parts import End, Wire
+from molvik.model.parts import End
 from molvik.netlist.faults import EARTH, Fault
 from molvik.proving.bench import Bench
 
@@ -62,15 +62,9 @@ class FaultyBench:
         ends = {end for code in codes if (w := bench.wires.get(code)) for end in w.ends}
         ends |= set(self._swaps)
         found = {bench.net_of[bench.node(end)] for end in ends if bench.node(end) in bench.net_of}
-        for code in codes:  # between two splices
-            if (wire := bench.wires.get(code)) and not found & self._nets_of(wire):
-                found |= self._nets_of(wire)
         if any(fault.other == EARTH for fault in self._faults):
             found |= self._earths
         return frozenset(found)
-
-    def _nets_of(self, wire: Wire) -> set[int]:
-        return {n for n, net in enumerate(self._bench.nets) if wire.code in net.wires}
 
     @property
     def _earths(self) -> set[int]:

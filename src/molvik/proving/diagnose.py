@@ -27,6 +27,11 @@ SEEN = ("lamp", "warning lamp", "LED", "motor", "heater", "load", "gauge")
 LIKELY, MOST_LEFT = 0.002, 80
 """Causes less likely than this, and past so many, are no matter for what is measured next."""
 
+NARROW = (
+    "So much is joined to it that only what lies on the ways to it is thought of: a short "
+    "elsewhere stands as the fuse it blows."
+)
+
 SURE = 0.95
 LEAST_BITS = 0.02
 
@@ -132,7 +137,11 @@ class Diagnosis(Scoring):
 
     @property
     def verdict(self) -> str:
-        """Say what it comes to, in words."""
+        """Say what it comes to, in words, and what was not thought of."""
+        return f"{self._verdict} {NARROW}" if self.narrow else self._verdict
+
+    @property
+    def _verdict(self) -> str:
         job = self.network.job
         best = self.groups[0] if self.groups else ()
         if not best or sum(one.share for one in best) < 0.5:

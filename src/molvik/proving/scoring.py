@@ -21,6 +21,7 @@ from molvik.proving.causes import Cause, causes
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
 from molvik.proving.region import region
+from molvik.proving.ways import Ways
 from molvik.stopping import look_up
 
 SOUND_SHARE = 0.5
@@ -40,6 +41,9 @@ wonder (our choice)."""
 
 VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
 """How much voltages differ from what is reckoned, V, and as a share (our choice)."""
+
+MOST_PLAYED = 1500
+"""So many causes are played through with the power on; of more, those near what was seen."""
 
 REFINED = 10
 """Of so many bad joints the ohms are closed in on."""
@@ -153,8 +157,7 @@ class Scoring:
         """Return the places of the readings that faults can change."""
         touched = self.played.faulty(faults).touched
         changed = {n for net in touched for n in self._on_net.get(net, ())}
-        on = {Ref.parse(fault.at).code for fault in faults}
-        if self._powered and (on & self._region or any(f.kind == "swap" for f in faults)):
+        if self._powered and any(map(self._reaches, faults)):
             changed |= set(self._powered)
         return sorted(changed)
 
@@ -220,7 +223,13 @@ class Scoring:
         """Return causes with the ohms of bad joints closed in on, of those that may be it: under
         power nothing shows how many there are too many.
         """
-        bad = [one for one in found if one[1] and one[1][0].faults[0].kind == "bad"]
+        bad = [
+            one
+            for one in found
+            if one[1]
+            and one[1][0].faults[0].kind == "bad"
+            and one[0] < math.log(one[1][0].odds) - 1e-9
+        ]  # what fits to the full fits no better
         bad.sort(key=lambda one: -one[0])
         better: dict[str, Scored] = {}
         for score, (cause,), missed, (fault,) in bad[:REFINED]:
@@ -249,26 +258,57 @@ class Scoring:
 
     def _tells(self, cause: Cause) -> bool:
         """Return whether anything that was measured, or can be, tells of a cause."""
-        if self._powered and set(cause.on) & self._region:
+        if self._powered and self._reaches(cause.faults[0]):
             return True
-        return bool(self.played.faulty(cause.faults[:1]).touched & self._on_net.keys()) or (
-            not self._powered and bool(self.played.faulty(cause.faults[:1]).touched)
-        )
+        if self._powered and not self._on_net:
+            return False
+        touched = self.played.faulty(cause.faults[:1]).touched
+        return not touched.isdisjoint(self._on_net) or (not self._powered and bool(touched))
+
+    def _reaches(self, fault: Fault) -> bool:
+        """Return whether the readings with power on can be about a fault."""
+        places = [place for place in (fault.at, fault.other) if place]
+        on = {Ref.parse(place).code for place in places}
+        if fault.kind == "swap":
+            on |= {wire.code for place in places
+                   for wire in self.network.wires_at.get(End.of(place), ())}  # fmt: skip
+        return not on.isdisjoint(self._region)
+
+    @cached_property
+    def _joined(self) -> frozenset[str]:
+        """The parts that are joined to what was seen with power on."""
+        found = (region(self.network, state, nodes) for state, nodes in self._starts.items())
+        return frozenset[str]().union(*found)
+
+    @cached_property
+    def narrow(self) -> bool:
+        """Whether so much is joined to what was seen that only the ways to it are thought of."""
+        return sum(not self._joined.isdisjoint(one.on) for one in self.causes) > MOST_PLAYED
 
     @cached_property
     def _region(self) -> frozenset[str]:
         """The parts that the readings with power on can be about."""
-        found: set[str] = set()
+        if not self.narrow:
+            return self._joined
+        found = (Ways(self.network, state).about(nodes) for state, nodes in self._starts.items())
+        return frozenset[str]().union(*found)
+
+    @cached_property
+    def _starts(self) -> dict[State, list[str]]:
+        """The nodes that the readings with power on are of, by the state."""
+        found: dict[State, list[str]] = defaultdict(list)
         for place in self._powered:
             point = self.seen[place].point
-            if point.what == "device":
-                starts = self._terminals(point.red.at)
-            elif point.what == "code":
-                starts = self._watched_at(point.red)
-            else:
-                starts = [str(end) for end in (point.red, point.black) if end.at]
-            found |= region(self.network, NAMED[point.state], starts)
-        return frozenset(found)
+            found[NAMED[point.state]] += self._nodes(point)
+        return found
+
+    def _nodes(self, point: Point) -> list[str]:
+        """Return the nodes that a reading with power on is of."""
+        if point.what == "device":
+            return self._terminals(point.red.at)
+        if point.what == "code":
+            return self._watched_at(point.red)
+        return [str(end) for end in (point.red, point.black) if end.at]
 
     def _watched_at(self, code: End) -> list[str]:
         """Return where what sets a code of a computer is seen: at its plug, and at the part."""

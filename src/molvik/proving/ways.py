@@ -1,0 +1,169 @@
+"""Which parts lie on the ways between what was seen and the battery, and what moves the contacts on
+them: in a large job only these are thought of, for nearly all of it is joined to all (`region`).
+
+What lies on no way from one of the points asked for to another or to the battery carries nothing of
+theirs: the ways are the edges of one biconnected part of the network, once all these points are
+joined to one more. What else a fault elsewhere does to them comes by a fuse on these ways.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from molvik.circuits.behaviour import DeviceStates, elements, ends_of
+from molvik.lazy import cached_property
+from molvik.model.parts import Device
+from molvik.netlist.network import Network
+from molvik.netlist.passing import terminals_named
+from molvik.netlist.states import State
+from molvik.netlist.wiring import METAL, Link, owner_of, wiring
+from molvik.reference.device_types import type_of
+
+NOT_CROSSED = ("relay", "controller", "contacts", "bar", "battery", "alternator", "starter")
+"""Models through which no current passes but by contacts, or that hold a voltage."""
+
+
+class Ways:
+    """The ways of a network in a state, open ones too: any may be closed by a fault."""
+
+    def __init__(self, network: Network, state: State) -> None:
+        self._state = state
+        self._wiring = wiring(network, state)
+        self._links = (*self._wiring.fixed, *self._wiring.switched(state, frozenset(), ()))
+        self._devices = {device.code: device for device in self._wiring.devices}
+
+    @cached_property
+    def _near(self) -> dict[str, list[Link]]:
+        near: dict[str, list[Link]] = defaultdict(list)
+        for link in self._links:
+            near[link.a].append(link)
+            near[link.b].append(link)
+        return near
+
+    @cached_property
+    def _ends(self) -> frozenset[str]:
+        """Where a way may end: batteries, metal, and alternators, which let their lamp through."""
+        found = {METAL, self._wiring.reference}
+        for device in self._devices.values():
+            kind = type_of(device).acts_as
+            if kind in ("battery", "alternator"):
+                found |= {f"{device.code}/{name}" for name in terminals_named(device)}
+        return frozenset(found)
+
+    @cached_property
+    def _in_line(self) -> dict[str, list[tuple[str, str]]]:
+        """From each node the devices that pass a current on, neither end of which is earthed, with
+        their other ends: diodes, resistors, sensors, a charge lamp. What is earthed is beside other
+        ways, not on them.
+        """
+        earthed = self._joined((METAL, self._wiring.reference))
+        found: dict[str, list[tuple[str, str]]] = defaultdict(list)
+        for device in self._devices.values():
+            if type_of(device).acts_as in NOT_CROSSED:
+                continue
+            for element in elements(self._wiring, device, self._state, DeviceStates()):
+                a, b = element[1], element[2]
+                if a not in earthed and b not in earthed:
+                    found[a].append((b, device.code))
+                    found[b].append((a, device.code))
+        return found
+
+    def _joined(self, starts: Iterable[str]) -> set[str]:
+        """Return the nodes that links join to some."""
+        waiting, seen = list(starts), set[str]()
+        while waiting:
+            here = waiting.pop()
+            if here not in seen:
+                seen.add(here)
+                for link in self._near.get(here, ()):
+                    waiting += [link.a, link.b]
+        return seen
+
+    def about(self, starts: Iterable[str]) -> frozenset[str]:
+        """Return the codes of the parts that what is seen at some nodes can be about."""
+        targets = {node for node in starts if node}
+        devices = {code for node in targets if (code := owner_of(node)) in self._devices}
+        while True:
+            codes, fed = self._between(targets)
+            hung, passed = self._hung(targets - fed)
+            met = {owner_of(node) for node in hung} | {
+                owner_of(node) for node in self._copper(targets) if self._is_output(node)
+            }
+            codes |= passed
+            devices |= {code for code in codes | met if code in self._devices}
+            more = {node for code in devices for node in self._moved_by(self._devices[code])}
+            more |= {node for node in self._copper(targets) if self._is_output(node)}
+            if more <= targets:
+                break
+            targets |= more
+        return frozenset({owner_of(code) for code in codes} | devices)
+
+    def _copper(self, starts: Iterable[str]) -> set[str]:
+        """Return the nodes that nothing but wires and plugs joins to some."""
+        waiting, seen = list(starts), set[str]()
+        while waiting:
+            here = waiting.pop()
+            if here in seen:
+                continue
+            seen.add(here)
+            if here not in self._ends:
+                for link in self._near.get(here, ()):
+                    if link.what in ("wire", "contact"):
+                        waiting += [link.a, link.b]
+        return seen
+
+    def _hung(self, starts: set[str]) -> tuple[set[str], set[str]]:
+        """Return what hangs on some nodes that no way reaches, sensors between controllers: the
+        nodes, and the parts.
+        """
+        nodes, codes = self._copper(starts), set[str]()
+        while True:
+            across = [
+                (there, code) for node in nodes for there, code in self._in_line.get(node, ())
+            ]
+            codes |= {code for _, code in across}
+            more = self._copper(there for there, _ in across) - nodes
+            if not more:
+                break
+            nodes |= more
+        links = (link for node in nodes - self._ends for link in self._near.get(node, ()))
+        return nodes, codes | {link.part for link in links}
+
+    def _between(self, targets: set[str]) -> tuple[set[str], set[str]]:
+        """Return what is on any way from one of some nodes to another or to an end: the
+        parts, and which nodes a way to an end reaches.
+        """
+        import networkx
+
+        graph: networkx.Graph[str] = networkx.Graph()
+        graph.add_edges_from((link.a, link.b) for link in self._links)
+        graph.add_edges_from((a, b) for a, some in self._in_line.items() for b, _ in some)
+        graph.add_edges_from(("", node) for node in targets | self._ends if node in graph)
+        # The stubs of networkx have sets of sets for sets of nodes.
+        parts: Iterable[Any] = networkx.biconnected_components(graph)
+        nodes: set[str] = {node for part in parts if "" in part for node in part if node}
+        codes = {link.part for link in self._links if link.a in nodes and link.b in nodes}
+        codes |= {code for a in nodes for b, code in self._in_line.get(a, ()) if b in nodes}
+        joined: Iterable[Any] = networkx.connected_components(graph.subgraph(nodes))
+        fed: set[str] = {n for part in joined if not self._ends.isdisjoint(part) for n in part}
+        return codes, fed
+
+    def _is_output(self, node: str) -> bool:
+        device = self._devices.get(owner_of(node))
+        outputs = device.outputs if device is not None else ()
+        return any(node == f"{owner_of(node)}/{output.terminal}" for output in outputs)
+
+    def _moved_by(self, device: Device) -> Iterator[str]:
+        """Yield the nodes whose voltages decide what a device does to others."""
+        match type_of(device).acts_as:
+            case "relay" | "starter":
+                yield from filter(None, ends_of(self._wiring, device))
+            case "controller":
+                inputs = [output.input for output in device.outputs if output.input]
+                for name in (*device.supplies, *device.earths, *inputs):
+                    yield f"{device.code}/{name}"
+            case "alternator":
+                for name in terminals_named(device):
+                    yield f"{device.code}/{name}"
+            case _:
+                pass
