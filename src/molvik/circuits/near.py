@@ -35,9 +35,6 @@ from molvik.reference.device_types import type_of
 LEAK_S = 1e-9
 """What holds a node that nothing else does, siemens."""
 
-AT_ONCE = 256
-"""For so many nodes the network is solved at once: a column each."""
-
 FLOATS_OHM = 2e7
 """From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
 
@@ -125,15 +122,12 @@ class Near:
 
     @cached_property
     def ohms(self) -> Any:
-        """What lies between each node and the reference, ohms."""
+        """What lies between each node and the reference, ohms, near enough for what floats: the
+        leak that holds it, or next to nothing beside that.
+        """
         import numpy
 
-        size = len(self.index)
-        found = numpy.empty(size)
-        for first in range(0, size, AT_ONCE):
-            some = numpy.arange(first, min(first + AT_ONCE, size))
-            found[some] = self.columns(some, numpy.zeros(len(some), int))[some, some - first]
-        return found
+        return numpy.array([1.0 / LEAK_S if node in self.floating else 0.0 for node in self.index])
 
     def _sources(self) -> Any:
         """Which elements push into their first node; a diode's line pushes out of it."""

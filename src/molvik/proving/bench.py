@@ -60,6 +60,7 @@ class Bench:
         self.settings = job.settings
         self.earths = frozenset(earth.code for earth in job.earths)
         self._kept: dict[tuple[End, End, bool], float | None] = {}
+        self._edges: dict[int, list[tuple[str, str, str, float]]] = {}
         self.wires = {w.code: w for w in job.wires if w.start.at and w.finish.at}
 
     def node(self, end: End) -> End:
@@ -177,6 +178,16 @@ class Bench:
         return frozenset(found)
 
     # what a meter shows
+
+    def edges(self, net: int) -> list[tuple[str, str, str, float]]:
+        """Return the wires of a net: each with its code, the nodes it joins, and its ohms."""
+        found = self._edges.get(net)
+        if found is None:
+            wires = (self.wires[code] for code in self.nets[net].wires)
+            found = [(wire.code, str(self.node(wire.start)), str(self.node(wire.finish)),
+                      self.wire_ohm(wire)) for wire in wires]  # fmt: skip
+            self._edges[net] = found
+        return found
 
     def wire_ohm(self, wire: Wire, *, worst: bool = False) -> float:
         """Return a wire's resistance with the joint at each of its ends, ohms: at the bench's

@@ -85,7 +85,10 @@ class FaultyBench:
         if not nets & touched:
             return bench.ohm(red, black)
         start, finish = str(bench.node(red)), str(bench.node(black))
-        found = self._reach(frozenset(nets | touched), start)
+        among = frozenset(nets | touched)
+        if (among, finish) in self._reached:  # the same from either end
+            start, finish = finish, start
+        found = self._reach(among, start)
         if finish not in found.far:
             return None
         if len(found.inside) == len(found.far) - 1:  # one way only
@@ -118,18 +121,18 @@ class FaultyBench:
 
     def _edges(self, net: int) -> Iterable[Edge]:
         bench = self._bench
-        for code in bench.nets[net].wires:
+        for code, begin, end, ohm in bench.edges(net):
             if code in self._open:
                 continue
-            wire = bench.wires[code]
-            a, b = (str(bench.node(self._swaps.get(end, end))) for end in wire.ends)
-            ohm = bench.wire_ohm(wire) + self._extra.get(code, 0.0)
+            a, b, more = begin, end, ohm + self._extra.get(code, 0.0)
+            if self._swaps:
+                a, b = (str(bench.node(self._swaps.get(e, e))) for e in bench.wires[code].ends)
             if code in self._halved:
                 middle = f"{code} middle"
-                yield a, middle, ohm / 2
-                yield middle, b, ohm / 2
+                yield a, middle, more / 2
+                yield middle, b, more / 2
             else:
-                yield a, b, ohm
+                yield a, b, more
 
     def _shorts(self) -> Iterable[Edge]:
         for fault in self._faults:
