@@ -443,3 +443,48 @@ def test_nearly_all_that_kills_a_device_lies_on_the_ways_to_it() -> None:
     assert asked > 300
     assert missed <= 0.01 * asked
     assert max(map(len, about.values())) < 100, "and that is a small part of the job"
+
+
+@pytest.mark.parametrize("shown", ["dead", "alive"])
+def test_what_is_proposed_tells_most_for_its_trouble(shown: str) -> None:
+    """Of all points there are, worked out here without leaving any out."""
+    network = Network(demo_job("marten"))
+    seen = [Seen(Point.of("device", End("D35"), End(), "run"), "dead"),
+            Seen(Point.of("device", End("D8"), End(), "run"), shown)]  # fmt: skip
+    found = Diagnosis(network, seen)
+    assert found.next is not None
+    known = {one.point for one in seen}
+
+    def worth(point: Point) -> float:
+        classes: dict[str, float] = {}
+        for group in found.groups:
+            told = found._told(point, found.played.shown(group[0].faults, point))
+            classes[told] = classes.get(told, 0.0) + sum(one.share for one in group)
+        total = sum(classes.values())
+        bits = -sum(p / total * math.log2(p / total) for p in classes.values() if p)
+        return bits / found.trouble(point) if bits >= 0.02 else 0.0
+
+    most = max(worth(point) for point in (*found._looked_at, *found._points) if point not in known)
+    assert worth(found.next.point) == pytest.approx(most)
+
+
+def test_a_reading_on_the_bench_counts_beside_one_with_the_power_on() -> None:
+    """W2 and W6 open on the bench explain lamp and horn: two faults, each told by a reading."""
+    network = Network(lamp())
+    seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead"),
+            Seen(Point.of("device", End("D3"), End(), "run"), "dead"),
+            Seen(Point.of("resistance", End("D3", "-"), End("E1")), None),
+            Seen(Point.of("resistance", End("F1", "out"), End("D2", "+")), None)]  # fmt: skip
+    best = Diagnosis(network, seen).ranked[0]
+    assert {code for cause in best.causes for code in cause.on} == {"W2", "W6"}
+
+
+def test_what_hangs_between_a_sensor_and_its_computer_is_on_its_ways() -> None:
+    """No battery is at either end of a throttle sensor's wires: they are its own."""
+    network = Network(demo_job("marten"))
+    sensor = network.parts["D44"]
+    assert isinstance(sensor, Device)
+    own = {wire.code for end, wires in network.wires_at.items() if end.at == sensor.plug
+           for wire in wires}  # fmt: skip
+    assert len(own) == 3
+    assert own <= Ways(network, RUN).about(["C6/2"])

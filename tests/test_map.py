@@ -29,7 +29,7 @@ from molvik.proving.plan import Plan
 from molvik.proving.report import report_sheet
 from molvik.proving.standing import mended_text
 from molvik.proving.taken import taken
-from molvik.proving.touching import between, isolated, touching
+from molvik.proving.touching import between, isolated, isolation_words, touching
 from molvik.sheet import Drawing, Table
 from test_plan import AT, loom_job, looms
 
@@ -87,11 +87,16 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     assert said.startswith("C1/1 touches C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first")
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
     assert not touching(Plan(mended))
+    far = edits.record(job, between(plan, pair, 2e6, AT, "", "isolation"))
+    assert not touching(Plan(far)), "two megohms do not touch"
     *apart, run = isolated(Plan(job), [], 3, AT, "", "isolation")
     assert [one.value for one in apart] == [None]
     for one in (*apart, run):
         job = edits.record(job, one)
     assert "touches" not in marks(job).values()
+    assert isolation_words(Plan(job)).endswith("passed; 3 measurements of 3 nets.")
+    mended = edits.record(job, mended_text(job, "W5 taped", AT))
+    assert "changed or mended since: measure it again" in isolation_words(Plan(mended))
 
 
 def test_what_touches_by_another_net_is_not_called_apart() -> None:
@@ -172,6 +177,7 @@ def test_many_plugs_stand_beside_each_other(drawn: list[Grid], count: int, width
     boxes += [box for _, box in lay_out_faces(plugs, rows, width).rows]
     for one, other in itertools.combinations(boxes, 2):
         assert not one.grown(-0.01, -0.01).overlaps(other)
+    assert all(box.x >= 0 and box.right <= width + 1 for box in boxes)
     for area in scene.areas:
         assert area.box.bottom <= scene.height
         assert sum(box.grown(1, 1).covers(area.box) for box in boxes) == 1
@@ -254,6 +260,12 @@ def test_a_cavity_says_what_was_found_there_and_leads_to_its_measurement(
     assert {str(end) for end in (shown.plan.current.red, shown.plan.current.black)} == {
         "C1/1", "C2/1"}  # fmt: skip
     assert shown.plan.table.current_key() == shown.plan.current.key
+    shown.tabs.setCurrentWidget(view)
+    view.only.click()
+    click(shown, qtbot, "C1/1")
+    qtbot.mouseClick(view.measure_button, LEFT)
+    chosen = shown.plan.current
+    assert window.store.analysis.plan.judged[chosen.key].outcome != "passed", "what is left to do"
 
 
 def test_an_empty_job_says_that_there_is_nothing_to_measure(window: MainWindow) -> None:
@@ -273,7 +285,7 @@ def test_a_tester_run_that_fails_ends_at_the_map(
     shown = opened(window, star())
     shown.tabs.setCurrentWidget(shown.plan)
     bar = shown.plan.instruments
-    for faults, wrong in ((("W2", "short W5 W6"), True), ((), False)):
+    for faults, wrong in ((("W2", "short W5 W6"), True), (("W2",), True), ((), False)):
         hidden = [word for fault in faults for word in ("--fault", fault)]
         resource, _ = stand_ins(star(), "tester", *hidden)
         bar.address.setText(resource)
@@ -288,10 +300,10 @@ def test_a_tester_run_that_fails_ends_at_the_map(
         qtbot.waitUntil(ran, timeout=30_000)
         found = marks(window.store.job)
         failed = {"C2/1"} if wrong else set()
-        touch = {"C1/2", "C2/2", "C1/3", "C3/3"} if wrong else set()
+        touch = {"C1/2", "C2/2", "C1/3", "C3/3"} if len(faults) > 1 else set()
         assert {place for place, mark in found.items() if mark == "failed"} == failed
         assert {place for place, mark in found.items() if mark == "touches"} == touch
         assert (shown.tabs.currentWidget() is shown.map) == wrong
-        assert ("touches" in shown.notice.text()) == wrong
+        assert ("touches" in shown.notice.text()) == (len(faults) > 1)
         shown.tabs.setCurrentWidget(shown.plan)
     bar.forget()

@@ -99,6 +99,13 @@ def test_a_relay_that_would_only_hold_is_not_taken_for_pulled_in() -> None:
     assert near.on == whole.on
 
 
+def test_a_relay_that_is_taken_out_is_not_pulled_in_though_its_feed_is_there() -> None:
+    relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"))
+    near, whole = both(small((relay, "D1/+", "D1/-")), Fault("open", "K1"))
+    assert isinstance(near, NearPoint)
+    assert near.on == whole.on == frozenset()
+
+
 def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
     """Without the lamp a thousandth of the current is left: the diode holds 0.3 V less."""
     parts = (
