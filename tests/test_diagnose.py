@@ -469,14 +469,17 @@ def test_what_is_proposed_tells_most_for_its_trouble(shown: str) -> None:
 
 
 def test_a_reading_on_the_bench_counts_beside_one_with_the_power_on() -> None:
-    """W2 and W6 open on the bench explain lamp and horn: two faults, each told by a reading."""
-    network = Network(lamp())
+    """W7 is joined to nothing that the lamp is: it is told by its own reading alone."""
+    alone = Wire("W7", End("E8"), End("E9"), size=WireSize("metric", 1.0), length_m=1.0)
+    job = lamp()
+    job = replace(job, wires=(*job.wires, alone),
+                  earths=(*job.earths, EarthPoint("E8", "a"), EarthPoint("E9", "b")))  # fmt: skip
     seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead"),
-            Seen(Point.of("device", End("D3"), End(), "run"), "dead"),
-            Seen(Point.of("resistance", End("D3", "-"), End("E1")), None),
-            Seen(Point.of("resistance", End("F1", "out"), End("D2", "+")), None)]  # fmt: skip
-    best = Diagnosis(network, seen).ranked[0]
-    assert {code for cause in best.causes for code in cause.on} == {"W2", "W6"}
+            Seen(Point.of("device", End("D3"), End(), "run"), "alive"),
+            Seen(Point.of("resistance", End("E8"), End("E9")), None)]  # fmt: skip
+    for one in Diagnosis(Network(job), seen).ranked[:3]:
+        assert "W7" in {code for cause in one.causes for code in cause.on}
+        assert len(one.causes) == 2
 
 
 def test_what_hangs_between_a_sensor_and_its_computer_is_on_its_ways() -> None:
