@@ -13,11 +13,13 @@ from pytestqt.qtbot import QtBot
 
 from conftest import page
 from jobs import grids
+from molvik.analysis import Analysis
 from molvik.desktop.window import MainWindow
 from molvik.drawing.face import Cavity
 from molvik.drawing.faces import Plug, Terminal, TerminalRow, faces_scene, lay_out_faces
 from molvik.drawing.marks import FOUND, TIED, Mark, Marked, over, under
 from molvik.drawing.scene import Box, Pen
+from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.geometry import places
 from molvik.model.job import Job
@@ -85,6 +87,9 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     }  # fmt: skip
     said = found_at(Plan(job))[End("C4", "1")].words
     assert said.startswith("C1/1 touches C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first")
+    (finding,) = [one for one in find_all(Analysis(job)) if one.rule == "touching-nets"]
+    assert (finding.severity, finding.subject) == ("stop", "C1/1")
+    assert "C1/1 and C1/2 touch" in finding.what
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
     assert not touching(Plan(mended))
     far = edits.record(job, between(plan, pair, 2e6, AT, "", "isolation"))

@@ -176,8 +176,11 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
         QTest.keyClicks(cards, "0.4" if all(sides) else "OL")
         QTest.keyClick(cards, Qt.Key.Key_Return)
         assert not cards.notice.text()
-    said = [step.shown for step in cards._steps()]
+    *steps, last = cards._steps()
+    said = [step.shown for step in steps]
     assert said[0] == "apart", "the earths"
+    assert last.do == cards.headline.text()
+    assert "touches" in last.do
     assert "they touch" in said
     reading, whole = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
@@ -185,6 +188,7 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     assert "C1/2 touches C1/3" in whole.said or "C1/3 touches C1/2" in whole.said
     assert f"{len(said)} measurements of 7 nets" in whole.said
     assert f"{len(said)} measurements of 7 nets" in shown.plan.words.text()
+    assert last.do == f"Isolation: {whole.said}"
     cards.close()
 
 

@@ -127,6 +127,7 @@ RULES: tuple[Rule, ...] = (
         proof.measured_and_failed,
         ("failed-continuity", "below-leads"),
     ),
+    Rule(proof.touching_nets, ("touching-nets",)),
     Rule(proof.moved_since_measured, ("moved-since-measured",)),
 )
 

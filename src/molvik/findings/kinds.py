@@ -304,6 +304,7 @@ KINDS: dict[str, Kind] = {
         ("note",), "routing", "another place of a splice saves 10 % of its copper and 0.2 m of wire"
     ),
     "failed-continuity": Kind(("stop",), "proving", "the last reading was open or above the limit"),
+    "touching-nets": Kind(("stop",), "proving", "isolation found nets joined that should not be"),
     "below-leads": Kind(("look",), "proving", "the last reading was below the leads alone"),
     "moved-since-measured": Kind(("note",), "proving", "the wire was moved after its last reading"),
     "rule-failed": Kind(

@@ -1,10 +1,15 @@
 """Rules about what was measured."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
+from molvik.model.job import Reading
+from molvik.model.parts import Connector
 from molvik.proving.continuity import Verdict
+from molvik.proving.touching import touching
+from molvik.wording import some
 
 
 def _shown(verdict: Verdict) -> tuple[Figure, ...]:
@@ -35,6 +40,27 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 "A reading below the leads' own says the zero was wrong, so the others are too.",
                 "Set the leads' resistance in the list and measure this wire again.",
             )
+
+
+def touching_nets(analysis: Analysis) -> Iterator[Finding]:
+    """Nets that isolation found joined are a stop."""
+    by: dict[str, list[Reading]] = defaultdict(list)
+    for reading in touching(analysis.plan).values():
+        point = reading.points[0]
+        plug = isinstance(analysis.network.parts.get(point.at), Connector)
+        by[str(point) if plug else point.at].append(reading)
+    for subject, readings in by.items():
+        least = min(reading.value or 0.0 for reading in readings)
+        pairs = some([f"{one.points[0]} and {one.points[1]}" for one in readings], 4)
+        yield Finding(
+            "touching-nets",
+            "stop",
+            subject,
+            f"{pairs} touch, and should not.",
+            "What is live there feeds, or is shorted by, what it has nothing to do with.",
+            "Look where they lie beside each other, mend it, then measure isolation again.",
+            (Figure("the reading", least, "Ω", "less"), Figure("pairs", len(readings))),
+        )
 
 
 def moved_since_measured(analysis: Analysis) -> Iterator[Finding]:

@@ -105,7 +105,7 @@ class Isolation:
             # What passed for the lower digits differs in none of them.
             alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(rest)
                      for net in ones[top]}  # fmt: skip
-            words = "neighbours against each other" if digit == 0 else f"by digit {digit + 1}"
+            words = "neighbours against each other" if digit == 0 else "halves mixed anew"
             if (yield from self._apart(one, other, alike, words)):
                 return
 

@@ -15,13 +15,15 @@ def touching(plan: Plan) -> dict[frozenset[int], Reading]:
     """Return the pairs of nets that touch by what was read last, with that reading. What was
     measured again and is apart, or mended or changed since, is none of them.
     """
-    last: dict[frozenset[int], Reading] = {}
-    for reading in standing(plan).readings:
-        if reading.quantity != "resistance" or reading.state:
-            continue
-        nets = frozenset(plan.bench.net_of.get(point, -1) for point in reading.points)
-        if len(nets) == 2 and -1 not in nets:
-            last[nets] = reading
+    bench, across = plan.bench, dict[int, frozenset[int]]()
+    for reading in plan.job.readings:
+        nets = frozenset(bench.net_of.get(point, -1) for point in reading.points)
+        if len(nets) == 2 and -1 not in nets and reading.quantity == "resistance":
+            across[id(reading)] = nets
+    if not across:
+        return {}
+    last = {across[id(one)]: one for one in standing(plan).readings
+            if id(one) in across and not one.state}  # fmt: skip
     return {nets: one for nets, one in last.items() if one.value is not None
             and one.value < APART_OHM}  # fmt: skip
 

@@ -56,6 +56,7 @@ class IsolationRun:
         self._bench: Bench = page.analysis.plan.bench
         self.steps: Isolation = isolation_of(self._bench)
         self._done: list[tuple[Groups, str]] = []
+        self._said = ""
 
     def begin(self) -> None:
         """Put up the first card."""
@@ -68,6 +69,9 @@ class IsolationRun:
                  for number, (groups, said) in enumerate(self._done, 1)]  # fmt: skip
         if self.steps.now is not None:
             shown.append(self._card(len(shown) + 1, self.steps.now, ""))
+        else:
+            shown.append(Step("isolated", "", f"Isolation: {self._said}", "All is measured. What "
+                              "touches is marked on the Map; Esc closes."))  # fmt: skip
         return tuple(shown)
 
     def _card(self, number: int, groups: Groups, said: str) -> Step:
@@ -88,7 +92,8 @@ class IsolationRun:
         return f"{len(group)} places"
 
     def _ticked(self) -> set[str]:
-        return {f"isolate {number}" for number in range(1, len(self._done) + 1)}
+        done = {f"isolate {number}" for number in range(1, len(self._done) + 1)}
+        return done if self.steps.now is not None else done | {"isolated"}
 
     def _answer(self, step: Step, text: str) -> None:
         if step.key in self._ticked():
@@ -112,4 +117,5 @@ class IsolationRun:
         """Keep what came of it."""
         made = isolated(self._page.analysis.plan, self.steps.touching, self.steps.measured,
                         now_text(), "", self._how)  # fmt: skip
+        self._said = made[-1].said
         self._page.store.do("Isolation", lambda job: reduce(edits.record, made, job))
