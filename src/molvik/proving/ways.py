@@ -7,7 +7,7 @@ joined to one more. What else a fault elsewhere does to them comes by a fuse on 
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
 from molvik.circuits.behaviour import DeviceStates, elements, ends_of
@@ -21,6 +21,9 @@ from molvik.reference.device_types import type_of
 
 NOT_CROSSED = ("relay", "controller", "contacts", "bar", "battery", "alternator", "starter")
 """Models through which no current passes but by contacts, or that hold a voltage."""
+
+COPPER = ("wire", "contact")
+"""Links that are nothing but wires and plugs."""
 
 
 class Ways:
@@ -68,15 +71,20 @@ class Ways:
                     found[b].append((a, device.code))
         return found
 
-    def _joined(self, starts: Iterable[str]) -> set[str]:
-        """Return the nodes that links join to some."""
+    def _joined(self, starts: Iterable[str], *, by: Collection[str] = ()) -> set[str]:
+        """Return the nodes that links join to some. by: only such links, and no further than where
+        ways end.
+        """
         waiting, seen = list(starts), set[str]()
         while waiting:
             here = waiting.pop()
-            if here not in seen:
-                seen.add(here)
+            if here in seen:
+                continue
+            seen.add(here)
+            if not by or here not in self._ends:
                 for link in self._near.get(here, ()):
-                    waiting += [link.a, link.b]
+                    if not by or link.what in by:
+                        waiting += [link.a, link.b]
         return seen
 
     def about(self, starts: Iterable[str]) -> frozenset[str]:
@@ -86,43 +94,27 @@ class Ways:
         while True:
             codes, fed = self._between(targets)
             hung, passed = self._hung(targets - fed)
-            met = {owner_of(node) for node in hung} | {
-                owner_of(node) for node in self._copper(targets) if self._is_output(node)
-            }
+            driven = set(filter(self._is_output, self._joined(targets, by=COPPER)))
             codes |= passed
-            devices |= {code for code in codes | met if code in self._devices}
+            met = codes | {owner_of(node) for node in hung | driven}
+            devices |= met & self._devices.keys()
             more = {node for code in devices for node in self._moved_by(self._devices[code])}
-            more |= {node for node in self._copper(targets) if self._is_output(node)}
-            if more <= targets:
+            if more | driven <= targets:
                 break
-            targets |= more
+            targets |= more | driven
         return frozenset({owner_of(code) for code in codes} | devices)
-
-    def _copper(self, starts: Iterable[str]) -> set[str]:
-        """Return the nodes that nothing but wires and plugs joins to some."""
-        waiting, seen = list(starts), set[str]()
-        while waiting:
-            here = waiting.pop()
-            if here in seen:
-                continue
-            seen.add(here)
-            if here not in self._ends:
-                for link in self._near.get(here, ()):
-                    if link.what in ("wire", "contact"):
-                        waiting += [link.a, link.b]
-        return seen
 
     def _hung(self, starts: set[str]) -> tuple[set[str], set[str]]:
         """Return what hangs on some nodes that no way reaches, sensors between controllers: the
         nodes, and the parts.
         """
-        nodes, codes = self._copper(starts), set[str]()
+        nodes, codes = self._joined(starts, by=COPPER), set[str]()
         while True:
             across = [
                 (there, code) for node in nodes for there, code in self._in_line.get(node, ())
             ]
             codes |= {code for _, code in across}
-            more = self._copper(there for there, _ in across) - nodes
+            more = self._joined((there for there, _ in across), by=COPPER) - nodes
             if not more:
                 break
             nodes |= more
