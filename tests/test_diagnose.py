@@ -16,7 +16,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.passing import terminals_named
 from molvik.netlist.states import RUN
-from molvik.proving import scoring
+from molvik.proving import reach
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import SUSPECT, Cause, causes
@@ -404,11 +404,11 @@ def test_in_a_large_job_only_the_ways_to_what_was_seen_are_thought_of(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     """A wire on the way is found; the horn, beside it behind the same fuse, is not thought of."""
-    monkeypatch.setattr(scoring, "MOST_PLAYED", 3)
+    monkeypatch.setattr(reach, "MOST_PLAYED", 3)
     network = Network(lamp())
     seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead")]
     found = Diagnosis(network, seen)
-    assert found.narrow
+    assert found.reach.narrow
     assert NARROW in found.verdict
     on = {code for one in found.ranked for cause in one.causes for code in cause.on}
     assert {"W1", "F1", "W2", "W3", "D2", "W4"} <= on

@@ -138,7 +138,7 @@ class Diagnosis(Scoring):
     @property
     def verdict(self) -> str:
         """Say what it comes to, in words, and what was not thought of."""
-        return f"{self._verdict} {NARROW}" if self.narrow else self._verdict
+        return f"{self._verdict} {NARROW}" if self.reach.narrow else self._verdict
 
     @property
     def _verdict(self) -> str:

@@ -10,18 +10,14 @@ from typing import NamedTuple
 
 from molvik.lazy import cached_property
 from molvik.model.job import Reading, Settings
-from molvik.model.parts import Device, End
-from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import NAMED, State
+from molvik.netlist.states import State
 from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
-from molvik.proving.region import region
-from molvik.proving.ways import Ways
+from molvik.proving.reach import Reach
 from molvik.stopping import look_up
 
 SOUND_SHARE = 0.5
@@ -41,9 +37,6 @@ wonder (our choice)."""
 
 VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
 """How much voltages differ from what is reckoned, V, and as a share (our choice)."""
-
-MOST_PLAYED = 1500
-"""So many causes are played through with the power on; of more, those near what was seen."""
 
 REFINED = 10
 """Of so many bad joints the ohms are closed in on."""
@@ -157,7 +150,7 @@ class Scoring:
         """Return the places of the readings that faults can change."""
         touched = self.played.faulty(faults).touched
         changed = {n for net in touched for n in self._on_net.get(net, ())}
-        if self._powered and any(map(self._reaches, faults)):
+        if self._powered and any(map(self.reach.holds, faults)):
             changed |= set(self._powered)
         return sorted(changed)
 
@@ -258,73 +251,17 @@ class Scoring:
 
     def _tells(self, cause: Cause) -> bool:
         """Return whether anything that was measured, or can be, tells of a cause."""
-        if self._powered and self._reaches(cause.faults[0]):
+        if self._powered and self.reach.holds(cause.faults[0]):
             return True
         if self._powered and not self._on_net:
             return False
         touched = self.played.faulty(cause.faults[:1]).touched
         return not touched.isdisjoint(self._on_net) or (not self._powered and bool(touched))
 
-    def _reaches(self, fault: Fault) -> bool:
-        """Return whether the readings with power on can be about a fault."""
-        places = [place for place in (fault.at, fault.other) if place]
-        on = {Ref.parse(place).code for place in places}
-        if fault.kind == "swap":
-            on |= {wire.code for place in places
-                   for wire in self.network.wires_at.get(End.of(place), ())}  # fmt: skip
-        return not on.isdisjoint(self._region)
-
     @cached_property
-    def _joined(self) -> frozenset[str]:
-        """The parts that are joined to what was seen with power on."""
-        found = (region(self.network, state, nodes) for state, nodes in self._starts.items())
-        return frozenset[str]().union(*found)
-
-    @cached_property
-    def narrow(self) -> bool:
-        """Whether so much is joined to what was seen that only the ways to it are thought of."""
-        return sum(not self._joined.isdisjoint(one.on) for one in self.causes) > MOST_PLAYED
-
-    @cached_property
-    def _region(self) -> frozenset[str]:
-        """The parts that the readings with power on can be about."""
-        if not self.narrow:
-            return self._joined
-        found = (Ways(self.network, state).about(nodes) for state, nodes in self._starts.items())
-        return frozenset[str]().union(*found)
-
-    @cached_property
-    def _starts(self) -> dict[State, list[str]]:
-        """The nodes that the readings with power on are of, by the state."""
-        found: dict[State, list[str]] = defaultdict(list)
-        for place in self._powered:
-            point = self.seen[place].point
-            found[NAMED[point.state]] += self._nodes(point)
-        return found
-
-    def _nodes(self, point: Point) -> list[str]:
-        """Return the nodes that a reading with power on is of."""
-        if point.what == "device":
-            return self._terminals(point.red.at)
-        if point.what == "code":
-            return self._watched_at(point.red)
-        return [str(end) for end in (point.red, point.black) if end.at]
-
-    def _watched_at(self, code: End) -> list[str]:
-        """Return where what sets a code of a computer is seen: at its plug, and at the part."""
-        computer = self.network.parts.get(code.at)
-        found = self._terminals(code.at)
-        for watch in self.played.watched(code.at):
-            if code.cavity in watch.codes[:3] and isinstance(computer, Device):
-                found += [f"{computer.plug}/{cavity}" for cavity in (watch.cavity, watch.back)]
-                found += self._terminals(watch.device)
-        return found
-
-    def _terminals(self, code: str) -> list[str]:
-        part = self.network.parts.get(code)
-        if not isinstance(part, Device):
-            return []
-        return [f"{code}/{name}" for name in terminals_named(part)]
+    def reach(self) -> Reach:
+        """What the readings with power on can be about."""
+        return Reach(self.played, [self.seen[place].point for place in self._powered], self.causes)
 
     def pairs(self, singles: list[Scored]) -> list[Scored]:
         """Return pairs of causes that each explain what the other does not: of the likeliest for
