@@ -192,6 +192,28 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     cards.close()
 
 
+def test_what_touches_is_what_stood_on_the_card_though_wires_were_changed_beside_it(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = opened(window, loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 4))))
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.mouseClick(shown.plan.isolation_button, LEFT)
+    cards = cards_of(window)
+    window.store.do("gone", lambda job: edits.remove_wires(job, frozenset({"W1"})))
+    touching = {"C1/2", "C1/3"}
+    while not any(reading.of == "isolation" for reading in window.store.job.readings):
+        step = cards.current()
+        assert step is not None
+        both = all(touching & set(group) for group in step.tied)
+        QTest.keyClicks(cards, "0.4" if both else "OL")
+        QTest.keyClick(cards, Qt.Key.Key_Return)
+        assert not cards.notice.text()
+    reading, _ = window.store.job.readings
+    assert {str(point) for point in reading.points} == touching
+    assert "changed or mended since" in shown.plan.words.text()
+    cards.close()
+
+
 def test_a_card_of_isolation_draws_what_is_tied_together(window: MainWindow, qtbot: QtBot) -> None:
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 9)), ("D1/+", "D2/+"))
     job = replace(job, devices=tuple(Device(code, code, "lamp") for code in ("D1", "D2")))

@@ -13,7 +13,7 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
 from molvik.model import edits
-from molvik.proving.plan import Measurement
+from molvik.proving.plan import Measurement, Plan
 from molvik.proving.taken import taken
 from molvik.proving.touching import Pair, between, isolated
 from molvik.wording import some
@@ -35,6 +35,8 @@ class InstrumentBar(InstrumentLine):
         self._chosen = chosen
         self.progress: QProgressDialog | None = None
         self._came: Callable[[], None] | None = None
+        self._running: Plan | None = None
+        """The plan that a tester goes through: its nets are told by their numbers."""
         self.find_button = button("Find", "Look for instruments on USB, serial lines and the "
                                   "network; then choose one", self.look_for)  # fmt: skip
         self.read_button = button("Read", "The meter's reading into the chosen measurement",
@@ -133,7 +135,7 @@ class InstrumentBar(InstrumentLine):
         tester = self.instrument
         if tester is None:
             return
-        plan = self._page.analysis.plan
+        plan = self._running = self._page.analysis.plan
         progress = QProgressDialog("The tester goes through the plan", "Stop", 0,
                                    len(plan.measurements), self._page.window())  # fmt: skip
         progress.setWindowModality(Qt.WindowModality.WindowModal)
@@ -150,7 +152,7 @@ class InstrumentBar(InstrumentLine):
         def done(made: list[Done] | None) -> None:
             if made is not None:
                 isolation = [one for one in made if one.measurement is None]
-                self._isolated([one.pair for one in isolation if one.pair], len(isolation))
+                self._isolated(plan, [one.pair for one in isolation if one.pair], len(isolation))
 
         self.work(work, done)
         progress.canceled.connect(self.stop)
@@ -160,24 +162,32 @@ class InstrumentBar(InstrumentLine):
         if self.progress is not None:
             self.progress.reset()
             self.progress = None
+        self._running = None
         super().ended()
         came, self._came = self._came, None
         if came is not None:
             came()
 
+    def forget(self) -> None:
+        """Let the instrument go, and what it measures."""
+        super().forget()
+        self._running = None
+
     def _keep(self, one: object) -> None:
         from molvik.instruments.tester import Done
 
         assert isinstance(one, Done)
+        plan = self._running
+        if plan is None:
+            return  # the job was closed meanwhile
         if self.progress is not None:
             self.progress.setMaximum(one.of)
             self.progress.setValue(one.done)
         if one.measurement is not None:
             self._record(one.measurement, one.ohm)
         elif one.pair is not None:
-            plan = self._page.analysis.plan
-            made = between(plan, one.pair, self._with_leads(one.ohm), now_text(), self._called,
-                           "isolation")  # fmt: skip
+            ohm = self._with_leads(one.ohm)
+            made = between(plan, one.pair, ohm, now_text(), self._called, "isolation")
             self._page.store.do("{} touches {}".format(*made.points),
                                 lambda job: edits.record(job, made))  # fmt: skip
 
@@ -200,10 +210,10 @@ class InstrumentBar(InstrumentLine):
                         sign=one.sign)  # fmt: skip
         store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
 
-    def _isolated(self, found: list[Pair], count: int) -> None:
+    def _isolated(self, plan: Plan, found: list[Pair], count: int) -> None:
         """Keep what came of a whole run. found: what touches; count: measurements of isolation."""
         page = self._page
-        made = isolated(page.analysis.plan, found, count, now_text(), self._called, "isolation")
+        made = isolated(plan, found, count, now_text(), self._called, "isolation")
         page.store.do("Loom tester", lambda job: reduce(edits.record, made, job))
         page.notice.say(f"{made[-1].said}." if found else "")
         passes = all(one.outcome == "passed" for one in page.analysis.plan.judged.values())

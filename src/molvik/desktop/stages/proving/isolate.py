@@ -53,7 +53,9 @@ class IsolationRun:
         self._page = page
         self._at = f" at {volts} V" if volts else ""
         self._how = f"isolation{self._at}"
-        self._bench: Bench = page.analysis.plan.bench
+        # The nets as they were when it began: the wires may be changed beside the cards.
+        self._plan = page.analysis.plan
+        self._bench: Bench = self._plan.bench
         self.steps: Isolation = isolation_of(self._bench)
         self._done: list[tuple[Groups, str]] = []
         self._said = ""
@@ -106,8 +108,9 @@ class IsolationRun:
         touches = self.steps.answer(ohm)
         self._done.append((groups, "they touch" if touches else "apart"))
         if len(self.steps.touching) > known:
-            plan, pair = self._page.analysis.plan, self.steps.touching[-1]
-            made = between(plan, pair, self.steps.ohm, now_text(), "", self._how)
+            made = between(
+                self._plan, self.steps.touching[-1], self.steps.ohm, now_text(), "", self._how
+            )
             self._page.store.do("{} touches {}".format(*made.points),
                                 lambda job: edits.record(job, made))  # fmt: skip
         if self.steps.now is None:
@@ -115,7 +118,7 @@ class IsolationRun:
 
     def _end(self) -> None:
         """Keep what came of it."""
-        made = isolated(self._page.analysis.plan, self.steps.touching, self.steps.measured,
+        made = isolated(self._plan, self.steps.touching, self.steps.measured,
                         now_text(), "", self._how)  # fmt: skip
         self._said = made[-1].said
         self._page.store.do("Isolation", lambda job: reduce(edits.record, made, job))
