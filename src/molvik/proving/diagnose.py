@@ -32,6 +32,9 @@ NARROW = (
     "elsewhere stands as the fuse it blows."
 )
 
+MOST_POINTS = 12
+"""Of so many points of a net it is thought where to measure."""
+
 SURE = 0.95
 LEAST_BITS = 0.02
 
@@ -176,9 +179,12 @@ class Diagnosis(Scoring):
             nets = self.played.faulty(one.faults).touched
             hubs: list[End] = []
             for net in sorted(nets):
-                points = sorted(bench.nets[net].points, key=end_order)[:12]
+                every = sorted(bench.nets[net].points, key=end_order)
+                points = every[:MOST_POINTS]
                 hubs += points[:1]
-                for a, b in (*((points[0], p) for p in points[1:]), *pairwise(points)):
+                # In a net of many points, each against the first tells enough.
+                beside = pairwise(points) if len(every) <= MOST_POINTS else ()
+                for a, b in (*((points[0], p) for p in points[1:]), *beside):
                     found[Point.of("resistance", a, b)] = None
                 for point in points:
                     for state in states:
