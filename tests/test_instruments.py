@@ -17,13 +17,17 @@ from pytestqt.qtbot import QtBot
 from conftest import page
 from molvik.desktop.window import MainWindow
 from molvik.instruments import visa
-from molvik.instruments.standin import OVERLOAD, Server, StandIn, channels
+from molvik.instruments.standin import OVERLOAD, Server, StandIn
 from molvik.instruments.tester import Done, run_plan
 from molvik.instruments.visa import Instrument, InstrumentError, number, search
 from molvik.model.job import Job
+from molvik.model.parts import Connector, End, Grid
 from molvik.netlist.faults import Fault
+from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
+from molvik.proving.channels import channel_sheet, channels
 from molvik.proving.plan import Plan
+from molvik.sheet import Table
 from test_plan import loom_job
 
 
@@ -215,11 +219,11 @@ def test_a_meter_of_pyvisa_sim_is_read_alike(tmp_path: Path) -> None:
 
 def test_what_the_stand_in_cannot_do_is_an_error_it_keeps() -> None:
     made = StandIn(loom(), [Fault("open", "W4")])
-    assert made.answer("rout:clos (@1001,2002)") is None
+    assert made.answer("rout:clos (@10001,20002)") is None
     apart = made.answer("READ?")
     assert apart is not None
     assert float(apart) >= OVERLOAD or float(apart) < 1, "a loom's, or nothing between two nets"
-    made.answer("ROUT:CLOS (@3001,1999)")
+    made.answer("ROUT:CLOS (@30001,19999)")
     assert made.answer("SYST:ERR?") == '-222,"Data out of range"'
     made.answer("*CLS")
     assert made.answer("SYST:ERR?") == '0,"No error"'
@@ -245,6 +249,11 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     assert bar.said.text().startswith("stand-in, not a real one")
     bar.read()
     assert "Choose a measurement" in shown.notice.text()
+    # A wire before all others brings every point another number: the stand-in follows.
+    first = replace(loom().wires[0], code="W9", start=End("C0", "1"), finish=End("C0", "2"))
+    window.store.do("one more", lambda job: replace(
+        job, wires=(first, *job.wires), connectors=(Connector("C0", "C0", Grid(1, 2)),
+                                                    *job.connectors)))  # fmt: skip
     shown.plan.table.picked.emit("W4")
     qtbot.mouseClick(bar.read_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(window.store.job.readings) == 1, timeout=20_000)
@@ -271,3 +280,31 @@ def test_the_server_listens_on_this_machine_alone() -> None:
     with Server(StandIn(loom())) as server:
         assert server.server_address[0] == "127.0.0.1"
         assert server.resource.startswith("TCPIP::127.0.0.1::")
+
+
+def test_the_list_of_a_testers_leads_is_what_the_tester_measures() -> None:
+    """Put on as the sheet says, channels close on the cavities they stand beside."""
+    job = loom()
+    (table, *_) = channel_sheet(Network(job), Plan(job)).blocks
+    assert isinstance(table, Table)
+    at = {row[2]: row for row in table.rows}
+    assert set(at) == {str(point) for net in Bench(job).nets for point in net.points}
+    made = StandIn(job)
+    for red, black, joined in (("C1/2", "C2/2", True), ("C1/2", "C3/3", False)):
+        made.answer("ROUT:OPEN:ALL")
+        made.answer(f"ROUT:CLOS (@{at[red][0]},{at[black][1]})")
+        assert (float(made.answer("READ?") or "nan") < 1) == joined
+
+
+def test_a_loom_of_more_than_a_thousand_points_has_a_channel_for_each() -> None:
+    job = loom_job(*((f"C{n // 12}/{n % 12 + 1}", f"D{n}/in") for n in range(12, 700)))
+    points = list(channels(Bench(job)))
+    made = StandIn(job)
+    for place in (3, 1100):
+        made.answer("ROUT:OPEN:ALL")
+        made.answer(f"ROUT:CLOS (@{10_000 + place},{20_000 + place + 1})")
+        assert made.answer("SYST:ERR?") == '0,"No error"'
+        net = {point for net in Bench(job).nets for point in net.points
+               if points[place - 1] in net.points}  # fmt: skip
+        joined = float(made.answer("READ?") or "nan") < 1
+        assert joined == (points[place] in net)

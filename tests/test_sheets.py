@@ -113,8 +113,8 @@ def test_an_empty_job_prints_and_says_so() -> None:
 def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
     written = export_sheets(demo, every_sheet(Analysis(demo)), tmp_path / "out")
     names = ("assembly", "continuity-list", "coverings", "cutting-list", "findings", "logbook",
-             "quote",
-             "replacement-wires", "survey", "test-report", "wire-list")  # fmt: skip
+             "quote", "replacement-wires", "survey", "test-report", "tester-points",
+             "wire-list")  # fmt: skip
     assert sorted(path.name for path in written) == [
         f"{name}.{suffix}" for name in names for suffix in ("csv", "pdf", "xlsx")
     ]

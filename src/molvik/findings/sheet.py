@@ -7,6 +7,7 @@ from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
+from molvik.proving.channels import channel_sheet
 from molvik.proving.report import report_sheet
 from molvik.routing.laying import cutting_sheet
 from molvik.routing.sheets import assembly_sheet, changes_sheet, covering_sheet
@@ -66,7 +67,8 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
 def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
     if not analysis.plan.measurements:
         return ()
-    return (report_sheet(analysis.network, analysis.plan),)
+    network, plan = analysis.network, analysis.plan
+    return report_sheet(network, plan), channel_sheet(network, plan)
 
 
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (

@@ -1,7 +1,5 @@
 """A stand-in of a meter with a switch matrix, on a socket of this machine: it measures the loom of
 a job, unplugged, with what is hidden in it, in the words of SCPI (SCPI 1999, from memory).
-
-Channel 1007 is the seventh point of the loom on the meter's upper side, 2007 on its lower one.
 """
 
 import re
@@ -11,21 +9,13 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from molvik.model.job import Job
-from molvik.model.parts import End
 from molvik.netlist.faults import Fault
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
+from molvik.proving.channels import HIGH, LOW, channels
 
 OVERLOAD = 9.9e37
 """What an instrument answers when its range is passed: an open circuit (SCPI)."""
-
-HIGH, LOW = 1000, 2000
-
-
-def channels(bench: Bench) -> dict[End, int]:
-    """Return which channel each point of a loom has, from 1 on, plug by plug."""
-    return {point: n for n, point in enumerate(
-        (point for net in bench.nets for point in net.points), 1)}  # fmt: skip
 
 
 class StandIn:
@@ -72,7 +62,7 @@ class StandIn:
         for word in filter(None, (part.strip() for part in text.split(","))):
             first, _, last = word.partition(":")
             for number in range(int(first), int(last or first) + 1):
-                if number % 1000 not in self._points or number // 1000 not in (1, 2):
+                if number % HIGH not in self._points or number - number % HIGH not in (HIGH, LOW):
                     self._errors.append('-222,"Data out of range"')
                 elif close:
                     self._closed.add(number)
@@ -81,8 +71,8 @@ class StandIn:
 
     def _ohm(self) -> float:
         """Return what lies between the points tied on one side and on the other, ohms."""
-        sides = [[self._points[n % 1000] for n in sorted(self._closed) if n // 1000 == side]
-                 for side in (1, 2)]  # fmt: skip
+        sides = [[self._points[n % HIGH] for n in sorted(self._closed) if n - n % HIGH == side]
+                 for side in (HIGH, LOW)]  # fmt: skip
         found = [
             ohm
             for red in sides[0]

@@ -3,9 +3,9 @@
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from molvik.instruments.standin import channels
 from molvik.instruments.visa import Instrument
 from molvik.model.parts import End
+from molvik.proving.channels import channels
 from molvik.proving.isolation import Isolation, isolation_of
 from molvik.proving.plan import Measurement, Plan
 

@@ -8,6 +8,8 @@ import contextlib
 from collections.abc import Iterable
 from typing import Any
 
+from molvik.proving.channels import HIGH, LOW
+
 OVER = 9.0e37
 """An answer from here on is an overload (SCPI: 9.9E37)."""
 
@@ -115,8 +117,8 @@ class Instrument:
     def connect(self, high: Iterable[int], low: Iterable[int]) -> None:
         """Tie channels to both sides of the meter, and nothing else."""
         self.tell("ROUT:OPEN:ALL")
-        self.tell(f"ROUT:CLOS (@{','.join(str(1000 + n) for n in high)})")
-        self.tell(f"ROUT:CLOS (@{','.join(str(2000 + n) for n in low)})")
+        self.tell(f"ROUT:CLOS (@{','.join(str(HIGH + n) for n in high)})")
+        self.tell(f"ROUT:CLOS (@{','.join(str(LOW + n) for n in low)})")
 
     def close(self) -> None:
         """Let it go."""

@@ -13,6 +13,8 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
 from molvik.model import edits
+from molvik.model.job import Job
+from molvik.proving.channels import channels
 from molvik.proving.plan import Measurement, Plan
 from molvik.proving.taken import taken
 from molvik.proving.touching import Pair, between, isolated
@@ -35,6 +37,8 @@ class InstrumentBar(InstrumentLine):
         self._chosen = chosen
         self.progress: QProgressDialog | None = None
         self._came: Callable[[], None] | None = None
+        self._stands_for: Job | None = None
+        """The job that the stand-in measures."""
         self._running: Plan | None = None
         """The plan that a tester goes through: its nets are told by their numbers."""
         self.find_button = button("Find", "Look for instruments on USB, serial lines and the "
@@ -62,8 +66,19 @@ class InstrumentBar(InstrumentLine):
         """Return a stand-in that measures the loom."""
         from molvik.instruments.standin import Server, StandIn
 
-        server = Server(StandIn(self._page.store.job))
+        self._stands_for = self._page.store.job
+        server = Server(StandIn(self._stands_for))
         return server, server.resource
+
+    def _follow(self) -> None:
+        """Let the stand-in measure the loom as it is now: its points are told by their numbers."""
+        job, server = self._page.store.job, self._server
+        if server is not None and job is not self._stands_for:
+            from molvik.instruments.standin import StandIn
+
+            self._stands_for = job
+            with server.lock:
+                server.stand_in = StandIn(job)
 
     def able(self, *, can: bool) -> None:
         """Offer reading and running."""
@@ -110,12 +125,11 @@ class InstrumentBar(InstrumentLine):
         """Read the meter into a measurement; came is called when that is done, or failed. Returns
         whether there is a meter that can be read now.
         """
-        from molvik.instruments.standin import channels
-
         meter = self.instrument
         if meter is None or not self.is_at_rest:
             return False
         self._came = came
+        self._follow()
         channel = channels(self._page.analysis.plan.bench)
         stands_in = self.stands_in
 
@@ -135,6 +149,7 @@ class InstrumentBar(InstrumentLine):
         tester = self.instrument
         if tester is None:
             return
+        self._follow()
         plan = self._running = self._page.analysis.plan
         progress = QProgressDialog("The tester goes through the plan", "Stop", 0,
                                    len(plan.measurements), self._page.window())  # fmt: skip
@@ -171,7 +186,7 @@ class InstrumentBar(InstrumentLine):
     def forget(self) -> None:
         """Let the instrument go, and what it measures."""
         super().forget()
-        self._running = None
+        self._running = self._stands_for = None
 
     def _keep(self, one: object) -> None:
         from molvik.instruments.tester import Done
