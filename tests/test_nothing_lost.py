@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from conftest import small_job
 from molvik.cli import main
 from molvik.files import database
-from molvik.files.database import Version, superfluous
+from molvik.files.contents import Version, superfluous
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.lock import lock_job

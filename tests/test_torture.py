@@ -12,7 +12,7 @@ HERE = Path(__file__).parent
 @pytest.mark.parametrize(
     ("name", "seconds"),
     [("job-bytes", 2), ("job-values", 2), ("tables", 2), ("pictures", 2), ("commands", 3),
-     ("kills", 3), ("random-edits", 4), ("random-user", 20)],
+     ("kills", 3), ("journals", 2), ("rows", 2), ("random-edits", 4), ("random-user", 20)],
 )  # fmt: skip
 @pytest.mark.parametrize("seed", [20261125])
 def test_nothing_is_lost_and_nothing_raises(name: str, seconds: float, seed: int) -> None:

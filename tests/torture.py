@@ -25,8 +25,10 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from msgspec.structs import replace
 
+from journals import outside_says
 from molvik.cli import main as command
 from molvik.demo import PHOTOS, demo_job
+from molvik.files.database import START
 from molvik.files.errors import JobFileError
 from molvik.files.jobfile import open_job
 from molvik.files.jobtext import decode_job, encode_job
@@ -44,6 +46,7 @@ LONGEST_S = 5.0
 MOST_MB = 400
 """What the process may grow to, with all its libraries loaded."""
 
+SCHEMA = ("sql", "name", "type", "rootpage")
 AT = "2026-03-02T10:20:30+01:00"
 Attack = Callable[[random.Random, Path, float], int]
 
@@ -302,6 +305,7 @@ def commands(chance: random.Random, folder: Path, seconds: float) -> int:
             ["strip", str(a), "--keep", chance.choice(("pump", "D1", "x"))],
             ["size", str(a), "--wire", chance.choice(("W1", "W999"))],
             ["why", str(a), "--device", "D1", "--state", chance.choice(("run", "x"))],
+            ["prove", str(a), "--diagnose", str(b)], ["route", str(a)], ["prove", str(a), "--plan"],
             ["crossover", str(a), "--set", "Q1"], ["calc", "14", "awg", chance.choice(("5", "x"))],
             ["simulate", str(a), "--fault", chance.choice(("W1", "short W1 earth", "swap"))],
         ))  # fmt: skip
@@ -349,6 +353,8 @@ def kills(chance: random.Random, folder: Path, seconds: float) -> int:
             said += part
         os.close(reads)
         confirmed = int(said.split(b"\n")[-2]) if said.count(b"\n") else 0
+        if path.read_bytes()[:16] == START:
+            assert outside_says(path, folder)[0] == "ok", "another reader finds it damaged"
         file = open_job(path)
         number = int(file.job.subtitle)
         assert file.remark == "", file.remark
@@ -357,7 +363,141 @@ def kills(chance: random.Random, folder: Path, seconds: float) -> int:
             kept = file.photo(one.file)
             assert kept is not None, f"{one.code} was lost"
             assert one.file == Picture(kept, 0, 0).file
-        file.close()
+        photos = PhotoBox(box.folder, file)
+        last = replace(file.job, subtitle="last")
+        save_job(last, path, photos)
+        photos.close()
+        beside = [f"{one.name} {one.stat().st_size}" for one in folder.glob("killed.molvik-*")]
+        assert not beside, f"left beside it: {beside}"
+        assert outside_says(path, folder) == ("ok", encode_job(last).decode())
+    return count
+
+
+def journals(chance: random.Random, folder: Path, seconds: float) -> int:
+    """Whatever lies beside a job: nothing else is touched, no photo is lost."""
+    from journals import harmless_journal, journal_bytes
+
+    box = PhotoBox(folder / "box")
+    job, path, kept = job_with_photos(box), folder / "a.molvik", folder / "kept"
+    save_job(job, path, box)
+    shutil.copy(path, folder / "long ago")
+    save_job(replace(job, title="second"), path, box)
+    shutil.copy(path, kept)
+    box.close()
+    letter, count = folder / "letter", 0
+    pages = path.stat().st_size // 16_384
+    for _ in until(seconds):
+        count += 1
+        letter.write_bytes(b"dear reader")
+        shutil.copyfile(chance.choice((kept, folder / "long ago")), path)
+        wanted = open_job(path).job
+        names = chance.choice(("", "", str(letter), str(path), str(folder / "box"), "x" * 600))
+        old = {chance.randint(1, pages): chance.randbytes(16_384) for _ in range(3)}
+        first = path.read_bytes()[:16_384]
+        match chance.randrange(5):
+            case 0 | 1:
+                data = harmless_journal(chance.choice((path, kept)), names)
+            case 2:
+                data = journal_bytes(old, chance.choice((0, 1, pages, 2**31)), names=names)
+            case 3:
+                data = journal_bytes({1: first} | old, pages, names=names)
+            case _:
+                size = chance.choice((512, 16_384))
+                data = journal_bytes({}, chance.randrange(pages), size, names)
+        if chance.random() < 0.4:
+            data = mutated(chance, data)
+        ending = chance.choice(("-journal", "-journal", "-journal", "-wal", "-shm"))
+        beside = folder / f"a.molvik{ending}"
+        beside.write_bytes(data)
+        before = path.read_bytes()
+        with in_time():
+            with (
+                contextlib.redirect_stdout(io.StringIO()),
+                contextlib.redirect_stderr(io.StringIO()),
+            ):
+                assert command(["survey", str(path)]) == 0
+            assert path.read_bytes() == before
+            assert beside.read_bytes() == data
+            photos = PhotoBox(file=open_job(path))
+            if chance.random() < 0.5:
+                save_job(replace(wanted, title="saved"), path, photos)
+            photos.close()
+            file = open_job(path)
+            assert file.job in (wanted, replace(wanted, title="saved"))
+            for one in wanted.photos:
+                assert file.photo(one.file) is not None, "a photo was lost"
+            file.close()
+        assert letter.read_bytes() == b"dear reader", "another file was touched"
+        for left in folder.glob("a.molvik?*"):
+            left.unlink()
+    return count
+
+
+def rows(chance: random.Random, folder: Path, seconds: float) -> int:
+    """Job files whose rows and schema were changed by an SQLite program: told, never raised."""
+    import sqlite3
+
+    box = PhotoBox(folder / "box")
+    job, path, kept = job_with_photos(box), folder / "a.molvik", folder / "kept"
+    save_job(job, kept, box)
+    save_job(replace(job, title="second"), kept, box)
+    box.close()
+    odd = (
+        "NULL", "''", "x''", "-1", "0", "9223372036854775807", "-9223372036854775808", "1e308",
+        "'x'", "9e999", "x'ff00ff'", "rowid", "rowid + 1", "zeroblob(70000000)", "randomblob(20)",
+        "CAST(x'ff' AS TEXT)", "(SELECT text FROM job)",
+    )  # fmt: skip
+    columns = {
+        "job": ("id", "version", "sha256", "text"),
+        "versions": ("id", "at", "name", "sha256", "packed"),
+        "photos": ("id", "name", "sha256", "data"),
+        "shown": ("version", "photo"),
+    }
+    count = 0
+    for _ in until(seconds):
+        count += 1
+        shutil.copyfile(kept, path)
+        plain = sqlite3.connect(path, isolation_level=None)
+        plain.execute("PRAGMA ignore_check_constraints = ON")
+        if chance.random() < 0.2:
+            plain.execute("PRAGMA writable_schema = ON")
+        for _ in range(chance.choice((1, 1, 2, 4))):
+            table = chance.choice(list(columns))
+            column, value = chance.choice(columns[table]), chance.choice(odd)
+            with contextlib.suppress(sqlite3.Error):
+                first = columns[table][0]
+                copied = [chance.choice(odd) if c == "id" else c for c in columns[table]]
+                plain.execute(chance.choice((
+                    f"UPDATE OR IGNORE {table} SET {column} = {value}",
+                    f"UPDATE OR IGNORE {table} SET {column} = {value} WHERE {first} = 1",
+                    f"DELETE FROM {table}", f"DELETE FROM {table} WHERE {column} > 1",
+                    f"INSERT OR IGNORE INTO {table} SELECT {', '.join(copied)} FROM {table}",
+                    f"UPDATE sqlite_schema SET {chance.choice(SCHEMA)} = {value}",
+                    "PRAGMA user_version = 1", "PRAGMA journal_mode = WAL", "VACUUM",
+                    f"ALTER TABLE {table} ADD COLUMN more", f"DROP TABLE {table}",
+                )))  # fmt: skip
+        plain.close()
+        before = path.read_bytes()
+        with in_time():
+            try:
+                file = open_job(path)
+            except JobFileError:
+                assert path.read_bytes() == before
+                continue
+            photos = PhotoBox(file=file)
+            whole = [one.file for one in file.job.photos if file.photo(one.file) is not None]
+            for version in file.versions()[:30]:
+                with contextlib.suppress(JobFileError):
+                    file.version(version.id)
+            with contextlib.suppress(JobFileError):
+                save_job(replace(file.job, title="saved"), path, photos)
+                again = open_job(path)
+                assert again.job.title == "saved"
+                assert all(again.photo(name) is not None for name in whole), "a save lost a photo"
+                again.close()
+            photos.close()
+        for left in folder.glob("a.molvik?*"):
+            left.unlink()
     return count
 
 
@@ -429,6 +569,8 @@ ATTACKS: dict[str, tuple[Attack, float]] = {
     "pictures": (pictures, 0.5),
     "commands": (commands, 1.0),
     "kills": (kills, 1.5),
+    "journals": (journals, 1.0),
+    "rows": (rows, 1.0),
     "random-edits": (random_edits, 0.5),
     "blocks": (blocks, 1.0),
     "random-user": (random_user, 1.0),

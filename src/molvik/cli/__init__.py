@@ -13,6 +13,7 @@ from molvik import __version__
 from molvik.cli import jobs
 from molvik.cli.answers import Demo, complain
 from molvik.files.errors import JobFileError
+from molvik.files.tables import TableError
 from molvik.stages import KEYS
 
 
@@ -34,7 +35,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         code: int = parsed.run(parsed)
         sys.stdout.flush()
-    except JobFileError as error:
+    except (JobFileError, TableError) as error:
         return complain(error)
     except BrokenPipeError:  # whoever read it has read enough
         _drop_output()

@@ -61,7 +61,7 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
     from molvik.proving.readings import seen_of_text
 
     raw = read_raw_table(path)
-    heads = [cell.strip().lower() for cell in raw.rows[0].cells]
+    heads = [cell.strip().lower() for cell in raw.rows[0].cells] if raw.rows else []
     if "red" not in heads or "reading" not in heads:
         raise ValueError(f"{path.name} has no columns headed red, black, reading and state.")
     found = []

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 from molvik.desktop.background import Task
 from molvik.desktop.filequestions import ask_changed, ask_copy, ask_missing, ask_unsaved
 from molvik.desktop.store import Store
-from molvik.files.database import Version
+from molvik.files.contents import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
 from molvik.files.jobfile import SUFFIX, JobFile, open_job
 from molvik.files.lock import Lock, lock_job

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.questions import ask_line
 from molvik.desktop.widgets.small import Notice, button, label, row
-from molvik.files.database import Version
+from molvik.files.contents import Version
 from molvik.files.errors import JobFileError
 
 

@@ -11,14 +11,21 @@ from collections.abc import Iterable, Sequence
 
 _RUN = re.compile(r"'*[=+\-@\t\r]")
 
+_BEGINS = re.compile(r"(?<=[;|\t\n\r])('*[=+\-@])")
+"""Where a spreadsheet that parts cells by another sign than the comma sees one begin."""
+
+_BEGUN = re.compile(r"(?<=[;|\t\n\r])'('*[=+\-@])")
+
 
 def harmless(cell: str) -> str:
     """Return a cell that no spreadsheet runs. A lone sign, as of a terminal, is left alone."""
-    return f"'{cell}" if len(cell) > 1 and _RUN.match(cell) else cell
+    begun = f"'{cell}" if len(cell) > 1 and _RUN.match(cell) else cell
+    return _BEGINS.sub(r"'\1", begun)
 
 
 def as_written(cell: str) -> str:
     """Return what a cell was before it was made harmless."""
+    cell = _BEGUN.sub(r"\1", cell)
     return cell[1:] if cell[:1] == "'" and len(cell) > 2 and _RUN.match(cell) else cell
 
 

@@ -1,22 +1,20 @@
-"""The job file as an SQLite database: its tables, and opening it by SQLite's advice for files that
-come from elsewhere.
+"""A job file opened as an SQLite database: its tables, and SQLite held to them.
 
-Raises sqlite3.Error and OSError; ``files.jobfile`` makes words for the user of them.
+A file may come from anywhere. What SQLite would do because of what is in it, or beside it, is shut
+off here; ``onefile`` says what it can touch. Raises apsw.Error and OSError; ``jobfile`` makes words
+for the user of them.
 """
 
 import contextlib
-import hashlib
-import os
-import sqlite3
-import sys
-import zlib
-from collections.abc import Iterable
-from datetime import date, datetime, timedelta
+from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
-from typing import NamedTuple
-from urllib.parse import quote
+from typing import Any
 
-from molvik.files.zipjob import LARGEST_JOB, LARGEST_PHOTO, unpack
+import apsw
+
+from molvik.files.onefile import OneFile, locked
+from molvik.files.zipjob import LARGEST_JOB
 
 START = b"SQLite format 3\0"
 APPLICATION_ID = int.from_bytes(b"Mlvk", "big")
@@ -40,303 +38,273 @@ TABLES = {
 shown: which version shows which photo.
 """
 
-MOST_PHOTOS = 20_000
-"""Up to this id photos are looked for in a damaged file."""
+BRANCH = 5
+"""How a page of a table begins that leads to others, https://www.sqlite.org/fileformat2.html."""
 
-MOST_VERSIONS = 50_000
-KEPT_NEWEST = 20
-KEPT_DAYS = 60
+CHUNK_BYTES = 1 << 20
 
+BUSY_MS = 5000
+"""So long a file is waited for that another program is changing."""
 
-class Version(NamedTuple):
-    """A version of the job in its file. at: when it was saved, ISO 8601. name: the user's."""
-
-    id: int
-    at: str
-    name: str
+Value = int | str | bytes
 
 
-class ForeignError(sqlite3.DatabaseError):
+class ForeignError(apsw.Error):
     """A database, but not a job."""
 
 
-class NewerError(sqlite3.DatabaseError):
+class NewerError(apsw.Error):
     """A job in tables of a newer Molvik."""
 
 
-def connect(path: Path, *, write: bool, salvage: bool = False) -> sqlite3.Connection:
-    """Open a file as a database that nobody vouches for.
+class NotWholeError(apsw.Error):
+    """A job that is damaged, or cut short."""
 
-    salvage: read what can be read of a file that was cut short.
+
+class Database:
+    """A file that is open as a database that nobody vouches for; SQLite touches nothing else.
+
+    write: it may be changed. salvage: read what can be read of a file that was cut short.
+    Raises apsw.Error: ForeignError, NewerError, NotWholeError or one of SQLite's.
     """
-    mode = "rw" if write else "ro"
-    if salvage:
-        mode += "&immutable=1"
-    made = sqlite3.connect(
-        f"file:{quote(os.fsencode(path))}?mode={mode}", uri=True, isolation_level=None, timeout=5,
-        check_same_thread=False, cached_statements=32,
-    )  # fmt: skip
-    made.text_factory = lambda raw: raw.decode("utf-8", "replace")
-    try:
-        if salvage:
-            # A file shorter than it says is refused as a whole, unless one may write the schema.
-            made.execute("PRAGMA writable_schema = ON")
-        _defend(made)
-        if not salvage:
-            made.execute("PRAGMA journal_mode = DELETE")
-    except BaseException:
-        made.close()
-        raise
-    return made
+
+    def __init__(self, path: Path, *, write: bool, salvage: bool = False) -> None:
+        self.path = path
+        self._only = OneFile(path, write=write, lasting=salvage)
+        mode = apsw.SQLITE_OPEN_READWRITE if write else apsw.SQLITE_OPEN_READONLY
+        try:
+            self._connection = apsw.Connection(
+                self._only.path, flags=mode, vfs=self._only.name, statementcachesize=32
+            )
+            try:
+                self._connection.set_busy_timeout(BUSY_MS)
+                self._look_first()
+                if salvage:
+                    # A file shorter than it says is refused, unless one may write the schema.
+                    self._connection.execute("PRAGMA writable_schema = ON")
+                _defend(self._connection, write=write, salvage=salvage)
+            except BaseException:
+                self._connection.close()
+                raise
+        except BaseException:
+            self._only.let_go()
+            raise
+
+    def _look_first(self) -> None:
+        """Refuse what is no job before SQLite reads its tables, which may be made to be read."""
+        head = self.bytes_at(0, 105)
+        if len(head) < 105 or head[:16] != START:
+            raise NotWholeError("no database")
+        if int.from_bytes(head[68:72], "big") != APPLICATION_ID:
+            raise ForeignError("not a job")
+        if int.from_bytes(head[60:64], "big") > FILE_VERSION:
+            raise NewerError("newer")
+        # Ours are a few lines on the first page, and no tree of pages.
+        if head[100] == BRANCH or int.from_bytes(head[103:105], "big") > len(TABLES) + 1:
+            raise ForeignError("tables that are not ours")
+
+    def __enter__(self) -> "Database":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._connection.close()
+        self._only.let_go()
+
+    # questions
+
+    def rows(self, statement: str, *values: Value) -> list[tuple[Any, ...]]:
+        """Return the rows of a statement."""
+        try:
+            return list(self._connection.execute(statement, values))
+        except UnicodeDecodeError as error:
+            raise NotWholeError("a text in it is none") from error
+
+    def one(self, statement: str, *values: Value) -> Any:
+        """Return the first value of the first row, None when there is no row."""
+        found = self.rows(statement, *values)
+        return found[0][0] if found else None
+
+    def run(self, statement: str, *values: Value) -> None:
+        """Do a statement that has no answer."""
+        self._connection.execute(statement, values)
+
+    @contextlib.contextmanager
+    def unchanged(self) -> Iterator[None]:
+        """Let nobody change the file meanwhile. Raises apsw.BusyError when somebody does."""
+        with locked(self.path, BUSY_MS / 1000):
+            yield
+
+    @contextlib.contextmanager
+    def changing(self) -> Iterator[None]:
+        """Change the file in one transaction: all of it or nothing."""
+        for pragma in _TO_WRITE:
+            self.run(f"PRAGMA {pragma}")
+        self.run("BEGIN IMMEDIATE")
+        try:
+            yield
+            self.run("COMMIT")
+        except BaseException:
+            if self._connection.in_transaction:
+                self.run("ROLLBACK")
+            raise
+
+    # the file itself
+
+    @property
+    def is_being_written(self) -> bool:
+        """Whether anybody, here or elsewhere, is changing the file at this moment."""
+        file = self._only.file
+        return file is not None and bool(file.xCheckReservedLock())
+
+    def bytes_at(self, offset: int, amount: int) -> bytes:
+        """Return bytes of the file, fewer at its end."""
+        size = self.size()
+        amount = max(0, min(amount, size - offset))
+        return self._connection.read("main", 0, offset, amount)[1] if amount else b""
+
+    def size(self) -> int:
+        """Return how large the file is, bytes."""
+        assert self._only.file is not None
+        return int(self._only.file.xFileSize())
+
+    def written_to(self, path: Path) -> None:
+        """Write the file's bytes into another. Raises OSError."""
+        with path.open("wb") as file:
+            for at in range(0, self.size(), CHUNK_BYTES):
+                file.write(self.bytes_at(at, CHUNK_BYTES))
+
+    def copied_into(self, other: apsw.Connection) -> None:
+        """Copy all of it into an empty file."""
+        with other.backup("main", self._connection, "main") as copying:
+            copying.step(-1)
 
 
-def _defend(connection: sqlite3.Connection) -> None:
+def _defend(connection: apsw.Connection, *, write: bool, salvage: bool) -> None:
     """Follow https://www.sqlite.org/security.html, "Untrusted SQLite Database Files"."""
-    if sys.version_info >= (3, 12):
-        connection.setconfig(sqlite3.SQLITE_DBCONFIG_DEFENSIVE, True)
-        connection.setconfig(sqlite3.SQLITE_DBCONFIG_ENABLE_TRIGGER, False)
-        connection.setconfig(sqlite3.SQLITE_DBCONFIG_ENABLE_VIEW, False)
-    # Older Pythons cannot say it; there, as everywhere, only our own tables are let through.
-    for limit, most in (
-        (sqlite3.SQLITE_LIMIT_LENGTH, LARGEST_JOB + 1_000_000),
-        (sqlite3.SQLITE_LIMIT_SQL_LENGTH, 10_000),
-        (sqlite3.SQLITE_LIMIT_COLUMN, 20),
-        (sqlite3.SQLITE_LIMIT_EXPR_DEPTH, 20),
-        (sqlite3.SQLITE_LIMIT_COMPOUND_SELECT, 3),
-        (sqlite3.SQLITE_LIMIT_VDBE_OP, 25_000),
-        (sqlite3.SQLITE_LIMIT_FUNCTION_ARG, 8),
-        (sqlite3.SQLITE_LIMIT_ATTACHED, 0),
-        (sqlite3.SQLITE_LIMIT_LIKE_PATTERN_LENGTH, 100),
-        (sqlite3.SQLITE_LIMIT_TRIGGER_DEPTH, 1),
-        (sqlite3.SQLITE_LIMIT_WORKER_THREADS, 0),
+    for setting, value in (
+        (apsw.SQLITE_DBCONFIG_DEFENSIVE, not salvage),
+        (apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, False),
+        (apsw.SQLITE_DBCONFIG_ENABLE_TRIGGER, False),
+        (apsw.SQLITE_DBCONFIG_ENABLE_VIEW, False),
+        (apsw.SQLITE_DBCONFIG_ENABLE_LOAD_EXTENSION, False),
+        (apsw.SQLITE_DBCONFIG_ENABLE_ATTACH_CREATE, False),
+        (apsw.SQLITE_DBCONFIG_ENABLE_ATTACH_WRITE, False),
+        (apsw.SQLITE_DBCONFIG_DQS_DML, False),
+        (apsw.SQLITE_DBCONFIG_DQS_DDL, False),
     ):
-        connection.setlimit(limit, most)
+        connection.config(setting, int(value))
+    for limit, most in (
+        (apsw.SQLITE_LIMIT_LENGTH, LARGEST_JOB + 1_000_000),
+        (apsw.SQLITE_LIMIT_SQL_LENGTH, 10_000),
+        (apsw.SQLITE_LIMIT_COLUMN, 20),
+        (apsw.SQLITE_LIMIT_EXPR_DEPTH, 20),
+        (apsw.SQLITE_LIMIT_COMPOUND_SELECT, 3),
+        (apsw.SQLITE_LIMIT_VDBE_OP, 25_000),
+        (apsw.SQLITE_LIMIT_FUNCTION_ARG, 8),
+        (apsw.SQLITE_LIMIT_ATTACHED, 0),
+        (apsw.SQLITE_LIMIT_LIKE_PATTERN_LENGTH, 100),
+        (apsw.SQLITE_LIMIT_TRIGGER_DEPTH, 1),
+        (apsw.SQLITE_LIMIT_WORKER_THREADS, 0),
+    ):
+        connection.limit(limit, most)
     for pragma in (
-        "trusted_schema = OFF",
         "cell_size_check = ON",
         "mmap_size = 0",
-        "synchronous = EXTRA",
-        "cache_size = -16000",
     ):
         connection.execute(f"PRAGMA {pragma}")
+    connection.authorizer = partial(_allowed, write)
+
+
+_READS = {
+    apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_TRANSACTION, apsw.SQLITE_PRAGMA,
+    apsw.SQLITE_FUNCTION,
+}  # fmt: skip
+_WRITES = {apsw.SQLITE_INSERT, apsw.SQLITE_UPDATE, apsw.SQLITE_DELETE}
+_PRAGMAS = {
+    "user_version", "page_count", "page_size", "freelist_count", "quick_check",
+    "integrity_check", "data_version",
+}  # fmt: skip
+_TO_WRITE = ("synchronous = EXTRA", "cache_size = -16000")
+_FUNCTIONS = {"length", "substr", "typeof"}
+
+
+def _allowed(
+    write: bool, action: int, first: str | None, second: str | None, _: str | None,
+    within: str | None,
+) -> int:  # fmt: skip
+    """Say whether a statement is one of ours: nothing in a file can ask for more."""
+    ours = first is not None and (first in TABLES or first in ("sqlite_schema", "sqlite_master"))
+    if within is not None:  # a trigger or a view
+        known = False
+    elif action == apsw.SQLITE_PRAGMA:
+        known = first in _PRAGMAS and (second is None or first.endswith("_check"))
+        known = known or f"{first} = {second}" in _TO_WRITE
+    elif action == apsw.SQLITE_FUNCTION:
+        known = second in _FUNCTIONS
+    elif action == apsw.SQLITE_READ:
+        known = ours
+    else:
+        known = action in _READS or (write and action in _WRITES and first in TABLES)
+    return apsw.SQLITE_OK if known else apsw.SQLITE_DENY
+
+
+@contextlib.contextmanager
+def _plain(path: Path) -> Iterator[apsw.Connection]:
+    """Open a file of our own that nobody else has."""
+    only = OneFile(path, write=True)
+    try:
+        made = apsw.Connection(only.path, flags=apsw.SQLITE_OPEN_READWRITE, vfs=only.name)
+        try:
+            yield made
+        finally:
+            made.close()
+    finally:
+        only.let_go()
 
 
 def create(path: Path) -> None:
     """Make an empty job database in an empty file."""
-    with_tables = sqlite3.connect(path, isolation_level=None)
-    try:
-        with_tables.execute(f"PRAGMA page_size = {PAGE_BYTES}")
-        with_tables.execute(f"PRAGMA application_id = {APPLICATION_ID}")
-        with_tables.execute(f"PRAGMA user_version = {FILE_VERSION}")
+    with _plain(path) as made:
+        made.execute(f"PRAGMA page_size = {PAGE_BYTES}")
+        made.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        made.execute(f"PRAGMA user_version = {FILE_VERSION}")
         for statement in TABLES.values():
-            with_tables.execute(statement)
-    finally:
-        with_tables.close()
+            made.execute(statement)
 
 
-def copy(source: sqlite3.Connection, path: Path) -> None:
+def copy(source: Database, path: Path) -> None:
     """Copy a database into an empty file, without the space that nothing lies in."""
-    other = sqlite3.connect(path)
-    try:
-        source.backup(other)
-        check_kind(other)
-        check_whole(other, path)
-        free, pages = _one(other, "PRAGMA freelist_count"), _one(other, "PRAGMA page_count")
-        if int(str(free)) * 4 > int(str(pages)):
+    with _plain(path) as other:
+        source.copied_into(other)
+    with Database(path, write=False) as made:
+        check_kind(made)
+        check_whole(made)
+        free, pages = made.one("PRAGMA freelist_count"), made.one("PRAGMA page_count")
+    if int(free) * 4 > int(pages):
+        with _plain(path) as other:
             other.execute("VACUUM")
-    finally:
-        other.close()
 
 
-def check_kind(connection: sqlite3.Connection) -> None:
-    """Refuse what is another program's, newer, or has anything in it but our tables."""
-    if _one(connection, "PRAGMA application_id") != APPLICATION_ID:
-        raise ForeignError("not a job")
-    if int(str(_one(connection, "PRAGMA user_version"))) > FILE_VERSION:
-        raise NewerError("newer")
-    found = connection.execute(
-        "SELECT name, sql FROM sqlite_schema WHERE name NOT LIKE 'sqlite_autoindex%'"
-    ).fetchmany(len(TABLES) + 1)
+def check_kind(there: Database) -> None:
+    """Refuse what has anything in it but our tables."""
+    found = there.rows(
+        "SELECT name, sql FROM sqlite_schema WHERE substr(name, 1, 17) <> 'sqlite_autoindex_' "
+        "LIMIT ?",
+        len(TABLES) + 1,
+    )
     if dict(found) != TABLES:
         raise ForeignError("tables that are not ours")
 
 
-def check_whole(connection: sqlite3.Connection, path: Path) -> None:
-    """Raise sqlite3.DatabaseError when the structure of the file is damaged."""
-    pages, size = _one(connection, "PRAGMA page_count"), _one(connection, "PRAGMA page_size")
-    if os.stat(path).st_size < int(str(pages)) * int(str(size)):
-        raise sqlite3.DatabaseError("the file is shorter than it says")
-    said = _one(connection, "PRAGMA quick_check(1)")
+def check_whole(there: Database) -> None:
+    """Raise NotWholeError when the structure of the file is damaged."""
+    pages, size = there.one("PRAGMA page_count"), there.one("PRAGMA page_size")
+    if there.size() < int(pages) * int(size):
+        raise NotWholeError("the file is shorter than it says")
+    said = there.one("PRAGMA quick_check(1)")
     if said != "ok":
-        raise sqlite3.DatabaseError(str(said)[:200])
-
-
-def _one(connection: sqlite3.Connection, statement: str, *values: object) -> object:
-    row = connection.execute(statement, values).fetchone()
-    return None if row is None else row[0]
-
-
-def digest(data: bytes) -> bytes:
-    """Return the SHA-256 by which a text or a photo is known to be as it was saved."""
-    return hashlib.sha256(data).digest()
-
-
-# the job and its versions
-
-
-def newest(connection: sqlite3.Connection) -> tuple[int, bytes, bytes] | None:
-    """Return the id, the digest and the text of the newest version; None when it is not whole."""
-    row = connection.execute("SELECT version, sha256, text FROM job").fetchone()
-    if row is None or not isinstance(row[2], str) or not isinstance(row[0], int):
-        return None
-    text = row[2].encode()
-    return (row[0], row[1], text) if digest(text) == row[1] else None
-
-
-def versions(connection: sqlite3.Connection) -> list[Version]:
-    """Return the versions in the file, the newest first."""
-    found = connection.execute("SELECT id, at, name FROM versions ORDER BY id DESC LIMIT 20000")
-    return [Version(int(one), str(at), str(name)) for one, at, name in found]
-
-
-def version_ids(connection: sqlite3.Connection) -> list[int]:
-    """Return the ids of the versions of a damaged file that can be found, the newest first."""
-    with contextlib.suppress(sqlite3.Error):
-        return [version.id for version in versions(connection)]  # it is damaged elsewhere
-    found: list[int] = []
-    for number in range(MOST_VERSIONS, 0, -1):
-        try:
-            if _one(connection, "SELECT id FROM versions WHERE id = ?", number) is not None:
-                found.append(number)
-        except sqlite3.Error:
-            continue
-    return found
-
-
-def version_text(connection: sqlite3.Connection, number: int) -> bytes | None:
-    """Return the text of a version; None when it is not there or not whole."""
-    row = connection.execute(
-        "SELECT sha256, packed FROM versions WHERE id = ?", (number,)
-    ).fetchone()
-    if row is None or not isinstance(row[1], bytes):
-        return None
-    try:
-        text = unpack(row[1], LARGEST_JOB)
-    except ValueError:
-        return None
-    return text if digest(text) == row[0] else None
-
-
-def put(
-    connection: sqlite3.Connection, text: bytes, at: str, photos: Iterable[str], name: str = ""
-) -> int:
-    """Make a text the newest version, with the photos it shows; return its id.
-
-    Within a transaction. The photos must be in the file by now.
-    """
-    sha256 = digest(text)
-    row = connection.execute("SELECT id, sha256, name FROM versions ORDER BY id DESC").fetchone()
-    if row is not None and row[1] == sha256 and (not name or not row[2]):
-        number = int(row[0])  # nothing changed: the same version, maybe with a name now
-        if name:
-            connection.execute("UPDATE versions SET name = ? WHERE id = ?", (name, number))
-    else:
-        number = 1 if row is None else int(row[0]) + 1
-        connection.execute(
-            "INSERT INTO versions VALUES (?, ?, ?, ?, ?)",
-            (number, at, name, sha256, zlib.compress(text, 6)),
-        )
-        connection.executemany(
-            "INSERT OR IGNORE INTO shown SELECT ?, id FROM photos WHERE name = ?",
-            [(number, entry) for entry in photos],
-        )
-    connection.execute(
-        "INSERT OR REPLACE INTO job VALUES (1, ?, ?, ?)", (number, sha256, text.decode())
-    )
-    return number
-
-
-def thin_out(connection: sqlite3.Connection, today: date, held: Iterable[str]) -> None:
-    """Drop old automatic versions, and photos that no version shows. held: photos to keep anyway.
-
-    Within a transaction.
-    """
-    gone = superfluous(versions(connection), today)
-    for table, column in (("versions", "id"), ("shown", "version")):
-        connection.executemany(
-            f"DELETE FROM {table} WHERE {column} = ?", [(index,) for index in gone]
-        )
-    keep = set(held)
-    for number, name in connection.execute(
-        "SELECT id, name FROM photos WHERE id NOT IN (SELECT photo FROM shown)"
-    ).fetchall():
-        if name not in keep:
-            connection.execute("DELETE FROM photos WHERE id = ?", (number,))
-
-
-def superfluous(all_versions: list[Version], today: date) -> list[int]:
-    """Return the versions that need not be kept. all_versions: the newest first.
-
-    Kept are all with a name, the newest twenty, and the last of each of the sixty days before.
-    """
-    days: set[str] = set()
-    gone: list[int] = []
-    oldest = (today - timedelta(days=KEPT_DAYS)).isoformat()
-    for place, version in enumerate(all_versions):
-        day = version.at[:10]
-        first_seen = day not in days
-        days.add(day)
-        if not (version.name or place < KEPT_NEWEST or (first_seen and day >= oldest)):
-            gone.append(version.id)
-    return gone
-
-
-def now_text() -> str:
-    """Return the local time with its UTC offset, ISO 8601."""
-    return datetime.now().astimezone().isoformat(timespec="seconds")
-
-
-# photos
-
-
-def photo_ids(connection: sqlite3.Connection) -> dict[str, int]:
-    """Return the ids of the photos by name."""
-    return {str(name): int(number) for name, number in connection.execute(
-        "SELECT name, id FROM photos NOT INDEXED")}  # fmt: skip
-
-
-def photos_found(connection: sqlite3.Connection) -> dict[str, int]:
-    """Return the ids of the photos of a damaged file that can be found, one by one."""
-    with contextlib.suppress(sqlite3.Error):
-        return photo_ids(connection)  # it is damaged elsewhere
-    found: dict[str, int] = {}
-    for number in range(1, MOST_PHOTOS):
-        try:
-            name = _one(connection, "SELECT name FROM photos WHERE id = ?", number)
-        except sqlite3.Error:
-            continue  # where it stands is damaged; the next may stand elsewhere
-        if isinstance(name, str):
-            found[name] = number
-    return found
-
-
-def photo(connection: sqlite3.Connection, number: int) -> bytes | None:
-    """Return a photo's bytes; None when it is not there or not as it was put in."""
-    row = connection.execute(
-        "SELECT sha256, length(data) FROM photos WHERE id = ?", (number,)
-    ).fetchone()
-    if row is None or not isinstance(row[1], int) or row[1] > LARGEST_PHOTO:
-        return None
-    data = _one(connection, "SELECT data FROM photos WHERE id = ?", number)
-    if not isinstance(data, bytes) or digest(data) != row[0]:
-        return None
-    return data
-
-
-def put_photo(connection: sqlite3.Connection, name: str, data: bytes) -> None:
-    """Keep a photo. Within a transaction."""
-    connection.execute(
-        "INSERT INTO photos (name, sha256, data) VALUES (?, ?, ?) "
-        "ON CONFLICT (name) DO UPDATE SET sha256 = excluded.sha256, data = excluded.data",
-        (name, digest(data), data),
-    )
+        raise NotWholeError(str(said)[:200])

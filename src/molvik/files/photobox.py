@@ -53,9 +53,9 @@ class PhotoBox:
             raise PhotoError("There is no folder here to keep new photos in until they are saved.")
         try:
             if not place.exists():
-                place.parent.mkdir(parents=True, exist_ok=True)
+                place.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
                 part = place.with_suffix(".part")
-                with part.open("wb") as file:
+                with open(part, "wb", opener=_private) as file:
                     file.write(picture.data)
                     file.flush()
                     os.fsync(file.fileno())
@@ -94,6 +94,10 @@ class PhotoBox:
 
     def _place(self, name: str) -> Path | None:
         return None if self.folder is None else self.folder / Path(name).name
+
+
+def _private(name: str, flags: int) -> int:
+    return os.open(name, flags, 0o600)
 
 
 def read_photos(

@@ -1,14 +1,21 @@
 """Where Molvik keeps its own files: locks and recovery, in the user's state folder (XDG)."""
 
+import stat
 from pathlib import Path
 
 from platformdirs import user_data_path, user_state_path
 
 
 def state_folder(name: str) -> Path:
-    """Return a folder of ours below the state folder, made if need be. Raises OSError."""
-    folder = user_state_path("molvik", appauthor=False) / name
-    folder.mkdir(parents=True, exist_ok=True)
+    """Return a folder of ours below the state folder, made if need be; nobody else may read
+    what is in it. Raises OSError."""
+    ours = user_state_path("molvik", appauthor=False)
+    ours.parent.mkdir(parents=True, exist_ok=True)
+    folder = ours / name
+    for one in (ours, folder):
+        one.mkdir(mode=0o700, exist_ok=True)
+        if stat.S_IMODE(one.stat().st_mode) & 0o077:  # of an earlier version: others could read it
+            one.chmod(0o700)
     return folder
 
 

@@ -42,7 +42,7 @@ class Recovery:
     def keep(self, job: Job, path: Path | None) -> None:
         """Keep a job as it stands, with the file it belongs to. Raises OSError."""
         origin = "" if path is None else str(path.absolute())
-        with written_whole(self._folder / f"{self._name}{SUFFIX}") as part:
+        with written_whole(self._folder / f"{self._name}{SUFFIX}", private=True) as part:
             part.write_bytes(msgspec.json.encode(_Origin(origin)) + b"\n" + encode_job(job))
 
     def drop(self) -> None:

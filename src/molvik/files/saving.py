@@ -5,12 +5,14 @@ and the command line alike.
 import contextlib
 import errno
 import os
-import sqlite3
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Iterator
 from datetime import date
 from pathlib import Path
 
-from molvik.files import database
+import apsw
+
+from molvik.files import contents, database
+from molvik.files.database import Database
 from molvik.files.errors import (
     ChangedOutsideError,
     InTheWayError,
@@ -19,7 +21,9 @@ from molvik.files.errors import (
 )
 from molvik.files.jobfile import JobFile, system_number
 from molvik.files.jobtext import encode_job
+from molvik.files.journal import journal_of, set_aside
 from molvik.files.photobox import PhotoBox
+from molvik.files.still import held_still
 from molvik.files.writing import reason, regular_target, written_whole
 from molvik.model.job import Job
 
@@ -46,32 +50,56 @@ def save_job(
     _check_photos(job, real.name, photos, without)
     base = photos.file if isinstance(photos.file, JobFile) else None
     own = base is not None and base.path == real
-    change = base.changed() if base is not None and own else None
-    if change and not instead:
-        raise ChangedOutsideError(real.name, change)
     try:
-        if real.exists():
-            if not os.access(real, os.W_OK):
-                raise PermissionError(errno.EACCES, "read-only")
-            if not own and not instead:
-                raise InTheWayError(real.name)
+        if real.exists() and not os.access(real, os.W_OK):
+            raise PermissionError(errno.EACCES, "read-only")
+        if base is not None and own:
+            base.settle()
+        change = base.changed() if base is not None and own else None
+        if change and not instead:
+            raise ChangedOutsideError(real.name, change)
         if base is not None and own and base.whole and not change:
             with base.adding() as (there, held):
                 version = _write(there, job, photos, without, name, held)
             base.holds(job, *version)
             return
-        with written_whole(real, keep=True) as part:
+        with _in_place_of(real, base if own else None, instead=instead) as part:
             if base is not None:
                 base.copy_to(part)
             else:
                 database.create(part)
-            with contextlib.closing(database.connect(part, write=True)) as fresh:
+            with Database(part, write=True) as fresh, fresh.changing():
                 _write(fresh, job, photos, without, name, ())
         photos.file = JobFile(real)
         if base is not None:
             base.close()
-    except (OSError, sqlite3.Error) as error:
+    except (OSError, apsw.Error) as error:
         raise JobFileError(_save_problem(real, error)) from error
+
+
+@contextlib.contextmanager
+def _in_place_of(real: Path, own: JobFile | None, *, instead: bool) -> Iterator[Path]:
+    """Give a file to write that takes the place of another, which is kept beside it. Nobody else
+    who saves there can do so meanwhile. own: what was read from there.
+
+    Raises ChangedOutsideError, InTheWayError, OSError, apsw.Error.
+    """
+    if not os.path.lexists(real):
+        try:
+            with written_whole(real, new=True) as part:
+                yield part
+        except FileExistsError as error:  # somebody else made it meanwhile
+            raise InTheWayError(real.name) from error
+        return
+    if own is None and not instead:
+        raise InTheWayError(real.name)
+    with held_still(real):
+        if own is not None and not instead and (change := own.changed()):
+            raise ChangedOutsideError(real.name, change)
+        with written_whole(real, keep=True) as part:
+            yield part
+        # What a killed save left belongs to the file that is kept now.
+        set_aside(journal_of(real))
 
 
 def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str]) -> None:
@@ -86,38 +114,34 @@ def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str
 
 
 def _write(
-    connection: sqlite3.Connection,
+    there: Database,
     job: Job,
     photos: PhotoBox,
     without: Collection[str],
     name: str,
     held: Iterable[str],
 ) -> tuple[int, bytes]:
-    """Put a job and the photos the file does not have into it; return the version and digest."""
+    """Put a job and the photos the file does not have into it; return the version and digest.
+
+    Within a transaction.
+    """
     text = encode_job(job)
     wanted = list(dict.fromkeys(photo.file for photo in job.photos))
-    connection.execute("BEGIN IMMEDIATE")
-    try:
-        there = database.photo_ids(connection)
-        gone: set[str] = set()
-        for picture in wanted:
-            if picture not in there and photos.has(picture):
-                data = photos.read(picture)
-                if data is None:
-                    gone.add(picture)
-                else:
-                    database.put_photo(connection, picture, data)
-        if gone - set(without):
-            codes = [photo.code for photo in job.photos if photo.file in gone]
-            raise PhotosMissingError("The file", codes, gone)
-        number = database.put(connection, text, database.now_text(), wanted, name)
-        database.thin_out(connection, date.today(), {*held, *wanted})
-        connection.execute("COMMIT")
-    except BaseException:
-        if connection.in_transaction:
-            connection.execute("ROLLBACK")
-        raise
-    return number, database.digest(text)
+    known = contents.photo_ids(there)
+    gone: set[str] = set()
+    for picture in wanted:
+        if picture not in known and photos.has(picture):
+            data = photos.read(picture)
+            if data is None:
+                gone.add(picture)
+            else:
+                contents.put_photo(there, picture, data)
+    if gone - set(without):
+        codes = [photo.code for photo in job.photos if photo.file in gone]
+        raise PhotosMissingError("The file", codes, gone)
+    number = contents.put(there, text, contents.now_text(), wanted, name)
+    contents.thin_out(there, date.today(), {*held, *wanted})
+    return number, contents.digest(text)
 
 
 def _save_problem(path: Path, error: BaseException) -> str:

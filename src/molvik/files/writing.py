@@ -53,31 +53,55 @@ def reason(error: BaseException) -> str:
 
 
 @contextmanager
-def written_whole(path: Path, *, keep: bool = False) -> Iterator[Path]:
+def written_whole(
+    path: Path, *, keep: bool = False, new: bool = False, private: bool = False
+) -> Iterator[Path]:
     """Give a file to write beside path; it takes the place of path when the block ends well.
 
     The rights of the file it replaces are kept. keep: that file itself is kept too, set aside.
+    new: there is none; FileExistsError when there is one by then. private: nobody else reads it.
     Raises OSError.
     """
-    handle, name = tempfile.mkstemp(prefix=f".{path.name[:100]}.", suffix=PART, dir=path.parent)
+    handle, name = tempfile.mkstemp(prefix=_beginning(path), suffix=PART, dir=path.parent)
     os.close(handle)
     part = Path(name)
     try:
         yield part
         with part.open("rb+") as file:
             os.fsync(file.fileno())
-        with contextlib.suppress(FileNotFoundError):
-            os.chmod(part, path.stat().st_mode & 0o777)
-        if not path.exists():
-            os.chmod(part, 0o666 & ~_umask())
+        if not private:
+            with contextlib.suppress(FileNotFoundError):
+                os.chmod(part, path.stat().st_mode & 0o777)
+            if not path.exists():
+                os.chmod(part, 0o666 & ~_umask())
         if keep and path.exists():
             set_aside(path)
-        os.replace(part, path)
+        if new:
+            _appear(part, path)
+        else:
+            os.replace(part, path)
         sync_folder(path.parent)
     finally:
         for left in (part, part.with_name(f"{part.name}-journal")):
             with contextlib.suppress(OSError):
                 left.unlink(missing_ok=True)
+
+
+def _beginning(path: Path) -> str:
+    """Return how the names begin of what a file is written in. In UTF-8, whatever its own is in."""
+    return f".{os.fsencode(path.name).decode('utf-8', 'replace')[:100]}."
+
+
+def _appear(part: Path, path: Path) -> None:
+    """Give a file its name. Raises FileExistsError when another has it by now, OSError."""
+    try:
+        os.link(part, path)
+    except FileExistsError:
+        raise
+    except OSError:  # a file system without hard links
+        if os.path.lexists(path):
+            raise FileExistsError(errno.EEXIST, "it is there by now") from None
+        os.replace(part, path)
 
 
 def write_file(path: Path, data: bytes) -> None:
@@ -117,7 +141,7 @@ def set_aside(path: Path) -> Path:
 
 def clear_leftovers(path: Path) -> None:
     """Remove what saves of this file left behind that were killed. Its lock must be held."""
-    start, old = f".{path.name[:100]}.", f".{path.name}~.part"
+    start, old = _beginning(path), f".{path.name}~.part"
     with contextlib.suppress(OSError):
         for other in path.parent.iterdir():
             name = other.name
