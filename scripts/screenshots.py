@@ -12,11 +12,12 @@ FOLDER = tempfile.mkdtemp()
 for name in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
     os.environ[name] = FOLDER
 
-from PySide6.QtCore import QSettings, QThreadPool
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
+from molvik.desktop.background import is_working
 from molvik.desktop.stages.circuits.page import CircuitsPage
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
@@ -40,7 +41,7 @@ def settle(seconds: float = 0.8) -> None:
     while time.monotonic() < busy + seconds:
         QApplication.processEvents()
         time.sleep(0.01)
-        if QThreadPool.globalInstance().activeThreadCount():
+        if is_working():
             busy = time.monotonic()
 
 

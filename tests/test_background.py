@@ -137,23 +137,25 @@ def test_what_was_set_aside_is_collected_all_the_same(owner: QWidget) -> None:
 
 
 def test_work_outlives_the_window_that_asked(owner: QWidget, qtbot: QtBot) -> None:
-    go = threading.Event()
+    go, begun = threading.Event(), threading.Event()
     asked: list[bool] = []
     answered: list[object] = []
     window = QWidget()
 
     def work(stop: object) -> None:
-        go.wait(10)
+        begun.set()
+        go.wait(60)
         asked.append(stop())  # type: ignore[operator]
 
     task = Task(work, window)
     task.done.connect(answered.append)
     task.start()
+    assert begun.wait(60)
     window.deleteLater()
     with qtbot.waitSignal(window.destroyed):
         pass
     go.set()
-    assert QThreadPool.globalInstance().waitForDone(10_000)
+    assert QThreadPool.globalInstance().waitForDone(60_000)
     qtbot.wait(20)
     assert asked == [True]  # it was told to stop
     assert answered == []

@@ -17,9 +17,10 @@ from pytestqt.qtbot import QtBot
 from conftest import page
 from molvik.desktop.window import MainWindow
 from molvik.instruments import visa
+from molvik.instruments.answers import OHMS, InstrumentError, number
 from molvik.instruments.standin import OVERLOAD, Server, StandIn
 from molvik.instruments.tester import Done, run_plan
-from molvik.instruments.visa import Instrument, InstrumentError, number, search
+from molvik.instruments.visa import Instrument, search
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid
 from molvik.netlist.faults import Fault
@@ -63,8 +64,8 @@ def test_a_meter_is_read_over_visa_from_a_process_of_its_own(process: Any) -> No
     meter.connect([at["C1/3"]], [at["C3/3"]])
     assert meter.ohm("MEAS:FRES?") == pytest.approx(7 + bench.wire_ohm(bench.wires["W5"]))
     assert meter.volts() == 0
-    meter.tell("MAKE:TEA")
-    assert meter.ask("SYST:ERR?") == '-113,"Undefined header"'
+    with pytest.raises(InstrumentError, match="does not take MAKE:TEA: error -113"):
+        meter.tell("MAKE:TEA")
     assert meter.ask("SYST:ERR?") == '0,"No error"'
     meter.close()
 
@@ -118,6 +119,10 @@ class Odd(socketserver.StreamRequestHandler):
                 self.wfile.write(b"about three\n")
             elif line == "READ?":
                 self.wfile.write(b"+9.91E37\n")
+            elif line == "SYST:ERR?":
+                self.wfile.write(b'0,"No error"\n')
+            elif line == "*OPC?":
+                self.wfile.write(b"1\n")
 
 
 def test_nonsense_and_silence_are_told_in_words() -> None:
@@ -183,11 +188,11 @@ def test_instruments_are_looked_for(
 @pytest.mark.parametrize(
     ("text", "wanted"),
     [("+1.234560E-01", 0.123456), ("12", 12.0), (".5", 0.5), ("+9.900000E+37", None),
-     ("-9.9E37", None), ("3.2E+0,V", 3.2)],
+     ("-9.9E37", None), ("1.25 E +2", 125.0), ("-0.02", -0.02), ("9.9e+37", None)],
 )  # fmt: skip
 def test_numbers_are_read_as_ieee_488_2_writes_them(text: str, wanted: float | None) -> None:
     """NRf, the flexible number of IEEE 488.2; 9.9E37 is SCPI's infinity (both from memory)."""
-    assert number(text, "meter") == (None if wanted is None else pytest.approx(wanted))
+    assert number(text, "meter", OHMS) == (None if wanted is None else pytest.approx(wanted))
 
 
 SIM = """
@@ -203,6 +208,9 @@ devices:
         r: "Simulated,bench meter,1,1"
       - q: "MEAS:RES?"
         r: "+4.700000E+00"
+      - q: "*CLS"
+      - q: "SYST:ERR?"
+        r: '0,"No error"'
 resources:
   TCPIP::meter.local::5025::SOCKET:
     device: meter
@@ -220,6 +228,8 @@ def test_a_meter_of_pyvisa_sim_is_read_alike(tmp_path: Path) -> None:
 def test_what_the_stand_in_cannot_do_is_an_error_it_keeps() -> None:
     made = StandIn(loom(), [Fault("open", "W4")])
     assert made.answer("rout:clos (@10001,20002)") is None
+    assert float(made.answer("READ?") or "nan") == 0, "it stands on volts"
+    made.answer("CONF:RES")
     apart = made.answer("READ?")
     assert apart is not None
     assert float(apart) >= OVERLOAD or float(apart) < 1, "a loom's, or nothing between two nets"
@@ -228,7 +238,8 @@ def test_what_the_stand_in_cannot_do_is_an_error_it_keeps() -> None:
     made.answer("*CLS")
     assert made.answer("SYST:ERR?") == '0,"No error"'
     made.answer("*RST")
-    assert float(made.answer("READ?") or "nan") == pytest.approx(OVERLOAD)
+    assert made.answer("CONF?") == '"VOLT"'
+    assert float(made.answer("MEAS:RES?") or "nan") == pytest.approx(OVERLOAD)
     assert made.answer("") is None
     assert made.answer("*OPC?") == "1"
 
@@ -290,6 +301,7 @@ def test_the_list_of_a_testers_leads_is_what_the_tester_measures() -> None:
     at = {row[2]: row for row in table.rows}
     assert set(at) == {str(point) for net in Bench(job).nets for point in net.points}
     made = StandIn(job)
+    made.answer("CONF:RES")
     for red, black, joined in (("C1/2", "C2/2", True), ("C1/2", "C3/3", False)):
         made.answer("ROUT:OPEN:ALL")
         made.answer(f"ROUT:CLOS (@{at[red][0]},{at[black][1]})")
@@ -300,6 +312,7 @@ def test_a_loom_of_more_than_a_thousand_points_has_a_channel_for_each() -> None:
     job = loom_job(*((f"C{n // 12}/{n % 12 + 1}", f"D{n}/in") for n in range(12, 700)))
     points = list(channels(Bench(job)))
     made = StandIn(job)
+    made.answer("CONF:RES")
     for place in (3, 1100):
         made.answer("ROUT:OPEN:ALL")
         made.answer(f"ROUT:CLOS (@{10_000 + place},{20_000 + place + 1})")

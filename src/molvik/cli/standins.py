@@ -67,7 +67,9 @@ def _supply(
     from molvik.instruments.standin import Server
     from molvik.instruments.standsupply import StandInSupply
 
-    return Server(StandInSupply(job, faults), parsed.port)
+    made = StandInSupply(job, faults)
+    made.get_ready()
+    return Server(made, parsed.port)
 
 
 def _computer(

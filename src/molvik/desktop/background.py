@@ -10,8 +10,10 @@ from collections.abc import Callable
 from functools import _lru_cache_wrapper
 from typing import Any, TypeVar
 
-from PySide6.QtCore import QCoreApplication, QObject, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 from PySide6.QtGui import QPixmapCache
+
+from molvik.desktop.lanes import COMPUTING, Lane
 
 Kind = TypeVar("Kind", bound=QObject)
 
@@ -177,7 +179,8 @@ class _Run:
         with _counting:
             _Run.running += 1
         try:
-            self._result = self._work(self.stopped.is_set)
+            if not self.stopped.is_set():  # it may have waited long
+                self._result = self._work(self.stopped.is_set)
         except Exception as problem:  # handed to the interface, which shows it
             self._error = problem
         with _counting:
@@ -197,31 +200,39 @@ class _Run:
         self._answer = None
 
 
+def is_working() -> bool:
+    """Return whether anything is being done beside the interface's thread."""
+    return _Run.running > 0
+
+
 class Task(QObject):
     """One piece of long work. done(result) or failed(exception) comes on the interface's thread.
 
     The work gets a function to ask whether it should stop. After ``stop`` neither signal comes,
-    nor after the end of the window that asked.
+    nor after the end of the window that asked. lane: what it may have to wait for.
     """
 
     done = Signal(object)
     failed = Signal(object)
 
-    def __init__(self, work: Callable[[Callable[[], bool]], Any], parent: QObject) -> None:
+    def __init__(
+        self, work: Callable[[Callable[[], bool]], Any], parent: QObject, lane: Lane = COMPUTING
+    ) -> None:
         super().__init__(parent)
+        self._lane = lane
         self._run = _Run(work, self._answer)
         self.destroyed.connect(self._run.forget)
 
     def start(self) -> None:
         """Begin."""
-        QThreadPool.globalInstance().start(self._run.run)
+        self._lane.start(self._run.run)
 
     def stop(self) -> None:
         """Ask the work to end and drop its answer."""
         self._run.stopped.set()
 
     def wait(self) -> None:
-        """Wait until the work has ended."""
+        """Wait until the work has ended. Never on the interface's thread."""
         self._run.ended.wait()
 
     @property

@@ -3,6 +3,7 @@
 import os
 import uuid
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -11,6 +12,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from molvik.desktop.background import Task
 from molvik.desktop.filequestions import ask_changed, ask_copy, ask_missing, ask_unsaved
+from molvik.desktop.lanes import KEEPING
+from molvik.desktop.saving import Saving
 from molvik.desktop.store import Store
 from molvik.files.contents import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
@@ -48,6 +51,7 @@ class JobFiles(QObject):
         self._lock: Lock | None = None
         self._recovery: Recovery | None = None
         self._keeping: Task | None = None
+        self._saving = Saving(window)
         self._verifying: Task | None = None
         self.photos = PhotoBox()
         """Where the photos of the job are."""
@@ -106,6 +110,7 @@ class JobFiles(QObject):
             return True
         if not self.may_leave():
             return False
+        self._see_to_the_end()
         lock = lock_job(path)
         if lock is not None:
             clear_leftovers(Path(os.path.realpath(path)))
@@ -127,6 +132,11 @@ class JobFiles(QObject):
         self._remember(path)
         self._tell_state(file.remark, file.job)
         return True
+
+    def _see_to_the_end(self) -> None:
+        """Let what is being saved or let go end, so that its file can be opened again."""
+        if not KEEPING.is_idle and not self._saving.goes_on:
+            self._saving.run("The job before", lambda: None, lambda _: None)
 
     def _tell_state(self, remark: str, job: Job) -> None:
         """Say what is wrong with a file that was opened, and look through its photos."""
@@ -228,21 +238,24 @@ class JobFiles(QObject):
 
     def _let_go(self) -> None:
         self._stop_timers()
-        self.wait()
         if self._verifying is not None:
             self._verifying.stop()
             self._verifying = None
-        self.photos.close()
-        if self._lock is not None:
-            self._lock.release()
-            self._lock = None
-        if self._recovery is not None:
-            self._recovery.close()
-            self._recovery = None
+        photos, lock, recovery = self.photos, self._lock, self._recovery
+        self._lock = self._recovery = self._keeping = None
+
+        def close() -> None:
+            photos.close()
+            if lock is not None:
+                lock.release()
+            if recovery is not None:
+                recovery.close()
+
+        KEEPING.in_turn(close)
 
     def close_job(self) -> bool:
         """Leave the job, asking about unsaved work; say whether it was left."""
-        if not self.may_leave():
+        if self._saving.goes_on or not self.may_leave():
             return False
         self.has_job = False
         self._let_go()
@@ -321,10 +334,18 @@ class JobFiles(QObject):
         without: frozenset[str] = frozenset(),
         name: str = "",
     ) -> bool:
+        job, photos = self._store.job, self.photos
+
+        def work() -> None:
+            save_job(job, path, photos, instead=instead, without=without, name=name)
+
+        if self._saving.goes_on:
+            self.told.emit(f"{path.name} is still being saved: the disk does not answer.", False)
+            return False
         try:
-            save_job(
-                self._store.job, path, self.photos, instead=instead, without=without, name=name
-            )
+            if not self._saving.run(path.name, work, partial(self._saved_late, job, path)):
+                self.told.emit(f"{path.name} is not saved yet: the disk does not answer.", False)
+                return False
         except ChangedOutsideError as error:
             choice = ask_changed(self._window, error, path)
             if choice == "elsewhere":
@@ -339,13 +360,24 @@ class JobFiles(QObject):
             self.told.emit(str(error), False)
             return False
         self.photos.lost |= without
+        self._is_saved(path)
+        return True
+
+    def _is_saved(self, path: Path) -> None:
         self._store.history.setClean()
         self._stop_timers()
-        self.wait()
         if self._recovery is not None:
-            self._recovery.drop()
+            KEEPING.in_turn(self._recovery.drop)
         self.told.emit(f"Saved {path.name}", True)
-        return True
+
+    def _saved_late(self, job: Job, path: Path, problem: str) -> None:
+        """A save that was not waited for has ended."""
+        if problem:
+            self.told.emit(problem, False)
+        elif job is self._store.job and path == self._store.path:
+            self._is_saved(path)
+        else:
+            self.told.emit(f"{path.name} was saved after all, as the job stood then", True)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; say whether the job may be left."""
@@ -363,8 +395,10 @@ class JobFiles(QObject):
         if self._recovery is None or not self._store.unsaved:
             return
         recovery, job, path = self._recovery, self._store.job, self._store.path
-        self.wait()
-        task = Task(lambda stop: recovery.keep(job, path), self)
+        if self._keeping is not None and not self._keeping.has_ended:
+            self._keeping.stop()  # one that waits is not written: this one is newer
+            self.warned.emit("The recovery copy takes long to write: the disk does not answer.")
+        task = Task(lambda stop: recovery.keep(job, path), self, KEEPING)
         task.done.connect(lambda _: self.warned.emit(""))
         task.failed.connect(self._not_kept)
         self._keeping = task
@@ -389,12 +423,6 @@ class JobFiles(QObject):
             "the job: saving is not hindered by it."
         )
         self._latest.start()
-
-    def wait(self) -> None:
-        """Wait for a recovery copy that is being written."""
-        if self._keeping is not None:
-            self._keeping.wait()
-            self._keeping = None
 
     # recent files
 

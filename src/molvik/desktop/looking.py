@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
+from molvik.desktop.lanes import LOOKING
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
 from molvik.electrics import Electrics
@@ -65,7 +66,7 @@ class LookOver(QObject):
             self._timer.start(LOOK_AFTER_MS)
             return
         self._looked_at = analysis.electrics
-        task = Task(lambda stop: _looked_over(analysis, stop), self)
+        task = Task(lambda stop: _looked_over(analysis, stop), self, LOOKING)
         task.done.connect(lambda _: self._show(analysis))
         task.failed.connect(lambda error: self.failed.emit(f"The job was not looked over: {error}"))
         self._looking = task

@@ -11,6 +11,9 @@ SYSTEM_PACKAGES = (
     "libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0"
 )
 
+END_S = 10.0
+"""For so long the program waits at its end for a copy that is being written."""
+
 
 def run(words: list[str]) -> int:
     """Open the window on a job, on a demo (``--demo=NAME``) or on the first screen."""
@@ -21,7 +24,7 @@ def run(words: list[str]) -> int:
     if problem:
         return _complain(problem)
     try:
-        from PySide6.QtCore import QThreadPool, QTimer
+        from PySide6.QtCore import QTimer
         from PySide6.QtGui import QIcon
         from PySide6.QtWidgets import QApplication
     except ImportError as error:
@@ -30,6 +33,7 @@ def run(words: list[str]) -> int:
             f"On Debian: apt-get install {SYSTEM_PACKAGES}"
         )
     from molvik.desktop import theme
+    from molvik.desktop.lanes import wait_for_all
     from molvik.desktop.textsize import follow_desktop
     from molvik.desktop.window import MainWindow
 
@@ -51,7 +55,8 @@ def run(words: list[str]) -> int:
     QTimer.singleShot(0, window.get_ready)
     code = application.exec()
     window.deleteLater()
-    QThreadPool.globalInstance().waitForDone()  # work for a closed window has been told to stop
+    if not wait_for_all(END_S):  # work for a closed window has been told to stop
+        os._exit(code)  # what does not stop, a disk or a device that hangs, ends with the program
     return code
 
 

@@ -5,12 +5,14 @@ that is none.
 """
 
 import contextlib
+import threading
 import time
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
 from typing import Any, NamedTuple, TypeVar
 
+from molvik.instruments.answers import InstrumentError
 from molvik.instruments.j1979 import (
     ABOUT,
     ALL_REQUEST,
@@ -31,7 +33,6 @@ from molvik.instruments.j1979 import (
     read_supported,
     read_text,
 )
-from molvik.instruments.visa import InstrumentError
 
 T = TypeVar("T")
 
@@ -39,7 +40,12 @@ USUAL_BITS = 500_000
 """Bits a second of a bus whose bit rate was not typed (ISO 15765-4: 500 or 250 thousand)."""
 
 EXAMPLE = "socketcan:can0, slcan:/dev/ttyUSB0@500000, socketcand:can0@HOST:PORT"
-ANSWER_S = 2.0
+ANSWER_S, WHOLE_S = 2.0, 30.0
+"""For so long an answer is waited for, and at most when it asks for time or comes in many parts."""
+
+SLICE_S = 0.1
+"""So often it is asked whether it still is waited for."""
+
 SILENT = (
     "Nothing was heard: the key is off, nobody is on the bus, a wire is off, or a node waits to be "
     "asked. One node alone goes silent: nobody acknowledges it."
@@ -137,6 +143,8 @@ class Link:
         import can
 
         self.address = address
+        self.over = threading.Event()
+        """Set, what is waited for is given up."""
         self._bus = open_bus(address)
         self._notifier = can.Notifier(self._bus, [], timeout=0.1)
         self._stacks: dict[int, Any] = {}
@@ -182,13 +190,16 @@ class Link:
             stack.recv()  # what came late is of an earlier question
         try:
             stack.send(request)
-            end = time.monotonic() + ANSWER_S
-            while (left := end - time.monotonic()) > 0:
-                answer = stack.recv(block=True, timeout=left)
+            begun = time.monotonic()
+            end = begun + ANSWER_S
+            while time.monotonic() < end and not self.over.is_set():
+                answer = stack.recv(block=True, timeout=SLICE_S)
                 if answer is None:
-                    break
+                    if stack.is_rx_active():  # a long answer is coming in, frame by frame
+                        end = min(time.monotonic() + ANSWER_S, begun + WHOLE_S)
+                    continue
                 if answer[:1] == b"\x7f" and answer[2:3] == b"\x78":
-                    end = time.monotonic() + 5 * ANSWER_S  # it asks for time
+                    end = min(time.monotonic() + 5 * ANSWER_S, begun + WHOLE_S)  # it asks for time
                 elif answer[0] in (request[0] + ANSWER, 0x7F):
                     return bytes(answer)
         except Exception as error:

@@ -1,13 +1,13 @@
 """A stand-in of a meter with a switch matrix, on a socket of this machine: it measures the loom of
-a job, unplugged, with what is hidden in it, in the words of SCPI (SCPI 1999, from memory).
+a job, unplugged, with what is hidden in it, in the words of SCPI.
 """
 
-import re
 import socketserver
 import threading
 from collections.abc import Sequence
 from typing import Protocol
 
+from molvik.instruments.scpi import LONGEST_LINE, CommandError, ScpiDevice, channel_list
 from molvik.model.job import Job
 from molvik.netlist.faults import Fault
 from molvik.proving.bench import Bench
@@ -18,56 +18,68 @@ OVERLOAD = 9.9e37
 """What an instrument answers when its range is passed: an open circuit (SCPI)."""
 
 
-class StandIn:
-    """Answers commands. faults: what is hidden in the loom."""
+class StandIn(ScpiDevice):
+    """Answers commands. faults: what is hidden in the loom. As a real meter, it stands on volts
+    until it is told otherwise.
+    """
 
     def __init__(self, job: Job, faults: Sequence[Fault] = ()) -> None:
         self._bench = Bench(job)
         self._faulty = FaultyBench(self._bench, faults)
         self._points = {number: point for point, number in channels(self._bench).items()}
         self._closed: set[int] = set()
-        self._errors: list[str] = []
-        self._name = f"Molvik,stand-in of a meter and loom tester,{job.id[:8] or '0'},1"
+        self._measures = "VOLT"
+        super().__init__(
+            f"Molvik,stand-in of a meter and loom tester,{job.id[:8] or '0'},1",
+            {
+                "ROUTe:OPEN:ALL": self._open_all,
+                "ROUTe:OPEN": self._open,
+                "ROUTe:CLOSe": self._close,
+                "ROUTe:CLOSe?": self._is_closed,
+                "MEASure[:SCALar]:RESistance?": lambda text: self._measure("RES", text),
+                "MEASure[:SCALar]:FRESistance?": lambda text: self._measure("FRES", text),
+                "MEASure[:SCALar]:VOLTage[:DC]?": lambda text: self._measure("VOLT", text),
+                "CONFigure[:SCALar]:RESistance": lambda text: self._configure("RES", text),
+                "CONFigure[:SCALar]:FRESistance": lambda text: self._configure("FRES", text),
+                "CONFigure[:SCALar]:VOLTage[:DC]": lambda text: self._configure("VOLT", text),
+                "CONFigure?": lambda _: f'"{self._measures}"',
+                "READ?": lambda text: self._measure(self._measures, text),
+            },
+        )
 
-    def answer(self, line: str) -> str | None:
-        """Return what is answered to a line, None for nothing."""
-        command = " ".join(line.strip().upper().split())
-        match command:
-            case "":
-                return None
-            case "*IDN?":
-                return self._name
-            case "*RST" | "ROUT:OPEN:ALL" | "ROUT:OPEN":
-                self._closed.clear()
-                return None
-            case "*CLS":
-                self._errors.clear()
-                return None
-            case "*OPC?":
-                return "1"
-            case "SYST:ERR?":
-                return self._errors.pop(0) if self._errors else '0,"No error"'
-            case "MEAS:RES?" | "MEAS:FRES?" | "READ?":
-                return f"{self._ohm():+.6E}"
-            case "MEAS:VOLT:DC?":
-                return f"{0.0:+.6E}"
-            case _ if found := re.fullmatch(r"ROUT:(CLOS|OPEN) \(@([\d,: ]*)\)", command):
-                self._switch(found[1] == "CLOS", found[2])
-                return None
-            case _:
-                self._errors.append('-113,"Undefined header"')
-                return None
+    def reset(self) -> None:
+        """Open all channels, and stand on volts."""
+        self._closed.clear()
+        self._measures = "VOLT"
 
-    def _switch(self, close: bool, text: str) -> None:
-        for word in filter(None, (part.strip() for part in text.split(","))):
-            first, _, last = word.partition(":")
-            for number in range(int(first), int(last or first) + 1):
-                if number % HIGH not in self._points or number - number % HIGH not in (HIGH, LOW):
-                    self._errors.append('-222,"Data out of range"')
-                elif close:
-                    self._closed.add(number)
-                else:
-                    self._closed.discard(number)
+    def _known(self, number: int) -> bool:
+        return number % HIGH in self._points and number - number % HIGH in (HIGH, LOW)
+
+    def _listed(self, text: str) -> list[int]:
+        return channel_list(text, self._known, 2 * len(self._points))
+
+    def _open_all(self, text: str) -> None:
+        if text:
+            raise CommandError(-108)
+        self._closed.clear()
+
+    def _open(self, text: str) -> None:
+        self._closed.difference_update(self._listed(text))
+
+    def _close(self, text: str) -> None:
+        self._closed.update(self._listed(text))
+
+    def _is_closed(self, text: str) -> str:
+        return ",".join(str(int(one in self._closed)) for one in self._listed(text))
+
+    def _configure(self, what: str, text: str) -> None:
+        if text:
+            raise CommandError(-108)
+        self._measures = what
+
+    def _measure(self, what: str, text: str) -> str:
+        self._configure(what, text)
+        return f"{0.0 if what == 'VOLT' else self._ohm():+.6E}"
 
     def _ohm(self) -> float:
         """Return what lies between the points tied on one side and on the other, ohms."""
@@ -89,17 +101,29 @@ class Answers(Protocol):
         """Return what is answered to a line, None for nothing."""
         ...
 
+    def error(self, number: int) -> None:
+        """Keep an error."""
+        ...
+
 
 class _Handler(socketserver.StreamRequestHandler):
     def handle(self) -> None:
-        """Answer line by line until the line is closed."""
+        """Answer line by line until it is closed. Of a line without an end nothing is kept."""
         server = self.server
         assert isinstance(server, Server)
-        for raw in self.rfile:
+        too_long = False
+        while raw := self.rfile.readline(LONGEST_LINE):
+            ends = raw.endswith(b"\n")
             with server.lock:
-                said = server.stand_in.answer(raw.decode("ascii", "replace"))
+                if not ends or too_long:
+                    if not too_long:
+                        server.stand_in.error(-363)
+                    said = None
+                else:
+                    said = server.stand_in.answer(raw.decode("ascii", "replace"))
+            too_long = not ends
             if said is not None:
-                self.wfile.write(f"{said}\n".encode("ascii"))
+                self.wfile.write(f"{said}\n".encode("ascii", "replace"))
 
 
 class Server(socketserver.ThreadingTCPServer):
@@ -112,6 +136,9 @@ class Server(socketserver.ThreadingTCPServer):
         self.stand_in = stand_in
         self.lock = threading.Lock()
         super().__init__(("127.0.0.1", port), _Handler)
+
+    def handle_error(self, request: object, client_address: object) -> None:
+        """A client that goes in the middle of an answer is no fault of ours."""
 
     @property
     def resource(self) -> str:

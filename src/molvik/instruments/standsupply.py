@@ -1,11 +1,11 @@
 """A stand-in of a bench supply with a current limit: it feeds the job's loom, with what is hidden
-in it, in place of the battery. It cannot see the key: SIM:KEY tells it (a command of our own).
+in it, in place of the battery. It cannot see the key: SIMulate:KEY tells it (a command of our own).
 """
 
-import re
 from collections.abc import Sequence
 from functools import partial
 
+from molvik.instruments.scpi import CommandError, ScpiDevice, numeric, switch
 from molvik.instruments.supply import FIRST_STATES
 from molvik.model.job import Job
 from molvik.netlist.faults import Fault
@@ -15,50 +15,59 @@ from molvik.proving.bench import Bench
 from molvik.proving.played import Played
 from molvik.proving.powerstep import still
 
+MOST_V, MOST_A = 32.0, 80.0
+"""What it can give, as a common bench supply (our choice)."""
 
-class StandInSupply:
+FIRST_V, FIRST_A = 0.0, 1.0
+"""As it stands when it was switched on."""
+
+
+class StandInSupply(ScpiDevice):
     """Answers commands. faults: what is hidden in the loom."""
 
     def __init__(self, job: Job, faults: Sequence[Fault] = ()) -> None:
         self._played = Played(Network(job), Bench(job))
         self._solved = still(job, partial(self._played.solved, tuple(faults)))
+        self.reset()
+        super().__init__(
+            f"Molvik,stand-in of a bench supply,{job.id[:8] or '0'},1",
+            {
+                "[SOURce:]VOLTage[:LEVel][:IMMediate][:AMPLitude]": self._set_volts,
+                "[SOURce:]VOLTage[:LEVel][:IMMediate][:AMPLitude]?": lambda _: _e(self._volts),
+                "[SOURce:]CURRent[:LEVel][:IMMediate][:AMPLitude]": self._set_amps,
+                "[SOURce:]CURRent[:LEVel][:IMMediate][:AMPLitude]?": lambda _: _e(self._most_a),
+                "OUTPut[:STATe]": self._switch,
+                "OUTPut[:STATe]?": lambda _: str(int(self._on)),
+                "MEASure[:SCALar]:VOLTage[:DC]?": lambda _: _e(self._flow()[0]),
+                "MEASure[:SCALar]:CURRent[:DC]?": lambda _: _e(self._flow()[1]),
+                "SIMulate:KEY": self._turn,
+            },
+        )
+
+    def get_ready(self) -> None:
+        """Solve what it may be asked: from then on it answers as fast as a real one."""
+        for state in FIRST_STATES:
+            self._solved(state)
+
+    def reset(self) -> None:
+        """Be off, with the key off."""
         self._state: State = OFF
-        self._volts, self._most_a, self._on = 12.0, 1.0, False
-        self._errors: list[str] = []
-        self._name = f"Molvik,stand-in of a bench supply,{job.id[:8] or '0'},1"
+        self._volts, self._most_a, self._on = FIRST_V, FIRST_A, False
 
-    def answer(self, line: str) -> str | None:
-        """Return what is answered to a line, None for nothing."""
-        command = " ".join(line.strip().upper().split())
-        volts, amps = self._flow()
-        told = {
-            "*IDN?": self._name, "*OPC?": "1", "OUTP?": str(int(self._on)),
-            "VOLT?": f"{self._volts:+.4E}", "CURR?": f"{self._most_a:+.4E}",
-            "MEAS:VOLT?": f"{volts:+.4E}", "MEAS:VOLT:DC?": f"{volts:+.4E}",
-            "MEAS:CURR?": f"{amps:+.4E}", "MEAS:CURR:DC?": f"{amps:+.4E}",
-        }  # fmt: skip
-        if command in told:
-            return told[command]
-        if command == "SYST:ERR?":
-            return self._errors.pop(0) if self._errors else '0,"No error"'
-        if found := re.fullmatch(r"(VOLT|CURR) (\d*\.?\d+)", command):
-            self._hold(found[1], float(found[2]))
-        elif found := re.fullmatch(r"OUTP (ON|OFF|1|0)", command):
-            self._on = found[1] in ("ON", "1")
-        elif found := re.fullmatch(r"SIM:KEY (\w+)", command):
-            known = {state.name.upper(): state for state in FIRST_STATES}
-            self._state = known.get(found[1], self._state)
-        elif command == "*RST":
-            self._on = False
-        elif command not in ("", "*CLS"):
-            self._errors.append('-113,"Undefined header"')
-        return None
+    def _set_volts(self, text: str) -> None:
+        self._volts = numeric(text, 0.0, MOST_V)
 
-    def _hold(self, what: str, value: float) -> None:
-        if what == "VOLT":
-            self._volts = value
-        else:
-            self._most_a = value
+    def _set_amps(self, text: str) -> None:
+        self._most_a = numeric(text, 0.0, MOST_A)
+
+    def _switch(self, text: str) -> None:
+        self._on = switch(text)
+
+    def _turn(self, text: str) -> None:
+        known = {state.name.upper(): state for state in FIRST_STATES}
+        if text.upper() not in known:
+            raise CommandError(-224)
+        self._state = known[text.upper()]
 
     def _flow(self) -> tuple[float, float]:
         """Return voltage and current: at its limit the voltage gives way."""
@@ -72,3 +81,7 @@ class StandInSupply:
         if wanted <= self._most_a:
             return self._volts, wanted
         return self._volts * self._most_a / wanted, self._most_a
+
+
+def _e(value: float) -> str:
+    return f"{value:+.4E}"

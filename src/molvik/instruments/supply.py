@@ -7,7 +7,9 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.instruments.visa import Instrument, InstrumentError, number
+from molvik.instruments.answers import AMPS, VOLTS, InstrumentError, number
+from molvik.instruments.offguard import Guard
+from molvik.instruments.visa import Instrument
 from molvik.netlist.states import ACCESSORY, OFF, RUN, State
 
 FIRST_STATES = (OFF, ACCESSORY, RUN)
@@ -15,6 +17,8 @@ FIRST_STATES = (OFF, ACCESSORY, RUN)
 
 ALLOWED_TIMES, ALLOWED_A = 1.5, 0.2
 """So much more than reckoned may flow, as a factor and in amperes (our choice)."""
+
+NOT_OFF = "The supply is perhaps NOT off: pull its plug, or press its own button."
 
 EMPTY_V = 0.8
 """Below this share of its voltage a supply is at its limit (our choice)."""
@@ -28,14 +32,28 @@ class Supply(Instrument):
         self.tell(f"VOLT {volts:.3f}")
         self.tell(f"CURR {amps:.3f}")
 
-    def switch(self, *, on: bool) -> None:
-        """Switch its output."""
-        self.tell(f"OUTP {'ON' if on else 'OFF'}")
+    def switch_on(self) -> None:
+        """Switch its output on."""
+        self.tell("OUTP ON")
+
+    def switch_off(self) -> None:
+        """Switch its output off, whatever else was asked of it, and see that it is. Raises
+        InstrumentError where nobody knows.
+        """
+        self.over.clear()
+        self._write("OUTP OFF")  # before all else: what it still answers is read afterwards
+        try:
+            self._in_step = False
+            off = self.ask("OUTP?") in ("0", "OFF")
+        except InstrumentError as error:
+            raise InstrumentError(f"{NOT_OFF} ({error})") from error
+        if not off:
+            raise InstrumentError(f"{NOT_OFF} It says that its output is on.")
 
     def measure(self) -> tuple[float, float]:
         """Return its voltage and its current, V and A."""
-        found = [number(self.ask(command), self.name) for command in ("MEAS:VOLT?", "MEAS:CURR?")]
-        volts, amps = found
+        volts = number(self.ask("MEAS:VOLT?"), self.name, VOLTS)
+        amps = number(self.ask("MEAS:CURR?"), self.name, AMPS)
         if volts is None or amps is None:
             raise InstrumentError(f"{self.name} is beyond its range.")
         return volts, amps
@@ -62,8 +80,9 @@ def watch(
     is off then, whatever happened. pause: waits between two readings. Raises InstrumentError.
     """
     supply.set(volts, most_a)
-    supply.switch(on=True)
+    guard = Guard(supply.name, supply.backend)
     try:
+        supply.switch_on()
         while not stop():
             pause()
             shown, amps = supply.measure()
@@ -74,8 +93,12 @@ def watch(
             yield Flow(shown, amps, trouble)
             if trouble:
                 return
+    except InstrumentError:
+        if not stop():  # else the answer was not waited for, to be off at once
+            raise
     finally:
-        supply.switch(on=False)
+        supply.switch_off()
+        guard.release()
 
 
 def state_named(name: str) -> State:

@@ -3,10 +3,11 @@
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from molvik.instruments.answers import InstrumentError
 from molvik.instruments.visa import Instrument
 from molvik.model.parts import End
 from molvik.proving.channels import channels
-from molvik.proving.isolation import Isolation, isolation_of
+from molvik.proving.isolation import APART_OHM, Isolation, isolation_of
 from molvik.proving.plan import Measurement, Plan
 
 
@@ -23,31 +24,58 @@ class Done(NamedTuple):
     of: int
 
 
-def run_plan(
-    plan: Plan, tester: Instrument, stop: Callable[[], bool] = lambda: False
-) -> Iterator[Done]:
-    """Yield each measurement as it is made: a run that breaks off has given all before it.
+LEADS_AFTER = 6
+"""After so many measurements that all say the same it is asked whether the leads are on."""
 
-    Raises InstrumentError.
+PAIRS_AFTER = 3
+
+
+class LeadsError(InstrumentError):
+    """Everything is open, or everything touches: that is the leads, more likely than the loom."""
+
+
+def run_plan(
+    plan: Plan, tester: Instrument, stop: Callable[[], bool] = lambda: False, *,
+    sure: bool = False,
+) -> Iterator[Done]:  # fmt: skip
+    """Yield each measurement as it is made: a run that breaks off has given all before it. sure:
+    the leads were looked at, and whatever is measured is taken.
+
+    Raises LeadsError before anything is given that only leads in the air would show, and
+    InstrumentError.
     """
     channel = channels(plan.bench)
     steps = isolation_of(plan.bench)
     of = len(plan.measurements) + max(1, len(plan.bench.nets).bit_length())
-    done = 0
+    done, certain = 0, sure
+    held: list[Done] = []
+    tester.stand_on_ohms()
     for one in plan.measurements:
         if stop():
             return
         tester.connect([channel[one.red]], [channel[one.black]])
         done += 1
-        yield Done(one, tester.ohm("READ?"), None, done, of)
-    yield from _isolate(plan, tester, steps, channel, done, of, stop)
+        made = Done(one, tester.ohm("READ?"), None, done, of)
+        if not sure and made.ohm is None and len(held) == done - 1:
+            held.append(made)
+            if done < min(LEADS_AFTER, len(plan.measurements)):
+                continue
+            if done > 1:
+                raise LeadsError(f"All of the first {done} measurements are open.")
+        yield from held
+        if made not in held:
+            yield made
+        held, sure = [], True
+    yield from _isolate(plan, tester, steps, channel, done, of, stop, sure=certain)
 
 
 def _isolate(
     plan: Plan, tester: Instrument, steps: Isolation, channel: dict[End, int], done: int,
-    of: int, stop: Callable[[], bool],
+    of: int, stop: Callable[[], bool], *, sure: bool,
 ) -> Iterator[Done]:  # fmt: skip
     at = plan.bench.tied_at
+    held: list[Done] = []
+    apart = sure
     while steps.now is not None:
         if stop():
             return
@@ -57,7 +85,12 @@ def _isolate(
         known = len(steps.touching)
         steps.answer(ohm)
         done += 1
-        if len(steps.touching) > known:
-            yield Done(None, steps.ohm, steps.touching[-1], done, max(of, done))
-        else:
-            yield Done(None, ohm, None, done, max(of, done))
+        pair = steps.touching[-1] if len(steps.touching) > known else None
+        held.append(Done(None, steps.ohm if pair else ohm, pair, done, max(of, done)))
+        apart = apart or ohm is None or ohm >= APART_OHM
+        if not apart and len(steps.touching) >= min(PAIRS_AFTER, len(plan.bench.nets) - 1) > 1:
+            raise LeadsError(f"All of the first {len(held)} groups touch.")
+        if apart:
+            yield from held
+            held = []
+    yield from held

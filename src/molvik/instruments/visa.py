@@ -1,21 +1,32 @@
 """Meters and testers that speak SCPI, by VISA (PyVISA with its own backend, which needs no driver).
 
 Whatever goes wrong is an ``InstrumentError`` in words: nothing there, a line that is lost, an
-answer that is none, or comes too late.
+answer that is none, that has no end, or comes too late.
 """
 
 import contextlib
+import threading
+import time
 from collections.abc import Iterable
 from typing import Any
 
+from molvik.instruments.answers import OHMS, VOLTS, InstrumentError, error_of, number
 from molvik.proving.channels import HIGH, LOW
 
-OVER = 9.0e37
-"""An answer from here on is an overload (SCPI: 9.9E37)."""
-
 TIMEOUT_MS = 3000
-AGAIN_MS = 60
+"""For the whole of an answer, however it dribbles in."""
+
+MOST_BYTES = 4096
+"""No answer to what is asked here is longer."""
+
+SLICE_MS = 100
+"""So often, while an answer is waited for, it is asked whether it still is."""
+
+QUIET_MS = 60
 """For so long a second answer is waited for."""
+
+MOST_STALE, ROUNDS = 200, 3
+MOST_ERRORS = 50
 
 
 def search(backend: str = "@py") -> tuple[str, ...]:
@@ -36,27 +47,33 @@ def search(backend: str = "@py") -> tuple[str, ...]:
         raise InstrumentError(f"No instruments can be looked for: {_short(error)}") from error
 
 
-class InstrumentError(ValueError):
-    """An instrument that does not do what it should; the message is for the user."""
-
-
 class Instrument:
     """A SCPI instrument by its VISA name. Raises InstrumentError. backend: "@py", or a file of
-    pyvisa-sim with "@sim" behind it.
+    pyvisa-sim with "@sim" behind it. timeout_ms: for the whole of an answer.
+
+    over: set, what is waited for is given up within a tenth of a second.
     """
 
     def __init__(self, resource: str, backend: str = "@py", timeout_ms: int = TIMEOUT_MS) -> None:
         import pyvisa
 
-        self.name = resource.strip()
-        self._errors: tuple[type[Exception], ...] = (pyvisa.Error, OSError, ValueError, KeyError)
+        self.name, self.backend = resource.strip(), backend
+        self.over = threading.Event()
+        self._whole_s = timeout_ms / 1000
+        self._in_step = True
+        self._tells_errors = True
+        # Whatever a backend raises; PyVISA's own go unfiltered through some of them.
+        self._errors: tuple[type[Exception], ...] = (Exception,)
         try:
             manager = pyvisa.ResourceManager(backend)
             self._line: Any = manager.open_resource(
-                self.name, read_termination="\n", write_termination="\n", timeout=timeout_ms
-            )
+                self.name, read_termination="\n", write_termination="\n", timeout=timeout_ms,
+                open_timeout=timeout_ms,
+            )  # fmt: skip
         except self._errors as error:
             raise self._absent(error) from error
+        # A stream comes byte by byte; the others in messages, which are asked for whole.
+        self._streams = self.name.upper().endswith("::SOCKET") or self.name.upper()[:4] == "ASRL"
 
     def _absent(self, error: Exception) -> InstrumentError:
         return InstrumentError(
@@ -64,55 +81,170 @@ class Instrument:
             f"({_short(error)})"
         )
 
-    def tell(self, command: str) -> None:
-        """Send a command that is not answered."""
+    # lines
+
+    def _write(self, command: str) -> None:
         try:
             self._line.write(command)
         except self._errors as error:
-            raise InstrumentError(f"{self.name} was lost: {_short(error)}") from error
+            raise self._lost(error) from error
+
+    def _read(self, whole_s: float) -> str | None:
+        """Return a line, None when none comes in time. Raises InstrumentError."""
+        ends = time.monotonic() + whole_s
+        data = bytearray()
+        while True:
+            left_ms = int(1000 * (ends - time.monotonic()))
+            if self.over.is_set():
+                raise InstrumentError(f"{self.name} is not waited for any longer.")
+            if left_ms <= 0:
+                if data:
+                    raise InstrumentError(f"{self.name} does not answer in time: it broke off.")
+                return None
+            part = self._read_some(min(left_ms, SLICE_MS) if self._streams else left_ms)
+            data += part
+            if part.endswith(b"\n") or (part and not self._streams):
+                return data.decode("ascii", "replace").strip()
+            if len(data) >= MOST_BYTES:
+                raise InstrumentError(f"{self.name} answers without an end.")
+
+    def _read_some(self, wait_ms: int) -> bytes:
+        import pyvisa
+
+        try:
+            self._line.timeout = max(1, wait_ms)
+            count = 1 if self._streams else MOST_BYTES
+            with self._line.ignore_warning(pyvisa.constants.StatusCode.success_max_count_read):
+                data, _ = self._line.visalib.read(self._line.session, count)
+            return bytes(data)
+        except pyvisa.VisaIOError as error:
+            if error.error_code == pyvisa.constants.StatusCode.error_timeout:
+                return b""
+            raise self._lost(error) from error
+        except self._errors as error:
+            raise self._lost(error) from error
+
+    def _lost(self, error: Exception) -> InstrumentError:
+        if isinstance(error, ConnectionRefusedError | TypeError):
+            return self._absent(error)  # it was never there: the backend says so late
+        return InstrumentError(f"{self.name} was lost: {_short(error)}")
+
+    def _drain(self) -> list[str]:
+        """Return what came without having been asked for. Raises InstrumentError."""
+        found: list[str] = []
+        while len(found) < MOST_STALE:
+            line = self._read(QUIET_MS / 1000)
+            if line is None:
+                return found
+            found.append(line)
+        raise InstrumentError(f"{self.name} answers without an end.")
+
+    def _resynchronise(self) -> None:
+        """After an error nobody knows which answer is to which question: throw away what comes, and
+        ask whether it is done until that is answered. Raises InstrumentError.
+        """
+        for _ in range(ROUNDS):
+            self._drain()
+            self._write("*OPC?")
+            said, ends = self._read(self._whole_s), time.monotonic() + self._whole_s
+            while said is not None and said != "1" and time.monotonic() < ends:
+                said = self._read(self._whole_s)  # what was still on its way
+            if said == "1" and not self._drain():
+                self._in_step = True
+                self._write("*CLS")
+                return
+        raise InstrumentError(f"{self.name} answers out of step. Switch it off and on.")
+
+    # asking
+
+    def tell(self, command: str) -> None:
+        """Send a command that is not answered. Raises InstrumentError, also where the instrument
+        does not take it.
+        """
+        self._be_in_step()
+        self._write(command)
+        self._look_for_errors(command)
 
     def ask(self, command: str) -> str:
         """Send a command; return its answer."""
-        try:
-            return str(self._line.query(command)).strip()
-        except self._errors as error:
-            if isinstance(error, ConnectionRefusedError | TypeError):
-                raise self._absent(error) from error
-            late = "timeout" in str(error).lower() or "TMO" in str(error)
-            what = "does not answer in time" if late else "was lost"
-            raise InstrumentError(f"{self.name} {what}: {_short(error)}") from error
+        self._be_in_step()
+        said = self._asked(command)
+        self._look_for_errors(command)
+        if not self._tells_errors and self._drain():
+            raise InstrumentError(f"{self.name} answers twice: “{said[:40]}” was not taken.")
+        return said
+
+    def _be_in_step(self) -> None:
+        if not self._in_step:
+            self._resynchronise()
+
+    def _asked(self, command: str) -> str:
+        self._in_step = False
+        self._write(command)
+        said = self._read(self._whole_s)
+        if said is None:
+            raise InstrumentError(f"{self.name} does not answer in time to {command[:40]}.")
+        self._in_step = True
+        return said
+
+    def _look_for_errors(self, command: str) -> None:
+        """Ask what went wrong. The answer has a form of its own, so that one which belongs to an
+        earlier question shows.
+        """
+        if not self._tells_errors:
+            return
+        first = ""
+        for _ in range(MOST_ERRORS):
+            said = self._asked("SYST:ERR?")
+            found = error_of(said)
+            if found is None:
+                self._in_step = False
+                raise InstrumentError(
+                    f"{self.name} answers “{said[:40]}” where it was asked for its errors: it "
+                    f"answers twice, or out of step. What it said to {command[:40]} was not taken."
+                )
+            if found[0] == 0:
+                break
+            first = first or f"{found[0]}, {found[1][:60]}"
+        if first:
+            raise InstrumentError(f"{self.name} does not take {command[:40]}: error {first}.")
 
     def identity(self) -> str:
         """Return what it says it is; one question has one answer."""
-        said = self.ask("*IDN?")
+        self._drain()
+        said = self._asked("*IDN?")
         if said.count(",") < 1:
             raise InstrumentError(f"{self.name} answers “{said[:40]}”: it is no SCPI instrument.")
-        if again := self._more():
+        if again := self._drain():
             raise InstrumentError(
-                f"{self.name} answers twice, “{said[:40]}” and “{again[:40]}”: two instruments "
+                f"{self.name} answers twice, “{said[:40]}” and “{again[0][:40]}”: two instruments "
                 "have one address. Give one of them another."
             )
+        self._tells_errors = self._asks_for_errors()
         return ", ".join(part.strip() for part in said.split(",")[:2])
 
-    def _more(self) -> str:
-        """Return what comes without having been asked for."""
-        usual = self._line.timeout
+    def _asks_for_errors(self) -> bool:
+        """Return whether it tells its errors; those from before are read away."""
         try:
-            self._line.timeout = AGAIN_MS
-            return str(self._line.read()).strip()
-        except self._errors:
-            return ""
-        finally:
-            with contextlib.suppress(*self._errors):
-                self._line.timeout = usual
+            self._write("*CLS")
+            said = self._asked("SYST:ERR?")
+        except InstrumentError:
+            self._drain()
+            self._in_step = True
+            return False
+        return error_of(said) is not None
 
     def ohm(self, command: str = "MEAS:RES?") -> float | None:
         """Return a reading in ohms, None for an overload."""
-        return number(self.ask(command), self.name)
+        return number(self.ask(command), self.name, OHMS)
 
     def volts(self) -> float | None:
         """Return a reading in volts, None for an overload."""
-        return number(self.ask("MEAS:VOLT:DC?"), self.name)
+        return number(self.ask("MEAS:VOLT:DC?"), self.name, VOLTS)
+
+    def stand_on_ohms(self) -> None:
+        """Have READ? measure resistance: a meter stands on volts until it is told otherwise."""
+        self.tell("CONF:RES")
 
     def connect(self, high: Iterable[int], low: Iterable[int]) -> None:
         """Tie channels to both sides of the meter, and nothing else."""
@@ -124,19 +256,6 @@ class Instrument:
         """Let it go."""
         with contextlib.suppress(*self._errors):
             self._line.close()
-
-
-def number(text: str, name: str) -> float | None:
-    """Return a decimal number as IEEE 488.2 writes it, None for an overload. Raises
-    InstrumentError.
-    """
-    try:
-        value = float(text.split(",")[0])
-    except ValueError as error:
-        raise InstrumentError(f"{name} answers “{text[:40]}”, which is no reading.") from error
-    if value != value or 9.905e37 < abs(value) < 9.915e37:  # "not a number", by SCPI 9.91E37
-        raise InstrumentError(f"{name} has no reading: it answers “{text[:40]}”.")
-    return None if abs(value) >= OVER else value
 
 
 def _short(error: Exception) -> str:

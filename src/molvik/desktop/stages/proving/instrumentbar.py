@@ -8,7 +8,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QProgressDialog
 
 from molvik.desktop.background import Task
+from molvik.desktop.lanes import INSTRUMENTS
 from molvik.desktop.logbook import now_text
+from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
@@ -46,7 +48,7 @@ class InstrumentBar(InstrumentLine):
         self.read_button = button("Read", "The meter's reading into the chosen measurement",
                                   self.read)  # fmt: skip
         self.run_button = button("Run…", "The tester goes through the plan and isolation by itself",
-                                 self.run)  # fmt: skip
+                                 lambda: self.run())  # fmt: skip
         super().__init__(page, self.find_button, self.read_button, self.run_button)
         self._search: Task | None = None
         self._measured.connect(self._keep)
@@ -91,7 +93,7 @@ class InstrumentBar(InstrumentLine):
 
         self.find_button.setEnabled(False)
         self._page.notice.say("Looking for instruments …")
-        task = Task(lambda _: search(), self)
+        task = Task(lambda _: search(), self, INSTRUMENTS)
         task.done.connect(self._found)
         task.failed.connect(self._not_found)
         self._search = task
@@ -142,8 +144,10 @@ class InstrumentBar(InstrumentLine):
         self.work(work, lambda ohm: self._record(one, ohm))
         return True
 
-    def run(self) -> None:
-        """Let the tester go through the plan; each reading is kept as it comes."""
+    def run(self, *, sure: bool = False) -> None:
+        """Let the tester go through the plan; each reading is kept as it comes. sure: its leads
+        were looked at.
+        """
         from molvik.instruments.tester import Done, run_plan
 
         tester = self.instrument
@@ -159,7 +163,7 @@ class InstrumentBar(InstrumentLine):
 
         def work(stop: Callable[[], bool]) -> list[Done] | None:
             made = []
-            for one in run_plan(plan, tester, stop):
+            for one in run_plan(plan, tester, stop, sure=sure):
                 self._measured.emit(one)
                 made.append(one)
             return None if stop() else made
@@ -171,6 +175,19 @@ class InstrumentBar(InstrumentLine):
 
         self.work(work, done)
         progress.canceled.connect(self.stop)
+
+    def _failed(self, error: object) -> None:
+        from molvik.instruments.tester import LeadsError
+
+        if not isinstance(error, LeadsError):
+            super()._failed(error)
+            return
+        self.ended()
+        more = ("Are its leads on, and on this loom? That is what leads in the air, or leads that "
+                "touch, look like. Nothing of it was kept.")  # fmt: skip
+        if question(self._page, "The leads", str(error), more,
+                    [Answer("on", "They are on: measure it all")]):  # fmt: skip
+            self.run(sure=True)
 
     def ended(self) -> None:
         """The run is over."""

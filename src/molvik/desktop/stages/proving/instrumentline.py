@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.background import Task
+from molvik.desktop.lanes import INSTRUMENTS
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, label, row
 
@@ -95,7 +96,7 @@ class InstrumentLine(QWidget):
         said, and the instrument let go.
         """
         self._enough = enough = threading.Event()
-        task = Task(lambda stop: work(lambda: stop() or enough.is_set()), self)
+        task = Task(lambda stop: work(lambda: stop() or enough.is_set()), self, INSTRUMENTS)
         task.done.connect(done)
         task.done.connect(lambda _: self.ended())
         task.failed.connect(self._failed)
@@ -140,11 +141,10 @@ class InstrumentLine(QWidget):
                 server.shutdown()
                 server.server_close()
 
-        if task is None or task.has_ended:
-            close()
-        else:
+        if task is not None:
             task.stop()
-            threading.Thread(target=close).start()
+        if instrument is not None or server is not None:
+            INSTRUMENTS.start(close)  # what does not answer keeps nobody here
         self.stands_in = False
         self.said.setText("not connected")
         self.able(can=False)

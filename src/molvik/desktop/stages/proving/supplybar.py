@@ -1,10 +1,11 @@
 """First power from a bench supply: what flows is held against the job, and cut off past that."""
 
-import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence, QShortcut
 
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
@@ -34,19 +35,28 @@ class SupplyBar(InstrumentLine):
             "off", "accessory", "run")], "off")  # fmt: skip
         self.on_button = button("On", "Switch it on, held to what the job needs in this position; "
                                 "it goes off by itself when more flows", self.on)  # fmt: skip
-        self.off_button = button("Off", "Switch it off", self.stop)
+        self.off_button = button(
+            "Off",
+            "Switch it off (Esc). Should the program die, a small one "
+            "beside it does so. Should the computer die, pull the plug",
+            self.stop,
+        )
+        self._off_key = QShortcut(QKeySequence(Qt.Key.Key_Escape), page)
         super().__init__(page, self.key, self.on_button, self.off_button)
         self._last: Any = None
         self._flows.connect(self._show)
+        self._off_key.activated.connect(self.stop)
 
     def opened(self, address: str) -> tuple[Any, str]:
         """Open a supply by its VISA name, and switch it off."""
         from molvik.instruments.supply import Supply
 
+        if self._server is not None:
+            self._server.stand_in.get_ready()
         made = Supply(address)
         try:
             identity = made.identity()
-            made.switch(on=False)
+            made.switch_off()
         except ValueError:
             made.close()
             raise
@@ -64,7 +74,15 @@ class SupplyBar(InstrumentLine):
         """Offer switching it on, or off while it is on."""
         self.on_button.setEnabled(can)
         self.key.setEnabled(can)
-        self.off_button.setEnabled(self._task is not None and self.instrument is not None)
+        is_on = self._task is not None and self.instrument is not None
+        self.off_button.setEnabled(is_on)
+        self._off_key.setEnabled(is_on)
+
+    def stop(self) -> None:
+        """Switch it off at once: what it is still answering is not waited for."""
+        super().stop()
+        if self.instrument is not None and self._task is not None:
+            self.instrument.over.set()
 
     def on(self) -> None:
         """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
@@ -80,9 +98,10 @@ class SupplyBar(InstrumentLine):
         def work(stop: Callable[[], bool]) -> Any:
             point = still(analysis.job, analysis.operating_point)(state_named(name))
             if stands_in:  # it cannot see the key
-                supply.tell(f"SIM:KEY {name}")
+                supply.tell(f"SIM:KEY {name.upper()}")
             most, last = allowed_a(point), None
-            for last in watch(supply, volts, most, name, stop, lambda: time.sleep(EVERY_S)):
+            pause = partial(self._enough.wait, EVERY_S)
+            for last in watch(supply, volts, most, name, stop, pause):
                 self._flows.emit((last, most))
             return name, last
 
