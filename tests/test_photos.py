@@ -2,14 +2,17 @@
 
 import io
 import random
+import struct
 import subprocess
+import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from PIL import Image
+from PIL import Image, ImageChops, ImageOps
 
 from conftest import small_job
 from molvik.files.photobox import PhotoBox, read_photos
@@ -110,7 +113,7 @@ def test_a_photo_of_200_megapixels_is_read_as_jpeg_and_refused_as_png() -> None:
     assert max(ready.width, ready.height) == LONGEST_PX
     kept = io.BytesIO()
     Image.new("1", (20_000, 10_000)).save(kept, "PNG")
-    with pytest.raises(PhotoError, match=r"huge.png has 200 megapixels; up to 50 can be read"):
+    with pytest.raises(PhotoError, match=r"huge.png has 200 megapixels, more than"):
         make_ready(kept.getvalue(), "huge.png")
 
 
@@ -156,7 +159,7 @@ def test_a_photo_is_known_by_its_name_too(tmp_path: Path) -> None:
 def test_a_huge_progressive_jpeg_is_refused_for_the_memory_it_would_take() -> None:
     kept = io.BytesIO()
     Image.new("L", (9_000, 6_000), 128).save(kept, "JPEG", progressive=True)
-    with pytest.raises(PhotoError, match="54 megapixels; up to 50"):
+    with pytest.raises(PhotoError, match="54 megapixels, more than can be read"):
         make_ready(kept.getvalue(), "huge.jpg")
 
 
@@ -270,3 +273,80 @@ def test_photos_and_own_decisions_stand_in_the_log_with_their_time() -> None:
         ("decided", "X1", "leave: it is a spare"),
         ("photo", "X1", "P1 · Bent · here"),
     ]
+
+
+MEASURED = """
+import sys
+from pathlib import Path
+from typing import Any
+from molvik.files.photos import PhotoError, read_photo
+from PIL import Image, ImageCms, ImageOps
+def most():
+    return int(open("/proc/self/status").read().split("VmHWM:")[1].split()[0]) * 1024
+before = most()
+try:
+    read_photo(Path(sys.argv[1]))
+    said = "read"
+except PhotoError:
+    said = "refused"
+print(most() - before, said)
+"""
+
+
+@pytest.mark.parametrize(
+    ("kind", "mode", "megapixels", "said", "how"),
+    [
+        ("PNG", "RGBA", 38, "read", {}), ("PNG", "LA", 38, "read", {}),
+        ("PNG", "RGB", 60, "refused", {}), ("PNG", "P", 38, "read", {}),
+        ("WEBP", "RGB", 13.5, "read", {}), ("WEBP", "RGBA", 40, "refused", {}),
+        ("TIFF", "LAB", 24, "read", {"compression": "tiff_deflate"}),
+        ("TIFF", "LAB", 50, "refused", {"compression": "tiff_deflate"}),
+        ("TIFF", "CMYK", 17, "read", {}), ("TIFF", "F", 17, "read", {}),
+        ("TIFF", "1", 28, "read", {"compression": "group4"}),
+        ("TIFF", "I;16", 20, "read", {}), ("JPEG", "CMYK", 200, "read", {}),
+        ("JPEG", "RGB", 25, "read", {"progressive": True}),
+        ("JPEG", "RGB", 100, "refused", {"progressive": True}),
+    ],
+)  # fmt: skip
+def test_no_photo_takes_more_than_300_mb(
+    kind: str, mode: str, megapixels: float, said: str, how: dict[str, Any], tmp_path: Path
+) -> None:
+    width = int((megapixels * 1e6 * 4 / 3) ** 0.5)
+    path = tmp_path / f"a.{'jpg' if kind == 'JPEG' else kind.lower()}"
+    Image.new(mode, (width, width * 3 // 4)).save(path, kind, **how)
+    words = [sys.executable, "-c", MEASURED, str(path)]
+    done = subprocess.run(words, capture_output=True, text=True, check=True).stdout.split()
+    assert done[1] == said
+    assert int(done[0]) < 300e6
+
+
+def test_a_tiff_whose_tiles_are_larger_than_itself_is_refused() -> None:
+    """By the layout of TIFF 6.0: 40 by 30 dots, in one tile that takes 10 GB."""
+    tags = [(256, 3, 40), (257, 3, 30), (258, 3, 8), (259, 3, 1), (262, 3, 1), (277, 3, 1),
+            (322, 4, 100_000), (323, 4, 100_000), (324, 4, 200), (325, 4, 1200)]  # fmt: skip
+    made = struct.pack("<2sHIH", b"II", 42, 8, len(tags))
+    made += b"".join(struct.pack("<HHII", tag, kind, 1, value) for tag, kind, value in tags)
+    with pytest.raises(PhotoError, match="more than can be read"):
+        make_ready((made + bytes(4)).ljust(2000, b"\0"), "tiles.tif")
+
+
+@pytest.mark.parametrize("turned", range(1, 9))
+def test_a_large_photo_is_upright_and_of_its_colours(turned: int) -> None:
+    """Read by strips, it is what Pillow makes of the whole."""
+    width, height = 5000, 4700
+    columns = Image.linear_gradient("L").resize((width, height))
+    mirrored = columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
+    picture = Image.merge(
+        "RGB", (columns, columns.rotate(180), columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT))
+    )
+    told = Image.Exif()
+    told[0x0112] = turned
+    kept = io.BytesIO()
+    picture.save(kept, "PNG", exif=told)
+    whole = ImageOps.exif_transpose(Image.open(io.BytesIO(kept.getvalue())))
+    whole.thumbnail((LONGEST_PX, LONGEST_PX), Image.Resampling.LANCZOS)
+    ready = make_ready(kept.getvalue(), "a.png")
+    shown = Image.open(io.BytesIO(ready.data))
+    assert shown.size == whole.size
+    differs = ImageChops.difference(shown.convert("RGB"), whole).resize((50, 50))
+    assert max(differs.tobytes()) <= 4

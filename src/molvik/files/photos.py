@@ -16,16 +16,26 @@ LONGEST_PX = 2048
 """The longer edge of a kept photo: a crimp is still sharp, and a hundred photos stay handy."""
 
 QUALITY = 85
-MOST_PIXELS = 50_000_000
-MOST_PIXELS_JPEG = 250_000_000
-"""A plain JPEG can be read scaled down, other pictures only whole: four bytes a pixel."""
+MOST_MEMORY = 200_000_000
+"""What reading a photo may take, bytes, its file counted in: reckoned before it is decoded."""
 
-LARGEST_BYTES = 200_000_000
+PIXEL_BYTES = {"JPEG": 4, "PNG": 5, "WEBP": 14, "TIFF": 7}
+"""What decoding takes at most for a pixel, as measured; WebP's decoder keeps the picture four
+times, TIFF's keeps strips that may be the whole of it. What is done by strips then takes 80 MB."""
+
+PROGRESSIVE_BYTES = 6
+"""A progressive JPEG keeps its whole picture while it is read, at whatever size it is shown."""
+
+STRIP_PIXELS = 1_000_000
+TILE_SIZE = (322, 323)
+"""Tags of TIFF: how wide and how long its tiles are."""
+
+LARGEST_BYTES = 150_000_000
 FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
 """What is decoded, whatever the file is called; among others Pillow would start interpreters."""
 
 SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff")
-_EXIF_DETAILS, _TAKEN, _TAKEN_OFFSET = 0x8769, 0x9003, 0x9011
+_ORIENTATION, _EXIF_DETAILS, _TAKEN, _TAKEN_OFFSET = 0x0112, 0x8769, 0x9003, 0x9011
 
 
 class PhotoError(ValueError):
@@ -56,7 +66,7 @@ def read_photo(path: Path) -> Picture:
             if not stat.S_ISREG(kind):
                 raise PhotoError(f"{path.name} is a device, not a photo.")
             if size > LARGEST_BYTES:
-                raise PhotoError(f"{path.name} is larger than any photo (200 MB).")
+                raise PhotoError(f"{path.name} is larger than any photo (150 MB).")
             data = file.read(LARGEST_BYTES)
     except FileNotFoundError as error:
         raise PhotoError(f"There is no file {path.name} there any more.") from error
@@ -72,7 +82,7 @@ def make_ready(data: bytes, name: str) -> Picture:
 
     Raises PhotoError.
     """
-    from PIL import Image, ImageOps, UnidentifiedImageError
+    from PIL import Image, UnidentifiedImageError
 
     if not data:
         raise PhotoError(f"{name} is empty.")
@@ -80,14 +90,9 @@ def make_ready(data: bytes, name: str) -> Picture:
     limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
     try:
         with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
-            _check_size(opened, name)
             taken = _taken(opened)
-            opened.draft("RGB", (LONGEST_PX, LONGEST_PX))
-            whole = opened if opened.mode != "P" else opened.convert("RGBA")
-            if whole.mode in ("L", "RGB", "RGBA", "CMYK", "YCbCr", "LA"):
-                # Small first, so that what follows is done to few pixels.
-                whole.thumbnail((LONGEST_PX, LONGEST_PX), Image.Resampling.LANCZOS, reducing_gap=2)
-            plain = _plain(ImageOps.exif_transpose(whole))
+            _check_size(opened, name, len(data))
+            plain = _shrunk(opened)
     except UnidentifiedImageError as error:
         raise PhotoError(_not_a_photo(data, name)) from error
     except PhotoError:
@@ -104,35 +109,65 @@ def make_ready(data: bytes, name: str) -> Picture:
     return Picture(kept.getvalue(), plain.width, plain.height, taken)
 
 
-def _check_size(opened: "Image", name: str) -> None:
-    # A progressive JPEG keeps its whole picture in memory while it is read, six bytes a pixel.
-    jpeg = opened.format == "JPEG" and "progressive" not in opened.info
-    pixels = opened.width * opened.height
-    if pixels > (MOST_PIXELS_JPEG if jpeg else MOST_PIXELS):
-        most = MOST_PIXELS_JPEG if jpeg else MOST_PIXELS
+def _check_size(opened: "Image", name: str, file_bytes: int) -> None:
+    """Refuse what would take too much memory. A JPEG is told to be read scaled down."""
+    whole = opened.width * opened.height
+    opened.draft(None, (LONGEST_PX, LONGEST_PX))
+    kind = opened.format or ""
+    needed = file_bytes + opened.width * opened.height * PIXEL_BYTES[kind]
+    if "progressive" in opened.info:
+        needed += whole * PROGRESSIVE_BYTES
+    if kind == "TIFF":
+        wide, long = (int(opened.tag_v2.get(tag, 0)) for tag in TILE_SIZE)  # type: ignore[attr-defined]
+        needed += max(0, wide * long - whole) * PIXEL_BYTES[kind]
+    if needed > MOST_MEMORY:
         raise PhotoError(
-            f"{name} has {pixels / 1e6:.0f} megapixels; up to {most / 1e6:.0f} can be read. "
-            "Save a smaller copy of it and add that."
+            f"{name} has {whole / 1e6:.0f} megapixels, more than can be read of its kind. Save a "
+            "smaller copy of it, as JPEG, and add that."
         )
 
 
-def _plain(picture: "Image") -> "Image":
-    """Return a picture in plain red, green and blue; what is see-through becomes white."""
-    from PIL import Image, ImageCms
+def _shrunk(opened: "Image") -> "Image":
+    """Return a picture upright, in plain red, green and blue, not much larger than it is kept.
 
-    profile = picture.info.get("icc_profile")
-    if profile and picture.mode == "RGB":
-        with contextlib.suppress(ImageCms.PyCMSError, OSError):  # a bad profile: as it is
-            source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-            made = ImageCms.profileToProfile(picture, source, ImageCms.createProfile("sRGB"))
-            picture = picture if made is None else made
-    if "A" in picture.getbands() or "transparency" in picture.info:
-        seen = picture.convert("RGBA")
-        white = Image.new("RGBA", seen.size, "white")
-        return Image.alpha_composite(white, seen).convert("RGB")
-    plain = picture.convert("RGB")
-    plain.info.clear()  # no remarks, no position, no profile
-    return plain
+    By strips, so that little of it is there twice.
+    """
+    from PIL import Image, ImageOps
+
+    width, height = opened.size
+    step = max(1, max(width, height) // LONGEST_PX)
+    rows = max(step, STRIP_PIXELS // max(1, width) // step * step)
+    made = Image.new("RGB", (-(-width // step), -(-height // step)))
+    for top in range(0, height, rows):
+        strip = _on_white(opened.crop((0, top, width, min(height, top + rows))))
+        made.paste(strip.reduce(step) if step > 1 else strip, (0, top // step))
+    profile = opened.info.get("icc_profile")
+    if profile and opened.mode == "RGB":
+        made = _in_srgb(made, profile)
+    made.getexif()[_ORIENTATION] = opened.getexif().get(_ORIENTATION, 1)
+    upright = ImageOps.exif_transpose(made)
+    upright.info.clear()  # no remarks, no position, no profile
+    return upright
+
+
+def _in_srgb(picture: "Image", profile: bytes) -> "Image":
+    from PIL import ImageCms
+
+    with contextlib.suppress(ImageCms.PyCMSError, OSError):  # a bad profile: as it is
+        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        made = ImageCms.profileToProfile(picture, source, ImageCms.createProfile("sRGB"))
+        return picture if made is None else made
+    return picture
+
+
+def _on_white(strip: "Image") -> "Image":
+    """Return a strip without anything see-through."""
+    from PIL import Image
+
+    if "A" in strip.getbands() or "transparency" in strip.info:
+        seen = strip.convert("RGBA")
+        return Image.alpha_composite(Image.new("RGBA", seen.size, "white"), seen).convert("RGB")
+    return strip.convert("RGB")
 
 
 def _taken(opened: "Image") -> str:
