@@ -335,7 +335,6 @@ def test_a_large_photo_is_upright_and_of_its_colours(turned: int) -> None:
     """Read by strips, it is what Pillow makes of the whole."""
     width, height = 5000, 4700
     columns = Image.linear_gradient("L").resize((width, height))
-    mirrored = columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
     picture = Image.merge(
         "RGB", (columns, columns.rotate(180), columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT))
     )

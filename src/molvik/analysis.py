@@ -65,6 +65,10 @@ class Analysis:
             take_over(self, before)
             if "network" in before.__dict__:
                 self.__dict__["network"] = Network(job, before.network)
+        self._plan_before: Plan | None = None
+        """The last plan that was made before the edits since."""
+        if before is not None and "plan" not in self.__dict__:
+            self._plan_before = before.__dict__.get("plan", before._plan_before)
         self._kept: dict[Callable[..., Any], Any] = {}
 
     @cached_property
@@ -144,7 +148,23 @@ class Analysis:
     @reading("wires", "splices", "earths", "settings", "readings")
     def plan(self) -> Plan:
         """What is measured on the bench, and what was found."""
-        return Plan(self.job)
+        return Plan(self.job, self._plan_before)
+
+    @property
+    def plan_is_near(self) -> bool:
+        """Whether the plan is made, or takes no time: since one was, nothing but readings came."""
+        plan = self.__dict__.get("plan")
+        if plan is not None:
+            return "measurements" in plan.__dict__
+        before = self._plan_before
+        return (
+            before is not None
+            and "measurements" in before.__dict__
+            and all(
+                getattr(before.job, name) is getattr(self.job, name)
+                for name in ("wires", "splices", "earths", "settings")
+            )
+        )
 
     @reading(*CONNECTED, "left_out")
     def played(self) -> Played:

@@ -6,6 +6,7 @@ import gc
 import sys
 import threading
 import time
+import traceback
 from collections.abc import Callable
 from functools import _lru_cache_wrapper
 from typing import Any, TypeVar
@@ -14,6 +15,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 from PySide6.QtGui import QPixmapCache
 
 from molvik.desktop.lanes import COMPUTING, Lane
+from molvik.stopping import Stopped
 
 Kind = TypeVar("Kind", bound=QObject)
 
@@ -182,7 +184,7 @@ class _Run:
             if not self.stopped.is_set():  # it may have waited long
                 self._result = self._work(self.stopped.is_set)
         except Exception as problem:  # handed to the interface, which shows it
-            self._error = problem
+            self._error = without_frames(problem)
         with _counting:
             _Run.running -= 1
         self.ended.set()
@@ -198,6 +200,20 @@ class _Run:
         """Stop: nobody is left to take the answer."""
         self.stopped.set()
         self._answer = None
+
+
+def without_frames(problem: Exception) -> Exception:
+    """Return a problem without the frames it went through: they hold all that was computed there,
+    and one of them holds the problem, a ring that only the collector would free. Where it came from
+    is kept as a note.
+    """
+    if not isinstance(problem, Stopped):
+        problem.add_note("".join(traceback.format_exception(problem)))
+    seen: BaseException | None = problem
+    while seen is not None:
+        seen.__traceback__ = None
+        seen = seen.__cause__ or seen.__context__
+    return problem
 
 
 def is_working() -> bool:

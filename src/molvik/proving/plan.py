@@ -10,8 +10,8 @@ from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 from molvik.lazy import cached_property
-from molvik.model.job import Job, Reading, code_order
-from molvik.model.parts import End
+from molvik.model.job import Job, Reading, Settings, code_order
+from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import ohm_text
 from molvik.proving.bench import Bench, BenchNet, digest, end_order
 from molvik.proving.meter import spread_ohm
@@ -46,12 +46,48 @@ class Judged(NamedTuple):
     text: str
 
 
-class Plan:
-    """The continuity plan of a job."""
+class _Before(NamedTuple):
+    """What a plan can take over from one before an edit: measurements of nets that it left alone.
 
-    def __init__(self, job: Job) -> None:
+    net_of: the net of each wire then.
+    """
+
+    settings: Settings
+    wires: dict[str, Wire]
+    net_of: dict[str, BenchNet]
+    made: dict[tuple[End, End], Measurement]
+
+
+class Plan:
+    """The continuity plan of a job. before: of the job before an edit."""
+
+    def __init__(self, job: Job, before: "Plan | None" = None) -> None:
         self.job = job
         self.bench = Bench(job)
+        self._before = None if before is None else before.known
+
+    @property
+    def known(self) -> _Before | None:
+        """What a plan after an edit can take over from this one."""
+        if "measurements" not in self.__dict__:
+            return self._before
+        bench = self.bench
+        return _Before(
+            bench.settings, bench.wires,
+            {code: net for net in bench.nets for code in net.wires},
+            {(one.red, one.black): one for one in self.measurements},
+        )  # fmt: skip
+
+    def _taken_over(self, net: BenchNet) -> dict[tuple[End, End], Measurement]:
+        """Return the measurements before the edit, where it left the net as it was."""
+        before = self._before
+        if before is None or before.settings != self.bench.settings:
+            return {}
+        was = before.net_of.get(net.wires[0]) if net.wires else None
+        same = was == net and all(
+            before.wires[code] is self.bench.wires[code] for code in net.wires
+        )
+        return before.made if same else {}
 
     @cached_property
     def measurements(self) -> tuple[Measurement, ...]:
@@ -59,6 +95,7 @@ class Plan:
         there is something to measure from it, and goes from cavity to cavity.
         """
         found = [one for net in self.bench.nets for one in self._of(net)]
+        self._before = None
         return tuple(sorted(found, key=lambda m: (
             code_order(m.red.at), code_order(m.black.at), end_order(m.red), end_order(m.black)
         )))  # fmt: skip
@@ -72,9 +109,10 @@ class Plan:
         if len(net.points) < 2:
             return
         hub = min(net.points, key=lambda p: (-self._crowd[p.at], end_order(p)))
+        made = self._taken_over(net)
         for point in net.points:
             if point != hub:
-                yield self.between(hub, point)
+                yield made.get((hub, point)) or self.between(hub, point)
 
     def between(self, red: End, black: End) -> Measurement:
         """Return the measurement between two points of one net."""

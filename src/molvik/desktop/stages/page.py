@@ -26,6 +26,11 @@ def known_now(analysis: Analysis) -> bool:
     return len(analysis.job.wires) <= AT_ONCE or analysis.is_judged
 
 
+def plan_known(analysis: Analysis) -> bool:
+    """Return whether it is known how the loom is measured, or would be before anybody noticed."""
+    return len(analysis.job.wires) <= AT_ONCE or analysis.plan_is_near
+
+
 class StagePage(QWidget):
     """A page of the window. ``work`` is put on the left, the page itself in the middle.
 

@@ -2,6 +2,7 @@
 
 from molvik.analysis import Analysis
 from molvik.desktop.facts import Facts
+from molvik.desktop.stages.page import plan_known
 from molvik.model.refs import Ref
 
 
@@ -9,6 +10,8 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
     """Return whether a wire in hand was proved."""
     if ref.code not in analysis.network.wires:
         return []
+    if not plan_known(analysis):
+        return [("Proved", "being looked over …", "faint")]
     verdict = analysis.proof.get(ref.code)
     if verdict is None:
         return [("Proved", "no: it has a loose end", "bad")]

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.logbook import now_text
-from molvik.desktop.stages.page import StagePage, known_now
+from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.widgets.small import column, label
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
@@ -65,7 +65,7 @@ class ItemsView(QWidget):
 
     def show_job(self, analysis: Analysis) -> None:
         """Show the tests of the job as it stands."""
-        if not known_now(analysis):
+        if not plan_known(analysis):
             return
         tests = list(self._tests(analysis))
         self._last = item_readings(analysis.job.readings)

@@ -4,7 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.stages.page import StagePage, known_now
+from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.widgets.plugmap import MarksLegend, PlugMapView
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.drawing.marks import FOUND, Marked
@@ -45,7 +45,7 @@ class MapView(QWidget):
 
     def show_job(self, analysis: Analysis) -> None:
         """Show what was found, as the job stands."""
-        if not known_now(analysis):
+        if not plan_known(analysis):
             self._found = {}
             self.map.empty = "The plan is being made …"
             self.map.show_map(None)

@@ -11,8 +11,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )  # fmt: skip
 
+from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.codesview import CodesView
 from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
@@ -29,7 +30,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
-from molvik.model.job import Reading
+from molvik.model.job import Job, Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
@@ -55,6 +56,9 @@ class ProvingPage(StagePage):
         self.work_column.addWidget(label("METER", "head"))
         self.meter = MeterFields(store, self.notice)
         self.work_column.addWidget(self.meter)
+        self._shown = Analysis(Job(""))
+        """What the tables show: of a large job, as it was looked over last."""
+        self._waits = False
         self._latest: dict[str, Reading] = {}
         self._done = ""
         self.work_column.addStretch(1)
@@ -131,10 +135,10 @@ class ProvingPage(StagePage):
 
     def _columns(self) -> list[Column[Wire]]:
         def test(wire: Wire) -> ContinuityTest:
-            return self.analysis.tests[wire.code]
+            return self._shown.tests[wire.code]
 
         def outcome(wire: Wire) -> str:
-            return self.analysis.proof[wire.code].outcome
+            return self._shown.proof[wire.code].outcome
 
         return [
             Column("Wire", lambda w: w.code, width=56, mono=True),
@@ -197,8 +201,13 @@ class ProvingPage(StagePage):
 
     def refresh(self) -> None:
         """Show the tests as the job stands."""
+        self._waits = not plan_known(self.analysis)
+        if self._waits:  # what is shown stays, until the job was looked over
+            self.about.setText("The job is being looked over …")
+            return
+        self._shown = self.analysis
         self._latest = latest(self.store.job.readings)
-        proof = self.analysis.proof
+        proof = self._shown.proof
         counts = {"not measured": 0, "passed": 0, "failed": 0, "moved": 0}
         for verdict in proof.values():
             counts[verdict.outcome if verdict.outcome in counts else "failed"] += 1
@@ -225,17 +234,21 @@ class ProvingPage(StagePage):
                 view.show_job(self.analysis)
         probed = shown in (self.table, self.plan, self.causes)
         by_wires = probed or shown is self.map
-        self.empty.setVisible(by_wires and not self.analysis.proof)
+        self.empty.setVisible(by_wires and not self._shown.proof)
         self.caution.setVisible(by_wires)
-        self._probes_card.setVisible(probed and bool(self.analysis.proof))
+        self._probes_card.setVisible(probed and bool(self._shown.proof))
         self._show_probes()
 
     def fill_in(self) -> None:
         """The job was looked over: the plan of a large one is made."""
-        self._show_tab()
+        if self._waits:
+            self.refresh()
+        else:
+            self._show_tab()
 
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
+        self._shown, self._waits = Analysis(Job("")), False
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
@@ -256,7 +269,7 @@ class ProvingPage(StagePage):
 
     def _show_tests(self) -> None:
         wanted = self.list.key() or "all"
-        proof = self.analysis.proof
+        proof = self._shown.proof
         known = ("not measured", "passed", "moved")
 
         def belongs(code: str) -> bool:
@@ -265,14 +278,14 @@ class ProvingPage(StagePage):
             # The wire just measured stays in view until the list is chosen again.
             return wanted in ("all", kind)
 
-        wires = [w for w in self.store.job.wires if w.code in proof and belongs(w.code)]
+        wires = [w for w in self._shown.job.wires if w.code in proof and belongs(w.code)]
         self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
 
     def follow(self, subject: str) -> None:
         """Show what is in hand, wherever it is measured."""
-        if subject in self.analysis.proof:
+        if subject in self._shown.proof:
             if self.model.row_of(subject) < 0:
                 self.list.choose("all")
                 self._show_tests()
@@ -284,7 +297,7 @@ class ProvingPage(StagePage):
 
     def _show_probes(self) -> None:
         wire = self.analysis.network.wires.get(self.hand.subject)
-        test = self.analysis.tests.get(self.hand.subject)
+        test = self._shown.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(self._done + doubt)
         ends = self._probe_ends(wire)
@@ -324,6 +337,8 @@ class ProvingPage(StagePage):
         now = datetime.now().astimezone().isoformat(timespec="seconds")
         reading = continuity_reading(wire, read_ohm(text), now, self.store.job.settings)
         self.store.do(f"Reading of {wire.code}", lambda job: edits.record(job, reading))
+        if not plan_known(self.analysis):
+            return
         verdict = self.analysis.proof[wire.code]
         failed = verdict.outcome not in ("passed", "not measured")
         self.notice.say(f"{wire.code}: {verdict.text}" if failed else "")

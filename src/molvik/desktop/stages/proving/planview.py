@@ -6,7 +6,7 @@ from shiboken6 import isValid
 from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
-from molvik.desktop.stages.page import StagePage, known_now
+from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun, ask_high_voltage
 from molvik.desktop.widgets.cards import StepCards
@@ -88,7 +88,7 @@ class PlanView(QWidget):
 
     def show_job(self, analysis: Analysis) -> None:
         """Show the plan of the job as it stands; of a large one once it was made aside."""
-        if not known_now(analysis):
+        if not plan_known(analysis):
             self.words.setText("The plan is being made …")
             return
         plan = analysis.plan
