@@ -13,6 +13,7 @@ from molvik import __version__
 from molvik.cli import jobs
 from molvik.cli.answers import Demo, complain
 from molvik.files.errors import JobFileError
+from molvik.files.reports import keep_report, log, set_up_log
 from molvik.files.tables import TableError
 from molvik.stages import KEYS
 
@@ -20,6 +21,10 @@ from molvik.stages import KEYS
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command and return its exit code: 0 fine, 1 stops found, 2 could not be done."""
     words = list(sys.argv[1:] if arguments is None else arguments)
+    debug = "--debug" in words
+    words = [word for word in words if word != "--debug"]
+    set_up_log(debug=debug)
+    log.debug("molvik %s: %s", __version__, " ".join(words))
     parser, commands = _parser()
     if not words or (words[0] not in commands and not words[0].startswith("-")):
         # "molvik" and "molvik JOB" open the window, as a double click does.
@@ -45,6 +50,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except OSError as error:
         _drop_output()
         return complain(f"the answer could not be written: {error.strerror or error}.")
+    except Exception as error:  # a fault of ours
+        report = keep_report(error, " ".join(words))
+        where = f" A report is kept in {report}." if report else ""
+        return complain(f"something went wrong in the program itself ({error}).{where}")
     return code
 
 
@@ -63,6 +72,8 @@ def _parser() -> tuple[argparse.ArgumentParser, Collection[str]]:
         description="Design, repin, size and prove engine wiring harnesses. "
         "Without a command, or with a job file, opens the window.",
     )
+    parser.add_argument("--debug", action="store_true", help="say what is done, and keep it in a "
+                        "log")  # fmt: skip
     parser.add_argument("--version", action="version", version=f"molvik {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
     jobs.add_commands(commands)

@@ -15,6 +15,9 @@ from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 from PySide6.QtGui import QPixmapCache
 
 from molvik.desktop.lanes import COMPUTING, Lane
+from molvik.files.errors import JobFileError
+from molvik.files.reports import keep_report
+from molvik.files.tables import TableError
 from molvik.stopping import Stopped
 
 Kind = TypeVar("Kind", bound=QObject)
@@ -125,6 +128,9 @@ def _forget_answers() -> None:
                     var.cache_clear()
 
 
+FORESEEN = (Stopped, ValueError, OSError, JobFileError, TableError)
+"""What work aside may end in, and says in words for the user; all else is a fault of ours."""
+
 _counting = threading.Lock()
 
 
@@ -184,6 +190,8 @@ class _Run:
             if not self.stopped.is_set():  # it may have waited long
                 self._result = self._work(self.stopped.is_set)
         except Exception as problem:  # handed to the interface, which shows it
+            if not isinstance(problem, FORESEEN):
+                keep_report(problem, "work aside")
             self._error = without_frames(problem)
         with _counting:
             _Run.running -= 1

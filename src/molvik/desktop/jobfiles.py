@@ -404,6 +404,17 @@ class JobFiles(QObject):
         self._keeping = task
         task.start()
 
+    def keep_at_once(self, then: Callable[[bool], None]) -> None:
+        """Keep a recovery copy now, saved or not; then is told whether it was."""
+        if self._recovery is None:
+            then(False)
+            return
+        recovery, job, path = self._recovery, self._store.job, self._store.path
+        task = Task(lambda _: recovery.keep(job, path), self, KEEPING)
+        task.done.connect(lambda _: then(True))
+        task.failed.connect(lambda _: then(False))
+        task.start()
+
     def keep_now(self) -> bool:
         """Keep a recovery copy at once; say whether it was."""
         if self._recovery is None:

@@ -1,5 +1,7 @@
 """Looking the job over in the background after every change: findings, verdicts, what is alive."""
 
+import logging
+import time
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -12,6 +14,8 @@ from molvik.desktop.store import Store
 from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.stopping import may_stop
+
+log = logging.getLogger(__name__)
 
 LOOK_AFTER_MS = 80
 LOOK_LATER_MS = 300
@@ -81,5 +85,7 @@ class LookOver(QObject):
 def _looked_over(analysis: Analysis, stop: Callable[[], bool]) -> None:
     """Compute what the window shows of a job: findings, verdicts, what is alive."""
     with may_stop(stop):
+        began = time.monotonic()
         analysis.once(find_all)
         analysis.look_over()
+        log.debug("looked over in %.2f s", time.monotonic() - began)

@@ -45,6 +45,7 @@ def run(words: list[str]) -> int:
     application.setWindowIcon(QIcon(str(icon)))
     theme.apply(application)
     window = MainWindow()
+    window.troubles.take_over()
     window.show()
     for word in words:
         if word.startswith("--demo="):

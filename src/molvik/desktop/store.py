@@ -1,5 +1,6 @@
 """The one place that holds the current job, its history and its analysis."""
 
+import logging
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -10,6 +11,8 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from molvik.analysis import Analysis
 from molvik.model.job import Job
 from molvik.typed.field import Typed
+
+log = logging.getLogger(__name__)
 
 Edit = Callable[[Job], Job]
 
@@ -56,6 +59,7 @@ class Store(QObject):
         """Make an edit that can be undone; an EditError passes through and nothing changes."""
         new = edit(self._job)
         if new != self._job:
+            log.debug("edit: %s", text)
             self.history.push(_Change(self, text, self._job, new))
 
     def take(self, typed: Typed) -> str:
@@ -72,8 +76,16 @@ class Store(QObject):
         self.batch = True
         self.history.beginMacro(text)
 
+    def abandon(self) -> None:
+        """End the run as if it had never begun: it cannot be finished."""
+        if self.batch:
+            self.end()
+            self.history.undo()
+
     def end(self) -> None:
         """End the run."""
+        if not self.batch:
+            return  # it was abandoned
         self.history.endMacro()
         self.batch = False
         self.changed.emit(self._job, self._job)

@@ -29,6 +29,7 @@ from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
+from molvik.desktop.troubles import Troubles
 from molvik.desktop.waiting import waits_of
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.small import Notice
@@ -71,6 +72,8 @@ class MainWindow(QMainWindow):
             self, self.store, self.hand, self.files, lambda: STAGES[self.stage].key
         )
         self.beside.told.connect(self.tell)
+        self.troubles = Troubles(self, self.store, self.files)
+        self.troubles.told.connect(lambda text: self.tell(text, False))
         self._build()
         self._build_commands()
         self.files.opened.connect(self._opened)

@@ -5,6 +5,7 @@ A file that cannot be read is left as it was. ``files/saving.py`` writes it.
 
 import contextlib
 import errno
+import logging
 import os
 import shutil
 import stat
@@ -35,6 +36,8 @@ from molvik.files.writing import reason
 from molvik.files.zipjob import START as ZIP_START
 from molvik.files.zipjob import ZipJob
 from molvik.model.job import Job
+
+log = logging.getLogger(__name__)
 
 SUFFIX = ".molvik"
 
@@ -174,6 +177,8 @@ class JobFile:
                 return self._copied(there, _without_log)
             with there.unchanged():
                 left = cut_off(there)
+                if left is not None:
+                    log.info("%s: a save was cut off: %s", self.path, left.words or "put back")
                 self._left = left
                 if left is not None and left.journal is not None:
                     return self._copied(there, partial(put_back_in, left.journal))
@@ -200,6 +205,7 @@ class JobFile:
     def _salvage(self, problem: apsw.Error) -> Job:
         """Read the newest version that is whole in a damaged file."""
         self.whole = False
+        log.info("%s is read as far as it is whole: %s", self.path, problem)
         name = self.path.name
         if self._database is not None:
             self._database.close()

@@ -4,6 +4,7 @@ and the command line alike.
 
 import contextlib
 import errno
+import logging
 import os
 from collections.abc import Collection, Iterable, Iterator
 from datetime import date
@@ -26,6 +27,8 @@ from molvik.files.photobox import PhotoBox
 from molvik.files.still import held_still
 from molvik.files.writing import reason, regular_target, written_whole
 from molvik.model.job import Job
+
+log = logging.getLogger(__name__)
 
 
 def save_job(
@@ -62,6 +65,7 @@ def save_job(
             with base.adding() as (there, held):
                 version = _write(there, job, photos, without, name, held)
             base.holds(job, *version)
+            log.info("saved version %d into %s", version[0], real)
             return
         with _in_place_of(real, base if own else None, instead=instead) as part:
             if base is not None:
@@ -70,6 +74,7 @@ def save_job(
                 database.create(part)
             with Database(part, write=True) as fresh, fresh.changing():
                 _write(fresh, job, photos, without, name, ())
+        log.info("written whole: %s", real)
         photos.file = JobFile(real)
         if base is not None:
             base.close()

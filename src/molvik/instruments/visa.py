@@ -5,6 +5,7 @@ answer that is none, that has no end, or comes too late.
 """
 
 import contextlib
+import logging
 import threading
 import time
 from collections.abc import Iterable
@@ -12,6 +13,8 @@ from typing import Any
 
 from molvik.instruments.answers import OHMS, VOLTS, InstrumentError, error_of, number
 from molvik.proving.channels import HIGH, LOW
+
+log = logging.getLogger(__name__)
 
 TIMEOUT_MS = 3000
 """For the whole of an answer, however it dribbles in."""
@@ -84,6 +87,7 @@ class Instrument:
     # lines
 
     def _write(self, command: str) -> None:
+        log.debug("%s < %s", self.name, command[:200])
         try:
             self._line.write(command)
         except self._errors as error:
@@ -104,7 +108,9 @@ class Instrument:
             part = self._read_some(min(left_ms, SLICE_MS) if self._streams else left_ms)
             data += part
             if part.endswith(b"\n") or (part and not self._streams):
-                return data.decode("ascii", "replace").strip()
+                said = data.decode("ascii", "replace").strip()
+                log.debug("%s > %s", self.name, said[:200])
+                return said
             if len(data) >= MOST_BYTES:
                 raise InstrumentError(f"{self.name} answers without an end.")
 

@@ -18,8 +18,10 @@ from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.findings import judged_findings
 from molvik.findings.sheet import every_sheet
 from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
+from molvik.stopping import may_stop
 
 Row = tuple[int, tuple[str, ...]]
 
@@ -136,15 +138,25 @@ class SheetsPage(StagePage):
         self._making: Task | None = None
 
     def refresh(self) -> None:
-        """Show the sheets of the job as it stands; those of a large one once they are made."""
+        """Show the sheets of the job as it stands, once they are made: one of them says what was
+        found, which takes as long as looking the job over.
+        """
         analysis = self.analysis
-        if len(analysis.job.wires) <= AT_ONCE:
+        looked_over = analysis.known(judged_findings) is not None
+        if len(analysis.job.wires) <= AT_ONCE and looked_over:
             self._take(analysis, every_sheet(analysis))
             return
         if self._making is not None:
             self._making.stop()
         self.about.setText("The sheets are being made …")
-        self._making = Task(lambda stop: every_sheet(analysis), self)
+        self._sheets = ()  # what is shown is of the job before: it is not written
+        self._can_write(False)
+
+        def work(stop: Stop) -> tuple[Sheet, ...]:
+            with may_stop(stop):
+                return every_sheet(analysis)
+
+        self._making = Task(work, self)
         self._making.done.connect(lambda sheets: self._take(analysis, sheets))
         self._making.failed.connect(self._failed)
         self._making.start()
@@ -154,6 +166,7 @@ class SheetsPage(StagePage):
         if analysis is not self.analysis:
             return
         self._sheets = sheets
+        self._can_write(self._working.isHidden())
         self.list.show_work(
             [Work(sheet.name, sheet.title, f"{sheet.row_count} rows") for sheet in sheets]
         )
@@ -243,9 +256,12 @@ class SheetsPage(StagePage):
         self._busy(False)
         self.notice.say("Stopped. What was written by then stays.")
 
-    def _busy(self, busy: bool) -> None:
+    def _can_write(self, can: bool) -> None:
         for push_button in (self.pdf, self.csv, self.all):
-            push_button.setEnabled(not busy)
+            push_button.setEnabled(can)
+
+    def _busy(self, busy: bool) -> None:
+        self._can_write(not busy and bool(self._sheets))
         self._working.setVisible(busy)
 
     def _written(self, paths: list[Path]) -> None:
