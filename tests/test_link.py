@@ -196,6 +196,80 @@ def test_a_computer_in_another_process_is_asked_over_a_bus(process: Any) -> None
             link.codes()
 
 
+# Layouts of ISO 15031-5 over ISO 15765-4, from memory.
+def test_freeze_frame_permanent_codes_and_own_tests() -> None:
+    sound = StandInComputer(sender_job(2500.0))
+    assert sound.answer(b"\x02\x02\x00") == bytes.fromhex("42 02 00 00 00"), "nothing was frozen"
+    assert sound.answer(b"\x02\x05\x00") == bytes.fromhex("7F 02 31")
+    assert sound.answer(b"\x0a") == bytes.fromhex("4A 00")
+    off = StandInComputer(sender_job(2500.0), [Fault("open", "W5")])
+    assert off.answer(b"\x02\x02\x00") == bytes.fromhex("42 02 00 01 18")
+    assert off.answer(b"\x02\x05\x00") == bytes.fromhex("42 05 00 00"), "-40 degrees"
+    listed = off.answer(b"\x02\x00\x00") or b""
+    assert listed[:3] == bytes.fromhex("42 00 00")
+    assert listed[3] & 0x48 == 0x48, "it has 02 and 05"
+    assert off.answer(b"\x02\x05\x01") == bytes.fromhex("7F 02 31"), "there is one frame"
+    assert off.answer(b"\x02\x05") == bytes.fromhex("7F 02 13")
+    assert off.answer(b"\x0a") == bytes.fromhex("4A 01 01 18")
+    off.answer(b"\x04")
+    assert off.answer(b"\x03") == bytes.fromhex("43 00")
+    assert off.answer(b"\x0a") == bytes.fromhex("4A 01 01 18"), "no tool clears these"
+    assert off.answer(b"\x06\x00") == bytes.fromhex("46 00 00 00 00 00"), "it tests nothing"
+    assert off.answer(b"\x06\x01") == bytes.fromhex("7F 06 31")
+    marten = StandInComputer(demo_job("marten"))
+    told = marten.answer(b"\x06\x01") or b""
+    if told[0] != 0x7F:
+        assert len(told) == 10
+        value, least, most = (int.from_bytes(told[at : at + 2], "big") for at in (4, 6, 8))
+        assert least <= value <= most
+    name = off.answer(b"\x09\x0a") or b""
+    assert name[:3] == bytes.fromhex("49 0A 01")
+    assert len(name) == 3 + 20
+    assert name[3:8] == b"ECM\0-"
+    assert len(off.answer(b"\x09\x04") or b"") == 3 + 16
+    assert len(off.answer(b"\x09\x02") or b"") == 3 + 17
+
+
+def test_another_client_asks_the_stand_in() -> None:
+    """python-can and can-isotp, with nothing of ours between."""
+    import can
+    import isotp
+
+    bus = ComputerOnBus(StandInComputer(sender_job(2500.0), [Fault("open", "W5")]), "another")
+    assert bus.ready.wait(300)
+    line = can.Bus(interface="virtual", channel="another")
+    address = isotp.Address(isotp.AddressingMode.Normal_11bits, rxid=0x7E8, txid=0x7E0)
+    stack = isotp.CanStack(line, address=address, params={"blocking_send": False})
+    stack.start()
+
+    def ask(*request: int) -> str:
+        stack.send(bytes(request))
+        said = stack.recv(block=True, timeout=60)
+        return bytes(said or b"").hex(" ")
+
+    assert ask(0x03) == "43 01 01 18"
+    assert ask(0x07) == "47 00"
+    assert ask(0x0A) == "4a 01 01 18"
+    assert ask(0x02, 0x02, 0x00) == "42 02 00 01 18"
+    assert ask(0x01, 0x05) == "41 05 00"
+    assert ask(0x09, 0x0A).startswith("49 0a 01 45 43 4d 00 2d"), "of several frames"
+    assert ask(0x2F, 0x01) == "7f 2f 11"
+    stack.stop()
+    # To all: what it does not know it does not answer, what it knows it does.
+    for data in ([2, 0x2F, 1], [2, 0x06, 0x45], [1, 0x03]):
+        line.send(can.Message(arbitration_id=0x7DF, data=[*data, *[0] * (8 - len(data))],
+                              is_extended_id=False))  # fmt: skip
+    services: list[int] = []
+    while 0x43 not in services:
+        message = line.recv(60)
+        assert message is not None
+        if message.arbitration_id == 0x7E8:
+            services.append(message.data[1])
+    assert services == [0x43]
+    line.shutdown()
+    bus.close()
+
+
 # the supply
 
 
@@ -276,7 +350,7 @@ def test_the_window_reads_and_clears_codes_of_a_process(
     bar.address.setText(resource)
     QTest.keyClick(bar.address, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: bar.read_button.isEnabled(), timeout=20_000)
-    assert bar.said.text().startswith("1 answer: STAND-IN")
+    assert bar.said.text().startswith("1 answer: ECM-STAND-IN")
     qtbot.mouseClick(bar.read_button, LEFT)
     qtbot.waitUntil(lambda: bool(window.store.job.readings), timeout=20_000)
     (reading,) = window.store.job.readings

@@ -12,10 +12,14 @@ from molvik.instruments.j1979 import (
     ABOUT,
     CLEAR,
     CODES,
+    FROZEN,
     LIVE,
     PENDING,
+    PERMANENT,
     PIDS,
+    TESTS,
     TEXTS,
+    code_bytes,
     codes_answer,
     live_answer,
     refusal,
@@ -42,7 +46,9 @@ PID_OF = {"coolant": 0x05, "intake air": 0x0F, "throttle": 0x11}
 LINES = {"network node": ("high", "low"), "diagnostic plug": ("6", "14")}
 """The two wires of the line at each kind of device (ISO 15031-3 for the plug)."""
 
-NOT_NOW, NO_SERVICE, NO_VALUE = 0x22, 0x11, 0x31
+NOT_NOW, NO_SERVICE, NO_VALUE, WRONG_LENGTH = 0x22, 0x11, 0x31, 0x13
+OXYGEN_V = (0.45, 0.3, 0.6)
+"""What its test of the oxygen sensor found, and the limits (our choice)."""
 
 
 class StandInComputer:
@@ -93,6 +99,12 @@ class StandInComputer:
                 return bytes([CLEAR + 0x40])
             case service if service == LIVE:
                 return self._live(request[1:])
+            case service if service == FROZEN:
+                return self._frozen(request[1:])
+            case service if service == PERMANENT:
+                return codes_answer(service, self.codes)  # as long as the fault is there
+            case service if service == TESTS and len(request) > 1:
+                return self._tests(request[1])
             case service if service == ABOUT and len(request) > 1:
                 return self._about(request[1])
             case service:
@@ -105,7 +117,7 @@ class StandInComputer:
         self.key = key
 
     def _about(self, what: int) -> bytes:
-        names = {0x02: "STANDIN0000000000", 0x04: "STAND-IN", 0x0A: "STAND-IN OF MOLVIK"[:16]}
+        names = {0x02: "STANDIN0000000000", 0x04: "STAND-IN", 0x0A: "ECM-STAND-IN"}
         if what == 0:
             return bytes([ABOUT + 0x40, 0]) + supported(0, TEXTS)
         return text_answer(what, names[what]) if what in names else refusal(ABOUT, NO_VALUE)
@@ -120,10 +132,43 @@ class StandInComputer:
         known = {pid: figures[pid] for pid in asked if pid in figures}
         return live_answer(known) if known else refusal(LIVE, NO_VALUE)
 
+    def _frozen(self, asked: bytes) -> bytes:
+        """Return what it was when the code was set: it is so still, the fault is always there."""
+        if len(asked) != 2:
+            return refusal(FROZEN, WRONG_LENGTH)
+        pid, frame = asked
+        codes, figures = self.codes, self.figures()
+        if frame != 0 or (pid and pid != 2 and not codes):
+            return refusal(FROZEN, NO_VALUE)
+        head = bytes([FROZEN + 0x40, pid, frame])
+        if pid % 0x20 == 0:
+            return head + supported(pid, (2, *figures) if codes else (2,))
+        if pid == 2:
+            return head + (code_bytes(codes[0]) if codes else b"\0\0")
+        if pid not in figures:
+            return refusal(FROZEN, NO_VALUE)
+        return head + live_answer({pid: figures[pid]})[2:]
+
+    def _tests(self, monitor: int) -> bytes:
+        """Return what came of a test of its own: of an oxygen sensor, if it has one, between what
+        it must not be below nor above; the unit is 0.122 mV.
+        """
+        known = {1} if any(watch.thing == "oxygen" for watch in self._watched) else set[int]()
+        if monitor % 0x20 == 0:
+            return bytes([TESTS + 0x40, monitor]) + supported(monitor, known)
+        if monitor not in known:
+            return refusal(TESTS, NO_VALUE)
+        numbers = b"".join(round(volts / 0.000122).to_bytes(2, "big") for volts in OXYGEN_V)
+        return bytes([TESTS + 0x40, monitor, 0x01, 0x0A]) + numbers
+
+    @property
+    def _watched(self) -> tuple[Watch, ...]:
+        return self.played.watched(self.computer.code)
+
     def figures(self) -> dict[int, float]:
         """Return its live data by number."""
         point = self.played.solved(self.faults, STATES[self.key])
-        watched = self.played.watched(self.computer.code)
+        watched = self._watched
         volts = sensed(point, self.computer, watched) or {}
         turning = self.key == "running" and "P0335" not in self.codes
         code = self.computer.code

@@ -11,12 +11,15 @@ import time
 from typing import Any
 
 from molvik.instruments.ecu import StandInComputer, speaking
-from molvik.instruments.j1979 import ALL_REQUEST, FIRST_ANSWER, FIRST_REQUEST
+from molvik.instruments.j1979 import ALL_REQUEST, FIRST_ANSWER, FIRST_REQUEST, REFUSED
 
 NODES_FROM, EVERY_S = 0x300, 0.1
 """Identifiers of the other nodes that speak, and how often they do (our choice)."""
 
 FRAMES_PER_S = 100
+
+NOT_MEANT = (0x11, 0x12, 0x31)
+"""Reasons with which a question to all is not refused: it was meant for others (ISO 14229-1)."""
 
 
 class ComputerOnBus:
@@ -65,10 +68,13 @@ class ComputerOnBus:
             if device.code in speaking(self.computer)
         ]
         while not self._over.is_set():
-            request = self._stack.recv(block=True, timeout=0.02)
-            with contextlib.suppress(queue.Empty):
-                request = request or self._all.get_nowait()
+            request, to_all = self._stack.recv(block=True, timeout=0.02), False
+            if not request:
+                with contextlib.suppress(queue.Empty):
+                    request, to_all = self._all.get_nowait(), True
             answer = self.computer.answer(bytes(request)) if request else None
+            if to_all and answer and answer[0] == REFUSED and answer[2] in NOT_MEANT:
+                answer = None
             if answer is not None:
                 self._stack.send(answer)
             if self.computer.answers and time.monotonic() - spoken >= EVERY_S:

@@ -1,14 +1,17 @@
 """Requests to an engine computer and its answers, as bytes (SAE J1979 over ISO 15765-4; numbers and
 scalings from memory).
 
-Service 01 asks for live data, 03 for codes, 07 for those that are not sure yet, 04 clears them, 09
-says which computer it is. An answer's service is 40 hexadecimal more than the request's.
+Service 01 asks for live data, 02 for what it was when a code was set, 03 for codes, 07 for those
+that are not sure yet, 0A for those that no tool can clear, 04 clears them, 06 asks what it found
+when it tested itself, 09 says which computer it is. An answer's service is 40 hexadecimal more than
+the request's.
 """
 
 from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
-LIVE, CODES, CLEAR, PENDING, ABOUT = 0x01, 0x03, 0x04, 0x07, 0x09
+LIVE, FROZEN, CODES, CLEAR, TESTS, PENDING = 0x01, 0x02, 0x03, 0x04, 0x06, 0x07
+ABOUT, PERMANENT = 0x09, 0x0A
 ANSWER, REFUSED = 0x40, 0x7F
 ALL_REQUEST, FIRST_REQUEST, FIRST_ANSWER, COMPUTERS = 0x7DF, 0x7E0, 0x7E8, 8
 """Identifiers of 11 bits: to all computers, to the first, from the first, and how many there are
@@ -157,9 +160,16 @@ def read_supported(first: int, raw: bytes) -> tuple[int, ...]:
 
 
 def text_answer(what: int, text: str) -> bytes:
-    """Return the answer of service 09 with a text; a vehicle number is padded to its 17 letters."""
+    """Return the answer of service 09 with a text: a vehicle number of 17 letters, a calibration of
+    16; a name of 20, four for the kind of computer, a hyphen and fifteen.
+    """
     letters = text.encode("ascii", "replace")
-    padded = letters.rjust(17, b"\0") if what == 0x02 else letters.ljust(16, b"\0")
+    if what == 0x0A:
+        kind, _, name = letters.partition(b"-")
+        padded = kind[:4].ljust(4, b"\0") + b"-" + name[:15].ljust(15, b"\0")
+    else:
+        is_vehicle = what == 0x02
+        padded = letters[:17].rjust(17, b"\0") if is_vehicle else letters[:16].ljust(16, b"\0")
     return bytes([ABOUT + ANSWER, what, 1]) + padded
 
 
