@@ -49,7 +49,7 @@ settings.register_profile("molvik", deadline=None, max_examples=60, derandomize=
 settings.register_profile("others", deadline=None, max_examples=200)
 settings.load_profile("molvik")
 for waits in (QtBot.waitUntil, QtBot.waitSignal):
-    (waits.__kwdefaults__ or {}).update(timeout=int(os.environ.get("MOLVIK_WAIT_MS", "60000")))
+    (waits.__kwdefaults__ or {}).update(timeout=int(os.environ.get("MOLVIK_WAIT_MS", "180000")))
 
 
 @pytest.fixture(autouse=True)

@@ -172,8 +172,8 @@ def rest(seconds: float) -> None:
     gc.collect()
 
 
-def play(chance: random.Random, folder: Path, seconds: float) -> int:
-    """Use the window for so long; return how many things were done.
+def play(chance: random.Random, folder: Path, seconds: float, acts: int | None = None) -> int:
+    """Use the window for so long, or do so many things; return how many were done.
 
     Fails when anything raised, when memory went over 350 MB, or when closing the job does not bring
     it back to within 50 MB of the start.
@@ -195,7 +195,7 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
     window.get_ready()
     _warm_up(window)
     start = megabytes()
-    user = User(window, chance, seconds)
+    user = User(window, chance, seconds if acts is None else 3600.0)
     hook = sys.excepthook
 
     def note(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
@@ -207,6 +207,9 @@ def play(chance: random.Random, folder: Path, seconds: float) -> int:
     most, told = start, time.monotonic()
     try:
         while time.monotonic() < user.ends and not user.problems:
+            if acts is not None and user.acts >= acts:
+                user.ends = 0.0
+                break
             if not window.files.has_job:
                 window.store.history.setClean()
                 window.files.open_demo(chance.choice(("marten", "plover")))

@@ -41,7 +41,7 @@ def solved(qtbot: QtBot, point: Any) -> None:
             for one in point._all.values()
         )
 
-    qtbot.waitUntil(ready, timeout=60_000)
+    qtbot.waitUntil(ready)
 
 
 def test_every_device_in_every_state_stands_in_one_table(shown: Any) -> None:
@@ -273,12 +273,12 @@ def test_what_the_key_off_draws_and_what_the_engine_does_in_order(
 def test_moving_one_wire_mends_the_start(demo_window: MainWindow, shown: Any, qtbot: QtBot) -> None:
     coil = next(w for w in demo_window.store.job.wires if w.function == "Injector relay coil, cab")
     demo_window.store.do("x", lambda job: edits.change_wire(job, coil.code, start=End("D4", "15")))
-    qtbot.waitUntil(lambda: "the engine starts" in shown.summary.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "the engine starts" in shown.summary.text())
     assert any(
         "runs on" in shown.order.steps.item(n).text() for n in range(shown.order.steps.count())
     )
     demo_window.store.history.undo()
-    qtbot.waitUntil(lambda: "does not start" in shown.summary.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "does not start" in shown.summary.text())
 
 
 def test_what_is_in_hand_says_when_it_is_live(

@@ -202,7 +202,7 @@ def run(*words: str, **environment: str) -> subprocess.CompletedProcess[str]:
         env={**kept, **environment},
         capture_output=True,
         text=True,
-        timeout=60,
+        timeout=600,
     )
 
 

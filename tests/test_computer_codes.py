@@ -299,7 +299,7 @@ def test_codes_are_evidence_in_the_window(window: MainWindow, qtbot: QtBot) -> N
     shown = codes_page(window, sender_job(2500.0))
     type_field(shown.codes.typed, "P0118")
     shown.tabs.setCurrentWidget(shown.causes)
-    qtbot.waitUntil(lambda: shown.causes.diagnosis is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: shown.causes.diagnosis is not None)
     first = {c.key for one in shown.causes.diagnosis.groups[0] for c in one.causes}
     first |= {c.key for one in shown.causes.diagnosis.groups[1] for c in one.causes}
     assert {"open W4", "open W5"} & first

@@ -25,9 +25,7 @@ def open_table(window: MainWindow, qtbot: QtBot, table: Path, code: str = "C5") 
     pinouts.import_table(table)
     found = [one for one in QApplication.topLevelWidgets() if isinstance(one, ImportDialog)]
     dialog = next(one for one in found if one.isVisible())
-    qtbot.waitUntil(
-        lambda: dialog.reading is not None or bool(dialog.notice.text()), timeout=60_000
-    )
+    qtbot.waitUntil(lambda: dialog.reading is not None or bool(dialog.notice.text()))
     return dialog
 
 
@@ -148,7 +146,7 @@ def test_fifty_thousand_rows_are_read_off_the_interfaces_thread(
     dialog.reread()
     assert dialog._waiting.isVisible(), "progress shows while it is judged"
     assert dialog.stop.isEnabled()
-    qtbot.waitUntil(lambda: dialog.reading is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: dialog.reading is not None)
     assert dialog.summary.text() == "70 fine · 0 needs you · 49930 cannot be read"
     dialog.reread()
     qtbot.mouseClick(dialog.stop, LEFT)

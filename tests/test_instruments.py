@@ -163,7 +163,7 @@ def test_two_instruments_of_one_address_are_told() -> None:
 
 
 def wait_for(qtbot: QtBot, notice: QLabel, told: str) -> None:
-    qtbot.waitUntil(lambda: told in notice.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: told in notice.text())
 
 
 def test_instruments_are_looked_for(
@@ -256,7 +256,7 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     bar = shown.plan.instruments
     assert not bar.read_button.isEnabled()
     qtbot.mouseClick(bar.stand_in_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bar.read_button.isEnabled(), timeout=20_000)
+    qtbot.waitUntil(lambda: bar.read_button.isEnabled())
     assert bar.said.text().startswith("stand-in, not a real one")
     bar.read()
     assert "Choose a measurement" in shown.notice.text()
@@ -267,13 +267,13 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
                                                     *job.connectors)))  # fmt: skip
     shown.plan.table.picked.emit("W4")
     qtbot.mouseClick(bar.read_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(window.store.job.readings) == 1, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.store.job.readings) == 1)
     reading = window.store.job.readings[0]
     assert (reading.item, reading.instrument[:8]) == ("W4", "stand-in")
     assert window.store.analysis.plan.judged["W4"].outcome == "passed"
-    qtbot.waitUntil(lambda: bar.run_button.isEnabled(), timeout=20_000)
+    qtbot.waitUntil(lambda: bar.run_button.isEnabled())
     qtbot.mouseClick(bar.run_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.store.job.readings[-1].of == "isolation", timeout=30_000)
+    qtbot.waitUntil(lambda: window.store.job.readings[-1].of == "isolation")
     judged = window.store.analysis.plan.judged.values()
     assert {one.outcome for one in judged} == {"passed"}
     run = window.store.job.readings[-1]
@@ -282,7 +282,7 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     assert shown.tabs.currentWidget() is shown.plan, "nothing failed"
     bar.address.setText("TCPIP::127.0.0.1::1::SOCKET")
     QTest.keyClick(bar.address, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: "There is no instrument" in shown.notice.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "There is no instrument" in shown.notice.text())
     assert not bar.run_button.isEnabled()
     bar.forget()
 

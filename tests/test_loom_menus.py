@@ -179,7 +179,7 @@ def test_a_block_shows_what_it_lays_and_lays_it_as_one_step(
     assert not dialog.act.isEnabled()
     dialog.fields["name"].setText("Rotating lamp")  # type: ignore[union-attr]
     dialog.fields["amps"].setText("6 A")  # type: ignore[union-attr]
-    qtbot.waitUntil(lambda: dialog.laid is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: dialog.laid is not None)
     lines = [dialog.comes.item(n).text() for n in range(dialog.comes.count())]
     assert any("Rotating lamp relay, relay" in line for line in lines)
     assert any("Rotating lamp earth" in line and "mm²" in line for line in lines)
@@ -205,7 +205,7 @@ def test_a_run_stand_is_drawn_from_nothing_by_keyboard_and_runs(
         assert dialog.list.currentItem().text() == "Run stand"
         qtbot.keyClick(dialog, KEY.Key_Return)  # at once: it lays as soon as sizes are known
         done.append("key")
-        qtbot.waitUntil(lambda: not dialog.isVisible(), timeout=20_000)
+        qtbot.waitUntil(lambda: not dialog.isVisible())
 
     answer(BlockDialog, lay)
     circuits.menus.loom.actions()[0].trigger()
@@ -245,7 +245,7 @@ def test_stripping_down_is_seen_before_it_is_done_and_undone(
             item.setCheckState(Qt.CheckState.Checked)
     assert not dialog.act.isEnabled()
     dialog.look.click()
-    qtbot.waitUntil(lambda: dialog.plan is not None, timeout=90_000)
+    qtbot.waitUntil(lambda: dialog.plan is not None)
     plan = dialog.plan
     assert plan is not None
     assert "Nothing has been taken out yet" in dialog.about.text()

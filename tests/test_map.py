@@ -295,14 +295,14 @@ def test_a_tester_run_that_fails_ends_at_the_map(
         resource, _ = stand_ins(star(), "tester", *hidden)
         bar.address.setText(resource)
         QTest.keyClick(bar.address, Qt.Key.Key_Return)
-        qtbot.waitUntil(bar.run_button.isEnabled, timeout=30_000)
+        qtbot.waitUntil(bar.run_button.isEnabled)
         known = len(window.store.job.readings)
 
         def ran(known: int = known) -> bool:
             return any(one.of == "isolation" for one in window.store.job.readings[known:])
 
         qtbot.mouseClick(bar.run_button, LEFT)
-        qtbot.waitUntil(ran, timeout=30_000)
+        qtbot.waitUntil(ran)
         found = marks(window.store.job)
         failed = {"C2/1"} if wrong else set()
         touch = {"C1/2", "C2/2", "C1/3", "C3/3"} if len(faults) > 1 else set()

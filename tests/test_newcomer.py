@@ -151,7 +151,7 @@ def bring_in(
     hands.click(guide_button)
     found = [one for one in QApplication.topLevelWidgets() if isinstance(one, ImportDialog)]
     dialog = next(one for one in found if one.isVisible())
-    hands.qtbot.waitUntil(lambda: dialog.reading is not None, timeout=60_000)
+    hands.qtbot.waitUntil(lambda: dialog.reading is not None)
     if dialog.into.currentData():
         hands.choose(dialog.into, "new connector")
     hands.qtbot.waitUntil(dialog.take.isEnabled)
@@ -279,10 +279,10 @@ def lay(hands: Hands, opener: Callable[[], None], title: str) -> None:
         for letter in title.split()[0][:3].upper():
             hands.key(Qt.Key(ord(letter)), into=dialog.list)
         assert dialog.list.currentItem().text() == title
-        hands.qtbot.waitUntil(lambda: dialog.laid is not None, timeout=20_000)
+        hands.qtbot.waitUntil(lambda: dialog.laid is not None)
         hands.count += 1
         QTest.keyClick(dialog, KEY.Key_Return)
-        hands.qtbot.waitUntil(lambda: not is_open(dialog), timeout=20_000)
+        hands.qtbot.waitUntil(lambda: not is_open(dialog))
 
     answer(BlockDialog, choose)
     opener()

@@ -113,7 +113,7 @@ def test_a_card_draws_both_probes_and_space_reads_the_meter(
     shown.tabs.setCurrentWidget(shown.plan)
     bar = shown.plan.instruments
     qtbot.mouseClick(bar.stand_in_button, LEFT)
-    qtbot.waitUntil(lambda: bar.read_button.isEnabled(), timeout=20_000)
+    qtbot.waitUntil(lambda: bar.read_button.isEnabled())
     qtbot.mouseClick(shown.plan.bench_button, LEFT)
     cards = cards_of(window)
     red, black = cards.probes.sides
@@ -124,7 +124,7 @@ def test_a_card_draws_both_probes_and_space_reads_the_meter(
     assert red[1].face == "mating face", "as its words say"
     assert "the meter is read" in cards.state.text()
     QTest.keyClick(cards, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: "1 done" in cards.count.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "1 done" in cards.count.text())
     assert cards.at == 1, "it passed: on to the next"
     assert window.store.job.readings[-1].instrument.startswith("stand-in")
     cards.at = 2
@@ -292,7 +292,7 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
 
 
 def found_out(qtbot: QtBot, shown: Any, until: Callable[[], bool]) -> None:
-    qtbot.waitUntil(lambda: shown.causes.is_at_rest and until(), timeout=30_000)
+    qtbot.waitUntil(lambda: shown.causes.is_at_rest and until())
 
 
 def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtbot: QtBot) -> None:
@@ -363,7 +363,7 @@ def test_what_is_seen_with_the_power_on_stays_in_the_job(window: MainWindow, qtb
 def test_power_is_brought_up_step_by_step(demo_window: MainWindow, qtbot: QtBot) -> None:
     shown = page(demo_window, "Proving")
     shown.tabs.setCurrentWidget(shown.power)
-    qtbot.waitUntil(lambda: bool(shown.power.steps), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(shown.power.steps))
     assert not shown.caution.isVisible(), "with power on, other cautions hold"
     assert shown.power.table.things.rowCount() == len(shown.power.steps) > 20
     qtbot.mouseClick(shown.power.bench_button, LEFT)
@@ -414,7 +414,7 @@ def test_what_was_played_through_serves_every_answer(window: MainWindow, qtbot: 
     shown.tabs.setCurrentWidget(shown.causes)
     played = window.store.analysis.played
     every = {fault for cause in causes(played.network) for fault in under_power(cause)}
-    qtbot.waitUntil(lambda: shown.causes.is_at_rest, timeout=30_000)
+    qtbot.waitUntil(lambda: shown.causes.is_at_rest)
     assert {faults[0] for faults, state in played._solved if faults and state == RUN} == every
     shown.causes._add("D3 dead in run")
     found_out(qtbot, shown, lambda: shown.causes.diagnosis is not None)

@@ -244,7 +244,7 @@ def test_a_stretch_is_shown_cut_across_once_its_wires_are_packed(
         view: Any = demo_window.in_hand.card.view  # type: ignore[union-attr]
         assert not drawn(view), "the window does not wait for it"
         assert "being packed" in view.empty
-        qtbot.waitUntil(partial(drawn, view), timeout=20_000)
+        qtbot.waitUntil(partial(drawn, view))
         inside = set(demo_window.store.analysis.sections[code].wires)
         assert {area.ref for area in view.drawing.areas} == inside
 
@@ -258,7 +258,11 @@ def test_ends_and_stretches_are_found_by_code_and_name(demo_window: MainWindow) 
     assert (hit.subject, hit.sure) == ("R16", True)
 
 
-def test_the_ways_of_a_large_job_come_from_the_background(window: MainWindow, qtbot: QtBot) -> None:
+def test_the_ways_of_a_large_job_come_from_the_background(
+    window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    soon = window.looking.soon
+    monkeypatch.setattr(window.looking, "soon", lambda: None)  # until what is shown was looked at
     small = three()
     many = tuple(replace(small.wires[0], code=f"W{n}") for n in range(1, 421))
     window.files.new()
@@ -269,7 +273,9 @@ def test_the_ways_of_a_large_job_come_from_the_background(window: MainWindow, qt
     assert "being looked for" in shown.about.text()
     assert not shown.lengths_button.isEnabled()
     assert "ways" not in window.store.analysis.electrics.__dict__, "the window does not wait for it"
-    qtbot.waitUntil(lambda: "420 of 420 wires" in shown.about.text(), timeout=30_000)
+    monkeypatch.setattr(window.looking, "soon", soon)
+    soon()
+    qtbot.waitUntil(lambda: "420 of 420 wires" in shown.about.text())
     assert shown.lengths_button.text() == "Take 420 lengths"
     qtbot.mouseClick(shown.lengths_button, LEFT)
     assert {wire.length_from for wire in window.store.job.wires} == {"routed"}

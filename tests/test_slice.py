@@ -39,7 +39,7 @@ def import_as_new(
     dialogs = [one for one in QApplication.topLevelWidgets() if isinstance(one, ImportDialog)]
     dialog = next(one for one in dialogs if one.isVisible())
     dialog.into.setCurrentIndex(dialog.into.findData(""))
-    qtbot.waitUntil(lambda: dialog.reading is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: dialog.reading is not None)
     dialog.into.activated.emit(dialog.into.currentIndex())
     dialog.name.setText(name)
     assert dialog.reading is not None
@@ -176,7 +176,7 @@ def test_the_whole_slice(
     # Print the sheets.
     sheets = page(window, "Sheets")
     sheets.save_all(tmp_path / "out")
-    qtbot.waitUntil(lambda: "Written into" in sheets.done.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "Written into" in sheets.done.text())
     rows = list(csv.reader((tmp_path / "out" / "continuity-list.csv").open(encoding="utf-8-sig")))
     assert [row[8] for row in rows[1:]] == ["OL", "", "0.25"]
     printed = PdfReader(tmp_path / "out" / "wire-list.pdf").pages[0].extract_text()

@@ -46,6 +46,6 @@ def test_a_job_is_begun_from_the_first_screen(window: MainWindow, qtbot: QtBot) 
     first: Job = window.store.job
     circuits = page(window, "Circuits")
     circuits.tabs.setCurrentIndex(1)
-    qtbot.waitUntil(lambda: "the engine starts" in circuits.alive.summary.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "the engine starts" in circuits.alive.summary.text())
     window.files.start_from("Engine run stand")
     assert window.store.job.id != first.id

@@ -40,8 +40,8 @@ from molvik.files.tables import TableError, read_raw_table
 from molvik.model import photo_edits
 from molvik.model.job import Job
 
-LONGEST_S = 5.0
-"""What one attack on a file may take."""
+LONGEST_S, HANGS_S = 5.0, 120.0
+"""What one attack on a file may take of the processor, and after how long it hangs."""
 
 MOST_MB = 400
 """What the process may grow to, with all its libraries loaded."""
@@ -59,18 +59,22 @@ def megabytes() -> float:
 
 @contextlib.contextmanager
 def in_time() -> Iterator[None]:
-    """Fail what takes too long."""
+    """Fail what takes too long, by the processor's time: the machine may do other things."""
 
     def late(*_: object) -> None:
-        raise AssertionError(f"it took longer than {LONGEST_S:g} s")
+        raise AssertionError(f"it took longer than {LONGEST_S:g} s, or hangs")
 
-    old = signal.signal(signal.SIGALRM, late)
-    signal.setitimer(signal.ITIMER_REAL, LONGEST_S)
+    timers = ((signal.SIGALRM, signal.ITIMER_REAL, HANGS_S),
+              (signal.SIGPROF, signal.ITIMER_PROF, LONGEST_S))  # fmt: skip
+    old = [signal.signal(one, late) for one, _, _ in timers]
+    for _, timer, seconds in timers:
+        signal.setitimer(timer, seconds)
     try:
         yield
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
-        signal.signal(signal.SIGALRM, old)
+        for (one, timer, _), before in zip(timers, old, strict=True):
+            signal.setitimer(timer, 0)
+            signal.signal(one, before)
 
 
 def mutated(chance: random.Random, data: bytes) -> bytes:
@@ -129,11 +133,15 @@ def odd_values(chance: random.Random, text: bytes) -> bytes:
     return json.dumps(whole).encode()
 
 
+TIMES: int | None = None
+"""How often each attack strikes; None for as long as there is time."""
+
+
 def until(seconds: float) -> Iterator[int]:
-    """Count while there is time."""
+    """Count while there is time, or to what is wanted."""
     ends = time.monotonic() + seconds
     number = 0
-    while time.monotonic() < ends:
+    while number < TIMES if TIMES is not None else time.monotonic() < ends:
         yield number
         number += 1
 
@@ -559,7 +567,48 @@ def random_user(chance: random.Random, folder: Path, seconds: float) -> int:
     """A person who clicks and types anything: nothing raises, and memory comes back."""
     from randomuser import play
 
-    return play(chance, folder, seconds)
+    return play(chance, folder, seconds, TIMES)
+
+
+def instruments(chance: random.Random, folder: Path, seconds: float) -> int:
+    """Instruments that answer oddly: a reading is what was measured, or there is none."""
+    from molvik.instruments.answers import InstrumentError
+    from molvik.instruments.visa import Instrument
+    from odd_instruments import at_random, serving
+
+    count = 0
+    for _ in until(seconds):
+        count += 1
+        before = megabytes()
+        with serving(at_random(chance, chance.choice((0.05, 0.3, 0.8)))) as server:
+            try:
+                meter = Instrument(server.resource, timeout_ms=250)
+                meter.identity()
+            except InstrumentError:
+                continue
+            for _ in range(6):
+                began = time.process_time()
+                with contextlib.suppress(InstrumentError):
+                    ohm = meter.ohm()
+                    assert ohm == server.shown, f"{ohm} was read, {server.shown} was measured"
+                assert time.process_time() - began < LONGEST_S
+            meter.close()
+        assert megabytes() - before < 60, "it swells"
+    return count
+
+
+def slow_edits(chance: random.Random, folder: Path, seconds: float, wires: int = 2000) -> int:
+    """Edits of a large job, some of them before the one before was looked over: nothing swells, and
+    the interface's thread is not held.
+    """
+    from slowedits import edit_slowly
+
+    return edit_slowly(chance, folder, seconds, wires, TIMES)
+
+
+def slow_edits_5000(chance: random.Random, folder: Path, seconds: float) -> int:
+    """The same with 5,000 wires."""
+    return slow_edits(chance, folder, seconds, 5000)
 
 
 ATTACKS: dict[str, tuple[Attack, float]] = {
@@ -574,6 +623,9 @@ ATTACKS: dict[str, tuple[Attack, float]] = {
     "random-edits": (random_edits, 0.5),
     "blocks": (blocks, 1.0),
     "random-user": (random_user, 1.0),
+    "instruments": (instruments, 1.0),
+    "slow-edits": (slow_edits, 1.0),
+    "slow-edits-5000": (slow_edits_5000, 1.0),
 }
 """Each attack with its share of the time."""
 
@@ -597,7 +649,10 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=int(time.time()))
     parser.add_argument("--only", choices=list(ATTACKS), action="append")
     parser.add_argument("--rounds", type=int, default=1)
+    parser.add_argument("--times", type=int, help="so often instead of so long")
     words = parser.parse_args()
+    global TIMES
+    TIMES = words.times
     for number in range(words.rounds):
         for name in words.only or ATTACKS:
             seed = words.seed + number
