@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from molvik.desktop import background
 from molvik.desktop.background import Task, sweep_here
+from molvik.stopping import Stopped
 
 
 class Ring(QObject):
@@ -159,3 +160,37 @@ def test_work_outlives_the_window_that_asked(owner: QWidget, qtbot: QtBot) -> No
     qtbot.wait(20)
     assert asked == [True]  # it was told to stop
     assert answered == []
+
+
+@pytest.mark.parametrize("error", [Stopped, KeyError])
+def test_work_that_was_stopped_or_failed_keeps_nothing(
+    owner: QWidget, qtbot: QtBot, error: type[Exception]
+) -> None:
+    """What it had computed goes with it, without the collector, which comes seldom: an error holds
+    the frames it went through, and one of them the error.
+    """
+    held: list[weakref.ref[Ring]] = []
+    ended: list[object] = []
+
+    class Large:
+        pass
+
+    def compute() -> None:
+        large = Large()
+        held.append(weakref.ref(large))  # type: ignore[arg-type]
+        raise error("x")
+
+    def work(stop: object) -> None:
+        try:
+            compute()
+        except error as problem:
+            raise error("y") from problem
+
+    task = Task(work, owner)
+    task.failed.connect(ended.append)
+    gc.collect()
+    assert not gc.isenabled()
+    task.start()
+    qtbot.waitUntil(lambda: bool(ended))
+    assert held[0]() is None
+    ended.clear()

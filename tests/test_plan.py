@@ -245,3 +245,40 @@ def test_whatever_touches_is_found(count: int, data: st.DataObject) -> None:
     parts = [{frozenset(part) for part in networkx.connected_components(graph)}
              for graph in (found, true)]  # fmt: skip
     assert parts[0] == parts[1]
+
+
+@given(looms(), st.data())
+def test_a_plan_after_an_edit_is_the_plan_of_the_job_as_it_is(
+    job: Job, data: st.DataObject
+) -> None:
+    plan = Plan(job)
+    _ = plan.measurements
+    for n in range(6):
+        code = data.draw(st.sampled_from([wire.code for wire in job.wires]))
+        other = data.draw(st.sampled_from(job.wires))
+        match data.draw(st.integers(0, 3)):
+            case 0:
+                job = edits.change_wire(job, code, length_m=1.0 + n)
+            case 1:
+                wires = tuple(
+                    replace(wire, finish=other.start) if wire.code == code else wire
+                    for wire in job.wires
+                )
+                job = replace(job, wires=wires)
+            case 2 if len(job.wires) > 2:
+                job = replace(job, wires=tuple(w for w in job.wires if w.code != code))
+            case _:
+                job = replace(job, settings=replace(job.settings, bench_c=20.0 + n))
+        after, fresh = Plan(job, plan), Plan(job)
+        assert after.measurements == fresh.measurements
+        assert after.judged == fresh.judged
+        plan = after if n != 3 else Plan(job, plan)  # now and then one is never asked
+
+
+def test_what_an_edit_left_alone_is_taken_over() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"))
+    plan = Plan(job)
+    before = {one.key: one for one in plan.measurements}
+    after = Plan(edits.change_wire(job, "W2", length_m=9.0), plan)
+    same = {one.key for one in after.measurements if one is before[one.key]}
+    assert same == {"W1", "W3"}

@@ -43,6 +43,8 @@ CAUTION = (
 )
 ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
 
+WAITS = "The job is being looked over …"
+
 
 class ProvingPage(StagePage):
     """The list in the middle, the two faces of the wire in hand below it."""
@@ -202,8 +204,10 @@ class ProvingPage(StagePage):
     def refresh(self) -> None:
         """Show the tests as the job stands."""
         self._waits = not plan_known(self.analysis)
+        self.meter.show_settings()
         if self._waits:  # what is shown stays, until the job was looked over
-            self.about.setText("The job is being looked over …")
+            self.about.setText(WAITS)
+            self.empty.hide()
             return
         self._shown = self.analysis
         self._latest = latest(self.store.job.readings)
@@ -220,7 +224,6 @@ class ProvingPage(StagePage):
         ]
         self.list.show_work(entries)
         self.list.setFixedHeight(len(entries) * 30 + 6)
-        self.meter.show_settings()
         self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
         self._show_tab()
@@ -234,7 +237,7 @@ class ProvingPage(StagePage):
                 view.show_job(self.analysis)
         probed = shown in (self.table, self.plan, self.causes)
         by_wires = probed or shown is self.map
-        self.empty.setVisible(by_wires and not self._shown.proof)
+        self.empty.setVisible(by_wires and not self._shown.proof and not self._waits)
         self.caution.setVisible(by_wires)
         self._probes_card.setVisible(probed and bool(self._shown.proof))
         self._show_probes()
@@ -299,7 +302,7 @@ class ProvingPage(StagePage):
         wire = self.analysis.network.wires.get(self.hand.subject)
         test = self._shown.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
-        self.about.setText(self._done + doubt)
+        self.about.setText(WAITS if self._waits else self._done + doubt)
         ends = self._probe_ends(wire)
         looking = self.tabs.currentWidget() is self.causes and self.causes.diagnosis is not None
         nowhere = "nothing to probe" if looking else "choose a wire"
