@@ -3,6 +3,7 @@
 import contextlib
 import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -276,3 +277,48 @@ def test_a_job_is_either_a_file_or_a_demo(
         main(words)
     assert stopped.value.code == 2
     assert "--demo marten" in capsys.readouterr().err
+
+
+def test_a_long_command_tells_that_it_works(capsys: pytest.CaptureFixture[str]) -> None:
+    """With a clock of its own: nothing in the first moments, then each second."""
+    from molvik.cli.progress import _teller
+
+    clock = [100.0]
+    tell = _teller(lambda: clock[0])
+    said = []
+    for clock[0] in (100.5, 102.1, 102.5, 103.2):
+        assert not tell()
+        said.append("working" in capsys.readouterr().err)
+    assert said == [False, True, False, True]
+
+
+def test_stripping_tells_how_far_it_is_where_somebody_looks(
+    demo_file: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from molvik.cli import progress
+
+    words = ["strip", str(demo_file), "--keep", "D1"]
+    assert main(words) == 0
+    assert capsys.readouterr().err == "", "nobody looks"
+    monkeypatch.setattr(sys.stderr, "isatty", lambda: True)
+    monkeypatch.setattr(progress, "FIRST_S", 0.0)
+    monkeypatch.setattr(progress, "EVERY_S", 0.0)
+    assert main(words) == 0
+    told = re.findall(r"working, \d+ s, (\d+) of (\d+)", capsys.readouterr().err)
+    shares = [int(done) / int(of) for done, of in told]
+    assert shares == sorted(shares)
+    assert shares[-1] > 0.5
+
+
+def test_a_command_that_is_stopped_by_hand_writes_nothing(
+    demo_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    def stopped(*_: object, **__: object) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr("molvik.circuits.strip.strip", stopped)
+    out = tmp_path / "out.molvik"
+    assert main(["strip", str(demo_file), "--keep", "D1", "--out", str(out)]) == 2
+    assert "stopped; nothing more was written" in capsys.readouterr().err
+    assert not out.exists()

@@ -1,7 +1,9 @@
 """Tables that would hang, swell or be run: each gets one clear line, or is read as it is."""
 
+import csv
 import io
 import os
+import re
 import subprocess
 import sys
 import zipfile
@@ -301,3 +303,12 @@ def test_nothing_in_an_exported_wire_table_runs_and_all_of_it_comes_back() -> No
     back = read_wires(read_text_table("w.csv", written), Network(empty)).wires()
     kept = [text.strip("\t\r") for text in evil]  # white space around a cell is nobody's
     assert [(one.function, one.circuit, one.note) for one in back] == [(x, x, x) for x in kept]
+
+
+def test_a_formula_behind_another_separator_is_text_too() -> None:
+    """A spreadsheet that parts cells by semicolons sees a cell begin there."""
+    for cell in ("b;=1+1;c", "a\t@SUM(A1)", "x|+1", "x\n-2+3"):
+        written = csv_bytes([[cell, "y"]]).decode("utf-8-sig")
+        parts = re.split(r'[;|\t\n",]', written)
+        assert not any(part[:1] in ("=", "@", "+", "-") for part in parts), written
+        assert as_written(next(csv.reader(io.StringIO(written)))[0]) == cell

@@ -21,6 +21,7 @@ from molvik.netlist.wiring import Link, Wiring, owner_of, wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import LED_LIT_A
 from molvik.reference.limits import CRANK_S
+from molvik.stopping import look_up
 
 MOST_ROUNDS = 40
 ALIVE_SHARE = 0.7
@@ -71,6 +72,7 @@ class OperatingPoint:
         self, network: Network, state: State, before: "OperatingPoint | None" = None,
         ways: Wiring | None = None,
     ) -> None:  # fmt: skip
+        look_up()
         self.network, self.state = network, state
         self.job: Job = network.job
         self.wiring = ways or wiring(network, state)

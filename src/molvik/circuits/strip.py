@@ -106,23 +106,28 @@ def strip(
     stays = [wire.code for wire in job.wires if wire.start.at and wire.finish.at]
     reasons: dict[str, str] = {}
     total = len(stays)
-    # Large groups first, then halves of them, down to single wires. What was needed while more was
-    # there is needed when less is.
-    groups = _first_groups(job, frozenset(wanted), stays)
-    while groups:
+    # Many groups first, then halves of them, down to single wires. What was needed while more was
+    # there is needed when less is, so that it comes to the same as wire after wire.
+    waiting = [_first_groups(job, frozenset(wanted), stays)]
+    left = total
+    while waiting:
         if stop():
             raise Stopped
-        group = groups.pop(0)
-        progress(total - sum(len(group) for group in groups), total)
+        groups = waiting.pop(0)
+        group = [code for codes in groups for code in codes]
+        progress(total - left, total)
         rest = frozenset(stays) - frozenset(group)
         broken = check.broken_by(rest)
         if not broken:
             stays = [code for code in stays if code in rest]
+            left -= len(group)
         elif len(group) == 1:
             reasons[group[0]] = broken
+            left -= 1
         else:
-            middle = len(group) // 2
-            groups[:0] = [group[:middle], group[middle:]]
+            parts = groups if len(groups) > 1 else [[code] for code in group]
+            middle = len(parts) // 2
+            waiting[:0] = [parts[:middle], parts[middle:]]
     return _plan(job, wanted, stays, reasons)
 
 

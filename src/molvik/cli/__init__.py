@@ -10,7 +10,7 @@ import sys
 from collections.abc import Collection, Sequence
 
 from molvik import __version__
-from molvik.cli import jobs
+from molvik.cli import jobs, progress
 from molvik.cli.answers import Demo, complain
 from molvik.files.errors import JobFileError
 from molvik.files.reports import keep_report, log, set_up_log
@@ -38,7 +38,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a terminal without ² shows ? instead
     try:
-        code: int = parsed.run(parsed)
+        with progress.told():
+            code: int = parsed.run(parsed)
         sys.stdout.flush()
     except (JobFileError, TableError) as error:
         return complain(error)

@@ -4,6 +4,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from molvik.cli import progress
 from molvik.cli.answers import add_job, change_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
@@ -95,7 +96,7 @@ def _strip(parsed: argparse.Namespace) -> int:
 
     def planned(now: "Job") -> "tuple[Job, tuple[str, ...], StripPlan]":
         keep = devices_named(now, parsed.keep)
-        return now, keep, strip(now, keep)
+        return now, keep, strip(now, keep, progress=progress.share)
 
     def edit(now: "Job") -> "Job":
         nonlocal found
