@@ -1,6 +1,7 @@
 """Routing in the real window: a loom typed from nothing, ways followed, lengths taken."""
 
 import json
+import threading
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -17,8 +18,10 @@ from molvik.cli import main
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits, routing_edits
+from molvik.model.job import Job
 from molvik.model.routing import Joint, Run
 from molvik.routing import packing
+from molvik.routing.ways import Ways
 from molvik.search import search
 from test_routing import three
 
@@ -261,6 +264,13 @@ def test_ends_and_stretches_are_found_by_code_and_name(demo_window: MainWindow) 
 def test_the_ways_of_a_large_job_come_from_the_background(
     window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    threads: set[int] = set()
+
+    def ways(job: Job) -> Ways:
+        threads.add(threading.get_ident())
+        return Ways(job)
+
+    monkeypatch.setattr("molvik.electrics.Ways", ways)
     soon = window.looking.soon
     monkeypatch.setattr(window.looking, "soon", lambda: None)  # until what is shown was looked at
     small = three()
@@ -272,10 +282,11 @@ def test_the_ways_of_a_large_job_come_from_the_background(
     shown = page(window, "Routing")
     assert "being looked for" in shown.about.text()
     assert not shown.lengths_button.isEnabled()
-    assert "ways" not in window.store.analysis.electrics.__dict__, "the window does not wait for it"
     monkeypatch.setattr(window.looking, "soon", soon)
     soon()
     qtbot.waitUntil(lambda: "420 of 420 wires" in shown.about.text())
+    assert threads
+    assert threading.get_ident() not in threads, "the window does not wait for it"
     assert shown.lengths_button.text() == "Take 420 lengths"
     qtbot.mouseClick(shown.lengths_button, LEFT)
     assert {wire.length_from for wire in window.store.job.wires} == {"routed"}
