@@ -97,6 +97,11 @@ def is_noise(path: Path, victim: Path) -> None:
     journal(path, b"\xd9\xd5\x05\xf9\x20\xa1\x63\xd7" + b"\xff" * 9000)
 
 
+def is_larger_than_any_save(path: Path, victim: Path) -> None:
+    journal(path, harmless_journal(path))
+    os.truncate(path.with_name(f"{path.name}-journal"), 10**11)  # with nothing in it
+
+
 def is_a_log(path: Path, victim: Path) -> None:
     other = path.with_name("other")
     shutil.copy(path, other)
@@ -118,7 +123,8 @@ def is_shared_memory_that_is_a_link(path: Path, victim: Path) -> None:
 BESIDE: list[Attack] = [
     names_a_file, names_a_file_and_holds_nothing, names_itself_a_part_of_the_job,
     cuts_the_file_to_nothing, puts_other_pages_into_it, is_a_link, is_a_link_to_a_journal,
-    is_a_pipe, is_a_folder, is_noise, is_a_log, is_shared_memory_that_is_a_link,
+    is_a_pipe, is_a_folder, is_noise, is_larger_than_any_save, is_a_log,
+    is_shared_memory_that_is_a_link,
 ]  # fmt: skip
 
 
@@ -128,7 +134,8 @@ def known(folder: Path) -> dict[str, bytes | str]:
     for one in sorted(folder.rglob("*")):
         mode = one.lstat().st_mode
         regular = stat.S_ISREG(mode)
-        found[str(one)] = one.read_bytes() if regular else f"{stat.S_IFMT(mode)}"
+        small = regular and one.stat().st_size < 10**9
+        found[str(one)] = one.read_bytes() if small else f"{stat.S_IFMT(mode)}"
     return found
 
 

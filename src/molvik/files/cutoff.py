@@ -51,7 +51,7 @@ def cut_off(there: Database) -> CutOff | None:
     """
     path = journal_of(there.path)
     try:
-        data = read_journal(path)
+        data = read_journal(path, there.size())
         if data is None or there.is_being_written:
             return None
         journal = parse(data)

@@ -19,8 +19,8 @@ _HEADER = struct.Struct(">8sIIIII")
 _ALL = 0xFFFFFFFF
 """As the number of records: as many as there are."""
 
-LARGEST = 2_000_000_000
-"""No save changes more than that."""
+LARGEST = 400_000_000
+"""No save changes more than that, nor more than the file."""
 
 
 class Journal(NamedTuple):
@@ -52,8 +52,10 @@ def change_counter(first_page: bytes) -> int:
     return int.from_bytes(first_page[24:28], "big")
 
 
-def read_journal(path: Path) -> bytes | None:
+def read_journal(path: Path, file_bytes: int = LARGEST) -> bytes | None:
     """Return what a journal holds, None when there is none or it was given up by its writer.
+
+    file_bytes: the size of the file it may be of.
 
     Raises ForeignJournalError for what is no regular file, OSError.
     """
@@ -71,10 +73,11 @@ def read_journal(path: Path) -> bytes | None:
         known = os.fstat(handle)
         if not stat.S_ISREG(known.st_mode):
             raise ForeignJournalError("it is no regular file")
-        if known.st_size > LARGEST:
+        most = min(LARGEST, file_bytes + file_bytes // 4 + 1_000_000)
+        if known.st_size > most:
             raise ForeignJournalError("it is larger than any save")
         with open(handle, "rb", closefd=False) as file:
-            data = file.read(LARGEST)
+            data = file.read(most)
     finally:
         os.close(handle)
     # SQLite takes an empty one, and one whose first bytes were wiped, for given up.
