@@ -1,13 +1,15 @@
 """A job that is opened touches nothing but itself, whatever lies in it or beside it."""
 
+import contextlib
 import os
 import shutil
 import sqlite3
 import stat
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import apsw
 import pytest
@@ -20,10 +22,11 @@ from molvik.files import database
 from molvik.files.cutoff import put_back_in
 from molvik.files.database import Database, ForeignError
 from molvik.files.errors import ChangedOutsideError, InTheWayError, JobFileError
-from molvik.files.jobfile import open_job, read_job
+from molvik.files.jobfile import JobFile, open_job, read_job
 from molvik.files.journal import parse
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
+from old_jobs import put_old
 from test_nothing_lost import beside, more_photos, whole_photos, with_photos
 
 Attack = Callable[[Path, Path], None]
@@ -393,8 +396,6 @@ while done < count:
 def test_writers_that_share_no_lock_lose_no_save(path: Path, tmp_path: Path, old: bool) -> None:
     save_job(replace(small_job(), subtitle=""), path, PhotoBox())
     if old:  # a zip, which the first save replaces
-        from old_jobs import put_old
-
         path.unlink()
         put_old(replace(small_job(), subtitle=""), path, PhotoBox())
     running = []
@@ -405,6 +406,109 @@ def test_writers_that_share_no_lock_lose_no_save(path: Path, tmp_path: Path, old
     assert [one.wait(300) for one in running] == [0, 0, 0]
     found = read_job(path).subtitle.split()
     assert sorted(found) == sorted(f"{name}{n}" for name in "abc" for n in range(12))
+
+
+HOLDER = """
+import sqlite3, sys
+there = sqlite3.connect(sys.argv[1], isolation_level=None)
+there.execute("BEGIN EXCLUSIVE")
+print(flush=True)
+sys.stdin.read()
+"""
+
+
+@contextlib.contextmanager
+def held_by_another(path: Path) -> Iterator[None]:
+    words = [sys.executable, "-c", HOLDER, str(path)]
+    with subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE) as holder:
+        assert holder.stdin is not None
+        assert holder.stdout is not None
+        holder.stdout.readline()
+        yield
+        holder.stdin.close()
+
+
+def at_the_moment_it_lies_there(
+    monkeypatch: pytest.MonkeyPatch, act: Callable[[], object]
+) -> list[str]:
+    """Have something happen once, as soon as a new file has its name."""
+    done: list[str] = []
+
+    def then(_folder: Path) -> None:
+        if not done:
+            done.append("once")
+            act()
+
+    monkeypatch.setattr("molvik.files.writing.sync_folder", then)
+    return done
+
+
+def old_job(path: Path) -> PhotoBox:
+    """Return a job of an earlier version, whose file the first save replaces."""
+    put_old(small_job(), path, PhotoBox())
+    return PhotoBox(file=open_job(path))
+
+
+def test_a_save_that_is_done_is_not_called_one_that_failed(
+    path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another who takes the new file at once and keeps it is no reason to say it was not saved."""
+    monkeypatch.setattr(database, "BUSY_MS", 100)
+    photos = old_job(path)
+    with contextlib.ExitStack() as held:
+        done = at_the_moment_it_lies_there(
+            monkeypatch, lambda: held.enter_context(held_by_another(path))
+        )
+        save_job(replace(small_job(), title="whole"), path, photos)
+        assert done
+    assert read_job(path).title == "whole"
+    real = JobFile.holds
+    with contextlib.ExitStack() as held:
+
+        def holds(self: JobFile, *known: Any) -> None:
+            held.enter_context(held_by_another(path))
+            real(self, *known)
+
+        with monkeypatch.context() as patch:
+            patch.setattr(JobFile, "holds", holds)
+            save_job(replace(small_job(), title="added"), path, photos)
+    assert read_job(path).title == "added"
+    save_job(replace(small_job(), title="and again"), path, photos)
+    assert read_job(path).title == "and again"
+
+
+def test_what_another_saves_into_the_new_file_at_once_is_not_written_over(
+    path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    photos = old_job(path)
+
+    def another() -> None:
+        theirs = PhotoBox(file=open_job(path))
+        save_job(replace(small_job(), title="theirs"), path, theirs)
+        theirs.close()
+
+    done = at_the_moment_it_lies_there(monkeypatch, another)
+    save_job(replace(small_job(), title="ours"), path, photos)
+    assert done
+    with pytest.raises(ChangedOutsideError):
+        save_job(replace(small_job(), title="ours again"), path, photos)
+    assert read_job(path).title == "theirs"
+
+
+@pytest.mark.parametrize("before", [False, True])
+def test_the_journal_of_who_saves_into_the_new_file_stays(
+    before: bool, path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    photos = old_job(path)
+    theirs = path.with_name(f"{path.name}-journal")
+    if before:  # of a save that was killed: it goes with the file that is replaced
+        theirs.write_bytes(b"killed")
+    act = theirs.touch if before else lambda: theirs.write_bytes(b"live")
+    done = at_the_moment_it_lies_there(monkeypatch, act)
+    save_job(replace(small_job(), title="ours"), path, photos)
+    assert done
+    assert theirs.exists() is not before
+    assert theirs.with_name(f"{theirs.name}~").exists() is before
 
 
 def test_a_file_made_meanwhile_at_a_new_place_is_not_written_over(

@@ -95,6 +95,8 @@ class JobFile:
         self._beside: ZipJob | None = None
         self._copy: tempfile.TemporaryDirectory[str] | None = None
         self._photos: dict[str, int] = {}
+        self._changes: int | None = 0
+        """SQLite's count of what others changed in it, None where it could not be asked."""
         self._at = self.path
         """Where it is read: a copy of our own where the file cannot be read as it lies."""
         self._left: CutOff | None = None
@@ -310,7 +312,8 @@ class JobFile:
             return "changed"
         found = contents.newest(fresh)
         same = found is not None and found[:2] == (self._seen.version, self._seen.digest)
-        return None if same and self._data_version() == self._changes else "changed"
+        known = same and self._changes in (None, self._data_version())
+        return None if known else "changed"
 
     # versions
 
@@ -371,16 +374,25 @@ class JobFile:
                 self._photos = contents.photo_ids(self._database)
             self._changes = self._data_version()
 
-    def holds(self, job: Job, version: int, digest: bytes) -> None:
-        """The job was written into the file: take what it is now for known."""
+    def holds(self, job: Job, version: int, digest: bytes, photos: dict[str, int]) -> None:
+        """The job was written into the file, with these photos: take what it is now for known.
+
+        Raises nothing: the save is done, whoever writes the file by now.
+        """
         with self._guard:
-            assert self._database is not None
-            self._photos = contents.photo_ids(self._database)
+            self._photos = photos
             self.job = job
             self._version, self._digest = version, digest
             self._held |= {photo.file for photo in job.photos}
-            self._changes = self._data_version()
             self._seen = self._seen._replace(version=version, digest=digest)
+            self._changes = None
+            with contextlib.suppress(apsw.Error):
+                self._changes = self._data_version()
+
+    def lies_at(self, path: Path) -> None:
+        """The file was given this name, in the place of another or of none."""
+        self.path = path
+        self.whole = self.whole and is_sayable(path.name)
 
     def copy_to(self, path: Path) -> None:
         """Copy all of it into an empty file: versions, photos and job. Raises apsw.Error."""

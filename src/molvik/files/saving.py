@@ -64,18 +64,26 @@ def save_job(
         if base is not None and own and base.whole and not change:
             with base.adding() as (there, held):
                 version = _write(there, job, photos, without, name, held)
-            base.holds(job, *version)
+                known = contents.photo_ids(there)
+            base.holds(job, *version, known)
             log.info("saved version %d into %s", version[0], real)
             return
-        with _in_place_of(real, base if own else None, instead=instead) as part:
-            if base is not None:
-                base.copy_to(part)
-            else:
-                database.create(part)
-            with Database(part, write=True) as fresh, fresh.changing():
-                _write(fresh, job, photos, without, name, ())
+        with contextlib.ExitStack() as unless_it_lies_there:
+            with _in_place_of(real, base if own else None, instead=instead) as part:
+                if base is not None:
+                    base.copy_to(part)
+                else:
+                    database.create(part)
+                with Database(part, write=True) as fresh, fresh.changing():
+                    _write(fresh, job, photos, without, name, ())
+                # Opened before it lies there: from then on others may write it, and a save that
+                # is done must not be called one that failed.
+                written = JobFile(part)
+                unless_it_lies_there.callback(written.close)
+            unless_it_lies_there.pop_all()
+        written.lies_at(real)
         log.info("written whole: %s", real)
-        photos.file = JobFile(real)
+        photos.file = written
         if base is not None:
             base.close()
     except (OSError, apsw.Error) as error:
@@ -101,10 +109,23 @@ def _in_place_of(real: Path, own: JobFile | None, *, instead: bool) -> Iterator[
     with held_still(real):
         if own is not None and not instead and (change := own.changed()):
             raise ChangedOutsideError(real.name, change)
+        journal = journal_of(real)
+        left = _identity(journal)
         with written_whole(real, keep=True) as part:
             yield part
-        # What a killed save left belongs to the file that is kept now.
-        set_aside(journal_of(real))
+        # What a killed save left belongs to the file that is kept now. A journal that came since is
+        # of somebody who saves into the new one.
+        if left is not None and _identity(journal) == left:
+            with contextlib.suppress(OSError):  # it stays, and is told when the job is opened
+                set_aside(journal)
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    try:
+        known = os.lstat(path)
+    except OSError:
+        return None
+    return known.st_dev, known.st_ino
 
 
 def _check_photos(job: Job, name: str, photos: PhotoBox, without: Collection[str]) -> None:
