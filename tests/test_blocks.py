@@ -129,7 +129,7 @@ def test_any_two_blocks_pass_their_check_together(at: int) -> None:
     assert not told(job)
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 def test_all_blocks_pass_their_check_in_any_order(seed: int) -> None:
     chance = random.Random(seed)
     order = [one for one in WANTED if one[0] != "Run stand" or seed % 4 == 0]

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from conftest import metric
 from molvik.analysis import Analysis
 from molvik.circuits.loss import PathLoss
-from molvik.electrical.bundle import Core, Neighbours, _path
+from molvik.electrical.bundle import Core, Neighbours, _across_mm, _path
 from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.logbook.clock import hours_by_stage, running
@@ -133,8 +133,10 @@ def test_a_wire_among_idle_ones_passes_its_heat_through_its_own_insulation() -> 
     own = math.log(wide / copper) / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
     assert math.log(wide / copper) > 0.5, "more than from the middle of a bundle that is warm"
     idle = Neighbours((wide,) * 6, 0.0, 0.0)
-    assert _path(core, idle, 1.0) == pytest.approx(own)
-    assert _path(core, idle, 0.0) == pytest.approx(0.5 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K))
+    across = _across_mm(core, idle)
+    assert _path(core, idle, across, 1.0) == pytest.approx(own)
+    warm = 0.5 / (2 * math.pi * CONDUCTIVITY_W_PER_M_K)
+    assert _path(core, idle, across, 0.0) == pytest.approx(warm)
 
 
 def test_half_the_cells_have_half_the_resistance_and_a_winding_a_quarter() -> None:

@@ -8,13 +8,14 @@ import sqlite3
 import subprocess
 import sys
 import weakref
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent
-from PySide6.QtWidgets import QDialog, QFileDialog
+from PySide6.QtWidgets import QDialog, QFileDialog, QTabWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, looked_over, open_window, page, press, put_job, small_job
@@ -24,6 +25,7 @@ from molvik.demo import PHOTOS
 from molvik.desktop import filequestions, jobfiles
 from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
+from molvik.electrics import Electrics
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
 from molvik.files.places import state_folder
@@ -301,6 +303,38 @@ def test_nothing_of_a_closed_job_is_kept(window: MainWindow, qtbot: QtBot) -> No
         return sum(one() is not None for one in seen) + sum(one() is not None for one in opened)
 
     qtbot.waitUntil(lambda: kept() == 0)
+
+
+@pytest.mark.forgets
+def test_a_page_out_of_view_holds_nothing_that_was_computed(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    """Else each page keeps the solution of the job as it stood when it was last looked at."""
+    window.files.open_demo("marten")
+    looked_over(qtbot, window)
+    seen: list[tuple[str, weakref.ref[Electrics]]] = []
+    for at, stage in enumerate(STAGES):
+        window.go(at)
+        for tabs in window.pages[at].findChildren(QTabWidget):
+            for tab in range(tabs.count()):
+                tabs.setCurrentIndex(tab)
+                qtbot.wait(10)
+        if stage.key == "proving":
+            every_tab(qtbot, window.pages[at])
+        looked_over(qtbot, window)
+        seen.append((stage.key, weakref.ref(window.store.analysis.electrics)))
+        window.go((at + 1) % len(STAGES))
+        length = 1 + at / 7
+        window.store.do("length", partial(edits.change_wire, code="W5", length_m=length))
+        looked_over(qtbot, window)
+
+    def kept() -> list[str]:
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.unfreeze()
+        gc.collect()
+        return [name for name, one in seen if one() is not None]
+
+    qtbot.waitUntil(lambda: not kept())
 
 
 def test_a_latin_1_terminal_gets_its_answer(path: Path) -> None:

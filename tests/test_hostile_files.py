@@ -249,8 +249,14 @@ def test_a_schema_that_does_something_is_refused(path: Path, statement: str) -> 
 def test_a_schema_of_many_tables_is_refused_before_it_is_read(path: Path) -> None:
     save_job(small_job(), path, PhotoBox())
     plain = sqlite3.connect(path)
-    for number in range(3000):
-        plain.execute(f"CREATE TABLE t{number} ({', '.join(f'c{n}' for n in range(90))})")
+    plain.execute("CREATE TABLE t (a)")
+    (root,) = plain.execute("SELECT rootpage FROM sqlite_schema WHERE name = 't'").fetchone()
+    plain.execute("PRAGMA writable_schema = ON")
+    of = ", ".join(f"c{n}" for n in range(90))
+    plain.executemany(
+        "INSERT INTO sqlite_schema VALUES ('table', ?1, ?1, ?2, ?3)",
+        ((f"t{n}", root, f"CREATE TABLE t{n} ({of})") for n in range(3000)),
+    )
     plain.commit()
     plain.close()
     with pytest.raises(ForeignError):  # SQLite would say that there are too many columns

@@ -193,6 +193,7 @@ class _Run:
             if not isinstance(problem, FORESEEN):
                 keep_report(problem, "work aside")
             self._error = without_frames(problem)
+        self._work = _done
         with _counting:
             _Run.running -= 1
         self.ended.set()
@@ -203,11 +204,16 @@ class _Run:
         answer, self._answer = self._answer, None
         if answer is not None:
             answer(self._result, self._error)
+        self._result = None  # whoever keeps the task does not keep what it computed
 
     def forget(self) -> None:
         """Stop: nobody is left to take the answer."""
         self.stopped.set()
         self._answer = None
+
+
+def _done(_stop: Callable[[], bool]) -> None:
+    """Stand for work that has ended: it held the job that it was done on."""
 
 
 def without_frames(problem: Exception) -> Exception:

@@ -47,6 +47,9 @@ class Pages(QObject):
     def show_page(self, index: int) -> StagePage:
         """Bring the page of a stage into view."""
         page = self.of(index)
+        before = self.centre.currentWidget()
+        if isinstance(before, StagePage) and before is not page:
+            before.leave()
         self.left.setCurrentWidget(page.work)
         self.centre.setCurrentWidget(page)
         return page

@@ -36,7 +36,8 @@ class Core(NamedTuple):
 
 
 class Neighbours(NamedTuple):
-    """What lies round a wire. widths_mm: the other wires' outside diameters. heat_w_per_m: what
+    """What lies round a wire. widths_mm: the other wires' outside diameters, in order, so that
+    wires alike in one bundle have the same. heat_w_per_m: what
     their copper would make at 20 deg C. covering_mm: thickness of what lies over the bundle.
     """
 
@@ -55,13 +56,20 @@ def heat_20_w_per_m(core: Core) -> float:
 
 def neighbours_of_each(cores: list[Core], covering_mm: float = 0.0) -> list[Neighbours]:
     """Return what lies round each wire of a bundle."""
-    widths = tuple(outside_diameter_mm(core.size, core.kind) for core in cores)
+    widths = [outside_diameter_mm(core.size, core.kind) for core in cores]
+    ordered = sorted(widths)
+    others = {width: _without(ordered, width) for width in set(widths)}
     heats = [heat_20_w_per_m(core) for core in cores]
     total = sum(heats)
     return [
-        Neighbours(widths[:index] + widths[index + 1 :], max(0.0, total - heat), covering_mm)
-        for index, heat in enumerate(heats)
+        Neighbours(others[width], max(0.0, total - heat), covering_mm)
+        for width, heat in zip(widths, heats, strict=True)
     ]
+
+
+def _without(ordered: list[float], width: float) -> tuple[float, ...]:
+    index = ordered.index(width)
+    return (*ordered[:index], *ordered[index + 1 :])
 
 
 def bundle_temperatures_c(
@@ -85,8 +93,9 @@ def hottest_c(core: Core, ambient_c: float, neighbours: Neighbours) -> float:
     made = own + neighbours.heat_w_per_m
     if neighbours == ALONE or made <= 0:
         return alone
-    outside_m = _across_mm(core, neighbours) / 1000
-    path = _path(core, neighbours, own / made)
+    wide_mm = _across_mm(core, neighbours)
+    outside_m = wide_mm / 1000
+    path = _path(core, neighbours, wide_mm, own / made)
 
     def conductor_c(surface_c: float) -> float:
         return surface_c + surface_loss_w_per_m(outside_m, surface_c, ambient_c) * path
@@ -116,7 +125,8 @@ def allowed_a(
         return alone
     if hottest_c(Core(size, kind, 0.0), ambient_c, neighbours) >= limit_c:
         return 0.0
-    outside_m = _across_mm(Core(size, kind, 0.0), neighbours) / 1000
+    wide_mm = _across_mm(Core(size, kind, 0.0), neighbours)
+    outside_m = wide_mm / 1000
     ohm = resistance_20_ohm_per_m(size)
     amps, share = alone, 1.0
     for _ in range(6):
@@ -124,7 +134,7 @@ def allowed_a(
         core = Core(size, kind, amps)
         own = heat_20_w_per_m(core)
         share = own / (own + neighbours.heat_w_per_m)
-        path = _path(core, neighbours, share)
+        path = _path(core, neighbours, wide_mm, share)
 
         def over(surface_c: float, path: float = path) -> float:
             lost = surface_loss_w_per_m(outside_m, surface_c, ambient_c)
@@ -146,16 +156,21 @@ def _warmer(conductor_c: float) -> float:
 
 def _across_mm(core: Core, neighbours: Neighbours) -> float:
     # A covering holds air: its larger surface is not counted, its thickness is.
-    return across_mm([outside_diameter_mm(core.size, core.kind), *neighbours.widths_mm])
+    return _together_mm(outside_diameter_mm(core.size, core.kind), neighbours.widths_mm)
 
 
-def _path(core: Core, neighbours: Neighbours, share: float) -> float:
+@lru_cache(maxsize=20_000)
+def _together_mm(width: float, others: tuple[float, ...]) -> float:
+    return across_mm([width, *others])
+
+
+def _path(core: Core, neighbours: Neighbours, across: float, share: float) -> float:
     """Return how many kelvin a W/m of the whole bundle costs from a conductor to the surface.
 
-    share: how much of the heat is this wire's own. From the middle of a cylinder that makes heat
-    all through it is half of what it would be from a wire; its own heat passes its own insulation.
+    across: of the bundle, mm. share: how much of the heat is this wire's own. From the middle of a
+    cylinder that makes heat all through it is half of what it would be from a wire; its own heat
+    passes its own insulation.
     """
-    across = _across_mm(core, neighbours)
     own = math.log(outside_diameter_mm(core.size, core.kind) / strand_diameter_mm(core.size))
     covered = math.log((across + 2 * neighbours.covering_mm) / across)
     return (covered + max(0.5, share * own)) * M_K_PER_W

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
 from molvik.electrical.fusing import SUSTAINED_S, lasts_s, withstand_a
+from molvik.electrical.root import root
 from molvik.lazy import cached_property
 from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.netlist.network import Network
@@ -23,6 +24,8 @@ CLEARED_S = 5.0
 """How long a short may last, s (IEC 60364-4-41 for circuits that are not touched; from memory)."""
 
 LEAST_S = 1e-4
+CLOSE = 1e-7
+"""How near the time that a wire stands a short is found, as a share of it."""
 
 
 @dataclass(frozen=True)
@@ -58,10 +61,14 @@ class FarShort:
         low, high = LEAST_S, SUSTAINED_S
         if not self._stands(low):
             return 0.0
-        for _ in range(40):
-            middle = math.sqrt(low * high)
-            low, high = (middle, high) if self._stands(middle) else (low, middle)
-        return low
+        if self._stands(high):
+            return high
+
+        def over(log_s: float) -> float:
+            bears_a = withstand_a(self.size, self.kind, self.air_c, math.exp(log_s))
+            return math.log(bears_a / self.amps)
+
+        return math.exp(root(over, math.log(low), math.log(high), close=CLOSE))
 
     def _stands(self, seconds: float) -> bool:
         if self.kind.limit_c <= self.air_c:

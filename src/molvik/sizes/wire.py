@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from molvik.electrical.bundle import ALONE, allowed_a
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import choose_fuse, largest_protecting_a
+from molvik.electrical.heat import current_for_temperature_a
 from molvik.electrical.transient import duty_allowed_a
 from molvik.lazy import cached_property
 from molvik.model.parts import SizeSystem, WireSize
@@ -97,6 +98,14 @@ def _does(size: WireSize, asked: SizingCase) -> bool:
     """Return whether a size passes: what is quickly found first, for most sizes fail on it."""
     if not _mechanical(size).passes:
         return False
+    air_c = max(lying.ambient_c for lying in asked.lies)  # neighbours only make it hotter
+    if asked.load_a is not None and asked.duty is None:
+        limit_c = asked.kind.limit_c - HEAT_MARGIN_K
+        if asked.load_a > current_for_temperature_a(size, asked.kind, limit_c, air_c):
+            return False
+    if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
+        if asked.fuse_a > largest_protecting_a(size, asked.kind, air_c, asked.fuse_kind):
+            return False
     if asked.load_a is not None and not _heat(size, asked, asked.load_a).passes:
         return False
     return judge(size, asked).passes

@@ -86,6 +86,11 @@ class StagePage(QWidget):
         for tabs in self.findChildren(QTabWidget):
             tabs.setCurrentIndex(0)
 
+    def leave(self) -> None:
+        """Another page is shown: let go of what is computed of the job as it stood, or it stays in
+        memory beside what is computed of the job after each edit.
+        """
+
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         for model in self.models:

@@ -1,6 +1,7 @@
 """Proving: the continuity list. Type what the meter says; it is judged at once."""
 
 from datetime import datetime
+from typing import NamedTuple
 
 from PySide6.QtWidgets import (
     QFrame,
@@ -11,7 +12,6 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )  # fmt: skip
 
-from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.causesview import CausesView
@@ -30,10 +30,10 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import edits
-from molvik.model.job import Job, Reading
+from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
-from molvik.proving.continuity import ContinuityTest, continuity_reading, latest
+from molvik.proving.continuity import ContinuityTest, Verdict, continuity_reading, latest
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
 
@@ -44,6 +44,17 @@ CAUTION = (
 ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
 
 WAITS = "The job is being looked over …"
+
+
+class _Shown(NamedTuple):
+    """The tests that the tables show, and not all that was computed of the job with them."""
+
+    wires: tuple[Wire, ...]
+    tests: dict[str, ContinuityTest]
+    proof: dict[str, Verdict]
+
+
+NOTHING = _Shown((), {}, {})
 
 
 class ProvingPage(StagePage):
@@ -58,7 +69,7 @@ class ProvingPage(StagePage):
         self.work_column.addWidget(label("METER", "head"))
         self.meter = MeterFields(store, self.notice)
         self.work_column.addWidget(self.meter)
-        self._shown = Analysis(Job(""))
+        self._shown = NOTHING
         """What the tables show: of a large job, as it was looked over last."""
         self._waits = False
         self._latest: dict[str, Reading] = {}
@@ -209,7 +220,7 @@ class ProvingPage(StagePage):
             self.about.setText(WAITS)
             self.empty.hide()
             return
-        self._shown = self.analysis
+        self._shown = _Shown(self.store.job.wires, self.analysis.tests, self.analysis.proof)
         self._latest = latest(self.store.job.readings)
         proof = self._shown.proof
         counts = {"not measured": 0, "passed": 0, "failed": 0, "moved": 0}
@@ -249,9 +260,13 @@ class ProvingPage(StagePage):
         else:
             self._show_tab()
 
+    def leave(self) -> None:
+        """Let go of the causes that were played through: they hold the solution of the job."""
+        self.causes.forget()
+
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
-        self._shown, self._waits = Analysis(Job("")), False
+        self._shown, self._waits = NOTHING, False
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
@@ -281,7 +296,7 @@ class ProvingPage(StagePage):
             # The wire just measured stays in view until the list is chosen again.
             return wanted in ("all", kind)
 
-        wires = [w for w in self._shown.job.wires if w.code in proof and belongs(w.code)]
+        wires = [w for w in self._shown.wires if w.code in proof and belongs(w.code)]
         self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()

@@ -1,5 +1,6 @@
 """Bringing power up in steps: what to do, what to expect, and what if not. Solved aside."""
 
+import weakref
 from collections.abc import Callable
 
 from PySide6.QtWidgets import QWidget
@@ -12,6 +13,7 @@ from molvik.desktop.stages.proving.supplybar import SupplyBar
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.electrics import Electrics
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep
 from molvik.stopping import may_stop
@@ -32,7 +34,7 @@ class PowerView(QWidget):
         self._page = page
         self.ticks = TickList(page.store, POWER)
         self.steps: tuple[PowerStep, ...] = ()
-        self._of: object = None
+        self._of: weakref.ref[Electrics] | None = None
         self._task: Task | None = None
         columns: list[Column[PowerStep]] = [
             Column("Done", self._done, width=50, role=lambda step: "proved"),
@@ -58,10 +60,10 @@ class PowerView(QWidget):
 
     def show_job(self, analysis: Analysis) -> None:
         """Show the steps of the job as it stands, as soon as its states are solved."""
-        if self._of is analysis.electrics:
+        if self._of is not None and self._of() is analysis.electrics:
             self.model.show_things(list(self.steps))
             return
-        self._of = analysis.electrics
+        self._of = weakref.ref(analysis.electrics)
         if self._task is not None:
             self._task.stop()
         self.words.setText("The states of the key are being solved …")

@@ -258,9 +258,13 @@ class RoutingPage(StagePage):
             self.list.choose(code)
             self._fetch()
 
+    def leave(self) -> None:
+        """Let go of the job that was shown."""
+        self._seen = None
+
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
-        self._seen = None
+        self.leave()
         super().forget()
 
     # changes

@@ -60,7 +60,8 @@ class Verdicts:
 
     def load_a(self, wire: Wire) -> float:
         """Return what a wire carries, A."""
-        return self._look().sizing_cases[wire.code].load_a or 0.0
+        case = self._look().sizing_cases.get(wire.code)
+        return (case.load_a if case else None) or 0.0
 
     def of(self, wire: Wire, criterion: str) -> float | None:
         """Return the share that is used of one criterion's limit."""

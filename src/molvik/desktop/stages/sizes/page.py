@@ -100,7 +100,9 @@ class SizesPage(StagePage):
         self._waits = not known_now(self.analysis)
         self.judging.setVisible(self._waits)
         if self._waits:
-            return  # what was judged last stays until then
+            if self._judged is NOTHING:  # else what was judged last stays until then
+                self.model.show_things([])
+            return
         self._judged = self.analysis
         self._grouped = Grouped(self.analysis)
         wanted = self.list.key() if self._chose else ""
@@ -151,12 +153,15 @@ class SizesPage(StagePage):
         self._chose = False
         self._code = ""
 
+    def leave(self) -> None:
+        """Let go of the verdicts."""
+        self._judged, self._grouped = NOTHING, Grouped(NOTHING)
+
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         super().forget()
         self.detail.stop()
-        self._judged = self.analysis
-        self._grouped = Grouped(NOTHING)
+        self.leave()
         self._chose = False
 
     def fill_in(self) -> None:
