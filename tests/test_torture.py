@@ -12,7 +12,7 @@ HERE = Path(__file__).parent
 @pytest.mark.parametrize(
     ("name", "times"),
     [("job-bytes", 60), ("job-values", 60), ("tables", 120), ("pictures", 800), ("commands", 40),
-     ("kills", 60), ("journals", 60), ("rows", 25), ("random-edits", 3), ("random-user", 60),
+     ("kills", 50), ("command-kills", 20), ("window-kills", 6), ("journals", 60), ("rows", 25), ("random-edits", 3), ("random-user", 60),
      ("instruments", 12), ("slow-edits", 5)],
 )  # fmt: skip
 @pytest.mark.parametrize("seed", [20261125])

@@ -15,8 +15,10 @@ import signal
 import sys
 import tempfile
 import time
+import traceback
 import zipfile
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +29,7 @@ from msgspec.structs import replace
 
 from journals import outside_says
 from molvik.cli import main as command
+from molvik.cli.answers import change_job
 from molvik.demo import PHOTOS, demo_job
 from molvik.files.database import START
 from molvik.files.errors import JobFileError
@@ -329,8 +332,28 @@ def commands(chance: random.Random, folder: Path, seconds: float) -> int:
     return count
 
 
+Writer = Callable[[Path, Job, PhotoBox, int], None]
+"""Saves a job again and again, and writes into a pipe which saves are done."""
+
+
 def kills(chance: random.Random, folder: Path, seconds: float) -> int:
     """A process that saves is killed at any moment: no confirmed save and no photo is lost."""
+    return _killed(chance, folder, seconds, _save_for_ever)
+
+
+def command_kills(chance: random.Random, folder: Path, seconds: float) -> int:
+    """A command that changes a job in its file is killed."""
+    return _killed(chance, folder, seconds, _command_for_ever)
+
+
+def window_kills(chance: random.Random, folder: Path, seconds: float) -> int:
+    """The window is killed while its user edits and saves."""
+    import molvik.desktop.window  # noqa: F401  # once, for all that begin as copies of this process
+
+    return _killed(chance, folder, seconds, _window_for_ever)
+
+
+def _killed(chance: random.Random, folder: Path, seconds: float, writer: Writer) -> int:
     box = PhotoBox(folder / "box")
     few = replace(demo_job("plover"), photos=())
     many = job_with_photos(box, 6)
@@ -351,12 +374,17 @@ def kills(chance: random.Random, folder: Path, seconds: float) -> int:
         reads, writes = os.pipe()
         child = os.fork()
         if child == 0:
-            _save_for_ever(path, job, box, writes)
+            try:
+                writer(path, job, box, writes)
+            except BaseException:
+                traceback.print_exc()
+            os._exit(1)
         os.close(writes)
+        said = b"" if writer is _save_for_ever else os.read(reads, 65_536)  # a window takes long
         time.sleep(chance.choice((0.004, 0.02, 0.05)) * chance.random() + 0.002)
+        assert os.waitpid(child, os.WNOHANG)[0] == 0, "it ended by itself"
         os.kill(child, signal.SIGKILL)
         os.waitpid(child, 0)
-        said = b""
         while part := os.read(reads, 65_536):
             said += part
         os.close(reads)
@@ -521,6 +549,41 @@ def _save_for_ever(path: Path, job: Job, box: PhotoBox, told: int) -> None:
         os.write(told, b"%d\n" % number)
 
 
+def _command_for_ever(path: Path, job: Job, box: PhotoBox, told: int) -> None:
+    """Change the job in its file as every command does."""
+    number = 0
+    while True:
+        number += 1
+        change_job(path, None, False, partial(_numbered, number))
+        os.write(told, b"%d\n" % number)
+
+
+def _window_for_ever(path: Path, job: Job, box: PhotoBox, told: int) -> None:
+    """Edit in the window and save, by what its commands call; some edits are not saved."""
+    from PySide6.QtCore import QSettings
+    from PySide6.QtWidgets import QApplication
+
+    from molvik.desktop.window import MainWindow
+
+    application = QApplication([])
+    window = MainWindow(QSettings(f"{path}.ini", QSettings.Format.IniFormat))
+    window.show()
+    assert window.files.open(path)
+    number = 0
+    while True:
+        number += 1
+        window.store.do("a subtitle", partial(_numbered, number))
+        application.processEvents()
+        if number % 4 == 0:
+            window.files.keep_now()
+        assert window.files.save()
+        os.write(told, b"%d\n" % number)
+
+
+def _numbered(number: int, job: Job) -> Job:
+    return replace(job, subtitle=str(number))
+
+
 def random_edits(chance: random.Random, folder: Path, seconds: float) -> int:
     """Whatever edits accept, a file gives back."""
     from hypothesis import HealthCheck, Phase, given, seed, settings
@@ -618,6 +681,8 @@ ATTACKS: dict[str, tuple[Attack, float]] = {
     "pictures": (pictures, 0.5),
     "commands": (commands, 1.0),
     "kills": (kills, 1.5),
+    "command-kills": (command_kills, 1.0),
+    "window-kills": (window_kills, 1.0),
     "journals": (journals, 1.0),
     "rows": (rows, 1.0),
     "random-edits": (random_edits, 0.5),
