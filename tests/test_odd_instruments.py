@@ -20,10 +20,15 @@ from PySide6.QtWidgets import QProgressDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, page, press
-from molvik.desktop.lanes import KEEPING
+from molvik.desktop import jobfiles
+from molvik.desktop.lanes import KEEPING, OPENING
 from molvik.desktop.questions import Question
 from molvik.desktop.stages.proving.linkbar import LinkBar
 from molvik.desktop.window import MainWindow
+from molvik.files.jobfile import JobFile, open_job
+from molvik.files.lock import lock_job
+from molvik.files.photobox import PhotoBox
+from molvik.files.saving import save_job
 from molvik.instruments.answers import InstrumentError
 from molvik.instruments.scpi import LONGEST_LINE
 from molvik.instruments.standin import Server, StandIn
@@ -349,6 +354,43 @@ def test_a_disk_that_hangs_does_not_hold_the_window(
     assert written[0] == "0"
     assert written[1:] in (["3"], ["3", "after"]), "what was superseded is not written"
     assert window.files.save_as(tmp_path / "b.molvik")
+
+
+def test_a_file_that_does_not_open_is_not_waited_for_for_ever(
+    window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    slow, quick = tmp_path / "slow.molvik", tmp_path / "quick.molvik"
+    for path in (slow, quick):
+        save_job(replace(loom(), title=path.stem), path, PhotoBox())
+    hangs = threading.Event()
+    files: list[JobFile] = []
+
+    def opened(path: Path) -> JobFile:
+        if path == slow:
+            hangs.wait(300)
+        files.append(open_job(path))
+        return files[-1]
+
+    monkeypatch.setattr(jobfiles, "open_job", opened)
+
+    def press_go_on() -> None:
+        (dialog,) = (one for one in window.findChildren(QProgressDialog) if one.isVisible())
+        assert "slow.molvik is being opened" in dialog.labelText()
+        dialog.canceled.emit()
+
+    QTimer.singleShot(1500, press_go_on)
+    assert not window.files.open(slow)
+    assert "the disk does not answer" in window.notice.text()
+    assert window.files.open(quick), "another disk answers"
+    hangs.set()
+    qtbot.waitUntil(lambda: OPENING.wait(0))
+    assert window.store.job.title == "quick"
+    qtbot.waitUntil(
+        lambda: {one.path.stem: len(one.versions()) for one in files} == {"quick": 1, "slow": 0}
+    )  # what came too late is closed again
+    lock = lock_job(slow)
+    assert lock is not None
+    lock.release()
 
 
 # stand-ins

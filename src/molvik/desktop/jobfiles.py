@@ -11,9 +11,9 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from molvik.desktop.background import Task
+from molvik.desktop.diskwork import DiskWork
 from molvik.desktop.filequestions import ask_changed, ask_copy, ask_missing, ask_unsaved
-from molvik.desktop.lanes import KEEPING
-from molvik.desktop.saving import Saving
+from molvik.desktop.lanes import KEEPING, OPENING
 from molvik.desktop.store import Store
 from molvik.files.contents import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
@@ -51,7 +51,8 @@ class JobFiles(QObject):
         self._lock: Lock | None = None
         self._recovery: Recovery | None = None
         self._keeping: Task | None = None
-        self._saving = Saving(window)
+        self._saving = DiskWork(window, KEEPING)
+        self._opening = DiskWork(window, OPENING)
         self._verifying: Task | None = None
         self.photos = PhotoBox()
         """Where the photos of the job are."""
@@ -111,16 +112,14 @@ class JobFiles(QObject):
         if not self.may_leave():
             return False
         self._see_to_the_end()
-        lock = lock_job(path)
-        if lock is not None:
-            clear_leftovers(Path(os.path.realpath(path)))
         try:
-            file = open_job(path)
+            file, lock = self._open(path)
         except JobFileError as error:
-            if lock is not None:
-                lock.release()
             self.told.emit(str(error), False)
             self.forget(path)
+            return False
+        if file is None:
+            self.told.emit(f"{path.name} was not opened: the disk does not answer.", False)
             return False
         if lock is None:
             if not ask_copy(self._window, path):
@@ -133,10 +132,37 @@ class JobFiles(QObject):
         self._tell_state(file.remark, file.job)
         return True
 
+    def _open(self, path: Path) -> tuple[JobFile | None, Lock | None]:
+        """Open a file, and lock it where nobody else has it; no file when the disk was not waited
+        for. Raises JobFileError.
+        """
+        found: list[tuple[JobFile, Lock | None]] = []
+
+        def work() -> None:
+            lock = lock_job(path)
+            try:
+                if lock is not None:
+                    clear_leftovers(Path(os.path.realpath(path)))
+                found.append((open_job(path), lock))
+            except BaseException:
+                if lock is not None:
+                    lock.release()
+                raise
+
+        def late(_problem: str) -> None:
+            for file, lock in found:
+                file.close()
+                if lock is not None:
+                    lock.release()
+
+        done = self._opening.run(f"{path.name} is being opened", work, late)
+        return found[0] if done else (None, None)
+
     def _see_to_the_end(self) -> None:
         """Let what is being saved or let go end, so that its file can be opened again."""
         if not KEEPING.is_idle and not self._saving.goes_on:
-            self._saving.run("The job before", lambda: None, lambda _: None)
+            words = "The job before is being saved"
+            self._saving.run(words, lambda: None, lambda _: None)
 
     def _tell_state(self, remark: str, job: Job) -> None:
         """Say what is wrong with a file that was opened, and look through its photos."""
@@ -172,11 +198,13 @@ class JobFiles(QObject):
             return
         origin, lock, file, remark = leftover.origin, None, None, ""
         if origin is not None:
-            lock = lock_job(origin)
             try:
-                file = open_job(origin)
+                file, lock = self._open(origin)
             except JobFileError as error:
                 remark = f"{error} The job was taken up without what lay in it."
+            else:
+                if file is None:
+                    remark = f"{origin.name} was not opened: the disk does not answer."
         # A file saved since the crash must not be overwritten by what was kept before it.
         saved_at = file.path.stat().st_mtime if file is not None else 0.0
         belongs = lock is not None and 0 < saved_at <= leftover.at.timestamp()
@@ -192,8 +220,7 @@ class JobFiles(QObject):
             photos=leftover.photos,
         )
         self._tell_state(remark, leftover.job)
-        if self.keep_now():
-            discard(leftover)
+        self.keep_at_once(lambda kept: discard(leftover) if kept else None)
 
     def _take(
         self,
@@ -343,7 +370,8 @@ class JobFiles(QObject):
             self.told.emit(f"{path.name} is still being saved: the disk does not answer.", False)
             return False
         try:
-            if not self._saving.run(path.name, work, partial(self._saved_late, job, path)):
+            late = partial(self._saved_late, job, path)
+            if not self._saving.run(f"{path.name} is being saved", work, late):
                 self.told.emit(f"{path.name} is not saved yet: the disk does not answer.", False)
                 return False
         except ChangedOutsideError as error:
@@ -414,17 +442,6 @@ class JobFiles(QObject):
         task.done.connect(lambda _: then(True))
         task.failed.connect(lambda _: then(False))
         task.start()
-
-    def keep_now(self) -> bool:
-        """Keep a recovery copy at once; say whether it was."""
-        if self._recovery is None:
-            return False
-        try:
-            self._recovery.keep(self._store.job, self._store.path)
-        except OSError as error:
-            self._not_kept(error)
-            return False
-        return True
 
     def _not_kept(self, error: Exception) -> None:
         """Say so for as long as it lasts, and try again."""

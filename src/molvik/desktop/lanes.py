@@ -88,12 +88,13 @@ class _Row:
 class _Each:
     """A thread for each."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
+        self._name = name
         self._running: set[threading.Thread] = set()
 
     def start(self, work: Work) -> None:
         self._running = {one for one in self._running if one.is_alive()}
-        thread = threading.Thread(target=work, name="instrument", daemon=True)
+        thread = threading.Thread(target=work, name=self._name, daemon=True)
         self._running.add(thread)
         thread.start()
 
@@ -110,7 +111,9 @@ LOOKING = _Row("looking over")
 """Findings and verdicts: one look at a time."""
 KEEPING = _Row("keeping")
 """Saving and the recovery copy: in the order they were asked for, and nothing else."""
-INSTRUMENTS = _Each()
+INSTRUMENTS = _Each("instrument")
+OPENING = _Each("opening")
+"""Files that are opened: a disk that hangs does not keep one on another disk from being opened."""
 
 
 def wait_for_all(seconds: float) -> bool:

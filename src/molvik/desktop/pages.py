@@ -7,10 +7,12 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QStackedWidget
 
 from molvik.desktop.hand import Hand
+from molvik.desktop.lanes import COMPUTING
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.table import ThingsTable
+from molvik.drawing.lettering import load_faces
 from molvik.stages import STAGES
 
 READY_MS = 150
@@ -63,6 +65,8 @@ class Pages(QObject):
         if left and goes_on():
             self.of(left[0])
             QTimer.singleShot(READY_MS, lambda: self.get_ready(goes_on))
+        elif goes_on():
+            COMPUTING.start(load_faces)  # what the first drawing would wait for
 
 
 def keep_columns(settings: QSettings, table: ThingsTable[Any]) -> None:

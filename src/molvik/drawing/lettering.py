@@ -41,6 +41,12 @@ def shortened(text: Text) -> str:
     return f"{kept.rstrip()}…"
 
 
+def load_faces() -> None:
+    """Read how wide the letters are, which takes a moment when it is first asked."""
+    for face in FACES.values():
+        _widths(face)
+
+
 @cache
 def _widths(face: str) -> tuple[dict[int, float], float]:
     """Return how wide each letter is, in thousandths of the height, and those that are missing."""

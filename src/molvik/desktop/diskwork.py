@@ -1,4 +1,6 @@
-"""Saving without holding the window: the disk is waited for on another thread, and not for ever."""
+"""Saving and opening without holding the window: the disk is waited for on another thread, and not
+for ever.
+"""
 
 from collections.abc import Callable
 
@@ -6,33 +8,36 @@ from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer
 from PySide6.QtWidgets import QProgressDialog, QWidget
 
 from molvik.desktop.background import Task
-from molvik.desktop.lanes import KEEPING
+from molvik.desktop.lanes import Lane
 
 SHOWN_AFTER_MS = 400
 
 
-class Saving(QObject):
-    """One save at a time. What is done meanwhile by hand waits, until the user waits no longer."""
+class DiskWork(QObject):
+    """One thing at a time. What is done meanwhile by hand waits, until the user waits no longer.
 
-    def __init__(self, window: QWidget) -> None:
+    lane: what it may have to wait for.
+    """
+
+    def __init__(self, window: QWidget, lane: Lane) -> None:
         super().__init__(window)
-        self._window = window
+        self._window, self._lane = window, lane
         self._task: Task | None = None
 
     @property
     def goes_on(self) -> bool:
-        """Whether something is being saved at this moment."""
+        """Whether something is being done at this moment."""
         return self._task is not None and not self._task.has_ended
 
-    def run(self, name: str, work: Callable[[], None], late: Callable[[str], None]) -> bool:
-        """Save, and return whether that is done. What goes wrong is raised here.
+    def run(self, words: str, work: Callable[[], None], late: Callable[[str], None]) -> bool:
+        """Do it; return whether it is done. What goes wrong is raised here. words: what is done.
 
         With a disk that hangs the user may go on: then it is not done, and late is called with
         what went wrong, or nothing, once it has ended.
         """
         ended: list[Exception | None] = []
         loop = QEventLoop()
-        task = self._task = Task(lambda _: work(), self, KEEPING)
+        task = self._task = Task(lambda _: work(), self, self._lane)
 
         def end(error: Exception | None) -> None:
             ended.append(error)
@@ -44,7 +49,7 @@ class Saving(QObject):
         QTimer.singleShot(SHOWN_AFTER_MS, loop.quit)
         loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         if not ended:
-            self._wait_visibly(name, loop)
+            self._wait_visibly(words, loop)
         if not ended:
             task.done.connect(lambda _: late(""))
             task.failed.connect(lambda error: late(str(error)))
@@ -53,9 +58,9 @@ class Saving(QObject):
             raise ended[0]
         return True
 
-    def _wait_visibly(self, name: str, loop: QEventLoop) -> None:
-        words = f"{name} is being saved. The disk takes its time."
-        progress = QProgressDialog(words, "Go on without waiting", 0, 0, self._window)
+    def _wait_visibly(self, words: str, loop: QEventLoop) -> None:
+        slow = f"{words}. The disk takes its time."
+        progress = QProgressDialog(slow, "Go on without waiting", 0, 0, self._window)
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(0)
         progress.canceled.connect(loop.quit)
