@@ -8,7 +8,8 @@ demo:
 	@scripts/setup run
 	@$(BIN)/molvik demo
 
-# The tests start the program some hundred times: with bytecode kept it is compiled once.
+# The tests start the program some hundred times: with bytecode kept it is compiled once. They wait
+# for events a third of their time: one runs more than there are processors.
 test: export PYTHONDONTWRITEBYTECODE =
 test:
 	@scripts/setup test
@@ -16,7 +17,7 @@ test:
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/pytest --numprocesses auto --dist worksteal
+	$(BIN)/pytest --numprocesses $$(( $$(nproc) + 1 )) --dist worksteal
 
 # Attacks on files, tables, photos, commands and the window; SECONDS for each, about. Then every
 # property with other draws than those of make test.

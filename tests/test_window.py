@@ -874,12 +874,15 @@ application = QApplication([])
 window = MainWindow(QSettings(sys.argv[2], QSettings.Format.IniFormat))
 window.files.open_demo()
 window.store.do("x", lambda job: edits.change_wire(job, "W1", note="before the crash"))
-QTimer.singleShot(1500, lambda: os._exit(9))
+kept = QTimer()
+kept.timeout.connect(lambda: list(Path(sys.argv[3]).rglob("*.recovery")) and os._exit(9))
+kept.start(20)
 application.exec()
 """
     done = subprocess.run(
-        [sys.executable, "-c", script, str(Path(__file__).parent), str(tmp_path / "s.ini")]
-    )
+        [sys.executable, "-c", script, str(Path(__file__).parent), str(tmp_path / "s.ini"),
+         str(tmp_path)], timeout=300,
+    )  # fmt: skip
     assert done.returncode == 9
     window = open_window(qtbot, tmp_path)
     left = leftovers()
@@ -887,7 +890,7 @@ application.exec()
     window.welcome.recovered.emit(left[0])
     assert window.store.job.wires[0].note == "before the crash"
     assert window.store.unsaved
-    assert leftovers() == []
+    qtbot.waitUntil(lambda: leftovers() == [])
 
 
 def test_a_saved_or_undone_job_leaves_no_recovery_copy(
