@@ -66,6 +66,7 @@ class Sweeper(QObject):
         self._middle = 0  # at most so many objects outlived young collections since the last middle
         self._aside = 0  # at most so many objects were set aside since all were gone through,
         self._left = 0  # which left so many
+        self._trimmed = 0  # how much work aside had ended when memory was last given back
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.sweep)
         self._timer.start(SWEEP_MS)
@@ -83,11 +84,20 @@ class Sweeper(QObject):
         gc.collect()
         self._aside = self._middle = self._left = 0
         QPixmapCache.clear()
+        self._trim()
+
+    def _trim(self) -> None:
+        """Give back what the C library keeps for itself: a tenth of all after a large job was
+        looked over, and it takes some 10 ms.
+        """
+        self._trimmed = _Run.ended_runs
         with contextlib.suppress(OSError, AttributeError):  # not the GNU library
             ctypes.CDLL(None).malloc_trim(0)
 
     def sweep(self) -> None:
         """Collect the generations that are due; what would be felt is set aside for a pause."""
+        if _Run.ended_runs != self._trimmed:
+            self._trim()
         # Counts and thresholds as in gc: objects, then young and middle collections since.
         young = gc.get_count()[0]
         if young > gc.get_threshold()[0]:
@@ -165,9 +175,11 @@ class _Post(QObject):
 
 
 class _Run:
-    """Work on another thread; it may outlive the window that asked. running: how many there are."""
+    """Work on another thread; it may outlive the window that asked. running: how many there are.
+    ended_runs: how many there were.
+    """
 
-    running = 0
+    running = ended_runs = 0
 
     def __init__(
         self,
@@ -196,6 +208,7 @@ class _Run:
         self._work = _done
         with _counting:
             _Run.running -= 1
+            _Run.ended_runs += 1
         self.ended.set()
         self._post.ended.emit(self)
 
