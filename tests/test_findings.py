@@ -210,10 +210,20 @@ def test_a_fed_wire_of_unknown_size_or_load_is_a_note() -> None:
 def test_no_fuse_at_all_is_a_stop_but_not_for_the_starter() -> None:
     beacon = wire("W1", "D1/+", "C1/1", **SOUND)
     assert found(small_job(beacon))["no-fuse"][0].severity == "stop"
-    starter = wire(
-        "W1", "D1/+", "K1/85", size=metric(50), use="starter", load_a=150.0, length_m=1.0
-    )
-    assert "no-fuse" not in found(small_job(starter))
+    cable = {"size": metric(50), "use": "starter", "load_a": 150.0, "length_m": 1.0}
+    starter = replace(small_job(wire("W1", "D1/+", "D9/30", **cable)))
+    with_one = replace(starter, devices=(*starter.devices, Device("D9", "Starter", "starter",
+                                                                  ("30", "50"))))  # fmt: skip
+    assert "no-fuse" not in found(with_one)
+    assert "no-fuse" not in found(small_job(wire("W1", "D1/+", "C1/1", **cable))), "it may be"
+
+
+@pytest.mark.parametrize("end", ["K1/85", "D8/+"])
+def test_calling_a_wire_a_starters_cable_does_not_make_it_one(end: str) -> None:
+    thin = wire("W1", "D1/+", end, size=metric(1), use="starter", load_a=2.0, length_m=1.0)
+    job = small_job(thin)
+    job = replace(job, devices=(*job.devices, Device("D8", "Lamp", "lamp", ("+", "-"))))
+    assert found(job)["no-fuse"][0].severity == "stop"
 
 
 def test_the_way_to_the_first_fuse_is_kept_short() -> None:

@@ -34,7 +34,7 @@ from molvik.model.routing import Routing
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUNNING
 from molvik.reference.copper import AWG_SIZES
-from molvik.reference.fuses import RATINGS_A, TIME_LIMITS
+from molvik.reference.fuses import RATINGS_A, TIME_LIMITS, curve_of
 from molvik.reference.insulation import INSULATIONS, insulation
 from molvik.sizes.fuses import alone_up_to_a
 from molvik.sizes.hot import temperature_c
@@ -103,7 +103,7 @@ def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: st
     assert opens == ("fuse-cranking" in stops)
     assert opens == (cranked.starts != "")
     amps = cranked.blown["F1"].amps if opens else analysis.fuse_work["F1"].crank_a
-    assert opens == (slowest_s(kind, amps / rating_a) <= 15)
+    assert opens == (slowest_s(curve_of(kind, rating_a), amps / rating_a) <= 15)
 
 
 def test_six_volts_need_the_next_cable_up() -> None:
@@ -238,8 +238,7 @@ def test_a_wire_that_steps_down_behind_one_fuse_is_found() -> None:
     job = job_of(wires, LAMP)
     job = change_wire(job, "W2", size=metric(4), insulation="C125")
     job = change_wire(job, "W3", size=metric(0.5), insulation="C125")
-    finding = found(job)["fuse-too-large"][0]
-    assert finding.subject == "W3"
+    finding = next(one for one in found(job)["fuse-too-large"] if one.subject == "W3")
     assert "steps down from W2, 4 mm²" in finding.what
 
 

@@ -81,7 +81,8 @@ def test_a_protecting_fuse_opens_before_the_wire_is_harmed(
 
 
 @pytest.mark.parametrize(
-    ("load", "rating"), [(0.5, 1), (4, 5), (8, 10), (8.1, 15), (12, 15), (32, 40), (33, None)]
+    ("load", "rating"),
+    [(0.5, 1), (4, 5), (8, 10), (8.1, 15), (12, 15), (32, 40), (33, 50), (65, None)],
 )
 def test_a_fuse_carries_at_most_four_fifths_of_its_rating(load: float, rating: object) -> None:
     # Common practice: continuous load at most 75 to 80 % of the rating.

@@ -20,6 +20,7 @@ from molvik.netlist.states import State
 from molvik.netlist.wiring import Link, Wiring, owner_of, wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import LED_LIT_A
+from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.stopping import look_up
 
@@ -165,7 +166,7 @@ class OperatingPoint:
             multiple = amps / fuse.rating_a
             if multiple <= worst or fuse.code in self.blown:
                 continue
-            if surely_opens(fuse.kind, multiple, within_s):
+            if surely_opens(curve_of(fuse.kind, fuse.rating_a), multiple, within_s):
                 worst = multiple
                 found = fuse.code, Blown(amps, solution, self.elements)
         return found

@@ -26,6 +26,7 @@ from molvik.reference.fuses import (
     RATINGS_A,
     TIME_LIMITS,
     USUAL_AIR_C,
+    curve_of,
 )
 from molvik.reference.insulation import HEAT_CROSS_LINKED, HEAT_PVC, K_PVC, Insulation
 
@@ -134,6 +135,13 @@ def largest_protecting_a(size: WireSize, kind: Insulation, ambient_c: float, fus
     return float(f"{found:.3g}")  # as it is printed, so that both say the same
 
 
+STEADY = "steady"
+"""The kind of what is no fuse and never opens: an alternator, a resistance."""
+
+SLOWEST = ("fusible link", "bolt-down", "large blade", "breaker", "glass", "blade")
+"""Kinds of fuses, the slowest first: of several that feed one fault it is the last to open."""
+
+
 @lru_cache
 def slowest_curve(fuse: str) -> tuple[tuple[float, float], ...]:
     """Return the whole slowest curve of a kind of fuse as multiples of its rating and times, s.
@@ -143,6 +151,8 @@ def slowest_curve(fuse: str) -> tuple[tuple[float, float], ...]:
     that passes ``ADIABATIC_S``, where a wire may be less hot from one moment to the next, has a
     point on either side.
     """
+    if fuse == STEADY:
+        return ((1.0, math.inf),)
     corners = _corners(fuse)
     made = [(corners[0][0], math.inf)]
     for (low, slow), (high, quick) in itertools.pairwise(corners):
@@ -250,7 +260,8 @@ def smallest_carrying_a(
     """
     share = carries_share(ambient_c)
     for rating in RATINGS_A[fuse]:
-        if rating * share >= load_a and (inrush is None or bears_inrush(fuse, rating, inrush)):
+        curve = curve_of(fuse, rating)
+        if rating * share >= load_a and (inrush is None or bears_inrush(curve, rating, inrush)):
             return rating
     return None
 
@@ -262,6 +273,8 @@ def choose_fuse(
     """Return the kind and rating, A, of the smallest fuse that carries and protects, or None."""
     for fuse in PROPOSED:
         rating = smallest_carrying_a(load_a, fuse, ambient_c, inrush)
-        if rating is not None and rating <= largest_protecting_a(size, kind, ambient_c, fuse):
+        if rating is not None and rating <= largest_protecting_a(
+            size, kind, ambient_c, curve_of(fuse, rating)
+        ):
             return fuse, rating
     return None

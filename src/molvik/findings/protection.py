@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.electrical.conductor import area_mm2
-from molvik.electrical.fusing import carries_share, surely_opens
+from molvik.electrical.fusing import STEADY, carries_share, surely_opens
 from molvik.findings.finding import Figure, Finding, share
 from molvik.model.parts import End, Fuse, Wire
 from molvik.netlist.network import Network
@@ -15,6 +15,7 @@ from molvik.netlist.ways import by_node, tree
 from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
+from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import largest_fuse_a, only_unknown
 from molvik.wording import figures
 
@@ -53,7 +54,10 @@ def _how_long(wire: Wire) -> str:
 def no_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A wire with no fuse at all before it is a stop; the starter cable is not."""
     for wire, to_fuse in _unfused(analysis):
-        if to_fuse or wire.use == "starter":
+        behind = analysis.network.ahead.get(wire.code)
+        if to_fuse or (behind is not None and behind.fuses):
+            continue
+        if wire.use == "starter" and behind is not None and behind.may_be_a_starters:
             continue
         yield Finding(
             "no-fuse",
@@ -118,27 +122,39 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
         for criterion in sizing.criteria:
             if criterion.name != "fuse" or criterion.passes:
                 continue
-            wire = analysis.network.wires[code]
+            asked = analysis.sizing_cases[code]
+            wire, fuse_a = analysis.network.wires[code], criterion.amount
+            allowed = largest_fuse_a(sizing.size, asked, asked.fuse_kind)
             feed = analysis.network.feed(wire)
-            assert feed is not None  # the criterion is only judged behind a fuse
-            allowed = largest_fuse_a(
-                sizing.size, analysis.sizing_cases[code], analysis.sizing_cases[code].fuse_kind
-            )
-            against = share(feed.limit_a, allowed)
-            thick = _steps_down_from(analysis, wire, feed.fuse)
+            fuse = feed.fuse if feed else ""
+            thick = _steps_down_from(analysis, wire, fuse)
             steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
+            is_steady = asked.fuse_kind == STEADY
             yield Finding(
                 "fuse-too-large",
                 "stop",
                 code,
-                f"{feed.fuse}, {feed.limit_a:g} A, is too large for {code}, {sizing.size}: "
-                f"at most {figures(allowed)} A protects it.{steps}",
-                "In a fault the wire burns and the fuse does not."
-                f"{only_unknown(sizing.size, analysis.sizing_cases[code], 'fuse')}",
+                f"{_too_much(asked, fuse_a)} for {code}, {sizing.size}: at most "
+                f"{figures(allowed)} A {'is borne' if is_steady else 'protects it'}.{steps}",
+                (
+                    "It never opens: in a fault the wire burns."
+                    if is_steady
+                    else "In a fault the wire burns and the fuse does not."
+                )
+                + only_unknown(sizing.size, asked, "fuse"),
                 "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
                 "down.",
-                (Figure("the fuse against what the wire stands", against, "%"),),
+                (Figure("the fuse against what the wire stands", share(fuse_a, allowed), "%"),),
             )
+
+
+def _too_much(asked: SizingCase, fuse_a: float) -> str:
+    """Say what lets through more than a wire bears."""
+    together = " and " in asked.fuse_from
+    if asked.fuse_kind == STEADY:
+        return f"{asked.fuse_from} can give {figures(fuse_a)} A, too much"
+    words = f"{asked.fuse_from}{' together' if together else ''}, {figures(fuse_a)} A,"
+    return f"{words} {'are' if together else 'is'} too large"
 
 
 def _steps_down_from(analysis: Analysis, wire: Wire, fuse: str) -> Wire | None:
@@ -206,7 +222,7 @@ def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
     for code, work in analysis.fuse_work.items():
         if work.crank_a <= work.fuse.rating_a or work.bears_cranking:
             continue
-        surely = surely_opens(work.fuse.kind, work.crank_a / work.fuse.rating_a, CRANK_S)
+        surely = surely_opens(work.curve, work.crank_a / work.fuse.rating_a, CRANK_S)
         yield Finding(
             "fuse-cranking",
             "stop" if surely else "look",

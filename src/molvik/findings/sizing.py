@@ -32,6 +32,8 @@ def _used(criterion: Criterion) -> tuple[Figure, ...]:
 
 def _use(asked: SizingCase) -> str:
     """Say which size to use, in both systems."""
+    if asked.bare:
+        return "Put a fuse at its battery end first: no size is enough without."
     sizes = [str(size) for system in ("awg", "metric") if (size := smallest(asked, system))]
     if not sizes:
         return "No single size passes: shorten it, split the load or change the fuse."

@@ -1,84 +1,282 @@
-"""How the battery reaches each net: through which fuse, if through any."""
+"""What can flow into a short on each net and wire, and what limits it: fuses, as a rule.
 
+Of a single way the narrowest piece counts: a fuse is as wide as its rating, a contact has no limit,
+a low resistance lets through what the voltage drives. Several ways add up, as two fuses do that
+two relays join: the most that can flow by all of them, in any position of what switches between
+them, is the smallest cut (Ford and Fulkerson, 1956). An alternator gives what it can beside the
+battery.
+"""
+
+import itertools
 import math
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from molvik.model.job import Job
-from molvik.model.parts import End
-from molvik.netlist.passing import passages
+from molvik.model.parts import Device, End, Wire
+from molvik.netlist.flow import Edge, Flow, Node, most, reached, two_edge_connected
+from molvik.netlist.passing import alternatives, passages
 from molvik.netlist.search import search
+from molvik.reference.device_types import type_of
+from molvik.reference.devices import value
 
 Place = int | End
 """A net by its number; or an end that no wire goes to, which current can pass all the same."""
 
+SOURCES = "the sources"
+"""The place that all supplies are fed from."""
+
+MOST_TURNS = 64
+"""So many positions of switches and relays are tried; with more, all their ways count at once."""
+
+CHARGED = 1.2
+"""The voltage while charging against the nominal one: 14.4 V of 12 V (common practice)."""
+
+LEAST_A = 3.0
+"""A resistance that lets through less harms no wire that there may be (our choice)."""
+
 
 class Feed(NamedTuple):
-    """How the battery reaches a net.
+    """What can flow into a short on a net or through a wire.
 
-    limit_a: the largest fault current, A, that can last for ever: the rating of the weakest fuse on
-    the least protected way from the battery, infinite when that way has no fuse. fuse: its code.
+    limit_a: the largest fault current, A, that can last for ever, infinite where nothing limits it.
+    fuse: the code of the fuse that does; of several, and of what is no fuse, the widest. by: the
+    codes of all that limit it together.
     """
 
     limit_a: float
     fuse: str
+    by: tuple[str, ...] = ()
+
+    @property
+    def named(self) -> str:
+        """What limits it, in words."""
+        return " and ".join(self.by) if len(self.by) > 1 else self.fuse
 
 
-class _Step(NamedTuple):
-    """A way to another place; its width is what can pass for ever, A."""
-
-    to: Place
-    width: float
-    fuse: str
+ENDLESS = Feed(math.inf, "")
 
 
-def find_feeds(job: Job, net_of: Mapping[End, int]) -> dict[int, Feed]:
-    """Return how the battery reaches each net, through fuses and whatever passes current.
-
-    Of all ways the least protected counts, because a fault takes that one: the widest path, where
-    a fuse is as wide as its rating and a contact has no limit. Ways through a module's inside count
-    for nets that have no other.
+class Feeds(NamedTuple):
+    """What can flow into a short. nets: by their numbers. wires: through those whose net is fed
+    from more than one side, where it is not the same through all of its wires.
     """
-    steps: dict[Place, list[_Step]] = defaultdict(list)
-    inside: dict[Place, list[_Step]] = defaultdict(list)
 
+    nets: dict[int, Feed]
+    wires: dict[str, Feed]
+
+
+def find_feeds(
+    job: Job, net_of: Mapping[End, int], touching: Sequence[tuple[End, End]] = ()
+) -> Feeds:
+    """Return what can flow into a short on each net that a supply reaches.
+
+    touching: pairs of ends that meet without a wire. Ways through a module's inside count for nets
+    that have no other.
+    """
+    edges = _edges(job, net_of)
+    finder = _Finder(job, net_of, touching)
+    found = finder.find(edges)
+    found |= _inside(job, net_of, edges, found)
+    nets = {at: feed for at, feed in found.items() if isinstance(at, int)}
+    return Feeds(nets, finder.wires)
+
+
+def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
+    """Return the ways from the sources on, through whatever passes current."""
+    volts, made = job.settings.system_v * CHARGED, []
     for fuse in job.fuses:
-        a, b = _at(net_of, fuse.code, "in"), _at(net_of, fuse.code, "out")
-        steps[a].append(_Step(b, fuse.rating_a, fuse.code))
-        steps[b].append(_Step(a, fuse.rating_a, fuse.code))
+        ends = End(fuse.code, "in"), End(fuse.code, "out")
+        made.append(_edge(net_of, ends, fuse.rating_a, fuse.code))
     for device in job.devices:
+        plus = End(device.code, "+")
+        match type_of(device).acts_as:
+            case "battery":
+                made.append(Edge(SOURCES, _at(net_of, plus), math.inf, ends=(None, plus)))
+            case "alternator":
+                plus = End(device.code, "B+")
+                most_a = value(device, "most A", job.settings.system_v)
+                made.append(
+                    Edge(SOURCES, _at(net_of, plus), most_a, device.code, False, (None, plus))
+                )
+        ohm = _low_ohm(device, job.settings.system_v)
+        if ohm is not None and volts > LEAST_A * ohm:
+            ends = End(device.code, device.terminals[0]), End(device.code, device.terminals[1])
+            made.append(_edge(net_of, ends, volts / ohm if ohm else math.inf, device.code))
+        turns = alternatives(device)
         for way in passages(device):
-            a, b = _at(net_of, device.code, way.a), _at(net_of, device.code, way.b)
-            kept = inside if way.inside else steps
-            kept[a].append(_Step(b, math.inf, ""))
-            if way.both:
-                kept[b].append(_Step(a, math.inf, ""))
-    sources = [_at(net_of, device.code, "+") for device in job.devices if device.kind == "battery"]
-    found = _widest(steps, dict.fromkeys(sources, Feed(math.inf, "")))
-    both: dict[Place, list[_Step]] = {
-        at: [step for step in (*steps.get(at, ()), *inside.get(at, ())) if step.to not in found]
-        for at in (*steps, *inside)
-    }
-    found |= _widest(both, found)
-    return {index: feed for index, feed in found.items() if isinstance(index, int)}
+            if way.inside:
+                continue
+            pair = {way.a, way.b}
+            open_in = tuple(n for n, joins in enumerate(turns) if pair in map(set, joins))
+            ends = End(device.code, way.a), End(device.code, way.b)
+            edge = _edge(net_of, ends, math.inf, "")._replace(both=way.both)
+            if 0 < len(open_in) < len(turns):
+                edge = edge._replace(device=device.code, open_in=open_in)
+            made.append(edge)
+    return made
 
 
-def _at(net_of: Mapping[End, int], code: str, name: str) -> Place:
-    end = End(code, name)
+def _edge(net_of: Mapping[End, int], ends: tuple[End, End], width: float, code: str) -> Edge:
+    return Edge(_at(net_of, ends[0]), _at(net_of, ends[1]), width, code, ends=ends)
+
+
+def _low_ohm(device: Device, system_v: float) -> float | None:
+    """Return the resistance of a shunt, a ballast or the like, which other current goes through."""
+    kind = type_of(device)
+    if not (kind.by_ohm and kind.passes) or len(device.terminals) < 2:
+        return None
+    return value(device, "ohm", system_v)
+
+
+class _Finder:
+    def __init__(
+        self, job: Job, net_of: Mapping[End, int], touching: Sequence[tuple[End, End]]
+    ) -> None:
+        self._job, self._net_of, self._touching = job, net_of, touching
+        self._devices = {device.code: device for device in job.devices}
+        self.wires: dict[str, Feed] = {}
+
+    def find(self, edges: list[Edge]) -> dict[Place, Feed]:
+        """Return the feed of every place that is reached."""
+        there = reached(edges, SOURCES)
+        edges = [edge for edge in edges if edge.a in there and edge.b in there]
+        parts = two_edge_connected(edges, SOURCES)
+        inner: dict[int, list[Edge]] = defaultdict(list)
+        for edge in edges:
+            if parts.of[edge.a] == parts.of[edge.b]:
+                inner[parts.of[edge.a]].append(edge)
+        found: dict[Node, Feed] = {}
+        for number, (nodes, by) in enumerate(zip(parts.nodes, parts.by, strict=True)):
+            before = ENDLESS
+            if by is not None:
+                edge = edges[by]
+                if parts.of[edge.b] != number:
+                    edge = edge._replace(a=edge.b, b=edge.a, ends=edge.ends[::-1])
+                before = _narrower(found.get(edge.a, ENDLESS), edge)
+                inner[number].append(Edge(SOURCES, edge.b, math.inf, ends=(None, edge.ends[1])))
+            if len(nodes) == 1:
+                found[nodes[0]] = before
+            else:
+                self._together(before, found, nodes, inner[number])
+        found.pop(SOURCES, None)
+        return {at: feed for at, feed in found.items() if isinstance(at, int | End)}
+
+    def _together(
+        self, before: Feed, found: dict[Node, Feed], nodes: Iterable[Node], edges: list[Edge]
+    ) -> None:
+        """Find the feeds of places that are reached by more than one way. before: of the one by
+        which all of it comes in.
+        """
+        for node in nodes:
+            if node != SOURCES:
+                found[node] = _least(before, self._most(edges, node))
+        wires: dict[int, list[Wire]] = {node: [] for node in nodes if isinstance(node, int)}
+        for wire in self._job.wires:
+            net = self._net_of.get(wire.start)
+            if net in wires and self._net_of.get(wire.finish) == net:
+                wires[net].append(wire)
+        for net, of in wires.items():
+            if of:
+                self._through(before, net, of, edges)
+
+    def _through(self, before: Feed, net: int, wires: list[Wire], edges: list[Edge]) -> None:
+        """Find what can flow through each wire of a net: into a short at one end of it, from what
+        lies at the other.
+        """
+        entries = {end for edge in edges for node, end in zip(edge[:2], edge.ends, strict=True)
+                   if node == net}  # fmt: skip
+        ends = {end for wire in wires for end in wire.ends} | entries
+        links: list[tuple[End, End, Wire | None]] = [(w.start, w.finish, w) for w in wires]
+        links += [(a, b, None) for a, b in self._touching if a in ends or b in ends]
+        for wire, there in _parted(links, entries).items():
+            if 0 < len(there) < len(entries):
+                split = [_split(edge, net, there) for edge in edges]
+                flows = [self._most(split, (net, side)) for side in (True, False)]
+                widest = max(flows, key=lambda flow: flow.amps)
+                self.wires[wire.code] = _least(before, widest)
+
+    def _most(self, edges: list[Edge], end: Node) -> Flow:
+        """Return the most that can flow to a place in any position of what switches."""
+        turning = {edge.device: len(alternatives(self._devices[edge.device]))
+                   for edge in edges if edge.open_in}  # fmt: skip
+        if math.prod(turning.values()) > MOST_TURNS:
+            return most(edges, SOURCES, end)
+        best = Flow(0.0, ())
+        for turns in itertools.product(*map(range, turning.values())):
+            stands = dict(zip(turning, turns, strict=True))
+            now = [one for one in edges if not one.open_in or stands[one.device] in one.open_in]
+            best = max(best, most(now, SOURCES, end), key=lambda flow: flow.amps)
+        return best
+
+
+def _parted(
+    links: list[tuple[End, End, Wire | None]], entries: set[End]
+) -> dict[Wire, frozenset[End]]:
+    """Return, for each wire that alone holds its net together, which entries lie behind it."""
+    if not links:
+        return {}
+    edges = [Edge(a, b, 0.0) for a, b, _ in links]
+    parts = two_edge_connected(edges, links[0][0])
+    below: list[set[End]] = [entries & set(nodes) for nodes in parts.nodes]
+    found: dict[Wire, frozenset[End]] = {}
+    for number in range(len(parts.nodes) - 1, 0, -1):
+        by = parts.by[number]
+        assert by is not None
+        a, b, wire = links[by]
+        above = parts.of[a] if parts.of[b] == number else parts.of[b]
+        below[above] |= below[number]
+        if wire is not None:
+            found[wire] = frozenset(below[number])
+    return found
+
+
+def _split(edge: Edge, net: int, there: frozenset[End]) -> Edge:
+    """Return a way with a net parted: what lies there is one place, the rest another."""
+    a, b = (
+        (net, end in there) if node == net else node
+        for node, end in zip(edge[:2], edge.ends, strict=True)
+    )
+    return edge._replace(a=a, b=b)
+
+
+def _narrower(before: Feed, edge: Edge) -> Feed:
+    return before if edge.width >= before.limit_a else Feed(edge.width, edge.code)
+
+
+def _least(before: Feed, flow: Flow) -> Feed:
+    if flow.amps >= before.limit_a or not flow.limits:
+        return before
+    return Feed(flow.amps, flow.limits[0], flow.limits if len(flow.limits) > 1 else ())
+
+
+def _at(net_of: Mapping[End, int], end: End) -> Place:
     return net_of.get(end, end)
 
 
-def _widest(steps: Mapping[Place, list[_Step]], begin: Mapping[Place, Feed]) -> dict[Place, Feed]:
-    """Return the widest way to each place that is reached from some, those among them."""
-    narrow = {at: -feed.limit_a for at, feed in begin.items()}
-    reach = search(steps, narrow, lambda step, _: step.to, lambda step: -step.width, max)
-    found: dict[Place, Feed] = {}
+def _inside(
+    job: Job, net_of: Mapping[End, int], edges: list[Edge], found: Mapping[Place, Feed]
+) -> dict[Place, Feed]:
+    """Return the feeds of places that are reached through a module's inside alone, by the widest
+    way.
+    """
+    ways = [
+        Edge(_at(net_of, End(device.code, way.a)), _at(net_of, End(device.code, way.b)), math.inf)
+        for device in job.devices
+        for way in passages(device)
+        if way.inside
+    ]
+    steps: dict[Node, list[tuple[Node, Edge]]] = defaultdict(list)
+    for edge in [*edges, *ways] if ways else ():
+        if edge.b not in found and edge.a != SOURCES:
+            steps[edge.a].append((edge.b, edge))
+        if edge.both and edge.a not in found and edge.a != SOURCES:
+            steps[edge.b].append((edge.a, edge))
+    narrow: dict[Node, float] = {at: -feed.limit_a for at, feed in found.items()}
+    reach = search(steps, narrow, lambda step, _: step[0], lambda step: -step[1].width, max)
+    more: dict[Node, Feed] = dict(found.items())
     for at, came in reach.came.items():  # each after the one it was reached from
-        if came is None:
-            found[at] = begin[at]
-        else:
-            before, step = came
-            limit_a, fuse = found[before]
-            found[at] = Feed(step.width, step.fuse) if step.width < limit_a else Feed(limit_a, fuse)
-    return found
+        if came is not None:
+            more[at] = _narrower(more[came[0]], came[1][1])
+    return {at: feed for at, feed in more.items() if isinstance(at, int | End)}

@@ -1,14 +1,17 @@
 """What is really connected: nets, and the fuse that stands before each of them."""
 
 from collections import defaultdict
+from collections.abc import Mapping
 from typing import Any
 
 from molvik.lazy import cached_property
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
-from molvik.netlist.feeds import Feed, find_feeds
+from molvik.netlist.ahead import Ahead, ahead
+from molvik.netlist.feeds import Feed, Feeds, find_feeds
 from molvik.netlist.passing import terminals_named
+from molvik.netlist.returns import returns
 
 
 class Network:
@@ -38,7 +41,7 @@ class Network:
         same_parts = all(
             getattr(job, kind) is getattr(was, kind)
             for kind in ("connectors", "fuses", "splices", "earths", "devices")
-        )
+        ) and (job.settings.system_v == was.settings.system_v)
         if not same_parts or len(job.wires) != len(was.wires) or "wires_at" not in known:
             return
         changed = [
@@ -46,7 +49,15 @@ class Network:
         ]
         if any(new.code != old.code or new.ends != old.ends for new, old in changed):
             return
-        for name in ("parts", "longest_code", "net_of", "feeds"):
+        for name in (
+            "parts",
+            "longest_code",
+            "touching",
+            "net_of",
+            "every_feed",
+            "ahead",
+            "returns",
+        ):
             if name in known:
                 self.__dict__[name] = known[name]
         at = dict(known["wires_at"])
@@ -104,6 +115,22 @@ class Network:
         return End(other, end.cavity) if other else None
 
     @cached_property
+    def touching(self) -> list[tuple[End, End]]:
+        """The pairs of ends that meet without a wire, where one goes to either: in plugs."""
+        found = []
+        for end in self.wires_at if self.mates else ():
+            mate = self.mate(end)
+            if mate is not None:
+                found.append((end, mate))
+        known = {*self.wires_at, *(mate for _, mate in found)}
+        for device in self.job.devices:
+            for name in terminals_named(device) if device.plug else ():
+                cavity, terminal = End(device.plug, name), End(device.code, name)
+                if cavity in known or terminal in known:
+                    found.append((cavity, terminal))
+        return found
+
+    @cached_property
     def net_of(self) -> dict[End, int]:
         """The net of every end that a wire goes to, fuses and devices counted as open."""
         # Every end points to another of its net, or to itself when it speaks for the net. A graph
@@ -115,15 +142,8 @@ class Network:
                 speaker[end] = end = speaker[above]
             return end
 
-        for end in list(speaker):
-            mate = self.mate(end) if self.mates else None
-            if mate is not None:
-                speaker[find(end)] = find(mate)
-        for device in self.job.devices:
-            for name in terminals_named(device) if device.plug else ():
-                cavity, terminal = End(device.plug, name), End(device.code, name)
-                if cavity in speaker or terminal in speaker:
-                    speaker[find(cavity)] = find(terminal)
+        for end, other in self.touching:
+            speaker[find(end)] = find(other)
         for wire in self.job.wires:
             if wire.start.at and wire.finish.at:
                 speaker[find(wire.start)] = find(wire.finish)
@@ -131,12 +151,29 @@ class Network:
         return {end: numbers.setdefault(find(end), len(numbers)) for end in list(speaker)}
 
     @cached_property
+    def every_feed(self) -> Feeds:
+        """What can flow into a short on each net, and through wires where that differs."""
+        return find_feeds(self.job, self.net_of, self.touching)
+
+    @property
     def feeds(self) -> dict[int, Feed]:
-        """How the battery reaches each net."""
-        return find_feeds(self.job, self.net_of)
+        """What can flow into a short on each net that a supply reaches."""
+        return self.every_feed.nets
+
+    @cached_property
+    def ahead(self) -> Mapping[str, Ahead]:
+        """What each wire without a fuse before it leads to."""
+        return ahead(self)
+
+    @cached_property
+    def returns(self) -> Mapping[str, Feed]:
+        """What flows back through the cables that join battery and metal, in a short to it."""
+        return returns(self)
 
     def feed(self, wire: Wire) -> Feed | None:
-        """Return how the battery reaches a wire, None when it does not."""
+        """Return what can flow into a short through a wire, None when no supply reaches it."""
+        if (own := self.every_feed.wires.get(wire.code)) is not None:
+            return own
         for end in wire.ends:
             net = self.net_of.get(end)
             if net is not None and net in self.feeds:

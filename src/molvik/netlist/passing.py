@@ -7,7 +7,7 @@ broken. A load, a ballast and an alternator's rectifier limit what passes, and a
 from typing import NamedTuple
 
 from molvik.model.parts import Device
-from molvik.netlist.states import all_joins
+from molvik.netlist.states import KEY_JOINS, all_joins, is_key
 from molvik.reference.device_types import type_of
 
 
@@ -45,6 +45,21 @@ def studs_of(device: Device) -> tuple[tuple[str, str], ...]:
     """Return the pairs of studs that make a bus bar one."""
     first, *others = device.terminals or ("",)
     return tuple((first, name) for name in others)
+
+
+def alternatives(device: Device) -> tuple[tuple[tuple[str, str], ...], ...]:
+    """Return the pairs of terminals that a device joins in each of its positions, one at a time."""
+    match type_of(device).acts_as:
+        case "contacts" if device.positions:
+            return tuple(position.joins for position in device.positions)
+        case "contacts" if is_key(device):
+            return tuple(KEY_JOINS.values())
+        case "relay":
+            pairs = contacts_of(device)
+            rest = tuple(pair for pair in pairs if "87a" in pair)
+            return (tuple(pair for pair in pairs if pair not in rest), rest) if rest else (pairs,)
+        case _:
+            return ()
 
 
 def passages(device: Device) -> tuple[Passage, ...]:

@@ -1,9 +1,9 @@
 """Fuse ratings and time limits.
 
 Sources: ISO 8820-3 for blade fuses, ISO 8820-5 (SF51) for bolt-down fuses, SAE J554 for glass
-fuses, SAE J553 for breakers that reset themselves, from memory of the standards. Fusible links
-follow no curve that is agreed on: theirs is our guess, slower than a bolt-down fuse. The load
-factor is common practice.
+fuses, SAE J1888 for large blades, SAE J553 for breakers that reset themselves, from memory of the
+standards. Fusible links follow no curve that is agreed on: theirs is our guess, slower than a
+bolt-down fuse. The load factor is common practice.
 """
 
 from typing import NamedTuple
@@ -18,7 +18,7 @@ class Limit(NamedTuple):
 
 
 RATINGS_A: dict[str, tuple[float, ...]] = {
-    "blade": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 40),
+    "blade": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 60, 70, 80),
     "bolt-down": (30, 40, 50, 60, 70, 80, 100, 125, 150, 175, 200, 250, 300, 400, 500),
     "glass": (1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30),
     "breaker": (5, 6, 8, 10, 15, 20, 25, 30, 40, 50),
@@ -36,6 +36,13 @@ TIME_LIMITS: dict[str, tuple[Limit, ...]] = {
         Limit(2.0, 0.15, 5),
         Limit(3.5, 0.04, 0.5),
         Limit(6.0, 0.0, 0.1),
+    ),
+    "large blade": (
+        Limit(1.10, 360_000, None),
+        Limit(1.35, 60, 1800),
+        Limit(2.0, 2, 60),
+        Limit(3.5, 0.2, 7),
+        Limit(6.0, 0.04, 1),
     ),
     "bolt-down": (
         Limit(1.0, 14_400, None),
@@ -61,6 +68,15 @@ TIME_LIMITS: dict[str, tuple[Limit, ...]] = {
         Limit(6.0, 0.2, 3),
     ),
 }
+
+SMALL_BLADE_A = 40.0
+"""Blades of larger ratings are larger themselves, and slower."""
+
+
+def curve_of(kind: str, rating_a: float) -> str:
+    """Return by which time limits a fuse of a kind and a rating opens."""
+    return "large blade" if kind == "blade" and rating_a > SMALL_BLADE_A else kind
+
 
 BODY_COLOURS: dict[float, str] = {
     3: "violet",

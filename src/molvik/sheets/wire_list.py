@@ -7,6 +7,7 @@ from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
 from molvik.sheet import Sheet, Table, notes
+from molvik.wording import figures
 
 
 def wire_list(network: Network) -> Sheet:
@@ -45,7 +46,7 @@ def _row(network: Network, wire: Wire) -> tuple[str, ...]:
     elif math.isinf(feed.limit_a):
         protected = "none"
     else:
-        protected = f"{feed.fuse} {feed.limit_a:g} A"
+        protected = f"{feed.named} {figures(feed.limit_a)} A"
     return (
         wire.code,
         wire.function,

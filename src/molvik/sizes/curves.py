@@ -7,7 +7,7 @@ from molvik.electrical.fusing import ADIABATIC_S, SUSTAINED_S, slowest_curve, wi
 from molvik.electrical.transient import MELTS_C, seconds_to_c
 from molvik.model.parts import Fuse, Wire, WireSize
 from molvik.netlist.network import Network
-from molvik.reference.fuses import TIME_LIMITS
+from molvik.reference.fuses import TIME_LIMITS, curve_of
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import around_c
 from molvik.sizes.short import far_short
@@ -65,7 +65,7 @@ def curves(
     short = far_short(network, wire, asked)
     return Curves(fuse.code, fuse_curve(fuse, quick=True), fuse_curve(fuse, quick=False), stands,
                   melts, asked.load_a, short.amps if short else None,
-                  fuse.rating_a <= largest_fuse_a(size, asked, fuse.kind),
+                  fuse.rating_a <= largest_fuse_a(size, asked, curve_of(fuse.kind, fuse.rating_a)),
                   work.inrush if work else None)  # fmt: skip
 
 
@@ -76,11 +76,14 @@ def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:
     if quick:
         found = [
             (limit.multiple * fuse.rating_a, max(FROM_S, limit.least_s))
-            for limit in TIME_LIMITS[fuse.kind]
+            for limit in TIME_LIMITS[curve_of(fuse.kind, fuse.rating_a)]
             if limit.most_s is not None
         ]
     else:
-        found = [(times * fuse.rating_a, min(s, TO_S)) for times, s in slowest_curve(fuse.kind)]
+        found = [
+            (times * fuse.rating_a, min(s, TO_S))
+            for times, s in slowest_curve(curve_of(fuse.kind, fuse.rating_a))
+        ]
     if found[-1][1] > FROM_S:
         # Beyond the last point the heat that melts it, I2t, stays the same.
         amps, seconds = found[-1]

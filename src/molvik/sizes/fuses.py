@@ -13,6 +13,7 @@ from molvik.model.parts import Device, End, Fuse
 from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
+from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.sizing_case import SizingCase
 
@@ -34,19 +35,24 @@ class FuseWork(NamedTuple):
     before: Fuse | None
 
     @property
+    def curve(self) -> str:
+        """By which time limits it opens."""
+        return curve_of(self.fuse.kind, self.fuse.rating_a)
+
+    @property
     def bears_inrush(self) -> bool:
         """Whether even the quickest one its standard permits stays whole."""
-        return self.inrush is None or bears_inrush(self.fuse.kind, self.fuse.rating_a, self.inrush)
+        return self.inrush is None or bears_inrush(self.curve, self.fuse.rating_a, self.inrush)
 
     @property
     def crank_s(self) -> float | None:
         """How long the quickest one bears cranking, s; None where no time is published."""
-        return quickest_s(self.fuse.kind, self.crank_a / self.fuse.rating_a)
+        return quickest_s(self.curve, self.crank_a / self.fuse.rating_a)
 
     @property
     def bears_cranking(self) -> bool:
         """Whether even the quickest one outlasts an attempt to start."""
-        if surely_opens(self.fuse.kind, self.crank_a / self.fuse.rating_a, CRANK_S):
+        if surely_opens(self.curve, self.crank_a / self.fuse.rating_a, CRANK_S):
             return False
         return self.crank_s is None or self.crank_s > CRANK_S
 
@@ -62,7 +68,10 @@ def alone_up_to_a(near: Fuse, before: Fuse) -> float:
     The one before is taken at its quickest; where its standard has no quickest time, it is taken to
     open at once. Up to 20,000 A is looked at: more than any vehicle battery gives.
     """
-    return _alone_up_to_a(near.kind, near.rating_a, before.kind, before.rating_a)
+    return _alone_up_to_a(
+        curve_of(near.kind, near.rating_a), near.rating_a,
+        curve_of(before.kind, before.rating_a), before.rating_a,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=1024)
@@ -103,7 +112,7 @@ def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]
 
 def _stress(fuse: Fuse, amps: float, seconds: float) -> tuple[float, float]:
     """Return how near a current comes to opening a fuse at its quickest, to find the worst."""
-    soonest = quickest_s(fuse.kind, amps / fuse.rating_a)
+    soonest = quickest_s(curve_of(fuse.kind, fuse.rating_a), amps / fuse.rating_a)
     return (seconds / soonest if soonest else 0.0), amps
 
 

@@ -16,6 +16,7 @@ from molvik.netlist.states import RUNNING
 from molvik.netlist.ways import by_node, far_end, path
 from molvik.netlist.wiring import METAL, Link, wiring
 from molvik.reference.devices import value
+from molvik.reference.fuses import curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
 from molvik.sizes.sizing_case import SizingCase
@@ -141,7 +142,7 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
     amps = value(battery, "rest V", network.job.settings.system_v) / ohm
     known = (network.parts.get(code) for code in far.fuses)
     opening = [
-        (lasts_s(fuse.kind, amps / fuse.rating_a), fuse.code)
+        (lasts_s(curve_of(fuse.kind, fuse.rating_a), amps / fuse.rating_a), fuse.code)
         for fuse in known
         if isinstance(fuse, Fuse)
     ]

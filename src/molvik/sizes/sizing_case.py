@@ -5,11 +5,13 @@ from typing import NamedTuple
 
 from molvik.circuits.loss import PathLoss
 from molvik.electrical.bundle import ALONE, Neighbours
+from molvik.electrical.fusing import SLOWEST, STEADY
 from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, Wire
 from molvik.netlist.feeds import Feed
 from molvik.netlist.network import Network
 from molvik.reference.contacts import CONTACTS, Contact
+from molvik.reference.fuses import curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.reference.limits import USES, Use
 from molvik.reference.places import PLACES, air_c
@@ -51,9 +53,12 @@ class SizingCase(NamedTuple):
     """What is asked of a wire. None means not known yet.
 
     load_a: A. length_m: m. lies: the stretches it lies in, one at least, of which the worst binds.
-    fuse_a: the limit of the feed, A, infinite when there is no fuse, None when the battery does not
-    reach it. duty: how long its load is on and off, s, None for always on. crank_a: what it carries
-    while cranking, A. paths: those it hurts most, in lasting states and while cranking.
+    fuse_a: what it must bear in a fault, A: the limit of its feed or, where no fuse stands before
+    it, the largest fuse behind it; infinite where nothing limits it, None where no supply is.
+    fuse_kind: of the slowest that limits it, or steady. fuse_from: what does, in words. bare: no
+    fuse stands before it nor behind, and it is no cable of a starter.
+    duty: how long its load is on and off, s, None for always on. crank_a: what it carries while
+    cranking, A. paths: those it hurts most, in lasting states and while cranking.
     solved: the load follows from the circuit, so that it goes with the voltage it gets. warm_a:
     what the wire then carries once all copper is warm, A.
     """
@@ -67,6 +72,8 @@ class SizingCase(NamedTuple):
     contacts: tuple[Contact, ...] = ()
     fuse_a: float | None = None
     fuse_kind: str = "blade"
+    fuse_from: str = ""
+    bare: bool = False
     duty: tuple[float, float] | None = None
     crank_a: float | None = None
     paths: tuple[PathAsked, ...] = ()
@@ -123,6 +130,8 @@ class Criterion(NamedTuple):
     @property
     def figures(self) -> str:
         """What there is of what may be: "0.394 of 0.161 V"."""
+        if math.isinf(self.amount):
+            return self.has
         return f"{figures(self.amount)} of {figures(self.allowed)} {self.unit}"
 
 
@@ -188,8 +197,7 @@ def sizing_case(
         use,
         settings.system_v,
         contacts_of(network, wire),
-        None if feed is None else feed.limit_a,
-        _fuse_kind(network, feed),
+        *_protected(network, wire, feed),
         duty_of(wire, use),
         crank_a if crank_a and crank_a > CRANKS_MORE * (load_a or 0.0) else None,
         solved=wire.load_a is None and not rated,
@@ -220,6 +228,27 @@ def contacts_of(network: Network, wire: Wire) -> tuple[Contact, ...]:
     )
 
 
-def _fuse_kind(network: Network, feed: Feed | None) -> str:
-    fuse = network.parts.get(feed.fuse) if feed else None
-    return fuse.kind if isinstance(fuse, Fuse) else "blade"
+def _protected(
+    network: Network, wire: Wire, feed: Feed | None
+) -> tuple[float | None, str, str, bool]:
+    """Return what a wire must bear in a fault, A, its kind, from what, and whether it is bare."""
+    if feed is None:
+        back = network.returns.get(wire.code)
+        if back is None:
+            return None, "blade", "", False
+        return back.limit_a, _slowest(network, back), f"{back.fuse}, back through it", False
+    if math.isfinite(feed.limit_a):
+        return feed.limit_a, _slowest(network, feed), feed.named, False
+    behind = network.ahead.get(wire.code)
+    if behind is None or not behind.fuses:
+        starter = behind is not None and behind.may_be_a_starters and wire.use == "starter"
+        return math.inf, "blade", "", not starter
+    largest = behind.fuses[0]
+    curve = curve_of(largest.kind, largest.rating_a)
+    return largest.rating_a, curve, f"{largest.code} behind it", False
+
+
+def _slowest(network: Network, feed: Feed) -> str:
+    parts = (network.parts.get(code) for code in feed.by or (feed.fuse,))
+    kinds = {curve_of(part.kind, part.rating_a) for part in parts if isinstance(part, Fuse)}
+    return next((kind for kind in SLOWEST if kind in kinds), STEADY)

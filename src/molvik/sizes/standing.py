@@ -27,6 +27,7 @@ FAILS_WITH: dict[str, str] = {
     "voltage drop": "it loses too much",
     "cranking": "cranking heats it too much",
     "fuse": "its fuse is too large for it",
+    "protection": "no fuse protects it",
 }
 """What is wrong when a criterion fails."""
 
@@ -84,6 +85,8 @@ def short(criterion: Criterion) -> str:
     """Return a criterion with its figures in a few words."""
     if criterion.name == "strength":
         return f"strength: least {figures(criterion.amount, 2)} mm²"
+    if criterion.name == "protection":
+        return "no fuse protects it"
     if criterion.margin <= FAR_OVER:
         return f"{_word(criterion)} far over"
     return f"{_word(criterion)} {criterion.figures}"
@@ -115,6 +118,8 @@ def _fails(name: str, sizing: Sizing, least: WireSize | None) -> str:
     joined = " and ".join(filter(None, (", ".join(reasons[:-1]), reasons[-1])))
     if all(one.name == "terminal" for one in failing):
         return f"{name}: {sizing.size} is enough, but {joined}."
+    if any(one.name == "protection" for one in failing):
+        return f"{name}: {joined}. No size is enough for that: put a fuse at its battery end."
     if least is None:
         return f"{name}: no single size passes. With {sizing.size} {joined}."
     return f"{name} needs {least}, has {sizing.size}: {joined}."

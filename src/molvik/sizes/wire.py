@@ -9,13 +9,14 @@ from dataclasses import dataclass
 
 from molvik.electrical.bundle import ALONE, allowed_a
 from molvik.electrical.conductor import area_mm2
-from molvik.electrical.fusing import choose_fuse, largest_protecting_a
+from molvik.electrical.fusing import STEADY, choose_fuse, largest_protecting_a
 from molvik.electrical.heat import current_for_temperature_a
 from molvik.electrical.transient import duty_allowed_a
 from molvik.lazy import cached_property
 from molvik.model.parts import SizeSystem, WireSize
 from molvik.reference.contacts import Contact
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
+from molvik.reference.fuses import SMALL_BLADE_A, curve_of
 from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
@@ -59,6 +60,10 @@ class Sizing:
         return all(criterion.passes for criterion in self.criteria if criterion.name != "terminal")
 
 
+FUSE_WHY = "The slowest fuse its standard permits must open before the wire is harmed."
+STEADY_WHY = "It never opens: the wire must bear it for ever."
+
+
 def judge(size: WireSize, asked: SizingCase) -> Sizing:
     """Judge a size against every criterion that can be judged."""
     criteria = [_mechanical(size)]
@@ -78,6 +83,8 @@ def judge(size: WireSize, asked: SizingCase) -> Sizing:
         criteria.append(_crank(size, grown, asked.crank_a))
     if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
         criteria.append(_fuse(size, grown, asked.fuse_a))
+    if asked.bare:
+        criteria.append(BARE)
     return Sizing(size, tuple(criteria), tuple(unknown))
 
 
@@ -87,6 +94,8 @@ def smallest(asked: SizingCase, system: SizeSystem, *, share: bool = False) -> W
     A terminal that cannot carry the current fails every size, so it is left out here and judged
     on its own. share: let it lose no more than its own share of what its path may lose.
     """
+    if asked.bare:
+        return None  # no size is enough where nothing opens
     asked = asked._replace(contacts=())
     if share:
         asked = to_its_share(asked)
@@ -140,7 +149,12 @@ def fuse_for(
 
 def largest_fuse_a(size: WireSize, asked: SizingCase, kind: str) -> float:
     """Return the largest rating of a kind of fuse that protects a size where it runs, A."""
-    return largest_protecting_a(size, asked.kind, around_c(size, asked), kind)
+    air_c = around_c(size, asked)
+    found = largest_protecting_a(size, asked.kind, air_c, kind)
+    if curve_of(kind, found) == kind:
+        return found
+    slower = largest_protecting_a(size, asked.kind, air_c, curve_of(kind, found))
+    return max(SMALL_BLADE_A, min(found, slower))
 
 
 def _mechanical(size: WireSize) -> Criterion:
@@ -255,15 +269,28 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
     )
 
 
+BARE = Criterion(
+    "protection",
+    "no fuse",
+    "a fuse before it, or one that it leads to",
+    FAR_OVER,
+    "In a fault it burns, however thick it is: nothing opens.",
+    math.inf,
+    0.0,
+    "A",
+)
+"""The verdict on a wire that nothing protects."""
+
+
 def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     allowed = largest_fuse_a(size, asked, asked.fuse_kind)
     margin = _free(fuse_a, allowed)
     return Criterion(
         "fuse",
-        f"{fuse_a:g} A fuse",
+        f"{figures(fuse_a)} A {'of ' + asked.fuse_from if asked.fuse_from else 'fuse'}",
         f"{figures(allowed)} A protects it",
         margin,
-        "The slowest fuse its standard permits must open before the wire is harmed.",
+        STEADY_WHY if asked.fuse_kind == STEADY else FUSE_WHY,
         fuse_a,
         allowed,
         "A",

@@ -192,7 +192,8 @@ class WireDetail(QWidget):
                 _offer(push_button, size, wire, asked)
         if asked.load_a is not None:
             both = " or ".join(str(size) for size in (self._awg, self._metric) if size)
-            facts.append(("Smallest", both or "no single size passes: split the load", ""))
+            none = "none without a fuse" if asked.bare else "no single size passes: split the load"
+            facts.append(("Smallest", both or none, ""))
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
             facts.append(("Fuse", _fuse_words(asked, advice), ""))

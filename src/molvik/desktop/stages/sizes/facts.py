@@ -57,10 +57,16 @@ def _verdict_fact(analysis: Analysis, wire: Wire) -> Fact:
 def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:
     feed = analysis.network.feed(wire)
     if feed is None:
+        back = analysis.sizing_cases[wire.code]
+        if back.fuse_a is not None:
+            return "Protected by", f"{back.fuse_from}, {figures(back.fuse_a)} A", ""
         return "Protected by", "not fed by the battery", ""
     if math.isinf(feed.limit_a):
-        return "Protected by", "no fuse", "" if wire.use == "starter" else "bad"
-    return "Protected by", f"{feed.fuse}, {feed.limit_a:g} A", ""
+        asked = analysis.sizing_cases[wire.code]
+        if asked.fuse_from:
+            return "Protected by", f"{asked.fuse_from}, {figures(asked.fuse_a or 0.0)} A", ""
+        return "Protected by", "no fuse", "bad" if asked.bare else ""
+    return "Protected by", f"{feed.named}, {figures(feed.limit_a)} A", ""
 
 
 def asked_facts(wire: Wire, asked: SizingCase) -> Facts:
