@@ -17,6 +17,7 @@ from molvik.crossover.plan import IN, OUT, Plan, ticks_of
 from molvik.crossover.words import differences, said
 from molvik.crossover.work import start_over, tick, untick
 from molvik.demo import demo_job
+from molvik.findings import find_all
 from molvik.findings.sheet import every_sheet
 from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Decided, Extension, Pinout, RepinSet
@@ -260,7 +261,7 @@ def test_the_demos_matches_are_right_or_left_to_the_user(plover: Job) -> None:
         assert got == cavities
     assert found.keys() == ANSWER.keys() | set().union(*(leads for leads, _ in GROUPS))
     left = {lead for lead, one in found.items() if not one.settled}
-    assert left == {"C1/14", "C1/15", "C1/47"}  # coils by letter and by cylinder; pulses
+    assert left == {"C1/14", "C1/15", "C1/47", "C1/58"}  # coils by letter and by cylinder; pulses
     assert found["C1/47"].state == "converter"
     assert "pulses: 2 against 4" in found["C1/47"].reason
     oil = next(m for m in plan_of(plover, "Q2").matches if m.lead.place == "C3/5")
@@ -290,7 +291,8 @@ def test_the_demo_has_a_cycle_of_three_a_chain_of_four_and_the_rest(plover: Job)
         by_action.setdefault(one.action, []).append(one.place or one.end)
     assert by_action["stays"] == ["C2/69"]  # no move for its own sake
     assert by_action["joins"] == ["C1/6"]  # three feeds into two
-    assert by_action["stowed"] == ["C1/58"]
+    assert "stowed" not in by_action, "nobody decided that"
+    assert "C1/58" in by_action["undecided"]
     assert sorted(by_action["new"]) == ["C2/54", "C2/55"]
     assert {one.place for one in plan.happenings if one.extend_m} == {"C1/36", "C1/38"}
     assert len(plan.repin.leads) >= 40
@@ -366,13 +368,46 @@ def test_a_cavity_is_given_to_one_lead_only() -> None:
 
 def test_a_lead_without_a_place_is_stowed_removed_or_joined_as_the_user_says() -> None:
     job = table_job({"1": "Immobiliser", "2": "Fan relay"}, {"7": "Fan"})
-    assert plan_of(job).by_lead["C1/1"].action == "stowed"
+    assert plan_of(job).by_lead["C1/1"].action == "undecided"
+    assert not any(op.lead == "C1/1" for op in plan_of(job).ops), "it is not in the order"
+    why = crossover_edits.decide(job, "Q1", Decided("C1/1", "stow", why="not used here"))
+    assert plan_of(why).by_lead["C1/1"].action == "stowed"
+    assert plan_of(why).by_lead["C1/1"].reason == "you decided: stow, not used here"
     gone = crossover_edits.decide(job, "Q1", Decided("C1/1", "remove"))
     assert plan_of(gone).by_lead["C1/1"].action == "removed"
     joined = crossover_edits.decide(job, "Q1", Decided("C1/1", "join", "C2/7"))
     assert plan_of(joined).by_lead["C1/1"][2:4] == ("joins", "C2/7")
     back = crossover_edits.undecide(gone, "Q1", "C1/1")
-    assert plan_of(back).by_lead["C1/1"].action == "stowed"
+    assert plan_of(back).by_lead["C1/1"].action == "undecided"
+
+
+LEFT = {"1": "Battery feed", "2": "Power ground", "3": "Injector 1", "4": "Coil 2", "5": "CAN high",
+        "6": "Seat heater"}  # fmt: skip
+
+
+@pytest.mark.parametrize("approach", ["mixed", "donor's wiring", "chassis wiring"])
+def test_nothing_is_put_aside_that_nobody_decided(approach: str) -> None:
+    """Leads for which the other table has nothing: they wait, are counted, and are told."""
+    job = table_job(LEFT, {"7": "Oil pressure lamp"})
+    job = crossover_edits.change(job, "Q1", approach=approach)
+    plan = plan_of(job)
+    assert {one.action for one in plan.happenings if one.lead} == {"undecided"}
+    assert plan.ops == tuple(op for op in plan.ops if op.kind == "new")
+    finding = next(one for one in find_all(Analysis(job)) if one.rule == "lead-left-undone")
+    assert finding.severity == "stop"
+    assert "6 leads have no cavity" in finding.what
+    assert "4 of them feeds, earths, injectors or coils" in finding.what
+    for lead in ("C1/1", "C1/2", "C1/3", "C1/4"):
+        job = crossover_edits.decide(job, "Q1", Decided(lead, "stow", why="kept for later"))
+    finding = next(one for one in find_all(Analysis(job)) if one.rule == "lead-left-undone")
+    assert finding.severity == "look"
+
+
+def test_confirming_one_lead_puts_no_other_aside() -> None:
+    job = table_job({"1": "Fan relay", "2": "Cooling fan relay"}, {"7": "Fan relay"})
+    for lead, other in (("C1/1", "C1/2"), ("C1/2", "C1/1")):
+        said = crossover_edits.decide(job, "Q1", Decided(lead, "match", "C2/7"))
+        assert plan_of(said).by_lead[other].action == "undecided"
 
 
 def test_an_undecided_lead_is_not_pushed_upon() -> None:
@@ -390,10 +425,10 @@ def test_the_school_says_what_happens_to_the_rest_and_which_diagram_holds() -> N
     mixed = plan_of(job)
     assert mixed.by_lead["C1/2"].diagram == "donor"
     chassis = plan_of(crossover_edits.change(job, "Q1", approach="chassis wiring"))
-    assert chassis.by_lead["C1/1"].action == "removed"
+    assert chassis.by_lead["C1/1"].action == "undecided"
     assert chassis.by_lead["C1/2"].diagram == "chassis"
     donor = plan_of(crossover_edits.change(job, "Q1", approach="donor's wiring"))
-    assert donor.by_lead["C1/1"].action == "stowed"
+    assert donor.by_lead["C1/1"].action == "undecided"
     assert donor.by_lead["C1/2"].diagram == "donor"
 
 
@@ -483,6 +518,7 @@ def do_all(job: Job, code: str) -> Job:
 
 
 def test_ticking_moves_the_wires_and_the_end_is_what_was_wanted(plover: Job) -> None:
+    plover = crossover_edits.decide(plover, "Q1", Decided("C1/58", "stow", why="no immobiliser"))
     plan = plan_of(plover)
     steps = [step.key for step in plan.steps]
     done = do_all(plover, "Q1")
@@ -626,6 +662,7 @@ def test_any_pair_of_pinouts_gives_a_plan_that_can_be_done() -> None:
 def test_the_repin_sheets_are_among_the_sheets(plover: Job) -> None:
     names = [sheet.name for sheet in every_sheet(Analysis(plover))]
     assert {"repin-Q1", "repin-Q2", "repin-Q3", "repin-Q1-back"} <= set(names)
+    plover = crossover_edits.decide(plover, "Q1", Decided("C1/58", "stow", why="no immobiliser"))
     back = next(s for s in every_sheet(Analysis(plover)) if s.name == "repin-Q1-back")
     assert ("Boost sensor signal", "C2/30", "C1/28") in [row[1:] for row in back.tables[0].rows]
     assert ("Immobiliser line", "stowed or spliced", "C1/58") in [

@@ -14,6 +14,7 @@ from conftest import answer, cell, give_up, looked_over, page, type_cell
 from molvik.crossover.plan import Happening
 from molvik.desktop.logbook import JotDialog
 from molvik.desktop.questions import Question
+from molvik.desktop.stages.crossover import settling
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.widgets.cards import BIG_PX, StepCards
@@ -56,7 +57,7 @@ def test_the_sets_show_how_far_they_are_and_what_waits(plover: MainWindow) -> No
     shown = crossover(plover)
     texts = [shown.list.text(n) for n in range(shown.list.count())]
     assert texts[0].startswith("Engine computer plug 0/")
-    assert "3 to decide" in texts[0]
+    assert "4 to decide" in texts[0]
     assert "6  moves" in shown.happens.text()
     assert "22  cavity plugs" in shown.happens.text()
     first = shown.model.things[0]
@@ -101,7 +102,8 @@ def test_stow_remove_join_and_longer_are_typed(plover: MainWindow) -> None:
     assert cell(shown.table, "C1/58", "What happens") == "removed"
     type_cell(shown.table, "C1/47", "Goes to", "join 49")
     assert cell(shown.table, "C1/47", "Goes to") == "to C2/49"
-    type_cell(shown.table, "C1/47", "Goes to", "stow")
+    type_cell(shown.table, "C1/47", "Goes to", "stow, kept for later")
+    assert cell(shown.table, "C1/47", "Why").startswith("you decided: stow, kept for later")
     assert cell(shown.table, "C1/47", "What happens") == "cut back, capped"
     type_cell(shown.table, "C1/8", "Longer", "12 in")
     assert cell(shown.table, "C1/8", "Longer") == "0.30 m"
@@ -118,7 +120,33 @@ def happening(window: MainWindow, lead: str) -> Happening:
     return plan.by_lead[lead]
 
 
-def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(plover: MainWindow) -> None:
+def test_all_that_nothing_is_proposed_for_is_put_aside_at_once_with_a_reason(
+    plover: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shown = crossover(plover)
+    asked: list[str] = []
+
+    def reason(_parent: object, _word: str, what: str) -> str | None:
+        asked.append(what)
+        return None if len(asked) == 1 else "not used in this vehicle"
+
+    monkeypatch.setattr("molvik.desktop.stages.crossover.page.ask_reason", reason)
+    assert shown.rest_button.isVisible()
+    pressed(shown.rest_button)
+    assert happening(plover, "C1/58").action == "undecided", "given up: nothing was done"
+    pressed(shown.rest_button)
+    assert happening(plover, "C1/58").action == "stowed"
+    assert "not used in this vehicle" in happening(plover, "C1/58").reason
+    assert happening(plover, "C1/14").action == "undecided", "one with a proposal is not put aside"
+    assert not shown.rest_button.isVisible()
+    plover.store.history.undo()
+    assert happening(plover, "C1/58").action == "undecided"
+
+
+def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(
+    plover: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(settling, "ask_reason", lambda *_: "kept for later")
     shown, card = crossover(plover), crossover(plover).card
     shown.table.pick("C1/14")
     plover.hand.pick("W11")

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     import numpy
     from numpy.typing import NDArray
 
-State = Literal["confirmed", "sure", "look", "converter", "none"]
+State = Literal["confirmed", "sure", "spare", "look", "converter", "none"]
 
 SURE = 80.0
 """From this score on a match can be sure (our choice, checked against hand-made answers)."""
@@ -51,7 +51,9 @@ class Runner(NamedTuple):
 class Match(NamedTuple):
     """What a lead is for. want is None when it has no place in the target.
 
-    state: only "confirmed" and "sure" ones are acted on. decided: the user's word, if there is one.
+    state: "confirmed" and "sure" ones are acted on, and "spare" ones, which may join another of
+    their group; a lead that nothing is proposed for waits for the user like every other. decided:
+    the user's word, if there is one.
     """
 
     lead: Lead
@@ -67,7 +69,7 @@ class Match(NamedTuple):
         """Whether it can be acted on."""
         if self.decided is not None:
             return self.state == "confirmed"
-        return self.state in ("sure", "none")
+        return self.state in ("sure", "spare")
 
 
 def matches(repin: Repin) -> tuple[Match, ...]:
@@ -118,7 +120,9 @@ def _one_to_one(repin: Repin) -> tuple[Match, ...]:
 def _by_user(repin: Repin, lead: Lead, word: Decided) -> Match:
     want = repin.wanted_at.get(word.to)
     if word.disposition != "match":
-        return Match(lead, None, 0.0, "confirmed", f"you decided: {word.disposition}", (), word)
+        because = f", {word.why}" if word.why else ""
+        reason = f"you decided: {word.disposition}{because}"
+        return Match(lead, None, 0.0, "confirmed", reason, (), word)
     if want is None:
         known = word.to in repin.ranks
         why = "is for nothing now" if known else "does not exist"
@@ -180,7 +184,8 @@ def _proposed(
             if c != column and plain[row, c] >= OTHER_NUMBER
         )[:3]
         if column is None:
-            found[lead.place] = _unmatched(lead, runners, float(plain[row].max()))
+            near = wants[int(best[0])]
+            found[lead.place] = _unmatched(lead, near, runners, float(plain[row].max()))
             continue
         score = float(plain[row, column])
         same = _says_the_same(lead, wants[column])
@@ -207,15 +212,19 @@ def _rival(
     return max(float(rivals.max()), float(across.max()))
 
 
-def _unmatched(lead: Lead, runners: tuple[Runner, ...], best: float) -> Match:
+def _unmatched(lead: Lead, near: Want, runners: tuple[Runner, ...], best: float) -> Match:
     if best >= WORTH_A_LOOK:
         reason = f"{runners[0].function} goes to another that is more like it"
         group = lead.said.group
         if group:
-            return Match(lead, None, best, "none", f"one more {group} than there are cavities",
+            return Match(lead, None, best, "spare", f"one more {group} than there are cavities",
                          runners)  # fmt: skip
         return Match(lead, None, best, "look", reason, runners)
-    return Match(lead, None, best, "none", "nothing is like it", runners)
+    reason = "nothing is like it"
+    if best > 0 and near.function:
+        apart = _apart_in(lead.telling, near.telling)
+        reason = f"nothing is like it; {near.function} ({near.place}) is nearest: {apart}"
+    return Match(lead, None, 0.0, "none", reason.rstrip(": "), runners)
 
 
 def _match(lead: Lead, want: Want, score: float, sure: bool, runners: tuple[Runner, ...]) -> Match:

@@ -104,9 +104,7 @@ class Plan:
         if mate:
             reason = f"{match.reason}: splice it to the one in {mate}"
             return happens("joins", mate, reason)
-        if self.set.approach == "chassis wiring":
-            return happens("removed", "", f"{match.reason}, and the chassis has no use of it")
-        return happens("stowed")
+        return happens("undecided")
 
     def _group_mate(self, lead: Lead) -> str:
         """Return where the lead of the same interchangeable group goes that this one joins."""

@@ -100,6 +100,7 @@ RULES: tuple[Rule, ...] = (
     Rule(repinning.order_breaks, ("order-breaks",)),
     Rule(repinning.wires_astray, ("wires-astray",)),
     Rule(repinning.match_to_decide, ("match-to-decide",)),
+    Rule(repinning.left_undone, ("lead-left-undone",)),
     Rule(repinning.needs_converter, ("needs-converter",)),
     Rule(survey.fault_found, ("fault-found",)),
     Rule(survey.odd_tree, ("odd-tree",)),

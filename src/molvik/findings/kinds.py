@@ -202,6 +202,12 @@ KINDS: dict[str, Kind] = {
     "match-to-decide": Kind(
         ("look",), "crossover", "repinning has a lead whose cavity must be confirmed"
     ),
+    "lead-left-undone": Kind(
+        ("stop", "look"),
+        "crossover",
+        "repinning has leads without a cavity that nobody decided on; a stop with feeds, earths, "
+        "injectors or coils among them",
+    ),
     "needs-converter": Kind(
         ("look",),
         "crossover",

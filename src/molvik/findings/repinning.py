@@ -5,13 +5,13 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.crossover.match import Match
 from molvik.crossover.plan import ticks_of
-from molvik.findings.finding import Finding
+from molvik.findings.finding import Figure, Finding
 
 
 def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
     """A lead that is not settled waits for the user."""
     for match, code in _unsettled(analysis):
-        if match.state != "converter":
+        if match.state != "converter" and match.want is not None:
             yield Finding(
                 "match-to-decide",
                 "look",
@@ -20,6 +20,47 @@ def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
                 f"{match.reason[:1].upper()}{match.reason[1:]}.",
                 "Confirm it, type another cavity, or stow it. Until then nothing is pushed there.",
             )
+
+
+VITAL = frozenset({"earth", "permanent", "key", "relay"})
+VITAL_WORDS = frozenset({"injector", "coil", "driver", "ignition"})
+"""Kinds of conductors, and words of functions, without which no engine runs."""
+
+
+def left_undone(analysis: Analysis) -> Iterator[Finding]:
+    """Leads for which no cavity is proposed: they are put aside only when the user says so. A stop
+    when there are feeds, earths, injectors or coils among them.
+    """
+    for code, plan in analysis.plans.items():
+        waiting = [
+            happening.match
+            for happening in plan.happenings
+            if happening.action == "undecided" and not happening.end and happening.match
+        ]
+        if not waiting:
+            continue
+        vital = [match for match in waiting if _is_vital(match)]
+        named = ", ".join(f"{match.lead.place} {match.lead.function}".strip()
+                          for match in (vital or waiting)[:6])  # fmt: skip
+        more = len(vital or waiting) - 6
+        many = len(waiting) > 1
+        among = f", {len(vital)} of them feeds, earths, injectors or coils" if vital else ""
+        yield Finding(
+            "lead-left-undone",
+            "stop" if vital else "look",
+            code,
+            f"{plan.set.name}: {len(waiting)} {'leads have' if many else 'lead has'} no cavity and "
+            f"{'wait' if many else 'waits'} for your word{among}: {named}"
+            f"{f' and {more} more' if more > 0 else ''}.",
+            "A lead that is put aside unseen is found again when the engine does not start.",
+            "Type its cavity, join it to another, or stow it and say why.",
+            (Figure("leads without a word", float(len(waiting))),),
+        )
+
+
+def _is_vital(match: Match) -> bool:
+    said = match.lead.said
+    return said.kind in VITAL or bool(VITAL_WORDS & set(said.words.split()))
 
 
 def needs_converter(analysis: Analysis) -> Iterator[Finding]:
@@ -38,7 +79,8 @@ def needs_converter(analysis: Analysis) -> Iterator[Finding]:
 
 def _unsettled(analysis: Analysis) -> Iterator[tuple[Match, str]]:
     for code, plan in analysis.plans.items():
-        yield from ((match, code) for match in plan.matches if not match.settled)
+        waiting = (one.match for one in plan.happenings if one.action == "undecided")
+        yield from ((match, code) for match in waiting if match is not None)
 
 
 def _asks(match: Match) -> str:

@@ -24,13 +24,14 @@ class Decided(Value, frozen=True):
 
     lead: the cavity it sat in at the start, "C1/5". to: the cavity it is for, "C2/33"; with "join",
     the cavity whose wire it joins. said: both functions when it was decided, so that a table that
-    says otherwise later is noticed.
+    says otherwise later is noticed. why: the reason, in the user's words, for what is put aside.
     """
 
     lead: str
     disposition: Disposition = msgspec.field(name="fate")
     to: str = ""
     said: tuple[str, str] = ("", "")
+    why: str = ""
 
 
 class Rejected(Value, frozen=True):

@@ -50,8 +50,8 @@ def curves(
     """
     feed = network.feed(wire)
     fuse = network.parts.get(feed.fuse) if feed else None
-    if wire.size is None or not isinstance(fuse, Fuse):
-        return None
+    if wire.size is None or not isinstance(fuse, Fuse) or (feed and feed.by):
+        return None  # of several that feed it together there is no one curve
     size, kind = wire.size, asked.kind
     air = min(around_c(size, asked), kind.limit_c - 1)
     stands = stands_curve(wire.size, asked, air)

@@ -11,7 +11,7 @@ from molvik.desktop.widgets.small import button, label, row, set_role
 
 STATES = {
     "confirmed": "you decided", "sure": "sure", "look": "to be decided",
-    "converter": "needs a converter", "none": "nothing is like it",
+    "converter": "needs a converter", "none": "to be decided", "spare": "one more than places",
 }  # fmt: skip
 MOST_RUNNERS = 3
 

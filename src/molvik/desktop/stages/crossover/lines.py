@@ -11,7 +11,7 @@ from molvik.crossover.plan import Happening, Plan, size_of, ticks_of
 from molvik.desktop.widgets.things import Column
 from molvik.desktop.widgets.worklist import Work
 from molvik.model import crossover_edits
-from molvik.model.crossover import Decided, Extension, RepinSet
+from molvik.model.crossover import Decided, Disposition, Extension, RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
 from molvik.parsing.quantities import read_length_m
@@ -142,6 +142,10 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
     return waiting + steps + staying
 
 
+ASIDE = r"(stow|cap|none|nothing|-|remove|out)(?:[\s,:]+(.*))?"
+"""What is typed of a lead that is put aside, and why."""
+
+
 def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     """Read where a lead goes: a cavity, stow, remove, or join and a cavity; None for whatever is
     proposed. Raises ValueError.
@@ -152,10 +156,10 @@ def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     word = tidy.lower()
     if not tidy:
         return None
-    if word in ("stow", "cap", "none", "nothing", "-"):
-        return Decided(lead, "stow")
-    if word in ("remove", "out"):
-        return Decided(lead, "remove")
+    aside = re.fullmatch(ASIDE, tidy, re.IGNORECASE)
+    if aside is not None:
+        out = aside.group(1).lower() in ("remove", "out")
+        return Decided(lead, "remove" if out else "stow", why=aside.group(2) or "")
     joins = re.fullmatch(r"(?:joins?|to|y)\s+(\S+)", word)
     place = place_of(plan, joins.group(1) if joins else tidy.rstrip("?"))
     return joining(plan, lead, place) if joins else going(plan, lead, place)
@@ -240,6 +244,23 @@ def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
     return crossover_edits.extend(job, plan.set.code, Extension(lead, length, why.strip()))
 
 
+def unproposed(plan: Plan) -> tuple[str, ...]:
+    """Return the leads that wait for a decision and have no cavity proposed."""
+    return tuple(
+        happening.place
+        for happening in plan.happenings
+        if happening.action == "undecided" and not happening.end
+    )
+
+
+def put_aside(job: Job, plan: Plan, leads: tuple[str, ...], why: str) -> Job:
+    """Stow leads, or remove them where the chassis' wiring is what stays, for one reason."""
+    aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
+    for lead in leads:
+        job = crossover_edits.decide(job, plan.set.code, Decided(lead, aside, why=why))
+    return job
+
+
 def confirm(job: Job, plan: Plan, matches: list[Match]) -> Job:
     """Confirm what is proposed for some leads."""
     for match in matches:
@@ -264,7 +285,7 @@ def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
         Column("", lambda r: SIGNS[r.happening.action], width=26),
         Column(
             "Goes to", lambda r: r.end, width=66, mono=True,
-            edit=decide, tip="A cavity; stow, remove, or join and a cavity; empty for "
+            edit=decide, tip="A cavity; stow or remove, and why; join and a cavity; empty for "
             "what is proposed",
         ),
         Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
@@ -303,7 +324,7 @@ def set_work(analysis: Analysis, repin_set: RepinSet) -> Work:
     """Return a repin set as an entry of the list, with how far it is."""
     plan, done = analysis.plans[repin_set.code], ticks_of(analysis.network, repin_set.code)
     finished = sum(step.is_done(done) for step in plan.steps)
-    left = sum(not match.settled for match in plan.matches)
+    left = sum(happening.action == "undecided" for happening in plan.happenings)
     state = "all done" if finished == len(plan.steps) else f"{finished}/{len(plan.steps)}"
     under = f"{left} to decide" if left else f"{repin_set.code} · all decided"
     return Work(repin_set.code, repin_set.name, state, under=under)

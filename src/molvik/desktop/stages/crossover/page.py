@@ -21,11 +21,13 @@ from molvik.desktop.stages.crossover.lines import (
     extend,
     happens_of,
     problems_of,
+    put_aside,
     rows_of,
     set_work,
+    unproposed,
 )
 from molvik.desktop.stages.crossover.setdialog import SetDialog
-from molvik.desktop.stages.crossover.settling import Settling
+from molvik.desktop.stages.crossover.settling import Settling, ask_reason
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
@@ -68,6 +70,7 @@ class CrossoverPage(StagePage):
         self.work_column.addWidget(self._happens_head)
         self.work_column.addWidget(self.happens)
         self._build_buttons()
+        self.work_column.addWidget(self.rest_button)
         self._build_table()
         self.faces = TwoFaces()
         self.empty = Guide(
@@ -100,6 +103,10 @@ class CrossoverPage(StagePage):
         self.confirm_button = button(
             "Confirm", "Confirm the proposed match of the chosen lines (Ctrl+Return)", self.confirm
         )
+        self.rest_button = button(
+            "Stow the rest…", "Cut back and cap all leads that have no cavity proposed, for one "
+            "reason", self.stow_rest, "quiet",
+        )  # fmt: skip
         self.set_button = button(
             "Change the set…", "From where, into what, and by which approach", self.edit_set
         )
@@ -170,6 +177,7 @@ class CrossoverPage(StagePage):
         problems = problems_of(plan, ticked)
         more = f" ({len(problems) - 1} more)" if len(problems) > 1 else ""
         self.notice.say(f"{problems[0]}{more}" if problems else "")
+        self.rest_button.setVisible(bool(unproposed(plan)))
         self.best.setVisible(bool(plan.set.order))
         self.fresh.setVisible(bool(plan.set.start))
         self.bench_button.setText("Step at the bench" if plan.steps else "Nothing to do")
@@ -285,6 +293,18 @@ class CrossoverPage(StagePage):
             return
         words = found[0].lead.place if len(found) == 1 else f"{len(found)} matches"
         self.store.do(f"Confirm {words}", lambda job: confirm(job, plan, found))
+
+    def stow_rest(self) -> None:
+        """Put aside all leads that nothing is proposed for, for one reason."""
+        plan = self.plan()
+        leads = unproposed(plan) if plan is not None else ()
+        if plan is None or not leads:
+            return
+        word = "remove" if plan.set.approach == "chassis wiring" else "stow"
+        why = ask_reason(self, word, f"{len(leads)} leads without a cavity")
+        if why is not None:
+            self.store.do(f"Put {len(leads)} leads aside",
+                          lambda job: put_aside(job, plan, leads, why))  # fmt: skip
 
     def shift(self, by: int) -> None:
         """Move the chosen step earlier or later."""

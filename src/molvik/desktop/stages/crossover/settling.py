@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QInputDialog, QWidget
 
 from molvik.crossover.plan import Happening, Plan
 from molvik.desktop.questions import Answer, question
@@ -68,22 +68,46 @@ class Settling:
         if word in ("not this", "new wire") and not (happening.match and happening.match.want):
             raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
         aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
+        why = ""
+        if word in ("stow", "remove"):
+            asked = ask_reason(self._parent, word, f"{lead} {happening.function}".strip())
+            if asked is None:
+                raise ValueError(f"Nothing was changed: {lead} is as it was.")
+            why = asked
 
         def edit(job: Job) -> Job:
             match word:
                 case "stow":
-                    return crossover_edits.decide(job, code, Decided(lead, "stow"))
+                    return crossover_edits.decide(job, code, Decided(lead, "stow", why=why))
                 case "remove":
-                    return crossover_edits.decide(job, code, Decided(lead, "remove"))
+                    return crossover_edits.decide(job, code, Decided(lead, "remove", why=why))
                 case "not this":
                     return crossover_edits.reject(job, code, Rejected(lead, to))
                 case "new wire":
                     job = crossover_edits.reject(job, code, Rejected(lead, to, fresh=True))
-                    return crossover_edits.decide(job, code, Decided(lead, aside))
+                    given = f"{to} gets a new wire"
+                    return crossover_edits.decide(job, code, Decided(lead, aside, why=given))
                 case _:
                     return crossover_edits.undecide(job, code, lead)
 
         self._store.do(f"{lead}: {word}", edit)
+
+
+REASONS = (
+    "not used in this vehicle",
+    "what it went to is gone",
+    "kept for later",
+    "replaced by a new wire",
+)
+
+
+def ask_reason(parent: QWidget, word: str, what: str) -> str | None:
+    """Ask why leads are put aside; None to leave it. It stands in the plan and on its sheet."""
+    verb = {"stow": "cut back and capped", "remove": "taken out of the loom"}[word]
+    text, taken = QInputDialog.getItem(
+        parent, "Why?", f"{what}: why is it {verb}?", list(REASONS), 0, True
+    )
+    return " ".join(text.split()) if taken else None
 
 
 def _to(plan: Plan, happening: Happening, text: str) -> str:

@@ -172,6 +172,8 @@ class WireDetail(QWidget):
         self.figures.show_facts([*asked_facts(wire, asked), *short_facts(advice.short)])
         self.advice.show_facts([*self._offered(wire, asked, advice), *fuse_facts(work)])
         lacks = "It has no size yet." if wire.size is None else "No fuse stands before it."
+        if wire.size is not None and " and " in asked.fuse_from:
+            lacks = f"{asked.fuse_from} feed it together: there is no one curve."
         self._show_plot(advice, lacks)
 
     def _show_plot(self, advice: Advice | None, otherwise: str) -> None:

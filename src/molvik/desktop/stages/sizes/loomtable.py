@@ -83,7 +83,7 @@ def columns(look: Look) -> list[Column[Wire]]:
                tip="The smallest size of its own system that passes"),
         Column("Because", lambda w: see.stands(w).because, width=190, grow=3, role=see.role,
                tip="What uses most of what it may, or all that fails"),
-        Column("Used %", lambda w: percent(used_of(see.sizing(w))), width=58, figures=True,
+        Column("Used %", lambda w: percent(used_of(see.sizing(w))), width=76, figures=True,
                sort=see.used, role=see.role, tip="Of the limit that is nearest; over 100 it fails"),
         Column("Load A", lambda w: figures(see.load_a(w)) if see.load_a(w) else "", width=58,
                figures=True, sort=see.load_a, tip="As typed, or in its worst state"),
