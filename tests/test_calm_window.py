@@ -179,7 +179,9 @@ def test_a_wire_that_was_mended_stays_in_view_until_another_is_looked_at(
     demo_window: MainWindow,
 ) -> None:
     sizes = page(demo_window, "Sizes")
-    first = sizes.model.things[0].code
+    assert "no fuse protects it" in sizes.detail.verdict.text(), "the worst first; no size mends it"
+    assert not sizes.detail.use_metric.isVisible()
+    first = sizes.model.things[1].code
     demo_window.hand.pick(first)
     before = len(sizes.model.things)
     sizes.detail.use_metric.click()
@@ -338,6 +340,7 @@ def test_figures_stand_to_the_right_with_their_unit_in_the_heading(demo_window: 
 
 def test_no_scroll_area_lies_in_another(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
+    demo_window.hand.pick("W42")
     assert sizes.detail.plot.isVisible(), "the plot is in the first screen"
     buttons = [b.text() for b in sizes.findChildren(QPushButton) if b.isVisible()]
     assert "Set all 9 to fit…" in buttons

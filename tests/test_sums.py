@@ -154,7 +154,6 @@ def test_what_is_no_sum_is_left_alone(text: str) -> None:
         ("14 awg 5 m 0 A 12 V", "Current: a figure above zero"),
         ("resistor 12 V 2 V 0 A", "Current: a figure above zero"),
         ("resistor 12 V 12 V 20 mA", "do not feed a lamp"),
-        ("5 m 60 W", "Say the current"),
         ("power 560 ohm", "voltage across it"),
     ],
 )
@@ -302,3 +301,64 @@ def test_a_hot_wire_is_never_given_without_a_word() -> None:
 )
 def test_a_line_is_read_as_it_is_said(said: str, meant: str) -> None:
     assert answer(said) == answer(meant)
+
+
+def test_a_small_voltage_is_what_may_be_lost() -> None:
+    """4 mm2: 4.71 mohm/m (ISO 6722-1, from memory): 0.75 V over 8 m at 20 A, cold."""
+    found = answer("4 mm2 8 m 20 A 0.5 V")
+    assert "of 12 V" in found.line
+    assert "Too thin for that drop" in found.line
+    assert found.values["share"] == pytest.approx(value("4 mm2 8 m 20 A", "drop_v") / 12)
+    assert "That is within the" in answer("4 mm2 8 m 20 A 1.5 V").line
+    assert "of 24 V" in answer("4 mm2 8 m 20 A 24 V 0.5 V").line
+    assert answer("20 A 8 m 0.5 V").values == answer(f"20 A 8 m {50 / 12:.6f} %").values
+
+
+def test_a_power_is_taken_as_the_current_it_takes() -> None:
+    assert answer("100W 12V 3m").values == answer(f"{100 / 12:.9f} A 3 m").values
+    assert "100W at 12 V take 8.33 A." in answer("100W 12V 3m").working
+    assert answer("100 W 24 V 3 m").values == answer(f"{100 / 24:.9f} A 24 V 3 m").values
+    assert "60 W at 12 V take 5 A." in answer("60 W 3 m 0.3 V").working
+
+
+@pytest.mark.parametrize("text", ["16 awg in mm2", "16 awg in mm²", "2.5 mm2 in awg"])
+def test_a_size_in_the_other_system_is_asked_in_words(text: str) -> None:
+    assert answer(text).values == answer(text.split(" in ")[0]).values
+
+
+@pytest.mark.parametrize("text", ["fuse for 1.5mm2", "1.5mm2 fuse", "fuse 1.5 mm2"])
+def test_the_largest_fuse_of_a_wire_needs_no_load(text: str) -> None:
+    size = WireSize("metric", 1.5)
+    most = largest_protecting_a(size, USUAL, AMBIENT_C, "blade")
+    made = answer(text).values["blade"]
+    assert isinstance(made, float | int)
+    assert made <= most
+    assert made * 1.4 > most, "the next larger rating is not protected by"
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("2.5mm2 3 m 10 A 300 %", "less than all"), ("10 A 3 m 100 %", "less than all"),
+        ("2 x 2.5mm2", "5 mm² of copper"), ("2 x 2.5mm2 3 m 10 A", "one wire at a time"),
+        ("2.5mm2 3 m 10 A 12 V 24 V", "One voltage"), ("10 A 3 m 3 % 0.5 V", "once"),
+    ],
+)  # fmt: skip
+def test_what_would_change_the_answer_is_not_dropped(text: str, words: str) -> None:
+    with pytest.raises(QuantityError, match=words):
+        quick(text)
+
+
+def test_a_load_that_heats_a_wire_past_its_class_gets_no_fuse() -> None:
+    for amps in range(1, 40):
+        found = answer(f"fuse 2.5 mm2 {amps} A 110 C")
+        if found.values["kind"] is not None:
+            assert value(f"2.5 mm2 1 m {amps} A 110 C", "temperature_c") <= USUAL.limit_c
+
+
+def test_figures_are_written_with_three_digits_at_most() -> None:
+    from molvik.wording import figures
+
+    assert [figures(x) for x in (6.83e-05, 2.05e-06, 0.0, 0.09471, 0.08049, 181.3, 2e5)] == [
+        "0", "0", "0", "0.0947", "0.0805", "181", "200000",
+    ]  # fmt: skip

@@ -10,5 +10,9 @@ def some(names: Sequence[str], most: int = 8, between: str = ", ") -> str:
 
 
 def figures(value: float, digits: int = 3) -> str:
-    """Return a number rounded to some figures and written out: 2000, never 2e+03."""
+    """Return a number rounded to some figures and written out: 2000, never 2e+03. Less than a ten
+    thousandth is nothing in any unit that is used here.
+    """
+    if abs(value) < 1e-4:
+        return "0"
     return f"{float(f'{value:.{digits}g}'):.10g}"

@@ -132,7 +132,8 @@ class Criterion(NamedTuple):
         """What there is of what may be: "0.394 of 0.161 V"."""
         if math.isinf(self.amount):
             return self.has
-        return f"{figures(self.amount)} of {figures(self.allowed)} {self.unit}"
+        has, may = (figures(round(amount, 3)) for amount in (self.amount, self.allowed))
+        return f"{has} of {may} {self.unit}"
 
 
 def used_text(margin: float) -> str:

@@ -3,6 +3,7 @@
 import re
 from typing import NamedTuple
 
+from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import WireSize
 from molvik.numbers import read_number
 from molvik.parsing.quantities import (
@@ -14,6 +15,7 @@ from molvik.parsing.quantities import (
     read_temperature_c,
 )
 from molvik.reference.insulation import INSULATIONS, Insulation, everyday
+from molvik.wording import figures
 
 VERBS = {
     "wire": "wire", "drop": "drop", "fuse": "fuse", "cable": "cable", "starter": "cable",
@@ -32,7 +34,7 @@ HELP = (
 
 _FILLING = frozenset({
     "at", "for", "over", "with", "in", "and", "of", "on", "air", "ambient", "insulation", "wires",
-    "the", "a", "per", "long",
+    "the", "a", "per", "long", "mm2", "mm²", "awg", "lamp", "load",
 })  # fmt: skip
 _ONE_WAY = re.compile(r"\b(?:one[- ]way|single)\b", re.IGNORECASE)
 _BACK = re.compile(
@@ -73,6 +75,9 @@ _TOKENS = tuple(
 )
 
 
+LEAST_SYSTEM_V = 5.0
+
+
 class Item(NamedTuple):
     """A figure of a line, as a number in its unit, and as it was typed."""
 
@@ -110,8 +115,42 @@ class Line:
         return [item.value for item in self.figures.pop(name, [])]
 
     def take_size(self) -> WireSize | None:
-        """Take the first size out of the line."""
-        return self.sizes.pop(0)[1] if self.sizes else None
+        """Take the first size out of the line. Raises QuantityError for several wires of it."""
+        if not self.sizes:
+            return None
+        count, size, _ = self.sizes.pop(0)
+        if count > 1:
+            raise QuantityError(
+                f"{count} x {size}: one wire at a time. Side by side they have "
+                f"{figures(count * area_mm2(size))} mm² of copper; how thick or hot they are says: "
+                f"bundle {count}x{size}."
+            )
+        return size
+
+    def take_volts(self) -> tuple[float | None, float | None]:
+        """Take the voltage of a system out of the line, and one that may be lost: no vehicle has
+        less than 5 V.
+        """
+        volts = self.figures.pop("V", [])
+        systems = [item for item in volts if item.value >= LEAST_SYSTEM_V]
+        lost = [item for item in volts if item.value < LEAST_SYSTEM_V]
+        more = [*systems[1:], *lost[1:]]
+        if more:
+            raise QuantityError(f"One voltage at a time: {more[0].text}.")
+        first = systems[0].value if systems else None
+        return first, lost[0].value if lost else None
+
+    def power_as_current(self) -> str:
+        """Have the current that a power takes in the place of the power; say so."""
+        watts = self.figures.get("W", [])
+        if not watts or self.figures.get("A"):
+            return ""
+        systems = [item.value for item in self.figures.get("V", [])]
+        volts = max(systems, default=0.0)
+        volts = volts if volts >= LEAST_SYSTEM_V else 12.0
+        item = self.figures.pop("W")[0]
+        self._add("A", item.value / volts, item.text)
+        return f"{item.text} at {volts:g} V take {figures(item.value / volts)} A."
 
     def take_kind(self, usual: Insulation) -> Insulation:
         """Take the insulation out of the line, or the usual one."""
@@ -211,7 +250,7 @@ class Line:
             case "C" | "F":
                 self._add("C", read_temperature_c(figure), text)
             case "W":
-                raise QuantityError("Say the current instead of the power: 12 A.")
+                self._add("W", plain, text)
             case _:
                 self._add("m", read_length_m(figure), text)
 

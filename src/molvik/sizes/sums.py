@@ -30,7 +30,7 @@ from molvik.model.parts import WireSize
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.bundles import CIRCLE_RATIO, across_mm
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.reference.fuses import PROPOSED
+from molvik.reference.fuses import PROPOSED, RATINGS_A, curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.sumline import HELP, Line
@@ -65,7 +65,8 @@ def wire(
 
     drop_share: of the voltage, over this wire; with ``return_too`` over a return as long as well.
     """
-    _above(("Current", amps), ("Length", length_m), ("Voltage", volts), ("Drop", drop_share))
+    _above(("Current", amps), ("Length", length_m), ("Voltage", volts))
+    _share(drop_share)
     ways = 2 if return_too else 1
     found: list[WireSize | None] = []
     working = [f"May lose {drop_share * volts:.2f} V, {drop_share:.1%} of {volts:g} V, over "
@@ -86,9 +87,11 @@ def wire(
     metric, awg = found
     way = _way(length_m, return_too)
     if metric is None and awg is None:
-        line = f"No standard size carries {amps:g} A over {way} so. Shorten it or share it."
+        line = f"No standard size carries {figures(amps)} A over {way} so. Shorten it or share it."
     else:
-        line = f"{_either(metric, awg)} for {amps:g} A over {way}, in {_in(kind, ambient_c)}."
+        line = (
+            f"{_either(metric, awg)} for {figures(amps)} A over {way}, in {_in(kind, ambient_c)}."
+        )
     working.append(CAUTION)
     return Answer(line, tuple(working), {"metric": str(metric) if metric else None,
                                          "awg": str(awg) if awg else None})  # fmt: skip
@@ -106,11 +109,11 @@ def drop(
     cold = amps * length_m * ways * resistance_20_ohm_per_m(size)
     warm = amps * length_m * ways * resistance_ohm_per_m(size, hot_c)
     line = (
-        f"{size}, {_way(length_m, return_too)} at {amps:g} A loses {warm:.3f} V, "
+        f"{size}, {_way(length_m, return_too)} at {figures(amps)} A loses {warm:.3f} V, "
         f"{warm / volts:.1%} of {volts:g} V, and runs at {hot_c:.0f} °C in {_in(kind, ambient_c)}."
     )
     if drop_share is not None:
-        _above(("Drop", drop_share))
+        _share(drop_share)
         enough = warm <= drop_share * volts
         within = f" That is within the {drop_share:.1%} that may be lost."
         line += within if enough else " Too thin for that drop."
@@ -154,8 +157,8 @@ def fuse(
     most = {one: largest_protecting_a(size, kind, ambient_c, one) for one in PROPOSED}
     wanted = {one: smallest_carrying_a(amps, one, ambient_c) for one in PROPOSED}
     working = [
-        f"A fuse carries {share:.0%} of its rating for ever in air of {ambient_c:g} °C: {amps:g} A "
-        f"wants {amps / share:.1f} A.",
+        f"A fuse carries {share:.0%} of its rating for ever in air of {ambient_c:g} °C: "
+        f"{figures(amps)} A wants {amps / share:.1f} A.",
         *(
             f"{one.capitalize()}: "
             + (f"{wanted[one]:g} A carries it; " if wanted[one] else "none is large enough; ")
@@ -167,13 +170,41 @@ def fuse(
     ]
     if chosen is None:
         line = (
-            f"No fuse carries {amps:g} A and protects {size} in {_in(kind, ambient_c)}: take a "
-            "thicker wire."
+            f"No fuse carries {figures(amps)} A and protects {size} in {_in(kind, ambient_c)}: "
+            "take a thicker wire."
         )
         return Answer(line, tuple(working), {"kind": None, "rating_a": None})
     fitting, rating = chosen
-    line = f"{rating:g} A {fitting} for {size} at {amps:g} A, in {_in(kind, ambient_c)}."
+    line = f"{rating:g} A {fitting} for {size} at {figures(amps)} A, in {_in(kind, ambient_c)}."
+    hot_c = conductor_temperature_c(size, kind, amps, ambient_c)
+    if hot_c > kind.limit_c:
+        line = f"Too thin: its insulation bears {kind.limit_c:g} °C, the load makes {hot_c:.0f} °C."
+        return Answer(line, tuple(working), {"kind": None, "rating_a": None})
     return Answer(line, tuple(working), {"kind": fitting, "rating_a": rating})
+
+
+def largest_fuse(size: WireSize, ambient_c: float = AMBIENT_C, kind: Insulation = USUAL) -> Answer:
+    """Return the largest fuses that protect a wire, whatever it carries."""
+    values: dict[str, float | str | None] = {}
+    said, working = [], []
+    for one in PROPOSED:
+        most = largest_protecting_a(size, kind, ambient_c, one)
+        made = [
+            rating
+            for rating in RATINGS_A[one]
+            if rating <= min(most, largest_protecting_a(size, kind, ambient_c,
+                                                        curve_of(one, rating)))
+        ]  # fmt: skip
+        values[one] = max(made, default=None)
+        if made:
+            said.append(f"{max(made):g} A {one}")
+        working.append(f"{one.capitalize()}: protected by at most {most:.1f} A, at its slowest.")
+    line = (
+        f"At most {' or '.join(said)} for {size}, in {_in(kind, ambient_c)}."
+        if said
+        else f"No fuse that is made protects {size} in {_in(kind, ambient_c)}."
+    )
+    return Answer(line, (*working, "Add the load to have one chosen for it: 8 A.", CAUTION), values)
 
 
 def battery_cable(
@@ -192,8 +223,8 @@ def battery_cable(
         next((size for size in sizes if bears(size)), None) for sizes in (METRIC_SIZES, AWG_SIZES)
     )
     line = (
-        f"{_either(metric, awg)} for {amps:g} A of cranking over {length_m:g} m, not for always: a "
-        f"charge cable is another sum. In {_in(kind, ambient_c)}."
+        f"{_either(metric, awg)} for {figures(amps)} A of cranking over {length_m:g} m, not for "
+        f"always: a charge cable is another sum. In {_in(kind, ambient_c)}."
     )
     working = (
         f"May lose {may:.2f} V while cranking, {STARTER_DROP:.0%} of {volts:g} V (our choice: half "
@@ -245,8 +276,8 @@ def bundle_heat(
     alone = max(conductor_temperature_c(size, kind, amps, ambient_c) for _, size in wires)
     over = f"Too thin: its insulation bears {kind.limit_c:g} °C. " if hottest > kind.limit_c else ""
     line = (
-        f"{over}{len(cores)} wires at {amps:g} A each: the hottest runs at {hottest:.0f} °C, alone "
-        f"at {alone:.0f} °C, in {_in(kind, ambient_c)}."
+        f"{over}{len(cores)} wires at {figures(amps)} A each: the hottest runs at {hottest:.0f} "
+        f"°C, alone at {alone:.0f} °C, in {_in(kind, ambient_c)}."
     )
     working = (
         f"In air of {ambient_c:g} °C, all loaded at once, {kind.name}.",
@@ -287,8 +318,8 @@ def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
         )
     ohm, watts = (supply_v - lamp_v) / amps, (supply_v - lamp_v) * amps
     line = f"{figures(ohm)} Ω, {figures(watts, 2)} W: {_rated(watts)}"
-    working = (f"({supply_v:g} V - {lamp_v:g} V) / {amps:g} A.", "A vehicle reaches 14.4 V: count "
-               "with that for a diode.")  # fmt: skip
+    working = (f"({supply_v:g} V - {lamp_v:g} V) / {figures(amps)} A.",
+               "A vehicle reaches 14.4 V: count with that for a diode.")  # fmt: skip
     return Answer(line, working, {"ohm": ohm, "watts": watts})
 
 
@@ -330,6 +361,11 @@ def _above(*things: tuple[str, float]) -> None:
             raise QuantityError(f"{name}: a figure above zero, not {value:g}.")
 
 
+def _share(drop_share: float) -> None:
+    if not 0 < drop_share < 1:
+        raise QuantityError(f"Drop: more than nothing and less than all, not {drop_share:.0%}.")
+
+
 # One line.
 
 
@@ -345,9 +381,12 @@ def quick(text: str) -> Answer | None:
         if line.verb or len(line.figures) + bool(line.sizes) > 1:
             raise QuantityError(f"“{line.unknown[0]}” is not understood. Type for example: {HELP}.")
         return None
+    power_words = line.power_as_current()
     answer = _answer(line)
     if answer is None:
         return None
+    if power_words:
+        answer = answer._replace(working=(power_words, *answer.working))
     left = line.left()
     if not left:
         return answer
@@ -412,13 +451,16 @@ def _answer(line: Line) -> Answer | None:
                 raise lacks()
             return _cable(line)
         case "fuse":
-            if not line.sizes or "A" not in figures:
-                raise lacks()
             size = line.take_size()
-            assert size is not None
+            if size is None:
+                raise lacks()
+            if "A" not in figures:
+                return largest_fuse(size, _air(line), line.take_kind(USUAL))
             return fuse(size, line.take("A") or 0.0, _air(line), line.take_kind(USUAL))
         case "gauge" if line.sizes:
-            return gauge(line.sizes.pop(0)[1], line.take_kind(USUAL))
+            size = line.take_size()
+            assert size is not None
+            return gauge(size, line.take_kind(USUAL))
         case _:
             return _wire_or_drop(line, figures, lacks)
 
@@ -433,8 +475,12 @@ def _wire_or_drop(
         if "A" not in figures:
             assert size is not None
             return resistance(size, length, return_too=back)
-        amps, volts, share = line.take("A") or 0.0, line.take("V"), line.take("share")
+        amps, (volts, lost), share = line.take("A") or 0.0, line.take_volts(), line.take("share")
         volt = 12.0 if volts is None else volts
+        if lost is not None:
+            if share is not None:
+                raise QuantityError("Say what may be lost once: in volts or in per cent.")
+            share = lost / volt
         air, kind = _air(line), line.take_kind(USUAL)
         if size is not None:
             return drop(size, length, amps, volt, share, air, kind, return_too=back)

@@ -31,6 +31,11 @@ class Grouped:
             self._of[wire.code] = stands, _fuse(analysis, wire), f"bundle:{wire.bundle}"
         self.counts = Counter(key for keys in self._of.values() for key in keys)
         self.counts[ALL] = len(self._of)
+        self.can_be_set = sum(
+            "fails" in keys and not analysis.sizing_cases[code].bare
+            for code, keys in self._of.items()
+        )
+        """How many fail that another size may mend: none does where nothing protects a wire."""
 
     def holds(self, key: str, code: str) -> bool:
         """Return whether a wire is in a group."""

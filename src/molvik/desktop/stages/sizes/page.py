@@ -119,7 +119,7 @@ class SizesPage(StagePage):
         title, about = self._grouped.title(key)
         self.title.setText(title if self._judged.job.wires else "Sizes")
         self.about.setText(about if self._judged.job.wires else "")
-        failing = self._grouped.counts["fails"]
+        failing = self._grouped.can_be_set
         self.many.setText(f"Set all {failing} to fit…" if failing > 1 else "Set many…")
         # A wire that was mended stays where it was until another is looked at.
         kept = self._code if key == self._listed and self.model.row_of(self._code) >= 0 else ""
