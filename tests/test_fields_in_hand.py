@@ -11,10 +11,13 @@ from conftest import page
 from molvik.desktop.window import MainWindow
 from molvik.model.job import Job
 from molvik.model.loom_edits import find
-from molvik.model.parts import Pin, terminals_of
+from molvik.model.parts import Pin, WireSize, terminals_of
 from molvik.netlist.network import Network
+from molvik.parsing.quantities import read_surface_c, read_temperature_c
 from molvik.typed.field import named
+from molvik.typed.found import FAULT_FIELDS, FOUND_FIELDS
 from molvik.typed.parts import device_fields, fields_of, type_part
+from molvik.typed.routed import ZONE_FIELDS
 
 ENTER, ESCAPE = Qt.Key.Key_Return, Qt.Key.Key_Escape
 
@@ -149,3 +152,32 @@ def test_a_device_cannot_lose_all_its_terminals(demo: Job) -> None:
     field = named(device_fields(device), "Terminals")
     with pytest.raises(ValueError, match="Name its terminals"):
         field.read(" ", Network(demo))
+
+
+def test_an_exhaust_is_as_hot_as_the_tip_says() -> None:
+    """The tip offers 500, and 900 F: 482 deg C."""
+    assert read_surface_c("500") == 500
+    assert read_surface_c("900 F") == pytest.approx((900 - 32) / 1.8)
+    with pytest.raises(ValueError, match="outside -50 to 1200"):
+        read_surface_c("2500 F")
+    with pytest.raises(ValueError, match="outside -60 to 300"):
+        read_temperature_c("500")
+    field = next(one for one in ZONE_FIELDS if one.name == "Hot surface")
+    assert field.read("900 F", Network(Job("x"))) == {"hot_c": pytest.approx(482.2, abs=0.1)}
+
+
+def test_a_size_that_is_printed_on_a_wire_is_a_measure_of_it() -> None:
+    field = next(one for one in FOUND_FIELDS if one.name == "Measured")
+    read = field.read("4 mm2", Network(Job("x")))
+    assert (read["seen"], read["size"]) == ("4 mm2", WireSize("metric", 4.0))
+    assert field.read("14 awg", Network(Job("x")))["size"] == WireSize("awg", 14)
+
+
+@pytest.mark.parametrize(
+    ("said", "kind"),
+    [("bad crimp", "bad terminal"), ("Bent pin", "bad terminal"), ("rust", "green copper"),
+     ("cooked", "burnt"), ("twisted and taped", "bad repair"), ("broken lock", "cracked housing")],
+)  # fmt: skip
+def test_faults_are_taken_as_people_call_them(said: str, kind: str) -> None:
+    field = next(one for one in FAULT_FIELDS if one.name == "Fault")
+    assert field.read(said, Network(Job("x"))) == {"kind": kind}

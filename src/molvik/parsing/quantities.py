@@ -84,15 +84,20 @@ def read_current_a(text: str) -> float:
     return current
 
 
-def read_temperature_c(text: str) -> float:
+def read_surface_c(text: str) -> float:
+    """Return the temperature of a hot surface, an exhaust's, deg C. Raises QuantityError."""
+    return read_temperature_c(text, -50, 1200)
+
+
+def read_temperature_c(text: str, least_c: float = -60, most_c: float = 300) -> float:
     """Return a temperature in degrees Celsius. A bare number is Celsius. Raises QuantityError."""
     tidy = re.sub(r"°|deg", "", text.strip())
     if tidy[-1:] in ("F", "f"):
         temperature = (_read(tidy[:-1], "", "temperature", "60 or 140 F") - 32) / 1.8
     else:
         temperature = _read(tidy.rstrip("Cc"), "", "temperature", "60 or 140 F")
-    if not -60 <= temperature <= 300:
-        raise QuantityError(f"{temperature:g} °C is outside -60 to 300 °C.")
+    if not least_c <= temperature <= most_c:
+        raise QuantityError(f"{temperature:g} °C is outside {least_c:g} to {most_c:g} °C.")
     return temperature
 
 

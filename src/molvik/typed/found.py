@@ -48,6 +48,15 @@ EVERYDAY = {
     "melted": "melted together", "chafed": "chafed through", "frayed": "chafed through",
     "rubbed through": "chafed through", "corroded": "green copper", "verdigris": "green copper",
     "brittle": "crumbling", "loose terminal": "bad terminal", "no seal": "missing seal",
+    "bad crimp": "bad terminal", "poor crimp": "bad terminal", "crimp": "bad terminal",
+    "bent pin": "bad terminal", "spread terminal": "bad terminal", "pulled out": "bad terminal",
+    "green": "green copper", "corrosion": "green copper", "rust": "green copper",
+    "black copper": "tarnished", "oxidised": "tarnished", "hard": "crumbling",
+    "cracked insulation": "cracked", "rubbed": "chafed through", "bare": "chafed through",
+    "twisted and taped": "bad repair", "tape": "bad repair", "bad splice": "bad repair",
+    "bad solder": "bad repair", "charred": "burnt", "cooked": "burnt", "overheated": "burnt",
+    "broken plug": "cracked housing", "broken housing": "cracked housing",
+    "broken lock": "cracked housing", "seal gone": "missing seal", "pulled": "stretched",
 }  # fmt: skip
 """What faults are called at the bench, and what they are here (common practice)."""
 
@@ -72,6 +81,8 @@ def _distance(text: str, network: Network) -> Fields:
 def _measured(text: str, _: Network) -> Fields:
     if not text.strip():
         return {"seen": ""}
+    if re.search(r"mm\s*(?:2|²|\^2)|awg", text, re.IGNORECASE):  # its size, as it is printed on it
+        return {"seen": text.strip(), "size": read_size(text)}
     return {"seen": text.strip(), "size": reckon(text).metric}
 
 
@@ -177,7 +188,8 @@ FOUND_FIELDS: tuple[Field[Any], ...] = (
 FAULT_FIELDS: tuple[Field[Any], ...] = (
     Field("On", "A wire L4, a stretch B3 or a node N2",
           lambda f: f.on, lambda text, _: {"on": text.strip().upper()}),
-    Field("Fault", "One of: " + ", ".join(get_args(FaultKind)),
+    Field("Fault", "One of: " + ", ".join(get_args(FaultKind)) + "; or what you call it: bad crimp, "
+          "bent pin, corroded, brittle, rubbed, cooked",
           lambda f: f.kind, one_of("kind", FaultKind, EVERYDAY),
           words_of(FaultKind)),
     Field("At", "How far from the start of what it is on",

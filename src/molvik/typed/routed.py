@@ -8,7 +8,7 @@ from molvik.model.job import Job
 from molvik.model.routing import Joint, Kind, NewLoom, Run, Zone
 from molvik.netlist.network import Network
 from molvik.numbers import read_number
-from molvik.parsing.quantities import read_length_m, read_temperature_c
+from molvik.parsing.quantities import read_length_m, read_surface_c
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
 from molvik.typed.field import (
@@ -153,7 +153,7 @@ ZONE_FIELDS: tuple[Field[Zone], ...] = (
           "engine bay", lambda z: z.place, chosen("place", PLACES, "place"),
           tuple(code for code in PLACES if code)),
     Field("Hot surface", "Beside it: 500, or 900 F; empty without one",
-          lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_temperature_c)),
+          lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_surface_c)),
     Field("Distance", "Of the hot surface, mm", lambda z: number_text(z.distance_mm, "mm"),
           millimetres("distance_mm"), unit="mm"),
     Field("Shield", "yes: something bright stands between", lambda z: YES[z.shielded or None],
