@@ -1,6 +1,7 @@
 """Routing in the real window: a loom typed from nothing, ways followed, lengths taken."""
 
 import json
+import random
 import threading
 from functools import partial
 from pathlib import Path
@@ -71,6 +72,33 @@ def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(
     while window.store.history.canUndo() and window.store.job.routing.looms:
         window.store.history.undo()
     assert shown.guide.isVisible()
+
+
+@pytest.mark.parametrize("column", ["From", "To", "Length"])
+@pytest.mark.parametrize("order", [Qt.SortOrder.AscendingOrder, Qt.SortOrder.DescendingOrder])
+def test_stretches_pasted_into_a_sorted_table_stay_whole(
+    window: MainWindow, qtbot: QtBot, column: str, order: Qt.SortOrder
+) -> None:
+    """After a click on a heading the row just made stands anywhere: cells went to others."""
+    shown = routing_of(window)
+    qtbot.mouseClick(shown.guide.buttons[0], LEFT)
+    table = shown.tables["Stretches"]
+    titles = [one.title for one in table.things.columns]
+    at = next(n for n, title in enumerate(titles) if title.startswith(column))
+    table.sortByColumn(at, order)
+    chance = random.Random(7)
+    rows = [(f"N{chance.randrange(1000)} {n}", f"M{chance.randrange(1000)} {n}", f"{n * 37 % 900}")
+            for n in range(1, 19)]  # fmt: skip
+    new = table.things.index(len(table.things.things) - 1, titles.index("From"))
+    table.setCurrentIndex(new)
+    table.paste("\n".join(f"{a}\t{b}\t{mm} mm" for a, b, mm in rows))
+    routing = window.store.job.routing
+    named = {joint.code: joint.name for joint in routing.joints}
+    found = {
+        (named[run.start], named[run.finish], round(1000 * (run.length_m or 0)))
+        for run in routing.runs
+    }
+    assert found == {(a, b, int(mm)) for a, b, mm in rows}
 
 
 def test_a_stretch_is_typed_from_left_to_right_with_enter_alone(

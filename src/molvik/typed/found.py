@@ -188,8 +188,8 @@ FOUND_FIELDS: tuple[Field[Any], ...] = (
 FAULT_FIELDS: tuple[Field[Any], ...] = (
     Field("On", "A wire L4, a stretch B3 or a node N2",
           lambda f: f.on, lambda text, _: {"on": text.strip().upper()}),
-    Field("Fault", "One of: " + ", ".join(get_args(FaultKind)) + "; or what you call it: bad crimp, "
-          "bent pin, corroded, brittle, rubbed, cooked",
+    Field("Fault", "One of: " + ", ".join(get_args(FaultKind)) + "; or what you call it: bad "
+          "crimp, bent pin, corroded, brittle, rubbed, cooked",
           lambda f: f.kind, one_of("kind", FaultKind, EVERYDAY),
           words_of(FaultKind)),
     Field("At", "How far from the start of what it is on",

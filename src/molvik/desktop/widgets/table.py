@@ -335,12 +335,13 @@ class ThingsTable(QTableView, Generic[Thing]):
                 continue
             if key is None and not cell.strip():
                 continue
-            before = len(self.things.things)
+            before = {self.things.key(thing) for thing in self.things.things}
             row = self.things.row_of(key or "")
             done = self.things.setData(self.things.index(row, number), cell.strip())
-            if key is None and done and len(self.things.things) > before:
-                # The thing just made stands before the empty row.
-                key = self.things.key(self.things.things[-2])
+            if key is None and done:
+                # By its key: where the thing just made stands is for the table's order to say.
+                made = {self.things.key(thing) for thing in self.things.things} - before
+                key = made.pop() if len(made) == 1 else None
 
     def event(self, event: QEvent) -> bool:
         """Let single letters reach the table before they are taken as shortcuts."""
