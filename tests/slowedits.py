@@ -56,7 +56,8 @@ def edit_slowly(
             last = time.perf_counter()
         held.append(longest)
 
-    spin(lambda: window.is_at_rest)
+    window.get_ready()  # as on the first screen of the program: pages stay when a job is closed
+    spin(lambda: window.is_at_rest and len(window.pages) == len(STAGES))
     begun, most, count = megabytes(), 0.0, 0
     ends = time.monotonic() + seconds
     while count < times if times is not None else time.monotonic() < ends:

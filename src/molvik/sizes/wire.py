@@ -282,12 +282,18 @@ BARE = Criterion(
 """The verdict on a wire that nothing protects."""
 
 
+def _limiter(asked: SizingCase) -> str:
+    """Say what limits a fault: its fuse, or which things that are more than that."""
+    is_one = " " not in asked.fuse_from and asked.fuse_kind != STEADY
+    return "fuse" if is_one else f"of {asked.fuse_from}"
+
+
 def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
     allowed = largest_fuse_a(size, asked, asked.fuse_kind)
     margin = _free(fuse_a, allowed)
     return Criterion(
         "fuse",
-        f"{figures(fuse_a)} A {'of ' + asked.fuse_from if asked.fuse_from else 'fuse'}",
+        f"{figures(fuse_a)} A {_limiter(asked)}",
         f"{figures(allowed)} A protects it",
         margin,
         STEADY_WHY if asked.fuse_kind == STEADY else FUSE_WHY,
