@@ -24,7 +24,7 @@ from molvik.cli import main
 from molvik.demo import PHOTOS
 from molvik.desktop import filequestions, jobfiles
 from molvik.desktop.questions import Question
-from molvik.desktop.window import MainWindow
+from molvik.desktop.window import FIRST_STAGE, MainWindow
 from molvik.electrics import Electrics
 from molvik.files.jobfile import open_job, read_job
 from molvik.files.photobox import PhotoBox
@@ -335,6 +335,24 @@ def test_a_page_out_of_view_holds_nothing_that_was_computed(
         return [name for name, one in seen if one() is not None]
 
     qtbot.waitUntil(lambda: not kept())
+
+
+def test_nothing_said_of_a_job_stands_in_the_next(window: MainWindow, tmp_path: Path) -> None:
+    window.files.open_demo("plover")
+    window.go(len(STAGES) - 1)
+    sheets = page(window, "Sheets")
+    assert window.files.save_as(tmp_path / "a.molvik")
+    sheets.notice.say("The folder cannot be written.")
+    sheets.done.setText("Written into a folder")
+    sheets.done.show()
+    window.files.new()
+    assert window.stage == FIRST_STAGE, "it opens where its work begins"
+    assert not window.notice.isVisible()
+    window.go(len(STAGES) - 1)
+    assert not sheets.notice.isVisible()
+    assert sheets.done.isHidden()
+    window.files.open(tmp_path / "a.molvik")
+    assert window.stage == len(STAGES) - 1, "a file is taken up where the work is"
 
 
 def test_a_latin_1_terminal_gets_its_answer(path: Path) -> None:

@@ -167,7 +167,8 @@ class MainWindow(QMainWindow):
             self.in_hand.show_findings(())
             for page in self.pages.values():
                 page.begin()
-            self.go(self.stage)
+            # A file is taken up where the work is; what begins, where work begins.
+            self.go(self.stage if self.files.has_file else FIRST_STAGE)
         else:
             self.welcome.show_lists(self.files.recent(), leftovers())
             for page in self.pages.values():

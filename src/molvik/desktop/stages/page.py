@@ -83,6 +83,7 @@ class StagePage(QWidget):
 
     def begin(self) -> None:
         """Another job was opened: begin as with the first, with nothing carried over."""
+        self.notice.say("")
         for tabs in self.findChildren(QTabWidget):
             tabs.setCurrentIndex(0)
 

@@ -137,6 +137,11 @@ class SheetsPage(StagePage):
         self._sheets: tuple[Sheet, ...] = ()
         self._making: Task | None = None
 
+    def begin(self) -> None:
+        """Another job was opened: what was written is of the one before."""
+        super().begin()
+        self.done.hide()
+
     def refresh(self) -> None:
         """Show the sheets of the job as it stands, once they are made: one of them says what was
         found, which takes as long as looking the job over.

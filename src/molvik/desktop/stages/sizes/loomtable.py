@@ -45,8 +45,10 @@ class Verdicts:
 
     def least(self, wire: Wire) -> str:
         """Return the smallest size that passes."""
-        found = self._look().least_sizes
-        return str(found[wire.code] or "none passes") if wire.code in found else ""
+        found, asked = self._look().least_sizes, self._look().sizing_cases
+        if wire.code not in found:
+            return ""
+        return str(found[wire.code] or ("a fuse" if asked[wire.code].bare else "none passes"))
 
     def needs_more(self, wire: Wire) -> str:
         """Return the role of what a wire needs: loud where it is more than it has."""
