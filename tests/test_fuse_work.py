@@ -362,7 +362,7 @@ def test_the_table_shows_what_uses_most_of_its_limit_first(demo_window: MainWind
     hands = [min(c.margin for c in sizings[code].criteria) for code in order]
     assert hands == sorted(hands)
     assert hands[0] < 0
-    assert cell(sizes.table, "W42", "Because").startswith("drop 0.24 of 0.0678 V")
+    assert cell(sizes.table, "W42", "Because").startswith("drop 0.24 of 0.068 V")
     assert cell(sizes.table, "W42", "Needs") == "3 mm²"
     assert cell(sizes.table, "W42", "Used %") == "354"
     assert float(cell(sizes.table, "W42", "Fuse %")) > 100
