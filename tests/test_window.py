@@ -762,6 +762,7 @@ def test_find_by_keyboard(demo_window: MainWindow) -> None:
 def test_the_window_comes_back_as_it_was_left(qtbot: QtBot, tmp_path: Path) -> None:
     first = open_window(qtbot, tmp_path)
     first.files.open_demo()
+    assert first.files.save_as(tmp_path / "a.molvik")
     page(first, "Sizes")
     first.resize(1400, 900)
     first.hand.pick("W42")
@@ -770,7 +771,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot: QtBot, tmp_path: Path) -> N
     first.close()
     again = open_window(qtbot, tmp_path)
     again.resize(1400, 900)
-    again.files.open_demo()
+    again.files.open(tmp_path / "a.molvik")
     again.hand.pick("W42")
     assert STAGES[again.stage].name == "Sizes"
     assert [abs(a - b) < 12 for a, b in zip(again.panels.splitter.sizes(), sizes, strict=True)]
