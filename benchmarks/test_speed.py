@@ -354,7 +354,7 @@ def test_size_1000_wires_in_bundles(benchmark: Any) -> None:
 
 def test_one_quick_sum(benchmark: Any) -> None:
     """Target: 50 ms."""
-    from molvik.sizes.sums import quick
+    from molvik.sizes.quick import quick
 
     assert benchmark(quick, "14 awg 5 m 12 A")
 

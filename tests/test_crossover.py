@@ -403,6 +403,20 @@ def test_nothing_is_put_aside_that_nobody_decided(approach: str) -> None:
     assert finding.severity == "look"
 
 
+@pytest.mark.parametrize("seed", range(20))
+def test_nothing_is_put_aside_whatever_the_words_are(seed: int) -> None:
+    """Words that no list has: abbreviations, other languages, no words at all."""
+    chance = random.Random(seed)
+    words = ("INJ1", "PGND", "Masse Leistung", "Einspritzventil 3", "masse puissance", "87", "KL15",
+             "bobina 2", "", "qzx vrb", "lkj 7", "Sonde -")  # fmt: skip
+    donor = {str(n): chance.choice(words) for n in range(1, 9)}
+    wanted = {str(n): chance.choice(words) for n in range(1, 5)}
+    plan = plan_of(table_job(donor, wanted))
+    assert not {"stowed", "removed"} & {one.action for one in plan.happenings}
+    assert not any(op.kind == "leave" and plan.by_lead[op.lead].action != "joins"
+                   for op in plan.ops)  # fmt: skip
+
+
 def test_confirming_one_lead_puts_no_other_aside() -> None:
     job = table_job({"1": "Fan relay", "2": "Cooling fan relay"}, {"7": "Fan relay"})
     for lead, other in (("C1/1", "C1/2"), ("C1/2", "C1/1")):

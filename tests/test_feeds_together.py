@@ -79,7 +79,7 @@ def test_battery_and_alternator_feed_one_short_together() -> None:
     network = Analysis(job).network
     feeds = [network.feed(wire) for wire in job.wires[1:4]]
     assert feeds[:2] == [Feed(120, "D2"), Feed(120, "D2")]
-    assert feeds[2] == Feed(180, "D2", ("D2", "F1"))
+    assert feeds[2] == Feed(180, "F1", ("D2", "F1")), "its fuse is known by its code"
     finding = told(job, "W4")["fuse-too-large"]
     assert "D2 and F1 together, 180 A" in finding.what
 
@@ -91,6 +91,9 @@ def test_what_the_alternator_alone_feeds_must_bear_all_it_gives() -> None:
     assert finding.severity == "stop"
     assert "D2 can give 120 A, too much for W2, 0.5 mm²" in finding.what
     assert "never opens" in finding.why
+    assert "type its own" not in finding.why
+    usual = replace(job, devices=(job.devices[0], replace(ALTERNATOR, values=()), LAMP))
+    assert "type its own" in told(usual, "W2")["fuse-too-large"].why, "a figure nobody typed"
 
 
 @pytest.mark.parametrize(("ohm", "limit_a", "from_"), [(0.001, 30.0, "F1"), (1.0, 14.4, "D3")])
@@ -135,6 +138,8 @@ def test_what_all_current_comes_back_through_bears_the_main_fuse() -> None:
     for size, burns in ((6, True), (35, False)):
         job = job_of(wires.format(size), LAMP, fuses=(Fuse("F1", "Main", 100, "bolt-down"),))
         assert ("fuse-too-large" in told(job, "W4")) is burns
+        if burns:
+            assert "Never a fuse in an earth" in told(job, "W4")["fuse-too-large"].remedy
         assert "fuse-too-large" not in told(job, "W3"), "one of several that come back there"
 
 
@@ -151,6 +156,14 @@ def test_large_blades_are_slower_and_a_usual_rating() -> None:
     large, small = (largest_protecting_a(size, INSULATIONS["C125"], 60.0, curve_of("blade", a))
                     for a in (60, 40))  # fmt: skip
     assert large <= small
+
+
+def test_a_starters_cable_whose_end_is_loose_is_not_accused_yet() -> None:
+    job = job_of("D1/+ D9/+ 50, D1/- E1 50", LAMP)
+    loose = replace(job.wires[0], finish=End(), use="starter")
+    job = replace(job, wires=(loose, job.wires[1]))
+    assert "no-fuse" not in told(job, "W1")
+    assert "no-fuse" in told(replace(job, wires=(replace(loose, use=""), job.wires[1])), "W1")
 
 
 @pytest.mark.parametrize("seed", range(40))

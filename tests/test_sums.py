@@ -22,7 +22,8 @@ from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.insulation import insulation
 from molvik.search import search
 from molvik.sizes import sums
-from molvik.sizes.sums import AMBIENT_C, USUAL, quick
+from molvik.sizes.quick import quick
+from molvik.sizes.sums import AMBIENT_C, USUAL
 from sums_worked import WORKED
 
 
@@ -249,7 +250,6 @@ def test_an_answer_says_what_it_took_and_what_it_did_not(line: str, words: str) 
         ("2.5 mm2 8 m 3 %", "no use of 3 %"), ("12 A 3 A 5 m", "One current at a time"),
         ("14 awg 5 m 3 m 12 A", "One length at a time"), ("bundle 20000x1 mm2", "20,000 wires"),
         ("bundle 20,000x1 mm2 2 A", "not likely"), ("moon 5 m 12 A", "not understood"),
-        ("cable 180 A 1.5 m 3 %", "no use of 3 %"), ("power 2 ohm 3 A 12 V", "One current"),
     ],
 )  # fmt: skip
 def test_what_would_change_the_answer_is_never_dropped(line: str, said: str) -> None:
@@ -312,6 +312,22 @@ def test_a_small_voltage_is_what_may_be_lost() -> None:
     assert "That is within the" in answer("4 mm2 8 m 20 A 1.5 V").line
     assert "of 24 V" in answer("4 mm2 8 m 20 A 24 V 0.5 V").line
     assert answer("20 A 8 m 0.5 V").values == answer(f"20 A 8 m {50 / 12:.6f} %").values
+
+
+@pytest.mark.parametrize("cable", ["starter cable 180 A 1.5 m", "charge cable 130 A 1.2 m"])
+def test_what_a_cable_may_lose_is_not_taken_for_its_supply(cable: str) -> None:
+    """0.12 V of 12 V is 1 %, and less than is usual: never a thinner cable."""
+    strict, usual = answer(f"{cable} 0.12 V"), answer(cable)
+    assert "of 12 V" in " ".join(strict.working)
+    assert (
+        read_size(str(strict.values["metric"])).value > read_size(str(usual.values["metric"])).value
+    )
+    assert answer(f"{cable} 12 V 0.12 V").values == strict.values
+
+
+def test_a_power_is_no_load_in_a_sum_about_a_power() -> None:
+    with pytest.raises(QuantityError, match="voltage across it or the current"):
+        quick("power 560 ohm 20 W")
 
 
 def test_a_power_is_taken_as_the_current_it_takes() -> None:

@@ -9,7 +9,7 @@ from molvik.model.parts import Colour, Connector, End, Wire
 from molvik.parsing.colours import ColourError, read_any_colour
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
-from molvik.sizes.sums import quick
+from molvik.sizes.quick import quick
 
 MOST = 60
 

@@ -25,8 +25,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _calc(parsed: argparse.Namespace) -> int:
+    from molvik.sizes.quick import quick
     from molvik.sizes.sumline import HELP
-    from molvik.sizes.sums import quick
 
     words = list(parsed.what)
     for value, unit in (

@@ -96,10 +96,9 @@ def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
 
 def _print_plan(plan: "Plan", ticked: set[str]) -> None:
     """Print what is to be decided, the steps in order, and what is wrong."""
-    for match in plan.matches:
-        if not match.settled:
-            to = f"{match.want.place} {match.want.function}" if match.want else "nothing"
-            print(f"decide: {match.lead.place} {match.lead.function} to {to}? {match.reason}")
+    for one in plan.undecided:
+        to = f" to {one.end} {one.want.function}" if one.want else ""
+        print(f"decide: {one.place} {one.function}{to}? {one.reason}")
     for number, step in enumerate(plan.steps, start=1):
         if step.first:
             print(f"      {step.first}")

@@ -76,6 +76,16 @@ class Plan:
                 found.append(self._new(want, found))
         return tuple(found)
 
+    @cached_property
+    def undecided(self) -> tuple[Happening, ...]:
+        """The leads that wait for the user's word."""
+        return tuple(one for one in self.happenings if one.action == "undecided")
+
+    @cached_property
+    def unproposed(self) -> tuple[Happening, ...]:
+        """Those of them for which no cavity is proposed."""
+        return tuple(one for one in self.undecided if not one.end)
+
     def _lead(self, match: Match) -> Happening:
         lead, want = match.lead, match.want
         extension = next((e for e in self.set.extensions if e.lead == lead.place), None)

@@ -200,11 +200,10 @@ class JobFiles(QObject):
         if origin is not None:
             try:
                 file, lock = self._open(origin)
+                problem = "" if file is not None else f"{origin.name} was not waited for."
             except JobFileError as error:
-                remark = f"{error} The job was taken up without what lay in it."
-            else:
-                if file is None:
-                    remark = f"{origin.name} was not opened: the disk does not answer."
+                problem = str(error)
+            remark = f"{problem} The job was taken up without what lay in it." if problem else ""
         # A file saved since the crash must not be overwritten by what was kept before it.
         saved_at = file.path.stat().st_mtime if file is not None else 0.0
         belongs = lock is not None and 0 < saved_at <= leftover.at.timestamp()

@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.widgets.small import Notice, button, column, copyable, label, row
-from molvik.sizes.sums import quick
+from molvik.sizes.quick import quick
 
 EXAMPLES = (
     ("What does a wire lose?", "14 awg 5 m 12 A"),

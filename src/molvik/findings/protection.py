@@ -8,6 +8,7 @@ from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import STEADY, carries_share, surely_opens
 from molvik.findings.finding import Figure, Finding, share
 from molvik.model.parts import End, Fuse, Wire
+from molvik.netlist.feeds import Feed
 from molvik.netlist.network import Network
 from molvik.netlist.search import Reach
 from molvik.netlist.states import RUN
@@ -54,10 +55,8 @@ def _how_long(wire: Wire) -> str:
 def no_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A wire with no fuse at all before it is a stop; the starter cable is not."""
     for wire, to_fuse in _unfused(analysis):
-        behind = analysis.network.ahead.get(wire.code)
-        if to_fuse or (behind is not None and behind.fuses):
-            continue
-        if wire.use == "starter" and behind is not None and behind.may_be_a_starters:
+        behind = analysis.network.ahead(wire.code)
+        if to_fuse or behind.fuses or (wire.use == "starter" and behind.may_be_a_starters):
             continue
         yield Finding(
             "no-fuse",
@@ -130,22 +129,44 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             thick = _steps_down_from(analysis, wire, fuse)
             steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
             is_steady = asked.fuse_kind == STEADY
+            harm = "In a fault the wire burns and the fuse does not."
+            if is_steady:
+                harm = "It never opens: in a fault the wire burns."
+            harm += _usual_figure(analysis, feed)
             yield Finding(
                 "fuse-too-large",
                 "stop",
                 code,
                 f"{_too_much(asked, fuse_a)} for {code}, {sizing.size}: at most "
                 f"{figures(allowed)} A {'is borne' if is_steady else 'protects it'}.{steps}",
-                (
-                    "It never opens: in a fault the wire burns."
-                    if is_steady
-                    else "In a fault the wire burns and the fuse does not."
-                )
-                + only_unknown(sizing.size, asked, "fuse"),
-                "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps "
-                "down.",
+                harm + only_unknown(sizing.size, asked, "fuse"),
+                _remedy(analysis, code, is_steady=is_steady),
                 (Figure("the fuse against what the wire stands", share(fuse_a, allowed), "%"),),
             )
+
+
+def _usual_figure(analysis: Analysis, feed: Feed | None) -> str:
+    """Say that what an alternator gives is the usual figure, where nobody typed its own."""
+    limits = (feed.by or (feed.fuse,)) if feed else ()
+    usual = [
+        device.code
+        for device in analysis.job.devices
+        if device.code in limits and device.kind == "alternator"
+        and "most A" not in dict(device.values)
+    ]  # fmt: skip
+    if not usual:
+        return ""
+    return f" What {' and '.join(usual)} gives is what one usually gives: type its own."
+
+
+def _remedy(analysis: Analysis, code: str, *, is_steady: bool) -> str:
+    if code in analysis.network.returns:
+        return "A thicker cable: as thick as what feeds that fuse. Never a fuse in an earth."
+    if code in analysis.network.every_ahead:
+        return "A thicker wire, a smaller fuse there, or one at the battery end of this wire."
+    if is_steady:
+        return "A thicker wire, or a fuse of its own where it begins."
+    return "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps down."
 
 
 def _too_much(asked: SizingCase, fuse_a: float) -> str:

@@ -32,11 +32,7 @@ def left_undone(analysis: Analysis) -> Iterator[Finding]:
     when there are feeds, earths, injectors or coils among them.
     """
     for code, plan in analysis.plans.items():
-        waiting = [
-            happening.match
-            for happening in plan.happenings
-            if happening.action == "undecided" and not happening.end and happening.match
-        ]
+        waiting = [one.match for one in plan.unproposed if one.match]
         if not waiting:
             continue
         vital = [match for match in waiting if _is_vital(match)]
@@ -79,8 +75,7 @@ def needs_converter(analysis: Analysis) -> Iterator[Finding]:
 
 def _unsettled(analysis: Analysis) -> Iterator[tuple[Match, str]]:
     for code, plan in analysis.plans.items():
-        waiting = (one.match for one in plan.happenings if one.action == "undecided")
-        yield from ((match, code) for match in waiting if match is not None)
+        yield from ((one.match, code) for one in plan.undecided if one.match)
 
 
 def _asks(match: Match) -> str:

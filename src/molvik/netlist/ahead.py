@@ -31,6 +31,10 @@ class Ahead(NamedTuple):
         return self.starter or not self.others
 
 
+UNKNOWN = Ahead((), starter=False, others=False)
+"""What a wire leads to whose other end is loose."""
+
+
 def ahead(network: "Network") -> Mapping[str, Ahead]:
     """Return what each wire without a fuse before it leads to."""
     job, feeds = network.job, network.feeds
@@ -67,8 +71,7 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
     for number in range(len(parts.nodes) - 1, -1, -1):
         by = parts.by[number]
         if by is not None:
-            a, b, code = links[by]
-            above = parts.of[a] if parts.of[b] == number else parts.of[b]
+            code, above = links[by][2], parts.under[number]
             behind[above] |= behind[number]
             starts[above] = starts[above] or starts[number]
             draws[above] = draws[above] or draws[number]

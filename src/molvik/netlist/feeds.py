@@ -41,8 +41,8 @@ class Feed(NamedTuple):
     """What can flow into a short on a net or through a wire.
 
     limit_a: the largest fault current, A, that can last for ever, infinite where nothing limits it.
-    fuse: the code of the fuse that does; of several, and of what is no fuse, the widest. by: the
-    codes of all that limit it together.
+    fuse: the code of the widest fuse that does, or of what does where it is none. by: the codes of
+    all that limit it together, where there is more than one.
     """
 
     limit_a: float
@@ -52,7 +52,7 @@ class Feed(NamedTuple):
     @property
     def named(self) -> str:
         """What limits it, in words."""
-        return " and ".join(self.by) if len(self.by) > 1 else self.fuse
+        return " and ".join(self.by) or self.fuse
 
 
 ENDLESS = Feed(math.inf, "")
@@ -90,16 +90,12 @@ def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
         ends = End(fuse.code, "in"), End(fuse.code, "out")
         made.append(_edge(net_of, ends, fuse.rating_a, fuse.code))
     for device in job.devices:
-        plus = End(device.code, "+")
         match type_of(device).acts_as:
             case "battery":
-                made.append(Edge(SOURCES, _at(net_of, plus), math.inf, ends=(None, plus)))
+                made.append(_source(net_of, End(device.code, "+"), math.inf, ""))
             case "alternator":
-                plus = End(device.code, "B+")
                 most_a = value(device, "most A", job.settings.system_v)
-                made.append(
-                    Edge(SOURCES, _at(net_of, plus), most_a, device.code, False, (None, plus))
-                )
+                made.append(_source(net_of, End(device.code, "B+"), most_a, device.code))
         ohm = _low_ohm(device, job.settings.system_v)
         if ohm is not None and volts > LEAST_A * ohm:
             ends = End(device.code, device.terminals[0]), End(device.code, device.terminals[1])
@@ -122,6 +118,10 @@ def _edge(net_of: Mapping[End, int], ends: tuple[End, End], width: float, code: 
     return Edge(_at(net_of, ends[0]), _at(net_of, ends[1]), width, code, ends=ends)
 
 
+def _source(net_of: Mapping[End, int], plus: End, width: float, code: str) -> Edge:
+    return Edge(SOURCES, _at(net_of, plus), width, code, both=False, ends=(None, plus))
+
+
 def _low_ohm(device: Device, system_v: float) -> float | None:
     """Return the resistance of a shunt, a ballast or the like, which other current goes through."""
     kind = type_of(device)
@@ -136,6 +136,7 @@ class _Finder:
     ) -> None:
         self._job, self._net_of, self._touching = job, net_of, touching
         self._devices = {device.code: device for device in job.devices}
+        self._fuses = {fuse.code for fuse in job.fuses}
         self.wires: dict[str, Feed] = {}
 
     def find(self, edges: list[Edge]) -> dict[Place, Feed]:
@@ -171,7 +172,7 @@ class _Finder:
         """
         for node in nodes:
             if node != SOURCES:
-                found[node] = _least(before, self._most(edges, node))
+                found[node] = self._least(before, self._most(edges, node))
         wires: dict[int, list[Wire]] = {node: [] for node in nodes if isinstance(node, int)}
         for wire in self._job.wires:
             net = self._net_of.get(wire.start)
@@ -195,7 +196,13 @@ class _Finder:
                 split = [_split(edge, net, there) for edge in edges]
                 flows = [self._most(split, (net, side)) for side in (True, False)]
                 widest = max(flows, key=lambda flow: flow.amps)
-                self.wires[wire.code] = _least(before, widest)
+                self.wires[wire.code] = self._least(before, widest)
+
+    def _least(self, before: Feed, flow: Flow) -> Feed:
+        if flow.amps >= before.limit_a or not flow.limits:
+            return before
+        fuse = next((code for code in flow.limits if code in self._fuses), flow.limits[0])
+        return Feed(flow.amps, fuse, flow.limits if len(flow.limits) > 1 else ())
 
     def _most(self, edges: list[Edge], end: Node) -> Flow:
         """Return the most that can flow to a place in any position of what switches."""
@@ -224,9 +231,8 @@ def _parted(
     for number in range(len(parts.nodes) - 1, 0, -1):
         by = parts.by[number]
         assert by is not None
-        a, b, wire = links[by]
-        above = parts.of[a] if parts.of[b] == number else parts.of[b]
-        below[above] |= below[number]
+        wire = links[by][2]
+        below[parts.under[number]] |= below[number]
         if wire is not None:
             found[wire] = frozenset(below[number])
     return found
@@ -243,12 +249,6 @@ def _split(edge: Edge, net: int, there: frozenset[End]) -> Edge:
 
 def _narrower(before: Feed, edge: Edge) -> Feed:
     return before if edge.width >= before.limit_a else Feed(edge.width, edge.code)
-
-
-def _least(before: Feed, flow: Flow) -> Feed:
-    if flow.amps >= before.limit_a or not flow.limits:
-        return before
-    return Feed(flow.amps, flow.limits[0], flow.limits if len(flow.limits) > 1 else ())
 
 
 def _at(net_of: Mapping[End, int], end: End) -> Place:

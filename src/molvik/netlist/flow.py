@@ -75,12 +75,13 @@ def most(edges: Sequence[Edge], start: Node, end: Node) -> Flow:
 class Parts(NamedTuple):
     """A graph as what hangs together by more than one edge. of: the number of each node's part.
     nodes: of each part, in an order in which each comes after the one it hangs by. by: the edge it
-    hangs by, none for the first.
+    hangs by, none for the first. under: the part it hangs on by that; the first on itself.
     """
 
     of: dict[Node, int]
     nodes: list[list[Node]]
     by: list[int | None]
+    under: list[int]
 
 
 def two_edge_connected(edges: Sequence[Edge], start: Node) -> Parts:
@@ -115,12 +116,13 @@ def two_edge_connected(edges: Sequence[Edge], start: Node) -> Parts:
             stack.pop()
             if node in above:
                 low[above[node]] = min(low[above[node]], low[node])
-    parts = Parts({}, [], [])
+    parts = Parts({}, [], [], [])
     for node in order:
         if node == start or low[node] == entered[node]:
             parts.of[node] = len(parts.nodes)
             parts.nodes.append([])
             parts.by.append(came[node])
+            parts.under.append(parts.of[above[node]] if node in above else 0)
         else:
             parts.of[node] = parts.of[above[node]]
         parts.nodes[parts.of[node]].append(node)

@@ -8,7 +8,7 @@ from molvik.lazy import cached_property
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
-from molvik.netlist.ahead import Ahead, ahead
+from molvik.netlist.ahead import UNKNOWN, Ahead, ahead
 from molvik.netlist.feeds import Feed, Feeds, find_feeds
 from molvik.netlist.passing import terminals_named
 from molvik.netlist.returns import returns
@@ -55,7 +55,7 @@ class Network:
             "touching",
             "net_of",
             "every_feed",
-            "ahead",
+            "every_ahead",
             "returns",
         ):
             if name in known:
@@ -161,9 +161,13 @@ class Network:
         return self.every_feed.nets
 
     @cached_property
-    def ahead(self) -> Mapping[str, Ahead]:
+    def every_ahead(self) -> Mapping[str, Ahead]:
         """What each wire without a fuse before it leads to."""
         return ahead(self)
+
+    def ahead(self, code: str) -> Ahead:
+        """Return what a wire without a fuse before it leads to."""
+        return self.every_ahead.get(code, UNKNOWN)
 
     @cached_property
     def returns(self) -> Mapping[str, Feed]:

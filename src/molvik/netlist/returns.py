@@ -42,10 +42,10 @@ def returns(network: "Network") -> Mapping[str, Feed]:
     while metal:  # from the metal back to the battery
         by = parts.by[metal]
         assert by is not None
-        a, b, code = links[by]
+        code = links[by][2]
         if code:
             found[code] = Feed(largest.rating_a, largest.code)
-        metal = parts.of[a] if parts.of[b] == metal else parts.of[b]
+        metal = parts.under[metal]
     return found
 
 

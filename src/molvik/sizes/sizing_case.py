@@ -240,10 +240,10 @@ def _protected(
         return back.limit_a, _slowest(network, back), f"{back.fuse}, back through it", False
     if math.isfinite(feed.limit_a):
         return feed.limit_a, _slowest(network, feed), feed.named, False
-    behind = network.ahead.get(wire.code)
-    if behind is None or not behind.fuses:
-        starter = behind is not None and behind.may_be_a_starters and wire.use == "starter"
-        return math.inf, "blade", "", not starter
+    behind = network.ahead(wire.code)
+    if not behind.fuses:
+        is_starters = wire.use == "starter" and behind.may_be_a_starters
+        return math.inf, "blade", "", not is_starters
     largest = behind.fuses[0]
     curve = curve_of(largest.kind, largest.rating_a)
     return largest.rating_a, curve, f"{largest.code} behind it", False

@@ -111,10 +111,16 @@ def verdict(wire: Wire, sizing: Sizing | None, least: WireSize | None) -> tuple[
     return words, "look" if group_of(sizing) == "tight" else "proved"
 
 
+def _reason(criterion: Criterion) -> str:
+    if criterion.name == "fuse" and not criterion.has.endswith("fuse"):
+        return f"in a fault it must bear {criterion.has}"
+    return FAILS_WITH[criterion.name]
+
+
 def _fails(name: str, sizing: Sizing, least: WireSize | None) -> str:
     """Return why a wire fails, and what it needs."""
     failing = [one for one in sizing.criteria if not one.passes]
-    reasons = [FAILS_WITH[one.name] for one in sorted(failing, key=lambda one: one.margin)]
+    reasons = [_reason(one) for one in sorted(failing, key=lambda one: one.margin)]
     joined = " and ".join(filter(None, (", ".join(reasons[:-1]), reasons[-1])))
     if all(one.name == "terminal" for one in failing):
         return f"{name}: {sizing.size} is enough, but {joined}."

@@ -335,7 +335,7 @@ class ThingsTable(QTableView, Generic[Thing]):
                 continue
             if key is None and not cell.strip():
                 continue
-            before = {self.things.key(thing) for thing in self.things.things}
+            before = set() if key else {self.things.key(thing) for thing in self.things.things}
             row = self.things.row_of(key or "")
             done = self.things.setData(self.things.index(row, number), cell.strip())
             if key is None and done:

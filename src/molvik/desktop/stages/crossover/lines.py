@@ -110,8 +110,7 @@ def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
             f"{short(happening.end)}?" if happening.end else "?",
             size(happening),
         )
-        for happening in plan.happenings
-        if happening.action == "undecided"
+        for happening in plan.undecided
     ]
     steps = []
     for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
@@ -244,15 +243,6 @@ def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
     return crossover_edits.extend(job, plan.set.code, Extension(lead, length, why.strip()))
 
 
-def unproposed(plan: Plan) -> tuple[str, ...]:
-    """Return the leads that wait for a decision and have no cavity proposed."""
-    return tuple(
-        happening.place
-        for happening in plan.happenings
-        if happening.action == "undecided" and not happening.end
-    )
-
-
 def put_aside(job: Job, plan: Plan, leads: tuple[str, ...], why: str) -> Job:
     """Stow leads, or remove them where the chassis' wiring is what stays, for one reason."""
     aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
@@ -324,7 +314,7 @@ def set_work(analysis: Analysis, repin_set: RepinSet) -> Work:
     """Return a repin set as an entry of the list, with how far it is."""
     plan, done = analysis.plans[repin_set.code], ticks_of(analysis.network, repin_set.code)
     finished = sum(step.is_done(done) for step in plan.steps)
-    left = sum(happening.action == "undecided" for happening in plan.happenings)
+    left = len(plan.undecided)
     state = "all done" if finished == len(plan.steps) else f"{finished}/{len(plan.steps)}"
     under = f"{left} to decide" if left else f"{repin_set.code} · all decided"
     return Work(repin_set.code, repin_set.name, state, under=under)

@@ -24,7 +24,6 @@ from molvik.desktop.stages.crossover.lines import (
     put_aside,
     rows_of,
     set_work,
-    unproposed,
 )
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.crossover.settling import Settling, ask_reason
@@ -177,7 +176,7 @@ class CrossoverPage(StagePage):
         problems = problems_of(plan, ticked)
         more = f" ({len(problems) - 1} more)" if len(problems) > 1 else ""
         self.notice.say(f"{problems[0]}{more}" if problems else "")
-        self.rest_button.setVisible(bool(unproposed(plan)))
+        self.rest_button.setVisible(bool(plan.unproposed))
         self.best.setVisible(bool(plan.set.order))
         self.fresh.setVisible(bool(plan.set.start))
         self.bench_button.setText("Step at the bench" if plan.steps else "Nothing to do")
@@ -297,9 +296,9 @@ class CrossoverPage(StagePage):
     def stow_rest(self) -> None:
         """Put aside all leads that nothing is proposed for, for one reason."""
         plan = self.plan()
-        leads = unproposed(plan) if plan is not None else ()
-        if plan is None or not leads:
+        if plan is None or not plan.unproposed:
             return
+        leads = tuple(happening.place for happening in plan.unproposed)
         word = "remove" if plan.set.approach == "chassis wiring" else "stow"
         why = ask_reason(self, word, f"{len(leads)} leads without a cavity")
         if why is not None:
