@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, cell, give_up, looked_over, page, type_cell
 from molvik.crossover.plan import Happening
 from molvik.desktop.logbook import JotDialog
-from molvik.desktop.questions import Question
+from molvik.desktop.questions import LineQuestion, Question
 from molvik.desktop.stages.crossover import settling
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog
@@ -96,9 +96,13 @@ def test_a_cavity_that_cannot_be_is_refused_and_nothing_lost(
     assert plover.store.job.repins[0].decided == ()
 
 
-def test_stow_remove_join_and_longer_are_typed(plover: MainWindow) -> None:
+def test_stow_remove_join_and_longer_are_typed(plover: MainWindow, qtbot: QtBot) -> None:
     shown = crossover(plover)
     type_cell(shown.table, "C1/58", "Goes to", "remove")
+    assert "Say why" in shown.notice.text()
+    give_up(qtbot, shown.table, "remove")
+    assert cell(shown.table, "C1/58", "What happens") == "decide"
+    type_cell(shown.table, "C1/58", "Goes to", "remove, it has no immobiliser")
     assert cell(shown.table, "C1/58", "What happens") == "removed"
     type_cell(shown.table, "C1/47", "Goes to", "join 49")
     assert cell(shown.table, "C1/47", "Goes to") == "to C2/49"
@@ -118,6 +122,30 @@ def happening(window: MainWindow, lead: str) -> Happening:
     plan = crossover(window).plan()
     assert plan is not None
     return plan.by_lead[lead]
+
+
+def test_a_lead_is_put_aside_for_a_reason_that_somebody_gave(plover: MainWindow) -> None:
+    """No reason stands there to be taken with Enter."""
+    shown = crossover(plover)
+    shown.table.pick("C1/58")
+    plover.hand.pick("W40")
+    said: list[str] = []
+
+    def nothing_then_a_reason(dialog: LineQuestion) -> None:
+        assert "C1/58 Immobiliser line" in dialog.words.text()
+        assert dialog.typed == ""
+        dialog.accept()
+        said.append(dialog.notice.text())
+        dialog.type("  it has no immobiliser ")
+
+    answer(LineQuestion, nothing_then_a_reason)
+    pressed(shown.card.button_of("stow"))
+    assert "Say why" in said[0]
+    assert happening(plover, "C1/58").reason == "you decided: stow, it has no immobiliser"
+    plover.store.history.undo()
+    answer(LineQuestion, lambda dialog: dialog.reject())
+    pressed(shown.card.button_of("stow"))
+    assert happening(plover, "C1/58").action == "undecided"
 
 
 def test_all_that_nothing_is_proposed_for_is_put_aside_at_once_with_a_reason(

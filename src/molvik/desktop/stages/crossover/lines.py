@@ -145,6 +145,14 @@ ASIDE = r"(stow|cap|none|nothing|-|remove|out)(?:[\s,:]+(.*))?"
 """What is typed of a lead that is put aside, and why."""
 
 
+def reason_of(text: str) -> str:
+    """Read why a lead is put aside. Raises ValueError without a word."""
+    tidy = " ".join(text.split())
+    if not tidy:
+        raise ValueError("Say why it is put aside: stow, not used in this vehicle.")
+    return tidy
+
+
 def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     """Read where a lead goes: a cavity, stow, remove, or join and a cavity; None for whatever is
     proposed. Raises ValueError.
@@ -158,7 +166,7 @@ def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     aside = re.fullmatch(ASIDE, tidy, re.IGNORECASE)
     if aside is not None:
         out = aside.group(1).lower() in ("remove", "out")
-        return Decided(lead, "remove" if out else "stow", why=aside.group(2) or "")
+        return Decided(lead, "remove" if out else "stow", why=reason_of(aside.group(2) or ""))
     joins = re.fullmatch(r"(?:joins?|to|y)\s+(\S+)", word)
     place = place_of(plan, joins.group(1) if joins else tidy.rstrip("?"))
     return joining(plan, lead, place) if joins else going(plan, lead, place)

@@ -2,11 +2,18 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from molvik.crossover.plan import Happening, Plan
-from molvik.desktop.questions import Answer, question
-from molvik.desktop.stages.crossover.lines import going, joining, occupant, place_of, read_word
+from molvik.desktop.questions import Answer, ask_line, question
+from molvik.desktop.stages.crossover.lines import (
+    going,
+    joining,
+    occupant,
+    place_of,
+    read_word,
+    reason_of,
+)
 from molvik.desktop.store import Store
 from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Disposition, Rejected
@@ -93,21 +100,15 @@ class Settling:
         self._store.do(f"{lead}: {word}", edit)
 
 
-REASONS = (
-    "not used in this vehicle",
-    "what it went to is gone",
-    "kept for later",
-    "replaced by a new wire",
-)
+USUAL = "not used in this vehicle; what it went to is gone; kept for later"
 
 
 def ask_reason(parent: QWidget, word: str, what: str) -> str | None:
     """Ask why leads are put aside; None to leave it. It stands in the plan and on its sheet."""
     verb = {"stow": "cut back and capped", "remove": "taken out of the loom"}[word]
-    text, taken = QInputDialog.getItem(
-        parent, "Why?", f"{what}: why is it {verb}?", list(REASONS), 0, True
-    )
-    return " ".join(text.split()) if taken else None
+    words = f"{what}. Usual reasons: {USUAL}."
+    found = ask_line(parent, f"Why is it {verb}?", words, take=reason_of)
+    return None if found is None else reason_of(found)
 
 
 def _to(plan: Plan, happening: Happening, text: str) -> str:
