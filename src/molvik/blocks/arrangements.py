@@ -94,8 +94,8 @@ def relay_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     load = lay.device(name, "load", values=(("A", amps),))
     lay.feed(fuse)
     lay.wire(f"{fuse}/out", f"{relay}/30", f"{name} relay feed", "RD/WH", amps, 0.4)
-    lay.wire(f"{relay}/87", f"{load}/+", name, "OG", amps)
-    lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
+    lay.wire(f"{relay}/87", f"{load}/{lay.live}", name, "OG", amps)
+    lay.wire(f"{load}/{lay.earthed}", lay.earth(), f"{name} earth", "BK", amps, 0.8)
     lay.wire(lay.key(), f"{relay}/86", f"{name} relay coil", "BK/RD", 0.2)
     lay.wire(f"{relay}/85", lay.earth(), f"{name} relay earth", "BK", 0.2, 0.6)
 
@@ -108,8 +108,8 @@ def fused_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         Position("off"), Position("on", (("1", "2"),))))  # fmt: skip
     lay.feed(fuse)
     lay.wire(f"{fuse}/out", f"{switch}/1", f"{name} switch feed", "RD", amps)
-    lay.wire(f"{switch}/2", f"{load}/+", f"{name} feed", "RD/BU", amps, 0.5)
-    lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
+    lay.wire(f"{switch}/2", f"{load}/{lay.live}", f"{name} feed", "RD/BU", amps, 0.5)
+    lay.wire(f"{load}/{lay.earthed}", lay.earth(), f"{name} earth", "BK", amps, 0.8)
 
 
 def key_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
@@ -119,8 +119,8 @@ def key_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         raise EditError(f"{amps:g} A is much for a key switch: lay a relay feed instead.")
     fuse, load = lay.fuse(name, amps), lay.device(name, "load", values=(("A", amps),))
     lay.wire(lay.key(), f"{fuse}/in", f"{name} fuse feed", "BK/RD", amps, 0.4)
-    lay.wire(f"{fuse}/out", f"{load}/+", f"{name} feed", "BK/YE", amps)
-    lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 0.8)
+    lay.wire(f"{fuse}/out", f"{load}/{lay.live}", f"{name} feed", "BK/YE", amps)
+    lay.wire(f"{load}/{lay.earthed}", lay.earth(), f"{name} earth", "BK", amps, 0.8)
 
 
 def main_relay(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
@@ -161,8 +161,8 @@ def pump(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         Position("tripped"), Position("set", (("1", "2"),))))  # fmt: skip
     lay.feed(fuse)
     lay.wire(f"{fuse}/out", f"{relay}/30", f"{name} relay feed", "RD/BK", amps, 0.4, "pump")
-    lay.wire(f"{relay}/87", f"{load}/+", f"{name} feed", "WH/VT", amps, 3.0, "pump")
-    lay.wire(f"{load}/-", lay.earth(), f"{name} earth", "BK", amps, 1.0, "pump")
+    lay.wire(f"{relay}/87", f"{load}/{lay.live}", f"{name} feed", "WH/VT", amps, 3.0, "pump")
+    lay.wire(f"{load}/{lay.earthed}", lay.earth(), f"{name} earth", "BK", amps, 1.0, "pump")
     lay.wire(lay.key(), f"{crash}/1", "Crash switch feed", "BK/RD", 0.5)
     lay.wire(f"{crash}/2", f"{relay}/86", f"{name} relay coil", "BK/YE", 0.2)
     if given["by"] == "key alone":
@@ -193,8 +193,8 @@ def fans(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         fan = lay.device(name, "motor", values=(("A", amps),))
         lay.feed(fuse)
         lay.wire(f"{fuse}/out", f"{relay}/30", f"{name} relay feed", "RD/VT", amps, 0.4, "pump")
-        lay.wire(f"{relay}/87", f"{fan}/+", name, "VT", amps, 1.2, "pump")
-        lay.wire(f"{fan}/-", lay.earth(), f"{name} earth", "BK", amps, 1.0, "pump")
+        lay.wire(f"{relay}/87", f"{fan}/{lay.live}", name, "VT", amps, 1.2, "pump")
+        lay.wire(f"{fan}/{lay.earthed}", lay.earth(), f"{name} earth", "BK", amps, 1.0, "pump")
         lay.wire(lay.key(), f"{relay}/86", f"{name} relay coil", "BK/RD", 0.2)
         lay.wire(f"{relay}/85", f"{thermostat}/{index + 1}", f"{name} switched", "BU", 0.2)
 
@@ -260,17 +260,17 @@ def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         lamp = lay.device(
             "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0 * share),)
         )
-        diode = lay.device("Charge lamp diode", "diode", ("A", "K"))
+        diode = lay.diode("Charge lamp diode")
         lay.wire(lay.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
-        lay.wire(f"{lamp}/2", f"{diode}/A", "Charge lamp", "BU", 0.2, 0.3)
-        lay.wire(f"{diode}/K", f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
+        lay.wire(f"{lamp}/2", diode[0], "Charge lamp", "BU", 0.2, 0.3)
+        lay.wire(diode[1], f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
     else:
         resistor = lay.device("Excitation resistor", "resistor", ("1", "2"),
                               values=(("ohm", 100.0 * share),))  # fmt: skip
-        diode = lay.device("Excitation diode", "diode", ("A", "K"))
+        diode = lay.diode("Excitation diode")
         lay.wire(lay.key(), f"{resistor}/1", "Excitation feed", "BK/RD", 0.2, 0.5)
-        lay.wire(f"{resistor}/2", f"{diode}/A", "Excitation", "BU/WH", 0.2, 0.3)
-        lay.wire(f"{diode}/K", f"{code}/L", "Excitation to alternator", "BU/WH", 0.2, 1.5)
+        lay.wire(f"{resistor}/2", diode[0], "Excitation", "BU/WH", 0.2, 0.3)
+        lay.wire(diode[1], f"{code}/L", "Excitation to alternator", "BU/WH", 0.2, 1.5)
 
 
 def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
@@ -286,8 +286,8 @@ def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         code = lay.device("Battery isolator", "isolator", ("1", "2", "3", "4", "5", "6"),
                           positions=(Position("off", (("5", "6"),)),
                                      Position("on", (("1", "2"), ("3", "4")))))  # fmt: skip
-        lay.move(f"{battery.code}/+", f"{code}/2")
-        lay.wire(f"{battery.code}/+", f"{code}/1", "Battery to isolator", "RD", 180, 0.25,
+        lay.move(f"{battery.code}/{lay.live}", f"{code}/2")
+        lay.wire(f"{battery.code}/{lay.live}", f"{code}/1", "Battery to isolator", "RD", 180, 0.25,
                  "starter", CABLE)  # fmt: skip
         _run_down(lay, code)
         pair = ("3", "4")
@@ -386,8 +386,8 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     gauge = lay.device("Oil lamp", "warning lamp", ("+", "-"))
     oil = lay.device("Oil pressure switch", "switch", ("1",), case=lay.earth(), positions=(
         Position("standing", (("1", "case"),)), Position("running")))  # fmt: skip
-    lay.wire(f"{fuse}/out", f"{gauge}/+", "Oil lamp feed", "BK/YE", 0.2)
-    lay.wire(f"{gauge}/-", f"{oil}/1", "Oil lamp", "GN", 0.2)
+    lay.wire(f"{fuse}/out", f"{gauge}/{lay.live}", "Oil lamp feed", "BK/YE", 0.2)
+    lay.wire(f"{gauge}/{lay.earthed}", f"{oil}/1", "Oil lamp", "GN", 0.2)
     isolator(lay, {})
 
 

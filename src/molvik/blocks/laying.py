@@ -45,6 +45,7 @@ class CircuitBuilder:
         self._new: list[str] = []
         self._amps: dict[str, float] = {}
         self._earth, self._supply, self._key = earth, supply, key
+        self.live, self.earthed = job.settings.live_pole, job.settings.earthed_pole
 
     # parts
 
@@ -65,11 +66,22 @@ class CircuitBuilder:
         return self.device(name, "relay", ("30", "87", "86", "85"), joins=(("30", "87"),),
                            suppression="resistor")  # fmt: skip
 
-    def device(
-        self, name: str, kind: Any, terminals: tuple[str, ...] = ("+", "-"), **fields: Any
-    ) -> str:
-        """Add a device."""
-        return self._add(Device("", name, kind, terminals, **fields))
+    def device(self, name: str, kind: Any, terminals: tuple[str, ...] = (), **fields: Any) -> str:
+        """Add a device. terminals: its live one and its earthed one without them. Raises EditError
+        for an engine computer where plus is at metal.
+        """
+        if kind == "controller" and self.live != "+":
+            raise EditError(
+                f"{name} needs minus at metal, and this vehicle has plus there: turn the "
+                "vehicle's poles round first, in the job's settings and at its battery."
+            )
+        return self._add(Device("", name, kind, terminals or (self.live, self.earthed), **fields))
+
+    def diode(self, name: str) -> tuple[str, str]:
+        """Add a diode; return the end a feed goes in at, and the one it comes out of."""
+        code = self.device(name, "diode", ("A", "K"))
+        ends = f"{code}/A", f"{code}/K"
+        return ends if self.live == "+" else ends[::-1]
 
     def splice(self, name: str) -> str:
         """Add a splice."""
@@ -86,14 +98,16 @@ class CircuitBuilder:
     # places that every job has, or is given
 
     def battery(self) -> str:
-        """Return where heavy cables are fed: the battery's plus, or its isolator's far side."""
+        """Return where heavy cables are fed: the battery's live pole, or behind its isolator."""
         battery, isolator = self.first("battery"), self.first("isolator")
         if battery is None:
             code = self.device("Battery", "battery")
-            self.wire(f"{code}/-", self.earth(), "Battery earth", "BK", 180, 0.5, "starter",
-                      size=WireSize("metric", 50))  # fmt: skip
-            return f"{code}/+"
-        return f"{isolator.code}/{isolator.terminals[1]}" if isolator else f"{battery.code}/+"
+            self.wire(f"{code}/{self.earthed}", self.earth(), "Battery earth", "BK", 180, 0.5,
+                      "starter", size=WireSize("metric", 50))  # fmt: skip
+            return f"{code}/{self.live}"
+        if isolator:
+            return f"{isolator.code}/{isolator.terminals[1]}"
+        return f"{battery.code}/{self.live}"
 
     def supply(self) -> str:
         """Return the stud fuses are fed from, behind the main fuse."""

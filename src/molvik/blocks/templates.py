@@ -61,10 +61,10 @@ def alternator_upgrade() -> Job:
                "charging", cable)  # fmt: skip
     layer.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 110, 1.2, "charging", cable)
     lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),))
-    diode = layer.device("Charge lamp diode", "diode", ("A", "K"))
+    diode = layer.diode("Charge lamp diode")
     layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.2, 0.5)
-    layer.wire(f"{lamp}/2", f"{diode}/A", "Charge lamp", "BU", 0.2, 0.3)
-    layer.wire(f"{diode}/K", f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
+    layer.wire(f"{lamp}/2", diode[0], "Charge lamp", "BU", 0.2, 0.3)
+    layer.wire(diode[1], f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
     sense = layer.fuse("Sense", 2)
     layer.feed(sense)
     layer.wire(f"{sense}/out", f"{code}/S", "Sense", "RD/WH", 0.05, 1.2, "sensor")

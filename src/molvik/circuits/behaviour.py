@@ -1,6 +1,13 @@
-"""What each kind of device does: as elements of the network, and whether it works."""
+"""What each kind of device does: as elements of the network, and whether it works.
+
+Voltages are told as the live side against metal. With plus at metal the whole network is therefore
+solved as its mirror image, in which a lamp, a relay and a fuse are the same, and only what knows
+its poles is turned round: batteries, diodes, computers. A meter shows the same figures with its
+red lead on earth.
+"""
 
 import math
+from functools import partial
 from typing import NamedTuple
 
 from molvik.electrical.solve import (
@@ -65,7 +72,7 @@ def minus_of(device: Device) -> str:
 
 
 def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
-    """Return the two nodes a device works between; the second is empty when it has none."""
+    """Return the two nodes a device works between; one is empty when it has none."""
     match type_of(device).acts_as:
         case "relay":
             return terminal(device, "86"), terminal(device, "85")
@@ -82,19 +89,27 @@ def ends_of(wiring: Wiring, device: Device) -> tuple[str, str]:
             minus = (
                 terminal(device, names[last]) if len(names) > 1 else (METAL if device.case else "")
             )
-            return (terminal(device, names[0]) if names else ""), minus
+            plus = terminal(device, names[0]) if names else ""
+            if type_of(device).acts_as in ("diode", "LED"):
+                return turned(wiring, plus, minus)
+            return plus, minus
 
 
 def _led(wiring: Wiring, device: Device) -> list[Element]:
     """Return a light-emitting diode, which holds its drop, with the resistor that is part of it."""
     plus, minus = ends_of(wiring, device)
-    if not minus:
+    if not (plus and minus):
         return []
     code, ohm = device.code, value(device, "ohm", wiring.nominal)
     bends = value(device, "drop") / (LED_EMISSION * THERMAL_V)
     curve = LED_A / math.expm1(min(max(bends, 1e-9), 700.0)), LED_EMISSION
     middle = f"{code} inside"
     return [Resistor(code, plus, middle, ohm), Diode(f"{code} LED", middle, minus, *curve)]
+
+
+def turned(wiring: Wiring, plus: str, minus: str) -> tuple[str, str]:
+    """Return the two nodes of something that knows its poles, as they are in the solution."""
+    return (plus, minus) if wiring.polarity > 0 else (minus, plus)
 
 
 def load_ohm(wiring: Wiring, device: Device) -> float:
@@ -133,11 +148,12 @@ def elements(
         case "battery":
             share, worn = BATTERY_STATES[state.battery]
             cold = 1.0 + COLD_PER_K * max(0.0, 20.0 - state.temperature_c)
-            ends = terminal(device, "+"), terminal(device, "-")
+            ends = turned(wiring, terminal(device, "+"), terminal(device, "-"))
             # An empty battery gives less, and takes more.
             charging = f"{code} charging" in device_states.on
-            ohm = own("charge ohm") if charging else own("ohm") * worn
-            return [Source(code, *ends, own("rest V") * share, ohm * cold)]
+            figure = partial(wiring.network.batteries.own, device)
+            ohm = figure("charge ohm") if charging else figure("ohm") * worn
+            return [Source(code, *ends, figure("rest V") * share, ohm * cold)]
         case "alternator":
             return _alternator(wiring, device, state, device_states)
         case "starter":
@@ -152,7 +168,7 @@ def elements(
             coil = terminal(device, "86"), terminal(device, "85")
             made = [Resistor(code, *coil, own("coil ohm"))]
             if device.suppression == "diode":
-                made.append(Diode(f"{code} diode", coil[1], coil[0]))
+                made.append(Diode(f"{code} diode", *turned(wiring, coil[1], coil[0])))
             elif device.suppression == "resistor":
                 made.append(Resistor(f"{code} resistor", *coil, own("across ohm")))
             return made
@@ -161,7 +177,7 @@ def elements(
         case "diode":
             plus, minus = ends_of(wiring, device)
             curve = own("saturation A"), own("emission")
-            return [Diode(code, plus, minus, *curve)] if minus else []
+            return [Diode(code, plus, minus, *curve)] if plus and minus else []
         case "LED":
             return _led(wiring, device)
         case "contacts" | "bar":
@@ -268,7 +284,7 @@ def _controller(
             case "feeds high":
                 made.append(Resistor(name, inside, node, ohm))
             case "5 V":
-                made.append(Source(name, node, earth, 5.0, 1.0))
+                made.append(Source(name, *turned(wiring, node, earth), 5.0, 1.0))
     return made
 
 
@@ -305,15 +321,16 @@ def working(wiring: Wiring, state: State, was: DeviceStates, solution: Solution)
                     on.add(code)
                     _regulate(wiring, device, state, was, solution, limits, sensed)
             case "controller":
+                volts *= wiring.polarity
                 if volts >= value(device, "least V", wiring.nominal):
                     on.add(code)
                     live_v = value(device, "live V", wiring.nominal)
-                    if _awake(device, solution, live_v):
+                    if _awake(wiring, device, solution, live_v):
                         on.add(f"{code} awake")
                     on |= {
                         output_key(device, output)
                         for output in device.outputs
-                        if _acts(device, output, state, solution, live_v)
+                        if _acts(wiring, device, output, state, solution, live_v)
                     }
             case _:
                 pass
@@ -325,16 +342,20 @@ def _across(solution: Solution, a: str, b: str) -> float:
     return 0.0 if one is None or other is None else one - other
 
 
-def _awake(device: Device, solution: Solution, live_v: float) -> bool:
+def _awake(wiring: Wiring, device: Device, solution: Solution, live_v: float) -> bool:
     """A controller with an input that wakes it sleeps until that is live."""
     wakers = {output.input for output in device.outputs if output.when == "input live"}
-    earth = f"{device.code} earth"
-    return not wakers or any(
-        _across(solution, terminal(device, name), earth) >= live_v for name in wakers
-    )
+    return not wakers or any(_input_v(wiring, device, solution, name) >= live_v for name in wakers)
 
 
-def _acts(device: Device, output: Output, state: State, solution: Solution, live_v: float) -> bool:
+def _input_v(wiring: Wiring, device: Device, solution: Solution, name: str) -> float:
+    """Return the voltage of a controller's input against its earth, V."""
+    return _across(solution, *turned(wiring, terminal(device, name), f"{device.code} earth"))
+
+
+def _acts(
+    wiring: Wiring, device: Device, output: Output, state: State, solution: Solution, live_v: float
+) -> bool:
     """Return whether an output of a controller that is powered acts."""
     match output.when:
         case "powered":
@@ -352,8 +373,7 @@ def _acts(device: Device, output: Output, state: State, solution: Solution, live
         case "running":
             return state.running
         case _:
-            node, earth = terminal(device, output.input), f"{device.code} earth"
-            live = _across(solution, node, earth) >= live_v
+            live = _input_v(wiring, device, solution, output.input) >= live_v
             return not live if output.when == "input low" else live
 
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
-from molvik.circuits.behaviour import DeviceStates, ends_of, terminal
+from molvik.circuits.behaviour import DeviceStates, ends_of, terminal, turned
 from molvik.electrical.solve import Solution
 from molvik.model.parts import Device
 from molvik.netlist.states import State
@@ -70,12 +70,13 @@ def _of(
         case "starter":
             yield a, b, *_side(value(device, "pull V", wiring.nominal), above=on)
         case "controller":
+            a, b = turned(wiring, a, b)
             yield a, b, *_side(value(device, "least V", wiring.nominal), above=on)
             live, earth = value(device, "live V", wiring.nominal), f"{device.code} earth"
             for name in {output.input for output in device.outputs if on and output.input}:
-                node = terminal(device, name)
-                now = solution.volts.get(node, 0.0) - solution.volts.get(earth, 0.0)
-                yield node, earth, *_side(live, above=now >= live)
+                high, low = turned(wiring, terminal(device, name), earth)
+                now = solution.volts.get(high, 0.0) - solution.volts.get(low, 0.0)
+                yield high, low, *_side(live, above=now >= live)
         case _:
             pass
 

@@ -13,9 +13,9 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
     """
     found: dict[str, float] = {}
     makers = [device for device in point.wiring.devices if device.kind == "alternator"]
-    if not makers or not point.wiring.plus:
+    if not makers or not point.wiring.live:
         return found
-    known = tree(by_node(link for link in point.links if link.closed), point.wiring.plus)
+    known = tree(by_node(link for link in point.links if link.closed), point.wiring.live)
     for device in makers:
         rating = value(device, "most A", point.nominal)
         parts = {link.part for link in known.way_to(f"{device.code}/B+")

@@ -59,7 +59,7 @@ def path_losses(
             if not wires:
                 continue
             drops = {link.part: _drop(volts, link) for link in wires}
-            lost = _between(volts, point.wiring.plus, plus)
+            lost = _between(volts, point.wiring.live, plus)
             lost += _between(volts, minus, point.reference)
             use = _use(network, device, wires)
             lengths = {link.part: _length(network, link.part) for link in wires}
@@ -92,10 +92,10 @@ def fuses_before(point: OperatingPoint) -> dict[str, tuple[tuple[str, ...], floa
 
 def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]]:
     """Yield each load with its two nodes and its way: to the battery, then back."""
-    if not point.wiring.plus:
+    if not point.wiring.live:
         return
     closed = by_node(link for link in point.links if link.closed)
-    out = tree(closed, point.wiring.plus)
+    out = tree(closed, point.wiring.live)
     back = tree(closed, point.reference)
     for device, plus, minus in _loads(point):
         # A side that a controller's driver switches is not followed through it.

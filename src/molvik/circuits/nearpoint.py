@@ -98,13 +98,14 @@ class NearPoint(OperatingPoint):
         # Not kept by the network, as others are: hundreds of faults are asked once each.
         self.wiring = Wiring(self.network, state.faults, state.temperature_c)
         self.nominal, self.least_v = sound.nominal, sound.least_v
-        self.chatter, self.problem = (), ""
+        self.chatter, self.rests, self.problem = (), (), ""
         self.elements: tuple[Element, ...] = ()
         self.device_states, self.blown = sound.device_states, dict(sound.blown)
         self._near = near
         self._as_sound = False
         self.solution = Solution({}, {}, frozenset())
-        self.settled = not sound.problem and not sound.chatter and self._settles()
+        stands = not (sound.problem or sound.chatter or sound.rests)
+        self.settled = stands and self._settles()
 
     def _settles(self) -> bool:
         """Settle from how the sound network stands; where a relay is then held by what would not

@@ -95,8 +95,10 @@ def _is_source(point: OperatingPoint, code: str) -> bool:
 def fed_by(point: OperatingPoint, fuse: str) -> tuple[str, ...]:
     """Return the devices with no way to the battery but a fuse, whatever is switched on."""
     known = ways(point)
-    sources = {f"{device.code}/{name}" for device in point.job.devices for name in ("+", "B+")
-               if device.kind in ("battery", "alternator")}  # fmt: skip
+    live = point.job.settings.live_pole
+    out_of = {"battery": live, "alternator": "B+"}
+    sources = {f"{device.code}/{out_of[device.kind]}" for device in point.job.devices
+               if device.kind in out_of}  # fmt: skip
     # The fuse's own load side is reached, or not, from what it protects.
     without: Ways = {
         node: [link for link in links if link.part != fuse] for node, links in known.items()

@@ -135,7 +135,7 @@ class _Drawing:
         """Return a device's line, and the devices that switch it."""
         point, load = self.point, self.point.load[code]
         device = next(device for device in point.job.devices if device.code == code)
-        supply = path(self.ways, load.plus, point.wiring.plus) if point.wiring.plus else None
+        supply = path(self.ways, load.plus, point.wiring.live) if point.wiring.live else None
         back = path(self.ways, load.minus, point.reference)
         stops: list[CircuitStop] = []
         legs: list[Leg] = []

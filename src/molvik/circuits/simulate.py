@@ -25,6 +25,9 @@ from molvik.reference.limits import CRANK_S
 from molvik.stopping import look_up
 
 MOST_ROUNDS = 40
+MOST_ORDERS = 6
+"""So many relays that lock one another are let go first in turn."""
+
 ALIVE_SHARE = 0.7
 """From this share of the nominal voltage on a load works (our choice)."""
 
@@ -80,6 +83,10 @@ class OperatingPoint:
         self.nominal = self.wiring.nominal
         self.least_v = (CRANK_SHARE if state.shortly else ALIVE_SHARE) * self.nominal
         self.chatter: tuple[str, ...] = ()
+        self.rests: tuple[frozenset[str], ...] = ()
+        """Where relays that lock one another may come to rest, each by those pulled in, the one
+        that is solved first; none where chance decides nothing.
+        """
         self.problem = ""
         """Why nothing could be solved at all; then everything is dead, and nothing is known."""
         if before is None and state.was_running:
@@ -112,43 +119,98 @@ class OperatingPoint:
     def _settle(self) -> Solution:
         """Solve until nothing changes; what never does is chatter."""
         seen: list[DeviceStates] = []
-        fixed, alert = standing(self.wiring)
         while True:
-            contacts = [
-                Resistor(link.name, link.a, link.b, link.ohm)
-                for link in self._switched()
-                if link.closed
-            ]
-            made = [
-                diode
-                for device in alert
-                for diode in elements(self.wiring, device, self.state, self.device_states)
-            ]
-            self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
-            try:
-                solution = solve([*contacts, *made], self.reference, fixed)
-            except SolveError as error:
-                self.problem = str(error)
+            solution = self._solved()
+            if solution is None:
                 return Solution({}, {}, frozenset())
-            was, self.device_states = (
-                self.device_states,
-                working(self.wiring, self.state, self.device_states, solution),
-            )
+            was, wanted = self.device_states, self._wanted(solution)
             # An alternator that is still finding its voltage blows nothing.
-            steady = self._sources(was) == self._sources(self.device_states)
+            steady = self._sources(was) == self._sources(wanted)
             blown = self._overloaded(solution) if steady else None
-            if blown is None and self.device_states == was:
-                return solution
             if blown is not None:
                 # It may have been what fed them: all is judged anew, with what was held before.
+                self.device_states = wanted
                 self.blown[blown[0]] = blown[1]
                 seen.clear()
                 continue
-            if self.device_states in seen or len(seen) > MOST_ROUNDS:
-                restless = (one for one in was.on ^ self.device_states.on if " " not in one)
-                self.chatter = tuple(sorted(restless))
+            if wanted == was:
                 return solution
-            seen.append(self.device_states)
+            if wanted in seen or len(seen) > MOST_ROUNDS:
+                return self._one_by_one(was, wanted) or self._restless(solution, wanted)
+            self.device_states = wanted
+            seen.append(wanted)
+
+    def _solved(self) -> Solution | None:
+        """Return the solution with all standing as it does; None where none is found."""
+        fixed, alert = standing(self.wiring)
+        contacts = [
+            Resistor(link.name, link.a, link.b, link.ohm)
+            for link in self._switched()
+            if link.closed
+        ]
+        made = [
+            diode
+            for device in alert
+            for diode in elements(self.wiring, device, self.state, self.device_states)
+        ]
+        self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
+        try:
+            return solve([*contacts, *made], self.reference, fixed)
+        except SolveError as error:
+            self.problem = str(error)
+            return None
+
+    def _wanted(self, solution: Solution) -> DeviceStates:
+        return working(self.wiring, self.state, self.device_states, solution)
+
+    def _one_by_one(self, was: DeviceStates, wanted: DeviceStates) -> Solution | None:
+        """Let the relays that do not agree move one after the other, as no two are equally fast;
+        return the first rest that is found, None for none. Other rests are kept in ``rests``.
+        """
+        restless = self._moving(was, wanted)
+        if len(restless) < 2:
+            return None
+        found: dict[frozenset[str], tuple[DeviceStates, Solution, tuple[Element, ...]]] = {}
+        for first in restless[:MOST_ORDERS]:
+            self.device_states = was
+            order = [first, *(code for code in restless if code != first)]
+            seen: set[DeviceStates] = set()
+            while self.device_states not in seen and len(seen) < MOST_ROUNDS:
+                seen.add(self.device_states)
+                solution = self._solved()
+                if solution is None:
+                    self.problem = ""
+                    break
+                now, wanted = self.device_states, self._wanted(solution)
+                if now == wanted:
+                    rest = frozenset(code for code in restless if code in now.on)
+                    found.setdefault(rest, (now, solution, self.elements))
+                    break
+                moves = self._moving(now, wanted)
+                order += [code for code in moves if code not in order]
+                held = set(moves) - {next((code for code in order if code in moves), "")}
+                # All else follows at once: a computer, an alternator, a battery.
+                on = (wanted.on - held) | (now.on & held)
+                self.device_states = wanted._replace(on=on)
+        if not found:
+            self.device_states = was
+            return None
+        self.rests = tuple(found)
+        self.device_states, solution, self.elements = next(iter(found.values()))
+        return solution
+
+    def _moving(self, was: DeviceStates, wanted: DeviceStates) -> list[str]:
+        """Return the relays that stand otherwise than they should, by their codes."""
+        changed = was.on ^ wanted.on
+        return [device.code for device in self.wiring.devices
+                if device.code in changed and type_of(device).acts_as == "relay"]  # fmt: skip
+
+    def _restless(self, solution: Solution, wanted: DeviceStates) -> Solution:
+        """Say what never settles, as it stood last."""
+        restless = (one for one in self.device_states.on ^ wanted.on if " " not in one)
+        self.chatter = tuple(sorted(restless))
+        self.device_states = wanted
+        return solution
 
     def _sources(self, device_states: DeviceStates) -> tuple[object, ...]:
         """Return how batteries and alternators stand."""
@@ -254,7 +316,8 @@ class OperatingPoint:
     @cached_property
     def source_amps(self) -> float:
         """What the battery gives, A; less than zero while it is charged."""
-        batteries = (device for device in self.job.devices if device.kind == "battery")
+        # One that stands on another gives the same current once more.
+        batteries = self.network.batteries.lowest
         return sum(self.solution.amps.get(device.code, 0.0) for device in batteries)
 
     @cached_property

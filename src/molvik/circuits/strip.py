@@ -178,7 +178,7 @@ class _Check:
         plain = by_node(made.fixed)
         # Through fuses, switches and relays, whether they are closed or not.
         through = by_node((*made.fixed, *made.switched(RUN, frozenset(), ())))
-        fed = reached(through, [made.plus]) if made.plus else set()
+        fed = reached(through, [made.live]) if made.live else set()
         mine = self.terminals
         found: dict[str, frozenset[str]] = {}
         for node in mine:

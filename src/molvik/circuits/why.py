@@ -64,13 +64,13 @@ class _Asking:
             return self.no_charge(device, asked)
         volts = point.solution.volts
         supplied = volts.get(load.plus)
-        top, least = volts.get(point.wiring.plus, 0.0), point.least_v
+        top, least = volts.get(point.wiring.live, 0.0), point.least_v
         if on_reference(device):
             top, least = 5.0, REFERENCE_V
         lost = top - (supplied or 0.0)
         raised = volts.get(load.minus, point.nominal)
         if supplied is None or supplied < least or lost > raised:
-            return self.interrupted(device, load.plus, point.wiring.plus, "supply", asked)
+            return self.interrupted(device, load.plus, point.wiring.live, "supply", asked)
         return self.interrupted(device, load.minus, point.reference, "return", asked)
 
     # alive
@@ -110,7 +110,7 @@ class _Asking:
         point = self.point
         amps = point.solution.amps.get(f"{device.code} field", 0.0)
         node = f"{device.code}/L"
-        found = path(self.ways, node, point.wiring.plus, through_loads=True)
+        found = path(self.ways, node, point.wiring.live, through_loads=True)
         line = (
             f"{device.name} runs but does not charge: {amps * 1000:.0f} mA flow into its lamp "
             "terminal, too little to begin."
@@ -161,8 +161,8 @@ class _Asking:
         """The way is closed, and the voltage is lost on it, or in the battery."""
         point = self.point
         battery = next((d for d in point.job.devices if d.kind == "battery"), None)
-        kept = point.solution.volts.get(point.wiring.plus, 0.0)
-        shorted = self._short(follow(point, point.wiring.plus, upstream=False))
+        kept = point.solution.volts.get(point.wiring.live, 0.0)
+        shorted = self._short(follow(point, point.wiring.live, upstream=False))
         if battery is not None and (kept < point.least_v or shorted):
             return self.pulled_down(first, battery, kept)
         # What a device does inside, as the field of an alternator, is no loss.
@@ -205,7 +205,7 @@ class _Asking:
 
     def pulled_down(self, first: str, battery: Device, kept: float) -> Explanation:
         """The battery itself gives too little: something takes it all, or it is flat."""
-        flows = follow(self.point, self.point.wiring.plus, upstream=False)
+        flows = follow(self.point, self.point.wiring.live, upstream=False)
         amps = self.point.source_amps
         line = f"{first}: the battery is pulled down to {kept:.1f} V by {amps:.0f} A."
         short = self._short(flows)

@@ -174,7 +174,7 @@ def _print_diagnosis(found: "Diagnosis") -> None:
         )
         print(f"{share * 100:5.1f} %  {words}")
     if found.next is not None:
-        print(f"Measure next: {where_words(found.next.point)}")
+        print(f"Measure next: {where_words(found.next.point, job.settings.earthed)}")
         for shown, left in found.next.answers[:6]:
             print(f"   {shown}: {_left(found, left)}")
 

@@ -56,6 +56,11 @@ class JobSettings(QDialog):
         for volts in (6.0, 12.0, 24.0):
             self.volts.addItem(f"{volts:g} V", volts)
         self.volts.setCurrentIndex(max(0, self.volts.findData(settings.system_v)))
+        self.earthed = _one_of(["minus", "plus"], settings.earthed)
+        self.earthed.setToolTip(
+            "The battery's pole that the vehicle's metal is at: minus, but in many until the "
+            "sixties plus. Relays with a diode, diodes and electronics then want turning round."
+        )
         self.ambient = QLineEdit(f"{settings.ambient_c:g}")
         self.ambient.setToolTip("Where wires run, unless a wire says otherwise: 60, or 140 F")
         self.earth = _one_of(["earth", "ground"], settings.earth_word)
@@ -91,6 +96,7 @@ class JobSettings(QDialog):
             ("Title", self.title),
             ("Below it", self.subtitle),
             ("System voltage", self.volts),
+            ("At metal", self.earthed),
             ("Air in the engine bay, °C", self.ambient),
             ("Say", self.earth),
             ("Joints", self.joints),
@@ -146,6 +152,7 @@ class JobSettings(QDialog):
                 return edits.change_settings(
                     job,
                     system_v=self.volts.currentData(),
+                    earthed=self.earthed.currentText(),
                     ambient_c=ambient,
                     air_c=airs,
                     drop_shares=shares,

@@ -20,6 +20,7 @@ from molvik.findings import (
     routing,
     sizing,
     solving,
+    supply,
     survey,
 )
 from molvik.findings.accepting import Judged, judged
@@ -90,6 +91,10 @@ RULES: tuple[Rule, ...] = (
         ("chatter",),
         needs=("battery", "relay"),
     ),
+    Rule(alive.two_rests, ("two-rests",), needs=("battery", "relay")),
+    Rule(supply.over_voltage, ("over-voltage",), needs=("battery",)),
+    Rule(supply.batteries_in_series, ("batteries-in-series",), needs=("battery",)),
+    Rule(supply.knows_its_poles, ("made-for-minus",)),
     Rule(alive.drains, ("drain",), needs=("battery",)),
     Rule(circuits.feeds_joined, ("feeds-joined",)),
     Rule(circuits.returns_through, ("returns-through",), needs=("battery",)),

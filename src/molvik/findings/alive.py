@@ -10,7 +10,7 @@ from molvik.circuits.why import Explanation, why
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device
-from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING
+from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING, STATES
 from molvik.netlist.ways import path, reached
 from molvik.wording import figures
 
@@ -103,7 +103,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
 def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> Iterator[Finding]:
     """An alternator cut off while it charges must have somewhere to put its last energy."""
     makers = [d for d in analysis.job.devices if d.kind == "alternator"]
-    joined = reached(ways(after), [after.wiring.plus], closed=True)
+    joined = reached(ways(after), [after.wiring.live], closed=True)
     resistors = [d.code for d in analysis.job.devices if d.kind == "resistor"]
     taken = any(after.load[code].amps > RUN_DOWN_A for code in resistors if code in after.load)
     for maker in makers:
@@ -164,7 +164,7 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
             if code in seen or code not in point.load:
                 continue
             seen.add(code)
-            found = path(ways(point), point.load[code].plus, point.wiring.plus) or []
+            found = path(ways(point), point.load[code].plus, point.wiring.live) or []
             loop = ", ".join(dict.fromkeys(link.part for link in found if link.what != "contact"))
             yield Finding(
                 "chatter",
@@ -175,6 +175,29 @@ def chatters(analysis: Analysis) -> Iterator[Finding]:
                 f"coil is fed through {loop or 'nothing'}.",
                 "Feed its coil from before its own contact.",
             )
+
+
+def two_rests(analysis: Analysis) -> Iterator[Finding]:
+    """Relays that lock one another, so that chance decides which of them pulls in."""
+    told: set[frozenset[str]] = set()
+    for state in STATES:
+        rests = point_in(analysis, state).rests
+        relays = frozenset[str]().union(*rests)
+        if len(rests) < 2 or relays in told:
+            continue
+        told.add(relays)
+        ways = "; or ".join(_all_of(sorted(rest)) if rest else "none of them" for rest in rests)
+        yield Finding(
+            "two-rests",
+            "look",
+            min(relays),
+            f"Chance decides which of {_all_of(sorted(relays))} pulls in: {ways}.",
+            "Each takes the coil of the other away, and the faster one wins. What is shown is the "
+            f"first, in {state.name}.",
+            "As an interlock it is right, while only one is asked for at a time. Else feed the one "
+            "that must win from before the other's contact.",
+            (Figure("how many ways it can rest", len(rests)),),
+        )
 
 
 def drains(analysis: Analysis) -> Iterator[Finding]:

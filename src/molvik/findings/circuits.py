@@ -3,13 +3,13 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.behaviour import ends_of
+from molvik.circuits.behaviour import ends_of, turned
 from molvik.circuits.paths import ways
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
 from molvik.netlist.states import RUN, STATES, choices_of
-from molvik.netlist.ways import Ways, reached
+from molvik.netlist.ways import Ways, by_node, reached
 from molvik.netlist.wiring import METAL
 from molvik.reference.device_types import type_of
 
@@ -47,9 +47,13 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
     states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
     one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
+    made = point_in(analysis, RUN).wiring
+    metal = reached(by_node(made.fixed), [METAL]) if made.polarity < 0 else set()
     for state in states:
         for load in point_in(analysis, state).loads:
-            backward = load.volts < -BACKWARD_V and load.amps > 0.005
+            # With plus at metal a lamp's "+" may be at either: it has no poles.
+            volts = -load.volts if load.plus in metal else load.volts
+            backward = volts < -BACKWARD_V and load.amps > 0.005
             if not backward or load.device in seen or load.device in one_way:
                 continue
             seen.add(load.device)
@@ -106,7 +110,7 @@ def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
             yield (device.code, *ends_of(wiring, device), device)
         elif device.kind == "relay" and device.suppression == "diode":
             plus, minus = ends_of(wiring, device)
-            yield f"{device.code} diode", minus, plus, device
+            yield f"{device.code} diode", *turned(wiring, minus, plus), device
 
 
 def diodes(analysis: Analysis) -> Iterator[Finding]:
@@ -116,6 +120,9 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     ) else []  # fmt: skip
     coils = [ends_of(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
              if type_of(d).has_coil] if found else []  # fmt: skip
+    ring = "fed side: 86 where a diode sits in the relay"
+    if analysis.job.settings.earthed == "plus":
+        ring = "earthed side, for plus is at metal; in most relays with a diode it is at 86"
     for name, anode, cathode, device in found:
         solved = [point_in(analysis, state) for state in STATES]
         # Where it has blown its fuse, what it carried just before.
@@ -133,8 +140,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
                 f"The diode across {device.name} is the wrong way round: it carries {amps:.1f} A.",
                 "Fed that way it is a short, and takes the fuse or the engine computer's output "
                 "with it.",
-                "Its ring belongs on the fed side: 86 where a diode sits in the relay. Swap the "
-                "two coil wires, or the diode.",
+                f"Its ring belongs on the {ring}. Swap the two coil wires, or the diode.",
                 (Figure("its current", amps, "A"),),
             )
         elif not across and amps < 1e-4 and any(s.across(cathode, anode) > 1.0 for s in solved):

@@ -163,6 +163,21 @@ KINDS: dict[str, Kind] = {
         ("stop",), "circuits", "with everything on, a fuse carries more than 1.35 times its rating"
     ),
     "chatter": Kind(("stop",), "circuits", "a relay cannot settle"),
+    "two-rests": Kind(
+        ("look",), "circuits", "relays lock one another: chance decides which of them pulls in"
+    ),
+    "over-voltage": Kind(
+        ("stop", "look"),
+        "circuits",
+        "a load gets 20 % more than the nominal voltage, or more than 16 V for each 12 while it "
+        "charges, or a sensor for 5 V more than 6; a stop from half as much again on",
+    ),
+    "batteries-in-series": Kind(
+        ("note",), "circuits", "batteries are in series, and nobody said what each has"
+    ),
+    "made-for-minus": Kind(
+        ("look",), "circuits", "plus is at metal, and what is made for minus there is in the job"
+    ),
     "drain": Kind(
         ("look",),
         "circuits",

@@ -74,7 +74,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A long unfused cable to the first fuse needs a look."""
     told: set[str] = set()
     made = wiring(analysis.electrics.network, RUN)
-    known = tree(by_node(made.fixed), made.plus)
+    known = tree(by_node(made.fixed), made.live)
     for wire, to_fuse in _unfused(analysis):
         if not to_fuse or wire.length_m is None:
             continue

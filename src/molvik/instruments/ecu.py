@@ -177,7 +177,7 @@ class StandInComputer:
             0x0C: IDLE_RPM if turning else 0.0,
             0x0D: 0.0,
             0x33: STILL_KPA,
-            0x42: point.across(f"{code} supply", f"{code} earth"),
+            0x42: point.wiring.polarity * point.across(f"{code} supply", f"{code} earth"),
         }
         for watch in watched:
             pid = PID_OF.get(watch.thing)

@@ -42,7 +42,8 @@ class Settings(Value, frozen=True):
     whether a repair looks as it was. hour_price: what an hour of work costs, in currency.
     drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
     places, deg C, and drop_shares: how much a use may lose as a share of the voltage, where they
-    are the job's own (by the keys of ``reference.places`` and ``reference.limits``).
+    are the job's own (by the keys of ``reference.places`` and ``reference.limits``). earthed: which
+    pole of the battery is at the vehicle's metal; until the sixties it was often plus.
     """
 
     system_v: float = 12.0
@@ -63,6 +64,17 @@ class Settings(Value, frozen=True):
     meter_counts: int = 1
     bench_c: float = 20.0
     drop_test_a: float = 10.0
+    earthed: Literal["minus", "plus"] = "minus"
+
+    @property
+    def earthed_pole(self) -> str:
+        """The pole of a battery that is at the vehicle's metal, by the name of its terminal."""
+        return "+" if self.earthed == "plus" else "-"
+
+    @property
+    def live_pole(self) -> str:
+        """The other pole."""
+        return "-" if self.earthed == "plus" else "+"
 
 
 Quantity = Literal["resistance", "voltage", "current", "force", "words"]

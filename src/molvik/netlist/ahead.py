@@ -49,13 +49,18 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
     ]  # fmt: skip
     links += [(a, b, "") for a, b in network.touching if is_bare(a)]
     for device in job.devices:
-        for way in passages(device):
+        for way in passages(device, job.settings.live_pole):
             a, b = End(device.code, way.a), End(device.code, way.b)
             if not way.inside and is_bare(a) and is_bare(b):
                 links.append((a, b, ""))
-    batteries = [device for device in job.devices if device.kind == "battery"]
-    begin = [End(battery.code, "+") for battery in batteries]
+    batteries = network.batteries
+    # Those on metal are one source; a battery that stands on another passes its current on.
+    begin = [batteries.live_end(battery) for battery in batteries.lowest]
     links += [(begin[0], other, "") for other in begin[1:] for _ in range(2)]
+    links += [
+        (batteries.earthed_end(battery), batteries.live_end(battery), "")
+        for battery in batteries.every if battery not in batteries.lowest
+    ]  # fmt: skip
     if not begin or not links:
         return {}
     parts = two_edge_connected([Edge(a, b, 0.0) for a, b, _ in links], begin[0])

@@ -92,7 +92,7 @@ def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
     for device in job.devices:
         match type_of(device).acts_as:
             case "battery":
-                made.append(_source(net_of, End(device.code, "+"), math.inf, ""))
+                made.append(_source(net_of, End(device.code, job.settings.live_pole), math.inf, ""))
             case "alternator":
                 most_a = value(device, "most A", job.settings.system_v)
                 made.append(_source(net_of, End(device.code, "B+"), most_a, device.code))
@@ -101,7 +101,7 @@ def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
             ends = End(device.code, device.terminals[0]), End(device.code, device.terminals[1])
             made.append(_edge(net_of, ends, volts / ohm if ohm else math.inf, device.code))
         turns = alternatives(device)
-        for way in passages(device):
+        for way in passages(device, job.settings.live_pole):
             if way.inside:
                 continue
             pair = {way.a, way.b}
@@ -264,7 +264,7 @@ def _inside(
     ways = [
         Edge(_at(net_of, End(device.code, way.a)), _at(net_of, End(device.code, way.b)), math.inf)
         for device in job.devices
-        for way in passages(device)
+        for way in passages(device, job.settings.live_pole)
         if way.inside
     ]
     steps: dict[Node, list[tuple[Node, Edge]]] = defaultdict(list)

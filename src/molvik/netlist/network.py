@@ -9,6 +9,7 @@ from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
 from molvik.netlist.ahead import UNKNOWN, Ahead, ahead
+from molvik.netlist.batteries import Batteries
 from molvik.netlist.feeds import Feed, Feeds, find_feeds
 from molvik.netlist.passing import terminals_named
 from molvik.netlist.returns import returns
@@ -41,7 +42,10 @@ class Network:
         same_parts = all(
             getattr(job, kind) is getattr(was, kind)
             for kind in ("connectors", "fuses", "splices", "earths", "devices")
-        ) and (job.settings.system_v == was.settings.system_v)
+        ) and all(
+            getattr(job.settings, name) == getattr(was.settings, name)
+            for name in ("system_v", "earthed")
+        )
         if not same_parts or len(job.wires) != len(was.wires) or "wires_at" not in known:
             return
         changed = [
@@ -54,6 +58,7 @@ class Network:
             "longest_code",
             "touching",
             "net_of",
+            "batteries",
             "every_feed",
             "every_ahead",
             "returns",
@@ -149,6 +154,11 @@ class Network:
                 speaker[find(wire.start)] = find(wire.finish)
         numbers: dict[End, int] = {}
         return {end: numbers.setdefault(find(end), len(numbers)) for end in list(speaker)}
+
+    @cached_property
+    def batteries(self) -> Batteries:
+        """How the batteries stand."""
+        return Batteries(self)
 
     @cached_property
     def every_feed(self) -> Feeds:

@@ -62,8 +62,12 @@ def alternatives(device: Device) -> tuple[tuple[tuple[str, str], ...], ...]:
             return ()
 
 
-def passages(device: Device) -> tuple[Passage, ...]:
-    """Return the ways through a device that are open in some state."""
+def passages(device: Device, live: str = "+") -> tuple[Passage, ...]:
+    """Return the ways through a device that are open in some state, away from a supply.
+
+    live: the battery's pole that is not at metal, by its name: with plus at metal a supply is at
+    minus, and what passes one way only passes it from its other end on.
+    """
     match type_of(device).acts_as:
         case "contacts":
             return tuple(Passage(*pair) for pair in all_joins(device))
@@ -74,11 +78,16 @@ def passages(device: Device) -> tuple[Passage, ...]:
         case "diode":
             if len(device.terminals) < 2:
                 return ()
-            return (Passage(device.terminals[0], device.terminals[1], both=False),)
+            anode, cathode = device.terminals[:2]
+            ends = (anode, cathode) if live == "+" else (cathode, anode)
+            return (Passage(*ends, both=False),)
         case "controller":
-            high = [output.terminal for output in device.outputs if output.acts == "feeds high"]
-            out = [Passage(supply, to, both=False) for supply in device.supplies for to in high]
-            first, *others = device.supplies or ("",)
+            acts, fed = ("feeds high", device.supplies) if live == "+" else (
+                "pulls low", device.earths,
+            )  # fmt: skip
+            led = [output.terminal for output in device.outputs if output.acts == acts]
+            out = [Passage(supply, to, both=False) for supply in fed for to in led]
+            first, *others = fed or ("",)
             return (*out, *(Passage(first, other, inside=True) for other in others))
         case _:
             return ()

@@ -21,9 +21,9 @@ def returns(network: "Network") -> Mapping[str, Feed]:
 
     Cables side by side share it, and are not judged.
     """
-    batteries = [device for device in network.job.devices if device.kind == "battery"]
+    job, batteries = network.job, network.batteries
     largest = _largest(network)
-    if len(batteries) != 1 or largest is None:
+    if len(batteries.lowest) != 1 or largest is None:
         return {}
     links: list[tuple[Node, Node, str]] = [
         (wire.start, wire.finish, wire.code) for wire in network.job.wires
@@ -32,11 +32,11 @@ def returns(network: "Network") -> Mapping[str, Feed]:
     links += [(a, b, "") for a, b in network.touching]
     links += [(End(earth.code), METAL, "") for earth in network.job.earths]
     for device in network.job.devices:
-        for way in passages(device):
+        for way in passages(device, job.settings.live_pole):
             if not way.inside:
                 links.append((End(device.code, way.a), End(device.code, way.b), ""))
-    minus = End(batteries[0].code, "-")
-    parts = two_edge_connected([Edge(a, b, 0.0) for a, b, _ in links], minus)
+    earthed = batteries.earthed_end(batteries.lowest[0])
+    parts = two_edge_connected([Edge(a, b, 0.0) for a, b, _ in links], earthed)
     metal = parts.of.get(METAL)
     found: dict[str, Feed] = {}
     while metal:  # from the metal back to the battery

@@ -88,6 +88,8 @@ class Wiring:
         """What modules that build on this compute once of it, by their names."""
         self.job, self.faults = network.job, faults
         self.nominal = self.job.settings.system_v
+        self.polarity = -1.0 if self.job.settings.earthed == "plus" else 1.0
+        """-1 with plus at metal: voltages are then told as a meter shows them turned round."""
         self.temperature_c = temperature_c
         self._warm = warm
         self.broken = frozenset(fault.at for fault in faults if fault.kind == "open")
@@ -121,15 +123,17 @@ class Wiring:
 
     @cached_property
     def reference(self) -> str:
-        """The battery's minus, from which voltages are told."""
-        battery = next((d for d in self.job.devices if d.kind == "battery"), None)
-        return f"{battery.code}/-" if battery else METAL
+        """The battery's earthed pole, from which voltages are told."""
+        batteries = self.network.batteries
+        lowest = (*batteries.lowest, *batteries.every)
+        return str(batteries.earthed_end(lowest[0])) if lowest else METAL
 
     @cached_property
-    def plus(self) -> str:
-        """The battery's plus, empty without a battery."""
-        battery = next((d for d in self.job.devices if d.kind == "battery"), None)
-        return f"{battery.code}/+" if battery else ""
+    def live(self) -> str:
+        """The battery's live pole, empty without a battery."""
+        batteries = self.network.batteries
+        highest = (*batteries.highest, *batteries.every)
+        return str(batteries.live_end(highest[0])) if highest else ""
 
     # what does not change with the state
 

@@ -160,15 +160,21 @@ def sensed(
     volts = point.solution.volts
     earth = volts.get(f"{computer.code} earth", 0.0)
     return {
-        watch.cavity: volts.get(f"{computer.plug}/{watch.cavity}", 0.0) - earth for watch in watched
+        watch.cavity: point.wiring.polarity
+        * (volts.get(f"{computer.plug}/{watch.cavity}", 0.0) - earth)
+        for watch in watched
     }
 
 
-def inside(computer: Device, watched: tuple[Watch, ...]) -> Iterator[Element]:
-    """Yield what a computer that works puts on its cavities to watch them."""
+def inside(
+    computer: Device, watched: tuple[Watch, ...], polarity: float = 1.0
+) -> Iterator[Element]:
+    """Yield what a computer that works puts on its cavities to watch them. polarity: -1 where plus
+    is at metal.
+    """
     code = computer.code
     earth, five = f"{code} earth", f"{code} 5 V inside"
-    yield Source(f"{code} watches", five, earth, REFERENCE_V, 1.0)
+    yield Source(f"{code} watches", five, earth, polarity * REFERENCE_V, 1.0)
     for watch in watched:
         node = f"{computer.plug}/{watch.cavity}"  # what it only watches is no terminal of it
         match watch.kind:
@@ -210,7 +216,8 @@ def supply_codes(computer: Device, solved: Solved) -> frozenset[str]:
 
 
 def _across(point: OperatingPoint, computer: Device) -> float:
-    return point.across(f"{computer.code} supply", f"{computer.code} earth")
+    volts = point.across(f"{computer.code} supply", f"{computer.code} earth")
+    return volts * point.wiring.polarity
 
 
 def _code(watch: Watch, volts: float, supply: float) -> str:

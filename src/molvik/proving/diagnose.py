@@ -263,13 +263,15 @@ def in_words(point: Point, shown: Shown) -> str:
     return f"{shown:.2f} {'Ω' if point.what == 'resistance' else 'V'}"
 
 
-def where_words(point: Point) -> str:
-    """Say what is measured, and where."""
+def where_words(point: Point, earthed: str = "minus") -> str:
+    """Say what is measured, and where. earthed: the battery's pole that is at metal."""
     if point.what == "resistance":
         return f"ohms from {point.red} to {point.black}, power off"
     if point.what == "device":
         return f"look at {point.red.at} in {point.state}: alive, weak or dead"
     if point.what == "code":
         return f"whether {point.red.at} sets {point.red.cavity}"
-    other = str(point.black) if point.black.at else "the battery's minus"
+    other = str(point.black) if point.black.at else f"the battery's {earthed}"
+    if not point.black.at and earthed == "plus":
+        other += ", red lead there"
     return f"volts at {point.red} against {other}, in {point.state}"

@@ -98,7 +98,10 @@ class Played:
             return solved.stands(point.red.at) or None
         volts = solved.solution.volts
         red, black = (volts.get(_node(solved, end)) for end in (point.red, point.black))
-        return None if red is None or black is None else red - black
+        if red is None or black is None:
+            return None
+        # Against the battery its earthed pole is taken for zero, whichever that is.
+        return red - black if not point.black.at else (red - black) * self._polarity
 
     def solved(self, faults: Faults, state: State) -> OperatingPoint:
         """Return the network in a state where something is wrong, with what computers put on their
@@ -126,8 +129,12 @@ class Played:
             element
             for computer in self._computers
             if computer.code in on
-            for element in inside(computer, self._every_watch[computer.code])
+            for element in inside(computer, self._every_watch[computer.code], self._polarity)
         ]
+
+    @property
+    def _polarity(self) -> float:
+        return -1.0 if self.network.job.settings.earthed == "plus" else 1.0
 
     @cached_property
     def _computers(self) -> tuple[Device, ...]:

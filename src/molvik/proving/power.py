@@ -172,8 +172,7 @@ def _engine(job: Job, solved: Solved) -> Iterator[PowerStep]:
     starters = [device for device in job.devices if device.kind == "starter"]
     if starters:
         crank = solved(CRANK)
-        battery = next(device for device in job.devices if device.kind == "battery")
-        volts = crank.across(f"{battery.code}/+", f"{battery.code}/-")
+        volts = crank.across(crank.wiring.live, crank.reference)
         yield PowerStep(
             "crank",
             starters[0].code,

@@ -108,9 +108,12 @@ class Practice:
         """Return what the meter shows at a point, with its error."""
         shown = self._blurred(point, self.played.shown(self._faults, point))
         self._seen.append(Seen(point, shown))
-        made = Probed(where_words(point), shown_words(point, shown))
+        made = Probed(self._where(point), shown_words(point, shown))
         self.probed.append(made)
         return made.shown
+
+    def _where(self, point: Point) -> str:
+        return where_words(point, self.network.job.settings.earthed)
 
     def _blurred(self, point: Point, shown: Shown) -> Shown:
         if not isinstance(shown, float):
@@ -141,6 +144,6 @@ class Practice:
             point = proposal.point
             shown = self._blurred(point, self.played.shown(self._faults, point))
             seen.append(Seen(point, shown))
-            steps.append(f"{where_words(point)}: {shown_words(point, shown)}")
+            steps.append(f"{self._where(point)}: {shown_words(point, shown)}")
             found = Diagnosis(self.network, seen, self.played)
         return tuple(steps)

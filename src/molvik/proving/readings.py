@@ -26,8 +26,8 @@ def seen_of_text(
     """Read one line: where the probes were, and what was shown there.
 
     "C2/14", "C9/1", "0.3" is ohms on the bench; with a state, "12.1 V" is volts, against the
-    battery's minus where no black probe is named; "D12", "", "dead" is how a device stands. Ohms
-    may have the leads in them. Raises ValueError.
+    battery's earthed pole where no black probe is named; "D12", "", "dead" is how a device stands.
+    Ohms may have the leads in them. Raises ValueError.
     """
     text = shown.strip()
     if state and state not in NAMED:
@@ -46,6 +46,9 @@ def seen_of_text(
             raise ValueError(f"{text} was read in which state? Type one of: {', '.join(NAMED)}.")
         value = float(volts[1].replace(",", ".")) / (1000 if volts[2] else 1)
         other = _end(network, black) if black.strip() else End()
+        if not other.at and network.job.settings.earthed == "plus":
+            # Whichever lead was on plus, nothing in the vehicle is above it.
+            value = abs(value)
         return Seen(Point.of("voltage", _end(network, red), other, state), value)
     if state and state != "off":
         raise ValueError(
@@ -78,7 +81,7 @@ def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Readi
 
 def point_of_text(network: Network, text: str) -> Point:
     """Read where probes are put: "C2/14 C9/1" is ohms with the power off, "C2/14 in run" volts
-    against the battery's minus, "C2/14 E1 in run" against another point. Raises ValueError.
+    against the battery's earthed pole, "C2/14 E1 in run" against another point. Raises ValueError.
     """
     words, _, state = text.strip().partition(" in ")
     places = words.split()

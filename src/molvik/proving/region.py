@@ -20,7 +20,7 @@ def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[s
         near[link.a].append(link)
         near[link.b].append(link)
     devices = {device.code: device for device in made.devices}
-    ends = {made.plus, made.reference, METAL}
+    ends = {made.live, made.reference, METAL}
     found: set[str] = set()
     seen: set[str] = set()
     waiting = [node for node in starts if node]

@@ -15,7 +15,6 @@ from molvik.netlist.search import search
 from molvik.netlist.states import RUNNING
 from molvik.netlist.ways import by_node, far_end, path
 from molvik.netlist.wiring import METAL, Link, wiring
-from molvik.reference.devices import value
 from molvik.reference.fuses import curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
@@ -91,9 +90,8 @@ def _reaches(network: Network) -> dict[str, Reached]:
         return kept
     made = wiring(network, RUNNING)
     known = by_node((*made.fixed, *made.switched(RUNNING, frozenset(), ())))
-    battery = next(device for device in network.job.devices if device.kind == "battery")
-    own_ohm = value(battery, "ohm", network.job.settings.system_v)
-    reach = search(known, {made.plus: own_ohm}, far_end, partial(_hot_ohm, network))
+    own_ohm = network.batteries.in_all[1]
+    reach = search(known, {made.live: own_ohm}, far_end, partial(_hot_ohm, network))
     fuses: dict[str, tuple[str, ...]] = {}
     for node, came in reach.came.items():  # each after the one it was reached from
         before = fuses[came[0]] if came else ()
@@ -129,9 +127,8 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
     fuses, contacts, and back through metal to the battery.
     """
     feed = network.feed(wire)
-    battery = next((device for device in network.job.devices if device.kind == "battery"), None)
     fuse = network.parts.get(feed.fuse) if feed else None
-    if battery is None or not isinstance(fuse, Fuse) or wire.size is None:
+    if not network.batteries.every or not isinstance(fuse, Fuse) or wire.size is None:
         return None
     reached = _reaches(network)
     ends = [reached[str(end)] for end in wire.ends if str(end) in reached]
@@ -139,7 +136,7 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
         return None
     far = max(ends)  # the end that lies further from the battery
     ohm = far.ohm + _back_ohm(network)
-    amps = value(battery, "rest V", network.job.settings.system_v) / ohm
+    amps = network.batteries.in_all[0] / ohm
     known = (network.parts.get(code) for code in far.fuses)
     opening = [
         (lasts_s(curve_of(fuse.kind, fuse.rating_a), amps / fuse.rating_a), fuse.code)

@@ -176,7 +176,8 @@ class CausesView(QWidget):
             self.answers.setText("")
             return
         looks = proposal.point.what == "device"
-        self.next.setText(f"{'Next:' if looks else 'Measure next:'} {where_words(proposal.point)}")
+        where = where_words(proposal.point, self.diagnosis.network.job.settings.earthed)
+        self.next.setText(f"{'Next:' if looks else 'Measure next:'} {where}")
         self.reading.setPlaceholderText("alive, dead" if looks else "")
         job = self.diagnosis.network.job
         lines = []
@@ -228,7 +229,7 @@ class CausesView(QWidget):
         """Keep what was seen in the job, with who saw it and when."""
         page = self._page
         reading = reading_of(seen, page.analysis.plan, now_text(), leads_ohm)
-        words = f"Seen: {where_words(seen.point)}"
+        words = f"Seen: {where_words(seen.point, page.store.job.settings.earthed)}"
         page.store.do(words, lambda job: edits.record(job, reading))
 
     def _mend(self, text: str) -> None:

@@ -320,13 +320,14 @@ class ProvingPage(StagePage):
         self.about.setText(WAITS if self._waits else self._done + doubt)
         ends = self._probe_ends(wire)
         looking = self.tabs.currentWidget() is self.causes and self.causes.diagnosis is not None
+        earthed = self.store.job.settings.earthed
         nowhere = "nothing to probe" if looking else "choose a wire"
         for (face, words), end in zip(self.probes, ends or (LOOSE, LOOSE), strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))
             # The cavity comes first: it must not be the part that is cut off.
             name = getattr(part, "name", "") or end.at
-            shown = f"{end} · {name}" if end.at else "the battery's minus"
+            shown = f"{end} · {name}" if end.at else f"the battery's {earthed}"
             words.setText(shown if ends else nowhere)
             words.setToolTip(self.analysis.network.end_name(end) if ends and end.at else "")
             if isinstance(part, Connector):
