@@ -75,7 +75,8 @@ def test_plan_300_cavities_with_their_steps(benchmark: Any, large: Job) -> None:
 
 def test_read_a_table_of_5000_rows(benchmark: Any) -> None:
     from molvik.parsing.tables import RawRow, RawTable
-    from molvik.pinouts.table import find_columns, read_table
+    from molvik.pinouts.columns import find_columns
+    from molvik.pinouts.table import read_table
 
     lines = [("Pin", "Function", "Colour", "Size")]
     lines += [(str(n), f"Signal {n}", "R/W", "0.5") for n in range(1, 5001)]

@@ -183,7 +183,7 @@ def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(
     assert card.goes.text() == "C2/11 Coil A driver?"
     assert "78 of 100" in card.state.text()
     assert "not the same" in card.why.text()
-    assert card.runners[0].text() == "C2/12 Coil B driver, 78"
+    assert card.runners[0].text() == "C2/12 Coil B driver, 70"
     assert not card.button_of("take back").isEnabled()
     pressed(card.button_of("not this"))
     assert happening(plover, "C1/14").end != "C2/11"

@@ -15,7 +15,8 @@ from molvik.files.register import register
 from molvik.files.tables import read_raw_table
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
-from molvik.pinouts.table import find_columns, read_table
+from molvik.pinouts.columns import find_columns
+from molvik.pinouts.table import read_table
 
 ROOT = Path(__file__).parent.parent
 

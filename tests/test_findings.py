@@ -5,6 +5,7 @@ from msgspec.structs import replace
 
 from conftest import awg, found, metric, small_job, wire
 from molvik.analysis import Analysis
+from molvik.crossover.words import is_earth, is_supply
 from molvik.findings import find_all, open_findings
 from molvik.findings.finding import ENDLESS
 from molvik.findings.sheet import findings_sheet
@@ -23,7 +24,6 @@ from molvik.model.parts import (
     Wire,
 )
 from molvik.proving.continuity import continuity_reading
-from molvik.reference.signals import is_earth, is_supply
 
 SOUND = {"size": metric(1), "insulation": "C125", "length_m": 1.0, "load_a": 5.0}
 FEED = wire("W1", "D1/+", "F2/in", size=metric(2.5), insulation="C125", length_m=0.3, load_a=5.0)
@@ -169,11 +169,36 @@ def test_an_earth_on_a_supply_is_a_stop() -> None:
         ("Battery supply", False, True),
         ("Throttle 5 V supply", False, False),
         ("Crank sensor screen", False, False),
+        ("Main relay coil, ground side", False, False),
+        ("Fuel pump relay control (to earth)", False, False),
+        ("Leistungsmasse", True, False),
+        ("Masse capteurs", False, False),
+        ("Klemme 30", False, True),
+        ("+ après contact", False, True),
+        ("Pump supply", False, True),
+        ("Power steering switch", False, False),
+        ("Ignition coil 1", False, False),
     ],
 )
 def test_names_of_earths_and_supplies(function: str, earth: bool, supply: bool) -> None:
     # Common practice in English manuals; a sensor's return is not a power earth.
     assert (is_earth(function), is_supply(function)) == (earth, supply)
+
+
+@pytest.mark.parametrize(
+    ("function", "severity"),
+    [
+        ("Main relay coil, ground side", "look"), ("Fan relay earth", "look"),
+        ("Sensor earth", "stop"), ("Masse capteurs", "stop"), ("PGND", "stop"),
+    ],
+)  # fmt: skip
+def test_a_relays_control_is_no_earth_and_the_sensors_earth_is(
+    function: str, severity: str
+) -> None:
+    job = small_job(wire("W1", "C1/1", "E1"),
+                    connectors=plug(Pin("1", "Power earth"), Pin("2", function)))  # fmt: skip
+    (one,) = found(job)["named-not-wired"]
+    assert one.severity == severity
 
 
 def test_a_thin_wire_is_a_stop_with_the_size_to_use() -> None:

@@ -32,7 +32,8 @@ from molvik.parsing.quantities import (
     read_size,
 )
 from molvik.parsing.tables import RawTable
-from molvik.pinouts.table import find_columns, read_table
+from molvik.pinouts.columns import find_columns
+from molvik.pinouts.table import read_table
 
 HEADING = "Pin,Function,Colour,Size\n"
 MOST_KB = 300_000

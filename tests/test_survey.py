@@ -5,7 +5,7 @@ import math
 from collections import defaultdict
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import networkx
 import pytest
@@ -305,6 +305,34 @@ def test_each_rule_by_itself(fields: dict[str, Any], action: str) -> None:
     assert decision.action == action
     if action == "clean":
         assert "gloves" in decision.how
+
+
+@pytest.mark.parametrize("kind", get_args(FaultKind))
+@pytest.mark.parametrize("on", ["L1", "B1", "N1"])
+@pytest.mark.parametrize("grade", [3, 4])
+@pytest.mark.parametrize("fused", [None, True, False])
+def test_no_bad_or_dangerous_fault_is_left(
+    kind: FaultKind, on: str, grade: int, fused: bool | None
+) -> None:
+    wire = FoundWire("L1", "N1", "N2", fused=fused)
+    nodes = (Node("N1", "a"), Node("N2", "b"))
+    loom = Loom(nodes, (Segment("B1", "N1", "N2", 1.0),), (wire,),
+                (Fault("X1", on, kind, grade=grade),))  # fmt: skip
+    assert decide(LoomTree(loom), loom.faults[0]).action != "leave"
+    job = Job("x", loom=loom)
+    (told,) = [one for one in find_all(Analysis(job)) if one.rule == "fault-found"]
+    assert told.severity == ("stop" if grade == 4 else "look" if fused is not False else
+                             told.severity)  # fmt: skip
+
+
+def test_crumbling_on_a_stretch_asks_which_wires_and_names_them() -> None:
+    wire = FoundWire("L1", "N1", "N2")
+    nodes = (Node("N1", "a"), Node("N2", "b"))
+    fault = Fault("X1", "B1", "crumbling", grade=4)
+    tree = LoomTree(Loom(nodes, (Segment("B1", "N1", "N2", 1.0),), (wire,), (fault,)))
+    decision = decide(tree, fault)
+    assert decision.action == "replace end to end"
+    assert "L1 lie there" in decision.how
 
 
 def test_a_wire_cut_off_is_guessed_at_by_colour_and_said_to_be_a_guess(demo: Job) -> None:

@@ -9,14 +9,8 @@ import pytest
 from molvik.files.tables import TableError, read_raw_table, read_text_table
 from molvik.model.parts import Colour, Pin, WireSize
 from molvik.parsing.tables import RawTable
-from molvik.pinouts.table import (
-    Columns,
-    TableReading,
-    column_letter,
-    find_columns,
-    read_table,
-    unused_headings,
-)
+from molvik.pinouts.columns import Columns, column_letter, find_columns, unused_headings
+from molvik.pinouts.table import TableReading, read_table
 
 
 def read(text: str, **choices: object) -> TableReading:

@@ -237,8 +237,9 @@ def tables(chance: random.Random, folder: Path, seconds: float) -> int:
     from molvik.circuits.wire_table import read_wires
     from molvik.demo import DONOR_TABLE, ECU_TABLE
     from molvik.netlist.network import Network
+    from molvik.pinouts.columns import find_columns
     from molvik.pinouts.propose import propose_grid
-    from molvik.pinouts.table import find_columns, read_table
+    from molvik.pinouts.table import read_table
 
     job = demo_job("plover")
     csv, xlsx = ECU_TABLE.read_bytes(), DONOR_TABLE.read_bytes()

@@ -16,7 +16,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _import_pinout(parsed: argparse.Namespace) -> int:
     from molvik.files.tables import TableError, read_raw_table
-    from molvik.pinouts.table import column_letter, find_columns, read_table
+    from molvik.pinouts.columns import column_letter, find_columns
+    from molvik.pinouts.table import read_table
 
     try:
         raw = read_raw_table(parsed.table)

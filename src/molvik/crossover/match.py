@@ -9,6 +9,8 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
+from molvik.crossover.alike import alike as alike_in_words
+from molvik.crossover.alike import is_known, parted
 from molvik.crossover.leads import Lead, Repin, Want
 from molvik.crossover.telling import Telling, same_group
 from molvik.crossover.words import Said, differences
@@ -220,11 +222,20 @@ def _unmatched(lead: Lead, near: Want, runners: tuple[Runner, ...], best: float)
             return Match(lead, None, best, "spare", f"one more {group} than there are cavities",
                          runners)  # fmt: skip
         return Match(lead, None, best, "look", reason, runners)
-    reason = "nothing is like it"
+    reason = "no cavity has a word of it" + _unlisted(lead)
     if best > 0 and near.function:
         apart = _apart_in(lead.telling, near.telling)
         reason = f"nothing is like it; {near.function} ({near.place}) is nearest: {apart}"
     return Match(lead, None, 0.0, "none", reason.rstrip(": "), runners)
+
+
+def _unlisted(*ones: Lead | Want) -> str:
+    """Name the words that are in no list, which are compared by their letters alone."""
+    words = sorted({word for one in ones for word in one.telling.words if not is_known(word)})
+    if not words:
+        return ""
+    verb = "is" if len(words) == 1 else "are"
+    return f" (“{'”, “'.join(words)}” {verb} in no list, and judged by the letters)"
 
 
 def _match(lead: Lead, want: Want, score: float, sure: bool, runners: tuple[Runner, ...]) -> Match:
@@ -280,7 +291,10 @@ def _reason(lead: Lead, want: Want) -> str:
         return f"both are {said.words}{number}"
     if lead.circuit and lead.circuit == want.circuit:
         return f"both are circuit {lead.circuit}"
-    return "their names are alike"
+    both = sorted(parted(lead.telling.words) & parted(want.telling.words))
+    return (f"both say {' and '.join(both)}" if both else "their letters are alike") + _unlisted(
+        lead, want
+    )
 
 
 _GROUP_WORDS = {
@@ -290,21 +304,6 @@ _GROUP_WORDS = {
     "earth": "earths",
     "reference": "5 V references",
 }
-
-
-def _named_alike(first: list[str], second: list[str]) -> "NDArray[numpy.float64]":
-    """Return how alike each two names are, 0 to 100; no name is like nothing."""
-    import numpy
-    from rapidfuzz import fuzz
-    from rapidfuzz.process import cdist
-
-    alike = cdist(first, second, scorer=fuzz.token_sort_ratio, dtype=numpy.float64)
-    # One name within the other is worth a look: the fan, and the fan's relay.
-    within = cdist(first, second, scorer=fuzz.token_set_ratio, dtype=numpy.float64)
-    numpy.maximum(alike, within * WITHIN, out=alike)
-    nameless = [numpy.array([not name for name in names]) for names in (first, second)]
-    alike[nameless[0][:, None] | nameless[1]] = 0.0
-    return alike
 
 
 def _compared(
@@ -325,21 +324,15 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
     import numpy
 
     ones, others = [lead.said for lead in leads], [want.said for want in wants]
-    alike = _named_alike([said.words for said in ones], [said.words for said in others])
-    same_number, both_numbers = _compared([o.number for o in ones], [o.number for o in others])
-    # Told by a number here, by none or a letter there (coil 1-4, coil A): alike, but never sure.
-    letter, _ = _compared(
-        ["letter" if o.number.isalpha() else "" for o in ones],
-        ["letter" if o.number.isalpha() else "" for o in others],
+    alike = alike_in_words(
+        [lead.telling.words for lead in leads], [want.telling.words for want in wants]
     )
-    both_numbers &= letter
-    one_number = ~both_numbers & ~same_number
-    alike[one_number] = numpy.minimum(alike[one_number], SURE - 2)
+    told = [[one.telling.numbers for one in some] for some in (leads, wants)]
+    number_limits = numpy.array([[_number_limit(a, b) for b in told[1]] for a in told[0]])
     same_circuit, both_circuits = _compared(_once(leads), _once(wants))
     known = both_circuits & same_circuit
     alike[known] = numpy.maximum(alike[known], 92.0)
-    other_number = both_numbers & ~same_number
-    alike[other_number] = numpy.minimum(alike[other_number], OTHER_NUMBER)
+    numpy.minimum(alike, number_limits, out=alike)
     same_group, both_groups = _compared([o.group for o in ones], [o.group for o in others])
     alike[both_groups & same_group] = 96.0
     same_kind, _ = _compared([o.kind for o in ones], [o.kind for o in others])
@@ -354,6 +347,21 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
     alike[~same_kind & ~vague] = 0.0
     alike[~same_kind & vague] = numpy.minimum(alike[~same_kind & vague], SURE - 6)
     return alike
+
+
+def _number_limit(one: tuple[str, ...], other: tuple[str, ...]) -> float:
+    """Return how alike two functions can be at most by their numbers."""
+    if one == other:
+        return 100.0
+    if not one or not other:
+        return SURE - 2  # told by a number here, by none there: alike, but never sure
+    if one[0].isalpha() != other[0].isalpha():
+        # Coil A may be coil 1: in the order of the letters, as the nearest that can be said.
+        letter, figure = (one[0], other[0]) if one[0].isalpha() else (other[0], one[0])
+        return SURE - 2 if ord(letter) - ord("A") + 1 == int(figure) else SURE - 10
+    if set(one) < set(other) or set(other) < set(one):
+        return SURE - 12  # a coil for cylinder 1, and one for 1 and 4
+    return OTHER_NUMBER
 
 
 def _vague(all_said: list[Said]) -> "NDArray[numpy.bool_]":

@@ -9,6 +9,7 @@ import re
 from functools import lru_cache
 from typing import NamedTuple
 
+from molvik.crossover.reading import our_words
 from molvik.crossover.words import INTERCHANGEABLE, phrases, said
 from molvik.reference.synonyms import MANY_KINDS, SENSORS
 from molvik.reference.telling import DRIVEN, INDUCTIVE, NUMBERS, SAME, SAYS_NOTHING
@@ -32,7 +33,7 @@ _TOKEN = re.compile(r"\d+(?:\.\d+)?|[^\W\d_]+|[+−](?!\s*\d)|-(?=\s*\)?\s*$)")
 @lru_cache(maxsize=8192)
 def telling(function: str, circuit: str = "") -> Telling:
     """Return what tells a function from others; nothing for an empty one."""
-    text = re.sub(r"\s+", " ", function.lower()).strip()
+    text = our_words(function)
     for mark, short in _SHORT:
         text = mark.sub(short, text)
     text = _BANK.sub(r" bank\1 ", text)

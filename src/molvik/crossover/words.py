@@ -4,6 +4,7 @@ import re
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
+from molvik.crossover.reading import our_words
 from molvik.reference.synonyms import DIN_TERMINALS, NOISE, SENSORS, SYNONYMS
 
 Kind = Literal[
@@ -74,7 +75,8 @@ class Said(NamedTuple):
 @lru_cache(maxsize=8192)
 def said(function: str, circuit: str = "", note: str = "") -> Said:
     """Return what a function, its circuit number and its note say."""
-    text = re.sub(r"\s+", " ", function.lower()).strip()
+    written = re.sub(r"\s+", " ", function.lower()).strip()
+    text = our_words(function)
     found, rest = phrases(text)
     if SENSORS & set(found):
         # A power earth pushed into a sensor's return makes every reading wrong.
@@ -101,7 +103,7 @@ def said(function: str, circuit: str = "", note: str = "") -> Said:
             found, kind = [*found, "return"], "return"
     # "Signal" is what a sensor's conductor is unless it is said to be another.
     words = sorted({*found, *left} - {"signal"}) or sorted({*found, *left})
-    return Said(" ".join(words), kind, number, _needs(f"{text} {note.lower()}"))
+    return Said(" ".join(words), kind, number, _needs(f"{written} {note.lower()}"))
 
 
 _NUMBER = re.compile(r"(?<![\w.])(\d{1,2})(?:\s*[-+&/]\s*\d{1,2})?(?!\s*(?:v|ohm|ω|%)\b)(?![\w.])")
@@ -145,6 +147,26 @@ def _needs(text: str) -> tuple[tuple[str, str], ...]:
     elif _TO_PLUS.search(text):
         found.append(("polarity", "switches plus"))
     return tuple(found)
+
+
+def is_earth(function: str) -> bool:
+    """Return whether a function is a power earth: not a sensor's return, nor what is switched to
+    earth.
+    """
+    return said(function).kind == "earth"
+
+
+def is_return(function: str) -> bool:
+    """Return whether a function is the earth of sensors."""
+    return said(function).kind == "return"
+
+
+def is_supply(function: str) -> bool:
+    """Return whether a function is a supply from the battery."""
+    meant = said(function)
+    if meant.kind in ("", "signal"):
+        return "supply" in our_words(function).split()
+    return meant.kind in SUPPLIES
 
 
 def differences(entry: Said, other: Said) -> tuple[str, ...]:

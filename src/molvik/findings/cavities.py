@@ -3,12 +3,13 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
+from molvik.crossover.words import is_earth, is_return
 from molvik.electrical.conductor import area_mm2
 from molvik.findings.finding import Figure, Finding
+from molvik.findings.kinds import Severity
 from molvik.model.parts import Connector, End, Pin, Wire
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS
-from molvik.reference.signals import is_earth
 
 
 def _wired(analysis: Analysis) -> Iterator[tuple[Connector, End, list[Wire]]]:
@@ -76,8 +77,44 @@ def wire_in_closed_cavity(analysis: Analysis) -> Iterator[Finding]:
             )
 
 
+MANY = 6
+"""So many cavities of one plug of which the same is to be said are told together."""
+
+
 def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
     """A function in the pinout with no wire: a stop for an earth, a look for any other."""
+    others: dict[str, list[tuple[Connector, End, Pin]]] = {}
+    for connector, end, pin in _not_wired(analysis):
+        earth, of_sensors = is_earth(pin.function), is_return(pin.function)
+        if not (earth or of_sensors):
+            others.setdefault(connector.code, []).append((connector, end, pin))
+            continue
+        why = (
+            "With an earth left off, a controller stays dead or finds another way to earth "
+            "through its sensors."
+            if earth
+            else "Every sensor that returns there reads nonsense, or full scale."
+        )
+        yield _not_wired_finding("stop", connector, end, pin, why)
+    why = "The pinout expects something here; a forgotten wire is found at first start."
+    for some in others.values():
+        if len(some) < MANY:
+            yield from (_not_wired_finding("look", *one, why) for one in some)
+            continue
+        connector = some[0][0]
+        named = ", ".join(f"{end.cavity} {pin.function}" for _, end, pin in some)
+        yield Finding(
+            "named-not-wired",
+            "look",
+            connector.code,
+            f"{connector.name}: no wire goes to {len(some)} cavities with a function: {named}.",
+            why,
+            "Run the wires, or mark the cavities plugged that are not needed.",
+            (Figure("how many have no wire", len(some)),),
+        )
+
+
+def _not_wired(analysis: Analysis) -> Iterator[tuple[Connector, End, Pin]]:
     started = _connectors_with_wires(analysis)
     # A cavity that a repinning fills, or waits to, is looked after there.
     coming = {happening.end for plan in analysis.plans.values() for happening in plan.happenings}
@@ -88,20 +125,21 @@ def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
         used = end in analysis.network.wires_at or (
             mate is not None and mate in analysis.network.wires_at
         )
-        if used or pin.fill or not pin.function:
-            continue
-        earth = is_earth(pin.function)
-        yield Finding(
-            "named-not-wired",
-            "stop" if earth else "look",
-            str(end),
-            f"{connector.name}, cavity {end.cavity}, {pin.function}: no wire goes there.",
-            "With an earth left off, a controller stays dead or finds another way to earth "
-            "through its sensors."
-            if earth
-            else "The pinout expects something here; a forgotten wire is found at first start.",
-            f"Run the wire, or mark cavity {end.cavity} plugged if it is not needed.",
-        )
+        if not (used or pin.fill) and pin.function:
+            yield connector, end, pin
+
+
+def _not_wired_finding(
+    severity: Severity, connector: Connector, end: End, pin: Pin, why: str
+) -> Finding:
+    return Finding(
+        "named-not-wired",
+        severity,
+        str(end),
+        f"{connector.name}, cavity {end.cavity}, {pin.function}: no wire goes there.",
+        why,
+        f"Run the wire, or mark cavity {end.cavity} plugged if it is not needed.",
+    )
 
 
 def listed_but_no_wires(analysis: Analysis) -> Iterator[Finding]:
@@ -145,23 +183,44 @@ def wire_is_too_thick_or_thin_for_its_terminal(analysis: Analysis) -> Iterator[F
 
 
 def differs_from_the_pinout(analysis: Analysis) -> Iterator[Finding]:
-    """A wire whose colour is not the pinout's is worth a note."""
+    """A wire whose colour is not the pinout's is worth a note; many at one plug are one."""
+    at: dict[str, list[tuple[Connector, End, Pin, Wire]]] = {}
     for connector, end, pin in _pins(analysis):
-        if pin.colour is None:
-            continue
-        for wire in analysis.network.wires_at.get(end, []):
+        for wire in analysis.network.wires_at.get(end, []) if pin.colour else ():
             if wire.colour is not None and wire.colour != pin.colour:
-                has = colour_name(wire.colour.base, wire.colour.tracer)
-                says = colour_name(pin.colour.base, pin.colour.tracer)
-                yield Finding(
-                    "colour-differs",
-                    "note",
-                    f"{wire.code} {end}",
-                    f"{wire.code} is {has}; the pinout of {connector.name} says {says} "
-                    f"in cavity {end.cavity}.",
-                    "The next person to look for a fault will trust the diagram.",
-                    "Check that it is the right wire; if so, label both ends.",
-                )
+                at.setdefault(connector.code, []).append((connector, end, pin, wire))
+    for some in at.values():
+        connector = some[0][0]
+        if len(some) >= MANY:
+            codes = ", ".join(f"{wire.code} in {end.cavity}" for _, end, _, wire in some)
+            yield Finding(
+                "colour-differs",
+                "note",
+                connector.code,
+                f"{len(some)} wires have other colours than the pinout of {connector.name} says: "
+                f"{codes}.",
+                _COLOUR_WHY,
+                "Is it the pinout of this loom? If so, label both ends of each.",
+                (Figure("how many differ", len(some)),),
+            )
+            continue
+        for _, end, pin, wire in some:
+            assert wire.colour is not None
+            assert pin.colour is not None
+            has = colour_name(wire.colour.base, wire.colour.tracer)
+            says = colour_name(pin.colour.base, pin.colour.tracer)
+            yield Finding(
+                "colour-differs",
+                "note",
+                f"{wire.code} {end}",
+                f"{wire.code} is {has}; the pinout of {connector.name} says {says} "
+                f"in cavity {end.cavity}.",
+                _COLOUR_WHY,
+                "Check that it is the right wire; if so, label both ends.",
+            )
+
+
+_COLOUR_WHY = "The next person to look for a fault will trust the diagram."
 
 
 def halves_do_not_mate(analysis: Analysis) -> Iterator[Finding]:

@@ -4,9 +4,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
+from molvik.crossover.words import is_earth, is_supply
 from molvik.findings.finding import Figure, Finding
 from molvik.model.parts import Connector, Device, EarthPoint, End, Wire, terminals_of
-from molvik.reference.signals import is_earth, is_supply
 
 ONLY_MAPPED = 3
 """So many wires of a plug that all end nowhere are not mistakes: their far ends were not drawn."""
@@ -117,6 +117,7 @@ def two_wires_side_by_side(analysis: Analysis) -> Iterator[Finding]:
 def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
     """A cavity named as a supply on a net with an earth, or the other way, is a stop."""
     network = analysis.network
+    batteries = network.batteries
     earths: dict[int, End] = {}
     supplies: dict[int, End] = {}
     for end, net in network.net_of.items():
@@ -125,9 +126,10 @@ def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
         if isinstance(part, Connector):
             function = next((p.function for p in part.pins if p.cavity == end.cavity), "")
         battery = isinstance(part, Device) and part.kind == "battery"
-        if isinstance(part, EarthPoint) or is_earth(function) or (battery and end.cavity == "-"):
+        at_metal = part in batteries.lowest and end.cavity == batteries.earthed
+        if isinstance(part, EarthPoint) or is_earth(function) or at_metal:
             earths.setdefault(net, end)
-        if is_supply(function) or (battery and end.cavity == "+"):
+        if is_supply(function) or (battery and end.cavity == batteries.live):
             supplies.setdefault(net, end)
     for net in sorted(earths.keys() & supplies.keys()):
         earth, supply = earths[net], supplies[net]
@@ -138,5 +140,15 @@ def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
             f"{network.end_name(supply)}, a supply, is connected to "
             f"{network.end_name(earth)}, which is {analysis.job.settings.earth_word}.",
             "Connecting the battery would be a dead short: fire.",
-            "Follow the wires between the two and move the one that is in the wrong cavity.",
+            "Follow the wires between the two and move the one that is in the wrong cavity."
+            + _other_pole(analysis, supply),
         )
+
+
+def _other_pole(analysis: Analysis, supply: End) -> str:
+    """Say that it may be meant so, where it is a battery's pole."""
+    batteries, job = analysis.network.batteries, analysis.job
+    if supply not in map(batteries.live_end, batteries.every):
+        return ""
+    pole = "minus" if job.settings.earthed == "plus" else "plus"
+    return f" If {pole} is at metal in this vehicle, say so in the job's settings."

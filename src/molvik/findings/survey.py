@@ -7,7 +7,7 @@ from molvik.findings.finding import Figure, Finding
 from molvik.findings.kinds import Severity
 from molvik.model.loom import FoundWire
 from molvik.model.loom_edits import find
-from molvik.survey.decide import DANGEROUS, GRADES, decide, grade_of, whole_loom
+from molvik.survey.decide import DANGEROUS, GRADES, NOT_LEFT, decide, grade_of, whole_loom
 from molvik.survey.spread import spread
 
 
@@ -16,9 +16,9 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
     tree = analysis.loom
     for fault in tree.loom.faults:
         decision = decide(tree, fault)
-        if decision.action == "leave":
-            continue
         grade = grade_of(tree, fault)
+        if decision.action == "leave" and grade < NOT_LEFT:
+            continue
         severity: Severity = "stop" if grade == DANGEROUS else "look" if grade == 3 else "note"
         on = find(tree.loom, fault.on)
         name = on.function if isinstance(on, FoundWire) else getattr(on, "name", "")

@@ -21,7 +21,9 @@ def propose_grid(cavities: Iterable[str]) -> Grid:
         return Grid(rows, columns, letters=True)
     ways = max((int(name) for name in names if name.isdecimal() and len(name) < 9), default=1)
     ways = min(max(ways, 1), LARGEST)
-    rows = 1 if ways <= 4 else 2 if ways <= 24 else math.ceil(ways / 20)
+    fewest = 1 if ways <= 4 else 2 if ways <= 24 else math.ceil(ways / 20)
+    # Full rows where so many ways make them: 70 is five rows of 14, not four of 18 less two.
+    rows = next((n for n in range(fewest, fewest + 3) if ways % n == 0), fewest)
     columns = math.ceil(ways / rows)
     gaps = tuple((rows - 1, column) for column in range(columns - (rows * columns - ways), columns))
     return Grid(rows, columns, gaps=gaps)

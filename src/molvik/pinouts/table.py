@@ -24,45 +24,14 @@ from molvik.parsing.colours import (
 )
 from molvik.parsing.quantities import BareSize, QuantityError, read_size
 from molvik.parsing.tables import RawRow, RawTable
+from molvik.pinouts.columns import Columns, Field, column_letter
 from molvik.reference.copper import METRIC_SIZES
-
-Field = Literal["cavity", "function", "circuit", "colour", "size", "note"]
-FIELDS: tuple[Field, ...] = ("cavity", "function", "circuit", "colour", "size", "note")
-
-HEADINGS: dict[Field, tuple[str, ...]] = {
-    "cavity": (
-        "cavity",
-        "cav",
-        "pin",
-        "pin no",
-        "pin number",
-        "terminal",
-        "way",
-        "position",
-        "pos",
-    ),
-    "function": ("function", "description", "signal", "signal name", "name", "purpose"),
-    "circuit": ("circuit", "circuit no", "circuit number", "ckt", "net"),
-    "colour": ("colour", "color", "wire colour", "wire color", "col", "farbe"),
-    "size": ("size", "wire size", "gauge", "awg", "mm2", "mm²", "cross section", "section", "csa"),
-    "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
-}
-
-HEADING_ROWS = 12
-"""Headings stand in the first rows of a table, below a title or two at most."""
 
 LONGEST_CAVITY = 8
 
 EMPTY_WORDS = {"empty", "not used", "unused", "n.c.", "nc", "n/c", "vacant", "blank", "spare"}
 UNREAD: Literal["unread"] = "unread"
 PLUG_WORDS = {"plugged", "cavity plug", "plug", "blanked"}
-
-
-class Columns(NamedTuple):
-    """Which column holds which field. heading_row: index of the row of headings, or None."""
-
-    heading_row: int | None
-    fields: Mapping[Field, int]
 
 
 RowState = Literal["fine", "needs you", "cannot be read"]
@@ -111,61 +80,6 @@ class TableReading(NamedTuple):
         if twice:
             raise ValueError(f"Cavity {twice[0]} is chosen in two rows. Untick one of them.")
         return tuple(chosen)
-
-
-def find_columns(raw: RawTable) -> Columns:
-    """Find the row of headings and the columns of the fields."""
-    best: Columns = Columns(None, {})
-    for index, row in enumerate(raw.rows[:HEADING_ROWS]):
-        fields: dict[Field, int] = {}
-        for column, cell in enumerate(row.cells):
-            field = _heading(cell)
-            if field is not None:
-                fields.setdefault(field, column)
-        if len(fields) > len(best.fields) and (len(fields) > 1 or "cavity" in fields):
-            best = Columns(index, fields)
-    return best
-
-
-def _heading(cell: str) -> Field | None:
-    """Return the field a heading means, allowing a slip of the pen."""
-    from rapidfuzz import fuzz
-
-    if len(cell) > 100:
-        return None
-    tidy = re.sub(r"\s*[(\[].*?[)\]]\s*", "", cell).strip().lower().rstrip(".:")
-    tidy = re.sub(r"^(.*size|section|csa) (mm2|mm²|awg)$", r"\1", tidy)
-    if not tidy or len(tidy) > 30:
-        return None
-    for field, names in HEADINGS.items():
-        if tidy in names:
-            return field
-    scores = {
-        field: max(fuzz.ratio(tidy, name) for name in names if len(name) > 3)
-        for field, names in HEADINGS.items()
-    }
-    field = max(scores, key=lambda one: scores[one])
-    return field if scores[field] >= 84 else None
-
-
-def unused_headings(raw: RawTable, columns: Columns) -> tuple[str, ...]:
-    """Return the headed columns that no field takes, so that none is left out in silence."""
-    if columns.heading_row is None:
-        return ()
-    used = set(columns.fields.values())
-    cells = enumerate(raw.rows[columns.heading_row].cells)
-    left = ((index, cell.strip()) for index, cell in cells if cell.strip() and index not in used)
-    return tuple(f"{column_letter(index)} {cell}" for index, cell in left)
-
-
-def column_letter(column: int) -> str:
-    """Return a spreadsheet's name of a column: 0 is A, 26 is AA."""
-    letters = ""
-    column += 1
-    while column:
-        column, rest = divmod(column - 1, 26)
-        letters = chr(65 + rest) + letters
-    return letters
 
 
 def _rows_below(raw: RawTable, columns: Columns) -> tuple[RawRow, ...] | str:
@@ -309,8 +223,10 @@ def _bare_unit(raw: RawTable, rows: tuple[RawRow, ...], columns: Columns) -> tup
     heading = ""
     if columns.heading_row is not None:
         heading = raw.rows[columns.heading_row].cells[columns.fields["size"]].lower()
+    parts = any("." in text for text in bare)
     if "awg" in heading or "gauge" in heading:
-        return "awg", f"Sizes are AWG: the column is headed “{heading}”."
+        also = "; those with a decimal point are mm²" if parts else ""
+        return "awg", f"Sizes are AWG: the column is headed “{heading}”{also}."
     if "mm" in heading or "section" in heading:
         return "metric", f"Sizes are mm²: the column is headed “{heading}”."
     if any(float(text) != int(float(text)) for text in bare):

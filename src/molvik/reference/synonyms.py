@@ -21,7 +21,7 @@ SYNONYMS: dict[str, tuple[str, ...]] = {
     "cam": ("cmp", "cam sensor", "camshaft sensor", "camshaft", "cam position", "phase sensor"),
     "oxygen": ("o2", "o2 sensor", "oxygen sensor", "lambda", "lambda sensor", "lambda probe",
                "hego", "ego sensor"),
-    "manifold pressure": ("map", "map sensor", "boost sensor", "boost pressure", "boost",
+    "manifold pressure": ("map", "map sensor", "boost sensor", "boost pressure",
                           "manifold absolute pressure", "manifold pressure sensor"),
     "air mass": ("maf", "air mass meter", "mass air flow", "air flow meter", "afm", "air meter"),
     "knock": ("knock sensor", "ks", "detonation sensor"),

@@ -53,3 +53,64 @@ DRIVEN = frozenset({
 
 INDUCTIVE = frozenset({"crank", "knock"})
 """Sensors with two conductors, of which + is the signal."""
+
+MEASURED = frozenset({
+    "temperature", "pressure", "level", "position", "speed", "mass", "flow", "current", "angle",
+})  # fmt: skip
+"""What is measured of a thing."""
+
+PARTS = frozenset({
+    "sensor", "switch", "lamp", "relay", "motor", "valve", "heater", "gauge", "request",
+    "screen", "return", "reference", "earth", "compressor", "actuator", "stepper",
+    "feedback", "hall", "socket", "+", "-", "left", "right", "front", "rear", "high", "low",
+})  # fmt: skip
+"""Kinds of parts, and what tells several of one kind apart."""
+
+FILLER = frozenset({
+    "signal", "driver", "control", "output", "input", "module", "engine", "electronic", "electric",
+    "wire", "trigger", "side", "voltage", "variable", "system", "main", "unit", "circuit", "line",
+    "power", "supply", "pwm", "track", "magnet", "drive", "common", "data", "value", "contact",
+    "ecu",
+})  # fmt: skip
+"""Words that say little beside others."""
+
+APART: dict[str, str] = {
+    "coolant": "coolant temperature", "intake air": "air temperature", "throttle": "throttle",
+    "pump relay": "fuel pump relay", "main relay": "main relay", "fan relay": "fan relay",
+    "brake switch": "brake switch", "clutch switch": "clutch switch",
+    "oil pressure switch": "oil pressure switch", "oil pressure sensor": "oil pressure sensor",
+    "oil pressure": "oil pressure", "manifold pressure": "manifold pressure",
+    "fuel level": "fuel level", "check lamp": "check lamp", "charge lamp": "charge lamp",
+    "start request": "start request", "reverse lamp": "reverse lamp", "air mass": "airmass",
+    "reverse switch": "reverse switch", "air conditioning": "aircon", "idle": "idle",
+    "road speed": "road speed", "network high": "network high", "network low": "network low",
+}  # fmt: skip
+"""Words that stand for several, as they are weighed."""
+
+KINDRED: dict[frozenset[str], float] = {
+    frozenset(pair.split("/")): near
+    for near, pairs in (
+        (0.9, "high/fast low/slow stop/brake actuator/valve actuator/motor pump/motor tail/rear "
+              "window/windscreen instrument/dash fan/motor compressor/relay interior/dome "
+              "handbrake/parking switch/contact airmass/flow air/airmass"),
+        (0.8, "coil/ignition crank/engine start/starter wheel/road boost/manifold stepper/motor "
+              "defogger/heater defroster/heater illumination/lamp position/angle"),
+        (0.6, "speed/tachometer relay/output relay/driver output/control"),
+    )
+    for pair in pairs.split()
+}  # fmt: skip
+"""Words that are not the same, but often stand for each other."""
+
+_GROUPS = (
+    "left/right", "front/rear", "upper/lower", "+/-", "high,fast/low,slow", "inlet/exhaust",
+    "open/close", "up/down", "before/after", "bank1/bank2", "probe1/probe2", "dipped/high beam",
+    "nearside/offside", "lock/unlock", "primary/secondary", "forward/reverse", "driver/passenger",
+    "temperature/pressure/level/position/speed/mass",
+    "sensor,switch/lamp/relay/valve,motor,actuator,stepper,pump/heater/gauge/request/feedback",
+    "network/lamp,sensor,switch,relay,valve,motor,heater,gauge,coil,injector",
+)  # fmt: skip
+
+EXCLUDING: tuple[dict[str, str], ...] = tuple(
+    {word: side for side in group.split("/") for word in side.split(",")} for group in _GROUPS
+)
+"""Words of which a name has one: two names with different ones are not for each other."""

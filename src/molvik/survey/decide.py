@@ -8,13 +8,14 @@ from typing import NamedTuple
 
 from molvik.model.loom import Action, Fault, FoundWire
 from molvik.model.loom_edits import find
-from molvik.survey.spread import HEAT
+from molvik.survey.spread import HEAT, stretches_of
 from molvik.survey.tree import LoomTree
 
 GRADES = ("as new", "used", "worn", "bad", "dangerous")
 """A plain word for each grade, 0 to 4."""
 
-DANGEROUS = 4
+NOT_LEFT, DANGEROUS = 3, 4
+"""From the one on no proposal leaves it; the other may burn or stop the vehicle."""
 
 CONDEMNED_SHARE = 0.5
 """From this share of wires to be replaced on, a new loom is less work (our choice)."""
@@ -84,6 +85,20 @@ def crumbling_condemns_the_family(tree: LoomTree, fault: Fault) -> Decision | No
         f"all {len(family(tree, wire.family))} wires of “{wire.family}”; look at sound ones beside",
         "What crumbles in one place crumbles everywhere the same insulation was used; thick "
         "sound wires beside crumbling thin ones are the fire.",
+    )
+
+
+def crumbling_where_wires_lie(tree: LoomTree, fault: Fault) -> Decision | None:
+    """Insulation that crumbles somewhere is that of wires that lie there."""
+    if fault.kind != "crumbling":
+        return None
+    segments = dict.fromkeys(stretch.segment for stretch in stretches_of(tree, fault))
+    there = dict.fromkeys(code for one in segments for code in tree.wires_in.get(one, ()))
+    lie = f" {', '.join(there)} lie there." if there else ""
+    return Decision(
+        "replace end to end",
+        f"find which wires it is of, and name their insulation family.{lie}",
+        "Insulation that crumbles in one place crumbles all along.",
     )
 
 
@@ -175,7 +190,7 @@ def grade_of(tree: LoomTree, fault: Fault) -> int:
 
 def what_is_left(tree: LoomTree, fault: Fault) -> Decision | None:
     """Cracks by their grade; paint is only paint."""
-    if fault.kind == "not said":
+    if fault.kind == "not said" and fault.grade < NOT_LEFT:
         return Decision("leave", "say what is wrong", "Nothing can be proposed before it is said.")
     if fault.kind == "cracked" and fault.grade >= 3:
         return Decision(
@@ -185,6 +200,14 @@ def what_is_left(tree: LoomTree, fault: Fault) -> Decision | None:
         return Decision("leave", "", "It is only paint; mark the colour beneath on a label.")
     if fault.kind == "overspray":
         return Decision("clean", "spirit and a soft cloth; solvents with gloves and air", "")
+    if fault.grade >= NOT_LEFT:
+        wire = _wire(tree, fault)
+        return Decision(
+            "replace the part" if wire is None else "replace end to end",
+            "open it up first, and see what else it has reached" if fault.kind != "not said"
+            else "say what is wrong, so that more can be proposed",
+            f"It is {GRADES[fault.grade]}: that is not left.",
+        )  # fmt: skip
     return Decision("leave", "look again when the loom is next opened", "It is slight.")
 
 
@@ -192,6 +215,7 @@ RULES: tuple[Rule, ...] = (
     heat_on_an_unfused_wire,
     heat_behind_a_fuse,
     crumbling_condemns_the_family,
+    crumbling_where_wires_lie,
     a_bad_joint_matters_on_a_sensor,
     a_repair_is_opened,
     a_cut_wire_is_joined,

@@ -39,15 +39,9 @@ from molvik.model.crossover import Pinout
 from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Connector, Grid
 from molvik.parsing.tables import RawRow, RawTable
-from molvik.pinouts.table import (
-    FIELDS,
-    Columns,
-    Field,
-    RowState,
-    TableReading,
-    column_letter,
-    unused_headings,
-)
+from molvik.pinouts.columns import FIELDS, Columns, Field, column_letter, unused_headings
+from molvik.pinouts.propose import propose_grid
+from molvik.pinouts.table import RowState, TableReading, cavity_names
 from molvik.reference.colours import DIALECTS, colour_name
 
 NEW = "a new connector"
@@ -271,12 +265,16 @@ class ImportDialog(QDialog):
                 box.addItem(f"{letter}  {head[:24]}".strip(), index)
             box.setCurrentIndex(box.findData(self._columns.fields.get(field, -1)))
         self._offer_new_connector(found.cavities)
-        self._proposed = proposed = found.proposed
+        self._size_by(found.proposed)
+        self.reread()
+
+    def _size_by(self, proposed: Grid) -> None:
+        """Size the new connector by the cavities that the table names."""
+        self._proposed = proposed
         for spin, value in ((self.rows, proposed.rows), (self.columns, proposed.columns)):
             spin.blockSignals(True)
             spin.setValue(value)
             spin.blockSignals(False)
-        self.reread()
 
     def _offer_new_connector(self, names: frozenset[str]) -> None:
         """Choose a new connector where the chosen one is plainly not the table's, or has one.
@@ -317,7 +315,10 @@ class ImportDialog(QDialog):
         self._as_variant.setVisible(bool(self.into.currentData()))
         self._maybe_row.setVisible(bool(self._maybe) and not self.into.currentData())
         fields = {f: box.currentData() for f, box in self.choices.items() if box.currentData() >= 0}
-        self._columns = Columns(self._columns.heading_row, fields)
+        before = self._columns
+        self._columns = Columns(before.heading_row, fields, before.by_looks)
+        if before.fields.get("cavity") != fields.get("cavity"):
+            self._size_by(propose_grid(cavity_names(self._raw, self._columns)))
         raw, target = self._raw, self._store.job.connector(self.into.currentData())
         asked = Asked(
             self._columns, dict(self._typed), dict(self._ticks), dict(self._meanings),
@@ -345,6 +346,8 @@ class ImportDialog(QDialog):
         self.notice.say(reading.problem)
         self.colours.show_asks(reading.asks)
         words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
+        looks = [one for one in self._columns.by_looks if one in self._columns.fields]
+        words += (f"Found by what stands there: {', '.join(looks)}.",) if looks else ()
         unused = unused_headings(self._raw, self._columns)
         words += (f"Not used: column {', '.join(unused)}.",) if unused else ()
         if len(self._rows) > MOST_SHOWN:

@@ -10,16 +10,9 @@ from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Grid
 from molvik.parsing.quantities import BareSize
 from molvik.parsing.tables import RawRow, RawTable
+from molvik.pinouts.columns import Columns, find_columns
 from molvik.pinouts.propose import propose_grid
-from molvik.pinouts.table import (
-    Columns,
-    RowReading,
-    RowState,
-    TableReading,
-    cavity_names,
-    find_columns,
-    read_table,
-)
+from molvik.pinouts.table import RowReading, RowState, TableReading, cavity_names, read_table
 
 
 class Shown(Struct, frozen=True, gc=False):
