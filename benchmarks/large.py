@@ -1,6 +1,7 @@
 """A vehicle of 2,000 wires to measure with: hundreds of relays, switches, lamps, motors, plugs."""
 
 from collections.abc import Iterator
+from typing import Literal
 
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
@@ -9,6 +10,7 @@ from molvik.model.parts import (
     Colour,
     Connector,
     Device,
+    DeviceKind,
     EarthPoint,
     End,
     Fuse,
@@ -21,6 +23,11 @@ from molvik.model.parts import (
 
 COLOURS = ("RD", "BK", "WH", "YE", "GN", "BU", "VT", "BN")
 WIRES_A_CIRCUIT = 11
+SUPPRESSIONS: tuple[Literal["", "diode", "resistor"], ...] = ("resistor", "diode", "")
+LAMPS: tuple[DeviceKind, ...] = ("lamp", "LED", "warning lamp", "heater")
+MOTORS: tuple[DeviceKind, ...] = ("motor", "solenoid", "load")
+"""Kinds in turn, so that what is measured has them all."""
+
 PLUG = Grid(5, 14)
 """Plugs of 70 cavities; a lead in every second, the rest spare."""
 
@@ -28,7 +35,8 @@ PLUG = Grid(5, 14)
 def large_job(wires: int = 2000) -> Job:
     """Return a job of this many wires: an engine, and as many switched circuits as it takes.
 
-    A circuit is a fuse, a switch, a relay, and a lamp and a motor behind a pair of plugs.
+    A circuit is a fuse, a switch, a relay with a resistor, a diode or nothing across its coil, and
+    two loads of kinds that take turns behind a pair of plugs.
     """
     made = _Vehicle()
     made.engine()
@@ -40,7 +48,7 @@ def large_job(wires: int = 2000) -> Job:
 class _Vehicle:
     def __init__(self) -> None:
         self.wires: list[Wire] = []
-        self.fuses = [Fuse("F1", "Main", 400, "bolt-down")]
+        self.fuses = [Fuse("F1", "Main", 300, "bolt-down")]
         self.devices = [
             Device("D1", "Battery", "battery", ("+", "-")),
             Device("D2", "Starter", "starter", ("30", "50", "31")),
@@ -90,9 +98,11 @@ class _Vehicle:
         self.devices += [
             Device(switch, f"Switch {n}", "switch", ("in", "out"), (("in", "out"),)),
             Device(relay, f"Relay {n}", "relay", ("30", "87", "86", "85"), (("30", "87"),),
-                   suppression="resistor"),
-            Device(lamp, f"Lamp {n}", "lamp", ("+", "-"), values=(("A", 0.2 + n % 4 / 10),)),
-            Device(motor, f"Motor {n}", "motor", ("+", "-"), values=(("A", 0.4 + n % 5 / 10),)),
+                   suppression=SUPPRESSIONS[n % 3]),
+            Device(lamp, f"Lamp {n}", LAMPS[n % 4], ("+", "-"),
+                   values=() if LAMPS[n % 4] == "LED" else (("A", 0.2 + n % 4 / 10),)),
+            Device(motor, f"Motor {n}", MOTORS[n % 3], ("+", "-"),
+                   values=(("A", 0.4 + n % 5 / 10),)),
         ]  # fmt: skip
         self.fuses.append(Fuse(f"F{n + 1}", f"Fuse {n}", 15))
         self.splices.append(Splice(f"S{n}", f"Splice {n}"))

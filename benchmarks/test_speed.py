@@ -219,7 +219,8 @@ def test_solve_a_loom_as_ngspice_does(
 
     from molvik.circuits.behaviour import standing
     from molvik.circuits.simulate import OperatingPoint
-    from molvik.electrical.solve import Source, solve
+    from molvik.electrical.elements import Source
+    from molvik.electrical.solve import solve
     from molvik.netlist.states import RUN
 
     point = OperatingPoint(Analysis(kind(wires)).network, RUN)

@@ -10,15 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from molvik.electrical.solve import (
-    THERMAL_V,
-    Diode,
-    Element,
-    Resistor,
-    Solution,
-    Source,
-    solve,
-)
+from molvik.electrical.elements import THERMAL_V, Diode, Element, Resistor, Source
+from molvik.electrical.solve import Solution, solve
 
 # By hand.
 

@@ -10,16 +10,8 @@ import math
 from functools import partial
 from typing import NamedTuple
 
-from molvik.electrical.solve import (
-    THERMAL_V,
-    Current,
-    Diode,
-    Element,
-    Prepared,
-    Resistor,
-    Solution,
-    Source,
-)
+from molvik.electrical.elements import THERMAL_V, Current, Diode, Element, Resistor, Source
+from molvik.electrical.solve import Prepared, Solution
 from molvik.model.parts import Device, End, Output
 from molvik.netlist.states import OFF, State
 from molvik.netlist.wiring import METAL, OPEN_OHM, Wiring

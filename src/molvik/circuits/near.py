@@ -12,20 +12,8 @@ from typing import Any, NamedTuple
 from molvik.circuits.behaviour import WORKING, DeviceStates, elements, standing
 from molvik.circuits.bounds import Bounds, bounds_of
 from molvik.circuits.simulate import Blown, OperatingPoint
-from molvik.electrical.solve import (
-    LEAST_OHM,
-    Current,
-    Diode,
-    Element,
-    Prepared,
-    Resistor,
-    Solution,
-    Source,
-    diode_line,
-    factors,
-    island_roots,
-    solve,
-)
+from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
+from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import State

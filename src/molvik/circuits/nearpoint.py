@@ -7,16 +7,8 @@ from molvik.circuits.behaviour import DeviceStates, working
 from molvik.circuits.near import Corrected, Edge, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.solve import (
-    LEAST_OHM,
-    Current,
-    Diode,
-    Element,
-    Resistor,
-    Solution,
-    Source,
-    diode_line,
-)
+from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
+from molvik.electrical.solve import LEAST_OHM, Solution
 from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring
 from molvik.reference.device_types import type_of

@@ -5,7 +5,8 @@ from typing import NamedTuple
 
 from molvik.circuits.behaviour import ends_of, minus_of, output_key, terminal
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.solve import Element, Solution, Source
+from molvik.electrical.elements import Element, Source
+from molvik.electrical.solve import Solution
 from molvik.netlist.ways import Ways, by_node, reached
 from molvik.netlist.wiring import METAL, Link, owner_of
 from molvik.reference.device_types import type_of

@@ -10,8 +10,9 @@ from molvik.circuits.behaviour import (
     standing,
     working,
 )
+from molvik.electrical.elements import Element, Resistor, SolveError
 from molvik.electrical.fusing import surely_opens
-from molvik.electrical.solve import Element, Resistor, Solution, SolveError, solve
+from molvik.electrical.solve import Solution, solve
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device

@@ -6,9 +6,21 @@ limited, as circuit simulators do. Nodes that nothing joins to the reference hav
 could measure: they are named as floating, and do not upset the rest.
 """
 
-import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
+
+from molvik.electrical.elements import (
+    Current,
+    Diode,
+    Element,
+    Node,
+    Resistor,
+    SolveError,
+    Source,
+    can_be,
+    diode_line,
+)
+from molvik.electrical.junctions import BESIDE_S, Junctions
 
 if TYPE_CHECKING:
     import numpy
@@ -25,66 +37,6 @@ MOST_OHM = 1e12
 """Nothing a meter could see flows through more; beyond it numbers no longer add up."""
 
 MOST_VOLTS = MOST_AMPS = 1e6
-
-THERMAL_V = 0.02586492
-
-BENT_A = 1e4
-"""A diode's curve goes on straight from this current on, A: no vehicle's battery gives it."""
-"""k T / q at 27 deg C, V (CODATA 2018; the temperature that simulators take)."""
-
-MOST_ROUNDS = 200
-CLOSE_V = 1e-10
-
-BESIDE_S = 1e-3
-"""A conductance, siemens, put beside each diode and taken off its curve again: it keeps the network
-one that can be factored where only diodes hold a node."""
-
-Node = str
-
-
-class Resistor(NamedTuple):
-    """A resistance, ohms."""
-
-    name: str
-    a: Node
-    b: Node
-    ohm: float
-
-
-class Source(NamedTuple):
-    """A voltage, V, behind a resistance, ohms."""
-
-    name: str
-    plus: Node
-    minus: Node
-    volts: float
-    ohm: float
-
-
-class Current(NamedTuple):
-    """A current, A, pushed out of its plus, whatever the voltage."""
-
-    name: str
-    plus: Node
-    minus: Node
-    amps: float
-
-
-class Diode(NamedTuple):
-    """I = saturation_a (exp(V / (emission x 25.865 mV)) - 1)."""
-
-    name: str
-    anode: Node
-    cathode: Node
-    saturation_a: float = 1e-9
-    emission: float = 1.8
-
-
-Element = Resistor | Source | Current | Diode
-
-
-class SolveError(ValueError):
-    """A network that cannot be solved as a whole."""
 
 
 class Solution(NamedTuple):
@@ -180,23 +132,31 @@ def island_roots(whole: Prepared) -> "list[int]":
     return [int(root) for root in roots if island[root] != island[0]]
 
 
-def diode_line(diode: Diode, volts: float) -> tuple[float, float]:
-    """Return the current of a diode at a voltage, A, and how steep it is there, S."""
-    return _diode(diode, volts)
-
-
 def _islands(whole: Prepared) -> "tuple[Indices, Indices]":
     """Return the island each node is on, by number, and the first node of each island."""
+    island = _joined(whole, whole.conductance != 0.0)
+    return island, _firsts(island)
+
+
+def _firsts(island: "Indices") -> "Indices":
+    import numpy
+
+    roots: Indices = numpy.unique(island, return_index=True)[1]
+    return roots
+
+
+def _joined(whole: Prepared, conducts: "NDArray[numpy.bool_]") -> "Indices":
+    """Return which nodes some elements join, by the number of the island each node is on."""
     import numpy
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    size, conducts = len(whole.index), whole.conductance != 0.0
+    size = len(whole.index)
     ends = whole.a[conducts], whole.b[conducts]
-    links = coo_matrix((numpy.ones(conducts.sum()), ends), shape=(size, size))
+    links = coo_matrix((numpy.ones(int(conducts.sum())), ends), shape=(size, size))
     _, island = connected_components(links, directed=False)
-    _, roots = numpy.unique(island, return_index=True)
-    return island, roots
+    found: Indices = island
+    return found
 
 
 def _potentials(
@@ -219,26 +179,43 @@ def _potentials(
         return found
     position = numpy.full(size, -1, dtype=numpy.int32)
     position[order] = numpy.arange(unknowns)
+    beside = _beside(whole, diodes)
+    own = whole.conductance
+    if diodes:
+        own = own.copy()
+        own[[place for place, _ in diodes]] = beside
     rows = position[numpy.concatenate((a, b, a, b))]
     columns = position[numpy.concatenate((a, b, b, a))]
-    own = whole.conductance
     values = numpy.concatenate((own, own, -own, -own))
     kept = (rows >= 0) & (columns >= 0) & (values != 0.0)
     matrix = coo_matrix((values[kept], (rows[kept], columns[kept])), shape=(unknowns, unknowns))
-    right = numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
     factored = factors(matrix)
-    found[order] = factored.solve(right[order])
-    if diodes:
-        taken = numpy.zeros((unknowns, len(diodes)))
-        for column, (at, _) in enumerate(diodes):
-            for place, sign in ((position[a[at]], -1.0), (position[b[at]], 1.0)):
-                if place >= 0:
-                    taken[place, column] += sign
-        answers = numpy.zeros((size, len(diodes)))
-        answers[order] = factored.solve(taken)
-        places, junctions = [index for index, _ in diodes], [diode for _, diode in diodes]
-        found += answers @ _diodes(junctions, found, answers, a, b, places)
-    return found
+
+    def answered(push: "Array") -> "Array":
+        """Return what currents into the nodes do to all of them, V; columns are many such."""
+        every = numpy.zeros_like(push)
+        every[order] = factored.solve(push[order])
+        return every
+
+    right = numpy.zeros(size)
+    right += numpy.bincount(a, pushed, size) - numpy.bincount(b, pushed, size)
+    if not diodes:
+        return answered(right)
+    return Junctions(whole, diodes, beside).settled(right, answered)
+
+
+def _beside(whole: Prepared, diodes: "Sequence[tuple[int, Diode]]") -> "Array":
+    """Return the conductance that stands beside each diode in the matrix, S: only where nothing
+    else holds one of its nodes.
+    """
+    import numpy
+
+    places = [place for place, _ in diodes]
+    alone = whole.conductance != 0.0
+    alone[places] = False
+    island = _joined(whole, alone) if places else numpy.zeros(0, int)
+    holds = island[whole.a[places]] != island[whole.b[places]]
+    return numpy.where(holds, BESIDE_S, 0.0)
 
 
 def _flows(
@@ -253,7 +230,7 @@ def _flows(
     resistors[whole.others] = False
     flows[resistors] *= -1.0
     for index, diode in diodes:
-        flows[index] = _diode(diode, float(across[index]))[0]
+        flows[index] = diode_line(diode, float(across[index]))[0]
     return flows
 
 
@@ -338,72 +315,7 @@ def _linear(
                     refused[diode.name] = f"a current of {diode.amps:g} A"
             case Diode():
                 conductance[other] = BESIDE_S
-                if not _can_be(diode):
+                if not can_be(diode):
                     refused[diode.name] = "a saturation current or an emission that no diode has"
                     conductance[other] = 0.0
     return conductance, pushed
-
-
-def _diodes(
-    diodes: Sequence[Diode], linear: "Array", answers: "Array", a: "Places", b: "Places",
-    places: Sequence[int],
-) -> "Array":  # fmt: skip
-    """Return the currents of the diodes beyond what flows beside them, by Newton's method.
-
-    answers: what a current of one ampere through each diode does to every node, V.
-    """
-    import numpy
-
-    begins, ends = a[list(places)], b[list(places)]
-    free = linear[begins] - linear[ends]  # across each junction when no diode conducts
-    coupling = answers[begins] - answers[ends]
-    junction = numpy.zeros(len(diodes))
-    current = numpy.zeros(len(diodes))
-    for _ in range(MOST_ROUNDS):
-        curves = [_diode(diode, float(v)) for diode, v in zip(diodes, junction, strict=True)]
-        slope = numpy.array([slope for _, slope in curves]) - BESIDE_S
-        current = numpy.array([amps for amps, _ in curves]) - BESIDE_S * junction
-        # v = free + coupling i(v), made straight at the junction voltages of the last round.
-        matrix = numpy.eye(len(diodes)) - coupling * slope
-        try:
-            wanted = numpy.linalg.solve(matrix, free + coupling @ (current - slope * junction))
-        except numpy.linalg.LinAlgError as error:
-            raise SolveError("The diodes come to no numbers.") from error
-        limited = numpy.array(
-            [
-                _limited(diode, float(new), float(was))
-                for diode, new, was in zip(diodes, wanted, junction, strict=True)
-            ]
-        )
-        moved = numpy.max(numpy.abs(limited - junction)) + numpy.max(numpy.abs(limited - wanted))
-        current = current + slope * (limited - junction)
-        junction = limited
-        if moved < CLOSE_V:
-            break
-    return current
-
-
-def _can_be(diode: Diode) -> bool:
-    return 1e-60 < diode.saturation_a < 1 and 1e-2 < diode.emission < 100
-
-
-def _diode(diode: Diode, volts: float) -> tuple[float, float]:
-    """Return the current and its slope; straight on beyond what a float can hold."""
-    scale = diode.emission * THERMAL_V
-    bent = min(volts, scale * math.log(BENT_A / diode.saturation_a))
-    grown = diode.saturation_a * math.exp(max(bent, -40 * scale) / scale)
-    # A trace of conductance keeps a blocked diode an equation.
-    slope = grown / scale + 1e-12
-    return grown - diode.saturation_a + 1e-12 * volts + (volts - bent) * grown / scale, slope
-
-
-def _limited(diode: Diode, wanted: float, was: float) -> float:
-    """Return a junction voltage that does not run ahead of its curve (common in simulators)."""
-    scale = diode.emission * THERMAL_V
-    critical = scale * math.log(scale / (math.sqrt(2) * diode.saturation_a))
-    if wanted <= critical or abs(wanted - was) <= 2 * scale:
-        return wanted
-    if was > 0:
-        step = 1 + (wanted - was) / scale
-        return was + scale * math.log(step) if step > 0 else critical
-    return scale * math.log(wanted / scale)

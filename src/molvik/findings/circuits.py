@@ -9,7 +9,7 @@ from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
 from molvik.netlist.states import RUN, STATES, choices_of
-from molvik.netlist.ways import Ways, by_node, reached
+from molvik.netlist.ways import Ways, by_node, joined, reached
 from molvik.netlist.wiring import METAL
 from molvik.reference.device_types import type_of
 
@@ -120,6 +120,8 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     ) else []  # fmt: skip
     coils = [ends_of(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
              if type_of(d).has_coil] if found else []  # fmt: skip
+    together = joined(ways(point_in(analysis, STATES[0]))) if found else {}
+    wound = [{together.get(end, end) for end in coil} for coil in coils]
     ring = "fed side: 86 where a diode sits in the relay"
     if analysis.job.settings.earthed == "plus":
         ring = "earthed side, for plus is at metal; in most relays with a diode it is at 86"
@@ -129,9 +131,8 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
         solutions = [point.solution for point in solved]
         solutions += [blown.solution for point in solved for blown in point.blown.values()]
         amps = max(solution.amps.get(name, 0.0) for solution in solutions)
-        known = ways(solved[0])
-        ends = reached(known, [anode], closed=True), reached(known, [cathode], closed=True)
-        across = any({a, b} & ends[0] and {a, b} & ends[1] for a, b in coils)
+        ends = {together.get(anode, anode), together.get(cathode, cathode)}
+        across = ends in wound
         if across and amps > 0.05:
             yield Finding(
                 "diode-reversed",

@@ -6,7 +6,7 @@ from contextlib import suppress
 from typing import NamedTuple
 
 from molvik.analysis import Analysis
-from molvik.electrical.solve import SolveError
+from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Finding
 from molvik.findings.kinds import KINDS
 from molvik.model.parts import DeviceKind

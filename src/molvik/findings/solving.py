@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.solve import SolveError
+from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Finding
 from molvik.netlist.states import STATES, State
 

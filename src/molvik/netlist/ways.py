@@ -63,3 +63,12 @@ def reached(known: Ways, begin: Iterable[str], *, closed: bool = False) -> set[s
             seen |= fresh
             queue += fresh
     return seen
+
+
+def joined(known: Ways) -> dict[str, str]:
+    """Return for each node one that speaks for all that closed links join it to, loads left out."""
+    found: dict[str, str] = {}
+    for node in known:
+        if node not in found:
+            found |= dict.fromkeys(reached(known, [node], closed=True), node)
+    return found

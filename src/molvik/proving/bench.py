@@ -8,7 +8,8 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.electrical.conductor import resistance_ohm_per_m
-from molvik.electrical.solve import Current, Resistor, solve
+from molvik.electrical.elements import Current, Resistor
+from molvik.electrical.solve import solve
 from molvik.lazy import cached_property
 from molvik.model.job import Job, Settings, code_order
 from molvik.model.parts import End, Wire

@@ -5,7 +5,8 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from molvik.electrical.solve import Current, Resistor, solve
+from molvik.electrical.elements import Current, Resistor
+from molvik.electrical.solve import solve
 from molvik.lazy import cached_property
 from molvik.model.parts import End
 from molvik.netlist.faults import EARTH, Fault

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
 from molvik.crossover.telling import telling
-from molvik.electrical.solve import Element, Resistor, Source
+from molvik.electrical.elements import Element, Resistor, Source
 from molvik.model.parts import Device, End, Output
 from molvik.netlist.network import Network
 from molvik.netlist.states import RUN, RUNNING, State

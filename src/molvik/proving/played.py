@@ -4,7 +4,7 @@ from functools import partial
 
 from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.solve import Element
+from molvik.electrical.elements import Element
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
 from molvik.netlist.faults import Fault
