@@ -3,23 +3,43 @@
 import csv
 import json
 from pathlib import Path
+from typing import get_args
 
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from conftest import put_job
 from jobs import jobs
-from molvik.circuits.wire_table import put_wires, read_wires, write_wires
+from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_wires
 from molvik.cli import main
 from molvik.files.jobfile import read_job
 from molvik.files.tables import read_text_table
 from molvik.model import edits, wire_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
-from molvik.model.parts import Connector, End, Grid, Splice, Wire, WireSize
+from molvik.model.parts import (
+    LOOSE,
+    Colour,
+    Connector,
+    End,
+    Grid,
+    Identified,
+    LengthFrom,
+    Pin,
+    Splice,
+    Wire,
+    WireSize,
+)
+from molvik.model.routing import Joint
 from molvik.netlist.network import Network
 from molvik.parsing.tables import RawRow, RawTable
+from molvik.reference.insulation import INSULATIONS
+from molvik.reference.limits import USES
+from molvik.reference.places import PLACES
+from molvik.typed.field import named
+from molvik.typed.wires import WIRE_FIELDS, type_wire
 from test_alive import DIRECT, LAMP, job_of
 
 
@@ -87,7 +107,7 @@ def test_wires_are_reversed_stowed_and_changed_together() -> None:
 # Tables.
 
 
-def table(text: str, job: Job) -> object:
+def table(text: str, job: Job) -> WireTable:
     return read_wires(read_text_table("paste", text.encode()), Network(job))
 
 
@@ -116,6 +136,79 @@ def test_no_wire_is_lost_in_writing(job: Job) -> None:
             assert (row.wire.size, row.wire.length_m, row.wire.load_a) == (
                 before.size, before.length_m, before.load_a,
             )  # fmt: skip
+
+
+WORDS = st.text("abcdefgh ÄÖüß1234-/.,;:'", max_size=12).map(str.strip)
+FIGURES = st.floats(0.001, 150, allow_nan=False)
+MAYBE: dict[str, st.SearchStrategy[object]] = {
+    "function": WORDS, "circuit": WORDS, "note": WORDS, "group": WORDS, "cable": WORDS,
+    "bundle": WORDS, "length_m": FIGURES, "load_a": FIGURES, "lay_length_mm": FIGURES,
+    "ambient_c": st.floats(-50, 290).map(lambda degrees: round(degrees, 9)), "stowed": st.just(True),
+    "size": st.sampled_from([WireSize("awg", 14), WireSize("awg", -1), WireSize("metric", 0.35)]),
+    "colour": st.sampled_from([Colour("RD"), Colour("BU", "WH")]),
+    "use": st.sampled_from(sorted(code for code in USES if code)),
+    "place": st.sampled_from(sorted(code for code in PLACES if code)),
+    "insulation": st.sampled_from(sorted(INSULATIONS)),
+    "identified": st.sampled_from(get_args(Identified)),
+    "length_from": st.sampled_from(get_args(LengthFrom)),
+    "through": st.just(("J1",)), "avoid": st.just(("J2",)),
+    "start": st.sampled_from([LOOSE, End("C1", "1"), End("E1")]),
+    "finish": st.sampled_from([LOOSE, End("C1", "2"), End("F1", "out")]),
+    "on_s": st.just(15.0), "rest_s": st.just(45.0),
+}  # fmt: skip
+
+
+@given(st.fixed_dictionaries({}, optional=MAYBE))
+@settings(max_examples=150, deadline=None)
+def test_every_field_of_a_wire_comes_back_as_it_was_written(fields: dict[str, object]) -> None:
+    assert {"code", *MAYBE} == set(Wire.__struct_fields__), "a field that is not written is lost"
+    if "on_s" in fields or "rest_s" in fields:
+        fields |= {"on_s": 15.0, "rest_s": 45.0}
+    wire = Wire("W1", **{"function": "x", **fields})  # type: ignore[arg-type]
+    pins = tuple(Pin(cavity, "Other", "99", Colour("GN"), WireSize("metric", 6)) for cavity in "12")
+    job = job_of("E1 E1", LAMP, connectors=(Connector("C1", "Plug", Grid(1, 2), pins=pins),))
+    joints = (Joint("J1", "V1", "a"), Joint("J2", "V1", "b"))
+    job = replace(job, wires=(wire,), routing=replace(job.routing, joints=joints))
+    read = read_wires(as_raw(write_wires(job)), Network(replace(job, wires=())))
+    assert read.wires() == (wire,)
+
+
+def test_pasted_wires_take_what_the_pinouts_know_and_say_where_they_differ() -> None:
+    pins = (Pin("1", "Fan", "7", Colour("GN"), WireSize("metric", 2.5)),)
+    other = (Pin("1", "Fan motor", "7", Colour("BU"), WireSize("metric", 2.5)),)
+    job = job_of("E1 E1", connectors=(Connector("C1", "Plug", Grid(1, 1), pins=pins),
+                                 Connector("C2", "Other", Grid(1, 1), pins=other)))  # fmt: skip
+    read = table("From\tTo\nC1/1\tC2/1\n", job)
+    (row,) = read.rows
+    assert row.wire is not None
+    assert (row.wire.function, row.wire.circuit) == ("Fan", "7")
+    assert (row.wire.colour, row.wire.size) == (Colour("GN"), WireSize("metric", 2.5))
+    assert row.remarks == ("colour: C1/1 says GN, C2/1 BU; GN was taken",)
+    (own,) = table("From\tTo\tColour\nC1/1\tC2/1\tRD\n", job).wires()
+    assert own.colour == Colour("RD")
+
+
+@pytest.mark.parametrize(
+    ("typed", "mm"), [("30", 30), ("30 mm", 30), ("3 cm", 30), ("1,5 in", 38.1)]
+)
+def test_a_bare_twist_is_millimetres_wherever_it_is_typed(typed: str, mm: float) -> None:
+    job = job_of("F1/out E1")
+    (read,) = table(f"From\tTo\tTwist\nF1/out\tE1\t{typed}\n", job).wires()
+    assert read.lay_length_mm == pytest.approx(mm)
+    in_panel = type_wire(job, Network(job), "W1", named(WIRE_FIELDS, "Twist"), typed)
+    assert in_panel.edit(job).wires[0].lay_length_mm == pytest.approx(mm)
+
+
+def test_a_wire_led_to_a_cavity_takes_what_its_pinout_knows() -> None:
+    pins = (Pin("1", "Fan", "7", Colour("GN"), WireSize("metric", 2.5)),)
+    job = job_of("F1/out E1", connectors=(Connector("C1", "Plug", Grid(1, 1), pins=pins),))
+    network, to = Network(job), named(WIRE_FIELDS, "To")
+    moved = type_wire(job, network, "W1", to, "C1 1").edit(job).wires[0]
+    assert (moved.function, moved.colour, moved.size) == (
+        job.wires[0].function or "Fan", Colour("GN"), job.wires[0].size or WireSize("metric", 2.5),
+    )  # fmt: skip
+    new = type_wire(job, network, "", to, "C1 1").edit(job).wires[-1]
+    assert (new.function, new.circuit) == ("Fan", "7")
 
 
 def test_headings_are_found_and_units_are_taken_from_them() -> None:

@@ -2,22 +2,26 @@
 
 import re
 from collections.abc import Sequence
-from typing import Any, Literal, NamedTuple
+from decimal import Decimal
+from typing import Any, Literal, NamedTuple, cast, get_args
 
 from msgspec.structs import replace
 
 from molvik.model import edits, references
 from molvik.model.edits import EditError
 from molvik.model.job import Job, code_order
-from molvik.model.parts import LOOSE, Wire
+from molvik.model.parts import LOOSE, Identified, LengthFrom, Wire
 from molvik.netlist.ends import EndError, read_end
+from molvik.netlist.known import KNOWN, known_of
 from molvik.netlist.network import Network
+from molvik.netlist.sent import read_sent, sent_text
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import (
     BareSize,
     read_current_a,
     read_duty_s,
     read_length_m,
+    read_mm,
     read_size,
     read_temperature_c,
 )
@@ -50,13 +54,17 @@ HEADINGS: dict[str, tuple[str, ...]] = {
     "stowed": ("stowed",),
     "cable": ("cable", "cable name"),
     "twist": ("twist", "lay", "lay mm"),
+    "sent": ("sent",),
+    "group": ("group",),
+    "identified": ("identified",),
+    "length from": ("length from",),
 }  # fmt: skip
 """What the columns are called, in small letters."""
 
 WRITTEN = (
     "Wire", "From", "From cavity", "To", "To cavity", "Function", "Circuit", "Colour", "Size",
     "Length", "Current", "Insulation", "Air", "Use", "Note", "Stowed", "Cable", "Twist",
-    "Place", "Bundle", "Duty",
+    "Place", "Bundle", "Duty", "Sent", "Group", "Identified", "Length from",
 )  # fmt: skip
 
 MOST_WIRES = 20_000
@@ -147,9 +155,10 @@ class _Row:
         if not any(self.cells.values()):
             return WireRow(self.row.number, "cannot be read", None, ("The row is empty.",))
         start, finish = self._end("from"), self._end("to")
-        if not self.text("from") and not self.text("to") and not self.text("function"):
+        if not any(map(self.text, ("from", "to", "function", "code"))):
             return WireRow(self.row.number, "cannot be read", None, ("It names no end.",))
         duty = self._value("duty", read_duty_s) or (None, None)
+        sent = self._value("sent", lambda text: read_sent(text, self.network.job)) or ((), ())
         wire = Wire(
             self._code(), start, finish, self.text("function"), self.text("circuit"),
             self._value("colour", read_any_colour),
@@ -158,9 +167,18 @@ class _Row:
             self._value("current", read_current_a), self._value("air", read_temperature_c),
             self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
             self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
-            lay_length_mm=self._value("twist", _lay_mm), place=self._chosen("place", PLACES),
-            bundle=self.text("bundle"), on_s=duty[0], rest_s=duty[1],
+            lay_length_mm=self._value("twist", read_mm), place=self._chosen("place", PLACES),
+            bundle=self.text("bundle"), on_s=duty[0], rest_s=duty[1], group=self.text("group"),
+            identified=cast("Identified", self._chosen("identified", get_args(Identified))),
+            length_from=cast(
+                "LengthFrom", self._chosen("length from", get_args(LengthFrom)) or "typed"
+            ),
+            through=sent[0], avoid=sent[1],
         )  # fmt: skip
+        # What the table has a column for it says itself, if only that there is nothing.
+        left = [field for field in KNOWN if field not in self.cells]
+        wire, differs = known_of(self.network, wire, left)
+        self.remarks += differs
         state: RowState = "needs you" if self.remarks else "fine"
         return WireRow(self.row.number, state, wire, tuple(self.remarks))
 
@@ -263,14 +281,12 @@ def write_wires(job: Job) -> list[list[str]]:
                 wire.cable, _exact(wire.lay_length_mm, "mm"), wire.place, wire.bundle,
                 "" if wire.on_s is None or wire.rest_s is None
                 else f"{_exact(wire.on_s, 's')} / {_exact(wire.rest_s, 's')}",
+                sent_text(wire), wire.group, wire.identified, wire.length_from,
             ]
         )  # fmt: skip
     return rows
 
 
-def _lay_mm(text: str) -> float:
-    return round(read_length_m(text) * 1000, 6)
-
-
 def _exact(value: float | None, unit: str) -> str:
-    return "" if value is None else f"{value!r} {unit}"
+    """Return a figure with every digit and no exponent, which nobody types, with its unit."""
+    return "" if value is None else f"{Decimal(repr(float(value))):f} {unit}"

@@ -76,6 +76,16 @@ def read_length_m(text: str) -> float:
     return length
 
 
+def read_mm(text: str) -> float:
+    """Return a length in millimetres: a twist, a diameter, a distance on a plug. A bare number is
+    millimetres. Raises QuantityError.
+    """
+    length = _read(text, "mm", "length", "30 mm, 3 cm or 1.2 in")
+    if not 0 < length <= 200_000:
+        raise QuantityError(f"A length of {length:g} mm is not likely. Type 30 mm or 1.2 in.")
+    return length
+
+
 def read_current_a(text: str) -> float:
     """Return a current in amperes. A bare number is amperes. Raises QuantityError."""
     current = _read(text, "A", "current", "7.5 A or 350 mA")

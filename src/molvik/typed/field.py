@@ -1,12 +1,11 @@
 """A field of a thing as it is typed, and the readers that many fields share."""
 
-import re
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Generic, NamedTuple, TypeVar, get_args
 
 from molvik.model.job import Job
 from molvik.netlist.network import Network
-from molvik.parsing.quantities import read_length_m
+from molvik.parsing.quantities import read_mm
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.coverings import COVERINGS, find_covering
 
@@ -35,12 +34,13 @@ class Field(NamedTuple, Generic[T]):
 
 class Typed(NamedTuple):
     """A change that was typed. step: its name in the history; code: of the thing, its new one where
-    it was new; edit: makes it, and may raise an EditError.
+    it was new; edit: makes it, and may raise an EditError. remark: what the user should know of it.
     """
 
     step: str
     code: str
     edit: Callable[[Job], Job]
+    remark: str = ""
 
 
 def named(fields: tuple[Field[T], ...], name: str) -> Field[T]:
@@ -168,10 +168,7 @@ def millimetres(field: str) -> Reader:
     """Read a length in which a bare number is millimetres, as mm; nothing as None."""
 
     def read(text: str, _: Network) -> Fields:
-        if not text.strip():
-            return {field: None}
-        bare = re.fullmatch(r"\d+([.,]\d+)?", text.strip())
-        return {field: read_length_m(f"{text} mm" if bare else text) * 1000}
+        return {field: read_mm(text) if text.strip() else None}
 
     return read
 

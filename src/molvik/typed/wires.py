@@ -1,17 +1,20 @@
 """What people type about a wire."""
 
-import re
+from msgspec.structs import replace
 
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire
 from molvik.netlist.ends import read_end
+from molvik.netlist.known import KNOWN, known_of
 from molvik.netlist.network import Network
+from molvik.netlist.sent import read_sent, sent_text
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import (
     read_current_a,
     read_duty_s,
     read_length_m,
+    read_mm,
     read_size,
     read_temperature_c,
 )
@@ -33,29 +36,9 @@ def _read_duty(text: str, _: Network) -> Fields:
     return {"on_s": on_s, "rest_s": rest_s}
 
 
-def _read_lay(text: str) -> float:
-    tidy = text.strip()
-    return read_length_m(f"{tidy} mm" if tidy.replace(".", "").isdigit() else tidy) * 1000
-
-
 def _sent(text: str, network: Network) -> Fields:
-    """Read "J5, not J3": through which joints a wire is sent, and out of which it is kept."""
-    known = {joint.code.upper(): joint.code for joint in network.job.routing.joints}
-    known |= {joint.name.upper(): joint.code for joint in network.job.routing.joints}
-    through: list[str] = []
-    avoid: list[str] = []
-    for word in filter(None, (part.strip() for part in re.split(r"[,;]", text))):
-        no = re.match(r"(?:not|avoid)\s+", word, re.IGNORECASE)
-        name = (word[no.end() :] if no else word).strip()
-        if name.upper() not in known:
-            raise ValueError(f"“{name}” is no joint of a loom. Type for example J5, not J3.")
-        (avoid if no else through).append(known[name.upper()])
-    return {"through": tuple(through), "avoid": tuple(avoid)}
-
-
-def sent_text(wire: Wire) -> str:
-    """Write through which joints a wire is sent, and out of which it is kept."""
-    return ", ".join([*wire.through, *(f"not {code}" for code in wire.avoid)])
+    through, avoid = read_sent(text, network.job)
+    return {"through": through, "avoid": avoid}
 
 
 WIRE_FIELDS: tuple[Field[Wire], ...] = (
@@ -96,7 +79,7 @@ WIRE_FIELDS: tuple[Field[Wire], ...] = (
     Field("Cable", "Name of the cable it is a core of; its screen has the use “screen”",
               lambda w: w.cable, plain("cable")),
     Field("Twist", "Length of one turn with the other cores: 30 mm; empty when straight",
-              lambda w: number_text(w.lay_length_mm, "mm"), optional("lay_length_mm", _read_lay)),
+              lambda w: number_text(w.lay_length_mm, "mm"), optional("lay_length_mm", read_mm)),
     Field("Sent", "Through joints of a loom to build, and not others: J5, not J3; empty for the "
           "shortest way", sent_text, _sent),
     Field("Note", "Anything to remember", lambda w: w.note, plain("note")),
@@ -110,9 +93,19 @@ NEW_WIRE = Wire("")
 def type_wire(job: Job, network: Network, code: str, field: Field[Wire], text: str) -> Typed:
     """Read a text typed into a wire, or into a new one when code is empty."""
     fields = field.read(text, network)
+    differs: tuple[str, ...] = ()
     if code:
+        wire = network.wires.get(code)
+        if wire is not None and {"start", "finish"} & set(fields):
+            # A wire that is led somewhere takes what the pinouts know and nobody said.
+            ended = replace(wire, **fields)
+            known, differs = known_of(network, ended)
+            fields |= {name: getattr(known, name) for name in KNOWN
+                       if getattr(known, name) != getattr(ended, name)}  # fmt: skip
         return Typed(
-            f"{field.name} of {code}", code, lambda job: edits.change_wire(job, code, **fields)
-        )
+            f"{field.name} of {code}", code, lambda job: edits.change_wire(job, code, **fields),
+            ". ".join(differs),
+        )  # fmt: skip
     new = edits.free_code(job, Wire)
-    return Typed(f"New wire {new}", new, lambda job: edits.add(job, Wire(new, **fields)))
+    made, differs = known_of(network, Wire(new, **fields))
+    return Typed(f"New wire {new}", new, lambda job: edits.add(job, made), ". ".join(differs))

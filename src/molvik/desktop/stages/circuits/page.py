@@ -20,6 +20,7 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.alive import AliveView
+from molvik.desktop.stages.circuits.differing import ask_known
 from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
@@ -32,7 +33,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2
 from molvik.model import edits
 from molvik.model.job import code_order
-from molvik.model.parts import Connector, End, Wire
+from molvik.model.parts import End, Wire
 from molvik.model.refs import Ref
 from molvik.typed.field import Field
 from molvik.typed.wires import NEW_WIRE, WIRE_FIELDS, type_wire
@@ -191,7 +192,7 @@ class CircuitsPage(StagePage):
     def _type(self, wire: Wire, field: Field[Wire], text: str) -> None:
         typed = type_wire(self.store.job, self.analysis.network, wire.code, field, text)
         code = self.store.take(typed)
-        self.notice.say("")
+        self.notice.say(typed.remark)
         if not wire.code:
             # The wire typed into the empty row: go on typing in it.
             self.table.pick(code)
@@ -332,28 +333,11 @@ class CircuitsPage(StagePage):
             self.notice.say("Choose a cavity on each side first.")
             return
         code = edits.free_code(self.store.job, Wire)
-        wire = self._from_pinouts(Wire(code, first, second))
+        wire = ask_known(self, self.analysis.network, Wire(code, first, second))
+        if wire is None:
+            return
         if self.attempt(lambda: self.store.do(f"Run {code}", lambda job: edits.add(job, wire))):
             self.hand.pick(code)
-
-    def _from_pinouts(self, wire: Wire) -> Wire:
-        """Fill in what the pins at both ends say, the first end first."""
-        for end in wire.ends:
-            part = self.store.job.part(end.at)
-            if not isinstance(part, Connector):
-                continue
-            pin = next((p for p in part.pins if p.cavity == end.cavity), None)
-            if pin is not None:
-                wire = Wire(
-                    wire.code,
-                    wire.start,
-                    wire.finish,
-                    wire.function or pin.function,
-                    wire.circuit or pin.circuit,
-                    wire.colour or pin.colour,
-                    wire.size or pin.size,
-                )
-        return wire
 
     def remove(self, codes: list[str]) -> None:
         """Take wires out of the job, as one undo step."""

@@ -15,7 +15,7 @@ from molvik.desktop.widgets.small import Notice
 from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
-from molvik.parsing.quantities import read_current_a, read_length_m
+from molvik.parsing.quantities import read_current_a, read_length_m, read_mm
 from molvik.survey.linked import take_length
 from molvik.typed.wires import WIRE_FIELDS
 
@@ -225,7 +225,7 @@ class WireMenus:
         name, _, lay = typed.partition(",")
         many = frozenset(chosen)
         try:
-            lay_length_mm = read_length_m(lay) * 1000 if lay.strip() else None
+            lay_length_mm = read_mm(lay) if lay.strip() else None
         except ValueError as error:
             self._page.notice.say(str(error))
             return
