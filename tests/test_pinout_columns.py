@@ -83,6 +83,15 @@ def test_colours_as_people_write_them(text: str, wanted: str) -> None:
     assert str(found.colour) == wanted
 
 
+def test_a_german_table_in_which_one_capital_slipped_is_still_german() -> None:
+    texts = ["ge/rt", "ge/bl", "Gr/Wh", "gr/sw", "br/gn", "br", "rt", "sw/ge", "ws/bl", "br/ws"]
+    guess = guess_dialect(texts)
+    assert guess.dialect == "German"
+    found = read_mixed(texts, guess.dialect, forced=False, meanings={})
+    assert str(found["sw/ge"].colour) == "BK/YE"
+    assert all(reading.colour for reading in found.values())
+
+
 def test_gr_is_asked_once_for_all_it_stands_in() -> None:
     texts = ["Gr", "Gr/Wh", "Gr-Bk", "yellow", "Rd/Bk"]
     found = read_mixed(texts, "English words", forced=False, meanings={})

@@ -13,14 +13,18 @@ from collections import Counter
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
+from molvik.analysis import Analysis
 from molvik.crossover import reading
+from molvik.crossover.newwire import new_size
 from molvik.crossover.telling import telling
 from molvik.crossover.words import said
 from molvik.crossover.work import plan_of
+from molvik.findings import find_all
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
-from molvik.model.parts import Connector, Grid, Pin
+from molvik.model.parts import Connector, Grid, Pin, WireSize
 
 Pairs = list[tuple[str, str]]
 
@@ -200,3 +204,34 @@ def _two(lead: str, want: str) -> Job:
         Connector("C2", "b", Grid(1, 1), pins=(Pin("1", want),)),
     )
     return Job("x", connectors=tables, repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
+
+
+@pytest.mark.parametrize(
+    ("function", "least", "most"),
+    [
+        ("Radiator fan", 2.5, 6.0), ("Kraftstoffpumpe", 1.5, 2.5), ("Injecteur 3", 0.5, 0.5),
+        ("Fan relay", 0.5, 0.5), ("Coil 2", 0.75, 1.5), ("CLT", 0.5, 0.5), ("CANH", 0.5, 0.5),
+        ("Kl. 30", 1.5, 1.5), ("Bobina 1", 0.75, 1.5),
+    ],
+)  # fmt: skip
+def test_a_new_wire_gets_the_size_that_its_circuit_asks(
+    function: str, least: float, most: float
+) -> None:
+    """What looms have for such circuits (common practice, no source)."""
+    plan = plan_of(_two("Nothing of it", function), "Q1")
+    (size,) = (new_size(plan.repin, want).size for want in plan.repin.wants)
+    assert size.system == "metric"
+    assert least <= size.value <= most
+
+
+def test_a_lead_thinner_than_the_new_pinout_has_is_told() -> None:
+    job = _two("Fan", "Radiator fan")
+    target = replace(job.connectors[1], pins=(Pin("1", "Fan", size=WireSize("awg", 12)),))
+    source = replace(job.connectors[0], pins=(Pin("1", "Fan", size=WireSize("metric", 0.75)),))
+    told = find_all(Analysis(replace(job, connectors=(source, target))))
+    (one,) = [finding for finding in told if finding.rule == "lead-thinner"]
+    assert "0.75 mm²" in one.what
+    assert "12 AWG" in one.what
+    same = replace(source, pins=(Pin("1", "Fan", size=WireSize("metric", 4)),))
+    told = find_all(Analysis(replace(job, connectors=(same, target))))
+    assert "lead-thinner" not in {finding.rule for finding in told}

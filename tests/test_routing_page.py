@@ -122,6 +122,24 @@ def test_a_stretch_is_typed_from_left_to_right_with_enter_alone(
     assert (names[run.start], names[run.finish], run.length_m) == ("Firewall", "Fuse box", 0.45)
 
 
+def test_a_new_stretch_is_typed_with_tab_and_no_cell_is_leapt_over(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = routing_of(window)
+    qtbot.mouseClick(shown.guide.buttons[0], LEFT)
+    table = shown.tables["Stretches"]
+    table.edit_cell("", "From")
+    for typed in ("Firewall", "Fuse box", "0.45"):
+        editor = table.indexWidget(table.currentIndex())
+        assert isinstance(editor, QLineEdit)
+        QTest.keyClicks(editor, typed)
+        QTest.keyClick(editor, Qt.Key.Key_Tab)
+        qtbot.wait(10)
+    routing = window.store.job.routing
+    assert [joint.name for joint in routing.joints] == ["Firewall", "Fuse box"]
+    assert [run.length_m for run in routing.runs] == [0.45]
+
+
 def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     window: MainWindow, qtbot: QtBot
 ) -> None:

@@ -1,13 +1,17 @@
 """The Survey page in the real window."""
 
+from typing import Any, get_args
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractItemView, QLineEdit, QListView
 from pytestqt.qtbot import QtBot
 
 from conftest import cell, give_up, looked_over, page, type_cell
+from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.window import MainWindow
-from molvik.model.loom import Fault, FoundWire, Node, Segment
+from molvik.model.loom import Fault, FaultKind, FoundWire, Node, Segment
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -147,3 +151,67 @@ def test_find_knows_the_loom(demo_window: MainWindow) -> None:
     demo_window._go_to("L26")
     assert demo_window.stage == 0
     assert demo_window.in_hand.title.text() == "Tank level"
+
+
+def _list(table: ThingsTable[Any]) -> tuple[QLineEdit, QListView]:
+    """Return the field of the cell that is open, and the list under it."""
+    editor = table.indexWidget(table.currentIndex())
+    assert isinstance(editor, QLineEdit)
+    completer = editor.completer()
+    assert completer is not None
+    popup = completer.popup()
+    assert isinstance(popup, QListView)
+    return editor, popup
+
+
+def shown(popup: QListView) -> list[str]:
+    model = popup.model()
+    return [model.index(row, 0).data() for row in range(model.rowCount())]
+
+
+def test_a_fault_is_chosen_from_a_list_by_what_people_call_it(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    survey = page(demo_window, "Survey")
+    survey.tabs.setCurrentIndex(3)
+    faults = survey.table_of[Fault]
+    type_cell(faults, "", "On", "L1")
+    code = demo_window.store.job.loom.faults[-1].code
+
+    def kind() -> str:
+        return demo_window.store.job.loom.faults[-1].kind
+
+    faults.edit_cell(code, "Fault")
+    editor, popup = _list(faults)
+    editor.clear()
+    QTest.keyClicks(editor, "crimp")
+    qtbot.waitUntil(popup.isVisible)
+    (offered,) = shown(popup)
+    assert offered.startswith("bad terminal (")
+    assert "bad crimp" in offered
+    QTest.keyClick(popup, Qt.Key.Key_Down)
+    QTest.keyClick(popup, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: kind() == "bad terminal")
+    # A word typed whole is taken with Enter, list or no list.
+    faults.edit_cell(code, "Fault")
+    editor, popup = _list(faults)
+    editor.clear()
+    QTest.keyClicks(editor, "chewed")
+    qtbot.waitUntil(popup.isVisible)
+    QTest.keyClick(popup, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: kind() == "chafed through")
+    qtbot.waitUntil(lambda: faults.state() != QAbstractItemView.State.EditingState)
+
+
+def test_an_empty_cell_opens_the_whole_list(demo_window: MainWindow, qtbot: QtBot) -> None:
+    survey = page(demo_window, "Survey")
+    survey.tabs.setCurrentIndex(3)
+    faults = survey.table_of[Fault]
+    faults.edit_cell("", "Fault")
+    editor, popup = _list(faults)
+    if editor.text():
+        editor.clear()
+        QTest.keyClick(editor, Qt.Key.Key_Down)
+    qtbot.waitUntil(popup.isVisible)
+    assert len(shown(popup)) == len(get_args(FaultKind))
+    QTest.keyClick(popup, Qt.Key.Key_Escape)

@@ -143,7 +143,8 @@ FIGURES = st.floats(0.001, 150, allow_nan=False)
 MAYBE: dict[str, st.SearchStrategy[object]] = {
     "function": WORDS, "circuit": WORDS, "note": WORDS, "group": WORDS, "cable": WORDS,
     "bundle": WORDS, "length_m": FIGURES, "load_a": FIGURES, "lay_length_mm": FIGURES,
-    "ambient_c": st.floats(-50, 290).map(lambda degrees: round(degrees, 9)), "stowed": st.just(True),
+    "ambient_c": st.floats(-50, 290).map(lambda degrees: round(degrees, 9)),
+    "stowed": st.just(True),
     "size": st.sampled_from([WireSize("awg", 14), WireSize("awg", -1), WireSize("metric", 0.35)]),
     "colour": st.sampled_from([Colour("RD"), Colour("BU", "WH")]),
     "use": st.sampled_from(sorted(code for code in USES if code)),

@@ -21,6 +21,9 @@ from molvik.reference.places import PLACES
 from molvik.survey.repair_method import CRIMPED, LIKE, SOLDERED
 from molvik.wording import figures
 
+METHOD_PX = 420
+"""How wide the words on ways of repairing are at least."""
+
 
 class JobSettings(QDialog):
     """Title, voltage, air temperature and the word for earth."""
@@ -123,6 +126,8 @@ class JobSettings(QDialog):
         made = SOLDERED if self.joints.currentText() == "soldered" else CRIMPED
         standard = self.standard.currentText()
         self.method.setText(f"{self.joints.currentText()}: {made}\n{standard}: {LIKE[standard]}")
+        # A form gives words that wrap the height of their first line or two.
+        self.method.setMinimumHeight(self.method.heightForWidth(METHOD_PX))
 
     def _airs(self) -> tuple[tuple[str, float], ...]:
         """Return the airs that are not the usual ones."""

@@ -102,6 +102,7 @@ RULES: tuple[Rule, ...] = (
     Rule(circuits.diodes, ("diode-reversed",), needs=("battery",)),
     Rule(circuits.coil_without_suppression, ("no-suppression",)),
     Rule(repinning.does_not_fit, ("lead-does-not-fit",)),
+    Rule(repinning.thinner_than_the_table_says, ("lead-thinner",)),
     Rule(repinning.order_breaks, ("order-breaks",)),
     Rule(repinning.wires_astray, ("wires-astray",)),
     Rule(repinning.match_to_decide, ("match-to-decide",)),

@@ -205,6 +205,9 @@ KINDS: dict[str, Kind] = {
         "circuits",
         "a controller switches a relay whose coil has neither diode nor resistor",
     ),
+    "lead-thinner": Kind(
+        ("look",), "crossover", "a lead is thinner than what the new cavity's pinout says"
+    ),
     "lead-does-not-fit": Kind(
         ("stop",), "crossover", "a lead's wire is outside what the contact of its new cavity takes"
     ),

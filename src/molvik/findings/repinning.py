@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.crossover.match import Match
 from molvik.crossover.plan import ticks_of
+from molvik.electrical.conductor import area_mm2
 from molvik.findings.finding import Figure, Finding
 
 
@@ -95,6 +96,33 @@ def does_not_fit(analysis: Analysis) -> Iterator[Finding]:
                     f"{happening.place} {happening.function} does not fit {happening.end}.",
                     f"{happening.fit.why[:1].upper()}{happening.fit.why[1:]}.",
                     "Splice in a tail of a size that fits, or use a cavity with a larger contact.",
+                )
+
+
+THINNER = 0.8
+"""Below this share of the section that the pinout has a lead is thinner (our choice: a standard
+size apart)."""
+
+
+def thinner_than_the_table_says(analysis: Analysis) -> Iterator[Finding]:
+    """A lead that is thinner than what the new cavity's pinout says belongs there."""
+    for code, plan in analysis.plans.items():
+        for happening in plan.happenings:
+            lead, want = happening.lead, happening.want
+            if lead is None or want is None or lead.size is None or want.size is None:
+                continue
+            has, wants = area_mm2(lead.size), area_mm2(want.size)
+            if has < THINNER * wants:
+                yield Finding(
+                    "lead-thinner",
+                    "look",
+                    f"{happening.place} {code}",
+                    f"{happening.place} {happening.function}, {lead.size}, is for {happening.end}, "
+                    f"where the pinout has {want.size}.",
+                    "The new circuit may ask more of it than the old one did, and a terminal made "
+                    "for a thicker wire does not hold a thin one.",
+                    "Run a wire of the new size, or make sure of its current and of the crimp.",
+                    (Figure("its section against the pinout's", has / wants, "", "less"),),
                 )
 
 

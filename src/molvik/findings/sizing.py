@@ -8,6 +8,8 @@ from molvik.findings.finding import ENDLESS, Figure, Finding
 from molvik.model.parts import Fuse, WireSize
 from molvik.parsing.quantities import seconds_text
 from molvik.reference.limits import HEAT_MARGIN_K
+from molvik.sizes.bundles import cores_of, members
+from molvik.sizes.crowded import heaters, is_crowded, reliefs, worst_lying
 from molvik.sizes.sizing_case import Criterion, SizingCase, carries_more
 from molvik.sizes.wire import only_unknown, smallest
 from molvik.wording import figures
@@ -40,6 +42,28 @@ def _use(asked: SizingCase) -> str:
     return f"Use {' or '.join(sizes)} at least."
 
 
+def _relief(analysis: Analysis, code: str, size: WireSize, asked: SizingCase) -> str:
+    """Say which size to use, or what else helps where its neighbours overheat a wire."""
+    if asked.bare or not is_crowded(size, asked):
+        return _use(asked)
+    lying, network = worst_lying(size, asked), analysis.network
+    inside = analysis.sections.get(lying.name)
+    codes = inside.wires if inside else [w.code for w in members(network).get(lying.name, [])]
+    wires = [wire for other in codes if (wire := network.wires[other]).size is not None]
+    cores = cores_of(network, wires, analysis.electrics.worst_amps)
+    most = [
+        f"{other} ({figures(core.amps)} A on {core.size}, {share:.0%} of the heat)"
+        for other, core, share in heaters(
+            (wire.code, core) for wire, core in zip(wires, cores, strict=True)
+        )
+    ]  # fmt: skip
+    helps = "; ".join(f"{one.what} {one.hot_c:.0f} °C" for one in reliefs(size, asked))
+    return (
+        f"It is {lying.name} that overheats it, most of all {', '.join(most)}: thicker ones of "
+        f"those, or {code} comes to: {helps}."
+    )
+
+
 def undersized(analysis: Analysis) -> Iterator[Finding]:
     """A wire hotter than its class is a stop; one near it, or too thin to handle, a look."""
     for code, size, heat, asked in _failed(analysis, "heat", "cranking"):
@@ -55,7 +79,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
                 f"bears {class_c:g} °C.",
                 f"{HEAT_MARGIN_K:g} K are kept in hand: for hotter air, or a tighter bundle."
                 f"{unknown}",
-                _use(asked),
+                _relief(analysis, code, size, asked),
                 _used(heat),
             )
             continue
@@ -68,7 +92,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             "Each attempt to start leaves it hotter than its insulation stands."
             if cranks
             else f"It gets hotter than its insulation stands, most of all in a bundle.{unknown}",
-            _use(asked),
+            _use(asked) if cranks else _relief(analysis, code, size, asked),
             _used(heat),
         )
     for code, size, strength, _ in _failed(analysis, "strength"):

@@ -35,7 +35,8 @@ def resizes(
     failing_only: leave every wire that passes, else make thick ones thinner as well. only: the
     wires that may change, None for all. Thinner wires
     warm their bundle and lose more of what their path may lose, so the changed job is judged again
-    and what then fails grows, until all of them pass; one that cannot is left as it was.
+    and what then fails grows, until all of them pass; one that cannot is left as it was. A wire may
+    lose its share of what its path may, by its length: a thinner one would often pass by itself.
     """
     found: dict[str, Resize] = {}
     asked = ask(job)
@@ -50,6 +51,7 @@ def resizes(
         new = smallest(sizing_case, system, share=True)
         if new is not None and new != wire.size:
             found[wire.code] = Resize(wire.code, wire.size, new)
+    thinned = False
     for left in range(ROUNDS, -1, -1):
         changed = resized(job, tuple(found.values()))
         asked = ask(changed)
@@ -57,14 +59,33 @@ def resizes(
             code for code, resize in found.items() if not judge(resize.new, asked[code]).is_enough
         ]
         if not failing:
-            break
+            # What grew heats and loses less: once, what it now leaves room for is made thinner.
+            again = {} if thinned else _thinner(found, asked, system)
+            if not again:
+                break
+            found, thinned = found | again, True
+            continue
         for code in failing:
             bigger = _bigger(found[code].new, asked[code], system) if left else None
             if bigger is None or bigger == found[code].old:
                 del found[code]
             else:
                 found[code] = found[code]._replace(new=bigger)
-    return tuple(found.values())
+    return tuple(resize for resize in found.values() if resize.new != resize.old)
+
+
+def _thinner(
+    found: Mapping[str, Resize], asked: Mapping[str, SizingCase], system: SizeSystem
+) -> dict[str, Resize]:
+    """Return the wires for which a thinner one does as well, each held to its share of what its
+    path may lose, as before: else the first would take it all.
+    """
+    again: dict[str, Resize] = {}
+    for code, resize in found.items():
+        least = smallest(asked[code], system, share=True)
+        if least is not None and area_mm2(least) < area_mm2(resize.new):
+            again[code] = resize._replace(new=least)
+    return again
 
 
 def _bigger(size: WireSize, asked: SizingCase, system: SizeSystem) -> WireSize | None:

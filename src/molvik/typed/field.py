@@ -21,6 +21,7 @@ class Field(NamedTuple, Generic[T]):
     says why it is refused. choices: what is offered. unit: in which its text is told, where a bare
     number means that. makes: the field of the thing in the model that is the code of a place in a
     loom, which is made when it is not there yet; it is not read but found by who knows the loom.
+    listed: a table offers its choices in a list, which opens by itself in an empty cell.
     """
 
     name: str
@@ -30,6 +31,7 @@ class Field(NamedTuple, Generic[T]):
     choices: tuple[str, ...] = ()
     unit: str = ""
     makes: str = ""
+    listed: bool = False
 
 
 class Typed(NamedTuple):
@@ -82,12 +84,22 @@ def words_of(kind: Any) -> tuple[str, ...]:
     return tuple(word for word in get_args(kind) if isinstance(word, str))
 
 
+def with_calls(kind: Any, everyday: Mapping[str, str]) -> tuple[str, ...]:
+    """Return the words of a Literal, each with what else it is called: "cut (broken, snapped)"."""
+    called: dict[str, list[str]] = {}
+    for other, word in everyday.items():
+        called.setdefault(word, []).append(other)
+    return tuple(
+        f"{word} ({', '.join(called[word])})" if word in called else word for word in words_of(kind)
+    )
+
+
 def one_of(field: str, kind: Any, everyday: Mapping[str, str] | None = None) -> Reader:
     """Read one of the words of a Literal, the start of one, or what it is called at the bench."""
     words, called = words_of(kind), everyday or {}
 
     def read(text: str, _: Network) -> Fields:
-        tidy = text.strip().lower()
+        tidy = text.partition(" (")[0].strip().lower()  # what else it is called stands after it
         near = [word for word in words if word.lower() == tidy] or [
             word for word in words if tidy and word.lower().startswith(tidy)
         ]

@@ -37,6 +37,7 @@ from molvik.typed.field import (
     one_of,
     optional,
     plain,
+    with_calls,
     words_of,
     yes_or_no,
     zone,
@@ -56,7 +57,9 @@ EVERYDAY = {
     "twisted and taped": "bad repair", "tape": "bad repair", "bad splice": "bad repair",
     "bad solder": "bad repair", "charred": "burnt", "cooked": "burnt", "overheated": "burnt",
     "broken plug": "cracked housing", "broken housing": "cracked housing",
-    "broken lock": "cracked housing", "seal gone": "missing seal", "pulled": "stretched",
+    "chewed": "chafed through", "mouse": "chafed through", "gnawed": "chafed through",
+    "rusty": "green copper", "broken lock": "cracked housing", "seal gone": "missing seal",
+    "pulled": "stretched",
 }  # fmt: skip
 """What faults are called at the bench, and what they are here (common practice)."""
 
@@ -191,7 +194,7 @@ FAULT_FIELDS: tuple[Field[Any], ...] = (
     Field("Fault", "One of: " + ", ".join(get_args(FaultKind)) + "; or what you call it: bad "
           "crimp, bent pin, corroded, brittle, rubbed, cooked",
           lambda f: f.kind, one_of("kind", FaultKind, EVERYDAY),
-          words_of(FaultKind)),
+          with_calls(FaultKind, EVERYDAY), listed=True),
     Field("At", "How far from the start of what it is on",
           lambda f: number_text(f.at_m, "m"), _distance, unit="m"),
     Field("Grade", "0 as new, 1 used, 2 worn, 3 bad, 4 dangerous",

@@ -1,13 +1,32 @@
 """The cells of a table: a wire painted before its colour's name, and a plain field to edit in."""
 
-from PySide6.QtCore import QAbstractItemModel, QPersistentModelIndex, QRect, QRectF, QSize, Qt
+from collections.abc import Sequence
+
+from PySide6.QtCore import (
+    QAbstractItemModel,
+    QPersistentModelIndex,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+)
 from PySide6.QtGui import QColor, QPainter, QPalette
-from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import (
+    QCompleter,
+    QLineEdit,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
 
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.paint import draw_wire
-from molvik.desktop.widgets.things import WIRE_ROLE, Index
+from molvik.desktop.widgets.things import CHOICES_ROLE, WIRE_ROLE, Index
 from molvik.model.parts import Colour
+
+LIST_WIDTH = 420
+"""A list of choices is at least so wide: they say what else a thing is called."""
 
 
 class Cells(QStyledItemDelegate):
@@ -52,7 +71,40 @@ class Cells(QStyledItemDelegate):
         editor.setAccessibleName(
             str(index.model().headerData(index.column(), Qt.Orientation.Horizontal))
         )
+        choices = index.data(CHOICES_ROLE)
+        if choices:
+            self._offer(editor, choices)
         return editor
+
+    def _offer(self, editor: QLineEdit, choices: Sequence[str]) -> None:
+        """Offer a list under a field: all of it at once, then what has in it what is typed."""
+        completer = QCompleter(list(choices), editor)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setMaxVisibleItems(20)
+        editor.setCompleter(completer)
+        popup = completer.popup()
+        assert popup is not None  # a completer has one as soon as it is asked for
+        popup.setMinimumWidth(LIST_WIDTH)
+
+        def finish() -> None:
+            self.commitData.emit(editor)
+            self.closeEditor.emit(editor, self.EndEditHint.SubmitModelCache)
+
+        def enter() -> None:
+            # Enter reaches the field past the delegate while its list is open.
+            if popup.isVisible():
+                popup.hide()
+                finish()
+
+        def open_list() -> None:
+            if editor.isVisible() and not editor.text():
+                completer.setCompletionPrefix("")
+                completer.complete()
+
+        completer.activated.connect(lambda _: QTimer.singleShot(0, editor, finish))
+        editor.returnPressed.connect(enter)
+        QTimer.singleShot(0, editor, open_list)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
         """Put what the cell holds into the field, all of it chosen."""

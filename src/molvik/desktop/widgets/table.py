@@ -228,7 +228,7 @@ class ThingsTable(QTableView, Generic[Thing]):
         super().closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
         self._open_refused_soon()
         typed, self._cells.typed = self._cells.typed, None
-        edited = self.current_key()
+        edited, column = self.current_key(), self.currentIndex().column()
         if typed is not None and typed[0].isValid():
             if not self.things.setData(typed[0], typed[1]):
                 return  # refused: the cell opens again with what was typed
@@ -241,12 +241,14 @@ class ThingsTable(QTableView, Generic[Thing]):
             if below.isValid():
                 self.setCurrentIndex(below)
         elif hint in (hints.EditNextItem, hints.EditPreviousItem):
-            self._edit_beside(1 if hint == hints.EditNextItem else -1)
+            self._edit_beside(column, 1 if hint == hints.EditNextItem else -1)
 
-    def _edit_beside(self, step: int) -> None:
-        """Open the next cell of the row that can be edited."""
+    def _edit_beside(self, column: int, step: int) -> None:
+        """Open the next cell of the row that can be edited, from the column on that was typed in:
+        what took it may have gone on already.
+        """
         here, header = self.currentIndex(), self.horizontalHeader()
-        at = header.visualIndex(here.column()) + step
+        at = header.visualIndex(column) + step
         while 0 <= at < header.count():
             index = self.things.index(here.row(), header.logicalIndex(at))
             if self.things.flags(index) & Qt.ItemFlag.ItemIsEditable:

@@ -16,6 +16,7 @@ Index = QModelIndex | QPersistentModelIndex
 Thing = TypeVar("Thing")
 
 WIRE_ROLE = Qt.ItemDataRole.UserRole + 1
+CHOICES_ROLE = Qt.ItemDataRole.UserRole + 2
 
 
 class Column(Generic[Thing]):
@@ -25,7 +26,8 @@ class Column(Generic[Thing]):
     for a column that is only read. colour: the wire colour to draw before the text. role: the
     theme's role for the text. sort: what to sort by. figures: numbers, set to the right, with their
     unit in the heading. unit: shown with the heading, and left out of the cells. grow: its share of
-    the room there is to spare; 0 keeps its width. hidden: until the user shows it.
+    the room there is to spare; 0 keeps its width. hidden: until the user shows it. choices: what is
+    offered in a list while it is typed, found by any part of an entry.
     """
 
     def __init__(
@@ -44,7 +46,9 @@ class Column(Generic[Thing]):
         unit: str = "",
         grow: int = 0,
         hidden: bool = False,
+        choices: Sequence[str] = (),
     ) -> None:
+        self.choices = choices
         self.heading = heading
         self._text = text
         self.width = width
@@ -104,6 +108,7 @@ def column_of(
         colour=tint,
         tip=field.tip,
         unit=field.unit,
+        choices=field.choices if field.listed else (),
         **looks,
     )
 
@@ -246,6 +251,8 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
                 return colour(wanted) if wanted else None
             case _ if role == WIRE_ROLE:
                 return column.colour(thing) if column.colour else None
+            case _ if role == CHOICES_ROLE:
+                return column.choices
             case _:
                 return None
 

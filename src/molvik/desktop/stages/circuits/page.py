@@ -20,7 +20,7 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.housing import HousingDialog
 from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.alive import AliveView
-from molvik.desktop.stages.circuits.differing import ask_known
+from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker
 from molvik.desktop.stages.circuits.wiremenu import WireMenus
 from molvik.desktop.stages.page import StagePage
@@ -56,6 +56,7 @@ class CircuitsPage(StagePage):
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Wires")
+        self._whose = WhoseWord(self)
         self._build_work()
         self.first, self.second = (EndPicker(store, hand, name) for name in ("FROM", "TO"))
         for picker in (self.first, self.second):
@@ -211,6 +212,7 @@ class CircuitsPage(StagePage):
     def forget(self) -> None:
         """The job was closed: let go of what was shown of it."""
         super().forget()
+        self._whose.forget()
         for picker in (self.first, self.second):
             picker.forget()
 
@@ -333,7 +335,7 @@ class CircuitsPage(StagePage):
             self.notice.say("Choose a cavity on each side first.")
             return
         code = edits.free_code(self.store.job, Wire)
-        wire = ask_known(self, self.analysis.network, Wire(code, first, second))
+        wire = self._whose.known(self.analysis.network, Wire(code, first, second))
         if wire is None:
             return
         if self.attempt(lambda: self.store.do(f"Run {code}", lambda job: edits.add(job, wire))):
