@@ -38,7 +38,8 @@ from molvik.model.stock import StockItem
 from molvik.netlist.ends import read_end
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import read_length_m, read_size
-from molvik.pinouts.table import find_columns, read_table
+from molvik.pinouts.columns import find_columns
+from molvik.pinouts.table import read_table
 from molvik.reference.coverings import find_covering
 from molvik.survey.measured import reckon
 

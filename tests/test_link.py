@@ -388,11 +388,16 @@ def test_the_window_brings_power_up_from_a_supply(window: MainWindow, qtbot: QtB
     assert bar.said.text() == "stand-in, not a real one"
     bar.key.setCurrentIndex(bar.key.findData("run"))
     qtbot.mouseClick(bar.on_button, LEFT)
-    qtbot.waitUntil(lambda: "at most" in bar.said.text())
+    qtbot.waitUntil(lambda: "held to 1 A" in shown.notice.text(), timeout=20_000)
+    qtbot.waitUntil(bar.on_button.isEnabled, timeout=20_000)
+    assert window.store.job.readings[-1].note == "cut off"
+    answer(Question, lambda asked: asked.buttons[1].click())
+    qtbot.mouseClick(bar.on_button, LEFT)
+    qtbot.waitUntil(lambda: "at most" in bar.said.text(), timeout=20_000)
     assert bar.off_button.isEnabled()
     qtbot.mouseClick(bar.off_button, LEFT)
-    qtbot.waitUntil(lambda: bool(window.store.job.readings))
-    (reading,) = window.store.job.readings
+    qtbot.waitUntil(lambda: len(window.store.job.readings) == 2, timeout=20_000)
+    reading = window.store.job.readings[-1]
     assert (reading.quantity, reading.state, reading.note) == ("current", "run", "first power")
     assert reading.instrument.startswith("stand-in")
     bar.forget()
@@ -404,6 +409,43 @@ def test_the_window_brings_power_up_from_a_supply(window: MainWindow, qtbot: QtB
     qtbot.mouseClick(bar.on_button, LEFT)
     qtbot.waitUntil(lambda: "Switched off" in shown.notice.text())
     assert window.store.job.readings[-1].note == "cut off"
+    bar.forget()
+    server.shutdown()
+    server.server_close()
+
+
+def test_a_supply_begins_at_one_ampere_and_asks_before_more(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    """About 24 A were let flow without a question."""
+    shown = opened(window, "power")
+    window.store.do("the demo", lambda _: demo_job("marten"))
+    bar = shown.power.supply
+    stand_in = StandInSupply(window.store.job)
+    stand_in.get_ready()
+    server = Server(stand_in)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    bar.address.setText(server.resource)
+    QTest.keyClick(bar.address, Qt.Key.Key_Return)
+    qtbot.waitUntil(bar.on_button.isEnabled)
+    stand_in.answer("SIM:KEY RUN")
+    bar.key.setCurrentIndex(bar.key.findData("run"))
+    qtbot.mouseClick(bar.on_button, LEFT)
+    qtbot.waitUntil(lambda: "held to 1 A" in shown.notice.text())
+    assert float(stand_in.answer("CURR?") or "nan") == 1.0
+    assert stand_in.answer("OUTP?") == "0"
+    qtbot.waitUntil(bar.on_button.isEnabled)
+    answer(Question, press("Again at 1 A"))
+    qtbot.mouseClick(bar.on_button, LEFT)
+    qtbot.waitUntil(bar.on_button.isEnabled)
+    assert float(stand_in.answer("CURR?") or "nan") == 1.0
+    answer(Question, lambda asked: asked.buttons[1].click())
+    qtbot.mouseClick(bar.on_button, LEFT)
+    qtbot.waitUntil(lambda: "at most" in bar.said.text())
+    assert float(stand_in.answer("CURR?") or "nan") > 5
+    assert stand_in.answer("OUTP?") == "1"
+    qtbot.mouseClick(bar.off_button, LEFT)
+    qtbot.waitUntil(lambda: stand_in.answer("OUTP?") == "0")
     bar.forget()
     server.shutdown()
     server.server_close()

@@ -4,6 +4,8 @@ import pytest
 from msgspec.structs import replace
 
 from molvik.analysis import Analysis
+from molvik.blocks.templates import TEMPLATES
+from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
 from molvik.findings.sheet import every_sheet
 from molvik.model import edits
@@ -12,10 +14,11 @@ from molvik.model.log import Tick
 from molvik.model.parts import End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import OFF, all_off
+from molvik.netlist.states import OFF, RUN, all_off
 from molvik.parsing.quantities import amps_text
+from molvik.proving.bringup import LEAST_SEEN_A
 from molvik.proving.power import POWER, as_steps, power_steps
-from molvik.proving.powerstep import PowerStep
+from molvik.proving.powerstep import PowerStep, switches_off
 from molvik.proving.report import report_sheet
 from molvik.proving.taken import taken
 from molvik.proving.touching import isolated
@@ -34,7 +37,7 @@ def steps_of(job: Job) -> dict[str, PowerStep]:
 
 def test_the_steps_expect_what_the_network_gives() -> None:
     steps = steps_of(demo_job())
-    assert list(steps)[:2] == ["no short", "little current"], (
+    assert list(steps)[:3] == ["battery", "no short", "little current"], (
         "nothing before the short is ruled out"
     )
     order = list(steps)
@@ -46,7 +49,8 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert "Injector 1, Injector 2, Injector 3, Injector 4" in steps["misfire"].do
     # The mistakes of the demo are in what is expected, and said.
     assert "does not start: Injector 1" in steps["crank"].expect
-    assert "By the job it does not" in steps["isolator"].expect
+    assert "By the job the engine runs on: mend that first" in steps["isolator"].expect
+    assert steps["isolator"].do.startswith("Do not open the isolator")
     assert "Heater blower" in steps["drain"].expect
     assert "50 mA at most" in steps["drain"].expect
     # Feeds of the computer's plug: permanent ones at every turn of the key, its earths beside.
@@ -55,8 +59,11 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert "13.8 to 14.8 V" in steps["charge"].expect
     # Nobody left a switch on: at rest it draws what the drain says.
     job = demo_job()
-    still = OFF._replace(switches=all_off(job))
-    out = still._replace(faults=frozenset(Fault("open", fuse.code) for fuse in job.fuses))
+    still = OFF._replace(switches=switches_off(job))
+    computers = [one.code for one in job.devices if one.kind == "controller"]
+    out = still._replace(faults=frozenset(
+        Fault("open", code) for code in (*(fuse.code for fuse in job.fuses), *computers)
+    ))  # fmt: skip
     for key, state in (("drain", still), ("little current", out)):
         amps = Analysis(job).operating_point(state).source_amps
         assert steps[key].expect.startswith(f"{amps_text(amps)} by the job"), key
@@ -68,13 +75,82 @@ def test_a_fuse_expects_what_flows_through_it() -> None:
     job = lamp()
     analysis = Analysis(job)
     step = steps_of(job)["fuse F1"]
-    from molvik.netlist.states import RUN, all_off
-
     point = analysis.operating_point(RUN._replace(switches=all_off(job)))
     amps = sum(abs(point.wire_amps[code]) for code in ("W2", "W5"))
     assert amps > 0.1
-    assert f"run {amps:.1f} A" in step.expect
+    assert f"run {amps_text(amps)}" in step.expect
     assert steps_of(replace(job, devices=job.devices[1:])) == {}, "nothing without a battery"
+
+
+def without(job: Job, fuses: set[str]) -> Job:
+    """Return a job in which fuses and all computers are not there at all."""
+    kept = tuple(one for one in job.devices if one.kind != "controller")
+    return replace(job, fuses=tuple(one for one in job.fuses if one.code not in fuses),
+                   devices=kept)  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ["marten", "plover", *TEMPLATES])
+def test_each_fuse_expects_what_flows_with_those_before_it_and_no_others(name: str) -> None:
+    """Against the job with what is out taken out of it: 12.1 A were expected through a main fuse
+    behind which every other fuse was still out.
+    """
+    job = TEMPLATES[name].make() if name in TEMPLATES else demo_job(name)
+    steps = [step for key, step in steps_of(job).items() if key.startswith("fuse ")]
+    assert {step.subject for step in steps} == {fuse.code for fuse in job.fuses}
+    inside: list[str] = []
+    for step in steps:
+        code = step.subject
+        inside.append(code)
+        left = without(job, {fuse.code for fuse in job.fuses} - set(inside))
+        state = RUN._replace(switches=switches_off(left))
+        point = OperatingPoint(Network(left), state)
+        blown = point.blown.get(code)
+        amps = abs(point.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
+        shown = f"run {amps_text(amps)}" if amps >= LEAST_SEEN_A else "run nothing"
+        assert blown or f"{shown}." in step.expect, (step.do, step.expect, shown)
+        assert "Computers unplugged, every switch off" in step.before
+        assert (f"In so far: {inside[0]}" if inside[1:] else "No other is in") in step.before
+
+
+def test_a_short_behind_the_main_fuse_is_not_what_the_step_expects() -> None:
+    step = steps_of(demo_job("marten"))["fuse F1"]
+    assert step.expect.startswith("off nothing, accessory nothing, run nothing")
+
+
+def test_a_fuse_behind_another_comes_after_it() -> None:
+    job = demo_job("marten")
+    turned = replace(job, fuses=job.fuses[::-1])
+    keys = [key for key in steps_of(turned) if key.startswith("fuse ")]
+    assert keys.index("fuse F1") < keys.index("fuse F3")
+
+
+def test_no_sentence_stands_beside_a_figure_that_contradicts_it() -> None:
+    found = steps_of(demo_job("marten"))
+    assert "4.1 A" not in found["no short"].expect or "never under" not in found["no short"].expect
+    assert "the bulb glows, because Blue beacon is fed without a fuse" in (
+        found["little current"].expect
+    )
+    assert "stays dark" not in found["little current"].expect
+    assert "are no proof against a short" in found["no short"].expect
+    assert "It runs" not in found["start"].expect
+    assert "By the job it does not start" in found["start"].expect
+    sound = steps_of(TEMPLATES["Engine run stand"].make())
+    assert sound["little current"].expect.endswith("the bulb stays dark.")
+    assert sound["no short"].expect.startswith("key off: open, or kilohms; in run: open")
+    assert sound["start"].expect == "It runs; oil pressure within seconds."
+    assert sound["isolator"].expect == "It stops at once."
+
+
+def test_before_power_the_battery_and_while_cranking_the_earth_are_measured() -> None:
+    found = steps_of(TEMPLATES["Engine run stand"].make())
+    assert found["battery"].expect.startswith("12.6 V charged and at rest, red on +; minus is the")
+    assert "V by the job, 0.30 V at most" in found["earth while cranking"].expect
+    bad = TEMPLATES["Engine run stand"].make()
+    earth = next(w for w in bad.wires if w.function == "Battery earth")
+    thin = edits.change_wire(bad, earth.code, length_m=8.0)
+    lost = float(steps_of(thin)["earth while cranking"].expect.split()[0])
+    assert lost > 0.3
+    assert "the meter's own fuse" in steps_of(demo_job("marten"))["drain"].before
 
 
 def test_signals_without_the_vehicle_come_from_the_job() -> None:

@@ -202,17 +202,17 @@ def test_a_new_wire_has_a_size_and_says_why() -> None:
     made = {one.end: one for one in plan.happenings if one.action in ("new", "splits")}
     sizes = {end: (str(size_of(plan.repin, one)), one.reason) for end, one in made.items()}
     assert {end: size for end, (size, _) in sizes.items()} == {
-        "C2/2": "0.35 mm²", "C2/3": "0.5 mm²", "C2/4": "1.5 mm²", "C2/5": "2.5 mm²",
+        "C2/2": "0.35 mm²", "C2/3": "1.5 mm²", "C2/4": "1.5 mm²", "C2/5": "2.5 mm²",
         "C2/7": "2.5 mm²",
     }  # fmt: skip
     assert "as Injector 1" in sizes["C2/2"][1]
-    assert "as is usual for a signal" in sizes["C2/3"][1]
+    assert "as 5 A are usual there" in sizes["C2/3"][1]
     assert "as is usual for a supply" in sizes["C2/4"][1]
     assert "as its table says" in sizes["C2/5"][1]
     assert "as the other earth wires" in sizes["C2/7"][1]
     rows = repin_sheet(plan).tables[0].rows
-    assert {row[1]: row[5] for row in rows}["Horn"] == "0.5 mm²"
+    assert {row[1]: row[5] for row in rows}["Horn"] == "1.5 mm²"
     step = next(one for one in plan.moves if one.put == "C2/3")
     for part in step.ticks:
         job = tick(job, "Q1", step, step.tick_key(part), AT, BY)
-    assert str(job.wires[-1].size) == "0.5 mm²"
+    assert str(job.wires[-1].size) == "1.5 mm²"

@@ -13,6 +13,7 @@ from conftest import answer, cell, looked_over, open_window, page, type_cell, ty
 from molvik.demo import DONOR_TABLE, ECU_TABLE
 from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.parts import PartDialog
+from molvik.desktop.questions import Question
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.window import MainWindow
@@ -113,6 +114,7 @@ def test_the_whole_slice(
         picker.part.activated.emit(picker.part.currentIndex())
         qtbot.mouseClick(picker.face.viewport(), LEFT, pos=centre_of(picker.face, cavity))
     assert circuits.run_button.text() == "Run wire C1/19 to C2/15"
+    answer(Question, lambda asked: asked.buttons[0].click())  # whose word counts
     qtbot.mouseClick(circuits.run_button, LEFT)
     picked = window.store.job.wires[0]
     assert (picked.start, picked.finish) == (End("C1", "19"), End("C2", "15"))
@@ -180,7 +182,7 @@ def test_the_whole_slice(
     rows = list(csv.reader((tmp_path / "out" / "continuity-list.csv").open(encoding="utf-8-sig")))
     assert [row[8] for row in rows[1:]] == ["OL", "", "0.25"]
     printed = PdfReader(tmp_path / "out" / "wire-list.pdf").pages[0].extract_text()
-    assert "Battery supply switched" not in printed  # that is the pinout's, not the wire's
+    assert "Battery supply switched" in printed  # as the pinout of its cavity says
     assert "18 AWG" in printed
 
     # Save, and open it again in another window.

@@ -87,6 +87,7 @@ class NearPoint(OperatingPoint):
     def __init__(self, near: Near, state: State) -> None:
         sound = near.point
         self.network, self.state, self.job = sound.network, state, sound.job
+        self._out = frozenset()
         # Not kept by the network, as others are: hundreds of faults are asked once each.
         self.wiring = Wiring(self.network, state.faults, state.temperature_c)
         self.nominal, self.least_v = sound.nominal, sound.least_v

@@ -70,14 +70,15 @@ class Blown(NamedTuple):
 
 class OperatingPoint:
     """One job solved in one state. before: the state it comes from, whose relays are held. ways:
-    those a current can take, where they are not the network's own.
+    those a current can take, where they are not the network's own. out: fuses that are not in yet.
     """
 
     def __init__(
         self, network: Network, state: State, before: "OperatingPoint | None" = None,
-        ways: Wiring | None = None,
+        ways: Wiring | None = None, out: frozenset[str] = frozenset(),
     ) -> None:  # fmt: skip
         look_up()
+        self._out = out
         self.network, self.state = network, state
         self.job: Job = network.job
         self.wiring = ways or wiring(network, state)
@@ -113,7 +114,7 @@ class OperatingPoint:
         return (*self.wiring.fixed, *self._switched())
 
     def _switched(self) -> list[Link]:
-        return self.wiring.switched(self.state, self.on, self.blown)
+        return self.wiring.switched(self.state, self.on, self.blown.keys() | self._out)
 
     # settling
 

@@ -40,15 +40,23 @@ class Supply(Instrument):
         """Switch its output off, whatever else was asked of it, and see that it is. Raises
         InstrumentError where nobody knows.
         """
+        off = self._seen_off(again=True)
+        if not off:
+            raise InstrumentError(f"{NOT_OFF} It says that its output is on.")
+
+    def _seen_off(self, *, again: bool) -> bool:
+        """Switch it off and ask whether it is. again: once more where somebody pressed Off while
+        the answer was waited for, which ends every waiting.
+        """
         self.over.clear()
         self._write("OUTP OFF")  # before all else: what it still answers is read afterwards
         try:
             self._in_step = False
-            off = self.ask("OUTP?") in ("0", "OFF")
+            return self.ask("OUTP?") in ("0", "OFF")
         except InstrumentError as error:
+            if again and self.over.is_set():
+                return self._seen_off(again=False)
             raise InstrumentError(f"{NOT_OFF} ({error})") from error
-        if not off:
-            raise InstrumentError(f"{NOT_OFF} It says that its output is on.")
 
     def measure(self) -> tuple[float, float]:
         """Return its voltage and its current, V and A."""
@@ -64,6 +72,12 @@ def allowed_a(point: OperatingPoint) -> float:
     return max(0.0, point.source_amps) * ALLOWED_TIMES + ALLOWED_A
 
 
+FIRST_A = 1.0
+"""What the first power is held to whatever the job needs, A (common practice): what is wrong then
+shows and harms nothing.
+"""
+
+
 class Flow(NamedTuple):
     """What a supply shows. trouble: why it was switched off, empty while all is well."""
 
@@ -74,10 +88,11 @@ class Flow(NamedTuple):
 
 def watch(
     supply: Supply, volts: float, most_a: float, state: str, stop: Callable[[], bool],
-    pause: Callable[[], object],
+    pause: Callable[[], object], wanted_a: float = 0.0,
 ) -> Iterator[Flow]:  # fmt: skip
     """Switch a supply on and yield what it shows until it is stopped, or too much flows; its output
-    is off then, whatever happened. pause: waits between two readings. Raises InstrumentError.
+    is off then, whatever happened. pause: waits between two readings. wanted_a: what the job needs,
+    where it is held to less. Raises InstrumentError.
     """
     supply.set(volts, most_a)
     guard = Guard(supply.name, supply.backend)
@@ -88,8 +103,12 @@ def watch(
             shown, amps = supply.measure()
             trouble = ""
             if amps > most_a * 0.98 or shown < EMPTY_V * volts:
-                trouble = (f"Switched off: {amps:.2f} A at {shown:.1f} V in {state}, where at most "
-                           f"{most_a:.2f} A are expected. Take fuses out one by one.")  # fmt: skip
+                trouble = f"Switched off: {amps:.2f} A at {shown:.1f} V in {state}, " + (
+                    f"held to {most_a:g} A. By the job {wanted_a:.2f} A are needed: if nothing got "
+                    "warm, switch it on again and allow them."
+                    if wanted_a > most_a
+                    else f"where at most {most_a:.2f} A are expected. Take fuses out one by one."
+                )
             yield Flow(shown, amps, trouble)
             if trouble:
                 return

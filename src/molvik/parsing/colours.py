@@ -60,7 +60,7 @@ def read_colour(text: str, dialect: str) -> Colour:
 
 
 _BETWEEN = re.compile(
-    r"\s*(?:(?<![a-z])w/|[/\\|+:_–—-]|(?<=[a-z])\.(?=[a-z])|\b(?:with|and|mit|und|et|con|avec)\b)\s*",
+    r"\s*(?:(?<=\s)w/|[/\\|+:_–—-]|(?<=[a-z])\.(?=[a-z])|\b(?:with|and|mit|und|et|con|avec)\b)\s*",
     re.IGNORECASE,
 )
 """What stands between a base colour and its tracer."""

@@ -7,15 +7,14 @@ those of the solution of the network; the order is common practice.
 
 from collections.abc import Iterator
 
+from molvik.circuits.behaviour import minus_of
 from molvik.circuits.drain import drain
 from molvik.circuits.simulate import OperatingPoint
-from molvik.model.geometry import cavities
+from molvik.crossover.reading import our_words
 from molvik.model.job import Job
-from molvik.model.parts import Connector, Device
-from molvik.netlist.faults import Fault
+from molvik.model.parts import Device
 from molvik.netlist.network import Network
 from molvik.netlist.states import (
-    ACCESSORY,
     CRANK,
     ISOLATED,
     KEY_OFF_RUNNING,
@@ -23,21 +22,17 @@ from molvik.netlist.states import (
     PRIME,
     RUN,
     RUNNING,
-    State,
     choices_of,
 )
 from molvik.parsing.quantities import amps_text
-from molvik.proving.powerstep import PowerStep, Solved, still
+from molvik.proving.bringup import Bench, first_steps, fuse_steps, plug_steps
+from molvik.proving.powerstep import PowerStep, Solved, ready_to_start, still
 from molvik.proving.signals import signal_steps
-from molvik.reference.device_types import type_of
 from molvik.steps import Step
-from molvik.wording import figures
+from molvik.wording import some
 
 POWER = "power"
 """Name of the list of steps, for its ticks."""
-
-FED_SHARE = 0.8
-"""A cavity at more than this share of the nominal voltage is fed (our choice)."""
 
 CHARGED_V = (13.8, 14.8)
 """Of a 12 V system that charges (common practice); of others by their share."""
@@ -50,118 +45,31 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
         return ()
     if solved(OFF).problem or solved(RUN).problem:
         return ()
-    solved = still(job, solved)
+    bench, raw = Bench(network), solved
+    solved = still(job, raw)
+    ready, needed = ready_to_start(job, raw)
+    on = some([d.name for d in job.devices if d.code in needed])
     found = [
-        *_before(job, solved), *_fuses(job, solved), *_plugs(network, solved),
+        *first_steps(bench), *fuse_steps(bench), *plug_steps(bench),
         *signal_steps(job, solved),
-        *_engine(job, solved), *_stops(job, solved),
+        *_engine(network, ready, f"Switched on: {on}. " if on else ""),
+        *_stops(network, solved, ready),
     ]  # fmt: skip
     return tuple(step._replace(key=f"power {number}: {step.key}") for number, step in enumerate(
         found, 1))  # fmt: skip
 
 
-def _before(job: Job, solved: Solved) -> Iterator[PowerStep]:
-    plus = next(device.code for device in job.devices if device.kind == "battery")
-    idle = max(0.0, solved(OFF).source_amps)
-    out = frozenset(Fault("open", fuse.code) for fuse in job.fuses)
-    bare = max(0.0, solved(OFF._replace(faults=out)).source_amps) if out else idle
-    nominal = job.settings.system_v
-    least = f"more than {figures(nominal / idle * 0.5, 2)} Ω" if idle > 1e-3 else "open, or kilohms"
-    yield PowerStep(
-        "no short", plus, "Ohms from plus to minus cable, both off the battery, key off",
-        "A short here burns a wire the moment the battery is on.",
-        "Battery off. Computers unplugged. Airbag and high-voltage circuits left alone.",
-        f"{least}; key in run lower, but never under an ohm or two.",
-        "Take fuses out one by one until it is gone: it is behind that one.",
-    )  # fmt: skip
-    yield PowerStep(
-        "little current",
-        plus,
-        "First power: a bench supply held to 1 A, or a headlamp bulb in series with plus, key off",
-        "What is wrong shows as light, not as smoke.",
-        "All fuses out. Computers unplugged. Someone at the isolator.",
-        f"{amps_text(bare)} by the job; the bulb stays dark.",
-        "The bulb lights: off again, and measure from the plus cable on.",
-    )
+MEND_FIRST = "mend that first (Circuits says why)"
 
 
-def _fuses(job: Job, solved: Solved) -> Iterator[PowerStep]:
-    """Fuses one by one, in the order in which they are fed, with what each should carry."""
-    states = (OFF, ACCESSORY, RUN)
-    for fuse in job.fuses:
-        name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
-        amps = [abs(solved(state).solution.amps.get(name, 0.0)) for state in states]
-        shown = ", ".join(
-            f"{state.name} {amp:.1f} A" if amp >= 0.05 else f"{state.name} nothing"
-            for state, amp in zip(states, amps, strict=True)
-        )
-        yield PowerStep(
-            f"fuse {fuse.code}",
-            fuse.code,
-            f"Put in {fuse.code} {fuse.name}, {fuse.rating_a:g} A: off, accessory, run",
-            "One circuit at a time: what it does now is of this fuse.",
-            "Nobody leans over a fan or a pump that may start.",
-            f"{shown}. No smoke, no warm fuse.",
-            "More, or it blows: out again; look at what it feeds, and for two wires that touch.",
-        )
-
-
-def _plugs(network: Network, solved: Solved) -> Iterator[PowerStep]:
-    """The feeds of the plug of each controller, with it unplugged."""
+def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[PowerStep]:
+    """Prime, crank, run, charge, loads, lamps. switched_on: what the engine needs on, in words."""
     job = network.job
-    for device in job.devices:
-        if type_of(device).acts_as != "controller" or not device.plug:
-            continue
-        plug = job.connector(device.plug)
-        if plug is None:
-            continue
-        out = frozenset({Fault("open", device.code)})
-        for state in (OFF, ACCESSORY, RUN, CRANK):
-            point = solved(state._replace(faults=out))
-            if not point.problem:
-                yield _feeds(device, plug, state, point)
-        yield PowerStep(
-            f"plug {device.code} in", device.code, f"Plug {device.name} in, key to run",
-            "Its earths and feeds are proved: now it may wake.",
-            "Key off while it is plugged in.",
-            "Its relay pulls in, its lamp lights and goes out. Link up, and read its codes: note "
-            "them, clear once, read again.",
-            "No relay, no lamp: its earths first (without them nothing works and nothing warns), "
-            "then its constant feed.",
-        )  # fmt: skip
-
-
-def _feeds(device: Device, plug: Connector, state: State, point: OperatingPoint) -> PowerStep:
-    fed, earthed = list[str](), list[str]()
-    for cavity in cavities(plug.grid):
-        volts = point.solution.volts.get(f"{plug.code}/{cavity}")
-        if volts is None:
-            continue
-        if abs(volts) >= FED_SHARE * point.nominal:
-            fed.append(cavity)
-        elif abs(volts) < 0.2 and state == OFF and cavity in device.earths:
-            earthed.append(cavity)
-    said = f"{point.nominal:g} V at {', '.join(fed)}" if fed else "no feed at all"
-    if earthed:
-        said += f"; earth, under 0.2 V, at {', '.join(earthed)}"
-    return PowerStep(
-        f"{plug.code} {state.name}",
-        plug.code,
-        f"{plug.code} {plug.name}: probe every cavity, key {state.key}",
-        "A feed that is dead in crank, or live when it should not be, is found before it costs a "
-        "computer.",
-        f"{device.name} unplugged; probe from behind, spread no terminal."
-        + (" Starter's wire off, or the coils unplugged." if state == CRANK else ""),
-        f"{said}; nothing elsewhere.",
-        "Follow it back with Circuits: what stands between it and its fuse.",
-    )
-
-
-def _engine(job: Job, solved: Solved) -> Iterator[PowerStep]:
-    """Prime, crank, run, charge, loads, lamps."""
     prime, rest = solved(PRIME), solved(RUN)
     briefly = [load.name for load in prime.loads
                if load.state == "alive" and rest.load[load.device].state != "alive"]  # fmt: skip
+    pumps = [device for device in job.devices
+             if {"fuel", "pump"} <= set(our_words(device.name).split())]  # fmt: skip
     if briefly:
         yield PowerStep(
             "prime", "", "Key to run, and listen",
@@ -169,38 +77,91 @@ def _engine(job: Job, solved: Solved) -> Iterator[PowerStep]:
             "Fuel line looked at; extinguisher at hand.", f"{', '.join(briefly)}: for seconds.",
             "Not heard: its relay, its fuse, its earth, in this order.",
         )  # fmt: skip
-    starters = [device for device in job.devices if device.kind == "starter"]
-    if starters:
-        crank = solved(CRANK)
-        volts = crank.across(crank.wiring.live, crank.reference)
+    if pumps:
         yield PowerStep(
-            "crank",
-            starters[0].code,
-            "Crank, gearbox in neutral, three seconds",
-            "Before it starts it shows pulses, fuel pressure and cranking voltage.",
-            "Injectors or coils unplugged for the first time; hands and sleeves off the belts.",
-            f"{volts:.1f} V at the battery while it turns; the computer shows engine speed."
-            + (f" By the job it does not start: {crank.starts}." if crank.starts else ""),
-            "No speed shown: crank sensor, its polarity, its screen.",
-        )
+            "fuel leaks", pumps[0].code,
+            f"With {pumps[0].name} running, go along the fuel line joint by joint, with a dry hand "
+            "or paper",
+            "A joint that drips does so over what will soon be hot.",
+            "Nothing hot or sparking near, air to breathe, extinguisher at hand.",
+                "Dry everywhere, and still dry after a minute.",
+            "Off at once; mend it before cranking.",
+        )  # fmt: skip
+    starters = [device for device in job.devices if device.kind == "starter"]
+    crank = solved(CRANK)
+    if starters:
+        yield from _cranked(network, crank, starters[0], switched_on)
     running = solved(RUNNING)
-    if any(device.kind == "alternator" for device in job.devices) and not running.problem:
-        low, high = (limit * job.settings.system_v / 12 for limit in CHARGED_V)
+    makers = [device for device in job.devices if device.kind == "alternator"]
+    if makers and not running.problem:
+        stays = crank.starts if starters else ""
+        dead = [device.name for device in running.lost]
+        runs = f"By the job it does not start, {stays}: {MEND_FIRST}." if stays else (
+            f"By the job it does not run, {', '.join(dead)} dead: {MEND_FIRST}."
+            if dead else "It runs; oil pressure within seconds."
+        )  # fmt: skip
         yield PowerStep(
             "start", "", "Start it, set base timing with it locked, then look at idle",
             "Timing that is off melts pistons; it is set before anything else.",
-            "Injectors and coils plugged in again.", "It runs; oil pressure within seconds.",
+            "Injectors and coils plugged in again.", runs,
             "Off at once; codes, then misfire by pulling one cylinder at a time.",
         )  # fmt: skip
-        yield PowerStep(
-            "charge", "", "Measure at the battery with the engine at fast idle",
-            "An alternator that does not charge, or overcharges, is the next breakdown.",
-            "", f"{low:.1f} to {high:.1f} V.",
-            "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
-        )  # fmt: skip
+        yield _charged(running, makers[0].code)
     if starters and not running.problem:
         yield from _at_work(job, solved)
     yield from _lamps(job, rest, running)
+
+
+def _cranked(
+    network: Network, crank: OperatingPoint, starter: Device, switched_on: str
+) -> Iterator[PowerStep]:
+    """What is read while it is cranked: the battery, and what its earth loses."""
+    volts = crank.across(crank.wiring.live, crank.reference)
+    turns = starter.code in crank.on
+    says = f"{volts:.1f} V at the battery while it turns; the computer shows engine speed."
+    if crank.starts:
+        says = f"By the job it does not start: {crank.starts}: {MEND_FIRST}." if not turns else (
+            f"{says} By the job it does not start: {crank.starts}."
+        )  # fmt: skip
+    yield PowerStep(
+        "crank", starter.code, "Crank, gearbox in neutral, three seconds",
+        "Before it starts it shows pulses, fuel pressure and cranking voltage.",
+        f"{switched_on}Injectors or coils unplugged for the first time; hands and sleeves off the "
+        "belts.", says,
+        "No speed shown: crank sensor, its polarity, its screen.",
+    )  # fmt: skip
+    if turns:
+        lost = abs(crank.across(minus_of(starter), crank.reference))
+        most = max(EARTH_DROP_V * network.job.settings.system_v / 12, 1.5 * lost)
+        pole = network.job.settings.earthed
+        yield PowerStep(
+            "earth while cranking", starter.code,
+            f"Volts from {starter.name}'s body to the battery's {pole} post while it turns",
+            "An earth that is good enough for a lamp may not be for a starter, and its current "
+            "then looks for another way: through a throttle cable, a screen, a sensor.",
+            "As before; the probe on bare metal.",
+            f"{lost:.2f} V by the job, {most:.2f} V at most.",
+            "Its earth strap: both ends, bare metal under them, thick enough.",
+        )  # fmt: skip
+
+
+EARTH_DROP_V = 0.3
+"""What the earth may lose while cranking, of a 12 V vehicle (common practice: 0.2 to 0.5 V)."""
+
+
+def _charged(running: OperatingPoint, maker: str) -> PowerStep:
+    low, high = (limit * running.nominal / 12 for limit in CHARGED_V)
+    volts = running.across(running.wiring.live, running.reference)
+    says = f"{low:.1f} to {high:.1f} V."
+    if running.stands(maker) == "dead":
+        says += f" By the job it does not charge, {volts:.1f} V: {MEND_FIRST}."
+    elif not low - 0.05 <= volts <= high + 0.05:
+        says += f" By the job it comes to {volts:.1f} V."
+    return PowerStep(
+        "charge", maker, "Measure at the battery with the engine at fast idle",
+        "An alternator that does not charge, or overcharges, is the next breakdown.", "", says,
+        "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
+    )  # fmt: skip
 
 
 def _at_work(job: Job, solved: Solved) -> Iterator[PowerStep]:
@@ -255,34 +216,51 @@ def _warns(job: Job, code: str) -> bool:
     return any(device.code == code and device.kind == "warning lamp" for device in job.devices)
 
 
-def _stops(job: Job, solved: Solved) -> Iterator[PowerStep]:
+METER_FUSE_A = 10.0
+"""What the fuse of a bench meter bears, A (common practice: 10, some 20)."""
+
+
+def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerStep]:
     """What stops it, and what it draws at rest."""
+    job = network.job
     if any(device.kind == "alternator" for device in job.devices):
-        after = solved(KEY_OFF_RUNNING)
-        goes_on = "" if after.lost or after.problem else " By the job it does not: see Circuits."
+        after = ready(KEY_OFF_RUNNING)
+        stops = bool(after.lost or after.problem)
         yield PowerStep(
             "key off", "", "Turn the key off with the engine running",
             "An alternator may keep the ignition alive through its lamp.", "",
-            f"It stops at once.{goes_on}", "A diode in the exciter's wire, or another feed.",
+            "It stops at once." if stops else f"By the job it runs on: {MEND_FIRST}.",
+            "A diode in the exciter's wire, or another feed.",
         )  # fmt: skip
     if any(device.kind == "isolator" for device in job.devices):
-        after = solved(ISOLATED)
-        goes_on = "" if after.lost or after.problem else " By the job it does not: see Circuits."
+        after = ready(ISOLATED)
+        stops = bool(after.lost or after.problem)
         yield PowerStep(
-            "isolator", "", "Open the isolator with the engine running, at idle",
-            "It has to stop an engine that the alternator feeds.",
-            "Loads on, so that the voltage does not leap.", f"It stops at once.{goes_on}",
+            "isolator", "",
+            "Open the isolator with the engine running, at idle" if stops else
+            "Do not open the isolator under charge yet",
+            "It has to stop an engine that the alternator feeds." if stops else
+            "An alternator that loses its battery while it charges leaps to many times its "
+            "voltage, and by the job nothing stops it.",
+            "Loads on, so that the voltage does not leap.",
+            "It stops at once." if stops else f"By the job the engine runs on: {MEND_FIRST}.",
             "Its second contacts: they open the computer's relay, too.",
         )  # fmt: skip
     rest = drain(solved(OFF))
-    some = ", ".join(f"{name} {amps_text(amps)}" for _, name, amps in rest.items[:4])
+    takers = ", ".join(f"{name} {amps_text(amps)}" for _, name, amps in rest.items[:4])
+    woken = max(0.0, solved(RUN).source_amps)
+    meter = "" if woken <= METER_FUSE_A else (
+        f" {amps_text(woken)} by the job if something wakes, or the key is turned: the meter's own "
+        f"fuse, often {METER_FUSE_A:g} A, goes. A clamp, or a wire across the meter until all "
+        "sleeps."
+    )  # fmt: skip
     yield PowerStep(
         "drain",
         "",
-        "Key off, everything shut: measure the current into the battery's plus",
+        "Key off, everything shut: measure the current into the battery's live cable",
         "What draws at rest empties the battery in weeks.",
-        "Ammeter in series, ten minutes after the key.",
-        f"{amps_text(rest.total_a)} by the job ({some or 'nothing'}), "
+        f"Ammeter in series, ten minutes after the key.{meter}",
+        f"{amps_text(rest.total_a)} by the job ({takers or 'nothing'}), "
         f"{amps_text(job.settings.drain_limit_a)} at most.",
         "Pull fuses one by one until it falls.",
     )

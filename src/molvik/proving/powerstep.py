@@ -5,23 +5,62 @@ from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
 from molvik.model.job import Job
-from molvik.netlist.states import State, all_off
+from molvik.netlist.states import CRANK, State, all_off
 
 Solved = Callable[[State], OperatingPoint]
+
+
+MOVED = frozenset({"running", "standing", "start"})
+"""Names of positions that the engine puts a switch in, or a hand that starts it."""
+
+
+def switches_off(job: Job) -> tuple[tuple[str, str], ...]:
+    """Return every switch off that somebody may have left on; what the engine moves, and the button
+    that starts it, stand as the state has them.
+    """
+    moved = {device.code for device in job.devices
+             if MOVED & {position.name.lower() for position in device.positions}}  # fmt: skip
+    return tuple(one for one in all_off(job) if one[0] not in moved)
 
 
 def still(job: Job, solved: Solved) -> Solved:
     """Return how states are solved with every switch but the key off, and those that a state
     names: nobody left one on.
     """
-    off = all_off(job)
+    off = switches_off(job)
 
+    return _with_off(solved, off)
+
+
+def _with_off(solved: Solved, off: tuple[tuple[str, str], ...]) -> Solved:
     def with_switches_off(state: State) -> OperatingPoint:
-        own = dict(state.switches)
-        switches = tuple((code, own.get(code, first)) for code, first in off)
-        return solved(state._replace(switches=switches))
+        switches = dict(off) | dict(state.switches)
+        return solved(state._replace(switches=tuple(sorted(switches.items()))))
 
     return with_switches_off
+
+
+MOST_SWITCHES = 12
+"""Of more switches than these it is not found out which ones an engine needs."""
+
+
+def ready_to_start(job: Job, solved: Solved) -> tuple[Solved, tuple[str, ...]]:
+    """Return how states are solved with every switch off but those that the engine needs, and the
+    codes of these: a pump's, an ignition's. Where it starts with none, or not at all, none.
+    """
+    off = switches_off(job)
+    if not solved(CRANK._replace(switches=off)).starts or len(off) > MOST_SWITCHES:
+        return _with_off(solved, off), ()
+    if solved(CRANK).starts:
+        return _with_off(solved, off), ()
+    needed: list[str] = []
+    down: list[tuple[str, str]] = []
+    for one in off:
+        if solved(CRANK._replace(switches=tuple(sorted([*down, one])))).starts:
+            needed.append(one[0])
+        else:
+            down.append(one)
+    return _with_off(solved, tuple(down)), tuple(needed)
 
 
 class PowerStep(NamedTuple):

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 
 from molvik.desktop.logbook import now_text
+from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button, choice
@@ -31,10 +32,14 @@ class SupplyBar(InstrumentLine):
     _flows = Signal(object)
 
     def __init__(self, page: StagePage) -> None:
+        self._needs: dict[str, float] = {}
+        """What the job needs, A, by the key's position, where less was not enough."""
         self.key = choice("Key stands in", [(f"key {name}", name) for name in (
             "off", "accessory", "run")], "off")  # fmt: skip
-        self.on_button = button("On", "Switch it on, held to what the job needs in this position; "
-                                "it goes off by itself when more flows", self.on)  # fmt: skip
+        self.on_button = button(
+            "On", "Switch it on, held to 1 A at first; it goes off by itself when more flows, and "
+            "asks before it gives more", self.on,
+        )  # fmt: skip
         self.off_button = button(
             "Off",
             "Switch it off (Esc). Should the program die, a small one "
@@ -86,10 +91,10 @@ class SupplyBar(InstrumentLine):
 
     def on(self) -> None:
         """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
-        from molvik.instruments.supply import allowed_a, state_named, watch
+        from molvik.instruments.supply import FIRST_A, allowed_a, state_named, watch
 
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
-        if supply is None:
+        if supply is None or not (held_a := self._held_a(name, FIRST_A)):
             return
         stands_in = self.stands_in
         volts = analysis.job.settings.system_v * VOLTS_SHARE
@@ -99,11 +104,12 @@ class SupplyBar(InstrumentLine):
             point = still(analysis.job, analysis.operating_point)(state_named(name))
             if stands_in:  # it cannot see the key
                 supply.tell(f"SIM:KEY {name.upper()}")
-            most, last = allowed_a(point), None
+            wanted = allowed_a(point)
+            most, last = min(wanted, held_a), None
             pause = partial(self._enough.wait, EVERY_S)
-            for last in watch(supply, volts, most, name, stop, pause):
+            for last in watch(supply, volts, most, name, stop, pause, wanted):
                 self._flows.emit((last, most))
-            return name, last
+            return name, last, wanted if wanted > most else 0.0
 
         self.work(work, self._done)
         self.able(can=False)
@@ -112,11 +118,36 @@ class SupplyBar(InstrumentLine):
         flow, most = found
         self.said.setText(f"{flow.volts:.1f} V, {flow.amps:.2f} A of {most:.2f} A at most")
 
-    def _done(self, found: tuple[str, Any]) -> None:
+    def _held_a(self, name: str, first_a: float) -> float:
+        """Return what it is held to: at first little; more where it was tried and the user allows
+        it. Nothing where it was given up.
+        """
+        needs = self._needs.get(name, 0.0)
+        if not needs:
+            return first_a
+        chosen = question(
+            self, "More than one ampere?",
+            f"Held to {first_a:g} A it was at its limit. By the job {needs:.1f} A may flow with "
+            f"everything in and the key in {name}.",
+            "Did nothing get warm, smell or smoke? Is someone at the supply's own button?",
+            [Answer("less", f"Again at {first_a:g} A"), Answer("more", f"Allow {needs:.1f} A")],
+        )  # fmt: skip
+        return {"less": first_a, "more": needs}.get(chosen, 0.0)
+
+    def forget(self) -> None:
+        """Let go of the supply; what it was allowed is asked anew."""
+        self._needs.clear()
+        super().forget()
+
+    def _done(self, found: tuple[str, Any, float]) -> None:
         """Keep what flowed, and say why it was switched off."""
-        name, flow = found
+        name, flow, needs = found
         if flow is None:
             return
+        if flow.trouble and needs:
+            self._needs[name] = needs
+        else:
+            self._needs.pop(name, None)
         self.said.setText(f"off; it was {flow.amps:.2f} A at {flow.volts:.1f} V")
         self._page.notice.say(flow.trouble)
         job = self._page.store.job
