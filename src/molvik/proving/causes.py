@@ -17,8 +17,8 @@ from molvik.netlist.faults import EARTH, Fault, in_words
 from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
 
-BAD_OHMS = (0.5, 2.0, 8.0, 30.0, 150.0)
-"""A joint that is bad has one of these too many, ohms, whichever fits."""
+BAD_OHMS = (0.25, 0.8, 3.0, 10.0, 30.0)
+"""From these on it is found how many ohms too many a bad joint has: whichever fits, and between."""
 
 ODDS = {"bad": 6.0, "open": 3.0, "fuse": 3.0, "earth": 4.0, "relay": 2.0, "device": 2.0,
         "swap": 1.0, "short": 1.0, "touches earth": 1.5}  # fmt: skip

@@ -8,7 +8,7 @@ The next measurement is the one that splits best what is left.
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from itertools import combinations, pairwise
+from itertools import combinations, pairwise, product
 from typing import NamedTuple
 
 from molvik.lazy import cached_property
@@ -34,6 +34,11 @@ NARROW = (
 
 MOST_POINTS = 12
 """Of so many points of a net it is thought where to measure."""
+
+ODD = -2.0
+"""A reading that fits a sound loom worse than this, twice what it may be off, shows something."""
+
+MOST_NAMED = 3
 
 SURE = 0.95
 LEAST_BITS = 0.02
@@ -76,8 +81,7 @@ class Diagnosis(Scoring):
         explains every reading, pairs that do stand among them.
         """
         found = list(self.singles)
-        if all(one[2] for one in found):
-            found += self.pairs(found)
+        found += self.pairs(found) if all(one[2] for one in found) else self.coincidences(found)
         top = max(one[0] for one in found)
         total = sum(math.exp(one[0] - top) for one in found)
         made = [
@@ -154,14 +158,34 @@ class Diagnosis(Scoring):
             return "Several causes are left: measure on."
         first = best[0]
         if not first.causes:
-            return "Nothing is wrong, as far as was measured."
+            odd = self._odd()
+            if not odd:
+                return "Nothing is wrong, as far as was measured."
+            return f"Nothing that is thought of explains {self._named(odd)} Measure that again."
         if first.unexplained:
-            return "No single fault explains these readings, nor do two."
+            left = self._named(first.unexplained)
+            return f"No single fault explains these readings, nor do two: not {left}"
         words = " and ".join(cause.words(job) for cause in first.causes)
         if len(best) > 1:
             others = "; ".join(" and ".join(c.words(job) for c in one.causes) for one in best[1:4])
             return f"{words}; or, which no measurement tells apart: {others}."
         return f"{words}."
+
+    def _odd(self) -> tuple[int, ...]:
+        """Return the places of the readings that a sound loom would hardly show."""
+        return tuple(n for n, fit in enumerate(self._sound) if fit < ODD)
+
+    def _named(self, places: Sequence[int]) -> str:
+        """Say of some readings what is shown, and what a sound loom would show."""
+        earthed = self.settings.earthed
+        said = []
+        for seen in (self.seen[n] for n in places[:MOST_NAMED]):
+            sound = in_words(seen.point, self.played.shown((), seen.point))
+            shown = in_words(seen.point, seen.shown)
+            said.append(f"{shown} at “{where_words(seen.point, earthed)}”, where {sound} is "
+                        "expected")  # fmt: skip
+        more = f" and {len(places) - MOST_NAMED} more" if len(places) > MOST_NAMED else ""
+        return f"{'; '.join(said)}{more}."
 
     # what to measure next
 
@@ -189,6 +213,12 @@ class Diagnosis(Scoring):
                 for point in points:
                     for state in states:
                         found[Point.of("voltage", point, End(), state)] = None
+            if any(fault.kind == "swap" for fault in one.faults):
+                # Two that are in each other's place show themselves when it is measured across.
+                some = [sorted(bench.nets[net].points, key=end_order)[:3] for net in sorted(nets)]
+                for first, second in combinations(some[:3], 2):
+                    for a, b in product(first, second):
+                        found[Point.of("resistance", a, b)] = None
             for a, b in combinations(hubs[:4], 2):
                 found[Point.of("resistance", a, b)] = None
         return tuple(found)

@@ -3,6 +3,7 @@
 Nothing of it enters the job: what is measured here proves nothing.
 """
 
+import math
 import random
 from typing import Literal, NamedTuple
 
@@ -28,6 +29,9 @@ LOOKED_AT = ("run", "crank", "running")
 """States in which what is odd is looked for."""
 
 MOST_STEPS = 25
+HIDDEN_OHM = (0.2, 200.0)
+"""Between so many ohms lies a bad joint that is hidden (our choice)."""
+
 VOLTS_OFF = 0.02
 """What the meter may be off, V."""
 
@@ -56,8 +60,10 @@ class Practice:
         every = [c for c in causes(self.network) if c.faults[0].kind in KINDS[self.difficulty]]
         self._chosen.shuffle(every)
         for cause in every[:60]:
-            fault = self._chosen.choice(cause.faults)
-            if self._odd((fault,)):
+            fault = self._sized(cause)
+            if any(set(cause.on) & set(other.on) for other in self.hidden):
+                continue  # two on one wire may undo each other
+            if self._odd((fault,)) and self._odd((*self._faults, fault)):
                 self.hidden, self._faults = (*self.hidden, cause), (*self._faults, fault)
                 if (
                     self.difficulty != "hard"
@@ -68,6 +74,16 @@ class Practice:
         if not self.hidden:
             raise ValueError("Nothing can be hidden here that anybody would see: a job with a "
                              "battery and devices is wanted.")  # fmt: skip
+
+    def _sized(self, cause: Cause) -> Fault:
+        """Return a fault that a cause may be; a bad joint has any resistance, a small one as often
+        as a large one.
+        """
+        fault = self._chosen.choice(cause.faults)
+        if fault.kind != "bad":
+            return fault
+        low, high = map(math.log, HIDDEN_OHM)
+        return fault._replace(ohm=round(math.exp(self._chosen.uniform(low, high)), 3))
 
     def _odd(self, faults: tuple[Fault, ...]) -> list[tuple[str, str, str]]:
         """Return what anybody would see: the state, the device, how it stands."""

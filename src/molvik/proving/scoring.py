@@ -38,7 +38,10 @@ wonder (our choice)."""
 VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
 """How much voltages differ from what is reckoned, V, and as a share (our choice)."""
 
-REFINED = 10
+MOST_BAD_OHM = 60.0
+"""Past so many ohms a joint under power is as good as open, and told as that (our choice)."""
+
+REFINED = 16
 """Of so many bad joints the ohms are closed in on."""
 
 PAIRS_OF = 8
@@ -229,7 +232,7 @@ class Scoring:
             best = score, (cause,), missed, (fault,)
             for times in (0.4, 2.5, 0.65, 1.55, 0.85, 1.2):
                 look_up()
-                tried = best[3][0]._replace(ohm=round(best[3][0].ohm * times, 2))
+                tried = best[3][0]._replace(ohm=min(MOST_BAD_OHM, best[3][0].ohm * times))
                 total, left = self._held(tried)
                 if math.log(cause.odds) + total > best[0]:
                     best = math.log(cause.odds) + total, (cause,), left, (tried,)
@@ -281,6 +284,23 @@ class Scoring:
                 found.append((_odds((*one, *other)) + fit, (*one, *other), left, faults))
         return found + self._threes(found, useful)
 
+    def coincidences(self, singles: list[Scored]) -> list[Scored]:
+        """Return for wires that seem to be swapped that both are open: a stretch that was crushed,
+        a plug that is not home show the same until it is measured across.
+        """
+        by_wire = {one[1][0].on: one[1][0] for one in singles[1:]
+                   if one[1][0].faults[0].kind == "open" and len(one[1][0].on) == 1}  # fmt: skip
+        found: list[Scored] = []
+        for _, (cause,), missed, _ in singles[1:]:
+            if cause.faults[0].kind != "swap" or set(missed) >= set(singles[0][2]):
+                continue
+            opens = [by_wire[code,] for code in dict.fromkeys(cause.on) if (code,) in by_wire]
+            for pair in combinations(opens, 2):
+                fit, left, faults = self._explains(pair)
+                if set(left) <= set(missed):
+                    found.append((_odds(pair) + fit, pair, left, faults))
+        return found
+
     def _threes(self, pairs: list[Scored], useful: dict[str, Scored]) -> list[Scored]:
         """Return the likeliest pairs with a third cause, for what they leave unexplained."""
         found: list[Scored] = []
@@ -296,8 +316,8 @@ class Scoring:
 
 
 def under_power(cause: Cause) -> Faults:
-    """Return what a cause may be where nothing shows its ohms: a bad joint has a few."""
-    return cause.faults[1::2] if cause.faults[0].kind == "bad" else cause.faults
+    """Return what a cause may be where nothing shows its ohms: a bad joint a little, more, much."""
+    return cause.faults[::2] if cause.faults[0].kind == "bad" else cause.faults
 
 
 def get_ready(played: Played, state: State) -> None:
