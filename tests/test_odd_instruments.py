@@ -230,9 +230,13 @@ def _on(
     bar.address.setText(server.resource)
     QTest.keyClick(bar.address, Qt.Key.Key_Return)
     qtbot.waitUntil(bar.on_button.isEnabled)
+    qtbot.mouseClick(bar.on_button, LEFT)  # held to 1 A, which is a little less than it needs
+    qtbot.waitUntil(lambda: "held to 1 A" in shown.notice.text())
+    qtbot.waitUntil(bar.on_button.isEnabled)
+    answer(Question, lambda asked: asked.buttons[1].click())
     qtbot.mouseClick(bar.on_button, LEFT)
     qtbot.waitUntil(lambda: "at most" in bar.said.text())
-    assert stand_in._on
+    qtbot.waitUntil(lambda: stand_in._on)
     return shown, server
 
 
