@@ -114,7 +114,7 @@ def test_each_fuse_expects_what_flows_with_those_before_it_and_no_others(name: s
 
 def test_a_short_behind_the_main_fuse_is_not_what_the_step_expects() -> None:
     step = steps_of(demo_job("marten"))["fuse F1"]
-    assert step.expect.startswith("off nothing, accessory nothing, run nothing")
+    assert step.expect.startswith("off, accessory, run nothing")
 
 
 def test_a_fuse_behind_another_comes_after_it() -> None:

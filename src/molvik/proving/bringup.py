@@ -145,14 +145,17 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
     for number, fuse in enumerate(bench.fuses, start=1):
         points = [bench.solved(state, number) for state in states]
         name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
-        shown = []
+        shown: list[tuple[str, list[str]]] = []
         for point in points:
             blown = point.blown.get(fuse.code)
             amps = blown.amps if blown else abs(point.solution.amps.get(name, 0.0))
             said = f"{amps_text(amps)}, by the job it blows" if blown else (
                 amps_text(amps) if amps >= LEAST_SEEN_A else "nothing"
             )  # fmt: skip
-            shown.append(f"{point.state.name} {said}")
+            if not shown or shown[-1][0] != said:
+                shown.append((said, []))
+            shown[-1][1].append(point.state.name)
+        expected = ", ".join(f"{', '.join(of)} {said}" for said, of in shown)
         names = [one.code for one in bench.fuses[: number - 1]]
         inside = f"In so far: {some(names, 6)}" if names else "No other is in"
         yield PowerStep(
@@ -162,7 +165,7 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
             "One circuit at a time: what it does now is of this fuse.",
             f"{inside}. Computers unplugged, every switch off. Nobody leans over a fan or a pump "
             "that may start.",
-            f"{', '.join(shown)}. No smoke, no warm fuse.",
+            f"{expected}. No smoke, no warm fuse.",
             "By the job it must not: mend that first." if any(p.blown for p in points) else
             "More, or it blows: out again; look at what it feeds, and for two wires that touch.",
         )  # fmt: skip

@@ -38,8 +38,8 @@ class PowerView(QWidget):
         self._task: Task | None = None
         columns: list[Column[PowerStep]] = [
             Column("Done", self._done, width=50, role=lambda step: "proved"),
-            Column("Do", lambda step: step.do, width=300, grow=3),
-            Column("Expect", lambda step: step.expect, width=220, grow=2),
+            Column("Do", lambda step: step.do, width=280, grow=1),
+            Column("Expect", lambda step: step.expect, width=300, grow=3),
             Column("If not", lambda step: step.otherwise, width=200, grow=2, hidden=True),
             Column("Before", lambda step: step.before, width=160, grow=1, hidden=True),
         ]
