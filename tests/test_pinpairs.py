@@ -147,6 +147,9 @@ NEVER = [
     ("Lambdasonde vor Kat", "Sonde aval"), ("Links vorne", "Front right"),
     ("Einspritzventil 1", "INJ2"), ("Kl. 15", "Kl. 30"), ("+ APC", "+ permanent"),
     ("PGND", "SGND"), ("TPS 5V", "TPS"), ("Drosselklappensteller +", "DBW-"),
+    ("Intake cam position sensor", "Exhaust cam position sensor"),
+    ("Wheel speed front left", "Wheel speed rear left"), ("O2 B1S1 heater", "O2 B2S1 heater"),
+    ("Window motor up", "Window motor down"),
     ("Bremslichtschalter", "Stop lamp relay"), ("Kühlerlüfterrelais", "Main relay"),
 ]  # fmt: skip
 

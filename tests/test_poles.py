@@ -170,6 +170,30 @@ def test_a_vehicle_turned_round_works_burns_and_is_judged_alike(title: str) -> N
     )
 
 
+def test_what_a_diode_feeds_with_plus_at_metal_is_on_its_other_side() -> None:
+    """Current comes out of its anode there, away from the live side: 0.35 mm2 behind it burns."""
+    diode, lamp = (
+        Device("D6", "Diode", "diode", ("A", "K")),
+        Device("D8", "Lamp", "lamp", ("a", "b")),
+    )
+    more = ", F1/out D6/{} 1, D6/{} D8/a 0.35, D8/b E2 0.35"
+    for ends, fed in ((("K", "A"), True), (("A", "K"), False)):
+        job = restoration("plus", more.format(*ends), diode, lamp)
+        assert (Network(job).feed(job.wires[6]) is not None) is fed
+
+
+def test_another_pole_at_metal_leaves_nothing_standing_of_before() -> None:
+    job = restoration("plus")
+    other = replace(job, settings=replace(job.settings, earthed="minus"))
+    before = Network(job)
+    assert before.feeds
+    assert before.batteries.live == "-"
+    after = Network(other, before)
+    assert after.batteries.live == "+"
+    assert after.feeds == Network(other).feeds
+    assert after.feeds != before.feeds
+
+
 def test_circuits_are_laid_for_plus_at_metal() -> None:
     job = lay(Job("", settings=Settings(system_v=6.0, earthed="plus")), "Fused feed")
     point = OperatingPoint(Network(job), RUN)
