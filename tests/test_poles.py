@@ -1,5 +1,7 @@
 """Plus at metal, batteries in series, and relays that lock one another."""
 
+from functools import cache
+
 import pytest
 from msgspec.structs import replace
 
@@ -137,6 +139,7 @@ def turned_round(job: Job) -> Job:
     return replace(job, wires=wires, settings=replace(job.settings, earthed="plus"))
 
 
+@cache  # made once: a circuit is laid until it passes its own check
 def without_poles() -> dict[str, Job]:
     """Every job to begin from and every circuit, where nothing in it is an engine computer."""
     found = {template.title: template.make() for template in TEMPLATES.values()}
