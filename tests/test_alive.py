@@ -115,9 +115,9 @@ def test_a_feed_on_the_accessory_contact_dies_in_crank() -> None:
     wrong = job_of(wires.format("75"), KEY, pump, starter)
     assert states_of(wrong, "D3")["accessory"] == "alive"
     assert states_of(wrong, "D3")["crank"] == "dead"
-    assert operating_point(wrong, CRANK).starts == "Pump dead while cranking"
+    assert operating_point(wrong, CRANK).no_start == "Pump dead while cranking"
     assert "does not join 30 and 75 in “crank”" in why(operating_point(wrong, CRANK), "D3").text
-    assert operating_point(job_of(wires.format("15"), KEY, pump, starter), CRANK).starts == ""
+    assert operating_point(job_of(wires.format("15"), KEY, pump, starter), CRANK).no_start == ""
 
 
 def test_the_starter_pulls_the_battery_down() -> None:

@@ -101,7 +101,7 @@ def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: st
     stops = {one.rule for one in find_all(analysis) if one.severity == "stop"}
     opens = "F1" in cranked.blown
     assert opens == ("fuse-cranking" in stops)
-    assert opens == (cranked.starts != "")
+    assert opens == (cranked.no_start != "")
     amps = cranked.blown["F1"].amps if opens else analysis.fuse_work["F1"].crank_a
     assert opens == (slowest_s(curve_of(kind, rating_a), amps / rating_a) <= 15)
 

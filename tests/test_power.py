@@ -11,18 +11,19 @@ from molvik.findings.sheet import every_sheet
 from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import Tick
-from molvik.model.parts import End
+from molvik.model.parts import Device, End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import OFF, RUN, all_off
+from molvik.netlist.states import CRANK, OFF, RUN, all_off
 from molvik.parsing.quantities import amps_text
-from molvik.proving.bringup import LEAST_SEEN_A
+from molvik.proving.bringup import LEAST_SEEN_A, Bench, first_steps
 from molvik.proving.power import POWER, as_steps, power_steps
-from molvik.proving.powerstep import PowerStep, switches_off
+from molvik.proving.powerstep import PowerStep, ready_to_start, switches_off
 from molvik.proving.report import report_sheet
 from molvik.proving.taken import taken
 from molvik.proving.touching import isolated
 from molvik.sheet import Paragraph, Table
+from test_alive import job_of as alive_job
 from test_diagnose import lamp
 from test_plan import loom_job
 
@@ -213,3 +214,41 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     ours = taken(job.settings, AT, "resistance", 0.3, points, instrument="stand-in: Molvik")
     assert "1 readings are of a stand-in" in words_of(edits.record(job, ours))
     assert pytest.approx(float(row[3]), abs=0.01) == 0.25
+
+
+@pytest.mark.parametrize("needs", [{"D29"}, {"D11", "D20", "D30"}, set()])
+def test_only_the_switches_an_engine_needs_are_on_however_many_there_are(needs: set[str]) -> None:
+    # Twenty-one switches, each with a lamp; the pump hangs behind those that it needs, in series.
+    switches = [Device(f"D{number}", f"Switch {number}", "switch", ("1", "2"), (("1", "2"),))
+                for number in range(10, 31)]  # fmt: skip
+    lamps = [Device(f"D{number + 40}", f"Lamp {number}", "lamp", ("+", "-"), values=(("A", 0.2),))
+             for number in range(10, 31)]  # fmt: skip
+    key = Device("D2", "Key switch", "switch", ("30", "15", "50"))
+    pump = Device("D3", "Pump", "motor", ("+", "-"), needed=True)
+    starter = Device("D4", "Starter", "starter", ("30", "50"), case="E1")
+    runs = ["D1/+ F1/in, F1/out D2/30, D2/50 D4/50, D1/+ D4/30, D3/- E1, E1 D1/-"]
+    at = "D2/15"
+    for code in sorted(needs):
+        runs.append(f"{at} {code}/1")
+        at = f"{code}/2"
+    runs.append(f"{at} D3/+")
+    for switch, its in zip(switches, lamps, strict=True):
+        fed = [] if switch.code in needs else [f"D2/15 {switch.code}/1"]
+        runs += [*fed, f"{switch.code}/2 {its.code}/+", f"{its.code}/- E1"]
+    job = alive_job(", ".join(runs), key, pump, starter, *switches, *lamps)
+    analysis = Analysis(job)
+    ready, found = ready_to_start(job, analysis.operating_point)
+    assert set(found) == needs
+    assert not ready(CRANK).no_start
+    lit = {load.device for load in ready(CRANK).loads if load.state == "alive"}
+    assert lit & {lamp.code for lamp in lamps} == {f"D{int(code[1:]) + 40}" for code in needs}
+
+
+def test_with_plus_at_the_metal_the_bulb_goes_into_the_minus_cable() -> None:
+    demo = demo_job()
+    turned = replace(demo, settings=replace(demo.settings, earthed="plus"))
+    battery = next(device for device in demo.devices if device.kind == "battery")
+    for job, live in ((demo, "plus"), (turned, "minus")):
+        *_, first = first_steps(Bench(Network(job)))
+        assert f"in series with {live}, key off" in first.do
+        assert first.subject == battery.code

@@ -49,12 +49,12 @@ def right(demo: Job) -> Job:
 
 def test_the_demos_injectors_die_in_crank_and_moving_one_wire_mends_it(demo: Job) -> None:
     crank = Analysis(demo).operating_point(CRANK)
-    assert crank.starts.startswith("Injector 1, Injector 2")
+    assert crank.no_start.startswith("Injector 1, Injector 2")
     said = why(crank, "D12")
     assert said.cause == "D4"
     assert "Injector relay has its contact open" in said.text
     assert "Key switch does not join 30 and 75 in “crank”" in said.text
-    assert Analysis(put_right(demo)).operating_point(CRANK).starts == ""
+    assert Analysis(put_right(demo)).operating_point(CRANK).no_start == ""
 
 
 def test_the_engine_then_runs_on_through_its_charge_lamp(right: Job) -> None:

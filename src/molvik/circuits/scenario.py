@@ -69,8 +69,8 @@ def go_through(network: Network, states: Iterable[State]) -> tuple[Step, ...]:
             wanted = state._replace(turning=False, running=False, was_running=False)
         point = OperatingPoint(network, wanted, before)
         if wanted.turning and not wanted.running:
-            runs = not point.starts
-            engine = "turns and starts" if runs else f"does not start: {point.starts}"
+            runs = not point.no_start
+            engine = "turns and starts" if runs else f"does not start: {point.no_start}"
         elif not wanted.running:
             engine, runs = "stands", False
         elif point.lost:

@@ -323,7 +323,7 @@ class OperatingPoint:
         return sum(self.solution.amps.get(device.code, 0.0) for device in batteries)
 
     @cached_property
-    def starts(self) -> str:
+    def no_start(self) -> str:
         """Say why an engine that is cranked does not start; empty when it does."""
         starters = [device for device in self.job.devices if device.kind == "starter"]
         if not starters:

@@ -32,7 +32,7 @@ def symptoms(before: States, after: States) -> tuple[str, ...]:
 def _engine(before: States, after: States) -> list[str]:
     found = []
     if CRANK.name in after:
-        was, now = before[CRANK.name].starts, after[CRANK.name].starts
+        was, now = before[CRANK.name].no_start, after[CRANK.name].no_start
         if now and now != was:
             found.append(f"The engine does not start: {now}.")
         elif was and not now:

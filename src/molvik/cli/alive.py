@@ -106,7 +106,7 @@ def _print_point(point: "OperatingPoint", engine: str) -> None:
     for relay in point.chatter:
         print(f"  {relay} cannot settle: it chatters")
     if point.state.name == "crank" and not engine:
-        print(f"  the engine {'does not start: ' + point.starts if point.starts else 'starts'}")
+        print(f"  the engine {'does not start: ' + point.no_start if point.no_start else 'starts'}")
 
 
 def _simulate(parsed: argparse.Namespace) -> int:
@@ -157,7 +157,7 @@ def _simulate(parsed: argparse.Namespace) -> int:
 def _state(point: "OperatingPoint") -> dict[str, Any]:
     return {
         "state": point.state.name,
-        "starts": point.starts or None,
+        "no_start": point.no_start or None,
         "blown": sorted(point.blown),
         "chatter": list(point.chatter),
         "battery_a": round(point.source_amps, 3),

@@ -72,12 +72,6 @@ def allowed_a(point: OperatingPoint) -> float:
     return max(0.0, point.source_amps) * ALLOWED_TIMES + ALLOWED_A
 
 
-FIRST_A = 1.0
-"""What the first power is held to whatever the job needs, A (common practice): what is wrong then
-shows and harms nothing.
-"""
-
-
 class Flow(NamedTuple):
     """What a supply shows. trouble: why it was switched off, empty while all is well."""
 

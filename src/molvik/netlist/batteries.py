@@ -100,7 +100,7 @@ def _standing_on(
 
     earths = {earth.code for earth in network.job.earths}
     for wire in network.job.wires:
-        if all(wire.ends) and not {end.at for end in wire.ends} & (earths | {""}):
+        if not {end.at for end in wire.ends} & (earths | {""}):
             join(*wire.ends)
     for a, b in network.touching:
         join(a, b)

@@ -25,8 +25,14 @@ FED_SHARE = 0.8
 DARK_A = 0.15
 """Below this a headlamp's bulb in series shows nothing, A (common practice: it takes 4.5)."""
 
-SUPPLY_A = 1.0
-"""What the first power is held to, A (common practice)."""
+FIRST_A = 1.0
+"""What the first power is held to whatever the job needs, A (common practice): what is wrong then
+shows and harms nothing.
+"""
+
+COLD_TIMES = 10
+"""So much less than they draw at work, loads that stand or are cold read at most: a filament, a
+winding (from memory; our choice for both)."""
 
 LEADS_OHM = 2.0
 """Below this ohms tell no loads from a short: leads, joints, cold filaments (our choice)."""
@@ -79,7 +85,7 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
     job, batteries = bench.job, bench.network.batteries
     battery = batteries.lowest[0] if batteries.lowest else batteries.every[0]
     bare, in_run = (bench.solved(state, 0) for state in (OFF, RUN))
-    pole = "plus" if job.settings.earthed == "plus" else "minus"
+    pole, live = ("plus", "minus") if job.settings.earthed == "plus" else ("minus", "plus")
     rest_v = batteries.in_all[0]
     yield PowerStep(
         "battery", battery.code, "Volts across the battery, off the vehicle, and which pole is "
@@ -103,22 +109,24 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
     )  # fmt: skip
     yield PowerStep(
         "little current", battery.code,
-        f"First power: a bench supply held to {SUPPLY_A:g} A, or a headlamp bulb in series with "
-        "plus, key off",
+        f"First power: a bench supply held to {FIRST_A:g} A, or a headlamp bulb in series with "
+        f"{live}, key off",
         "What is wrong shows as light, not as smoke.",
         "All fuses out, computers unplugged, every switch off. Someone at the isolator.",
         _first_power(bare, drawn[0]),
-        "Off again, and measure from the plus cable on.",
+        f"Off again, and measure from the {live} cable on.",
     )  # fmt: skip
 
 
 def _ohms(ohm: float | None) -> str:
     """Say what is read; filaments and windings that stand read less than they draw."""
-    return "open, or kilohms" if ohm is None else f"down to {figures(ohm / 10, 2)} Ω by the job"
+    if ohm is None:
+        return "open, or kilohms"
+    return f"down to {figures(ohm / COLD_TIMES, 2)} Ω by the job"
 
 
 def _blind(ohms: list[float | None]) -> str:
-    if all(ohm is None or ohm / 10 >= LEADS_OHM for ohm in ohms):
+    if all(ohm is None or ohm / COLD_TIMES >= LEADS_OHM for ohm in ohms):
         return ""
     return " So few ohms are no proof against a short: unplug what is fed without a fuse first."
 
@@ -129,7 +137,7 @@ def _first_power(bare: OperatingPoint, amps: float) -> str:
     drawing = sorted((load for load in bare.loads if load.amps > DARK_A / 3),
                      key=lambda load: -load.amps)  # fmt: skip
     names = some([load.name for load in drawing], 4) or "what has no fuse"
-    held = f", more than the supply gives at {SUPPLY_A:g} A" if amps > SUPPLY_A else ""
+    held = f", more than the supply gives at {FIRST_A:g} A" if amps > FIRST_A else ""
     return (
         f"{amps_text(amps)} by the job{held}: the bulb glows, because {names} is fed without a "
         "fuse. Unplug it, then it must be dark."
@@ -186,15 +194,15 @@ def plug_steps(bench: Bench) -> Iterator[PowerStep]:
         plug = bench.job.connector(device.plug) if device.plug else None
         if plug is None:
             continue
-        before = [bench.solved(state, None, number) for state in (OFF, ACCESSORY, RUN, CRANK)]
+        in_run = bench.solved(RUN, None, number)
+        before = [in_run if state is RUN else bench.solved(state, None, number)
+                  for state in (OFF, ACCESSORY, RUN, CRANK)]  # fmt: skip
         yield from (_feeds(device, plug, point) for point in before if not point.problem)
         after = bench.solved(RUN, None, number + 1)
-        yield _plugged(bench, device, before[2], after)
+        yield _plugged(device, in_run, after)
 
 
-def _plugged(
-    bench: Bench, device: Device, before: OperatingPoint, after: OperatingPoint
-) -> PowerStep:
+def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> PowerStep:
     alive = {load.device for load in before.loads if load.state == "alive"}
     wakes = device.code in after.on
     new = [load.name for load in after.loads

@@ -94,7 +94,7 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
     running = solved(RUNNING)
     makers = [device for device in job.devices if device.kind == "alternator"]
     if makers and not running.problem:
-        stays = crank.starts if starters else ""
+        stays = crank.no_start if starters else ""
         dead = [device.name for device in running.lost]
         runs = f"By the job it does not start, {stays}: {MEND_FIRST}." if stays else (
             f"By the job it does not run, {', '.join(dead)} dead: {MEND_FIRST}."
@@ -119,9 +119,9 @@ def _cranked(
     volts = crank.across(crank.wiring.live, crank.reference)
     turns = starter.code in crank.on
     says = f"{volts:.1f} V at the battery while it turns; the computer shows engine speed."
-    if crank.starts:
-        says = f"By the job it does not start: {crank.starts}: {MEND_FIRST}." if not turns else (
-            f"{says} By the job it does not start: {crank.starts}."
+    if crank.no_start:
+        says = f"By the job it does not start: {crank.no_start}: {MEND_FIRST}." if not turns else (
+            f"{says} By the job it does not start: {crank.no_start}."
         )  # fmt: skip
     yield PowerStep(
         "crank", starter.code, "Crank, gearbox in neutral, three seconds",

@@ -27,9 +27,7 @@ def still(job: Job, solved: Solved) -> Solved:
     """Return how states are solved with every switch but the key off, and those that a state
     names: nobody left one on.
     """
-    off = switches_off(job)
-
-    return _with_off(solved, off)
+    return _with_off(solved, switches_off(job))
 
 
 def _with_off(solved: Solved, off: tuple[tuple[str, str], ...]) -> Solved:
@@ -40,27 +38,31 @@ def _with_off(solved: Solved, off: tuple[tuple[str, str], ...]) -> Solved:
     return with_switches_off
 
 
-MOST_SWITCHES = 12
-"""Of more switches than these it is not found out which ones an engine needs."""
-
-
 def ready_to_start(job: Job, solved: Solved) -> tuple[Solved, tuple[str, ...]]:
     """Return how states are solved with every switch off but those that the engine needs, and the
     codes of these: a pump's, an ignition's. Where it starts with none, or not at all, none.
     """
     off = switches_off(job)
-    if not solved(CRANK._replace(switches=off)).starts or len(off) > MOST_SWITCHES:
+
+    def starts(down: tuple[tuple[str, str], ...]) -> bool:
+        return not solved(CRANK._replace(switches=tuple(sorted(down)))).no_start
+
+    if starts(off) or not starts(()):
         return _with_off(solved, off), ()
-    if solved(CRANK).starts:
-        return _with_off(solved, off), ()
-    needed: list[str] = []
-    down: list[tuple[str, str]] = []
-    for one in off:
-        if solved(CRANK._replace(switches=tuple(sorted([*down, one])))).starts:
-            needed.append(one[0])
+    down: tuple[tuple[str, str], ...] = ()
+    needed = list[str]()
+    # Few are needed of many: whole groups are tried off, and those halved with which it stops.
+    groups = [off]
+    while groups:
+        group = groups.pop()
+        half = len(group) // 2
+        if starts((*down, *group)):
+            down += group
+        elif half:
+            groups += group[half:], group[:half]
         else:
-            down.append(one)
-    return _with_off(solved, tuple(down)), tuple(needed)
+            needed.append(group[0][0])
+    return _with_off(solved, down), tuple(needed)
 
 
 class PowerStep(NamedTuple):

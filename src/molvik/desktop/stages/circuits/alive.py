@@ -263,7 +263,7 @@ class AliveView(QWidget):
         if analysis is not self._store.analysis:
             return
         self._now = alive
-        self.controls.caught = alive.state.key == "crank" and not alive.starts
+        self.controls.caught = alive.state.key == "crank" and not alive.no_start
         left_out = (f"{code} has {why}." for code, why in sorted(alive.refused.items()))
         said = f"The job was not solved. {alive.problem}" if alive.problem else " ".join(left_out)
         self.notice.say(f"Left out: {said}" if said and not alive.problem else said)
@@ -299,8 +299,8 @@ class AliveView(QWidget):
     def _in_short(self) -> str:
         crank = self._all[CRANK.name]
         words = ["Cranked, the engine starts."]
-        if crank.starts:
-            words = [f"Cranked, the engine does not start: {crank.starts}."]
+        if crank.no_start:
+            words = [f"Cranked, the engine does not start: {crank.no_start}."]
         blown: dict[str, list[str]] = {}
         for state, point in self._all.items():
             for fuse in sorted(point.blown):

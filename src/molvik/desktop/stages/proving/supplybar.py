@@ -91,7 +91,8 @@ class SupplyBar(InstrumentLine):
 
     def on(self) -> None:
         """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
-        from molvik.instruments.supply import FIRST_A, allowed_a, state_named, watch
+        from molvik.instruments.supply import allowed_a, state_named, watch
+        from molvik.proving.bringup import FIRST_A
 
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
         if supply is None or not (held_a := self._held_a(name, FIRST_A)):
