@@ -35,7 +35,7 @@ from molvik.electrical.transient import duty_allowed_a, duty_peak_c, loss_w_per_
 from molvik.findings import find_all
 from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
-from molvik.model.parts import Bundle, Device, End, Fuse, SizeSystem, Splice, Wire, WireSize
+from molvik.model.parts import Bundle, Device, End, Fuse, Output, SizeSystem, Splice, Wire, WireSize
 from molvik.model.routing import Routing
 from molvik.model.wire_edits import change_bundle
 from molvik.netlist.network import Network
@@ -250,6 +250,55 @@ def test_what_a_circuit_loses_is_what_its_wires_plugs_and_fuses_lose_by_hand() -
     assert path.lost_v == pytest.approx(amps * (4 * wire + 0.1 / 30), rel=1e-4)
     assert path.own_v == pytest.approx(amps * wire, rel=1e-4)
     assert path.share == pytest.approx(0.25)
+
+
+IN_LINE = {
+    "shunt": ("+", "-", Device("D2", "Shunt", "resistor", ("+", "-"), values=(("ohm", 0.001),))),
+    "ballast": ("+", "-", Device("D2", "Ballast", "resistor", ("+", "-"), values=(("ohm", 0.5),))),
+    "diode": ("+", "-", Device("D2", "Isolating diode", "diode", ("+", "-"))),
+    "output": ("B", "Q", Device("D2", "Body computer", "controller", ("B", "31", "Q"),
+                                supplies=("B",), earths=("31",),
+                                outputs=(Output("Q", "feeds high", "powered"),))),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", IN_LINE)
+def test_a_way_goes_on_through_what_lies_in_it(kind: str) -> None:
+    """No wire is judged as if no way to a battery were known, because a shunt lies before it."""
+    plus, minus, device = IN_LINE[kind]
+    lamp = replace(LAMP, values=(("A", 8.0),))
+    job = job_of(
+        f"D1/+ F1/in, F1/out D2/{plus}, D2/{minus} D3/+, D3/- E1, E1 D1/-, D2/31 E1", device, lamp
+    )
+    analysis = Analysis(job)
+    for code in ("W1", "W2", "W3", "W4", "W5"):
+        (path,) = analysis.path_losses[code]
+        # A computer has wires of its own, which it needs better than a lamp.
+        assert path.device == "D3" or (kind == "output" and code in ("W1", "W2", "W5"))
+        drop = next(c for c in analysis.sizings[code].criteria if c.name == "voltage drop")
+        assert "no path" not in drop.why
+    # What the wires lose is what the source gives and neither the lamp nor what is in line takes.
+    (path,) = analysis.path_losses["W3"]
+    point = next(one for one in analysis.electrics.warm.points if one.state == path.state)
+    volts = point.solution.volts
+    own = volts[f"D2/{plus}"] - volts[f"D2/{minus}"]
+    lost = volts["D1/+"] - own - (volts["D3/+"] - volts["D3/-"]) - volts["D1/-"]
+    assert path.lost_v == pytest.approx(lost, abs=0.01 if kind == "output" else 1e-3)
+    assert analysis.fuse_work["F1"].load_a == pytest.approx(path.amps, rel=0.2)
+
+
+def test_what_a_computer_pulls_low_is_followed_to_its_earth() -> None:
+    out = (Output("Q", "pulls low", "powered"),)
+    computer = Device("D2", "Computer", "controller", ("B", "31", "Q"), supplies=("B",),
+                      earths=("31",), outputs=out)  # fmt: skip
+    lamp = replace(LAMP, values=(("A", 8.0),))
+    job = job_of("D1/+ F1/in, F1/out D2/B, F1/out D3/+, D3/- D2/Q, D2/31 E1, E1 D1/-",
+                 computer, lamp)  # fmt: skip
+    paths = Analysis(job).path_losses
+    for code in ("W3", "W4"):
+        (path,) = paths[code]
+        assert path.device == "D3"
+        assert path.share == pytest.approx(1 / 5)  # W1, W3, W4, then W5 and W6 back: a metre each
 
 
 def in_row(sizes: list[tuple[float, float, str]], amps: float, fuse_a: float = 30.0) -> Job:

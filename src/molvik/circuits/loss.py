@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple
 
-from molvik.circuits.behaviour import ends_of, terminal
+from molvik.circuits.behaviour import INSIDE_OHM, ends_of, output_key, terminal
 from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import told
 from molvik.model.parts import Device
@@ -12,9 +12,14 @@ from molvik.netlist.states import State
 from molvik.netlist.ways import by_node, tree
 from molvik.netlist.wiring import Link
 from molvik.reference.device_types import type_of
+from molvik.reference.devices import value
 
 LEAST_A = 0.01
 """A load that takes less than this, A, says nothing of its path."""
+
+IN_LINE = ("resistor", "diode", "driver", "inside")
+"""Links through devices that lose a voltage of their own: shunts, ballasts, diodes, a computer's
+outputs. A way goes on through them; no wire has to make up for what they lose."""
 
 
 class PathLoss(NamedTuple):
@@ -61,6 +66,8 @@ def path_losses(
             drops = {link.part: _drop(volts, link) for link in wires}
             lost = _between(volts, point.wiring.live, plus)
             lost += _between(volts, minus, point.reference)
+            lost -= sum(_drop(volts, link) for link in links if link.what in IN_LINE)
+            lost = max(lost, 0.0)
             use = _use(network, device, wires)
             lengths = {link.part: _length(network, link.part) for link in wires}
             whole = sum(lengths.values())
@@ -85,7 +92,9 @@ def fuses_before(point: OperatingPoint) -> dict[str, tuple[tuple[str, ...], floa
     found: dict[str, tuple[tuple[str, ...], float]] = {}
     for device, _, _, links in _ways(point):
         fuses = tuple(link.part for link in links if link.what == "fuse")
-        if fuses and device.kind != "alternator":
+        # What starts behind a resistor takes no more than that lets through.
+        held = any(link.what == "resistor" for link in links)
+        if fuses and device.kind != "alternator" and not held:
             found[device.code] = fuses, point.load[device.code].amps
     return found
 
@@ -94,13 +103,39 @@ def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]
     """Yield each load with its two nodes and its way: to the battery, then back."""
     if not point.wiring.live:
         return
-    closed = by_node(link for link in point.links if link.closed)
+    closed = by_node([*(link for link in point.links if link.closed), *_in_line(point)])
     out = tree(closed, point.wiring.live)
     back = tree(closed, point.reference)
     for device, plus, minus in _loads(point):
-        # A side that a controller's driver switches is not followed through it.
+        # What hangs on another load is not followed through that.
         supply, earth = plus if plus in out.came else "", minus if minus in back.came else ""
+        if device.kind in ("resistor", "diode") and not (supply and earth):
+            continue  # it is a part of another load's way
         yield device, supply, earth, [*out.way_to(supply), *back.way_to(earth)]
+
+
+def _in_line(point: OperatingPoint) -> Iterator[Link]:
+    """Yield the ways through devices that carry a current for others in a state."""
+    for device in point.job.devices:
+        if device.code in point.state.broken:
+            continue
+        if device.kind in ("resistor", "diode"):
+            plus, minus = ends_of(point.wiring, device)
+            amps = abs(point.solution.amps.get(device.code, 0.0))
+            if plus and minus and amps >= LEAST_A:
+                ohm = abs(point.across(plus, minus)) / amps
+                yield Link(plus, minus, ohm, device.code, device.kind)
+        elif device.kind == "controller":
+            inside, earth = ends_of(point.wiring, device)
+            for names, node in ((device.supplies, inside), (device.earths, earth)):
+                for name in names:
+                    yield Link(terminal(device, name), node, INSIDE_OHM, device.code, "inside")
+            ohm = value(device, "driver ohm")
+            for output in device.outputs:
+                if output.acts != "5 V" and output_key(device, output) in point.on:
+                    node = inside if output.acts == "feeds high" else earth
+                    pin = terminal(device, output.terminal)
+                    yield Link(pin, node, ohm, device.code, "driver")
 
 
 def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
