@@ -143,6 +143,24 @@ def test_what_all_current_comes_back_through_bears_the_main_fuse() -> None:
         assert "fuse-too-large" not in told(job, "W3"), "one of several that come back there"
 
 
+def test_cables_side_by_side_share_what_comes_back() -> None:
+    """By Ohm's law: 10 mm2 beside 6 mm2, each 1 m and a bolt of 0.5 mohm, share 300 A."""
+    wires = "D1/+ F1/in 70, F1/out D9/+ 50, D9/- E1 25, D1/- E1 {}, D1/- E2 {}"
+
+    def back(one: float, other: float) -> Job:
+        made = job_of(wires.format(one, other), LAMP, fuses=(Fuse("F1", "Main", 300, "bolt-down"),))
+        return replace(made, earths=(*made.earths, EarthPoint("E2", "Body")))
+
+    ohm = {10.0: 1.82e-3 + 5e-4, 6.0: 3.14e-3 + 5e-4}  # ISO 6722-1, ohm/m at 20 deg C
+    shares = Analysis(back(10, 6)).network.returns
+    expected = 300 * ohm[6.0] / (ohm[10.0] + ohm[6.0])
+    assert shares["W4"].limit_a == pytest.approx(expected, rel=1e-3)
+    assert shares["W5"].limit_a == pytest.approx(300 - expected, rel=1e-3)
+    assert "fuse-too-large" in told(back(10, 6), "W4"), "with half of it each burns"
+    assert "fuse-too-large" in told(back(10, 6), "W5")
+    assert not {"fuse-too-large"} & {*told(back(70, 6), "W4"), *told(back(70, 6), "W5")}
+
+
 def test_large_blades_are_slower_and_a_usual_rating() -> None:
     """SAE J1888, from memory: at twice its rating one may take 60 s, where a small one has 5."""
     from molvik.electrical.fusing import largest_protecting_a, slowest_s
