@@ -21,8 +21,11 @@ Way = tuple[End, End, float, bool, str, int]
 """From, to, what can pass, A, whether both ways, and the device and position it is open in."""
 
 
-def random_supply(chance: random.Random) -> Job:
-    """Return a supply of some splices, joined at random, with a lamp at some of them."""
+def random_supply(chance: random.Random, *, fused: bool = False) -> Job:
+    """Return a supply of some splices, joined at random, with a lamp at some of them.
+
+    fused: behind a main fuse.
+    """
     devices = [Device("D1", "Battery", "battery", ("+", "-"))]
     fuses: list[Fuse] = []
     splices = [Splice(f"S{n}", "") for n in range(1, chance.randint(4, 9))]
@@ -38,7 +41,12 @@ def random_supply(chance: random.Random) -> Job:
 
     run(End("D1", "-"), End("E1"))
     points = [End(one.code) for one in splices]
-    run(End("D1", "+"), points[0])
+    begin = End("D1", "+")
+    if fused:
+        fuses.append(Fuse("F1", "Main", chance.choice(RATINGS[3:])))
+        run(begin, End("F1", "in"))
+        begin = End("F1", "out")
+    run(begin, points[0])
     if chance.random() < 0.5:
         most_a = chance.choice((45.0, 90.0, 120.0))
         code = device("alternator", ("B+", "L"), values=(("most A", most_a),))

@@ -161,6 +161,20 @@ def test_cables_side_by_side_share_what_comes_back() -> None:
     assert not {"fuse-too-large"} & {*told(back(70, 6), "W4"), *told(back(70, 6), "W5")}
 
 
+def test_what_two_fuses_feed_together_comes_back_together() -> None:
+    wires = ("D1/+ F1/in 25, D1/+ F2/in 25, F1/out S1 25, F2/out S1 25, S1 D9/+ 25, D9/- E1 25, "
+             "D1/- E1 10")  # fmt: skip
+    fuses = Fuse("F1", "a", 80, "bolt-down"), Fuse("F2", "b", 100, "bolt-down")
+    job = job_of(wires, LAMP, fuses=fuses)
+    assert Analysis(job).network.returns["W7"].limit_a == pytest.approx(180)
+    assert "F2 and F1, back through it" in told(job, "W7")["fuse-too-large"].what
+    # An alternator on the same place gives its current back to its own body.
+    more = replace(job.wires[3], code="W8", start=End("D8", "B+"))
+    machine = Device("D8", "Alternator", "alternator", ("B+",), values=(("most A", 120.0),))
+    job = replace(job, wires=(*job.wires, more), devices=(*job.devices, machine))
+    assert Analysis(job).network.returns["W7"].limit_a == pytest.approx(180)
+
+
 def test_large_blades_are_slower_and_a_usual_rating() -> None:
     """SAE J1888, from memory: at twice its rating one may take 60 s, where a small one has 5."""
     from molvik.electrical.fusing import largest_protecting_a, slowest_s

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.electrical.elements import Current, Element, Resistor, SolveError
 from molvik.electrical.solve import solve
-from molvik.model.parts import End, Fuse, Wire
+from molvik.model.parts import End, Wire
 from molvik.netlist.feeds import Feed
 from molvik.netlist.passing import passages
-from molvik.reference.devices import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM
+from molvik.reference.devices import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -23,7 +23,7 @@ LEAST_SHARE = 0.005
 
 def returns(network: "Network") -> Mapping[str, Feed]:
     """Return what flows through each wire between the battery and the metal of the vehicle, when
-    something behind the largest fuse lies on metal.
+    what the largest fuse feeds, or several together, lies on metal.
 
     Cables side by side share it as their resistances make it; all metal is one, so what parts of it
     lie between them is not known. With one of them off the other carries all: nobody builds for
@@ -54,7 +54,7 @@ def returns(network: "Network") -> Mapping[str, Feed]:
         return {}
     shares = {wire.code: abs(found.amps.get(wire.code, 0.0)) for wire in network.job.wires}
     return {
-        code: Feed(largest.rating_a * min(share, 1.0), largest.code)
+        code: largest._replace(limit_a=largest.limit_a * min(share, 1.0))
         for code, share in shares.items()
         if share >= LEAST_SHARE
     }
@@ -70,10 +70,21 @@ def _ohm(wire: Wire) -> float:
     return wire.length_m * resistance_20_ohm_per_m(wire.size)
 
 
-def _largest(network: "Network") -> Fuse | None:
-    """Return the largest fuse that a battery without another before it feeds."""
-    limits = {
-        feed.fuse for feed in network.feeds.values() if math.isfinite(feed.limit_a) and not feed.by
+def _largest(network: "Network") -> Feed | None:
+    """Return the most that can come back from one place for ever, by all the fuses that feed it.
+
+    What an alternator adds goes back to its own body.
+    """
+    most_a = {
+        device.code: value(device, "most A", network.job.settings.system_v)
+        for device in network.job.devices
+        if device.kind == "alternator"
     }
-    fuses = [fuse for fuse in network.job.fuses if fuse.code in limits]
-    return max(fuses, key=lambda fuse: (fuse.rating_a, fuse.code), default=None)
+    found: list[Feed] = []
+    for feed in network.feeds.values():
+        codes = feed.by or (feed.fuse,)
+        amps = feed.limit_a - sum(most_a.get(code, 0.0) for code in codes)
+        limits = tuple(code for code in codes if code not in most_a)
+        if math.isfinite(amps) and amps > 0 and limits:
+            found.append(Feed(amps, limits[0], limits if len(limits) > 1 else ()))
+    return max(found, key=lambda feed: (feed.limit_a, feed.named), default=None)

@@ -237,7 +237,7 @@ def _protected(
         back = network.returns.get(wire.code)
         if back is None:
             return None, "blade", "", False
-        return back.limit_a, _slowest(network, back), f"{back.fuse}, back through it", False
+        return back.limit_a, _slowest(network, back), f"{back.named}, back through it", False
     if math.isfinite(feed.limit_a):
         return feed.limit_a, _slowest(network, feed), feed.named, False
     behind = network.ahead(wire.code)
