@@ -35,7 +35,7 @@ def missed_and_needless(seed: int) -> tuple[set[str], set[str], int]:
     return burning - told, told & easy, len(told & warm.keys())
 
 
-@pytest.mark.parametrize("seed", range(14))
+@pytest.mark.parametrize("seed", [*range(14), 15, 30, 47, 53, 56])  # these by what comes back
 def test_every_wire_that_burns_is_told(seed: int) -> None:
     missed, _, _ = missed_and_needless(seed)
     assert not missed
