@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -119,14 +120,114 @@ class Air(StandIn):
     """A tester whose leads hang in the air."""
 
     def _ohm(self) -> float:
-        return 9.9e37
+        return 0.0 if super()._ohm() == 0.0 else 9.9e37
 
 
 class Bundle(StandIn):
     """A tester whose leads touch each other."""
 
     def _ohm(self) -> float:
-        return 0.1
+        return 0.1 if self._closed else 9.9e37
+
+
+class Deaf(StandIn):
+    """Takes CONF:RES without a word, and stays on volts."""
+
+    def _configure(self, what: str, text: str) -> None:
+        pass
+
+
+class FourWires(StandIn):
+    """Goes to resistance by four wires, of which two are not there."""
+
+    def _configure(self, what: str, text: str) -> None:
+        super()._configure("FRES" if what == "RES" else what, text)
+
+
+class OneRange(StandIn):
+    """Stays in its range of 100 ohms, and says so when asked."""
+
+    def _set_auto(self, text: str) -> None:
+        self._auto = False
+
+
+class Turned(StandIn):
+    """Somebody turns its switch to volts after the third reading."""
+
+    readings = 0
+
+    def _measure(self, what: str, text: str) -> str:
+        self.readings += 1
+        if self.readings > 3:
+            self._measures = "VOLT"
+        return super()._measure(self._measures, text)
+
+
+class Ranged(StandIn):
+    """Somebody presses its range key after the third reading: what is beyond it looks open."""
+
+    readings = 0
+
+    def _ohm(self) -> float:
+        self.readings += 1
+        self._auto = self.readings <= 3
+        return super()._ohm() if self._auto else 9.9e37
+
+
+class Liar(StandIn):
+    """Says that it measures resistance, and shows no volts."""
+
+    def _measure(self, what: str, text: str) -> str:
+        return "+0.0E+00"
+
+
+class Stuck(StandIn):
+    """Its relays do not close."""
+
+    def _close(self, text: str) -> None:
+        pass
+
+
+@pytest.mark.parametrize(
+    ("kind", "told"),
+    [(Deaf, "measures “VOLT”"), (FourWires, "measures “FRES”"), (OneRange, "stays in one range"),
+     (Turned, "measures “VOLT”"), (Ranged, "stays in one range"), (Liar, "with nothing tied"),
+     (Stuck, "shows open with one point on both")],
+)  # fmt: skip
+def test_a_run_on_what_does_not_measure_ohms_is_broken_off(kind: type[StandIn], told: str) -> None:
+    """W4 is open: no reading of it, or of what follows, is taken for one of the loom."""
+    with _served(kind(loom(), [Fault("open", "W4")])) as resource:
+        kept: list[Done] = []
+        with pytest.raises(InstrumentError, match=told):
+            kept.extend(run_plan(Plan(loom()), Instrument(resource)))
+        assert len(kept) <= 1
+
+
+@pytest.mark.parametrize("without", ["FUNC CONF", "NPLC RANG", "FUNC CONF NPLC RANG"])
+def test_a_meter_of_few_words_is_told_what_to_measure_each_time(without: str) -> None:
+    class Plain(StandIn):
+        """Has no words for its function, or for its range and speed."""
+
+        def _find(self, header: str) -> Any:
+            known = header.startswith("CONF:") or not any(w in header for w in without.split())
+            return super()._find(header) if known else None
+
+    with _served(Plain(loom(), [Fault("open", "W4")])) as resource:
+        tester = Instrument(resource, timeout_ms=700)
+        tester.identity()
+        done = list(run_plan(Plan(loom()), tester))
+    shown = {one.measurement.key: one.ohm for one in done if one.measurement}
+    assert shown["W4"] is None
+    assert sum(ohm is None for ohm in shown.values()) == 1
+
+
+@contextlib.contextmanager
+def _served(stand_in: StandIn) -> Iterator[str]:
+    server = Server(stand_in)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield server.resource
+    server.shutdown()
+    server.server_close()
 
 
 @pytest.mark.parametrize(

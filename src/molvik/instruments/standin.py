@@ -7,7 +7,14 @@ import threading
 from collections.abc import Sequence
 from typing import Protocol
 
-from molvik.instruments.scpi import LONGEST_LINE, CommandError, ScpiDevice, channel_list
+from molvik.instruments.scpi import (
+    LONGEST_LINE,
+    CommandError,
+    ScpiDevice,
+    channel_list,
+    numeric,
+    switch,
+)
 from molvik.model.job import Job
 from molvik.netlist.faults import Fault
 from molvik.proving.bench import Bench
@@ -28,7 +35,7 @@ class StandIn(ScpiDevice):
         self._faulty = FaultyBench(self._bench, faults)
         self._points = {number: point for point, number in channels(self._bench).items()}
         self._closed: set[int] = set()
-        self._measures = "VOLT"
+        self.reset()
         super().__init__(
             f"Molvik,stand-in of a meter and loom tester,{job.id[:8] or '0'},1",
             {
@@ -43,6 +50,11 @@ class StandIn(ScpiDevice):
                 "CONFigure[:SCALar]:FRESistance": lambda text: self._configure("FRES", text),
                 "CONFigure[:SCALar]:VOLTage[:DC]": lambda text: self._configure("VOLT", text),
                 "CONFigure?": lambda _: f'"{self._measures}"',
+                "[SENSe:]FUNCtion?": lambda _: f'"{self._measures}"',
+                "[SENSe:]RESistance:RANGe:AUTO": self._set_auto,
+                "[SENSe:]RESistance:RANGe:AUTO?": lambda _: str(int(self._auto)),
+                "[SENSe:]RESistance:NPLCycles": self._set_speed,
+                "[SENSe:]RESistance:NPLCycles?": lambda _: f"{self._speed:+.3E}",
                 "READ?": lambda text: self._measure(self._measures, text),
             },
         )
@@ -50,7 +62,13 @@ class StandIn(ScpiDevice):
     def reset(self) -> None:
         """Open all channels, and stand on volts."""
         self._closed.clear()
-        self._measures = "VOLT"
+        self._measures, self._auto, self._speed = "VOLT", True, 10.0
+
+    def _set_auto(self, text: str) -> None:
+        self._auto = switch(text)
+
+    def _set_speed(self, text: str) -> None:
+        self._speed = numeric(text, 0.02, 100)
 
     def _known(self, number: int) -> bool:
         return number % HIGH in self._points and number - number % HIGH in (HIGH, LOW)

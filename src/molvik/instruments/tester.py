@@ -29,6 +29,9 @@ LEADS_AFTER = 6
 
 PAIRS_AFTER = 3
 
+MOST_SHORT_OHM = 10.0
+"""What a tester's own leads and relays may have, ohms (our choice)."""
+
 
 class LeadsError(InstrumentError):
     """Everything is open, or everything touches: that is the leads, more likely than the loom."""
@@ -49,13 +52,15 @@ def run_plan(
     of = len(plan.measurements) + max(1, len(plan.bench.nets).bit_length())
     done, certain = 0, sure
     held: list[Done] = []
-    tester.stand_on_ohms()
+    if not channel:
+        return
+    _try_out(tester, min(channel.values()))
     for one in plan.measurements:
         if stop():
             return
         tester.connect([channel[one.red]], [channel[one.black]])
         done += 1
-        made = Done(one, tester.ohm("READ?"), None, done, of)
+        made = Done(one, tester.resistance(), None, done, of)
         if not sure and made.ohm is None and len(held) == done - 1:
             held.append(made)
             if done < min(LEADS_AFTER, len(plan.measurements)):
@@ -67,6 +72,30 @@ def run_plan(
             yield made
         held, sure = [], True
     yield from _isolate(plan, tester, steps, channel, done, of, stop, sure=certain)
+
+
+def _try_out(tester: Instrument, point: int) -> None:
+    """Have it measure nothing, then a point against itself: open and short of its own leads.
+
+    Raises InstrumentError when it shows anything else: it does not measure ohms, or its matrix does
+    not switch, and a loom with open wires could look whole.
+    """
+    tester.stand_on_ohms()
+    tester.open_all()
+    nothing = tester.resistance()
+    if nothing is not None and nothing < APART_OHM:
+        raise InstrumentError(
+            f"{tester.name} shows {nothing:.4g} Ω with nothing tied to it: it does not measure "
+            "resistance, or its matrix does not open. Nothing was measured."
+        )
+    tester.connect([point], [point])
+    short = tester.resistance()
+    if short is None or not abs(short) <= MOST_SHORT_OHM:
+        shown = "open" if short is None else f"{short:.4g} Ω"
+        raise InstrumentError(
+            f"{tester.name} shows {shown} with one point on both of its sides: its own leads are "
+            "open, or its matrix does not close. Nothing was measured."
+        )
 
 
 def _isolate(
@@ -81,7 +110,7 @@ def _isolate(
             return
         one, other = ([channel[at[net]] for net in group] for group in steps.now[:2])
         tester.connect(one, other)
-        ohm = tester.ohm("READ?")
+        ohm = tester.resistance()
         known = len(steps.touching)
         steps.answer(ohm)
         done += 1

@@ -6,6 +6,7 @@ answer that is none, that has no end, or comes too late.
 
 import contextlib
 import logging
+import re
 import threading
 import time
 from collections.abc import Iterable
@@ -31,6 +32,12 @@ QUIET_MS = 60
 MOST_STALE, ROUNDS = 200, 3
 MOST_ERRORS = 50
 
+SPEED = "1"
+"""Periods of the mains that a reading takes in: a hum beside the loom falls out of it."""
+
+_RESISTANCE = re.compile(r":?(?:SENSE?:)?RES(?:ISTANCE)?\b")
+"""How an instrument says that it measures resistance by two wires; "FRES" is by four."""
+
 
 def search(backend: str = "@py") -> tuple[str, ...]:
     """Return the VISA names of the instruments that can be found: on USB, serial lines, and those
@@ -50,6 +57,14 @@ def search(backend: str = "@py") -> tuple[str, ...]:
         raise InstrumentError(f"No instruments can be looked for: {_short(error)}") from error
 
 
+class NotTakenError(InstrumentError):
+    """A command that an instrument says it does not take."""
+
+
+class SilentError(InstrumentError):
+    """A question without an answer in time."""
+
+
 class Instrument:
     """A SCPI instrument by its VISA name. Raises InstrumentError. backend: "@py", or a file of
     pyvisa-sim with "@sim" behind it. timeout_ms: for the whole of an answer.
@@ -65,6 +80,7 @@ class Instrument:
         self._whole_s = timeout_ms / 1000
         self._in_step = True
         self._tells_errors = True
+        self._tells_function = self._tells_range = False
         # Whatever a backend raises; PyVISA's own go unfiltered through some of them.
         self._errors: tuple[type[Exception], ...] = (Exception,)
         try:
@@ -174,7 +190,13 @@ class Instrument:
     def ask(self, command: str) -> str:
         """Send a command; return its answer."""
         self._be_in_step()
-        said = self._asked(command)
+        try:
+            said = self._asked(command)
+        except SilentError:
+            if self._tells_errors:  # it may say why: a question it does not know has no answer
+                self._look_for_errors(command)
+                self._in_step = False
+            raise
         self._look_for_errors(command)
         if not self._tells_errors and self._drain():
             raise InstrumentError(f"{self.name} answers twice: “{said[:40]}” was not taken.")
@@ -189,7 +211,7 @@ class Instrument:
         self._write(command)
         said = self._read(self._whole_s)
         if said is None:
-            raise InstrumentError(f"{self.name} does not answer in time to {command[:40]}.")
+            raise SilentError(f"{self.name} does not answer in time to {command[:40]}.")
         self._in_step = True
         return said
 
@@ -213,7 +235,7 @@ class Instrument:
                 break
             first = first or f"{found[0]}, {found[1][:60]}"
         if first:
-            raise InstrumentError(f"{self.name} does not take {command[:40]}: error {first}.")
+            raise NotTakenError(f"{self.name} does not take {command[:40]}: error {first}.")
 
     def identity(self) -> str:
         """Return what it says it is; one question has one answer."""
@@ -249,12 +271,67 @@ class Instrument:
         return number(self.ask("MEAS:VOLT:DC?"), self.name, VOLTS)
 
     def stand_on_ohms(self) -> None:
-        """Have READ? measure resistance: a meter stands on volts until it is told otherwise."""
+        """Have READ? measure resistance, in any range: a meter stands on volts until it is told
+        otherwise. What it says it stands on then is what counts.
+        """
         self.tell("CONF:RES")
+        for header, value in (("SENS:RES:RANG:AUTO", "ON"), ("SENS:RES:NPLC", SPEED)):
+            with contextlib.suppress(NotTakenError):  # one without ranges, or with one speed
+                self.tell(f"{header} {value}")
+        self._tells_function = self._function() is not None
+        self._check_function()
+        self._tells_range = True
+        self._check_range()
+
+    def resistance(self) -> float | None:
+        """Return a reading in ohms of one that was told to stand on them, None for an overload.
+
+        Raises InstrumentError where it measures something else by now: somebody turned its switch.
+        """
+        if not self._tells_function:
+            return self.ohm()  # sets what it measures, each time
+        found = self.ohm("READ?")
+        self._check_function()
+        if found is None:
+            self._check_range()
+        return found
+
+    def _function(self) -> str | None:
+        """Return what it says it measures, None where it does not say."""
+        for query in ("FUNC?", "CONF?"):
+            with contextlib.suppress(NotTakenError):
+                return self.ask(query).strip('"').upper()
+        return None
+
+    def _check_function(self) -> None:
+        said = self._function() if self._tells_function else None
+        if said is not None and not _RESISTANCE.match(said):
+            raise InstrumentError(
+                f"{self.name} was asked for ohms and measures “{said[:30]}”. Set it to two-wire "
+                "resistance, let nobody turn its switch, and begin again."
+            )
+
+    def _check_range(self) -> None:
+        if not self._tells_range:
+            return
+        try:
+            said = self.ask("SENS:RES:RANG:AUTO?")
+        except NotTakenError:
+            self._tells_range = False
+            return
+        if said.upper() not in ("1", "+1", "ON"):
+            raise InstrumentError(
+                f"{self.name} stays in one range: whatever is beyond it would look open. Set its "
+                "range to automatic, and begin again."
+            )
+
+    def open_all(self) -> None:
+        """Tie nothing to the meter."""
+        self.tell("ROUT:OPEN:ALL")
 
     def connect(self, high: Iterable[int], low: Iterable[int]) -> None:
         """Tie channels to both sides of the meter, and nothing else."""
-        self.tell("ROUT:OPEN:ALL")
+        self.open_all()
         self.tell(f"ROUT:CLOS (@{','.join(str(HIGH + n) for n in high)})")
         self.tell(f"ROUT:CLOS (@{','.join(str(LOW + n) for n in low)})")
 
