@@ -23,7 +23,7 @@ from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.references import codes
-from molvik.proving.continuity import continuity_reading
+from molvik.proving.wiretest import continuity_reading
 
 AT = "2026-11-02T10:00:00+01:00"
 REASON = "only for a minute, and watched"

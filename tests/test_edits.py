@@ -12,7 +12,7 @@ from molvik.model import edits
 from molvik.model.codes import next_code
 from molvik.model.job import Acceptance, Job, Settings, code_order
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Pin, Wire
-from molvik.proving.continuity import continuity_reading
+from molvik.proving.wiretest import continuity_reading
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
 
@@ -34,7 +34,7 @@ def test_any_job_at_all_can_be_looked_over_and_listed(job: Job) -> None:
     assert all(one.what and one.why and one.remedy for one in findings)
     assert len(wire_list(analysis.network).tables[0].rows) == len(job.wires)
     both_ends = [w for w in job.wires if w.start.at and w.finish.at]
-    assert len(continuity_list(analysis.network).tables[0].rows) == len(both_ends)
+    assert len(continuity_list(analysis.network, analysis.plan).tables[0].rows) == len(both_ends)
     for one in job.wires:
         assert analysis.story(one.code)
 

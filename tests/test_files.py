@@ -32,6 +32,7 @@ from molvik.files.writing import clear_leftovers
 from molvik.model.job import SCHEMA_VERSION, Job, Reading
 from molvik.model.parts import End
 from molvik.proving.continuity import verdicts
+from molvik.proving.plan import Plan
 
 ROOT = Path(__file__).parent.parent
 
@@ -421,7 +422,7 @@ def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
     assert one == Reading("W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM",
                           leads_ohm=0.2, note="cold")  # fmt: skip
     assert (other.item, other.value, other.shown) == ("W9", None, "open")
-    assert verdicts(job)["W1"].outcome == "passed"
+    assert verdicts(Plan(job))["W1"].outcome == "passed"
     assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"
     assert decode_job(encode_job(job), "new.molvik") == job
     for broken in ('"readings": 5', '"readings": [5]', '"readings": [{"wire": 5}]'):

@@ -23,7 +23,7 @@ from molvik.model.parts import (
     Pin,
     Wire,
 )
-from molvik.proving.continuity import continuity_reading
+from molvik.proving.wiretest import continuity_reading
 
 SOUND = {"size": metric(1), "insulation": "C125", "length_m": 1.0, "load_a": 5.0}
 FEED = wire("W1", "D1/+", "F2/in", size=metric(2.5), insulation="C125", length_m=0.3, load_a=5.0)

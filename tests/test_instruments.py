@@ -270,6 +270,9 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     qtbot.waitUntil(lambda: len(window.store.job.readings) == 1)
     reading = window.store.job.readings[0]
     assert (reading.item, reading.instrument[:8]) == ("W4", "stand-in")
+    assert reading.leads_ohm == 0, "a stand-in has none"
+    plan = window.store.analysis.plan
+    assert reading.value == pytest.approx(plan.bench.ohm(*reading.points), rel=0.3)
     assert window.store.analysis.plan.judged["W4"].outcome == "passed"
     qtbot.waitUntil(lambda: bar.run_button.isEnabled())
     qtbot.mouseClick(bar.run_button, Qt.MouseButton.LeftButton)

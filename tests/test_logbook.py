@@ -36,7 +36,7 @@ from molvik.model import edits, loom_edits
 from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
-from molvik.proving.continuity import continuity_reading
+from molvik.proving.wiretest import continuity_reading
 
 NOW = datetime.fromisoformat("2026-11-06T20:00:00+01:00")
 

@@ -221,6 +221,20 @@ def test_a_meter_of_few_words_is_told_what_to_measure_each_time(without: str) ->
     assert sum(ohm is None for ohm in shown.values()) == 1
 
 
+def test_what_a_testers_own_leads_have_is_told_with_each_reading() -> None:
+    class Long(StandIn):
+        """Has 1.4 ohms of leads and relays."""
+
+        def _ohm(self) -> float:
+            found = super()._ohm()
+            return found if found > 1e30 else found + 1.4
+
+    with _served(Long(loom())) as resource:
+        done = list(run_plan(Plan(loom()), Instrument(resource)))
+    assert {round(one.leads_ohm, 6) for one in done} == {1.4}
+    assert all(one.ohm is not None and one.ohm > 1.4 for one in done if one.measurement)
+
+
 @contextlib.contextmanager
 def _served(stand_in: StandIn) -> Iterator[str]:
     server = Server(stand_in)

@@ -18,6 +18,7 @@ from molvik.model import edits
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import Connector, End, Grid, Splice, Wire, WireSize
 from molvik.proving.bench import Bench
+from molvik.proving.continuity import proved
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
 from molvik.proving.plan import Plan
@@ -162,7 +163,7 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     job = measured(job, "C1/1", "C2/1", 0.3, one.sign)
     plan = Plan(job)
     assert plan.judged[one.key].outcome == "passed"
-    assert plan.proved == {"W1", "W2"}
+    assert proved(plan) == ("W1", "W2")
     for ohm, outcome in ((None, "open"), (2.0, "high"), (0.02, "below leads")):
         assert Plan(measured(job, "C2/1", "C1/1", ohm)).judged[one.key].outcome == outcome
     assert "W1, W2" in Plan(measured(job, "C1/1", "C2/1", None)).judged[one.key].text
@@ -170,7 +171,7 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     assert Plan(edits.record(job, live)).judged[one.key].outcome == "passed", "ohms of a live wire"
     longer = edits.change_wire(job, "W2", length_m=3.0)
     assert Plan(longer).judged[one.key].outcome == "changed"
-    assert Plan(longer).proved == frozenset()
+    assert proved(Plan(longer)) == ()
     elsewhere = edits.change_wire(job, "W4", length_m=3.0)
     assert Plan(elsewhere).judged[one.key].outcome == "passed"
     unknown = edits.change_wire(job, "W3", length_m=None)

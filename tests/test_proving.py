@@ -13,10 +13,11 @@ from molvik.model import edits
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
 from molvik.netlist.network import Network
-from molvik.proving.continuity import continuity_reading, continuity_test, judge, verdicts
+from molvik.proving.continuity import verdicts
 from molvik.proving.plan import Plan
 from molvik.proving.standing import mended_text
 from molvik.proving.taken import taken
+from molvik.proving.wiretest import continuity_reading, continuity_test, judge
 from molvik.sheets.continuity_list import continuity_list
 from test_plan import AT, loom_job
 
@@ -70,7 +71,9 @@ def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
     assert [one.subject for one in found] == ["W1", "W2"]
     assert all("one of W1, W2 is broken" in one.what for one in found)
     assert found[0].rests_on[0].text(found[0].rests_on[0].value) == "open"
-    sheet = continuity_list(Network(edits.record(job, replace(open_way, value=way.expected_ohm))))
+    sheet = continuity_list(
+        Network(now := edits.record(job, replace(open_way, value=way.expected_ohm))), Plan(now)
+    )
     rows = {row[0]: row for row in sheet.blocks[1].rows}  # type: ignore[union-attr]
     assert rows["W1"][9] == "passed", "proved by a way through it"
     assert rows["W3"][9] == ""
@@ -82,13 +85,16 @@ def test_what_was_mended_since_is_measured_again() -> None:
     for one in plan.measurements:
         job = edits.record(job, continuity_reading(job.wire(one.key) or job.wires[0], 0.3, AT,
                                                    job.settings))  # fmt: skip
-    assert {v.outcome for v in verdicts(job).values()} == {"passed"}
+    assert {v.outcome for v in verdicts(Plan(job)).values()} == {"passed"}
     job = edits.record(job, mended_text(job, "w1: new terminal at C2", AT))
-    assert {code: v.outcome for code, v in verdicts(job).items()} == {"W1": "moved", "W2": "passed"}
-    assert "mended since" in verdicts(job)["W1"].text
+    assert {code: v.outcome for code, v in verdicts(Plan(job)).items()} == {
+        "W1": "moved",
+        "W2": "passed",
+    }
+    assert "mended since" in verdicts(Plan(job))["W1"].text
     assert Plan(job).judged["W1"].outcome == "changed"
     job = edits.record(job, continuity_reading(job.wires[0], 0.3, AT, job.settings))
-    assert {v.outcome for v in verdicts(job).values()} == {"passed"}
+    assert {v.outcome for v in verdicts(Plan(job)).values()} == {"passed"}
     assert any("new terminal at C2" in line.text for line in story(job)), "it stays in the record"
 
 
@@ -145,11 +151,11 @@ def test_a_reading_of_another_quantity_proves_no_wire() -> None:
     volts = Reading(LAMP.code, "voltage", 12.6, (LAMP.start,), "2026-11-02T10:00:00+01:00",
                     "IM", "run", "bench meter")  # fmt: skip
     job = edits.record(job, volts)
-    assert verdicts(job)[LAMP.code].outcome == "not measured"
+    assert verdicts(Plan(job))[LAMP.code].outcome == "not measured"
     job = edits.record(job, reading(0.25))
-    assert verdicts(job)[LAMP.code].outcome == "passed"
+    assert verdicts(Plan(job))[LAMP.code].outcome == "passed"
     job = edits.record(job, volts)
-    assert verdicts(job)[LAMP.code].outcome == "passed"
+    assert verdicts(Plan(job))[LAMP.code].outcome == "passed"
     lines = [line.text for line in story(job)]
     assert lines[0] == f"{LAMP.start}: 12.6 V, run"
     assert lines[1] == f"{LAMP.start} to {LAMP.finish}: 0.25 Ω"
@@ -171,13 +177,13 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
         return edits.record(job, made)
 
     job = read(job, ("C1/1", "C2/1"), 0.3)
-    outcomes = {code: one.outcome for code, one in verdicts(job).items()}
+    outcomes = {code: one.outcome for code, one in verdicts(Plan(job)).items()}
     assert outcomes == {"W1": "passed", "W2": "passed", "W3": "not measured"}
     job = read(job, ("C1/1", "C3/1"), None)
-    found = verdicts(job)
+    found = verdicts(Plan(job))
     assert {code: one.outcome for code, one in found.items()} == {
         "W1": "passed", "W2": "passed", "W3": "open",
     }  # fmt: skip
     assert "from C1/1 to C3/1" in found["W3"].text
     longer = edits.change_wire(job, "W2", length_m=9.0)
-    assert verdicts(longer)["W2"].outcome == "moved"
+    assert verdicts(Plan(longer))["W2"].outcome == "moved"

@@ -1,7 +1,9 @@
 """Proving in the real window: the plan typed and measured card by card, isolation, causes."""
 
 import json
+from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -18,19 +20,23 @@ from molvik.desktop.questions import Question
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Pen, Rect
+from molvik.findings.sheet import every_sheet
 from molvik.logbook.story import story
 from molvik.model import edits
-from molvik.model.job import Job
+from molvik.model.job import Job, Quantity, Settings
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
 from molvik.netlist.states import RUN
 from molvik.proving.causes import causes
-from molvik.proving.continuity import continuity_reading
 from molvik.proving.diagnose import seen_of
 from molvik.proving.isolation import harmed
 from molvik.proving.scoring import under_power
 from molvik.proving.standing import Standing, standing
+from molvik.proving.taken import taken
+from molvik.proving.wiretest import continuity_reading
+from molvik.sheet import Paragraph
 from test_diagnose import lamp
-from test_plan import loom_job
+from test_map import star
+from test_plan import AT, loom_job
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -427,3 +433,42 @@ def test_what_was_played_through_serves_every_answer(window: MainWindow, qtbot: 
     assert shown.causes.diagnosis.played is played is window.store.analysis.played
     window.store.do("longer", lambda job: edits.change_wire(job, "W1", length_m=9.0))
     assert window.store.analysis.played is not played
+
+
+def test_the_window_the_list_the_report_and_the_command_line_count_alike(
+    window: MainWindow, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Five wires typed one by one under Wires, a sixth open, voltage and free ohms beside."""
+    shown = opened(window, replace(star(), settings=Settings(measured_by="Mirel", meter="M 7")))
+    shown.tabs.setCurrentWidget(shown.table)
+    for code in ("W1", "W2", "W3", "W4"):
+        type_cell(shown.table, code, "Read Ω", "0.3")
+    type_cell(shown.table, "W5", "Read Ω", "OL")
+    points = End.of("C2/1"), End.of("C3/1")
+    beside: tuple[tuple[Quantity, float, str], ...] = (
+        ("resistance", 0.5, ""), ("voltage", 11.9, "run"),
+    )  # fmt: skip
+    for quantity, value, state in beside:
+        made = taken(window.store.job.settings, AT, quantity, value, points, state=state)
+        window.store.do("x", partial(edits.record, reading=made))
+    analysis = window.store.analysis
+    path = tmp_path / "a.molvik"
+    assert window.files.save_as(path)
+    assert main(["prove", str(path), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    (report,) = [one for one in every_sheet(analysis) if one.name == "test-report"]
+    first = next(block.text for block in report.blocks if isinstance(block, Paragraph))
+    assert first.startswith("FAILED. 3 of 5 measurements passed, 1 failed, 0 to be")
+    outcomes = Counter(one["outcome"] for one in told["measurements"])
+    assert outcomes == {"passed": 3, "open": 1, "not measured": 1}
+    rows = [row for table in report.tables for row in table.rows]
+    assert sum(row[-1] == "passed" for row in rows if len(row) == 11) == 3
+    others = {row[0] for row in rows if len(row) == 7 and row[5] == "M 7"}
+    assert {"W1: C1/1 to S1", "W4: S1 to C4/1", "C2/1 to C3/1"} <= others
+    assert [row[1:3] for row in rows if row[0] == "C2/1 to C3/1"] == [
+        ("0.5 Ω", "power off"), ("11.9 V", "run")]  # fmt: skip
+    (wires,) = [one for one in every_sheet(analysis) if one.name == "continuity-list"]
+    assert sum(row[9] == "passed" for table in wires.tables for row in table.rows) == 4
+    assert told["proved"] == ["W1", "W2", "W3", "W4"]
+    shown.tabs.setCurrentWidget(shown.plan)
+    assert "5 measurements prove 6 wires, 2 to do" in shown.plan.words.text()

@@ -14,9 +14,10 @@ from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
-from molvik.proving.continuity import ContinuityTest, Verdict, continuity_test, verdicts
+from molvik.proving.continuity import verdicts
 from molvik.proving.plan import Plan
 from molvik.proving.played import Played
+from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.compare import Change, changes
@@ -47,6 +48,11 @@ CONNECTED = ("connectors", "fuses", "splices", "earths", "devices", "wires", "se
 
 
 PARTS_WITH_CODES = ("connectors", "fuses", "splices", "earths", "devices")
+
+MEASURED = ("wires", "settings", "routing", *PARTS_WITH_CODES)
+"""The fields of a job that say what is measured on the bench: a wire without a length has that of
+its way.
+"""
 
 
 class Analysis:
@@ -131,24 +137,24 @@ class Analysis:
         """How hot the copper of each wire gets where it lies, deg C, where that is known."""
         return self.electrics.copper_c
 
-    @reading("wires", "settings")
+    @reading(*MEASURED)
     def tests(self) -> dict[str, ContinuityTest]:
         """The continuity test of each wire that has both ends."""
-        return {
-            wire.code: continuity_test(wire, self.job.settings)
-            for wire in self.job.wires
-            if wire.start.at and wire.finish.at
-        }
+        wires = self.plan.bench.wires.values()
+        return {wire.code: continuity_test(wire, self.job.settings) for wire in wires}
 
-    @reading("wires", "splices", "earths", "settings", "readings")
+    @reading(*MEASURED, "readings")
     def proof(self) -> dict[str, Verdict]:
         """What the readings say of each wire that has both ends."""
-        return verdicts(self.job, self.plan)
+        return verdicts(self.plan)
 
-    @reading("wires", "splices", "earths", "settings", "readings")
+    @reading(*MEASURED, "readings")
     def plan(self) -> Plan:
         """What is measured on the bench, and what was found."""
-        return Plan(self.job, self._plan_before)
+        routed_m: dict[str, float] = {}
+        if self.job.routing.looms and any(wire.length_m is None for wire in self.job.wires):
+            routed_m = {code: cut.cut_m for code, cut in self.cut_lengths.items()}
+        return Plan(self.job, self._plan_before, routed_m)
 
     @property
     def plan_is_near(self) -> bool:
@@ -160,10 +166,7 @@ class Analysis:
         return (
             before is not None
             and "measurements" in before.__dict__
-            and all(
-                getattr(before.job, name) is getattr(self.job, name)
-                for name in ("wires", "splices", "earths", "settings")
-            )
+            and all(getattr(before.job, name) is getattr(self.job, name) for name in MEASURED)
         )
 
     @reading(*CONNECTED, "left_out")
@@ -174,7 +177,7 @@ class Analysis:
     @reading(*CONNECTED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:
         """The sheets of the job."""
-        return wire_list(self.network), continuity_list(self.network)
+        return wire_list(self.network), continuity_list(self.network, self.plan)
 
     @reading("loom")
     def loom(self) -> LoomTree:

@@ -28,13 +28,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _prove(parsed: argparse.Namespace) -> int:
+    from molvik.analysis import Analysis
     from molvik.netlist.network import Network
     from molvik.proving.diagnose import Diagnosis
-    from molvik.proving.plan import Plan
 
     job = job_at(parsed.job)
     if parsed.diagnose is None:
-        plan = Plan(job)
+        plan = Analysis(job).plan
         if parsed.json:
             print_json(_plan(plan))
         else:
@@ -80,6 +80,7 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
 
 
 def _print_plan(plan: "Plan") -> None:
+    from molvik.proving.continuity import proved
     from molvik.proving.touching import isolation_words
 
     for number, one in enumerate(plan.measurements, 1):
@@ -92,7 +93,7 @@ def _print_plan(plan: "Plan") -> None:
               "four wires.")  # fmt: skip
     if plan.unreached:
         print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
-    print(f"{len(plan.measurements)} measurements, {len(plan.proved)} wires proved.")
+    print(f"{len(plan.measurements)} measurements, {len(proved(plan))} wires proved.")
     print(isolation_words(plan))
     for number, (left, right, why) in enumerate(_isolation(plan), 1):
         print(f"Isolation {number}, {why}: {left} against {right}")
@@ -113,6 +114,7 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
 def _plan(plan: "Plan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
     from molvik.netlist.network import Network
+    from molvik.proving.continuity import proved
     from molvik.proving.joints import joint_tests
     from molvik.proving.parts import part_tests
     from molvik.proving.touching import isolation_words, touching
@@ -134,7 +136,7 @@ def _plan(plan: "Plan") -> dict[str, Any]:
         ],
         "not_told_apart": [list(wires) for wires in plan.not_told_apart],
         "unreached": list(plan.unreached),
-        "proved": sorted(plan.proved),
+        "proved": list(proved(plan)),
         "parts": _items(plan, part_tests(plan.job)),
         "joints": _items(plan, joint_tests(Network(plan.job), plan)),
         "isolated": isolation_words(plan),

@@ -35,12 +35,14 @@ class JobSettings(QDialog):
         self.setMinimumWidth(480)
         self._job_fields(store.job)
         self._heat_fields(store.job.settings)
+        self._report_fields(store.job.settings)
         self.method = label("", "faint", wrap=True)
         for chosen in (self.joints, self.standard):
             chosen.currentTextChanged.connect(lambda _: self._explain())
         self.tabs = QTabWidget()
         self.tabs.addTab(self._job_form(), "Job")
         self.tabs.addTab(self._heat_form(), "Heat and drop")
+        self.tabs.addTab(self._report_form(), "Test report")
         self.notice = Notice()
         keep = button("Keep", "Put it into the job (Enter)", self.accept, "action")
         keep.setDefault(True)
@@ -91,6 +93,33 @@ class JobSettings(QDialog):
                 f"system voltage: {figures(use.drop_share)} of it usually (common practice)"
             )
             self.shares[use.code] = box
+
+    def _report_fields(self, settings: Settings) -> None:
+        self.customer = QLineEdit(settings.customer)
+        self.customer.setToolTip("Whom the report is for: a name, perhaps the vehicle's number")
+        self.number = QLineEdit(settings.report_number)
+        self.number.setToolTip("Your own number of the report")
+        self.tester = QLineEdit(settings.measured_by)
+        self.tester.setToolTip("Kept with every reading from now on")
+        self.meter = QLineEdit(settings.meter)
+        self.meter.setToolTip("The meter that is read by eye: what it is, and its serial number")
+        self.calibrated = QLineEdit(settings.calibrated)
+        self.calibrated.setToolTip("When it was last calibrated: 2026-03-14")
+
+    def _report_form(self) -> QWidget:
+        page = QWidget()
+        form = QFormLayout(page)
+        for name, entry in (
+            ("For", self.customer),
+            ("Report number", self.number),
+            ("Measured by", self.tester),
+            ("Meter, serial number", self.meter),
+            ("Calibrated", self.calibrated),
+        ):
+            _named(form, name, entry)
+        words = "They stand at the head of the test report, in Sheets."
+        form.addRow(label(words, "faint", wrap=True))
+        return page
 
     def _job_form(self) -> QWidget:
         page = QWidget()
@@ -167,6 +196,11 @@ class JobSettings(QDialog):
                     standard=self.standard.currentText(),
                     hour_price=hour_price,
                     currency=self.currency.text().strip() or "EUR",
+                    customer=self.customer.text().strip(),
+                    report_number=self.number.text().strip(),
+                    measured_by=self.tester.text().strip(),
+                    meter=self.meter.text().strip(),
+                    calibrated=self.calibrated.text().strip(),
                 )
 
             self._store.do("Job settings", change)

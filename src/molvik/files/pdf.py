@@ -114,16 +114,15 @@ def sheet_pdf(
             story += [flowable for block in blocks for flowable in _flowables(block, width, stop)]
     foot = f"{sheet.title} · printed {printed:%Y-%m-%d %H:%M}"
     breaker = _Breaker(REGULAR, 7)
-    room = width - breaker.width(f"page 9999   {foot} · ")
+    room = width - breaker.width(f"page 9999 of 9999   {foot} · ")
     named = f"{breaker.lines(job.title, room)[0]} · {foot}"
 
-    def footer(canvas: "Canvas", document: Any) -> None:
+    def footer(canvas: "Canvas", _: Any) -> None:
         if stop():
             raise JobFileError("Stopped. The sheet was not written.")
         canvas.saveState()
         canvas.setFont(REGULAR, 7)
         canvas.drawString(margin, 7 * mm, named)
-        canvas.drawRightString(page[0] - margin, 7 * mm, f"page {document.page}")
         canvas.restoreState()
 
     buffer = io.BytesIO()
@@ -137,8 +136,42 @@ def sheet_pdf(
         title=f"{job.title[:200]}: {sheet.title}",
         author="Molvik",
     )
-    document.build(story, onFirstPage=footer, onLaterPages=footer)
+    document.build(
+        story, onFirstPage=footer, onLaterPages=footer, canvasmaker=_numbered(page[0] - margin)
+    )
     return buffer.getvalue()
+
+
+def _numbered(right: float) -> Any:
+    """Return a canvas that says on each page which of how many it is: that is known at the end.
+
+    right: where the words end, points.
+    """
+    from reportlab.lib.units import mm
+    from reportlab.pdfgen.canvas import Canvas
+
+    class Numbered(Canvas):
+        """Keeps its pages until all are there."""
+
+        def __init__(self, *words: Any, **more: Any) -> None:
+            super().__init__(*words, **more)
+            self._whole: list[dict[str, Any]] = []
+
+        def showPage(self) -> None:
+            """Keep a page, and begin another."""
+            self._whole.append(dict(self.__dict__))
+            self._startPage()  # type: ignore[attr-defined]
+
+        def save(self) -> None:
+            """Write all pages, each with its number."""
+            for number, kept in enumerate(self._whole, start=1):
+                self.__dict__.update(kept)
+                self.setFont(REGULAR, 7)
+                self.drawRightString(right, 7 * mm, f"page {number} of {len(self._whole)}")
+                Canvas.showPage(self)
+            super().save()
+
+    return Numbered
 
 
 def _words(text: str, size: float = 8, font: str = REGULAR) -> "Flowable":

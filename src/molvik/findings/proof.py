@@ -7,8 +7,8 @@ from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
 from molvik.model.job import Reading
 from molvik.model.parts import Connector
-from molvik.proving.continuity import Verdict
 from molvik.proving.touching import touching
+from molvik.proving.wiretest import Verdict
 from molvik.wording import some
 
 

@@ -5,8 +5,10 @@ from collections.abc import Callable
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import back_sheet, repin_sheet
 from molvik.findings import judged_findings
+from molvik.findings.kinds import KINDS
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
+from molvik.model.job import Acceptance
 from molvik.proving.channels import channel_sheet
 from molvik.proving.report import report_sheet
 from molvik.routing.laying import cutting_sheet
@@ -68,7 +70,18 @@ def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
     if not analysis.plan.measurements:
         return ()
     network, plan = analysis.network, analysis.plan
-    return report_sheet(network, plan), channel_sheet(network, plan)
+    accepted = [_accepted(one) for one in analysis.job.accepted]
+    return report_sheet(network, plan, accepted), channel_sheet(network, plan)
+
+
+def _accepted(one: Acceptance) -> str:
+    """Say what was accepted in words; a rule's name is no word."""
+    rule, _, subject = one.finding.partition(" ")
+    kind = KINDS.get(rule)
+    where = f"{subject}: " if subject else ""
+    by = f" ({one.by})" if one.by else ""
+    what = kind.when if kind else "something that is not looked for any more"
+    return f"{where}{what}. {one.reason}{by}"
 
 
 SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (

@@ -14,7 +14,7 @@ from molvik.proving.plan import Measurement, Plan
 class Done(NamedTuple):
     """One measurement of a run. measurement: of the plan, None for one of isolation; ohm: what the
     tester showed, None for open. pair: nets that were found to touch, and then ohm is between them.
-    done, of: how far it is.
+    done, of: how far it is. leads_ohm: what of it is the tester's own leads, as it showed them.
     """
 
     measurement: Measurement | None
@@ -22,6 +22,7 @@ class Done(NamedTuple):
     pair: tuple[int, int] | None
     done: int
     of: int
+    leads_ohm: float = 0.0
 
 
 LEADS_AFTER = 6
@@ -54,13 +55,13 @@ def run_plan(
     held: list[Done] = []
     if not channel:
         return
-    _try_out(tester, min(channel.values()))
+    leads_ohm = _try_out(tester, min(channel.values()))
     for one in plan.measurements:
         if stop():
             return
         tester.connect([channel[one.red]], [channel[one.black]])
         done += 1
-        made = Done(one, tester.resistance(), None, done, of)
+        made = Done(one, tester.resistance(), None, done, of, leads_ohm)
         if not sure and made.ohm is None and len(held) == done - 1:
             held.append(made)
             if done < min(LEADS_AFTER, len(plan.measurements)):
@@ -71,11 +72,13 @@ def run_plan(
         if made not in held:
             yield made
         held, sure = [], True
-    yield from _isolate(plan, tester, steps, channel, done, of, stop, sure=certain)
+    for last in _isolate(plan, tester, steps, channel, done, of, stop, sure=certain):
+        yield last._replace(leads_ohm=leads_ohm)
 
 
-def _try_out(tester: Instrument, point: int) -> None:
-    """Have it measure nothing, then a point against itself: open and short of its own leads.
+def _try_out(tester: Instrument, point: int) -> float:
+    """Have it measure nothing, then a point against itself: open and short of its own leads. Return
+    what those have, ohms.
 
     Raises InstrumentError when it shows anything else: it does not measure ohms, or its matrix does
     not switch, and a loom with open wires could look whole.
@@ -96,6 +99,7 @@ def _try_out(tester: Instrument, point: int) -> None:
             f"{tester.name} shows {shown} with one point on both of its sides: its own leads are "
             "open, or its matrix does not close. Nothing was measured."
         )
+    return max(0.0, short)
 
 
 def _isolate(

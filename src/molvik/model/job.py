@@ -43,7 +43,9 @@ class Settings(Value, frozen=True):
     drain_limit_a: what may flow with the key off, A (common practice: 50 mA). air_c: the air of
     places, deg C, and drop_shares: how much a use may lose as a share of the voltage, where they
     are the job's own (by the keys of ``reference.places`` and ``reference.limits``). earthed: which
-    pole of the battery is at the vehicle's metal; until the sixties it was often plus.
+    pole of the battery is at the vehicle's metal; until the sixties it was often plus. customer,
+    report_number: whom the test report is for, and its number. meter, calibrated: what is read by
+    eye, with its serial number, and when it was last calibrated, in words.
     """
 
     system_v: float = 12.0
@@ -65,6 +67,10 @@ class Settings(Value, frozen=True):
     bench_c: float = 20.0
     drop_test_a: float = 10.0
     earthed: Literal["minus", "plus"] = "minus"
+    customer: str = ""
+    report_number: str = ""
+    meter: str = ""
+    calibrated: str = ""
 
     @property
     def earthed_pole(self) -> str:

@@ -1,109 +1,22 @@
-"""The continuity test of each wire: the reading to expect, and what a reading means.
+"""What the readings say of each wire: its own, or those of the plan whose way goes through it."""
 
-A two-wire meter cannot tell one strand from nineteen: continuity proves that the wire goes where
-it should, not that it can carry its load.
-"""
+from collections.abc import Sequence
 
-from collections.abc import Iterable, Sequence
-from typing import Literal, NamedTuple
-
-from molvik.model.job import Job, Reading, Settings
-from molvik.model.parts import End, Wire
-from molvik.parsing.quantities import ohm_text
-from molvik.proving.bench import UNKNOWN_LIMIT_OHM, digest, wire_ohm
-from molvik.proving.meter import spread_ohm
+from molvik.model.job import code_order
+from molvik.model.parts import Wire
+from molvik.proving.bench import digest
 from molvik.proving.plan import Measurement, Plan
-from molvik.proving.taken import taken
-
-Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
+from molvik.proving.wiretest import NOT_MEASURED, Verdict, continuity_test, judge, latest
 
 
-class ContinuityTest(NamedTuple):
-    """What the meter should show between two ends, ohms, leads included."""
-
-    wire: str
-    start: End
-    finish: End
-    expected_ohm: float
-    limit_ohm: float
-    doubt: str = ""
-
-
-class Verdict(NamedTuple):
-    """What a reading means, in words. by: the reading, None without one."""
-
-    outcome: Outcome
-    text: str
-    by: Reading | None = None
-
-
-NOT_MEASURED = Verdict("not measured", "not measured yet")
-
-
-def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
-    """Return the test of one wire, with both contacts and the meter's leads in the reading."""
-    leads = settings.meter_leads_ohm
-    most = leads + wire_ohm(wire, settings, worst=True)
-    missing = [
-        name for name, value in (("length", wire.length_m), ("size", wire.size)) if value is None
-    ]
-    doubt = ""
-    if missing:
-        doubt = f"{' and '.join(missing)} not known: limit is about {UNKNOWN_LIMIT_OHM:g} Ω"
-    return ContinuityTest(
-        wire.code, wire.start, wire.finish, leads + wire_ohm(wire, settings),
-        most + spread_ohm(most, settings), doubt,
-    )  # fmt: skip
-
-
-def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str = "") -> Verdict:
-    """Judge a reading against the test as the job stands now. sign: of the wire as it is."""
-    if set(reading.points) != {test.start, test.finish}:
-        return Verdict("moved", "the wire was moved since: measure again")
-    if reading.sign and sign and reading.sign != sign:
-        return Verdict("moved", "the wire was changed since: measure again")
-    if reading.value is None:
-        return Verdict("open", "open: find the break, or check you are on the right cavities")
-    # The leads may have been other ones on the day.
-    shift = reading.leads_ohm - settings.meter_leads_ohm
-    if reading.value > test.limit_ohm + shift + 1e-9:
-        return Verdict(
-            "high",
-            f"{ohm_text(reading.value)} is above {ohm_text(test.limit_ohm + shift)}: "
-            "look at both terminals and any old repair",
-        )
-    if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
-        return Verdict(
-            "below leads",
-            f"{ohm_text(reading.value)} is less than the leads alone: "
-            "hold the leads together and set what they show",
-        )
-    return Verdict("passed", f"{ohm_text(reading.value)}, within the limit")
-
-
-def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
-    """Return a reading between a wire's ends, ohms with the leads, None for open."""
-    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code)
-
-
-def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
-    """Return the last continuity reading of each wire; earlier ones stay in the job."""
-    return {
-        reading.item: reading
-        for reading in readings
-        if reading.item and reading.quantity == "resistance" and reading.of == "loom"
-    }
-
-
-def verdicts(job: Job, plan: Plan | None = None) -> dict[str, Verdict]:
+def verdicts(plan: Plan) -> dict[str, Verdict]:
     """Return the verdict on every wire that has both ends: by its own reading, else by those of
     the plan whose way goes through it.
     """
+    job, through = plan.job, plan.through
     last = latest(job.readings)
-    plan = plan or Plan(job)
-    through = plan.through
     found: dict[str, Verdict] = {}
-    for wire in job.wires:
+    for wire in map(plan.wire, job.wires):
         if not (wire.start.at and wire.finish.at):
             continue
         reading = last.get(wire.code)
@@ -116,6 +29,13 @@ def verdicts(job: Job, plan: Plan | None = None) -> dict[str, Verdict]:
         else:
             found[wire.code] = _by_plan(wire, plan, through.get(wire.code, ()))
     return found
+
+
+def proved(plan: Plan) -> tuple[str, ...]:
+    """Return the wires that the readings prove, in the order of their codes."""
+    found = verdicts(plan)
+    return tuple(sorted((code for code, one in found.items() if one.outcome == "passed"),
+                        key=code_order))  # fmt: skip
 
 
 def _by_plan(wire: Wire, plan: Plan, through: Sequence[Measurement]) -> Verdict:

@@ -6,8 +6,11 @@ without it; two beside each other are not told apart, which is said.
 """
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from types import MappingProxyType
 from typing import Literal, NamedTuple
+
+from msgspec.structs import replace
 
 from molvik.lazy import cached_property
 from molvik.model.job import Job, Reading, Settings, code_order
@@ -15,6 +18,7 @@ from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import ohm_text
 from molvik.proving.bench import Bench, BenchNet, digest, end_order
 from molvik.proving.meter import spread_ohm
+from molvik.proving.wiretest import continuity_test, judge, latest
 
 
 class Measurement(NamedTuple):
@@ -58,12 +62,29 @@ class _Before(NamedTuple):
     made: dict[tuple[End, End], Measurement]
 
 
-class Plan:
-    """The continuity plan of a job. before: of the job before an edit."""
+def _with_lengths(job: Job, routed_m: Mapping[str, float]) -> Job:
+    """Return a job whose wires have the lengths of their ways, where they have none."""
+    if not any(wire.length_m is None and wire.code in routed_m for wire in job.wires):
+        return job
+    wires = (
+        wire if wire.length_m is not None or wire.code not in routed_m
+        else replace(wire, length_m=round(routed_m[wire.code], 3))  # as it would be taken
+        for wire in job.wires
+    )  # fmt: skip
+    return replace(job, wires=tuple(wires))
 
-    def __init__(self, job: Job, before: "Plan | None" = None) -> None:
+
+class Plan:
+    """The continuity plan of a job. before: of the job before an edit. routed_m: what wires are cut
+    to along their ways, m, for those whose length nobody typed.
+    """
+
+    def __init__(
+        self, job: Job, before: "Plan | None" = None,
+        routed_m: Mapping[str, float] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
         self.job = job
-        self.bench = Bench(job)
+        self.bench = Bench(_with_lengths(job, routed_m))
         self._before = None if before is None else before.known
 
     @property
@@ -85,7 +106,7 @@ class Plan:
             return {}
         was = before.net_of.get(net.wires[0]) if net.wires else None
         same = was == net and all(
-            before.wires[code] is self.bench.wires[code] for code in net.wires
+            before.wires[code] == self.bench.wires[code] for code in net.wires
         )
         return before.made if same else {}
 
@@ -181,8 +202,43 @@ class Plan:
 
     @cached_property
     def judged(self) -> dict[str, Judged]:
-        """What was found of each measurement, by its key."""
-        return {one.key: self.judge(one, self.reading(one)) for one in self.measurements}
+        """What was found of each measurement, by its key: by its reading, or by its wires where
+        each was measured by itself.
+        """
+        return {
+            one.key: self._by_wires(one) or self.judge(one, self.reading(one))
+            for one in self.measurements
+        }
+
+    @cached_property
+    def _own(self) -> dict[str, Reading]:
+        """The last reading of each wire by itself."""
+        return latest(self.job.readings)
+
+    def _by_wires(self, measurement: Measurement) -> Judged | None:
+        """Return what was found of the wires on a way, each measured by itself since; None where
+        one was not.
+        """
+        wires = measurement.wires
+        if len(wires) < 2 or not all(code in self._own for code in wires):
+            return None
+        last = self.reading(measurement)
+        newest = -1 if last is None else self._places[id(last)]
+        settings = self.job.settings
+        for code in wires:
+            wire, reading = self.bench.wires[code], self._own[code]
+            found = judge(continuity_test(wire, settings), reading, settings, digest((wire,)))
+            if found.outcome == "moved" or self.mended_since(reading, code):
+                return None
+            if self._places[id(reading)] < newest:
+                return None
+            if found.outcome != "passed":
+                return Judged(found.outcome, f"{code}: {found.text}")
+        return Judged("passed", f"{', '.join(wires)} passed one by one")
+
+    def wire(self, wire: Wire) -> Wire:
+        """Return a wire as it is measured, with the length of its way where it has none typed."""
+        return self.bench.wires.get(wire.code, wire)
 
     @cached_property
     def _places(self) -> dict[int, int]:
@@ -232,13 +288,3 @@ class Plan:
         if len(wires) == 1:
             return "find the break, or check you are on the right cavities"
         return f"one of {', '.join(wires)} is broken, or a probe is on another cavity"
-
-    @cached_property
-    def proved(self) -> frozenset[str]:
-        """The wires that a passed measurement proves."""
-        return frozenset(
-            code
-            for one in self.measurements
-            if self.judged[one.key].outcome == "passed"
-            for code in one.proves
-        )

@@ -1,13 +1,15 @@
 """The test report: what was to be measured, what was read, what failed, what was not tested."""
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Sequence
 
 from molvik.drawing.face import face_size
 from molvik.drawing.faces import STEP, faces_scene
-from molvik.model.job import Job
+from molvik.model.job import Job, Reading
 from molvik.model.log import Tick
 from molvik.netlist.network import Network
 from molvik.netlist.plugmap import PlugMap
+from molvik.proving.bench import digest
 from molvik.proving.codes import codes_of, judge_codes, last_codes
 from molvik.proving.found import found_at
 from molvik.proving.items import item_readings, judge_item, shown_text
@@ -16,45 +18,144 @@ from molvik.proving.parts import part_tests
 from molvik.proving.plan import Plan
 from molvik.proving.power import POWER
 from molvik.proving.standing import loom_sign
-from molvik.proving.touching import isolation_words, touching
+from molvik.proving.touching import isolation_stands, isolation_words, touching
+from molvik.proving.wiretest import continuity_test, judge, latest
 from molvik.sheet import Block, Drawing, Sheet, Table, Ticks, notes
 
+FAILED = ("high", "open", "below leads")
 
-def report_sheet(network: Network, plan: Plan) -> Sheet:
-    """Return the report of a job's loom as it stands. What was not tested stays on it."""
-    job, judged = network.job, plan.judged
+
+def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> Sheet:
+    """Return the report of a job's loom as it stands: first what came of it. What was not tested
+    stays on it. accepted: what was found and accepted all the same, in words.
+    """
+    judged = plan.judged
     rows = _rows(plan)
     failed = tuple(
         (f"{one.red} to {one.black}", judged[one.key].text)
         for one in plan.measurements
-        if judged[one.key].outcome in ("high", "open", "below leads")
+        if judged[one.key].outcome in FAILED
     )
-    counts = {name: sum(one.outcome == name for one in judged.values())
-              for name in ("passed", "not measured", "changed")}  # fmt: skip
-    sign = loom_sign(plan)
-    heads = notes(
-        f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}. Loom {sign}: {len(job.wires)} "
-        "wires; another sign means that something was changed since.",
-        f"{counts['passed']} of {len(rows)} measurements passed, {len(failed)} failed, "
-        f"{counts['changed']} to be measured again after a change, {counts['not measured']} not "
-        "measured.",
-    )  # fmt: skip
-    blocks: list[Block] = [
-        *heads,
-        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "With",
-               "°C", "Verdict"), (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9), tuple(rows)),
-    ]  # fmt: skip
     touches = tuple(
         (f"{one.points[0]} and {one.points[1]}", f"touch, and should not: {one.shown}, {one.note}")
         for one in touching(plan).values()
     )
+    blocks: list[Block] = [*notes(_verdict(network, plan, len(touches)))]
+    blocks.append(Table(("This report", ""), (10, 50), tuple(_about(plan))))
     if failed or touches:
         blocks.append(Table(("Where", "What it means"), (12, 40), (*failed, *touches)))
         blocks += _drawn(network, plan)
+    blocks += notes("Not tested, and to be known", *_untested(network, plan, accepted))
+    blocks.append(
+        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "With",
+               "°C", "Verdict"), (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9), tuple(rows))
+    )  # fmt: skip
+    others = tuple(_others(plan))
+    if others:
+        blocks += notes("Measured beside the plan")
+        blocks.append(Table(("Where", "Read", "In", "When", "By", "With", "Verdict"),
+                            (14, 10, 8, 11, 7, 10, 20), others))  # fmt: skip
     blocks += _items(network, plan)
-    blocks += notes(*_untested(network, plan))
     blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
     return Sheet("test-report", "Test report", tuple(blocks))
+
+
+def _counts(plan: Plan) -> Counter[str]:
+    """Return how many measurements passed, failed, are to be done again and were not made."""
+    return Counter("failed" if one.outcome in FAILED else one.outcome
+                   for one in plan.judged.values())  # fmt: skip
+
+
+def _verdict(network: Network, plan: Plan, touches: int) -> str:
+    """Say in one line what came of it all."""
+    counts, of = _counts(plan), len(plan.judged)
+    last = item_readings(plan.job.readings)
+    tests = (*part_tests(plan.job), *joint_tests(network, plan))
+    bad_items = sum(judge_item(test, last, plan.job.settings).outcome == "failed" for test in tests)
+    figures = (
+        f"{counts['passed']} of {of} measurements passed, {counts['failed']} failed, "
+        f"{counts['changed']} to be measured again after a change, {counts['not measured']} not "
+        "measured."
+    )
+    read = last_codes(plan.job.readings)
+    judged = judge_codes(network, codes_of(read)) if read is not None else ()
+    codes = sum(one.meaning == "genuine" for one in judged)
+    if counts["failed"] or touches or bad_items or codes:
+        more = [f"{count} {name}" for count, name in (
+            (touches, "pairs of nets touch" if touches > 1 else "pair of nets touches"),
+            (bad_items, "parts or joints failed" if bad_items > 1 else "part or joint failed"),
+            (codes, "codes that are not harmless" if codes > 1 else "code that is not harmless"),
+        ) if count]  # fmt: skip
+        return f"FAILED. {figures}{' ' + ', '.join(more) + '.' if more else ''}"
+    if counts["passed"] < of:
+        return f"NOT COMPLETE. {figures}"
+    if not isolation_stands(plan):
+        return f"NOT COMPLETE: isolation does not stand. {figures}"
+    return f"PASSED. {figures} No net touches another."
+
+
+def _about(plan: Plan) -> Iterator[tuple[str, str]]:
+    """Yield what stands at a report's head, by name."""
+    job, settings = plan.job, plan.job.settings
+    said = "not said: job settings, test report"
+    yield "Number", settings.report_number or said
+    yield "For", settings.customer or said
+    yield "Loom", f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}"
+    yield (
+        "As built",
+        (
+            f"{loom_sign(plan)}: {len(job.wires)} wires; another sign means that something was "
+            "changed since"
+        ),
+    )
+    by = dict.fromkeys(one.by for one in job.readings if one.by)
+    yield "Measured by", ", ".join(by) or settings.measured_by or said
+    days = sorted(one.at[:10] for one in job.readings)
+    if days:
+        yield "On", days[0] if days[0] == days[-1] else f"{days[0]} to {days[-1]}"
+    yield (
+        "Meter, by eye",
+        (f"{settings.meter or said}; calibrated {settings.calibrated or 'not said'}"),
+    )
+    tools = dict.fromkeys(one.instrument for one in job.readings if one.instrument)
+    if tools:
+        yield "Instruments", "; ".join(tools)
+    yield (
+        "What decides",
+        (
+            "A reading passes up to its limit: copper of the wire's size and length at "
+            f"{settings.bench_c:g} °C with the joints a sound one may have at most, the meter's "
+            f"leads, {settings.meter_leads_ohm:g} Ω, and what the meter may be off, "
+            f"{settings.meter_percent:g} % and {settings.meter_counts} steps of "
+            f"{settings.meter_step_ohm:g} Ω. Continuity does not prove that every strand is whole."
+        ),
+    )
+
+
+def _others(plan: Plan) -> Iterator[tuple[str, ...]]:
+    """Yield what was measured of the loom beside the plan: wires by themselves, voltages, points
+    that were looked at freely.
+    """
+    planned = {id(plan.reading(one)) for one in plan.measurements}
+    last = latest(plan.job.readings)
+    for reading in plan.job.readings:
+        if reading.of != "loom" or id(reading) in planned:
+            continue
+        where = " to ".join(map(str, reading.points))
+        said = ""
+        wire = plan.bench.wires.get(reading.item)
+        if wire is not None and last.get(wire.code) is reading:
+            test = continuity_test(wire, plan.job.settings)
+            found = judge(test, reading, plan.job.settings, digest((wire,)))
+            where, said = f"{wire.code}: {where}", f"{found.outcome}: {found.text}"
+        when = reading.at[:16].replace("T", " ")
+        state = reading.state or "power off"
+        yield where, reading.shown, state, when, reading.by, _with(plan, reading), said
+
+
+def _with(plan: Plan, reading: Reading) -> str:
+    """Say what was measured with."""
+    return reading.instrument or plan.job.settings.meter or "meter, by eye"
 
 
 def _drawn(network: Network, plan: Plan) -> Iterator[Drawing]:
@@ -82,8 +183,10 @@ def _rows(plan: Plan) -> list[tuple[str, ...]]:
     for one in plan.measurements:
         reading = plan.reading(one)
         read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
+        if reading is None and judged[one.key].outcome != "not measured":
+            read = "by its wires"
         when = "" if reading is None else reading.at[:16].replace("T", " ")
-        by, tool = ("", "") if reading is None else (reading.by, reading.instrument or "by eye")
+        by, tool = ("", "") if reading is None else (reading.by, _with(plan, reading))
         warm = "" if reading is None or reading.bench_c is None else f"{reading.bench_c:g}"
         rows.append((
             str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
@@ -132,13 +235,13 @@ def _items(network: Network, plan: Plan) -> Iterator[Block]:
                         (5, 14, 16, 16, 10, 12, 9), rows)  # fmt: skip
 
 
-def _untested(network: Network, plan: Plan) -> list[str]:
+def _untested(network: Network, plan: Plan, accepted: Sequence[str]) -> list[str]:
     """Say what was not tested, what was beside the plan, and what was accepted."""
     left: list[str] = []
     of_ours = sum("stand-in" in reading.instrument for reading in network.job.readings)
     if of_ours:
-        left.append(f"{of_ours} readings are of a stand-in, which measures the job and not a loom: "
-                    "they prove nothing. Measure those again.")  # fmt: skip
+        left.append(f"Readings of a stand-in: {of_ours}. It measures the job and not a loom: they "
+                    "prove nothing. Measure those again.")  # fmt: skip
     job = network.job
     hidden = [code for wires in plan.not_told_apart for code in wires]
     if hidden:
@@ -148,6 +251,5 @@ def _untested(network: Network, plan: Plan) -> list[str]:
     left.append(isolation_words(plan))
     ticked = [tick for tick in job.ticks if tick.list == POWER]
     left.append(_powered(ticked))
-    accepted = [f"Accepted: {one.finding}, {one.reason} ({one.by or 'unnamed'})"
-                for one in job.accepted]  # fmt: skip
-    return [*left, *_codes(network), *_mended(job), *accepted]
+    words = [f"Accepted: {one}" for one in accepted]
+    return [*left, *_codes(network), *_mended(job), *words]

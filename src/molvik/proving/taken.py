@@ -8,11 +8,15 @@ from molvik.model.parts import End
 
 def taken(
     settings: Settings, at: str, quantity: Quantity, value: float | None,
-    points: tuple[End, ...], **more: Any,
+    points: tuple[End, ...], *, leads_ohm: float | None = None, **more: Any,
 ) -> Reading:  # fmt: skip
-    """Return a reading. at: local time with its UTC offset, ISO 8601; more: its other fields."""
+    """Return a reading. at: local time with its UTC offset, ISO 8601; more: its other fields.
+
+    leads_ohm: what of it is the instrument's leads, None for those of the job's meter.
+    """
+    leads = settings.meter_leads_ohm if leads_ohm is None else leads_ohm
     return Reading(
         more.pop("item", ""), quantity, value, points, at, settings.measured_by,
-        leads_ohm=settings.meter_leads_ohm if quantity == "resistance" else 0.0,
+        leads_ohm=leads if quantity == "resistance" else 0.0,
         bench_c=settings.bench_c, **more,
     )  # fmt: skip

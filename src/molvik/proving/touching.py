@@ -29,13 +29,16 @@ def touching(plan: Plan) -> dict[frozenset[int], Reading]:
 
 
 def between(
-    plan: Plan, pair: Iterable[int], ohm: float | None, at: str, instrument: str, note: str
-) -> Reading:
-    """Return a reading between two nets, where isolation ties them. ohm: the leads included; at:
-    local time, ISO 8601; note: how it was measured.
+    plan: Plan, pair: Iterable[int], ohm: float | None, at: str, instrument: str, note: str,
+    leads_ohm: float | None = None,
+) -> Reading:  # fmt: skip
+    """Return a reading between two nets, where isolation ties them. ohm: the leads included,
+    leads_ohm, None for those of the job's meter; at: local time, ISO 8601; note: how it was
+    measured.
     """
     points = tuple(plan.bench.tied_at[net] for net in pair)
-    return taken(plan.job.settings, at, "resistance", ohm, points, instrument=instrument, note=note)
+    return taken(plan.job.settings, at, "resistance", ohm, points, instrument=instrument,
+                 note=note, leads_ohm=leads_ohm)  # fmt: skip
 
 
 def isolated(
@@ -56,16 +59,26 @@ def isolated(
 
 
 def isolation_words(plan: Plan) -> str:
-    """Say what came of isolation last, and whether it still tells of the loom."""
-    runs = [reading for reading in plan.job.readings if reading.of == "isolation"]
-    if not runs:
+    """Return what came of isolation, and whether it still tells of the loom as it is."""
+    last = _last_run(plan)
+    if last is None:
         return "Isolation was not measured."
-    last = runs[-1]
     how = f" {last.note.removeprefix('isolation ')}" if last.note != "isolation" else ""
     words = f"Isolation{how}, {last.at[:16].replace('T', ' ')}: {last.said}."
-    if last.sign != loom_sign(plan) or plan.mended_since(last):
+    if not isolation_stands(plan):
         return f"{words} The loom was changed or mended since: measure it again."
     return words
+
+
+def isolation_stands(plan: Plan) -> bool:
+    """Return whether isolation was measured of the loom as it is."""
+    last = _last_run(plan)
+    return last is not None and last.sign == loom_sign(plan) and not plan.mended_since(last)
+
+
+def _last_run(plan: Plan) -> Reading | None:
+    runs = [reading for reading in plan.job.readings if reading.of == "isolation"]
+    return runs[-1] if runs else None
 
 
 def _joined(pairs: Iterable[Pair]) -> list[set[int]]:

@@ -3,16 +3,18 @@
 from molvik.model.job import Reading, code_order
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
-from molvik.proving.continuity import continuity_test, latest, verdicts
+from molvik.proving.continuity import verdicts
+from molvik.proving.plan import Plan
+from molvik.proving.wiretest import continuity_test, latest
 from molvik.sheet import Sheet, Table, Ticks, notes
 
 
-def continuity_list(network: Network) -> Sheet:
+def continuity_list(network: Network, plan: Plan) -> Sheet:
     """Return the continuity list of a job, with room to write where nothing was measured yet."""
     job = network.job
-    judged, last = verdicts(job), latest(job.readings)
+    judged, last = verdicts(plan), latest(job.readings)
     rows = [
-        (*_asked(network, wire), *_told(last.get(wire.code), judged[wire.code].outcome))
+        (*_asked(network, plan.wire(wire)), *_told(last.get(wire.code), judged[wire.code].outcome))
         for wire in sorted(job.wires, key=lambda wire: code_order(wire.code))
         if wire.code in judged
     ]

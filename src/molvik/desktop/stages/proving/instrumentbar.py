@@ -141,7 +141,8 @@ class InstrumentBar(InstrumentLine):
             ohm: float | None = meter.ohm()
             return ohm
 
-        self.work(work, lambda ohm: self._record(one, ohm))
+        leads_ohm = 0.0 if stands_in else None
+        self.work(work, lambda ohm: self._record(one, ohm, leads_ohm))
         return True
 
     def run(self, *, sure: bool = False) -> None:
@@ -216,10 +217,10 @@ class InstrumentBar(InstrumentLine):
             self.progress.setMaximum(one.of)
             self.progress.setValue(one.done)
         if one.measurement is not None:
-            self._record(one.measurement, one.ohm)
+            self._record(one.measurement, one.ohm, one.leads_ohm)
         elif one.pair is not None:
-            ohm = self._with_leads(one.ohm)
-            made = between(plan, one.pair, ohm, now_text(), self._called, "isolation")
+            made = between(plan, one.pair, one.ohm, now_text(), self._called, "isolation",
+                           one.leads_ohm)  # fmt: skip
             self._page.store.do("{} touches {}".format(*made.points),
                                 lambda job: edits.record(job, made))  # fmt: skip
 
@@ -228,18 +229,14 @@ class InstrumentBar(InstrumentLine):
         """What the instrument is called in readings."""
         return self.identity[:80]
 
-    def _with_leads(self, ohm: float | None) -> float | None:
-        """Return what a meter with leads would show: an instrument's own are its own matter."""
-        leads = self._page.store.job.settings.meter_leads_ohm
-        return None if ohm is None else round(ohm + leads, 4)
-
-    def _record(self, one: Measurement, ohm: float | None) -> None:
-        """Keep a reading in the job."""
+    def _record(self, one: Measurement, ohm: float | None, leads_ohm: float | None) -> None:
+        """Keep a reading in the job. leads_ohm: what of it is the leads, None for the meter's."""
         store = self._page.store
         item = one.key if store.job.wire(one.key) is not None else ""
-        reading = taken(store.job.settings, now_text(), "resistance", self._with_leads(ohm),
-                        (one.red, one.black), item=item, instrument=self._called,
-                        sign=one.sign)  # fmt: skip
+        shown = None if ohm is None else round(ohm, 4)
+        reading = taken(store.job.settings, now_text(), "resistance", shown, (one.red, one.black),
+                        item=item, instrument=self._called, sign=one.sign,
+                        leads_ohm=leads_ohm)  # fmt: skip
         store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
 
     def _isolated(self, plan: Plan, found: list[Pair], count: int) -> None:

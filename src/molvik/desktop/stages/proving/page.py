@@ -33,9 +33,9 @@ from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
-from molvik.proving.continuity import ContinuityTest, Verdict, continuity_reading, latest
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
+from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_reading, latest
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "

@@ -1,0 +1,95 @@
+"""The continuity test of one wire by itself: the reading to expect, and what a reading means.
+
+A two-wire meter cannot tell one strand from nineteen: continuity proves that the wire goes where
+it should, not that it can carry its load.
+"""
+
+from collections.abc import Iterable
+from typing import Literal, NamedTuple
+
+from molvik.model.job import Reading, Settings
+from molvik.model.parts import End, Wire
+from molvik.parsing.quantities import ohm_text
+from molvik.proving.bench import UNKNOWN_LIMIT_OHM, digest, wire_ohm
+from molvik.proving.meter import spread_ohm
+from molvik.proving.taken import taken
+
+Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
+
+
+class ContinuityTest(NamedTuple):
+    """What the meter should show between two ends, ohms, leads included."""
+
+    wire: str
+    start: End
+    finish: End
+    expected_ohm: float
+    limit_ohm: float
+    doubt: str = ""
+
+
+class Verdict(NamedTuple):
+    """What a reading means, in words. by: the reading, None without one."""
+
+    outcome: Outcome
+    text: str
+    by: Reading | None = None
+
+
+NOT_MEASURED = Verdict("not measured", "not measured yet")
+
+
+def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
+    """Return the test of one wire, with both contacts and the meter's leads in the reading."""
+    leads = settings.meter_leads_ohm
+    most = leads + wire_ohm(wire, settings, worst=True)
+    missing = [
+        name for name, value in (("length", wire.length_m), ("size", wire.size)) if value is None
+    ]
+    doubt = ""
+    if missing:
+        doubt = f"{' and '.join(missing)} not known: limit is about {UNKNOWN_LIMIT_OHM:g} Ω"
+    return ContinuityTest(
+        wire.code, wire.start, wire.finish, leads + wire_ohm(wire, settings),
+        most + spread_ohm(most, settings), doubt,
+    )  # fmt: skip
+
+
+def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str = "") -> Verdict:
+    """Judge a reading against the test as the job stands now. sign: of the wire as it is."""
+    if set(reading.points) != {test.start, test.finish}:
+        return Verdict("moved", "the wire was moved since: measure again")
+    if reading.sign and sign and reading.sign != sign:
+        return Verdict("moved", "the wire was changed since: measure again")
+    if reading.value is None:
+        return Verdict("open", "open: find the break, or check you are on the right cavities")
+    # The leads may have been other ones on the day.
+    shift = reading.leads_ohm - settings.meter_leads_ohm
+    if reading.value > test.limit_ohm + shift + 1e-9:
+        return Verdict(
+            "high",
+            f"{ohm_text(reading.value)} is above {ohm_text(test.limit_ohm + shift)}: "
+            "look at both terminals and any old repair",
+        )
+    if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
+        return Verdict(
+            "below leads",
+            f"{ohm_text(reading.value)} is less than the leads alone: "
+            "hold the leads together and set what they show",
+        )
+    return Verdict("passed", f"{ohm_text(reading.value)}, within the limit")
+
+
+def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
+    """Return a reading between a wire's ends, ohms with the leads, None for open."""
+    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code,
+                 sign=digest((wire,)))  # fmt: skip
+
+
+def latest(readings: Iterable[Reading]) -> dict[str, Reading]:
+    """Return the last continuity reading of each wire; earlier ones stay in the job."""
+    return {
+        reading.item: reading
+        for reading in readings
+        if reading.item and reading.quantity == "resistance" and reading.of == "loom"
+    }
