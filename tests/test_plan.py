@@ -191,9 +191,12 @@ def test_the_red_probe_stays_and_goes_through_each_plug_once() -> None:
 # isolation
 
 
-def isolated(count: int, shorts: list[tuple[int, int]], first: tuple[int, ...] = ()) -> Isolation:
+def isolated(
+    count: int, shorts: list[tuple[int, int]], first: tuple[int, ...] = (),
+    clips: int | None = None,
+) -> Isolation:  # fmt: skip
     """Measure nets of which some touch, as a meter would."""
-    steps = Isolation(range(count), first)
+    steps = Isolation(range(count), first, clips)
     joined: networkx.Graph[int] = networkx.Graph()
     joined.add_nodes_from(range(count))
     joined.add_edges_from(shorts)
@@ -202,14 +205,28 @@ def isolated(count: int, shorts: list[tuple[int, int]], first: tuple[int, ...] =
     while steps.now is not None:
         one, other = ({island[net] for net in group} for group in steps.now[:2])
         assert not set(steps.now.one) & set(steps.now.other)
+        if clips and not steps.touching:
+            assert max(len(steps.now.one), len(steps.now.other)) <= clips
         steps.answer(0.4 if one & other else None)
-        assert steps.measured < 400
+        assert steps.measured < 400 or clips
     return steps
 
 
 def test_sixty_healthy_nets_pass_in_seven_measurements() -> None:
     assert isolated(60, []).measured == math.ceil(math.log2(60)) == 6
     assert isolated(60, [], (0, 1)).measured == 7
+
+
+def test_with_eight_clips_each_pair_meets_in_fewest_handfuls() -> None:
+    """Sixty nets in handfuls of 8: 28 pairs of handfuls, and at most 3 measurements within each."""
+    steps = isolated(60, [], clips=8)
+    assert 28 + 7 * 3 <= steps.measured <= 28 + 8 * 3
+    met: set[frozenset[int]] = set()
+    steps = Isolation(range(60), (), 8)
+    while steps.now is not None:
+        met |= {frozenset(pair) for pair in itertools.product(*steps.now[:2])}
+        steps.answer(None)
+    assert met == {frozenset(pair) for pair in itertools.combinations(range(60), 2)}
 
 
 @pytest.mark.parametrize("first", [(), (0,)])
@@ -234,7 +251,8 @@ def test_whatever_touches_is_found(count: int, data: st.DataObject) -> None:
     pair = st.tuples(st.integers(0, count - 1), st.integers(0, count - 1))
     shorts = [p for p in data.draw(st.lists(pair, max_size=6)) if p[0] != p[1]]
     first = tuple(sorted(data.draw(st.sets(st.integers(0, count - 1), max_size=3))))
-    steps = isolated(count, shorts, first)
+    clips = data.draw(st.sampled_from((None, 2, 3, 8)))
+    steps = isolated(count, shorts, first, clips)
     found: networkx.Graph[int] = networkx.Graph()
     true: networkx.Graph[int] = networkx.Graph()
     for graph, edges in ((found, steps.touching), (true, shorts)):

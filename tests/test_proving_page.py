@@ -9,8 +9,9 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page, press, put_job, type_cell, type_field
@@ -107,7 +108,54 @@ def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> 
     QTest.keyClick(cards, Qt.Key.Key_Space)
     assert "Kept: open" in cards.notice.text(), "a wrong reading is kept, and said"
     assert [reading.value for reading in window.store.job.readings] == [0.3, None]
+    high = cards.height()
+    QTest.keyClicks(cards, "0.31")
+    assert cards.big.text() == "0.31", "what is typed next begins anew"
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert "2 done" in cards.count.text()
+    QTest.keyClicks(cards, "OL")
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert "Kept: open" in cards.notice.text()
+    at = cards.at
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert (cards.at, cards.typed, cards.notice.text()) == (at + 1, "", ""), "Enter alone goes on"
+    assert [one.value for one in window.store.job.readings] == [0.3, None, 0.31, None]
+    QTest.keyClicks(cards, "0.123456789123456")
+    assert len(cards.typed) < 12
+    assert cards.height() == high, "it does not grow"
     cards.close()
+
+
+def test_a_message_moves_nothing_and_goes_with_what_it_is_about(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = opened(window, loom())
+    shown.tabs.setCurrentWidget(shown.plan)
+    qtbot.waitUntil(lambda: shown.plan.table.viewport().height() > 100)
+    key = window.store.analysis.plan.measurements[0].key
+    window.hand.pick("W1")  # its panel is open
+
+    def place() -> tuple[int, int]:
+        QApplication.processEvents()
+        at = shown.plan.table.mapTo(window, QPoint(0, 0))
+        return at.x(), at.y()
+
+    before = place()
+    type_cell(shown.plan.table, key, "Read Ω", "OL")
+    assert place() == before
+    assert shown.notice.isVisible()
+    assert shown.notice.height() > 20, "it is read"
+    assert shown.notice.geometry().bottom() < shown.caution.y()
+    assert shown.notice.geometry().bottom() < shown.plan.table.mapTo(shown, QPoint(0, 0)).y()
+    window.store.history.undo()
+    assert not shown.notice.isVisible(), "what it was about is undone"
+    card = window.in_hand
+    qtbot.waitUntil(card.facts.isVisible)
+    at = card.facts.mapTo(card, QPoint(0, 0))
+    card.notice.say("Refused, for a reason that takes more than one line of this narrow panel.")
+    QApplication.processEvents()
+    assert card.facts.mapTo(card, QPoint(0, 0)) == at
+    assert card.notice.height() > 40
 
 
 def test_a_card_draws_both_probes_and_space_reads_the_meter(
@@ -196,6 +244,37 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     assert f"{len(said)} measurements of 7 nets" in shown.plan.words.text()
     assert last.do == f"Isolation: {whole.said}"
     cards.close()
+
+
+def test_no_more_is_tied_together_than_there_are_clips(window: MainWindow, qtbot: QtBot) -> None:
+    job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 31)))
+    plugs = tuple(Connector(code, code, Grid(2, 15)) for code in ("C1", "C2"))
+    shown = opened(window, replace(job, connectors=plugs))
+    shown.tabs.setCurrentWidget(shown.plan)
+    for which, most, sound in (("Clips, 8 a side", 8, 6 + 12), ("Plugs wired as drawn", 16, 5)):
+        told: list[str] = []
+
+        def choose(asked: Question, words: str = which, told: list[str] = told) -> None:
+            told.append(" ".join(one.text() for one in asked.findChildren(QLabel)))
+            press(words)(asked)
+
+        answer(Question, choose)
+        qtbot.mouseClick(shown.plan.isolation_button, LEFT)
+        cards = cards_of(window)
+        assert "18 measurements" in told[0].replace("\n", " ")
+        largest = count = 0
+        while not cards.headline.text().startswith("Isolation: passed"):
+            step = cards.current()
+            assert step is not None
+            largest = max(largest, *(len(group) for group in step.tied))
+            count += 1
+            QTest.keyClicks(cards, "OL")
+            QTest.keyClick(cards, Qt.Key.Key_Return)
+        assert (largest, count) == (most, sound)
+        cards.close()
+    answer(Question, lambda asked: QTest.keyClick(asked, Qt.Key.Key_Escape))
+    qtbot.mouseClick(shown.plan.isolation_button, LEFT)
+    assert not [one for one in window.findChildren(StepCards) if one.isVisible()]
 
 
 def test_what_touches_is_what_stood_on_the_card_though_wires_were_changed_beside_it(

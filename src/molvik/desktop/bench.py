@@ -55,14 +55,15 @@ def at_the_bench(
     clear: Ticking,
     stage: str,
     draw: Callable[[FaceView, Step], bool] | None = None,
-    answer: Ticking | None = None,
+    answer: Callable[[Step, str], str | None] | None = None,
     meter: Callable[[StepCards, Step], bool] | None = None,
     reads: Callable[[], bool] = lambda: False,
 ) -> None:
     """Go through steps card by card. tick, clear: put a tick into the job and take it back; a
     ValueError from them is said on the card. stage: that the notes are of. draw: shows a plug.
-    answer: takes what was typed on a card. meter: reads an instrument for a card on which nothing
-    was typed; says whether it does; reads: whether there is one.
+    answer: takes what was typed on a card; returns what is to be said of what it kept all the
+    same. meter: reads an instrument for a card on which nothing was typed; says whether it does;
+    reads: whether there is one.
     """
 
     def probe(face: FaceView, place: str) -> bool:
@@ -101,8 +102,19 @@ def at_the_bench(
 
     cards.ticked.connect(lambda step, key: attempt(tick, step, key))
     cards.cleared.connect(lambda step, key: attempt(clear, step, key))
+
+    def take(step: Step, text: str) -> None:
+        assert answer is not None
+        try:
+            words = answer(step, text)
+        except ValueError as error:
+            cards.notice.say(str(error))
+            return
+        if words:
+            cards.keep(words)
+
     if answer is not None:
-        cards.answered.connect(lambda step, text: attempt(answer, step, text))
+        cards.answered.connect(take)
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
     cards.refresh()  # the first card, too, is taken in hand

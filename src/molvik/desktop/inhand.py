@@ -53,7 +53,7 @@ class InHand(QWidget):
         self.under = label("", "faint", wrap=True)
         self.problems = Problems()
         self.facts = FactList()
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.card: HandCard | None = None
         """Of the kind of thing that is in hand, None for nothing."""
         self._made: dict[str, HandCard] = {}

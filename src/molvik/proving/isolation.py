@@ -6,10 +6,14 @@ tied together in two groups, by a digit of their numbers, and the groups measure
 other: two nets differ in at least one digit. Numbered as they lie beside each other, neighbours
 differ in the lowest, so that the likely touch is found first. What touches is closed in on by
 halves, and is then tied together, and all goes on until everything passes.
+
+So many places are tied together by a tester, or by plugs made for it. By hand no more are tied than
+there are clips: then each handful is measured against each other handful.
 """
 
+import itertools
 from collections import defaultdict
-from collections.abc import Generator, Iterable, Sequence
+from collections.abc import Callable, Generator, Iterable, Sequence
 from typing import NamedTuple
 
 from molvik.model.job import Job
@@ -24,6 +28,9 @@ HARMED = {
 }  # fmt: skip
 """Kinds of devices that hold electronics, which an insulation tester's voltage breaks (common
 practice: whatever holds electronics is unplugged before 250 or 500 V is put on)."""
+CLIPS = 8
+"""So many clips a side two hands keep in order (our choice)."""
+
 HIGH_V = (250, 500)
 """The voltages of insulation testers that a loom is measured with, volts."""
 
@@ -37,15 +44,20 @@ class Groups(NamedTuple):
 
 
 Group = tuple[int, ...]
+Hand = tuple[int, ...]
 Run = Generator[Groups, bool, None]
 
 
 class Isolation:
     """Isolation of some nets, step by step. nets: their numbers, neighbours beside each other.
-    first: those that are measured against all others at the start.
+    first: those that are measured against all others at the start. clips: how many are tied
+    together at most, none for as many as there are.
     """
 
-    def __init__(self, nets: Sequence[int], first: Sequence[int] = ()) -> None:
+    def __init__(
+        self, nets: Sequence[int], first: Sequence[int] = (), clips: int | None = None
+    ) -> None:
+        self._clips = clips or len(nets) or 1
         self._first = tuple(first)
         self._rest = tuple(net for net in nets if net not in set(first))
         self.touching: list[tuple[int, int]] = []
@@ -89,25 +101,41 @@ class Isolation:
         ones: dict[int, list[int]] = {}
         for net in (*self._first, *self._rest):
             ones.setdefault(self._top(net), []).append(net)
-        first = {self._top(net) for net in self._first}
+        first = dict.fromkeys(self._top(net) for net in self._first)
         rest = [top for top in dict.fromkeys(map(self._top, self._rest)) if top not in first]
 
         def members(tops: Iterable[int]) -> Group:
             return tuple(net for top in tops for net in ones[top])
 
-        if first and rest:
-            words = "earth and screens against all others"
-            if (yield from self._apart(members(first), members(rest), {}, words)):
+        earths = _handfuls([*first], ones, self._clips)
+        # Neighbours lie in one handful, or in the next.
+        hands = _handfuls(rest, ones, self._clips)
+        words = "earth and screens against all others"
+        for one, other in itertools.product(earths, hands):  # earths among themselves may meet
+            if (yield from self._apart(members(one), members(other), {}, words)):
                 return
-        for digit in range(max(0, len(rest) - 1).bit_length()):
-            one = members(top for at, top in enumerate(rest) if at >> digit & 1)
-            other = members(top for at, top in enumerate(rest) if not at >> digit & 1)
+        for hand in hands:
+            if (yield from self._within(hand, members)):
+                return
+        for one, other in _nearest_first(hands):
+            words = "each handful against each other"
+            if (yield from self._apart(members(one), members(other), {}, words)):
+                return
+
+    def _within(
+        self, tops: Sequence[int], members: Callable[[Iterable[int]], Group]
+    ) -> Generator[Groups, bool, bool]:
+        """Measure all of some nets against each other; return whether any touch."""
+        for digit in range(max(0, len(tops) - 1).bit_length()):
+            one = members(top for at, top in enumerate(tops) if at >> digit & 1)
+            other = members(top for at, top in enumerate(tops) if not at >> digit & 1)
             # What passed for the lower digits differs in none of them.
-            alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(rest)
-                     for net in ones[top]}  # fmt: skip
+            alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(tops)
+                     for net in members((top,))}  # fmt: skip
             words = "neighbours against each other" if digit == 0 else "halves mixed anew"
             if (yield from self._apart(one, other, alike, words)):
-                return
+                return True
+        return False
 
     def _apart(
         self, one: Group, other: Group, alike: dict[int, int], why: str
@@ -148,13 +176,35 @@ class Isolation:
         return net
 
 
+def _handfuls(tops: Sequence[int], ones: dict[int, list[int]], clips: int) -> list[tuple[int, ...]]:
+    """Return nets in handfuls of no more places than clips; one that was found to touch many
+    others has a place for each, and may be more by itself.
+    """
+    found: list[list[int]] = []
+    room = 0
+    for top in tops:
+        places = len(ones[top])
+        if not found or places > room:
+            found.append([])
+            room = clips
+        found[-1].append(top)
+        room -= places
+    return [tuple(tops) for tops in found]
+
+
+def _nearest_first(hands: Sequence[Hand]) -> list[tuple[Hand, Hand]]:
+    """Return all pairs of handfuls, those that lie beside each other first."""
+    pairs = itertools.combinations(enumerate(hands), 2)
+    return [(one[1], other[1]) for one, other in sorted(pairs, key=lambda p: p[1][0] - p[0][0])]
+
+
 def _of(group: Group, alike: dict[int, int], kinds: set[int]) -> Group:
     return tuple(net for net in group if alike[net] in kinds)
 
 
-def isolation_of(bench: Bench) -> Isolation:
+def isolation_of(bench: Bench, clips: int | None = None) -> Isolation:
     """Return isolation of all nets of a bench that a probe reaches, numbered as they lie beside
-    each other; earths and screens first.
+    each other; earths and screens first. clips: how many are tied together at most.
     """
     nets = [number for number, net in enumerate(bench.nets) if net.points]
     screens = {wire.code for wire in bench.wires.values() if wire.use == "screen"}
@@ -164,7 +214,15 @@ def isolation_of(bench: Bench) -> Isolation:
         if any(point.at in bench.earths for point in bench.nets[number].points)
         or screens & set(bench.nets[number].wires)
     ]
-    return Isolation(nets, first)
+    return Isolation(nets, first, clips)
+
+
+def measurements_if_sound(bench: Bench, clips: int | None = None) -> int:
+    """Return how many measurements isolation takes where nothing touches."""
+    steps = isolation_of(bench, clips)
+    while steps.now is not None:
+        steps.answer(None)
+    return steps.measured
 
 
 def harmed(job: Job) -> list[str]:

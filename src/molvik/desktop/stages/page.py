@@ -51,7 +51,7 @@ class StagePage(QWidget):
         self.title.setObjectName("pageTitle")
         self.about: QLabel = ShortLabel()
         self.about.setProperty("role", "faint")
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.hand_card: QWidget | None = None
         """What this stage has to say of what is in hand; shown in the panel while it is open."""
         self.middle = QVBoxLayout(self)

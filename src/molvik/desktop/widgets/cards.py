@@ -26,6 +26,10 @@ LEAST_READ = 0.5
 """Plugs are drawn no smaller than this of their usual size: more of them are scrolled to."""
 
 
+LONGEST_TYPED = 9
+"""No reading is longer; in letters of this size more would not fit."""
+
+
 class StepCards(QDialog):
     """Cards for a list of steps. ticked(step, key): Space ticks the next part of a step;
     cleared(step, key): Backspace takes the last one away; noted(subject): N. answered(step, text):
@@ -68,6 +72,8 @@ class StepCards(QDialog):
         self._learning = False
         self.at = 0
         self.typed = ""
+        self._kept = False
+        """Whether what was typed on this card was taken, though it is not what it should be."""
         self._build_labels()
         keys = ("Space: done, next   Backspace: back, not done   ← →: look   F: turn   N: note   "
                 "Esc: stop")  # fmt: skip
@@ -112,7 +118,7 @@ class StepCards(QDialog):
         self.tied = PlugMapView("What is tied together", "")
         self.tied.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.tied_legend = MarksLegend(TIED)
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.count = label("", "faint")
         self.headline = label("", wrap=True)
         self.headline.setFont(font(HEADLINE_PX, bold=True))
@@ -218,7 +224,8 @@ class StepCards(QDialog):
     def _answer(self, step: Step) -> None:
         """Give what was typed to the step and go on; what is refused stays to be mended."""
         self.notice.say("")
-        if not self.typed and self.meter is not None and self.meter(step):
+        kept, self._kept = self._kept, False
+        if not (self.typed or kept) and self.meter is not None and self.meter(step):
             self.state.setText("reading the meter …")
             return
         if self.typed:
@@ -227,9 +234,17 @@ class StepCards(QDialog):
                 return
         self.go_on()
 
+    def keep(self, words: str) -> None:
+        """Say that what was typed is kept though it is not what it should be: Enter goes on, and
+        what is typed next begins anew.
+        """
+        self.typed, self._kept = "", True
+        self.refresh()
+        self.notice.say(words)
+
     def go_on(self) -> None:
         """Show the next card."""
-        self.typed = ""
+        self.typed, self._kept = "", False
         self.at += 1
         self.refresh()
 
@@ -299,7 +314,7 @@ class StepCards(QDialog):
 
     def _look(self, by: int) -> None:
         self.at += by
-        self.typed = ""
+        self.typed, self._kept = "", False
         self.notice.say("")
         self.refresh()
 
@@ -311,7 +326,7 @@ class StepCards(QDialog):
         if event.key() == Qt.Key.Key_Backspace and self.typed:
             self.typed = self.typed[:-1]
         elif fits or (self.typed and text and text in step.letters):
-            self.typed += text
+            self.typed = (self.typed + text)[:LONGEST_TYPED]
         else:
             return False
         self.refresh()

@@ -11,12 +11,14 @@ from molvik.parsing.quantities import read_ohm
 from molvik.proving.bench import Bench
 from molvik.proving.isolation import (
     APART_OHM,
+    CLIPS,
     HIGH_V,
     Groups,
     Isolation,
     apart_words,
     harmed,
     isolation_of,
+    measurements_if_sound,
 )
 from molvik.proving.touching import between, isolated
 from molvik.steps import Step
@@ -44,19 +46,37 @@ def ask_high_voltage(page: StagePage) -> int:
     ) or 0)  # fmt: skip
 
 
+def ask_clips(page: StagePage) -> int | None:
+    """Ask how many places can be tied together; return 0 for all, None when it was given up."""
+    bench = page.analysis.plan.bench
+    if sum(bool(net.points) for net in bench.nets) <= 2 * CLIPS:
+        return 0
+    by_clips, at_once = measurements_if_sound(bench, CLIPS), measurements_if_sound(bench)
+    said = question(
+        page, "Isolation", "How many places can you tie together at once?",
+        f"With clips, no more than {CLIPS} a side are tied: {by_clips} measurements if nothing "
+        f"touches. With spare mates of the plugs wired as each card draws them, {at_once} are "
+        "enough.",
+        [Answer("clips", f"Clips, {CLIPS} a side"),
+         Answer("blocks", "Plugs wired as drawn")],
+    )  # fmt: skip
+    return {"clips": CLIPS, "blocks": 0}.get(said)
+
+
 class IsolationRun:
     """One run of isolation, from card to card. What touches is kept as a reading as soon as
     it is found, and at the end what came of all. volts: of an insulation tester, 0 for a meter.
+    clips: how many places are tied together at most, 0 for any number.
     """
 
-    def __init__(self, page: StagePage, volts: int = 0) -> None:
+    def __init__(self, page: StagePage, volts: int = 0, clips: int = 0) -> None:
         self._page = page
         self._at = f" at {volts} V" if volts else ""
         self._how = f"isolation{self._at}"
         # The nets as they were when it began: the wires may be changed beside the cards.
         self._plan = page.analysis.plan
         self._bench: Bench = self._plan.bench
-        self.steps: Isolation = isolation_of(self._bench)
+        self.steps: Isolation = isolation_of(self._bench, clips or None)
         self._done: list[tuple[Groups, str]] = []
         self._said = ""
 

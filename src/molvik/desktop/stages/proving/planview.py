@@ -8,7 +8,7 @@ from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
-from molvik.desktop.stages.proving.isolate import IsolationRun, ask_high_voltage
+from molvik.desktop.stages.proving.isolate import IsolationRun, ask_clips, ask_high_voltage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -158,12 +158,12 @@ class PlanView(QWidget):
             plan = self._plan
             return {f"prove {key}" for key, one in plan.judged.items() if one.outcome == "passed"}
 
-        def answer(step: Step, text: str) -> None:
+        def answer(step: Step, text: str) -> str:
             one = self.measurement(step.key.removeprefix("prove "))
-            if one is not None:
-                judged = keep_reading(page, one, text)
-                if judged.outcome != "passed":
-                    raise ValueError(f"Kept: {judged.text}. Enter alone goes on.")
+            judged = keep_reading(page, one, text) if one is not None else None
+            if judged is None or judged.outcome == "passed":
+                return ""
+            return f"Kept: {judged.text}. Enter goes on; type it again once it is mended."
 
         def meter(cards: StepCards, step: Step) -> bool:
             one = self.measurement(step.key.removeprefix("prove "))
@@ -187,13 +187,16 @@ class PlanView(QWidget):
 
     def isolate(self) -> None:
         """Go through isolation card by card: each next one follows from the answers."""
-        IsolationRun(self._page).begin()
+        clips = ask_clips(self._page)
+        if clips is not None:
+            IsolationRun(self._page, clips=clips).begin()
 
     def isolate_high(self) -> None:
         """Go through isolation at a high voltage, once it is confirmed that nothing is harmed."""
         volts = ask_high_voltage(self._page)
-        if volts:
-            IsolationRun(self._page, volts).begin()
+        clips = ask_clips(self._page) if volts else None
+        if clips is not None:
+            IsolationRun(self._page, volts, clips).begin()
 
 
 def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:

@@ -128,8 +128,8 @@ class RoutingPage(StagePage):
         self.middle.addLayout(
             row(self.title, self.about, 1, self.bench_button, self.lengths_button)
         )
-        self.middle.addWidget(self.tools)
         self.middle.addWidget(self.notice)
+        self.middle.addWidget(self.tools)
         self.middle.addLayout(column(self.guide))
         self.middle.addWidget(split, 1)
 

@@ -130,8 +130,8 @@ class SurveyPage(StagePage):
         tip = "What to measure, photograph and mark before anything is cut, one card at a time"
         self.bench_button = button("Before it is opened…", tip, self.step_at_the_bench, "action")
         self.middle.addLayout(row(self.title, self.about, 1, self.bench_button))
-        self.middle.addWidget(label(CAUTION, "faint", wrap=True))
         self.middle.addWidget(self.notice)
+        self.middle.addWidget(label(CAUTION, "faint", wrap=True))
         self.middle.addWidget(self.guide)
         self.middle.addWidget(split, 1)
 
