@@ -134,7 +134,8 @@ def test_hidden_faults_are_found_by_what_is_proposed(hidden: Hidden) -> None:
         bits += math.log2(max(2, len(found.groups)))
         while (proposal := found.next) is not None:
             point = proposal.point
-            assert point not in {one.point for one in seen}
+            # Nothing is asked twice but what is odd and was read only once.
+            assert point in found.once or point not in {one.point for one in seen}
             seen.append(Seen(point, hidden.shown(faulty, point.red, point.black)))
             found = hidden.diagnose(seen)
             steps += 1
@@ -181,9 +182,13 @@ def test_three_faults_in_three_places_are_told_together() -> None:
 
 
 def test_what_is_sure_is_told_apart_from_what_is_left() -> None:
-    """What the demo's readings name stays known while a dead wiper is looked into."""
+    """What the demo's readings name stays known while a dead wiper is looked into; what hangs on
+    one reading was measured again.
+    """
     job = demo_job("marten")
-    network, read = Network(job), seen_of(standing(Plan(job)).readings)
+    network, once = Network(job), seen_of(standing(Plan(job)).readings)
+    odd = Diagnosis(network, once).once
+    read = (*once, *(one for one in once if one.point in odd))
     found = Diagnosis(network, (*read, seen_of_text(network, "D35", "", "dead", "run")))
     assert {cause.key for cause in found.known} == {"bad W56", "open W59"}
     assert found.verdict.startswith("Known: W5")
@@ -204,7 +209,10 @@ def test_from_a_whole_plan_the_cause_stands_first_and_no_sound_loom_is_accused(
         if not hidden.odd(seen):
             continue
         count += 1
-        place = place_of(hidden.diagnose(seen), {cause.key})
+        found = hidden.diagnose(seen)
+        place = place_of(found, {cause.key})
+        # That all was a slip beside a sound loom is thought of too.
+        place -= any(not group[0].causes for group in found.groups[:place])
         first, among = first + (place == 0), among + (place < 3)
     assert first >= 0.8 * count  # more is not told apart without measuring on
     assert among >= 0.95 * count
@@ -332,7 +340,7 @@ def test_what_no_fault_explains_is_said() -> None:
     seen.append(Seen(Point.of("resistance", End("C1", "1"), End("C3", "4")), 3.0))
     found = Diagnosis(Network(job), seen)
     assert found.ranked[0].unexplained
-    assert not found.groups or "No single fault" in found.verdict or "Several" in found.verdict
+    assert not found.groups or "does not explain" in found.verdict or "Several" in found.verdict
 
 
 def test_what_was_repaired_or_found_faulty_is_suspected_before_others() -> None:
@@ -341,6 +349,57 @@ def test_what_was_repaired_or_found_faulty_is_suspected_before_others() -> None:
                 faults=(FoundFault("X1", "L1", "chafed through"),))  # fmt: skip
     odds = {cause.key: cause.odds for cause in causes(Network(replace(job, loom=loom)))}
     assert odds["open W2"] == SUSPECT * odds["open W1"]
+
+
+def test_a_verdict_is_as_often_right_as_it_says(hidden: Hidden) -> None:
+    """Faults of any size, kind and number, and slips; benchmarks/calibration.py tries thousands."""
+    from situations import Situation, follow
+
+    chance = random.Random(31)
+    said = [follow(Situation(hidden, chance, powered=False), powered=False) for _ in range(25)]
+    sure = [one for one in said if one is not None and one[0] >= 0.9]
+    assert len(sure) >= 10
+    assert sum(not right for _, right, _ in sure) <= 0.12 * len(sure)
+
+
+def test_one_mistyped_reading_in_a_sound_loom_accuses_nobody() -> None:
+    """Of fifteen, each a reading of a whole plan that was typed wrong."""
+    hidden, chance = Hidden(demo_job("plover"), 4), random.Random(4)
+    sound = FaultyBench(hidden.bench, ())
+    for _ in range(15):
+        seen = hidden.readings(sound)
+        at = chance.randrange(len(seen))
+        wrong = chance.choice((None, round(chance.uniform(2, 90), 1)))
+        seen[at] = Seen(seen[at].point, wrong)
+        found = hidden.diagnose(seen)
+        assert max((one.share for one in found.ranked if one.causes), default=0.0) < 0.9
+        assert found.next is not None or "Measure that again" in found.verdict
+        if found.ranked[0].causes:
+            assert "if one reading is right" in found.verdict
+        for _ in range(2):  # it is measured again, and was a slip
+            seen.append(Seen(seen[at].point, hidden.shown(sound, *seen[at].point[1:3])))
+        assert not hidden.diagnose(seen_after(seen)).ranked[0].causes
+
+
+def seen_after(seen: Sequence[Seen]) -> list[Seen]:
+    """Return what is left of readings when the last of each place counts."""
+    last = {one.point: one for one in seen}
+    return list(last.values())
+
+
+def test_what_comes_and_goes_is_not_sound() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"))
+    points = End("C1", "1"), End("C2", "1")
+
+    def read(*shown: float | None) -> Diagnosis:
+        made = [Reading("W1", "resistance", ohm, points, AT, leads_ohm=0.2) for ohm in shown]
+        return Diagnosis(Network(job), seen_of(made))
+
+    assert "It comes and goes at “ohms from C1/1 to C2/1" in read(None, 0.3).verdict
+    assert "Move the wire and both plugs" in read(None, 0.3, 0.3).verdict
+    assert read(None, 0.3, 0.3, 0.3).verdict.startswith("Nothing is wrong")
+    assert "W1 is open" in read(0.3, None, None).verdict
+    assert read(0.3, 0.3).verdict.startswith("Nothing is wrong")
 
 
 # what is typed

@@ -6,7 +6,7 @@ The next measurement is the one that splits best what is left.
 """
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from itertools import combinations, pairwise, product
 from typing import NamedTuple
@@ -16,7 +16,7 @@ from molvik.model.parts import End
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
 from molvik.proving.played import Faults, Point, Shown
-from molvik.proving.scoring import Scoring, Seen, seen_of
+from molvik.proving.scoring import SLIP, SLIPS, Scoring, Seen, seen_of
 from molvik.stopping import look_up
 
 __all__ = ["Diagnosis", "Proposal", "Ranked", "Seen", "in_words", "seen_of", "where_words"]
@@ -82,6 +82,11 @@ class Diagnosis(Scoring):
         """
         found = list(self.singles)
         found += self.pairs(found) if all(one[2] for one in found) else self.coincidences(found)
+        # A reading that a cause leaves unexplained may have been a slip; twice the same is hardly
+        # one, and whether a lamp is alight nobody mistakes.
+        read = {n for n, seen in enumerate(self.seen) if not isinstance(seen.shown, str)}
+        slip = math.log(SLIPS / SLIP)
+        found = [(one[0] + slip * len(read.intersection(one[2])), *one[1:]) for one in found]
         top = max(one[0] for one in found)
         total = sum(math.exp(one[0] - top) for one in found)
         made = [
@@ -159,17 +164,35 @@ class Diagnosis(Scoring):
         first = best[0]
         if not first.causes:
             odd = self._odd()
+            wavers = [n for n, seen in enumerate(self.seen) if seen.wavers]
+            if wavers and not odd:
+                where = where_words(self.seen[wavers[0]].point, self.settings.earthed)
+                return (f"It comes and goes at “{where}”: what was read there before is not what "
+                        "is read now, and nothing was mended between. Move the wire and both "
+                        "plugs while you measure, warm it, and measure again.")  # fmt: skip
             if not odd:
                 return "Nothing is wrong, as far as was measured."
             return f"Nothing that is thought of explains {self._named(odd)} Measure that again."
+        words = " and ".join(cause.words(job) for cause in first.causes)
         if first.unexplained:
             left = self._named(first.unexplained)
+            if all(self.seen[n].point in self.once for n in first.unexplained):
+                return f"{words}; it does not explain {left} Measure that again."
             return f"No single fault explains these readings, nor do two: not {left}"
-        words = " and ".join(cause.words(job) for cause in first.causes)
+        if len(self._odd()) == 1 and self.once:
+            where = where_words(self.seen[self._odd()[0]].point, self.settings.earthed)
+            words += f", if one reading is right: measure “{where}” again"
         if len(best) > 1:
             others = "; ".join(" and ".join(c.words(job) for c in one.causes) for one in best[1:4])
             return f"{words}; or, which no measurement tells apart: {others}."
         return f"{words}."
+
+    @cached_property
+    def once(self) -> frozenset[Point]:
+        """Where something odd was read, and only once: it may have been a slip."""
+        odd = Counter(self.seen[n].point for n in self._odd()
+                      if not isinstance(self.seen[n].shown, str))  # fmt: skip
+        return frozenset(point for point, times in odd.items() if times == 1)
 
     def _odd(self) -> tuple[int, ...]:
         """Return the places of the readings that a sound loom would hardly show."""
@@ -253,7 +276,9 @@ class Diagnosis(Scoring):
         shares = [sum(one.share for one in some) for some in left]
         most = _bits(shares)
         best: tuple[float, float, Point, dict[str, list[int]]] | None = None
-        for point in self._by_trouble:
+        again = self.once
+        known -= again
+        for point in sorted({*self._by_trouble, *again}, key=self.trouble):
             if best is not None and most / self.trouble(point) <= best[0]:
                 break  # telling all there is to tell, it would be worth less
             if point in known:

@@ -5,7 +5,8 @@ what the meter may be off.
 import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from itertools import combinations
+from functools import partial
+from itertools import combinations, takewhile
 from typing import NamedTuple
 
 from molvik.lazy import cached_property
@@ -25,8 +26,18 @@ SOUND_SHARE = 0.5
 
 NOT_AT_ALL = math.log(1e-4) + 1e-9
 SLIP = 1e-4
-"""How often a reading is of something else: a probe on another cavity, a slip of the pen (our
-choice)."""
+"""A reading that a cause does not explain fits it as badly as this, however far it is off."""
+
+SLIPS = 2e-3
+"""How often a reading is of something else: a probe on another cavity, a poor touch, a slip of the
+pen (our choice)."""
+
+AGREE_OHM, AGREE_V, AGREE_SHARE = 0.1, 0.3, 0.1
+"""Two readings of one place are the same within so many ohms, volts, and such a share (our choice).
+"""
+
+STEADY_AFTER = 3
+"""So many readings that agree, one after the other, make up for one before that did not."""
 
 JOINTS_OHM, JOINTS_SHARE = 0.03, 0.1
 """How much sound joints and copper differ from what is reckoned, ohms, and as a share."""
@@ -44,6 +55,13 @@ MOST_BAD_OHM = 60.0
 REFINED = 16
 """Of so many bad joints the ohms are closed in on."""
 
+SECOND = 0.15
+"""How often a loom with a fault has another (our choice)."""
+
+COMMON = 0.01
+"""How likely it is that what opened one wire opened the one beside it: a crushed stretch, a plug
+that is not home (our choice)."""
+
 PAIRS_OF = 8
 """Of so many causes for each reading pairs are made."""
 
@@ -53,11 +71,12 @@ WIDENED = 6
 
 class Seen(NamedTuple):
     """One reading: where, and what was shown: ohms with the leads taken off, volts, or how a device
-    stands.
+    stands. wavers: it was something else before, and nothing was mended between.
     """
 
     point: Point
     shown: Shown
+    wavers: bool = False
 
 
 Scored = tuple[float, tuple[Cause, ...], tuple[int, ...], Faults]
@@ -65,8 +84,10 @@ Scored = tuple[float, tuple[Cause, ...], tuple[int, ...], Faults]
 
 
 def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
-    """Return what readings say: ohms on the bench, volts in a state. The last of each counts."""
-    found: dict[Point, Seen] = {}
+    """Return what readings say: ohms on the bench, volts in a state. Of each place the last counts,
+    with those before that agree: what was measured again is no slip.
+    """
+    found: dict[Point, list[Shown]] = defaultdict(list)
     for reading in readings:
         if reading.of != "loom" or len(reading.points) != 2:
             continue
@@ -74,14 +95,27 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
         if reading.quantity == "resistance" and not reading.state:
             point = Point.of("resistance", red, black)
             value = None if reading.value is None else max(0.0, reading.value - reading.leads_ohm)
-            found[point] = Seen(point, value)
+            found[point].append(value)
         elif reading.quantity == "voltage" and reading.state:
             point = Point.of("voltage", red, black, reading.state)
-            found[point] = Seen(point, reading.value)
+            found[point].append(reading.value)
         elif reading.quantity == "words" and reading.state:
             point = Point.of("device", red, black, reading.state)
-            found[point] = Seen(point, reading.said)
-    return tuple(found.values())
+            found[point].append(reading.said)
+    made: list[Seen] = []
+    for point, shown in found.items():
+        last = list(takewhile(partial(agree, point, shown[-1]), reversed(shown)))
+        wavers = len(last) < min(len(shown), STEADY_AFTER)
+        made += [Seen(point, one, wavers) for one in last[:STEADY_AFTER][::-1]]
+    return tuple(made)
+
+
+def agree(point: Point, one: Shown, other: Shown) -> bool:
+    """Return whether two readings of a place are the same."""
+    if isinstance(one, float | int) and isinstance(other, float | int):
+        least = AGREE_OHM if point.what == "resistance" else AGREE_V
+        return abs(one - other) <= max(least, AGREE_SHARE * max(abs(one), abs(other)))
+    return one == other
 
 
 class Scoring:
@@ -281,7 +315,7 @@ class Scoring:
             together = set(missed) & set(unlike)
             if len(together) < min(len(missed), len(unlike)):
                 fit, left, faults = self._explains((*one, *other))
-                found.append((_odds((*one, *other)) + fit, (*one, *other), left, faults))
+                found.append((self._odds((*one, *other)) + fit, (*one, *other), left, faults))
         return found + self._threes(found, useful)
 
     def coincidences(self, singles: list[Scored]) -> list[Scored]:
@@ -298,8 +332,17 @@ class Scoring:
             for pair in combinations(opens, 2):
                 fit, left, faults = self._explains(pair)
                 if set(left) <= set(missed):
-                    found.append((_odds(pair) + fit, pair, left, faults))
+                    found.append((self._odds(pair, COMMON) + fit, pair, left, faults))
         return found
+
+    def _odds(self, some: tuple[Cause, ...], more: float | None = None) -> float:
+        """Return how likely causes are together before anything was measured, a logarithm. more:
+        how likely each is beside the first, none for as likely as any other is.
+        """
+        if more is None:
+            more = SECOND / (sum(cause.odds for cause in self.causes) or 1.0)
+        together = sum(math.log(cause.odds) for cause in some)
+        return together + (len(some) - 1) * math.log(more)
 
     def _threes(self, pairs: list[Scored], useful: dict[str, Scored]) -> list[Scored]:
         """Return the likeliest pairs with a third cause, for what they leave unexplained."""
@@ -311,7 +354,7 @@ class Scoring:
                 look_up()
                 fit, left, faults = self._explains((*some, third))
                 if len(left) < len(missed):
-                    found.append((_odds((*some, third)) + fit, (*some, third), left, faults))
+                    found.append((self._odds((*some, third)) + fit, (*some, third), left, faults))
         return found
 
 
@@ -327,9 +370,3 @@ def get_ready(played: Played, state: State) -> None:
     for cause in causes(played.network):
         for fault in under_power(cause):
             played.solved((fault,), state)
-
-
-def _odds(some: tuple[Cause, ...]) -> float:
-    """Return how likely causes are together before anything was measured, a logarithm."""
-    together = sum(math.log(cause.odds) for cause in some)
-    return together + (len(some) - 1) * math.log(SLIP) / 2
