@@ -1,6 +1,7 @@
 """Where it failed: what was found at each cavity, as it is marked on the faces of the plugs."""
 
 import itertools
+from functools import partial
 from typing import Any
 
 import pytest
@@ -296,6 +297,9 @@ def test_a_tester_run_that_fails_ends_at_the_map(
         bar.address.setText(resource)
         QTest.keyClick(bar.address, Qt.Key.Key_Return)
         qtbot.waitUntil(bar.run_button.isEnabled)
+        if not wrong:
+            made = mended_text(window.store.job, "W2 new terminal", AT)
+            window.store.do("mended", partial(edits.record, reading=made))
         known = len(window.store.job.readings)
 
         def ran(known: int = known) -> bool:

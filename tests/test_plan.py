@@ -13,15 +13,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import Connector, End, Grid, Splice, Wire, WireSize
 from molvik.proving.bench import Bench
-from molvik.proving.continuity import proved
+from molvik.proving.continuity import proved, verdicts
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
-from molvik.proving.plan import Plan
+from molvik.proving.plan import Measurement, Plan
+from molvik.proving.standing import mended_text
+from molvik.proving.wiretest import continuity_reading
 from molvik.reference.contacts import NEW_JOINT_OHM
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -176,6 +180,43 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     assert Plan(elsewhere).judged[one.key].outcome == "passed"
     unknown = edits.change_wire(job, "W3", length_m=None)
     assert any("W3" in m.doubt for m in Plan(unknown).measurements)
+
+
+def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> None:
+    job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("C1/2", "C2/2"))
+    (through, alone) = Plan(job).measurements
+    for one in (through, alone):
+        ends = str(one.red), str(one.black)
+
+        def read(job: Job, ohm: float | None, one: Measurement = one,
+                 ends: tuple[str, str] = ends) -> tuple[Job, str, str]:  # fmt: skip
+            job = measured(job, *ends, ohm, one.sign)
+            judged = Plan(job).judged[one.key]
+            return job, judged.outcome, judged.text
+
+        now, outcome, _ = read(job, None)
+        assert outcome == "open"
+        now, outcome, text = read(now, 0.3)
+        assert outcome == "comes and goes"
+        assert "moves the wires and both plugs" in text
+        now, outcome, text = read(now, 0.3)
+        assert outcome == "comes and goes"
+        assert "warm" in text
+        now, outcome, _ = read(now, 0.3)
+        assert outcome == "passed"
+        now, outcome, _ = read(now, 5.0)
+        mended = edits.record(now, mended_text(now, f"{one.wires[0]} new terminal", AT))
+        assert read(mended, 0.3)[1] == "passed", "something was done about it"
+        assert read(now, 0.3)[1] == "comes and goes"
+    code = alone.wires[0]
+    wire = job.wire(code)
+    assert wire is not None
+    for ohm, outcome in ((None, "open"), (0.3, "comes and goes"), (0.3, "comes and goes"),
+                         (0.3, "passed")):  # fmt: skip
+        job = edits.record(job, continuity_reading(wire, ohm, AT, job.settings))
+        assert verdicts(Plan(job))[code].outcome == outcome
+        stops = [f for f in find_all(Analysis(job)) if f.rule == "failed-continuity"]
+        assert bool(stops) is (outcome != "passed")
 
 
 def test_the_red_probe_stays_and_goes_through_each_plug_once() -> None:

@@ -112,14 +112,18 @@ def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> 
     QTest.keyClicks(cards, "0.31")
     assert cards.big.text() == "0.31", "what is typed next begins anew"
     QTest.keyClick(cards, Qt.Key.Key_Return)
-    assert "2 done" in cards.count.text()
+    assert "open before, and nothing was mended: measure it again while" in cards.notice.text()
+    for _ in range(2):
+        QTest.keyClicks(cards, "0.31")
+        QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert "2 done" in cards.count.text(), "moved and warmed it passed as well"
     QTest.keyClicks(cards, "OL")
     QTest.keyClick(cards, Qt.Key.Key_Return)
     assert "Kept: open" in cards.notice.text()
     at = cards.at
     QTest.keyClick(cards, Qt.Key.Key_Return)
     assert (cards.at, cards.typed, cards.notice.text()) == (at + 1, "", ""), "Enter alone goes on"
-    assert [one.value for one in window.store.job.readings] == [0.3, None, 0.31, None]
+    assert [one.value for one in window.store.job.readings] == [0.3, None, 0.31, 0.31, 0.31, None]
     QTest.keyClicks(cards, "0.123456789123456")
     assert len(cards.typed) < 12
     assert cards.height() == high, "it does not grow"

@@ -31,6 +31,16 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 "Find and mend the joint, then measure again.",
                 _shown(verdict),
             )
+        elif verdict.outcome == "comes and goes":
+            yield Finding(
+                "failed-continuity",
+                "stop",
+                code,
+                f"{code} comes and goes: {verdict.text}.",
+                "What fails now and then on the bench fails on the road.",
+                "Find what moves or warms where it failed, mend it, then measure again.",
+                _shown(verdict),
+            )
         elif verdict.outcome == "below leads":
             yield Finding(
                 "below-leads",

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from molvik.model.job import code_order
 from molvik.model.parts import Wire
 from molvik.proving.bench import digest
-from molvik.proving.plan import Measurement, Plan
+from molvik.proving.plan import FAILED, Measurement, Plan
 from molvik.proving.wiretest import NOT_MEASURED, Verdict, continuity_test, judge, latest
 
 
@@ -23,6 +23,9 @@ def verdicts(plan: Plan) -> dict[str, Verdict]:
         if reading is not None:
             test = continuity_test(wire, job.settings)
             judged = judge(test, reading, job.settings, digest((wire,)))
+            why = plan.comes_and_goes(reading, test.limit_ohm, (wire.code,))
+            if judged.outcome == "passed" and why:
+                judged = Verdict("comes and goes", why)
             if plan.mended_since(reading, wire.code):
                 judged = Verdict("moved", "the wire was mended since: measure again")
             found[wire.code] = judged._replace(by=reading)
@@ -50,6 +53,6 @@ def _by_plan(wire: Wire, plan: Plan, through: Sequence[Measurement]) -> Verdict:
             return Verdict("passed", f"proved {where}", by)
         if judged.outcome == "changed":
             said = Verdict("moved", f"something {where} was changed since: measure again", by)
-        elif judged.outcome in ("open", "high", "below leads"):
+        elif judged.outcome in FAILED:
             said = Verdict(judged.outcome, f"{where}: {judged.text}", by)
     return said

@@ -6,7 +6,7 @@ from molvik.drawing.marks import Marked
 from molvik.model.geometry import places
 from molvik.model.parts import End, Grid
 from molvik.proving.bench import BenchNet
-from molvik.proving.plan import Measurement, Plan
+from molvik.proving.plan import FAILED, Measurement, Plan
 from molvik.proving.touching import touching
 
 NEIGHBOURS = 1.5
@@ -30,10 +30,6 @@ def found_at(plan: Plan) -> dict[End, Marked]:
         words = f"{first.name} touches {second.name}, {reading.shown}{_where(plan, first, second)}"
         found |= dict.fromkeys((*first.points, *second.points), Marked("touches", words))
     return found
-
-
-FAILED = ("open", "high", "below leads")
-"""Outcomes of a measurement that failed."""
 
 
 def _of(plan: Plan, measured: list[Measurement]) -> Marked:

@@ -40,7 +40,19 @@ class Measurement(NamedTuple):
     sign: str
 
 
-Outcome = Literal["passed", "high", "open", "below leads", "changed", "not measured"]
+Outcome = Literal[
+    "passed", "high", "open", "below leads", "comes and goes", "changed", "not measured"
+]
+
+
+FAILED: tuple[Outcome, ...] = ("open", "high", "below leads", "comes and goes")
+"""Outcomes of a measurement that failed."""
+
+STEADY_WHILE = (
+    "again while somebody moves the wires and both plugs",
+    "once more warm, with a hair dryer at its joints and old repairs",
+)  # fmt: skip
+"""What failed once and passes now is sound only when it passed so as well (common practice)."""
 
 
 class Judged(NamedTuple):
@@ -230,6 +242,10 @@ class Plan:
             found = judge(continuity_test(wire, settings), reading, settings, digest((wire,)))
             if found.outcome == "moved" or self.mended_since(reading, code):
                 return None
+            limit_ohm = continuity_test(wire, settings).limit_ohm
+            why = self.comes_and_goes(reading, limit_ohm, (code,))
+            if found.outcome == "passed" and why:
+                return Judged("comes and goes", f"{code}: {why}")
             if self._places[id(reading)] < newest:
                 return None
             if found.outcome != "passed":
@@ -281,7 +297,35 @@ class Plan:
         if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
             return Judged("below leads", f"{ohm_text(reading.value)} is less than the leads alone: "
                           "hold the leads together and set what they show")  # fmt: skip
+        if why := self.comes_and_goes(reading, measurement.limit_ohm, measurement.wires):
+            return Judged("comes and goes", why)
         return Judged("passed", f"{ohm_text(reading.value)}, within the limit")
+
+    @cached_property
+    def _history(self) -> dict[frozenset[End], list[Reading]]:
+        """All readings in ohms between each two points, with the power off, as they came."""
+        found: dict[frozenset[End], list[Reading]] = defaultdict(list)
+        for reading in self.job.readings:
+            if reading.of == "loom" and reading.quantity == "resistance" and not reading.state:
+                found[frozenset(reading.points)].append(reading)
+        return found
+
+    def comes_and_goes(self, last: Reading, limit_ohm: float, wires: Iterable[str]) -> str:
+        """Return what is still to be done where a reading that passes follows one that failed,
+        with nothing changed or mended between; empty where there is nothing. limit_ohm: with the
+        leads of the job's meter.
+        """
+        codes, history = tuple(wires), self._history[frozenset(last.points)]
+        for passed, reading in enumerate(reversed(history)):
+            stale = reading.sign and last.sign and reading.sign != last.sign
+            if stale or passed > len(STEADY_WHILE) or self.mended_since(reading, *codes):
+                break
+            shift = reading.leads_ohm - self.job.settings.meter_leads_ohm
+            if reading.value is None or reading.value > limit_ohm + shift + 1e-9:
+                shown = "open" if reading.value is None else ohm_text(reading.value)
+                how = STEADY_WHILE[passed - 1] if passed else "again"
+                return f"{shown} before, and nothing was mended: measure it {how}"
+        return ""
 
     def _where(self, measurement: Measurement) -> str:
         wires = measurement.wires

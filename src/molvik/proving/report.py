@@ -15,14 +15,12 @@ from molvik.proving.found import found_at
 from molvik.proving.items import item_readings, judge_item, shown_text
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
-from molvik.proving.plan import Plan
+from molvik.proving.plan import FAILED, Plan
 from molvik.proving.power import POWER
 from molvik.proving.standing import loom_sign
 from molvik.proving.touching import isolation_stands, isolation_words, touching
 from molvik.proving.wiretest import continuity_test, judge, latest
 from molvik.sheet import Block, Drawing, Sheet, Table, Ticks, notes
-
-FAILED = ("high", "open", "below leads")
 
 
 def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> Sheet:

@@ -14,7 +14,9 @@ from molvik.proving.bench import UNKNOWN_LIMIT_OHM, digest, wire_ohm
 from molvik.proving.meter import spread_ohm
 from molvik.proving.taken import taken
 
-Outcome = Literal["passed", "high", "open", "below leads", "moved", "not measured"]
+Outcome = Literal[
+    "passed", "high", "open", "below leads", "comes and goes", "moved", "not measured"
+]
 
 
 class ContinuityTest(NamedTuple):
