@@ -11,7 +11,16 @@ from molvik.demo import demo_job
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.loom import Fault as FoundFault
 from molvik.model.loom import FoundWire, Loom
-from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire, WireSize
+from molvik.model.parts import (
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Grid,
+    Wire,
+    WireSize,
+)
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.passing import terminals_named
@@ -379,6 +388,42 @@ def test_one_mistyped_reading_in_a_sound_loom_accuses_nobody() -> None:
         for _ in range(2):  # it is measured again, and was a slip
             seen.append(Seen(seen[at].point, hidden.shown(sound, *seen[at].point[1:3])))
         assert not hidden.diagnose(seen_after(seen)).ranked[0].causes
+
+
+def test_any_two_nets_can_touch(hidden: Hidden) -> None:
+    """0.4 ohm between two that are no neighbours, read twice."""
+    chance, bench = random.Random(9), hidden.bench
+    nets = [number for number, net in enumerate(bench.nets) if net.points and net.wires]
+    for _ in range(10):
+        one, other = sorted(chance.sample(nets, 2))
+        wires = chance.choice(bench.nets[one].wires[:3]), chance.choice(bench.nets[other].wires[:3])
+        faulty = FaultyBench(bench, (Fault("short", *wires),))
+        point = Point.of("resistance", bench.nets[one].points[0], bench.nets[other].points[0])
+        seen = [*hidden.readings(FaultyBench(bench, ()))]
+        seen += [Seen(point, hidden.shown(faulty, point.red, point.black)) for _ in range(2)]
+        found = hidden.diagnose(seen)
+        best = found.groups[0]
+        assert best[0].causes, found.verdict
+        assert {cause.faults[0].kind for r in best for cause in r.causes} == {"short"}
+        named = {frozenset(bench.net_of[bench.wires[code].start] for code in cause.on)
+                 for ranked in best for cause in ranked.causes}  # fmt: skip
+        # One that touches an earth is named alone.
+        assert all(some <= {one, other} for some in named)
+
+
+def test_what_lies_beside_each_other_in_a_plug_is_thought_of_first() -> None:
+    """By where cavities lie, not by their numbers: in rows of eight, 1 lies beside 9 and 10."""
+    pairs = [(f"C1/{n}", f"C2/{n}") for n in range(1, 17)]
+    plugs = tuple(Connector(code, code, Grid(2, 8)) for code in ("C1", "C2"))
+    network = Network(replace(loom_job(*pairs), connectors=plugs))
+    odds = {cause.key: cause.odds for cause in causes(network)}
+    for at in (1, 4, 8):
+        for other in (at + 1, at + 7, at + 8, at + 9):
+            beside = (other - 1) // 8 == 1 and abs((other - 1) % 8 - (at - 1)) <= 1
+            beside |= other == at + 1 and other <= 8
+            assert (f"short W{at} W{other}" in odds) is beside
+    assert "swap C1/1 C1/9" in odds
+    assert "swap C1/8 C1/9" in odds, "numbers that follow each other are mixed up too"
 
 
 def seen_after(seen: Sequence[Seen]) -> list[Seen]:

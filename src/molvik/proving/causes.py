@@ -4,13 +4,13 @@ Joints fail before wires, and what was repaired, found faulty or disturbed befor
 was not (common practice; the odds are our choice).
 """
 
+import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from itertools import pairwise
 from typing import NamedTuple
 
-from molvik.model.geometry import cavities
-from molvik.model.job import Job
+from molvik.model.geometry import places
+from molvik.model.job import Job, code_order
 from molvik.model.parts import End
 from molvik.model.refs import Ref
 from molvik.netlist.faults import EARTH, Fault, in_words
@@ -23,6 +23,13 @@ BAD_OHMS = (0.25, 0.8, 3.0, 10.0, 30.0)
 ODDS = {"bad": 6.0, "open": 3.0, "fuse": 3.0, "earth": 4.0, "relay": 2.0, "device": 2.0,
         "swap": 1.0, "short": 1.0, "touches earth": 1.5}  # fmt: skip
 """How often each is the cause, beside the others (our choice, after common practice)."""
+
+NEXT, CORNER = 1.01, 1.5
+"""How far apart, in steps of the grid, cavities are that are mixed up, and that touch: next to each
+other, and corner to corner too."""
+
+ANYWHERE = 0.02
+"""So many times as likely as for neighbours it is that any two wires touch (our choice)."""
 
 SUSPECT = 4.0
 """So many times as likely is what was repaired, faulty or disturbed (our choice)."""
@@ -67,8 +74,14 @@ def _all(network: Network) -> Iterator[Cause]:
         yield Cause((Fault("open", wire.code),), ODDS["open"], code)
         yield Cause(tuple(Fault("bad", wire.code, "", ohm) for ohm in BAD_OHMS), ODDS["bad"], code)
         yield Cause((Fault("short", wire.code, EARTH),), ODDS["touches earth"], code)
-    for one, other in neighbours(network):
-        yield from _beside(network, one, other)
+    for one, other in neighbours(network, NEXT):
+        here, there = network.wires_at[one], network.wires_at[other]
+        wires = tuple(wire.code for wire in (*here, *there))
+        yield Cause((Fault("swap", str(one), str(other)),), ODDS["swap"], wires)
+    for one, other in neighbours(network, CORNER):
+        first, second = network.wires_at[one][0].code, network.wires_at[other][0].code
+        if first != second and network.net_of.get(one) != network.net_of.get(other):
+            yield touching(first, second, ODDS["short"])
     for fuse in job.fuses:
         yield Cause((Fault("open", fuse.code),), ODDS["fuse"], (fuse.code,))
     for earth in job.earths:
@@ -83,24 +96,24 @@ def _all(network: Network) -> Iterator[Cause]:
             yield Cause((Fault("stuck", device.code),), ODDS["relay"], (device.code,))
 
 
-def neighbours(network: Network) -> Iterator[tuple[End, End]]:
-    """Yield the cavities beside each other in one plug that both have wires."""
+def touching(first: str, second: str, odds: float) -> Cause:
+    """Return the cause that two wires touch."""
+    first, second = sorted((first, second), key=code_order)
+    return Cause((Fault("short", first, second),), odds, (first, second))
+
+
+def neighbours(network: Network, steps: float) -> Iterator[tuple[End, End]]:
+    """Yield the cavities of one plug that lie within some steps of each other, or have numbers that
+    follow each other, and both have wires.
+    """
     for plug in network.job.connectors:
-        wired = [
-            End(plug.code, cavity)
-            for cavity in cavities(plug.grid)
-            if End(plug.code, cavity) in network.wires_at
-        ]
-        yield from pairwise(wired)
-
-
-def _beside(network: Network, one: End, other: End) -> Iterator[Cause]:
-    here, there = network.wires_at[one], network.wires_at[other]
-    wires = tuple(wire.code for wire in (*here, *there))
-    yield Cause((Fault("swap", str(one), str(other)),), ODDS["swap"], wires)
-    first, second = here[0].code, there[0].code
-    if first != second and network.net_of.get(one) != network.net_of.get(other):
-        yield Cause((Fault("short", first, second),), ODDS["short"], (first, second))
+        wired = [place for place in places(plug.grid)
+                 if End(plug.code, place.cavity) in network.wires_at]  # fmt: skip
+        for at, one in enumerate(wired):
+            for other in wired[at + 1 :]:
+                apart = math.dist((one.row, one.column), (other.row, other.column))
+                if apart <= steps or (steps <= NEXT and other is wired[at + 1]):
+                    yield End(plug.code, one.cavity), End(plug.code, other.cavity)
 
 
 def _with_suspects(job: Job, found: Iterable[Cause]) -> Iterator[Cause]:

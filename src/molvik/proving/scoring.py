@@ -6,7 +6,7 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from functools import partial
-from itertools import combinations, takewhile
+from itertools import combinations, product, takewhile
 from typing import NamedTuple
 
 from molvik.lazy import cached_property
@@ -15,7 +15,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
-from molvik.proving.causes import Cause, causes
+from molvik.proving.causes import ANYWHERE, ODDS, Cause, causes, touching
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
 from molvik.proving.reach import Reach
@@ -61,6 +61,9 @@ SECOND = 0.15
 COMMON = 0.01
 """How likely it is that what opened one wire opened the one beside it: a crushed stretch, a plug
 that is not home (our choice)."""
+
+MOST_WIRES = 6
+"""Of so many wires of each net it is thought that they touch."""
 
 PAIRS_OF = 8
 """Of so many causes for each reading pairs are made."""
@@ -136,8 +139,25 @@ class Scoring:
 
     @cached_property
     def causes(self) -> tuple[Cause, ...]:
-        """The causes thought of."""
-        return causes(self.network) if self._among is None else self._among
+        """The causes thought of; and that what was found joined on the bench touches, wherever its
+        wires lie.
+        """
+        known = causes(self.network) if self._among is None else self._among
+        keys = {cause.key for cause in known}
+        return (*known, *(cause for cause in self._joined() if cause.key not in keys))
+
+    def _joined(self) -> Iterator[Cause]:
+        """Yield for each reading between two nets that their wires touch."""
+        bench = self.played.bench
+        seen_pairs: set[frozenset[int]] = set()
+        for seen in self.seen:
+            nets = self._nets(seen.point) if seen.point.what == "resistance" else set()
+            if len(nets) != 2 or seen.shown is None or frozenset(nets) in seen_pairs:
+                continue
+            seen_pairs.add(frozenset(nets))
+            one, other = (bench.nets[net].wires[:MOST_WIRES] for net in sorted(nets))
+            for first, second in product(one, other):
+                yield touching(first, second, ODDS["short"] * ANYWHERE)
 
     def off(self, point: Point, value: float) -> float:
         """Return how far a reading of a sound loom may lie from what is reckoned."""
