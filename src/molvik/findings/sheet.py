@@ -57,7 +57,7 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
     job = analysis.job
     sheets = [
         cutting_sheet(job, analysis.ways, analysis.cut_lengths),
-        assembly_sheet(job, analysis.assembly),
+        assembly_sheet(job, analysis.ways, analysis.assembly),
     ]
     if analysis.covers:
         sheets.append(covering_sheet(job, analysis.covers))

@@ -4,15 +4,17 @@ Sleeves, shrink, boots and grommets that do not open are slid on from an end, ov
 side at once: every end on that side still open, and nothing else on there yet. Looked at backwards
 this is taking off, and taking one thing off never stands in the way of another: whatever comes off
 is taken off until nothing does, and the other way round is an order that works. What is left cannot
-be put on (``tests/test_assembly.py`` holds this to trying every order).
+be put on (``tests/test_building.py`` holds this to trying every order).
 """
 
 from collections import Counter
+from collections.abc import Iterable
 from itertools import combinations
 from typing import NamedTuple
 
 from molvik.model.job import Job, code_order
-from molvik.model.parts import Connector
+from molvik.model.parts import Connector, Splice
+from molvik.model.routing import Joint
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.reference.coversizes import GOES_ON
 from molvik.routing.covers import Cover
@@ -95,17 +97,24 @@ def assembly(job: Job, ways: Ways, covers: dict[str, Cover]) -> Assembly:
 def slid_on(job: Job, ways: Ways, covers: dict[str, Cover]) -> tuple[Slid, ...]:
     """Return all that goes on over an end, with the sides it can come from."""
     found: list[Slid] = []
+    splices = {joint.code for joint in job.routing.joints if only_splices(job, joint)}
+
+    def from_ends(sides: Iterable[Beyond]) -> tuple[Beyond, ...]:
+        """Leave out sides on which there is nothing but splices: no end is open there."""
+        every = tuple(side for side in sides if side.ends)
+        return tuple(side for side in every if side.ends.keys() - splices) or every
+
     for run in job.routing.runs:
         covering = COVERINGS.get(run.covering, BARE)
         if covering.closed and ways.wires_in[run.code]:
             size = covers[run.code].size if run.code in covers else ""
             words = f"{covering.name} {size}".strip()
-            sides = tuple(side for side in sides_of_run(ways, run.code) if side.ends)
+            sides = from_ends(sides_of_run(ways, run.code))
             bore = covers[run.code].over_mm / GOES_ON if run.code in covers else 0.0
             found.append(Slid(run.code, words, sides, bore))
     for joint in job.routing.joints:
         if joint.kind == "grommet" and not joint.opens:
-            sides = sides_of_joint(ways, joint.code)
+            sides = from_ends(sides_of_joint(ways, joint.code))
             if sides:
                 found.append(Slid(joint.code, "grommet", sides, joint.hole_mm or 0.0))
         for boot in joint.boots:
@@ -179,3 +188,8 @@ def _plug_mm(job: Job, carries: tuple[str, ...]) -> float:
     plugs = [part for code in carries if isinstance(part := job.part(code), Connector)]
     measured = [plug for plug in plugs if plug.wide_mm and plug.high_mm]
     return max(map(passes_mm, measured)) if measured and len(measured) == len(carries) else 0.0
+
+
+def only_splices(job: Job, joint: Joint) -> bool:
+    """Return whether a joint carries splices and nothing else."""
+    return bool(joint.carries) and all(isinstance(job.part(c), Splice) for c in joint.carries)

@@ -10,14 +10,11 @@ from collections.abc import Iterator
 from molvik.model.job import Job, code_order
 from molvik.model.parts import Wire
 from molvik.reference.colours import colour_name
-from molvik.reference.coverings import BARE, COVERINGS
-from molvik.routing.assembly import Assembly
 from molvik.routing.layers import Layer, layers_of
 from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Way, Ways
 from molvik.sheet import Sheet, Table, notes
 from molvik.steps import Step
-from molvik.wording import some
 
 LAYING = "laying"
 """Name of the list of steps, for its ticks."""
@@ -52,46 +49,17 @@ def laying_steps(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> tuple[Step
     )
 
 
-def assembly_steps(job: Job, made: Assembly) -> tuple[Step, ...]:
-    """Return a step for all that is slid on and each plug that is put on, in an order that works,
-    once all wires are laid.
-    """
-    names = {joint.code: joint.name for joint in job.routing.joints}
-    steps: list[Step] = []
-    for number, put in enumerate(made.steps, 1):
-        ends = some([f"{end} {names[end]}" for end in put.ends], 3)
-        where = names.get(put.at, "")
-        if put.what:
-            steps.append(Step(
-                f"slide {put.what} {put.at}", put.at, f"Slide on {put.what}: {put.at} {where}",
-                f"from {ends}; every end there still open",
-            ))  # fmt: skip
-        else:
-            carried = next(joint.carries for joint in job.routing.joints if joint.code == put.at)
-            steps.append(Step(
-                f"close {put.at}", put.at, f"Close {put.at}: {' '.join(carried[:3])} {where}",
-                f"step {number} of {len(made.steps)}: terminals, seals and plug",
-            ))  # fmt: skip
-    return tuple(steps)
-
-
 def _step(ways: Ways, wire: Wire, cut: CutLength, layers: dict[str, tuple[Layer, ...]]) -> Step:
     way = ways.of[wire.code]
     along = " → ".join(_joints(ways, way))
     what = " ".join(filter(None, [str(wire.size or ""), wire.insulation]))
     cable = f"; core of {wire.cable}" if wire.cable else ""
-    sleeves = sorted({
-        f"{covering.name} of {run.code}"
-        for step in (*way.steps[:1], *way.steps[-1:])
-        if (covering := COVERINGS.get((run := ways.graph.runs[step.run]).covering, BARE)).closed
-    })  # fmt: skip
     return Step(
         f"lay {wire.code}",
         wire.code,
         f"{wire.code}  {cut.cut_m:.2f} m",
         f"{what}, {wire.start} to {wire.finish}: {along}{cable}{_turned(way, wire.code, layers)}",
         (CUT, LAID),
-        f"slide on the {' and the '.join(sleeves)}" if sleeves else "",
         colour=wire.colour,
     )
 

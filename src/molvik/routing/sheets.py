@@ -3,9 +3,10 @@
 from molvik.model.job import Job
 from molvik.reference.coverings import COVERINGS
 from molvik.routing.assembly import Assembly
+from molvik.routing.building import after_laying
 from molvik.routing.compare import Change
 from molvik.routing.covers import Cover, wanted
-from molvik.routing.laying import assembly_steps
+from molvik.routing.ways import Ways
 from molvik.sheet import Sheet, Table, notes
 
 
@@ -32,11 +33,11 @@ def covering_sheet(job: Job, covers: dict[str, Cover]) -> Sheet:
     ))  # fmt: skip
 
 
-def assembly_sheet(job: Job, made: Assembly) -> Sheet:
+def assembly_sheet(job: Job, ways: Ways, made: Assembly) -> Sheet:
     """Return in which order a loom is put together, to be ticked."""
     rows = tuple(
         (f"{number}", step.do, step.detail, "☐")
-        for number, step in enumerate(assembly_steps(job, made), 1)
+        for number, step in enumerate(after_laying(job, ways, made), 1)
     )
     stuck = [
         f"The {one.what} of {one.at} cannot be slid on any more: on each side a plug is on."

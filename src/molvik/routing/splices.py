@@ -89,7 +89,13 @@ def splice_places(job: Job, ways: Ways, splice: str) -> SplicePlaces:
             place = _cost(run.code, at, parts)
             if best is None or place.copper_cm3 < best.copper_cm3 - 1e-9:
                 best = place
-    return SplicePlaces(best, min(now, key=lambda place: place.copper_cm3) if now else None)
+    lies = min(now, key=lambda place: place.copper_cm3) if now else None
+    well = [place for place, joint in zip(now, graph.carried.get(splice, ()), strict=True)
+            if _kept_off(ways, joint, stiff) <= 0]  # fmt: skip
+    for place in well:
+        if best is not None and place.copper_cm3 <= best.copper_cm3 + 1e-9:
+            best = place  # another would cost more
+    return SplicePlaces(best, lies)
 
 
 def _member(ways: Ways, wire: Wire, splice: str) -> _Member | None:

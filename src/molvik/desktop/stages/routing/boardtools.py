@@ -149,6 +149,9 @@ class BoardTools(QWidget):
             return
         places = page.analysis.splice_places.get(code)
         best = places.best if places else None
+        if best is not None and not best.run:
+            page.notice.say(f"{code} lies best where it is.")
+            return
         words = "In which stretch, and how far from its start? "
         words += "Offered is where its wires take the least copper." if best else (
             "No place is far enough from breakouts and plugs, or its wires have no ways yet."

@@ -61,7 +61,11 @@ def part_facts(analysis: Analysis, part: Splice | Connector) -> Facts:
     if places is None or places.best is None:
         return []
     best = places.best
+    if not best.run:
+        return [("Lies best", f"where it is: {best.wire_m:.2f} m of wire", "")]
     words = f"{best.run}, {best.at_m * 1000:.0f} mm from its start: {best.wire_m:.2f} m of wire"
+    if places.now is not None and best.wire_m > places.now.wire_m:
+        words += ", more of it thin, less thick"
     facts: Facts = [("Lies best", words, "")]
     if places.now is not None:
         saves = f"{places.saves_m:.2f} m more than there" if places.saves_m else "nearly as good"

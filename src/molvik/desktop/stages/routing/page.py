@@ -30,9 +30,10 @@ from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire
 from molvik.model.routing import Joint, NewLoom, Run, Zone
+from molvik.routing.building import building_steps
 from molvik.routing.compare import Change
 from molvik.routing.drawing import RouteDrawing
-from molvik.routing.laying import LAYING, assembly_steps, laying_steps
+from molvik.routing.laying import LAYING
 from molvik.steps import Step
 from molvik.typed.field import Field
 from molvik.typed.routed import NEW, NEW_ZONE, type_routed, type_zone
@@ -331,8 +332,7 @@ class RoutingPage(StagePage):
 
     def _steps(self) -> tuple[Step, ...]:
         analysis = self.analysis
-        laid = laying_steps(analysis.job, analysis.ways, analysis.cut_lengths)
-        return laid + assembly_steps(analysis.job, analysis.assembly)
+        return building_steps(analysis.job, analysis.ways, analysis.cut_lengths, analysis.assembly)
 
     def lay_at_the_bench(self) -> None:
         """Go through the wires card by card."""
