@@ -12,6 +12,9 @@ from molvik.findings import find_all
 from molvik.model.job import Job
 from test_poles import turned_round
 
+ODD = (15, 30, 47, 53, 56, 2364)
+"""By what comes back through the earth; and what cannot come by a changeover's other contact."""
+
 RULES = ("fuse-too-large", "no-fuse")
 
 
@@ -35,7 +38,7 @@ def missed_and_needless(seed: int) -> tuple[set[str], set[str], int]:
     return burning - told, told & easy, len(told & warm.keys())
 
 
-@pytest.mark.parametrize("seed", [*range(14), 15, 30, 47, 53, 56])  # these by what comes back
+@pytest.mark.parametrize("seed", [*range(14), *ODD])
 def test_every_wire_that_burns_is_told(seed: int) -> None:
     missed, _, _ = missed_and_needless(seed)
     assert not missed

@@ -56,6 +56,8 @@ class Feed(NamedTuple):
 
 
 ENDLESS = Feed(math.inf, "")
+NOTHING = Feed(0.0, "")
+"""Of a place that no supply reaches in any position of what switches."""
 
 
 class Feeds(NamedTuple):
@@ -155,14 +157,28 @@ class _Finder:
                 edge = edges[by]
                 if parts.of[edge.b] != number:
                     edge = edge._replace(a=edge.b, b=edge.a, ends=edge.ends[::-1])
-                before = _narrower(found.get(edge.a, ENDLESS), edge)
+                before = _narrower(self._before(edges, edge, found.get(edge.a, ENDLESS)), edge)
                 inner[number].append(Edge(SOURCES, edge.b, math.inf, ends=(None, edge.ends[1])))
             if len(nodes) == 1:
                 found[nodes[0]] = before
             else:
                 self._together(before, found, nodes, inner[number])
         found.pop(SOURCES, None)
-        return {at: feed for at, feed in found.items() if isinstance(at, int | End)}
+        return {at: feed for at, feed in found.items()
+                if isinstance(at, int | End) and feed is not NOTHING}  # fmt: skip
+
+    def _before(self, edges: list[Edge], edge: Edge, feed: Feed) -> Feed:
+        """Return what can flow to where a contact begins while it is closed: what comes there by
+        another position of the same contacts does not go through it.
+        """
+        if not edge.open_in or feed is NOTHING:
+            return feed
+        closed = set(edge.open_in)
+        now = [one._replace(device="", open_in=()) if one.device == edge.device else one
+               for one in edges
+               if one.device != edge.device or closed & set(one.open_in)]  # fmt: skip
+        flow = self._most(now, edge.a)
+        return self._least(feed, flow) if flow.amps else NOTHING
 
     def _together(
         self, before: Feed, found: dict[Node, Feed], nodes: Iterable[Node], edges: list[Edge]
