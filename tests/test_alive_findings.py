@@ -1,6 +1,7 @@
 """Rules from the electrical solution, each with the smallest loom that breaks it."""
 
 import pytest
+from msgspec.structs import replace
 
 from conftest import found
 from molvik.findings.finding import Finding
@@ -86,6 +87,15 @@ def test_a_load_that_returns_through_another() -> None:
     assert [one.subject for one in rule(job, "returns-through")] == ["D6"]
     whole = job_of(wires + ", S1 E1", LAMP, switch, other, load, splices=(Splice("S1"),))
     assert not rule(whole, "returns-through")
+    # Behind twenty other switches it is found as well.
+    others = [replace(switch, code=f"D{n}") for n in range(20, 40)]
+    lamps = [replace(LAMP, code=f"D{n + 20}") for n in range(20, 40)]
+    more = "".join(f", F1/out D{n}/in, D{n}/out D{n + 20}/+, D{n + 20}/- E1" for n in range(20, 40))
+    many = (*others, *lamps, LAMP, switch, other, load)
+    assert [one.subject for one in rule(job_of(wires + more, *many, splices=(Splice("S1"),)),
+                                        "returns-through")] == ["D6"]  # fmt: skip
+    sound = job_of(wires + more + ", S1 E1", *many, splices=(Splice("S1"),))
+    assert not rule(sound, "returns-through")
 
 
 @pytest.mark.parametrize(

@@ -1,10 +1,12 @@
 """Rules about how circuits are made: feeds, returns, screens, diodes, coils."""
 
+from collections import Counter
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.behaviour import ends_of, turned
 from molvik.circuits.paths import ways
+from molvik.circuits.simulate import OperatingPoint
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
@@ -15,7 +17,7 @@ from molvik.reference.device_types import type_of
 
 BACKWARD_V = 0.5
 MOST_SWITCHES = 12
-"""Each switch is tried off by itself, up to so many."""
+"""Each switch is tried off by itself; of more only where an earth seems to be missing."""
 
 
 def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
@@ -43,7 +45,9 @@ def feeds_joined(analysis: Analysis) -> Iterator[Finding]:
 def returns_through(analysis: Analysis) -> Iterator[Finding]:
     """A load carries current backwards: it is the way back of another, whose earth is missing."""
     job = analysis.job
-    switches = [device for device in job.devices if choices_of(device)][:MOST_SWITCHES]
+    switches = [device for device in job.devices if choices_of(device)]
+    if len(switches) > MOST_SWITCHES and not _earth_missing(point_in(analysis, RUN)):
+        switches = []
     states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
     one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
@@ -66,6 +70,19 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
                 "switched on: lamps glow, motors creep, readings are wrong.",
                 f"Look for the missing earth beside {load.name}.",
             )
+
+
+def _earth_missing(point: OperatingPoint) -> bool:
+    """Return whether several loads meet where no closed way leads to metal or to the battery: only
+    there can one be the way back of another.
+    """
+    together = joined(by_node(link for link in point.links if link.closed))
+    firm = {together.get(METAL, METAL), together.get(point.wiring.live, point.wiring.live)}
+    at = Counter(
+        together.get(node, node) for load in point.loads for node in {load.plus, load.minus}
+    )
+    meets = {together.get(load.minus, load.minus) for load in point.loads} - firm
+    return any(at[node] > 1 for node in meets)
 
 
 def screens(analysis: Analysis) -> Iterator[Finding]:
