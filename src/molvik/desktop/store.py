@@ -38,6 +38,7 @@ class Store(QObject):
         self.path = path
         self._job = job
         self._analysis = Analysis(job)
+        self._edits = False
 
     def __del__(self) -> None:
         # Collected as garbage, the steps could go before the stack that holds them: Qt crashes.
@@ -60,7 +61,16 @@ class Store(QObject):
         new = edit(self._job)
         if new != self._job:
             log.debug("edit: %s", text)
-            self.history.push(_Change(self, text, self._job, new))
+            self._edits = True
+            try:
+                self.history.push(_Change(self, text, self._job, new))
+            finally:
+                self._edits = False
+
+    @property
+    def goes_back(self) -> bool:
+        """Whether what changes now is taken back, or done again, and not a new edit."""
+        return not self._edits
 
     def take(self, typed: Typed) -> str:
         """Make a change that was typed; return the code of its thing."""

@@ -186,12 +186,14 @@ class MainWindow(QMainWindow):
         self._sweeper.at_work()
         page = self.pages.get(self.stage)
         if page is not None:
-            page.notice.say("")  # of what was before; what comes of this edit is said after it
+            if self.store.goes_back:
+                page.notice.say("")  # it was about what is taken back
             page.refresh()
         if self.store.batch:
             return  # the rest follows once, when the run of edits ends
         self._name()
-        self.in_hand.notice.say("")
+        if self.store.goes_back:
+            self.in_hand.notice.say("")
         self.in_hand.refresh()
         self.looking.soon()
 
