@@ -424,7 +424,7 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     found_out(qtbot, shown, lambda: "Nothing was read" in causes.verdict.text())
     assert causes.left_out.text().startswith("3 readings are of what was changed or mended")
     window.store.history.undo()
-    found_out(qtbot, shown, lambda: "W1 is open" in causes.verdict.text())
+    found_out(qtbot, shown, lambda: " is open" in causes.verdict.text())
 
 
 def test_what_is_seen_with_the_power_on_stays_in_the_job(window: MainWindow, qtbot: QtBot) -> None:

@@ -278,7 +278,9 @@ class Diagnosis(Scoring):
         best: tuple[float, float, Point, dict[str, list[int]]] | None = None
         again = self.once
         known -= again
-        for point in sorted({*self._by_trouble, *again}, key=self.trouble):
+        # In an order that is the same each time: the first of like worth is proposed.
+        more = sorted(again.difference(self._by_trouble), key=str)
+        for point in sorted((*self._by_trouble, *more), key=self.trouble):
             if best is not None and most / self.trouble(point) <= best[0]:
                 break  # telling all there is to tell, it would be worth less
             if point in known:
