@@ -343,7 +343,7 @@ def test_no_scroll_area_lies_in_another(demo_window: MainWindow) -> None:
     demo_window.hand.pick("W42")
     assert sizes.detail.plot.isVisible(), "the plot is in the first screen"
     buttons = [b.text() for b in sizes.findChildren(QPushButton) if b.isVisible()]
-    assert "Set all 9 to fit…" in buttons
+    assert "Set all 13 to fit…" in buttons
 
 
 # Panels and trunk
