@@ -18,8 +18,9 @@ from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.netlist.states import RUN
 from molvik.proving.benchfault import FaultyBench
-from molvik.proving.diagnose import Diagnosis, Seen
+from molvik.proving.diagnose import Diagnosis
 from molvik.proving.played import Played, Point
+from molvik.proving.seen import Seen
 from test_diagnose import Hidden, place_of
 from test_plan import loom_job
 

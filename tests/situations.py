@@ -10,8 +10,9 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.states import RUN
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import Cause
-from molvik.proving.diagnose import Diagnosis, Seen
+from molvik.proving.diagnose import Diagnosis
 from molvik.proving.played import Played, Point, Shown
+from molvik.proving.seen import Seen
 from test_diagnose import Hidden
 
 SLIP = 0.003

@@ -29,12 +29,13 @@ from molvik.proving import reach
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import SUSPECT, Cause, causes
-from molvik.proving.diagnose import NARROW, Diagnosis, Seen, seen_of, where_words
+from molvik.proving.diagnose import NARROW, Diagnosis, where_words
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
 from molvik.proving.plan import Plan
 from molvik.proving.played import Played, Point
 from molvik.proving.readings import seen_of_text
+from molvik.proving.seen import Seen, seen_of
 from molvik.proving.standing import standing
 from molvik.proving.ways import Ways
 from molvik.reference.device_types import type_of

@@ -12,9 +12,10 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
-from molvik.proving.diagnose import ODD, Diagnosis, Seen
+from molvik.proving.diagnose import ODD, Diagnosis
 from molvik.proving.played import Played, Point
 from molvik.proving.practice import Practice
+from molvik.proving.seen import Seen
 from test_plan import loom_job
 
 

@@ -32,7 +32,7 @@ from molvik.proving.plan import Plan
 from molvik.proving.report import report_sheet
 from molvik.proving.standing import mended_text
 from molvik.proving.taken import taken
-from molvik.proving.touching import between, isolated, isolation_words, touching
+from molvik.proving.touching import apart_by_itself, between, isolated, isolation_words, touching
 from molvik.sheet import Drawing, Table
 from test_plan import AT, loom_job, looms
 
@@ -101,6 +101,14 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
         job = edits.record(job, one)
     assert "touches" not in marks(job).values()
     assert isolation_words(Plan(job)).endswith("passed; 3 measurements of 3 nets.")
+    # Nothing was mended: it comes and goes, until it was apart while it was moved, and warm.
+    for still in (True, True, False):
+        found = [one.what for one in find_all(Analysis(job)) if one.rule == "touching-nets"]
+        assert found == (["C1/1 and C1/2 touched, 0.4 Ω, and are apart now."] if still else [])
+        assert (marks(job)["C1/1"] == "again") is still
+        assert not apart_by_itself(Plan(edits.record(job, mended_text(job, "W5 taped", AT))))
+        for one in isolated(Plan(job), [], 3, AT, "", "isolation"):
+            job = edits.record(job, one)
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
     assert "changed or mended since: measure it again" in isolation_words(Plan(mended))
 

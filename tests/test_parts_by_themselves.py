@@ -11,11 +11,11 @@ from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Grid, Position, WireSize
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError
-from molvik.proving.diagnose import seen_of
 from molvik.proving.items import ItemTest, item_reading, item_readings, judge_item
 from molvik.proving.joints import joint_tests, pull_n
 from molvik.proving.parts import line_words, part_tests
 from molvik.proving.plan import Plan
+from molvik.proving.seen import seen_of
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"

@@ -182,6 +182,20 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     assert any("W3" in m.doubt for m in Plan(unknown).measurements)
 
 
+def test_a_way_that_fails_later_counts_more_than_what_its_wires_showed_before() -> None:
+    """Each wire passed by itself; then the way through both was open: neither is called sound."""
+    job = loom_job(("C1/1", "S1"), ("S1", "C2/1"))
+    for wire in job.wires:
+        job = edits.record(job, continuity_reading(wire, 0.3, AT, job.settings))
+    (way,) = Plan(job).measurements
+    assert Plan(job).judged[way.key] == ("passed", "W1, W2 passed one by one")
+    later = measured(job, "C1/1", "C2/1", None, way.sign)
+    assert Plan(later).judged[way.key].outcome == "open"
+    assert {one.outcome for one in verdicts(Plan(later)).values()} == {"open"}
+    stops = [one.subject for one in find_all(Analysis(later)) if one.rule == "failed-continuity"]
+    assert stops == ["W1", "W2"]
+
+
 def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> None:
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("C1/2", "C2/2"))
     (through, alone) = Plan(job).measurements

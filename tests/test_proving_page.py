@@ -28,9 +28,9 @@ from molvik.model.job import Job, Quantity, Settings
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
 from molvik.netlist.states import RUN
 from molvik.proving.causes import causes
-from molvik.proving.diagnose import seen_of
 from molvik.proving.isolation import harmed
 from molvik.proving.scoring import under_power
+from molvik.proving.seen import seen_of
 from molvik.proving.standing import Standing, standing
 from molvik.proving.taken import taken
 from molvik.proving.wiretest import continuity_reading

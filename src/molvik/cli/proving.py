@@ -11,9 +11,10 @@ from molvik.wording import some
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
-    from molvik.proving.diagnose import Diagnosis, Seen
+    from molvik.proving.diagnose import Diagnosis
     from molvik.proving.items import ItemTest
     from molvik.proving.plan import Plan
+    from molvik.proving.seen import Seen
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:

@@ -88,11 +88,14 @@ def at_the_bench(
         cards.pedal = int(settings.value(PEDAL, 0) or 0)
         cards.pedal_learnt.connect(lambda key: settings.setValue(PEDAL, key))
 
-    def attempt(do: Ticking, step: Step, key: str) -> None:
+    def attempt(do: Callable[[Step, str], object], step: Step, text: str) -> None:
         try:
-            do(step, key)
+            kept = do(step, text)
         except ValueError as error:
             cards.notice.say(str(error))
+        else:
+            if isinstance(kept, str) and kept:
+                cards.keep(kept)
 
     def note(subject: str) -> None:
         if subject:
@@ -102,19 +105,8 @@ def at_the_bench(
 
     cards.ticked.connect(lambda step, key: attempt(tick, step, key))
     cards.cleared.connect(lambda step, key: attempt(clear, step, key))
-
-    def take(step: Step, text: str) -> None:
-        assert answer is not None
-        try:
-            words = answer(step, text)
-        except ValueError as error:
-            cards.notice.say(str(error))
-            return
-        if words:
-            cards.keep(words)
-
     if answer is not None:
-        cards.answered.connect(take)
+        cards.answered.connect(lambda step, text: attempt(answer, step, text))
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
     cards.refresh()  # the first card, too, is taken in hand

@@ -18,7 +18,8 @@ from molvik.desktop.questions import ask_line
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.fields import counted, line, ticked
-from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, held, label, row
 from molvik.files.errors import JobFileError
 from molvik.files.families import SUFFIX, all_families, keep_family, read_family
 from molvik.model import edits

@@ -14,9 +14,10 @@ from molvik.desktop.stages.entry import Card, named
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.stages.registry import ENTRIES, card_of
 from molvik.desktop.store import Store
+from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.paint import Swatch
 from molvik.desktop.widgets.problems import Problems
-from molvik.desktop.widgets.small import Notice, SidewaysLabel, button, column, label, row
+from molvik.desktop.widgets.small import SidewaysLabel, button, column, label, row
 from molvik.desktop.widgets.thumbs import Thumbs
 from molvik.findings.accepting import Judged
 

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Choice, Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
 from molvik.numbers import read_number

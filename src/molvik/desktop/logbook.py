@@ -15,7 +15,8 @@ from PySide6.QtWidgets import (
 from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Choice, Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions

@@ -14,7 +14,8 @@ from PySide6.QtWidgets import (
 from molvik.desktop.dialogs import ask
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.fields import line, ticked
-from molvik.desktop.widgets.small import Notice, button, choice, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, row
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
 from molvik.parsing.devices import (

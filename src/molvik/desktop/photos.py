@@ -21,8 +21,9 @@ from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import now_text
 from molvik.desktop.store import Store
+from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.picture import PictureView
-from molvik.desktop.widgets.small import CheckedField, Notice, button, column, label, row
+from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.files.errors import JobFileError
 from molvik.files.photobox import PhotoBox, read_photos
 from molvik.files.photos import SUFFIXES, is_kept_picture

@@ -8,7 +8,8 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from molvik.desktop.dialogs import ask
-from molvik.desktop.widgets.small import Choice, Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import Choice, button, label, row
 
 WIDTH_PX = 460
 

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
 
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.errors import JobFileError

@@ -2,7 +2,8 @@
 
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
-from molvik.desktop.widgets.small import Notice, button, column, copyable, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, column, copyable, label, row
 from molvik.sizes.quick import quick
 
 EXAMPLES = (

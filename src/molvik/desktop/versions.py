@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.questions import ask_line
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, label, row
 from molvik.files.contents import Version
 from molvik.files.errors import JobFileError
 

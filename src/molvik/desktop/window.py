@@ -32,7 +32,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.troubles import Troubles
 from molvik.desktop.waiting import waits_of
 from molvik.desktop.welcome import Welcome
-from molvik.desktop.widgets.small import Notice
+from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.worklist import WorkList
 from molvik.files.recovery import Leftover, discard, leftovers

@@ -7,7 +7,7 @@ from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
 from molvik.model.job import Reading
 from molvik.model.parts import Connector
-from molvik.proving.touching import touching
+from molvik.proving.touching import apart_by_itself, touching
 from molvik.proving.wiretest import Verdict
 from molvik.wording import some
 
@@ -70,6 +70,18 @@ def touching_nets(analysis: Analysis) -> Iterator[Finding]:
             "What is live there feeds, or is shorted by, what it has nothing to do with.",
             "Look where they lie beside each other, mend it, then measure isolation again.",
             (Figure("the reading", least, "Ω", "less"), Figure("pairs", len(readings))),
+        )
+    for reading in apart_by_itself(analysis.plan).values():
+        pair = "{} and {}".format(*reading.points)
+        yield Finding(
+            "touching-nets",
+            "stop",
+            str(reading.points[0]),
+            f"{pair} touched, {reading.shown}, and are apart now.",
+            "Nothing was mended: what touches now and then does so on the road.",
+            "Find where they lie beside each other and what moves there, mend it and note it, then "
+            "measure isolation again.",
+            (Figure("the reading", reading.value or 0.0, "Ω", "less"),),
         )
 
 

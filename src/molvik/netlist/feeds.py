@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire
-from molvik.netlist.flow import Edge, Flow, Node, most, reached, two_edge_connected
+from molvik.netlist.flow import Edge, Flow, Node, Parts, most, reached, two_edge_connected
 from molvik.netlist.passing import alternatives, passages
 from molvik.netlist.search import search
 from molvik.reference.device_types import type_of
@@ -157,7 +157,10 @@ class _Finder:
                 edge = edges[by]
                 if parts.of[edge.b] != number:
                     edge = edge._replace(a=edge.b, b=edge.a, ends=edge.ends[::-1])
-                before = _narrower(self._before(edges, edge, found.get(edge.a, ENDLESS)), edge)
+                before = found.get(edge.a, ENDLESS)
+                if edge.open_in and before is not NOTHING and _comes_by_another(parts, edges, edge):
+                    before = self._before(edges, edge, before)
+                before = _narrower(before, edge)
                 inner[number].append(Edge(SOURCES, edge.b, math.inf, ends=(None, edge.ends[1])))
             if len(nodes) == 1:
                 found[nodes[0]] = before
@@ -171,8 +174,6 @@ class _Finder:
         """Return what can flow to where a contact begins while it is closed: what comes there by
         another position of the same contacts does not go through it.
         """
-        if not edge.open_in or feed is NOTHING:
-            return feed
         closed = set(edge.open_in)
         now = [one._replace(device="", open_in=()) if one.device == edge.device else one
                for one in edges
@@ -232,6 +233,20 @@ class _Finder:
             now = [one for one in edges if not one.open_in or stands[one.device] in one.open_in]
             best = max(best, most(now, SOURCES, end), key=lambda flow: flow.amps)
         return best
+
+
+def _comes_by_another(parts: Parts, edges: list[Edge], edge: Edge) -> bool:
+    """Return whether something can come to where a contact begins by another position of it: not
+    by one that only leads on from there.
+    """
+    at = parts.of[edge.a]
+    for number, other in enumerate(edges):
+        if other.device == edge.device and not set(other.open_in) & set(edge.open_in):
+            leads_on = any(parts.by[part] == number and parts.under[part] == at
+                           for part in (parts.of[other.a], parts.of[other.b]))  # fmt: skip
+            if not leads_on:
+                return True
+    return False
 
 
 def _parted(

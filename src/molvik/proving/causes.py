@@ -81,7 +81,7 @@ def _all(network: Network) -> Iterator[Cause]:
     for one, other in neighbours(network, CORNER):
         first, second = network.wires_at[one][0].code, network.wires_at[other][0].code
         if first != second and network.net_of.get(one) != network.net_of.get(other):
-            yield touching(first, second, ODDS["short"])
+            yield two_touch(first, second, ODDS["short"])
     for fuse in job.fuses:
         yield Cause((Fault("open", fuse.code),), ODDS["fuse"], (fuse.code,))
     for earth in job.earths:
@@ -96,7 +96,7 @@ def _all(network: Network) -> Iterator[Cause]:
             yield Cause((Fault("stuck", device.code),), ODDS["relay"], (device.code,))
 
 
-def touching(first: str, second: str, odds: float) -> Cause:
+def two_touch(first: str, second: str, odds: float) -> Cause:
     """Return the cause that two wires touch."""
     first, second = sorted((first, second), key=code_order)
     return Cause((Fault("short", first, second),), odds, (first, second))

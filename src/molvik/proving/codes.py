@@ -13,7 +13,7 @@ from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
 from molvik.proving.computer import Watch, computers, watches
 from molvik.proving.played import Played, Point
-from molvik.proving.scoring import Seen
+from molvik.proving.seen import Seen
 from molvik.reference.codes import CODE, FAMILIES, LEFT_OUT, LeftOutThing, is_standard, within
 from molvik.wording import some
 

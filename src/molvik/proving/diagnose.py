@@ -16,10 +16,8 @@ from molvik.model.parts import End
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
 from molvik.proving.played import Faults, Point, Shown
-from molvik.proving.scoring import SLIP, SLIPS, Scoring, Seen, seen_of
+from molvik.proving.scoring import SLIP, SLIPS, Scoring
 from molvik.stopping import look_up
-
-__all__ = ["Diagnosis", "Proposal", "Ranked", "Seen", "in_words", "seen_of", "where_words"]
 
 SEEN = ("lamp", "warning lamp", "LED", "motor", "heater", "load", "gauge")
 """Kinds of devices that anybody sees, hears or feels working."""

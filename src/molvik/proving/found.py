@@ -7,7 +7,7 @@ from molvik.model.geometry import places
 from molvik.model.parts import End, Grid
 from molvik.proving.bench import BenchNet
 from molvik.proving.plan import FAILED, Measurement, Plan
-from molvik.proving.touching import touching
+from molvik.proving.touching import apart_by_itself, touching
 
 NEIGHBOURS = 1.5
 """Cavities this near, in steps of the grid, lie beside each other, corner to corner included."""
@@ -29,6 +29,10 @@ def found_at(plan: Plan) -> dict[End, Marked]:
         first, second = (plan.bench.nets[net] for net in sorted(pair))
         words = f"{first.name} touches {second.name}, {reading.shown}{_where(plan, first, second)}"
         found |= dict.fromkeys((*first.points, *second.points), Marked("touches", words))
+    for pair, reading in apart_by_itself(plan).items():
+        first, second = (plan.bench.nets[net] for net in sorted(pair))
+        words = f"{first.name} touched {second.name}, {reading.shown}; apart now, nothing mended"
+        found |= dict.fromkeys((*first.points, *second.points), Marked("again", words))
     return found
 
 

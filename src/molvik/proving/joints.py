@@ -38,7 +38,7 @@ def _drops(network: Network, plan: Plan) -> Iterator[ItemTest]:
     job = network.job
     amps = job.settings.drop_test_a
     beside = {code for wires in plan.not_told_apart for code in wires}
-    for wire in job.wires:
+    for wire in map(plan.wire, job.wires):
         if wire.size is None or not (wire.start.at and wire.finish.at):
             continue
         alone = wire.code not in beside
@@ -55,6 +55,7 @@ def _drops(network: Network, plan: Plan) -> Iterator[ItemTest]:
             wire.finish,
             f"drop at {figures(amps)} A" + ("" if alone else ", clamped to this wire alone"),
             words, 0.0, most, quantity="voltage", with_a=amps,
+            position="" if alone else wire.code,  # two between the same places are two readings
         )  # fmt: skip
 
 

@@ -18,7 +18,7 @@ from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import ohm_text
 from molvik.proving.bench import Bench, BenchNet, digest, end_order
 from molvik.proving.meter import spread_ohm
-from molvik.proving.wiretest import continuity_test, judge, latest
+from molvik.proving.wiretest import Verdict, continuity_test, judge, latest
 
 
 class Measurement(NamedTuple):
@@ -227,30 +227,41 @@ class Plan:
         """The last reading of each wire by itself."""
         return latest(self.job.readings)
 
+    def own_verdict(self, code: str) -> Verdict | None:
+        """Return what the last reading of a wire by itself means, None where it has none."""
+        reading, wire = self._own.get(code), self.bench.wires.get(code)
+        if reading is None or wire is None:
+            return None
+        test = continuity_test(wire, self.job.settings)
+        found = judge(test, reading, self.job.settings, digest((wire,)))
+        if self.mended_since(reading, code):
+            found = Verdict("moved", "the wire was mended since: measure again")
+        elif found.outcome == "passed":
+            why = self.comes_and_goes(reading, test.limit_ohm, (code,))
+            found = Verdict("comes and goes", why) if why else found
+        return found._replace(by=reading)
+
     def _by_wires(self, measurement: Measurement) -> Judged | None:
         """Return what was found of the wires on a way, each measured by itself since; None where
         one was not.
         """
-        wires = measurement.wires
-        if len(wires) < 2 or not all(code in self._own for code in wires):
+        last, worst = self.reading(measurement), ""
+        if len(measurement.wires) < 2:
             return None
-        last = self.reading(measurement)
-        newest = -1 if last is None else self._places[id(last)]
-        settings = self.job.settings
-        for code in wires:
-            wire, reading = self.bench.wires[code], self._own[code]
-            found = judge(continuity_test(wire, settings), reading, settings, digest((wire,)))
-            if found.outcome == "moved" or self.mended_since(reading, code):
+        outcome: Outcome = "passed"
+        for code in measurement.wires:
+            found = self.own_verdict(code)
+            if found is None or found.by is None or found.outcome == "moved":
                 return None
-            limit_ohm = continuity_test(wire, settings).limit_ohm
-            why = self.comes_and_goes(reading, limit_ohm, (code,))
-            if found.outcome == "passed" and why:
-                return Judged("comes and goes", f"{code}: {why}")
-            if self._places[id(reading)] < newest:
+            if last is not None and self.is_later(last, found.by):
                 return None
-            if found.outcome != "passed":
-                return Judged(found.outcome, f"{code}: {found.text}")
-        return Judged("passed", f"{', '.join(wires)} passed one by one")
+            if outcome == "passed" and found.outcome != "passed":
+                outcome, worst = found.outcome, f"{code}: {found.text}"
+        return Judged(outcome, worst or f"{', '.join(measurement.wires)} passed one by one")
+
+    def is_later(self, one: Reading, other: Reading) -> bool:
+        """Return whether one reading of the job was taken after another."""
+        return self._places[id(one)] > self._places[id(other)]
 
     def wire(self, wire: Wire) -> Wire:
         """Return a wire as it is measured, with the length of its way where it has none typed."""
@@ -323,7 +334,9 @@ class Plan:
             shift = reading.leads_ohm - self.job.settings.meter_leads_ohm
             if reading.value is None or reading.value > limit_ohm + shift + 1e-9:
                 shown = "open" if reading.value is None else ohm_text(reading.value)
-                how = STEADY_WHILE[passed - 1] if passed else "again"
+                if not passed:
+                    return f"{shown} since, between the same places: measure it again"
+                how = STEADY_WHILE[passed - 1]
                 return f"{shown} before, and nothing was mended: measure it {how}"
         return ""
 

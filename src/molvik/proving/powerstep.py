@@ -40,16 +40,23 @@ def _with_off(solved: Solved, off: tuple[tuple[str, str], ...]) -> Solved:
 
 def ready_to_start(job: Job, solved: Solved) -> tuple[Solved, tuple[str, ...]]:
     """Return how states are solved with every switch off but those that the engine needs, and the
-    codes of these: a pump's, an ignition's. Where it starts with none, or not at all, none.
+    codes of these: a pump's, an ignition's. Where it starts with none, or not at all, none. With
+    all on a fuse may blow: then one alone is looked for.
     """
     off = switches_off(job)
 
     def starts(down: tuple[tuple[str, str], ...]) -> bool:
         return not solved(CRANK._replace(switches=tuple(sorted(down)))).no_start
 
-    if starts(off) or not starts(()):
+    if starts(off):
         return _with_off(solved, off), ()
-    down: tuple[tuple[str, str], ...] = ()
+    if not starts(()):
+        # All on at once may be too much for a fuse: then one that is on alone may do.
+        alone = (one for one in off if solved(CRANK).blown)
+        needs = next((one for one in alone if starts(tuple(s for s in off if s != one))), None)
+        down = tuple(one for one in off if one != needs)
+        return _with_off(solved, down), (needs[0],) if needs else ()
+    down = ()
     needed = list[str]()
     # Few are needed of many: whole groups are tried off, and those halved with which it stops.
     groups = [off]

@@ -14,10 +14,11 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
-from molvik.proving.diagnose import Diagnosis, Seen, where_words
+from molvik.proving.diagnose import Diagnosis, where_words
 from molvik.proving.diagnose import in_words as shown_words
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Played, Point, Shown
+from molvik.proving.seen import Seen
 
 Difficulty = Literal["easy", "medium", "hard"]
 

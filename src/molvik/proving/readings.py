@@ -10,9 +10,9 @@ from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.parsing.quantities import read_ohm
-from molvik.proving.diagnose import Seen
 from molvik.proving.plan import Plan
 from molvik.proving.played import Point
+from molvik.proving.seen import Seen
 from molvik.proving.standing import loom_sign
 from molvik.proving.taken import taken
 

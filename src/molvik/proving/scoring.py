@@ -4,21 +4,20 @@ what the meter may be off.
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
-from functools import partial
-from itertools import combinations, product, takewhile
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+from itertools import combinations, product
 
 from molvik.lazy import cached_property
-from molvik.model.job import Reading, Settings
+from molvik.model.job import Settings
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
-from molvik.proving.causes import ANYWHERE, ODDS, Cause, causes, touching
+from molvik.proving.causes import ANYWHERE, ODDS, Cause, causes, two_touch
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
 from molvik.proving.reach import Reach
+from molvik.proving.seen import Seen
 from molvik.stopping import look_up
 
 SOUND_SHARE = 0.5
@@ -31,13 +30,6 @@ SLIP = 1e-4
 SLIPS = 2e-3
 """How often a reading is of something else: a probe on another cavity, a poor touch, a slip of the
 pen (our choice)."""
-
-AGREE_OHM, AGREE_V, AGREE_SHARE = 0.1, 0.3, 0.1
-"""Two readings of one place are the same within so many ohms, volts, and such a share (our choice).
-"""
-
-STEADY_AFTER = 3
-"""So many readings that agree, one after the other, make up for one before that did not."""
 
 JOINTS_OHM, JOINTS_SHARE = 0.03, 0.1
 """How much sound joints and copper differ from what is reckoned, ohms, and as a share."""
@@ -72,53 +64,8 @@ WIDENED = 6
 """So many pairs that leave a reading unexplained are tried with a third cause."""
 
 
-class Seen(NamedTuple):
-    """One reading: where, and what was shown: ohms with the leads taken off, volts, or how a device
-    stands. wavers: it was something else before, and nothing was mended between.
-    """
-
-    point: Point
-    shown: Shown
-    wavers: bool = False
-
-
 Scored = tuple[float, tuple[Cause, ...], tuple[int, ...], Faults]
 """How well causes explain the readings, a logarithm, which readings they do not, and the faults."""
-
-
-def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
-    """Return what readings say: ohms on the bench, volts in a state. Of each place the last counts,
-    with those before that agree: what was measured again is no slip.
-    """
-    found: dict[Point, list[Shown]] = defaultdict(list)
-    for reading in readings:
-        if reading.of != "loom" or len(reading.points) != 2:
-            continue
-        red, black = reading.points
-        if reading.quantity == "resistance" and not reading.state:
-            point = Point.of("resistance", red, black)
-            value = None if reading.value is None else max(0.0, reading.value - reading.leads_ohm)
-            found[point].append(value)
-        elif reading.quantity == "voltage" and reading.state:
-            point = Point.of("voltage", red, black, reading.state)
-            found[point].append(reading.value)
-        elif reading.quantity == "words" and reading.state:
-            point = Point.of("device", red, black, reading.state)
-            found[point].append(reading.said)
-    made: list[Seen] = []
-    for point, shown in found.items():
-        last = list(takewhile(partial(agree, point, shown[-1]), reversed(shown)))
-        wavers = len(last) < min(len(shown), STEADY_AFTER)
-        made += [Seen(point, one, wavers) for one in last[:STEADY_AFTER][::-1]]
-    return tuple(made)
-
-
-def agree(point: Point, one: Shown, other: Shown) -> bool:
-    """Return whether two readings of a place are the same."""
-    if isinstance(one, float | int) and isinstance(other, float | int):
-        least = AGREE_OHM if point.what == "resistance" else AGREE_V
-        return abs(one - other) <= max(least, AGREE_SHARE * max(abs(one), abs(other)))
-    return one == other
 
 
 class Scoring:
@@ -157,7 +104,7 @@ class Scoring:
             seen_pairs.add(frozenset(nets))
             one, other = (bench.nets[net].wires[:MOST_WIRES] for net in sorted(nets))
             for first, second in product(one, other):
-                yield touching(first, second, ODDS["short"] * ANYWHERE)
+                yield two_touch(first, second, ODDS["short"] * ANYWHERE)
 
     def off(self, point: Point, value: float) -> float:
         """Return how far a reading of a sound loom may lie from what is reckoned."""

@@ -1,10 +1,12 @@
 """Nets that were found to touch and should not: what isolation leaves as readings of the job."""
 
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from itertools import takewhile
 
 from molvik.model.job import Reading
 from molvik.proving.isolation import APART_OHM
-from molvik.proving.plan import Plan
+from molvik.proving.plan import STEADY_WHILE, Plan
 from molvik.proving.standing import loom_sign, standing
 from molvik.proving.taken import taken
 
@@ -15,17 +17,38 @@ def touching(plan: Plan) -> dict[frozenset[int], Reading]:
     """Return the pairs of nets that touch by what was read last, with that reading. What was
     measured again and is apart, or mended or changed since, is none of them.
     """
+    return {nets: shown[-1] for nets, shown in _between_nets(plan).items() if _touch(shown[-1])}
+
+
+def apart_by_itself(plan: Plan) -> dict[frozenset[int], Reading]:
+    """Return the pairs of nets that touched and are apart now, with nothing mended between, with
+    the reading that they touched: such a touch comes and goes. Apart for several readings, while
+    it was moved and warmed, they are none of them.
+    """
+    found: dict[frozenset[int], Reading] = {}
+    for nets, shown in _between_nets(plan).items():
+        apart = list(takewhile(lambda one: not _touch(one), reversed(shown)))
+        if 0 < len(apart) < len(shown) and len(apart) <= len(STEADY_WHILE):
+            found[nets] = shown[-1 - len(apart)]
+    return found
+
+
+def _between_nets(plan: Plan) -> dict[frozenset[int], list[Reading]]:
+    """Return what was read between each two nets, as they are now, in its order."""
     bench, across = plan.bench, dict[int, frozenset[int]]()
     for reading in plan.job.readings:
         nets = frozenset(bench.net_of.get(point, -1) for point in reading.points)
         if len(nets) == 2 and -1 not in nets and reading.quantity == "resistance":
             across[id(reading)] = nets
-    if not across:
-        return {}
-    last = {across[id(one)]: one for one in standing(plan).readings
-            if id(one) in across and not one.state}  # fmt: skip
-    return {nets: one for nets, one in last.items() if one.value is not None
-            and one.value < APART_OHM}  # fmt: skip
+    found: dict[frozenset[int], list[Reading]] = defaultdict(list)
+    for one in standing(plan).readings if across else ():
+        if id(one) in across and not one.state:
+            found[across[id(one)]].append(one)
+    return found
+
+
+def _touch(reading: Reading) -> bool:
+    return reading.value is not None and reading.value < APART_OHM
 
 
 def between(
@@ -49,7 +72,8 @@ def isolated(
     """
     still = _joined(found)
     apart = [between(plan, sorted(pair), None, at, instrument, note)
-             for pair in touching(plan) if not any(pair <= nets for nets in still)]  # fmt: skip
+             for pair in (*touching(plan), *apart_by_itself(plan))
+             if not any(pair <= nets for nets in still)]  # fmt: skip
     tied = plan.bench.tied_at
     names = ", ".join(f"{tied[a]} touches {tied[b]}" for a, b in found)
     said = f"{names or 'passed'}; {measured} measurements of {len(tied)} nets"
@@ -60,7 +84,7 @@ def isolated(
 
 def isolation_words(plan: Plan) -> str:
     """Return what came of isolation, and whether it still tells of the loom as it is."""
-    last = _last_run(plan)
+    last = last_run(plan)
     if last is None:
         return "Isolation was not measured."
     how = f" {last.note.removeprefix('isolation ')}" if last.note != "isolation" else ""
@@ -72,11 +96,12 @@ def isolation_words(plan: Plan) -> str:
 
 def isolation_stands(plan: Plan) -> bool:
     """Return whether isolation was measured of the loom as it is."""
-    last = _last_run(plan)
+    last = last_run(plan)
     return last is not None and last.sign == loom_sign(plan) and not plan.mended_since(last)
 
 
-def _last_run(plan: Plan) -> Reading | None:
+def last_run(plan: Plan) -> Reading | None:
+    """Return what came of isolation last, None where it was not measured."""
     runs = [reading for reading in plan.job.readings if reading.of == "isolation"]
     return runs[-1] if runs else None
 

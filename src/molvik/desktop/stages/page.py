@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QLabel, QTabWidget, QVBoxLayout, QWidget
 from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, ShortLabel
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import ShortLabel
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
 from molvik.model.job import Job

@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from molvik.desktop.dialogs import ask
 from molvik.desktop.widgets.canvas import Canvas
+from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.painting import paint_scene
-from molvik.desktop.widgets.small import Notice, button
+from molvik.desktop.widgets.small import button
 from molvik.drawing.scene import Scene
 
 

@@ -8,10 +8,11 @@ from PySide6.QtWidgets import QDialog, QLabel, QProgressBar, QVBoxLayout, QWidge
 
 from molvik.desktop.theme import font
 from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.paint import Swatch
 from molvik.desktop.widgets.plugmap import MarksLegend, PlugMapView
 from molvik.desktop.widgets.probes import Drawn, Probes
-from molvik.desktop.widgets.small import Notice, button, label, row, set_role
+from molvik.desktop.widgets.small import button, label, row, set_role
 from molvik.drawing.marks import TIED
 from molvik.model.refs import Ref
 from molvik.netlist.plugmap import PlugMap

@@ -25,15 +25,8 @@ from molvik.desktop.stages.circuits.inorder import OrderView
 from molvik.desktop.stages.circuits.routeview import RouteView
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import (
-    Notice,
-    ShortLabel,
-    button,
-    copyable,
-    label,
-    row,
-    set_role,
-)
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import ShortLabel, button, copyable, label, row, set_role
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model.parts import Device

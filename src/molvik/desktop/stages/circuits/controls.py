@@ -19,7 +19,8 @@ from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.circuits.rowbutton import RowButton
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.keydial import KeyDial
-from molvik.desktop.widgets.small import Notice, button, column, label, row, set_role
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, column, label, row, set_role
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.model.refs import Ref

@@ -8,7 +8,8 @@ from molvik.circuits.drawing import PAPER_WIDTH, drawn, lay_out
 from molvik.circuits.route import Line, fold, in_words
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.canvastools import CanvasTools
-from molvik.desktop.widgets.small import Notice, button
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button
 from molvik.drawing.scene import Area, Scene
 
 

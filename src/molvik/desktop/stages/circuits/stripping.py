@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 from molvik.circuits.strip import Stopped, StripPlan, strip, stripped
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, column, copyable, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, column, copyable, label, row
 from molvik.model.job import Job
 from molvik.reference.device_types import type_of
 

@@ -11,7 +11,7 @@ from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.questions import ask_line
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice
+from molvik.desktop.widgets.notice import Notice
 from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice

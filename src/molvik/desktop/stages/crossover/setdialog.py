@@ -12,7 +12,8 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Choice, Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model import crossover_edits
 from molvik.model.crossover import RepinSet
 

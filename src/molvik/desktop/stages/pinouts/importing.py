@@ -30,7 +30,8 @@ from molvik.desktop.stages.pinouts.judging import (
 )
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.fields import counted, line
-from molvik.desktop.widgets.small import Notice, button, choice, held, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.tables import read_raw_table

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits

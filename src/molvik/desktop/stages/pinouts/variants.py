@@ -5,7 +5,8 @@ from collections import Counter
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Choice, Notice, button, label, row
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import crossover_edits

@@ -16,9 +16,10 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
 from molvik.netlist.states import RUN
 from molvik.proving.codes import code_evidence, last_codes
-from molvik.proving.diagnose import Diagnosis, Proposal, Seen, seen_of, where_words
+from molvik.proving.diagnose import Diagnosis, Proposal, where_words
 from molvik.proving.readings import reading_of, seen_of_text
 from molvik.proving.scoring import get_ready
+from molvik.proving.seen import Seen, seen_of
 from molvik.proving.standing import mended_text, standing
 from molvik.stopping import may_stop
 

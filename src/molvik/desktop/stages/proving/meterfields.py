@@ -3,7 +3,8 @@
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import CheckedField, Notice, column, label
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import CheckedField, column, label
 from molvik.model import edits
 from molvik.numbers import read_number
 from molvik.parsing.quantities import QuantityError, read_current_a, read_ohm, read_temperature_c

@@ -4,7 +4,8 @@ from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
 from molvik.desktop.facts import FactList
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.small import Notice, button, choice, label, row, set_role
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, label, row, set_role
 from molvik.model import edits
 from molvik.model.parts import WireSize
 from molvik.model.stock import StockItem
