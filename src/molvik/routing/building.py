@@ -50,8 +50,8 @@ def _splices(job: Job, ways: Ways) -> Iterator[Step]:
         yield Step(
             f"splice {splice.code}", splice.code,
             f"Splice {splice.code}: {len(wires)} wire ends",
-            f"{ends}, at {names.get(splice.code, 'its place')}: adhesive shrink over one side "
-            f"first, then {how}, pull at each, shrink it over",
+            f"{ends}, at {names.get(splice.code, 'its place')}: slide adhesive shrink over one "
+            f"side first, {how}, pull at each wire, then shrink it",
         )  # fmt: skip
 
 

@@ -126,7 +126,7 @@ class StepCards(QDialog):
         self.headline.setStyleSheet(f"font-size: {HEADLINE_PX}px; font-weight: bold;")
         self.detail = label("", wrap=True)
         self.detail.setStyleSheet(f"font-size: {DETAIL_PX}px;")
-        self.state: QLabel = label("")
+        self.state: QLabel = label("", wrap=True)
         self.state.setStyleSheet(f"font-size: {DETAIL_PX}px;")
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
