@@ -422,7 +422,7 @@ def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
     assert one == Reading("W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM",
                           leads_ohm=0.2, note="cold")  # fmt: skip
     assert (other.item, other.value, other.shown) == ("W9", None, "open")
-    assert verdicts(Plan(job))["W1"].outcome == "comes and goes", "open before, and not mended"
+    assert verdicts(Plan(job))["W1"].outcome == "open", "between its ends, since it was measured"
     assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"
     assert decode_job(encode_job(job), "new.molvik") == job
     for broken in ('"readings": 5', '"readings": [5]', '"readings": [{"wire": 5}]'):
