@@ -113,6 +113,31 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     assert "changed or mended since: measure it again" in isolation_words(Plan(mended))
 
 
+def test_thirty_touches_at_one_plug_are_one_finding() -> None:
+    """A wet plug, two nets far from it that touch as well, and three that touch in a chain."""
+    wet = [(f"C1/{n}", f"C{n + 1}/1") for n in range(1, 9)]
+    far = [(f"C{n}/1", f"C{n}/2") for n in range(20, 25)]
+    job = loom_job(*wet, *far)
+    plan = Plan(job)
+    nets = {str(point): net for point, net in plan.bench.net_of.items()}
+    at_plug = [(nets[f"C1/{a}"], nets[f"C1/{b}"]) for a in range(1, 9) for b in range(1, a)]
+    chain = [(nets["C20/1"], nets["C21/1"]), (nets["C21/1"], nets["C22/1"])]
+    for pair in [*at_plug, *chain, (nets["C23/1"], nets["C24/1"])]:
+        job = edits.record(job, between(plan, pair, 0.4, AT, "", "isolation"))
+
+    def told() -> dict[str, str]:
+        return {f.subject: f.what for f in find_all(Analysis(job)) if f.rule == "touching-nets"}
+
+    found = told()
+    assert set(found) == {"C1", "C20/1", "C23/1"}
+    assert found["C1"].startswith("At C1: ")
+    assert found["C1"].endswith(" and 24 more pairs touch, and should not.")
+    assert found["C20/1"] == "C20/1 and C21/1, C21/1 and C22/1 touch, and should not."
+    for one in isolated(Plan(job), [], 20, AT, "", "isolation"):
+        job = edits.record(job, one)
+    assert set(told()) == {"C1", "C20/1", "C23/1"}, "apart by themselves"
+
+
 def test_what_touches_by_another_net_is_not_called_apart() -> None:
     """A run names as many pairs as join all that touch, not each: A to C and B to C, not A to B."""
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 5)))

@@ -1,13 +1,12 @@
 """Rules about what was measured."""
 
-from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from molvik.analysis import Analysis
 from molvik.findings.finding import ENDLESS, Figure, Finding
 from molvik.model.job import Reading
 from molvik.model.parts import Connector
-from molvik.proving.touching import apart_by_itself, touching
+from molvik.proving.touching import ONE_CAUSE, apart_by_itself, gathered, touching
 from molvik.proving.wiretest import Verdict
 from molvik.wording import some
 
@@ -53,36 +52,58 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
 
 
 def touching_nets(analysis: Analysis) -> Iterator[Finding]:
-    """Nets that isolation found joined are a stop."""
-    by: dict[str, list[Reading]] = defaultdict(list)
-    for reading in touching(analysis.plan).values():
-        point = reading.points[0]
-        plug = isinstance(analysis.network.parts.get(point.at), Connector)
-        by[str(point) if plug else point.at].append(reading)
-    for subject, readings in by.items():
-        least = min(reading.value or 0.0 for reading in readings)
-        pairs = some([f"{one.points[0]} and {one.points[1]}" for one in readings], 4)
+    """Nets that isolation found joined are a stop: one for what has one cause, a list of thirty
+    hides it.
+    """
+    plan = analysis.plan
+    for part, readings in gathered(plan, touching(plan)):
+        where = f"At {part}: " if part else ""
         yield Finding(
             "touching-nets",
             "stop",
-            subject,
-            f"{pairs} touch, and should not.",
+            part or _leads_to(analysis, readings),
+            f"{where}{_pairs(readings)} touch, and should not.",
             "What is live there feeds, or is shorted by, what it has nothing to do with.",
-            "Look where they lie beside each other, mend it, then measure isolation again.",
-            (Figure("the reading", least, "Ω", "less"), Figure("pairs", len(readings))),
+            f"{_one_cause(readings)}Look where they lie beside each other, mend it, then measure "
+            "isolation again.",
+            _least(readings),
         )
-    for reading in apart_by_itself(analysis.plan).values():
-        pair = "{} and {}".format(*reading.points)
+    for part, readings in gathered(plan, apart_by_itself(plan)):
+        shown = f", {readings[0].shown}" if len(readings) == 1 else ""
         yield Finding(
             "touching-nets",
             "stop",
-            str(reading.points[0]),
-            f"{pair} touched, {reading.shown}, and are apart now.",
+            part or _leads_to(analysis, readings),
+            f"{_pairs(readings)} touched{shown}, and are apart now.",
             "Nothing was mended: what touches now and then does so on the road.",
-            "Find where they lie beside each other and what moves there, mend it and note it, then "
-            "measure isolation again.",
-            (Figure("the reading", reading.value or 0.0, "Ω", "less"),),
+            f"{_one_cause(readings)}Find where they lie beside each other and what moves "
+            "there, mend it and note it, then measure isolation again.",
+            _least(readings),
         )
+
+
+def _pairs(readings: Sequence[Reading]) -> str:
+    pairs = [f"{one.points[0]} and {one.points[1]}" for one in readings]
+    return some(pairs, 4) + (" pairs" if len(pairs) > 4 else "")
+
+
+def _leads_to(analysis: Analysis, readings: Sequence[Reading]) -> str:
+    point = readings[0].points[0]
+    plug = isinstance(analysis.network.parts.get(point.at), Connector)
+    return str(point) if plug else point.at
+
+
+def _one_cause(readings: Sequence[Reading]) -> str:
+    if len(readings) < ONE_CAUSE:
+        return ""
+    return (f"{len(readings)} pairs at once have one cause more often than {len(readings)}: water "
+            f"or dirt in a plug, a stretch that is crushed or melted, a plug still on, clips left "
+            "on. ")  # fmt: skip
+
+
+def _least(readings: Sequence[Reading]) -> tuple[Figure, ...]:
+    least = min(reading.value or 0.0 for reading in readings)
+    return Figure("the reading", least, "Ω", "less"), Figure("pairs", len(readings))
 
 
 def moved_since_measured(analysis: Analysis) -> Iterator[Finding]:

@@ -1,16 +1,20 @@
 """Nets that were found to touch and should not: what isolation leaves as readings of the job."""
 
-from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import takewhile
 
-from molvik.model.job import Reading
+from molvik.model.job import Reading, code_order
 from molvik.proving.isolation import APART_OHM
 from molvik.proving.plan import STEADY_WHILE, Plan
 from molvik.proving.standing import loom_sign, standing
 from molvik.proving.taken import taken
+from molvik.wording import some
 
 Pair = tuple[int, int]
+
+ONE_CAUSE = 4
+"""So many pairs that touch at one part have one cause more often than as many (common practice)."""
 
 
 def touching(plan: Plan) -> dict[frozenset[int], Reading]:
@@ -31,6 +35,32 @@ def apart_by_itself(plan: Plan) -> dict[frozenset[int], Reading]:
         if 0 < len(apart) < len(shown) and len(apart) <= len(STEADY_WHILE):
             found[nets] = shown[-1 - len(apart)]
     return found
+
+
+def gathered(
+    plan: Plan, pairs: Mapping[frozenset[int], Reading]
+) -> list[tuple[str, list[Reading]]]:  # fmt: skip
+    """Return pairs of nets that touch by what they have in common, each pair once: a part where
+    many do, the one with the most first; then, without one, those that touch one by another.
+    """
+    left, found = dict(pairs), list[tuple[str, list[Reading]]]()
+    beside = {nets: _beside(plan, nets) for nets in pairs}
+    while left:
+        at = Counter(part for nets in left for part in beside[nets])
+        part = min(at, key=lambda one: (-at[one], code_order(one)), default="")
+        if at[part] < ONE_CAUSE:
+            break
+        here = [nets for nets in left if part in beside[nets]]
+        found.append((part, [left.pop(nets) for nets in here]))
+    for met in _joined(sorted((*nets,)) for nets in left):
+        readings = [reading for nets, reading in left.items() if nets <= met]
+        found.append(("", readings))
+    return found
+
+
+def _beside(plan: Plan, nets: frozenset[int]) -> set[str]:
+    """Return the parts at which all of some nets have a point."""
+    return set.intersection(*({point.at for point in plan.bench.nets[net].points} for net in nets))
 
 
 def _between_nets(plan: Plan) -> dict[frozenset[int], list[Reading]]:
@@ -75,7 +105,7 @@ def isolated(
              for pair in (*touching(plan), *apart_by_itself(plan))
              if not any(pair <= nets for nets in still)]  # fmt: skip
     tied = plan.bench.tied_at
-    names = ", ".join(f"{tied[a]} touches {tied[b]}" for a, b in found)
+    names = some([f"{tied[a]} touches {tied[b]}" for a, b in found])
     said = f"{names or 'passed'}; {measured} measurements of {len(tied)} nets"
     whole = taken(plan.job.settings, at, "words", None, (), instrument=instrument, note=note,
                   said=said, sign=loom_sign(plan), of="isolation")  # fmt: skip
@@ -106,7 +136,7 @@ def last_run(plan: Plan) -> Reading | None:
     return runs[-1] if runs else None
 
 
-def _joined(pairs: Iterable[Pair]) -> list[set[int]]:
+def _joined(pairs: Iterable[Sequence[int]]) -> list[set[int]]:
     """Return what pairs join, one through another."""
     found: list[set[int]] = []
     for pair in pairs:
