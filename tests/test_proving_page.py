@@ -428,6 +428,33 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     found_out(qtbot, shown, lambda: " is open" in causes.verdict.text())
 
 
+def test_a_touch_that_was_read_leads_to_isolation(window: MainWindow, qtbot: QtBot) -> None:
+    job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 5)))
+    plugs = tuple(Connector(code, code, Grid(1, 4)) for code in ("C1", "C2"))
+    shown = opened(window, replace(job, connectors=plugs))
+    shown.tabs.setCurrentWidget(shown.causes)
+    causes = shown.causes
+    type_field(causes.symptom, "C1/1 C2/1 0.2")
+    found_out(qtbot, shown, lambda: causes.diagnosis is not None)
+    assert not causes.isolation_button.isVisible()
+    type_field(causes.symptom, "C1/1 C1/3 0.3")
+    qtbot.waitUntil(causes.isolation_button.isVisible)
+    assert "isolation finds all that does, in about 2 measurements" in causes.touches.text()
+    found_out(qtbot, shown, lambda: "A slip, or W1 touches W3: 0.10" in causes.verdict.text())
+    assert causes.next.text() == "Measure next: ohms from C1/1 to C1/3, power off"
+    qtbot.mouseClick(causes.isolation_button, LEFT)
+    cards = cards_of(window)
+    while not any(reading.of == "isolation" for reading in window.store.job.readings):
+        step = cards.current()
+        assert step is not None
+        both = all({"C1/1", "C1/3"} & set(group) for group in step.tied)
+        QTest.keyClicks(cards, "0.3" if both else "OL")
+        QTest.keyClick(cards, Qt.Key.Key_Return)
+    cards.close()
+    found_out(qtbot, shown, lambda: causes.model.things[0].words == "W1 touches W3")
+    assert not causes.isolation_button.isVisible()
+
+
 def test_what_is_seen_with_the_power_on_stays_in_the_job(window: MainWindow, qtbot: QtBot) -> None:
     """A symptom and a voltage are kept like any reading; a change of the loom outdates them."""
     window.files.new()

@@ -170,7 +170,12 @@ class Diagnosis(Scoring):
                         "plugs while you measure, warm it, and measure again.")  # fmt: skip
             if not odd:
                 return "Nothing is wrong, as far as was measured."
-            return f"Nothing that is thought of explains {self._named(odd)} Measure that again."
+            may = next((one for one in self.ranked
+                        if one.causes and not set(odd) & set(one.unexplained)), None)  # fmt: skip
+            if may is None:
+                return f"Nothing that is thought of explains {self._named(odd)} Measure that again."
+            words = " and ".join(cause.words(job) for cause in may.causes)
+            return f"A slip, or {words}: {self._named(odd)} Measure that again."
         words = " and ".join(cause.words(job) for cause in first.causes)
         if first.unexplained:
             left = self._named(first.unexplained)
@@ -276,9 +281,13 @@ class Diagnosis(Scoring):
         best: tuple[float, float, Point, dict[str, list[int]]] | None = None
         again = self.once
         known -= again
-        # In an order that is the same each time: the first of like worth is proposed.
+        # In an order that is the same each time: the first of like worth is proposed. Where a sound
+        # loom and a slip are likeliest, nothing else is asked before that was measured again.
         more = sorted(again.difference(self._by_trouble), key=str)
-        for point in sorted((*self._by_trouble, *more), key=self.trouble):
+        slip = bool(again) and not self.groups[0][0].causes
+        least = 0.0 if slip else LEAST_BITS
+        asked = sorted(again, key=str) if slip else (*self._by_trouble, *more)
+        for point in sorted(asked, key=self.trouble):
             if best is not None and most / self.trouble(point) <= best[0]:
                 break  # telling all there is to tell, it would be worth less
             if point in known:
@@ -291,7 +300,7 @@ class Diagnosis(Scoring):
             sums = [sum(shares[n] for n in group) for group in classes.values()]
             bits = _bits(sums)
             worth = bits / self.trouble(point)
-            if bits >= LEAST_BITS and (best is None or worth > best[0] + 1e-9):
+            if bits >= least and (best is None or worth > best[0] + 1e-9):
                 best = worth, bits, point, classes
         if best is None:
             return None

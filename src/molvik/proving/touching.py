@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import takewhile
 
 from molvik.model.job import Reading, code_order
-from molvik.proving.isolation import APART_OHM
+from molvik.proving.isolation import APART_OHM, CLIPS, measurements_if_sound
 from molvik.proving.plan import STEADY_WHILE, Plan
 from molvik.proving.standing import loom_sign, standing
 from molvik.proving.taken import taken
@@ -128,6 +128,18 @@ def isolation_stands(plan: Plan) -> bool:
     """Return whether isolation was measured of the loom as it is."""
     last = last_run(plan)
     return last is not None and last.sign == loom_sign(plan) and not plan.mended_since(last)
+
+
+def what_else_touches(plan: Plan) -> str:
+    """Say, where something was read that touches, that isolation finds the rest; empty where
+    nothing was, or where isolation was measured of the loom as it is. Single probes would go on
+    for as many pairs as there are: what crushed or melted two wires seldom left the next alone.
+    """
+    if not touching(plan) or isolation_stands(plan):
+        return ""
+    return ("What touches here may touch elsewhere: isolation finds all that does, in about "
+            f"{measurements_if_sound(plan.bench, CLIPS)} measurements with {CLIPS} clips a side, "
+            f"{measurements_if_sound(plan.bench)} with plugs wired for it.")  # fmt: skip
 
 
 def last_run(plan: Plan) -> Reading | None:

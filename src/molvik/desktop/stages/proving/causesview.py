@@ -10,7 +10,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.background import Task
 from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.widgets.small import CheckedField, column, label, row
+from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
@@ -19,8 +19,9 @@ from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, where_words
 from molvik.proving.readings import reading_of, seen_of_text
 from molvik.proving.scoring import get_ready
-from molvik.proving.seen import Seen, seen_of
+from molvik.proving.seen import seen_of
 from molvik.proving.standing import mended_text, standing
+from molvik.proving.touching import isolation_words, what_else_touches
 from molvik.stopping import may_stop
 
 HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
@@ -44,13 +45,13 @@ class Line(NamedTuple):
 
 
 class CausesView(QWidget):
-    """Likely causes of what was read, of what is seen, and what to measure next. proposed(): where
-    both probes go next is known.
+    """Likely causes of what was read, of what is seen, and what to measure next. isolate: goes
+    through isolation at the bench. proposed(): where both probes go next is known.
     """
 
     proposed = Signal()
 
-    def __init__(self, page: StagePage) -> None:
+    def __init__(self, page: StagePage, isolate: Callable[[], None]) -> None:
         super().__init__()
         self._page = page
         self._task: Task | None = None
@@ -72,6 +73,11 @@ class CausesView(QWidget):
             field.refused.connect(page.notice.say)
             field.taken.connect(lambda: page.notice.say(""))
         self.answers = label("", "faint", wrap=True)
+        self.touches = label("", "faint", wrap=True)
+        self.isolation_button = button("Isolation…", "Which nets touch that should not, card by "
+                                       "card", isolate)  # fmt: skip
+        beside = row(self.touches, self.isolation_button)
+        beside.setStretch(0, 1)
         self.left_out = label("", "faint")
         self.model: ThingsModel[Line] = ThingsModel(
             [
@@ -89,7 +95,8 @@ class CausesView(QWidget):
         asked.setStretch(0, 1)
         self.setLayout(column(
             row(label("Seen", "faint"), self.symptom, label("Mended", "faint"), self.mended),
-            self.left_out, self.verdict, asked, self.answers, self.table,
+            self.left_out, self.verdict, asked, self.answers, beside,
+            self.table,
         ))  # fmt: skip
 
     def show_job(self, analysis: Analysis) -> None:
@@ -97,7 +104,13 @@ class CausesView(QWidget):
         counted = standing(analysis.plan)
         seen = seen_of(counted.readings)
         codes = last_codes(counted.readings)
-        of = (analysis.electrics, seen, codes, analysis.job.left_out)
+        of = (
+            analysis.electrics,
+            seen,
+            codes,
+            analysis.job.left_out,
+            isolation_words(analysis.plan),
+        )
         if of == self._of:
             return
         self._of = of
@@ -108,6 +121,7 @@ class CausesView(QWidget):
         self.left_out.setVisible(bool(counted.left_out))
         for widget in (self.reading, self.next, self.answers):
             widget.hide()
+        self._show_touches(analysis)
         if not seen and codes is None:
             self.diagnosis = None
             self.model.show_things([])
@@ -132,6 +146,13 @@ class CausesView(QWidget):
             lambda error: self.verdict.setText(f"The causes were not found: {error}")
         )
         self._task.start()
+
+    def _show_touches(self, analysis: Analysis) -> None:
+        """Say that isolation finds what else touches, where something was read that does."""
+        words = what_else_touches(analysis.plan)
+        self.touches.setText(words)
+        self.touches.setVisible(bool(words))
+        self.isolation_button.setVisible(bool(words))
 
     def _get_ready(self, analysis: Analysis) -> None:
         """Play the single causes through while nothing is asked, as long as that is soon done."""
@@ -208,27 +229,27 @@ class CausesView(QWidget):
         if shown.lower() in ("v", "mv", "ohm", "ω") and len(parts) > 1:
             shown = f"{parts.pop()} {shown}"
         black = parts[1] if len(parts) > 1 else ""
-        seen = seen_of_text(self._page.analysis.network, parts[0], black, shown, state.strip())
+        self._read(parts[0], black, shown, state.strip())
         self.symptom.show_value("")
-        self._keep(seen)
 
     def _take(self, text: str) -> None:
         """Keep the reading that was proposed in the job."""
         proposal = self.diagnosis.next if self.diagnosis else None
         if proposal is None or not text.strip():
             return
-        point, page = proposal.point, self._page
+        point = proposal.point
         if point.what == "voltage" and text.strip()[-1:].lower() != "v":
             text = f"{text} V"
-        black = str(point.black) if point.black.at else ""
-        leads = page.store.job.settings.meter_leads_ohm
-        seen = seen_of_text(page.analysis.network, str(point.red), black, text, point.state, leads)
+        self._read(str(point.red), str(point.black) if point.black.at else "", text, point.state)
         self.reading.show_value("")
-        self._keep(seen, leads)
 
-    def _keep(self, seen: Seen, leads_ohm: float = 0.0) -> None:
-        """Keep what was seen in the job, with who saw it and when."""
+    def _read(self, red: str, black: str, text: str, state: str) -> None:
+        """Keep what was seen, as it is typed, in the job: the leads are in every reading of ohms.
+        Raises ValueError.
+        """
         page = self._page
+        leads_ohm = page.store.job.settings.meter_leads_ohm
+        seen = seen_of_text(page.analysis.network, red, black, text, state, leads_ohm)
         reading = reading_of(seen, page.analysis.plan, now_text(), leads_ohm)
         words = f"Seen: {where_words(seen.point, page.store.job.settings.earthed)}"
         page.store.do(words, lambda job: edits.record(job, reading))

@@ -121,7 +121,7 @@ class ProvingPage(StagePage):
         self.map = MapView(self)
         self.map.wanted.connect(self._show_measurement)
         self.plan.instruments.ran.connect(self._show_found)
-        self.causes = CausesView(self)
+        self.causes = CausesView(self, self.plan.isolate)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
         self.codes = CodesView(self)
