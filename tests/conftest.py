@@ -28,7 +28,7 @@ from molvik.desktop.stages.circuits.cards import WireCard
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
-from molvik.findings import find_all, rule
+from molvik.findings import RULES, find_all, rule
 from molvik.findings.finding import Finding
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse, Grid, Wire, WireSize
@@ -158,6 +158,13 @@ def found(job: Job) -> dict[str, list[Finding]]:
     for finding in find_all(Analysis(job)):
         by_rule.setdefault(finding.rule, []).append(finding)
     return by_rule
+
+
+def found_of(analysis: Analysis, *kinds: str) -> list[Finding]:
+    """Return the findings of some kinds; only the rules that find these are asked."""
+    devices = {device.kind for device in analysis.job.devices}
+    asked = (rule for rule in RULES if set(rule.kinds) & set(kinds))
+    return [one for rule in asked for one in rule.apply(analysis, devices) if one.rule in kinds]
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """Blocks: laid into an empty job and into the demo, each is alive where it should be."""
 
+import functools
 import itertools
 import random
 import re
@@ -52,6 +53,7 @@ THERE_ALREADY = {("Starter", ""), ("Charging", ""), ("Run stand", "")}
 VOLTS = (6.0, 12.0, 24.0)
 
 
+@functools.lru_cache(2)
 def told(job: Job) -> set[str]:
     """Every stop and every look."""
     return {one.key for every in found(job).values() for one in every if one.severity != "note"}

@@ -6,16 +6,14 @@ import pytest
 from msgspec.structs import replace
 
 from burning import burning_returns, heated
+from conftest import found_of
 from feedtrees import random_supply
 from molvik.analysis import Analysis
-from molvik.findings import find_all
 from molvik.model.job import Job
 from test_poles import turned_round
 
 ODD = (15, 30, 47, 53, 56, 2364)
 """By what comes back through the earth; and what cannot come by a changeover's other contact."""
-
-RULES = ("fuse-too-large", "no-fuse")
 
 
 def supply(seed: int) -> Job:
@@ -32,7 +30,7 @@ def missed_and_needless(seed: int) -> tuple[set[str], set[str], int]:
     job = supply(seed)
     warm = heated(job)
     asked = turned_round(job) if seed % 3 == 0 else job
-    told = {one.subject for one in find_all(Analysis(asked)) if one.rule in RULES}
+    told = {one.subject for one in found_of(Analysis(asked), "fuse-too-large", "no-fuse")}
     burning = {code for code, one in warm.items() if one.burns()} | burning_returns(job)
     easy = {code for code, one in warm.items() if one.is_easy()}
     return burning - told, told & easy, len(told & warm.keys())
@@ -45,7 +43,7 @@ def test_every_wire_that_burns_is_told(seed: int) -> None:
 
 
 def test_few_are_told_for_nothing() -> None:
-    found = [missed_and_needless(seed) for seed in range(100, 114)]
+    found = [missed_and_needless(seed) for seed in range(100, 110)]
     stops = sum(count for _, _, count in found)
-    assert stops > 60
+    assert stops > 40
     assert sum(len(wrong) for _, wrong, _ in found) < 0.05 * stops

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from conftest import found_of
 from jobs import jobs_of_every_kind
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
@@ -146,17 +147,17 @@ def live(analysis: Analysis) -> set[str]:
 
 def said(analysis: Analysis, code: str) -> bool:
     """Return whether a wire is judged against a fuse, or it is said why not."""
-    told = {one.rule for one in find_all(analysis) if one.subject == code}
-    told |= {one.rule for one in find_all(analysis) if code in one.what.split()}
+    told = found_of(analysis, "no-fuse", "cannot-be-judged", "far-fuse")
+    named = any(one.subject == code or code in one.what.split() for one in told)
     judged = code in analysis.sizings and any(
         one.name == "fuse" for one in analysis.sizings[code].criteria
     )
     wire = analysis.network.wires[code]
     to_fuse = any(isinstance(analysis.network.parts.get(end.at), Fuse) for end in wire.ends)
-    return judged or to_fuse or bool(told & {"no-fuse", "cannot-be-judged", "far-fuse"})
+    return judged or to_fuse or named
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(st.lists(st.sampled_from(STAGES), max_size=6))
 def test_a_wire_that_carries_current_has_a_judged_fuse_or_a_finding(stages: list[str]) -> None:
     analysis = Analysis(chain(*stages))

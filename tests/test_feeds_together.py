@@ -5,6 +5,7 @@ import random
 import pytest
 from msgspec.structs import replace
 
+from conftest import found_of
 from feedtrees import flow_through, random_supply
 from molvik.analysis import Analysis
 from molvik.findings import find_all
@@ -218,8 +219,7 @@ def test_no_proposal_takes_protection_away(seed: int) -> None:
     job = random_supply(random.Random(1000 + seed))
 
     def unsafe(job: Job) -> set[str]:
-        rules = ("no-fuse", "fuse-too-large")
-        return {one.subject for one in find_all(Analysis(job)) if one.rule in rules}
+        return {one.subject for one in found_of(Analysis(job), "no-fuse", "fuse-too-large")}
 
     before = unsafe(job)
     analysis = Analysis(job)

@@ -223,16 +223,30 @@ class _Finder:
 
     def _most(self, edges: list[Edge], end: Node) -> Flow:
         """Return the most that can flow to a place in any position of what switches."""
-        turning = {edge.device: len(alternatives(self._devices[edge.device]))
-                   for edge in edges if edge.open_in}  # fmt: skip
-        if math.prod(turning.values()) > MOST_TURNS:
+        turning = self._turning(edges)
+        if math.prod(map(len, turning.values())) > MOST_TURNS:
             return most(edges, SOURCES, end)
         best = Flow(0.0, ())
-        for turns in itertools.product(*map(range, turning.values())):
+        for turns in itertools.product(*turning.values()):
             stands = dict(zip(turning, turns, strict=True))
             now = [one for one in edges if not one.open_in or stands[one.device] in one.open_in]
             best = max(best, most(now, SOURCES, end), key=lambda flow: flow.amps)
         return best
+
+    def _turning(self, edges: list[Edge]) -> dict[str, list[int]]:
+        """Return the positions in which devices have some ways open that they have in no other
+        together: more never flows by fewer ways.
+        """
+        found: dict[str, list[int]] = {}
+        for device in dict.fromkeys(edge.device for edge in edges if edge.open_in):
+            ways = [edge.open_in for edge in edges if edge.device == device]
+            number = len(alternatives(self._devices[device]))
+            opened = [{n for n, way in enumerate(ways) if at in way} for at in range(number)]
+            found[device] = [
+                at for at, some in enumerate(opened)
+                if some not in opened[:at] and not any(some < more for more in opened)
+            ]  # fmt: skip
+        return found
 
 
 def _comes_by_another(parts: Parts, edges: list[Edge], edge: Edge) -> bool:
