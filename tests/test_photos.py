@@ -1,5 +1,6 @@
 """Photos come in upright, small and without a position, and are not written anew at each save."""
 
+import functools
 import io
 import random
 import struct
@@ -326,18 +327,20 @@ def test_a_tiff_whose_tiles_are_larger_than_itself_is_refused() -> None:
         make_ready((made + bytes(4)).ljust(2000, b"\0"), "tiles.tif")
 
 
+@functools.cache
+def large_picture() -> Image.Image:
+    columns = Image.linear_gradient("L").resize((5000, 4700))
+    turned = columns.rotate(180), columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
+    return Image.merge("RGB", (columns, *turned))
+
+
 @pytest.mark.parametrize("turned", range(1, 9))
 def test_a_large_photo_is_upright_and_of_its_colours(turned: int) -> None:
     """Read by strips, it is what Pillow makes of the whole."""
-    width, height = 5000, 4700
-    columns = Image.linear_gradient("L").resize((width, height))
-    picture = Image.merge(
-        "RGB", (columns, columns.rotate(180), columns.transpose(Image.Transpose.FLIP_LEFT_RIGHT))
-    )
     told = Image.Exif()
     told[0x0112] = turned
     kept = io.BytesIO()
-    picture.save(kept, "PNG", exif=told)
+    large_picture().save(kept, "PNG", exif=told, compress_level=1)
     whole = ImageOps.exif_transpose(Image.open(io.BytesIO(kept.getvalue())))
     whole.thumbnail((LONGEST_PX, LONGEST_PX), Image.Resampling.LANCZOS)
     ready = make_ready(kept.getvalue(), "a.png")
