@@ -117,7 +117,7 @@ class StockWindow(QDialog):
             columns, lambda item: item.code, blank=NEW_ITEM
         )
         self.table: ThingsTable[StockItem] = ThingsTable(self.model, "Stock")
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.table.refused.connect(self.notice.say)
         self.table.removed.connect(self._remove)
         self.table.macro = self._macro

@@ -91,7 +91,7 @@ class MainWindow(QMainWindow):
         self.header = Header(self.beside.clock_button)
         self.trunk = self.header.trunk
         self.trunk.stage_chosen.connect(self.go)
-        self.notice, self.standing = Notice(), Notice()
+        self.notice, self.standing = Notice(over=True), Notice()
         self._build_panel()
         self.panels = Panels(self.hand, self.in_hand, self.stages.left, self.stages.centre)
         self.strip = FindingsStrip()
@@ -118,8 +118,8 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.standing)
-        column.addWidget(self.notice)
         column.addWidget(self.stack, 1)
+        column.addWidget(self.notice)
         self.setCentralWidget(central)
         self.setMinimumSize(940, 600)
 

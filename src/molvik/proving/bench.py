@@ -62,6 +62,7 @@ class Bench:
         self.earths = frozenset(earth.code for earth in job.earths)
         self._kept: dict[tuple[End, End, bool], float | None] = {}
         self._edges: dict[int, list[tuple[str, str, str, float]]] = {}
+        self._last_came: tuple[End, dict[End, tuple[End, Wire] | None]] | None = None
         self.wires = {w.code: w for w in job.wires if w.start.at and w.finish.at}
 
     def node(self, end: End) -> End:
@@ -128,13 +129,7 @@ class Bench:
 
     def way(self, start: End, finish: End) -> tuple[Wire, ...] | None:
         """Return the wires between two points by the fewest, None where nothing joins them."""
-        came: dict[End, tuple[End, Wire] | None] = {self.node(start): None}
-        waiting = [self.node(start)]
-        for here in waiting:
-            for other, wire in self.at.get(here, ()):
-                if other not in came:
-                    came[other] = here, wire
-                    waiting.append(other)
+        came = self._came(self.node(start))
         found: list[Wire] = []
         here = self.node(finish)
         if here not in came:
@@ -143,6 +138,21 @@ class Bench:
             here, wire = step
             found.append(wire)
         return tuple(reversed(found))
+
+    def _came(self, start: End) -> dict[End, tuple[End, Wire] | None]:
+        """Return from where, and by which wire, each node is reached from one by the fewest wires.
+        The last one's is kept: a probe stays at one point while the other goes to all of its net.
+        """
+        if self._last_came is None or self._last_came[0] != start:
+            came: dict[End, tuple[End, Wire] | None] = {start: None}
+            waiting = [start]
+            for here in waiting:
+                for other, wire in self.at.get(here, ()):
+                    if other not in came:
+                        came[other] = here, wire
+                        waiting.append(other)
+            self._last_came = start, came
+        return self._last_came[1]
 
     @cached_property
     def bridges(self) -> frozenset[str]:

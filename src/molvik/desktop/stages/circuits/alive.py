@@ -63,7 +63,7 @@ class AliveView(QWidget):
         self.route = RouteView()
         self.route.canvas.picked.connect(hand.pick)
         self.route.canvas.asked.connect(self.controls.offer)
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.order = OrderView(store, self.controls, self._run)
         self.order.said.connect(self.notice.say)
         self._build_tabs()

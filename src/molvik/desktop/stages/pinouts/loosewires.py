@@ -49,7 +49,7 @@ class LooseWires(QDialog):
         self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda wire: wire.code)
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "Loose wires")
         self.table.picked.connect(self._picked)
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         self.table.refused.connect(self.notice.say)
         self.ask = QLineEdit()
         self.ask.setAccessibleName("Look for")

@@ -38,7 +38,7 @@ class VariantsDialog(QDialog):
             self._columns(), lambda one: str(one[0])
         )
         self.table: ThingsTable[tuple[int, Difference]] = ThingsTable(self.model, "Differences")
-        self.notice = Notice()
+        self.notice = Notice(over=True)
         own = button("Use the second", "It becomes the pinout of the connector", self.take)
         forget = button("Remove the second", "Take that table out of the job", self.forget, "quiet")
         whole = QVBoxLayout(self)
