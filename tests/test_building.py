@@ -11,6 +11,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from molvik.analysis import Analysis
+from molvik.circuits.simulate import OperatingPoint
+from molvik.circuits.symptoms import symptoms
+from molvik.demo import demo_job
 from molvik.electrical.conductor import area_mm2
 from molvik.findings import find_all
 from molvik.model import edits, loom_edits, routing_edits, run_edits
@@ -20,15 +23,17 @@ from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Splice, Wire, WireSize
 from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run, Zone
 from molvik.model.stock import StockItem
+from molvik.netlist.network import Network
+from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.reference.coversizes import SIZES, amount_m, smallest
-from molvik.routing.alike import swapped
 from molvik.routing.assembly import Slid, assembly, slid_on, taken_off
 from molvik.routing.layers import LAY, layered
 from molvik.routing.outlines import outline_mm, passes_mm
 from molvik.routing.parting import partings
 from molvik.routing.splices import NEAR_M, splice_places
 from molvik.routing.ways import Ways
+from test_poles import turned_round
 from test_routing import SIZE, plugs, star, three, wire
 
 # twisted in layers
@@ -599,15 +604,56 @@ def test_a_key_a_clip_or_another_place_keeps_look_alikes_apart() -> None:
     assert Analysis(apart).alike == ()
 
 
-def test_a_swap_is_its_own_undoing_and_of_like_nets_it_is_harmless() -> None:
+def test_a_swap_of_like_nets_is_harmless() -> None:
     job = engine()
-    assert swapped(swapped(job, "C2", "C3"), "C2", "C3") == job
     same = (*job.wires, Wire("W5", End("C3", "1"), End("F1", "out"), size=SIZE))
     assert [pair.does for pair in Analysis(replace(job, wires=same)).alike] == ["harmless"]
     dead = replace(job, devices=tuple(
         replace(d, kind="lamp") if d.code == "D3" else d for d in job.devices
     ))  # fmt: skip
     assert [pair.does for pair in Analysis(dead).alike] == ["does not run"]
+
+
+def exchanged(job: Job, one: str, other: str) -> Job:
+    """Return a job whose wires lead to the other of two plugs, cavity for cavity."""
+    to = {one: other, other: one}
+
+    def there(end: End) -> End:
+        return replace(end, at=to.get(end.at, end.at))
+
+    return replace(job, wires=tuple(
+        replace(wire, start=there(wire.start), finish=there(wire.finish)) for wire in job.wires
+    ))  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ["marten", "marten turned round", "two plugs of one wire"])
+def test_a_swap_does_what_the_whole_solution_of_the_exchanged_job_says(name: str) -> None:
+    """The swap is reached by corrections; here the job is wired so, and solved from nothing."""
+    job = demo_job("marten") if name.startswith("marten") else engine()
+    if name == "marten turned round":
+        job = turned_round(job)
+    if name == "two plugs of one wire":  # it leads from one of the two to the other
+        job = replace(
+            job, wires=(*job.wires, Wire("W6", End("C2", "1"), End("C3", "1"), size=SIZE))
+        )
+    found = Analysis(job).alike
+    assert found
+    states = (RUN, CRANK, RUNNING)
+    before = {state.name: OperatingPoint(Network(job), state) for state in states}
+    for pair in found:
+        if pair.does == "harmless":
+            continue
+        network = Network(exchanged(job, pair.one, pair.other))
+        after = {state.name: OperatingPoint(network, state) for state in states}
+        said = symptoms(before, after)
+        assert set(said) <= set(pair.said), (pair.one, pair.other)
+        hurt = [words for words in pair.said if words not in said]
+        assert all(" gets " in words for words in hurt)
+        for words in hurt:
+            name, volts = words.removesuffix(" V.").split(" gets ")
+            most = max(abs(load.volts) for point in after.values() for load in point.loads
+                       if load.name == name)  # fmt: skip
+            assert float(volts) <= most + 0.06
 
 
 def test_injectors_on_one_breakout_could_have_a_loom_of_their_own() -> None:

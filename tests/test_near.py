@@ -1,6 +1,7 @@
 """The network near the sound one, held against the same network solved in full."""
 
 import math
+import random
 from typing import Any
 
 import numpy
@@ -54,6 +55,25 @@ def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, 
                 assert found.stands(device.code) == (load.state if load else ""), str(fault)
     assert other <= 0.01 * tried
     assert quick >= (0.75 if state is RUNNING else 0.9) * tried, "most are not solved in full"
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_many_cavities_swapped_at_once_are_as_the_whole_solution_has_them(seed: int) -> None:
+    """A wire with both its ends in swapped cavities is moved once."""
+    chance = random.Random(seed)
+    network = Network(demo_job("marten"))
+    wired = sorted((end for end in network.wires_at if end.cavity), key=str)
+    both_ends = chance.choice([w for w in network.job.wires if w.start.cavity and w.finish.cavity])
+    some = [*both_ends.ends, *chance.sample([e for e in wired if e not in both_ends.ends], 6)]
+    chance.shuffle(some)
+    pairs = zip(some[::2], some[1::2], strict=True)
+    faults = frozenset(Fault("swap", str(a), str(b)) for a, b in pairs)
+    near = Near(OperatingPoint(network, RUN))
+    found = near.faulty(faults)
+    whole = OperatingPoint(network, RUN._replace(faults=faults))
+    assert (found.on, set(found.blown)) == (whole.on, set(whole.blown))
+    for node, wanted in whole.solution.volts.items():
+        assert found.solution.volts.get(node) == pytest.approx(wanted, abs=OFF_V), node
 
 
 def test_what_is_put_beside_the_network_follows_what_works() -> None:

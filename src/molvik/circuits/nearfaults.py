@@ -1,5 +1,7 @@
 """What a fault changes in a network that was solved sound: edges taken out, put in, or worse."""
 
+from collections.abc import Sequence
+
 from molvik.circuits.near import Edge, Near
 from molvik.electrical.solve import LEAST_OHM
 from molvik.model.parts import End
@@ -10,10 +12,11 @@ from molvik.netlist.wiring import METAL, SHORT_OHM, Wiring
 
 def edges_of(near: Near, ways: Wiring, faults: frozenset[Fault]) -> list[Edge] | None:
     """Return what faults change, None for what is not known here."""
-    found: list[Edge] = []
-    for fault in faults:
+    swaps = [fault for fault in faults if fault.kind == "swap"]
+    found = _swapped(near, ways, swaps)
+    for fault in faults.difference(swaps) if found is not None else ():
         made = _edges_of(near, ways, fault)
-        if made is None:
+        if made is None or found is None:
             return None
         found += made
     return found
@@ -32,8 +35,6 @@ def _edges_of(near: Near, ways: Wiring, fault: Fault) -> list[Edge] | None:
             return []  # its contacts follow with the states
         case "short" if job.wire(fault.at) is not None:
             return _short(near, fault)
-        case "swap":
-            return _swap(near, ways, fault)
         case _:
             return None
 
@@ -124,12 +125,14 @@ def _short(near: Near, fault: Fault) -> list[Edge] | None:
     return found
 
 
-def _swap(near: Near, ways: Wiring, fault: Fault) -> list[Edge] | None:
-    """Return the change of two cavities whose wires are exchanged."""
+def _swapped(near: Near, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | None:
+    """Return the change of cavities whose wires are exchanged: one swapped at both ends is moved
+    once.
+    """
     network = near.point.network
-    codes = {wire.code for place in (fault.at, fault.other)
+    codes = {wire.code for fault in swaps for place in (fault.at, fault.other)
              for wire in network.wires_at.get(End.of(place), ())}  # fmt: skip
-    found = []
+    found: list[Edge] = []
     for code in sorted(codes):
         wire = network.wires[code]
         for place in near.places(code):

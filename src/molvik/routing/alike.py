@@ -2,7 +2,7 @@
 
 How far a plug reaches is its branch, from where the loom is held last: a breakout, a clip, a
 grommet. What a swap would do is told by the solution of the network with the wires of both plugs
-exchanged.
+exchanged, reached from the job as it is by small corrections.
 """
 
 from collections import defaultdict
@@ -10,13 +10,13 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 from typing import Literal, NamedTuple
 
-from msgspec.structs import replace
-
+from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.model.geometry import places
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End
+from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, State
 from molvik.routing.ways import Ways
@@ -110,20 +110,13 @@ def _free(ways: Ways, joint: str) -> tuple[float, str]:
         free, here, came = free + length, there, code
 
 
-def swapped(job: Job, one: str, other: str) -> Job:
-    """Return the job with the wires of two plugs exchanged, cavity for cavity."""
-    to = {one: other, other: one}
-
-    def moved(end: End) -> End:
-        return replace(end, at=to[end.at]) if end.at in to else end
-
-    wires = tuple(
-        replace(wire, start=moved(wire.start), finish=moved(wire.finish))
-        if wire.start.at in to or wire.finish.at in to
-        else wire
-        for wire in job.wires
-    )
-    return replace(job, wires=wires)
+def swaps(network: Network, one: str, other: str) -> frozenset[Fault]:
+    """Return what is wrong where two plugs are each in the other's place, cavity for cavity."""
+    plug = network.parts[one]
+    assert isinstance(plug, Connector)
+    pairs = [(End(one, place.cavity), End(other, place.cavity)) for place in places(plug.grid)]
+    wired = network.wires_at
+    return frozenset(Fault("swap", str(a), str(b)) for a, b in pairs if a in wired or b in wired)
 
 
 def alike(
@@ -134,7 +127,7 @@ def alike(
     """
     solvable = any(device.kind == "battery" for device in job.devices)
     found: list[Alike] = []
-    solved = 0
+    solved, nears = 0, dict[State, Near]()
     for one, other, reach in in_reach(job, ways):
         look_up()
         if _same_nets(job, network, one, other):
@@ -143,7 +136,9 @@ def alike(
             found.append(Alike(one, other, reach, "not known", ()))
         else:
             solved += 1
-            found.append(_judged(job, one, other, reach, point))
+            nears = nears or _nears(point)
+            faults = swaps(network, one, other)
+            found.append(_judged((one, other), reach, faults, nears, point))
     rank = {"burns": 0, "does not run": 1, "works wrongly": 2, "not known": 3, "harmless": 4}
     return tuple(sorted(found, key=lambda pair: (
         rank[pair.does], not any("does not start" in words for words in pair.said), -pair.reach_m,
@@ -161,18 +156,25 @@ def _same_nets(job: Job, network: Network, one: str, other: str) -> bool:
     )
 
 
+def _nears(point: Callable[[State], OperatingPoint]) -> dict[State, Near]:
+    """Return the job as it is in each state that can be solved, to be corrected by each swap."""
+    rest = None if point(RUN).problem else Near(point(RUN))
+    return {state: rest if rest and state == RUN
+            else Near(point(state), rest=rest if state.running else None)
+            for state in STATES if not point(state).problem}  # fmt: skip
+
+
 def _judged(
-    job: Job, one: str, other: str, reach: float, point: Callable[[State], OperatingPoint]
-) -> Alike:
-    after_job = swapped(job, one, other)
-    network = Network(after_job)
+    pair: tuple[str, str], reach: float, faults: frozenset[Fault], nears: dict[State, Near],
+    point: Callable[[State], OperatingPoint],
+) -> Alike:  # fmt: skip
     before, after = {}, {}
-    for state in STATES:
-        was, now = point(state), OperatingPoint(network, state)
-        if not (was.problem or now.problem):
-            before[state.name], after[state.name] = was, now
+    for state, near in nears.items():
+        now = near.faulty(faults)
+        if not now.problem:
+            before[state.name], after[state.name] = point(state), now
     if not before:
-        return Alike(one, other, reach, "not known", ())
+        return Alike(*pair, reach, "not known", ())
     said = list(symptoms(before, after))
     burns = [f"{name} gets {volts:.1f} V." for name, volts in _hurt(before, after)]
     burns += [words for words in said if " blows" in words]
@@ -183,7 +185,7 @@ def _judged(
     else:
         does = "works wrongly"
     rest = [words for words in said if words not in burns]
-    return Alike(one, other, reach, does, (*burns, *rest))
+    return Alike(*pair, reach, does, (*burns, *rest))
 
 
 def _hurt(
