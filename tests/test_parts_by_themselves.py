@@ -11,11 +11,12 @@ from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Grid, Position, WireSize
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import QuantityError
-from molvik.proving.items import ItemTest, item_reading, item_readings, judge_item
+from molvik.proving.items import ItemTest, ItemVerdict, item_reading, item_readings, judge_item
 from molvik.proving.joints import joint_tests, pull_n
 from molvik.proving.parts import line_words, part_tests
 from molvik.proving.plan import Plan
 from molvik.proving.seen import seen_of
+from molvik.proving.standing import mended_text
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -69,6 +70,28 @@ def test_windings_contacts_and_senders_show_what_they_are() -> None:
     sender = replace(DEVICES[1], terminals=("1",), case="E1")
     found = shown_by(Job("x", devices=(*DEVICES[:1], sender)))
     assert ("D1", "1 and its body, at 20 °C, falling as it warms") in found
+
+
+def test_a_part_that_failed_and_passes_comes_and_goes_until_it_was_moved_warmed_or_mended() -> None:
+    job = Job("x", devices=DEVICES)
+    test = shown_by(job)["K1", "30 and 87, its contact, pulled in"]
+
+    def after(*texts: str) -> ItemVerdict:
+        made = [mended_text(job, text[5:], AT) if text.startswith("mend ")
+                else item_reading(test, text, AT, job.settings) for text in texts]  # fmt: skip
+        return judge_item(test, item_readings(made), job.settings)
+
+    assert after("0.2").outcome == "passed"
+    assert after("OL", "0.2").outcome == "comes and goes"
+    assert after("OL", "0.2").text.startswith("open before: measure it again while somebody moves")
+    assert "warm" in after("OL", "0.2", "0.2").text
+    assert after("OL", "0.2", "0.2").outcome == "comes and goes"
+    assert after("OL", "0.2", "0.2", "0.3").outcome == "passed"
+    assert after("OL", "0.2", "0.2", "3").outcome == "failed"
+    assert after("OL", "0.2", "3", "0.2").outcome == "comes and goes"
+    assert after("OL", "mend K1 another relay").outcome == "not measured"
+    assert after("OL", "mend K1 another relay", "0.2").outcome == "passed"
+    assert after("OL", "mend D3 cleaned", "0.2").outcome == "comes and goes", "another part"
 
 
 def test_a_terminator_and_the_line_between_two() -> None:

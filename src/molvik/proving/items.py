@@ -5,11 +5,13 @@ Parts (``parts``) and joints (``joints``) are lists of such tests; one table typ
 
 import math
 from collections.abc import Callable, Iterable
+from itertools import takewhile
 from typing import Literal, NamedTuple
 
 from molvik.model.job import Quantity, Reading, ReadingOf, Settings
 from molvik.model.parts import End
 from molvik.parsing.quantities import ohm_text, read_force_n, read_ohm, read_volts
+from molvik.proving.plan import STEADY_WHILE
 from molvik.proving.taken import taken
 from molvik.wording import figures
 
@@ -54,25 +56,42 @@ class ItemTest(NamedTuple):
         return (self.of, *ends, self.position)
 
 
-ItemOutcome = Literal["passed", "failed", "not measured"]
+ItemOutcome = Literal["passed", "failed", "comes and goes", "not measured"]
+
+BAD: tuple[ItemOutcome, ...] = ("failed", "comes and goes")
+"""Outcomes of what is not to be built in."""
+
+Taken = dict[tuple[str, ...], list[Reading]]
+"""The readings of each test since the thing was mended, by its place, the last one last."""
 
 
 class ItemVerdict(NamedTuple):
-    """What the last reading of a test means. by: the reading, None without one."""
+    """What the readings of a test mean. by: the last of them, None without one."""
 
     outcome: ItemOutcome
     text: str
     by: Reading | None = None
 
 
-def item_readings(readings: Iterable[Reading]) -> dict[tuple[str, ...], Reading]:
-    """Return the last reading of each test, by its place."""
-    found: dict[tuple[str, ...], Reading] = {}
+def item_readings(readings: Iterable[Reading]) -> Taken:
+    """Return what was read of each test. What was read before the thing was mended is left out."""
+    found: Taken = {}
     for one in readings:
         if one.of in ("part", "drop", "pull"):
             ends = () if one.of == "pull" else tuple(map(str, one.points))
-            found[one.of, *ends, one.state] = one
+            found.setdefault((one.of, *ends, one.state), []).append(one)
+        elif one.of == "mended":
+            found = {place: some for place, some in found.items() if not _is_of(some[0], one)}
     return found
+
+
+def _is_of(reading: Reading, mended: Reading) -> bool:
+    """Return whether a reading is of what was mended: a wire by its ends, else a part."""
+    if reading.of == "pull":
+        return False  # a sample stands for all crimps of its kind
+    if mended.item:
+        return set(reading.points) == set(mended.points)
+    return any(point.at == mended.points[0].at for point in reading.points)
 
 
 def item_reading(test: ItemTest, text: str, at: str, settings: Settings) -> Reading:
@@ -91,28 +110,39 @@ def item_reading(test: ItemTest, text: str, at: str, settings: Settings) -> Read
     )  # fmt: skip
 
 
-def judge_item(
-    test: ItemTest, readings: dict[tuple[str, ...], Reading], settings: Settings
-) -> ItemVerdict:
-    """Return what the last reading of a test means."""
-    reading = readings.get(test.place)
-    if reading is None:
+def judge_item(test: ItemTest, made: Taken, settings: Settings) -> ItemVerdict:
+    """Return what the readings of a test mean: the last, and that it was another before."""
+    readings = made.get(test.place)
+    if not readings:
         return ItemVerdict("not measured", "not measured yet")
-    value = _compared(test, reading)
-    if test.most is None and test.least is None:
-        passed = value >= OPEN_OHM
-    else:
-        # A meter does not show less than its step.
-        slack = settings.meter_step_ohm if test.quantity == "resistance" and not test.least else 0.0
-        least, most = test.least or 0.0, math.inf if test.most is None else test.most
-        passed = least - 1e-9 <= value <= most + slack + 1e-9
+    *before, reading = readings
+    passed = _passes(test, reading, settings)
+    if passed and test.of != "pull":
+        done = 1 + sum(1 for _ in takewhile(lambda one: _passes(test, one, settings),
+                                            reversed(before)))  # fmt: skip
+        if done <= len(STEADY_WHILE) and done < len(readings):
+            was = shown_text(readings[-1 - done])
+            how = STEADY_WHILE[done - 1]
+            said = (f"{was} before: measure it {how}; or, if it was mended or another is in its "
+                    "place, say so under Likely causes, Mended, and measure it")  # fmt: skip
+            return ItemVerdict("comes and goes", said, reading)
     if test.means is not None:
-        said = test.means(value)
+        said = test.means(_compared(test, reading))
     else:
         said = f"{shown_text(reading)}, as it should" if passed else (
             f"{shown_text(reading)}; it should show {test.expect}"
         )  # fmt: skip
     return ItemVerdict("passed" if passed else "failed", said, reading)
+
+
+def _passes(test: ItemTest, reading: Reading, settings: Settings) -> bool:
+    value = _compared(test, reading)
+    if test.most is None and test.least is None:
+        return value >= OPEN_OHM
+    # A meter does not show less than its step.
+    slack = settings.meter_step_ohm if test.quantity == "resistance" and not test.least else 0.0
+    least, most = test.least or 0.0, math.inf if test.most is None else test.most
+    return least - 1e-9 <= value <= most + slack + 1e-9
 
 
 def _compared(test: ItemTest, reading: Reading) -> float:

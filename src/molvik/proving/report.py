@@ -12,7 +12,7 @@ from molvik.netlist.plugmap import PlugMap
 from molvik.proving.codes import codes_of, judge_codes, last_codes
 from molvik.proving.continuity import verdicts
 from molvik.proving.found import found_at
-from molvik.proving.items import item_readings, judge_item, shown_text
+from molvik.proving.items import BAD, item_readings, judge_item, shown_text
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
 from molvik.proving.plan import FAILED, Plan
@@ -78,7 +78,7 @@ def _verdict(network: Network, plan: Plan, touches: int) -> str:
     counts, of = _counts(plan), len(plan.judged)
     last = item_readings(plan.job.readings)
     tests = (*part_tests(plan.job), *joint_tests(network, plan))
-    bad_items = sum(judge_item(test, last, plan.job.settings).outcome == "failed" for test in tests)
+    bad_items = sum(judge_item(test, last, plan.job.settings).outcome in BAD for test in tests)
     figures = (
         f"{counts['passed']} of {of} measurements passed, {counts['failed']} failed, "
         f"{counts['changed']} to be measured again after a change, {counts['not measured']} not "
@@ -126,7 +126,7 @@ def _of_a_stand_in(plan: Plan) -> int:
     """
     job = plan.job
     found = [*map(plan.reading, plan.measurements), last_codes(job.readings), last_run(plan)]
-    found += item_readings(job.readings).values()
+    found += [some[-1] for some in item_readings(job.readings).values()]
     return sum(one is not None and "stand-in" in one.instrument for one in found)
 
 

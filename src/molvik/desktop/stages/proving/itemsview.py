@@ -11,10 +11,11 @@ from molvik.desktop.widgets.small import column, label
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
-from molvik.model.job import Reading
 from molvik.proving.items import (
+    BAD,
     ItemTest,
     ItemVerdict,
+    Taken,
     item_reading,
     item_readings,
     judge_item,
@@ -41,7 +42,7 @@ class ItemsView(QWidget):
     ) -> None:  # fmt: skip
         super().__init__()
         self._page, self._tests = page, tests
-        self._last: dict[tuple[str, ...], Reading] = {}
+        self._taken: Taken = {}
         columns: list[Column[ItemTest]] = [
             Column("On", lambda test: test.subject, width=60, mono=True),
             Column("Name", lambda test: test.name, width=150, grow=2),
@@ -68,17 +69,17 @@ class ItemsView(QWidget):
         if not plan_known(analysis):
             return
         tests = list(self._tests(analysis))
-        self._last = item_readings(analysis.job.readings)
+        self._taken = item_readings(analysis.job.readings)
         self.model.show_things(tests)
         outcomes = [self.verdict(test).outcome for test in tests]
-        failed = outcomes.count("failed")
+        failed = sum(outcome in BAD for outcome in outcomes)
         said = f"{outcomes.count('passed')} of {len(tests)} passed"
         self.done.setText(f"{said}, {failed} failed." if failed else f"{said}." if tests else "")
         self.follow(self._page.hand.subject)
 
     def verdict(self, test: ItemTest) -> ItemVerdict:
-        """Return what the last reading of a test means."""
-        return judge_item(test, self._last, self._page.store.job.settings)
+        """Return what the readings of a test mean."""
+        return judge_item(test, self._taken, self._page.store.job.settings)
 
     def _shown(self, test: ItemTest) -> str:
         reading = self.verdict(test).by
@@ -90,7 +91,7 @@ class ItemsView(QWidget):
         reading = item_reading(test, text, now_text(), page.store.job.settings)
         page.store.do(f"{test.name}: {test.what}", lambda job: edits.record(job, reading))
         verdict = self.verdict(test)
-        failed = verdict.outcome == "failed" or test.means is not None
+        failed = verdict.outcome in BAD or test.means is not None
         page.notice.say(f"{test.name}, {test.what}: {verdict.text}" if failed else "")
 
     def _pick(self, key: str) -> None:
@@ -100,7 +101,7 @@ class ItemsView(QWidget):
 
     def forget(self) -> None:
         """The job was closed: let go of it."""
-        self._last = {}
+        self._taken = {}
         self.model.show_things([])
 
     def follow(self, subject: str) -> None:
