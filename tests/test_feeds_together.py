@@ -214,7 +214,7 @@ def test_what_can_flow_through_each_wire_is_what_a_search_of_all_ways_finds(seed
             assert found == pytest.approx(expected[wire.code], abs=0.02, rel=1e-3)
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", range(8))
 def test_no_proposal_takes_protection_away(seed: int) -> None:
     job = random_supply(random.Random(1000 + seed))
 
