@@ -257,7 +257,7 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     assert not bar.read_button.isEnabled()
     qtbot.mouseClick(bar.stand_in_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bar.read_button.isEnabled())
-    assert bar.said.text().startswith("stand-in, not a real one")
+    assert bar.said.text().startswith("a stand-in")
     bar.read()
     assert "Choose a measurement" in shown.notice.text()
     # A wire before all others brings every point another number: the stand-in follows.

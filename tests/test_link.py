@@ -385,7 +385,7 @@ def test_the_window_brings_power_up_from_a_supply(window: MainWindow, qtbot: QtB
     bar = shown.power.supply
     qtbot.mouseClick(bar.stand_in_button, LEFT)
     qtbot.waitUntil(lambda: bar.on_button.isEnabled())
-    assert bar.said.text() == "stand-in, not a real one"
+    assert bar.said.text() == "a stand-in"
     bar.key.setCurrentIndex(bar.key.findData("run"))
     qtbot.mouseClick(bar.on_button, LEFT)
     qtbot.waitUntil(lambda: "held to 1 A" in shown.notice.text(), timeout=20_000)

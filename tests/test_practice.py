@@ -71,7 +71,7 @@ def test_a_fault_is_found_in_the_window_and_nothing_enters_the_job(
     assert not shown.probe.isEnabled()
     shown.begin(seed=3)
     qtbot.waitUntil(lambda: shown.practice is not None)
-    assert "The customer says:" in shown.words.text()
+    assert "The customer says:" in shown.complaint.text()
     before = window.store.job
     wrong = shown.practice.hidden[0].on[0]
     shown.probe.setText("D2/+ in run")

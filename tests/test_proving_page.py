@@ -394,6 +394,7 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     causes._add(causes.symptom.text())
     found_out(qtbot, shown, lambda: causes.diagnosis is not None)
     assert causes.table.things.rowCount() >= 2
+    assert causes.counted.text() == "Counted: C1/1 C2/1 open."
     assert "Measure next: ohms from" in causes.next.text()
     first = causes.diagnosis
     assert first is not None

@@ -165,8 +165,6 @@ def _items(plan: "Plan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
 
 
 def _print_diagnosis(found: "Diagnosis") -> None:
-    from molvik.proving.diagnose import where_words
-
     job = found.network.job
     print(found.verdict)
     for group in found.groups[:8]:
@@ -177,7 +175,7 @@ def _print_diagnosis(found: "Diagnosis") -> None:
         )
         print(f"{share * 100:5.1f} %  {words}")
     if found.next is not None:
-        print(f"Measure next: {where_words(found.next.point, job.settings.earthed)}")
+        print(f"Measure next: {found.where(found.next.point)}")
         for shown, left in found.next.answers[:6]:
             print(f"   {shown}: {_left(found, left)}")
 

@@ -17,6 +17,7 @@ from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
 from molvik.proving.played import Faults, Point, Shown
 from molvik.proving.scoring import SLIP, SLIPS, Scoring
+from molvik.proving.seen import Seen
 from molvik.stopping import look_up
 
 SEEN = ("lamp", "warning lamp", "LED", "motor", "heater", "load", "gauge")
@@ -161,10 +162,10 @@ class Diagnosis(Scoring):
             return "Several causes are left: measure on."
         first = best[0]
         if not first.causes:
-            odd = self._odd()
+            odd = self.odd
             wavers = [n for n, seen in enumerate(self.seen) if seen.wavers]
             if wavers and not odd:
-                where = where_words(self.seen[wavers[0]].point, self.settings.earthed)
+                where = self.where(self.seen[wavers[0]].point)
                 return (f"It comes and goes at “{where}”: what was read there before is not what "
                         "is read now, and nothing was mended between. Move the wire and both "
                         "plugs while you measure, warm it, and measure again.")  # fmt: skip
@@ -182,34 +183,49 @@ class Diagnosis(Scoring):
             if all(self.seen[n].point in self.once for n in first.unexplained):
                 return f"{words}; it does not explain {left} Measure that again."
             return f"No single fault explains these readings, nor do two: not {left}"
-        if len(self._odd()) == 1 and self.once:
-            where = where_words(self.seen[self._odd()[0]].point, self.settings.earthed)
+        if len(self.odd) == 1 and self.once:
+            where = self.where(self.seen[self.odd[0]].point)
             words += f", if one reading is right: measure “{where}” again"
         if len(best) > 1:
             others = "; ".join(" and ".join(c.words(job) for c in one.causes) for one in best[1:4])
             return f"{words}; or, which no measurement tells apart: {others}."
         return f"{words}."
 
+    def where(self, point: Point) -> str:
+        """Say what is measured, and where, with names."""
+        part = self.network.parts.get(point.red.at) if point.what == "device" else None
+        return where_words(point, self.settings.earthed, getattr(part, "name", ""))
+
+    def shortly(self, seen: Seen) -> str:
+        """Say what was seen, and where, in as few words as go into a list."""
+        point, shown = seen.point, in_words(seen.point, seen.shown)
+        if point.what == "device":
+            part = self.network.parts.get(point.red.at)
+            return f"{getattr(part, 'name', '')} ({point.red.at}) {shown} in {point.state}".strip()
+        if point.what == "code":
+            return f"{point.red.cavity} {shown}"
+        places = f"{point.red} {point.black}".strip() if point.black.at else str(point.red)
+        return f"{places} {shown}{f' in {point.state}' if point.state else ''}"
+
     @cached_property
     def once(self) -> frozenset[Point]:
         """Where something odd was read, and only once: it may have been a slip."""
-        odd = Counter(self.seen[n].point for n in self._odd()
+        odd = Counter(self.seen[n].point for n in self.odd
                       if not isinstance(self.seen[n].shown, str))  # fmt: skip
         return frozenset(point for point, times in odd.items() if times == 1)
 
-    def _odd(self) -> tuple[int, ...]:
+    @property
+    def odd(self) -> tuple[int, ...]:
         """Return the places of the readings that a sound loom would hardly show."""
         return tuple(n for n, fit in enumerate(self._sound) if fit < ODD)
 
     def _named(self, places: Sequence[int]) -> str:
         """Say of some readings what is shown, and what a sound loom would show."""
-        earthed = self.settings.earthed
         said = []
         for seen in (self.seen[n] for n in places[:MOST_NAMED]):
             sound = in_words(seen.point, self.played.shown((), seen.point))
             shown = in_words(seen.point, seen.shown)
-            said.append(f"{shown} at “{where_words(seen.point, earthed)}”, where {sound} is "
-                        "expected")  # fmt: skip
+            said.append(f"{shown} at “{self.where(seen.point)}”, where {sound} is expected")
         more = f" and {len(places) - MOST_NAMED} more" if len(places) > MOST_NAMED else ""
         return f"{'; '.join(said)}{more}."
 
@@ -327,12 +343,15 @@ def in_words(point: Point, shown: Shown) -> str:
     return f"{shown:.2f} {'Ω' if point.what == 'resistance' else 'V'}"
 
 
-def where_words(point: Point, earthed: str = "minus") -> str:
-    """Say what is measured, and where. earthed: the battery's pole that is at metal."""
+def where_words(point: Point, earthed: str = "minus", name: str = "") -> str:
+    """Say what is measured, and where. earthed: the battery's pole that is at metal; name: what a
+    device that is looked at is called.
+    """
     if point.what == "resistance":
         return f"ohms from {point.red} to {point.black}, power off"
     if point.what == "device":
-        return f"look at {point.red.at} in {point.state}: alive, weak or dead"
+        called = f"{name} ({point.red.at})" if name else point.red.at
+        return f"look at {called} in {point.state}: alive, weak or dead"
     if point.what == "code":
         return f"whether {point.red.at} sets {point.red.cavity}"
     other = str(point.black) if point.black.at else f"the battery's {earthed}"

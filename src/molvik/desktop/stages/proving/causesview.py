@@ -14,6 +14,7 @@ from molvik.desktop.widgets.small import CheckedField, button, column, label, ro
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
+from molvik.netlist.network import Network
 from molvik.netlist.states import RUN
 from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, where_words
@@ -23,6 +24,7 @@ from molvik.proving.seen import seen_of
 from molvik.proving.standing import mended_text, standing
 from molvik.proving.touching import isolation_words, what_else_touches
 from molvik.stopping import may_stop
+from molvik.wording import some
 
 HOW = "D12 dead in run; C2/14 0.1 V in crank; C2/14 C9/1 OL"
 MENDED = "W56 new terminal at D7"
@@ -42,6 +44,13 @@ class Line(NamedTuple):
     share: float
     words: str
     on: str
+    name: str
+
+
+def name_of(network: Network, code: str) -> str:
+    """Return what a wire is for, or what a part is called."""
+    wire = network.wires.get(code)
+    return wire.function if wire is not None else getattr(network.parts.get(code), "name", "")
 
 
 class CausesView(QWidget):
@@ -78,13 +87,15 @@ class CausesView(QWidget):
                                        "card", isolate)  # fmt: skip
         beside = row(self.touches, self.isolation_button)
         beside.setStretch(0, 1)
+        self.counted = label("", "faint", wrap=True)
         self.left_out = label("", "faint")
         self.model: ThingsModel[Line] = ThingsModel(
             [
                 Column("Likely", lambda line: likely_text(line.share), width=70,
                        figures=True, sort=lambda line: line.share),
-                Column("What is wrong", lambda line: line.words, width=420, grow=3),
-                Column("On", lambda line: line.on, width=80, mono=True),
+                Column("What is wrong", lambda line: line.words, width=380, grow=3),
+                Column("On", lambda line: line.on, width=64, mono=True),
+                Column("Name", lambda line: line.name, width=140, grow=1),
             ],
             lambda line: line.key,
         )  # fmt: skip
@@ -95,7 +106,7 @@ class CausesView(QWidget):
         asked.setStretch(0, 1)
         self.setLayout(column(
             row(label("Seen", "faint"), self.symptom, label("Mended", "faint"), self.mended),
-            self.left_out, self.verdict, asked, self.answers, beside,
+            self.counted, self.left_out, self.verdict, asked, self.answers, beside,
             self.table,
         ))  # fmt: skip
 
@@ -119,7 +130,7 @@ class CausesView(QWidget):
         self.left_out.setText(f"{counted.left_out} readings are of what was changed or mended "
                               "since: they do not count.")  # fmt: skip
         self.left_out.setVisible(bool(counted.left_out))
-        for widget in (self.reading, self.next, self.answers):
+        for widget in (self.reading, self.next, self.answers, self.counted):
             widget.hide()
         self._show_touches(analysis)
         if not seen and codes is None:
@@ -175,6 +186,12 @@ class CausesView(QWidget):
         self.diagnosis = found
         job = found.network.job
         self.verdict.setText(found.verdict)
+        # What is odd comes before what was as it should be.
+        odd = [found.shortly(found.seen[n]) for n in found.odd]
+        rest = len(found.seen) - len(odd)
+        even = f"{rest} as expected" if rest else ""
+        self.counted.setText(f"Counted: {'; '.join(filter(None, (some(odd, 6, '; '), even)))}.")
+        self.counted.show()
         lines = []
         for group in found.groups:
             words = "; or ".join(
@@ -182,10 +199,11 @@ class CausesView(QWidget):
                 or "nothing is wrong"
                 for one in group[:4]
             )
-            some = found.left_of(group[0].causes)
-            lines.append(Line(" + ".join(cause.key for cause in some) or "sound",
-                              sum(one.share for one in group), words,
-                              some[0].on[0] if some else ""))  # fmt: skip
+            left = found.left_of(group[0].causes)
+            on = left[0].on[0] if left else ""
+            lines.append(Line(" + ".join(cause.key for cause in left) or "sound",
+                              sum(one.share for one in group), words, on,
+                              name_of(found.network, on)))  # fmt: skip
         self._on = {line.key: line.on for line in lines}
         self.model.show_things(lines)
         self._propose(found.next)
@@ -198,7 +216,7 @@ class CausesView(QWidget):
             self.answers.setText("")
             return
         looks = proposal.point.what == "device"
-        where = where_words(proposal.point, self.diagnosis.network.job.settings.earthed)
+        where = self.diagnosis.where(proposal.point)
         self.next.setText(f"{'Next:' if looks else 'Measure next:'} {where}")
         self.reading.setPlaceholderText("alive, dead" if looks else "")
         job = self.diagnosis.network.job

@@ -85,7 +85,7 @@ class InstrumentLine(QWidget):
             self.instrument, identity = found
             self.stands_in = stands_in
             self.identity = f"stand-in: {identity}" if stands_in else identity
-            self.said.setText("stand-in, not a real one" if stands_in else identity)
+            self.said.setText("a stand-in" if stands_in else identity)
             self.said.setToolTip(identity)
             self._page.notice.say("")
 

@@ -321,14 +321,15 @@ class ProvingPage(StagePage):
         ends = self._probe_ends(wire)
         looking = self.tabs.currentWidget() is self.causes and self.causes.diagnosis is not None
         earthed = self.store.job.settings.earthed
-        nowhere = "nothing to probe" if looking else "choose a wire"
+        if looking:  # nothing to probe: the room is the causes'
+            self._probes_card.setVisible(ends is not None)
         for (face, words), end in zip(self.probes, ends or (LOOSE, LOOSE), strict=True):
             part = self.store.job.part(end.at)
             face.setVisible(isinstance(part, Connector))
             # The cavity comes first: it must not be the part that is cut off.
             name = getattr(part, "name", "") or end.at
             shown = f"{end} · {name}" if end.at else f"the battery's {earthed}"
-            words.setText(shown if ends else nowhere)
+            words.setText(shown if ends else "choose a wire")
             words.setToolTip(self.analysis.network.end_name(end) if ends and end.at else "")
             if isinstance(part, Connector):
                 face.show_connector(part, self.analysis)

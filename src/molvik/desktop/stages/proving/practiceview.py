@@ -38,6 +38,7 @@ class PracticeView(QWidget):
         self.words = label("Nothing is hidden yet. What is measured here proves nothing of the "
                            "job; the meter is a stand-in.", wrap=True)  # fmt: skip
         self.words.setObjectName("handTitle")
+        self.complaint = label("", wrap=True)
         self.state = CheckedField("Look", "Turn the key to a state and look: run, crank, running",
                                   self._look)  # fmt: skip
         self.state.setPlaceholderText("run, crank, running, off …")
@@ -64,8 +65,15 @@ class PracticeView(QWidget):
                      label("It is", "faint"), self.answer, self.give_up)  # fmt: skip
         fields.setStretch(3, 2)
         self.setLayout(
-            column(row(self.where, self.level, self.begin_button, 1), self.words, fields, table)
+            column(
+                row(self.where, self.level, self.begin_button, 1),
+                self.complaint,
+                self.words,
+                fields,
+                table,
+            )
         )
+        self.complaint.hide()
         self._offer()
 
     def _offer(self) -> None:
@@ -103,7 +111,9 @@ class PracticeView(QWidget):
         assert isinstance(practice, Practice)
         self.practice = practice
         self.model.show_things([])
-        self.words.setText(f"The customer says: {practice.complaint} Look, probe, and name it.")
+        self.complaint.setText(f"The customer says: {practice.complaint}")
+        self.complaint.show()
+        self.words.setText("Look, probe, and name it.")
         self._offer()
 
     @property
@@ -160,5 +170,6 @@ class PracticeView(QWidget):
             self._task.stop()
             self._task = None  # it holds the job
         self.practice = None
+        self.complaint.hide()
         self.model.show_things([])
         self._offer()

@@ -33,18 +33,31 @@ def _cell(index: int, line: Row) -> str:
 NARROW = 5
 """Columns with no more than this share of the page, as codes have, give no room away."""
 
+LETTER_PX, LEAST_PX, MOST_PX = 7.5, 60, 260
+"""What a letter takes across, and a column at least and at most, pixels: a line is read whole,
+with a scroll bar rather than cut off in every cell.
+"""
+
+ROOM_PX = 900
+"""Columns that take no more together share what room there is."""
+
 
 def _table_of(table: Table, name: str) -> ThingsTable[Row]:
     """Return an empty table with the headings of one on a sheet."""
+    letters = [max(map(len, cells)) for cells in zip(table.headings, *table.rows, strict=True)]
+    wide = [max(LEAST_PX, min(MOST_PX, round(count * LETTER_PX) + 16)) for count in letters]
+    fits = sum(wide) <= ROOM_PX
     columns: list[Column[Row]] = [
         Column(
             heading,
             partial(_cell, index),
-            width=max(60, int(share * 14)),
-            grow=max(0, round(share) - NARROW),
+            width=width,
+            grow=max(0, round(share) - NARROW) if fits else 0,
             tip=heading,
         )
-        for index, (heading, share) in enumerate(zip(table.headings, table.widths, strict=True))
+        for index, (heading, share, width) in enumerate(
+            zip(table.headings, table.widths, wide, strict=True)
+        )
     ]
     return ThingsTable(ThingsModel(columns, lambda line: str(line[0])), name)
 
@@ -106,7 +119,7 @@ class SheetsPage(StagePage):
         super().__init__(store, hand, "Sheets")
         self.list = WorkList("Sheets")
         self.list.chosen.connect(lambda _: self._show())
-        self.work_column.addWidget(label("SHEETS", "head"))
+        self.work_column.addWidget(label("SHEETS, WITH ROWS", "head"))
         self.work_column.addWidget(self.list, 1)
         self.pdf = button(
             "Save as PDF…", "A4, with title and page numbers", self._ask_pdf, "action"
@@ -173,7 +186,7 @@ class SheetsPage(StagePage):
         self._sheets = sheets
         self._can_write(self._working.isHidden())
         self.list.show_work(
-            [Work(sheet.name, sheet.title, f"{sheet.row_count} rows") for sheet in sheets]
+            [Work(sheet.name, sheet.title, str(sheet.row_count)) for sheet in sheets]
         )
         self._show()
 
