@@ -226,6 +226,9 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     qtbot.mouseClick(shown.plan.isolation_button, LEFT)
     cards = cards_of(window)
     assert "earth and screens" in cards.headline.text()
+    assert cards.tied_side.text().startswith("seen from the wire side")
+    QTest.keyClick(cards, Qt.Key.Key_F)
+    assert cards.tied_side.text().startswith("seen from the mating face")
     assert "C1 7" in cards.detail.text()
     touching = {"C1/2", "C1/3"}
     while not any(reading.of == "isolation" for reading in window.store.job.readings):
@@ -371,7 +374,7 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
     answer(Question, press("500 V"))
     qtbot.mouseClick(shown.plan.high_button, LEFT)
     cards = cards_of(window)
-    assert "tied together at 500 V" in cards.detail.text()
+    assert cards.detail.text().startswith("red on C1 2, black on C1 1 at 500 V;")
     QTest.keyClicks(cards, "OL")
     QTest.keyClick(cards, Qt.Key.Key_Return)
     run = window.store.job.readings[-1]
@@ -427,6 +430,28 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     assert causes.left_out.text().startswith("3 readings are of what was changed or mended")
     window.store.history.undo()
     found_out(qtbot, shown, lambda: " is open" in causes.verdict.text())
+
+
+def test_what_comes_and_goes_is_measured_again_and_not_forgotten(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = opened(window, loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 5))))
+    shown.tabs.setCurrentWidget(shown.causes)
+    causes = shown.causes
+    for text in ("C1/1 C2/1 0.3", "C1/3 C2/3 OL", "C1/3 C2/3 0.3"):
+        type_field(causes.symptom, text)
+    found_out(qtbot, shown, lambda: causes.verdict.text().startswith("It comes and goes"))
+    assert causes.next.text() == "Measure next: ohms from C1/3 to C2/3, power off"
+    assert causes.counted.text() == "Counted: 1 other than before; 1 as expected."
+    assert not any("earth" in line.words for line in causes.model.things), "there is none"
+    for _ in range(3):
+        type_field(causes.symptom, "C1/1 C1/2 0.3")
+    found_out(qtbot, shown, lambda: causes.verdict.text().startswith("W1 touches W2."))
+    assert "Besides, it comes and goes at “ohms from C1/3 to C2/3" in causes.verdict.text()
+    assert "C1/1 C1/2 0.10 Ω, 3 times; 1 other than before" in causes.counted.text()
+    for _ in range(2):
+        type_field(causes.symptom, "C1/3 C2/3 0.3")
+    found_out(qtbot, shown, lambda: causes.verdict.text() == "W1 touches W2.")
 
 
 def test_a_touch_that_was_read_leads_to_isolation(window: MainWindow, qtbot: QtBot) -> None:

@@ -149,7 +149,8 @@ QComboBox::drop-down {{ border: none; width: 22px; }}
 QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({down}); width: 11px; height: 11px; }}
 QSpinBox::up-arrow {{ image: url({up}); width: 11px; height: 11px; }}
 QSpinBox::up-button, QSpinBox::down-button {{ border: none; width: 20px; background: transparent; }}
-QSpinBox {{ padding-right: 22px; min-width: 34px; }}
+QSpinBox {{ padding: 3px 22px 3px 7px; min-width: 34px; }}
+QSpinBox:focus {{ padding: 2px 21px 2px 6px; }}
 QComboBox QAbstractItemView {{ background: {sheet}; border: 1px solid {line};
   selection-background-color: {copper_wash}; selection-color: {ink}; }}
 

@@ -73,7 +73,8 @@ def _all(network: Network) -> Iterator[Cause]:
         code = (wire.code,)
         yield Cause((Fault("open", wire.code),), ODDS["open"], code)
         yield Cause(tuple(Fault("bad", wire.code, "", ohm) for ohm in BAD_OHMS), ODDS["bad"], code)
-        yield Cause((Fault("short", wire.code, EARTH),), ODDS["touches earth"], code)
+        if job.earths:  # else nothing is at metal that it could be measured against
+            yield Cause((Fault("short", wire.code, EARTH),), ODDS["touches earth"], code)
     for one, other in neighbours(network, NEXT):
         here, there = network.wires_at[one], network.wires_at[other]
         wires = tuple(wire.code for wire in (*here, *there))

@@ -148,14 +148,31 @@ class Diagnosis(Scoring):
 
     @property
     def verdict(self) -> str:
-        """Say what it comes to, in words, and what was not thought of."""
-        return f"{self._verdict} {NARROW}" if self.reach.narrow else self._verdict
+        """Say what it comes to, in words, what wavers, and what was not thought of."""
+        said = [self._verdict]
+        if self.wavers and not self._is_all_that_wavers:
+            where = "”, “".join(map(self.where, self.wavers))
+            said.append(f"Besides, it comes and goes at “{where}”.")
+        return " ".join((*said, NARROW) if self.reach.narrow else said)
+
+    @cached_property
+    def wavers(self) -> tuple[Point, ...]:
+        """Where something else was read before, and nothing was mended between."""
+        return tuple(dict.fromkeys(seen.point for seen in self.seen if seen.wavers))
+
+    @property
+    def _is_all_that_wavers(self) -> bool:
+        """Whether nothing is wrong but that a reading was another before."""
+        best = self.groups[0] if self.groups else ()
+        sound = bool(best) and not best[0].causes and sum(one.share for one in best) >= 0.5
+        return sound and bool(self.wavers) and not self.odd
 
     @property
     def _verdict(self) -> str:
         job = self.network.job
         best = self.groups[0] if self.groups else ()
-        if not best or sum(one.share for one in best) < 0.5:
+        may_be_slip = bool(best) and not best[0].causes and bool(self.odd)
+        if not best or (sum(one.share for one in best) < 0.5 and not may_be_slip):
             if self.known:
                 words = "; ".join(cause.words(job) for cause in self.known)
                 return f"Known: {words}. What else is wrong is left: measure on."
@@ -163,9 +180,8 @@ class Diagnosis(Scoring):
         first = best[0]
         if not first.causes:
             odd = self.odd
-            wavers = [n for n, seen in enumerate(self.seen) if seen.wavers]
-            if wavers and not odd:
-                where = self.where(self.seen[wavers[0]].point)
+            if self._is_all_that_wavers:
+                where = "”, “".join(map(self.where, self.wavers))
                 return (f"It comes and goes at “{where}”: what was read there before is not what "
                         "is read now, and nothing was mended between. Move the wire and both "
                         "plugs while you measure, warm it, and measure again.")  # fmt: skip
@@ -298,11 +314,13 @@ class Diagnosis(Scoring):
         again = self.once
         known -= again
         # In an order that is the same each time: the first of like worth is proposed. Where a sound
-        # loom and a slip are likeliest, nothing else is asked before that was measured again.
+        # loom is likeliest, with a slip or what comes and goes, nothing else is asked before that
+        # was measured again.
         more = sorted(again.difference(self._by_trouble), key=str)
-        slip = bool(again) and not self.groups[0][0].causes
-        least = 0.0 if slip else LEAST_BITS
-        asked = sorted(again, key=str) if slip else (*self._by_trouble, *more)
+        first = again or frozenset(self.wavers) if not self.groups[0][0].causes else frozenset()
+        known -= first
+        least = 0.0 if first else LEAST_BITS
+        asked = sorted(first, key=str) if first else (*self._by_trouble, *more)
         for point in sorted(asked, key=self.trouble):
             if best is not None and most / self.trouble(point) <= best[0]:
                 break  # telling all there is to tell, it would be worth less

@@ -137,9 +137,10 @@ def what_else_touches(plan: Plan) -> str:
     """
     if not touching(plan) or isolation_stands(plan):
         return ""
+    by_clips, at_once = (measurements_if_sound(plan.bench, clips) for clips in (CLIPS, None))
+    few = f", {at_once} with plugs wired for it" if at_once < by_clips else ""
     return ("What touches here may touch elsewhere: isolation finds all that does, in about "
-            f"{measurements_if_sound(plan.bench, CLIPS)} measurements with {CLIPS} clips a side, "
-            f"{measurements_if_sound(plan.bench)} with plugs wired for it.")  # fmt: skip
+            f"{by_clips} measurements with {CLIPS} clips a side{few}.")  # fmt: skip
 
 
 def last_run(plan: Plan) -> Reading | None:

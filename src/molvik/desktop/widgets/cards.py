@@ -88,7 +88,7 @@ class StepCards(QDialog):
         whole.addLayout(row(self.swatch, self.detail, spacing=18))
         whole.addLayout(row(self.big, self.face, spacing=30), 4)
         whole.addWidget(self.probes, 6)
-        whole.addLayout(row(self.tied_legend, 1))
+        whole.addLayout(row(self.tied_legend, self.tied_side, 1))
         whole.addWidget(self.tied, 8)
         whole.addWidget(self.state)
         whole.addWidget(self.notice)
@@ -119,6 +119,9 @@ class StepCards(QDialog):
         self.tied = PlugMapView("What is tied together", "")
         self.tied.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.tied_legend = MarksLegend(TIED)
+        self.tied_side = label("", "faint")
+        self.tied.turned.connect(lambda _: self._show_side())
+        self._show_side()
         self.notice = Notice(over=True)
         self.count = label("", "faint")
         self.headline = label("", wrap=True)
@@ -194,7 +197,7 @@ class StepCards(QDialog):
             set_role(self.big, "" if self.typed else "faint")
         self.probes.show_places(step.probes if step else (), self._probe)
         ties = step is not None and bool(step.tied) and self._tie is not None
-        for widget in (self.tied, self.tied_legend):
+        for widget in (self.tied, self.tied_legend, self.tied_side):
             widget.setVisible(ties)
         if ties and step is not None and self._tie is not None and step.tied != self._tied:
             self._tied = step.tied
@@ -204,6 +207,10 @@ class StepCards(QDialog):
         self.face.setVisible(drawn and self._draw is not None)
         if drawn and step is not None and self._draw is not None:
             self.face.setVisible(self._draw(self.face, step))
+
+    def _show_side(self) -> None:
+        """Say from which side the plugs are seen: the other way round each is on another pin."""
+        self.tied_side.setText(f"seen from the {self.tied.face} · F turns them")
 
     def tick(self) -> None:
         """Tick the next part of the step; after its last, go on to the next step."""

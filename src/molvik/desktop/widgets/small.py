@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
     QPushButton,
+    QStyleOptionButton,
     QToolTip,
     QVBoxLayout,
     QWidget,
@@ -106,6 +107,10 @@ def copyable(view: QListView) -> None:
     shortcut.activated.connect(copy)
 
 
+BUTTON_PAD = 14
+"""What a button's words keep free on either side, px."""
+
+
 class ShortLabel(QLabel):
     """A label that gives way: what does not fit ends in dots, and stands in full in the tooltip."""
 
@@ -126,6 +131,16 @@ class ShortLabel(QLabel):
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+class ShortButton(QPushButton):
+    """A button that gives way: what does not fit ends in dots."""
+
+    def initStyleOption(self, option: QStyleOptionButton) -> None:
+        """Return how it is painted, with as much of its words as fits."""
+        super().initStyleOption(option)
+        room = self.width() - 2 * BUTTON_PAD
+        option.text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
 
 
 class SidewaysLabel(QLabel):

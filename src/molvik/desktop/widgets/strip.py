@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QScrollArea,
     QSizePolicy,
     QVBoxLayout,
@@ -18,7 +17,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.questions import ask_line
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.marks import Mark
-from molvik.desktop.widgets.small import button, copyable, label, row
+from molvik.desktop.widgets.small import ShortButton, button, copyable, label, row
 from molvik.findings import unjudged
 from molvik.findings.accepting import Judged
 from molvik.findings.finding import Finding
@@ -62,7 +61,7 @@ class FindingsStrip(QWidget):
                                  "missing: a note says of each what")  # fmt: skip
         line.addWidget(self.unjudged)
         line.addSpacing(8)
-        self.worst = QPushButton("")
+        self.worst = ShortButton("")
         self.worst.setProperty("role", "quiet")
         self.worst.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.worst.setToolTip("Go to the place of this finding")

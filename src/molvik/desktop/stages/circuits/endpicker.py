@@ -12,13 +12,15 @@ from molvik.model.parts import Connector, End, terminals_of
 
 
 class EndPicker(QWidget):
-    """One end of a wire to be run: a part, and its cavity or terminal. changed: it is another."""
+    """One end of a wire to be run: a part, and its cavity or terminal. changed: it is another.
+    begins: with which of the parts, by its place.
+    """
 
     changed = Signal()
 
-    def __init__(self, store: Store, hand: Hand, name: str) -> None:
+    def __init__(self, store: Store, hand: Hand, name: str, begins: int) -> None:
         super().__init__()
-        self._store, self._hand = store, hand
+        self._store, self._hand, self._begins = store, hand, begins
         self._listed: tuple[tuple[object, ...] | None, ...] = (None,) * 5
         """The lists of parts that are shown to choose from."""
         self.part = Choice()
@@ -69,7 +71,8 @@ class EndPicker(QWidget):
             self.part.clear()
             for text, code in wanted:
                 self.part.addItem(text, code)
-            self.part.setCurrentIndex(max(0, self.part.findData(kept)) if wanted else -1)
+            found = self.part.findData(kept)
+            self.part.setCurrentIndex(found if found >= 0 else min(self._begins, len(wanted) - 1))
         self._show_part()
 
     def forget(self) -> None:

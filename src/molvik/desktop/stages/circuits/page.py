@@ -58,7 +58,11 @@ class CircuitsPage(StagePage):
         super().__init__(store, hand, "Wires")
         self._whose = WhoseWord(self)
         self._build_work()
-        self.first, self.second = (EndPicker(store, hand, name) for name in ("FROM", "TO"))
+        # Two ends of one wire are seldom at one part.
+        self.first = EndPicker(store, hand, "FROM", 0)
+        self.second = EndPicker(store, hand, "TO", 1)
+        self._ends_shown: tuple[End, ...] = ()
+        """Those of the wire in hand, as they were shown."""
         for picker in (self.first, self.second):
             picker.changed.connect(self.name_run)
         self.run_button = button("Run wire", "", self.run_wire, "action")
@@ -243,6 +247,9 @@ class CircuitsPage(StagePage):
         self.list.show_work(entries)
         self.first.refresh()
         self.second.refresh()
+        wire = self.analysis.network.wires.get(self.hand.subject)
+        if wire is not None and wire.ends != self._ends_shown:
+            self._show_ends(wire)
         self._show_wires()
         self.name_run()
 
@@ -271,16 +278,20 @@ class CircuitsPage(StagePage):
                 self.list.choose(ALL)
                 self._show_wires()
             self.table.pick(subject)
-            if wire.start.at:
-                self.first.choose(wire.start)
-            if wire.finish.at:
-                self.second.choose(wire.finish)
-            self.name_run()
+            self._show_ends(wire)
             return
         code, cavity, _ = Ref.parse(subject)
         if cavity and subject not in (str(self.first.end()), str(self.second.end())):
             self.first.choose(End(code, cavity))
             self.name_run()
+
+    def _show_ends(self, wire: Wire) -> None:
+        """Show where the wire in hand goes."""
+        self._ends_shown = wire.ends
+        for picker, end in zip((self.first, self.second), wire.ends, strict=True):
+            if end.at:
+                picker.choose(end)
+        self.name_run()
 
     def _picked(self, code: str) -> None:
         if code:

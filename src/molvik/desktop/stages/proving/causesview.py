@@ -1,5 +1,6 @@
 """What the readings mean: likely causes, and the measurement that tells most. Computed aside."""
 
+from collections import Counter
 from collections.abc import Callable
 from typing import NamedTuple
 
@@ -187,10 +188,15 @@ class CausesView(QWidget):
         job = found.network.job
         self.verdict.setText(found.verdict)
         # What is odd comes before what was as it should be.
-        odd = [found.shortly(found.seen[n]) for n in found.odd]
-        rest = len(found.seen) - len(odd)
+        odd = Counter(found.shortly(found.seen[n]) for n in found.odd)
+        wavers = sum(seen.wavers for n, seen in enumerate(found.seen) if n not in found.odd)
+        rest = len(found.seen) - odd.total() - wavers
+        told = [f"{words}, {times} times" if times > 1 else words for words, times in odd.items()]
         even = f"{rest} as expected" if rest else ""
-        self.counted.setText(f"Counted: {'; '.join(filter(None, (some(odd, 6, '; '), even)))}.")
+        other = f"{wavers} other than before" if wavers else ""
+        self.counted.setText(
+            f"Counted: {'; '.join(filter(None, (some(told, 6, '; '), other, even)))}."
+        )
         self.counted.show()
         lines = []
         for group in found.groups:

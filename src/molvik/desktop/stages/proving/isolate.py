@@ -101,17 +101,18 @@ class IsolationRun:
         one, other = (self._tied_words(group) for group in sides)
         return Step(
             f"isolate {number}", "", f"{number}. {groups.why}",
-            f"tie together {one} and measure against {other}, tied together{self._at}; apart is OL "
-            f"or more than {APART_OHM / 1e6:g} MΩ",
+            f"red on {one}, black on {other}{self._at}; apart is OL or more than "
+            f"{APART_OHM / 1e6:g} MΩ",
             asks="OL", shown=said, letters="kKMmohΩ", begins="oOlL",
             tied=tuple(tuple(str(self._bench.tied_at[net]) for net in group) for group in sides),
         )  # fmt: skip
 
     def _tied_words(self, group: tuple[int, ...]) -> str:
         """Name a group; the drawing shows it, so that of many only their number is said."""
-        if len(group) <= NAMED:
+        if len(group) == 1:
             return apart_words(self._bench, group)
-        return f"{len(group)} places"
+        few = len(group) <= NAMED
+        return f"{apart_words(self._bench, group) if few else f'{len(group)} places'} tied together"
 
     def _ticked(self) -> set[str]:
         done = {f"isolate {number}" for number in range(1, len(self._done) + 1)}
