@@ -82,14 +82,18 @@ def heated(job: Job) -> dict[str, Heated]:
 
 
 def burning_returns(job: Job) -> set[str]:
-    """Return the wire from the one battery's minus to metal, if what comes back burns it: at least
-    what flows through one wire into a short.
+    """Return the wires from batteries' minus to metal that what comes back burns: at least what
+    each battery alone sends through one wire into a short.
     """
-    if any(device.kind == "alternator" for device in job.devices):
-        return set()
-    if sum(device.kind == "battery" for device in job.devices) > 1:
-        return set()
-    (wire,) = [wire for wire in job.wires if End("D1", "-") in wire.ends]
+    return {code for device in job.devices if device.kind == "battery"
+            for code in _burning_return(job, device.code)}  # fmt: skip
+
+
+def _burning_return(job: Job, battery: str) -> set[str]:
+    alone = tuple(one for one in job.devices
+                  if one.kind not in ("battery", "alternator") or one.code == battery)  # fmt: skip
+    job = replace(job, devices=alone)
+    (wire,) = [wire for wire in job.wires if End(battery, "-") in wire.ends]
     assert wire.size is not None
     flows = _flows(job)
     finite = [code for code, amps in flows[-1].items() if math.isfinite(amps)]

@@ -12,8 +12,10 @@ from molvik.analysis import Analysis
 from molvik.model.job import Job
 from test_poles import turned_round
 
-ODD = (15, 30, 47, 53, 56, 2364)
-"""By what comes back through the earth; and what cannot come by a changeover's other contact."""
+ODD = (15, 30, 47, 53, 56, 2364, 3021, 3049)
+"""By what comes back through the earth; what cannot come by a changeover's other contact; and by
+what comes back to the second of two batteries.
+"""
 
 
 def supply(seed: int) -> Job:

@@ -176,6 +176,26 @@ def test_what_two_fuses_feed_together_comes_back_together() -> None:
     assert Analysis(job).network.returns["W7"].limit_a == pytest.approx(180)
 
 
+def test_each_of_two_batteries_gets_back_what_it_gives() -> None:
+    """The second feeds 30 A by itself, and through the link of 60 A what the main fuse feeds."""
+    wires = ("D1/+ F1/in 35, F1/out D9/+ 25, D9/- E1 25, D1/- E1 35, D8/+ F2/in 10, "
+             "F2/out D7/+ 10, D7/- E1 10, D8/- E1 {}, D8/+ F3/in 16, F3/out D1/+ 16")  # fmt: skip
+    fuses = (Fuse("F1", "Main", 100, "bolt-down"), Fuse("F2", "Fridge", 30),
+             Fuse("F3", "Link", 60, "bolt-down"))  # fmt: skip
+    devices = Device("D8", "Second", "battery", ("+", "-")), replace(LAMP, code="D7")
+    job = job_of(wires.format(4), LAMP, *devices, fuses=fuses)
+    comes = Analysis(job).network.returns
+    assert comes["W4"].limit_a == pytest.approx(100)
+    assert comes["W8"].limit_a == pytest.approx(60), (
+        "what the link lets through, into the main fuse"
+    )
+    assert "fuse-too-large" in told(job, "W8")
+    thick = job_of(wires.format(25), LAMP, *devices, fuses=fuses)
+    assert "fuse-too-large" not in told(thick, "W8")
+    unlinked = replace(job, wires=job.wires[:-2])
+    assert Analysis(unlinked).network.returns["W8"].limit_a == pytest.approx(30)
+
+
 def test_large_blades_are_slower_and_a_usual_rating() -> None:
     """SAE J1888, from memory: at twice its rating one may take 60 s, where a small one has 5."""
     from molvik.electrical.fusing import largest_protecting_a, slowest_s

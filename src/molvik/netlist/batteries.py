@@ -46,6 +46,13 @@ class Batteries:
         under = {code for codes in self._on.values() for code in codes}
         return tuple(one for one in self.every if one.code not in under)
 
+    def row(self, lowest: Device) -> tuple[Device, ...]:
+        """Return a battery that stands on no other, and all that stand on it."""
+        codes = {lowest.code}
+        while more := {one for one, under in self._on.items() if under & codes} - codes:
+            codes |= more
+        return tuple(one for one in self.every if one.code in codes)
+
     @cached_property
     def in_series(self) -> dict[str, int]:
         """How many batteries each one is in series with, itself counted in."""

@@ -1,16 +1,18 @@
 """The cables that all current comes back through: what a short to metal lets flow in them."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.electrical.elements import Current, Element, Resistor, SolveError
 from molvik.electrical.solve import solve
-from molvik.model.parts import End, Wire
-from molvik.netlist.feeds import Feed
+from molvik.model.parts import Device, End, Wire
+from molvik.netlist.feeds import Feed, find_feeds
 from molvik.netlist.passing import passages
-from molvik.reference.devices import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
+from molvik.reference.devices import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -22,18 +24,29 @@ LEAST_SHARE = 0.005
 
 
 def returns(network: "Network") -> Mapping[str, Feed]:
-    """Return what flows through each wire between the battery and the metal of the vehicle, when
+    """Return what flows through each wire between a battery and the metal of the vehicle, when
     what the largest fuse feeds, or several together, lies on metal.
 
-    Cables side by side share it as their resistances make it; all metal is one, so what parts of it
-    lie between them is not known. With one of them off the other carries all: nobody builds for
-    that, and an earth that was left off is found otherwise.
+    Each battery gets back what it gives by itself: of two side by side the other may be flat, or
+    switched off. Cables side by side share it as their resistances make it; all metal is one, so
+    what parts of it lie between them is not known. With one of them off the other carries all:
+    nobody builds for that, and an earth that was left off is found otherwise.
     """
-    batteries = network.batteries
-    largest = _largest(network)
-    if len(batteries.lowest) != 1 or largest is None:
-        return {}
-    earthed = _node(batteries.earthed_end(batteries.lowest[0]))
+    found: dict[str, Feed] = {}
+    for battery in network.batteries.lowest:
+        largest = _largest(network, battery)
+        if largest is None:
+            continue
+        for code, share in _shares(network, battery).items():
+            comes = largest._replace(limit_a=largest.limit_a * min(share, 1.0))
+            if share >= LEAST_SHARE and (code not in found or comes.limit_a > found[code].limit_a):
+                found[code] = comes
+    return found
+
+
+def _shares(network: "Network", battery: Device) -> Mapping[str, float]:
+    """Return which share of what comes back from metal to a battery each wire carries."""
+    earthed = _node(network.batteries.earthed_end(battery))
     elements: list[Element] = [Current("short", METAL, earthed, 1.0)]
     for wire in network.job.wires:
         if wire.start.at and wire.finish.at:
@@ -52,12 +65,7 @@ def returns(network: "Network") -> Mapping[str, Feed]:
         return {}
     if METAL in found.floating or METAL not in found.volts:
         return {}
-    shares = {wire.code: abs(found.amps.get(wire.code, 0.0)) for wire in network.job.wires}
-    return {
-        code: largest._replace(limit_a=largest.limit_a * min(share, 1.0))
-        for code, share in shares.items()
-        if share >= LEAST_SHARE
-    }
+    return {wire.code: abs(found.amps.get(wire.code, 0.0)) for wire in network.job.wires}
 
 
 def _node(end: End) -> str:
@@ -70,21 +78,18 @@ def _ohm(wire: Wire) -> float:
     return wire.length_m * resistance_20_ohm_per_m(wire.size)
 
 
-def _largest(network: "Network") -> Feed | None:
-    """Return the most that can come back from one place for ever, by all the fuses that feed it.
-
-    What an alternator adds goes back to its own body.
+def _largest(network: "Network", battery: Device) -> Feed | None:
+    """Return the most that can come back to a battery from one place for ever, by all the fuses
+    that it feeds, alone or with those that stand on it. What an alternator adds goes back to its
+    own body.
     """
-    most_a = {
-        device.code: value(device, "most A", network.job.settings.system_v)
-        for device in network.job.devices
-        if device.kind == "alternator"
-    }
-    found: list[Feed] = []
-    for feed in network.feeds.values():
-        codes = feed.by or (feed.fuse,)
-        amps = feed.limit_a - sum(most_a.get(code, 0.0) for code in codes)
-        limits = tuple(code for code in codes if code not in most_a)
-        if math.isfinite(amps) and amps > 0 and limits:
-            found.append(Feed(amps, limits[0], limits if len(limits) > 1 else ()))
+    row = network.batteries.row(battery)
+    job = network.job
+    others = {device.code for device in job.devices if device.kind in ("battery", "alternator")}
+    others -= {one.code for one in row}
+    feeds: Iterable[Feed] = network.feeds.values()
+    if others:
+        alone = replace(job, devices=tuple(one for one in job.devices if one.code not in others))
+        feeds = find_feeds(alone, network.net_of, network.touching).nets.values()
+    found = [feed for feed in feeds if math.isfinite(feed.limit_a) and feed.fuse]
     return max(found, key=lambda feed: (feed.limit_a, feed.named), default=None)
