@@ -10,7 +10,7 @@ from feedtrees import flow_through, random_supply
 from molvik.analysis import Analysis
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
-from molvik.model.job import Job
+from molvik.model.job import Job, Settings
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Splice, Wire, WireSize
 from molvik.netlist.feeds import Feed
 from molvik.sizes.resize import resizes
@@ -194,6 +194,15 @@ def test_each_of_two_batteries_gets_back_what_it_gives() -> None:
     assert "fuse-too-large" not in told(thick, "W8")
     unlinked = replace(job, wires=job.wires[:-2])
     assert Analysis(unlinked).network.returns["W8"].limit_a == pytest.approx(30)
+
+
+def test_the_lower_of_two_in_series_gets_back_what_the_upper_feeds() -> None:
+    wires = "D8/+ F1/in 35, F1/out D9/+ 25, D9/- E1 25, D1/+ D8/- 35, D1/- E1 6"
+    upper = Device("D8", "Upper", "battery", ("+", "-"))
+    job = job_of(wires, LAMP, upper, fuses=(Fuse("F1", "Main", 100, "bolt-down"),))
+    job = replace(job, settings=Settings(system_v=24.0))
+    assert Analysis(job).network.returns["W5"].limit_a == pytest.approx(100)
+    assert "fuse-too-large" in told(job, "W5")
 
 
 def test_large_blades_are_slower_and_a_usual_rating() -> None:

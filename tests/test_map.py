@@ -138,6 +138,19 @@ def test_thirty_touches_at_one_plug_are_one_finding() -> None:
     assert set(told()) == {"C1", "C20/1", "C23/1"}, "apart by themselves"
 
 
+def test_nets_that_have_no_part_in_common_are_not_gathered_at_one() -> None:
+    """Four far nets touch one each of a plug's: nothing says that it happens at the plug."""
+    job = loom_job(*((f"C1/{n}", f"C9/{n}") for n in range(1, 5)),
+                   *((f"C{n}/1", f"C{n}/2") for n in range(20, 24)))  # fmt: skip
+    plan = Plan(job)
+    nets = {str(point): net for point, net in plan.bench.net_of.items()}
+    for n in range(1, 5):
+        pair = nets[f"C1/{n}"], nets[f"C{19 + n}/1"]
+        job = edits.record(job, between(plan, pair, 0.4, AT, "", "isolation"))
+    found = [f.subject for f in find_all(Analysis(job)) if f.rule == "touching-nets"]
+    assert len(found) == 4
+
+
 def test_what_touches_by_another_net_is_not_called_apart() -> None:
     """A run names as many pairs as join all that touch, not each: A to C and B to C, not A to B."""
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 5)))

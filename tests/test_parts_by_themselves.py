@@ -153,6 +153,11 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     halved = item_reading(drops[0], "60 mV", AT, replace(job.settings))
     again = replace(halved, with_a=10.0)  # taken at half the current: it says twice as much
     assert judge_item(drops[0], item_readings([again]), job.settings).outcome == "failed"
+    failed = item_reading(drops[0], "0.15 V", AT, job.settings)
+    made = [failed, mended_text(job, "W1 new lug", AT)]
+    assert judge_item(drops[0], item_readings(made), job.settings).outcome == "not measured"
+    made = [failed, mended_text(job, "W4 new lug", AT)]
+    assert judge_item(drops[0], item_readings(made), job.settings).outcome == "failed", "another"
     pulls = [test for test in joint_tests(Network(job), Plan(job)) if test.of == "pull"]
     samples = [test.position for test in pulls]
     assert len(samples) == len(set(samples)), "one for each size in each terminal"
