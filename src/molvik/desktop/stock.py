@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any, NamedTuple, get_args
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QScrollArea, QVBoxLayout, QWidget
 
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
@@ -122,6 +122,7 @@ class StockWindow(QDialog):
         self.table.removed.connect(self._remove)
         self.table.macro = self._macro
         self.short = label("", wrap=True)
+        self.short.setAlignment(Qt.AlignmentFlag.AlignTop)
         read = button("Read CSV…", "Add what a table lists", self._ask_read)
         write = button("Save as CSV…", "For a spreadsheet", self._ask_write)
         whole = QVBoxLayout(self)
@@ -129,9 +130,12 @@ class StockWindow(QDialog):
             row(label("Type into the last row for a new one.", "faint"), 1, read, write)
         )
         whole.addWidget(self.notice)
-        whole.addWidget(self.table, 1)
+        whole.addWidget(self.table, 3)
         whole.addWidget(label("WHAT THE DECISIONS NEED", "head"))
-        whole.addWidget(self.short)
+        needed = QScrollArea()  # in a large job it would leave the stock no room
+        needed.setWidget(self.short)
+        needed.setWidgetResizable(True)
+        whole.addWidget(needed, 2)
         store.changed.connect(self._changed)
         self.refresh()
 
@@ -187,6 +191,7 @@ class StockWindow(QDialog):
                 words.append(
                     f"Short for looms to build: {what}, {one.short_m:.2f} of {one.amount_m:.2f} m."
                 )
+        words.sort(key=lambda one: one.startswith("Enough"))  # what is to be got comes first
         for currency, price in cost(tree, job.stock).items():
             words.append(f"Wire from stock is worth {price:.2f} {currency}.")
         self.short.setText("\n".join(words) or "Nothing: no wire is to be made anew yet.")
