@@ -9,12 +9,13 @@ otherwise are further such edges. What does not settle this way is solved in ful
 from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
-from molvik.circuits.behaviour import WORKING, DeviceStates, elements, standing
+from molvik.circuits.behaviour import WORKING, DeviceStates, elements, ends_of, standing
 from molvik.circuits.bounds import Bounds, bounds_of
 from molvik.circuits.simulate import Blown, OperatingPoint
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
 from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
+from molvik.model.parts import Device
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring, owner_of
@@ -67,6 +68,7 @@ class Near:
         if point.blown:  # what blows is found anew with each fault
             point = _Intact(point.network, point.state)
         self.point, self.extra, self.rest = point, extra, rest
+        self._stood: dict[str, tuple[str, tuple[int, int]] | None] = {}
         self.inside = tuple(extra(point.on))
         whole = Prepared([*point.elements, *self.inside], point.reference)
         self.index, self.names, self.elements = whole.index, whole.names, whole.elements
@@ -181,6 +183,20 @@ class Near:
             for one in elements(ways, device, state, states)
         ]
         return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
+
+    def stood(self, code: str) -> tuple[str, tuple[int, int]] | None:
+        """Return how a device stands, and the places of its two nodes; None for what is no load, or
+        floats.
+        """
+        if code not in self._stood:
+            device = self.point.network.parts.get(code)
+            state = self.point.stands(code)
+            nodes = ends_of(self.point.wiring, device) if isinstance(device, Device) else ("", "")
+            known = all(node in self.index and node not in self.floating for node in nodes)
+            self._stood[code] = (
+                (state, (self.index[nodes[0]], self.index[nodes[1]])) if state and known else None
+            )
+        return self._stood[code]
 
     # with something wrong
 

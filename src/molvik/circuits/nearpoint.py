@@ -17,6 +17,9 @@ from molvik.reference.devices import value
 STILL_V = 2e-3
 """What changes less than this at an alternator or a diode changes nothing about it, V."""
 
+SAME_V = 1e-4
+"""A device whose voltage changes by less stands as before, V: no limit is as fine."""
+
 MOST_ROUNDS = 16
 
 
@@ -113,6 +116,18 @@ class NearPoint(OperatingPoint):
                 return False
         return self._begins()
 
+    def stands(self, code: str) -> str:
+        """Return how one device stands: as in the sound network where nothing works otherwise and
+        its voltage is the same. Hundreds of devices are asked for each fault.
+        """
+        stood = self._near.stood(code) if self._as_sound else None
+        if stood is not None and code not in self.state.broken:
+            state, places = stood
+            now, was, floats = self._found.volts, self._near.volts, self._found.floats
+            if all(abs(now[at] - was[at]) < SAME_V and not floats[at] for at in places):
+                return state
+        return super().stands(code)
+
     def _comes_to_rest(self, fault_edges: Sequence[Edge]) -> bool:
         """Solve until nothing changes; False where that is not found this way."""
         near = self._near
@@ -135,6 +150,7 @@ class NearPoint(OperatingPoint):
             found = near.corrected([*fault_edges, *more])
             if found is None or self._bent(found.volts):
                 return False
+            self._found = found
             amps = _Amps(near, found.volts, gone | _changed(base, now))
             self.solution = Solution(_Volts(found), amps, frozenset(), {})
             self._as_sound = self._is_still(found)

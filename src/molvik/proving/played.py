@@ -12,6 +12,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED, RUN, State
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
+from molvik.proving.causes import Cause, causes
 from molvik.proving.computer import (
     Watch,
     codes_set,
@@ -77,6 +78,15 @@ class Played:
         self._near: dict[State, Near] = {}
         self._watched: dict[str, tuple[Watch, ...]] = {}
         self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
+        self._thought_of: tuple[Network, tuple[Cause, ...]] | None = None
+
+    def causes(self, network: Network) -> tuple[Cause, ...]:
+        """Return every single fault that is thought of in a network: this one, or the same with
+        other things found and written of it.
+        """
+        if self._thought_of is None or self._thought_of[0] is not network:
+            self._thought_of = network, causes(network)
+        return self._thought_of[1]
 
     def faulty(self, faults: Faults) -> FaultyBench:
         """Return the bench with something wrong."""

@@ -13,7 +13,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
-from molvik.proving.causes import ANYWHERE, ODDS, Cause, causes, two_touch
+from molvik.proving.causes import ANYWHERE, ODDS, Cause, two_touch
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
 from molvik.proving.reach import Reach
@@ -89,7 +89,7 @@ class Scoring:
         """The causes thought of; and that what was found joined on the bench touches, wherever its
         wires lie.
         """
-        known = causes(self.network) if self._among is None else self._among
+        known = self.played.causes(self.network) if self._among is None else self._among
         keys = {cause.key for cause in known}
         return (*known, *(cause for cause in self._joined() if cause.key not in keys))
 
@@ -334,6 +334,6 @@ def get_ready(played: Played, state: State) -> None:
     """Play every single cause through in a state before anything is asked: then the first answer
     takes as long as the others.
     """
-    for cause in causes(played.network):
+    for cause in played.causes(played.network):
         for fault in under_power(cause):
             played.solved((fault,), state)
