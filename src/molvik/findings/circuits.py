@@ -2,15 +2,17 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from itertools import chain
 
 from molvik.analysis import Analysis
 from molvik.circuits.behaviour import ends_of, turned
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint
+from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
-from molvik.netlist.states import RUN, STATES, choices_of
+from molvik.netlist.states import RUN, STATES, State, choices_of
 from molvik.netlist.ways import Ways, by_node, joined, reached
 from molvik.netlist.wiring import METAL
 from molvik.reference.device_types import type_of
@@ -48,13 +50,14 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
     switches = [device for device in job.devices if choices_of(device)]
     if len(switches) > MOST_SWITCHES and not _earth_missing(point_in(analysis, RUN)):
         switches = []
-    states = [RUN, *(RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)]
+    states = (RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)
+    points = chain((point_in(analysis, RUN),), (_let_go(analysis, state) for state in states))
     one_way = {device.code for device in job.devices if not type_of(device).either_way}
     seen: set[str] = set()
     made = point_in(analysis, RUN).wiring
     metal = reached(by_node(made.fixed), [METAL]) if made.polarity < 0 else set()
-    for state in states:
-        for load in point_in(analysis, state).loads:
+    for point in points:
+        for load in point.loads:
             # With plus at metal a lamp's "+" may be at either: it has no poles.
             volts = -load.volts if load.plus in metal else load.volts
             backward = volts < -BACKWARD_V and load.amps > 0.005
@@ -70,6 +73,16 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
                 "switched on: lamps glow, motors creep, readings are wrong.",
                 f"Look for the missing earth beside {load.name}.",
             )
+
+
+def _let_go(analysis: Analysis, state: State) -> OperatingPoint:
+    """Return the solution in a state that nothing else asks for: kept with the job, those of
+    hundreds of switches would take as much memory as all the rest of it. Raises SolveError.
+    """
+    point = OperatingPoint(analysis.network, state)
+    if point.problem:
+        raise SolveError(point.problem)
+    return point
 
 
 def _earth_missing(point: OperatingPoint) -> bool:
