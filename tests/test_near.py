@@ -92,6 +92,24 @@ def test_what_is_put_beside_the_network_follows_what_works() -> None:
     assert dead.solution.volts.get("C2/27", 0.0) == pytest.approx(0.0, abs=0.05)
 
 
+@pytest.mark.parametrize("state", [RUN, CRANK])
+def test_what_stands_as_before_is_what_is_worked_out_anew(state: State) -> None:
+    """Of every device, with what computers put on their cavities."""
+    from molvik.proving.bench import Bench
+    from molvik.proving.played import Played
+
+    network = Network(demo_job("marten"))
+    played = Played(network, Bench(network.job))
+    asked = 0
+    for cause in causes(network)[::9]:
+        found = played.solved(cause.faults[:1], state)
+        for device in network.job.devices:
+            asked += 1
+            anew = OperatingPoint.stands(found, device.code)
+            assert found.stands(device.code) == anew, (str(cause.faults[0]), device.code)
+    assert asked > 1000
+
+
 def small(*parts: tuple[Device, str, str]) -> Network:
     """Return a battery with what lies between two nodes each: D1/+ is its plus, D1/- its minus."""
     devices = [Device("D1", "Battery", "battery", ("+", "-"))]

@@ -190,13 +190,22 @@ class Near:
         """
         if code not in self._stood:
             device = self.point.network.parts.get(code)
-            state = self.point.stands(code)
+            sound = self._sound
+            state = OperatingPoint.stands(sound, code) if sound is not None else ""
             nodes = ends_of(self.point.wiring, device) if isinstance(device, Device) else ("", "")
             known = all(node in self.index and node not in self.floating for node in nodes)
             self._stood[code] = (
                 (state, (self.index[nodes[0]], self.index[nodes[1]])) if state and known else None
             )
         return self._stood[code]
+
+    @cached_property
+    def _sound(self) -> OperatingPoint | None:
+        """The sound network with what is beside its own elements, by which a sensor may stand; None
+        where it does not settle here.
+        """
+        found = self.faulty(frozenset())
+        return None if type(found) is OperatingPoint else found
 
     # with something wrong
 

@@ -143,16 +143,18 @@ class Bench:
         """Return from where, and by which wire, each node is reached from one by the fewest wires.
         The last one's is kept: a probe stays at one point while the other goes to all of its net.
         """
-        if self._last_came is None or self._last_came[0] != start:
-            came: dict[End, tuple[End, Wire] | None] = {start: None}
-            waiting = [start]
-            for here in waiting:
-                for other, wire in self.at.get(here, ()):
-                    if other not in came:
-                        came[other] = here, wire
-                        waiting.append(other)
-            self._last_came = start, came
-        return self._last_came[1]
+        kept = self._last_came  # read once: another thread may ask from elsewhere meanwhile
+        if kept is not None and kept[0] == start:
+            return kept[1]
+        came: dict[End, tuple[End, Wire] | None] = {start: None}
+        waiting = [start]
+        for here in waiting:
+            for other, wire in self.at.get(here, ()):
+                if other not in came:
+                    came[other] = here, wire
+                    waiting.append(other)
+        self._last_came = start, came
+        return came
 
     @cached_property
     def bridges(self) -> frozenset[str]:

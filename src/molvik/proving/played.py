@@ -84,9 +84,10 @@ class Played:
         """Return every single fault that is thought of in a network: this one, or the same with
         other things found and written of it.
         """
-        if self._thought_of is None or self._thought_of[0] is not network:
-            self._thought_of = network, causes(network)
-        return self._thought_of[1]
+        kept = self._thought_of  # read once: another thread may ask of another meanwhile
+        if kept is None or kept[0] is not network:
+            kept = self._thought_of = network, causes(network)
+        return kept[1]
 
     def faulty(self, faults: Faults) -> FaultyBench:
         """Return the bench with something wrong."""
