@@ -13,6 +13,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
 from molvik.proving.diagnose import ODD, Diagnosis
+from molvik.proving.plan import Plan
 from molvik.proving.played import Played, Point
 from molvik.proving.practice import Practice
 from molvik.proving.seen import Seen
@@ -41,6 +42,17 @@ def test_nothing_is_wrong_is_never_said_beside_a_reading_that_shows_something() 
     assert "0.40 Ω at “ohms from C1/1 to C1/5, power off”, where open is expected" in found.verdict
     sound = Diagnosis(Network(three()), [ohms("C1/1", "C1/5", None), ohms("C1/1", "C2/1", 0.02)])
     assert sound.verdict == "Nothing is wrong, as far as was measured."
+
+
+def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> None:
+    """However sure it is that nothing else is wrong: all of the plan passed."""
+    plan = Plan(three())
+    seen = [ohms(str(m.red), str(m.black), m.expected_ohm - 0.2) for m in plan.measurements]
+    odd = seen[0]
+    found = Diagnosis(Network(three()), [*seen * 3, odd._replace(wavers=True)])
+    assert found.verdict.startswith("It comes and goes")
+    assert found.next is not None
+    assert found.next.point == odd.point
 
 
 def test_volts_that_no_cause_explains_are_the_verdict(marten: Played) -> None:

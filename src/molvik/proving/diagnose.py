@@ -304,7 +304,11 @@ class Diagnosis(Scoring):
     @cached_property
     def next(self) -> Proposal | None:
         """The measurement that tells most, None when one cause is left, or none tells more."""
-        if not self.groups or sum(one.share for one in self.groups[0]) >= SURE:
+        if not self.groups:
+            return None
+        best_is_sound = not self.groups[0][0].causes
+        first = self.once or frozenset(self.wavers) if best_is_sound else frozenset[Point]()
+        if not first and sum(one.share for one in self.groups[0]) >= SURE:
             return None
         known = {seen.point for seen in self.seen}
         left = [some for some in self.groups if some]
@@ -317,7 +321,6 @@ class Diagnosis(Scoring):
         # loom is likeliest, with a slip or what comes and goes, nothing else is asked before that
         # was measured again.
         more = sorted(again.difference(self._by_trouble), key=str)
-        first = again or frozenset(self.wavers) if not self.groups[0][0].causes else frozenset()
         known -= first
         least = 0.0 if first else LEAST_BITS
         asked = sorted(first, key=str) if first else (*self._by_trouble, *more)
