@@ -82,6 +82,8 @@ def test_what_had_half_happened_is_undone(opened: MainWindow, qtbot: QtBot) -> N
     qtbot.waitUntil(lambda: not opened.store.batch)
     assert opened.store.job == before
     qtbot.waitUntil(lambda: "What it had begun was undone" in opened.notice.text())
+    qtbot.waitUntil(lambda: "a copy of it was kept" in opened.notice.text())
+    assert "What it had begun was undone" in opened.notice.text(), "neither takes the other's place"
     opened.store.do("after", lambda job: edits.change_wire(job, "W1", note="after"))
     assert opened.store.history.index() == steps + 1
     opened.store.history.undo()

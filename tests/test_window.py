@@ -991,6 +991,7 @@ from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from molvik.desktop import theme
+from molvik.desktop.start import end
 from molvik.desktop.window import MainWindow
 application = QApplication([])
 theme.apply(application)
@@ -1007,6 +1008,7 @@ tints = {picture.pixelColor(x, y).name() for x in range(0, 1270, 3) for y in ran
 print(application.platformName(), window.stage, "#ad5b27" in tints)
 window.store.history.setClean()
 window.close()
+sys.exit(end(0))
 """
     )
     command = [sys.executable, str(script), str(tmp_path / "s.ini")]

@@ -33,7 +33,6 @@ def run(words: list[str]) -> int:
             f"On Debian: apt-get install {SYSTEM_PACKAGES}"
         )
     from molvik.desktop import theme
-    from molvik.desktop.lanes import wait_for_all
     from molvik.desktop.textsize import follow_desktop
     from molvik.desktop.window import MainWindow
 
@@ -54,10 +53,17 @@ def run(words: list[str]) -> int:
             window.files.open(Path(word))
             break
     QTimer.singleShot(0, window.get_ready)
-    code = application.exec()
-    window.deleteLater()
+    return end(application.exec())
+
+
+def end(code: int) -> int:
+    """Wait for work aside, which must not outlive Python, once the last window is closed; return
+    the code to end with. What does not stop, a disk or a device that hangs, ends with the program.
+    """
+    from molvik.desktop.lanes import wait_for_all
+
     if not wait_for_all(END_S):  # work for a closed window has been told to stop
-        os._exit(code)  # what does not stop, a disk or a device that hangs, ends with the program
+        os._exit(code)
     return code
 
 

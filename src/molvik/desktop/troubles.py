@@ -12,6 +12,10 @@ from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.store import Store
 from molvik.files.reports import keep_report
 
+SAFE = " The job is safe: a copy of it was kept just now."
+LOST = " Save the job: no copy of it could be kept."
+UNDONE = " What it had begun was undone."
+
 
 class Troubles(QObject):
     """Takes up what no code of ours expected. told(text): for the user."""
@@ -22,6 +26,9 @@ class Troubles(QObject):
         super().__init__(parent)
         self._store, self._files = store, files
         self._busy = False
+        self._words: list[
+            str
+        ] = []  # of the last trouble; keeping and undoing add to it in any order
 
     def take_over(self) -> Callable[[], None]:
         """Have Python hand over what slots raise; return what gives that back."""
@@ -50,27 +57,28 @@ class Troubles(QObject):
         try:
             report = keep_report(error, self._store.history.undoText())
             name = type(error).__name__
-            words = f"Something went wrong in the program itself ({name}: {str(error)[:120]})."
+            said = f"Something went wrong in the program itself ({name}: {str(error)[:120]})."
             where = f" A report is kept in {report}." if report else ""
+            self._words = words = [said]
             if self._files.has_job:
-                self._files.keep_at_once(lambda kept: self._tell(words, kept, where))
+                self._files.keep_at_once(
+                    lambda kept: self._add(words, SAFE if kept else LOST, where)
+                )
             else:
-                self.told.emit(words + where)
+                self._add(words, where)
             # What raised may be a slot beside a run of edits that goes on, and is ended by itself.
             QTimer.singleShot(0, self._abandon)
         finally:
             self._busy = False
 
-    def _tell(self, words: str, kept: bool, where: str) -> None:
-        safe = (" The job is safe: a copy of it was kept just now." if kept else
-                " Save the job: no copy of it could be kept.")  # fmt: skip
-        self.told.emit(words + safe + where)
+    def _add(self, words: list[str], *more: str) -> None:
+        """Say what is known of a trouble by now, unless another came after it."""
+        words += more
+        if words is self._words:
+            self.told.emit("".join(words))
 
     def _abandon(self) -> None:
         """Undo a run of edits that nobody ends any more."""
         if self._store.batch:
             self._store.abandon()
-            self.told.emit(
-                "Something went wrong in the program itself, halfway through. What it had begun "
-                "was undone."
-            )
+            self._add(self._words, UNDONE)
