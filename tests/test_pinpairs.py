@@ -4,8 +4,10 @@ The pairs are invented here, as workshop manuals and hand-written lists have suc
 practice, no source): "what the donor says | what the other says", one of the two empty where there
 is no partner. The first list was written before the words were gathered. Each of the others was
 written when nothing was left to mend in those before it, and looked at once, before any word of it
-was added: then of all that have a partner 79, 80.5 and 85.2 % were proposed right (before there
-were lists of words 26, 13 and 31 %), and nothing that was sure was wrong.
+was added: then of all that have a partner 79, 80.5, 85.2, 77.9 (86.7 of its engines, 36 of its
+gearboxes and bodies), 69.5 (motorcycles, tractors, carburettors) and 88.1 % were proposed right
+(before there were lists of words 26, 13 and 31 % of the first three), and nothing that was sure was
+wrong. The pairs are by the same hand as the words, which flatters.
 """
 
 import random
@@ -43,6 +45,10 @@ def lists() -> dict[str, Pairs]:
 
 
 LISTS = lists()
+ALSO = frozenset(
+    (Path(__file__).parent / "pinpairs" / "also.pairs").read_text(encoding="utf-8").splitlines()
+)
+"""Pairs across the lists that are for each other too: each was read by one who knows the trade."""
 
 
 def matched(leads: list[str], wants: list[str]) -> list[tuple[str, str, str]]:
@@ -116,7 +122,7 @@ def test_with_a_fifth_of_all_words_unknown_nothing_sure_is_wrong(
     assert found["right"] >= 0.75 * found["true"], found
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(12))
 def test_lists_thrown_together_with_partners_missing_have_nothing_sure_that_is_wrong(
     seed: int,
 ) -> None:
@@ -135,7 +141,7 @@ def test_lists_thrown_together_with_partners_missing_have_nothing_sure_that_is_w
     wrong = [
         (lead, want, want_of[lead])
         for lead, state, want in matched(leads, wants)
-        if state == "sure" and said(want).group not in groups
+        if state == "sure" and said(want).group not in groups and f"{lead} | {want}" not in ALSO
     ]
     assert not wrong
 

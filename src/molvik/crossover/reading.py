@@ -124,7 +124,8 @@ def our_words(text: str) -> str:
     while place < len(read):
         for many in range(min(LONGEST, len(read) - place), 0, -1):
             phrase = read[place : place + many]
-            ours = anywhere.get(phrase) or anywhere.get(_shortened(phrase))
+            ours = (anywhere.get(phrase) or anywhere.get(_shortened(phrase))
+                    or _by_singular().get(_singular(phrase)))  # fmt: skip
             if ours is not None and not (many == 1 and _is_sign(read, place)):
                 found.append(ours)
                 place += many
@@ -184,6 +185,21 @@ def _numbered(ours: str, rest: tuple[str, ...]) -> str:
 def _shortened(words: tuple[str, ...]) -> tuple[str, ...]:
     """Return words with German vowels that were spelt out as they are looked up: zuendspule."""
     return tuple(_UMLAUT.sub(r"\1", word) if len(word) > 3 else word for word in words)
+
+
+def _singular(words: tuple[str, ...]) -> tuple[str, ...]:
+    """Return words without what makes several of one in English, French and Spanish."""
+    return tuple(word[:-1] if len(word) > 4 and word[-1] in "sx" and word[-2] != "s" else word
+                 for word in words)  # fmt: skip
+
+
+@cache
+def _by_singular() -> dict[tuple[str, ...], str]:
+    """Return what stands for each phrase, whether it speaks of one or of several."""
+    found: dict[tuple[str, ...], str] = {}
+    for phrase, ours in _phrases()[0].items():
+        found.setdefault(_singular(_shortened(phrase)), ours)
+    return found
 
 
 _SIGNS = {"+": "+", "-": "-", "plus": "+", "positiv": "+", "positif": "+", "positivo": "+",
