@@ -4,10 +4,14 @@ import math
 import random
 
 import pytest
+from msgspec.structs import replace
 
+from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.model.job import Job
-from molvik.model.parts import End
+from molvik.model.loom import FoundWire, Loom, Node, Segment
+from molvik.model.parts import End, WireSize
+from molvik.model.routing import Joint, NewLoom, Routing, Run
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
@@ -42,6 +46,55 @@ def test_nothing_is_wrong_is_never_said_beside_a_reading_that_shows_something() 
     assert "0.40 Ω at “ohms from C1/1 to C1/5, power off”, where open is expected" in found.verdict
     sound = Diagnosis(Network(three()), [ohms("C1/1", "C1/5", None), ohms("C1/1", "C2/1", 0.02)])
     assert sound.verdict == "Nothing is wrong, as far as was measured."
+
+
+def laid(job: Job) -> Job:
+    """Lay C1/1 and C1/2 to C2 along one stretch of 12 m, C3 and C4 along another."""
+    joints = (
+        Joint("J1", "H1", "from", carries=("C1",)), Joint("J2", "H1", "to", carries=("C2",)),
+        Joint("J3", "H1", "a", carries=("C3",)), Joint("J4", "H1", "b", carries=("C4",)),
+    )  # fmt: skip
+    runs = (Run("R1", "J1", "J2", 12.0), Run("R2", "J3", "J4", 1.0))
+    return replace(job, routing=Routing((NewLoom("H1", "loom"),), joints, runs))
+
+
+def test_a_routed_length_counts_for_what_is_wrong_as_for_the_plan() -> None:
+    """It need not be taken: 12 m of 0.5 mm² are 0.44 ohm (IEC 60228: 37 ohm/km at most)."""
+    job = laid(loom_job(("C1/1", "C2/1")))
+    job = replace(job, wires=(replace(job.wires[0], length_m=None, size=WireSize("metric", 0.5)),))
+    analysis = Analysis(job)
+    seen = [ohms("C1/1", "C2/1", 12.1 * 0.0371)]
+    found = Diagnosis(analysis.network, seen, analysis.played)
+    assert found.verdict == "Nothing is wrong, as far as was measured."
+    assert "Nothing is wrong" not in Diagnosis(analysis.network, seen).verdict, "a short wire"
+
+
+def test_wires_that_lie_together_touch_sooner_than_those_that_nowhere_do() -> None:
+    """Two nets of two wires each touch: where they run through a stretch together."""
+    job = laid(loom_job(("C1/1", "C2/1"), ("C3/1", "C1/1"), ("C1/9", "C2/9"), ("C4/9", "C1/9")))
+    analysis = Analysis(job)
+    found = Diagnosis(analysis.network, [ohms("C1/1", "C1/9", 0.0)], analysis.played)
+    likeliest = max((one for one in found.causes if one.faults[0].kind == "short"),
+                    key=lambda one: one.odds)  # fmt: skip
+    assert likeliest.on == ("W1", "W3")
+    assert found.ranked[0].causes == (likeliest,)
+
+
+def found_wires(*wires: tuple[str, str]) -> Loom:
+    """A loom as found of two stretches, with wires along them by their nodes."""
+    nodes = (Node("N1", "a"), Node("N2", "b"), Node("N3", "c"))
+    runs = (Segment("G1", "N1", "N2", 1.0), Segment("G2", "N2", "N3", 1.0))
+    lying = (FoundWire(f"L{n}", start=start, finish=finish, wire=f"W{n}")
+             for n, (start, finish) in enumerate(wires, 1))  # fmt: skip
+    return Loom(nodes, runs, tuple(lying))
+
+
+def test_the_loom_as_found_says_what_lies_together_too() -> None:
+    job = loom_job(("C1/1", "C2/1"), ("C1/9", "C2/9"), ("C1/5", "C2/5"))
+    job = replace(job, loom=found_wires(("N1", "N3"), ("N2", "N3"), ("N1", "N2")))
+    assert Analysis(job).lies_in == {
+        "W1": frozenset({"G1", "G2"}), "W2": frozenset({"G2"}), "W3": frozenset({"G1"})
+    }  # fmt: skip
 
 
 def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> None:

@@ -151,10 +151,26 @@ class Analysis:
     @reading(*MEASURED, "readings")
     def plan(self) -> Plan:
         """What is measured on the bench, and what was found."""
-        routed_m: dict[str, float] = {}
+        return Plan(self.job, self._plan_before, self.routed_m)
+
+    @reading(*MEASURED)
+    def routed_m(self) -> dict[str, float]:
+        """What wires are cut to along their ways, m, where one of them has no length of its own."""
         if self.job.routing.looms and any(wire.length_m is None for wire in self.job.wires):
-            routed_m = {code: cut.cut_m for code, cut in self.cut_lengths.items()}
-        return Plan(self.job, self._plan_before, routed_m)
+            return {code: cut.cut_m for code, cut in self.cut_lengths.items()}
+        return {}
+
+    @reading("loom", *MEASURED)
+    def lies_in(self) -> dict[str, frozenset[str]]:
+        """The stretches each wire runs through, by its code: of the looms to build, and of the loom
+        as found.
+        """
+        found = {code: {step.run for step in way.steps} for code, way in self.ways.of.items()}
+        for wire in self.job.loom.wires:
+            if wire.wire:
+                way = self.loom.ways[wire.code]
+                found.setdefault(wire.wire, set()).update(one.segment for one in way)
+        return {code: frozenset(runs) for code, runs in found.items() if runs}
 
     @property
     def plan_is_near(self) -> bool:
@@ -169,10 +185,10 @@ class Analysis:
             and all(getattr(before.job, name) is getattr(self.job, name) for name in MEASURED)
         )
 
-    @reading(*CONNECTED, "left_out")
+    @reading("loom", "left_out", *MEASURED)
     def played(self) -> Played:
         """What faults make of the job: played through as it is asked, and kept."""
-        return Played(self.network, Bench(self.job))
+        return Played(self.network, Bench(self.job, self.routed_m), self.lies_in)
 
     @reading(*CONNECTED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:

@@ -30,23 +30,22 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _prove(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.netlist.network import Network
     from molvik.proving.diagnose import Diagnosis
 
-    job = job_at(parsed.job)
+    analysis = Analysis(job_at(parsed.job))
     if parsed.diagnose is None:
-        plan = Analysis(job).plan
+        plan = analysis.plan
         if parsed.json:
             print_json(_plan(plan))
         else:
             _print_plan(plan)
         return 0
-    network = Network(job)
+    network = analysis.network
     try:
         seen = read_readings(Path(parsed.diagnose), network)
     except ValueError as error:
         return complain(str(error))
-    found = Diagnosis(network, seen)
+    found = Diagnosis(network, seen, analysis.played)
     if parsed.json:
         print_json(_diagnosis(found))
     else:

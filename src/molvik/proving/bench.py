@@ -4,8 +4,11 @@ Fuses and relays are out and plugs are off, so that nothing but wires and splice
 """
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from types import MappingProxyType
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.elements import Current, Resistor
@@ -53,17 +56,27 @@ def wire_ohm(wire: Wire, settings: Settings, *, worst: bool = False) -> float:
     return copper * (WARMEST_TIMES if worst else 1.0) + joints
 
 
-class Bench:
-    """The nets of a job's looms on the bench."""
+def _with_length(wire: Wire, routed_m: float | None) -> Wire:
+    """Return a wire with the length of its way, as it would be taken, where it has none."""
+    if wire.length_m is not None or routed_m is None:
+        return wire
+    return replace(wire, length_m=round(routed_m, 3))
 
-    def __init__(self, job: Job) -> None:
+
+class Bench:
+    """The nets of a job's looms on the bench. routed_m: what wires are cut to along their ways, m,
+    for those whose length nobody typed.
+    """
+
+    def __init__(self, job: Job, routed_m: Mapping[str, float] = MappingProxyType({})) -> None:
         self._splices = {splice.code for splice in job.splices}
         self.settings = job.settings
         self.earths = frozenset(earth.code for earth in job.earths)
         self._kept: dict[tuple[End, End, bool], float | None] = {}
         self._edges: dict[int, list[tuple[str, str, str, float]]] = {}
         self._last_came: tuple[End, dict[End, tuple[End, Wire] | None]] | None = None
-        self.wires = {w.code: w for w in job.wires if w.start.at and w.finish.at}
+        self.wires = {w.code: _with_length(w, routed_m.get(w.code))
+                      for w in job.wires if w.start.at and w.finish.at}  # fmt: skip
 
     def node(self, end: End) -> End:
         """Return where an end of a wire is joined: all ends at a splice are one."""

@@ -31,6 +31,9 @@ other, and corner to corner too."""
 ANYWHERE = 0.02
 """So many times as likely as for neighbours it is that any two wires touch (our choice)."""
 
+TOGETHER = 0.1
+"""So many times as likely, where they run through a stretch together (our choice)."""
+
 SUSPECT = 4.0
 """So many times as likely is what was repaired, faulty or disturbed (our choice)."""
 

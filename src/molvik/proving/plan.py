@@ -10,8 +10,6 @@ from collections.abc import Iterable, Mapping
 from types import MappingProxyType
 from typing import Literal, NamedTuple
 
-from msgspec.structs import replace
-
 from molvik.lazy import cached_property
 from molvik.model.job import Job, Reading, Settings, code_order
 from molvik.model.parts import End, Wire
@@ -74,18 +72,6 @@ class _Before(NamedTuple):
     made: dict[tuple[End, End], Measurement]
 
 
-def _with_lengths(job: Job, routed_m: Mapping[str, float]) -> Job:
-    """Return a job whose wires have the lengths of their ways, where they have none."""
-    if not any(wire.length_m is None and wire.code in routed_m for wire in job.wires):
-        return job
-    wires = (
-        wire if wire.length_m is not None or wire.code not in routed_m
-        else replace(wire, length_m=round(routed_m[wire.code], 3))  # as it would be taken
-        for wire in job.wires
-    )  # fmt: skip
-    return replace(job, wires=tuple(wires))
-
-
 class Plan:
     """The continuity plan of a job. before: of the job before an edit. routed_m: what wires are cut
     to along their ways, m, for those whose length nobody typed.
@@ -96,7 +82,7 @@ class Plan:
         routed_m: Mapping[str, float] = MappingProxyType({}),
     ) -> None:  # fmt: skip
         self.job = job
-        self.bench = Bench(_with_lengths(job, routed_m))
+        self.bench = Bench(job, routed_m)
         self._before = None if before is None else before.known
 
     @property

@@ -1,6 +1,8 @@
 """What a cause would make a meter show, on the bench and in the vehicle, played through once."""
 
+from collections.abc import Mapping
 from functools import partial
+from types import MappingProxyType
 
 from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
@@ -69,10 +71,16 @@ Faults = tuple[Fault, ...]
 
 
 class Played:
-    """Answers what would be shown, whatever is wrong; the same question is played once."""
+    """Answers what would be shown, whatever is wrong; the same question is played once.
 
-    def __init__(self, network: Network, bench: Bench) -> None:
-        self.network, self.bench = network, bench
+    lies_in: the stretches each wire runs through, by its code, as far as they are known.
+    """
+
+    def __init__(
+        self, network: Network, bench: Bench,
+        lies_in: Mapping[str, frozenset[str]] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
+        self.network, self.bench, self.lies_in = network, bench, lies_in
         self._benches: dict[Faults, FaultyBench] = {}
         self._solved: dict[tuple[Faults, State], OperatingPoint] = {}
         self._near: dict[State, Near] = {}

@@ -13,7 +13,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
-from molvik.proving.causes import ANYWHERE, ODDS, Cause, two_touch
+from molvik.proving.causes import ANYWHERE, ODDS, TOGETHER, Cause, two_touch
 from molvik.proving.meter import spread_ohm
 from molvik.proving.played import Faults, Played, Point, Shown
 from molvik.proving.reach import Reach
@@ -54,8 +54,9 @@ COMMON = 0.01
 """How likely it is that what opened one wire opened the one beside it: a crushed stretch, a plug
 that is not home (our choice)."""
 
-MOST_WIRES = 6
-"""Of so many wires of each net it is thought that they touch."""
+MOST_LOOKED_AT, MOST_PAIRS = 60, 36
+"""Of so many wires of each net the pairs are looked at, and of so many pairs it is thought that
+they touch: those that lie together first."""
 
 PAIRS_OF = 8
 """Of so many causes for each reading pairs are made."""
@@ -102,9 +103,16 @@ class Scoring:
             if len(nets) != 2 or seen.shown is None or frozenset(nets) in seen_pairs:
                 continue
             seen_pairs.add(frozenset(nets))
-            one, other = (bench.nets[net].wires[:MOST_WIRES] for net in sorted(nets))
-            for first, second in product(one, other):
-                yield two_touch(first, second, ODDS["short"] * ANYWHERE)
+            one, other = (bench.nets[net].wires[:MOST_LOOKED_AT] for net in sorted(nets))
+            pairs = [(self._lie_together(*pair), *pair) for pair in product(one, other)]
+            pairs.sort(key=lambda pair: not pair[0])
+            for together, first, second in pairs[:MOST_PAIRS]:
+                yield two_touch(first, second, ODDS["short"] * (TOGETHER if together else ANYWHERE))
+
+    def _lie_together(self, one: str, other: str) -> bool:
+        """Return whether two wires run through a stretch together, where that is known."""
+        lies_in, nowhere = self.played.lies_in, frozenset[str]()
+        return not lies_in.get(one, nowhere).isdisjoint(lies_in.get(other, nowhere))
 
     def off(self, point: Point, value: float) -> float:
         """Return how far a reading of a sound loom may lie from what is reckoned."""
