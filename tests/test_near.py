@@ -34,6 +34,7 @@ def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, 
     network = Network(demo_job(name))
     rest = Near(OperatingPoint(network, RUN)) if state is RUNNING else None
     near = Near(OperatingPoint(network, state), rest=rest)
+    stood = {d.code: near.faulty(frozenset()).stands(d.code) for d in network.job.devices}
     tried = quick = other = 0
     for cause in causes(network)[::every]:
         for fault in (*cause.faults[:1], *cause.faults[3:4]):
@@ -53,6 +54,8 @@ def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, 
             for device in network.job.devices:
                 load = whole.load.get(device.code)
                 assert found.stands(device.code) == (load.state if load else ""), str(fault)
+            stands = {code: found.stands(code) for code in stood}
+            assert stood | found.otherwise(stood) == stands, str(fault)
     assert other <= 0.01 * tried
     assert quick >= (0.75 if state is RUNNING else 0.9) * tried, "most are not solved in full"
 

@@ -7,7 +7,7 @@ otherwise are further such edges. What does not settle this way is solved in ful
 """
 
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from molvik.circuits.behaviour import WORKING, DeviceStates, elements, ends_of, standing
 from molvik.circuits.bounds import Bounds, bounds_of
@@ -21,11 +21,17 @@ from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring, owner_of
 from molvik.reference.device_types import type_of
 
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
 LEAK_S = 1e-9
 """What holds a node that nothing else does, siemens."""
 
 FLOATS_OHM = 2e7
 """From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
+
+SAME_V = 1e-4
+"""A device whose voltage changes by less stands as before, V: no limit is as fine."""
 
 Extra = Callable[[frozenset[str]], Sequence[Element]]
 """What is in the network beside its own elements, by what works."""
@@ -198,6 +204,23 @@ class Near:
                 (state, (self.index[nodes[0]], self.index[nodes[1]])) if state and known else None
             )
         return self._stood[code]
+
+    @cached_property
+    def _looked_at(self) -> "tuple[NDArray[Any], NDArray[Any], NDArray[Any]]":
+        """The codes of all devices whose nodes have a voltage, and the places of their nodes."""
+        import numpy
+
+        known = [(code, *stood[1]) for code in self.devices if (stood := self.stood(code))]
+        codes, a, b = zip(*known, strict=True) if known else ((), (), ())
+        return numpy.array(codes, dtype=object), numpy.array(a, int), numpy.array(b, int)
+
+    def moved(self, found: "Corrected") -> frozenset[str]:
+        """Return the devices that may stand otherwise, by what their nodes have."""
+        import numpy
+
+        codes, a, b = self._looked_at
+        still = (numpy.abs(found.volts - self.volts) < SAME_V) & ~found.floats
+        return self.devices.difference(codes[still[a] & still[b]])
 
     @cached_property
     def _sound(self) -> OperatingPoint | None:

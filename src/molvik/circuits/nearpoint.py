@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from molvik.circuits.behaviour import DeviceStates, working
-from molvik.circuits.near import Corrected, Edge, Near
+from molvik.circuits.near import SAME_V, Corrected, Edge, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
@@ -16,9 +16,6 @@ from molvik.reference.devices import value
 
 STILL_V = 2e-3
 """What changes less than this at an alternator or a diode changes nothing about it, V."""
-
-SAME_V = 1e-4
-"""A device whose voltage changes by less stands as before, V: no limit is as fine."""
 
 MOST_ROUNDS = 16
 
@@ -127,6 +124,13 @@ class NearPoint(OperatingPoint):
             if all(abs(now[at] - was[at]) < SAME_V and not floats[at] for at in places):
                 return state
         return super().stands(code)
+
+    def otherwise(self, stood: Mapping[str, str]) -> dict[str, str]:
+        """Return the devices that stand otherwise than in the sound network, and how."""
+        turned = {name.split(" ")[0] for name in self.on ^ self._near.point.on}
+        may = self._near.moved(self._found) | self.state.broken | turned
+        now = {code: self.stands(code) for code in may & stood.keys()}
+        return {code: state for code, state in now.items() if state != stood[code]}
 
     def _comes_to_rest(self, fault_edges: Sequence[Edge]) -> bool:
         """Solve until nothing changes; False where that is not found this way."""

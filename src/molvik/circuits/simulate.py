@@ -1,6 +1,7 @@
 """What is alive: the job as a network, solved until relays, controllers and fuses agree."""
 
 import math
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from molvik.circuits.behaviour import (
@@ -270,6 +271,11 @@ class OperatingPoint:
             return ""
         load = self._load(device)
         return load.state if load.plus and load.minus else ""
+
+    def otherwise(self, stood: Mapping[str, str]) -> dict[str, str]:
+        """Return the devices that stand otherwise than they did, and how. stood: how by code."""
+        now = {code: self.stands(code) for code in stood}
+        return {code: state for code, state in now.items() if state != stood[code]}
 
     def _load(self, device: Device) -> Load:
         plus, minus = ends_of(self.wiring, device)

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from molvik.lazy import cached_property
 from molvik.model.parts import End
+from molvik.netlist.states import NAMED
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
 from molvik.proving.played import Faults, Point, Shown
@@ -292,13 +293,21 @@ class Diagnosis(Scoring):
 
     @cached_property
     def _looked_at(self) -> list[Point]:
-        """What can be looked at: whether devices work, in the states that were looked at."""
+        """What can be looked at: whether devices work that what is left may change, in the states
+        that were looked at.
+        """
         states = dict.fromkeys(seen.point.state for seen in self.seen if seen.point.state)
+        changed = {
+            state: frozenset[str]().union(
+                *(self.played.otherwise(one.faults, NAMED[state]) for one in self._left)
+            )
+            for state in states
+        }
         return [
             Point.of("device", End(device.code), End(), state)
             for state in states
             for device in self.network.job.devices
-            if device.kind in SEEN
+            if device.kind in SEEN and device.code in changed[state]
         ]
 
     @cached_property

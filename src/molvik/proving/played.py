@@ -9,6 +9,7 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.elements import Element
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
+from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED, RUN, State
@@ -83,6 +84,9 @@ class Played:
         self.network, self.bench, self.lies_in = network, bench, lies_in
         self._benches: dict[Faults, FaultyBench] = {}
         self._solved: dict[tuple[Faults, State], OperatingPoint] = {}
+        self._parts_of: dict[tuple[str, str, str], frozenset[str]] = {}
+        self._stood: dict[State, dict[str, str]] = {}
+        self._otherwise: dict[tuple[Faults, State], dict[str, str]] = {}
         self._near: dict[State, Near] = {}
         self._watched: dict[str, tuple[Watch, ...]] = {}
         self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
@@ -96,6 +100,18 @@ class Played:
         if kept is None or kept[0] is not network:
             kept = self._thought_of = network, causes(network)
         return kept[1]
+
+    def parts_of(self, fault: Fault) -> frozenset[str]:
+        """Return the codes of what is at fault: of wires that are swapped, both."""
+        key = fault.kind, fault.at, fault.other
+        if key not in self._parts_of:
+            places = [place for place in (fault.at, fault.other) if place]
+            on = {Ref.parse(place).code for place in places}
+            if fault.kind == "swap":
+                on |= {wire.code for place in places
+                       for wire in self.network.wires_at.get(End.of(place), ())}  # fmt: skip
+            self._parts_of[key] = frozenset(on)
+        return self._parts_of[key]
 
     def faulty(self, faults: Faults) -> FaultyBench:
         """Return the bench with something wrong."""
@@ -112,9 +128,13 @@ class Played:
             of_supply = point.red.cavity in SUPPLY
             codes = (self.supply_codes if of_supply else self.codes)(faults, point.red.at)
             return None if codes is None else "set" if point.red.cavity in codes else "not set"
-        solved = self.solved(faults, NAMED[point.state])
+        state = NAMED[point.state]
         if point.what == "device":
-            return solved.stands(point.red.at) or None
+            other = self._otherwise.get((faults, state))
+            if other is not None and point.red.at in self.stood(state):
+                return other.get(point.red.at, self._stood[state][point.red.at]) or None
+            return self.solved(faults, state).stands(point.red.at) or None
+        solved = self.solved(faults, state)
         volts = solved.solution.volts
         red, black = (volts.get(_node(solved, end)) for end in (point.red, point.black))
         if red is None or black is None:
@@ -132,6 +152,21 @@ class Played:
             found = self.near(state).faulty(frozenset(faults))
             self._solved[faults, state] = found
         return found
+
+    def stood(self, state: State) -> dict[str, str]:
+        """Return how each device stands in the sound network."""
+        if state not in self._stood:
+            sound = self.solved((), state)
+            codes = [device.code for device in self.network.job.devices]
+            self._stood[state] = {code: sound.stands(code) for code in codes}
+        return self._stood[state]
+
+    def otherwise(self, faults: Faults, state: State) -> dict[str, str]:
+        """Return the devices that stand otherwise where something is wrong, and how."""
+        key = faults, state
+        if key not in self._otherwise:
+            self._otherwise[key] = self.solved(faults, state).otherwise(self.stood(state))
+        return self._otherwise[key]
 
     def near(self, state: State) -> Near:
         """Return the sound network of a state, from which faulty ones are reached."""

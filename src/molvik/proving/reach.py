@@ -7,7 +7,6 @@ from collections.abc import Sequence
 
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
-from molvik.model.refs import Ref
 from molvik.netlist.faults import Fault
 from molvik.netlist.passing import terminals_named
 from molvik.netlist.states import NAMED, State
@@ -29,12 +28,7 @@ class Reach:
 
     def holds(self, fault: Fault) -> bool:
         """Return whether the readings can be about a fault."""
-        places = [place for place in (fault.at, fault.other) if place]
-        on = {Ref.parse(place).code for place in places}
-        if fault.kind == "swap":
-            on |= {wire.code for place in places
-                   for wire in self._network.wires_at.get(End.of(place), ())}  # fmt: skip
-        return not on.isdisjoint(self._parts)
+        return not self._played.parts_of(fault).isdisjoint(self._parts)
 
     @cached_property
     def narrow(self) -> bool:
