@@ -332,7 +332,7 @@ def test_crumbling_on_a_stretch_asks_which_wires_and_names_them() -> None:
     tree = LoomTree(Loom(nodes, (Segment("B1", "N1", "N2", 1.0),), (wire,), (fault,)))
     decision = decide(tree, fault)
     assert decision.action == "replace end to end"
-    assert "L1 lie there" in decision.how
+    assert "L1 lies there" in decision.how
 
 
 def test_a_wire_cut_off_is_guessed_at_by_colour_and_said_to_be_a_guess(demo: Job) -> None:

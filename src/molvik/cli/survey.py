@@ -20,7 +20,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _survey(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.logbook.quote import break_even, choice
-    from molvik.survey.decide import GRADES, whole_loom
+    from molvik.survey.decide import whole_loom
+    from molvik.survey.rules import GRADES
 
     job = job_at(parsed.job)
     analysis = Analysis(job)
@@ -44,7 +45,8 @@ def _survey(parsed: argparse.Namespace) -> int:
 
 def _faults(analysis: "Analysis") -> list[dict[str, Any]]:
     """Return the faults as JSON has them, the worst first."""
-    from molvik.survey.decide import decide, grade_of
+    from molvik.survey.decide import decide
+    from molvik.survey.rules import grade_of
     from molvik.survey.spread import spread
 
     tree, found = analysis.loom, []

@@ -15,6 +15,7 @@ from molvik.desktop.store import Store
 from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits, routing_edits
+from molvik.model.job import Job
 
 
 class Commands(QObject):
@@ -121,7 +122,17 @@ class Commands(QObject):
 
     def withdraw(self, finding: Finding) -> None:
         """Take an acceptance back."""
-        self._store.do("Take back an acceptance", lambda job: edits.withdraw(job, finding.key))
+        code = finding.subject
+
+        def take_back(job: Job) -> Job:
+            if finding.rule == "fault-found" and all(
+                one.finding != finding.key for one in job.accepted
+            ):
+                # It was left for a reason where it was found.
+                return loom_edits.change(job, code, decision="", reason="", decided_at="")
+            return edits.withdraw(job, finding.key)
+
+        self._store.do("Take back an acceptance", take_back)
 
     # beside the work
 

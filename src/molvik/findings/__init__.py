@@ -159,7 +159,7 @@ def find_all(analysis: Analysis) -> tuple[Finding, ...]:
 
 def judged_findings(analysis: Analysis) -> tuple[Judged, ...]:
     """Return every finding with what was decided of it, the worst first."""
-    return judged(analysis.job, analysis.once(find_all))
+    return judged(analysis.job, analysis.once(find_all), survey.decided(analysis))
 
 
 def open_findings(analysis: Analysis) -> tuple[Finding, ...]:

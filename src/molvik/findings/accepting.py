@@ -1,6 +1,7 @@
 """Which acceptances still hold: one was of a severity, of things and of figures."""
 
 import re
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.findings.finding import Figure, Finding
@@ -31,7 +32,7 @@ class Judged(NamedTuple):
         """Say how it stands: accepted and why, or back and why; empty when it is new."""
         if self.acceptance is None:
             return ""
-        said = f"accepted {self.acceptance.at[:10]}: {self.acceptance.reason}"
+        said = f"{f'accepted {self.acceptance.at[:10]}'.strip()}: {self.acceptance.reason}"
         return f"{said}. Back, because {self.changed}" if self.changed else said
 
     @property
@@ -47,12 +48,16 @@ def acceptance_of(finding: Finding, job: Job, reason: str, at: str, by: str = ""
     return Acceptance(finding.key, reason, at, by, finding.severity, subjects, figures)
 
 
-def judged(job: Job, findings: tuple[Finding, ...]) -> tuple[Judged, ...]:
-    """Return findings with what was decided of each."""
-    if not job.accepted:
+def judged(
+    job: Job, findings: tuple[Finding, ...], decided: Iterable[Acceptance] = ()
+) -> tuple[Judged, ...]:
+    """Return findings with what was decided of each. decided: what the user decided where it was
+    found, which counts as accepted.
+    """
+    accepted = {acceptance.finding: acceptance for acceptance in (*decided, *job.accepted)}
+    if not accepted:
         return tuple(map(Judged, findings))
     codes = frozenset(references.codes(job))
-    accepted = {acceptance.finding: acceptance for acceptance in job.accepted}
     return tuple(
         Judged(finding, had, worse_than(finding, had, codes))
         if had is not None

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from molvik.analysis import Analysis
 from molvik.crossover.sheet import back_sheet, repin_sheet
-from molvik.findings import judged_findings
+from molvik.findings import judged_findings, survey
 from molvik.findings.kinds import KINDS
 from molvik.logbook.quote import quote_sheet
 from molvik.logbook.sheet import logbook_sheet
@@ -70,7 +70,7 @@ def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
     if not analysis.plan.measurements:
         return ()
     network, plan = analysis.network, analysis.plan
-    accepted = [_accepted(one) for one in analysis.job.accepted]
+    accepted = [_accepted(one) for one in (*survey.decided(analysis), *analysis.job.accepted)]
     return report_sheet(network, plan, accepted), channel_sheet(network, plan)
 
 

@@ -5,10 +5,14 @@ from collections.abc import Iterator
 from molvik.analysis import Analysis
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.kinds import Severity
+from molvik.model.job import Acceptance
 from molvik.model.loom import FoundWire
 from molvik.model.loom_edits import find
-from molvik.survey.decide import DANGEROUS, GRADES, NOT_LEFT, decide, grade_of, whole_loom
+from molvik.survey.decide import decide, left_all_the_same, wants_a_reason, whole_loom
+from molvik.survey.rules import DANGEROUS, GRADES, NOT_LEFT, grade_of
 from molvik.survey.spread import spread
+
+WHY_LEFT = " It was decided to leave it, and no reason is given: type one, or do it."
 
 
 def fault_found(analysis: Analysis) -> Iterator[Finding]:
@@ -30,7 +34,8 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
             fault.code,
             f"{fault.on} {name}: {fault.kind}, {GRADES[grade]}.",
             decision.reason,
-            f"{decision.action.capitalize()}: {decision.how or 'as usual'}.{beside}",
+            f"{decision.action.capitalize()}: {decision.how or 'as usual'}.{beside}"
+            f"{WHY_LEFT if wants_a_reason(tree, fault) else ''}",
             (Figure("its grade", grade), Figure("wires to inspect", len(reach.inspect))),
         )
 
@@ -60,3 +65,14 @@ def loom_not_worth_it(analysis: Analysis) -> Iterator[Finding]:
             "Every wire taken out and put back costs more than laying a new one.",
             "Compare the hours of both before the first wire is cut.",
         )
+
+
+def decided(analysis: Analysis) -> tuple[Acceptance, ...]:
+    """Return the faults that are left for a reason though they are bad: they count as accepted, and
+    stay in view.
+    """
+    by = analysis.job.settings.measured_by
+    return tuple(
+        Acceptance(f"fault-found {fault.code}", fault.reason, fault.decided_at, by)
+        for fault in left_all_the_same(analysis.loom)
+    )

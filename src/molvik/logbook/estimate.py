@@ -6,7 +6,8 @@ from typing import NamedTuple, get_args
 from molvik.analysis import Analysis
 from molvik.model.log import LogEntry, Operation
 from molvik.model.loom_edits import find
-from molvik.survey.decide import condemned, decide, family
+from molvik.survey.decide import condemned, decide
+from molvik.survey.rules import family
 from molvik.survey.spread import spread
 from molvik.survey.tree import LoomTree
 

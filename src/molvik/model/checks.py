@@ -300,6 +300,15 @@ def _fault_problem(fault: Fault) -> str:
     return time_problem(fault.decided_at) if fault.decided_at else ""
 
 
+def past_the_end(loom: Loom, fault: Fault) -> str:
+    """Return what is impossible in where a fault is: further along a stretch than it is long."""
+    lengths = {segment.code: segment.length_m for segment in loom.segments}
+    length_m = lengths.get(fault.on)
+    if fault.at_m is None or length_m is None or fault.at_m <= length_m:
+        return ""
+    return f"{fault.on} is {length_m:g} m long: a fault at {fault.at_m:g} m is not on it"
+
+
 def loom_problem(nodes: frozenset[str], things: frozenset[str], thing: Any) -> str:
     """Return what is impossible in a thing of the loom beside the others, given by their codes."""
     match thing:

@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.model import references
-from molvik.model.checks import loom_codes, loom_problem, thing_problem
+from molvik.model.checks import loom_codes, loom_problem, past_the_end, thing_problem
 from molvik.model.edits import (
     EditError,
     new_code,
@@ -81,5 +81,7 @@ def _check(job: Job, thing: Found) -> None:
     problem = thing_problem(thing) or loom_problem(*loom_codes(job.loom), thing)
     if not problem and isinstance(thing, FoundWire) and thing.wire and not job.wire(thing.wire):
         problem = f"There is no wire {thing.wire} in the job"
+    if not problem and isinstance(thing, Fault):
+        problem = past_the_end(job.loom, thing)
     if problem:
         raise EditError(f"{problem}.")

@@ -1,12 +1,14 @@
 """Sheets of the survey: the faults with their decisions, and the wires to be made anew."""
 
 from molvik.model.job import Job, Settings
+from molvik.model.loom import Fault
 from molvik.model.loom_edits import find
 from molvik.reference.colours import colour_name
 from molvik.sheet import Sheet, Table, notes
-from molvik.survey.decide import GRADES, decide, grade_of
+from molvik.survey.decide import decide
 from molvik.survey.repair_method import LIKE, repair_method_text
 from molvik.survey.replacement import replacements
+from molvik.survey.rules import GRADES, NOT_LEFT, Decision, grade_of
 from molvik.survey.spread import spread
 from molvik.survey.tree import LoomTree
 
@@ -27,7 +29,7 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
                 fault.kind,
                 f"{grade_of(tree, fault)} {GRADES[grade_of(tree, fault)]}",
                 "" if fault.at_m is None else f"{fault.at_m:g} m",
-                decision.action + (" (own)" if decision.own else ""),
+                decision.action + _whose(tree, fault, decision),
                 decision.how,
                 decision.reason,
                 f"{reach.open_m:.2f} m" if reach.open_m else "",
@@ -46,6 +48,15 @@ def fault_sheet(tree: LoomTree, settings: Settings) -> Sheet:
         "Airbag and high-voltage circuits are left to those licensed for them.",
     )
     return Sheet("survey", "Survey of the loom", (table, *below))
+
+
+def _whose(tree: LoomTree, fault: Fault, decision: Decision) -> str:
+    """Say where the user overruled what is proposed, and where that leaves what is bad."""
+    if not decision.own:
+        return ""
+    grade = grade_of(tree, fault)
+    left = decision.action == "leave" and grade >= NOT_LEFT
+    return f" (own; {GRADES[grade]}, accepted as it is)" if left else " (own)"
 
 
 def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:

@@ -4,6 +4,8 @@ import re
 from datetime import datetime
 from typing import Any, get_args
 
+from msgspec.structs import replace
+
 from molvik.model import loom_edits
 from molvik.model.job import Job
 from molvik.model.loom import (
@@ -24,6 +26,8 @@ from molvik.parsing.quantities import read_length_m, read_size
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.coverings import COVERINGS
 from molvik.survey.measured import reckon
+from molvik.survey.rules import GRADES, NOT_LEFT, grade_of
+from molvik.survey.tree import LoomTree
 from molvik.typed.field import (
     YES,
     Field,
@@ -43,6 +47,9 @@ from molvik.typed.field import (
     zone,
 )
 from molvik.wording import figures
+
+ROUNDING_M = 0.01
+"""A fault at the very end of a wire is on it, m."""
 
 EVERYDAY = {
     "broken": "cut", "snapped": "cut", "severed": "cut", "burned": "burnt", "scorched": "burnt",
@@ -65,10 +72,13 @@ EVERYDAY = {
 
 
 def _own_decision(text: str, network: Network) -> Fields:
-    if not text.strip():
+    """Read a decision, and the reason behind a colon where one is given: leave: it is for show."""
+    said, colon, reason = text.partition(":")
+    if not said.strip():
         return {"decision": "", "decided_at": ""}
     now = datetime.now().astimezone().isoformat(timespec="seconds")
-    return {**one_of("decision", Action)(text, network), "decided_at": now}
+    found = {**one_of("decision", Action)(said, network), "decided_at": now}
+    return {**found, "reason": reason.strip()} if colon else found
 
 
 def _ways(text: str, network: Network) -> Fields:
@@ -200,7 +210,8 @@ FAULT_FIELDS: tuple[Field[Any], ...] = (
     Field("Grade", "0 as new, 1 used, 2 worn, 3 bad, 4 dangerous",
           lambda f: str(f.grade), count("grade", 4)),
     Field("Note", "What was seen", lambda f: f.note, plain("note")),
-    Field("Own decision", "Overrules the proposal: " + ", ".join(get_args(Action)),
+    Field("Own decision", "Overrules the proposal: " + ", ".join(get_args(Action)) + "; what is "
+          "bad or dangerous is left for a reason: leave: it is for show",
           lambda f: f.decision, _own_decision,
           words_of(Action)),
     Field("Reason", "Why you decided otherwise", lambda f: f.reason, plain("reason")),
@@ -220,6 +231,10 @@ def type_found(job: Job, network: Network, thing: Any, field: Field[Any], text: 
     kind = type(thing)
     fields = {} if field.makes else field.read(text, network)
     code = thing.code or loom_edits.free_code(job, kind)
+    remark = ""
+    if kind is Fault and thing.code:
+        fields, remark = _left_for_a_reason(job, thing, fields)
+        _is_on_it(job, replace(thing, **fields))
 
     def edit(job: Job) -> Job:
         changed = fields
@@ -231,4 +246,36 @@ def type_found(job: Job, network: Network, thing: Any, field: Field[Any], text: 
         blank = {"name": ""} if kind is Node else {"on": ""} if kind is Fault else {}
         return loom_edits.add(job, kind(**{"code": code, **blank, **changed}))
 
-    return Typed(f"{field.name} of {code}", code, edit)
+    return Typed(f"{field.name} of {code}", code, edit, remark)
+
+
+def _left_for_a_reason(job: Job, fault: Fault, fields: Fields) -> tuple[Fields, str]:
+    """Return what was typed of a fault, and what to say of it: what is bad is left for a reason
+    only, and a decision to leave it was for the grade that it had. Raises ValueError.
+    """
+    now = replace(fault, **fields)
+    tree = LoomTree(job.loom)
+    grade, was = grade_of(tree, now), grade_of(tree, fault)
+    if now.decision != "leave" or grade < NOT_LEFT:
+        return fields, ""
+    if fault.decision == "leave" and grade > was and "decision" not in fields:
+        gone = {"decision": "", "reason": "", "decided_at": ""}
+        why = fault.reason or "no reason given"
+        return fields | gone, (f"It was to be left at grade {was} ({why}). That no longer holds: "
+                               "decide again.")  # fmt: skip
+    if not now.reason.strip():
+        raise ValueError(f"{fault.code} is {GRADES[grade]}: say why it is left, “leave: it is for "
+                         "show, and the battery stays out”")  # fmt: skip
+    return fields, ""
+
+
+def _is_on_it(job: Job, fault: Fault) -> None:
+    """Refuse a fault further along a wire than the wire is long. Raises ValueError."""
+    tree = LoomTree(job.loom)
+    if fault.at_m is None or fault.on not in tree.ways:
+        return
+    known = all(tree.segments[one.segment].length_m for one in tree.ways[fault.on])
+    length_m = tree.length_m(fault.on)
+    if known and length_m and fault.at_m > length_m + ROUNDING_M:
+        raise ValueError(f"{fault.on} is {figures(length_m)} m long: a fault at "
+                         f"{figures(fault.at_m)} m is not on it")  # fmt: skip

@@ -11,10 +11,11 @@ from molvik.model.refs import Ref
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
 from molvik.survey.candidates import candidates
-from molvik.survey.decide import GRADES, Decision, decide, grade_of
+from molvik.survey.decide import decide
 from molvik.survey.linked import found_as
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
+from molvik.survey.rules import GRADES, Decision, grade_of
 from molvik.survey.spread import spread
 from molvik.wording import figures
 

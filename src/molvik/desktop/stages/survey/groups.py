@@ -4,7 +4,8 @@ from collections import Counter
 
 from molvik.desktop.widgets.worklist import Work
 from molvik.model.loom import Fault
-from molvik.survey.decide import GRADES, decide, grade_of
+from molvik.survey.decide import decide
+from molvik.survey.rules import GRADES, grade_of
 from molvik.survey.tree import LoomTree
 
 ALL = "all"

@@ -22,7 +22,8 @@ from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
 from molvik.survey.before import before_opening
-from molvik.survey.decide import decide, grade_of
+from molvik.survey.decide import decide
+from molvik.survey.rules import grade_of
 from molvik.typed.field import Field, place_text
 from molvik.typed.found import (
     BLANKS,
