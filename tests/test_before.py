@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, page
-from molvik.desktop.logbook import JotDialog
+from molvik.desktop.logline import JotDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.logbook.story import story

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, give_up, looked_over, page, type_cell
 from molvik.crossover.plan import Happening
-from molvik.desktop.logbook import JotDialog
+from molvik.desktop.logline import JotDialog
 from molvik.desktop.questions import LineQuestion, Question
 from molvik.desktop.stages.crossover import settling
 from molvik.desktop.stages.crossover.page import CrossoverPage

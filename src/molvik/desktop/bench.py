@@ -4,12 +4,13 @@ from collections.abc import Callable
 from functools import partial
 
 from molvik.desktop.dialogs import ask, put_up
-from molvik.desktop.logbook import JotDialog, now_text
+from molvik.desktop.logline import JotDialog
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.face import FaceView
 from molvik.drawing.marks import TIED, Marked
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.log import Tick
 from molvik.model.parts import End

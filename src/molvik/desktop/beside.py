@@ -60,7 +60,7 @@ class Beside(QObject):
 
     def jot(self) -> None:
         """Take a note on what is in hand."""
-        from molvik.desktop.logbook import JotDialog
+        from molvik.desktop.logline import JotDialog
 
         put_up(JotDialog(self._window, self._store, self._hand, self._stage()))
 

@@ -1,100 +1,31 @@
-"""The logbook's window, and the note that one key takes down from anywhere."""
+"""The logbook's window, and the clock."""
 
 from datetime import datetime, timedelta
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import (
-    QDialog,
-    QFormLayout,
-    QLineEdit,
-    QPlainTextEdit,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.hand import Hand
+from molvik.desktop.dialogs import put_up
+from molvik.desktop.logline import CorrectDialog, PartDialog
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import Choice, button, label, row
+from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
+from molvik.logbook.clock import (
+    forgotten,
+    forgotten_text,
+    hours_by_stage,
+    hours_text,
+    now_text,
+    running,
+)
 from molvik.logbook.estimate import OPERATIONS
 from molvik.logbook.story import Line, matching, story
-from molvik.model import edits
+from molvik.model import edits, log_edits
 from molvik.model.log import LogEntry
-from molvik.numbers import read_number
 from molvik.stages import name_of
 from molvik.wording import figures
-
-
-def now_text() -> str:
-    """Return the present local time with its offset, to the second."""
-    return datetime.now().astimezone().isoformat(timespec="seconds")
-
-
-class JotDialog(QDialog):
-    """A note on what is in hand; or what was done, how much of it, in how many minutes."""
-
-    def __init__(self, parent: QWidget, store: Store, hand: Hand, stage: str) -> None:
-        super().__init__(parent)
-        self._store, self._subject, self._stage = store, hand.subject, stage
-        about = f" on {hand.subject}" if hand.subject else ""
-        self.setWindowTitle(f"Note{about}")
-        self.setMinimumWidth(460)
-        self.text = QPlainTextEdit()
-        self.text.setAccessibleName("Note")
-        self.text.setPlaceholderText("What you saw, did or must remember")
-        self.text.setTabChangesFocus(True)
-        self.text.setMaximumHeight(110)
-        self.operation = Choice()
-        self.operation.setAccessibleName("Done")
-        self.operation.addItem("just a note", "")
-        for operation in OPERATIONS:
-            self.operation.addItem(operation, operation)
-        self.operation.activated.connect(lambda _: self._show_amounts())
-        self.quantity, self.minutes = QLineEdit(), QLineEdit()
-        self.quantity.setToolTip("Metres for covering and wire, else how many")
-        self._form = QFormLayout()
-        self._form.addRow("Done", self.operation)
-        self._form.addRow("How much", self.quantity)
-        self._form.addRow("Minutes", self.minutes)
-        self.notice = Notice()
-        keep = button("Keep", "Write it into the log (Ctrl+Enter)", self.accept, "action")
-        keep.setShortcut("Ctrl+Return")
-        whole = QVBoxLayout(self)
-        whole.addWidget(self.text)
-        whole.addLayout(self._form)
-        whole.addWidget(self.notice)
-        whole.addLayout(row(1, button("Cancel", "Write nothing (Esc)", self.reject), keep))
-        self._show_amounts()
-
-    def _show_amounts(self) -> None:
-        counts = bool(self.operation.currentData())
-        self._form.setRowVisible(self.quantity, counts)
-        self._form.setRowVisible(self.minutes, counts)
-
-    def accept(self) -> None:
-        """Write the line into the log."""
-        operation = self.operation.currentData()
-        try:
-            entry = LogEntry(
-                now_text(),
-                "done" if operation else "note",
-                self._stage,
-                self._subject,
-                self.text.toPlainText().strip(),
-                self._store.job.settings.measured_by,
-                operation,
-                read_number(self.quantity.text()) if operation else 0.0,
-                read_number(self.minutes.text()) if operation else 0.0,
-            )
-            self._store.do("Note", lambda job: edits.log(job, entry))
-        except ValueError as error:
-            self.notice.say(str(error))
-            return
-        super().accept()
 
 
 def set_clock(store: Store, stage: str, worked_h: float | None = None) -> None:
@@ -131,7 +62,7 @@ def clock_text(store: Store) -> tuple[str, str]:
     total = hours_text(sum(hours_by_stage(log, now).values()))
     session = running(log)
     if session is None:
-        lost = [session for session in sessions(log) if session.forgotten(now)]
+        lost = forgotten(log, now)
         words = f"{len(lost)} forgotten clocks are not counted. " if lost else ""
         return f"Clock off · {total}", f"{words}Start the clock on this stage (Ctrl+T)"
     if session.forgotten(now):
@@ -154,6 +85,7 @@ class LogbookWindow(QDialog):
     def __init__(self, parent: QWidget, store: Store) -> None:
         super().__init__(parent)
         self._store = store
+        self._number: int | None = None
         self.setWindowTitle("Logbook")
         self.resize(860, 520)
         self.filter = QLineEdit()
@@ -172,9 +104,19 @@ class LogbookWindow(QDialog):
         self.table: ThingsTable[tuple[int, Line]] = ThingsTable(self.model, "Log")
         self.table.doubleClicked.connect(lambda index: self._open(index.row()))
         self.hours = label("", wrap=True)
+        self.correct_button = button("Correct…", "What the line says, and when (Enter)",
+                                     self.correct)  # fmt: skip
+        self.part_button = button("Part…", "Two lines of one: so much of it, and the rest",
+                                  self._part)  # fmt: skip
+        self.strike_button = button("Strike out", "It stays in view, and counts no more (Delete)",
+                                    self.strike)  # fmt: skip
+        self.table.removed.connect(lambda _: self.strike())
+        self.table.opened.connect(self._open)
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._offer())
         whole = QVBoxLayout(self)
         whole.addWidget(self.filter)
         whole.addWidget(self.table, 1)
+        whole.addLayout(row(self.correct_button, self.part_button, self.strike_button, 1))
         whole.addWidget(self.hours)
         words = "Print it, or save it as CSV, in Sheets (Ctrl+8). Ctrl+J takes a note anywhere. "
         words += "Double-click a photo to see it."
@@ -184,10 +126,44 @@ class LogbookWindow(QDialog):
         self.refresh()
 
     def _open(self, index: int) -> None:
-        """Show the photo of a line."""
+        """Show the photo of a line, or correct it."""
         line = self.model.things[index][1]
         if line.kind == "photo":
             self.photo_wanted.emit(line.text.split(" ")[0])
+        else:
+            self.correct()
+
+    def _line(self) -> LogEntry | None:
+        """Return the line of the log that is in hand, None for what was recorded elsewhere."""
+        index = self.table.currentIndex().row()
+        things = self.model.things
+        self._number = things[index][1].number if 0 <= index < len(things) else None
+        return None if self._number is None else self._store.job.log[self._number]
+
+    def _offer(self) -> None:
+        """Offer what can be done with the line in hand."""
+        line = self._line()
+        self.correct_button.setEnabled(line is not None and not line.struck_at)
+        self.part_button.setEnabled(line is not None and line.kind == "done" and not line.struck_at)
+        self.strike_button.setEnabled(line is not None)
+        self.strike_button.setText("Count it again" if line and line.struck_at else "Strike out")
+
+    def correct(self) -> None:
+        """Correct the line in hand."""
+        line = self._line()
+        if line is not None and self._number is not None and not line.struck_at:
+            put_up(CorrectDialog(self, self._store, self._number))
+
+    def _part(self) -> None:
+        if self._line() is not None and self._number is not None:
+            put_up(PartDialog(self, self._store, self._number))
+
+    def strike(self) -> None:
+        """Strike the line in hand out, or let it count again."""
+        line, number = self._line(), self._number
+        if line is not None and number is not None:
+            words = "Count a line again" if line.struck_at else "Strike out a line"
+            self._store.do(words, lambda job: log_edits.strike(job, number, now_text()))
 
     def _changed(self, old: object, new: object) -> None:
         self.refresh()
@@ -200,9 +176,10 @@ class LogbookWindow(QDialog):
         hours = hours_by_stage(self._store.job.log, now)
         words = [f"{name_of(stage) or 'no stage'} {hours_text(h)}" for stage, h in hours.items()]
         total = hours_text(sum(hours.values()))
-        self.hours.setText(
-            f"Hours: {', '.join(words)}; {total} in all" if words else "No hours yet"
-        )
+        lost = forgotten_text(self._store.job.log, now)
+        told = f"Hours: {', '.join(words)}; {total} in all" if words else "No hours yet"
+        self.hours.setText(f"{told}. {lost}" if lost else told)
+        self._offer()
 
 
 def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, str]], str]:

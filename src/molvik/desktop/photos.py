@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import now_text
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.picture import PictureView
@@ -28,6 +27,7 @@ from molvik.files.errors import JobFileError
 from molvik.files.photobox import PhotoBox, read_photos
 from molvik.files.photos import SUFFIXES, is_kept_picture
 from molvik.files.writing import write_file
+from molvik.logbook.clock import now_text
 from molvik.model import photo_edits
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.parsing.quantities import read_length_m

@@ -7,11 +7,16 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import NamedTuple
 
-from molvik.model.log import LogEntry
+from molvik.model.log import LogEntry, counted
 from molvik.stages import key_of
 
 LONGEST_H = 12.0
 """A session longer than this was forgotten, h (our choice: nobody works a loom longer)."""
+
+
+def now_text() -> str:
+    """Return the present local time with its offset, to the second."""
+    return datetime.now().astimezone().isoformat(timespec="seconds")
 
 
 class Session(NamedTuple):
@@ -31,12 +36,13 @@ class Session(NamedTuple):
 
 
 def sessions(log: Iterable[LogEntry]) -> tuple[Session, ...]:
-    """Return all sessions. A clock on while one runs ends that and begins another."""
+    """Return all sessions. A clock on while one runs ends that and begins another; what was
+    corrected lies where its time is.
+    """
     found: list[Session] = []
-    for entry in log:
-        if entry.kind not in ("clock on", "clock off"):
-            continue
-        moment = datetime.fromisoformat(entry.at)
+    pressed = [(datetime.fromisoformat(entry.at), entry) for entry in counted(log)
+               if entry.kind in ("clock on", "clock off")]  # fmt: skip
+    for moment, entry in sorted(pressed, key=lambda one: one[0]):
         if found and found[-1].end is None:
             found[-1] = found[-1]._replace(end=moment)
         if entry.kind == "clock on":
@@ -48,6 +54,21 @@ def running(log: Iterable[LogEntry]) -> Session | None:
     """Return the session that runs, or None."""
     every = sessions(log)
     return every[-1] if every and every[-1].end is None else None
+
+
+def forgotten(log: Iterable[LogEntry], now: datetime) -> tuple[Session, ...]:
+    """Return the sessions that are longer than anybody works, and so are not counted."""
+    return tuple(session for session in sessions(log) if session.forgotten(now))
+
+
+def forgotten_text(log: Iterable[LogEntry], now: datetime) -> str:
+    """Say which hours are not counted, and how they are; empty where all are."""
+    lost = [f"{one.begin:%d %b %H:%M} to {f'{one.end:%d %b %H:%M}' if one.end else 'now'}"
+            for one in forgotten(log, now)]  # fmt: skip
+    if not lost:
+        return ""
+    return (f"Not counted, as nobody works {LONGEST_H:g} h on end: {'; '.join(lost)}. Correct when "
+            "the clock was switched off, and it counts.")  # fmt: skip
 
 
 def hours_by_stage(log: Iterable[LogEntry], now: datetime) -> dict[str, float]:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import NamedTuple, get_args
 
 from molvik.analysis import Analysis
-from molvik.model.log import LogEntry, Operation
+from molvik.model.log import LogEntry, Operation, counted
 from molvik.model.loom_edits import find
 from molvik.survey.decide import condemned, decide
 from molvik.survey.rules import family
@@ -26,6 +26,10 @@ what is logged."""
 START_WEIGHT = 3.0
 """The first figures count as much as this many logged metres or pieces (our choice)."""
 
+UNLIKE = 5.0
+"""So many times slower or faster than is usual teaches nothing: a slip, or another kind of work
+(our choice). What takes so long each time is what is usual then."""
+
 OPERATIONS: tuple[Operation, ...] = get_args(Operation)
 
 
@@ -37,19 +41,52 @@ class Rate(NamedTuple):
 
 
 def rates(log: Iterable[LogEntry]) -> dict[Operation, Rate]:
-    """Return the rate of each operation: first figures and logged ones, weighed by quantity."""
-    spent: dict[str, float] = {}
-    amount: dict[str, float] = {}
-    for entry in log:
-        if entry.kind == "done" and entry.operation and entry.quantity > 0:
-            spent[entry.operation] = spent.get(entry.operation, 0.0) + entry.minutes
-            amount[entry.operation] = amount.get(entry.operation, 0.0) + entry.quantity
+    """Return the rate of each operation: first figures and logged ones, weighed by quantity. What
+    is unlike the rest teaches nothing.
+    """
+    done = _done(log)
     found: dict[Operation, Rate] = {}
     for operation, first in START_MIN.items():
-        logged = amount.get(operation, 0.0)
-        minutes = first * START_WEIGHT + spent.get(operation, 0.0)
+        usual = _usual(first, done[operation])
+        like = [one for one in done[operation] if not _is_unlike(one, usual)]
+        logged = sum(one.quantity for one in like)
+        minutes = first * START_WEIGHT + sum(one.minutes for one in like)
         found[operation] = Rate(minutes / (START_WEIGHT + logged), logged)
     return found
+
+
+def unlike(log: Iterable[LogEntry], entry: LogEntry) -> float | None:
+    """Return the minutes that are usual for each, where a line of what was done is unlike them;
+    None where it is like them, or says nothing of it.
+    """
+    if entry.kind != "done" or not entry.operation or entry.quantity <= 0:
+        return None
+    usual = _usual(START_MIN[entry.operation], _done(log)[entry.operation])
+    return usual if _is_unlike(entry, usual) else None
+
+
+def _done(log: Iterable[LogEntry]) -> dict[Operation, list[LogEntry]]:
+    found: dict[Operation, list[LogEntry]] = {operation: [] for operation in OPERATIONS}
+    for entry in counted(log):
+        if entry.kind == "done" and entry.operation and entry.quantity > 0:
+            found[entry.operation].append(entry)
+    return found
+
+
+def _usual(first: float, done: Iterable[LogEntry]) -> float:
+    """Return how many minutes half of all took at most, the first figure among them."""
+    each = sorted([(first, START_WEIGHT), *((o.minutes / o.quantity, o.quantity) for o in done)])
+    left = sum(weight for _, weight in each) / 2
+    for minutes, weight in each:
+        left -= weight
+        if left <= 0:
+            return minutes
+    return first
+
+
+def _is_unlike(entry: LogEntry, usual: float) -> bool:
+    each = entry.minutes / entry.quantity
+    return not usual / UNLIKE <= each <= usual * UNLIKE
 
 
 Quantities = dict[Operation, float]

@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from molvik.analysis import Analysis
-from molvik.logbook.clock import hours_by_stage, hours_text
+from molvik.logbook.clock import forgotten_text, hours_by_stage, hours_text
 from molvik.logbook.story import story
 from molvik.sheet import Sheet, Table, notes
 from molvik.stages import name_of
@@ -24,5 +24,6 @@ def logbook_sheet(analysis: Analysis) -> Sheet:
         (10, 7, 10, 7, 40, 7),
         rows,
     )
-    below = notes(*(by_stage or ["The clock was not used."]))
+    lost = forgotten_text(job.log, now)
+    below = notes(*(by_stage or ["The clock was not used."]), *([lost] if lost else []))
     return Sheet("logbook", "Logbook", (table, *below))

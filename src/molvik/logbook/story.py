@@ -8,7 +8,9 @@ from molvik.stages import name_of
 
 
 class Line(NamedTuple):
-    """One line of the story."""
+    """One line of the story. number: of its line in the log, None for what was recorded elsewhere.
+    struck: it was struck out and counts no more.
+    """
 
     at: datetime
     stage: str
@@ -16,18 +18,20 @@ class Line(NamedTuple):
     kind: str
     text: str
     by: str
+    number: int | None = None
+    struck: bool = False
 
 
 def story(job: Job) -> tuple[Line, ...]:
     """Return everything that was recorded with its time, the earliest first."""
     lines: list[Line] = []
-    for entry in job.log:
-        text = entry.text
-        if entry.kind == "done":
-            amount = f"{entry.operation}, {entry.quantity:g} in {entry.minutes:g} min"
-            text = f"{amount}: {text}" if text else amount
+    for number, entry in enumerate(job.log):
         moment = datetime.fromisoformat(entry.at)
-        lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by))
+        struck = f"struck out {entry.struck_at[:16].replace('T', ' ')}" if entry.struck_at else ""
+        was = f"was: {entry.was}" if entry.was else ""
+        text = " · ".join(filter(None, (entry.says, struck, was)))
+        lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by,
+                          number, bool(struck)))  # fmt: skip
     for reading in job.readings:
         moment = datetime.fromisoformat(reading.at)
         on = reading.item or next((end.at for end in reading.points), "")
@@ -68,5 +72,5 @@ def matching(lines: tuple[Line, ...], text: str) -> tuple[Line, ...]:
     return tuple(
         line
         for line in lines
-        if all(word in " ".join(map(str, line[1:])).lower() for word in words)
+        if all(word in " ".join(map(str, line[1:6])).lower() for word in words)
     )

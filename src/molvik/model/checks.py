@@ -50,7 +50,10 @@ def _problem(thing: Any) -> str:
         case Reading():
             somewhere = thing.points or thing.of == "isolation"  # which is of all the loom
             return time_problem(thing.at) if somewhere else "Say where it was measured"
-        case LogEntry() | Acceptance() | Tick():
+        case LogEntry():
+            struck = time_problem(thing.struck_at) if thing.struck_at else ""
+            return time_problem(thing.at) or struck
+        case Acceptance() | Tick():
             return time_problem(thing.at)
         case Fault():
             return _fault_problem(thing)

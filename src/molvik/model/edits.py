@@ -247,7 +247,13 @@ def record(job: Job, reading: Reading) -> Job:
 
 
 def log(job: Job, entry: LogEntry) -> Job:
-    """Write a line into the logbook. Lines are added, never changed. Raises EditError."""
+    """Write a line into the logbook. Raises EditError."""
+    refuse_line(entry)
+    return replace(job, log=(*job.log, entry))
+
+
+def refuse_line(entry: LogEntry) -> None:
+    """Refuse a line of the log that says nothing, or cannot be. Raises EditError."""
     if entry.kind == "note" and not entry.text.strip():
         raise EditError("An empty note says nothing. Type what you saw or did.")
     if entry.kind == "done":
@@ -256,7 +262,6 @@ def log(job: Job, entry: LogEntry) -> Job:
         if not 0 < entry.minutes < 10_000:
             raise EditError("Say how many minutes it took, above zero.")
     refuse(entry)
-    return replace(job, log=(*job.log, entry))
 
 
 def tick(job: Job, other: Tick) -> Job:

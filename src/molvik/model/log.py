@@ -1,5 +1,6 @@
 """The logbook: what was done when, noted as it happens."""
 
+from collections.abc import Iterable
 from typing import Literal
 
 from molvik.model.parts import Value
@@ -21,7 +22,8 @@ class LogEntry(Value, frozen=True):
 
     at: local time with its UTC offset, ISO 8601. stage, subject: what was in view and in hand.
     A "done" entry says how much of an operation took how long: quantity in metres for covering and
-    wire, else a count; minutes.
+    wire, else a count; minutes. was: what it said before it was corrected, in words, the oldest
+    first; struck_at: when it was struck out, empty while it counts.
     """
 
     at: str
@@ -33,6 +35,21 @@ class LogEntry(Value, frozen=True):
     operation: Operation | Literal[""] = ""
     quantity: float = 0.0
     minutes: float = 0.0
+    was: str = ""
+    struck_at: str = ""
+
+    @property
+    def says(self) -> str:
+        """What it says, in words: of what was done how much, in how long."""
+        if self.kind != "done":
+            return self.text
+        amount = f"{self.operation}, {self.quantity:g} in {self.minutes:g} min"
+        return f"{amount}: {self.text}" if self.text else amount
+
+
+def counted(log: Iterable[LogEntry]) -> tuple[LogEntry, ...]:
+    """Return the lines of a log that were not struck out."""
+    return tuple(entry for entry in log if not entry.struck_at)
 
 
 class Tick(Value, frozen=True):

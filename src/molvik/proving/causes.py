@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from molvik.model.geometry import places
 from molvik.model.job import Job, code_order
+from molvik.model.log import counted
 from molvik.model.parts import End
 from molvik.model.refs import Ref
 from molvik.netlist.faults import EARTH, Fault, in_words
@@ -127,7 +128,7 @@ def _with_suspects(job: Job, found: Iterable[Cause]) -> Iterator[Cause]:
     for fault in job.loom.faults:
         if fault.on in linked:
             suspects[linked[fault.on]] = SUSPECT
-    for entry in job.log:
+    for entry in counted(job.log):
         if entry.operation in ("splice", "terminal out and in", "crimp", "new wire"):
             suspects[Ref.parse(entry.subject).code] = SUSPECT
     seen: set[str] = set()

@@ -42,12 +42,14 @@ class ThingsTable(QTableView, Generic[Thing]):
     """A table of things: sorting by headings, copy and paste, keyboard entry.
 
     picked(key): the row in hand changed. refused(text): an edit was refused, with the reason.
-    removed(keys): Delete was pressed. macro: begins and ends one undo step round a paste.
+    removed(keys): Delete was pressed; opened(row): Enter, where nothing is typed. macro: begins and
+    ends one undo step round a paste.
     """
 
     picked = Signal(str)
     refused = Signal(str)
     removed = Signal(list)
+    opened = Signal(int)
 
     def __init__(self, model: ThingsModel[Thing], name: str) -> None:
         super().__init__()
@@ -219,7 +221,11 @@ class ThingsTable(QTableView, Generic[Thing]):
             event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
             and self.state() != QAbstractItemView.State.EditingState
         ):
-            self.edit(self.currentIndex())
+            here = self.currentIndex()
+            if here.flags() & Qt.ItemFlag.ItemIsEditable:
+                self.edit(here)
+            elif here.isValid():
+                self.opened.emit(here.row())
         else:
             super().keyPressEvent(event)
 

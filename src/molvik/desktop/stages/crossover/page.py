@@ -11,7 +11,6 @@ from molvik.crossover.work import start_over, tick, untick
 from molvik.desktop.bench import at_the_bench
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.crossover.faces import TwoFaces
 from molvik.desktop.stages.crossover.leadcard import LeadCard
 from molvik.desktop.stages.crossover.lines import (
@@ -36,6 +35,7 @@ from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import ThingsModel
 from molvik.desktop.widgets.worklist import WorkList
+from molvik.logbook.clock import now_text
 from molvik.model import crossover_edits
 from molvik.model.parts import End
 from molvik.steps import Step

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.background import Task
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.netlist.network import Network
 from molvik.netlist.states import RUN

@@ -8,13 +8,13 @@ from PySide6.QtWidgets import QSplitter, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.dialogs import ask
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.flashes import FlashCount
 from molvik.desktop.stages.proving.linkbar import LinkBar
 from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.logbook.clock import now_text
 from molvik.model import edits, leaving_out
 from molvik.model.job import LeftOut
 from molvik.model.parts import End

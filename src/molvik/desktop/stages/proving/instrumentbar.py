@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QProgressDialog
 
 from molvik.desktop.background import Task
 from molvik.desktop.lanes import INSTRUMENTS
-from molvik.desktop.logbook import now_text
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.proving.channels import channels

@@ -3,9 +3,9 @@
 from functools import reduce
 
 from molvik.desktop.bench import at_the_bench, no_tick
-from molvik.desktop.logbook import now_text
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.bench import Bench

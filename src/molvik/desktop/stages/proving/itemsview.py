@@ -5,11 +5,11 @@ from collections.abc import Callable, Sequence
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.widgets.small import column, label
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.proving.items import (
     BAD,

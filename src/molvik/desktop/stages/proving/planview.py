@@ -5,7 +5,6 @@ from shiboken6 import isValid
 
 from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
-from molvik.desktop.logbook import now_text
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun, ask_clips, ask_high_voltage
@@ -13,6 +12,7 @@ from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.parsing.quantities import read_ohm
 from molvik.proving.plan import Judged, Measurement, Plan

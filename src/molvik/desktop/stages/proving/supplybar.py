@@ -7,11 +7,11 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 
-from molvik.desktop.logbook import now_text
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button, choice
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.parts import End
 from molvik.proving.powerstep import still
