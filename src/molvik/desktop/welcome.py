@@ -13,14 +13,17 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from molvik.blocks.templates import TEMPLATES
-from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.small import ShortButton, ShortLabel, button, column, label, row
 from molvik.files.recovery import Leftover
 from molvik.stages import STAGES
+
+WIDE_PX = 820
 
 
 class Welcome(QWidget):
@@ -47,27 +50,46 @@ class Welcome(QWidget):
         promise = label("Every wire accounted for.", "faint")
         card = self._ways_to_begin(new, demo, open_file, start_from)
         self._recent = QVBoxLayout()
+        self._recent.setSpacing(0)
         self._left = QVBoxLayout()
+        self._left.setSpacing(8)
         caution = label(
             "Molvik computes and records; it does not replace your judgement, local rules or a "
             "licensed electrician. Disconnect the battery before you open a loom.",
             "faint",
             wrap=True,
         )
+        self._order = _order_of_the_work()
         held = QWidget()
-        held.setFixedWidth(820)
+        held.setMaximumWidth(WIDE_PX)
         body = QVBoxLayout(held)
         body.setSpacing(14)
         body.addLayout(row(icon, _stacked(title, promise), 1, spacing=18))
         body.addLayout(self._left)
         body.addWidget(card)
         body.addLayout(self._recent)
-        body.addLayout(_order_of_the_work())
+        body.addWidget(self._order)
         body.addWidget(caution)
-        across = QHBoxLayout(self)
+        middle = QWidget()
+        across = QHBoxLayout(middle)
         across.addStretch(1)
-        across.addWidget(held, 0, Qt.AlignmentFlag.AlignVCenter)
+        across.addWidget(held, 1000)
         across.addStretch(1)
+        down = QVBoxLayout()
+        down.addStretch(1)
+        down.addWidget(middle)
+        down.addStretch(1)
+        whole = QWidget()
+        whole.setLayout(down)
+        # What does not fit is scrolled to, never squeezed.
+        self._scrolled = QScrollArea()
+        self._scrolled.setWidget(whole)
+        self._scrolled.setWidgetResizable(True)
+        self._scrolled.setFrameShape(QFrame.Shape.NoFrame)
+        self._scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self._scrolled)
 
     def _ways_to_begin(
         self,
@@ -108,25 +130,37 @@ class Welcome(QWidget):
             (self.open_button, "Go on with a job that was saved."),
         ):
             push_button.setFixedWidth(160)
-            inner.addLayout(row(push_button, label(words, "faint"), 1, spacing=16))
+            inner.addLayout(row(push_button, label(words, "faint", wrap=True), spacing=16))
         return card
 
     def show_lists(self, recent: list[Path], leftovers: list[Leftover]) -> None:
         """Show the files opened last and the jobs a crash left behind."""
         _clear(self._recent)
         _clear(self._left)
+        self._order.setVisible(not recent)  # who has opened jobs knows it
         if recent:
             self._recent.addWidget(label("OPENED LAST", "head"))
         for path in recent:
-            push_button = button(path.stem, str(path), partial(self.reopened.emit, path), "quiet")
-            line = QWidget()
-            line.setLayout(row(push_button, label(str(path.parent), "faint"), 1))
-            self._recent.addWidget(line)
+            name = ShortButton(path.stem)
+            name.setProperty("role", "quiet")
+            name.setToolTip(str(path))
+            name.setAccessibleName(path.stem)
+            name.setMinimumWidth(120)
+            name.clicked.connect(partial(self.reopened.emit, path))
+            folder = ShortLabel(str(path.parent))
+            folder.setProperty("role", "faint")
+            line = QHBoxLayout()
+            line.addWidget(name, 3)
+            line.addWidget(folder, 2)
+            held = QWidget()
+            held.setLayout(line)
+            line.setContentsMargins(0, 0, 0, 0)
+            self._recent.addWidget(held)
         for leftover in leftovers:
             card = QFrame()
             card.setObjectName("good")
-            when = f"{leftover.at:%d %b %Y, %H:%M}"
-            words = label(f"{leftover.job.title}: unsaved work from {when} was kept.", wrap=True)
+            words = label(_unsaved(leftover), wrap=True)
+            words.setToolTip(str(leftover.origin or "It was never saved"))
             take = button(
                 "Take it up",
                 "Open the job as it was when the program ended",
@@ -139,10 +173,19 @@ class Welcome(QWidget):
                 partial(self.discarded.emit, leftover),
             )
             across = QHBoxLayout(card)
+            across.setContentsMargins(18, 7, 18, 7)
             across.addWidget(words, 1)
             across.addWidget(take)
             across.addWidget(drop)
             self._left.addWidget(card)
+
+
+def _unsaved(leftover: Leftover) -> str:
+    """Say which job was left behind, so that two of one name are told apart."""
+    job, origin = leftover.job, leftover.origin
+    of = f"of {origin.name} in {origin.parent}" if origin else "never saved to a file"
+    wires = "1 wire" if len(job.wires) == 1 else f"{len(job.wires)} wires"
+    return f"{job.title}: unsaved work from {leftover.at:%d %b %Y, %H:%M}, {of}; {wires}."
 
 
 def _stacked(*widgets: QWidget) -> QWidget:
@@ -151,13 +194,15 @@ def _stacked(*widgets: QWidget) -> QWidget:
     return held
 
 
-def _order_of_the_work() -> QGridLayout:
-    order = QGridLayout()
+def _order_of_the_work() -> QWidget:
+    held = QWidget()
+    order = QGridLayout(held)
+    order.setContentsMargins(0, 0, 0, 0)
     order.setHorizontalSpacing(24)
     order.addWidget(label("THE ORDER OF THE WORK", "head"), 0, 0, 1, 2)
     for index, (_, name, asks) in enumerate(STAGES):
         order.addWidget(label(f"{index + 1}  {name}: {asks}", "faint"), 1 + index % 4, index // 4)
-    return order
+    return held
 
 
 def _clear(layout: QVBoxLayout) -> None:

@@ -133,7 +133,7 @@ class ShortLabel(QLabel):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
 
 
-class ShortButton(QPushButton):
+class ShortButton(_Button):
     """A button that gives way: what does not fit ends in dots."""
 
     def initStyleOption(self, option: QStyleOptionButton) -> None:
