@@ -42,6 +42,7 @@ def test_nothing_is_cut_away_nor_lies_over_another(
     qtbot.wait(20)
     (scrolled,) = window.welcome.findChildren(QScrollArea)
     page = scrolled.widget()
+    assert page is not None
     shown = [one for one in page.findChildren(QWidget)
              if isinstance(one, QPushButton | QLabel) and one.isVisible()]  # fmt: skip
     assert len(shown) > 14 + 3 * count
