@@ -137,6 +137,42 @@ def test_what_is_typed_when_another_thing_is_taken_belongs_to_the_first(
     assert card.fields["Name"].text() == {fuse.code: fuse.name for fuse in job.fuses}["F6"]
 
 
+def test_undo_is_the_jobs_after_typing_and_esc_leaves_the_field(
+    demo_window: MainWindow,
+) -> None:
+    """A field undoes its own letters only while something is being typed in it."""
+    table = page(demo_window, "Circuits").every_table[0]
+    demo_window.show()
+    demo_window.activateWindow()
+    assert QTest.qWaitForWindowActive(demo_window)
+    table.setFocus()
+    demo_window.hand.pick("F5")
+    demo_window.to_hand_and_back()
+    card: Any = demo_window.in_hand.card
+    field = card.fields["Name"]
+    field.enter()
+    before = field.text()
+    QTest.keyClicks(field, "Pump alone")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert demo_window.store.job.part("F5").name == "Pump alone"  # type: ignore[union-attr]
+    QTest.keyClick(field, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert demo_window.store.job.part("F5").name == before  # type: ignore[union-attr]
+    assert field.text() == before
+    QTest.keyClick(field, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
+    assert field.text() == "Pump alone"
+    field.enter()
+    QTest.keyClicks(field, "ab")
+    QTest.keyClick(field, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert demo_window.store.job.part("F5").name == "Pump alone"  # type: ignore[union-attr]
+    assert field.text() != "ab", "letters are taken back first"
+    QTest.keyClicks(field, "cd")
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert field.hasFocus()
+    assert field.text() == "Pump alone"
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert demo_window.focusWidget() is table
+
+
 def test_every_field_reads_what_it_shows(demo: Job) -> None:
     """Typed again as it stands, nothing changes: no field shows what it would not take."""
     network = Network(demo)

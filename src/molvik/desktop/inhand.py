@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from molvik.desktop.card import HandCard, Shown
@@ -31,7 +31,7 @@ class InHand(QWidget):
     """Shows the subject in hand. removed(code): the user wants it taken out of the job.
 
     dropped(paths): files were dropped on it. photos_wanted: photos are to be added. opened, folded:
-    the user wants to see it, or not.
+    the user wants to see it, or not. left: to go back to where one came from.
     """
 
     LEAST_PX = 250
@@ -42,6 +42,7 @@ class InHand(QWidget):
     photos_wanted = Signal()
     opened = Signal()
     folded = Signal()
+    left = Signal()
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -190,6 +191,13 @@ class InHand(QWidget):
         if self._waits:
             self._waits = False
             self.refresh()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Esc, where nothing is being typed, goes back to where one came from."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take files."""

@@ -136,6 +136,7 @@ class MainWindow(QMainWindow):
         self.header.settings_wanted.connect(commands.edit_settings)
         self.header.find_wanted.connect(commands.open_find)
         self.in_hand.removed.connect(commands.take_out)
+        self.in_hand.left.connect(self.to_hand_and_back)
         self.strip.accepted.connect(commands.accept)
         self.strip.withdrawn.connect(commands.withdraw)
         commands.told.connect(lambda text: self.tell(text, False))

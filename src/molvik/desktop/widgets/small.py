@@ -200,6 +200,10 @@ def held(*widgets: QWidget) -> QWidget:
     return box
 
 
+UNDOING = tuple(QKeySequence(keys) for keys in ("Ctrl+Z", "Ctrl+Shift+Z", "Ctrl+Y"))
+"""Keys by which an edit of the job is taken back, or made again."""
+
+
 class CheckedField(QLineEdit):
     """A field that hands over what is typed and, when it is refused, keeps the text and says why.
 
@@ -251,8 +255,17 @@ class CheckedField(QLineEdit):
         self.setFocus(Qt.FocusReason.TabFocusReason)
         self.selectAll()
 
+    def event(self, event: QEvent) -> bool:
+        """Leave undo and redo to the window where nothing is being typed: they are of the job."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            keys = QKeySequence(event.keyCombination())
+            if keys in UNDOING and self.text() == self._shown:
+                event.ignore()
+                return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Esc gives up what was typed."""
+        """Esc gives up what was typed; where nothing was, it is for who holds the field."""
         if event.key() == Qt.Key.Key_Escape and (self.text() != self._shown or self.refuses):
             self.setText(self._shown)
             self._mark("")
