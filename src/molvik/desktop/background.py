@@ -28,6 +28,11 @@ SWEEP_MS = 500
 M_ARENA_MAX = -8
 """The GNU C library's name for how many pools of memory there may be."""
 
+M_MMAP_THRESHOLD, LARGE_BYTES = -3, 256 * 1024
+"""From this size on a block is given back as soon as it is free. Left to itself the library raises
+the limit with each large block, and keeps them among the small ones.
+"""
+
 SWITCH_S = 0.0005
 """How long a worker keeps the interpreter when the interface wants it. Each cell that is painted
 asks for it anew: with Python's 5 ms a table takes half a second to paint beside a worker.
@@ -61,7 +66,9 @@ class Sweeper(QObject):
         sys.setswitchinterval(SWITCH_S)
         with contextlib.suppress(OSError, AttributeError):
             # One pool of memory for all threads: workers' own are never given back whole.
-            ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
+            library = ctypes.CDLL(None)
+            library.mallopt(M_ARENA_MAX, 1)
+            library.mallopt(M_MMAP_THRESHOLD, LARGE_BYTES)
         self._worked = time.monotonic()
         self._middle = 0  # at most so many objects outlived young collections since the last middle
         self._aside = 0  # at most so many objects were set aside since all were gone through,
