@@ -8,8 +8,7 @@ from typing import Any
 
 import pytest
 from PIL import Image
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
@@ -147,24 +146,6 @@ def test_a_length_that_is_none_is_refused_in_its_place(demo_window: MainWindow) 
     assert "long" in shown.notice.text()
     assert shown.says.text() == "long"
     assert demo_window.store.job.photos[0].marks[1].length_m == 0.068
-
-
-def test_photos_are_dropped_and_bad_ones_named(
-    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
-) -> None:
-    demo_window.hand.pick("N2")
-    bad = tmp_path / "notes.jpg"
-    bad.write_text("not a picture")
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(p)) for p in (write(tmp_path, "a.png"), bad)])
-    where, buttons = QPointF(20, 20), Qt.MouseButton.LeftButton
-    keys = Qt.KeyboardModifier.NoModifier
-    enter = QDragEnterEvent(where.toPoint(), Qt.DropAction.CopyAction, data, buttons, keys)
-    demo_window.in_hand.dragEnterEvent(enter)
-    assert enter.isAccepted()
-    demo_window.in_hand.dropEvent(QDropEvent(where, Qt.DropAction.CopyAction, data, buttons, keys))
-    qtbot.waitUntil(lambda: len(demo_window.store.job.photos_on("N2")) == 2)
-    assert demo_window.notice.text().startswith("notes.jpg is not a photo")
 
 
 def test_importing_fifty_photos_shows_progress_and_can_be_stopped(

@@ -98,6 +98,11 @@ class WireTable(NamedTuple):
         return sum(row.state == state for row in self.rows)
 
 
+def has_wires(raw: RawTable) -> bool:
+    """Return whether a table lists wires: a row of it heads the columns from and to."""
+    return {"from", "to"} <= set(_find_columns(raw)[1].values())
+
+
 def read_wires(raw: RawTable, network: Network) -> WireTable:
     """Read a table of wires, each row by itself; ends that are not in the job stay loose."""
     index, fields = _find_columns(raw)

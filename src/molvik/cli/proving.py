@@ -58,25 +58,12 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
     ValueError, with the row.
     """
     from molvik.files.tables import read_raw_table
-    from molvik.proving.readings import seen_of_text
+    from molvik.proving.readings import seen_of_table
 
-    raw = read_raw_table(path)
-    heads = [cell.strip().lower() for cell in raw.rows[0].cells] if raw.rows else []
-    if "red" not in heads or "reading" not in heads:
-        raise ValueError(f"{path.name} has no columns headed red, black, reading and state.")
-    found = []
-    for line in raw.rows[1:]:
-        cells = dict(zip(heads, (cell.strip() for cell in line.cells), strict=False))
-        if not any(cells.values()):
-            continue
-        try:
-            found.append(seen_of_text(
-                network, cells.get("red", ""), cells.get("black", ""), cells.get("reading", ""),
-                cells.get("state", ""), network.job.settings.meter_leads_ohm,
-            ))  # fmt: skip
-        except ValueError as error:
-            raise ValueError(f"Row {line.number}: {error}") from error
-    return found
+    try:
+        return seen_of_table(read_raw_table(path), network)
+    except ValueError as error:
+        raise ValueError(f"{path.name}: {error}") from error
 
 
 def _print_plan(plan: "Plan") -> None:

@@ -1,10 +1,9 @@
 """The panel on the right: whatever is in hand, the same in every stage, each thing said once."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from molvik.desktop.card import HandCard, Shown
@@ -30,15 +29,14 @@ NOTHING = Shown("Nothing", "Choose a wire, a cavity or a part: its story shows h
 class InHand(QWidget):
     """Shows the subject in hand. removed(code): the user wants it taken out of the job.
 
-    dropped(paths): files were dropped on it. photos_wanted: photos are to be added. opened, folded:
-    the user wants to see it, or not. left: to go back to where one came from.
+    photos_wanted: photos are to be added. opened, folded: the user wants to see it, or not. left:
+    to go back to where one came from.
     """
 
     LEAST_PX = 250
     FOLDED_PX = 46
 
     removed = Signal(str)
-    dropped = Signal(list)
     photos_wanted = Signal()
     opened = Signal()
     folded = Signal()
@@ -69,7 +67,6 @@ class InHand(QWidget):
         self.thumbs = Thumbs()
         tip = "Photos of what is in hand (Ctrl+Shift+P); or drop them on this panel"
         self.add_photos = button("Add photos…", tip, self.photos_wanted.emit, "quiet")
-        self.setAcceptDrops(True)
         self._open = self._body()
         self._opener = button("‹", "Open what is in hand (F6)", self.opened.emit, "quiet")
         self._opener.setAccessibleName("Open what is in hand")
@@ -198,16 +195,6 @@ class InHand(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """Take files."""
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        """Hand over the files that were dropped."""
-        urls = event.mimeData().urls()
-        self.dropped.emit([Path(url.toLocalFile()) for url in urls if url.isLocalFile()])
 
     def _change(self) -> None:
         from molvik.desktop.parts import change_part

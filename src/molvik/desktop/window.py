@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QDialog,
     QMainWindow,
@@ -17,6 +17,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.background import Task, sweep_here
 from molvik.desktop.beside import Beside
 from molvik.desktop.commands import Commands
+from molvik.desktop.drops import Drops
 from molvik.desktop.hand import Hand
 from molvik.desktop.header import Header
 from molvik.desktop.inhand import InHand
@@ -76,6 +77,7 @@ class MainWindow(QMainWindow):
         self.troubles.told.connect(lambda text: self.tell(text, False))
         self._build()
         self._build_commands()
+        self.drops = Drops(self)
         self.files.opened.connect(self._opened)
         self.files.told.connect(self.tell)
         self.files.warned.connect(self.standing.say)
@@ -126,7 +128,6 @@ class MainWindow(QMainWindow):
     def _build_panel(self) -> None:
         self.in_hand = InHand(self.store, self.hand)
         self.in_hand.problems.chosen.connect(self.follow_finding)
-        self.in_hand.dropped.connect(self.beside.add_photos)
         self.in_hand.photos_wanted.connect(self.beside.ask_photos)
         self.in_hand.thumbs.chosen.connect(self.beside.show_photo)
         self.in_hand.thumbs.read = lambda photo: self.files.photos.read(photo.file)
@@ -342,6 +343,11 @@ class MainWindow(QMainWindow):
         """Fold the panel before anything is cut."""
         super().resizeEvent(event)
         self.panels.fit()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Take files that are dropped, from now on."""
+        super().showEvent(event)
+        self.drops.watch()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved work, keep the window's state."""

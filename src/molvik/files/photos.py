@@ -35,6 +35,17 @@ FORMATS = ("JPEG", "PNG", "WEBP", "TIFF")
 """What is decoded, whatever the file is called; among others Pillow would start interpreters."""
 
 SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff")
+NOT_READ = {
+    suffix: f"a picture as {of} keep them. Save it as JPEG{how}."
+    for suffixes, of, how in (
+        ((".heic", ".heif"), "phones", ": choose “most compatible” in the camera's settings, or "
+         "run heif-convert of Debian's libheif-examples"),
+        ((".dng", ".cr2", ".cr3", ".nef", ".arw"), "cameras", " with the camera's own program"),
+    )
+    for suffix in suffixes
+}  # fmt: skip
+"""Pictures that are not read, and how they are made such that are."""
+
 _ORIENTATION, _EXIF_DETAILS, _TAKEN, _TAKEN_OFFSET = 0x0112, 0x8769, 0x9003, 0x9011
 
 
@@ -58,6 +69,8 @@ class Picture(NamedTuple):
 
 def read_photo(path: Path) -> Picture:
     """Read a photo from a file; PhotoError says what is wrong with it."""
+    if path.suffix.lower() in NOT_READ:
+        raise PhotoError(f"{path.name} is {NOT_READ[path.suffix.lower()]}")
     if path.suffix.lower() not in SUFFIXES:
         raise PhotoError(f"{path.name} is not a photo. Add a JPEG, PNG, WebP or TIFF picture.")
     try:

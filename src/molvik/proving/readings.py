@@ -10,6 +10,7 @@ from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.parsing.quantities import read_ohm
+from molvik.parsing.tables import RawTable
 from molvik.proving.plan import Plan
 from molvik.proving.played import Point
 from molvik.proving.seen import Seen
@@ -62,6 +63,36 @@ def seen_of_text(
     return Seen(
         Point.of("resistance", one, two), None if ohm is None else max(0.0, ohm - leads_ohm)
     )
+
+
+def has_readings(raw: RawTable) -> bool:
+    """Return whether a table lists readings: its first row heads the columns red and reading."""
+    return {"red", "reading"} <= set(_heads(raw))
+
+
+def seen_of_table(raw: RawTable, network: Network) -> list[Seen]:
+    """Return what a table of readings lists, under its headings red, black, reading and state; in
+    ohms with the leads of the job's meter in them. Raises ValueError, with the row.
+    """
+    heads, found = _heads(raw), []
+    if not has_readings(raw):
+        raise ValueError("it has no columns headed red, black, reading and state.")
+    for line in raw.rows[1:]:
+        cells = dict(zip(heads, (cell.strip() for cell in line.cells), strict=False))
+        if not any(cells.values()):
+            continue
+        try:
+            found.append(seen_of_text(
+                network, cells.get("red", ""), cells.get("black", ""), cells.get("reading", ""),
+                cells.get("state", ""), network.job.settings.meter_leads_ohm,
+            ))  # fmt: skip
+        except ValueError as error:
+            raise ValueError(f"row {line.number}: {error}") from error
+    return found
+
+
+def _heads(raw: RawTable) -> list[str]:
+    return [cell.strip().lower() for cell in raw.rows[0].cells] if raw.rows else []
 
 
 def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Reading:

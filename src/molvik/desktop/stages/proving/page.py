@@ -1,6 +1,7 @@
 """Proving: the continuity list. Type what the meter says; it is judged at once."""
 
 from datetime import datetime
+from functools import reduce
 from typing import NamedTuple
 
 from PySide6.QtWidgets import (
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from molvik.desktop.hand import Hand
+from molvik.desktop.reading import read_aside
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.codesview import CodesView
@@ -29,12 +31,15 @@ from molvik.desktop.widgets.small import label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
+from molvik.parsing.tables import RawTable
 from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
+from molvik.proving.readings import reading_of, seen_of_table
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_reading, latest
 
 CAUTION = (
@@ -137,6 +142,24 @@ class ProvingPage(StagePage):
         ):  # fmt: skip
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
+
+    def take_readings(self, raw: RawTable, name: str) -> None:
+        """Record the readings that a table lists, as one step; what cannot be read is said."""
+        analysis, at = self.analysis, now_text()
+        leads = self.store.job.settings.meter_leads_ohm
+
+        def take(readings: list[Reading]) -> None:
+            if readings:
+                self.store.do(f"Read {len(readings)} readings", lambda job: reduce(
+                    edits.record, readings, job))  # fmt: skip
+            self.notice.say("")
+
+        read_aside(
+            self, f"Reading {name}",
+            lambda _: [reading_of(one, analysis.plan, at, leads)
+                       for one in seen_of_table(raw, analysis.network)],
+            take, lambda why: self.notice.say(f"{name} was not taken: {why}"),
+        )  # fmt: skip
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
