@@ -14,9 +14,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from hypothesis import settings
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QTimer, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from molvik.analysis import Analysis
@@ -265,6 +266,21 @@ def every_window_that_was_waited_for_opened() -> Iterator[None]:
     yield
     left, WAITING[:] = WAITING[:], []
     assert not left, f"no {', '.join(left)} opened"
+
+
+def drop(window: QWidget, paths: list[Path], on: QWidget, at: QPoint | None = None) -> None:
+    """Drag files in from the desktop, offered to be moved, and let go of them over a widget."""
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    where = QPointF(on.mapTo(window, at or on.rect().center()))
+    left, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    move, handle = Qt.DropAction.MoveAction, window.windowHandle()
+    enter = QDragEnterEvent(where.toPoint(), move, data, left, keys)
+    QApplication.sendEvent(handle, enter)
+    assert enter.isAccepted()
+    event = QDropEvent(where, move | Qt.DropAction.CopyAction, data, left, keys)
+    QApplication.sendEvent(handle, event)
+    assert event.dropAction() == Qt.DropAction.CopyAction, "or who dragged it deletes the file"
 
 
 def answer(kind: type, do: Callable[[Any], None]) -> None:

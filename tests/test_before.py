@@ -1,11 +1,18 @@
 """Before it is opened: the list, and the cards at the bench."""
 
+from pathlib import Path
+from typing import Any
+
+import pytest
+from msgspec.structs import replace
+from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from conftest import answer, page
+from conftest import answer, drop, page
+from molvik.desktop.cameracards import CameraCards
 from molvik.desktop.logline import JotDialog
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
@@ -15,12 +22,22 @@ from molvik.model.job import Job
 from molvik.model.log import Tick
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import WireSize
-from molvik.survey.before import before_opening
+from molvik.parsing.quantities import QuantityError
+from molvik.survey.before import before_opening, recorded
+from molvik.survey.measured import reckon
 from molvik.survey.tree import LoomTree
 
 
-def test_nothing_is_cut_before_it_is_marked_measured_and_photographed() -> None:
-    loom = Loom(
+def picture(path: Path) -> Path:
+    """Write a picture unlike all others."""
+    tint = sum(path.name.encode()) % 200
+    Image.new("RGB", (40 + tint, 30), (tint, 80, 70)).save(path)
+    return path
+
+
+def found() -> Loom:
+    """Three ends and a breakout, a stretch not measured, two wires, a fault."""
+    return Loom(
         (Node("N1", "Plug"), Node("N2", "Breakout"), Node("N3", "Lamp"), Node("N4", "Horn")),
         (
             Segment("B1", "N1", "N2", 1.0),
@@ -33,18 +50,50 @@ def test_nothing_is_cut_before_it_is_marked_measured_and_photographed() -> None:
         ),
         (Fault("X1", "L1", "burnt"),),
     )
-    # By hand: battery; three ends; one breakout; a length, a gauge, a trace; one fault.
-    assert [step.key for step in before_opening(LoomTree(loom))] == [
-        "battery",
-        "mark N1",
-        "mark N3",
-        "mark N4",
-        "photo N2",
-        "measure B3",
-        "gauge L1",
-        "trace L1",
-        "fault X1",
-    ]
+
+
+def test_nothing_is_cut_before_it_is_marked_measured_and_photographed() -> None:
+    # By hand: battery; three ends marked and photographed; one breakout; lengths; each wire
+    # gauged and traced; one fault.
+    steps = before_opening(LoomTree(found()))
+    assert [step.key for step in steps] == [
+        "battery", "mark N1", "mark N3", "mark N4", "photo N1", "photo N3", "photo N4", "photo N2",
+        "measure B1", "measure B2", "measure B3", "gauge L1", "trace L1", "gauge L2", "trace L2",
+        "photo X1",
+    ]  # fmt: skip
+    assert steps[10].do == "Measure from Breakout to Horn"
+    assert recorded(found(), set(), set()) == {
+        "measure B1", "measure B2", "gauge L2", "trace L2"
+    }  # fmt: skip
+
+
+def test_only_the_battery_is_done_by_a_tick() -> None:
+    every = {step.key for step in before_opening(LoomTree(found()))}
+    assert recorded(Loom(), every, set()) == {"battery"}
+    assert recorded(found(), every, {"N2", "X1"}) == {
+        "battery", "measure B1", "measure B2", "gauge L2", "trace L2", "photo N2", "photo X1"
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("typed", "size", "wall"),
+    [
+        ("copper 1.3 mm, outside 2.6 mm", "1 mm²", "0.65"), ("1.3/2.6", "1 mm²", "0.65"),
+        ("outside 2,6 mm, copper 1,3 mm", "1 mm²", "0.65"), ("19x0.3", "1.5 mm²", ""),
+        ("19 x 0.3 mm and outside 2.95", "1.5 mm²", "0.72"),
+    ],
+)  # fmt: skip
+def test_a_measure_is_read_as_the_tip_shows_it(typed: str, size: str, wall: str) -> None:
+    """By hand: 1.3 mm of strands that fill 75 % are 1.0 mm²; (2.6 - 1.3) / 2 is the wall."""
+    made = reckon(typed)
+    assert str(made.metric) == size
+    assert (f"a wall of {wall} mm" in made.how) == bool(wall)
+
+
+@pytest.mark.parametrize("typed", ["copper 2.6, outside 1.3", "copper 1.3, copper 1.4", "1.3/x"])
+def test_a_measure_that_cannot_be_is_refused(typed: str) -> None:
+    with pytest.raises(QuantityError):
+        reckon(typed)
 
 
 def test_a_tick_keeps_its_first_time_and_stands_in_the_story() -> None:
@@ -61,25 +110,146 @@ def cards_of(window: MainWindow) -> StepCards:
     return next(one for one in found if one.isVisible())
 
 
-def test_cards_are_driven_with_one_hand_and_gone_on_with_next_week(
-    demo_window: MainWindow, qtbot: QtBot
+@pytest.fixture
+def survey(window: MainWindow) -> Any:
+    """The survey of that loom, in a window that is seen."""
+    window.files.new()
+    window.store.do("a loom", lambda job: replace(job, loom=found()))
+    window.show()
+    return page(window, "Survey")
+
+
+def typed(cards: StepCards, text: str) -> None:
+    """Type on the card and press Enter."""
+    QTest.keyClicks(cards, text)
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+
+
+def to(cards: StepCards, key: str) -> None:
+    """Look on to a card."""
+    steps = cards._steps()
+    while (now := cards.current()) is not None and now.key != key:
+        at, wanted = cards.at, [step.key for step in steps].index(key)
+        QTest.keyClick(cards, Qt.Key.Key_Right if wanted > at else Qt.Key.Key_Left)
+
+
+def test_a_loom_is_recorded_by_cards_alone(
+    survey: Any, window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
+    """Keys, a camera that writes into a folder, and one picture dropped on the card."""
+    assert survey.bench_button.text() == "Before it is opened: 12 to do"
+    survey.bench_button.click()
+    cards = cards_of(window)
+    (camera,) = cards.findChildren(CameraCards)
+    camera.watch(tmp_path)
+    assert cards.headline.text() == "Battery off"
+    assert cards.headline.fontInfo().pixelSize() >= 50, "read from two metres"
+    for _ in range(4):
+        QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert [node.mark for node in window.store.job.loom.nodes] == ["N1", "", "N3", "N4"]
+    assert cards.headline.text() == "Photograph Plug"
+    QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert "done by a photo" in cards.notice.text()
+    for code in ("N1", "N3", "N4"):
+        picture(tmp_path / f"shot {code}.jpg")
+        qtbot.waitUntil(lambda code=code: bool(window.store.job.photos_on(code)))  # type: ignore[misc]
+    qtbot.waitUntil(lambda: cards.headline.text() == "Photograph Breakout")
+    drop(cards, [picture(tmp_path.parent / "dropped.png")], cards)
+    qtbot.waitUntil(lambda: bool(window.store.job.photos_on("N2")))
+    # The lengths that are known already are passed over.
+    qtbot.waitUntil(lambda: cards.headline.text() == "Measure from Breakout to Horn")
+    typed(cards, "480mm")
+    typed(cards, "1.3/2.6")
+    assert cards.headline.text() == "Trace L1"
+    QTest.keyClick(cards, Qt.Key.Key_Left)
+    assert "copper 1.3" in cards.state.text() or "1.3/2.6" in cards.state.text()
+    QTest.keyClick(cards, Qt.Key.Key_Right)
+    typed(cards, "N9")
+    assert "There is no end N9" in cards.notice.text()
+    for _ in range(2):
+        QTest.keyClick(cards, Qt.Key.Key_Backspace)
+    typed(cards, "n4")
+    to(cards, "photo X1")
+    picture(tmp_path / "shot X1.jpg")
+    qtbot.waitUntil(lambda: survey.bench_button.text() == "All recorded")
+    loom = window.store.job.loom
+    assert loom.segments[2].length_m == 0.48
+    assert (loom.wires[0].finish, loom.wires[0].known) == ("N4", "traced")
+    assert str(loom.wires[0].size) == "1 mm²"
+    assert (tmp_path / "shot N1.jpg").exists()
+    cards.close()
+
+
+def test_space_alone_records_nothing(survey: Any, window: MainWindow) -> None:
+    """Six cards passed by Space said "all recorded" of a loom of 0.0 m."""
+    survey.bench_button.click()
+    cards = cards_of(window)
+    to(cards, "measure B3")
+    for _ in range(12):
+        QTest.keyClick(cards, Qt.Key.Key_Space)
+    assert survey.bench_button.text() == "Before it is opened: 12 to do"
+    assert window.store.job.loom == found()
+    cards.close()
+
+
+def test_what_a_card_brought_is_taken_back_by_its_key_and_by_undo(
+    survey: Any, window: MainWindow
+) -> None:
+    survey.bench_button.click()
+    cards = cards_of(window)
+    to(cards, "measure B3")
+    typed(cards, "2m")
+    assert window.store.job.loom.segments[2].length_m == 2
+    to(cards, "measure B3")
+    QTest.keyClick(cards, Qt.Key.Key_Backspace)
+    assert window.store.job.loom.segments[2].length_m is None
+    window.store.history.undo()
+    assert window.store.job.loom.segments[2].length_m == 2
+    cards.close()
+
+
+def test_a_picture_that_comes_while_a_length_is_measured_is_not_taken_for_it(
+    survey: Any, window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    survey.bench_button.click()
+    cards = cards_of(window)
+    (camera,) = cards.findChildren(CameraCards)
+    picture(tmp_path / "before.jpg")
+    camera.watch(tmp_path)
+    to(cards, "measure B3")
+    picture(tmp_path / "while.jpg")
+    qtbot.waitUntil(lambda: "while.jpg was not taken" in cards.notice.text())
+    assert window.store.job.photos == ()
+    cards.close()
+
+
+def test_the_folder_of_the_camera_is_remembered(
+    survey: Any, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    survey.bench_button.click()
+    cards = cards_of(window)
+    (camera,) = cards.findChildren(CameraCards)
+    assert camera.camera_button.text() == "Watch camera…"
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))
+    camera.camera_button.click()
+    assert camera.camera_button.text() == f"Watching {tmp_path.name}"
+    cards.close()
+    survey.bench_button.click()
+    again = cards_of(window)
+    (camera,) = again.findChildren(CameraCards)
+    assert camera.folder == tmp_path
+    camera.camera_button.click()
+    assert camera.folder is None
+    again.close()
+
+
+def test_notes_are_taken_and_gone_on_with_next_week(demo_window: MainWindow, qtbot: QtBot) -> None:
     survey = page(demo_window, "Survey")
-    steps = before_opening(demo_window.store.analysis.loom)
-    assert survey.bench_button.text() == f"Before it is opened: {len(steps)} to do"
     survey.bench_button.click()
     cards = cards_of(demo_window)
-    assert cards.headline.text() == "Battery off"
-    for key in (Qt.Key.Key_Space, Qt.Key.Key_Space):
-        QTest.keyClick(cards, key)
-    assert cards.headline.text() == "Mark Key switch"
-    assert demo_window.hand.subject == "N3"
-    assert [one.step for one in demo_window.store.job.ticks] == ["battery", "mark N1"]
-    QTest.keyClick(cards, Qt.Key.Key_Backspace)
-    assert len(demo_window.store.job.ticks) == 1
-    QTest.keyClick(cards, Qt.Key.Key_Right)
-    QTest.keyClick(cards, Qt.Key.Key_Left)
-    assert len(demo_window.store.job.ticks) == 1, "looking ticks nothing"
+    first = cards.current()
+    assert first is not None
+    assert demo_window.hand.subject == first.subject
 
     def write(dialog: JotDialog) -> None:
         QTest.keyClicks(dialog.text, "label fell off")
@@ -92,10 +262,7 @@ def test_cards_are_driven_with_one_hand_and_gone_on_with_next_week(
     # Next week: the cards begin at the first step that is not done.
     survey.bench_button.click()
     again = cards_of(demo_window)
-    assert again.at == 1
-    assert again.headline.fontInfo().pixelSize() >= 50, "read from two metres"
-    for _ in steps:
-        QTest.keyClick(again, Qt.Key.Key_Space)
-    assert "all steps are done" in again.state.text()
-    assert survey.bench_button.text() == "All recorded"
+    now = again.current()
+    assert now is not None
+    assert not again.is_done(now)
     again.close()

@@ -4,33 +4,16 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtCore import QPoint
 from pytestqt.qtbot import QtBot
 
-from conftest import page
+from conftest import drop, page
 from molvik.demo import demo_job
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
 from molvik.files.photos import PhotoError, read_photo
 from molvik.files.saving import save_job
-
-
-def drop(window: MainWindow, paths: list[Path], on: QWidget, at: QPoint | None = None) -> None:
-    """Drag files in from the desktop, offered to be moved, and let go of them over a widget."""
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-    where = QPointF(on.mapTo(window, at or on.rect().center()))
-    left, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    move, handle = Qt.DropAction.MoveAction, window.windowHandle()
-    enter = QDragEnterEvent(where.toPoint(), move, data, left, keys)
-    QApplication.sendEvent(handle, enter)
-    assert enter.isAccepted()
-    event = QDropEvent(where, move | Qt.DropAction.CopyAction, data, left, keys)
-    QApplication.sendEvent(handle, event)
-    assert event.dropAction() == Qt.DropAction.CopyAction, "or who dragged it deletes the file"
 
 
 def picture(path: Path, tint: int = 90) -> Path:

@@ -545,7 +545,7 @@ def test_prove_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
     found = json.loads(capsys.readouterr().out)
     assert found["causes"][0]["causes"][0]["faults"] == ["W2"]
     for text, told in (
-        ("red,black,reading\nC1/1,C2/1,mostly\n", "Row 2: “mostly” is not a reading"),
+        ("red,black,reading\nC1/1,C2/1,mostly\n", "row 2: “mostly” is not a reading"),
         ("a,b\n1,2\n", "no columns headed red"),
     ):
         table.write_text(text)

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
+from molvik.desktop.cameracards import takes_photos
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.logline import JotDialog
 from molvik.desktop.stages.page import StagePage
@@ -59,12 +60,13 @@ def at_the_bench(
     answer: Callable[[Step, str], str | None] | None = None,
     meter: Callable[[StepCards, Step], bool] | None = None,
     reads: Callable[[], bool] = lambda: False,
+    photographed: Callable[[Step], bool] | None = None,
 ) -> None:
     """Go through steps card by card. tick, clear: put a tick into the job and take it back; a
     ValueError from them is said on the card. stage: that the notes are of. draw: shows a plug.
     answer: takes what was typed on a card; returns what is to be said of what it kept all the
     same. meter: reads an instrument for a card on which nothing was typed; says whether it does;
-    reads: whether there is one.
+    reads: whether there is one. photographed: whether a step is done by a photo of what it is of.
     """
 
     def probe(face: FaceView, place: str) -> bool:
@@ -110,5 +112,7 @@ def at_the_bench(
         cards.answered.connect(lambda step, text: attempt(answer, step, text))
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
+    if photographed is not None:
+        takes_photos(page, cards, photographed)
     cards.refresh()  # the first card, too, is taken in hand
     put_up(cards)

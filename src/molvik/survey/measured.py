@@ -42,7 +42,39 @@ class Reckoned(NamedTuple):
 
 
 def reckon(text: str) -> Reckoned:
-    """Return the sizes a measurement fits; QuantityError says what to type instead."""
+    """Return the sizes a measurement fits; of several, by the one that tells most: copper before
+    the outside, which must hold it. QuantityError says what to type instead.
+    """
+    short = re.fullmatch(r"(\d*[.,]\d+)\s*/\s*(\d*[.,]?\d+)", text.strip())
+    if short:
+        text = f"copper {short[1]} mm; outside {short[2]} mm"
+    parts = [
+        part for part in re.split(r"[,;](?=\s*[a-z])|;|\s+and\s+", text.strip().lower()) if part
+    ]
+    if len(parts) < 2:
+        return _reckon(text)
+    outside = [part for part in parts if part.strip().startswith("outside")]
+    inside = [part for part in parts if part not in outside]
+    if len(inside) != 1 or len(outside) != 1:
+        raise QuantityError(
+            f"“{text.strip()}” is no one measure. Type copper 1.3 mm, outside 2.6 mm."
+        )
+    found, over = _reckon(inside[0]), _figure(outside[0])
+    wall = (over - math.sqrt(found.area_mm2 / STRAND_FILL * 4 / math.pi)) / 2
+    if wall <= 0:
+        raise QuantityError(f"The outside, {over:g} mm, does not hold that much copper. Measure "
+                            "again.")  # fmt: skip
+    _reckon(outside[0])  # or it is refused
+    return found._replace(how=f"{found.how}, a wall of {wall:.2f} mm round it")
+
+
+def _figure(text: str) -> float:
+    found = re.search(r"\d*[.,]?\d+", text)
+    return float(found.group().replace(",", ".")) if found else 0.0
+
+
+def _reckon(text: str) -> Reckoned:
+    """Return the sizes that one measurement fits."""
     tidy = text.strip().lower().replace(",", ".").replace("×", "x")
     strands = re.fullmatch(r"(\d+)\s*(?:strands\s*)?(?:x|of|/)\s*(\d*\.?\d+)\s*(?:mm)?", tidy)
     if strands:

@@ -34,7 +34,7 @@ LONGEST_TYPED = 9
 class StepCards(QDialog):
     """Cards for a list of steps. ticked(step, key): Space ticks the next part of a step;
     cleared(step, key): Backspace takes the last one away; noted(subject): N. answered(step, text):
-    what was typed on the card of a step that asks for something.
+    what was typed on the card of a step that asks for something. photo_wanted: P.
 
     steps, done: asked anew after every key, so that the cards follow the job. draw: shows the
     connector of a step in a face; says whether there is one; probe: the same for where a probe is;
@@ -47,6 +47,7 @@ class StepCards(QDialog):
     answered = Signal(object, str)
     shown = Signal(str)
     pedal_learnt = Signal(int)
+    photo_wanted = Signal()
 
     def __init__(
         self,
@@ -71,6 +72,8 @@ class StepCards(QDialog):
         self.pedal = 0
         """A key that does what Space does: that of a foot pedal, learnt by pressing it."""
         self._learning = False
+        self.skips_done = False
+        """Whether going on leaves out what is done."""
         self.at = 0
         self.typed = ""
         self._kept = False
@@ -101,7 +104,8 @@ class StepCards(QDialog):
                                    "does what Space does", self.learn)  # fmt: skip
         for push_button in (tick, back, note, self.pedal_button):
             push_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
-        whole.addLayout(row(label(keys, "faint"), 1, self.pedal_button, note, back, tick))
+        self.below = row(label(keys, "faint"), 1, self.pedal_button, note, back, tick)
+        whole.addLayout(self.below)
         waiting = [n for n, step in enumerate(self._steps()) if not step.is_done(self._done())]
         self.at = waiting[0] if waiting else 0
         self.refresh()
@@ -138,6 +142,10 @@ class StepCards(QDialog):
         """Return the step on the card."""
         steps = self._steps()
         return steps[self.at] if 0 <= self.at < len(steps) else None
+
+    def is_done(self, step: Step) -> bool:
+        """Return whether all of a step is done."""
+        return step.is_done(self._done())
 
     def refresh(self) -> None:
         """Show the card."""
@@ -226,7 +234,7 @@ class StepCards(QDialog):
         if waiting:
             self.ticked.emit(step, step.tick_key(waiting[0]))
         if step.is_done(self._done()):
-            self.at += 1
+            self._next()
         self.refresh()
 
     def _answer(self, step: Step) -> None:
@@ -253,8 +261,14 @@ class StepCards(QDialog):
     def go_on(self) -> None:
         """Show the next card."""
         self.typed, self._kept = "", False
-        self.at += 1
+        self._next()
         self.refresh()
+
+    def _next(self) -> None:
+        """Go to the next step, or past those that are done."""
+        steps, done = self._steps(), self._done()
+        waiting = [n for n in range(self.at + 1, len(steps)) if not steps[n].is_done(done)]
+        self.at = waiting[0] if self.skips_done and waiting else self.at + 1
 
     def learn(self) -> None:
         """Take the next key for that of the pedal."""
@@ -309,6 +323,8 @@ class StepCards(QDialog):
                 self.back()
             case Qt.Key.Key_N:
                 self._note()
+            case Qt.Key.Key_P:
+                self.photo_wanted.emit()
             case Qt.Key.Key_F:
                 self.tied.turn()
                 for face in (self.face, *(face for _, face in self.probes.sides)):

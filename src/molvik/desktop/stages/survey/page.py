@@ -6,10 +6,11 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
-from molvik.desktop.bench import TickList, at_the_bench
+from molvik.desktop.bench import TickList
 from molvik.desktop.hand import Hand
 from molvik.desktop.logbook import estimate_rows
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.survey.before import BeforeOpening
 from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group
 from molvik.desktop.stages.survey.loomview import LoomView
 from molvik.desktop.store import Store
@@ -21,7 +22,6 @@ from molvik.desktop.widgets.worklist import WorkList
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.model.loom_edits import remove as remove_found
-from molvik.survey.before import before_opening
 from molvik.survey.decide import decide
 from molvik.survey.rules import grade_of
 from molvik.typed.field import Field, place_text
@@ -94,7 +94,7 @@ class SurveyPage(StagePage):
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "The loom as found")
-        self.ticks = TickList(store, BEFORE)
+        self.before = BeforeOpening(self, TickList(store, BEFORE))
         self.list = WorkList("Which faults")
         self.list.chosen.connect(lambda _: self._choose_group())
         self.work_column.addWidget(self.list, 1)
@@ -225,8 +225,7 @@ class SurveyPage(StagePage):
             f"{len(loom.wires)} wires",
             f"{length:.1f} m",
         ]
-        steps = before_opening(tree)
-        left = sum(step.key not in self.ticks.ticked() for step in steps)
+        left = self.before.left()
         self.bench_button.setText(f"Before it is opened: {left} to do" if left else "All recorded")
         self.about.setText(" · ".join(words) if loom.nodes else "nothing recorded yet")
         self.guide.setVisible(not loom.nodes)
@@ -273,16 +272,7 @@ class SurveyPage(StagePage):
 
     def step_at_the_bench(self) -> None:
         """Go through what is to be recorded before the loom is opened, card by card."""
-        ticks = self.ticks
-        at_the_bench(
-            self,
-            "Before it is opened",
-            lambda: before_opening(self.analysis.loom),
-            ticks.ticked,
-            ticks.tick,
-            ticks.clear,
-            "survey",
-        )
+        self.before.go_through()
 
     def _remove(self, codes: list[str]) -> None:
         self.remove_each(codes, remove_found)
