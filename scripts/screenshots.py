@@ -136,11 +136,11 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def proving(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of first power, of codes, of likely causes, and of a hidden fault."""
+    """Take the pictures of first power, of likely causes, and of a hidden fault."""
     window.go(6)
     page = window.pages[6]
     assert isinstance(page, ProvingPage)
-    for tab, name in ((page.power, "power"), (page.codes, "codes"), (page.causes, "causes")):
+    for tab, name in ((page.power, "power"), (page.causes, "causes")):
         page.tabs.setCurrentWidget(tab)
         if tab is page.power:
             page.power.supply.use_stand_in()

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.questions import Answer, question
 from molvik.files.errors import ChangedOutsideError, PhotosMissingError
+from molvik.files.recovery import Leftover
 
 
 def ask_copy(window: QWidget, path: Path) -> bool:
@@ -17,6 +18,15 @@ def ask_copy(window: QWidget, path: Path) -> bool:
         "Open a copy that you save under another name?",
         [Answer("copy", "Open a copy")],
     ))  # fmt: skip
+
+
+def ask_left(window: QWidget, path: Path, left: Leftover, differs: str) -> str:
+    """Ask what to do with unsaved work on a file that is opened; return take, open or nothing."""
+    text = (f"Unsaved work on {path.name} from {left.at:%d %b %Y, %H:%M} was kept when the program "
+            f"ended.")  # fmt: skip
+    more = f"In it, against the file: {differs or 'nothing that is seen'}."
+    answers = [Answer("take", "Take it up"), Answer("open", "Open the file as it was saved")]
+    return question(window, f"Unsaved work on {path.name}", text, more, answers)
 
 
 def ask_changed(window: QWidget, error: ChangedOutsideError, path: Path) -> str:

@@ -12,7 +12,13 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from molvik.desktop.background import Task
 from molvik.desktop.diskwork import DiskWork
-from molvik.desktop.filequestions import ask_changed, ask_copy, ask_missing, ask_unsaved
+from molvik.desktop.filequestions import (
+    ask_changed,
+    ask_copy,
+    ask_left,
+    ask_missing,
+    ask_unsaved,
+)
 from molvik.desktop.lanes import KEEPING, OPENING
 from molvik.desktop.store import Store
 from molvik.files.contents import Version
@@ -20,9 +26,10 @@ from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissing
 from molvik.files.jobfile import SUFFIX, JobFile, open_job
 from molvik.files.lock import Lock, lock_job
 from molvik.files.photobox import PhotoBox
-from molvik.files.recovery import Leftover, Recovery, discard
+from molvik.files.recovery import Leftover, Recovery, discard, leftovers
 from molvik.files.saving import save_job
 from molvik.files.writing import clear_leftovers, reason
+from molvik.model.differing import differing
 from molvik.model.job import Job
 
 KEEP_AFTER_MS = 1500
@@ -127,6 +134,15 @@ class JobFiles(QObject):
                 return False
             self._take(file.job, None, None, saved=False, file=file)
             return True
+        left = next((one for one in leftovers() if one.origin and _same(one.origin, path)), None)
+        if left is not None:
+            answer = ask_left(self._window, path, left, differing(file.job, left.job))
+            if answer != "open":
+                file.close()
+                lock.release()
+                if answer == "take":
+                    self.recover(left)
+                return answer == "take"
         self._take(file.job, path, lock, saved=not file.remark, file=file)
         self._remember(path)
         self._tell_state(file.remark, file.job)
@@ -197,16 +213,19 @@ class JobFiles(QObject):
         if not self.may_leave():
             return
         origin, lock, file, remark = leftover.origin, None, None, ""
-        if origin is not None:
+        # What was opened as a copy belongs to no file; its photos lie in the one it is from.
+        lies_in = origin or leftover.pictures
+        if lies_in is not None:
             try:
-                file, lock = self._open(origin)
-                problem = "" if file is not None else f"{origin.name} was not waited for."
+                file, lock = self._open(lies_in)
+                problem = "" if file is not None else f"{lies_in.name} was not waited for."
             except JobFileError as error:
                 problem = str(error)
             remark = f"{problem} The job was taken up without what lay in it." if problem else ""
         # A file saved since the crash must not be overwritten by what was kept before it.
         saved_at = file.path.stat().st_mtime if file is not None else 0.0
-        belongs = lock is not None and 0 < saved_at <= leftover.at.timestamp()
+        is_own = origin is not None and lock is not None
+        belongs = is_own and 0 < saved_at <= leftover.at.timestamp()
         if not belongs and lock is not None:
             lock.release()
             lock = None
@@ -422,14 +441,20 @@ class JobFiles(QObject):
         if self._recovery is None or not self._store.unsaved:
             return
         recovery, job, path = self._recovery, self._store.job, self._store.path
+        pictures = self._pictures
         if self._keeping is not None and not self._keeping.has_ended:
             self._keeping.stop()  # one that waits is not written: this one is newer
             self.warned.emit("The recovery copy takes long to write: the disk does not answer.")
-        task = Task(lambda stop: recovery.keep(job, path), self, KEEPING)
+        task = Task(lambda stop: recovery.keep(job, path, pictures), self, KEEPING)
         task.done.connect(lambda _: self.warned.emit(""))
         task.failed.connect(self._not_kept)
         self._keeping = task
         task.start()
+
+    @property
+    def _pictures(self) -> Path | None:
+        """The file that the job's photos lie in."""
+        return self.photos.file.path if self.photos.file is not None else None
 
     def keep_at_once(self, then: Callable[[bool], None]) -> None:
         """Keep a recovery copy now, saved or not; then is told whether it was."""
@@ -437,7 +462,8 @@ class JobFiles(QObject):
             then(False)
             return
         recovery, job, path = self._recovery, self._store.job, self._store.path
-        task = Task(lambda _: recovery.keep(job, path), self, KEEPING)
+        pictures = self._pictures
+        task = Task(lambda _: recovery.keep(job, path, pictures), self, KEEPING)
         task.done.connect(lambda _: then(True))
         task.failed.connect(lambda _: then(False))
         task.start()

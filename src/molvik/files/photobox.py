@@ -17,8 +17,11 @@ from molvik.model.photos import Photo
 
 
 class PhotoFile(Protocol):
-    """A file that holds photos. names: of those it has. lost: that its job has and it had not."""
+    """A file that holds photos. path: where it is. names: of those it has. lost: that its job has
+    and it had not.
+    """
 
+    path: Path
     lost: frozenset[str]
 
     @property

@@ -21,9 +21,12 @@ SUFFIX = ".recovery"
 
 
 class _Origin(msgspec.Struct):
-    """The first line of a copy; the job's text follows. origin: the file it belongs to."""
+    """The first line of a copy; the job's text follows. origin: the file it belongs to; pictures:
+    the file its photos lie in, which may be another's, opened as a copy.
+    """
 
     origin: str = ""
+    pictures: str = ""
 
 
 class Recovery:
@@ -39,11 +42,13 @@ class Recovery:
         self.photos = self._folder / f"{self._name}.photos"
         """Where photos lie that are not in the job's file yet."""
 
-    def keep(self, job: Job, path: Path | None) -> None:
-        """Keep a job as it stands, with the file it belongs to. Raises OSError."""
-        origin = "" if path is None else str(path.absolute())
+    def keep(self, job: Job, path: Path | None, pictures: Path | None = None) -> None:
+        """Keep a job as it stands, with the file it belongs to, and the one its photos lie in.
+        Raises OSError.
+        """
+        first = _Origin(*("" if one is None else str(one.absolute()) for one in (path, pictures)))
         with written_whole(self._folder / f"{self._name}{SUFFIX}", private=True) as part:
-            part.write_bytes(msgspec.json.encode(_Origin(origin)) + b"\n" + encode_job(job))
+            part.write_bytes(msgspec.json.encode(first) + b"\n" + encode_job(job))
 
     def drop(self) -> None:
         """Give the copy up: the job was saved, or the user does not want it."""
@@ -62,12 +67,15 @@ class Recovery:
 
 
 class Leftover(NamedTuple):
-    """A job that a crashed window left behind. origin: the file it belongs to, or None."""
+    """A job that a crashed window left behind. origin: the file it belongs to, or None; pictures:
+    the one its photos lie in, beside those not saved yet.
+    """
 
     file: Path
     job: Job
     origin: Path | None
     at: datetime
+    pictures: Path | None = None
 
     @property
     def photos(self) -> Path:
@@ -86,25 +94,28 @@ def leftovers() -> list[Leftover]:
                 continue  # its window is still open
             lock.release()
             with contextlib.suppress(JobFileError):  # left there: someone may still read it
-                job, origin = _read(file)
+                job, first = _read(file)
                 moment = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
-                found.append(Leftover(file, job, Path(origin) if origin else None, moment))
+                origin, pictures = (Path(one) if one else None
+                                    for one in (first.origin, first.pictures))  # fmt: skip
+                found.append(Leftover(file, job, origin, moment, pictures))
         _sweep(folder)
     except OSError:
         pass  # no state folder, nothing left in it
     return sorted(found, key=lambda leftover: leftover.at, reverse=True)
 
 
-def _read(file: Path) -> tuple[Job, str]:
-    """Return a kept job and the file it belongs to. Raises JobFileError, OSError."""
+def _read(file: Path) -> tuple[Job, _Origin]:
+    """Return a kept job and where it is from. Raises JobFileError, OSError."""
     if file.suffix == SUFFIX:
         head, _, text = file.read_bytes().partition(b"\n")
-        origin = ""
+        first = _Origin()
         with contextlib.suppress(msgspec.DecodeError):
-            origin = msgspec.json.decode(head, type=_Origin).origin
-        return decode_job(text, file.name), origin
+            first = msgspec.json.decode(head, type=_Origin)
+        return decode_job(text, file.name), first
     beside = file.with_suffix(".origin")  # as earlier versions kept it
-    return read_job(file), beside.read_text(encoding="utf-8") if beside.exists() else ""
+    origin = beside.read_text(encoding="utf-8") if beside.exists() else ""
+    return read_job(file), _Origin(origin)
 
 
 def _sweep(folder: Path) -> None:
