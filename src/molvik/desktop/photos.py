@@ -6,7 +6,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QByteArray, QObject, Qt, Signal
-from PySide6.QtGui import QImage, QKeySequence, QShortcut
+from PySide6.QtGui import QImage, QKeySequence, QShortcut, QTransform
 from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
@@ -140,7 +140,7 @@ class PhotoWindow(QDialog):
         super().__init__(parent)
         self._store, self._read = store, read
         self.code = ""
-        self._image_of = ""
+        self._image_of = "", 0
         self._image = QImage()
         self.setWindowModality(Qt.WindowModality.NonModal)
         self.resize(1160, 720)
@@ -171,8 +171,11 @@ class PhotoWindow(QDialog):
                     button("Take the photo out", "Can be undone", self._remove, "quiet")),
             )
         )  # fmt: skip
+        turn = button("Turn", "By a quarter, clockwise, with its marks (R)", self.turn)
+        QShortcut(QKeySequence("R"), self.view, self.turn)
         whole = QVBoxLayout(self)
-        whole.addLayout(row(label("Mark:", "faint"), *self.tools.values(), 1, self.count, back, on))
+        whole.addLayout(row(label("Mark:", "faint"), *self.tools.values(), 1, turn, self.count,
+                            back, on))  # fmt: skip
         whole.addLayout(row(self.view, side, spacing=14), 1)
         store.changed.connect(self._changed)
 
@@ -227,12 +230,13 @@ class PhotoWindow(QDialog):
         photo = self.photo()
         if photo is None:
             return
-        if self._image_of != photo.file:
+        if self._image_of != (photo.file, photo.turned):
             data = self._read(photo)
             kept = data if data is not None and is_kept_picture(data) else b""
             self._image = QImage()
             self._image.loadFromData(QByteArray(kept), "JPG")
-            self._image_of = photo.file
+            self._image = self._image.transformed(QTransform().rotate(90.0 * photo.turned))
+            self._image_of = photo.file, photo.turned
         self.view.show_photo(photo, self._image)
         self.setWindowTitle(f"{photo.code}, photo of {photo.on or 'the job'}")
         same = self._same()
@@ -268,6 +272,11 @@ class PhotoWindow(QDialog):
             self.says.show_value("" if mark.length_m is None else f"{mark.length_m * 1000:.4g} mm")
         else:
             self.says.show_value(mark.text)
+
+    def turn(self) -> None:
+        """Turn the photo by a quarter."""
+        self.view.fit_all()
+        self._store.do(f"Turn {self.code}", lambda job: photo_edits.turn(job, self.code))
 
     # marks
 

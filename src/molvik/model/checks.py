@@ -196,6 +196,8 @@ def _stock_problem(item: StockItem) -> str:
 
 
 def _photo_problem(photo: Photo) -> str:
+    if photo.turned not in (0, 1, 2, 3):
+        return f"{photo.code} is turned by 0 to 3 quarters"
     if not (0 < photo.width < 100_000 and 0 < photo.height < 100_000):
         return f"the photo {photo.code} has no size"
     marks = next(filter(None, map(mark_problem, photo.marks)), "")

@@ -27,8 +27,9 @@ class Mark(Value, frozen=True):
 class Photo(Value, frozen=True):
     """One photo. P7 is a code.
 
-    file: name of the picture in the package. width, height: its pixels. on: the code of what it
-    shows, empty for the job. at: when it was taken, local time with its UTC offset, ISO 8601.
+    file: name of the picture in the package. width, height: its pixels, as it is shown. on: the
+    code of what it shows, empty for the job. at: when it was taken, local time with its UTC offset,
+    ISO 8601. turned: how many quarters it is turned clockwise to be shown, 0 to 3.
     """
 
     code: str
@@ -41,3 +42,4 @@ class Photo(Value, frozen=True):
     by: str = ""
     stage: str = ""
     marks: tuple[Mark, ...] = ()
+    turned: int = 0

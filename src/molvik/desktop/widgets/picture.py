@@ -4,7 +4,16 @@ import math
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy
 
 from molvik.desktop.theme import colour, font
@@ -85,6 +94,12 @@ class PictureView(Canvas):
         self.tool = tool
         shape = Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor
         self.viewport().setCursor(shape)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Zoom: a photo is looked into, there is nothing to scroll past."""
+        if event.angleDelta().y():
+            self.zoom_by(1.15 if event.angleDelta().y() > 0 else 1 / 1.15)
+            event.accept()
 
     # places
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QBuffer, QByteArray, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QImageReader, QPixmap
+from PySide6.QtGui import QIcon, QImageReader, QPixmap, QResizeEvent, QTransform
 from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 
 from molvik.desktop.widgets.small import column, label
@@ -24,7 +24,8 @@ class Thumbs(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.read: Callable[[Photo], bytes | None] = lambda photo: None
-        self._kept: dict[str, QPixmap] = {}
+        self._kept: dict[tuple[str, int], QPixmap] = {}
+        self._across = 0
         self._grid = QGridLayout()
         self._grid.setSpacing(4)
         self._codes: list[str] = []
@@ -34,13 +35,31 @@ class Thumbs(QWidget):
             tool_button.setIconSize(SIDE)
             tool_button.hide()
             tool_button.clicked.connect(partial(self._choose, index))
-            self._grid.addWidget(
-                tool_button, index // ACROSS, index % ACROSS, Qt.AlignmentFlag.AlignLeft
-            )
             self.pictures.append(tool_button)
-        self._grid.setColumnStretch(ACROSS, 1)
+        self._lay(ACROSS)
         self.more = label("", "faint")
         self.setLayout(column(self._grid, self.more, spacing=4))
+
+    def _lay(self, across: int) -> None:
+        """Put so many beside each other."""
+        if across == self._across:
+            return
+        self._grid.setColumnStretch(self._across, 0)
+        self._across = across
+        for index, tool_button in enumerate(self.pictures):
+            place = divmod(index, across)
+            self._grid.addWidget(tool_button, *place, Qt.AlignmentFlag.AlignLeft)
+        self._grid.setColumnStretch(across, 1)
+
+    def minimumSizeHint(self) -> QSize:
+        """Return room for one: the panel keeps its width, and they go below each other."""
+        return QSize(SIDE.width() + 16, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Put as many beside each other as there is room for."""
+        super().resizeEvent(event)
+        each = SIDE.width() + 16 + self._grid.horizontalSpacing()
+        self._lay(max(1, min(ACROSS, self.width() // each)))
 
     def show_photos(self, photos: tuple[Photo, ...]) -> None:
         """Show the first photos, and how many more there are."""
@@ -69,16 +88,18 @@ class Thumbs(QWidget):
         self._kept.clear()
 
     def _small(self, photo: Photo) -> QPixmap:
-        if photo.file not in self._kept:
+        key = photo.file, photo.turned
+        if key not in self._kept:
             kept = self.read(photo) or b""
             data = QByteArray(kept if is_kept_picture(kept) else b"")  # the buffer does not keep it
             buffer = QBuffer(data)
             reader = QImageReader(buffer, QByteArray(b"jpg"))
             # Scaled while it is decoded, which is much quicker than after.
             reader.setScaledSize(reader.size().scaled(SIDE, Qt.AspectRatioMode.KeepAspectRatio))
-            picture = QPixmap.fromImage(reader.read())
+            turned = QTransform().rotate(90.0 * photo.turned)
+            picture = QPixmap.fromImage(reader.read().transformed(turned))
             if picture.isNull():
                 picture = QPixmap(SIDE)
                 picture.fill(Qt.GlobalColor.lightGray)
-            self._kept[photo.file] = picture
-        return self._kept[photo.file]
+            self._kept[key] = picture
+        return self._kept[key]
