@@ -268,19 +268,26 @@ def every_window_that_was_waited_for_opened() -> Iterator[None]:
     assert not left, f"no {', '.join(left)} opened"
 
 
-def drop(window: QWidget, paths: list[Path], on: QWidget, at: QPoint | None = None) -> None:
+def drop(
+    window: QWidget, paths: list[Path], on: QWidget, at: QPoint | None = None, *,
+    only_moved: bool = False,
+) -> None:  # fmt: skip
     """Drag files in from the desktop, offered to be moved, and let go of them over a widget."""
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
     where = QPointF(on.mapTo(window, at or on.rect().center()))
     left, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    move, handle = Qt.DropAction.MoveAction, window.windowHandle()
-    enter = QDragEnterEvent(where.toPoint(), move, data, left, keys)
+    move, copy = Qt.DropAction.MoveAction, Qt.DropAction.CopyAction
+    offered, handle = move if only_moved else move | copy, window.windowHandle()
+    enter = QDragEnterEvent(where.toPoint(), offered, data, left, keys)
+    enter.setDropAction(move)
     QApplication.sendEvent(handle, enter)
     assert enter.isAccepted()
-    event = QDropEvent(where, move | Qt.DropAction.CopyAction, data, left, keys)
+    event = QDropEvent(where, offered, data, left, keys)
+    event.setDropAction(move)
     QApplication.sendEvent(handle, event)
-    assert event.dropAction() == Qt.DropAction.CopyAction, "or who dragged it deletes the file"
+    done = Qt.DropAction.IgnoreAction if only_moved else copy
+    assert event.dropAction() == done, "or who dragged it deletes the file"
 
 
 def answer(kind: type, do: Callable[[Any], None]) -> None:

@@ -223,6 +223,30 @@ def test_a_picture_that_comes_while_a_length_is_measured_is_not_taken_for_it(
     cards.close()
 
 
+def test_a_picture_that_is_still_being_written_is_waited_for(
+    survey: Any, window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    survey.bench_button.click()
+    cards = cards_of(window)
+    (camera,) = cards.findChildren(CameraCards)
+    camera.watch(tmp_path)
+    camera._look.stop()  # looked by hand here, to say when
+    to(cards, "photo N1")
+    whole = picture(tmp_path.parent / "whole.png").read_bytes()
+    path = tmp_path / "shot.png"
+    for end in (len(whole) // 2, len(whole) - 9):
+        path.write_bytes(whole[:end])
+        camera.look()
+        assert camera._taken == set()
+    path.write_bytes(whole)
+    for _ in range(2):
+        camera.look()
+    qtbot.waitUntil(lambda: len(window.store.job.photos_on("N1")) == 1)
+    camera.look()
+    assert len(window.store.job.photos) == 1, "once"
+    cards.close()
+
+
 def test_the_folder_of_the_camera_is_remembered(
     survey: Any, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -125,6 +125,8 @@ def test_what_is_bad_is_left_for_a_reason_only_and_stays_in_view(grade: int) -> 
     assert (fault.decision, fault.reason) == ("leave", "it is for show")
     with pytest.raises(ValueError, match="say why it is left"):
         typed(left, "Reason", "")
+    blank = loom_edits.change(left, "X1", reason="  ")
+    assert decide(LoomTree(blank.loom), blank.loom.faults[0]).action != "leave"
     analysis = Analysis(left)
     (one,) = [o for o in judged_findings(analysis) if o.finding.rule == "fault-found"]
     assert not one.is_open

@@ -40,6 +40,15 @@ def test_photos_are_dropped_several_at_once_and_bad_ones_named(
     assert (tmp_path / "a.png").exists()
 
 
+def test_what_can_only_be_moved_is_taken_and_stays_where_it_was(
+    shown: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    shown.hand.pick("N2")
+    had = len(shown.store.job.photos_on("N2"))
+    drop(shown, [picture(tmp_path / "a.png")], shown.in_hand, only_moved=True)
+    qtbot.waitUntil(lambda: len(shown.store.job.photos_on("N2")) == had + 1)
+
+
 def test_a_photo_dropped_on_a_drawing_is_of_what_lies_there(
     shown: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -8,7 +8,9 @@ from msgspec.structs import replace
 
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.model import edits, log_edits
 from molvik.model.job import Job
+from molvik.model.log import LogEntry
 from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.model.parts import End, WireSize
 from molvik.model.routing import Joint, NewLoom, Routing, Run
@@ -16,6 +18,7 @@ from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
+from molvik.proving.causes import causes
 from molvik.proving.diagnose import ODD, Diagnosis
 from molvik.proving.plan import Plan
 from molvik.proving.played import Played, Point
@@ -78,6 +81,29 @@ def test_wires_that_lie_together_touch_sooner_than_those_that_nowhere_do() -> No
                     key=lambda one: one.odds)  # fmt: skip
     assert likeliest.on == ("W1", "W3")
     assert found.ranked[0].causes == (likeliest,)
+
+
+def test_of_many_wires_those_that_lie_together_are_thought_of_first() -> None:
+    """Two nets of nine wires each: the last of each are the ones that share a stretch."""
+    one = [(f"C1/{n}", "S1") for n in range(1, 9)]
+    other = [(f"C5/{n}", "S2") for n in range(1, 9)]
+    job = loom_job(*one, ("C3/1", "S1"), *other, ("C3/2", "S2"))
+    joints = (Joint("J3", "H1", "a", carries=("C3",)),
+              Joint("J4", "H1", "b", carries=("S1", "S2")))  # fmt: skip
+    routing = Routing((NewLoom("H1", "loom"),), joints, (Run("R2", "J3", "J4", 1.0),))
+    analysis = Analysis(replace(job, routing=routing))
+    found = Diagnosis(analysis.network, [ohms("C1/1", "C5/1", 0.0)], analysis.played)
+    shorts = [one for one in found.causes if one.faults[0].kind == "short"]
+    assert ("W9", "W18") in {one.on for one in shorts}
+    assert max(shorts, key=lambda one: one.odds).on == ("W9", "W18")
+
+
+def test_what_was_struck_out_of_the_log_suspects_nothing() -> None:
+    at = "2026-11-02T10:00:00+01:00"
+    job = edits.log(three(), LogEntry(at, "done", "", "W2", "", "", "splice", 1, 9))
+    odds = {cause.key: cause.odds for cause in causes(Network(job))}
+    struck = {cause.key: cause.odds for cause in causes(Network(log_edits.strike(job, 0, at)))}
+    assert odds["open W2"] == 4 * struck["open W2"]
 
 
 def found_wires(*wires: tuple[str, str]) -> Loom:

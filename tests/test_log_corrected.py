@@ -106,6 +106,7 @@ def test_a_line_unlike_all_others_teaches_nothing() -> None:
     log = [splices(2, 16), splices(1, 9), splices(3, 22)]
     assert unlike(log, splices(1, 900)) == 8.0
     assert unlike(log, splices(1, 12)) is None
+    assert unlike(log, splices(60, 6)) == 8.0, "sixty in six minutes were no sixty"
     assert rates([*log, splices(1, 900)]) == rates(log)
     slow = rates([splices(1, 100)] * 30)["splice"]
     assert slow.learnt_from == 30

@@ -60,6 +60,21 @@ def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, 
     assert quick >= (0.75 if state is RUNNING else 0.9) * tried, "most are not solved in full"
 
 
+@pytest.mark.parametrize("name", ["marten", "plover"])
+def test_what_is_open_or_stuck_stands_otherwise_however_little_moves(name: str) -> None:
+    """A device that takes next to nothing moves no voltage when it is open; a relay that is stuck
+    moves none of its coil.
+    """
+    network = Network(demo_job(name))
+    near = Near(OperatingPoint(network, RUN))
+    stood = {d.code: near.faulty(frozenset()).stands(d.code) for d in network.job.devices}
+    for device in network.job.devices:
+        for kind in ("open", "stuck"):
+            found = near.faulty(frozenset({Fault(kind, device.code)}))
+            stands = {code: found.stands(code) for code in stood}
+            assert stood | found.otherwise(stood) == stands, (kind, device.code)
+
+
 @pytest.mark.parametrize("seed", range(8))
 def test_many_cavities_swapped_at_once_are_as_the_whole_solution_has_them(seed: int) -> None:
     """A wire with both its ends in swapped cavities is moved once."""

@@ -184,6 +184,7 @@ def test_a_pressure_switch_goes_to_the_sensor_before_the_solenoid() -> None:
         ("Positivo sottochiave", "key supply"), ("no. 2 −", "number 2 -"), ("airtemp",
          "intake air temperature"), ("thrott 2", "throttle 2"), ("D+", "charge lamp"),
         ("Pump relay, ground side", "pump relay control side"),
+        ("Électrovannes de passage", "shift solenoid"), ("Shift solenoids", "shift solenoid"),
     ],
 )  # fmt: skip
 def test_words_are_read_in_ours(written: str, ours: str) -> None:

@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, small_job, wire
 from molvik.demo import PHOTOS, demo_job
+from molvik.desktop.lanes import KEEPING
 from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.files.photobox import PhotoBox
@@ -83,7 +84,14 @@ def test_a_copy_beside_another_window_keeps_the_photos_of_its_original(
     fourth = another(tmp_path, "fourth")
     fourth.files.recover(again)
     assert all(fourth.files.photos.read(one.file) for one in fourth.store.job.photos)
-    for one in (second, third, fourth):
+    # Whoever took the copy up does not have the original: it is opened without a question.
+    assert window.files.close_job()
+    qtbot.waitUntil(lambda: KEEPING.is_idle)
+    fifth = another(tmp_path, "fifth")
+    fifth.files.recover(again)
+    assert window.files.open(saved)
+    assert window.store.path == saved
+    for one in (second, third, fourth, fifth):
         one.store.history.setClean()
         one.close()
 

@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QFileDialog
 
+from molvik.desktop.drops import taken_as_copies
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button
@@ -72,14 +73,10 @@ class CameraCards(QObject):
         """Take pictures that are dropped on the card, as copies."""
         if event.type() not in _DRAGS or not isinstance(event, QDropEvent):
             return False
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if not paths:
-            return False
-        event.setDropAction(Qt.DropAction.CopyAction)
-        event.accept()
-        if event.type() == QEvent.Type.Drop:
+        paths = taken_as_copies(event)
+        if paths and event.type() == QEvent.Type.Drop:
             self.take(paths)
-        return True
+        return bool(paths)
 
     def pick(self) -> None:
         """Ask for photos of what the card is about."""

@@ -22,6 +22,21 @@ TABLES = (".csv", ".tsv", ".txt", ".xlsx")
 _DRAGS = (QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop)
 
 
+def taken_as_copies(event: QDropEvent) -> list[Path]:
+    """Accept the files that are dragged, and return them; none for what is no file. Who drags may
+    offer to move them: then the file would be gone from where it was.
+    """
+    paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+    if paths:
+        copied = event.possibleActions() & Qt.DropAction.CopyAction
+        if copied:
+            event.setDropAction(Qt.DropAction.CopyAction)
+        elif event.type() == QEvent.Type.Drop:
+            event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+    return paths
+
+
 class Drops(QObject):
     """Takes what is dropped on a window, before any field in it sees it."""
 
@@ -40,15 +55,10 @@ class Drops(QObject):
         """Take files; what else is dropped is for what lies under it."""
         if event.type() not in _DRAGS or not isinstance(event, QDropEvent):
             return False
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if not paths:
-            return False
-        # Who drags may offer to move: the file would be gone from where it was.
-        event.setDropAction(Qt.DropAction.CopyAction)
-        event.accept()
-        if event.type() == QEvent.Type.Drop:
+        paths = taken_as_copies(event)
+        if paths and event.type() == QEvent.Type.Drop:
             self.take(paths, event.position().toPoint())
-        return True
+        return bool(paths)
 
     def take(self, paths: list[Path], at: QPoint) -> None:
         """Take files that were dropped at a place of the window."""
