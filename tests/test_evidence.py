@@ -87,7 +87,7 @@ def test_of_many_wires_those_that_lie_together_are_thought_of_first() -> None:
     """Two nets of nine wires each: the last of each are the ones that share a stretch."""
     one = [(f"C1/{n}", "S1") for n in range(1, 9)]
     other = [(f"C5/{n}", "S2") for n in range(1, 9)]
-    job = loom_job(*one, ("C3/1", "S1"), *other, ("C3/2", "S2"))
+    job = loom_job(*one, ("C3/1", "S1"), *other, ("C3/12", "S2"))
     joints = (Joint("J3", "H1", "a", carries=("C3",)),
               Joint("J4", "H1", "b", carries=("S1", "S2")))  # fmt: skip
     routing = Routing((NewLoom("H1", "loom"),), joints, (Run("R2", "J3", "J4", 1.0),))

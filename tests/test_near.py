@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy
 import pytest
+from msgspec.structs import replace
 
 from molvik.circuits.behaviour import working
 from molvik.circuits.near import Near
@@ -73,6 +74,20 @@ def test_what_is_open_or_stuck_stands_otherwise_however_little_moves(name: str) 
             found = near.faulty(frozenset({Fault(kind, device.code)}))
             stands = {code: found.stands(code) for code in stood}
             assert stood | found.otherwise(stood) == stands, (kind, device.code)
+
+
+def test_a_lamp_that_takes_next_to_nothing_is_dead_when_it_is_open() -> None:
+    """0.2 mA move no voltage that anything else is told by."""
+    job = demo_job("marten")
+    small = tuple(replace(one, values=(("A", 0.0002),)) if one.kind == "lamp" else one
+                  for one in job.devices)  # fmt: skip
+    near = Near(OperatingPoint(Network(replace(job, devices=small)), RUN))
+    stood = {one.code: near.faulty(frozenset()).stands(one.code) for one in small}
+    lamps = [one.code for one in small if one.kind == "lamp" and stood[one.code] == "alive"]
+    assert lamps
+    for code in lamps:
+        found = near.faulty(frozenset({Fault("open", code)})).otherwise(stood)
+        assert found.get(code) == "dead"
 
 
 @pytest.mark.parametrize("seed", range(8))
