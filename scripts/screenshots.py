@@ -24,6 +24,7 @@ from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.sizes.page import SizesPage
+from molvik.desktop.stages.survey.page import SurveyPage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.instruments.standin import Server, StandIn
@@ -74,6 +75,7 @@ def main() -> None:
         if isinstance(page, ProvingPage):
             page.tabs.setCurrentWidget(page.plan)
         take(name)
+    recording(window)
     routing(window, take)
     sizing(window, take)
     operating_point(window, take)
@@ -103,6 +105,21 @@ def main() -> None:
     dialog.reject()
     repinning(window, take)
     window.close()
+
+
+def recording(window: MainWindow) -> None:
+    """Take the picture of a card on which an old wire is gauged."""
+    window.go(0)
+    page = window.pages[0]
+    assert isinstance(page, SurveyPage)
+    page.step_at_the_bench()
+    (cards,) = (one for one in QApplication.topLevelWidgets() if isinstance(one, StepCards))
+    cards.at = [step.key for step in page.before.steps()].index("gauge L1")
+    cards.typed = "1.65/2.9"
+    cards.refresh()
+    settle()
+    cards.grab().save(str(TARGET / "measuring-card.png"))
+    cards.close()
 
 
 def routing(window: MainWindow, take: Callable[[str], None]) -> None:
