@@ -13,6 +13,7 @@ import pytest
 from conftest import put_job
 from molvik.cli import main
 from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
+from molvik.desktop import start
 from molvik.files.jobfile import open_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
@@ -322,3 +323,35 @@ def test_a_command_that_is_stopped_by_hand_writes_nothing(
     assert main(["strip", str(demo_file), "--keep", "D1", "--out", str(out)]) == 2
     assert "stopped; nothing more was written" in capsys.readouterr().err
     assert not out.exists()
+
+
+@pytest.mark.parametrize(
+    ("words", "asked"),
+    [
+        (["job.molvik"], ("", "job.molvik", "")), (["--demo=plover"], ("plover", None, "")),
+        (["file:///home/me/my%20job.molvik"], ("", "/home/me/my job.molvik", "")),
+        (["file://localhost/a.molvik"], ("", "/a.molvik", "")),
+        (["-job.molvik"], ("", "-job.molvik", "")), (["--", "--odd"], ("", "--odd", "")),
+        (["--odd"], ("", None, "--odd")), (["--", "a", "b"], ("", "a", "")), ([], ("", None, "")),
+        (["https://here/a.molvik"], ("", "https:/here/a.molvik", "")),
+    ],
+)  # fmt: skip
+def test_what_the_window_is_opened_on(
+    words: list[str], asked: tuple[str, str | None, str], tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    """As a desktop names a file, and whatever it is called."""
+    monkeypatch.chdir(tmp_path)
+    Path("-job.molvik").write_bytes(b"")
+    demo, job, unknown = start._asked(words)
+    assert (demo, None if job is None else str(job), unknown) == asked
+    opened: list[list[str]] = []
+
+    def show(words: list[str]) -> int:
+        opened.append(words)
+        return 0
+
+    monkeypatch.setattr("molvik.cli.jobs.show_window", show)
+    if words and not words[0].startswith("--o") and not words[0].startswith("--demo"):
+        main(words)
+        assert opened == [words]

@@ -13,6 +13,7 @@ from molvik import __version__
 from molvik.cli import jobs, progress
 from molvik.cli.answers import Demo, complain
 from molvik.files.errors import JobFileError
+from molvik.files.places import is_job
 from molvik.files.reports import keep_report, log, set_up_log
 from molvik.files.tables import TableError
 from molvik.stages import KEYS
@@ -26,8 +27,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     set_up_log(debug=debug)
     log.debug("molvik %s: %s", __version__, " ".join(words))
     parser, commands = _parser()
-    if not words or (words[0] not in commands and not words[0].startswith("-")):
-        # "molvik" and "molvik JOB" open the window, as a double click does.
+    first = words[0] if words else ""
+    if first not in commands and (not first.startswith("-") or first == "--" or is_job(first)):
+        # "molvik" and "molvik JOB" open the window, as a double click does, whatever it is called.
         return jobs.show_window(words)
     parsed = parser.parse_args(words)
     if "sample" in parsed and (parsed.sample is None) == (parsed.job is None):

@@ -6,6 +6,8 @@ import socket
 import sys
 from pathlib import Path
 
+from molvik.files.places import file_of, is_job
+
 SYSTEM_PACKAGES = (
     "libegl1 libgl1 libfontconfig1 libdbus-1-3 libxkbcommon0 libxkbcommon-x11-0 libxcb-cursor0 "
     "libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0"
@@ -17,9 +19,9 @@ END_S = 10.0
 
 def run(words: list[str]) -> int:
     """Open the window on a job, on a demo (``--demo=NAME``) or on the first screen."""
-    unknown = [word for word in words if word.startswith("-") and word[:7] != "--demo="]
+    demo, job, unknown = _asked(words)
     if unknown:
-        return _complain(f"there is no option {unknown[0]}. Try molvik --help.")
+        return _complain(f"there is no option {unknown}. Try molvik --help.")
     problem = display_problem()
     if problem:
         return _complain(problem)
@@ -46,14 +48,29 @@ def run(words: list[str]) -> int:
     window = MainWindow()
     window.troubles.take_over()
     window.show()
-    for word in words:
-        if word.startswith("--demo="):
-            window.files.open_demo(word[7:])
-        if not word.startswith("-"):
-            window.files.open(Path(word))
-            break
+    if demo:
+        window.files.open_demo(demo)
+    if job is not None:
+        window.files.open(job)
     QTimer.singleShot(0, window.get_ready)
     return end(application.exec())
+
+
+def _asked(words: list[str]) -> tuple[str, Path | None, str]:
+    """Return which demo and which job are to be opened, and an option that is none. After "--" all
+    are files.
+    """
+    demo, options = "", True
+    for word in words:
+        if options and word == "--":
+            options = False
+        elif options and word.startswith("--demo="):
+            demo = word[7:]
+        elif options and word.startswith("-") and not is_job(word):
+            return "", None, word
+        else:
+            return demo, file_of(word), ""
+    return demo, None, ""
 
 
 def end(code: int) -> int:

@@ -2,6 +2,7 @@
 
 import stat
 from pathlib import Path
+from urllib.parse import unquote, urlsplit
 
 from platformdirs import user_data_path, user_state_path
 
@@ -22,3 +23,15 @@ def state_folder(name: str) -> Path:
 def data_home() -> Path:
     """Return the user's XDG data folder."""
     return user_data_path()
+
+
+def is_job(word: str) -> bool:
+    """Return whether a word of the command line is a file, though it begins as an option does."""
+    return word.endswith(".molvik") and Path(word).is_file()
+
+
+def file_of(word: str) -> Path:
+    """Return the file that a desktop names, by its path or as file:///home/me/a%20job.molvik."""
+    parts = urlsplit(word)
+    here = parts.scheme == "file" and parts.netloc in ("", "localhost")
+    return Path(unquote(parts.path)) if here else Path(word)
