@@ -39,21 +39,30 @@ def test_nothing_is_cut_away_nor_lies_over_another(
     window.show()
     window.resize(*size)
     window.welcome.show_lists(*full(count))
-    qtbot.wait(20)
     (scrolled,) = window.welcome.findChildren(QScrollArea)
     page = scrolled.widget()
     assert page is not None
+
+    def squeezed() -> list[str]:
+        return _squeezed(page, scrolled.viewport().width(), 14 + 3 * count)
+
+    qtbot.waitUntil(lambda: squeezed() == [])
+
+
+def _squeezed(page: QWidget, wide: int, least: int) -> list[str]:
+    """Return what is cut away on a page, or lies over another; and whether too little is there."""
     shown = [one for one in page.findChildren(QWidget)
              if isinstance(one, QPushButton | QLabel) and one.isVisible()]  # fmt: skip
-    assert len(shown) > 14 + 3 * count
-    for one in shown:
-        assert one.height() >= one.minimumSizeHint().height(), one
-        needed = one.heightForWidth(one.width()) if one.hasHeightForWidth() else 0
-        assert one.height() >= needed, "all of its lines"
-        assert area(one, page).right() <= scrolled.viewport().width(), "nothing beside the screen"
+    found = [] if len(shown) > least else [f"only {len(shown)} are there"]
     for n, one in enumerate(shown):
-        for other in shown[n + 1 :]:
-            assert not area(one, page).intersects(area(other, page)), (one, other)
+        needed = one.heightForWidth(one.width()) if one.hasHeightForWidth() else 0
+        if one.height() < max(needed, one.minimumSizeHint().height()):
+            found.append(f"“{one.text()}” is cut away")
+        if area(one, page).right() > wide:
+            found.append(f"“{one.text()}” lies beside the screen")
+        found += [f"“{one.text()}” lies over “{other.text()}”" for other in shown[n + 1 :]
+                  if area(one, page).intersects(area(other, page))]  # fmt: skip
+    return found
 
 
 def test_the_last_of_many_is_scrolled_to_by_keys_and_opened(
@@ -63,13 +72,16 @@ def test_the_last_of_many_is_scrolled_to_by_keys_and_opened(
     window.resize(1024, 700)
     recent, left = full(4)
     window.welcome.show_lists(recent, left)
-    qtbot.wait(20)
     (scrolled,) = window.welcome.findChildren(QScrollArea)
     names = [one for one in scrolled.findChildren(QPushButton) if one.text().startswith(LONG)]
     last = names[-1]
     last.setFocus(Qt.FocusReason.TabFocusReason)
-    scrolled.ensureWidgetVisible(last)
-    assert not last.visibleRegion().isEmpty()
+
+    def comes_into_view() -> bool:
+        scrolled.ensureWidgetVisible(last)
+        return not last.visibleRegion().isEmpty()
+
+    qtbot.waitUntil(comes_into_view)
     with qtbot.waitSignal(window.welcome.reopened) as asked:
         QTest.keyClick(last, Qt.Key.Key_Return)
     assert asked.args == [recent[-1]]

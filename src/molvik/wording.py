@@ -2,11 +2,24 @@
 
 from collections.abc import Sequence
 
+UNSEEN = frozenset("\u200b\u200e\u200f\u061c\u2066\u2067\u2068\u2069\ufeff") | frozenset(
+    map(chr, (*range(0x202A, 0x202F), *range(0x09), *range(0x0E, 0x20), 0x7F))
+)
+
 
 def some(names: Sequence[str], most: int = 8, between: str = ", ") -> str:
     """Return the first of some names, and how many more there are beyond most."""
     more = f" and {len(names) - most} more" if len(names) > most else ""
     return between.join(names[:most]) + more
+
+
+def visible(text: str) -> str:
+    """Return a text with letters that are not seen, and that turn others round, shown as marks: a
+    name must not look like another. Unicode Standard Annex 9: the marks and overrides of direction.
+    """
+    if text.isascii() and text.isprintable():
+        return text
+    return "".join(f"[U+{ord(one):04X}]" if one in UNSEEN else one for one in text)
 
 
 def figures(value: float, digits: int = 3) -> str:

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, label, row
 from molvik.desktop.widgets.trunk import Trunk
+from molvik.wording import visible
 
 
 class Header(QWidget):
@@ -43,7 +44,7 @@ class Header(QWidget):
     def name(self, store: Store) -> None:
         """Say which job it is, and whether its file holds it as it is."""
         job = store.job
-        self.title.setText(job.title)
+        self.title.setText(visible(job.title))
         words = [job.subtitle] if job.subtitle else [f"{job.settings.system_v:g} V"]
         words.append("edited" if store.unsaved else "saved" if store.path else "not saved yet")
         self.about.setText(" · ".join(words))

@@ -19,6 +19,7 @@ from molvik.desktop.widgets.problems import Problems
 from molvik.desktop.widgets.small import SidewaysLabel, button, column, label, row
 from molvik.desktop.widgets.thumbs import Thumbs
 from molvik.findings.accepting import Judged
+from molvik.wording import visible
 
 AS_WIDE_AS_MAY_BE = 16_777_215
 """Qt's own word for no limit."""
@@ -149,8 +150,8 @@ class InHand(QWidget):
         shown = self.card.show(analysis, ref) if self.card else NOTHING
         self._code.setText(f"In hand: {self._hand.subject or 'nothing'}")
         self._opener.setEnabled(bool(self._hand.subject))
-        self.title.setText(shown.title)
-        self.under.setText(shown.under)
+        self.title.setText(visible(shown.title))
+        self.under.setText(visible(shown.under))
         self.swatch.setVisible(shown.has_colour)
         self.swatch.show_colour(shown.colour)
         self.remove.setVisible(shown.removable)

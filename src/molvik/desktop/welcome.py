@@ -22,6 +22,7 @@ from molvik.blocks.templates import TEMPLATES
 from molvik.desktop.widgets.small import ShortButton, ShortLabel, button, column, label, row
 from molvik.files.recovery import Leftover
 from molvik.stages import STAGES
+from molvik.wording import visible
 
 WIDE_PX = 820
 
@@ -141,7 +142,7 @@ class Welcome(QWidget):
         if recent:
             self._recent.addWidget(label("OPENED LAST", "head"))
         for path in recent:
-            name = ShortButton(path.stem)
+            name = ShortButton(visible(path.stem))
             name.setProperty("role", "quiet")
             name.setToolTip(str(path))
             name.setAccessibleName(path.stem)
@@ -159,7 +160,7 @@ class Welcome(QWidget):
         for leftover in leftovers:
             card = QFrame()
             card.setObjectName("good")
-            words = label(_unsaved(leftover), wrap=True)
+            words = label(visible(_unsaved(leftover)), wrap=True)
             words.setToolTip(str(leftover.origin or "It was never saved"))
             take = button(
                 "Take it up",

@@ -42,6 +42,7 @@ from molvik.findings.finding import Finding
 from molvik.model.job import Job
 from molvik.stages import KEYS as KEYS_OF_STAGES
 from molvik.stages import STAGES
+from molvik.wording import visible
 
 FIRST_STAGE = KEYS_OF_STAGES.index("pinouts")
 TITLE_BAR_PX = 40
@@ -205,7 +206,7 @@ class MainWindow(QMainWindow):
     def _name(self) -> None:
         has = self.files.has_job
         self.header.name(self.store)
-        self.setWindowTitle(f"{self.store.job.title}[*] · Molvik" if has else "Molvik")
+        self.setWindowTitle(f"{visible(self.store.job.title)}[*] · Molvik" if has else "Molvik")
         self.setWindowModified(self.store.unsaved and has)
         self.beside.show_clock()
 

@@ -9,6 +9,7 @@ from molvik.desktop.theme import colour, font
 from molvik.model.job import code_order
 from molvik.model.parts import Colour
 from molvik.typed.field import Field
+from molvik.wording import visible
 
 READ = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
 EDITED = READ | Qt.ItemFlag.ItemIsEditable
@@ -237,10 +238,12 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
             return None
         thing, column = self.things[index.row()], self.columns[index.column()]
         match role:
-            case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.EditRole:
+            case Qt.ItemDataRole.DisplayRole:
+                return visible(column.text(thing))
+            case Qt.ItemDataRole.EditRole:
                 return column.text(thing)
             case Qt.ItemDataRole.ToolTipRole:
-                text = column.text(thing)
+                text = visible(column.text(thing))
                 return text if len(text) > 12 else (column.tip or None)
             case Qt.ItemDataRole.TextAlignmentRole if column.figures:
                 return column.alignment
