@@ -444,11 +444,11 @@ def test_a_disk_that_hangs_does_not_hold_the_window(
     assert recovery is not None
     real = recovery.keep
 
-    def keep(job: Job, path: Path | None) -> None:
+    def keep(job: Job, path: Path | None, pictures: Path | None) -> None:
         begun.set()
         hangs.wait(300)
         written.append(job.subtitle)
-        real(job, path)
+        real(job, path, pictures)
 
     monkeypatch.setattr(recovery, "keep", keep)
     for n in range(4):
