@@ -227,7 +227,7 @@ def test_a_full_disk_for_copies_is_shown_as_long_as_it_lasts_and_hinders_no_save
 ) -> None:
     assert window.files.open(path)
 
-    def full(self: Recovery, job: Job, path: Path | None) -> None:
+    def full(self: Recovery, job: Job, path: Path | None, pictures: Path | None) -> None:
         raise OSError(28, "No space left on device", "/state")
 
     with monkeypatch.context() as patch:
