@@ -85,7 +85,7 @@ def test_a_tester_goes_through_plan_and_isolation_by_itself(process: Any) -> Non
 
 def test_killing_the_tester_in_the_middle_loses_no_reading(process: Any) -> None:
     resource, running = process()
-    tester = Instrument(resource, timeout_ms=800)
+    tester = Instrument(resource, timeout_ms=60_000)  # a closed line is told at once
     kept: list[Done] = []
 
     def run() -> None:
@@ -129,7 +129,7 @@ def test_nonsense_and_silence_are_told_in_words() -> None:
     with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Odd) as server:
         server.daemon_threads = True
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        odd = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=500)
+        odd = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=3000)
         with pytest.raises(InstrumentError, match="is no SCPI instrument"):
             odd.identity()
         with pytest.raises(InstrumentError, match="about three”, which is no reading"):
@@ -155,7 +155,9 @@ def test_two_instruments_of_one_address_are_told() -> None:
     with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Two) as server:
         server.daemon_threads = True
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        both = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=500)
+        both = Instrument(
+            f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=20_000
+        )
         with pytest.raises(InstrumentError, match="two instruments have one address"):
             both.identity()
         both.close()

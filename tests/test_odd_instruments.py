@@ -213,7 +213,7 @@ def test_a_meter_of_few_words_is_told_what_to_measure_each_time(without: str) ->
             return super()._find(header) if known else None
 
     with _served(Plain(loom(), [Fault("open", "W4")])) as resource:
-        tester = Instrument(resource, timeout_ms=700)
+        tester = Instrument(resource, timeout_ms=2000)
         tester.identity()
         done = list(run_plan(Plan(loom()), tester))
     shown = {one.measurement.key: one.ohm for one in done if one.measurement}
