@@ -168,6 +168,10 @@ def test_a_loom_is_recorded_by_cards_alone(
     assert "There is no end N9" in cards.notice.text()
     for _ in range(2):
         QTest.keyClick(cards, Qt.Key.Key_Backspace)
+    typed(cards, "N1")
+    assert "L1 starts at N1" in cards.notice.text()
+    for _ in range(2):
+        QTest.keyClick(cards, Qt.Key.Key_Backspace)
     typed(cards, "n4")
     to(cards, "photo X1")
     picture(tmp_path / "shot X1.jpg")

@@ -91,6 +91,9 @@ def test_a_job_that_is_dropped_is_opened(window: MainWindow, qtbot: QtBot, tmp_p
     drop(window, [path, tmp_path / "other.molvik"], window.welcome)
     qtbot.waitUntil(lambda: window.store.job.title == demo_job("plover").title)
     assert "Not taken: other.molvik" in window.notice.text()
+    beside = [path, picture(tmp_path / "a.png")]
+    drop(window, beside, window.header)
+    assert "Not taken: a.png" in window.notice.text(), "nothing is left out in silence"
 
 
 def test_without_a_job_nothing_else_is_taken(window: MainWindow, tmp_path: Path) -> None:

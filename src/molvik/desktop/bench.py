@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from molvik.desktop.cameracards import takes_photos
+from molvik.desktop.cameracards import CameraCards
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.logline import JotDialog
 from molvik.desktop.stages.page import StagePage
@@ -113,6 +113,6 @@ def at_the_bench(
     cards.noted.connect(note)
     cards.shown.connect(lambda subject: page.hand.pick(subject) if subject else None)
     if photographed is not None:
-        takes_photos(page, cards, photographed)
+        CameraCards(page, cards, photographed)
     cards.refresh()  # the first card, too, is taken in hand
     put_up(cards)

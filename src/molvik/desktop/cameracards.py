@@ -2,13 +2,11 @@
 is watched while both hands are at the loom.
 """
 
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, cast
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QFileDialog
 
 from molvik.desktop.drops import taken_as_copies
@@ -24,15 +22,6 @@ FOLDER = "bench/camera"
 LOOK_MS = 500
 """How often the folder is looked through. A picture that did not grow since is whole."""
 
-_DRAGS = (QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop)
-
-
-def takes_photos(
-    page: StagePage, cards: StepCards, photographed: Callable[[Step], bool]
-) -> "CameraCards":
-    """Have cards take photos of what they are about."""
-    return CameraCards(page, cards, photographed)
-
 
 class CameraCards(QObject):
     """Brings photos to the card that is up, and goes on when it is done by one."""
@@ -44,7 +33,6 @@ class CameraCards(QObject):
         self._page, self._cards, self._photographed = page, cards, photographed
         self._window = cast(Any, page.window())
         self._awaited = ""
-        self._since = time.time()
         self._sizes: dict[Path, int] = {}
         self._taken: set[Path] = set()
         self.folder: Path | None = None
@@ -71,8 +59,6 @@ class CameraCards(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Take pictures that are dropped on the card, as copies."""
-        if event.type() not in _DRAGS or not isinstance(event, QDropEvent):
-            return False
         paths = taken_as_copies(event)
         if paths and event.type() == QEvent.Type.Drop:
             self.take(paths)
@@ -80,8 +66,9 @@ class CameraCards(QObject):
 
     def pick(self) -> None:
         """Ask for photos of what the card is about."""
-        kinds = f"Photos ({' '.join(f'*{s} *{s.upper()}' for s in SUFFIXES)});;All files (*)"
-        names, _ = QFileDialog.getOpenFileNames(self._cards, "Photos", "", kinds)
+        from molvik.desktop.photos import KINDS
+
+        names, _ = QFileDialog.getOpenFileNames(self._cards, "Photos", "", KINDS)
         if names:
             self.take([Path(name) for name in names])
 
@@ -99,7 +86,7 @@ class CameraCards(QObject):
     def watch(self, folder: Path | None) -> None:
         """Watch a folder for pictures that come from now on; none for no folder."""
         self.folder = folder
-        self._since, self._sizes = time.time(), {}
+        self._sizes = {}
         self._taken = set(self._pictures())
         if folder is None:
             self._look.stop()

@@ -22,10 +22,12 @@ TABLES = (".csv", ".tsv", ".txt", ".xlsx")
 _DRAGS = (QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop)
 
 
-def taken_as_copies(event: QDropEvent) -> list[Path]:
-    """Accept the files that are dragged, and return them; none for what is no file. Who drags may
-    offer to move them: then the file would be gone from where it was.
+def taken_as_copies(event: QEvent) -> list[Path]:
+    """Accept the files that are dragged, and return them; none for what is no drag, or no file. Who
+    drags may offer to move them: then the file would be gone from where it was.
     """
+    if event.type() not in _DRAGS or not isinstance(event, QDropEvent):
+        return []
     paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
     if paths:
         copied = event.possibleActions() & Qt.DropAction.CopyAction
@@ -53,10 +55,8 @@ class Drops(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Take files; what else is dropped is for what lies under it."""
-        if event.type() not in _DRAGS or not isinstance(event, QDropEvent):
-            return False
         paths = taken_as_copies(event)
-        if paths and event.type() == QEvent.Type.Drop:
+        if paths and isinstance(event, QDropEvent) and event.type() == QEvent.Type.Drop:
             self.take(paths, event.position().toPoint())
         return bool(paths)
 
@@ -69,7 +69,7 @@ class Drops(QObject):
         left = [path for path in paths if not any(path in known for known in some.values())]
         if some["jobs"]:
             window.files.open(some["jobs"][0])
-            left += some["jobs"][1:]
+            left += [*some["jobs"][1:], *some["photos"], *some["tables"]]
         elif some["photos"] or some["tables"]:
             if not window.files.has_job:
                 window.tell("Start or open a job first: what is dropped is taken into it.", False)

@@ -33,7 +33,7 @@ class _LineDialog(QDialog):
     def __init__(self, parent: QWidget, store: Store, title: str) -> None:
         super().__init__(parent)
         self._store = store
-        self._asked: LogEntry | None = None
+        self._asked: tuple[str, float, float] | None = None
         self.setWindowTitle(title)
         self.setMinimumWidth(460)
         self.text = QPlainTextEdit()
@@ -92,9 +92,10 @@ class _LineDialog(QDialog):
     def _asks_again(self, entry: LogEntry) -> bool:
         """Ask, once, whether what took so unlike as long as usual is right."""
         usual = unlike(self._others(), entry)
-        if usual is None or entry == self._asked:
+        said = entry.operation, entry.quantity, entry.minutes
+        if usual is None or said == self._asked:
             return False
-        self._asked = entry
+        self._asked = said
         each = entry.minutes / entry.quantity
         self.notice.say(
             f"That is {figures(each)} min each, where {figures(usual)} are usual. If it is right, "
@@ -122,13 +123,12 @@ class JotDialog(_LineDialog):
         about = f" on {hand.subject}" if hand.subject else ""
         super().__init__(parent, store, f"Note{about}")
         self._subject, self._stage = hand.subject, stage
-        self._at = now_text()
         self._lay_amounts()
 
     def _entry(self) -> LogEntry:
         operation = self.operation.currentData()
         return LogEntry(
-            self._at,
+            now_text(),
             "done" if operation else "note",
             self._stage,
             self._subject,

@@ -85,6 +85,8 @@ class BeforeOpening:
             if node is None:
                 raise ValueError(f"There is no end {code}. Type one of those above; a new one is "
                                  "typed into the table.")  # fmt: skip
+            if isinstance(thing, FoundWire) and code == thing.start:
+                raise ValueError(f"{step.subject} starts at {code}: type where it ends.")
             self._change(step, f"Trace {step.subject}", finish=code, known="traced")
             return
         field = FIELDS[type(thing)]
