@@ -5,6 +5,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 # Nothing of the user's own recent files or recovery copies may be in a picture.
@@ -27,7 +28,11 @@ from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.stages.survey.page import SurveyPage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.files.shelf import ShopShelf
 from molvik.instruments.standin import Server, StandIn
+from molvik.model.job import Job
+from molvik.model.parts import Colour, WireSize
+from molvik.model.stock import StockItem
 from molvik.netlist.faults import read_fault
 from molvik.netlist.states import RUNNING
 
@@ -92,6 +97,7 @@ def main() -> None:
     settle()
     window.beside.logbook.grab().save(str(TARGET / "logbook.png"))
     window.beside.logbook.close()
+    from_the_shelf(window)
     window.go(1)
     page = window.pages[1]
     assert isinstance(page, PinoutsPage)
@@ -105,6 +111,28 @@ def main() -> None:
     dialog.reject()
     repinning(window, take)
     window.close()
+
+
+def from_the_shelf(window: MainWindow) -> None:
+    """Take the picture of what the job takes from the shop's shelf."""
+    metric = partial(WireSize, "metric")
+    shelf = ShopShelf()
+    shelf.put((
+        StockItem("", size=metric(2.5), insulation="C125", colour=Colour("RD", "WH"), amount=18.5),
+        StockItem("", "sleeve", "split tube", covering="split tube", bore_mm=23, amount=20),
+        StockItem("", "splice", "sealed crimp", amount=60),
+    ))  # fmt: skip
+    shelf.reserve(Job("tractor", "Tractor, dash loom"), {"ST3": 20})
+    window.beside.show_stock()
+    settle()
+    stock = window.beside.stock
+    assert stock is not None
+    stock.needs.reserve.click()
+    stock.tabs.setCurrentWidget(stock.needs)
+    stock.needs.table.pick(next(k for k, p in stock.needs._picks.items() if p.is_to_cut))
+    settle()
+    stock.grab().save(str(TARGET / "stock.png"))
+    stock.close()
 
 
 def recording(window: MainWindow) -> None:
@@ -153,7 +181,7 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def proving(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of first power, of likely causes, and of a hidden fault."""
+    """Take the pictures of first power, of likely causes, and of a loom that was tested."""
     window.go(6)
     page = window.pages[6]
     assert isinstance(page, ProvingPage)
@@ -167,16 +195,6 @@ def proving(window: MainWindow, take: Callable[[str], None]) -> None:
         settle(2)
         take(name)
     page.power.supply.forget()
-    page.tabs.setCurrentWidget(page.practice)
-    page.practice.begin(4)
-    settle(2)
-    page.practice.state.setText("run")
-    page.practice.state.finish()
-    for where in ("C2/1 in run", "F9/out in run"):
-        page.practice.probe.setText(where)
-        page.practice.probe.finish()
-    take("practice")
-    page.practice.forget()
     found_by_a_tester(window, page)
     take("map")
     window.store.history.setClean()  # the next job is opened without a question

@@ -144,7 +144,7 @@ def test_a_covering_is_cut_from_stock_where_it_fits_and_what_is_short_is_told() 
     assert {cover.item for cover in analysis.covers.values()} == {"X2"}
     from molvik.routing.covers import wanted
 
-    (one,) = wanted(analysis.job, analysis.covers)
+    (one,) = wanted(analysis.covers, analysis.stock_left)
     assert one.amount_m == pytest.approx(2.3 * 1.1)
     assert one.short_m == pytest.approx(2.3 * 1.1 - 2.0)
     two = (replace(stock[1], code="X3", bore_mm=30, least_mm=2), stock[1])

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from conftest import small_job, wire
 from molvik.files.jobtext import decode_job, encode_job
-from molvik.model import crossover_edits, edits, loom_edits, photo_edits, wire_edits
+from molvik.model import crossover_edits, edits, loom_edits, photo_edits, stock_edits, wire_edits
 from molvik.model.checks import job_problem
 from molvik.model.crossover import Extension, Pinout, RepinSet
 from molvik.model.edits import EditError
@@ -44,7 +44,7 @@ def begin() -> Job:
     for thing in (Node("", "a"), Node("", "b"), Segment("", "N1", "N2"), FoundWire("", "N1")):
         job = loom_edits.add(job, thing)
     job = loom_edits.add(job, Fault("", "B1"))
-    job = edits.put_in_stock(job, (StockItem("", amount=1.0),))
+    job = stock_edits.put_in(job, (StockItem("", amount=1.0),))
     return crossover_edits.add(job, RepinSet("", "x", ("C1",), "C2"))
 
 
@@ -88,10 +88,10 @@ EDITS: dict[str, Odd] = {
     "pin size": lambda job, x, t: edits.change_pin(job, "C1", "1", size=WireSize("metric", x)),
     "air": lambda job, x, t: edits.change_settings(job, air_c=(("engine bay", x),)),
     "share": lambda job, x, t: edits.change_settings(job, drop_shares=(("lamp", x),)),
-    "stock": lambda job, x, t: edits.change_stock(job, "T1", amount=x),
-    "stock size": lambda job, x, t: edits.put_in_stock(
+    "stock": lambda job, x, t: stock_edits.change(job, "T1", amount=x),
+    "stock size": lambda job, x, t: stock_edits.put_in(
         job, (StockItem("", size=WireSize("awg", x), price=1.0),)),
-    "bore": lambda job, x, t: edits.change_stock(job, "T1", bore_mm=x),
+    "bore": lambda job, x, t: stock_edits.change(job, "T1", bore_mm=x),
     "mark": lambda job, x, t: photo_edits.change_mark(job, "P1", 0, x1=x),
     "marked length": lambda job, x, t: photo_edits.change_mark(job, "P1", 0, length_m=x),
     "photo": lambda job, x, t: photo_edits.add(job, (replace(ONE, at=t),)),

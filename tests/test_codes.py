@@ -17,7 +17,7 @@ from molvik.circuits.wire_table import put_wires
 from molvik.demo import demo_job
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
-from molvik.model import crossover_edits, edits, loom_edits, photo_edits
+from molvik.model import crossover_edits, edits, loom_edits, photo_edits, stock_edits
 from molvik.model.codes import is_spent, next_code, spend
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.edits import EditError
@@ -93,15 +93,15 @@ def test_no_code_ever_comes_back(data: st.DataObject) -> None:
 
 def test_so_have_it_the_loom_the_sets_the_photos_and_the_stock() -> None:
     job = JOBS["marten"]
-    job = edits.put_in_stock(job, (StockItem("", amount=1.0),))
+    job = stock_edits.put_in(job, (StockItem("", amount=1.0),))
     photo = Photo("", "a.jpg", 10, 10, AT)
     ways: Any = (
         (lambda job: loom_edits.add(job, Node("", "end")), loom_edits.remove),
         (lambda job: loom_edits.add(job, Fault("", job.loom.nodes[0].code)), loom_edits.remove),
         (lambda job: photo_edits.add(job, (photo,)), photo_edits.remove),
         (
-            lambda job: edits.put_in_stock(job, (StockItem("", amount=1.0),)),
-            lambda job, code: edits.take_from_stock(job, frozenset([code])),
+            lambda job: stock_edits.put_in(job, (StockItem("", amount=1.0),)),
+            lambda job, code: stock_edits.take_out(job, frozenset([code])),
         ),
         (
             lambda job: crossover_edits.add(
@@ -270,7 +270,7 @@ def test_a_code_that_another_kind_was_given_is_not_given_out() -> None:
     job = edits.add(job, Wire("", End("W2", "2")))
     job = loom_edits.add(job, Node("", "end"))
     job = photo_edits.add(job, (Photo("", "a.jpg", 10, 10, AT),) * 2)
-    job = edits.put_in_stock(job, (StockItem("", amount=1.0),) * 2)
+    job = stock_edits.put_in(job, (StockItem("", amount=1.0),) * 2)
     job = crossover_edits.add(job, RepinSet("", "x", ("W2",), "C2"))
     made = [job.wires[-1].code, *(one.code for one in job.loom.nodes)]
     made += [photo.code for photo in job.photos] + [item.code for item in job.stock]

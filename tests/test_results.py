@@ -22,6 +22,7 @@ from molvik.model.log import LogEntry, Tick
 from molvik.model.parts import Colour
 from molvik.model.photos import Photo
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import RUN, STATES
 from molvik.stopping import Stopped, may_stop
@@ -36,6 +37,8 @@ DECLARED = {
 }
 
 Edit = Callable[[Job], Job]
+
+SHELF = Shelf((StockItem("ST1", "tape", "loom tape", amount=40.0),), name="a shelf")
 
 
 @st.composite
@@ -95,9 +98,9 @@ def routed(draw: st.DrawFn, job: Job) -> Job:
     return replace(job, routing=made)
 
 
-def computed(job: Job, before: Analysis | None = None) -> Analysis:
+def computed(job: Job, before: Analysis | None = None, shelf: Shelf = NO_SHELF) -> Analysis:
     """Return the analysis of a job with all of it computed."""
-    analysis = Analysis(job, before)
+    analysis = Analysis(job, before, shelf)
     analysis.once(find_all)
     analysis.look_over()
     for name in DECLARED:
@@ -156,10 +159,10 @@ def test_what_is_written_and_measured_leaves_the_solution_standing(
 def test_results_read_no_more_than_they_declare(name: str) -> None:
     """Computed from a job with nothing else in it, they are the same."""
     job = demo_job(name)
-    whole = computed(job)
+    whole = computed(job, shelf=SHELF)
     for result, fields in DECLARED.items():
-        only = Job(job.id, **{field: getattr(job, field) for field in fields})
-        alone = getattr(Analysis(only), result)
+        only = Job(job.id, **{one: getattr(job, one) for one in fields if one != "shelf"})
+        alone = getattr(Analysis(only, shelf=SHELF if "shelf" in fields else NO_SHELF), result)
         if result == "plans":
             for code, plan in alone.items():
                 known = whole.plans[code]

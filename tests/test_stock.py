@@ -20,7 +20,7 @@ from molvik.files.stock import read_stock, stock_csv
 from molvik.files.tables import TableError
 from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import quote_sheet
-from molvik.model import edits
+from molvik.model import edits, stock_edits
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour
@@ -267,7 +267,7 @@ def test_the_cheapest_that_will_do_gives_the_price() -> None:
 def test_the_stock_comes_back_from_csv_as_it_was(demo: Job, tmp_path: Path) -> None:
     path = tmp_path / "stock.csv"
     path.write_bytes(stock_csv(demo.stock))
-    job = edits.put_in_stock(Job("x"), tuple(row.item for row in read_stock(path) if row.item))
+    job = stock_edits.put_in(Job("x"), tuple(row.item for row in read_stock(path) if row.item))
     assert job.stock == demo.stock
 
 
@@ -292,9 +292,9 @@ def test_rows_that_cannot_be_read_are_named(tmp_path: Path) -> None:
 
 def test_an_impossible_stock_is_refused(demo: Job) -> None:
     with pytest.raises(edits.EditError, match="zero or more"):
-        edits.change_stock(demo, "T1", amount=-1)
+        stock_edits.change(demo, "T1", amount=-1)
     with pytest.raises(edits.EditError, match="no T99"):
-        edits.change_stock(demo, "T99", amount=1)
+        stock_edits.change(demo, "T99", amount=1)
     data = json.loads(encode_job(demo))
     data["job"]["stock"][0]["amount"] = -3
     with pytest.raises(JobFileError, match="T1: an amount and a price"):
@@ -306,12 +306,14 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     demo_window.beside.show_stock()
     window = demo_window.beside.stock
     assert isinstance(window, StockWindow)
-    assert "13 of 13 wires to be made anew" in window.short.text()
-    assert "Short: splice, 6 of 10 pieces" in window.short.text()
+    store = demo_window.store
+    assert "13 of 13 wires to be made anew" in window.needs.words.text()
+    assert "Short: splice, 6 pieces" in window.needs.words.text()
     type_cell(window.table, "T9", "Amount", "12")
-    assert "Enough: splice" in window.short.text()
-    type_cell(window.table, "", "Kind", "seal")
-    assert demo_window.store.job.stock[-1].code == "T14"
+    assert "splice" not in window.needs.words.text()
+    window.history.undo()
+    assert "Short: splice, 6 pieces" in window.needs.words.text()
+    window.history.redo()
     for heading, text, words in (
         ("Kind", "rope", "is not one of"),
         ("Amount", "many", "is no number"),
@@ -325,9 +327,10 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     path = tmp_path / "stock.csv"
     window.write(path)
     window.read(path)
-    qtbot.waitUntil(lambda: len(demo_window.store.job.stock) == 28)
-    demo_window.store.history.undo()
-    assert len(demo_window.store.job.stock) == 14
+    qtbot.waitUntil(lambda: len(store.shelf.items) == 13)
+    assert len(store.job.stock) == 13, "what is read lies on the shop's shelf"
+    window.history.undo()
+    assert store.shelf.items == ()
     window.read(tmp_path / "gone.csv")
     qtbot.waitUntil(lambda: "gone.csv" in window.notice.text())
     assert "cannot be read" in window.notice.text()

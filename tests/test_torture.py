@@ -12,7 +12,8 @@ HERE = Path(__file__).parent
 @pytest.mark.parametrize(
     ("name", "times"),
     [("job-bytes", 60), ("job-values", 30), ("tables", 120), ("pictures", 800), ("commands", 30),
-     ("kills", 40), ("command-kills", 20), ("window-kills", 6), ("journals", 50), ("rows", 25),
+     ("kills", 40), ("command-kills", 20), ("window-kills", 6), ("shelf-kills", 12),
+     ("journals", 50), ("rows", 25),
      ("random-edits", 3), ("random-user", 24), ("instruments", 12), ("slow-edits", 4)],
 )  # fmt: skip
 @pytest.mark.parametrize("seed", [20261125])

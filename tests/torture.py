@@ -410,6 +410,17 @@ def _killed(chance: random.Random, folder: Path, seconds: float, writer: Writer)
     return count
 
 
+def shelf_kills(chance: random.Random, folder: Path, seconds: float) -> int:
+    """Two programs that use one shelf are killed: no metre is lost or taken twice."""
+    from shelfkills import strike
+
+    count = 0
+    for _ in until(seconds):
+        count += 1
+        strike(chance, folder)
+    return count
+
+
 def journals(chance: random.Random, folder: Path, seconds: float) -> int:
     """Whatever lies beside a job: nothing else is touched, no photo is lost."""
     from journals import harmless_journal, journal_bytes
@@ -684,6 +695,7 @@ ATTACKS: dict[str, tuple[Attack, float]] = {
     "kills": (kills, 1.5),
     "command-kills": (command_kills, 1.0),
     "window-kills": (window_kills, 1.0),
+    "shelf-kills": (shelf_kills, 1.0),
     "journals": (journals, 1.0),
     "rows": (rows, 1.0),
     "random-edits": (random_edits, 0.5),

@@ -11,6 +11,7 @@ from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, take_over
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
+from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
@@ -36,6 +37,7 @@ from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.warm import Warm
 from molvik.sizes.wire import Sizing
+from molvik.survey.replacement import Shortage, shortages, stock_left
 from molvik.survey.tree import LoomTree
 
 if TYPE_CHECKING:
@@ -54,15 +56,19 @@ MEASURED = ("wires", "settings", "routing", *PARTS_WITH_CODES)
 its way.
 """
 
+COVERED = ("wires", "routing", "settings", "loom", "stock", "taken", "shelf", *PARTS_WITH_CODES)
+"""What says with what looms to build are covered: the shop's shelf too."""
+
 
 class Analysis:
     """The computed side of one job value.
 
-    before: of the job before an edit; what the edit cannot have changed is taken over.
+    before: of the job before an edit; what the edit cannot have changed is taken over. shelf: what
+    the job sees of the shop's shelf.
     """
 
-    def __init__(self, job: Job, before: "Analysis | None" = None) -> None:
-        self.job = job
+    def __init__(self, job: Job, before: "Analysis | None" = None, shelf: Shelf = NO_SHELF) -> None:
+        self.job, self.shelf = job, shelf
         self.electrics: Electrics = Electrics.of(
             job, before.electrics if before is not None else None
         )
@@ -215,12 +221,27 @@ class Analysis:
         """What lies in each run of the looms to build, and how thick it is."""
         return sections(self.job, self.ways, looseness(self.job, self.loom))
 
-    @reading("wires", "routing", "settings", "loom", "stock", *PARTS_WITH_CODES)
+    @reading("stock", "shelf")
+    def stock(self) -> tuple[StockItem, ...]:
+        """What there is for the job: its own, and what is free on the shelf."""
+        return self.shelf.stock(self.job.stock)
+
+    @reading("loom", "stock", "taken", "shelf")
+    def shortages(self) -> tuple[Shortage, ...]:
+        """What the decisions about the loom as found take, against what there is."""
+        return shortages(self.loom, self.stock, self.job.taken)
+
+    @reading("loom", "stock", "taken", "shelf")
+    def stock_left(self) -> dict[str, float]:
+        """How much of each thing in stock the decisions leave, by code: none is promised twice."""
+        return stock_left(self.stock, self.shortages)
+
+    @reading(*COVERED)
     def covers(self) -> dict[str, Cover]:
         """What covers each run of the looms to build."""
-        return covers(self.job, self.sections)
+        return covers(self.job, self.stock, self.sections)
 
-    @reading("wires", "routing", "settings", "loom", "stock", *PARTS_WITH_CODES)
+    @reading(*COVERED)
     def assembly(self) -> Assembly:
         """In which order the looms to build are put together."""
         return assembly(self.job, self.ways, self.covers)

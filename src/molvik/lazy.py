@@ -13,7 +13,7 @@ Value = TypeVar("Value")
 
 class cached_property(Generic[Value]):  # noqa: N801  # it stands where functools' own stood
     """A property computed once for each object. reads: the fields of the job it is computed from,
-    for ``take_over``; empty when it is made anew for each job.
+    or of what the object has beside it, for ``take_over``; empty when it is made anew for each job.
     """
 
     def __init__(self, compute: Callable[[Any], Value], reads: tuple[str, ...] = ()) -> None:
@@ -40,7 +40,9 @@ class cached_property(Generic[Value]):  # noqa: N801  # it stands where functool
 
 
 def reading(*fields: str) -> Callable[[Callable[[Any], Value]], cached_property[Value]]:
-    """Declare a property that is computed from these fields of ``job`` alone."""
+    """Declare a property that is computed from these fields alone, of ``job`` or of what its
+    object has beside it.
+    """
     return lambda compute: cached_property(compute, fields)
 
 
@@ -51,5 +53,10 @@ def take_over(thing: Any, before: Any) -> None:
     for name, var in vars(type(thing)).items():
         if not isinstance(var, cached_property) or not var.reads or name not in before.__dict__:
             continue
-        if all(getattr(thing.job, field) is getattr(before.job, field) for field in var.reads):
+        if all(_field(thing, field) is _field(before, field) for field in var.reads):
             thing.__dict__[name] = before.__dict__[name]
+
+
+def _field(thing: Any, name: str) -> Any:
+    """Return a field of the job, or of what a thing has beside it."""
+    return getattr(thing.job, name) if hasattr(thing.job, name) else getattr(thing, name)

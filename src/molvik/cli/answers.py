@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from molvik.analysis import Analysis
     from molvik.model.job import Job
 
 JSON_VERSION = 1
@@ -58,6 +59,18 @@ def job_at(path: "Path | Demo") -> "Job":
         return file.job
     finally:
         file.close()
+
+
+def analysed(job: "Job") -> "Analysis":
+    """Return the analysis of a job with what it sees of the shop's shelf."""
+    from molvik.analysis import Analysis
+    from molvik.files.shelf import ShelfError, ShopShelf
+
+    try:
+        return Analysis(job, shelf=ShopShelf().see(job.id))
+    except ShelfError as error:
+        say(str(error))
+        return Analysis(job)
 
 
 def tell_state(remark: str, lost: int) -> None:

@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path
 
-from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -36,12 +36,11 @@ def show_window(words: list[str]) -> int:
 
 
 def _check(parsed: argparse.Namespace) -> int:
-    from molvik.analysis import Analysis
     from molvik.findings import judged_findings, unjudged
     from molvik.findings.kinds import SEVERITIES
 
     job = job_at(parsed.job)
-    judged = judged_findings(Analysis(job))
+    judged = judged_findings(analysed(job))
     findings = [entry.finding for entry in judged]
     counts = {
         severity: sum(entry.finding.severity == severity and entry.is_open for entry in judged)
@@ -82,12 +81,11 @@ def _check(parsed: argparse.Namespace) -> int:
 
 
 def _export(parsed: argparse.Namespace) -> int:
-    from molvik.analysis import Analysis
     from molvik.files.sheets import export_sheets
     from molvik.findings.sheet import every_sheet
 
     job = job_at(parsed.job)
-    for path in export_sheets(job, every_sheet(Analysis(job)), parsed.out):
+    for path in export_sheets(job, every_sheet(analysed(job)), parsed.out):
         print(path)
     return 0
 

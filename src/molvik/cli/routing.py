@@ -4,7 +4,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -26,9 +26,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _route(parsed: argparse.Namespace) -> int:
-    from molvik.analysis import Analysis
 
-    analysis = Analysis(job_at(parsed.job))
+    analysis = analysed(job_at(parsed.job))
     answer = _answer(analysis)
     if parsed.json:
         print_json(answer)
@@ -63,11 +62,10 @@ def _route(parsed: argparse.Namespace) -> int:
 
 
 def _board(parsed: argparse.Namespace) -> int:
-    from molvik.analysis import Analysis
     from molvik.files.board import board_bytes
     from molvik.files.writing import write_file
 
-    analysis = Analysis(job_at(parsed.job))
+    analysis = analysed(job_at(parsed.job))
     looms = analysis.job.routing.looms
     path = Path(parsed.out)
     if path.exists() and not parsed.overwrite:
@@ -141,7 +139,7 @@ def _building(analysis: "Analysis") -> dict[str, Any]:
                 "stock": one.item,
                 "short_m": round(one.short_m, 3),
             }
-            for one in wanted(analysis.job, analysis.covers)
+            for one in wanted(analysis.covers, analysis.stock_left)
         ],
         "splices": [
             {

@@ -3,7 +3,7 @@
 import argparse
 from typing import TYPE_CHECKING, Any
 
-from molvik.cli.answers import add_job, job_at, print_json
+from molvik.cli.answers import add_job, analysed, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -18,13 +18,12 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _survey(parsed: argparse.Namespace) -> int:
-    from molvik.analysis import Analysis
     from molvik.logbook.quote import break_even, choice
     from molvik.survey.decide import whole_loom
     from molvik.survey.rules import GRADES
 
     job = job_at(parsed.job)
-    analysis = Analysis(job)
+    analysis = analysed(job)
     if parsed.json:
         print_json(_answer(analysis))
         return 0
@@ -74,12 +73,9 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
     """Return the survey as JSON has it."""
     from molvik.logbook.quote import choice
     from molvik.survey.decide import condemned
-    from molvik.survey.replacement import shortages
 
     job, tree, both = analysis.job, analysis.loom, analysis.once(choice)
-    short = [
-        shortage for shortage in shortages(tree, job.stock) if shortage.short or shortage.instead
-    ]
+    short = [shortage for shortage in analysis.shortages if shortage.short or shortage.instead]
     return {
         "job": job.title,
         "problems": list(tree.problems),

@@ -11,6 +11,7 @@ from molvik.desktop.dialogs import put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.jobfiles import JobFiles
 from molvik.desktop.questions import ask_line
+from molvik.desktop.shelfkeeper import ShelfKeeper
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button
 from molvik.numbers import read_number
@@ -35,11 +36,12 @@ class Beside(QObject):
         store: Store,
         hand: Hand,
         files: JobFiles,
+        shelf: ShelfKeeper,
         stage: Callable[[], str],
     ) -> None:
         super().__init__(window)
         self._window, self._store, self._hand, self._files = window, store, hand, files
-        self._stage = stage
+        self._shelf, self._stage = shelf, stage
         self.logbook: LogbookWindow | None = None
         self.stock: StockWindow | None = None
         self.photos: PhotoDesk | None = None
@@ -101,7 +103,7 @@ class Beside(QObject):
         from molvik.desktop.stock import StockWindow
 
         if self.stock is None:
-            self.stock = StockWindow(self._window, self._store)
+            self.stock = StockWindow(self._window, self._store, self._shelf)
         self.stock.show()
         self.stock.raise_()
 

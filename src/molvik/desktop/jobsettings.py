@@ -16,6 +16,7 @@ from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
 from molvik.numbers import read_number
+from molvik.parsing.money import read_currency
 from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
@@ -178,6 +179,7 @@ class JobSettings(QDialog):
         try:
             ambient = read_temperature_c(self.ambient.text())
             hour_price = _price(self.hour.text())
+            currency = read_currency(self.currency.text().strip() or "EUR")
             apart = read_length_m(f"{self.stagger.text()} mm")
             airs = self._airs()
             shares = self._shares()
@@ -196,7 +198,7 @@ class JobSettings(QDialog):
                     stagger_m=apart,
                     standard=self.standard.currentText(),
                     hour_price=hour_price,
-                    currency=self.currency.text().strip() or "EUR",
+                    currency=currency,
                     customer=self.customer.text().strip(),
                     report_number=self.number.text().strip(),
                     measured_by=self.tester.text().strip(),

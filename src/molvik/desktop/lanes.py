@@ -111,6 +111,8 @@ LOOKING = _Row("looking over")
 """Findings and verdicts: one look at a time."""
 KEEPING = _Row("keeping")
 """Saving and the recovery copy: in the order they were asked for, and nothing else."""
+SHELF = _Row("shelf")
+"""What is read from the shop's shelf and booked there, one after the other."""
 INSTRUMENTS = _Each("instrument")
 OPENING = _Each("opening")
 """Files that are opened: a disk that hangs does not keep one on another disk from being opened."""
@@ -120,6 +122,7 @@ def wait_for_all(seconds: float) -> bool:
     """Wait for what is to be done before the program ends; say whether it was."""
     ends = time.monotonic() + seconds
     done = KEEPING.wait(seconds)
+    done = SHELF.wait(max(0.1, ends - time.monotonic())) and done
     done = INSTRUMENTS.wait(max(0.1, ends - time.monotonic())) and done
     left_ms = max(100, int(1000 * (ends - time.monotonic())))
     done = QThreadPool.globalInstance().waitForDone(left_ms) and done

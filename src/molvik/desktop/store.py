@@ -10,6 +10,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from molvik.analysis import Analysis
 from molvik.model.job import Job
+from molvik.model.stock import NO_SHELF, Shelf
 from molvik.typed.field import Typed
 
 log = logging.getLogger(__name__)
@@ -38,6 +39,7 @@ class Store(QObject):
         self.path = path
         self._job = job
         self._analysis = Analysis(job)
+        self._shelf = NO_SHELF
         self._edits = False
 
     def __del__(self) -> None:
@@ -100,10 +102,28 @@ class Store(QObject):
         self.batch = False
         self.changed.emit(self._job, self._job)
 
+    @property
+    def shelf(self) -> Shelf:
+        """What the job sees of the shop's shelf, as it was last read."""
+        return self._shelf
+
+    def see_shelf(self, shelf: Shelf) -> None:
+        """Take up what the job sees of the shelf: not an edit, and not undone."""
+        if shelf == self._shelf:
+            return
+        self._shelf = shelf
+        self._edits = True
+        try:
+            self._set(self._job, self._job)
+        finally:
+            self._edits = False
+
     def load(self, job: Job, path: Path | None, *, saved: bool = True) -> None:
         """Take up another job, with a fresh history. saved: whether the file holds it as it is."""
         old = self._job
         self.path = path
+        if job.id != old.id:
+            self._shelf = NO_SHELF  # each job sees what it has reserved itself
         self.history.clear()
         if not saved:
             self.history.resetClean()
@@ -116,7 +136,8 @@ class Store(QObject):
 
     def _set(self, new: Job, old: Job) -> None:
         self._job = new
-        self._analysis = Analysis(new, self._analysis if new.id == old.id else None)
+        before = self._analysis if new.id == old.id else None
+        self._analysis = Analysis(new, before, self._shelf)
         self.changed.emit(old, new)
 
 

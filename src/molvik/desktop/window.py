@@ -27,6 +27,7 @@ from molvik.desktop.menus import Doers, build_menus
 from molvik.desktop.pages import Pages
 from molvik.desktop.panels import Panels
 from molvik.desktop.questions import Answer, question
+from molvik.desktop.shelfkeeper import ShelfKeeper
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
@@ -70,8 +71,10 @@ class MainWindow(QMainWindow):
         self._closed = False
         self._came_from: QWidget = self
         """Where the focus was before it went to the panel."""
+        self.shelf = ShelfKeeper(self, self.store)
+        self.shelf.told.connect(lambda text: self.tell(text, False))
         self.beside = Beside(
-            self, self.store, self.hand, self.files, lambda: STAGES[self.stage].key
+            self, self.store, self.hand, self.files, self.shelf, lambda: STAGES[self.stage].key
         )
         self.beside.told.connect(self.tell)
         self.troubles = Troubles(self, self.store, self.files)

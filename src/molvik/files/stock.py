@@ -9,8 +9,10 @@ from molvik.files.tables import TableError, never, read_raw_table
 from molvik.model.stock import StockItem, StockKind
 from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour
+from molvik.parsing.money import read_currency
 from molvik.parsing.quantities import read_size
 from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.reference.insulation import read_insulation
 
 HEADINGS = ("kind", "name", "size", "insulation", "colour", "bore mm", "amount", "price",
             "currency", "where", "least mm", "covering")  # fmt: skip
@@ -63,17 +65,18 @@ def _item(cells: dict[str, str]) -> StockItem:
     for known in get_args(StockKind):
         if kind == known:
             size, colour = cells.get("size", ""), cells.get("colour", "")
+            currency = cells.get("currency", "")
             return StockItem(
                 "",
                 known,
                 cells.get("name", ""),
                 read_size(size) if size else None,
-                cells.get("insulation", ""),
+                read_insulation(cells.get("insulation", "")),
                 read_any_colour(colour) if colour else None,
                 _number(cells.get("bore mm", ""), "bore") or None,
                 _number(cells.get("amount", ""), "amount"),
                 _number(cells.get("price", ""), "price"),
-                cells.get("currency", ""),
+                read_currency(currency) if currency else "",
                 cells.get("where", ""),
                 _number(cells.get("least mm", ""), "least") or None,
                 _covering(cells.get("covering", "")),

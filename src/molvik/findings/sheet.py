@@ -48,7 +48,8 @@ def _of_crossover(analysis: Analysis) -> tuple[Sheet, ...]:
 
 def _of_survey(analysis: Analysis) -> tuple[Sheet, ...]:
     loom, job = analysis.loom, analysis.job
-    return fault_sheet(loom, job.settings), replacement_sheet(loom, job)
+    replaced = replacement_sheet(loom, analysis.stock, job.taken)
+    return fault_sheet(loom, job.settings), replaced
 
 
 def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
@@ -60,7 +61,7 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
         assembly_sheet(job, analysis.ways, analysis.assembly),
     ]
     if analysis.covers:
-        sheets.append(covering_sheet(job, analysis.covers))
+        sheets.append(covering_sheet(analysis.covers, analysis.stock_left))
     if any(analysis.loom_changes.values()):
         sheets.append(changes_sheet(job, analysis.loom_changes))
     return tuple(sheets)

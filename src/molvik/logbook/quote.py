@@ -100,10 +100,12 @@ def choice(analysis: Analysis) -> Choice:
         access = access_min(analysis, where) / 60
         return cost(quantities, bought, known, job.settings, access)
 
+    repair = bought_for_repair(tree, analysis.stock, job.taken)
+    new = priced(new_loom_needs(tree), analysis.stock)
     everywhere = {segment.code for segment in tree.loom.segments}
     return Choice(
-        reckon(repair_quantities(analysis), bought_for_repair(tree, job.stock), reached(analysis)),
-        reckon(replace_quantities(analysis), priced(new_loom_needs(tree), job.stock), everywhere),
+        reckon(repair_quantities(analysis), repair, reached(analysis)),
+        reckon(replace_quantities(analysis), new, everywhere),
         replaced,
     )
 

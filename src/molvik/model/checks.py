@@ -18,7 +18,7 @@ from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Fuse, Pin, Value, Wire, WireSize
 from molvik.model.photos import Mark, Photo
 from molvik.model.routing import Joint, NewLoom, Run, Zone
-from molvik.model.stock import StockItem
+from molvik.model.stock import StockItem, Taken
 
 
 def thing_problem(thing: Any) -> str:
@@ -45,6 +45,8 @@ def _problem(thing: Any) -> str:
             return _settings_problem(thing)
         case StockItem():
             return _stock_problem(thing)
+        case Taken():
+            return _stock_problem(thing.what) or (time_problem(thing.at) if thing.at else "")
         case Photo():
             return _photo_problem(thing)
         case Reading():
@@ -102,7 +104,8 @@ def job_problem(job: Job) -> str:
     loom = (*job.loom.nodes, *job.loom.segments, *job.loom.wires, *job.loom.faults)
     laid = (*job.routing.things(), *job.routing.zones)
     kept = (laid, job.connectors, job.pinouts, job.fuses, job.devices, job.wires, loom, job.log,
-            job.readings, job.accepted, job.ticks, job.stock, job.photos)  # fmt: skip
+            job.readings, job.accepted, job.ticks, job.stock, job.taken,
+            job.photos)  # fmt: skip
     twice = _twice(job)
     if twice:
         return twice

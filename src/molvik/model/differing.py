@@ -15,7 +15,7 @@ CALLED = {
     "log": ("line of the log", "lines of the log"), "stock": ("thing in stock", "things in stock"),
     "board": ("place on the board", "places on the board"),
     "left_out": ("thing left out", "things left out"), "repins": ("repin set", "repin sets"),
-    "bundles": ("bundle", "bundles"),
+    "bundles": ("bundle", "bundles"), "taken": ("cut", "cuts"),
 }  # fmt: skip
 """What fields are called, one and several, where it is not their name."""
 

@@ -25,7 +25,6 @@ from molvik.model.parts import (
     Wire,
 )
 from molvik.model.refs import Ref
-from molvik.model.stock import StockItem
 
 Coded = TypeVar("Coded", bound=Value)
 
@@ -322,32 +321,6 @@ def _check_ends(job: Job, wire: Wire) -> None:
     for end in wire.ends:
         if end.at and end.at not in codes:
             raise EditError(f"There is no {end.at} in the job for {wire.code} to go to.")
-
-
-def put_in_stock(job: Job, items: tuple[StockItem, ...]) -> Job:
-    """Add things to the stock, each with a code of its own."""
-    for item in items:
-        refuse(item)
-    return replace(job, stock=(*job.stock, *coded(job, items, "T")))
-
-
-def change_stock(job: Job, code: str, **fields: Any) -> Job:
-    """Change fields of one thing in stock. Raises EditError."""
-    if not any(stock_item.code == code for stock_item in job.stock):
-        raise EditError(f"There is no {code} in stock.")
-    stock = tuple(
-        replace(stock_item, **fields) if stock_item.code == code else stock_item
-        for stock_item in job.stock
-    )
-    for stock_item in stock:
-        refuse(stock_item)
-    return replace(job, stock=stock)
-
-
-def take_from_stock(job: Job, codes: frozenset[str]) -> Job:
-    """Take things off the list of what is in stock."""
-    kept = tuple(stock_item for stock_item in job.stock if stock_item.code not in codes)
-    return retire(replace(job, stock=kept), [t.code for t in job.stock if t.code in codes])
 
 
 def set_scenarios(job: Job, scenarios: tuple[Scenario, ...]) -> Job:

@@ -24,7 +24,7 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Photo
 from molvik.model.routing import Pose, Routing
-from molvik.model.stock import StockItem
+from molvik.model.stock import StockItem, Taken
 
 SCHEMA_VERSION = 2
 
@@ -165,8 +165,9 @@ class Job(Value, frozen=True):
     """Everything a person entered; all else is computed from it.
 
     id: a random name that tells two jobs apart whatever their files are called. board: how
-    stretches were turned on the board, which nothing but the board reads. spent: which codes
-    are not given out any more, see ``model.codes``.
+    stretches were turned on the board, which nothing but the board reads. stock: what was brought
+    to this job alone; what the shop has lies on its shelf (``files.shelf``). taken: what was cut
+    for it. spent: which codes are not given out any more, see ``model.codes``.
     """
 
     id: str
@@ -194,6 +195,7 @@ class Job(Value, frozen=True):
     board: tuple[Pose, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
     spent: Spent = ()
+    taken: tuple[Taken, ...] = ()
 
     def parts(self) -> Iterator[Part]:
         """All parts a wire can end at."""

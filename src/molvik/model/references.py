@@ -105,6 +105,7 @@ REFERENCES = (
     Reference("accepted.finding", ALL, "words", "stays"),
     Reference("accepted.subjects", ALL, "code", "stays"),
     Reference("log.subject", ALL, "place", "stays"),
+    Reference("taken.on", FOUND | RUNS, "code", "stays"),
     # A photo of a thing that goes becomes the job's: edits.photo_of_nothing.
     Reference("photos.on", ALL, "place", "stays"),
 )  # fmt: skip

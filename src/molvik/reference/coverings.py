@@ -5,7 +5,7 @@ All common practice, with no source; thicknesses are typical, from memory.
 
 from typing import Literal, NamedTuple
 
-from molvik.model.stock import StockKind
+from molvik.model.stock import StockItem, StockKind
 
 
 class Covering(NamedTuple):
@@ -81,3 +81,35 @@ def find_covering(text: str) -> Covering | None:
         if word in tidy
     ]
     return max(named, key=lambda pair: pair[0])[1] if named else None
+
+
+OTHER_TAPES = ("double", "masking", "packing", "parcel", "foil", "alumin", "reflect", "ptfe")
+"""Words in the names of tapes that no loom is wrapped with (common practice)."""
+
+
+def covering_of(item: StockItem) -> str:
+    """Return which covering a thing in stock is: as it is typed, else by its name; empty for none.
+
+    What is bought as tape, and not by its name another thing, is loom tape.
+    """
+    if item.covering:
+        return item.covering
+    found = find_covering(item.name) if item.name else None
+    if item.kind == "tape":
+        if any(word in item.name.lower() for word in OTHER_TAPES):
+            return ""
+        return found.key if found is not None and found.stock == "tape" else "tape"
+    return found.key if found is not None and item.kind == "sleeve" else ""
+
+
+def may_serve(item: StockItem, key: str) -> bool:
+    """Return whether a thing in stock may be laid over as a covering: it is that one, or another
+    tape where it is tape, which winds closely or in spots, and bears as much heat.
+    """
+    own = covering_of(item)
+    if own == key:
+        return True
+    have, wanted = COVERINGS.get(own, BARE), COVERINGS.get(key, BARE)
+    if have.stock != "tape" or wanted.stock != "tape":
+        return False
+    return (have.limit_c or 0.0) >= (wanted.limit_c or 0.0)

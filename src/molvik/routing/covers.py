@@ -1,12 +1,13 @@
 """What covers each stretch: the smallest size that goes on, how much of it, what is short."""
 
 from collections import defaultdict
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.routing import Run
 from molvik.model.stock import StockItem
-from molvik.reference.coverings import BARE, COVERINGS, find_covering
+from molvik.reference.coverings import BARE, COVERINGS, covering_of, may_serve
 from molvik.reference.coversizes import (
     GOES_ON,
     SHRINKS_TIGHT,
@@ -25,7 +26,7 @@ LEAST_SHARE = {"heat-shrink": 0.5, "braid": 0.5}
 class Cover(NamedTuple):
     """What covers a run. covering: its key; size: its name, empty for tape; amount_m: how much is
     cut, m. item: the code of what is in stock that it is cut from, empty where nothing fits there.
-    problem: why nothing goes on, in words, empty when something does.
+    problem: why nothing goes on, in words, empty when something does. cut: whether it was cut.
     """
 
     run: str
@@ -35,26 +36,42 @@ class Cover(NamedTuple):
     amount_m: float
     item: str = ""
     problem: str = ""
+    cut: bool = False
 
 
-def covers(job: Job, sections: dict[str, Section]) -> dict[str, Cover]:
-    """Return what covers each run that has a covering, a length, and wires whose size is known."""
+def covers(
+    job: Job, stock: tuple[StockItem, ...], sections: dict[str, Section]
+) -> dict[str, Cover]:
+    """Return what covers each run that has a covering, a length, and wires whose size is known.
+    stock: what there is for the job.
+    """
+    cut = {one.on: one.what for one in job.taken if one.on}
     found: dict[str, Cover] = {}
     for run in job.routing.runs:
         laid = sections[run.code].laid_mm
         if COVERINGS.get(run.covering, BARE) is not BARE and run.length_m and laid:
-            found[run.code] = _cover(job, run, laid)
+            item = cut.get(run.code)
+            if item is not None and may_serve(item, run.covering):
+                size = "" if item.bore_mm is None else f"{item.bore_mm:g}"
+                found[run.code] = Cover(run.code, run.covering, laid, size, item.amount,
+                                        item.code, cut=True)  # fmt: skip
+            else:
+                found[run.code] = _cover(stock, run, laid)
     return found
 
 
-def _cover(job: Job, run: Run, laid_mm: float) -> Cover:
+def _cover(stock: tuple[StockItem, ...], run: Run, laid_mm: float) -> Cover:
     key, length = run.covering, (run.length_m or 0.0) + run.slack_m
     amount = amount_m(key, laid_mm, length)
     own = sorted(
-        ((size, item.code) for item in job.stock if (size := _in_stock(item, key)) is not None),
-        key=lambda pair: pair[0].most_mm,
+        (
+            (covering_of(item) != key, size.most_mm, size, item.code)
+            for item in stock
+            if (size := _in_stock(item, key)) is not None
+        ),
+        key=lambda one: one[:2],  # the thing itself first, then the smallest that goes on
     )
-    for size, code in own:
+    for _, _, size, code in own:
         if size.least_mm <= laid_mm <= size.most_mm:
             return Cover(run.code, key, laid_mm, size.name, amount, code)
     if key not in SIZES:
@@ -71,19 +88,9 @@ def _cover(job: Job, run: Run, laid_mm: float) -> Cover:
     return Cover(run.code, key, laid_mm, "", amount, problem=words)
 
 
-def covering_of(item: StockItem) -> str:
-    """Return which covering a thing in stock is: as it is typed, else by its name; empty for none
-    of a size.
-    """
-    if item.covering:
-        return item.covering
-    found = find_covering(item.name) if item.kind in ("sleeve", "tape") and item.name else None
-    return found.key if found else ""
-
-
 def _in_stock(item: StockItem, key: str) -> CoverSize | None:
     """Return over what a thing in stock goes, None for another covering or without a size."""
-    if covering_of(item) != key:
+    if not may_serve(item, key):
         return None
     if key not in SIZES:
         return CoverSize(item.name, 0.0, float("inf"))
@@ -117,17 +124,16 @@ class Wanted(NamedTuple):
         return max(0.0, self.amount_m - (self.have_m or 0.0))
 
 
-def wanted(job: Job, found: dict[str, Cover]) -> tuple[Wanted, ...]:
-    """Return how much is wanted of each covering and size, the coverings that fit nothing left
-    out.
+def wanted(found: dict[str, Cover], left: Mapping[str, float]) -> tuple[Wanted, ...]:
+    """Return how much is still to be cut of each covering and size, those that fit nothing left
+    out. left: how much is there of each thing in stock, by code.
     """
     together: dict[tuple[str, str, str], list[Cover]] = defaultdict(list)
     for cover in found.values():
-        if not cover.problem:
+        if not cover.problem and not cover.cut:
             together[cover.covering, cover.size, cover.item].append(cover)
-    have = {item.code: item.amount for item in job.stock}
     return tuple(
         Wanted(covering, size, sum(one.amount_m for one in covers), tuple(c.run for c in covers),
-               item, have.get(item))
+               item, left.get(item))
         for (covering, size, item), covers in sorted(together.items())
     )  # fmt: skip

@@ -1,5 +1,7 @@
 """Sheets of the looms to build: what covers them, how they are put together, what was changed."""
 
+from collections.abc import Mapping
+
 from molvik.model.job import Job
 from molvik.reference.coverings import COVERINGS
 from molvik.routing.assembly import Assembly
@@ -10,18 +12,21 @@ from molvik.routing.ways import Ways
 from molvik.sheet import Sheet, Table, notes
 
 
-def covering_sheet(job: Job, covers: dict[str, Cover]) -> Sheet:
-    """Return what covers each stretch, and how much of each covering is wanted and there."""
+def covering_sheet(covers: dict[str, Cover], left: Mapping[str, float]) -> Sheet:
+    """Return what covers each stretch, and how much of each covering is wanted and there. left: how
+    much of each thing in stock is there for it, by code.
+    """
     rows = tuple(
         (cover.run, COVERINGS[cover.covering].name, cover.size, f"{cover.over_mm:.1f}",
-         "" if cover.problem else f"{cover.amount_m:.2f}", cover.item, cover.problem)
+         "" if cover.problem else f"{cover.amount_m:.2f}",
+         f"{cover.item}, cut" if cover.cut else cover.item, cover.problem)
         for cover in covers.values()
     )  # fmt: skip
     sums = tuple(
         (COVERINGS[one.covering].name, one.size, f"{one.amount_m:.2f}", one.item,
          "" if one.have_m is None else f"{one.have_m:.2f}",
          f"{one.short_m:.2f}" if one.short_m else "")
-        for one in wanted(job, covers)
+        for one in wanted(covers, left)
     )  # fmt: skip
     return Sheet("coverings", "Coverings", (
         Table(("Stretch", "Covering", "Size", "Over mm", "Cut m", "From", "Does not go on"),

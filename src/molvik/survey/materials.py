@@ -4,10 +4,11 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.electrical.conductor import area_mm2
-from molvik.model.loom import FoundWire
+from molvik.model.loom import FoundWire, Segment
 from molvik.model.parts import WireSize
-from molvik.model.stock import BY_THE_METRE, StockItem, StockKind
-from molvik.reference.coverings import find_covering
+from molvik.model.stock import StockItem, StockKind, unit_of
+from molvik.reference.coverings import find_covering, may_serve
+from molvik.reference.coversizes import amount_m
 from molvik.reference.insulation import UNKNOWN, insulation
 from molvik.survey.decide import condemned, decide
 from molvik.survey.spread import spread
@@ -39,7 +40,7 @@ class Need(NamedTuple):
     @property
     def unit(self) -> str:
         """m or pieces."""
-        return "m" if self.kind in BY_THE_METRE else "pieces"
+        return unit_of(self.kind)
 
     @property
     def what(self) -> str:
@@ -58,7 +59,7 @@ class Need(NamedTuple):
             return self.size is not None and has_the_copper(item, self.size)
         if self.kind == "sleeve" and self.bore_mm and item.bore_mm:
             return self.bore_mm <= item.bore_mm <= SLACK_SLEEVE * self.bore_mm
-        return True
+        return self.kind != "tape" or may_serve(item, "tape")
 
 
 def has_the_copper(item: StockItem, size: WireSize) -> bool:
@@ -93,8 +94,8 @@ def repair_needs(tree: LoomTree) -> tuple[Need, ...]:
             needs.append(Need("terminal", 1))
         elif action == "replace the covering":
             for stretch in spread(tree, fault).stretches:
-                bore = tree.segments[stretch.segment].diameter_mm
-                needs.append(Need("sleeve", stretch.length_m, None, bore))
+                segment = tree.segments[stretch.segment]
+                needs.append(_cover_over(segment, stretch.length_m))
         if fault.kind == "missing seal":
             needs.append(Need("seal", 1))
     return together(needs)
@@ -121,11 +122,17 @@ def new_loom_needs(tree: LoomTree) -> tuple[Need, ...]:
     needs.append(Need("terminal", 2.0 * len(needs)))
     for segment in tree.loom.segments:
         if segment.covering:
-            covering = find_covering(segment.covering)
-            kind: StockKind = (covering.stock if covering else "") or "sleeve"
-            bore = segment.diameter_mm if kind == "sleeve" else None
-            needs.append(Need(kind, segment.length_m or 0.0, None, bore))
+            needs.append(_cover_over(segment, segment.length_m or 0.0))
     return together(needs)
+
+
+def _cover_over(segment: Segment, length_m: float) -> Need:
+    """Return the covering that some of a stretch takes: of its kind, of tape by its turns."""
+    covering = find_covering(segment.covering)
+    thick = segment.diameter_mm
+    if covering is None or covering.stock != "tape":
+        return Need("sleeve", length_m, None, thick)
+    return Need("tape", amount_m(covering.key, thick, length_m) if thick else length_m)
 
 
 def together(needs: Iterable[Need]) -> tuple[Need, ...]:

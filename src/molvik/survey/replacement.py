@@ -9,7 +9,7 @@ from molvik.electrical.heat import outside_diameter_mm
 from molvik.model.job import code_order
 from molvik.model.loom import FoundWire
 from molvik.model.parts import Colour, WireSize
-from molvik.model.stock import BY_THE_METRE, StockItem, StockKind
+from molvik.model.stock import StockItem, StockKind, Taken, unit_of
 from molvik.reference.colours import colour_name
 from molvik.reference.contacts import CONTACTS, Contact
 from molvik.reference.coverings import find_covering
@@ -38,7 +38,8 @@ COVER_GROWS = 0.03
 class Replacement(NamedTuple):
     """A wire to be made anew. item is None when nothing in stock will do.
 
-    mark: how the substitute is marked so that the next person can read the diagram.
+    mark: how the substitute is marked so that the next person can read the diagram. cut: whether it
+    was cut already, from item as it was then.
     """
 
     wire: str
@@ -49,12 +50,15 @@ class Replacement(NamedTuple):
     item: StockItem | None
     mark: str
     why: str
+    cut: bool = False
 
 
 class Shortage(NamedTuple):
     """What is needed, against what is there. amount in metres or pieces; there: of the very thing.
 
-    instead: what is taken of another colour or size, with how much of each, in words.
+    instead: what is taken of another colour or size, with how much of each, in words. cut: how much
+    of it all was cut already. draws: how much of what in stock the rest takes, by codes. anew: of
+    whole wires, which are cut one by one.
     """
 
     kind: StockKind
@@ -62,6 +66,9 @@ class Shortage(NamedTuple):
     needed: float
     there: float
     instead: tuple[tuple[str, float], ...] = ()
+    cut: float = 0.0
+    draws: tuple[tuple[str, float], ...] = ()
+    anew: bool = False
 
     @property
     def short(self) -> float:
@@ -72,18 +79,23 @@ class Shortage(NamedTuple):
     @property
     def unit(self) -> str:
         """m or pieces."""
-        return "m" if self.kind in BY_THE_METRE else "pieces"
+        return unit_of(self.kind)
 
 
-def replacements(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Replacement, ...]:
-    """Return a wire from stock for each that is to be replaced; none is given out twice."""
+def replacements(
+    tree: LoomTree, stock: tuple[StockItem, ...], taken: tuple[Taken, ...] = ()
+) -> tuple[Replacement, ...]:
+    """Return a wire from stock for each that is to be replaced; none is given out twice. taken:
+    what was cut already.
+    """
     left = {item.code: item.amount for item in stock}
+    cut = {one.on: one.what for one in taken if one.what.kind == "wire" and one.on}
     wires = {wire.code: wire for wire in tree.loom.wires}
     # Those with their own colour in stock first, so that it is not given to others; then the
     # thickest and longest, which have the fewest to choose from.
     own = {item.colour for item in stock if item.kind == "wire"}
     todo = sorted(
-        (wires[code] for code in condemned(tree)),
+        (wires[code] for code in condemned(tree) if code not in cut),
         key=lambda w: (
             w.colour not in own,
             -(area_mm2(w.size) if w.size else 0.0),
@@ -91,6 +103,7 @@ def replacements(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Replacem
         ),
     )
     chosen = [_choose(tree, wire, stock, left) for wire in todo]
+    chosen += [_was_cut(wires[code], cut[code]) for code in condemned(tree) if code in cut]
     return tuple(sorted(chosen, key=lambda replacement: code_order(replacement.wire)))
 
 
@@ -128,6 +141,12 @@ def _choose(
     elif new > THICKER * was:
         why += f"; {new:.1f} mm over the insulation: check the seals"
     return made(best, _mark(best, wire), why + _tight_cover(tree, wire, best))
+
+
+def _was_cut(wire: FoundWire, item: StockItem) -> Replacement:
+    mark = _mark(item, wire)
+    return Replacement(wire.code, wire.function, wire.colour, wire.size, item.amount, item, mark,
+                       "cut already", True)  # fmt: skip
 
 
 def _outside_mm(item: StockItem) -> float:
@@ -184,53 +203,86 @@ def _mark(item: StockItem, wire: FoundWire) -> str:
     return f"sleeve or flag both ends {wanted}, and write it on the diagram"
 
 
-def shortages(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Shortage, ...]:
-    """Return what the decisions need, against what is there, the scarcest first.
+class _Tally:
+    """What comes together for one thing that is needed."""
+
+    def __init__(self, kind: StockKind, needed: float = 0.0, *, anew: bool = False) -> None:
+        self.kind, self.needed, self.there, self.cut, self.anew = kind, needed, 0.0, 0.0, anew
+        self.instead: dict[str, float] = {}
+        self.draws: dict[str, float] = {}
+
+    def take(self, item: StockItem, amount: float, *, is_it: bool, cut: bool = False) -> None:
+        """Count an amount of a thing in stock, or of one that was cut from it."""
+        if is_it:
+            self.there += amount
+        else:
+            self.instead[_named(item)] = self.instead.get(_named(item), 0.0) + amount
+        if cut:
+            self.cut += amount
+        else:
+            self.draws[item.code] = self.draws.get(item.code, 0.0) + amount
+
+    def shortage(self, what: str) -> Shortage:
+        return Shortage(self.kind, what, self.needed, self.there, tuple(self.instead.items()),
+                        self.cut, tuple(self.draws.items()), self.anew)  # fmt: skip
+
+
+def shortages(
+    tree: LoomTree, stock: tuple[StockItem, ...], taken: tuple[Taken, ...] = ()
+) -> tuple[Shortage, ...]:
+    """Return what the decisions need, against what is there, the scarcest first. taken: what was
+    cut for it already.
 
     Another colour or a thicker wire is never counted as the thing itself: it is told as what is
     taken instead.
     """
     left = {item.code: item.amount for item in stock}
-    needed: dict[str, float] = {}
-    there: dict[str, float] = {}
-    instead: dict[str, dict[str, float]] = {}
-    for replacement in replacements(tree, stock):
-        colour = (
-            colour_name(replacement.colour.base, replacement.colour.tracer)
-            if replacement.colour
-            else "any colour"
-        )
-        what = f"wire, {replacement.size or 'size not known'}, {colour}"
-        needed[what] = needed.get(what, 0.0) + replacement.length_m
-        if replacement.item is None:
+    wires: dict[str, _Tally] = {}
+    for one in replacements(tree, stock, taken):
+        colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
+        what = f"wire, {one.size or 'size not known'}, {colour}"
+        tally = wires.setdefault(what, _Tally("wire", anew=True))
+        tally.needed += one.length_m
+        if one.item is None:
             continue
-        left[replacement.item.code] -= replacement.length_m
-        if _is_it(replacement.item, replacement.size, replacement.colour):
-            there[what] = there.get(what, 0.0) + replacement.length_m
-        else:
-            others = instead.setdefault(what, {})
-            others[_named(replacement.item)] = (
-                others.get(_named(replacement.item), 0.0) + replacement.length_m
-            )
-    found = [
-        Shortage("wire", what, metres, there.get(what, 0.0), tuple(instead.get(what, {}).items()))
-        for what, metres in needed.items()
-    ]
+        if not one.cut:
+            left[one.item.code] -= one.length_m
+        is_it = _is_it(one.item, one.size, one.colour)
+        tally.take(one.item, one.length_m, is_it=is_it, cut=one.cut)
+    found = [tally.shortage(what) for what, tally in wires.items()]
     # Wires to be replaced were chosen one by one above; the rest takes what they leave.
+    spare = {one.id: one.what.amount for one in taken if not one.on}
     for need in sorted(_rest(tree), key=lambda need: need.bore_mm or 0.0):
-        have, others = 0.0, dict[str, float]()
+        tally = _Tally(need.kind, need.amount)
+        wanted = need.amount
+        for cut in taken:
+            if cut.id in spare and need.met_by(cut.what):
+                amount = min(spare[cut.id], wanted)
+                spare[cut.id] -= amount
+                wanted -= amount
+                if amount > 0:
+                    is_it = _is_it(cut.what, need.size, None)
+                    tally.take(cut.what, amount, is_it=is_it, cut=True)
         fits = [item for item in stock if need.met_by(item)]
         for item in sorted(fits, key=lambda stock_item: not _is_it(stock_item, need.size, None)):
-            taken = min(left[item.code], need.amount - have - sum(others.values()))
-            left[item.code] -= taken
-            if _is_it(item, need.size, None):
-                have += taken
-            elif taken > 0:
-                others[_named(item)] = others.get(_named(item), 0.0) + taken
-        found.append(Shortage(need.kind, need.what, need.amount, have, tuple(others.items())))
+            amount = min(left[item.code], wanted)
+            left[item.code] -= amount
+            wanted -= amount
+            if amount > 0:
+                tally.take(item, amount, is_it=_is_it(item, need.size, None))
+        found.append(tally.shortage(need.what))
     return tuple(
         sorted(found, key=lambda shortage: (-shortage.short, shortage.kind, shortage.what))
     )
+
+
+def stock_left(stock: tuple[StockItem, ...], found: tuple[Shortage, ...]) -> dict[str, float]:
+    """Return how much of each thing in stock is left after what is drawn from it, by code."""
+    left = {item.code: item.amount for item in stock}
+    for one in found:
+        for code, amount in one.draws:
+            left[code] -= amount
+    return left
 
 
 def _rest(tree: LoomTree) -> tuple[Need, ...]:
@@ -255,13 +307,15 @@ def _named(item: StockItem) -> str:
     return f"{item.code}, {item.size}, {colour}"
 
 
-def bought_for_repair(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Bought, ...]:
+def bought_for_repair(
+    tree: LoomTree, stock: tuple[StockItem, ...], taken: tuple[Taken, ...] = ()
+) -> tuple[Bought, ...]:
     """Return what a repair takes with its prices: each wire made anew at that of the one chosen for
     it; the rest, and what is short, at the cheapest that will do.
     """
     chosen: dict[tuple[str, WireSize | None], tuple[float, StockItem]] = {}
     missing: list[Need] = []
-    for replacement in replacements(tree, stock):
+    for replacement in replacements(tree, stock, taken):
         if replacement.item is None:
             missing.append(Need("wire", replacement.length_m, replacement.size))
             continue
@@ -274,10 +328,12 @@ def bought_for_repair(tree: LoomTree, stock: tuple[StockItem, ...]) -> tuple[Bou
     return (*wires, *priced((*together(missing), *_rest(tree)), stock))
 
 
-def cost(tree: LoomTree, stock: tuple[StockItem, ...]) -> dict[str, float]:
+def cost(
+    tree: LoomTree, stock: tuple[StockItem, ...], taken: tuple[Taken, ...] = ()
+) -> dict[str, float]:
     """Return what the wire taken from stock is worth, by currency."""
     total: dict[str, float] = {}
-    for replacement in replacements(tree, stock):
+    for replacement in replacements(tree, stock, taken):
         if replacement.item is not None and replacement.item.price:
             currency = replacement.item.currency
             total[currency] = (

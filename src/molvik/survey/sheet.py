@@ -1,8 +1,9 @@
 """Sheets of the survey: the faults with their decisions, and the wires to be made anew."""
 
-from molvik.model.job import Job, Settings
+from molvik.model.job import Settings
 from molvik.model.loom import Fault
 from molvik.model.loom_edits import find
+from molvik.model.stock import StockItem, Taken
 from molvik.reference.colours import colour_name
 from molvik.sheet import Sheet, Table, notes
 from molvik.survey.decide import decide
@@ -59,15 +60,17 @@ def _whose(tree: LoomTree, fault: Fault, decision: Decision) -> str:
     return f" (own; {GRADES[grade]}, accepted as it is)" if left else " (own)"
 
 
-def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
+def replacement_sheet(
+    tree: LoomTree, stock: tuple[StockItem, ...], taken: tuple[Taken, ...] = ()
+) -> Sheet:
     """Return the wires to be made anew, each with what it is made from and how it is marked."""
     rows = []
-    for replacement in replacements(tree, job.stock):
+    for replacement in replacements(tree, stock, taken):
         item = replacement.item
-        taken = ""
+        source = ""
         if item is not None:
             tint = colour_name(item.colour.base, item.colour.tracer) if item.colour else ""
-            taken = f"{item.code} {item.size} {tint} {item.insulation}".strip()
+            source = f"{item.code} {item.size} {tint} {item.insulation}".strip()
         rows.append(
             (
                 replacement.wire,
@@ -77,7 +80,7 @@ def replacement_sheet(tree: LoomTree, job: Job) -> Sheet:
                 else "",
                 str(replacement.size or ""),
                 f"{replacement.length_m:.2f} m",
-                taken or "none in stock",
+                source or "none in stock",
                 replacement.mark,
                 replacement.why,
             )

@@ -107,8 +107,12 @@ class Cells(QStyledItemDelegate):
         QTimer.singleShot(0, editor, open_list)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
-        """Put what the cell holds into the field, all of it chosen."""
+        """Put what the cell holds into the field, all of it chosen; not over what is being typed,
+        when the rest of the row is computed meanwhile.
+        """
         assert isinstance(editor, QLineEdit)
+        if editor.isModified():
+            return
         editor.setText(str(index.data(Qt.ItemDataRole.EditRole)))
         editor.selectAll()
 

@@ -84,6 +84,8 @@ class ThingsTable(QTableView, Generic[Thing]):
         self.setTabKeyNavigation(False)  # arrows walk a table, Tab leaves it
         self.fitting = Fitting(self, model.columns)
         self._kept, self._row, self._column = "", 0, 0
+        self._typed: tuple[str, str] | None = None
+        """The row in which somebody was typing when all rows changed, and what."""
         self._quiet = self._opening = False
         self._refused: list[tuple[QPersistentModelIndex, str, str]] = []
         """Cells whose text was refused, with it and why, that are to be opened again."""
@@ -159,6 +161,10 @@ class ThingsTable(QTableView, Generic[Thing]):
         self._kept = self.current_key()
         self._row = self.currentIndex().row()
         self._column = max(0, self.currentIndex().column())
+        editor = self.indexWidget(self.currentIndex())
+        self._typed = None
+        if isinstance(editor, QLineEdit) and editor.isModified():
+            self._typed = self._kept, editor.text()
 
     def _restore(self) -> None:
         row = self.things.row_of(self._kept) if self._kept else -1
@@ -171,6 +177,22 @@ class ThingsTable(QTableView, Generic[Thing]):
             # The row in hand left the list: its place is taken by the next one.
             at = min(self._row, self.things.rowCount() - 1)
             self.setCurrentIndex(self.things.index(at, self._column))
+        if self._typed is not None:
+            self._go_on_typing(*self._typed)
+
+    def _go_on_typing(self, key: str, text: str) -> None:
+        """Open the cell again in which somebody was typing while other rows came or went."""
+        row = self.things.row_of(key)
+        if row >= 0:
+            index = self.things.index(row, self._column)
+            self._quiet = True
+            self.setCurrentIndex(index)
+            self._quiet = False
+            self.edit(index)
+            editor = self.indexWidget(index)
+            if isinstance(editor, QLineEdit):
+                _put(editor, text)
+                editor.deselect()
 
     def _show_refusal(self, row: int, column: int, text: str, why: str) -> None:
         """Say why at the cell, and open it again with what was typed, so that nothing is lost."""
@@ -195,7 +217,7 @@ class ThingsTable(QTableView, Generic[Thing]):
             self.edit(index)
             editor = self.indexWidget(index) or self.findChild(QLineEdit)
             if isinstance(editor, QLineEdit):
-                editor.setText(text)
+                _put(editor, text)
             place = self.visualRect(index).bottomLeft() + QPoint(4, 4)
             QToolTip.showText(self.viewport().mapToGlobal(place), why, self)
         self._opening = False
@@ -358,3 +380,9 @@ class ThingsTable(QTableView, Generic[Thing]):
                 event.accept()
                 return True
         return super().event(event)
+
+
+def _put(editor: QLineEdit, text: str) -> None:
+    """Put a text into a field as if it was typed."""
+    editor.setText(text)
+    editor.setModified(True)

@@ -27,8 +27,8 @@ class SubstituteDialog(QDialog):
         self.found: Substitute | None = None
         self.setWindowTitle(f"Another wire for {code} {wire.function}".strip())
         self.resize(620, 520)
-        held = [item for item in store.job.stock if item.kind == "wire" and item.size is not None]
-        items = [(_stocked(item), item.code) for item in held]
+        wires = [item for item in store.analysis.stock if item.kind == "wire" and item.size]
+        items = [(_stocked(item), item.code) for item in wires]
         self.stock = choice("From stock", [(TYPED, ""), *items])
         self.section = QLineEdit(str(wire.size or ""))
         self.section.setToolTip("14 AWG or 2.5 mm2")
@@ -61,7 +61,7 @@ class SubstituteDialog(QDialog):
 
     def _from_stock(self) -> None:
         code = self.stock.currentData()
-        item = next((item for item in self._store.job.stock if item.code == code), None)
+        item = next((item for item in self._store.analysis.stock if item.code == code), None)
         if item is not None:
             self.section.setText(str(item.size))
             self.kind.setCurrentIndex(max(0, self.kind.findData(item.insulation)))
