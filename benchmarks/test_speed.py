@@ -417,7 +417,7 @@ def test_pack_100_wires(benchmark: Any) -> None:
 
 def test_lay_400_stretches_out_on_the_board(benchmark: Any) -> None:
     """In the background of the window."""
-    from molvik.routing.placing import place
+    from molvik.netlist.placing import place
 
     routing = routed_job().routing
     assert len(benchmark(lambda: place(routing, "H1")).paths) == 400

@@ -3,6 +3,7 @@
 import io
 import itertools
 import math
+import random
 import xml.etree.ElementTree as ET
 from collections.abc import Callable
 from pathlib import Path
@@ -53,7 +54,7 @@ from molvik.model.parts import Colour, Connector, End, Grid
 from molvik.netlist.cavities import cavities_of
 from molvik.netlist.states import CRANK, RUN
 from molvik.reference.colours import PAINT
-from molvik.survey.drawing import LoomDrawing
+from molvik.survey.drawing import ABOVE_PX, BESIDE_PX, LoomDrawing, aspect_of
 from molvik.survey.layout import lay_out as lay_out_loom
 from molvik.survey.tree import LoomTree
 
@@ -253,8 +254,10 @@ def test_the_loom_is_drawn_to_scale() -> None:
     a_metre = drawing.scale[0]
     for segment in drawing.tree.loom.segments:
         if segment.start and segment.finish and segment.length_m:
-            start, end = drawing.node(segment.start), drawing.node(segment.finish)
-            drawn = math.dist(start, end)
+            line = drawing.line(segment)
+            assert line[0] == pytest.approx(drawing.node(segment.start))
+            assert line[-1] == pytest.approx(drawing.node(segment.finish))
+            drawn = sum(math.dist(a, b) for a, b in itertools.pairwise(line))
             assert drawn == pytest.approx(segment.length_m * a_metre)
     scene = drawing.scene
     rule = next(one for one in scene.shapes if isinstance(one, Text) and one.words == "0.5 m")
@@ -384,3 +387,33 @@ def test_a_face_in_a_small_room_is_shown_whole(qtbot: QtBot) -> None:
     assert [bar.maximum() for bar in bars] == [0, 0], "it is shown smaller, and nothing is cut"
     face.zoom_by(3)
     assert all(bar.maximum() > 0 for bar in bars), "and can be looked at closer"
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_loom_of_sixty_stretches_uses_the_room_and_has_every_end_named(seed: int) -> None:
+    chosen = random.Random(seed)
+    names = ["left headlamp", "engine computer plug A", "knock sensor", "horn", "tank sender",
+             "instrument panel, blue plug", "number plate lamp", "D plus"]  # fmt: skip
+    nodes = tuple(Node(f"N{n}", f"{names[n % 8]} {n}", "found") for n in range(61))
+    segments = []
+    for n in range(1, 61):
+        above = n - 1 if n < 16 else chosen.randint(0, 15) if chosen.random() < 0.7 else n // 2
+        length = chosen.choice((0.08, 0.2, 0.3, 0.6, 0.9))
+        segments.append(Segment(f"B{n}", f"N{above}", f"N{n}", length, "tape", 8.0))
+    tree = LoomTree(Loom(nodes, tuple(segments)))
+    for width, height in ((1000, 290), (700, 480)):
+        placed = lay_out_loom(tree, aspect_of(width, height))
+        drawing = LoomDrawing(tree, placed, width, height)
+        said = [one for one in drawing.scene.shapes if isinstance(one, Text)]
+        ends = {node.name for node in nodes if tree.is_end(node.code)}
+        named = {one.words: one.box for one in said}
+        assert ends <= named.keys()
+        for one, other in itertools.combinations([named[name] for name in ends], 2):
+            assert not one.overlaps(other)
+        points = [drawing.node(node.code) for node in nodes]
+        across = max(p.x for p in points) - min(p.x for p in points)
+        down = max(p.y for p in points) - min(p.y for p in points)
+        share = max(across / (width - BESIDE_PX), down / (height - ABOVE_PX))
+        assert share == pytest.approx(1, abs=0.01), "it fills one way"
+        other_way = min(across / (width - BESIDE_PX), down / (height - ABOVE_PX))
+        assert other_way > 0.35, "and does not lie as a line in the other"

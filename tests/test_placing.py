@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from molvik.demo import demo_job
 from molvik.drawing.scene import Point, Text
 from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run, Zone
-from molvik.routing.free import apart
-from molvik.routing.placing import UNKNOWN_M, Placed, drawn_m, place
+from molvik.netlist.free import apart
+from molvik.netlist.placing import UNKNOWN_M, Placed, drawn_m, place
 from molvik.routing.turning import TIDY_DEG, Grab
 from molvik.routing.vehicle import vehicle_scene
 

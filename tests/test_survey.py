@@ -27,11 +27,12 @@ from molvik.model.job import Job
 from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Segment
 from molvik.model.parts import WireSize
 from molvik.netlist.network import Network
+from molvik.netlist.placing import UNKNOWN_M
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.coverings import find_covering
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
-from molvik.survey.layout import drawn_length_m, lay_out
+from molvik.survey.layout import lay_out
 from molvik.survey.materials import new_loom_needs
 from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
@@ -132,7 +133,7 @@ def test_a_loop_a_loose_piece_and_an_unknown_length_are_said() -> None:
     words = " ".join(LoomTree(vague).problems)
     assert "No length yet: B1" in words
     assert "Goes nowhere yet: B2" in words
-    assert lay_out(LoomTree(vague))
+    assert lay_out(LoomTree(vague)).places
 
 
 @st.composite
@@ -193,11 +194,14 @@ def test_spread_agrees_with_an_independent_walk_of_the_same_tree(found: Loom) ->
 @given(looms())
 def test_the_drawing_is_to_scale(found: Loom) -> None:
     tree = LoomTree(found)
-    places = lay_out(tree)
-    assert set(places) == {node.code for node in found.nodes}
+    placed = lay_out(tree)
+    assert set(placed.places) == {node.code for node in found.nodes}
     for segment in found.segments:
-        one, other = places[segment.start], places[segment.finish]
-        assert math.dist(one, other) == pytest.approx(drawn_length_m(tree, segment.code))
+        path = placed.paths[segment.code]
+        assert path[0] == pytest.approx(placed.places[segment.start])
+        assert path[-1] == pytest.approx(placed.places[segment.finish])
+        drawn = sum(math.dist(a, b) for a, b in pairwise(path))
+        assert drawn == pytest.approx(segment.length_m or UNKNOWN_M)
 
 
 @given(looms())

@@ -21,7 +21,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
 ) -> None:
     window.files.new()
     survey = page(window, "Survey")
-    assert survey.view._places == {}
+    assert survey.view.loom_drawing() is None
     stretches = survey.table_of[Segment]
     for start, finish, length in (
         ("Bulkhead plug", "First breakout", "480 mm"),
@@ -42,7 +42,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
         ("N2", "N4"),
     ]
     assert loom.segments[1].length_m == pytest.approx(0.5588)
-    assert len(survey.view._places) == 4
+    assert len(survey.view.loom_drawing().places) == 4
     assert survey.about.text() == "3 ends, 1 breakouts · 0 wires · 1.3 m"
     # A wire, and a fault on it, with its decision.
     survey.tabs.setCurrentIndex(2)

@@ -13,6 +13,7 @@ from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
+from molvik.netlist.placing import Placed, place
 from molvik.netlist.states import State
 from molvik.proving.bench import Bench
 from molvik.proving.continuity import verdicts
@@ -26,7 +27,6 @@ from molvik.routing.covers import Cover, covers
 from molvik.routing.drawing import plugs_of
 from molvik.routing.lengths import CutLength, cut_lengths
 from molvik.routing.passing import Passage, passages
-from molvik.routing.placing import Placed, place
 from molvik.routing.sections import Section, looseness, sections
 from molvik.routing.splices import SplicePlaces, splice_places
 from molvik.routing.ways import Ways

@@ -3,6 +3,7 @@
 """
 
 import math
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 
@@ -137,6 +138,19 @@ def along(ref: str, words: str, *way: Point) -> Area:
     xs, ys = [point.x for point in way], [point.y for point in way]
     box = Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
     return Area(box, ref, words, way)
+
+
+def at_share(line: tuple[Point, ...], share: float) -> tuple[Point, float]:
+    """Return a point along a line, and which way it leads there, radians."""
+    left = share * sum(math.dist(a, b) for a, b in pairwise(line))
+    for a, b in pairwise(line):
+        length = math.dist(a, b)
+        if left <= length or b == line[-1]:
+            part = left / length if length else 0.0
+            point = Point(a.x + (b.x - a.x) * part, a.y + (b.y - a.y) * part)
+            return point, math.atan2(b.y - a.y, b.x - a.x)
+        left -= length
+    return line[0], 0.0
 
 
 def from_line(point: Point, begin: Point, end: Point) -> float:

@@ -4,10 +4,23 @@ import math
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
+from molvik.drawing.scene import (
+    Area,
+    Box,
+    Oval,
+    Path,
+    Pen,
+    Point,
+    Rect,
+    Scene,
+    Shape,
+    Text,
+    along,
+    at_share,
+)
 from molvik.model.routing import Joint, Routing
-from molvik.routing.drawing import Plug, at_share, plug_shapes
-from molvik.routing.placing import UNKNOWN_M, Placed
+from molvik.netlist.placing import UNKNOWN_M, Placed
+from molvik.routing.drawing import Plug, plug_shapes
 from molvik.routing.sections import Section
 from molvik.wording import figures
 

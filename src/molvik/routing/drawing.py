@@ -5,24 +5,22 @@ Colours at a plug are those of its wires, in the order of its cavities.
 
 import math
 from collections.abc import Collection, Iterator, Mapping
-from itertools import pairwise
 from typing import NamedTuple
 
 from molvik.drawing.face import OUTLINE, UNKNOWN_PAINT
-from molvik.drawing.scene import Box, Oval, Path, Pen, Point, Rect, Shape, Text
+from molvik.drawing.scene import Box, Oval, Path, Pen, Point, Rect, Shape, Text, at_share
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Colour, Connector, EarthPoint, End, Splice
 from molvik.model.routing import Joint, Routing, Run
 from molvik.netlist.network import Network
+from molvik.netlist.placing import Placed
 from molvik.reference.colours import PAINT
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.outlines import outline_mm
-from molvik.routing.placing import Placed
 from molvik.routing.ways import Way
 from molvik.survey.drawing import LoomDrawing, Measure, Taken, plain_width
-from molvik.survey.layout import Point as Place
 from molvik.survey.tree import LoomTree
 
 LEAST_PX = 2.0
@@ -112,9 +110,8 @@ class RouteDrawing(LoomDrawing):
         loom: str, width: float, height: float, hand: str = "",
         lit: frozenset[str] = frozenset(), measure: Measure = plain_width,
     ) -> None:  # fmt: skip
-        places = {code: Place(*point) for code, point in placed.places.items()}
-        super().__init__(tree, places, width, height, hand, measure)
-        self.routing, self.placed, self.loom = routing, placed, loom
+        super().__init__(tree, placed, width, height, hand, measure)
+        self.routing, self.loom = routing, loom
         self.plugs, self._lit = plugs, lit
         self._joints = {joint.code: joint for joint in routing.joints}
         self._runs = {run.code: run for run in routing.runs}
@@ -129,17 +126,6 @@ class RouteDrawing(LoomDrawing):
 
     def _held(self) -> set[str]:
         return set(self._lit)
-
-    def _corners(self) -> Iterator[tuple[float, float]]:
-        for path in self.placed.paths.values():
-            yield from path
-
-    def line(self, segment: Segment) -> tuple[Point, ...]:
-        """Return the corners a run is drawn along."""
-        scale, left, top = self.scale
-        return tuple(
-            Point(left + p.x * scale, top + p.y * scale) for p in self.placed.paths[segment.code]
-        )
 
     def thick_px(self, code: str) -> float:
         """Return how wide a run is drawn, px: as thick as it is."""
@@ -291,19 +277,6 @@ def _by_pen(shape: Shape) -> tuple[str, str, str, float]:
     pen = getattr(shape, "pen", None)
     kind = type(shape).__name__
     return kind, getattr(shape, "fill", ""), pen.role if pen else "", pen.width if pen else 0.0
-
-
-def at_share(line: tuple[Point, ...], share: float) -> tuple[Point, float]:
-    """Return a point along a line, and which way it leads there, radians."""
-    left = share * sum(math.dist(a, b) for a, b in pairwise(line))
-    for a, b in pairwise(line):
-        length = math.dist(a, b)
-        if left <= length or b == line[-1]:
-            part = left / length if length else 0.0
-            point = Point(a.x + (b.x - a.x) * part, a.y + (b.y - a.y) * part)
-            return point, math.atan2(b.y - a.y, b.x - a.x)
-        left -= length
-    return line[0], 0.0
 
 
 def _box(middle: Point, across: float, down: float) -> Box:

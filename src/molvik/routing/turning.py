@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from molvik.drawing.scene import Point
 from molvik.model.routing import Run
-from molvik.routing.placing import Placed, drawn_m, path_of
+from molvik.netlist.placing import Placed, drawn_m, path_of
 
 TIDY_DEG = 15.0
 """Turned by hand, stretches lead by whole steps of this, deg."""

@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterator
 
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
 from molvik.model.routing import Joint, Routing, Zone
+from molvik.netlist.placing import Placed
 from molvik.reference.places import PLACES
-from molvik.routing.placing import Placed
 from molvik.survey.drawing import Measure, plain_width
 
 HEAD, ROW, EDGE = 40.0, 15.0, 14.0

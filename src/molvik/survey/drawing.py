@@ -1,15 +1,28 @@
 """The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
 import math
-from collections.abc import Callable, Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator
 from itertools import pairwise
 
 from molvik.drawing.lettering import FACES, width_of
-from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
+from molvik.drawing.scene import (
+    Area,
+    Box,
+    Oval,
+    Path,
+    Pen,
+    Point,
+    Rect,
+    Scene,
+    Shape,
+    Text,
+    along,
+    at_share,
+)
 from molvik.lazy import cached_property
 from molvik.model.loom import Fault, FoundWire, Segment
 from molvik.model.loom_edits import find
-from molvik.survey import layout
+from molvik.netlist.placing import Placed
 from molvik.survey.decide import decide
 from molvik.survey.spread import stretches_of
 from molvik.survey.tree import LoomTree
@@ -21,12 +34,26 @@ LARGEST_NAME = 160.0
 CROWDED = 150
 """With more ends than these names go where no other name is, over stretches or not."""
 
+AWAY_PX = (18.0, 30.0, 44.0, 60.0, 80.0, 105.0, 135.0)
+"""How far from its end a name goes that has no room beside it, with a line to it, px."""
+
+BESIDE_PX, ABOVE_PX = 150, 64
+"""So much room is left for names, px."""
+
 RULE_M = 0.5
 """What the rule at the bottom shows."""
 
 
 Measure = Callable[[str, bool], float]
 """How wide a name is, px, plain or bold."""
+
+
+def aspect_of(width: float, height: float) -> float:
+    """Return how much wider than high the room for the stretches is, by steps: what is laid out for
+    one step is drawn in it as the window changes.
+    """
+    exact = (width - BESIDE_PX) / max(40.0, height - ABOVE_PX)
+    return min(6.0, max(0.5, round(2 * exact) / 2))
 
 
 def plain_width(words: str, bold: bool) -> float:
@@ -40,10 +67,10 @@ class LoomDrawing:
     """
 
     def __init__(
-        self, tree: LoomTree, places: Mapping[str, layout.Point], width: float, height: float,
+        self, tree: LoomTree, placed: Placed, width: float, height: float,
         hand: str = "", measure: Measure = plain_width,
     ) -> None:  # fmt: skip
-        self.tree, self.places, self.hand = tree, places, hand
+        self.tree, self.placed, self.places, self.hand = tree, placed, placed.places, hand
         self.width, self.height, self._measure = width, height, measure
 
     @cached_property
@@ -52,7 +79,7 @@ class LoomDrawing:
         corners = [*self.places.values(), *self._corners()]
         xs, ys = [x for x, _ in corners], [y for _, y in corners]
         wide, high = max(xs) - min(xs) or 0.5, max(ys) - min(ys) or 0.5
-        scale = min((self.width - 150) / wide, (self.height - 64) / high)
+        scale = min((self.width - BESIDE_PX) / wide, (self.height - ABOVE_PX) / high)
         left = (self.width - (max(xs) + min(xs)) * scale) / 2
         top = (self.height - (max(ys) + min(ys)) * scale) / 2
         return scale, left, top
@@ -65,16 +92,18 @@ class LoomDrawing:
 
     def _corners(self) -> Iterator[tuple[float, float]]:
         """Yield what has to be in view beside the nodes, m."""
-        yield from ()
+        for path in self.placed.paths.values():
+            yield from path
 
     def line(self, segment: Segment) -> tuple[Point, ...]:
         """Return the corners a segment is drawn along."""
-        return self.node(segment.start), self.node(segment.finish)
+        scale, left, top = self.scale
+        path = self.placed.paths[segment.code]
+        return tuple(Point(left + p.x * scale, top + p.y * scale) for p in path)
 
     def along(self, segment: Segment, share: float) -> Point:
         """Return a point along a segment. share: 0 at its start, 1 at its end."""
-        start, end = self.node(segment.start), self.node(segment.finish)
-        return Point(start.x + (end.x - start.x) * share, start.y + (end.y - start.y) * share)
+        return at_share(self.line(segment), share)[0]
 
     def fault(self, fault: Fault) -> Point | None:
         """Return where a fault is drawn; None when its place is not known."""
@@ -216,8 +245,13 @@ class LoomDrawing:
                 )
             ]  # fmt: skip
             free = [box for box in boxes if page.covers(box) and not taken.hits(box)]
-            if free:
-                box = next((box for box in free if not lines.hits(box)), free[0])
+            box = next((box for box in free if not lines.hits(box)), free[0] if free else None)
+            if box is None and len(self.places) <= CROWDED:
+                far = [b for b in _round_about(point, wide) if page.covers(b) and not taken.hits(b)]
+                box = next((box for box in far if not lines.hits(box)), far[0] if far else None)
+                if box is not None:
+                    yield Path((point, _nearest(box, point)), Pen("faint", 0.9))
+            if box is not None:
                 role = "copper" if held else "ink"
                 role = "stop" if self._is_lost(node.code) else role
                 yield Text(words, box, NAME_PX, role, bold=held)
@@ -289,6 +323,24 @@ class Taken:
         for x in range(int(box.x // self.SQUARE), int(box.right // self.SQUARE) + 1):
             for y in range(int(box.y // self.SQUARE), int(box.bottom // self.SQUARE) + 1):
                 yield x, y
+
+
+def _round_about(point: Point, wide: float) -> Iterator[Box]:
+    """Yield boxes for a name farther from its end, from the nearest on."""
+    for away in AWAY_PX:
+        for number in range(12):
+            angle = math.radians(90 + 30 * (number // 2 + 1) * (1 if number % 2 else -1))
+            across, down = math.cos(angle), math.sin(angle)
+            yield _around(
+                Point(point.x + across * (away + wide / 2), point.y + down * (away + 7)),
+                wide / 2,
+                7,
+            )
+
+
+def _nearest(box: Box, point: Point) -> Point:
+    """Return the place in a box that is nearest to a point."""
+    return Point(min(max(point.x, box.x), box.right), min(max(point.y, box.y), box.bottom))
 
 
 def _around(middle: Point, across: float, down: float) -> Box:

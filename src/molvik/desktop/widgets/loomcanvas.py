@@ -10,19 +10,17 @@ from molvik.analysis import Analysis
 from molvik.desktop.theme import font
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.survey.drawing import NAME_PX
-from molvik.survey.layout import Point
 
 EMPTY = "Nothing laid out yet. Type a stretch below: from, to and its length."
 
 
 class LoomCanvas(Canvas):
-    """Holds the places of a loom and what of it is in hand."""
+    """Holds what of a loom is in hand."""
 
     def __init__(self, name: str) -> None:
         super().__init__(name, EMPTY)
         # Held by the window as long as it is shown: out of sight, this must not keep a whole job.
         self._seen: weakref.ref[Analysis] | None = None
-        self._places: dict[str, Point] = {}
         self._hand = ""
         self.setMinimumHeight(180)
 

@@ -15,7 +15,6 @@ from molvik.model.routing import Joint
 from molvik.routing.drawing import RouteDrawing, lit_runs, plugs_of, tree_of
 from molvik.routing.turning import TIDY_DEG, Grab, Turned
 from molvik.routing.vehicle import vehicle_scene
-from molvik.survey.layout import Point as Place
 
 DRAG_PX = 5
 """A press that moves less far is a click."""
@@ -68,8 +67,6 @@ class RouteView(LoomCanvas):
     def show_loom(self, analysis: Analysis, made: RouteDrawing | None) -> None:
         """Show a loom as the job has it: as it was drawn before, or nothing."""
         self._made, self._seen = made, weakref.ref(analysis)
-        placed = made.placed.places if made else {}
-        self._places = {code: Place(*point) for code, point in placed.items()}
         self.redraw()
 
     def show_zones(self, zones: bool) -> None:

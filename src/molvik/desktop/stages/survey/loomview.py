@@ -7,7 +7,8 @@ from molvik.desktop.widgets.loomcanvas import LoomCanvas, name_width
 from molvik.drawing.scene import Area, Scene
 from molvik.model.loom import Loom
 from molvik.model.loom_edits import find
-from molvik.survey.drawing import LoomDrawing
+from molvik.netlist.placing import Placed
+from molvik.survey.drawing import LoomDrawing, aspect_of
 from molvik.survey.layout import lay_out
 
 
@@ -17,19 +18,25 @@ class LoomView(LoomCanvas):
     def __init__(self) -> None:
         super().__init__("The loom as found, drawn to scale")
         self._loom: Loom | None = None
+        self._placed: Placed | None = None
+        self._aspect = 0.0
 
     def show_loom(self, analysis: Analysis) -> None:
         """Show the loom as the job has it."""
         if self._loom != analysis.job.loom:
-            self._places = lay_out(analysis.loom)
+            self._placed = None
         self._loom, self._seen = analysis.job.loom, weakref.ref(analysis)
         self.redraw()
 
     def loom_drawing(self, hand: str = "") -> LoomDrawing | None:
         """Return the loom as it is drawn in the room there is; None without one."""
-        if self.analysis is None or not self._places:
+        if self.analysis is None or not self.analysis.job.loom.nodes:
             return None
-        return LoomDrawing(self.analysis.loom, self._places, *self.room(), hand, name_width)
+        room = self.room()
+        aspect = aspect_of(*room)
+        if self._placed is None or aspect != self._aspect:
+            self._placed, self._aspect = lay_out(self.analysis.loom, aspect), aspect
+        return LoomDrawing(self.analysis.loom, self._placed, *room, hand, name_width)
 
     def draw(self, width: float, height: float) -> Scene | None:
         """Return the loom."""

@@ -7,12 +7,12 @@ turned lies as it was turned.
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
-from typing import NamedTuple
+from collections.abc import Iterator, Mapping, Sequence
+from typing import NamedTuple, Protocol
 
 from molvik.drawing.scene import Point
-from molvik.model.routing import Pose, Routing, Run
-from molvik.routing.free import CLEAR_M, Free
+from molvik.model.routing import Pose, Routing
+from molvik.netlist.free import CLEAR_M, Free
 
 UNKNOWN_M = 0.15
 """A stretch of unknown length is drawn this long, m."""
@@ -31,6 +31,26 @@ BENT = (90, -90, 60, -60, 120, -120, 150, -150)
 
 SOME, CROWD = 10, 40
 """So many angles are tried with each bend, until so many runs have lain free nowhere."""
+
+
+class Stretch(Protocol):
+    """A stretch between two joints."""
+
+    @property
+    def code(self) -> str:
+        """What it is called."""
+
+    @property
+    def start(self) -> str:
+        """The joint it begins at."""
+
+    @property
+    def finish(self) -> str:
+        """The joint it ends at."""
+
+    @property
+    def length_m(self) -> float | None:
+        """How long it is, m, None where that is not known."""
 
 
 class Placed(NamedTuple):
@@ -75,6 +95,14 @@ def place(
     joints = [joint.code for joint in routing.joints if joint.loom == loom]
     own = set(joints)
     runs = [run for run in routing.runs if run.start in own and run.finish in own]
+    return lay(joints, runs, board, room_m)
+
+
+def lay(
+    joints: list[str], runs: Sequence[Stretch], board: tuple[Pose, ...] = (),
+    room_m: tuple[float, float] | None = None,
+) -> Placed:  # fmt: skip
+    """Return where joints and the stretches between them lie, of a loom as found or to be built."""
     laying = _Laying(runs, {pose.run: pose for pose in board}, room_m)
     below = 0.0
     for root in laying.roots(joints):
@@ -102,8 +130,8 @@ def _on(begin: Point, angle: float, length: float) -> Point:
     return Point(begin.x + length * math.cos(angle), begin.y + length * math.sin(angle))
 
 
-def drawn_m(run: Run) -> float:
-    """Return how long a run is drawn, m."""
+def drawn_m(run: Stretch) -> float:
+    """Return how long a stretch is drawn, m."""
     return run.length_m or UNKNOWN_M
 
 
@@ -111,7 +139,7 @@ class _Laying:
     """The work of laying one loom, piece by piece."""
 
     def __init__(
-        self, runs: list[Run], poses: Mapping[str, Pose], room_m: tuple[float, float] | None
+        self, runs: Sequence[Stretch], poses: Mapping[str, Pose], room_m: tuple[float, float] | None
     ) -> None:
         self.runs = {run.code: run for run in runs}
         self._poses, self._room = poses, room_m
@@ -130,7 +158,7 @@ class _Laying:
         self._full: dict[str, int] = {}
         """Joints round which nothing lies free any more, with how many were laid there since."""
 
-    def _spanning(self, runs: list[Run]) -> Iterator[Run]:
+    def _spanning(self, runs: Sequence[Stretch]) -> Iterator[Stretch]:
         """Yield the runs of a tree through all joints: those that were turned first, then the
         shortest; the others close loops.
         """
