@@ -282,3 +282,56 @@ def test_the_logbook_leads_to_a_photo(demo_window: MainWindow) -> None:
     assert desk.shown.code == "P1"
     book.close()
     desk.shown.close()
+
+
+# Faults from a photo
+
+
+def test_several_faults_are_recorded_from_one_photo(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    store = demo_window.store
+    demo_window.go(0)
+    demo_window.hand.pick("B3")
+    add(qtbot, demo_window, write(tmp_path, "stretch.png"))
+    shown, before = large(demo_window), len(store.job.loom.faults)
+    assert not shown.faults_button.isVisible()
+    for at, (tool, words) in enumerate(
+        (("circle", "chewed 3"), ("arrow", "L17 rusty, dangerous"), ("circle", "see the other"))
+    ):
+        shown.tools[tool].click()  # type: ignore[index]
+        drag(shown.view, (0.2 + at / 5, 0.3), (0.3 + at / 5, 0.5))
+        qtbot.keyClicks(shown.says, words)
+        qtbot.keyClick(shown.says, Qt.Key.Key_Return)
+    assert shown.faults_button.text() == "Record 2 faults"
+    shown.faults_button.click()
+    made = store.job.loom.faults[before:]
+    assert [(one.on, one.kind, one.grade) for one in made] == [
+        ("B3", "chafed through", 3), ("L17", "green copper", 4),
+    ]  # fmt: skip
+    assert [mark.text.split()[0] for mark in store.job.photos[-1].marks[:2]] == [
+        one.code for one in made
+    ]
+    assert not shown.faults_button.isVisible(), "each is recorded once"
+    demo_window.hand.pick(made[1].code)
+    assert store.job.photos[-1] in store.job.photos_on(made[1].code)
+    assert demo_window.in_hand.thumbs.pictures, "the fault shows the photo it was recorded from"
+    store.history.undo()
+    assert len(store.job.loom.faults) == before
+    assert shown.faults_button.isVisible()
+
+
+def test_a_fault_on_a_photo_of_no_thing_asks_what_it_is_on(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    demo_window.hand.pick("")
+    add(qtbot, demo_window, write(tmp_path, "bay.png"))
+    shown = large(demo_window)
+    shown._record_faults()
+    assert "No mark tells of a fault yet" in shown.notice.text()
+    shown.tools["circle"].click()
+    drag(shown.view, (0.2, 0.3), (0.3, 0.5))
+    qtbot.keyClicks(shown.says, "burnt 4")
+    qtbot.keyClick(shown.says, Qt.Key.Key_Return)
+    shown.faults_button.click()
+    assert "for example L3 burnt 4" in shown.notice.text()

@@ -32,6 +32,7 @@ from molvik.model import photo_edits
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.parsing.quantities import read_length_m
 from molvik.survey.photo_lengths import contradiction
+from molvik.typed.photo_faults import marked, recorded
 
 KINDS = f"Photos ({' '.join(f'*{s} *{s.upper()}' for s in SUFFIXES)});;All files (*)"
 TOOLS: tuple[tuple[MarkKind, str, str], ...] = (
@@ -166,7 +167,8 @@ class PhotoWindow(QDialog):
             column(
                 label("CAPTION", "head"), self.caption, self.taken,
                 label("MARKS", "head"), self.marks, self.says_label, self.says, self.notice,
-                row(self.off_button, 1), row(self.stretches_button, 1),
+                row(self.off_button, 1), row(self.faults_button, 1),
+                row(self.stretches_button, 1),
                 row(button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
                     button("Take the photo out", "Can be undone", self._remove, "quiet")),
             )
@@ -197,6 +199,11 @@ class PhotoWindow(QDialog):
             "Make stretches of the trace", "By the measured length on this photo; a length that "
             "was typed or measured stays", self._make_stretches, "action",
         )  # fmt: skip
+        self.faults_button = button(
+            "Record the faults", "A fault for each arrow and circle that says what is wrong: "
+            "chewed 3, L17 burnt 4 (F)", self._record_faults, "action",
+        )  # fmt: skip
+        QShortcut(QKeySequence("F"), self.view, self._record_faults)
         self.says_label = label("Says", "faint")
         self.says = CheckedField("Says", "What stands beside the mark", self._say)
 
@@ -254,6 +261,9 @@ class PhotoWindow(QDialog):
         self.marks.setCurrentRow(self.view.at)
         self.marks.blockSignals(False)
         self._show_mark()
+        count = len(marked(self._store.job, self.code))
+        self.faults_button.setVisible(count > 0)
+        self.faults_button.setText(f"Record {count} fault{'s' * (count != 1)}")
         self.stretches_button.setVisible(any(mark.kind == "trace" for mark in photo.marks))
         self.notice.say(contradiction(photo))
 
@@ -308,6 +318,15 @@ class PhotoWindow(QDialog):
         code = self.code
         try:
             self._store.do(f"Stretches of {code}", lambda job: traced(job, code))
+        except ValueError as error:
+            self.notice.say(str(error))
+
+    def _record_faults(self) -> None:
+        """Record a fault for each mark that tells of one."""
+        self.says.finish()
+        code = self.code
+        try:
+            self._store.do(f"Faults on {code}", lambda job: recorded(job, code))
         except ValueError as error:
             self.notice.say(str(error))
 

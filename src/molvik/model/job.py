@@ -206,8 +206,10 @@ class Job(Value, frozen=True):
         yield from self.devices
 
     def photos_on(self, code: str) -> tuple[Photo, ...]:
-        """Return the photos of a thing; for an empty code, of the job as a whole."""
-        return tuple(photo for photo in self.photos if photo.on == code)
+        """Return the photos of a thing, those too on which it is marked; for an empty code, of the
+        job as a whole.
+        """
+        return tuple(photo for photo in self.photos if photo.on == code or photo.marks_out(code))
 
     def part(self, code: str) -> Part | None:
         """Return the part with this code, or None."""

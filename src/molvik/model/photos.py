@@ -43,3 +43,7 @@ class Photo(Value, frozen=True):
     stage: str = ""
     marks: tuple[Mark, ...] = ()
     turned: int = 0
+
+    def marks_out(self, code: str) -> bool:
+        """Return whether something is marked on it: a mark's words begin with its code."""
+        return bool(code) and any(mark.text.split(" ", 1)[0] == code for mark in self.marks)

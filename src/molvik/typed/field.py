@@ -96,21 +96,28 @@ def with_calls(kind: Any, everyday: Mapping[str, str]) -> tuple[str, ...]:
 
 def one_of(field: str, kind: Any, everyday: Mapping[str, str] | None = None) -> Reader:
     """Read one of the words of a Literal, the start of one, or what it is called at the bench."""
-    words, called = words_of(kind), everyday or {}
 
     def read(text: str, _: Network) -> Fields:
-        tidy = text.partition(" (")[0].strip().lower()  # what else it is called stands after it
-        near = [word for word in words if word.lower() == tidy] or [
-            word for word in words if tidy and word.lower().startswith(tidy)
-        ]
-        if len(near) != 1 and called.get(tidy) in words:
-            near = [called[tidy]]
-        if len(near) != 1:
-            known = ", ".join(word for word in words if word)
+        found = word_for(text.partition(" (")[0], kind, everyday or {})  # what else it is called
+        if found is None:
+            known = ", ".join(word for word in words_of(kind) if word)
             raise ValueError(f"“{text.strip()}” is not one of: {known}.")
-        return {field: near[0]}
+        return {field: found}
 
     return read
+
+
+def word_for(text: str, kind: Any, everyday: Mapping[str, str]) -> str | None:
+    """Return which word of a Literal a text means: one of them, the start of one, or what it is
+    called at the bench; None for none, or for several.
+    """
+    tidy, words = text.strip().lower(), words_of(kind)
+    near = [word for word in words if word.lower() == tidy] or [
+        word for word in words if tidy and word.lower().startswith(tidy)
+    ]
+    if len(near) != 1 and everyday.get(tidy) in words:
+        near = [everyday[tidy]]
+    return near[0] if len(near) == 1 else None
 
 
 def count(field: str, most: int) -> Reader:

@@ -41,7 +41,9 @@ class BeforeOpening:
     def done(self) -> set[str]:
         """Return the keys of the steps that are done."""
         job = self._page.store.job
-        return recorded(job.loom, self._ticks.ticked(), {photo.on for photo in job.photos})
+        marked = {thing.code for thing in job.loom.faults if job.photos_on(thing.code)}
+        photographed = {photo.on for photo in job.photos} | marked
+        return recorded(job.loom, self._ticks.ticked(), photographed)
 
     def left(self) -> int:
         """Return how many steps are to be done."""
