@@ -163,7 +163,7 @@ def test_the_command_line_keeps_out_of_a_job_that_is_open_in_the_window(
 
 
 def test_a_version_gets_a_name_and_can_be_taken_up_again(
-    window: MainWindow, path: Path, demo: Job
+    window: MainWindow, path: Path, demo: Job, qtbot: QtBot
 ) -> None:
     from molvik.desktop.versions import VersionsDialog
 
@@ -175,6 +175,13 @@ def test_a_version_gets_a_name_and_can_be_taken_up_again(
     shown = [dialog.text(row) for row in range(dialog.list.count())]
     assert "before the repin" in shown[1]
     assert len(shown) == 2
+    dialog.list.setCurrentRow(1)
+    qtbot.waitUntil(lambda: dialog.model.rowCount() > 0)
+    ((_, one),) = dialog.model.things
+    code = demo.wires[0].code
+    assert one == (code, "note", demo.wires[0].note, "later"), "looked at before it is taken up"
+    dialog.list.setCurrentRow(0)
+    qtbot.waitUntil(lambda: dialog.differs.text() == "The job is as it was then.")
     dialog.list.setCurrentRow(1)
     dialog.take.click()
     assert window.store.job.wires[0].note == demo.wires[0].note

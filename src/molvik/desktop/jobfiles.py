@@ -356,11 +356,20 @@ class JobFiles(QObject):
         file = self.photos.file
         return file.versions() if isinstance(file, JobFile) and self.has_file else []
 
-    def take_up(self, version: Version) -> None:
-        """Have the job as it was in a version, as one step. Raises JobFileError."""
+    @property
+    def job(self) -> Job:
+        """The job as it stands."""
+        return self._store.job
+
+    def version(self, version: Version) -> Job:
+        """Return the job as it was in a version. Raises JobFileError."""
         file = self.photos.file
         assert isinstance(file, JobFile)
-        then = file.version(version.id)
+        return file.version(version.id)
+
+    def take_up(self, version: Version) -> None:
+        """Have the job as it was in a version, as one step. Raises JobFileError."""
+        then = self.version(version)
         self._store.do(
             f"Take up the version of {version.at[:16].replace('T', ' ')}",
             lambda job: replace(then, id=job.id),

@@ -1,15 +1,22 @@
-"""The versions of the job in its file: taken up again, or given a name."""
+"""The versions of the job in its file: looked at, taken up again, or given a name."""
 
 from datetime import datetime
 
 from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
+from molvik.desktop.background import Task
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.lanes import OPENING
 from molvik.desktop.questions import ask_line
 from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import button, label, row
+from molvik.desktop.widgets.small import button, column, label, row
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.contents import Version
 from molvik.files.errors import JobFileError
+from molvik.model.differing import Difference, differences
+
+Numbered = tuple[int, Difference]
 
 
 class VersionsDialog(QDialog):
@@ -19,12 +26,24 @@ class VersionsDialog(QDialog):
         super().__init__(parent)
         self._files = files
         self._versions: list[Version] = []
+        self._reading: Task | None = None
         self.setWindowTitle("Versions of this job")
-        self.resize(560, 420)
+        self.resize(860, 480)
         self.list = QListWidget()
         self.list.setAccessibleName("Versions, the newest first")
         self.list.itemActivated.connect(lambda _: self._take())
-        self.list.currentRowChanged.connect(lambda _: self._may())
+        self.list.currentRowChanged.connect(lambda _: self._look())
+        self.list.setFixedWidth(260)
+        self.list.setWordWrap(True)
+        columns: list[Column[Numbered]] = [
+            Column("What", lambda one: one[1].what, width=86),
+            Column("Field", lambda one: one[1].field, width=100),
+            Column("Then", lambda one: one[1].was, width=150, grow=1),
+            Column("Now", lambda one: one[1].now, width=150, grow=1),
+        ]
+        self.model: ThingsModel[Numbered] = ThingsModel(columns, lambda one: str(one[0]))
+        self.table: ThingsTable[Numbered] = ThingsTable(self.model, "What is another now")
+        self.differs = label("", wrap=True)
         self.take = button(
             "Take it up", "The job as it was then, as one step that can be undone", self._take,
             "action",
@@ -42,7 +61,9 @@ class VersionsDialog(QDialog):
         )
         whole = QVBoxLayout(self)
         whole.addWidget(about)
-        whole.addWidget(self.list, 1)
+        sides = row(self.list)
+        sides.addLayout(column(self.differs, self.table), 1)
+        whole.addLayout(sides, 1)
         whole.addWidget(self.notice)
         whole.addLayout(row(self.name, 1, button("Close", "Esc", self.reject), self.take))
         self.refresh()
@@ -66,6 +87,34 @@ class VersionsDialog(QDialog):
 
     def _may(self) -> None:
         self.take.setEnabled(self.list.currentRow() >= 0)
+
+    def _look(self) -> None:
+        """Show in what the job as it is differs from the version; it is read aside."""
+        self._may()
+        index = self.list.currentRow()
+        if self._reading is not None:
+            self._reading.stop()
+        self.model.show_things([])
+        self.differs.setText("")
+        if index < 0:
+            return
+        self.differs.setText("Reading it…")
+        job, files, version = self._files.job, self._files, self._versions[index]
+        task = Task(lambda _: differences(files.version(version), job), self, OPENING)
+        task.done.connect(self._show)
+        task.failed.connect(lambda error: self.differs.setText(str(error)))
+        self._reading = task
+        task.start()
+
+    def _show(self, found: tuple[Difference, ...]) -> None:
+        self._reading = None
+        self.model.show_things(list(enumerate(found)))
+        count = len(found)
+        self.differs.setText(
+            f"{count} thing{'s were' if count > 1 else ' was'} otherwise then:"
+            if count
+            else "The job is as it was then."
+        )
 
     def _take(self) -> None:
         index = self.list.currentRow()
@@ -92,4 +141,4 @@ def _words(version: Version, newest: bool) -> str:
     except ValueError:
         at = version.at[:20]
     words = version.name or ("as saved last" if newest else "")
-    return f"{at}   {words}".rstrip()
+    return f"{at}\n{words}".rstrip()
