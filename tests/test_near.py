@@ -2,6 +2,8 @@
 
 import math
 import random
+import sys
+from pathlib import Path
 from typing import Any
 
 import numpy
@@ -20,6 +22,9 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, State
 from molvik.netlist.wiring import owner_of
 from molvik.proving.causes import causes
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
+from large import large_job
 
 OFF_V = 0.03
 """What a diode's curve, taken for straight, may be off; readings are held against 0.15 V."""
@@ -230,3 +235,34 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
             assert not near.bounds.hold(volts, floats), "past it by a hundredth of a volt"
             if inside:
                 assert works(volts) != point.on, nodes[a]
+
+
+@pytest.mark.parametrize("state", [RUN, RUNNING])
+def test_diodes_that_turn_on_or_off_need_no_whole_solution(state: State) -> None:
+    """LEDs and diodes across coils, all round what is wrong: each stays on its curve."""
+    network = Network(large_job(180))
+    rest = Near(OperatingPoint(network, RUN)) if state is RUNNING else None
+    near = Near(OperatingPoint(network, state), rest=rest)
+    assert sum(kind == "LED" for kind in (d.kind for d in network.job.devices)) > 3
+    tried = quick = moved = 0
+    for cause in causes(network)[::3]:
+        for fault in cause.faults[:2]:
+            found = near.faulty(frozenset({fault}))
+            whole = OperatingPoint(network, state._replace(faults=frozenset({fault})))
+            tried += 1
+            quick += isinstance(found, NearPoint)
+            if (found.on, set(found.blown)) != (whole.on, set(whole.blown)):
+                moved += 1
+                continue
+            for node in near.index:
+                one, wanted = found.solution.volts.get(node), whole.solution.volts.get(node)
+                assert one == (wanted if wanted is None else pytest.approx(wanted, abs=OFF_V))
+            for device in network.job.devices:
+                if device.kind == "LED":
+                    one = abs(found.solution.amps.get(device.code, 0.0))
+                    assert one == pytest.approx(
+                        abs(whole.solution.amps.get(device.code, 0.0)), abs=2e-3
+                    )
+                    assert found.stands(device.code) == whole.stands(device.code), str(fault)
+    assert moved <= 0.02 * tried
+    assert quick >= (0.94 if state is RUNNING else 0.97) * tried

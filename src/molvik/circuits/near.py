@@ -6,13 +6,23 @@ correction of low rank (Sherman, Morrison and Woodbury). Relays, outputs and fus
 otherwise are further such edges. What does not settle this way is solved in full.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from molvik.circuits.behaviour import WORKING, DeviceStates, elements, ends_of, standing
 from molvik.circuits.bounds import Bounds, bounds_of
-from molvik.circuits.simulate import Blown, OperatingPoint
-from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
+from molvik.circuits.simulate import Blown, OperatingPoint, limits_of
+from molvik.electrical.elements import (
+    Current,
+    Diode,
+    Element,
+    Resistor,
+    SolveError,
+    Source,
+    diode_line,
+)
+from molvik.electrical.junctions import Curves, currents
 from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
 from molvik.model.parts import Device
@@ -30,11 +40,37 @@ LEAK_S = 1e-9
 FLOATS_OHM = 2e7
 """From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
 
-SAME_V = 1e-4
-"""A device whose voltage changes by less stands as before, V: no limit is as fine."""
+STILL_V = 2e-3
+"""What changes less than this at an alternator or a diode changes nothing about it, V."""
+
+OFF_A = 1e-3
+"""A diode's straight line holds as long as it is off by less, A."""
+
+JOINS_S = 1e-6
+"""What conducts no less than this joins what it lies between, siemens."""
+
+IDLE_A, IDLE_S = 1e-7, 1e-6
+"""A diode that carries less is blocked, and is held by such a conductance beside it, siemens: no
+way through a vehicle has so many ohms.
+"""
+
+MOST_BENT = 60
+"""With more diodes off their straight lines the whole solution is as quick."""
 
 Extra = Callable[[frozenset[str]], Sequence[Element]]
 """What is in the network beside its own elements, by what works."""
+
+
+class Stood(NamedTuple):
+    """How a device stands: in words, the places of its nodes, and between which voltages across it
+    that is so as long as nothing else works otherwise, V.
+    """
+
+    state: str
+    a: int
+    b: int
+    low: float
+    high: float
 
 
 class Edge(NamedTuple):
@@ -74,7 +110,8 @@ class Near:
         if point.blown:  # what blows is found anew with each fault
             point = _Intact(point.network, point.state)
         self.point, self.extra, self.rest = point, extra, rest
-        self._stood: dict[str, tuple[str, tuple[int, int]] | None] = {}
+        self._kept: dict[int, Any] = {}
+        self._stood: dict[str, Stood | None] = {}
         self.inside = tuple(extra(point.on))
         whole = Prepared([*point.elements, *self.inside], point.reference)
         self.index, self.names, self.elements = whole.index, whole.names, whole.elements
@@ -190,37 +227,46 @@ class Near:
         ]
         return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
 
-    def stood(self, code: str) -> tuple[str, tuple[int, int]] | None:
-        """Return how a device stands, and the places of its two nodes; None for what is no load, or
-        floats.
+    def stood(self, code: str) -> "Stood | None":
+        """Return how a device stands, and between which voltages it does; None for what is no
+        load, or floats.
         """
         if code not in self._stood:
-            device = self.point.network.parts.get(code)
-            sound = self._sound
-            state = OperatingPoint.stands(sound, code) if sound is not None else ""
-            nodes = ends_of(self.point.wiring, device) if isinstance(device, Device) else ("", "")
-            known = all(node in self.index and node not in self.floating for node in nodes)
-            self._stood[code] = (
-                (state, (self.index[nodes[0]], self.index[nodes[1]])) if state and known else None
-            )
+            self._stood[code] = self._stands(code)
         return self._stood[code]
 
+    def _stands(self, code: str) -> "Stood | None":
+        device, sound = self.point.network.parts.get(code), self._sound
+        if sound is None or not isinstance(device, Device):
+            return None
+        state = OperatingPoint.stands(sound, code)
+        nodes = ends_of(self.point.wiring, device)
+        if not state or any(node not in self.index or node in self.floating for node in nodes):
+            return None
+        a, b = self.index[nodes[0]], self.index[nodes[1]]
+        low, high = limits_of(self.point, device, state, abs(float(self.volts[a] - self.volts[b])))
+        return Stood(state, a, b, low, high)
+
     @cached_property
-    def _looked_at(self) -> "tuple[NDArray[Any], NDArray[Any], NDArray[Any]]":
-        """The codes of all devices whose nodes have a voltage, and the places of their nodes."""
+    def _looked_at(self) -> "tuple[NDArray[Any], ...]":
+        """The codes of all devices whose nodes have a voltage, the places of their nodes, and
+        between which voltages each stands as it does.
+        """
         import numpy
 
-        known = [(code, *stood[1]) for code in self.devices if (stood := self.stood(code))]
-        codes, a, b = zip(*known, strict=True) if known else ((), (), ())
-        return numpy.array(codes, dtype=object), numpy.array(a, int), numpy.array(b, int)
+        known = [(code, *stood[1:]) for code in self.devices if (stood := self.stood(code))]
+        codes, a, b, low, high = zip(*known, strict=True) if known else ((), (), (), (), ())
+        return (numpy.array(codes, dtype=object), numpy.array(a, int), numpy.array(b, int),
+                numpy.array(low, float), numpy.array(high, float))  # fmt: skip
 
     def moved(self, found: "Corrected") -> frozenset[str]:
         """Return the devices that may stand otherwise, by what their nodes have."""
         import numpy
 
-        codes, a, b = self._looked_at
-        still = (numpy.abs(found.volts - self.volts) < SAME_V) & ~found.floats
-        return self.devices.difference(codes[still[a] & still[b]])
+        codes, a, b, low, high = self._looked_at
+        across = numpy.abs(found.volts[a] - found.volts[b])
+        still = (low <= across) & (across < high) & ~found.floats[a] & ~found.floats[b]
+        return self.devices.difference(codes[still])
 
     @cached_property
     def _sound(self) -> OperatingPoint | None:
@@ -287,37 +333,163 @@ class Near:
         return found
 
     def corrected(self, edges: Sequence[Edge]) -> "Corrected | None":
-        """Return the voltages of all nodes with some changes, None where there are none."""
-        import numpy
-
+        """Return the voltages of all nodes with some changes, every diode on its curve; None where
+        there are none, or too many diodes are off the straight lines they had.
+        """
         real = [edge for edge in edges if edge.a != edge.b and (edge.siemens or edge.amps)]
         if not real:
             return Corrected(self, self.volts)
-        a, b = [edge.a for edge in real], [edge.b for edge in real]
+        changed = self._changed(real)
+        return self._on_curves(changed) if changed is not None else None
+
+    def _on_curves(self, changed: "_Changed") -> "Corrected | None":
+        """Bring the diodes that are off their straight lines onto their curves: what each carries
+        beyond its line is found by Newton's method among them.
+        """
+        import numpy
+
+        volts, beyond, bent = changed.volts, numpy.zeros(0), list[int]()
+        answers = numpy.zeros((len(self.index), 0))
+        while more := [one for one in self._bent(volts) if one not in bent]:
+            bent += more
+            if len(bent) > MOST_BENT:
+                return None
+            answers = numpy.hstack((answers, changed.answered(self._through(more))))
+            a, b, slope, pushed = (one[bent] for one in self._lines)
+            coupling = answers[a] - answers[b]
+            free = changed.volts[a] - changed.volts[b] - coupling @ pushed
+            begin = self.volts[a] - self.volts[b]
+            try:
+                beyond = currents(self._curves[bent], free, coupling, slope, begin) - pushed
+                volts = changed.volts + answers @ beyond
+                idle = self._idle(bent, volts)
+                if idle.any():
+                    beside = slope - numpy.where(idle, IDLE_S, 0.0)
+                    beyond = currents(self._curves[bent], free, coupling, beside, begin) - pushed
+                    volts = changed.volts + answers @ beyond
+            except SolveError:
+                return None
+            if not numpy.isfinite(volts).all():
+                return None
+        found = {
+            self.diodes[one][1].name: float(amps) for one, amps in zip(bent, beyond, strict=True)
+        }
+        return Corrected(self, volts, changed, found)
+
+    def _idle(self, bent: list[int], volts: Any) -> Any:
+        """Return which of some diodes carry no more than the leak that stands for what was taken
+        out: it would hold an LED on nothing at more than a volt.
+        """
+        import numpy
+
+        a, b = (one[bent] for one in self._lines[:2])
+        across = volts[a] - volts[b]
+        amps, _ = self._curves[bent].lines(across)
+        return (numpy.abs(amps) < IDLE_A) & (across > 0)
+
+    def _through(self, diodes: list[int]) -> Any:
+        """Return what a current through each of some diodes does to all nodes, ohms: kept, since
+        hundreds of faults bend the same ones.
+        """
+        import numpy
+
+        missing = [one for one in diodes if one not in self._kept]
+        if missing:
+            a, b = self._lines[:2]
+            made = self.columns(b[missing], a[missing])
+            self._kept |= {one: made[:, at].copy() for at, one in enumerate(missing)}
+        return numpy.stack([self._kept[one] for one in diodes], axis=1)
+
+    def _changed(self, edges: Sequence[Edge]) -> "_Changed | None":
+        """Return what some edges do to the network, None where it comes to no numbers."""
+        import numpy
+
+        a, b = [edge.a for edge in edges], [edge.b for edge in edges]
         columns = self.columns(a, b)
         ports = columns[a] - columns[b]
         # An edge that is taken out leaves a leak, so that nothing hangs on nothing.
-        siemens = numpy.array([edge.siemens for edge in real]) + LEAK_S
-        amps = numpy.array([edge.amps for edge in real])
+        siemens = numpy.array([edge.siemens for edge in edges]) + LEAK_S
+        amps = numpy.array([edge.amps for edge in edges])
         across = self.volts[a] - self.volts[b]
-        matrix = numpy.eye(len(real)) + ports * siemens
+        matrix = numpy.eye(len(edges)) + ports * siemens
         try:
             found = numpy.linalg.solve(matrix, across + ports @ amps)
         except numpy.linalg.LinAlgError:
             return None
         volts = self.volts + columns @ (amps - siemens * found)
-        return Corrected(self, volts, (columns, siemens, matrix)) if (
+        return _Changed(a, b, columns, siemens, matrix, volts, self._may_part(edges)) if (
             numpy.isfinite(volts).all()
         ) else None  # fmt: skip
+
+    def _may_part(self, edges: Sequence[Edge]) -> bool:
+        """Return whether edges may join or part anything: all but those that get worse only."""
+        return any(
+            edge.place < 0 or edge.siemens + self.conductance[edge.place] < JOINS_S
+            for edge in edges
+        )
+
+    @cached_property
+    def _curves(self) -> Curves:
+        """The curves of the diodes."""
+        return Curves([diode for _, diode in self.diodes])
+
+    @cached_property
+    def _lines(self) -> "tuple[NDArray[Any], ...]":
+        """Of each diode its nodes, and its straight line: how steep, and from where."""
+        import numpy
+
+        places = numpy.array([place for place, _ in self.diodes], int)
+        return self.a[places], self.b[places], self.conductance[places], self.pushed[places]
+
+    def _bent(self, volts: Any) -> list[int]:
+        """Return which diodes are where their straight lines no longer hold."""
+        import numpy
+
+        if not self.diodes:
+            return []
+        a, b, slope, pushed = self._lines
+        now, was = volts[a] - volts[b], self.volts[a] - self.volts[b]
+        off = numpy.abs(self._curves.lines(now)[0] - (slope * now + pushed))
+        moved = numpy.abs(now - was) >= STILL_V
+        found: list[int] = numpy.flatnonzero(moved & (off > OFF_A)).tolist()
+        return found
+
+
+class _Changed(NamedTuple):
+    """A network after some edges changed. a, b: their nodes; columns: what each does to all nodes,
+    ohms; siemens: by how much each changed; matrix: what they do to one another; volts: of all
+    nodes; parts: whether anything may float now that did not, or hang on something again.
+    """
+
+    a: list[int]
+    b: list[int]
+    columns: Any
+    siemens: Any
+    matrix: Any
+    volts: Any
+    parts: bool
+
+    def answered(self, sound: Any) -> Any:
+        """Return what currents do to all nodes, from what they did before, ohms."""
+        import numpy
+
+        across = sound[self.a] - sound[self.b]
+        return sound - self.columns @ (
+            self.siemens[:, None] * numpy.linalg.solve(self.matrix, across)
+        )
 
 
 class Corrected:
     """The voltages of all nodes after some changes. changed: by what, for the ohms to the
-    reference.
+    reference. diodes: what those that were found anew carry beyond their straight lines, A, by
+    name.
     """
 
-    def __init__(self, near: Near, volts: Any, changed: tuple[Any, Any, Any] | None = None) -> None:
-        self.near, self.volts, self._changed = near, volts, changed
+    def __init__(
+        self, near: Near, volts: Any, changed: _Changed | None = None,
+        diodes: Mapping[str, float] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
+        self.near, self.volts, self._changed, self.diodes = near, volts, changed, diodes
 
     @property
     def named(self) -> dict[str, float]:
@@ -331,8 +503,8 @@ class Corrected:
         import numpy
 
         ohms = self.near.ohms
-        if self._changed is not None:
-            columns, siemens, matrix = self._changed
+        if self._changed is not None and self._changed.parts:
+            _, _, columns, siemens, matrix, _, _ = self._changed
             taken = numpy.linalg.solve(matrix, columns.T)
             ohms = ohms - numpy.einsum("ij,j,ji->i", columns, siemens, taken)
             self._changed = None  # hundreds of these are kept

@@ -4,18 +4,15 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from molvik.circuits.behaviour import DeviceStates, working
-from molvik.circuits.near import SAME_V, Corrected, Edge, Near
+from molvik.circuits.near import STILL_V, Corrected, Edge, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
-from molvik.electrical.elements import Current, Diode, Element, Resistor, Source, diode_line
+from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
 from molvik.electrical.solve import LEAST_OHM, Solution
 from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import value
-
-STILL_V = 2e-3
-"""What changes less than this at an alternator or a diode changes nothing about it, V."""
 
 MOST_ROUNDS = 16
 
@@ -43,8 +40,9 @@ class _Volts(Mapping[str, float]):
 class _Amps(Mapping[str, float]):
     """Currents by element. changed: elements that are others now, None for one taken out."""
 
-    def __init__(self, near: Near, volts: Any, changed: Mapping[str, Element | None]) -> None:
-        self._near, self._volts, self._changed = near, volts, changed
+    def __init__(self, near: Near, found: Corrected, changed: Mapping[str, Element | None]) -> None:
+        self._near, self._volts, self._changed = near, found.volts, changed
+        self._diodes = found.diodes
 
     def __getitem__(self, name: str) -> float:
         near = self._near
@@ -56,7 +54,7 @@ class _Amps(Mapping[str, float]):
         if isinstance(near.elements[place], Resistor):
             return flow
         if isinstance(near.elements[place], Diode):
-            return flow + float(near.pushed[place])
+            return flow + float(near.pushed[place]) + self._diodes.get(name, 0.0)
         return float(near.pushed[place]) - flow
 
     def _of(self, element: Element | None) -> float:
@@ -119,10 +117,10 @@ class NearPoint(OperatingPoint):
         """
         stood = self._near.stood(code) if self._as_sound else None
         if stood is not None and code not in self.state.broken:
-            state, places = stood
-            now, was, floats = self._found.volts, self._near.volts, self._found.floats
-            if all(abs(now[at] - was[at]) < SAME_V and not floats[at] for at in places):
-                return state
+            now, floats = self._found.volts, self._found.floats
+            across = abs(now[stood.a] - now[stood.b])
+            if stood.low <= across < stood.high and not (floats[stood.a] or floats[stood.b]):
+                return stood.state
         return super().stands(code)
 
     def otherwise(self, stood: Mapping[str, str]) -> dict[str, str]:
@@ -152,10 +150,10 @@ class NearPoint(OperatingPoint):
                     return False
                 more = found_edges
             found = near.corrected([*fault_edges, *more])
-            if found is None or self._bent(found.volts):
+            if found is None:
                 return False
             self._found = found
-            amps = _Amps(near, found.volts, gone | _changed(base, now))
+            amps = _Amps(near, found, gone | _changed(base, now))
             self.solution = Solution(_Volts(found), amps, frozenset(), {})
             self._as_sound = self._is_still(found)
             if self._as_sound:
@@ -195,21 +193,6 @@ class NearPoint(OperatingPoint):
             return False
         return near.bounds.hold(found.volts, found.floats) and not self._overloaded(self.solution)
 
-    def _bent(self, volts: Any) -> bool:
-        """Whether a diode is where its straight line no longer holds."""
-        near = self._near
-        for place, diode in near.diodes:
-            a, b = near.a[place], near.b[place]
-            was = float(near.volts[a] - near.volts[b])
-            now = float(volts[a] - volts[b])
-            if abs(now - was) < STILL_V:
-                continue
-            amps, _ = diode_line(diode, now)
-            line = float(near.conductance[place]) * now + float(near.pushed[place])
-            if abs(amps - line) > 1e-3:
-                return True
-        return False
-
     def _is_cold(self) -> bool:
         """Whether what is pulled in would be from rest: else it depends on what was before."""
         relays = {d.code for d in self.job.devices if type_of(d).acts_as in ("relay", "starter")}
@@ -240,7 +223,7 @@ class NearPoint(OperatingPoint):
 
 def _flow(near: Near, name: str, volts: Any) -> float:
     """Return the current of an element of the sound network at some voltages."""
-    return _Amps(near, volts, {})[name]
+    return _Amps(near, Corrected(near, volts), {})[name]
 
 
 def _changed(was: Sequence[Element], now: Sequence[Element]) -> dict[str, Element | None]:

@@ -282,11 +282,9 @@ class OperatingPoint:
         volts = self.across(plus, minus)
         amps = abs(self.solution.amps.get(device.code, 0.0))
         floating = plus not in self.solution.volts or minus not in self.solution.volts
-        least, weak = self.least_v, WEAK_SHARE * self.nominal
+        least, weak = _enough_v(self, device)
         model = type_of(device).acts_as
-        if on_reference(device):
-            least, weak = REFERENCE_V, 1.0
-        if model in ("relay", "starter", "controller", "alternator"):
+        if model in BY_ACTING:
             state = "alive" if device.code in self.on else "dead"
         elif model == "LED":  # it holds its drop: its current says whether it is seen
             state = "alive" if amps >= LED_LIT_A else "weak" if amps >= LED_LIT_A / 5 else "dead"
@@ -349,6 +347,35 @@ class OperatingPoint:
         if load is None or load.state != "alive":
             return False
         return device.kind != "controller" or f"{device.code} awake" in self.on
+
+
+BY_ACTING = ("relay", "starter", "controller", "alternator")
+"""What is alive when it acts, whatever voltage it has."""
+
+SAME_V = 1e-4
+"""What goes by its current stands as before where its voltage changes by less, V."""
+
+
+def _enough_v(point: OperatingPoint, device: Device) -> tuple[float, float]:
+    """Return from which voltage on a device works, and from which it works weakly, V."""
+    if on_reference(device):
+        return REFERENCE_V, 1.0
+    return point.least_v, WEAK_SHARE * point.nominal
+
+
+def limits_of(
+    point: OperatingPoint, device: Device, state: str, now_v: float
+) -> tuple[float, float]:
+    """Return between which voltages across it a device stands as it does, V, while nothing acts
+    otherwise. now_v: the voltage there.
+    """
+    model = type_of(device).acts_as
+    if model in BY_ACTING:
+        return 0.0, math.inf
+    if model == "LED":
+        return now_v - SAME_V, now_v + SAME_V
+    least, weak = _enough_v(point, device)
+    return {"alive": (least, math.inf), "weak": (weak, least)}.get(state, (0.0, weak))
 
 
 def needed(job: Job) -> tuple[Device, ...]:

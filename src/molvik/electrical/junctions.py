@@ -11,7 +11,7 @@ import math
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from molvik.electrical.elements import BENT_A, THERMAL_V, Diode, SolveError, diode_line
+from molvik.electrical.elements import BENT_A, THERMAL_V, Diode, SolveError
 
 if TYPE_CHECKING:
     import numpy
@@ -50,8 +50,8 @@ class Junctions:
         self.diodes = [diode for _, diode in diodes]
         self.a, self.b, self.beside = whole.a[places], whole.b[places], beside
         self.size = len(whole.index)
-        self._saturation = numpy.array([diode.saturation_a for diode in self.diodes])
-        self._scale = numpy.array([diode.emission * THERMAL_V for diode in self.diodes])
+        self._curves = Curves(self.diodes)
+        self._saturation, self._scale = self._curves.saturation, self._curves.scale
         self._bent = numpy.log(BENT_A / self._saturation)
         self._loud: list[int] = [place for place, held in enumerate(beside) if held]
         self._columns: dict[int, Array] = {}
@@ -117,48 +117,88 @@ class Junctions:
 
         linear: the voltages with none of them. Raises SolveError.
         """
-        import numpy
 
         answers = self._answers(answered)
-        diodes = [self.diodes[place] for place in self._loud]
         begins, ends, beside = self.a[self._loud], self.b[self._loud], self.beside[self._loud]
-        free = linear[begins] - linear[ends]  # across each junction when no diode conducts
-        coupling = answers[begins] - answers[ends]
-        junction, current = numpy.zeros(len(diodes)), numpy.zeros(len(diodes))
-        for _ in range(MOST_ROUNDS):
-            curves = [
-                diode_line(diode, float(v)) for diode, v in zip(diodes, junction, strict=True)
-            ]
-            slope = numpy.array([slope for _, slope in curves]) - beside
-            current = numpy.array([amps for amps, _ in curves]) - beside * junction
-            # v = free + coupling i(v), made straight at the junction voltages of the last round.
-            matrix = numpy.eye(len(diodes)) - coupling * slope
-            try:
-                wanted = numpy.linalg.solve(matrix, free + coupling @ (current - slope * junction))
-            except numpy.linalg.LinAlgError as error:
-                raise SolveError("The diodes come to no numbers.") from error
-            limited = numpy.array(
-                [
-                    _limited(diode, float(new), float(was))
-                    for diode, new, was in zip(diodes, wanted, junction, strict=True)
-                ]
-            )
-            moved = numpy.max(numpy.abs(limited - junction))
-            moved += numpy.max(numpy.abs(limited - wanted))
-            current = current + slope * (limited - junction)
-            junction = limited
-            if moved < CLOSE_V:
-                break
-        return current
+        free = linear[begins] - linear[ends]
+        curves = self._curves[self._loud]
+        return currents(curves, free, answers[begins] - answers[ends], beside)
 
 
-def _limited(diode: Diode, wanted: float, was: float) -> float:
-    """Return a junction voltage that does not run ahead of its curve (common in simulators)."""
-    scale = diode.emission * THERMAL_V
-    critical = scale * math.log(scale / (math.sqrt(2) * diode.saturation_a))
-    if wanted <= critical or abs(wanted - was) <= 2 * scale:
-        return wanted
-    if was > 0:
+class Curves:
+    """The curves of some diodes, all at once. saturation: A; scale: the emission of each times the
+    thermal voltage, V.
+    """
+
+    def __init__(self, diodes: Sequence[Diode]) -> None:
+        import numpy
+
+        self.saturation = numpy.array([diode.saturation_a for diode in diodes])
+        self.scale = numpy.array([diode.emission * THERMAL_V for diode in diodes])
+        self._straight = self.scale * numpy.log(BENT_A / self.saturation)
+        self._critical = self.scale * numpy.log(self.scale / (math.sqrt(2) * self.saturation))
+
+    def __getitem__(self, chosen: list[int]) -> "Curves":
+        made = Curves.__new__(Curves)
+        made.saturation, made.scale = self.saturation[chosen], self.scale[chosen]
+        made._straight, made._critical = self._straight[chosen], self._critical[chosen]
+        return made
+
+    def lines(self, volts: "Array") -> "tuple[Array, Array]":
+        """Return the current of each at a voltage, A, and how steep it is there, S: ``diode_line``
+        for many.
+        """
+        import numpy
+
+        bent = numpy.minimum(volts, self._straight)
+        raised = numpy.maximum(bent, -40 * self.scale) / self.scale
+        grown = self.saturation * numpy.exp(raised)
+        slope = grown / self.scale
+        amps = grown - self.saturation + 1e-12 * volts + (volts - bent) * slope
+        return amps, slope + 1e-12
+
+    def limited(self, wanted: "Array", was: "Array") -> "Array":
+        """Return junction voltages that do not run ahead of their curves (common in simulators)."""
+        import numpy
+
+        scale, critical = self.scale, self._critical
         step = 1 + (wanted - was) / scale
-        return was + scale * math.log(step) if step > 0 else critical
-    return scale * math.log(wanted / scale)
+        ahead = numpy.where(
+            was > 0,
+            numpy.where(step > 0, was + scale * numpy.log(numpy.maximum(step, 1e-300)), critical),
+            scale * numpy.log(numpy.maximum(wanted / scale, 1e-300)),
+        )
+        near = (wanted <= critical) | (numpy.abs(wanted - was) <= 2 * scale)
+        return numpy.where(near, wanted, ahead)
+
+
+def currents(
+    curves: Curves, free: "Array", coupling: "Array", beside: "Array | float" = 0.0,
+    begin: "Array | None" = None,
+) -> "Array":  # fmt: skip
+    """Return the current of each diode beyond what flows beside it, A, by Newton's method.
+
+    free: the voltage across each when none conducts; coupling: what a current of one ampere through
+    each does to the voltage across all of them, V; begin: about what they have. Raises SolveError.
+    """
+    import numpy
+
+    junction = numpy.zeros(len(free)) if begin is None else begin
+    current = numpy.zeros(len(free))
+    for _ in range(MOST_ROUNDS):
+        amps, slope = curves.lines(junction)
+        slope, current = slope - beside, amps - beside * junction
+        # v = free + coupling i(v), made straight at the junction voltages of the last round.
+        matrix = numpy.eye(len(free)) - coupling * slope
+        try:
+            right = free + coupling @ (current - slope * junction)
+            wanted: Array = numpy.linalg.solve(matrix, right).astype(float, copy=False)
+        except numpy.linalg.LinAlgError as error:
+            raise SolveError("The diodes come to no numbers.") from error
+        limited = curves.limited(wanted, junction)
+        moved = numpy.max(numpy.abs(limited - junction)) + numpy.max(numpy.abs(limited - wanted))
+        current = current + slope * (limited - junction)
+        junction = limited
+        if moved < CLOSE_V:
+            break
+    return current
