@@ -13,6 +13,11 @@ def some(names: Sequence[str], most: int = 8, between: str = ", ") -> str:
     return between.join(names[:most]) + more
 
 
+def counted(count: int, one: str, several: str = "") -> str:
+    """Return a count of things: "1 end", "2 ends"; several: for a word that takes no s."""
+    return f"{count} {one if count == 1 else several or f'{one}s'}"
+
+
 def visible(text: str) -> str:
     """Return a text with letters that are not seen, and that turn others round, shown as marks: a
     name must not look like another. Unicode Standard Annex 9: the marks and overrides of direction.

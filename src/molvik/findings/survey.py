@@ -11,6 +11,7 @@ from molvik.model.loom_edits import find
 from molvik.survey.decide import decide, left_all_the_same, wants_a_reason, whole_loom
 from molvik.survey.rules import DANGEROUS, GRADES, NOT_LEFT, grade_of
 from molvik.survey.spread import spread
+from molvik.wording import counted
 
 WHY_LEFT = " It was decided to leave it, and no reason is given: type one, or do it."
 
@@ -27,7 +28,9 @@ def fault_found(analysis: Analysis) -> Iterator[Finding]:
         on = find(tree.loom, fault.on)
         name = on.function if isinstance(on, FoundWire) else getattr(on, "name", "")
         reach = spread(tree, fault)
-        beside = f" {len(reach.inspect)} wires beside it to inspect." if reach.inspect else ""
+        beside = (
+            f" {counted(len(reach.inspect), 'wire')} beside it to inspect." if reach.inspect else ""
+        )
         yield Finding(
             "fault-found",
             severity,

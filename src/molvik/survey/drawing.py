@@ -20,7 +20,7 @@ from molvik.drawing.scene import (
     at_share,
 )
 from molvik.lazy import cached_property
-from molvik.model.loom import Fault, FoundWire, Segment
+from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import find
 from molvik.netlist.placing import Placed
 from molvik.survey.decide import decide
@@ -168,13 +168,14 @@ class LoomDrawing:
         node = self.tree.nodes.get(self.hand)
         if node is None or node.code not in self.places:
             return
-        wide = min(LARGEST_NAME, self._measure(node.name, True) + 2)
+        words = _called(node)
+        wide = min(LARGEST_NAME, max(self._measure(words, bold) for bold in (True, False)) + 2)
         point = self.node(node.code)
         left = min(max(0.0, point.x - wide / 2), max(0.0, self.width - wide))
         down = 15 if point.y + 24 < self.height else -15
         box = Box(left, point.y + down - 7, wide, 14)
         yield Rect(box.grown(2, 1), None, "sheet", 2.0)
-        yield Text(node.name, box, NAME_PX, "copper", bold=True)
+        yield Text(words, box, NAME_PX, "copper", bold=True)
 
     def _stretches(self, only: Collection[str] | None = None) -> Iterator[Shape]:
         held = self._held()
@@ -233,7 +234,7 @@ class LoomDrawing:
             held = node.code == self.hand
             if not (self.tree.is_end(node.code) or held):
                 continue
-            words = node.name if node.state == "found" else f"{node.name}, {node.state}"
+            words = _called(node)
             wide = min(LARGEST_NAME, self._measure(words, held) + 2)
             point = self.node(node.code)
             aside = wide / 2 + 9
@@ -323,6 +324,11 @@ class Taken:
         for x in range(int(box.x // self.SQUARE), int(box.right // self.SQUARE) + 1):
             for y in range(int(box.y // self.SQUARE), int(box.bottom // self.SQUARE) + 1):
                 yield x, y
+
+
+def _called(node: Node) -> str:
+    """Return what an end is called on the drawing: how it was found too, if it was not."""
+    return node.name if node.state == "found" else f"{node.name}, {node.state}"
 
 
 def _round_about(point: Point, wide: float) -> Iterator[Box]:

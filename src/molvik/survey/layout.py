@@ -16,6 +16,12 @@ make half the width; it is tried a little narrower and wider too.
 LONG = 1.3
 """From so many times the room's own shape on a loom is too long for it (our choice)."""
 
+FEW = 8
+"""A loom of fewer stretches is easier to read straight on."""
+
+WORTH = 0.85
+"""It is folded where it is drawn larger by so much (our choice)."""
+
 LARGE = 150
 """A loom of more ends is folded once at most: it takes a moment."""
 
@@ -30,14 +36,15 @@ def lay_out(tree: LoomTree, aspect: float = ASPECT) -> Placed:
     best = lay(joints, runs)
     wide = best.size_m[0]
     too_long = wide / max(best.size_m[1] * aspect, 1e-9)
-    if too_long < LONG:
+    if too_long < LONG or len(runs) < FEW:
         return best
+    least = WORTH * _needs_m(best, aspect)
     for fold in FOLDS if len(joints) <= LARGE else FOLDS[:1]:
         room_wide = fold * wide / math.sqrt(min(too_long, 16.0))
         room = room_wide, room_wide / aspect
         made = lay(joints, runs, (), room)
-        if len(made.over) <= len(best.over) and _needs_m(made, aspect) < _needs_m(best, aspect):
-            best = made
+        if len(made.over) <= len(best.over) and _needs_m(made, aspect) < least:
+            best, least = made, _needs_m(made, aspect)
     return best
 
 

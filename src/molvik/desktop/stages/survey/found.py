@@ -17,7 +17,7 @@ from molvik.survey.measured import reckon
 from molvik.survey.repair_method import repair_method_text
 from molvik.survey.rules import GRADES, Decision, grade_of
 from molvik.survey.spread import spread
-from molvik.wording import figures
+from molvik.wording import counted, figures
 
 MOST = 8
 """So many neighbours or candidates are named; the rest are counted."""
@@ -125,7 +125,7 @@ def _fault(analysis: Analysis, fault: Fault) -> Shown:
         *_joint(analysis, decision),
         ("Decided", "by you" if decision.own else "proposed; overrule it above", ""),
         ("Open", f"{reach.open_m:.2f} m of covering", ""),
-        ("Inspect", f"{len(reach.inspect)} wires beside it", ""),
+        ("Inspect", f"{counted(len(reach.inspect), 'wire')} beside it", ""),
     ]
     names = {w.code: w.function for w in tree.loom.wires}
     facts += [

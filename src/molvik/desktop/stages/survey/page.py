@@ -33,6 +33,7 @@ from molvik.typed.found import (
     SEGMENT_FIELDS,
     type_found,
 )
+from molvik.wording import counted
 
 BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
@@ -221,8 +222,8 @@ class SurveyPage(StagePage):
         ends = sum(tree.is_end(node.code) for node in loom.nodes)
         length = sum(segment.length_m or 0.0 for segment in loom.segments)
         words = [
-            f"{ends} ends, {len(loom.nodes) - ends} breakouts",
-            f"{len(loom.wires)} wires",
+            f"{counted(ends, 'end')}, {counted(len(loom.nodes) - ends, 'breakout')}",
+            counted(len(loom.wires), "wire"),
             f"{length:.1f} m",
         ]
         left = self.before.left()
