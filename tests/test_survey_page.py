@@ -43,7 +43,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
     ]
     assert loom.segments[1].length_m == pytest.approx(0.5588)
     assert len(survey.view.loom_drawing().places) == 4
-    assert survey.about.text() == "3 ends, 1 breakouts · 0 wires · 1.3 m"
+    assert survey.about.text() == "3 ends, 1 breakout · 0 wires · 1.3 m"
     # A wire, and a fault on it, with its decision.
     survey.tabs.setCurrentIndex(2)
     found = survey.table_of[FoundWire]

@@ -3,7 +3,7 @@ tell of. Flash codes are counted off a lamp.
 """
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
@@ -78,26 +78,40 @@ def judge_codes(network: Network, codes: Sequence[str]) -> tuple[CodeVerdict, ..
         for code in watch.codes[:3]
         if code
     }
-    found = [_judged(network.job, code, watched.get(code)) for code in codes]
+    wired = wired_things(network)
+    found = [_judged(network.job, code, watched.get(code), wired) for code in codes]
     order: dict[Meaning, int] = {"genuine": 0, "the maker's own": 1, "harmless": 2}
     return tuple(sorted(found, key=lambda one: (order[one.meaning], one.code)))
 
 
-def _judged(job: Job, code: str, watched: tuple[Device, Watch] | None) -> CodeVerdict:
+def _judged(
+    job: Job, code: str, watched: tuple[Device, Watch] | None, wired: Mapping[str, str]
+) -> CodeVerdict:
     left = next((one for one in job.left_out if covers(one, code)), None)
     words = _about(code)
+    where = ""
+    if left is not None and left.thing != code:
+        # What is wired is there, whatever was said of it: its fault is a fault.
+        where = wired.get(left.thing, "") or (f"{watched[0].plug}/{watched[1].cavity}" if watched
+                                              else "")  # fmt: skip
+        left = None if where else left
     if FLASHED.fullmatch(code) and left is None:
         look = "Look it up in the maker's list of flash codes; let it stay here if it is harmless."
         return CodeVerdict(code, "the maker's own", "counted off the lamp", look)
     if left is not None:
         known = LEFT_OUT.get(left.thing)
         why = left.reason or (known.why if known else "")
+        if watched is not None:
+            why += f" It is wired, at {watched[0].plug}/{watched[1].cavity}: be sure."
         said = "may stay" if left.thing == code else f"{left.thing}, left out"
         return CodeVerdict(code, "harmless", said, why)
     if watched is not None:
         computer, watch = watched
-        return CodeVerdict(code, "genuine", _circuit(job, watch, code),
-                           _look(computer, watch, code), watch.device)  # fmt: skip
+        look = _look(computer, watch, code) + (LEFT_BUT_WIRED if where else "")
+        return CodeVerdict(code, "genuine", _circuit(job, watch, code), look, watch.device)
+    if where:
+        look = f"It was said to be left out, and a wire goes to it at {where}: look there."
+        return CodeVerdict(code, "genuine", words, look)
     if not is_standard(code):
         look = "Look it up in the maker's list; enter it as left out if it is harmless."
         return CodeVerdict(code, "the maker's own", "a code of the computer's maker", look)
@@ -109,7 +123,7 @@ def _judged(job: Job, code: str, watched: tuple[Device, Watch] | None) -> CodeVe
     return CodeVerdict(code, "genuine", words, look)
 
 
-UNKNOWN = "not in our list"
+UNKNOWN = "not in this list: look it up for your engine"
 
 
 def _about(code: str) -> str:
@@ -146,6 +160,38 @@ def _look(computer: Device, watch: Watch, code: str) -> str:
     return f"From {at} on: {said}."
 
 
+LEFT_BUT_WIRED = " It was said to be left out, but it is wired."
+
+
+def wired_things(network: Network) -> dict[str, str]:
+    """Return the things that may be left out and are not: where a wire goes to them at a computer's
+    plug, by their names.
+    """
+    plugs = {computer.plug for computer in computers(network)}
+    ends = {end for wire in network.job.wires for end in wire.ends}
+    found: dict[str, str] = {}
+    for plug in network.job.connectors:
+        for pin in plug.pins if plug.code in plugs else ():
+            if pin.function and End(plug.code, pin.cavity) in ends:
+                words, numbers = telling(pin.function)
+                said = words | set(numbers)
+                for name in _said(said):
+                    found.setdefault(name, f"{plug.code}/{pin.cavity} {pin.function}")
+    return found
+
+
+def _said(words: frozenset[str] | set[str]) -> frozenset[str]:
+    """Return the things that a pinout names by some words: those it names most closely, the vent of
+    a canister rather than its purge valve.
+    """
+    named: dict[int, set[str]] = {}
+    for thing in LEFT_OUT.values():
+        sizes = [len(one) for one in thing.says if words >= set(one)]
+        if sizes:
+            named.setdefault(max(sizes), set()).add(thing.name)
+    return frozenset(named[max(named)] if named else ())
+
+
 def covers(left: LeftOut, code: str) -> bool:
     """Return whether a code stays because a thing is left out."""
     known = LEFT_OUT.get(left.thing)
@@ -170,9 +216,7 @@ def offered(network: Network) -> tuple[tuple[LeftOutThing, str], ...]:
 
 def _named(thing: LeftOutThing, unwired: list[tuple[frozenset[str], str]]) -> str:
     """Return where a thing stands in a pinout, empty for nowhere."""
-    return next(
-        (where for words, where in unwired if any(words >= set(said) for said in thing.says)), ""
-    )
+    return next((where for words, where in unwired if thing.name in _said(words)), "")
 
 
 def codes_of_left_out(job: Job) -> tuple[str, ...]:
@@ -200,8 +244,8 @@ def harmless_words(job: Job) -> tuple[str, ...]:
 
 def code_evidence(played: Played, reading: Reading) -> Iterator[Seen]:
     """Yield what a reading of codes says of each circuit that its computer watches: a code is set,
-    or it is not. Codes of what is left out say nothing, nor that there is none of the supply: it is
-    set late.
+    or it is not. What somebody judged harmless says nothing, nor that there is none of the supply:
+    it is set late. What is watched is wired, so that it is no thing left out.
     """
     read, at = set(codes_of(reading)), reading.points[0].at
     job = played.network.job
@@ -209,7 +253,7 @@ def code_evidence(played: Played, reading: Reading) -> Iterator[Seen]:
         for code in filter(None, watch.codes[:3]):
             if watch.kind == "supply" and code not in read:
                 continue
-            if not any(covers(left, code) for left in job.left_out):
+            if not any(left.thing == code for left in job.left_out):
                 shown = "set" if code in read else "not set"
                 yield Seen(Point.of("code", End(at, code), End(), "run"), shown)
 
