@@ -16,7 +16,14 @@ FUSE_BOX = (
 )  # fmt: skip
 
 ZONES = (
-    Zone("Manifold", hot_c=320, distance_mm=60, access="heat shield, 4 bolts", access_min=25),
+    Zone(
+        "Manifold",
+        hot_c=320,
+        distance_mm=60,
+        wide_mm=70,
+        access="heat shield, 4 bolts",
+        access_min=25,
+    ),
     Zone("Exhaust pipe", place="exhaust", access="from below, on a ramp", access_min=15),
     Zone("Cab", place="cabin", access="dash panel", access_min=40),
     Zone("Tilt hinge", moves=True, wet=True, access="cab tilted", access_min=10),

@@ -8,7 +8,7 @@ from molvik.model.parts import Connector, Splice
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.insulation import insulation
 from molvik.reference.places import air_c
-from molvik.routing.hot import safe_distance_mm
+from molvik.routing.hot import STRIP_MM, safe_distance_mm
 from molvik.routing.splices import NEAR_M
 from molvik.wording import some
 
@@ -109,13 +109,15 @@ def too_hot(analysis: Analysis) -> Iterator[Finding]:
         if section.air_c <= limit:
             continue
         away = safe_distance_mm(air_c(job.settings, zone.place), zone.hot_c, limit,
-                                section.over_mm or 5.0, shielded=zone.shielded)  # fmt: skip
+                                section.over_mm or 5.0, shielded=zone.shielded,
+                                wide_mm=zone.wide_mm or STRIP_MM)  # fmt: skip
         far = f"keep it {away:.0f} mm away" if away else "lead it elsewhere"
         shield = "" if zone.shielded else ", put a bright shield between"
         yield Finding(
             "too-hot-here", "stop", run.code,
             f"{run.code} passes {zone.hot_c:g} °C at {zone.distance_mm or 0:.0f} mm and gets "
-            f"{section.air_c:.0f} °C before it carries anything; {what} bears {limit:g} °C.",
+            f"{section.air_c:.0f} °C on the side that faces it, before it carries anything; {what} "
+            f"bears {limit:g} °C.",
             "Insulation that is cooked goes hard and falls off; what lies bare burns.",
             f"There {far}{shield}, or use what bears more. Hot air that rises there comes on top.",
             (Figure("its temperature", section.air_c, "°C"),),

@@ -267,6 +267,8 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
                 return "A hot surface has -50 to 1200 °C"
             if away is not None and not 0 < away <= 5000:
                 return "The distance of a hot surface is above zero, up to 5 m"
+            if thing.wide_mm is not None and not 0 < thing.wide_mm <= 5000:
+                return "The width of a hot surface is above zero, up to 5 m"
             if not 0 <= thing.access_min <= 10_000:
                 return "The time to reach it is zero or more minutes"
     return ""

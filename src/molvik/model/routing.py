@@ -100,9 +100,9 @@ class Pose(Value, frozen=True):
 class Zone(Value, frozen=True):
     """What a stretch passes. place: what air, a key of ``reference.places``.
 
-    hot_c: of a hot surface beside it, deg C, distance_mm from it, mm; shielded: something bright
-    stands between. moves: one end moves against the other, or it swings. access: what must come off
-    to reach it, access_min: how long that takes, minutes.
+    hot_c: of a hot surface beside it, deg C, distance_mm from it and wide_mm wide, mm; shielded:
+    something bright stands between. moves: one end moves against the other, or it swings. access:
+    what must come off to reach it, access_min: how long that takes, minutes.
     """
 
     name: str
@@ -114,6 +114,7 @@ class Zone(Value, frozen=True):
     moves: bool = False
     access: str = ""
     access_min: float = 0.0
+    wide_mm: float | None = None
 
 
 class Routing(Value, frozen=True):

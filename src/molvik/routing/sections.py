@@ -10,7 +10,7 @@ from molvik.reference.bundles import across_mm
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.insulation import insulation
 from molvik.reference.places import PLACES, air_c
-from molvik.routing.hot import as_hot_as_c
+from molvik.routing.hot import STRIP_MM, as_hot_as_c
 from molvik.routing.layers import Layer, layers_of
 from molvik.routing.ways import Ways
 from molvik.survey.tree import LoomTree
@@ -100,5 +100,6 @@ def _air(job: Job, run: Run, across: float) -> tuple[float, str]:
     if zone.hot_c is None:
         return air, words
     away = zone.distance_mm or 0.0
-    as_hot = as_hot_as_c(air, zone.hot_c, away, across or 5.0, shielded=zone.shielded)
+    as_hot = as_hot_as_c(air, zone.hot_c, away, across or 5.0, shielded=zone.shielded,
+                         wide_mm=zone.wide_mm or STRIP_MM)  # fmt: skip
     return as_hot, f"{words}, beside {zone.hot_c:g} °C"

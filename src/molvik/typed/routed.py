@@ -156,6 +156,8 @@ ZONE_FIELDS: tuple[Field[Zone], ...] = (
           lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_surface_c)),
     Field("Distance", "Of the hot surface, mm", lambda z: number_text(z.distance_mm, "mm"),
           millimetres("distance_mm"), unit="mm"),
+    Field("Width", "Of the hot surface, mm: a pipe 50, a manifold 100; empty for 100",
+          lambda z: number_text(z.wide_mm, "mm"), millimetres("wide_mm"), unit="mm"),
     Field("Shield", "yes: something bright stands between", lambda z: YES[z.shielded or None],
           _truth("shielded"), ("yes", "no")),
     Field("Wet", "yes: splashed; plugs get a drip loop", lambda z: YES[z.wet or None],
