@@ -5,17 +5,30 @@ import random
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
 
-from conftest import put_job
+from conftest import open_window, put_job
 from molvik.circuits.simulate import OperatingPoint
-from molvik.circuits.strip import LOOKED_AT, Stopped, _Check, devices_named, strip, stripped
+from molvik.circuits.strip import (
+    LOOKED_AT,
+    Stopped,
+    _Check,
+    devices_named,
+    strip,
+    stripped,
+    with_sensors,
+)
 from molvik.cli import main
+from molvik.demo import demo_job
+from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.files.jobfile import read_job
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse
 from molvik.netlist.network import Network
 from molvik.netlist.states import STATES
+from molvik.reference.device_types import type_of
 from test_alive import KEY, LAMP, job_of
 
 ENGINE = ("controller", "injector", "coil", "Fuel pump", "pickup", "thermistor", "Throttle sensor")
@@ -129,3 +142,47 @@ def test_strip_without_a_window(
     assert {w.code for w in read_job(out).wires} == {one["wire"] for one in report["kept"]}
     assert main(["strip", str(path), "--keep", "moon"]) == 2
     assert "no device “moon”" in capsys.readouterr().err
+
+
+def test_what_a_repin_set_is_about_stays_empty_and_the_strip_goes_through() -> None:
+    """The second demo: its computer's old plug is spoken of by the set."""
+    job = demo_job("plover")
+    for device in job.devices:
+        if type_of(device).is_load:
+            plan = strip(job, [device.code])
+            left = stripped(job, plan)
+            assert set(plan.gone).isdisjoint(wire.code for wire in left.wires)
+            for code in plan.held:
+                assert left.part(code) is not None
+    held = strip(job, [next(d.code for d in job.devices if type_of(d).is_load)]).held
+    assert any("repin set" in why for why in held.values())
+
+
+def test_sensors_that_a_kept_computer_reads_are_kept_too(demo: Job) -> None:
+    few = devices_named(demo, ["controller", "injectors", "coils", "starter", "alternator"])
+    names = {device.code: device.name for device in demo.devices}
+    more = with_sensors(demo, few)
+    added = {names[code] for code in more if code not in few}
+    assert {"Crank sensor", "Coolant sensor"} <= added
+    assert any("hrottle" in name for name in added)
+    bare, whole = strip(demo, few), strip(demo, more)
+    wire = next(w for w in demo.wires if "rank" in w.function and w.code in whole.kept)
+    assert wire.code in bare.gone, "that was the fault"
+    lamp = next(d.code for d in demo.devices if d.kind == "lamp")
+    assert with_sensors(demo, [lamp]) == (lamp,), "a lamp reads nothing"
+
+
+def test_the_second_demo_is_stripped_in_the_window(qtbot: QtBot, tmp_path: Path) -> None:
+    window = open_window(qtbot, tmp_path)
+    window.files.open_demo("plover")
+    dialog = StripDialog(window, window.store)
+    qtbot.addWidget(dialog)
+    dialog._mark(lambda code: type_of(window.store.job.part(code)).is_load)  # type: ignore[arg-type]
+    dialog.devices.item(0).setCheckState(Qt.CheckState.Unchecked)
+    dialog.look.click()
+    qtbot.waitUntil(lambda: dialog.plan is not None)
+    before = len(window.store.job.wires)
+    dialog.strip_it()
+    assert dialog.notice.text() == ""
+    assert len(window.store.job.wires) < before
+    window.files.close_job = lambda: True  # type: ignore[method-assign]

@@ -57,7 +57,8 @@ class StripPlan(NamedTuple):
 
     kept: wires with the device each is kept for. gone: wires that can go. parts: codes of parts
     that are left without a wire. shared: wires that stay and also served what goes, with its names.
-    leads: what is then hooked up by hand.
+    leads: what is then hooked up by hand. held: parts without a wire that stay, with what holds
+    them.
     """
 
     kept: dict[str, str]
@@ -65,6 +66,7 @@ class StripPlan(NamedTuple):
     parts: tuple[str, ...]
     shared: dict[str, tuple[str, ...]]
     leads: tuple[Lead, ...]
+    held: dict[str, str]
 
 
 class Stopped(Exception):  # noqa: N818
@@ -89,6 +91,41 @@ def devices_named(job: Job, words: Iterable[str]) -> tuple[str, ...]:
             )
         found += same or near
     return tuple(dict.fromkeys(found))
+
+
+def with_sensors(job: Job, keep: Iterable[str]) -> tuple[str, ...]:
+    """Return what is kept and the sensors that its computers read: without them an engine does not
+    run as before, though every wire of the computer stays.
+    """
+    kept = tuple(dict.fromkeys(keep))
+    network = Network(job)
+    plugs = {device.plug for device in job.devices
+             if device.code in kept and device.kind == "controller" and device.plug}  # fmt: skip
+    read = {network.net_of[end] for end in network.net_of if end.at in plugs}
+    found = []
+    for device in job.devices:
+        model = type_of(device)
+        senses = model.acts_as in ("sensor", "thermistor") or device.kind == "pickup"
+        if not senses or device.code in kept:
+            continue
+        signal = End.of(f"{device.plug or device.code}/{_signal(device)}")
+        if network.net_of.get(signal) in read:
+            found.append(device.code)
+    return (*kept, *found)
+
+
+def _signal(device: Device) -> str:
+    """Return the terminal of a sensor that a computer reads."""
+    return "signal" if "signal" in device.terminals else device.terminals[0]
+
+
+def held_by(job: Job, code: str) -> str:
+    """Return what holds on to a part, in words; empty when it can be taken out."""
+    try:
+        edits.refuse_held(job, code)
+    except edits.EditError as error:
+        return str(error)
+    return ""
 
 
 def strip(
@@ -224,7 +261,9 @@ def _plan(
     staying = frozenset(stays)
     gone = tuple(w.code for w in job.wires if w.code not in staying)
     left = edits.remove_wires(job, frozenset(gone))
-    parts = _bare_parts(left, frozenset(wanted))
+    bare = _bare_parts(left, frozenset(wanted))
+    held = {code: why for code in bare if (why := held_by(left, code))}
+    parts = tuple(code for code in bare if code not in held)
     network, after = Network(job), Network(left)
     shared: dict[str, tuple[str, ...]] = {}
     names = {device.code: device.name for device in job.devices}
@@ -238,7 +277,8 @@ def _plan(
     wires = [w for w in job.wires if w.code in staying]
     leads = [lead for wire in wires for lead in _leads(job, wire, frozenset(wanted))]
     leads += _outputs(network, after, frozenset(wanted))
-    return StripPlan({c: reasons.get(c, "") for c in stays}, gone, parts, shared, tuple(leads))
+    return StripPlan({c: reasons.get(c, "") for c in stays}, gone, parts, shared, tuple(leads),
+                     held)  # fmt: skip
 
 
 def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[Lead]:

@@ -18,6 +18,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     add_job(strip)
     strip.add_argument("--keep", nargs="+", required=True, metavar="WORD",
                        help="devices by code, name or kind")  # fmt: skip
+    strip.add_argument("--without-sensors", action="store_true",
+                       help="not the sensors that a kept computer reads")  # fmt: skip
     strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
     strip.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
     strip.add_argument("--json", action="store_true", help="print JSON")
@@ -89,13 +91,14 @@ def _import(parsed: argparse.Namespace) -> int:
 
 
 def _strip(parsed: argparse.Namespace) -> int:
-    from molvik.circuits.strip import StripPlan, devices_named, strip, stripped
+    from molvik.circuits.strip import StripPlan, devices_named, strip, stripped, with_sensors
     from molvik.files.errors import JobFileError
 
     found: tuple[Job, tuple[str, ...], StripPlan] | None = None
 
     def planned(now: "Job") -> "tuple[Job, tuple[str, ...], StripPlan]":
         keep = devices_named(now, parsed.keep)
+        keep = keep if parsed.without_sensors else with_sensors(now, keep)
         return now, keep, strip(now, keep, progress=progress.share)
 
     def edit(now: "Job") -> "Job":
@@ -119,6 +122,7 @@ def _strip(parsed: argparse.Namespace) -> int:
                 "parts": list(plan.parts),
                 "shared": {code: list(names) for code, names in plan.shared.items()},
                 "leads": [lead._asdict() for lead in plan.leads],
+                "held": plan.held,
             }
         )
         return 0
@@ -129,6 +133,8 @@ def _strip(parsed: argparse.Namespace) -> int:
     for code in plan.gone:
         wire = job.wire(code)
         print(f"go   {code:5} {wire.function if wire else ''}")
+    for code, why in plan.held.items():
+        print(f"stay {code:5} without a wire. {why}")
     for lead in plan.leads:
         print(f"hook up {lead.wire:5} at {lead.place:8} {lead.what}: label “{lead.label}”")
     print(f"{len(plan.kept)} wires stay, {len(plan.gone)} can go, {len(plan.leads)} to hook up")

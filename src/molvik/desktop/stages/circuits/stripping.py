@@ -5,6 +5,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDialog,
     QListWidget,
     QListWidgetItem,
@@ -14,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.circuits.strip import Stopped, StripPlan, strip, stripped
+from molvik.circuits.strip import Stopped, StripPlan, strip, stripped, with_sensors
 from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
@@ -40,14 +41,19 @@ class StripDialog(QDialog):
         tip = "Computer, injectors, coils, sensors, starter, alternator, and what the engine needs"
         self.engine = button("The engine", tip, self._engine)
         self.none = button("None", "Take all marks away", partial(self._mark, lambda _: False))
+        self.sensors = QCheckBox("and the sensors that their computer reads")
+        self.sensors.setChecked(True)
+        self.sensors.setToolTip("Crank, throttle, coolant: without them an engine does not run as "
+                                "before")  # fmt: skip
+        self.sensors.toggled.connect(lambda _: self._changed())
         self.look = button("Find out", "What must stay for these, and what can go", self.find_out)
         self.stop = button("Stop", "Stop here; nothing is changed", self._stop)
         self.stop.hide()
         self.bar = QProgressBar()
         self.bar.hide()
         self.about = label(
-            "Mark what must go on working. What those need, with feeds, earths and references, "
-            "stays; all else can go.", wrap=True,
+            "Mark everything that must keep working. Its feeds, earths and references stay; all "
+            "else can go.", wrap=True,
         )  # fmt: skip
         self.notice = Notice()
         self._build_lists()
@@ -56,7 +62,12 @@ class StripDialog(QDialog):
         self.act.setEnabled(False)
         left = QWidget()
         left.setLayout(
-            column(label("KEEP", "head"), self.devices, row(self.engine, self.none, 1, self.look))
+            column(
+                label("KEEP", "head"),
+                self.devices,
+                self.sensors,
+                row(self.engine, self.none, 1, self.look),
+            )
         )
         right = QWidget()
         right.setLayout(column(self.about, self.notice, row(self.bar, self.stop), self.tabs))
@@ -122,6 +133,8 @@ class StripDialog(QDialog):
     def find_out(self) -> None:
         """Look on another thread what must stay."""
         job, keep = self._job, self.keep()
+        if self.sensors.isChecked():
+            keep = with_sensors(job, keep)
         self.notice.say("")
         self._stop()
 
@@ -161,12 +174,13 @@ class StripDialog(QDialog):
             also = plan.shared.get(code, ())
             words = f"{self._named(code)}, for {reason}"
             self.stays.addItem(words + (f"; also served {', '.join(also)}" if also else ""))
+        self.stays.addItems([f"Without a wire: {why}" for why in plan.held.values()])
         self.goes.addItems([self._named(code) for code in plan.gone])
         names = {part.code: getattr(part, "name", "") for part in self._job.parts()}
         self.goes.addItems([f"{code} {names[code]}".strip() for code in plan.parts])
         for lead in plan.leads:
             self.leads.addItem(f"{lead.wire} at {lead.place}: {lead.what}. Label “{lead.label}”")
-        counts = len(plan.kept), len(plan.gone) + len(plan.parts), len(plan.leads)
+        counts = len(plan.kept) + len(plan.held), len(plan.gone) + len(plan.parts), len(plan.leads)
         for index, (name, count) in enumerate(
             zip(("Stays", "Can go", "Hook up"), counts, strict=True)
         ):
@@ -186,7 +200,11 @@ class StripDialog(QDialog):
         plan = self.plan
         if plan is None:
             return
-        self._store.do("Strip the loom", lambda job: stripped(job, plan))
+        try:
+            self._store.do("Strip the loom", lambda job: stripped(job, plan))
+        except ValueError as error:
+            self.notice.say(str(error))
+            return
         self.accept()
 
     def done(self, result: int) -> None:
