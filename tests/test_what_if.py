@@ -8,7 +8,7 @@ import pytest
 
 from conftest import found
 from molvik.analysis import Analysis
-from molvik.circuits.drain import drain, parked
+from molvik.circuits.drain import drain, lasts, parked
 from molvik.circuits.scenario import SHIPPED, go_through, scenarios, states_of
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
@@ -16,7 +16,7 @@ from molvik.circuits.why import why
 from molvik.model import edits
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
-from molvik.model.parts import Device, End, Scenario, Wire
+from molvik.model.parts import Device, End, Position, Scenario, Wire
 from molvik.netlist.faults import Fault, in_words, read_fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import (
@@ -329,3 +329,24 @@ def test_a_bad_contact_is_of_its_own_wiring_alone() -> None:
     plain = contact_ohm(RUN)
     assert contact_ohm(bad) == pytest.approx(plain + 2.0)
     assert contact_ohm(RUN) == plain
+
+
+def test_a_switch_is_off_where_its_position_says_so(demo: Job) -> None:
+    """Typed "on; off", the first position is no off: its lamp drew, and was not counted."""
+    for names in (("on", "off"), ("off", "on"), ("Ein", "Aus")):
+        positions = tuple(
+            Position(name, (("30", "53"),) if name.lower() in ("on", "ein") else ())
+            for name in names
+        )
+        job = edits.change_part(demo, "D36", positions=positions)
+        assert dict(parked(job).switches)["D36"].lower() in ("off", "aus")
+
+
+def test_how_long_the_battery_lasts_by_hand(demo: Job) -> None:
+    """30 Ah of 60 at 0.073 A: 411 h, 17 days; of a typed 100 Ah at 5 A: 10 h."""
+    assert "half flat after about 17 days" in lasts(demo, 0.073)
+    assert "no capacity is typed at D1" in lasts(demo, 0.073)
+    typed = edits.change_part(demo, "D1", values=(("Ah", 100.0),))
+    assert lasts(typed, 5.0) == "A 100 Ah battery is half flat after about 10 h."
+    assert lasts(demo, 0.0) == ""
+    assert lasts(Job("x"), 1.0) == ""

@@ -5,6 +5,8 @@ from typing import NamedTuple
 from molvik.circuits.simulate import OperatingPoint
 from molvik.model.job import Job
 from molvik.netlist.states import OFF, State, all_off
+from molvik.reference.devices import value
+from molvik.wording import figures
 
 
 class Drain(NamedTuple):
@@ -15,6 +17,25 @@ class Drain(NamedTuple):
 
 
 LEAST_A = 1e-4
+
+
+HOURS_UP_TO = 48.0
+"""A longer time is told in days."""
+
+
+def lasts(job: Job, total_a: float) -> str:
+    """Say how long the battery lasts: until it is half flat, by its capacity, which is typed or
+    said to be taken; empty where nothing is drawn.
+    """
+    battery = next((one for one in job.devices if one.kind == "battery"), None)
+    if battery is None or total_a < LEAST_A:
+        return ""
+    capacity = value(battery, "Ah")
+    typed = any(name == "Ah" for name, _ in battery.values)
+    hours = capacity / 2 / total_a
+    time = f"{figures(hours, 2)} h" if hours < HOURS_UP_TO else f"{figures(hours / 24, 2)} days"
+    said = "" if typed else f" (no capacity is typed at {battery.code})"
+    return f"A {capacity:g} Ah battery{said} is half flat after about {time}."
 
 
 def parked(job: Job) -> State:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.drain import drain, parked
+from molvik.circuits.drain import drain, lasts, parked
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import Explanation, why
@@ -12,6 +12,7 @@ from molvik.findings.solving import point_in
 from molvik.model.parts import Device
 from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING, STATES
 from molvik.netlist.ways import path, reached
+from molvik.parsing.quantities import amps_text
 from molvik.wording import figures
 
 RUN_DOWN_A = 0.5
@@ -212,9 +213,10 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
         "drain",
         "look",
         battery.code,
-        f"{figures(found.total_a, 2)} A flow with the key and every switch off; {limit:g} A may.",
-        f"The most goes into {items}. A battery of 60 Ah is half empty after "
-        f"{30 / found.total_a:.0f} h.",
-        "Feed what must not draw from the key or a relay, or give it a switch.",
+        f"{amps_text(found.total_a)} is drawn with the key and all switches off; the limit is "
+        f"{amps_text(limit)}.",
+        f"The most goes into {items}. {lasts(analysis.job, found.total_a)}",
+        "Feed anything that should be off at rest from a key-switched supply or a relay, or fit a "
+        "switch.",
         (Figure("the current", found.total_a, "A"),),
     )

@@ -175,8 +175,18 @@ def stands(device: Device, state: State) -> str:
     return dict(state.switches).get(device.code, "on")
 
 
+OFF_NAMES = ("off", "aus", "arrêt", "arret", "apagado", "spento", "0", "released", "up", "rest",
+             "parked", "open")  # fmt: skip
+"""What a position is called in which nothing is switched on (common practice)."""
+
+
+def off_position(device: Device) -> str:
+    """Return the position of a user's switch that is off: by its name, else the first."""
+    choices = choices_of(device)
+    named = (choice for choice in choices if choice.strip().lower() in OFF_NAMES)
+    return next(named, choices[0])
+
+
 def all_off(job: Job) -> tuple[tuple[str, str], ...]:
-    """Return every user's switch in its first position, which is taken for off."""
-    return tuple(
-        (device.code, choices_of(device)[0]) for device in job.devices if choices_of(device)
-    )
+    """Return every user's switch in the position that is off."""
+    return tuple((one.code, off_position(one)) for one in job.devices if choices_of(one))

@@ -8,7 +8,7 @@ those of the solution of the network; the order is common practice.
 from collections.abc import Iterator
 
 from molvik.circuits.behaviour import minus_of
-from molvik.circuits.drain import drain
+from molvik.circuits.drain import drain, lasts
 from molvik.circuits.simulate import OperatingPoint
 from molvik.crossover.reading import our_words
 from molvik.model.job import Job
@@ -258,8 +258,9 @@ def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerSte
         "drain",
         "",
         "Key off, everything shut: measure the current into the battery's live cable",
-        "What draws at rest empties the battery in weeks.",
-        f"Ammeter in series, ten minutes after the key.{meter}",
+        f"What draws at rest empties the battery. {lasts(job, rest.total_a)}".rstrip(),
+        "Ammeter in series. Wait until all modules sleep: ten minutes, newer vehicles up to an "
+        f"hour.{meter}",
         f"{amps_text(rest.total_a)} by the job ({takers or 'nothing'}), "
         f"{amps_text(job.settings.drain_limit_a)} at most.",
         "Pull fuses one by one until it falls.",

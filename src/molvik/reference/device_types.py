@@ -67,7 +67,7 @@ _TYPES: dict[DeviceKind, DeviceType] = {
     # the resistance.
     "battery": DeviceType(
         PAIR,
-        {"rest V": 12.6, "ohm": 0.012, "charge ohm": 0.15},
+        {"rest V": 12.6, "ohm": 0.012, "charge ohm": 0.15, "Ah": 60.0},
         "battery",
         ohm_goes="with it",
         is_load=False,

@@ -57,6 +57,8 @@ def value(device: Device, name: str, nominal_v: float = 12.0) -> float:
             return figure
     kind = type_of(device)
     usual = kind.figures[name]
+    if name == "Ah":
+        return usual
     share = nominal_v / 12.0
     if name.endswith(" V"):
         return usual * share
