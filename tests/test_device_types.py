@@ -60,9 +60,9 @@ def test_an_entry_fits_together(kind: str) -> None:
     assert {"A", "ohm"} & entry.figures.keys() or entry.acts_as not in ("load", "sensor", "gauge")
     assert entry.by_ohm <= ("ohm" in entry.figures)
     assert {one.a for one in passages(device)} <= set(terminals_named(device))
-    assert entry.elsewhere.format(volts=6, cells=3, share="half") == entry.elsewhere or (
-        "{" in entry.elsewhere
-    )
+    assert entry.elsewhere.format(
+        volts=6, cells=3, share="half", square="four times"
+    ) == entry.elsewhere or ("{" in entry.elsewhere)
 
 
 def test_a_new_kind_is_solved_and_judged(horn: Job) -> None:

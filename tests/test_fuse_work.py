@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
+from molvik.circuits.simulate import OperatingPoint
 from molvik.cli import main
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
@@ -32,7 +33,7 @@ from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
 from molvik.model.routing import Routing
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUNNING
+from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.copper import AWG_SIZES
 from molvik.reference.fuses import RATINGS_A, TIME_LIMITS, curve_of
 from molvik.reference.insulation import INSULATIONS, insulation
@@ -133,6 +134,41 @@ def test_six_volts_need_the_next_cable_up() -> None:
     assert there.wires[0].load_a == 300
     assert there.wires[0].size == then.needs
     assert with_sizes(there, 12.0, ()).wires[0].load_a == 150
+
+
+def test_what_was_typed_of_a_device_is_of_the_same_power_at_another_voltage() -> None:
+    """A lamp of 5 A, a horn of 4 ohms and a battery of 12.6 V and 70 Ah, from 12 to 6 V and back:
+    by P = U I and P = U2 / R. What is promised is what then flows.
+    """
+    lamp = Device("D2", "Lamp", "lamp", ("+", "-"), values=(("A", 5.0),))
+    coil = Device("D3", "Coil", "coil", ("+", "-"), values=(("ohm", 4.0),))
+    battery = Device("D1", "Battery", "battery", ("+", "-"),
+                     values=(("rest V", 12.6), ("Ah", 70.0)))  # fmt: skip
+    job = job_of("D1/+ D2/+, D2/- E1, D1/+ D3/+, D3/- E1, D1/- E1", lamp, coil)
+    job = replace(job, devices=(battery, lamp, coil))
+    there = with_sizes(job, 6.0, ())
+    figures_then = {device.code: dict(device.values) for device in there.devices}
+    assert figures_then["D2"] == {"A": 10.0}
+    assert figures_then["D3"] == {"ohm": 1.0}
+    assert figures_then["D1"] == {"rest V": 6.3, "Ah": 140.0}
+    now, then = (OperatingPoint(Network(one), RUN).load["D2"].amps for one in (job, there))
+    assert then == pytest.approx(2 * now, rel=0.06), "not the 5 A it had"
+    back = with_sizes(there, 12.0, ())
+    assert {device.code: dict(device.values) for device in back.devices} == {
+        device.code: dict(device.values) for device in job.devices
+    }
+
+
+def test_words_for_going_down_are_not_those_for_going_up() -> None:
+    heater, resistor = Device("D2", "Seat", "heater"), Device("D3", "Ballast", "resistor")
+    job = Job("x", devices=(heater, resistor, Device("D4", "G", "gauge")))
+    down = {one.code: one.what for one in parts_then(job, 6.0)}
+    up = {one.code: one.what for one in parts_then(job, 24.0)}
+    assert "a quarter of the heat" in down["D2"]
+    assert "four times the heat" in up["D2"]
+    assert "a quarter of its ohms" in down["D3"], "ballast resistors are not forgotten"
+    assert "limiter before it" in up["D4"]
+    assert "limiter cannot raise" in down["D4"]
 
 
 # Fuses: the quickest and the slowest
@@ -345,7 +381,8 @@ def test_another_voltage_is_seen_and_made_in_the_window(demo_window: MainWindow)
     assert cell(dialog.table, "W2", "Then") == "360 A"
     needs = {one.code: one.what for one in parts_then(store.job, 6.0)}
     assert "3 cells" in needs["D1"]
-    assert "ballast resistor" in needs["D16"]
+    assert "a resistor cannot raise the voltage" in needs["D16"]
+    assert "ballast resistor" in {o.code: o.what for o in parts_then(store.job, 24.0)}["D16"]
     assert "bulb" in needs["D8"]
     dialog.change()
     assert store.job.settings.system_v == 6

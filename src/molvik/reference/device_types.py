@@ -37,7 +37,8 @@ class DeviceType(NamedTuple):
     belongs to an engine that is kept. is_supply: it only hands on what others use. use: what its
     circuit is for, a key of ``reference.limits``, where no wire says. inrush: how many times its
     running current it begins with, and for how long, s, that would heat a fuse as much as the whole
-    of it, which dies away. elsewhere: what it needs at another voltage, in words.
+    of it, which dies away. elsewhere: what it needs at another voltage, in words; lower: at a lower
+    one, where that is something else.
     """
 
     terminals: tuple[str, ...]
@@ -57,6 +58,7 @@ class DeviceType(NamedTuple):
     use: str = ""
     inrush: tuple[float, float] | None = None
     elsewhere: str = ""
+    lower: str = ""
 
 
 PAIR = ("+", "-")
@@ -143,17 +145,20 @@ _TYPES: dict[DeviceKind, DeviceType] = {
         PAIR, {"ohm": 14.0}, ohm_goes="with its square", by_ohm=True, either_way=True,
         has_coil=True, is_needed=True, is_engine=True,
         elsewhere="another, or a resistor before it.",
+        lower="one made for {volts:g} V: a resistor cannot raise the voltage.",
     ),
     "coil": DeviceType(
         PAIR, {"ohm": 2.4}, ohm_goes="with its square", by_ohm=True, is_needed=True, is_engine=True,
         elsewhere="another coil, or a ballast resistor that leaves it its own voltage.",
+        lower="a coil made for {volts:g} V: a resistor cannot raise the voltage.",
     ),
     "heater": DeviceType(
         PAIR, {"A": 5.0}, either_way=True, inrush=(2.0, 3.0),  # one that regulates itself
-        elsewhere="another element: at twice the voltage the old one makes four times the heat.",
+        elsewhere="an element for {volts:g} V: the old one would give {square} the heat.",
     ),
     "resistor": DeviceType(
         PAIR, {"ohm": 560.0}, ohm_goes="with its square", by_ohm=True, passes=True,
+        elsewhere="{square} its ohms for the same power; a ballast is chosen by what it feeds.",
     ),
     "diode": DeviceType(
         PAIR, {"saturation A": 1e-9, "emission": 1.8}, "diode", is_load=False, passes=True,
@@ -166,6 +171,7 @@ _TYPES: dict[DeviceKind, DeviceType] = {
     "gauge": DeviceType(
         ("+", "S", "-"), {"A": 0.1}, "gauge", passes=True, either_way=True,
         elsewhere="another, or a voltage limiter before it.",
+        lower="one made for {volts:g} V: a limiter cannot raise the voltage.",
     ),
     # Three wires: supply, signal, return; the wiper stands at this share.
     "sensor": DeviceType(

@@ -7,7 +7,7 @@ practice, from memory.
 import itertools
 
 from molvik.model.parts import Device
-from molvik.reference.device_types import type_of
+from molvik.reference.device_types import DeviceType, type_of
 
 WINDINGS = ("coil ohm", "motor ohm", "field ohm")
 """Figures that go with the square of the nominal voltage, whatever has them."""
@@ -57,16 +57,22 @@ def value(device: Device, name: str, nominal_v: float = 12.0) -> float:
             return figure
     kind = type_of(device)
     usual = kind.figures[name]
-    if name == "Ah":
-        return usual
-    share = nominal_v / 12.0
+    return usual if name == "Ah" else at_share(kind, name, usual, nominal_v / 12.0)
+
+
+def at_share(kind: DeviceType, name: str, figure: float, share: float) -> float:
+    """Return a figure of a device of the same power at another voltage. share: of that voltage to
+    the one the figure is for.
+    """
     if name.endswith(" V"):
-        return usual * share
+        return figure * share
+    if name in ("A", "most A", "asleep A", "Ah"):  # of a battery as many watt-hours
+        return figure / share
     if kind.ohm_goes == "with it":  # of the figures of a battery, all that are left
-        return usual * share
+        return figure * share
     if name in WINDINGS or (name == "ohm" and kind.ohm_goes == "with its square"):
-        return usual * share**2
-    return usual / share if name in ("A", "most A") else usual
+        return figure * share**2
+    return figure
 
 
 def output_share(rpm: float) -> float:

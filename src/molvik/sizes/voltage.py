@@ -10,9 +10,10 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from molvik.model.job import Job
-from molvik.model.parts import SizeSystem, WireSize
+from molvik.model.parts import Device, SizeSystem, WireSize
 from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
+from molvik.reference.devices import at_share
 from molvik.sizes.drop import drop_v
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import judge, smallest
@@ -99,12 +100,14 @@ def _share(size: WireSize | None, asked: SizingCase) -> float | None:
 def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     """Return each part that another voltage concerns, with what it needs, and the fuses."""
     share = f"{volts / job.settings.system_v:.0%} of its voltage"
-    found = [
-        PartThen(device.code, device.name,
-                 type_of(device).elsewhere.format(volts=volts, cells=round(volts / 2), share=share))
-        for device in job.devices
-        if type_of(device).elsewhere
-    ]  # fmt: skip
+    square = _times((volts / job.settings.system_v) ** 2)
+    found = []
+    for device in job.devices:
+        kind = type_of(device)
+        words = kind.lower if kind.lower and volts < job.settings.system_v else kind.elsewhere
+        if words:
+            what = words.format(volts=volts, cells=round(volts / 2), share=share, square=square)
+            found.append(PartThen(device.code, device.name, what))
     times = job.settings.system_v / volts
     if job.fuses:
         found.append(
@@ -114,10 +117,28 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     return tuple(found)
 
 
+def _times(share: float) -> str:
+    """Say how many times: a quarter of, 4 times."""
+    return {0.25: "a quarter of", 0.0625: "a sixteenth of", 4.0: "four times"}.get(
+        round(share, 4), f"{share:.2g} times"
+    )
+
+
+def _then(device: Device, share: float) -> Device:
+    """Return a device of the same power for another voltage, with the figures typed of it."""
+    kind = type_of(device)
+    values = tuple(
+        (name, float(f"{at_share(kind, name, figure, share):.6g}"))
+        for name, figure in device.values
+    )
+    return device if values == device.values else replace(device, values=values)
+
+
 def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
     """Return the job at the other voltage, each wire that would fail as thick as it then needs.
 
-    Currents that were typed change with the voltage.
+    Currents that were typed change with the voltage, and so do the figures of devices: each is one
+    of the same power that is made for it.
     """
     times = job.settings.system_v / volts
     needs = {
@@ -133,4 +154,6 @@ def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
         )
         for wire in job.wires
     )
-    return replace(job, wires=made, settings=replace(job.settings, system_v=volts))
+    devices = tuple(_then(device, 1 / times) for device in job.devices)
+    settings = replace(job.settings, system_v=volts)
+    return replace(job, wires=made, devices=devices, settings=settings)
