@@ -133,7 +133,10 @@ def test_wires_are_written_to_a_table_and_read_back(
     demo_window.store.do("x", lambda job: edits.remove_wires(job, every))
     wires.menus.read_table(path)
     qtbot.waitUntil(lambda: "was taken out of this job" in wires.notice.text())
-    assert not demo_window.store.job.wires
+    again = {wire.code for wire in demo_window.store.job.wires}
+    assert len(again) == len(before.wires)
+    assert not again & every
+    demo_window.store.history.undo()
     # A job in which they never were takes them with their codes.
     bare = replace(before, wires=())
     demo_window.store.do("y", lambda job: bare)

@@ -8,6 +8,7 @@ from typing import Any, Literal, NamedTuple, cast, get_args
 from msgspec.structs import replace
 
 from molvik.model import edits, references
+from molvik.model.codes import is_spent
 from molvik.model.edits import EditError
 from molvik.model.job import Job, code_order
 from molvik.model.parts import LOOSE, Identified, LengthFrom, Wire
@@ -73,12 +74,15 @@ RowState = Literal["fine", "needs you", "cannot be read"]
 
 
 class WireRow(NamedTuple):
-    """What one row came to. wire: None when it cannot be read. remarks: what to look at."""
+    """What one row came to. wire: None when it cannot be read. remarks: what to look at. typed: the
+    code that the table gives it.
+    """
 
     number: int
     state: RowState
     wire: Wire | None
     remarks: tuple[str, ...]
+    typed: str = ""
 
 
 class WireTable(NamedTuple):
@@ -185,13 +189,27 @@ class _Row:
         wire, differs = known_of(self.network, wire, left)
         self.remarks += differs
         state: RowState = "needs you" if self.remarks else "fine"
-        return WireRow(self.row.number, state, wire, tuple(self.remarks))
+        return WireRow(self.row.number, state, wire, tuple(self.remarks), self.text("code").upper())
 
     def _code(self) -> str:
+        """Return the code that is free for it; what it is called otherwise stands in its note."""
         code = self.text("code").upper()
-        if not re.fullmatch(r"W\d+", code) or code in self.network.wires or code in self.seen:
+        if not re.search(r"[^\W\d_]", code):
+            return ""  # none, or the number of its row
+        if not re.fullmatch(r"W\d+", code):
+            self._doubt("code", self.text("code"), f"“{self.text('code')}” is kept in its note: "
+                        "wires are W1, W2 and so on here.")  # fmt: skip
             return ""
+        if code in self.seen:
+            self._doubt("code", code, f"{code} stands twice in the table: this one gets another.")
+            return ""
+        if code in self.network.wires:
+            return ""  # it is that one, or another loom's: who reads the table is asked
         self.seen.add(code)
+        if is_spent(self.network.job.spent, code):
+            self._doubt("code", code, f"{code} was taken out of this job: it gets another code, "
+                        "since labels and the record may speak of the old one.")  # fmt: skip
+            return ""
         return code
 
     def _end(self, side: str) -> Any:
@@ -252,6 +270,58 @@ class _Row:
         if code is None:
             self._doubt(field, text, f"“{text}” is no {field} known here.")
         return str(code or "")
+
+
+FIELDS_OF: dict[str, tuple[str, ...]] = {
+    "from": ("start",), "from cavity": ("start",), "to": ("finish",), "to cavity": ("finish",),
+    "length": ("length_m",), "current": ("load_a",), "air": ("ambient_c",),
+    "duty": ("on_s", "rest_s"), "twist": ("lay_length_mm",), "sent": ("through", "avoid"),
+    "length from": ("length_from",), "code": (),
+}  # fmt: skip
+"""The fields of a wire that a column says, where they are not called as it is."""
+
+
+class Compared(NamedTuple):
+    """A table beside the wires that are there, by their codes. same: as they are; changed: as the
+    table has them; new: not there yet; gone: there, and not in the table.
+    """
+
+    same: tuple[str, ...]
+    changed: tuple[Wire, ...]
+    new: tuple[Wire, ...]
+    gone: tuple[str, ...]
+
+
+def compared(table: WireTable, job: Job) -> Compared:
+    """Return what of a table is there already. Only what it has columns for is compared."""
+    fields = {name for column in table.columns for name in FIELDS_OF.get(column, (column,))}
+    there = {wire.code: wire for wire in job.wires}
+    same, changed, new, named = list[str](), list[Wire](), list[Wire](), set[str]()
+    for row in table.rows:
+        if row.wire is None:
+            continue
+        old = there.get(row.typed) if row.typed not in named else None
+        if old is None:
+            new.append(row.wire)
+            continue
+        named.add(row.typed)
+        now = replace(old, **{name: getattr(row.wire, name) for name in fields})
+        if now == old:
+            same.append(old.code)
+        else:
+            changed.append(now)
+    gone = tuple(code for code in there if code not in named) if named else ()
+    return Compared(tuple(same), tuple(changed), tuple(new), gone)
+
+
+def take_up(job: Job, found: Compared, *, changed: bool) -> Job:
+    """Return the job with what is new of a table, and what is changed. Raises EditError."""
+    if changed:
+        for wire in found.changed:
+            fields = {name: getattr(wire, name) for name in wire.__struct_fields__
+                      if name != "code"}  # fmt: skip
+            job = edits.change_wire(job, wire.code, **fields)
+    return put_wires(job, found.new)
 
 
 def put_wires(job: Job, wires: Sequence[Wire]) -> Job:

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from molvik.cli import progress
-from molvik.cli.answers import add_job, change_job, complain, job_at, print_json
+from molvik.cli.answers import add_job, change_job, complain, job_at, print_json, say
 
 if TYPE_CHECKING:
     from molvik.circuits.wire_table import WireTable
@@ -30,13 +30,26 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     wires.add_argument("table", type=Path, metavar="TABLE")
     wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
     wires.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
+    wires.add_argument("--update", action="store_true",
+                       help="wires that are there already get what the table says")  # fmt: skip
+    wires.add_argument("--as-new", action="store_true",
+                       help="every row is a new wire, whatever its code")  # fmt: skip
     wires.add_argument("--json", action="store_true", help="print JSON")
     wires.set_defaults(run=_import)
 
 
-def _table_json(table: "WireTable", codes: list[str]) -> dict[str, object]:
-    """Return what was read of a table of wires. codes: of the wires made from it, in its order."""
-    made = iter(codes)
+def _table_json(table: "WireTable", codes: list[str], there: set[str]) -> dict[str, object]:
+    """Return what was read of a table of wires. codes: of the wires made from it, in its order;
+    there: of those that were there already, each met once.
+    """
+    made, left = iter(codes), set(there)
+
+    def code(typed: str) -> str:
+        if typed in left:
+            left.remove(typed)
+            return typed
+        return next(made)
+
     return {
         "columns": list(table.columns),
         "unused": list(table.unused),
@@ -44,7 +57,7 @@ def _table_json(table: "WireTable", codes: list[str]) -> dict[str, object]:
             {
                 "row": row.number,
                 "state": row.state,
-                "wire": next(made) if row.wire is not None else None,
+                "wire": code(row.typed) if row.wire is not None else None,
                 "remarks": list(row.remarks),
             }
             for row in table.rows
@@ -53,7 +66,7 @@ def _table_json(table: "WireTable", codes: list[str]) -> dict[str, object]:
 
 
 def _import(parsed: argparse.Namespace) -> int:
-    from molvik.circuits.wire_table import put_wires, read_wires
+    from molvik.circuits.wire_table import compared, put_wires, read_wires, take_up
     from molvik.files.errors import JobFileError
     from molvik.files.tables import TableError, read_raw_table
     from molvik.netlist.network import Network
@@ -65,7 +78,14 @@ def _import(parsed: argparse.Namespace) -> int:
         old, table = job, read_wires(read_raw_table(parsed.table), Network(job))
         if table.problem:
             raise TableError(f"{parsed.table.name}: {table.problem}")
-        new = put_wires(job, table.wires())
+        found = compared(table, job)
+        if parsed.as_new or not (found.same or found.changed):
+            new = put_wires(job, table.wires())
+        else:
+            new = take_up(job, found, changed=parsed.update)
+            left = "" if parsed.update else ", and left as they are (--update takes them up)"
+            say(f"{len(found.same)} wires are there already, {len(found.changed)} are changed{left}"
+                f", {len(found.gone)} are not in the table.")  # fmt: skip
         return new
 
     try:
@@ -78,7 +98,8 @@ def _import(parsed: argparse.Namespace) -> int:
     job = old
     codes = [wire.code for wire in new.wires[len(job.wires) :]]
     if parsed.json:
-        print_json({"job": job.title, **_table_json(table, codes)})
+        there = set() if parsed.as_new else {wire.code for wire in job.wires}
+        print_json({"job": job.title, **_table_json(table, codes, there)})
         return 0
     for row in table.rows:
         for remark in row.remarks:

@@ -6,10 +6,18 @@ from typing import Protocol
 
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
-from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_wires
+from molvik.circuits.wire_table import (
+    Compared,
+    WireTable,
+    compared,
+    put_wires,
+    read_wires,
+    take_up,
+    write_wires,
+)
 from molvik.desktop.dialogs import ask
 from molvik.desktop.hand import Hand
-from molvik.desktop.questions import ask_line
+from molvik.desktop.questions import Answer, ask_line, question
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.model import edits, wire_edits
@@ -18,6 +26,7 @@ from molvik.model.parts import Splice
 from molvik.parsing.quantities import read_current_a, read_length_m, read_mm
 from molvik.survey.linked import take_length
 from molvik.typed.wires import WIRE_FIELDS
+from molvik.wording import some
 
 MOST_SAID = 4
 """So many rows of a table in doubt are told at once."""
@@ -289,9 +298,40 @@ class WireMenus:
             self._parent,
             f"Reading {path.name}",
             lambda stop: read_wires(read_raw_table(path, stop), analysis.network),
-            self.add_table,
+            self.take_table,
             self._page.notice.say,
         )
+
+    def take_table(self, table: WireTable) -> None:
+        """Take up a table from a file: where it names wires that are there, it is shown first what
+        is the same, changed, new or gone, and asked.
+        """
+        found = compared(table, self._page.store.job)
+        if not (found.same or found.changed):
+            self.add_table(table)
+            return
+        answer = self._ask_which(found)
+        if answer == "all":
+            self.add_table(table)
+        elif answer:
+            both = answer == "both"
+            words = f"Read {len(found.new) + both * len(found.changed)} wires"
+            self._do(words, lambda job: take_up(job, found, changed=both))
+
+    def _ask_which(self, found: Compared) -> str:
+        """Ask what of a table is taken up; empty for nothing."""
+        counts = [f"{len(found.same)} the same", f"{len(found.changed)} changed",
+                  f"{len(found.new)} new", f"{len(found.gone)} not in the table"]  # fmt: skip
+        changed = some([wire.code for wire in found.changed], MOST_SAID)
+        gone = some(list(found.gone), MOST_SAID)
+        more = [f"Changed: {changed}."] if changed else []
+        more += [f"Not in the table, and left as they are: {gone}."] if gone else []
+        answers = [Answer("new", "Only the new")] if found.new else []
+        if found.changed:
+            answers.insert(0, Answer("both", "The changed and the new"))
+        answers.append(Answer("all", "All as new wires", True, "Every wire would be there twice"))
+        return question(self._parent, "Wires that are there already", f"{', '.join(counts)}.",
+                        " ".join(more), answers)  # fmt: skip
 
     def add_table(self, table: WireTable) -> bool:
         """Add the wires of a table that is read."""
