@@ -372,7 +372,7 @@ def test_a_device_is_shared_as_a_file(tmp_path: Path) -> None:
     assert (read.code, read.plug, read.suppression) == ("", "", "diode")
     assert read.values == relay.values
     for text, said in (
-        ("{", "is no device"), ('{"code":"","name":"","kind":"lamp"}', "no name"),
+        ("{", "is not a device"), ('{"code":"","name":"","kind":"lamp"}', "no name"),
         ('{"code":"","name":"x","kind":"lamp","values":[["A",-1]]}', "not above zero"),
     ):  # fmt: skip
         path.write_text(text)

@@ -164,7 +164,7 @@ def test_the_board_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFix
     assert "is there already" in capsys.readouterr().err
     assert main([*again, "--overwrite", "--loom", "H2", "--paper", "A3"]) == 0
     for words, told in (
-        (["--out", str(tmp_path / "b.png")], "is no PDF, SVG or DXF"),
+        (["--out", str(tmp_path / "b.png")], "is not PDF, SVG or DXF"),
         (["--out", str(tmp_path / "c.pdf"), "--paper", "napkin"], "no paper known here"),
         (["--out", str(tmp_path / "c.pdf"), "--loom", "H9"], "There is no loom H9"),
     ):

@@ -135,7 +135,7 @@ def test_what_an_edit_accepts_a_file_accepts(name: str, x: float, t: str) -> Non
          "the table x lists cavity 1 twice"),
         (lambda job: edits.add(job, Device("K1", "again", "relay")), "K1 is already"),
         (lambda job: loom_edits.add(job, Node("W1", "n")), "W1 is already"),
-        (lambda job: edits.log(job, LogEntry("yesterday", text="x")), "“yesterday” is no time"),
+        (lambda job: edits.log(job, LogEntry("yesterday", text="x")), "“yesterday” is not a time"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_said_at_once(edit: Callable[[Job], Job], words: str) -> None:

@@ -159,7 +159,7 @@ def test_simulate_and_why(demo_file: Path, capsys: pytest.CaptureFixture[str]) -
         (["simulate", str(demo_file), "--state", "moon"], "The states are: off"),
         (["simulate", str(demo_file), "--scenario", "moon"], "start and stop with the key"),
         (["simulate", str(demo_file), "--fault", "W999"], "no W999"),
-        (["simulate", str(demo_file), "--fault", "short K1 earth"], "K1 is no wire"),
+        (["simulate", str(demo_file), "--fault", "short K1 earth"], "K1 is not a wire"),
         (["simulate", str(demo_file), "--switch", "D36=sideways"], "It has: off, on"),
         (["simulate", str(demo_file), "--temperature", "900"], "between -60 and 150"),
         (["why", str(demo_file), "--device", "D99", "--state", "run"], "no device D99"),

@@ -337,7 +337,7 @@ def test_a_code_is_written_in_capitals_and_typed_as_one_likes() -> None:
     ):  # fmt: skip
         assert read_end(typed, network) == wanted
     for typed, words in (
-        ("MAIN 2", "is no end"),
+        ("MAIN 2", "is not an end"),
         ("C1 2", "There is no C1"),
         ("main-12", "no end"),
     ):

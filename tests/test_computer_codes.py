@@ -221,7 +221,7 @@ def test_codes_as_they_are_typed(text: str, codes: tuple[str, ...]) -> None:
 
 @pytest.mark.parametrize("text", ["P01", "X0118", "P0118 much", "P4118", "P" * 900])
 def test_what_is_no_code_is_refused(text: str) -> None:
-    with pytest.raises(ValueError, match="is no code"):
+    with pytest.raises(ValueError, match="is not a code"):
         read_codes(text)
     assert len(read_codes(" ".join(f"P{n:04d}" for n in range(300)))) == 300
 
@@ -285,7 +285,7 @@ def test_codes_are_typed_judged_and_left_out_in_the_window(
     type_field(codes.stays, "P1624 immobiliser taken out")
     assert window.store.job.left_out[-1] == LeftOut("P1624", ("P1624",), "immobiliser taken out")
     type_field(codes.typed, "soon")
-    assert "is no code" in shown.notice.text()
+    assert "is not a code" in shown.notice.text()
     assert codes_of(last_codes(window.store.job.readings)) == ("P0141", "P0118")  # type: ignore[arg-type]
     said = "\n".join(
         block.text for sheet in every_sheet(Analysis(window.store.job))

@@ -208,7 +208,7 @@ def test_the_lead_in_hand_has_a_card_that_says_why_and_decides(
     for _ in range(9):
         plover.store.history.undo()
     assert happening(plover, "C1/14").end == "C2/11"
-    # It goes with what is in hand, also after an edit: a connector is no lead.
+    # It goes with what is in hand, also after an edit: a connector is not a lead.
     plover.hand.pick("C2")
     assert not card.isVisible()
     plover.store.history.redo()

@@ -25,7 +25,7 @@ def test_insulation_is_read_by_its_everyday_names(text: str, code: str) -> None:
 
 
 def test_an_insulation_nobody_knows_says_what_to_type() -> None:
-    with pytest.raises(ValueError, match=r"“moss” is no insulation.*C125.*pvc"):
+    with pytest.raises(ValueError, match=r"“moss” is not an insulation.*C125.*pvc"):
         read_insulation("moss")
 
 

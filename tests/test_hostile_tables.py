@@ -133,7 +133,7 @@ def test_one_huge_merge_is_said_of_the_rows_that_are_there(tmp_path: Path) -> No
     [
         (b"<c/>", 520_000, (b"<row>", b"</row>"), "more cells than any"),
         (b"<row/>", 220_000, (b"", b""), "more cells than any"),
-        (b"<x/>", 600_000, (b"<row><c>", b"</c></row>"), "a cell is no cell"),
+        (b"<x/>", 600_000, (b"<row><c>", b"</c></row>"), "a cell is not a cell"),
         (b"<x/>", 500_000, (b"<y><z>", b"</z></y>"), "3"),
         (b"x", 60_000_000, (b"<row><c t='inlineStr'><is><t>", b"</t></is></c></row>"), "letters"),
     ],

@@ -130,9 +130,9 @@ def test_nonsense_and_silence_are_told_in_words() -> None:
         server.daemon_threads = True
         threading.Thread(target=server.serve_forever, daemon=True).start()
         odd = Instrument(f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET", timeout_ms=3000)
-        with pytest.raises(InstrumentError, match="is no SCPI instrument"):
+        with pytest.raises(InstrumentError, match="not a SCPI instrument"):
             odd.identity()
-        with pytest.raises(InstrumentError, match="about three”, which is no reading"):
+        with pytest.raises(InstrumentError, match="about three”, which is not a reading"):
             odd.ohm()
         with pytest.raises(InstrumentError, match="has no reading"):
             odd.ohm("READ?")

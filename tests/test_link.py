@@ -142,8 +142,8 @@ def test_a_bus_is_typed(text: str, address: Address) -> None:
 
 @pytest.mark.parametrize(
     ("text", "told"),
-    [("can0", "is no bus"), ("slcan:/dev/x@fast", "is no bit rate"),
-     ("socketcand:can0@here", "HOST:PORT"), ("socketcan:", "is no bus")],
+    [("can0", "is not a bus"), ("slcan:/dev/x@fast", "is not a bit rate"),
+     ("socketcand:can0@here", "HOST:PORT"), ("socketcan:", "is not a bus")],
 )  # fmt: skip
 def test_what_is_no_bus_is_refused(text: str, told: str) -> None:
     with pytest.raises(ValueError, match=told):

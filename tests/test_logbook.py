@@ -142,7 +142,7 @@ def test_a_line_that_says_nothing_is_refused(entry: LogEntry, words: str) -> Non
 def test_a_time_without_its_zone_is_refused_on_opening() -> None:
     good = edits.log(Job("x"), LogEntry("2026-11-02T10:00:00+01:00", text="hello"))
     assert decode_job(encode_job(good), "x") == good
-    for at, words in (("2026-11-02T10:00:00", "no UTC offset"), ("yesterday", "is no time")):
+    for at, words in (("2026-11-02T10:00:00", "no UTC offset"), ("yesterday", "is not a time")):
         data = json.loads(encode_job(good))
         data["job"]["log"][0]["at"] = at
         with pytest.raises(JobFileError, match=words):
@@ -329,7 +329,7 @@ def test_what_was_done_teaches_the_rates(demo_window: MainWindow, qtbot: QtBot) 
         dialog.quantity.setText("many")
         dialog.minutes.setText("90")
         dialog.accept()
-        assert "“many” is no number" in dialog.notice.text()
+        assert "“many” is not a number" in dialog.notice.text()
         dialog.quantity.setText("3")
         dialog.accept()
 

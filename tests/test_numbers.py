@@ -19,7 +19,7 @@ def test_a_number_is_read_with_a_point_or_a_comma(value: float) -> None:
 @pytest.mark.parametrize("text", ["", "many", "1.000,5", "1,2,3", "nan", "inf", "1e999", "--2"])
 def test_what_is_no_number_is_refused_with_an_example(text: str) -> None:
     assert not is_number(text)
-    with pytest.raises(ValueError, match=r"is no price\. Type for example 60"):
+    with pytest.raises(ValueError, match=r"is not a price\. Type for example 60"):
         read_number(text, "price", "60")
 
 

@@ -203,7 +203,7 @@ def test_a_foot_pedal_is_learnt_and_kept(window: MainWindow, qtbot: QtBot) -> No
     assert cards.at == 0
     qtbot.mouseClick(cards.pedal_button, LEFT)
     QTest.keyClick(cards, Qt.Key.Key_F13)
-    assert cards.at == 0, "learning is no step"
+    assert cards.at == 0, "learning is not a step"
     QTest.keyClicks(cards, "0.3")
     QTest.keyClick(cards, Qt.Key.Key_F13)
     assert (cards.at, len(window.store.job.readings)) == (1, 1)

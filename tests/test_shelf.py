@@ -366,7 +366,12 @@ def test_a_currency_is_a_currency() -> None:
     assert [read_currency(one) for one in ("eur", " Gbp ", "€", "Kč")] == [
         "EUR", "GBP", "EUR", "CZK",
     ]  # fmt: skip
-    for text, words in (("$", "USD, AUD"), ("kr.", "SEK"), ("gold", "no currency"), ("", "no cur")):
+    for text, words in (
+        ("$", "USD, AUD"),
+        ("kr.", "SEK"),
+        ("gold", "not a currency"),
+        ("", "not a cur"),
+    ):
         with pytest.raises(ValueError, match=words):
             read_currency(text)
 
@@ -397,7 +402,7 @@ def test_the_shelf_in_the_window_and_undone_there(demo_window: MainWindow, qtbot
     type_cell(window.table, "ST1", "Currency", "eur")
     assert cell(window.table, "ST1", "Currency") == "EUR"
     type_cell(window.table, "ST1", "Currency", "gold")
-    assert "no currency" in window.notice.text()
+    assert "not a currency" in window.notice.text()
     assert not demo_window.store.unsaved, "the shelf is not the job's"
     for amount in (30.0, 0.0):
         window.history.undo()

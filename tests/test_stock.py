@@ -281,7 +281,13 @@ def test_rows_that_cannot_be_read_are_named(tmp_path: Path) -> None:
     assert [row.item is not None for row in rows] == [True] + [False] * 5
     for row, words in zip(
         rows[1:],
-        ("Row 3: “rope” is not one of", "Row 4: “much” is no amount", "cannot be", "thick", "QQ"),
+        (
+            "Row 3: “rope” is not one of",
+            "Row 4: “much” is not an amount",
+            "cannot be",
+            "thick",
+            "QQ",
+        ),
         strict=True,
     ):
         assert words in row.problem
@@ -316,9 +322,9 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     window.history.redo()
     for heading, text, words in (
         ("Kind", "rope", "is not one of"),
-        ("Amount", "many", "is no number"),
+        ("Amount", "many", "is not a number"),
         ("Amount", "-4", "zero or more"),
-        ("Insulation", "paper", "is no insulation known here"),
+        ("Insulation", "paper", "is not an insulation known here"),
     ):
         type_cell(window.table, "T1", heading, text)
         assert words in window.notice.text()

@@ -184,7 +184,7 @@ def test_sums_without_a_window(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["calc", "fuse", "--size", "1.5 mm2", "--amps", "8"]) == 0
     assert "10 A blade" in capsys.readouterr().out
     assert main(["calc", "moon"]) == 2
-    assert "is no sum" in capsys.readouterr().err
+    assert "is not a sum" in capsys.readouterr().err
 
 
 def test_find_answers_a_sum(demo_window: MainWindow) -> None:

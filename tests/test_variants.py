@@ -302,7 +302,7 @@ def test_a_housing_is_shared_as_a_file(tmp_path: Path) -> None:
     write_family(made, path)
     assert read_family(path) == made
     path.write_text("{}")
-    with pytest.raises(JobFileError, match="is no housing of Molvik"):
+    with pytest.raises(JobFileError, match="is not a housing of Molvik"):
         read_family(path)
     write_family(replace(made, grid=Grid(0, 1)), path)
     with pytest.raises(JobFileError, match="cannot be used: A housing has"):
@@ -347,7 +347,7 @@ def test_a_housing_is_taken_from_the_library_changed_and_kept(
     bad.write_text("no")
     third = HousingDialog(demo_window, demo_window.store, None)
     third.read_family(bad)
-    assert "is no housing" in third.notice.text()
+    assert "is not a housing" in third.notice.text()
     third.reject()
 
 

@@ -196,8 +196,8 @@ def test_faults_are_read_as_they_are_typed(demo: Job) -> None:
     [
         ("", "Type what is broken"),
         ("W999", "There is no W999"),
-        ("short F3 earth", "F3 is no wire"),
-        ("short W12 F3", "F3 is no wire"),
+        ("short F3 earth", "F3 is not a wire"),
+        ("short W12 F3", "F3 is not a wire"),
         ("swap C2/5 W3", "Two cavities are swapped"),
         ("swap C2/5", "Two cavities are swapped"),
         ("stuck F3", "F3 is no relay"),

@@ -117,7 +117,7 @@ def test_an_edit_that_is_refused_changes_nothing(qapp: QApplication) -> None:
         store.do("x", lambda job: edits.change_wire(job, "W9", note=""))
     assert not store.history.canUndo()
     store.do("nothing", lambda job: job)
-    assert not store.history.canUndo(), "an edit that changes nothing is no step"
+    assert not store.history.canUndo(), "an edit that changes nothing is not a step"
 
 
 def test_an_analysis_belongs_to_one_job_value(qapp: QApplication) -> None:
@@ -955,11 +955,11 @@ def test_job_settings_refuse_what_makes_no_sense(demo_window: MainWindow) -> Non
     dialog.stagger.setText("50")
     dialog.hour.setText("a lot")
     dialog.accept()
-    assert "is no price of an hour" in dialog.notice.text()
+    assert "is not a price of an hour" in dialog.notice.text()
     dialog.hour.setText("62,50")
     dialog.currency.setText("pounds")
     dialog.accept()
-    assert "no currency" in dialog.notice.text()
+    assert "not a currency" in dialog.notice.text()
     dialog.currency.setText("£")
     dialog.joints.setCurrentText("soldered")
     assert "stiffens the strands" in dialog.method.text()
@@ -1187,4 +1187,4 @@ def test_insulation_is_offered_as_a_list(demo_window: MainWindow, qtbot: QtBot) 
     type_field(field, "gxl")
     assert demo_window.store.job.wires[41].insulation == "GXL"
     type_field(field, "paper")
-    assert "is no insulation known here" in demo_window.in_hand.notice.text()
+    assert "is not an insulation known here" in demo_window.in_hand.notice.text()

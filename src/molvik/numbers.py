@@ -2,6 +2,8 @@
 
 import math
 
+from molvik.wording import a
+
 MOST_SHOWN = 30
 
 
@@ -16,7 +18,7 @@ def read_number(
     except ValueError:
         value = math.nan
     if not math.isfinite(value):
-        raise ValueError(f"“{tidy[:MOST_SHOWN]}” is no {what}. Type for example {example}.")
+        raise ValueError(f"“{tidy[:MOST_SHOWN]}” is not {a(what)}. Type for example {example}.")
     if not least <= value <= most:
         said = f"{what[:1].upper()}{what[1:]} {tidy[:MOST_SHOWN]}"
         raise ValueError(f"{said} cannot be. Type for example {example}.")

@@ -18,6 +18,11 @@ def counted(count: int, one: str, several: str = "") -> str:
     return f"{count} {one if count == 1 else several or f'{one}s'}"
 
 
+def a(word: str) -> str:
+    """Return a word with its article: a number, an amount."""
+    return f"{'an' if word[:1].lower() in 'aeiou' else 'a'} {word}"
+
+
 def visible(text: str) -> str:
     """Return a text with letters that are not seen, and that turn others round, shown as marks: a
     name must not look like another. Unicode Standard Annex 9: the marks and overrides of direction.

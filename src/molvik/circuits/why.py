@@ -113,7 +113,7 @@ class _Asking:
         found = path(self.ways, node, point.wiring.live, through_loads=True)
         line = (
             f"{device.name} runs but does not charge: {amps * 1000:.0f} mA flow into its lamp "
-            "terminal, too little to begin."
+            "terminal, too little to excite it."
         )
         opened = [link for link in found or [] if not link.closed]
         if opened:

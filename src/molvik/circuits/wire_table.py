@@ -30,6 +30,7 @@ from molvik.parsing.tables import RawRow, RawTable
 from molvik.reference.insulation import read_insulation
 from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
+from molvik.wording import a
 
 HEADINGS: dict[str, tuple[str, ...]] = {
     "code": ("wire", "code", "no", "nr", "number", "id"),
@@ -268,7 +269,7 @@ class _Row:
             return ""
         code = next((one for one in known if one.lower() == text.lower()), None)
         if code is None:
-            self._doubt(field, text, f"“{text}” is no {field} known here.")
+            self._doubt(field, text, f"“{text}” is not {a(field)} known here.")
         return str(code or "")
 
 

@@ -120,7 +120,7 @@ def change_job(
             save_job(changed, target, photos, instead=instead)
         except InTheWayError as error:
             raise JobFileError(
-                f"{target.name} is there already and is no job. It was not written over; say "
+                f"{target.name} is there already and is not a job. It was not written over; say "
                 "--overwrite if it may be."
             ) from error
         finally:

@@ -42,7 +42,7 @@ def _calc(parsed: argparse.Namespace) -> int:
     except ValueError as error:
         return complain(error)
     if answer is None:
-        return complain(f"“{text}” is no sum. Type for example: {HELP}.")
+        return complain(f"“{text}” is not a sum. Type for example: {HELP}.")
     if parsed.json:
         print_json({"asked": text, "answer": answer.line, "working": list(answer.working),
                     "values": answer.values})  # fmt: skip

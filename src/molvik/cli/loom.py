@@ -21,7 +21,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     strip.add_argument("--without-sensors", action="store_true",
                        help="not the sensors that a kept computer reads")  # fmt: skip
     strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
-    strip.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
+    strip.add_argument("--overwrite", action="store_true", help="replace a file that is not a job")
     strip.add_argument("--json", action="store_true", help="print JSON")
     strip.set_defaults(run=_strip)
 
@@ -29,7 +29,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     add_job(wires)
     wires.add_argument("table", type=Path, metavar="TABLE")
     wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
-    wires.add_argument("--overwrite", action="store_true", help="replace a file that is no job")
+    wires.add_argument("--overwrite", action="store_true", help="replace a file that is not a job")
     wires.add_argument("--update", action="store_true",
                        help="wires that are there already get what the table says")  # fmt: skip
     wires.add_argument("--as-new", action="store_true",

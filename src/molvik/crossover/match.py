@@ -166,7 +166,10 @@ def _proposed(
     import numpy
 
     if not leads or not wants:
-        return {lead.place: Match(lead, None, 0.0, "none", "nothing is like it") for lead in leads}
+        return {
+            lead.place: Match(lead, None, 0.0, "none", "no similar function found")
+            for lead in leads
+        }
     plain = scores(leads, wants)
     rows_of = {lead.place: index for index, lead in enumerate(leads)}
     places = {want.place: index for index, want in enumerate(wants)}
@@ -225,7 +228,7 @@ def _unmatched(lead: Lead, near: Want, runners: tuple[Runner, ...], best: float)
     reason = "no cavity has a word of it" + _unlisted(lead)
     if best > 0 and near.function:
         apart = _apart_in(lead.telling, near.telling)
-        reason = f"nothing is like it; {near.function} ({near.place}) is nearest: {apart}"
+        reason = f"no similar function found; {near.function} ({near.place}) is nearest: {apart}"
     return Match(lead, None, 0.0, "none", reason.rstrip(": "), runners)
 
 

@@ -81,7 +81,7 @@ class Commands(QObject):
 
         code = self._hand.ref.code
         if not code:
-            self.told.emit("Take something in hand first: choose it in a list or a drawing.")
+            self.told.emit("Select something first, in a list or a drawing.")
             return
         self._hand.pick(change_code(self._window, self._store, code))
 

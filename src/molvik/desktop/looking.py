@@ -1,4 +1,4 @@
-"""Looking the job over in the background after every change: findings, verdicts, what is alive."""
+"""Checking the job in the background after every change: findings, verdicts, what is alive."""
 
 import logging
 import time
@@ -72,7 +72,9 @@ class LookOver(QObject):
         self._looked_at = analysis.electrics
         task = Task(lambda stop: _looked_over(analysis, stop), self, LOOKING)
         task.done.connect(lambda _: self._show(analysis))
-        task.failed.connect(lambda error: self.failed.emit(f"The job was not looked over: {error}"))
+        task.failed.connect(
+            lambda error: self.failed.emit(f"The job could not be checked: {error}")
+        )
         self._looking = task
         task.start()
 

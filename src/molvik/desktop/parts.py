@@ -127,7 +127,11 @@ class PartDialog(QDialog):
         self.outputs = _field("Outputs", outputs_text(device.outputs), OUTPUTS_HOW)
         earths = [(f"{e.code} {e.name}", e.code) for e in self._store.job.earths]
         self.case = choice("Body bolted to", [("insulated", ""), *earths], device.case)
-        across = [("nothing", ""), ("diode, ring at 86", "diode"), ("resistor", "resistor")]
+        across = [
+            ("nothing", ""),
+            ("diode, band (cathode) at 86", "diode"),
+            ("resistor", "resistor"),
+        ]
         self.suppression = choice("Across its coil", across, device.suppression)
 
     def _fill_form(self, kind: str) -> None:

@@ -196,8 +196,8 @@ class PhotoWindow(QDialog):
         QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
         self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
         self.stretches_button = button(
-            "Make stretches of the trace", "By the measured length on this photo; a length that "
-            "was typed or measured stays", self._make_stretches, "action",
+            "Create stretches from the trace", "By the measured length on this photo; a length "
+            "that was typed or measured stays", self._make_stretches, "action",
         )  # fmt: skip
         self.faults_button = button(
             "Record the faults", "A fault for each arrow and circle that says what is wrong: "

@@ -41,7 +41,7 @@ def _covering(text: str) -> Fields:
     found = find_covering(text)
     if found is None:
         known = ", ".join(filter(None, COVERINGS))
-        raise ValueError(f"“{text.strip()}” is no covering. Type one of: {known}.")
+        raise ValueError(f"“{text.strip()}” is not a covering. Type one of: {known}.")
     return {"covering": found.key}
 
 

@@ -19,7 +19,7 @@ def root(function: Callable[[float], float], low: float, high: float, close: flo
     """
     a, b, value_b = high, low, function(low)
     value_a = function(a)
-    if not value_a * value_b <= 0:  # true for what is no number, too
+    if not value_a * value_b <= 0:  # true for what is not a number, too
         raise ValueError(f"no zero between {low:g} and {high:g}: {value_b:g}, {value_a:g}")
     if value_a == 0 or value_b == 0:
         return a if value_a == 0 else b

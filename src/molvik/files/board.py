@@ -34,7 +34,7 @@ class Tile(NamedTuple):
 def tiles(board: Board, paper: str) -> tuple[tuple[float, float], tuple[Tile, ...]]:
     """Return how much of a board a sheet shows, mm, and the sheets. Raises ValueError."""
     if paper not in PAPERS:
-        raise ValueError(f"“{paper}” is no paper known here. Type one of: {', '.join(PAPERS)}.")
+        raise ValueError(f"“{paper}” is not a paper known here. Type one of: {', '.join(PAPERS)}.")
     size = PAPERS[paper]
     if size is None:
         return (board.width_mm, board.height_mm), (Tile("A1", 0.0, 0.0),)
@@ -98,7 +98,9 @@ def board_bytes(board: Board, suffix: str, paper: str) -> bytes:
         case ".dxf":
             return board_dxf(board)
         case _:
-            raise ValueError(f"“{suffix}” is no PDF, SVG or DXF: end the name with .pdf for one.")
+            raise ValueError(
+                f"“{suffix}” is not a PDF, SVG or DXF: end the name with .pdf for one."
+            )
 
 
 def _marks(tile: Tile, shown: tuple[float, float]) -> Scene:

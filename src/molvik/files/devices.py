@@ -25,7 +25,7 @@ def read_device(path: Path) -> Device:
     except OSError as error:
         raise JobFileError(f"{path.name} cannot be read: {reason(error)}.") from error
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise JobFileError(f"{path.name} is no device of Molvik: {error}.") from error
+        raise JobFileError(f"{path.name} is not a device of Molvik: {error}.") from error
     if not device.name.strip():
         raise JobFileError(f"{path.name} cannot be used: it has no name.")
     wrong = [name for name, figure in device.values if not 0 < figure < 1e9]

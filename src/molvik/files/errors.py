@@ -11,7 +11,7 @@ class JobFileError(Exception):
 
 
 class DamagedError(JobFileError):
-    """A file that is no whole job; something of it may still be read."""
+    """A file that is not a whole job; something of it may still be read."""
 
 
 class ChangedOutsideError(JobFileError):

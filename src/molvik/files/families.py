@@ -27,7 +27,7 @@ def read_family(path: Path) -> Family:
     except OSError as error:
         raise JobFileError(f"{path.name} cannot be read: {reason(error)}.") from error
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise JobFileError(f"{path.name} is no housing of Molvik: {error}.") from error
+        raise JobFileError(f"{path.name} is not a housing of Molvik: {error}.") from error
     problem = grid_problem(family.grid) or ("" if family.name.strip() else "it has no name")
     if problem:
         raise JobFileError(f"{path.name} cannot be used: {problem}")

@@ -445,7 +445,9 @@ def open_job(path: Path) -> JobFile:
     except FileNotFoundError as error:
         raise JobFileError(f"There is no file {name} there any more.") from error
     except PermissionError as error:
-        raise JobFileError(f"You may not read {name}. Ask its owner for permission.") from error
+        raise JobFileError(
+            f"You may not read {name}. Change its permissions, or ask its owner."
+        ) from error
     except (OSError, RuntimeError, ValueError) as error:
         raise JobFileError(f"{name} cannot be read: {reason(error)}.") from error
 

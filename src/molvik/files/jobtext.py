@@ -36,7 +36,7 @@ def encode_job(job: Job) -> bytes:
 def decode_job(data: bytes, name: str) -> Job:
     """Return the job in a text; name is the file's, for messages.
 
-    Raises DamagedError for what is no job, JobFileError for a job of a newer Molvik.
+    Raises DamagedError for what is not a job, JobFileError for a job of a newer Molvik.
     """
     try:
         version = msgspec.json.decode(data, type=_Head).schema

@@ -57,7 +57,7 @@ def read_journal(path: Path, file_bytes: int = LARGEST) -> bytes | None:
 
     file_bytes: the size of the file it may be of.
 
-    Raises ForeignJournalError for what is no regular file, OSError.
+    Raises ForeignJournalError for what is not a regular file, OSError.
     """
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
@@ -65,14 +65,14 @@ def read_journal(path: Path, file_bytes: int = LARGEST) -> bytes | None:
         return None
     except OSError as error:
         if error.errno in (errno.ELOOP, errno.ENXIO):  # a link, a socket
-            raise ForeignJournalError("it is no regular file") from error
+            raise ForeignJournalError("it is not a regular file") from error
         if error.errno == errno.EACCES:
             raise ForeignJournalError("you may not read it") from error
         raise
     try:
         known = os.fstat(handle)
         if not stat.S_ISREG(known.st_mode):
-            raise ForeignJournalError("it is no regular file")
+            raise ForeignJournalError("it is not a regular file")
         most = min(LARGEST, file_bytes + file_bytes // 4 + 1_000_000)
         if known.st_size > most:
             raise ForeignJournalError("it is larger than any save")
@@ -87,7 +87,7 @@ def read_journal(path: Path, file_bytes: int = LARGEST) -> bytes | None:
 def parse(data: bytes) -> Journal:
     """Return what a journal puts back. Raises ForeignJournalError."""
     if len(data) < _HEADER.size or data[:8] != MAGIC:
-        raise ForeignJournalError("it is no journal")
+        raise ForeignJournalError("it is not a journal")
     if data[-8:] == MAGIC and len(data) > 512:
         # Such a tail names a file that SQLite would delete. No save of a job writes one.
         raise ForeignJournalError("it names another file")

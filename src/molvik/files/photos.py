@@ -209,7 +209,7 @@ def _not_a_photo(data: bytes, name: str) -> str:
 def is_kept_picture(data: bytes) -> bool:
     """Return whether bytes from a job file are a picture as this program keeps them.
 
-    Files come from elsewhere too: what is no JPEG, or larger than any that was taken in, is not
+    Files come from elsewhere too: what is not a JPEG, or larger than any that was taken in, is not
     handed to a decoder.
     """
     from PIL import Image

@@ -226,7 +226,7 @@ def _is_begun(shelf: sqlite3.Connection, path: Path) -> bool:
     if (version, application, tables) == (0, 0, 0):
         return False
     if application != APPLICATION_ID:
-        raise ShelfError(f"{path} is no shelf of Molvik. It was not changed.")
+        raise ShelfError(f"{path} is not a shelf of Molvik. It was not changed.")
     if version > VERSION:
         raise ShelfError(f"{path} is the shelf of a newer Molvik. Install that one.")
     return True

@@ -88,7 +88,7 @@ def _covering(text: str) -> str:
     found = find_covering(text) if text else COVERINGS[""]
     if found is None:
         known = ", ".join(filter(None, COVERINGS))
-        raise ValueError(f"“{text[:30]}” is no covering. Type one of: {known}.")
+        raise ValueError(f"“{text[:30]}” is not a covering. Type one of: {known}.")
     return found.key
 
 

@@ -138,7 +138,7 @@ class _Sheet:
                     elements += 1
                     inside += inside > 0 or element.tag == f"{_MAIN}c"
                     if inside > MOST_IN_A_CELL:
-                        raise TableError(f"{self._name}: a cell is no cell of a pinout table.")
+                        raise TableError(f"{self._name}: a cell is not a cell of a pinout table.")
                     if element.tag == f"{_MAIN}row":
                         rows, row = rows + 1, {}
                         given = element.get("r")

@@ -114,7 +114,7 @@ def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> It
             "no-run-down",
             "look",
             maker.code,
-            f"{maker.name} has nowhere to run down when {isolator.name} opens.",
+            f"{maker.name} has no load-dump path when {isolator.name} opens.",
             "Cut off while it charges, its voltage leaps to many times its own for a moment, and "
             "takes the engine computer and its own diodes with it.",
             "Use an isolator whose second contacts put a resistor (common practice: 3 Ω, 11 W) "

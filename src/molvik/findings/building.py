@@ -29,7 +29,7 @@ def fits_nothing(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "covering-fits-nothing", "look", cover.run,
                 f"{cover.run}: {cover.problem}.",
-                "What does not go on is found with the loom laid, or is left off.",
+                "You would find out with the loom made, and leave the covering off.",
                 "Take another covering there, part the bundle, or enter what you have in stock "
                 "with its bore.",
                 (Figure("its diameter", cover.over_mm, "mm"),),
@@ -67,7 +67,7 @@ def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
             f"{passage.plug} ({wide:.0f} by {high:.0f} mm{measured}) does not pass "
             f"{names[passage.joint].name}: with the wires there it takes {passage.need_mm:.0f} mm, "
             f"the hole has {passage.hole_mm:g} mm.",
-            "It is found when the loom is half through.",
+            "You would find out with the loom half through the hole.",
             "Both sides carry their plugs: take one off, use another hole, or part the loom "
             "there with a plug at the bulkhead." if passage.fixed
             else "Thread the loom first and put the plugs of one side on afterwards, use another "
@@ -147,7 +147,7 @@ def cores_part(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "cores-part", "look", core,
                 f"The cores of {cable} go {apart:.2f} m without each other.",
-                "Untwisted it neither keeps disturbance out nor in.",
+                "Untwisted, it picks up and radiates interference.",
                 "End them at one place, or send them through one joint.",
                 (Figure("metres apart", apart, "m"),),
             )  # fmt: skip

@@ -179,7 +179,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
                 "diode-reversed",
                 "look",
                 device.code,
-                f"{device.name} lets nothing through in any state: it may be the wrong way round.",
+                f"{device.name} never conducts: it may be the wrong way round.",
                 "What is behind it stays dead.",
                 "Its ring is the side current leaves from. Turn it round if it should feed.",
             )

@@ -198,7 +198,7 @@ KINDS: dict[str, Kind] = {
     "diode-reversed": Kind(
         ("stop", "look"),
         "circuits",
-        "a diode across a coil conducts, or a diode lets nothing through in any state",
+        "a diode across a coil conducts, or a diode never conducts",
     ),
     "no-suppression": Kind(
         ("look",),

@@ -76,7 +76,7 @@ def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
 
 
 def _accepted(one: Acceptance) -> str:
-    """Say what was accepted in words; a rule's name is no word."""
+    """Say what was accepted in words; a rule's name is not a word."""
     rule, _, subject = one.finding.partition(" ")
     kind = KINDS.get(rule)
     where = f"{subject}: " if subject else ""

@@ -25,7 +25,7 @@ class InstrumentError(ValueError):
 def number(text: str, name: str, within: tuple[float, float]) -> float | None:
     """Return the one number of an answer, None for an overload. Raises InstrumentError."""
     if len(text) > LONGEST_NUMBER or not text.isascii() or not _NUMBER.fullmatch(text):
-        raise InstrumentError(f"{name} answers “{text[:40]}”, which is no reading.")
+        raise InstrumentError(f"{name} answers “{text[:40]}”, which is not a reading.")
     value = float(text.replace(" ", ""))
     if abs(abs(value) - OVERLOAD) < 1e34:
         return None

@@ -48,7 +48,7 @@ SLICE_S = 0.1
 
 SILENT = (
     "Nothing was heard: the key is off, nobody is on the bus, a wire is off, or a node waits to be "
-    "asked. One node alone goes silent: nobody acknowledges it."
+    "asked. A single module on the bus stops sending: nothing acknowledges it."
 )
 QUIET_MS = 200
 
@@ -75,14 +75,14 @@ def read_address(text: str) -> Address:
     interface, _, rest = text.strip().partition(":")
     channel, _, more = rest.rpartition("@") if "@" in rest else (rest, "", "")
     if not interface or not channel:
-        raise ValueError(f"“{text.strip()[:60]}” is no bus. Type for example {EXAMPLE}.")
+        raise ValueError(f"“{text.strip()[:60]}” is not a bus. Type for example {EXAMPLE}.")
     if interface == "socketcand":
         host, _, port = more.rpartition(":")
         if not host or not port.isdigit():
             raise ValueError("Type where it is served: socketcand:can0@HOST:PORT.")
         return Address(interface, channel, USUAL_BITS, host, int(port))
     if more and not (more.isdigit() and 10_000 <= int(more) <= 1_000_000):
-        raise ValueError(f"“{more[:20]}” is no bit rate. Type 500000 or 250000.")
+        raise ValueError(f"“{more[:20]}” is not a bit rate. Type 500000 or 250000.")
     return Address(interface, channel, int(more or USUAL_BITS))
 
 

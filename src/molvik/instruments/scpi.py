@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 LONGEST_LINE = 64_000
-"""What is longer is no command; a loom tester's list of 5,000 channels has 30,000 letters."""
+"""What is longer is not a command; a loom tester's list of 5,000 channels has 30,000 letters."""
 
 MOST_ERRORS = 20
 NO_ERROR = '0,"No error"'

@@ -242,7 +242,9 @@ class Instrument:
         self._drain()
         said = self._asked("*IDN?")
         if said.count(",") < 1:
-            raise InstrumentError(f"{self.name} answers “{said[:40]}”: it is no SCPI instrument.")
+            raise InstrumentError(
+                f"{self.name} answers “{said[:40]}”: it is not a SCPI instrument."
+            )
         if again := self._drain():
             raise InstrumentError(
                 f"{self.name} answers twice, “{said[:40]}” and “{again[0][:40]}”: two instruments "

@@ -24,7 +24,7 @@ from molvik.model.stock import StockItem, Taken
 def thing_problem(thing: Any) -> str:
     """Return what is impossible in one thing of a job by itself, empty when nothing is."""
     if not _all_finite(thing):
-        return f"{getattr(thing, 'code', '') or 'something'} has a figure that is no number"
+        return f"{getattr(thing, 'code', '') or 'something'} has a figure that is not a number"
     return _problem(thing)
 
 
@@ -224,7 +224,7 @@ def time_problem(text: str) -> str:
         if datetime.fromisoformat(text).tzinfo is None:
             return f"the time {text} has no UTC offset"
     except ValueError:
-        return f"“{text}” is no time"
+        return f"“{text}” is not a time"
     return ""
 
 

@@ -105,8 +105,8 @@ class Reading(Value, frozen=True):
     proved. at: local time with its UTC offset, ISO 8601. state: of the job, by its name, empty with
     the power off; of a part, the position it was in. instrument: what it was read from, empty for a
     meter read by eye. leads_ohm: the leads' own resistance that day. said: what was seen or read
-    where it is no number: how a device stands, codes. with_a: the current that flowed meanwhile, A.
-    bench_c: how warm it was, deg C, None in readings from before that was kept.
+    where it is not a number: how a device stands, codes. with_a: the current that flowed meanwhile,
+    A. bench_c: how warm it was, deg C, None in readings from before that was kept.
     """
 
     item: str

@@ -49,5 +49,5 @@ def _code_and_place(tidy: str, network: Network) -> tuple[str, str]:
             return code, (behind.group(1) or behind.group(2) or "").strip()
     code_alone = re.fullmatch(r"([A-Z]+\d+)(?:[\s/.:,-]+.+|\+|-)?", capitals)
     if code_alone is None:
-        raise EndError(f"“{tidy}” is no end of a wire. Type for example C3 12, F7 out or E1.")
+        raise EndError(f"“{tidy}” is not an end of a wire. Type for example C3 12, F7 out or E1.")
     raise EndError(f"There is no {code_alone.group(1)} in the job. Add it first, or type loose.")

@@ -89,11 +89,11 @@ def read_fault(text: str, job: Job) -> Fault:
             return Fault("open", at)
         case "short":
             if job.wire(at) is None:
-                raise ValueError(f"{at} is no wire: a wire touches earth or another wire.")
+                raise ValueError(f"{at} is not a wire: a wire touches earth or another wire.")
             if other.lower() in ("", "earth", "ground"):
                 return Fault("short", at, EARTH)
             if job.wire(_known(other, job)) is None:
-                raise ValueError(f"{other} is no wire: name a wire, or earth.")
+                raise ValueError(f"{other} is not a wire: name a wire, or earth.")
             return Fault("short", at, _known(other, job))
         case "swap":
             found = _known(other, job) if other else ""

@@ -106,7 +106,7 @@ def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
         name = name.replace("_", " ")
         if name not in known and name not in ("A", "ohm"):
             names = figure_names(kind)
-            raise ValueError(f"“{word}” is no figure of a {kind}. It has: {names}.")
+            raise ValueError(f"“{word}” is not a figure of a {kind}. It has: {names}.")
         if not is_number(figure) or not 0 < read_number(figure) < 1e9:
             raise ValueError(f"“{word}” has no number above zero. Type for example A=2.")
         found.append((name, read_number(figure)))

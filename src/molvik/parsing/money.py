@@ -22,7 +22,7 @@ def read_currency(text: str) -> str:
         raise ValueError(f"“{tidy}” is several currencies. Type which: {', '.join(shared)}, …")
     code = tidy.upper()
     if code not in currencies():
-        raise ValueError(f"“{tidy}” is no currency. Type its code (ISO 4217): EUR, GBP, USD, …")
+        raise ValueError(f"“{tidy}” is not a currency. Type its code (ISO 4217): EUR, GBP, USD, …")
     return code
 
 

@@ -279,7 +279,7 @@ class _RowReader:
         if self.known is not None and cavity not in self.known:
             return self._unreadable(row, remarks, f"The connector has no cavity {cavity}.")
         if len(cavity) > LONGEST_CAVITY:
-            return self._unreadable(row, remarks, f"“{cavity[:20]}” is no name for a cavity.")
+            return self._unreadable(row, remarks, f"“{cavity[:20]}” is not a name for a cavity.")
         if uses[cavity] > 1:
             remarks.append(f"Cavity {cavity} stands in {uses[cavity]} rows. Tick the right one.")
         colour = self._colour(row, remarks)

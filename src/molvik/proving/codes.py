@@ -33,7 +33,7 @@ def read_codes(text: str) -> tuple[str, ...]:
     for word in words:
         code = f"P{word}" if re.fullmatch(r"\d{4}", word) else word
         if not (CODE.fullmatch(code) or FLASHED.fullmatch(code)):
-            raise ValueError(f"“{word[:20]}” is no code. Type for example {HOW}.")
+            raise ValueError(f"“{word[:20]}” is not a code. Type for example {HOW}.")
         found[code] = None
     if len(found) > MOST_CODES:
         raise ValueError(f"{len(found)} codes are more than any computer keeps.")
@@ -138,7 +138,7 @@ def _circuit(job: Job, watch: Watch, code: str) -> str:
     name = next((d.name for d in job.devices if d.code == watch.device), watch.thing)
     how = {watch.codes.low: "too little", watch.codes.high: "too much"}.get(code, "nothing")
     if watch.kind == "driver":
-        return f"{name}: its circuit is open, or touches earth"
+        return f"{name}: circuit open, or shorted to earth or to battery positive"
     return f"{name} shows {how}"
 
 
@@ -245,7 +245,7 @@ def harmless_words(job: Job) -> tuple[str, ...]:
 def code_evidence(played: Played, reading: Reading) -> Iterator[Seen]:
     """Yield what a reading of codes says of each circuit that its computer watches: a code is set,
     or it is not. What somebody judged harmless says nothing, nor that there is none of the supply:
-    it is set late. What is watched is wired, so that it is no thing left out.
+    it is set late. What is watched is wired, so that it is not a thing left out.
     """
     read, at = set(codes_of(reading)), reading.points[0].at
     job = played.network.job

@@ -176,7 +176,7 @@ def inside(
     earth, five = f"{code} earth", f"{code} 5 V inside"
     yield Source(f"{code} watches", five, earth, polarity * REFERENCE_V, 1.0)
     for watch in watched:
-        node = f"{computer.plug}/{watch.cavity}"  # what it only watches is no terminal of it
+        node = f"{computer.plug}/{watch.cavity}"  # what it only watches is not a terminal of it
         match watch.kind:
             case "sender":
                 yield Resistor(f"{node} watched", five, node, PULL_OHM)

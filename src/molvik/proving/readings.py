@@ -37,7 +37,7 @@ def seen_of_text(
     if stands in STANDS:
         code = red.strip().upper()
         if not any(device.code == code for device in network.job.devices):
-            raise ValueError(f"{red.strip() or 'Nothing'} is no device that can be {stands}.")
+            raise ValueError(f"{red.strip() or 'Nothing'} is not a device that can be {stands}.")
         if not state:
             raise ValueError(f"Say in which state {code} is {stands}: {', '.join(NAMED)}.")
         return Seen(Point.of("device", End(code), End(), state), stands)

@@ -64,7 +64,7 @@ def mended_text(job: Job, text: str, at: str) -> Reading:
     words = words.strip()
     wire, part = job.wire(code), job.part(code)
     if wire is None and part is None:
-        raise ValueError(f"{code or 'Nothing'} is no wire or part: W56 new terminal at D7.")
+        raise ValueError(f"{code or 'Nothing'} is not a wire or part: W56 new terminal at D7.")
     if not words:
         raise ValueError(f"Say what was done to {code}: {code} new terminal.")
     points = (End(code),) if wire is None else wire.ends

@@ -106,8 +106,8 @@ def read_insulation(text: str) -> str:
         found = near[0] if len(near) == 1 else ""
     if not found:
         raise ValueError(
-            f"“{text.strip()}” is no insulation known here. Type one of: {', '.join(INSULATIONS)}, "
-            f"or {', '.join(_EVERYDAY)}."
+            f"“{text.strip()}” is not an insulation known here. Type one of: "
+            f"{', '.join(INSULATIONS)}, or {', '.join(_EVERYDAY)}."
         )
     return found
 

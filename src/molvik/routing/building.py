@@ -61,7 +61,7 @@ def _put(job: Job, put: Put) -> Step:
     joint = joints.get(put.at)
     name = joint.name if joint is not None else ""
     if put.what:
-        # A splice is no end: nothing comes on over it from there.
+        # A splice is not an end: nothing comes on over it from there.
         open_ends = [end for end in put.ends if not only_splices(job, joints[end])]
         ends = some([f"{end} {joints[end].name}" for end in open_ends or put.ends], 3)
         return Step(

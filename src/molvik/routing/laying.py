@@ -117,7 +117,7 @@ def cutting_sheet(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> Sheet:
     )  # fmt: skip
     below = notes(
         "Lengths are the way along the loom, what is left at both ends, slack and twist. Cut long: "
-        "a wire can be shortened once, never lengthened. Check the first of each branch against "
+        "a wire can be shortened, never lengthened. Check the first of each branch against "
         "the vehicle."
     )
     return Sheet("cutting-list", "Cutting list", (*lists, *below))

@@ -33,7 +33,7 @@ def wire_list(network: Network) -> Sheet:
         tuple(_row(network, wire) for wire in wires),
     )
     below = notes(
-        "Cut long: a wire can be shortened once, never lengthened. Check against the loom.",
+        "Cut long: a wire can be shortened, never lengthened. Check against the loom.",
         "Sizes and fuses are computed for a single wire in still air. Local rules come first.",
     )
     return Sheet("wire-list", "Wire list", (table, *below))

@@ -29,7 +29,7 @@ from molvik.sizes.sums import (
 
 
 def quick(text: str) -> Answer | None:
-    """Return the answer to a line, None when it is no sum; QuantityError for a wrong one.
+    """Return the answer to a line, None when it is not a sum; QuantityError for a wrong one.
 
     Whatever stands in the line and was not used is told.
     """

@@ -88,7 +88,7 @@ def short(criterion: Criterion) -> str:
     if criterion.name == "protection":
         return "no fuse protects it"
     if criterion.margin <= FAR_OVER:
-        return f"{_word(criterion)} far over"
+        return f"{_word(criterion)} far above the limit"
     return f"{_word(criterion)} {criterion.figures}"
 
 

@@ -82,7 +82,7 @@ def _reckon(text: str) -> Reckoned:
     measured = re.fullmatch(r"(solid|copper|outside|over)\s*(\d*\.?\d+)\s*(?:mm)?", tidy)
     if measured is None:
         raise QuantityError(
-            f"“{text.strip()}” is no measure of a wire. Type copper 1.3 mm, solid 1.0 mm, "
+            f"“{text.strip()}” is not a measure of a wire. Type copper 1.3 mm, solid 1.0 mm, "
             "outside 2.6 mm, or 19 x 0.3 mm."
         )
     diameter = float(measured.group(2))

@@ -8,6 +8,7 @@ from molvik.netlist.network import Network
 from molvik.parsing.quantities import read_mm
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.wording import a
 
 Fields = dict[str, Any]
 """Fields of a thing in the model, by name, with their new values."""
@@ -74,7 +75,7 @@ def chosen(field: str, choices: Mapping[str, Any], what: str) -> Reader:
         if len(near) == 1:
             return {field: near[0]}
         known = ", ".join(code for code in choices if code)
-        raise ValueError(f"“{text.strip()}” is no {what} known here. Type one of: {known}.")
+        raise ValueError(f"“{text.strip()}” is not {a(what)} known here. Type one of: {known}.")
 
     return read
 
@@ -165,7 +166,7 @@ def covering(text: str, _: Network) -> Fields:
     if found is None:
         known = ", ".join(filter(None, COVERINGS))
         raise ValueError(
-            f"“{text.strip()}” is no covering known here. Type one of: {known}; what is special "
+            f"“{text.strip()}” is not a covering known here. Type one of: {known}; what is special "
             "about it goes into the note."
         )
     return {"covering": found.key}

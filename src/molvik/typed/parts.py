@@ -45,6 +45,7 @@ from molvik.typed.field import (
     plain,
     yes_or_no,
 )  # fmt: skip
+from molvik.wording import a
 
 Of = Callable[[Any, str, Network], Fields]
 
@@ -78,7 +79,7 @@ def _code_of(text: str, among: Iterable[Part], what: str) -> str:
     for part in among:
         if tidy in (part.code.lower(), part.name.lower(), f"{part.code} {part.name}".lower()):
             return part.code
-    raise ValueError(f"“{text.strip()}” is no {what} in the job. Type its code or its name.")
+    raise ValueError(f"“{text.strip()}” is not {a(what)} in the job. Type its code or its name.")
 
 
 def _connector(field: str) -> Reader:
@@ -163,7 +164,7 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                           lambda text, _: {"outputs": read_outputs(text)})),
         ("case", Field("Body", "The earth point its body is bolted to; empty when insulated",
                        lambda d: d.case, _earth)),
-        ("suppression", Field("Across coil", "diode (ring at 86), resistor, or nothing",
+        ("suppression", Field("Across coil", "diode (band (cathode) at 86), resistor, or nothing",
                               lambda d: d.suppression,
                               one_of("suppression", Device.__annotations__["suppression"]),
                               ("diode", "resistor"))),

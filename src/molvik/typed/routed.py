@@ -43,7 +43,7 @@ def _carries(text: str, network: Network) -> Fields:
             continue
         code = codes.get(word.upper()) or names.get(word.lower())
         if code is None:
-            raise ValueError(f"“{word}” is no part of the job. Type codes: C3, F2, E1.")
+            raise ValueError(f"“{word}” is not a part of the job. Type codes: C3, F2, E1.")
         found.append(code)
     return {"carries": tuple(dict.fromkeys(found))}
 

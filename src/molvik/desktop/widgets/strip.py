@@ -127,7 +127,7 @@ class FindingsStrip(QWidget):
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
         if pending:
-            self.worst.setText("Looking the job over …")
+            self.worst.setText("Checking the job …")
         elif first is None:
             self.worst.setText("Nothing found. That is no proof: measure before power.")
         else:

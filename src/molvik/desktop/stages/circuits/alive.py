@@ -101,7 +101,7 @@ class AliveView(QWidget):
         self.because = label("", wrap=True)
         for text_label in (self.said, self.because):
             text_label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.show_me = button("Show me", "Take the cause in hand", self._show_cause, "quiet")
+        self.show_me = button("Show me", "Select the cause", self._show_cause, "quiet")
         inner = QVBoxLayout(self.banner)
         inner.setContentsMargins(12, 7, 8, 7)
         inner.setSpacing(2)

@@ -180,7 +180,7 @@ class WireMenus:
             try:
                 times = int(typed)
             except ValueError:
-                self._page.notice.say(f"“{typed}” is no number of copies.")
+                self._page.notice.say(f"“{typed}” is not a number of copies.")
                 return
             self._do(f"Copy {len(chosen)} wires {times} times",
                      lambda job: wire_edits.duplicate(job, chosen, times))  # fmt: skip

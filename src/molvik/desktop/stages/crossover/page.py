@@ -225,7 +225,7 @@ class CrossoverPage(StagePage):
                     self.table.pick(thing.key)  # both lines of a parked lead are of the same
                 self._show_faces()
                 return
-        self.card.show_lead(None, None)  # what is in hand is no lead of this set
+        self.card.show_lead(None, None)  # what is in hand is not a lead of this set
 
     def _choose_set(self, code: str) -> None:
         self._code = code

@@ -85,7 +85,7 @@ class LinkBar(InstrumentLine):
     def clear(self) -> None:
         """Clear the codes, asked twice: with them goes what tells of faults that come and go."""
         for text, more, answer in (
-            ("Clear the codes?", "They are what tells of a fault that comes and goes. Read them "
+            ("Clear the codes?", "Codes are the only record of an intermittent fault. Read them "
              "first: what was read stays in the job.", "Clear"),
             ("Were the codes read and kept?", "Its memory of the mixture may go too: it learns "
              "anew over some miles. Key in run, engine standing.", "Clear them now"),

@@ -42,9 +42,7 @@ class BoardTools(QWidget):
             self._show_places,
         )  # fmt: skip
         self.vehicle_button.setCheckable(True)
-        self.anew_button = button(
-            "Lay anew", "Forget how it was turned: it is laid out by itself again", self._anew
-        )
+        self.anew_button = button("Lay anew", "Reset the layout of this branch", self._anew)
         self.measure_button = button(
             "Measure…", "Stretch by stretch with a string in the vehicle: one card at a time, "
             "driven with one hand", self.measure,

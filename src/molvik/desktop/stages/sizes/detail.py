@@ -37,7 +37,8 @@ SOON_MS = 60
 
 CAUTION = (
     "Still air, all loads at their worst at once, and what is not known taken on the safe side. "
-    "Battery off first, the fuse at the source. Local rules and a licensed electrician come first."
+    "Battery off first, the fuse at the source. Local regulations, the vehicle maker's data and "
+    "licensed practice come first."
 )
 
 

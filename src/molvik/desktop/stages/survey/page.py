@@ -39,8 +39,9 @@ BEFORE = "before it is opened"
 """Name of the list of steps, for its ticks."""
 
 CAUTION = (
-    "Battery off. Airbag and high-voltage circuits are not yours to open. Solvents and acid with "
-    "gloves and air; heat guns away from fuel. Measure and photograph before anything is cut."
+    "Battery off. Do not open airbag or high-voltage circuits: they need trained, authorised "
+    "people. Solvents and acid with gloves and air; heat guns away from fuel. Measure and "
+    "photograph before anything is cut."
 )
 
 TABLES: tuple[tuple[str, type, str, tuple[Field[Any], ...]], ...] = (
