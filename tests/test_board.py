@@ -148,7 +148,7 @@ def test_tiles_cover_the_whole_board_and_overlap() -> None:
     assert max(tile.y for tile in sheets) + high >= board.height_mm
     columns = sorted({tile.x for tile in sheets})
     assert all(b - a < wide for a, b in itertools.pairwise(columns))
-    with pytest.raises(ValueError, match="no paper known here"):
+    with pytest.raises(ValueError, match="not a paper known here"):
         tiles(board, "A9")
 
 
@@ -165,7 +165,7 @@ def test_the_board_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFix
     assert main([*again, "--overwrite", "--loom", "H2", "--paper", "A3"]) == 0
     for words, told in (
         (["--out", str(tmp_path / "b.png")], "is not PDF, SVG or DXF"),
-        (["--out", str(tmp_path / "c.pdf"), "--paper", "napkin"], "no paper known here"),
+        (["--out", str(tmp_path / "c.pdf"), "--paper", "napkin"], "not a paper known here"),
         (["--out", str(tmp_path / "c.pdf"), "--loom", "H9"], "There is no loom H9"),
     ):
         assert main(["board", str(path), *words]) == 2

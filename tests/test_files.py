@@ -200,7 +200,7 @@ def test_shared_devices_and_housings_are_no_way_to_hang(
         path.mkdir()
     else:
         path.write_bytes(b'{"name":' + b"[" * (100_000 if kind == "deep" else 2_000_000))
-    with pytest.raises(JobFileError, match=r"cannot be read|is no (device|housing)"):
+    with pytest.raises(JobFileError, match=r"cannot be read|is not a (device|housing)"):
         reader(path)
 
 

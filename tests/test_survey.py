@@ -500,7 +500,7 @@ def test_a_covering_nobody_knows_is_told() -> None:
     assert find_covering("old newspaper") is None
     field = next(one for one in SEGMENT_FIELDS if one.name == "Covering")
     assert field.read("PVC tube", Network(Job(""))) == {"covering": "tube"}
-    with pytest.raises(ValueError, match=r"no covering known here\. Type one of: tape"):
+    with pytest.raises(ValueError, match=r"not a covering known here\. Type one of: tape"):
         field.read("old newspaper", Network(Job("")))
 
 

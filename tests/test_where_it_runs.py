@@ -616,7 +616,7 @@ def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> Non
     assert (wire.place, wire.bundle, wire.on_s, wire.rest_s) == ("exhaust", "Lamps", 30, 300)
     assert store.analysis.sizing_cases["W58"].ambient_c == 110
     type_field(fields["Place"], "the moon")
-    assert "no place known here" in hand.notice.text()
+    assert "not a place known here" in hand.notice.text()
     type_field(fields["Duty"], "now and then")
     assert "15 s / 60 s" in hand.notice.text()
     assert store.job.wire("W58") == wire

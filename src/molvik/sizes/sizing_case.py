@@ -138,7 +138,7 @@ class Criterion(NamedTuple):
 
 def used_text(margin: float) -> str:
     """Say what share of a limit is used. margin: the share that is free."""
-    return f"{1 - margin:.0%} used" if margin > FAR_OVER else "far over"
+    return f"{1 - margin:.0%} used" if margin > FAR_OVER else "far above"
 
 
 def use_of(settings: Settings, code: str) -> Use:
