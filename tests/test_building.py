@@ -52,7 +52,36 @@ def test_six_lie_round_one_twelve_round_those_and_eighteen_round_all() -> None:
 
 def test_what_is_open_in_a_layer_is_filled() -> None:
     layers = layered([f"W{n}" for n in range(10)], [2.0] * 10)
-    assert [(len(layer.codes), layer.fillers) for layer in layers] == [(1, 0), (6, 0), (3, 9)]
+    assert [(len(layer.codes), layer.fillers) for layer in layers] == [(2, 0), (8, 1)]
+
+
+@pytest.mark.parametrize(
+    ("count", "middle", "over"),
+    [(2, 2, 2.0), (3, 3, 2.1547), (4, 4, 2.4142), (5, 5, 2.7013), (6, 1, 3.0), (7, 1, 3.0),
+     (8, 1, 3.3048), (9, 2, 4.0), (12, 3, 4.1547), (14, 4, 4.4142), (19, 1, 5.0)],
+)  # fmt: skip
+def test_as_many_lie_in_the_middle_as_makes_it_thinnest(
+    count: int, middle: int, over: float
+) -> None:
+    """Equal circles round one another: 1 + 1 / sin(180 / n) diameters for a ring of n, so 2.155
+    for three, 2.414 for four, 3.305 for seven round one; two more for each layer that lies on.
+    """
+    made = layered([f"W{n}" for n in range(count)], [1.0] * count)
+    assert made[-1].over_mm == pytest.approx(over, abs=1e-3)
+    assert len(made[0].codes) == middle
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.floats(1.0, 4.5), min_size=3, max_size=5))
+def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> None:
+    layers = layered([f"W{n}" for n in range(len(widths))], widths)
+    placed = [
+        (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
+        for layer in layers
+        for width, angle, pitch in zip(layer.widths_mm, layer.angles, layer.pitches_mm, strict=True)
+    ]
+    for (x, y, wide), (x2, y2, wide2) in itertools.combinations(placed, 2):
+        assert math.hypot(x - x2, y - y2) >= (wide + wide2) / 2 - 1e-6
 
 
 @settings(max_examples=60, deadline=None)

@@ -1,4 +1,4 @@
-"""A loom twisted in layers: one wire in the middle, then what fits round it, layer by layer.
+"""A loom twisted in layers: one to five wires in the middle, then what fits round them.
 
 What goes on longest lies inside, so that what leaves first lies outside and no wire crosses a
 layer. Each layer turns the other way than the one below it, one turn in some eight to sixteen of
@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from molvik.electrical.heat import outside_diameter_mm
+from molvik.electrical.root import root
 from molvik.model.job import Job, code_order
-from molvik.reference.bundles import across_mm
 from molvik.reference.insulation import insulation
 from molvik.routing.twist import take_up
 from molvik.routing.ways import Ways
@@ -19,8 +19,13 @@ from molvik.routing.ways import Ways
 LAY = 12.0
 """Length of one turn, by the diameter over its layer (common practice: 8 to 16)."""
 
-HOLLOW = 5
-"""Up to so many wires have none in the middle: they turn round each other."""
+MOST_MIDDLE = 5
+"""Up to so many wires lie in the middle and turn round each other (common practice)."""
+
+LOOSE = 0.35
+"""A ring that closes round itself may leave so much of the diameter below it open, which is filled
+(our choice): seven lie round one, with three tenths of it between.
+"""
 
 
 class Layer(NamedTuple):
@@ -42,34 +47,85 @@ class Layer(NamedTuple):
 
 
 def layered(codes: Sequence[str], widths_mm: Sequence[float]) -> tuple[Layer, ...]:
-    """Return wires laid in layers, given from the one that lies innermost on."""
+    """Return wires laid in layers, given from the one that lies innermost on: the thinnest way with
+    one to five in the middle.
+    """
     pairs = list(zip(codes, widths_mm, strict=True))
     if not pairs:
         return ()
-    if 1 < len(pairs) <= HOLLOW:
-        return (_hollow(pairs),)
-    code, width = pairs[0]
-    layers = [Layer((code,), (width,), (0.0,), (0.0,), 0, 0.0, width, 0.0, False)]
-    at = 1
+    ways = [
+        _laid(pairs, middle, loose=loose)
+        for middle in range(1, min(MOST_MIDDLE, len(pairs)) + 1)
+        for loose in (False, True)
+    ]
+    sound = [made for made in ways if not _overlaps(made)] or ways[:1]
+    return min(sound, key=lambda made: round(made[-1].over_mm, 6))  # of equal ones the simplest
+
+
+def _overlaps(layers: tuple[Layer, ...]) -> bool:
+    """Return whether wires of one layer would lie in one another, two thick ones on either side of
+    thin ones: the next but one and the next but two are looked at.
+    """
+    for layer in layers:
+        ring = zip(layer.widths_mm, layer.angles, layer.pitches_mm, strict=True)
+        at = [(pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
+              for width, angle, pitch in ring]  # fmt: skip
+        count = len(at)
+        for n, (x, y, wide) in enumerate(at):
+            for step in range(1, min(4, count)):
+                x2, y2, wide2 = at[(n + step) % count]
+                if math.hypot(x - x2, y - y2) < (wide + wide2) / 2 - 1e-6:
+                    return True
+    return False
+
+
+def _laid(pairs: list[tuple[str, float]], middle: int, *, loose: bool) -> tuple[Layer, ...]:
+    """Return wires in layers round so many in the middle. loose: the outermost may be a ring that
+    holds itself.
+    """
+    layers = [_middle(pairs[:middle])]
+    at = middle
     while at < len(pairs):
-        inside = layers[-1].over_mm
+        inside, rest = layers[-1].over_mm, pairs[at:]
+        right = (len(layers) + (middle > 1)) % 2 == 1
+        closes = loose and len(rest) > 2
+        wider = _closing_mm([width for _, width in rest]) if closes else math.inf
+        if inside < wider <= inside * (1 + LOOSE):  # one ring that holds itself, and is filled
+            layers.append(_round(wider, rest, right=right))
+            break
         count = 1
         while at + count < len(pairs) and _closes(inside, pairs[at : at + count + 1]):
             count += 1
-        layers.append(_round(inside, pairs[at : at + count], right=len(layers) % 2 == 1))
+        layers.append(_round(inside, pairs[at : at + count], right=right))
         at += count
     return tuple(layers)
 
 
-def _hollow(pairs: list[tuple[str, float]]) -> Layer:
-    widths = tuple(width for _, width in pairs)
-    over = across_mm(list(widths))
-    count = len(pairs)
-    return Layer(
-        tuple(code for code, _ in pairs), widths,
-        tuple(2 * math.pi * n / count for n in range(count)),
-        tuple(over - width for width in widths), 0, 0.0, over, LAY * over, True,
-    )  # fmt: skip
+def _middle(pairs: list[tuple[str, float]]) -> Layer:
+    """Return what lies in the middle: one that goes straight, or some that turn round each other
+    and touch.
+    """
+    codes, widths = tuple(code for code, _ in pairs), tuple(width for _, width in pairs)
+    if len(pairs) == 1:
+        return Layer(codes, widths, (0.0,), (0.0,), 0, 0.0, widths[0], 0.0, False)
+    if len(pairs) == 2:
+        over = sum(widths)
+        pitches = tuple(over - width for width in widths)
+        return Layer(codes, widths, (0.0, math.pi), pitches, 0, 0.0, over, LAY * over, True)
+    made = _round(_closing_mm(widths), pairs, right=True)
+    return made._replace(fillers=0)
+
+
+def _closing_mm(widths: Sequence[float]) -> float:
+    """Return the diameter round which three wires or more just close a ring, each touching the next
+    two.
+    """
+
+    def open_rad(inside: float) -> float:
+        return 2 * math.pi - sum(_turns(inside, widths))
+
+    least, most = 0.0, len(widths) * max(widths)
+    return float(root(open_rad, least, most, close=1e-9))
 
 
 def _apart(inside: float, one: float, other: float) -> float:
