@@ -189,4 +189,4 @@ def test_the_board_is_written_from_the_window(
     bad = str(tmp_path / "board.png")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (bad, ""))
     qtbot.mouseClick(shown.tools.full_size, Qt.MouseButton.LeftButton)
-    assert "no PDF, SVG or DXF" in shown.notice.text()
+    assert "not PDF, SVG or DXF" in shown.notice.text()

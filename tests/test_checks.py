@@ -128,7 +128,7 @@ def test_what_an_edit_accepts_a_file_accepts(name: str, x: float, t: str) -> Non
         (lambda job: edits.change_wire(job, "W1", length_m=2e5), "W1 has a length or current"),
         (lambda job: edits.change_part(job, "F1", rating_a=0.0), "F1 has a rating of 0 A"),
         (lambda job: edits.change_settings(job, system_v=0.0), "The system voltage is 0 V"),
-        (lambda job: edits.change_part(job, "K1", values=(("ohm", float("nan")),)), "no number"),
+        (lambda job: edits.change_part(job, "K1", values=(("ohm", float("nan")),)), "not a number"),
         (lambda job: edits.set_pins(job, "C1", (Pin("1"), Pin("1")), "t"), ""),
         (lambda job: edits.change_part(job, "C1", pins=(Pin("1"), Pin("1"))), "cavity 1 twice"),
         (lambda job: crossover_edits.add_pinout(job, Pinout("C1", "x", (Pin("1"), Pin("1")))),

@@ -40,7 +40,7 @@ def test_an_end_is_read_as_it_is_typed(text: str, end: End) -> None:
         ("C1 40", r"Engine plug \(C1\) has no cavity 40"),
         ("C1", "type its cavity too"),
         ("F1", "Type F1 in, F1 out"),
-        ("hello there", "no end of a wire"),
+        ("hello there", "not an end of a wire"),
     ],
 )
 def test_an_end_that_is_not_there_is_refused_with_what_to_type(text: str, words: str) -> None:

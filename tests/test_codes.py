@@ -339,7 +339,7 @@ def test_a_code_is_written_in_capitals_and_typed_as_one_likes() -> None:
     for typed, words in (
         ("MAIN 2", "is not an end"),
         ("C1 2", "There is no C1"),
-        ("main-12", "no end"),
+        ("main-12", "not an end"),
     ):
         with pytest.raises(EndError, match=words):
             read_end(typed, network)

@@ -484,7 +484,7 @@ def test_readings_are_read_as_meters_show_them(
         (("C1/1", "C1/1", "0.3"), "Both probes"),
         (("C9/1", "C1/1", "0.3"), "no C9"),
         (("C1", "C2/1", "0.3"), "type its cavity"),
-        (("D9", "", "dead", "run"), "no device"),
+        (("D9", "", "dead", "run"), "not a device"),
         (("D1", "", "dead"), "in which state"),
     ],
 )

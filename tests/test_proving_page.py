@@ -421,7 +421,7 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     assert standing(plan).left_out == 1
     with pytest.raises(ValueError, match="where and what"):
         causes._add("broken")
-    for text, told in (("W99 crimped", "no wire or part"), ("W2", "Say what was done")):
+    for text, told in (("W99 crimped", "not a wire or part"), ("W2", "Say what was done")):
         with pytest.raises(ValueError, match=told):
             causes._mend(text)
     type_field(causes.mended, "W2 new terminal")

@@ -194,7 +194,7 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
         ("Stretches", "R2", "Zone", "the moon", "Name it under Zones first"),
         ("Stretches", "R2", "Covering", "wool", "not a covering known here"),
         ("Ends and breakouts", "J3", "Carries", "C1", "sits at J2"),
-        ("Ends and breakouts", "J3", "Carries", "C77", "no part of the job"),
+        ("Ends and breakouts", "J3", "Carries", "C77", "not a part of the job"),
         ("Zones", "", "Hot surface", "melting", "temperature"),
     ],
 )

@@ -173,9 +173,9 @@ def test_a_file_that_is_no_shelf_is_left_alone(shelf: ShopShelf) -> None:
     foreign = sqlite3.connect(shelf.path)
     foreign.execute("CREATE TABLE mine (x)")
     foreign.close()
-    with pytest.raises(ShelfError, match="no shelf of Molvik"):
+    with pytest.raises(ShelfError, match="not a shelf of Molvik"):
         shelf.put((RED,))
-    with pytest.raises(ShelfError, match="no shelf of Molvik"):
+    with pytest.raises(ShelfError, match="not a shelf of Molvik"):
         shelf.see("one")
 
 

@@ -646,7 +646,7 @@ def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
     again = JobSettings(demo_window, store)
     assert again.shares["lighting"].text() == "3"
     for field, text, words in (
-        (again.shares["lighting"], "much", "no share of the voltage"),
+        (again.shares["lighting"], "much", "not a share of the voltage"),
         (again.shares["lighting"], "0", "Share of the voltage 0 cannot be"),
         (again.airs["exhaust"], "900", "outside"),
     ):

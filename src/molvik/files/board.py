@@ -98,9 +98,7 @@ def board_bytes(board: Board, suffix: str, paper: str) -> bytes:
         case ".dxf":
             return board_dxf(board)
         case _:
-            raise ValueError(
-                f"“{suffix}” is not a PDF, SVG or DXF: end the name with .pdf for one."
-            )
+            raise ValueError(f"“{suffix}” is not PDF, SVG or DXF: end the name with .pdf for one.")
 
 
 def _marks(tile: Tile, shown: tuple[float, float]) -> Scene:
