@@ -350,3 +350,10 @@ def test_how_long_the_battery_lasts_by_hand(demo: Job) -> None:
     assert lasts(typed, 5.0) == "A 100 Ah battery is half flat after about 10 h."
     assert lasts(demo, 0.0) == ""
     assert lasts(Job("x"), 1.0) == ""
+
+
+def test_a_computer_that_nothing_puts_to_sleep_is_told_as_awake(demo: Job) -> None:
+    off = drain(Analysis(demo).operating_point(parked(demo)))
+    names = {code: name for code, name, _ in off.items}
+    assert "awake: no input of it" in names["D11"]
+    assert "awake" not in names["D10"], "a blower does not sleep"

@@ -18,6 +18,9 @@ class Drain(NamedTuple):
 
 LEAST_A = 1e-4
 
+AWAKE = ", awake: no input of it in the job says when it may sleep"
+"""Of a computer that is fed at rest; most sleep after some minutes (common practice)."""
+
 
 HOURS_UP_TO = 48.0
 """A longer time is told in days."""
@@ -43,10 +46,14 @@ def parked(job: Job) -> State:
     return OFF._replace(switches=all_off(job))
 
 
+def _is_awake(point: OperatingPoint, code: str) -> bool:
+    return f"{code} awake" in point.on
+
+
 def drain(point: OperatingPoint) -> Drain:
     """Return who draws what in a state that is solved, the most first."""
     items = [
-        (load.device, load.name, load.amps)
+        (load.device, load.name + (AWAKE if _is_awake(point, load.device) else ""), load.amps)
         for load in point.loads
         if load.amps >= LEAST_A and abs(load.volts) > 0.1
     ]
