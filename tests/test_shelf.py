@@ -23,13 +23,15 @@ from molvik.desktop.window import MainWindow
 from molvik.files.shelf import APPLICATION_ID, Brought, ShelfError, ShopShelf, shelf_path
 from molvik.files.stock import read_stock, stock_csv
 from molvik.logbook.picks import picks, to_reserve
-from molvik.model import stock_edits
+from molvik.model import routing_edits, stock_edits
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour
+from molvik.model.routing import Routing
 from molvik.model.stock import NO_SHELF, Shelf, StockItem, Taken, same_thing
 from molvik.parsing.money import currencies, read_currency
 from molvik.reference.coverings import may_serve
+from test_routing import three
 
 RED = StockItem("", size=metric(1), insulation="C125", colour=Colour("RD"), amount=25.0)
 ONE, OTHER = Job("one", title="Hill climb"), Job("other", title="Tractor")
@@ -326,6 +328,32 @@ def test_the_survey_and_the_coverings_are_not_promised_the_same_tape(demo: Job) 
         for item in poor.stock:
             assert drawn[item.code] <= item.amount + 1e-9, item.code
         assert any(pick.item is None for pick in picks(poor))
+
+
+def test_one_tape_that_is_wanted_by_both_is_promised_once() -> None:
+    """A taped stretch covered anew, and a loom to build that is taped: enough for either."""
+    old = torn().loom
+    taped = (replace(old.segments[0], diameter_mm=10.0),)
+    loom = replace(old, segments=taped, faults=(Fault("X3", "B1", "sleeve gone", 1.0, 3),))
+    job = routing_edits.change(three(), "R2", covering="tape")
+    job = replace(job, loom=loom)
+
+    def tape_of(amount: float, one: Job) -> tuple[float, float]:
+        item = StockItem("ST1", "tape", "loom tape", amount=amount)
+        found = picks(Analysis(one, shelf=Shelf((item,), name="x")))
+        cut = sum(p.amount for p in found if p.is_to_cut and p.kind == "tape")
+        return cut, sum(p.amount for p in found if p.item is None and p.kind == "tape")
+
+    parts = (replace(job, loom=Loom()), replace(job, routing=Routing()))
+    alone = [tape_of(1e4, one)[0] for one in parts]
+    assert min(alone) > 0
+    enough = max(alone) + 0.1 * min(alone)
+    cut, short = tape_of(enough, job)
+    assert cut <= enough
+    assert short > 0
+    cut, short = tape_of(1e4, job)
+    assert cut == pytest.approx(sum(alone))
+    assert short == 0
 
 
 def test_a_jobs_own_list_is_used_until_it_is_on_the_shelf(shelf: ShopShelf) -> None:
