@@ -111,4 +111,4 @@ def percent(used: float | None) -> str:
     """Write the share of a limit that is used, in percent."""
     if used is None:
         return ""
-    return "far above" if 1 - used <= FAR_OVER else f"{100 * used:.0f}"
+    return ">1000" if 1 - used <= FAR_OVER else f"{100 * used:.0f}"
