@@ -589,3 +589,27 @@ def test_what_is_being_typed_stays_when_another_window_puts_something_there(
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: shelf.see("").items[0].where == "drawer 4")
     window.close()
+
+
+def test_going_back_to_an_earlier_version_puts_nothing_back_on_its_reel(
+    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    shelf, store = ShopShelf(), demo_window.store
+    shelf.put((RED,))
+    window = stock_of(demo_window, qtbot)
+    path = tmp_path / "a.molvik"
+    assert demo_window.files.save_as(path)
+    cut = Taken("c1", store.shelf.name, replace(RED, code="ST1", amount=3.0), "L17")
+    store.do("Cut", lambda job: stock_edits.cut(job, (cut,)))
+    qtbot.waitUntil(lambda: shelf.see("").items[0].amount == 22.0)
+    demo_window.files.take_up(demo_window.files.versions()[-1])
+    assert store.job.taken == (cut,), "the wire is cut, whatever the design"
+    qtbot.wait(100)
+    assert shelf.see("").items[0].amount == 22.0
+    # The same file opened again, without what was cut: it is asked, and not put back in silence.
+    before = replace(store.job, taken=())
+    store.load(before, path)
+    qtbot.waitUntil(lambda: bool(demo_window.shelf.not_in_the_job))
+    assert shelf.see("").items[0].amount == 22.0
+    assert window.unknown.isVisible()
+    window.close()

@@ -29,6 +29,7 @@ from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import Leftover, Recovery, discard, leftovers
 from molvik.files.saving import save_job
 from molvik.files.writing import clear_leftovers, reason
+from molvik.model import stock_edits
 from molvik.model.differing import differing
 from molvik.model.job import Job
 
@@ -372,7 +373,7 @@ class JobFiles(QObject):
         then = self.version(version)
         self._store.do(
             f"Take up the version of {version.at[:16].replace('T', ' ')}",
-            lambda job: replace(then, id=job.id),
+            lambda job: replace(stock_edits.with_cuts_of(then, job), id=job.id),
         )
 
     def name_version(self, name: str) -> bool:

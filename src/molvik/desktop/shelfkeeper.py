@@ -118,7 +118,7 @@ class ShelfKeeper(QObject):
             self._watch.addPath(str(wanted))
 
     def _changed(self, old: Job, new: Job) -> None:
-        if old.id != new.id:
+        if old.id != new.id or self._store.is_loading:  # a file undoes no cut: it is asked about
             self._looked_for = ""
             if new.id:
                 self.look()

@@ -69,6 +69,7 @@ class StockWindow(QDialog):
         self.setWindowModality(Qt.WindowModality.NonModal)
         self.resize(1220, 640)
         self.history = QUndoStack(self)
+        self._own_codes = frozenset[str]()
         columns: list[Column[StockItem]] = [
             Column("Code", lambda item: item.code or "new", width=54, mono=True)
         ]
@@ -135,7 +136,7 @@ class StockWindow(QDialog):
 
     def _reserved(self, item: StockItem) -> str:
         shelf = self._store.shelf
-        if item in self._own:
+        if item.code and item.code in self._own_codes:
             return "this job's own"
         words = []
         if item.code in shelf.reserved:
@@ -162,6 +163,7 @@ class StockWindow(QDialog):
     def refresh(self) -> None:
         """Show the shelf, and what the job takes, as they stand."""
         shelf, own = self._store.shelf, self._own
+        self._own_codes = frozenset(item.code for item in own)
         self.model.show_things([*own, *shelf.items])
         count = len(shelf.items)
         things = f"{count} thing{'s' * (count != 1)} on the shop's shelf, shared by all jobs. "

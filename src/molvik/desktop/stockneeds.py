@@ -36,6 +36,7 @@ class StockNeeds(QWidget):
         super().__init__()
         self._store = store
         self._picks: dict[str, Pick] = {}
+        self._wanted: dict[str, float] = {}
         columns: list[Column[Pick]] = [
             Column("For", lambda p: f"{p.on} {p.name}".strip(), width=130, grow=1,
                    tip="The wire as found, or the stretch of a loom to build"),
@@ -71,7 +72,7 @@ class StockNeeds(QWidget):
             self.words.setText("The job is being looked over…")
             return
         found = analysis.once(picks)
-        self._picks = {pick.key: pick for pick in found}
+        self._picks, self._wanted = {pick.key: pick for pick in found}, to_reserve(found)
         self.model.show_things(list(found))
         self.words.setText(self._said(found))
         self._enable()
@@ -101,7 +102,7 @@ class StockNeeds(QWidget):
             return "short"
         if pick.cut:
             return "cut"
-        wanted = to_reserve(tuple(self._picks.values())).get(pick.item.code, 0.0)
+        wanted = self._wanted.get(pick.item.code, 0.0)
         held = self._store.shelf.reserved.get(pick.item.code, 0.0)
         return "reserved" if held and held >= wanted - 1e-6 else "to cut"
 
@@ -122,8 +123,7 @@ class StockNeeds(QWidget):
     def _on_shelf(self, shelf: Shelf) -> dict[str, float]:
         """Return what of the shelf is still to be cut; what the job brought is its own anyway."""
         there = {item.code for item in shelf.items}
-        wanted = to_reserve(tuple(self._picks.values()))
-        return {code: amount for code, amount in wanted.items() if code in there}
+        return {code: amount for code, amount in self._wanted.items() if code in there}
 
     def _reserve(self) -> None:
         self.reserved.emit(self._on_shelf(self._store.shelf))

@@ -41,6 +41,8 @@ class Store(QObject):
         self._analysis = Analysis(job)
         self._shelf = NO_SHELF
         self._edits = False
+        self.is_loading = False
+        """Whether what changes now is another file's job, and no edit."""
 
     def __del__(self) -> None:
         # Collected as garbage, the steps could go before the stack that holds them: Qt crashes.
@@ -127,7 +129,11 @@ class Store(QObject):
         self.history.clear()
         if not saved:
             self.history.resetClean()
-        self._set(job, old)
+        self.is_loading = True
+        try:
+            self._set(job, old)
+        finally:
+            self.is_loading = False
 
     @property
     def unsaved(self) -> bool:

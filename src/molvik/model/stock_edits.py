@@ -51,6 +51,14 @@ def put_back(job: Job, ids: frozenset[str]) -> Job:
     return replace(_moved(job, gone, 1), taken=kept)
 
 
+def with_cuts_of(then: Job, now: Job) -> Job:
+    """Return an earlier state of a job with what was really cut from the shelf since: going back to
+    a design puts no wire back on its reel. Its own list is as it was then.
+    """
+    own = tuple(one for one in then.taken if not one.shelf)
+    return replace(then, taken=(*own, *(one for one in now.taken if one.shelf)))
+
+
 def _moved(job: Job, taken: tuple[Taken, ...], sign: int) -> Job:
     """Return the job with its own list as it is after cuts, or without them."""
     amounts: Counter[str] = Counter()

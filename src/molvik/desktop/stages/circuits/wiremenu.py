@@ -327,8 +327,9 @@ class WireMenus:
         more = [f"Changed: {changed}."] if changed else []
         more += [f"Not in the table, and left as they are: {gone}."] if gone else []
         answers = [Answer("new", "Only the new")] if found.new else []
-        if found.changed:
-            answers.insert(0, Answer("both", "The changed and the new"))
+        if found.changed:  # another loom's table may use the same codes: not by Enter alone
+            answers.append(Answer("both", "The changed and the new", True,
+                                  "Wires that are there get what the table says"))  # fmt: skip
         answers.append(Answer("all", "All as new wires", True, "Every wire would be there twice"))
         return question(self._parent, "Wires that are there already", f"{', '.join(counts)}.",
                         " ".join(more), answers)  # fmt: skip

@@ -9,7 +9,7 @@ from molvik.model.loom import Loom
 from molvik.model.loom_edits import find
 from molvik.netlist.placing import Placed
 from molvik.survey.drawing import LoomDrawing, aspect_of
-from molvik.survey.layout import lay_out
+from molvik.survey.layout import ASPECT, LARGE, lay_out
 
 
 class LoomView(LoomCanvas):
@@ -33,7 +33,8 @@ class LoomView(LoomCanvas):
         if self.analysis is None or not self.analysis.job.loom.nodes:
             return None
         room = self.room()
-        aspect = aspect_of(*room)
+        # A large loom takes a moment: it is laid out once, whatever room there is.
+        aspect = aspect_of(*room) if len(self.analysis.job.loom.nodes) <= LARGE else ASPECT
         if self._placed is None or aspect != self._aspect:
             self._placed, self._aspect = lay_out(self.analysis.loom, aspect), aspect
         return LoomDrawing(self.analysis.loom, self._placed, *room, hand, name_width)
