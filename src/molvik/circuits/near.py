@@ -6,12 +6,12 @@ correction of low rank (Sherman, Morrison and Woodbury). Relays, outputs and fus
 otherwise are further such edges. What does not settle this way is solved in full.
 """
 
-from collections.abc import Callable, Mapping, Sequence
-from types import MappingProxyType
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from molvik.circuits.behaviour import WORKING, DeviceStates, elements, ends_of, standing
 from molvik.circuits.bounds import Bounds, bounds_of
+from molvik.circuits.corrected import Changed, Corrected, Edge
 from molvik.circuits.simulate import Blown, OperatingPoint, limits_of
 from molvik.electrical.elements import (
     Current,
@@ -36,9 +36,6 @@ if TYPE_CHECKING:
 
 LEAK_S = 1e-9
 """What holds a node that nothing else does, siemens."""
-
-FLOATS_OHM = 2e7
-"""From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
 
 STILL_V = 2e-3
 """What changes less than this at an alternator or a diode changes nothing about it, V."""
@@ -71,18 +68,6 @@ class Stood(NamedTuple):
     b: int
     low: float
     high: float
-
-
-class Edge(NamedTuple):
-    """A change between two nodes: of conductance, S, and of the current pushed into the first.
-    place: of the element that is changed, -1 for a new one.
-    """
-
-    a: int
-    b: int
-    siemens: float
-    amps: float = 0.0
-    place: int = -1
 
 
 def _nothing(_: frozenset[str]) -> Sequence[Element]:
@@ -342,7 +327,7 @@ class Near:
         changed = self._changed(real)
         return self._on_curves(changed) if changed is not None else None
 
-    def _on_curves(self, changed: "_Changed") -> "Corrected | None":
+    def _on_curves(self, changed: "Changed") -> "Corrected | None":
         """Bring the diodes that are off their straight lines onto their curves: what each carries
         beyond its line is found by Newton's method among them.
         """
@@ -400,7 +385,7 @@ class Near:
             self._kept |= {one: made[:, at].copy() for at, one in enumerate(missing)}
         return numpy.stack([self._kept[one] for one in diodes], axis=1)
 
-    def _changed(self, edges: Sequence[Edge]) -> "_Changed | None":
+    def _changed(self, edges: Sequence[Edge]) -> "Changed | None":
         """Return what some edges do to the network, None where it comes to no numbers."""
         import numpy
 
@@ -417,7 +402,7 @@ class Near:
         except numpy.linalg.LinAlgError:
             return None
         volts = self.volts + columns @ (amps - siemens * found)
-        return _Changed(a, b, columns, siemens, matrix, volts, self._may_part(edges)) if (
+        return Changed(a, b, columns, siemens, matrix, volts, self._may_part(edges)) if (
             numpy.isfinite(volts).all()
         ) else None  # fmt: skip
 
@@ -453,59 +438,3 @@ class Near:
         moved = numpy.abs(now - was) >= STILL_V
         found: list[int] = numpy.flatnonzero(moved & (off > OFF_A)).tolist()
         return found
-
-
-class _Changed(NamedTuple):
-    """A network after some edges changed. a, b: their nodes; columns: what each does to all nodes,
-    ohms; siemens: by how much each changed; matrix: what they do to one another; volts: of all
-    nodes; parts: whether anything may float now that did not, or hang on something again.
-    """
-
-    a: list[int]
-    b: list[int]
-    columns: Any
-    siemens: Any
-    matrix: Any
-    volts: Any
-    parts: bool
-
-    def answered(self, sound: Any) -> Any:
-        """Return what currents do to all nodes, from what they did before, ohms."""
-        import numpy
-
-        across = sound[self.a] - sound[self.b]
-        return sound - self.columns @ (
-            self.siemens[:, None] * numpy.linalg.solve(self.matrix, across)
-        )
-
-
-class Corrected:
-    """The voltages of all nodes after some changes. changed: by what, for the ohms to the
-    reference. diodes: what those that were found anew carry beyond their straight lines, A, by
-    name.
-    """
-
-    def __init__(
-        self, near: Near, volts: Any, changed: _Changed | None = None,
-        diodes: Mapping[str, float] = MappingProxyType({}),
-    ) -> None:  # fmt: skip
-        self.near, self.volts, self._changed, self.diodes = near, volts, changed, diodes
-
-    @property
-    def named(self) -> dict[str, float]:
-        """The voltages by node, of those that do not float: for who asks for most of them."""
-        known = zip(self.near.index, self.volts.tolist(), self.floats.tolist(), strict=True)
-        return {node: volts for node, volts, floats in known if not floats}
-
-    @cached_property
-    def floats(self) -> Any:
-        """Which nodes nothing joins to the reference."""
-        import numpy
-
-        ohms = self.near.ohms
-        if self._changed is not None and self._changed.parts:
-            _, _, columns, siemens, matrix, _, _ = self._changed
-            taken = numpy.linalg.solve(matrix, columns.T)
-            ohms = ohms - numpy.einsum("ij,j,ji->i", columns, siemens, taken)
-            self._changed = None  # hundreds of these are kept
-        return ohms > FLOATS_OHM

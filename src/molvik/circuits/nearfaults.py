@@ -2,7 +2,8 @@
 
 from collections.abc import Sequence
 
-from molvik.circuits.near import Edge, Near
+from molvik.circuits.corrected import Edge
+from molvik.circuits.near import Near
 from molvik.electrical.solve import LEAST_OHM
 from molvik.model.parts import End
 from molvik.model.refs import Ref

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from molvik.circuits.behaviour import DeviceStates, working
-from molvik.circuits.near import STILL_V, Corrected, Edge, Near
+from molvik.circuits.corrected import Corrected, Edge
+from molvik.circuits.near import STILL_V, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
