@@ -611,8 +611,8 @@ def engine(**more: Any) -> Job:
 def test_look_alikes_are_told_by_what_a_swap_would_do() -> None:
     analysis = Analysis(engine())
     (pair,) = analysis.alike
-    assert (pair.one, pair.other, pair.does) == ("C2", "C3", "burns")
-    assert pair.reach_m == pytest.approx(0.6)
+    assert (pair.one, pair.other, pair.does) == ("C2", "C3", "damages")
+    assert pair.reach_m == pytest.approx(0.3 - 0.7 * 0.3), "the mate lies seven tenths away or more"
     assert any("Sender gets" in words for words in pair.said)
     found = [f for f in find_all(analysis) if f.rule == "look-alikes"]
     assert [(f.severity, f.subject) for f in found] == [("stop", "C2 C3")]
@@ -620,13 +620,14 @@ def test_look_alikes_are_told_by_what_a_swap_would_do() -> None:
 
 def test_a_key_a_clip_or_another_place_keeps_look_alikes_apart() -> None:
     job = engine()
-    keyed = tuple(replace(c, key="left") if c.code == "C2" else c for c in job.connectors)
-    assert Analysis(replace(job, connectors=keyed)).alike == ()
+    keyed = changed(changed(job, "C2", key="left"), "C3", key="right")
+    assert Analysis(keyed).alike == ()
     far = routing_edits.change(job, "R1", clips=2)
-    assert Analysis(far).alike[0].reach_m == pytest.approx(0.1 + 0.3 - 0.2)
-    for run in ("R1", "R2"):
-        far = routing_edits.change(far, run, clips=5)
-    assert Analysis(far).alike == ()
+    assert Analysis(far).alike[0].reach_m == pytest.approx(0.1 + 0.2 - 0.7 * 0.3)
+    for held in ("clips", "ties"):
+        far = routing_edits.change(job, "R1", **{held: 5})
+        far = routing_edits.change(far, "R2", **{held: 5})
+        assert Analysis(far).alike == (), held
     zones = routing_edits.set_zone(routing_edits.set_zone(job, "", Zone("Left")), "", Zone("Right"))
     apart = routing_edits.change(zones, "R1", zone="Left")
     apart = routing_edits.change(apart, "R2", zone="Right")
@@ -680,9 +681,100 @@ def test_a_swap_does_what_the_whole_solution_of_the_exchanged_job_says(name: str
         assert all(" gets " in words for words in hurt)
         for words in hurt:
             name, volts = words.removesuffix(" V.").split(" gets ")
-            most = max(abs(load.volts) for point in after.values() for load in point.loads
-                       if load.name == name)  # fmt: skip
-            assert float(volts) <= most + 0.06
+            (device,) = [device for device in job.devices if device.name == name]
+            most = 0.0
+            for point in after.values():
+                at = [point.solution.volts.get(f"{device.code}/{t}") for t in device.terminals]
+                known = [0.0, *(volt for volt in at if volt is not None)]  # the metal's among them
+                most = max(most, max(known) - min(known))
+            assert float(volts) == pytest.approx(most, abs=0.06)
+
+
+def changed(job: Job, code: str, **fields: Any) -> Job:
+    """Return a job with a plug changed."""
+    return replace(job, connectors=tuple(
+        replace(plug, **fields) if plug.code == code else plug for plug in job.connectors
+    ))  # fmt: skip
+
+
+APART: list[dict[str, tuple[Any, Any]]] = [
+    {"key": ("left", "right")}, {"lever": ("top", "left")}, {"housing": ("plug", "receptacle")},
+    {"terminals": ("male", "female")}, {"contact": ("16", "20")},
+    {"contacts": ((("1", "12"),), (("1", "16"),))},
+    {"wide_mm": (20.0, 40.0)}, {"high_mm": (14.0, 30.0)},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("field", APART, ids=lambda field: next(iter(field)))
+def test_only_what_is_known_of_both_plugs_parts_them(field: dict[str, tuple[Any, Any]]) -> None:
+    ((name, (one, other)),) = field.items()
+    half = changed(engine(), "C2", **{name: one})
+    assert Analysis(half).alike, "the other may be the same"
+    assert Analysis(changed(half, "C3", **{name: one})).alike
+    assert not Analysis(changed(half, "C3", **{name: other})).alike
+
+
+def test_housings_measured_alike_to_the_ruler_are_one_size() -> None:
+    job = changed(changed(engine(), "C2", wide_mm=20.0), "C3", wide_mm=21.0)
+    assert Analysis(job).alike
+
+
+def test_a_long_branch_is_not_put_where_a_short_one_belongs() -> None:
+    """By hand: one mate lies 1.4 m away or more, and the other plug has 0.05 m."""
+    job = routing_edits.change(routing_edits.change(engine(), "R1", length_m=2.0), "R2",
+                               length_m=0.05)  # fmt: skip
+    assert Analysis(job).alike == ()
+    near = routing_edits.change(job, "R2", length_m=1.5)
+    assert Analysis(near).alike[0].reach_m == pytest.approx(1.5 - 0.7 * 2.0)
+    unknown = routing_edits.change(job, "R2", length_m=None)
+    assert Analysis(unknown).alike[0].reach_m is None, "not known is no proof"
+
+
+def test_a_plug_without_device_or_mate_counts() -> None:
+    job = engine()
+    for gone, does in (("D3",), "does not run"), (("D2", "D3"), "not known"):
+        left = replace(job, devices=tuple(d for d in job.devices if d.code not in gone))
+        assert [pair.does for pair in Analysis(left).alike] == [does], gone
+
+
+def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
+    job = engine()
+    moved = tuple(
+        replace(joint, loom="H2") if joint.code == "J3" else joint for joint in job.routing.joints
+    )
+    routing = replace(job.routing, looms=(*job.routing.looms, NewLoom("H2", "Dash")),
+                      joints=(*moved, Joint("J5", "H2", "Stud", carries=("F1",))),
+                      runs=(job.routing.runs[0], Run("R2", "J5", "J3", 0.3)))  # fmt: skip
+    met = replace(job, routing=routing)
+    assert Analysis(met).alike[0].reach_m == pytest.approx(0.3 - 0.7 * 0.3), "at the fuse"
+    apart = replace(met, routing=replace(routing, joints=tuple(
+        replace(joint, carries=()) if joint.code == "J5" else joint for joint in routing.joints
+    )))  # fmt: skip
+    (pair,) = Analysis(apart).alike
+    assert (pair.one, pair.other, pair.reach_m) == ("C2", "C3", None)
+    far = replace(
+        met,
+        routing=replace(
+            routing,
+            runs=(
+                routing.runs[0],
+                Run("R2", "J6", "J3", 0.3),
+                Run("R4", "J5", "J6", 2.0),
+                Run("R5", "J6", "J7", 0.2),
+            ),
+            joints=(*routing.joints, Joint("J6", "H2", "Fork"), Joint("J7", "H2", "Spare")),
+        ),
+    )
+    assert Analysis(far).alike == ()
+
+
+def test_a_sender_with_the_battery_on_it_is_damaged_though_nothing_flows() -> None:
+    """Its other side hangs on a driver that is off: no voltage across, all of it against metal."""
+    job = engine()
+    loose = tuple(w for w in job.wires if w.code != "W3")
+    analysis = Analysis(replace(job, wires=loose))
+    (pair,) = analysis.alike
+    assert (pair.does, pair.said[0].split(" gets ")[0]) == ("damages", "Sender")
 
 
 def test_injectors_on_one_breakout_could_have_a_loom_of_their_own() -> None:

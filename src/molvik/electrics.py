@@ -48,13 +48,7 @@ class Electrics(Results):
         ("settings", *PARTS, "wires", "bundles", "routing"),
         {
             "wires": _NAMES,
-            "connectors": {
-                "pins": (),
-                "pinout_from": "",
-                "note": "",
-                "wide_mm": None,
-                "high_mm": None,
-            },
+            "connectors": {"pins": (), "pinout_from": "", "note": ""},
         },
     )
 

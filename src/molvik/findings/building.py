@@ -154,18 +154,18 @@ def cores_part(analysis: Analysis) -> Iterator[Finding]:
 
 
 SWAP: dict[str, tuple[Severity, str]] = {
-    "burns": ("stop", "swapped, something burns"),
+    "damages": ("stop", "swapped, something is damaged"),
     "does not run": ("look", "swapped, something is dead"),
-    "works wrongly": ("look", "swapped, each acts for the other"),
-    "not known": ("note", "what a swap does was not solved"),
-    "harmless": ("note", "a swap changes nothing, since they are on the same nets"),
+    "works wrongly": ("look", "swapped, each signal goes to the wrong device"),
+    "not known": ("note", "what a swap does is not known"),
+    "harmless": ("note", "a swap changes nothing, since they are on the same circuits"),
 }
 """By what a swap does: how bad it is, and in words."""
 
 
 def look_alikes(analysis: Analysis) -> Iterator[Finding]:
-    """Plugs of one housing and key, each in reach of the other's mate: those that hang together,
-    by what a swap does.
+    """Plugs that are alike as far as is known and reach each other's mates, those that hang
+    together, by what a swap does.
     """
     names = {plug.code: plug.name for plug in analysis.job.connectors}
     for does, (severity, words) in SWAP.items():
@@ -174,16 +174,18 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
                            key=code_order)  # fmt: skip
             worst = pairs[0]
             said = " ".join(worst.said[:2])
+            known = all(pair.reach_m is not None for pair in pairs)
+            can = "can be plugged into" if known else "may be long enough to be plugged into"
             example = (
                 f" Worst, {worst.one} {names[worst.one]} for {worst.other} {names[worst.other]}: "
                 f"{said}" if said else ""
             )  # fmt: skip
             yield Finding(
                 "look-alikes", severity, " ".join(plugs),
-                f"{some(plugs)} look alike and reach each other's mates; {words}.{example}",
-                "Whoever plugs it in next does not have your notes.",
-                "On one of each two swap the terminals' gender or the housing, use another key, "
-                "shorten or clip its branch so that it does not reach, or mark both sides.",
+                f"{some(plugs)} {can} each other's mates; {words}.{example}",
+                "The next person to plug them in does not have your notes.",
+                "On one of each pair use another key, housing or terminal gender; or shorten or "
+                "clip its branch so that it cannot reach; or mark both sides.",
                 (Figure("pairs", len(pairs)),),
             )  # fmt: skip
 

@@ -315,8 +315,8 @@ KINDS: dict[str, Kind] = {
     "look-alikes": Kind(
         ("stop", "look", "note"),
         "routing",
-        "plugs of one housing and key reach each other's mates; a stop where a swap blows a "
-        "fuse or gives a sensor more than it bears, a note where they are on the same nets",
+        "plugs that are alike, as far as is known, reach each other's mates; a stop where a swap "
+        "blows a fuse or gives a sensor more than it bears, a note where they are on the same nets",
     ),
     "part-here": Kind(
         ("note",),

@@ -1,6 +1,6 @@
-"""Plugs that can be swapped: of one housing and key, and each reaches the other's mate.
+"""Plugs that can be swapped: alike as far as is known, and each reaches the other's mate.
 
-How far a plug reaches is its branch, from where the loom is held last: a breakout, a clip, a
+How far a plug reaches is its branch, from where the loom is held last: a breakout, a clip, a tie, a
 grommet. What a swap would do is told by the solution of the network with the wires of both plugs
 exchanged, reached from the job as it is by small corrections.
 """
@@ -8,19 +8,24 @@ exchanged, reached from the job as it is by small corrections.
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from itertools import combinations
-from typing import Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
+from molvik.circuits.behaviour import terminal
 from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
+from molvik.lazy import cached_property
 from molvik.model.geometry import places
 from molvik.model.job import Job
-from molvik.model.parts import Connector, End
+from molvik.model.parts import Connector, Device, End
 from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING, State
 from molvik.routing.ways import Ways
 from molvik.stopping import look_up
+
+if TYPE_CHECKING:
+    import networkx
 
 STATES = (RUN, CRANK, RUNNING)
 
@@ -34,80 +39,175 @@ FED_V = 6.0
 MOST_SOLVED = 60
 """So many swaps are solved; a loom with more look-alikes has those told alone."""
 
-Does = Literal["burns", "does not run", "works wrongly", "harmless", "not known"]
+Does = Literal["damages", "does not run", "works wrongly", "harmless", "not known"]
 
 
 class Alike(NamedTuple):
-    """Two plugs that can be swapped. reach_m: how much longer their branches are together than
-    they are apart, m. does: what a swap would do, said: in words, the worst first.
+    """Two plugs that can be swapped. reach_m: what is left of the shorter of their branches where
+    each is in the other's mate, m; None where it is not known how they lie. does: what a swap
+    would do, said: in words, the worst first.
     """
 
     one: str
     other: str
-    reach_m: float
+    reach_m: float | None
     does: Does
     said: tuple[str, ...]
 
 
-def in_reach(job: Job, ways: Ways) -> Iterator[tuple[str, str, float]]:
-    """Yield plugs of one housing, key and kind of terminal that each reach the other's mate."""
-    plugged = {device.plug for device in job.devices}
+class Branch(NamedTuple):
+    """What hangs free before a plug, from where the loom is held last. length_m: of it as it is
+    drawn, slack_m: what it has more than that, m; known: whether all its stretches have a length.
+    zone: what it passes, by name, empty where that is not said.
+    """
+
+    length_m: float
+    slack_m: float
+    known: bool
+    zone: str
+
+
+STRAIGHT = 0.7
+"""A mate lies at least so far from where its branch leaves the loom, as a share of the branch, for
+no branch is laid to hang in a bow (our choice)."""
+
+SAME_SIZE = 0.1
+"""Housings measured from outside fit one mate while they differ by no more than this (our choice:
+more is another size, less may be the ruler)."""
+
+
+def in_reach(job: Job, ways: Ways) -> Iterator[tuple[str, str, float | None]]:
+    """Yield plugs that go into one another's mates, as far as is known of them, and reach them."""
     kinds: dict[object, list[Connector]] = defaultdict(list)
     for plug in job.connectors:
-        if ways.graph.carried.get(plug.code) and (plug.plugs_into or plug.code in plugged):
-            kinds[_face(plug)].append(plug)
+        if ways.graph.carried.get(plug.code):
+            kinds[_cavities(plug), plug.grid.round].append(plug)
     mates = {plug.code: plug.plugs_into for plug in job.connectors}
+    far = _Apart(job, ways)
     for plugs in kinds.values():
+        sizes = {plug.code: _sizes(plug) for plug in plugs}
         free = {plug.code: _free(ways, ways.graph.carried[plug.code][0]) for plug in plugs}
         for one, other in combinations(plugs, 2):
             if mates[one.code] == other.code or mates[other.code] == one.code:
                 continue
-            reach = _reach_m(ways, (one.code, *free[one.code]), (other.code, *free[other.code]))
-            if reach is not None and reach >= 0:
+            if _elsewhere(free[one.code], free[other.code]) or _told_apart(
+                one, other, sizes[one.code], sizes[other.code]
+            ):
+                continue
+            reach = _reach_m(free[one.code], free[other.code], far.between(one.code, other.code))
+            if reach is None or reach >= 0:
                 yield one.code, other.code, reach
 
 
-def _face(plug: Connector) -> object:
-    """Return what tells a housing from others, as a hand and an eye tell it."""
-    spots = frozenset((place.row, place.column) for place in places(plug.grid))
-    sizes = frozenset(plug.contacts)
-    return (spots, plug.grid.round, plug.key, plug.lever, plug.housing, plug.terminals,
-            plug.contact, sizes)  # fmt: skip
+def _cavities(plug: Connector) -> frozenset[tuple[float, float]]:
+    return frozenset((place.row, place.column) for place in places(plug.grid))
 
 
-Branch = tuple[str, float, str]
-"""A plug, how much of its branch hangs free, m, and which zone it is in."""
+Sizes = dict[tuple[float, float], str]
+"""The contact size at each place of a housing, empty where it is not known."""
 
 
-def _reach_m(ways: Ways, one: Branch, other: Branch) -> float | None:
-    """Return how much longer two branches are together than they lie apart, m; None where they
-    hang from no one loom, or lie in two places by name.
+def _told_apart(one: Connector, other: Connector, sizes: Sizes, others: Sizes) -> bool:
+    """Return whether a hand cannot push one into the other's mate. What is known of one alone parts
+    nothing: the other may be the same.
     """
-    (plug_1, free_1, zone_1), (plug_2, free_2, zone_2) = one, other
-    if zone_1 and zone_2 and zone_1 != zone_2:
-        return None
-    carried = ways.graph.carried
-    far = ways.graph.search(carried[plug_1][0]).far_m.get(carried[plug_2][0])
-    if far is None:
-        return None
-    return free_1 + free_2 - max(0.0, far - free_1 - free_2)
+    for a, b in (
+        (one.key, other.key), (one.lever, other.lever), (one.housing, other.housing),
+        (one.terminals, other.terminals),
+    ):  # fmt: skip
+        if a and b and a != b:
+            return True
+    for mm, other_mm in ((one.wide_mm, other.wide_mm), (one.high_mm, other.high_mm)):
+        if mm and other_mm and abs(mm - other_mm) > SAME_SIZE * max(mm, other_mm):
+            return True
+    return any(size and others[at] and size != others[at] for at, size in sizes.items())
 
 
-def _free(ways: Ways, joint: str) -> tuple[float, str]:
-    """Return how much of a branch hangs free before a plug, m, and which zone it is in."""
+def _sizes(plug: Connector) -> Sizes:
+    own = dict(plug.contacts)
+    return {
+        (place.row, place.column): own.get(place.cavity, plug.contact)
+        for place in places(plug.grid)
+    }
+
+
+def _elsewhere(one: Branch, other: Branch) -> bool:
+    return bool(one.zone and other.zone and one.zone != other.zone)
+
+
+def _reach_m(one: Branch, other: Branch, along_m: float | None) -> float | None:
+    """Return what is left of the shorter of two branches with each plug in the other's mate, m;
+    less than zero where it does not get there. along_m: from plug to plug along the looms.
+
+    The branches leave the loom ``between`` apart, and each mate lies off its own by the branch
+    drawn straight, or less: seen from the other, that is at best their difference.
+    """
+    if along_m is None or not (one.known and other.known):
+        return None
+    between = max(0.0, along_m - one.length_m - other.length_m)
+    left = [
+        mine.length_m + mine.slack_m - need
+        for mine, its in ((one, other), (other, one))
+        for need in (between - its.length_m, STRAIGHT * its.length_m - between)
+    ]
+    return min(left)
+
+
+class _Apart:
+    """How far plugs are from each other along the looms, those that meet joined."""
+
+    def __init__(self, job: Job, ways: Ways) -> None:
+        self._job, self._ways = job, ways
+        self._reached: dict[str, dict[str, float]] = {}
+
+    def between(self, one: str, other: str) -> float | None:
+        """Return how far two plugs are along the looms, m; None where no loom joins them."""
+        graph = self._ways.graph
+        start, finish = graph.carried[one][0], graph.carried[other][0]
+        if graph.pieces[start] == graph.pieces[finish]:
+            return graph.search(start).far_m[finish]
+        if start not in self._reached:
+            import networkx
+
+            found = networkx.single_source_dijkstra_path_length(self._met, start)
+            self._reached[start] = {str(code): float(metres) for code, metres in found.items()}
+        return self._reached[start].get(finish)
+
+    @cached_property
+    def _met(self) -> "networkx.MultiGraph[str]":
+        """The looms, joined where a plug of one goes into one of the other, and by parts that sit
+        in both.
+        """
+        graph, carried = self._ways.graph.graph.copy(), self._ways.graph.carried
+        pairs = [(plug.code, plug.plugs_into) for plug in self._job.connectors if plug.plugs_into]
+        for one, other in (*pairs, *((code, code) for code in carried)):
+            for a in carried.get(one, ()):
+                for b in carried.get(other, ()):
+                    if a != b:
+                        graph.add_edge(a, b, weight=0.0)
+        return graph
+
+
+def _free(ways: Ways, joint: str) -> Branch:
+    """Return what hangs free before a plug: up to a breakout, a clip, a tie or a grommet."""
     graph = ways.graph
-    free, here, came, zone = 0.0, joint, "", ""
+    here, came, branch = joint, "", Branch(0.0, 0.0, True, "")
     while True:
         onward = [(there, run) for there, run, _ in graph.at[here] if run != came]
         if len(onward) != 1 or (here != joint and graph.joints[here].kind in ("clip", "grommet")):
-            return free, zone
+            return branch
         there, code = onward[0]
         run = graph.runs[code]
-        zone = zone or run.zone
-        length = (run.length_m or 0.0) + run.slack_m
-        if run.clips:
-            return free + length / (run.clips + 1), zone
-        free, here, came = free + length, there, code
+        held = run.clips + run.ties
+        branch = Branch(
+            branch.length_m + (run.length_m or 0.0) / (held + 1),
+            branch.slack_m + run.slack_m / (held + 1),
+            branch.known and run.length_m is not None,
+            branch.zone or run.zone,
+        )
+        if held:
+            return branch
+        here, came = there, code
 
 
 def swaps(network: Network, one: str, other: str) -> frozenset[Fault]:
@@ -122,26 +222,30 @@ def swaps(network: Network, one: str, other: str) -> frozenset[Fault]:
 def alike(
     job: Job, network: Network, ways: Ways, point: Callable[[State], OperatingPoint]
 ) -> tuple[Alike, ...]:
-    """Return the plugs that can be swapped, what would burn first. point: the job as it is,
+    """Return the plugs that can be swapped, what would do damage first. point: the job as it is,
     solved in a state.
     """
     solvable = any(device.kind == "battery" for device in job.devices)
+    in_use = {device.plug for device in job.devices}
+    for plug in job.connectors:
+        in_use |= {plug.code, plug.plugs_into} if plug.plugs_into else set()
     found: list[Alike] = []
     solved, nears = 0, dict[State, Near]()
     for one, other, reach in in_reach(job, ways):
         look_up()
         if _same_nets(job, network, one, other):
             found.append(Alike(one, other, reach, "harmless", ()))
-        elif not solvable or solved >= MOST_SOLVED:
+        elif not solvable or solved >= MOST_SOLVED or not {one, other} & in_use:
             found.append(Alike(one, other, reach, "not known", ()))
         else:
             solved += 1
             nears = nears or _nears(point)
             faults = swaps(network, one, other)
             found.append(_judged((one, other), reach, faults, nears, point))
-    rank = {"burns": 0, "does not run": 1, "works wrongly": 2, "not known": 3, "harmless": 4}
+    rank = {"damages": 0, "does not run": 1, "works wrongly": 2, "not known": 3, "harmless": 4}
     return tuple(sorted(found, key=lambda pair: (
-        rank[pair.does], not any("does not start" in words for words in pair.said), -pair.reach_m,
+        rank[pair.does], not any("does not start" in words for words in pair.said),
+        -(pair.reach_m or 0.0),
     )))  # fmt: skip
 
 
@@ -165,7 +269,7 @@ def _nears(point: Callable[[State], OperatingPoint]) -> dict[State, Near]:
 
 
 def _judged(
-    pair: tuple[str, str], reach: float, faults: frozenset[Fault], nears: dict[State, Near],
+    pair: tuple[str, str], reach: float | None, faults: frozenset[Fault], nears: dict[State, Near],
     point: Callable[[State], OperatingPoint],
 ) -> Alike:  # fmt: skip
     before, after = {}, {}
@@ -176,31 +280,34 @@ def _judged(
     if not before:
         return Alike(*pair, reach, "not known", ())
     said = list(symptoms(before, after))
-    burns = [f"{name} gets {volts:.1f} V." for name, volts in _hurt(before, after)]
-    burns += [words for words in said if " blows" in words]
-    if burns:
-        does: Does = "burns"
+    damage = [f"{name} gets {volts:.1f} V." for name, volts in _hurt(before, after)]
+    damage += [words for words in said if " blows" in words]
+    if damage:
+        does: Does = "damages"
     elif any("does not start" in words or "dead instead" in words for words in said):
         does = "does not run"
     else:
         does = "works wrongly"
-    rest = [words for words in said if words not in burns]
-    return Alike(*pair, reach, does, (*burns, *rest))
+    rest = [words for words in said if words not in damage]
+    return Alike(*pair, reach, does, (*damage, *rest))
 
 
 def _hurt(
     before: dict[str, OperatingPoint], after: dict[str, OperatingPoint]
 ) -> Iterator[tuple[str, float]]:
-    """Yield the sensors that get more than they bear, by name, and how much, V."""
-    kinds = {device.code: device.kind for point in after.values() for device in point.job.devices}
-    most: dict[str, float] = defaultdict(float)
-    for point in before.values():
-        for load in point.loads:
-            most[load.device] = max(most[load.device], abs(load.volts))
-    told: set[str] = set()
-    for point in after.values():
-        for load in point.loads:
-            fragile = kinds[load.device] in FRAGILE and load.device not in told
-            if fragile and abs(load.volts) > max(HURTS * most[load.device], FED_V):
-                told.add(load.device)
-                yield load.name, abs(load.volts)
+    """Yield the sensors that get more than they bear, by name, and how much, V: between their
+    terminals, or from one of them to earth, where their other side may be.
+    """
+    fragile = [device for point in [*after.values()][:1] for device in point.job.devices
+               if device.kind in FRAGILE]  # fmt: skip
+    for device in fragile:
+        now = max(_bears_v(point, device) for point in after.values())
+        if now > max(HURTS * max(_bears_v(point, device) for point in before.values()), FED_V):
+            yield device.name, now
+
+
+def _bears_v(point: OperatingPoint, device: Device) -> float:
+    """Return the most that a device has between two of its terminals or one of them and earth."""
+    volts = [point.solution.volts.get(terminal(device, name)) for name in device.terminals]
+    known = [volt for volt in volts if volt is not None]
+    return max((*map(abs, known), *(abs(a - b) for a, b in combinations(known, 2))), default=0.0)

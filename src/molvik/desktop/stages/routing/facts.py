@@ -83,7 +83,7 @@ def _plug_facts(analysis: Analysis, plug: Connector) -> Facts:
     for pair in analysis.alike:
         if plug.code in (pair.one, pair.other):
             other = pair.other if pair.one == plug.code else pair.one
-            role = {"burns": "bad", "harmless": ""}.get(pair.does, "look")
+            role = {"damages": "bad", "harmless": ""}.get(pair.does, "look")
             facts.append(("Looks like" if len(facts) == 1 else "", f"{other}: {pair.does}", role))
     return facts[:6]
 
