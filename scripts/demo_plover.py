@@ -270,7 +270,7 @@ def build() -> Job:
     return Job(
         "demo-plover",
         "Plover van",
-        "sister model's engine · 12 V",
+        "sister model's engine",
         Settings(measured_by="Mirel"),
         connectors,
         (Fuse("F1", "Main relay", 15), Fuse("F2", "Memory", 5), Fuse("F3", "Key on", 10)),

@@ -748,7 +748,7 @@ def build(folder: Path) -> Job:
     job = Job(
         "demo-marten",
         "Marten fire tender",
-        "Kestvik R4 swap · 12 V",
+        "Kestvik R4 swap",
         Settings(measured_by="Mirel", hour_price=48),
         CONNECTORS,
         FUSES,

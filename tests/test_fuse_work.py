@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from pytestqt.qtbot import QtBot
 
 from conftest import answer, awg, cell, found, metric, page, put_job
 from molvik.analysis import Analysis
@@ -27,6 +28,7 @@ from molvik.electrical.fusing import (
     smallest_carrying_a,
 )
 from molvik.electrical.heat import outside_diameter_mm
+from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.model.edits import change_wire
 from molvik.model.job import Job
@@ -41,7 +43,7 @@ from molvik.sizes.fuses import alone_up_to_a
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.sizing_case import sizing_case
 from molvik.sizes.substitute import in_words, substitute
-from molvik.sizes.voltage import at_voltage, parts_then, wires_then, with_sizes
+from molvik.sizes.voltage import at_volts, parts_then, wires_then, with_sizes
 from molvik.sizes.wire import judge, smallest
 from test_alive import DIRECT, LAMP, job_of
 
@@ -113,15 +115,15 @@ def test_six_volts_need_the_next_cable_up() -> None:
     cable = Wire("W1", End("D1", "+"), End("D3", "30"), size=awg(4), load_a=150, length_m=1.5,
                  insulation="SGX", use="starter")  # fmt: skip
     job = Job("x", devices=(Device("D1", "Battery", "battery", ("+", "-")),), wires=(cable,))
-    network = Network(job)
-    sizing_cases = {"W1": sizing_case(network, cable)}
+    electrics = Electrics(job)
+    sizing_cases = electrics.sizing_cases
     twelve = smallest(sizing_cases["W1"], "awg")
-    (then,) = wires_then(network, sizing_cases, 6.0, "awg")
+    (then,) = wires_then(electrics, 6.0, "awg", Electrics)
     assert then.then_a == 300
     # Twice the current over half the voltage, and copper that is warmer for it.
     now, hotter = (
         resistance_ohm_per_m(awg(4), temperature_c(awg(4), one) or 0.0)
-        for one in (sizing_cases["W1"], at_voltage(sizing_cases["W1"], 6.0))
+        for one in (sizing_cases["W1"], Electrics(at_volts(job, 6.0)).sizing_cases["W1"])
     )
     assert hotter > now
     assert then.then == pytest.approx(4 * (then.now or 0.0) * hotter / now)
@@ -372,12 +374,16 @@ def test_another_wire_is_tried_and_put_in_the_window(demo_window: MainWindow) ->
     assert store.job == before
 
 
-def test_another_voltage_is_seen_and_made_in_the_window(demo_window: MainWindow) -> None:
+def test_another_voltage_is_seen_and_made_in_the_window(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
     page(demo_window, "Sizes")
     store = demo_window.store
     before = store.job
     dialog = VoltageDialog(demo_window, store)
     assert "2 times the current" in dialog.about.text()
+    assert not dialog.act.isEnabled(), "it is being solved, and not on this thread"
+    qtbot.waitUntil(lambda: bool(dialog.wires))
     assert cell(dialog.table, "W2", "Then") == "360 A"
     needs = {one.code: one.what for one in parts_then(store.job, 6.0)}
     assert "3 cells" in needs["D1"]
@@ -388,6 +394,24 @@ def test_another_voltage_is_seen_and_made_in_the_window(demo_window: MainWindow)
     assert store.job.settings.system_v == 6
     store.history.undo()
     assert store.job == before
+    closed = VoltageDialog(demo_window, store)
+    task = closed._task
+    closed.reject()
+    assert task is not None
+    qtbot.waitUntil(lambda: task.has_ended)
+    assert closed.wires == ()
+
+
+def test_the_header_says_the_voltage_whatever_stands_below_the_title(
+    demo_window: MainWindow,
+) -> None:
+    window = demo_window
+    for subtitle in ("", "Sister model's engine"):
+        window.store.do("x", lambda job: replace(job, subtitle=subtitle))  # noqa: B023
+        window.store.do("x", lambda job: at_volts(job, 6.0))
+        assert window.header.about.text().startswith("6 V · ")
+        window.store.do("x", lambda job: at_volts(job, 12.0))
+        assert window.header.about.text().startswith("12 V · ")
 
 
 def test_the_table_shows_what_uses_most_of_its_limit_first(demo_window: MainWindow) -> None:
@@ -461,6 +485,9 @@ def test_substitute_and_voltage_on_the_command_line(
     report = json.loads(capsys.readouterr().out)
     starter = next(one for one in report["wires"] if one["wire"] == "W2")
     assert starter["then_a"] == 360
+    assert main(["size", str(path), "--volts", "6", "--wire", "W42"]) == 0
+    said = capsys.readouterr().out.splitlines()
+    assert [line.split()[0] for line in said] == ["W42"], "it says of one wire what was asked"
     assert main(["size", str(path), "--fuses"]) == 0
     assert "F5" in capsys.readouterr().out
     for wrong in (

@@ -9,6 +9,7 @@ from molvik.circuits.drain import drain, parked
 from molvik.circuits.route import route
 from molvik.circuits.why import why
 from molvik.desktop.stages.circuits.facts import alive_facts
+from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import choice
@@ -43,7 +44,7 @@ def everything(job: Job) -> None:
         for device in job.devices:
             why(point, device.code)
             route(point, device.code)
-    wires_then(analysis.network, analysis.sizing_cases, 6.0, "metric")
+    wires_then(analysis.electrics, 6.0, "metric", Electrics)
     parts_then(job, 24.0)
     analysis.once(choice)
     analysis.once(find_all)

@@ -10,7 +10,7 @@ from types import MappingProxyType
 from typing import Any
 
 from molvik.circuits.charging import charging_a
-from molvik.circuits.loss import PathLoss, path_losses
+from molvik.circuits.loss import Path, PathLoss, path_losses, paths
 from molvik.circuits.simulate import OperatingPoint
 from molvik.electrical.solve import told
 from molvik.lazy import cached_property
@@ -138,12 +138,17 @@ class Electrics(Results):
         }
 
     @cached_property
+    def paths(self) -> tuple[Path, ...]:
+        """The way of each load that works, in the states a vehicle is used in."""
+        return tuple(paths(self.network, self.warm.points))
+
+    @cached_property
     def path_losses(self) -> dict[str, tuple[PathLoss, ...]]:
         """The paths each wire hurts most, in the states a vehicle is used in."""
         settings = self.job.settings
         return path_losses(
             self.network,
-            self.warm.points,
+            self.paths,
             lambda code: use_of(settings, code).drop_share * settings.system_v,
         )
 

@@ -27,7 +27,7 @@ def _named(job: Job, title: str, subtitle: str) -> Job:
 
 def run_stand() -> Job:
     """A stand to run an engine on."""
-    return _named(lay(Job(""), "Run stand"), "Run stand", "engine on a stand · 12 V")
+    return _named(lay(Job(""), "Run stand"), "Run stand", "engine on a stand")
 
 
 def bare_engine() -> Job:
@@ -38,7 +38,7 @@ def bare_engine() -> Job:
         ("Standalone engine computer", {}), ("Fans", {"many": "one"}), ("Isolator", {}),
     ):  # fmt: skip
         job = lay(job, title, answers)
-    return _named(job, "Bare engine", "standalone engine computer · 12 V")
+    return _named(job, "Bare engine", "standalone engine computer")
 
 
 def _ignition(layer: CircuitBuilder, volts: float = 12.0) -> None:
@@ -76,7 +76,7 @@ def alternator_upgrade() -> Job:
                                   colour=Colour(*colour.split("/")), insulation="GPT",
                                   size=WireSize("metric", 1.5), length_m=1.4,
                                   note="stowed: the new regulator is inside"))  # fmt: skip
-    return _named(job, "Alternator upgrade", "outside to built-in regulator · 12 V")
+    return _named(job, "Alternator upgrade", "outside to built-in regulator")
 
 
 SIBLINGS = (
@@ -107,7 +107,7 @@ def sibling_swap() -> Job:
         layer.wire(lead, f"{plugs[0]}/{at}", what, tint, 0.2, 0.6)
     repin = RepinSet("Q1", "Engine plug", (plugs[0],), plugs[1])
     job = replace(layer.finished(), repins=(repin,))
-    return _named(job, "Sibling swap", "the same leads, other cavities · 12 V")
+    return _named(job, "Sibling swap", "the same leads, other cavities")
 
 
 def six_volts() -> Job:

@@ -47,16 +47,22 @@ class PathLoss(NamedTuple):
         return max(0.0, self.lost_v - self.own_v)
 
 
-def path_losses(
-    network: Network, states: Iterable[OperatingPoint], limit: Callable[[str], float]
-) -> dict[str, tuple[PathLoss, ...]]:
-    """Return, for each wire on the way to a load, the path that is nearest to its limit.
-
-    One of the lasting states, and one of cranking, which counts for the starter alone. limit: the
-    share of the voltage a use may lose.
+class Path(NamedTuple):
+    """The way of a load's current, from the battery and back. device, name, use, state, lost_v: as
+    of ``PathLoss``. drops: what each wire on it loses, V; amps: what each carries.
     """
-    found: dict[tuple[str, bool], PathLoss] = {}
-    tight: dict[tuple[str, bool], float] = {}
+
+    device: str
+    name: str
+    use: str
+    state: State
+    lost_v: float
+    drops: dict[str, float]
+    amps: dict[str, float]
+
+
+def paths(network: Network, states: Iterable[OperatingPoint]) -> Iterator[Path]:
+    """Yield the way of each load that works, in each of some states, where wires are on it."""
     for point in states:
         volts = point.solution.volts
         for device, plus, minus, links in _ways(point):
@@ -68,19 +74,38 @@ def path_losses(
             lost += _between(volts, minus, point.reference)
             lost -= sum(_drop(volts, link) for link in links if link.what in IN_LINE)
             lost = max(lost, 0.0)
+            amps = {code: abs(point.wire_amps.get(code, 0.0)) for code in drops}
             use = _use(network, device, wires)
-            lengths = {link.part: _length(network, link.part) for link in wires}
-            whole = sum(lengths.values())
-            worst = max(drops, key=lambda code: drops[code])
-            for code, own in drops.items():
-                ratio, at = lost / limit(use), (code, point.state.shortly)
-                if ratio > tight.get(at, -1.0):
-                    tight[at] = ratio
-                    amps = abs(point.wire_amps.get(code, 0.0))
-                    share = lengths[code] / whole if whole else 1.0
-                    found[at] = PathLoss(device.code, device.name, use, point.state, told(lost),
-                                         told(own), told(amps), told(share), worst,
-                                         told(drops[worst]))  # fmt: skip
+            yield Path(device.code, device.name, use, point.state, lost, drops, amps)
+
+
+def path_losses(
+    network: Network, found_paths: Iterable[Path], limit: Callable[[str], float]
+) -> dict[str, tuple[PathLoss, ...]]:
+    """Return, for each wire on the way to a load, the path that is nearest to its limit.
+
+    One of the lasting states, and one of cranking, which counts for the starter alone. limit: the
+    voltage a use may lose, V.
+    """
+    found: dict[tuple[str, bool], PathLoss] = {}
+    tight: dict[tuple[str, bool], float] = {}
+    for path in found_paths:
+        ratio = path.lost_v / limit(path.use)
+        nearer = [
+            code for code in path.drops if ratio > tight.get((code, path.state.shortly), -1.0)
+        ]
+        if not nearer:
+            continue
+        lengths = {code: _length(network, code) for code in path.drops}
+        whole = sum(lengths.values())
+        worst = max(path.drops, key=lambda code: path.drops[code])
+        for code in nearer:
+            at = code, path.state.shortly
+            tight[at] = ratio
+            share = lengths[code] / whole if whole else 1.0
+            found[at] = PathLoss(path.device, path.name, path.use, path.state, told(path.lost_v),
+                                 told(path.drops[code]), told(path.amps[code]), told(share), worst,
+                                 told(path.drops[worst]))  # fmt: skip
     both: dict[str, tuple[PathLoss, ...]] = {}
     for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):
         both[code] = (*both.get(code, ()), loss)

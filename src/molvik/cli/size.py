@@ -83,6 +83,7 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
 
 
 def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
+    from molvik.electrics import Electrics
     from molvik.sizes.voltage import parts_then, wires_then
 
     try:
@@ -94,8 +95,13 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         return complain(f"{volts:g} V is outside 1 to 1000 V.")
     if volts == now:
         return complain(f"The job is at {now:g} V already.")
-    wires = wires_then(analysis.network, analysis.sizing_cases, volts, "metric")
+    electrics = analysis.electrics
+    wires = wires_then(electrics, volts, "metric", lambda job: Electrics(job, electrics))
     parts = parts_then(analysis.job, volts)
+    if parsed.wire is not None:
+        wires, parts = tuple(wire for wire in wires if wire.wire == parsed.wire), ()
+        if not wires:
+            return complain(f"What {parsed.wire} carries is not known: type its current.")
     if parsed.json:
         print_json({
             "from_v": now, "to_v": volts,
@@ -103,17 +109,16 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
                 {"wire": wire.wire, "function": wire.function, "now_a": wire.now_a,
                  "then_a": wire.then_a, "drop_now": wire.now, "drop_then": wire.then,
                  "size": str(wire.size) if wire.size else None, "passes": wire.passes,
-                 "needs": str(wire.needs) if wire.needs else None}
+                 "needs": str(wire.needs) if wire.needs else None, "fails": list(wire.fails)}
                 for wire in wires
             ],
             "parts": [{"code": part.code, "name": part.name, "needs": part.what} for part in parts],
         })  # fmt: skip
         return 0
     for wire in wires:
-        does = {True: "does it", False: f"needs {wire.needs or 'more than there is'}", None: ""}
         loads = f"{figures(wire.now_a)} A to {figures(wire.then_a)} A"
         print(f"{wire.wire:5} {wire.function:28} {loads} "
-              f"{wire.size or 'no size'}: {does[wire.passes]}")  # fmt: skip
+              f"{wire.size or 'no size'}: {wire.says}")  # fmt: skip
     for part in parts:
         print(f"{part.code:5} {part.name}: {part.what}")
     return 0

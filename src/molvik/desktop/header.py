@@ -45,6 +45,6 @@ class Header(QWidget):
         """Say which job it is, and whether its file holds it as it is."""
         job = store.job
         self.title.setText(visible(job.title))
-        words = [job.subtitle] if job.subtitle else [f"{job.settings.system_v:g} V"]
+        words = [f"{job.settings.system_v:g} V", *([job.subtitle] if job.subtitle else [])]
         words.append("edited" if store.unsaved else "saved" if store.path else "not saved yet")
         self.about.setText(" · ".join(words))

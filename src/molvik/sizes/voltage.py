@@ -4,17 +4,17 @@ What gives the same power takes the current in the other proportion, and may los
 another voltage: for the same loss in share the copper goes with the square.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from molvik.model.job import Job
 from molvik.model.parts import Device, SizeSystem, WireSize
-from molvik.netlist.network import Network
 from molvik.reference.device_types import type_of
 from molvik.reference.devices import at_share
 from molvik.sizes.drop import drop_v
+from molvik.sizes.mending import Solved, mend
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.wire import judge, smallest
 
@@ -22,7 +22,8 @@ from molvik.sizes.wire import judge, smallest
 class WireThen(NamedTuple):
     """A wire at both voltages. now_a, then_a: A. now, then: drop as a share of the voltage.
 
-    size: what it has. needs: the smallest that passes then, None for none.
+    size: what it has, passes: whether that does then. needs: the size it gets, alone or for its
+    path; None for the one it has. fails: what it fails on even so, by the names of the criteria.
     """
 
     wire: str
@@ -34,6 +35,32 @@ class WireThen(NamedTuple):
     size: WireSize | None
     passes: bool | None
     needs: WireSize | None
+    fails: tuple[str, ...] = ()
+
+    @property
+    def says(self) -> str:
+        """What has to be done to it, in words; empty where its size is not known."""
+        needs = [str(self.needs)] if self.needs is not None else []
+        needs += [NEEDS[name] for name in self.fails if name in NEEDS]
+        words = [f"needs {' and '.join(needs)}"] if needs else []
+        words += [STILL.get(name, f"no size is enough: {name}")
+                  for name in self.fails if name not in NEEDS]  # fmt: skip
+        if words:
+            return "; ".join(words)
+        if self.passes is None:
+            return ""
+        return "is enough" if self.passes else "is enough once the rest of its path is"
+
+
+NEEDS = {"terminal": "a larger terminal", "protection": "a fuse", "fuse": "a smaller fuse"}
+"""What a wire needs that fails on a criterion which its own size does not mend."""
+
+STILL = {
+    "voltage drop": "its path still loses too much in contacts and fuses: fewer or larger ones, a "
+    "shorter route, or a relay near the load",
+    "heat": "too hot where it lies: lay it elsewhere or alone, or take a better insulation",
+}
+"""What is then wrong with a wire that no size of its own mends, and what does."""
 
 
 class PartThen(NamedTuple):
@@ -44,48 +71,46 @@ class PartThen(NamedTuple):
     what: str
 
 
-def at_voltage(asked: SizingCase, volts: float) -> SizingCase:
-    """Return what is asked of a wire at another voltage, with the same power at the same loads."""
-    times = asked.system_v / volts
-
-    def scaled(amps: float | None) -> float | None:
-        return None if amps is None else round(amps * times, 4)
-
-    paths = tuple(
-        path_asked._replace(
-            loss=path_asked.loss._replace(
-                lost_v=path_asked.loss.lost_v * times, own_v=path_asked.loss.own_v * times,
-                amps=path_asked.loss.amps * times,
-                worst_v=path_asked.loss.worst_v * times,
-            )
-        )
-        for path_asked in asked.paths
-    )  # fmt: skip
-    return asked.with_heat(times)._replace(
-        load_a=scaled(asked.load_a),
-        crank_a=scaled(asked.crank_a),
-        warm_a=scaled(asked.warm_a),
-        paths=paths,
-        system_v=volts,
+def at_volts(job: Job, volts: float) -> Job:
+    """Return the job at another voltage, its sizes as they are. Currents that were typed change
+    with the voltage, and so do the figures of devices: each is one of the same power for it.
+    """
+    times = job.settings.system_v / volts
+    wires = tuple(
+        wire if wire.load_a is None else replace(wire, load_a=round(wire.load_a * times, 4))
+        for wire in job.wires
     )
+    devices = tuple(_then(device, 1 / times) for device in job.devices)
+    settings = replace(job.settings, system_v=volts)
+    return replace(job, wires=wires, devices=devices, settings=settings)
 
 
 def wires_then(
-    network: Network, sizing_cases: Mapping[str, SizingCase], volts: float, system: SizeSystem
+    now: Solved, volts: float, system: SizeSystem, solve: Callable[[Job], Solved]
 ) -> tuple[WireThen, ...]:
-    """Return each wire whose current is known, at both voltages; the most current first."""
+    """Return each wire whose current is known, at both voltages; the most current first.
+
+    now: the job as it is. What a path then loses too much is mended as a set (``mending``).
+    """
+    then = solve(at_volts(now.network.job, volts))
+    mended = mend(then.network.job, lambda job: then if job == then.network.job else solve(job),
+                  system)  # fmt: skip
     found = []
-    for wire in network.job.wires:
-        asked = sizing_cases[wire.code]
+    for wire in now.network.job.wires:
+        asked, asked_then = now.sizing_cases[wire.code], then.sizing_cases[wire.code]
         if asked.load_a is None or asked.load_a <= 0 or wire.use in ("sensor", "screen"):
             continue
-        then = at_voltage(asked, volts)
+        needs = mended.sizes.get(wire.code)
+        if wire.size is None:
+            needs = smallest(asked_then, system, share=True)
+        size = needs or wire.size
+        left = judge(size, mended.solved.sizing_cases[wire.code]).criteria if size else ()
         found.append(
             WireThen(
-                wire.code, wire.function, asked.load_a, then.load_a or 0.0,
-                _share(wire.size, asked), _share(wire.size, then), wire.size,
-                judge(wire.size, then).passes if wire.size else None,
-                smallest(then, system, share=True),
+                wire.code, wire.function, asked.load_a, asked_then.load_a or 0.0,
+                _share(wire.size, asked), _share(wire.size, asked_then), wire.size,
+                judge(wire.size, asked_then).passes if wire.size else None, needs,
+                tuple(criterion.name for criterion in left if not criterion.passes),
             )
         )  # fmt: skip
     return tuple(sorted(found, key=lambda wire_then: -wire_then.then_a))
@@ -135,25 +160,9 @@ def _then(device: Device, share: float) -> Device:
 
 
 def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
-    """Return the job at the other voltage, each wire that would fail as thick as it then needs.
-
-    Currents that were typed change with the voltage, and so do the figures of devices: each is one
-    of the same power that is made for it.
-    """
-    times = job.settings.system_v / volts
-    needs = {
-        wire_then.wire: wire_then.needs
-        for wire_then in wires
-        if not wire_then.passes and wire_then.needs is not None
-    }
-    made = tuple(
-        replace(
-            wire,
-            size=needs.get(wire.code, wire.size),
-            load_a=None if wire.load_a is None else round(wire.load_a * times, 4),
-        )
-        for wire in job.wires
-    )
-    devices = tuple(_then(device, 1 / times) for device in job.devices)
-    settings = replace(job.settings, system_v=volts)
-    return replace(job, wires=made, devices=devices, settings=settings)
+    """Return the job at the other voltage, each wire that would fail as thick as it then needs."""
+    needs = {one.wire: one.needs for one in wires if one.needs is not None}
+    there = at_volts(job, volts)
+    return replace(there, wires=tuple(
+        replace(wire, size=needs.get(wire.code, wire.size)) for wire in there.wires
+    ))  # fmt: skip

@@ -1,14 +1,20 @@
 """The job at another voltage: each wire and each part then, and the step that goes there."""
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QDialog, QTabWidget, QVBoxLayout, QWidget
 
+from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, choice, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.electrical.conductor import area_mm2
+from molvik.electrics import Electrics
+from molvik.model.job import Job
 from molvik.sizes.voltage import PartThen, WireThen, parts_then, wires_then, with_sizes
-from molvik.wording import figures
+from molvik.stopping import may_stop
+from molvik.wording import counted, figures
 
 
 class VoltageDialog(QDialog):
@@ -17,6 +23,7 @@ class VoltageDialog(QDialog):
     def __init__(self, parent: QWidget, store: Store) -> None:
         super().__init__(parent)
         self._store = store
+        self._task: Task | None = None
         self.wires: tuple[WireThen, ...] = ()
         now = store.job.settings.system_v
         self.setWindowTitle(f"From {now:g} V to another voltage")
@@ -72,26 +79,60 @@ class VoltageDialog(QDialog):
                    sort=lambda it: it.then or 0.0),
             Column("Size", lambda it: str(it.size or ""), width=84,
                    sort=lambda it: area_mm2(it.size) if it.size else 0.0),
-            Column("Does it", lambda it: "" if it.passes is None else "yes" if it.passes else "no",
+            Column("Enough", lambda it: "" if it.passes is None else "yes" if it.passes else "no",
                    width=66, role=lambda it: "proved" if it.passes else "stop"),
-            Column("Needs", lambda it: str(it.needs or "none passes"), width=96),
+            Column("Then", lambda it: it.says, width=260,
+                   tip="A path is mended where that takes least copper, so not every wire that "
+                   "is not enough has to change"),
         ]  # fmt: skip
 
     def look(self) -> None:
         """Compare with the chosen voltage."""
         analysis = self._store.analysis
         volts = float(self.volts.currentData())
-        self.wires = wires_then(
-            analysis.network, analysis.sizing_cases, volts, self.system.currentData()
-        )
-        self.model.show_things(list(self.wires))
+        system = self.system.currentData()
         self.parts.show_things(list(parts_then(analysis.job, volts)))
-        failing = sum(wire_then.passes is False for wire_then in self.wires)
         times = analysis.job.settings.system_v / volts
+        self.current = f"{times:g} times the current for the same power."
+        self.about.setText(f"{self.current} Solving the job at {volts:g} V …")
+        self.wires = ()
+        self.model.show_things([])
+        self.act.setEnabled(False)
+        self._stop()
+
+        def work(stop: Callable[[], bool]) -> tuple[WireThen, ...]:
+            def solve(job: Job) -> Electrics:
+                return Electrics(job, analysis.electrics)
+
+            with may_stop(stop):
+                return wires_then(analysis.electrics, volts, system, solve)
+
+        self._task = Task(work, self)
+        self._task.done.connect(self._show)
+        self._task.failed.connect(lambda error: self.about.setText(f"{self.current} {error}"))
+        self._task.start()
+
+    def _show(self, wires: tuple[WireThen, ...]) -> None:
+        self._task = None
+        self.wires = wires
+        self.model.show_things(list(wires))
+        failing = sum(one.passes is False for one in wires)
+        others = sum(one.needs is not None for one in wires)
         self.about.setText(
-            f"{times:g} times the current for the same power. {failing} of {len(self.wires)} wires "
-            "would no longer do."
+            f"{self.current} {failing} of {counted(len(wires), 'wire')} would no longer be enough; "
+            f"{others} get another size."
         )
+        self.act.setEnabled(True)
+
+    def _stop(self) -> None:
+        if self._task is not None:
+            self._task.stop()
+            self._task = None
+
+    def done(self, result: int) -> None:
+        """Close, and drop what is still being solved."""
+        self._stop()
+        super().done(result)
 
     def change(self) -> None:
         """Take the job to the other voltage."""
