@@ -14,6 +14,7 @@ from molvik.analysis import Analysis
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.demo import demo_job
+from molvik.desktop.stages.routing.facts import run_facts
 from molvik.electrical.conductor import area_mm2
 from molvik.findings import find_all
 from molvik.model import edits, loom_edits, routing_edits, run_edits
@@ -28,11 +29,12 @@ from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.reference.coversizes import SIZES, amount_m, smallest
 from molvik.routing.assembly import Slid, assembly, slid_on, taken_off
-from molvik.routing.layers import LAY, layered
+from molvik.routing.layers import LAY, layered, layups
 from molvik.routing.outlines import outline_mm, passes_mm
 from molvik.routing.parting import partings
 from molvik.routing.splices import NEAR_M, splice_places
 from molvik.routing.ways import Ways
+from molvik.typed.routed import RUN_FIELDS
 from test_poles import turned_round
 from test_routing import SIZE, plugs, star, three, wire
 
@@ -71,6 +73,44 @@ def test_as_many_lie_in_the_middle_as_makes_it_thinnest(
     assert len(made[0].codes) == middle
 
 
+def test_another_number_in_the_middle_can_be_chosen() -> None:
+    """Eight equal wires: 1 + 1 / sin(180 / 7) round one, 4 round two, as thick as it then gets."""
+    codes, widths = [f"W{n}" for n in range(8)], [1.0] * 8
+    known = {count: made[-1].over_mm for count, made in layups(codes, widths).items()}
+    assert known[1] == pytest.approx(3.3048, abs=1e-3) == min(known.values())
+    assert known[2] == pytest.approx(4.0)
+    job = twisted(8)
+    run = max(job.routing.runs, key=lambda run: len(Ways(job).wires_in[run.code]))
+    before = Analysis(job).sections[run.code]
+    chosen, other = len(before.layers[0].codes), 4
+    assert chosen != other
+    there = routing_edits.change(job, run.code, middle=other)
+    after = Analysis(there).sections[run.code]
+    assert len(after.layers[0].codes) == other
+    assert after.over_mm > before.over_mm
+    facts = {name: says for name, says, _ in run_facts(Analysis(there), there.routing.runs[0])}
+    assert facts["In the middle"].startswith("4 of 1 "), "what the others come to stands beside it"
+    with pytest.raises(EditError, match="One to five"):
+        routing_edits.change(job, run.code, middle=6)
+
+
+def test_a_number_in_the_middle_that_would_not_lie_is_said_and_not_laid() -> None:
+    few = routing_edits.change(twisted(3), "R1", middle=5)
+    section = Analysis(few).sections["R1"]
+    assert len(section.layers[0].codes) < 5
+    facts = {name: says for name, says, _ in run_facts(Analysis(few), few.routing.runs[0])}
+    assert facts["In the middle"].startswith("5 would not lie side by side")
+
+
+def test_the_number_in_the_middle_is_typed_as_a_field_of_the_stretch() -> None:
+    (field,) = [field for field in RUN_FIELDS if field.name == "In the middle"]
+    network = Network(twisted())
+    assert field.read("3", network) == {"middle": 3}
+    assert field.read("", network) == {"middle": None}
+    with pytest.raises(ValueError, match="type 1 to 5"):
+        field.read("six", network)
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.lists(st.floats(1.0, 4.5), min_size=3, max_size=5))
 def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> None:
@@ -85,10 +125,13 @@ def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> No
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.lists(st.sampled_from([1.6, 2.0, 2.4, 3.0, 4.1]), min_size=6, max_size=60))
-def test_wires_in_layers_never_overlap(widths: list[float]) -> None:
+@given(
+    st.lists(st.sampled_from([1.6, 2.0, 2.4, 3.0, 4.1]), min_size=6, max_size=60),
+    st.sampled_from([None, 1, 2, 3, 4, 5]),
+)
+def test_wires_in_layers_never_overlap(widths: list[float], middle: int | None) -> None:
     """By the distance of every two middles, which is the geometry itself."""
-    layers = layered([f"W{n}" for n in range(len(widths))], widths)
+    layers = layered([f"W{n}" for n in range(len(widths))], widths, middle)
     placed = [
         (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
         for layer in layers

@@ -261,6 +261,8 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
                 return "Slack is 0 to 10 m"
             if thing.bend_mm is not None and not 0 < thing.bend_mm <= 10_000:
                 return "The radius of a bend is above zero, up to 10 m"
+            if thing.middle is not None and not 1 <= thing.middle <= 5:
+                return "One to five wires lie in the middle"
         case Zone():
             hot, away = thing.hot_c, thing.distance_mm
             if hot is not None and not -50 <= hot <= 1200:

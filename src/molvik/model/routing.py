@@ -68,7 +68,8 @@ class Run(Value, frozen=True):
 
     length_m in m. zone: the name of the zone it passes. covering: a key of
     ``reference.coverings``. slack_m: what it has more than its length, across a gap that moves, m.
-    bend_mm: radius of the tightest bend on its way, mm, None where it is not known.
+    bend_mm: radius of the tightest bend on its way, mm, None where it is not known. middle: how
+    many wires lie in the middle where the loom is twisted, None for as many as make it thinnest.
     """
 
     code: str
@@ -83,6 +84,7 @@ class Run(Value, frozen=True):
     slack_m: float = 0.0
     note: str = ""
     bend_mm: float | None = None
+    middle: int | None = None
 
 
 class Pose(Value, frozen=True):

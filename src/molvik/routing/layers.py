@@ -46,20 +46,33 @@ class Layer(NamedTuple):
     right: bool
 
 
-def layered(codes: Sequence[str], widths_mm: Sequence[float]) -> tuple[Layer, ...]:
-    """Return wires laid in layers, given from the one that lies innermost on: the thinnest way with
-    one to five in the middle.
+def layered(
+    codes: Sequence[str], widths_mm: Sequence[float], middle: int | None = None
+) -> tuple[Layer, ...]:
+    """Return wires laid in layers, given from the one that lies innermost on. middle: how many of
+    them lie in the middle; the thinnest way where it is not said, or where they would not lie so.
+    """
+    known = layups(codes, widths_mm)
+    if not known:
+        return ()
+    thinnest = min(known, key=lambda count: round(known[count][-1].over_mm, 6))
+    return known.get(thinnest if middle is None else middle, known[thinnest])
+
+
+def layups(codes: Sequence[str], widths_mm: Sequence[float]) -> dict[int, tuple[Layer, ...]]:
+    """Return the thinnest way to lay wires with each number of them in the middle, one to five,
+    that is sound: none lies in another.
     """
     pairs = list(zip(codes, widths_mm, strict=True))
-    if not pairs:
-        return ()
-    ways = [
-        _laid(pairs, middle, loose=loose)
-        for middle in range(1, min(MOST_MIDDLE, len(pairs)) + 1)
-        for loose in (False, True)
-    ]
-    sound = [made for made in ways if not _overlaps(made)] or ways[:1]
-    return min(sound, key=lambda made: round(made[-1].over_mm, 6))  # of equal ones the simplest
+    found: dict[int, tuple[Layer, ...]] = {}
+    for middle in range(1, min(MOST_MIDDLE, len(pairs)) + 1):
+        ways = [_laid(pairs, middle, loose=loose) for loose in (False, True)]
+        sound = [made for made in ways if not _overlaps(made)]
+        if sound:
+            found[middle] = min(sound, key=lambda made: round(made[-1].over_mm, 6))
+    if pairs and not found:
+        found[1] = _laid(pairs, 1, loose=False)
+    return found
 
 
 def _overlaps(layers: tuple[Layer, ...]) -> bool:
@@ -182,7 +195,7 @@ def layers_of(job: Job, ways: Ways) -> dict[str, tuple[Layer, ...]]:
             for code in codes
             if (size := wires[code].size) is not None
         ]
-        found[run.code] = layered(codes, widths)
+        found[run.code] = layered(codes, widths, run.middle)
     return found
 
 

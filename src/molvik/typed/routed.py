@@ -11,6 +11,7 @@ from molvik.numbers import read_number
 from molvik.parsing.quantities import read_length_m, read_surface_c
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
+from molvik.routing.layers import MOST_MIDDLE
 from molvik.typed.field import (
     YES,
     Field,
@@ -125,6 +126,17 @@ def _joint(job: Job, text: str, loom: str) -> tuple[Job, str]:
     return routing_edits.add(job, Joint(made, loom, name, carries=carries)), made
 
 
+def _middle(text: str, _: Network) -> Fields:
+    if not text.strip() or text.strip() == "-":
+        return {"middle": None}
+    if text.strip() not in {str(count) for count in range(1, MOST_MIDDLE + 1)}:
+        raise ValueError(
+            f"“{text.strip()}” is not a number of wires in the middle: type 1 to {MOST_MIDDLE}, or "
+            "nothing for as many as make the loom thinnest."
+        )
+    return {"middle": int(text)}
+
+
 RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("From", "A joint by code or name, or a plug: C3; a new name makes a new joint",
           lambda r: r.start, plain("start"), makes="start"),
@@ -143,6 +155,8 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
           unit="m"),
     Field("Bend", "Radius of the tightest bend on its way, mm",
           lambda r: number_text(r.bend_mm, "mm"), millimetres("bend_mm"), unit="mm"),
+    Field("In the middle", "How many wires, 1 to 5, of a twisted loom; empty for what makes it "
+          "thinnest", lambda r: str(r.middle or ""), _middle, ("1", "2", "3", "4", "5")),
     Field("Note", "Anything to remember", lambda r: r.note, plain("note")),
 )  # fmt: skip
 

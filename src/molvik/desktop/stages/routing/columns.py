@@ -24,10 +24,11 @@ WIDTHS = {
     "Slack": 66, "Note": 90, "Name": 170, "Carries": 140, "Kind": 74, "Hole": 74, "Left here": 86,
     "Place": 76, "Hot surface": 88, "Distance": 92, "Width": 72, "Shield": 60, "Wet": 50,
     "Moves": 60, "Access": 130, "Minutes": 66, "Bend": 66, "Goes on first": 110,
-    "Plug is on": 78, "Opens": 62,
+    "Plug is on": 78, "Opens": 62, "In the middle": 92,
 }  # fmt: skip
 GROWS = ("From", "To", "Name", "Carries", "Access")
-AT_WISH = ("Clips", "Ties", "Slack", "Note", "Bend", "Goes on first", "Plug is on", "Opens")
+AT_WISH = ("Clips", "Ties", "Slack", "Note", "Bend", "Goes on first", "Plug is on", "Opens",
+           "In the middle")  # fmt: skip
 
 
 def _typed(field: Field[Any], take: Take, blank: Any, text: Callable[[Any], str]) -> Column[Any]:

@@ -8,8 +8,10 @@ from molvik.model.refs import Ref
 from molvik.model.routing import Run
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.bends import least_radius_mm
+from molvik.routing.layers import layups
 from molvik.routing.lengths import CutLength
 from molvik.routing.outlines import is_measured, outline_mm
+from molvik.routing.sections import Section
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
@@ -88,6 +90,17 @@ def _plug_facts(analysis: Analysis, plug: Connector) -> Facts:
     return facts[:6]
 
 
+def _layups(run: Run, section: Section) -> tuple[str, str, str]:
+    """Return the numbers of wires that may lie in the middle, and how thick each makes the loom."""
+    codes = [code for layer in section.layers for code in layer.codes]
+    widths = [width for layer in section.layers for width in layer.widths_mm]
+    known = layups(codes, widths)
+    ways = ", ".join(f"{count} {made[-1].over_mm:.1f} mm" for count, made in known.items())
+    if run.middle is not None and run.middle not in known:
+        return "In the middle", f"{run.middle} would not lie side by side here; {ways}", "look"
+    return "In the middle", f"{len(section.layers[0].codes)} of {ways}", ""
+
+
 def run_facts(analysis: Analysis, run: Run) -> Facts:
     """Return what covers a stretch, how tight it may be bent, what comes off to reach it."""
     section, zone = analysis.sections[run.code], analysis.job.routing.zone(run.zone)
@@ -103,6 +116,8 @@ def run_facts(analysis: Analysis, run: Run) -> Facts:
         stiff = ", since its covering is stiff" if COVERINGS.get(run.covering, BARE).stiff else ""
         facts.append(("Bend it", f"no tighter than {least_radius_mm(run, zone, section):.0f} mm"
                       f"{stiff}", ""))  # fmt: skip
+    if section.layers:
+        facts.append(_layups(run, section))
     for number, layer in enumerate(section.layers):
         hand = "to the right" if layer.right else "to the left"
         how = f"{hand}, a turn in {layer.lay_mm:.0f} mm" if layer.lay_mm else "straight"
