@@ -115,16 +115,16 @@ CONNECTORS = (
     Connector("C4", "Bulkhead, cab side", BULKHEAD, "plug", "socket", "16", plugs_into="C3"),
     Connector("C5", "Crank sensor", Grid(1, 3), "plug", "socket", "20"),
     Connector("C6", "Throttle sensor", Grid(1, 3), "plug", "socket", "20"),
-    Connector("C7", "Coolant sensor", Grid(1, 2), "plug", "socket", "20"),
-    Connector("C8", "Injector 1", Grid(1, 2), "plug", "socket", "20"),
-    Connector("C9", "Injector 2", Grid(1, 2), "plug", "socket", "20"),
-    Connector("C10", "Injector 3", Grid(1, 2), "plug", "socket", "20"),
-    Connector("C11", "Injector 4", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C7", "Coolant sensor", Grid(1, 2), "plug", "socket", "20", key="left"),
+    Connector("C8", "Injector 1", Grid(1, 2), "plug", "socket", "20", key="right"),
+    Connector("C9", "Injector 2", Grid(1, 2), "plug", "socket", "20", key="right"),
+    Connector("C10", "Injector 3", Grid(1, 2), "plug", "socket", "20", key="right"),
+    Connector("C11", "Injector 4", Grid(1, 2), "plug", "socket", "20", key="right"),
     Connector("C12", "Coil pack", Grid(1, 3), "plug", "socket", "16"),
     Connector("C13", "Fuel pump", Grid(1, 2, letters=True), "plug", "socket", "12"),
     Connector("C14", "Oxygen sensor", Grid(1, 4), "plug", "socket", "20"),
-    Connector("C15", "Idle valve", Grid(1, 2), "plug", "socket", "20"),
-    Connector("C16", "Intake air sensor", Grid(1, 2), "plug", "socket", "20"),
+    Connector("C15", "Idle valve", Grid(1, 2), "plug", "socket", "20", key="right"),
+    Connector("C16", "Intake air sensor", Grid(1, 2), "plug", "socket", "20", key="left"),
 )
 
 FUSES = (

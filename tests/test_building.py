@@ -16,6 +16,7 @@ from molvik.circuits.symptoms import symptoms
 from molvik.demo import demo_job
 from molvik.desktop.stages.routing.facts import run_facts
 from molvik.electrical.conductor import area_mm2
+from molvik.electrical.heat import outside_diameter_mm
 from molvik.findings import find_all
 from molvik.model import edits, loom_edits, routing_edits, run_edits
 from molvik.model.edits import EditError
@@ -28,6 +29,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.reference.coversizes import SIZES, amount_m, smallest
+from molvik.reference.insulation import insulation
 from molvik.routing.assembly import Slid, assembly, slid_on, taken_off
 from molvik.routing.layers import LAY, layered, layups
 from molvik.routing.outlines import outline_mm, passes_mm
@@ -543,7 +545,29 @@ def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> No
     assert found.severity == "look"
     for end in ("J1", "J3"):
         both = routing_edits.change(both, end, closed=True)
-    assert {f.rule: f for f in find_all(Analysis(both))}["plug-does-not-pass"].severity == "stop"
+    asked = {f.rule: f for f in find_all(Analysis(both))}["plug-does-not-pass"]
+    assert asked.severity == "look", "how deep it is decides, and is asked first"
+    # On edge 10 mm by its depth, one thin wire folded back beside it, in 20 mm.
+    own = outside_diameter_mm(SIZE, insulation(both.wires[0].insulation))
+
+    def takes(deep: float) -> float:
+        wide, high = max(deep, 10.0), min(deep, 10.0)
+        return min(
+            2 * max(math.hypot(wide / 2, y + high), math.hypot(wide / 2, y),
+                    abs(own / 2 - y) + own / 2)
+            for y in (n / 50 for n in range(-600, 600))
+        )  # fmt: skip
+
+    tried = max(deep for deep in (n / 10 for n in range(1, 200)) if takes(deep) <= 20)
+    assert f"no deeper than {tried:.0f} mm" in asked.remedy
+    for deep, severity in ((tried - 0.3, None), (tried + 0.3, "stop")):
+        known = changed(both, "C1", deep_mm=deep)
+        found_now = {f.rule: f.severity for f in find_all(Analysis(known))}
+        assert found_now.get("plug-does-not-pass") == severity, deep
+    unmeasured = changed(changed(both, "C1", wide_mm=None, deep_mm=40.0), "C2", deep_mm=60.0)
+    narrow = routing_edits.change(unmeasured, "J2", hole_mm=12.0)
+    found_now = {f.rule: f.severity for f in find_all(Analysis(narrow))}
+    assert found_now["plug-does-not-pass"] == "look", "its face is only known by its cavities"
 
 
 def test_the_second_plug_passes_beside_the_wires_of_the_first() -> None:

@@ -62,16 +62,27 @@ def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
     for passage in analysis.passages:
         wide, high = passage.outline_mm
         measured = "" if passage.measured else ", by its cavities: measure it"
+        asks = (
+            f"Measure how deep {passage.plug} is: on edge, its wires folded back, it passes if it "
+            f"is no deeper than {passage.deepest_mm:.0f} mm. Else: "
+            if passage.deepest_mm
+            else ""
+        )
+        does = (
+            "both sides carry their plugs: take one off, use another hole, or part the loom "
+            "there with a plug at the bulkhead."
+            if passage.fixed
+            else "thread the loom first and put the plugs of one side on afterwards, use another "
+            "hole, or part the loom there with a plug at the bulkhead."
+        )
+        refused = passage.fixed and passage.measured and not asks
         yield Finding(
-            "plug-does-not-pass", "stop" if passage.fixed else "look", passage.joint,
+            "plug-does-not-pass", "stop" if refused else "look", passage.joint,
             f"{passage.plug} ({wide:.0f} by {high:.0f} mm{measured}) does not pass "
             f"{names[passage.joint].name}: with the wires there it takes {passage.need_mm:.0f} mm, "
             f"the hole has {passage.hole_mm:g} mm.",
             "You would find out with the loom half through the hole.",
-            "Both sides carry their plugs: take one off, use another hole, or part the loom "
-            "there with a plug at the bulkhead." if passage.fixed
-            else "Thread the loom first and put the plugs of one side on afterwards, use another "
-            "hole, or part the loom there with a plug at the bulkhead.",
+            f"{asks}{does}" if asks else f"{does[0].upper()}{does[1:]}",
             (Figure("millimetres too large", passage.need_mm - passage.hole_mm, "mm"),),
         )  # fmt: skip
 

@@ -33,8 +33,9 @@ def _problem(thing: Any) -> str:
         case Wire():
             return _wire_problem(thing)
         case Connector():
-            if not all(mm is None or 0 < mm <= 500 for mm in (thing.wide_mm, thing.high_mm)):
-                return "A housing is above zero and up to 500 mm wide and high"
+            sides = thing.wide_mm, thing.high_mm, thing.deep_mm
+            if not all(mm is None or 0 < mm <= 500 for mm in sides):
+                return "A housing is above zero and up to 500 mm wide, high and deep"
             return grid_problem(thing.grid) or pins_problem(thing.code, thing.pins)
         case Pinout():
             return pins_problem(f"the table {thing.name}", thing.pins)

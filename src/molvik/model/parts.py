@@ -105,7 +105,8 @@ class Connector(Value, frozen=True):
     name of the table its pins were read from. contacts: cavities whose contact size is another.
     key, lever: on which side, seen at the mating face with its top up, the key and the lock lever
     or clip are. up: how the top is told, in words. wide_mm,
-    high_mm: how large the housing is at the mating face with all that sticks out, mm.
+    high_mm: how large the housing is at the mating face with all that sticks out, deep_mm: from
+    that face to where its wires leave, mm.
     """
 
     code: str
@@ -124,6 +125,7 @@ class Connector(Value, frozen=True):
     up: str = ""
     wide_mm: float | None = None
     high_mm: float | None = None
+    deep_mm: float | None = None
 
 
 class End(Value, frozen=True):

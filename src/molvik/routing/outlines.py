@@ -27,16 +27,41 @@ def is_measured(plug: Connector) -> bool:
     return bool(plug.wide_mm and plug.high_mm)
 
 
-def passes_mm(plug: Connector, beside_mm: float = 0.0) -> float:
-    """Return how wide a round hole a plug goes through, mm.
+def passes_mm(plug: Connector, beside_mm: float = 0.0, own_mm: float = 0.0) -> float:
+    """Return how wide a round hole a plug goes through, mm: face first or, where its depth is known
+    and that is less, on edge, its own wires folded back beside it.
 
     beside_mm: of the bundle that lies in the hole already, mm: on the long side of the plug, in the
-    smallest circle round both.
+    smallest circle round both. own_mm: of that with the plug's own wires.
     """
     wide, high = outline_mm(plug)
-    wide, high = max(wide, high), min(wide, high)
     if plug.grid.round:
         return wide + beside_mm
+    needs = [_round_both_mm(wide, high, beside_mm)]
+    if plug.deep_mm:
+        needs.append(_round_both_mm(plug.deep_mm, min(wide, high), max(beside_mm, own_mm)))
+    return min(needs)
+
+
+def deepest_mm(plug: Connector, own_mm: float, hole_mm: float) -> float:
+    """Return how deep a plug may be that goes through a hole on edge, mm; 0 where none does.
+
+    own_mm: of the bundle in the hole with the plug's own wires, folded back beside it.
+    """
+    thin = min(outline_mm(plug))
+    if plug.grid.round or _round_both_mm(0.0, thin, own_mm) > hole_mm:
+        return 0.0
+    least, most = 0.0, hole_mm
+    for _ in range(50):
+        middle = (least + most) / 2
+        fits = _round_both_mm(middle, thin, own_mm) <= hole_mm
+        least, most = (middle, most) if fits else (least, middle)
+    return least
+
+
+def _round_both_mm(one_mm: float, other_mm: float, beside_mm: float) -> float:
+    """Return the smallest circle round a rectangle with a bundle on its long side, mm."""
+    wide, high = max(one_mm, other_mm), min(one_mm, other_mm)
     if not beside_mm:
         return math.hypot(wide, high)
 
