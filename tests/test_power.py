@@ -67,7 +67,7 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     out = still._replace(faults=frozenset(
         Fault("open", code) for code in (*(fuse.code for fuse in job.fuses), *computers)
     ))  # fmt: skip
-    for key, state in (("drain", still), ("little current", out)):
+    for key, state in (("drain", still._replace(rested=True)), ("little current", out)):
         amps = Analysis(job).operating_point(state).source_amps
         assert steps[key].expect.startswith(f"{amps_text(amps)} by the job"), key
     doubled = replace(demo_job(), settings=replace(demo_job().settings, system_v=24.0))

@@ -249,7 +249,7 @@ def test_what_flows_with_everything_off_is_told_item_by_item(demo: Job) -> None:
     off = drain(Analysis(demo).operating_point(parked(demo)))
     names = [name for _, name, _ in off.items]
     assert names[:2] == ["Heater blower", "Blue beacon"]
-    assert names[2].startswith("Engine computer, awake")
+    assert names[2] == "Engine computer (asleep after 10 min)"
     assert off.total_a == pytest.approx(sum(amps for _, _, amps in off.items), rel=0.01)
 
 
@@ -353,8 +353,20 @@ def test_how_long_the_battery_lasts_by_hand(demo: Job) -> None:
     assert lasts(Job("x"), 1.0) == ""
 
 
-def test_a_computer_that_nothing_puts_to_sleep_is_told_as_awake(demo: Job) -> None:
+def test_a_computer_sleeps_after_its_time_and_one_that_never_does_is_told(demo: Job) -> None:
     off = drain(Analysis(demo).operating_point(parked(demo)))
-    names = {code: name for code, name, _ in off.items}
-    assert "awake: no input of it" in names["D11"]
-    assert "awake" not in names["D10"], "a blower does not sleep"
+    names = {code: (name, amps) for code, name, amps in off.items}
+    assert names["D11"][0].endswith("(asleep after 10 min)")
+    assert names["D11"][1] == pytest.approx(0.01, rel=0.1), "what it draws asleep, and not awake"
+    assert "sleep" not in names["D10"][0], "a blower does not sleep"
+    computer = next(device for device in demo.devices if device.code == "D11")
+    never = edits.change_part(demo, "D11", values=(*computer.values, ("sleeps min", 0.0)))
+    awake = {code: (name, amps) for code, name, amps in drain(
+        Analysis(never).operating_point(parked(never))
+    ).items}  # fmt: skip
+    assert awake["D11"][0].endswith("(never sleeps)")
+    assert awake["D11"][1] == pytest.approx(0.31, abs=0.01)
+    just_off = Analysis(demo).operating_point(parked(demo)._replace(rested=False))
+    assert {code: amps for code, _, amps in drain(just_off).items}["D11"] == pytest.approx(
+        awake["D11"][1], rel=0.01
+    )

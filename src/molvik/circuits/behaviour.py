@@ -317,7 +317,7 @@ def working(wiring: Wiring, state: State, was: DeviceStates, solution: Solution)
                 if volts >= value(device, "least V", wiring.nominal):
                     on.add(code)
                     live_v = value(device, "live V", wiring.nominal)
-                    if _awake(wiring, device, solution, live_v):
+                    if _awake(wiring, device, state, solution, live_v):
                         on.add(f"{code} awake")
                     on |= {
                         output_key(device, output)
@@ -334,10 +334,19 @@ def _across(solution: Solution, a: str, b: str) -> float:
     return 0.0 if one is None or other is None else one - other
 
 
-def _awake(wiring: Wiring, device: Device, solution: Solution, live_v: float) -> bool:
-    """A controller with an input that wakes it sleeps until that is live."""
-    wakers = {output.input for output in device.outputs if output.when == "input live"}
-    return not wakers or any(_input_v(wiring, device, solution, name) >= live_v for name in wakers)
+def wakers(device: Device) -> frozenset[str]:
+    """Return the inputs that wake a controller: each that switches an output on when it is live."""
+    return frozenset(output.input for output in device.outputs if output.when == "input live")
+
+
+def _awake(wiring: Wiring, device: Device, state: State, solution: Solution, live_v: float) -> bool:
+    """A controller with an input that wakes it sleeps until that is live; one without is awake
+    while it is fed, until it has rested for as long as it takes to fall asleep. 0 minutes: never.
+    """
+    inputs = wakers(device)
+    if not inputs:
+        return not (state.rested and value(device, "sleeps min"))
+    return any(_input_v(wiring, device, solution, name) >= live_v for name in inputs)
 
 
 def _input_v(wiring: Wiring, device: Device, solution: Solution, name: str) -> float:

@@ -2,8 +2,10 @@
 
 from typing import NamedTuple
 
+from molvik.circuits.behaviour import wakers
 from molvik.circuits.simulate import OperatingPoint
 from molvik.model.job import Job
+from molvik.model.parts import Device
 from molvik.netlist.states import OFF, State, all_off
 from molvik.reference.devices import value
 from molvik.wording import figures
@@ -17,9 +19,6 @@ class Drain(NamedTuple):
 
 
 LEAST_A = 1e-4
-
-AWAKE = ", awake: no input of it in the job says when it may sleep"
-"""Of a computer that is fed at rest; most sleep after some minutes (common practice)."""
 
 
 HOURS_UP_TO = 48.0
@@ -42,18 +41,29 @@ def lasts(job: Job, total_a: float) -> str:
 
 
 def parked(job: Job) -> State:
-    """Return the state of a vehicle that stands: key off, every switch in its first position."""
-    return OFF._replace(switches=all_off(job))
+    """Return the state of a vehicle that stands: key off, every switch in its first position, and
+    asleep what sleeps by itself.
+    """
+    return OFF._replace(switches=all_off(job), rested=True)
 
 
-def _is_awake(point: OperatingPoint, code: str) -> bool:
-    return f"{code} awake" in point.on
+def _sleep(point: OperatingPoint, device: Device) -> str:
+    """Say whether a computer that is fed at rest sleeps, and after how long; most do after some
+    minutes (common practice). Empty for what is no computer.
+    """
+    if device.kind != "controller":
+        return ""
+    if f"{device.code} awake" not in point.on:
+        minutes = 0.0 if wakers(device) else value(device, "sleeps min")
+        return f" (asleep after {figures(minutes)} min)" if minutes else " (asleep)"
+    return " (awake: an input that wakes it is live)" if wakers(device) else " (never sleeps)"
 
 
 def drain(point: OperatingPoint) -> Drain:
-    """Return who draws what in a state that is solved, the most first."""
+    """Return what draws how much in a state that is solved, the most first."""
+    known = {device.code: device for device in point.job.devices}
     items = [
-        (load.device, load.name + (AWAKE if _is_awake(point, load.device) else ""), load.amps)
+        (load.device, load.name + _sleep(point, known[load.device]), load.amps)
         for load in point.loads
         if load.amps >= LEAST_A and abs(load.volts) > 0.1
     ]

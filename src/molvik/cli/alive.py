@@ -99,7 +99,8 @@ def _print_point(point: "OperatingPoint", engine: str) -> None:
     """Print what is alive in one state. engine: what it does in a scenario."""
     print(point.state.name + (f": the engine {engine}" if engine else ""))
     for load in point.loads:
-        figures = f"{load.volts:6.1f} V {load.amps:7.2f} A"
+        volts = round(load.volts, 1) + 0.0  # no minus before a zero
+        figures = f"{volts:6.1f} V {load.amps:7.2f} A"
         print(f"  {load.device:5} {load.name:24} {figures}  {load.state}")
     for fuse, blown in sorted(point.blown.items()):
         print(f"  {fuse} blows: {blown.amps:.0f} A")
@@ -165,7 +166,7 @@ def _state(point: "OperatingPoint") -> dict[str, Any]:
             {
                 "device": load.device,
                 "name": load.name,
-                "volts": round(load.volts, 3),
+                "volts": round(load.volts, 3) + 0.0,
                 "amps": round(load.amps, 3),
                 "state": load.state,
             }

@@ -15,6 +15,7 @@ class State(NamedTuple):
     these are the first seconds after the key came on. isolated: the battery switch is open.
     was_running: it comes after running, so what works goes on working while it can. switches: where
     other switches stand, by code. temperature_c: of all there is, deg C. faults: what is broken.
+    rested: it has stood so long that what sleeps by itself does.
     """
 
     name: str
@@ -30,6 +31,7 @@ class State(NamedTuple):
     battery: BatteryState = "charged"
     temperature_c: float = 20.0
     faults: frozenset[Fault] = frozenset()
+    rested: bool = False
 
     @property
     def broken(self) -> frozenset[str]:

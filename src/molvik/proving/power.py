@@ -246,7 +246,7 @@ def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerSte
             "It stops at once." if stops else f"By the job the engine runs on: {MEND_FIRST}.",
             "Its second contacts: they open the computer's relay, too.",
         )  # fmt: skip
-    rest = drain(solved(OFF))
+    rest = drain(solved(OFF._replace(rested=True)))
     takers = ", ".join(f"{name} {amps_text(amps)}" for _, name, amps in rest.items[:4])
     woken = max(0.0, solved(RUN).source_amps)
     meter = "" if woken <= METER_FUSE_A else (

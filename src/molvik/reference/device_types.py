@@ -195,7 +195,7 @@ _TYPES: dict[DeviceKind, DeviceType] = {
     "controller": DeviceType(
         ("30", "15", "31"),
         {"least V": 6.5, "A": 1.0, "asleep A": 0.01, "driver ohm": 0.2, "live V": 4.0,
-         "input ohm": 10_000.0},
+         "input ohm": 10_000.0, "sleeps min": 10.0},
         "controller",
         fields=("supplies", "earths", "outputs"),
         is_needed=True,

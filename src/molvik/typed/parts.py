@@ -127,7 +127,7 @@ CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
           lambda c: number_text(c.wide_mm, "mm"), millimetres("wide_mm"), unit="mm"),
     Field("High", "Of the housing at its face, with all that sticks out, mm",
           lambda c: number_text(c.high_mm, "mm"), millimetres("high_mm"), unit="mm"),
-    Field("Deep", "Of the housing, from its face to where the wires leave, mm: it may pass holes on "
+    Field("Deep", "Of the housing, from its face to where the wires leave, mm: it may pass on "
           "edge", lambda c: number_text(c.deep_mm, "mm"),
           millimetres("deep_mm"), unit="mm"),
 )  # fmt: skip
