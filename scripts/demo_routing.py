@@ -32,7 +32,7 @@ ZONES = (
 
 # name: what it carries; kind and hole where it has them
 ENGINE_JOINTS: dict[str, tuple[str, ...]] = {
-    "Engine computer": ("C2",), "Firewall": (), "Bulkhead, engine side": ("C3",),
+    "Engine computer": ("C2",), "Bulkhead": (), "Bulkhead, engine side": ("C3",),
     "Fuse box": FUSE_BOX, "Rail, rear": (), "Injector splice": ("S1",), "Rail, front": (),
     "Injector 1": ("C8",), "Injector 2": ("C9",), "Injector 3": ("C10",), "Injector 4": ("C11",),
     "Coil pack": ("C12",), "Coolant sensor": ("C7",), "Throttle sensor": ("C6",),
@@ -46,10 +46,10 @@ CLOSED = ("Engine computer", "Oxygen sensor")
 
 # from, to, m, zone, covering, clips
 ENGINE_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
-    ("Engine computer", "Firewall", 0.25, "", "split tube", 1),
-    ("Firewall", "Bulkhead, engine side", 0.25, "", "split tube", 1),
-    ("Firewall", "Fuse box", 0.20, "", "split tube", 1),
-    ("Firewall", "Rail, rear", 0.25, "", "split tube", 1),
+    ("Engine computer", "Bulkhead", 0.25, "", "split tube", 1),
+    ("Bulkhead", "Bulkhead, engine side", 0.25, "", "split tube", 1),
+    ("Bulkhead", "Fuse box", 0.20, "", "split tube", 1),
+    ("Bulkhead", "Rail, rear", 0.25, "", "split tube", 1),
     ("Rail, rear", "Injector splice", 0.05, "", "split tube", 0),
     ("Injector splice", "Rail, front", 0.05, "", "split tube", 0),
     ("Rail, rear", "Injector 1", 0.15, "", "split tube", 0),
@@ -69,7 +69,7 @@ ENGINE_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
     ("Block, left side", "Starter", 0.35, "", "split tube", 1),
     ("Rail, front", "Coolant sender", 0.95, "", "split tube", 2),
     ("Rail, front", "Alternator", 0.45, "", "split tube", 2),
-    ("Firewall", "Sensor return splice", 0.03, "", "tape", 0),
+    ("Bulkhead", "Sensor return splice", 0.03, "", "tape", 0),
     ("Engine computer", "Computer earths", 0.10, "", "tape", 0),
 )
 CAB_JOINTS: dict[str, tuple[str, ...]] = {
@@ -78,7 +78,7 @@ CAB_JOINTS: dict[str, tuple[str, ...]] = {
     "Cab fuse holder": ("F13", "F15"), "Diagnosis": ("D29", "D31"), "Horn push": ("D34",),
     "Wiper switch": ("D36",), "Wiper motor": ("D35",), "Brake pedal": ("D37",),
     "Heater": ("D10",), "Floor earth": ("E2",), "Hour counter": ("D32",), "Beacon": ("D9",),
-    "Head lamps": ("D8",), "Brake lamp splice": ("S6",), "Rear bulkhead": (),
+    "Headlamps": ("D8",), "Brake lamp splice": ("S6",), "Rear bulkhead": (),
     "Fuel pump": ("C13",), "Tank sender": ("D28",), "Brake lamp, left": ("D38",),
     "Brake lamp, right": ("D39",),
 }  # fmt: skip
@@ -95,7 +95,7 @@ CAB_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
     ("Behind the dash", "Brake pedal", 0.35, "Cab", "tape", 1),
     ("Behind the dash", "Hour counter", 0.50, "Cab", "tape", 2),
     ("Behind the dash", "Beacon", 0.95, "Cab", "tape", 3),
-    ("Behind the dash", "Head lamps", 0.60, "Cab", "tape", 2),
+    ("Behind the dash", "Headlamps", 0.60, "Cab", "tape", 2),
     ("Behind the dash", "Floor earth", 0.50, "Cab", "tape", 2),
     ("Floor earth", "Heater", 0.10, "Cab", "tape", 1),
     ("Floor earth", "Brake lamp splice", 0.40, "Tilt hinge", "braid", 1),

@@ -174,7 +174,7 @@ DEVICES = (
     Device("D5", "Fuse box stud", "bus bar", ("M8",)),
     Device("D6", "Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),)),
     Device("D7", "Lamp switch", "switch", ("30", "56", "58"), (("30", "56"), ("30", "58"))),
-    Device("D8", "Head lamps", "lamp", ("56", "31")),
+    Device("D8", "Headlamps", "lamp", ("56", "31")),
     Device("D9", "Blue beacon", "lamp", ("+", "31")),
     Device("D10", "Heater blower", "motor", ("M", "31")),
     Device(
@@ -367,8 +367,8 @@ C3 4   |D2 L  |Charge lamp, engine bay   |BU   |0.75 mm2|C125|1.5 |0.2 |        
 F7 out |C3 5  |Cab feed                  |RD/GN|2 mm2   |C125|0.8 |9   |        |
 C4 5   |D7 30 |Lamp switch feed          |RD/GN|2 mm2   |GPT |1.2 |9   |lighting|old loom, repaired
 C4 5   |D10 M |Heater blower             |OG/BK|0.75 mm2|GPT |1.1 |12  |        |twisted in
-D7 56  |D8 56 |Head lamps                |WH   |2.5 mm2 |GPT |2.2 |9   |lighting|
-D8 31  |E2    |Head lamp earth           |BN   |2.5 mm2 |GPT |1.3 |9   |lighting|
+D7 56  |D8 56 |Headlamps                |WH   |2.5 mm2 |GPT |2.2 |9   |lighting|
+D8 31  |E2    |Headlamp earth           |BN   |2.5 mm2 |GPT |1.3 |9   |lighting|
 D10 31 |E2    |Heater blower earth       |BN   |2.5 mm2 |GPT |0.5 |12  |        |
 D1 +   |D9 +  |Blue beacon               |GN/YE|1.5 mm2 |GPT |3.1 |4   |lighting|added later
 D9 31  |E2    |Blue beacon earth         |BN   |1.5 mm2 |GPT |1.6 |4   |lighting|
@@ -476,14 +476,14 @@ N8  | Heater corner            | found   |                             |    |   
 N9  | Heater blower            | found   | blower                      |    | 2  |
 N10 | Cab floor earth          | found   | stud E2                     |    | 1  |
 N11 | Right pillar             | found   |                             |    |    |
-N12 | Head lamp, right         | found   | lamp                        |    | 3  |
+N12 | Headlamp, right         | found   | lamp                        |    | 3  |
 N13 | Wiper motor              | found   | wiper                       |    | 4  |
 N14 | Roof rail                | found   |                             |    |    |
 N15 | Blue beacon              | found   | beacon                      |    | 2  |
 N16 | Cab lamp                 | found   | lamp                        |    | 2  |
 N17 | Siren relay              | cut off |                             |    |    | red tape
 N18 | Left sill                | found   |                             |    |    |
-N19 | Head lamp, left          | found   | lamp                        |    | 3  |
+N19 | Headlamp, left          | found   | lamp                        |    | 3  |
 N20 | Tail link plug           | missing | tail loom                   |    | 7  |
 N21 | Tank level sender        | found   | sender                      |    | 2  |
 N22 | Radio shelf              | unknown |                             |    |    |
@@ -520,8 +520,8 @@ N1 N3   | RD    | copper 1.65 mm | thin PVC | supply | yes | Key switch feed
 N3 N1   | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Key on
 N3 N1   | VT    | copper 1.65 mm | thin PVC | supply | yes | Start
 N1 N4   | RD/GN | 19 x 0.36 mm | rubber and cotton | supply | yes | Lamp switch feed
-N4 N12  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Head lamp, right
-N4 N19  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Head lamp, left
+N4 N12  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Headlamp, right
+N4 N19  | WH    | 19 x 0.36 mm | rubber and cotton | supply | yes | Headlamp, left
 N4 N12  | YE    | 19 x 0.36 mm | rubber and cotton | supply | yes | Main beam, right
 N4 N19  | YE    | 19 x 0.36 mm | rubber and cotton | supply | yes | Main beam, left
 N4 N6   | GY/BK | copper 1.15 mm | rubber and cotton | supply | yes | Panel lamps
@@ -530,8 +530,8 @@ N1 N7   | BU    | copper 1.15 mm | thin PVC | signal | yes | Charge lamp
 N3 N7   | BK/RD | copper 1.15 mm | thin PVC | supply | yes | Charge lamp feed
 N1 N9   | OG/BK | copper 1.15 mm | thin PVC | supply | no  | Heater blower
 N9 N10  | BN    | copper 2.05 mm | thin PVC | earth  | no  | Heater blower earth
-N12 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Head lamp earth, right
-N19 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Head lamp earth, left
+N12 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Headlamp earth, right
+N19 N10 | BN    | copper 2.05 mm | rubber and cotton | earth | no | Headlamp earth, left
 N1 N15  | GN/YE | copper 1.65 mm | thick PVC | supply | no | Blue beacon
 N15 N10 | BN    | copper 1.65 mm | thick PVC | earth  | no | Blue beacon earth
 N3 N13  | BK/GN | copper 1.65 mm | thin PVC | supply | yes | Wiper feed

@@ -49,7 +49,7 @@ def run(text: str) -> tuple[Wire, ...]:
 def job_of(wires: str, *devices: Device, **fields: object) -> Job:
     parts: dict[str, object] = {
         "fuses": (Fuse("F1", "Main", 30),),
-        "earths": (EarthPoint("E1", "Block"), EarthPoint("E2", "Body")),
+        "earths": (EarthPoint("E1", "Block"), EarthPoint("E2", "Case earth")),
     }
     return Job("x", devices=(BATTERY, *devices), wires=run(wires), **{**parts, **fields})  # type: ignore[arg-type]
 
@@ -255,7 +255,7 @@ def test_a_short_behind_a_fuse_blows_it_and_is_named() -> None:
     assert set(found.blown) == {"F2"}  # the smaller one goes and saves the other
     said = why(found, "D3")
     assert said.cause == "F2"
-    assert "The most goes into Pinched wire." in said.text
+    assert "Most of it goes into Pinched wire." in said.text
 
 
 def test_a_relay_that_cannot_settle_is_chatter() -> None:
@@ -274,7 +274,7 @@ def test_a_long_thin_wire_is_named_as_what_loses_the_voltage() -> None:
               fuses=job.fuses, earths=job.earths)  # fmt: skip
     said = why(operating_point(job, RUN), "D3")
     assert said.cause == "W2"
-    assert "V are lost in W2" in said.text
+    assert "V are dropped in W2" in said.text
 
 
 @pytest.mark.parametrize("broken", ["W1", "W2", "W3", "W4", "F1", "E1", "E2"])

@@ -130,7 +130,7 @@ def test_a_device_is_chosen_from_the_list_the_table_or_by_find(
     assert "only in the first seconds, and with the engine turning" in shown.because.text()
     shown.table.pick("D8")
     shown._choose("D8")
-    assert shown.heading.text() == "Head lamps"
+    assert shown.heading.text() == "Headlamps"
     shown._clicked(2)
     assert shown.controls.state().name == "off"
     assert shown.controls.dial.position == "off"
@@ -151,7 +151,7 @@ def test_the_route_is_walked_by_keys_folded_zoomed_and_fitted(
         qtbot.keyClick(canvas, Qt.Key.Key_Right)
     qtbot.keyClick(canvas, Qt.Key.Key_Return)
     assert demo_window.hand.subject == "D19"
-    assert shown.heading.text() == "Fuel pump", "a stop that is no load is only ringed"
+    assert shown.heading.text() == "Fuel pump", "a stop that is not a load is only ringed"
     qtbot.mouseClick(canvas.viewport(), LEFT, pos=canvas.spot("K2"))
     assert demo_window.hand.subject == "K2"
     before = canvas.drawing.height * canvas.zoom
@@ -190,7 +190,7 @@ def test_what_is_pointed_at_in_the_circuit_can_be_broken_and_made_good(
     wire = next(area.ref for area in canvas.drawing.areas if area.ref.startswith("W"))
     assert offered_at(wire, mouse) == [
         f"What if {wire} is off?",
-        f"What if {wire} touches earth?",
+        f"What if {wire} is shorted to earth?",
         f"What if {wire} has 2 Ω too many?",
     ]
     assert offered("C1", demo_window.store.job) == (), "a plug is not broken as a whole"
@@ -232,11 +232,11 @@ def test_what_if_something_breaks(demo_window: MainWindow, shown: Any, qtbot: Qt
     solved(qtbot, shown)
     shown.tabs.setCurrentIndex(1)
     lines = [shown.differs.item(n).text() for n in range(shown.differs.count())]
-    assert lines[0] == "W45 touches earth:"
+    assert lines[0] == "W45 is shorted to earth:"
     assert any(line.startswith("F5 blows") for line in lines)
     demo_window.hand.pick("D18")
     controls.dial._turn("crank")
-    assert "W45 touches earth" in shown.because.text()
+    assert "W45 is shorted to earth" in shown.because.text()
     job = demo_window.store.job
     assert job.part("F5") is not None, "nothing in the job has changed"
     assert not demo_window.store.history.canUndo()
@@ -292,7 +292,7 @@ def test_what_is_in_hand_says_when_it_is_live(
     assert isinstance(pump, Device)
     said = {name: text for name, text, _ in alive_facts(analysis, pump)}
     assert said["Alive in"].startswith("first seconds, crank")
-    assert "for an instant" in said["Starts with"]
+    assert "for an instant" in said["Inrush"]
     fuse = demo_window.store.job.fuses[4]
     assert {n: t for n, t, _ in alive_facts(analysis, fuse)}["Feeds"] == "Fuel pump"
 

@@ -144,7 +144,7 @@ def test_a_stretch_is_drawn_out_of_a_joint_and_its_length_typed(window: MainWind
     assert window.store.job is before, "given up, nothing is drawn"
     window.hand.pick("W1")
     shown.draw_from_hand()
-    assert "Take an end or a breakout in hand" in shown.notice.text()
+    assert "Select an end or a breakout" in shown.notice.text()
 
 
 def test_lengths_are_typed_on_cards_with_one_hand(window: MainWindow, qtbot: QtBot) -> None:
@@ -194,7 +194,7 @@ def test_a_splice_is_laid_along_a_stretch_where_it_lies_best(window: MainWindow)
     shown = opened(window, replace(job, wires=made))
     window.hand.pick("C1")
     shown.put_splice()
-    assert "Take a splice in hand" in shown.notice.text()
+    assert "Select a splice" in shown.notice.text()
     window.hand.pick("S1")
 
     def best(asked: Any) -> None:

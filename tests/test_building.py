@@ -695,8 +695,10 @@ def test_a_key_a_clip_or_another_place_keeps_look_alikes_apart() -> None:
         far = routing_edits.change(job, "R1", **{held: 5})
         far = routing_edits.change(far, "R2", **{held: 5})
         assert Analysis(far).alike == (), held
-    zones = routing_edits.set_zone(routing_edits.set_zone(job, "", Zone("Left")), "", Zone("Right"))
-    apart = routing_edits.change(zones, "R1", zone="Left")
+    zones = routing_edits.set_zone(
+        routing_edits.set_zone(job, "", Zone("Remaining length")), "", Zone("Right")
+    )
+    apart = routing_edits.change(zones, "R1", zone="Remaining length")
     apart = routing_edits.change(apart, "R2", zone="Right")
     assert Analysis(apart).alike == ()
 

@@ -33,7 +33,7 @@ def test_check_lists_findings_and_fails_on_stops(
     assert main(["check", str(demo_file)]) == 1
     out = capsys.readouterr().out
     assert "W61, Blue beacon, has no fuse" in out
-    assert out.strip().splitlines()[-1].startswith("20 stop, ")
+    assert out.strip().splitlines()[-1].startswith("20 to fix, ")
 
 
 def test_check_json_is_as_documented(demo_file: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -96,14 +96,14 @@ def test_import_pinout_json_has_every_row(capsys: pytest.CaptureFixture[str]) ->
 
 def test_import_pinout_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["import-pinout", str(DONOR_TABLE)]) == 0
-    assert "62 rows fine" in capsys.readouterr().out
+    assert "62 rows OK" in capsys.readouterr().out
     table = tmp_path / "t.csv"
     table.write_text("a,b\n1,2\n")
     assert main(["import-pinout", str(table)]) == 2
     assert "No column is headed cavity" in capsys.readouterr().err
     table.write_text("Pin,Colour\n1,QQ\n")
     assert main(["import-pinout", str(table)]) == 0
-    assert "needs you: Colour “QQ”" in capsys.readouterr().out
+    assert "to check: Colour “QQ”" in capsys.readouterr().out
 
 
 def test_crossover_json_has_matches_actions_and_steps(

@@ -133,7 +133,7 @@ def test_a_new_wire_inherits_nothing_and_a_new_earth_has_nothing_bolted_to_it() 
     assert [one.code for one in job.wires] == ["W1", "W3"]
     job = edits.remove_part(job, "E1")
     assert job.devices[1].case == ""
-    job = edits.add(job, EarthPoint("", "Body"))
+    job = edits.add(job, EarthPoint("", "Case earth"))
     assert (job.earths[0].code, job.devices[1].case) == ("E2", "")
 
 
@@ -203,7 +203,7 @@ def test_what_a_removal_takes_along_is_said() -> None:
     assert (gone.connectors[0].plugs_into, gone.devices[0].plug, gone.pinouts) == ("", "", ())
     assert not uses(gone, "C1")
     job = crossover_edits.add(job, RepinSet("", "Bulkhead", ("C1",), "C2"))
-    with pytest.raises(EditError, match=r"C1 stays: the repin set Bulkhead is about it. Take that"):
+    with pytest.raises(EditError, match=r"the repin set Bulkhead is about it. Delete that"):
         edits.remove_part(job, "C1")
 
 

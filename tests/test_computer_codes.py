@@ -105,7 +105,7 @@ def sender_job(ohm: float) -> Job:
     pins = (Pin("5", "Coolant temperature signal"), Pin("6", "Oxygen sensor bank 1 sensor 2"),
             Pin("7", "Vehicle speed sensor"))  # fmt: skip
     plug = Connector("C1", "Plug", Grid(1, 8), pins=pins)
-    earths = (EarthPoint("E1", "Body"),)
+    earths = (EarthPoint("E1", "Case earth"),)
     return Job("x", devices=devices, wires=wires, connectors=(plug,), earths=earths)
 
 

@@ -395,7 +395,7 @@ def test_nothing_is_put_aside_that_nobody_decided(approach: str) -> None:
     assert plan.ops == tuple(op for op in plan.ops if op.kind == "new")
     finding = next(one for one in find_all(Analysis(job)) if one.rule == "lead-left-undone")
     assert finding.severity == "stop"
-    assert "6 leads have no cavity" in finding.what
+    assert "6 wires have no cavity" in finding.what
     assert "4 of them feeds, earths, injectors or coils" in finding.what
     for lead in ("C1/1", "C1/2", "C1/3", "C1/4"):
         job = crossover_edits.decide(job, "Q1", Decided(lead, "stow", why="kept for later"))
@@ -480,7 +480,7 @@ def test_a_broken_housing_is_changed_one_to_one() -> None:
     ("repin", "words"),
     [
         (RepinSet("", " ", ("C1",), "C2"), "a name"),
-        (RepinSet("", "x", (), "C2"), "leads come from"),
+        (RepinSet("", "x", (), "C2"), "wires come from"),
         (RepinSet("", "x", ("C9",), "C2"), "no connector C9"),
         (RepinSet("", "x", ("C1",), "C2", "1999"), "no table called"),
     ],
@@ -679,7 +679,7 @@ def test_the_repin_sheets_are_among_the_sheets(plover: Job) -> None:
     plover = crossover_edits.decide(plover, "Q1", Decided("C1/58", "stow", why="no immobiliser"))
     back = next(s for s in every_sheet(Analysis(plover)) if s.name == "repin-Q1-back")
     assert ("Boost sensor signal", "C2/30", "C1/28") in [row[1:] for row in back.tables[0].rows]
-    assert ("Immobiliser line", "stowed or spliced", "C1/58") in [
+    assert ("Immobiliser line", "capped or spliced", "C1/58") in [
         row[1:] for row in back.tables[0].rows
     ]
 

@@ -259,7 +259,7 @@ def test_two_leads_for_one_cavity_are_a_choice_on_screen(plover: MainWindow, qtb
     # To join one that goes nowhere is refused in words.
     card.cavity.setText("57")
     pressed(card.join_button)
-    assert "No lead goes into C2/57" in shown.notice.text()
+    assert "No wire goes into C2/57" in shown.notice.text()
 
 
 def test_the_faces_show_where_it_comes_out_and_goes_in(plover: MainWindow) -> None:
@@ -406,7 +406,7 @@ def test_a_set_is_made_and_changed_in_its_window(plover: MainWindow) -> None:
         assert "Give the set a name" in dialog.notice.text()
         dialog.name.setText("Link, back")
         dialog.accept()
-        assert "leads come from" in dialog.notice.text()
+        assert "wires come from" in dialog.notice.text()
         codes = [dialog.sources.item(n).data(0x0100) for n in range(dialog.sources.count())]
         dialog.sources.item(codes.index("C2")).setCheckState(Qt.CheckState.Checked)
         dialog.target.setCurrentIndex(dialog.target.findData("C2"))

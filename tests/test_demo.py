@@ -67,7 +67,7 @@ def test_its_mistakes_are_found_and_no_others_stop_it(demo: Job) -> None:
         "failed-continuity": ["W56", "W59"],  # bad repair; green at the lamp end
         "dead-in-crank": ["D12"],  # the injectors' relay is fed from the accessory contact
         "isolator-no-stop": ["D19"],  # its second contacts are not used
-        "fuse-blows": ["F7"],  # heater and head lamps on 15 A
+        "fuse-blows": ["F7"],  # heater and headlamps on 15 A
         "fuse-too-large": ["W42", "W57"],  # the donor's thin pump wire; the heater's
         "fault-found": ["X1", "X2", "X6"],  # the beacon burnt, the old wiring, the heater
         "loose-end": ["W63"],  # panel lamps, found cut

@@ -91,7 +91,7 @@ def test_what_the_alternator_alone_feeds_must_bear_all_it_gives() -> None:
     finding = told(job, "W2")["fuse-too-large"]
     assert finding.severity == "stop"
     assert "D2 can give 120 A, too much for W2, 0.5 mm²" in finding.what
-    assert "never opens" in finding.why
+    assert "never blows" in finding.why
     assert "type its own" not in finding.why
     usual = replace(job, devices=(job.devices[0], replace(ALTERNATOR, values=()), LAMP))
     assert "type its own" in told(usual, "W2")["fuse-too-large"].why, "a figure nobody typed"
@@ -150,7 +150,7 @@ def test_cables_side_by_side_share_what_comes_back() -> None:
 
     def back(one: float, other: float) -> Job:
         made = job_of(wires.format(one, other), LAMP, fuses=(Fuse("F1", "Main", 300, "bolt-down"),))
-        return replace(made, earths=(*made.earths, EarthPoint("E2", "Body")))
+        return replace(made, earths=(*made.earths, EarthPoint("E2", "Case earth")))
 
     ohm = {10.0: 1.82e-3 + 5e-4, 6.0: 3.14e-3 + 5e-4}  # ISO 6722-1, ohm/m at 20 deg C
     shares = Analysis(back(10, 6)).network.returns

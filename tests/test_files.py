@@ -273,7 +273,7 @@ def test_json_that_is_none_is_refused() -> None:
     [
         (errno.ENOSPC, "the disk is full"),
         (errno.EROFS, "the disk is read-only"),
-        (errno.EACCES, "you may not write there"),
+        (errno.EACCES, "no permission to write there"),
         (errno.EIO, "not saved"),
     ],
 )

@@ -46,7 +46,7 @@ def test_rows_that_need_the_user_are_left_out_until_ticked(
 ) -> None:
     table = write(tmp_path, "Pin,Function,Colour\n1,Signal,YE\n2,Return,QQ\n3,Screen,BK\n")
     dialog = open_table(demo_window, qtbot, table)
-    assert dialog.summary.text() == "2 fine · 1 needs you · 0 cannot be read"
+    assert dialog.summary.text() == "2 OK · 1 to check · 0 unreadable"
     assert dialog.take.text() == "Import 2 rows"
     dialog.table.selectRow(1)
     assert "Colour “QQ” is not one of the codes" in dialog.detail.text()
@@ -65,10 +65,10 @@ def test_a_cell_is_corrected_in_the_preview(
 ) -> None:
     table = write(tmp_path, "Pin,Function,Colour\n1,Signal,QQ\n9,Return,BK\n")
     dialog = open_table(demo_window, qtbot, table)
-    assert cell(dialog.table, "3", "State") == "cannot be read"
+    assert cell(dialog.table, "3", "State") == "unreadable"
     type_cell(dialog.table, "2", "Colour", "YE/BK")
     type_cell(dialog.table, "3", "Cavity", "2")
-    assert [cell(dialog.table, row, "State") for row in ("2", "3")] == ["fine", "fine"]
+    assert [cell(dialog.table, row, "State") for row in ("2", "3")] == ["OK", "OK"]
     qtbot.mouseClick(dialog.take, LEFT)
     assert pins_of(demo_window, "C5")[0].colour == Colour("YE", "BK")
 
@@ -95,10 +95,10 @@ def test_the_dialect_is_the_users_choice_where_two_would_do(
 ) -> None:
     dialog = open_table(demo_window, qtbot, write(tmp_path, "Pin,Colour\n1,bl\n2,gr\n"))
     assert "choose" in dialog.evidence.text()
-    assert dialog.summary.text().startswith("0 fine · 2 needs you")
+    assert dialog.summary.text().startswith("0 OK · 2 to check")
     dialog.dialect.setCurrentIndex(dialog.dialect.findData("German"))
     dialog.dialect.activated.emit(dialog.dialect.currentIndex())
-    assert dialog.summary.text().startswith("2 fine")
+    assert dialog.summary.text().startswith("2 OK")
     assert cell(dialog.table, "2", "Read as") == "blue"
 
 
@@ -147,7 +147,7 @@ def test_fifty_thousand_rows_are_read_off_the_interfaces_thread(
     assert dialog._waiting.isVisible(), "progress shows while it is judged"
     assert dialog.stop.isEnabled()
     qtbot.waitUntil(lambda: dialog.reading is not None)
-    assert dialog.summary.text() == "70 fine · 0 needs you · 49930 cannot be read"
+    assert dialog.summary.text() == "70 OK · 0 to check · 49930 unreadable"
     dialog.reread()
     qtbot.mouseClick(dialog.stop, LEFT)
     assert not dialog._waiting.isVisible()
@@ -192,7 +192,7 @@ def test_a_colour_that_could_be_two_is_asked_once_for_all_its_rows(
     dialog = open_table(demo_window, qtbot, write(tmp_path, MIXED))
     asks = dialog.colours
     # 18 among sections is not sold as one: it is not fine until somebody says which.
-    assert cell(dialog.table, "3", "State") == "needs you"
+    assert cell(dialog.table, "3", "State") == "to check"
     assert "18 AWG may be meant" in cell(dialog.table, "3", "What to do")
     assert asks.isVisible()
     assert asks.words.text() == "“Bl” in 3 rows is"
@@ -215,7 +215,7 @@ def test_a_colour_that_could_be_two_is_asked_once_for_all_its_rows(
     assert "As you said: Bl, SLT/X." in dialog.evidence.text()
     assert dialog.isVisible()  # Enter there imports nothing
     type_cell(dialog.table, "3", "Size", "18 AWG")
-    assert dialog.summary.text() == "8 fine · 0 needs you · 0 cannot be read"
+    assert dialog.summary.text() == "8 OK · 0 to check · 0 unreadable"
     qtbot.mouseClick(dialog.take, LEFT)
     pins = demo_window.store.job.connectors[-1].pins
     assert [str(pin.colour) for pin in pins] == ["RD", "BK", "BU", "BU", "BU", "GY", "GY", "GN"]

@@ -146,11 +146,11 @@ def test_advice_on_a_size_comes_after_the_page(large: MainWindow, qtbot: QtBot) 
     def smallest_told() -> str:
         return str(sizes.detail.advice._rows[0][1].text())
 
-    assert "is being looked for" in smallest_told()
+    assert "is being found" in smallest_told()
     assert not sizes.detail.plot.isVisibleTo(sizes), "no curve of another wire meanwhile"
     large.hand.pick(wires[7].code)
     large.hand.pick(code)  # what was asked meanwhile is dropped
-    qtbot.waitUntil(lambda: "looked for" not in smallest_told())
+    qtbot.waitUntil(lambda: "being found" not in smallest_told())
     least = smallest(large.store.analysis.sizing_cases[code], "metric")
     assert str(least) in smallest_told()
 

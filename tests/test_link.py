@@ -164,7 +164,7 @@ def test_silence_and_errors_are_explained() -> None:
     assert "bit rate is another than 500000" in wrong
     # A frame of 8 bytes has 111 bits (ISO 11898-1, without stuffing): 1000 in 1 s are 22 %.
     busy = Heard({0x300: 600, 0x7E8: 400}, 0, 1.0, 111_000).words(address)
-    assert "2 identifiers speak (300, 7E8); the bus is 22% busy." in busy
+    assert "2 identifiers are sent (300, 7E8); the bus is 22% busy." in busy
     with Link(address) as link:
         assert link.listen(0.1).words(address) == SILENT
         with pytest.raises(InstrumentError, match="No computer answers"):
@@ -297,7 +297,7 @@ def test_a_supply_is_switched_off_when_more_flows_than_the_job_says(process: Any
 
 
 def test_a_supply_is_held_to_a_vehicle_in_which_nobody_left_a_switch_on() -> None:
-    """The head lamps of the demo are no reason to let their current flow with their switch off."""
+    """The headlamps of the demo are no reason to let their current flow with their switch off."""
     job = demo_job("marten")
     solved = Analysis(job).operating_point
     quiet = still(job, solved)(RUN)

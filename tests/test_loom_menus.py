@@ -132,7 +132,7 @@ def test_wires_are_written_to_a_table_and_read_back(
     # What was taken out does not come back as another wire: its code is on a label.
     demo_window.store.do("x", lambda job: edits.remove_wires(job, every))
     wires.menus.read_table(path)
-    qtbot.waitUntil(lambda: "was taken out of this job" in wires.notice.text())
+    qtbot.waitUntil(lambda: "was deleted from this job" in wires.notice.text())
     again = {wire.code for wire in demo_window.store.job.wires}
     assert len(again) == len(before.wires)
     assert not again & every
@@ -251,7 +251,7 @@ def test_stripping_down_is_seen_before_it_is_done_and_undone(
     qtbot.waitUntil(lambda: dialog.plan is not None)
     plan = dialog.plan
     assert plan is not None
-    assert "Nothing has been taken out yet" in dialog.about.text()
+    assert "Nothing has been deleted yet" in dialog.about.text()
     assert dialog.stays.count() == len(plan.kept)
     assert "for Fuel pump" in dialog.stays.item(0).text()
     assert any("Label “CONST”" in dialog.leads.item(n).text() for n in range(dialog.leads.count()))

@@ -97,7 +97,7 @@ def test_the_sizes_page_says_what_a_short_comes_to(demo_window: MainWindow) -> N
     sizes = page(demo_window, "Sizes")
     demo_window.hand.pick("W42")
     texts = [value.text() for _, value in sizes.detail.figures._rows if not value.isHidden()]
-    assert any("A at its far end; F5 opens after" in text for text in texts)
+    assert any("A at its far end; F5 blows after" in text for text in texts)
 
 
 def test_sizes_without_a_window(
@@ -233,7 +233,7 @@ def test_the_plot_is_drawn_in_the_window(demo_window: MainWindow) -> None:
     assert "F5" in plot.accessibleDescription(), "the curves are told one by one"
     demo_window.hand.pick("W61")
     assert sizes.detail.plot.isHidden()
-    assert "No fuse" in sizes.detail.no_plot.text()
+    assert "no fuse" in sizes.detail.no_plot.text()
 
 
 # Currents that nobody typed.
@@ -258,7 +258,7 @@ def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) 
     demo_window.store.do("x", lambda job: edits.change_wire(job, "W45", load_a=None))
     demo_window.hand.pick("W45")
     texts = [value.text() for _, value in sizes.detail.figures._rows if not value.isHidden()]
-    assert any("in its worst state, nobody typed one" in text for text in texts)
+    assert any("in its worst state, none was typed" in text for text in texts)
 
 
 def test_what_is_far_over_is_said_so_in_every_place() -> None:

@@ -68,7 +68,7 @@ def test_what_failed_is_marked_where_nothing_else_passed() -> None:
     }  # fmt: skip
     found = found_at(Plan(job))
     assert "open" in found[End("C2", "1")].words
-    assert "9.000 Ω is above" in found[End("C1", "2")].words
+    assert "9 Ω is above" in found[End("C1", "2")].words
     assert found[End("C1", "1")].words == "1 of 3 measurements from here passed"
     assert "not measured yet" in found[End("C3", "3")].words
     longer = edits.change_wire(job, "W5", length_m=4.0)
@@ -87,10 +87,12 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
         "C1/1", "C2/1", "C3/1", "C4/1", "C1/2", "C2/2"
     }  # fmt: skip
     said = found_at(Plan(job))[End("C4", "1")].words
-    assert said.startswith("C1/1 touches C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first")
+    assert said.startswith(
+        "C1/1 is shorted to C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first"
+    )
     (finding,) = [one for one in find_all(Analysis(job)) if one.rule == "touching-nets"]
     assert (finding.severity, finding.subject) == ("stop", "C1/1")
-    assert "C1/1 and C1/2 touch" in finding.what
+    assert "C1/1 and C1/2 are shorted together" in finding.what
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
     assert not touching(Plan(mended))
     far = edits.record(job, between(plan, pair, 2e6, AT, "", "isolation"))
@@ -100,7 +102,7 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     for one in (*apart, run):
         job = edits.record(job, one)
     assert "touches" not in marks(job).values()
-    assert isolation_words(Plan(job)).endswith("passed; 3 measurements of 3 nets.")
+    assert isolation_words(Plan(job)).endswith("passed; 3 measurements of 3 circuits.")
     # Nothing was mended: it comes and goes, until it was apart while it was moved, and warm.
     for still in (True, True, False):
         found = [one.what for one in find_all(Analysis(job)) if one.rule == "touching-nets"]
@@ -110,7 +112,7 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
         for one in isolated(Plan(job), [], 3, AT, "", "isolation"):
             job = edits.record(job, one)
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
-    assert "changed or mended since: measure it again" in isolation_words(Plan(mended))
+    assert "changed or repaired since: measure it again" in isolation_words(Plan(mended))
 
 
 def test_thirty_touches_at_one_plug_are_one_finding() -> None:
@@ -131,8 +133,8 @@ def test_thirty_touches_at_one_plug_are_one_finding() -> None:
     found = told()
     assert set(found) == {"C1", "C20/1", "C23/1"}
     assert found["C1"].startswith("At C1: ")
-    assert found["C1"].endswith(" and 24 more pairs touch, and should not.")
-    assert found["C20/1"] == "C20/1 and C21/1, C21/1 and C22/1 touch, and should not."
+    assert found["C1"].endswith(" and 24 more pairs are shorted together.")
+    assert found["C20/1"] == "C20/1 and C21/1, C21/1 and C22/1 are shorted together."
     for one in isolated(Plan(job), [], 20, AT, "", "isolation"):
         job = edits.record(job, one)
     assert set(told()) == {"C1", "C20/1", "C23/1"}, "apart by themselves"
@@ -258,7 +260,7 @@ def test_the_report_draws_the_plugs_at_which_something_failed() -> None:
     drawn = [block for block in sheet.blocks if isinstance(block, Drawing)]
     assert [block.title.split()[0] for block in drawn] == ["C1", "C2", "C3", "C4"]
     rows = [row for block in sheet.blocks if isinstance(block, Table) for row in block.rows]
-    assert ("C1/1 and C1/3", "touch, and should not: 0.4 Ω, isolation") in rows
+    assert ("C1/1 and C1/3", "are shorted together: 0.4 Ω, short test") in rows
     sound = report_sheet(Network(star()), Plan(star()))
     assert not [block for block in sound.blocks if isinstance(block, Drawing)]
 
@@ -359,6 +361,6 @@ def test_a_tester_run_that_fails_ends_at_the_map(
         assert {place for place, mark in found.items() if mark == "failed"} == failed
         assert {place for place, mark in found.items() if mark == "touches"} == touch
         assert (shown.tabs.currentWidget() is shown.map) == wrong
-        assert ("touches" in shown.notice.text()) == (len(faults) > 1)
+        assert ("shorted" in shown.notice.text()) == (len(faults) > 1)
         shown.tabs.setCurrentWidget(shown.plan)
     bar.forget()

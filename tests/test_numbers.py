@@ -25,6 +25,6 @@ def test_what_is_no_number_is_refused_with_an_example(text: str) -> None:
 
 def test_a_number_outside_its_limits_is_named() -> None:
     assert read_number("12", least=0, most=12) == 12
-    with pytest.raises(ValueError, match=r"Price -1 cannot be\. Type for example 60"):
+    with pytest.raises(ValueError, match=r"Price -1 is not possible\. Type, for example, 60"):
         read_number("-1", "price", "60", least=0)
     assert math.isclose(read_number("2,5"), 2.5)

@@ -245,7 +245,7 @@ def _served(stand_in: StandIn) -> Iterator[str]:
 
 
 @pytest.mark.parametrize(
-    ("kind", "told"), [(Air, "measurements are open"), (Bundle, "groups touch")]
+    ("kind", "told"), [(Air, "measurements are open"), (Bundle, "groups are shorted together")]
 )
 def test_a_run_in_which_all_says_the_same_asks_about_the_leads(
     kind: type[StandIn], told: str

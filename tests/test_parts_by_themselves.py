@@ -83,7 +83,7 @@ def test_a_part_that_failed_and_passes_comes_and_goes_until_it_was_moved_warmed_
 
     assert after("0.2").outcome == "passed"
     assert after("OL", "0.2").outcome == "comes and goes"
-    assert after("OL", "0.2").text.startswith("open before: measure it again while somebody moves")
+    assert after("OL", "0.2").text.startswith("open before: measure it again while the wires")
     assert "warm" in after("OL", "0.2", "0.2").text
     assert after("OL", "0.2", "0.2").outcome == "comes and goes"
     assert after("OL", "0.2", "0.2", "0.3").outcome == "passed"
@@ -183,7 +183,7 @@ def test_a_thermistor_falls_as_it_warms(warm: float, ohm: float) -> None:
 @pytest.mark.parametrize(
     ("ohm", "told"),
     [(121.0, "the other is missing"), (60.0, "both terminators"), (40.5, "one terminator too many"),
-     (9e4, "thrown away as a cap"), (3.0, "the two wires touch")],
+     (9e4, "thrown away as a cap"), (3.0, "the two wires are shorted")],
 )  # fmt: skip
 def test_ohms_across_a_line_say_how_many_terminators_there_are(ohm: float, told: str) -> None:
     """ISO 11898-2: 120 ohms at each of the two ends."""

@@ -128,7 +128,7 @@ def test_a_cavity_column_that_is_chosen_by_hand_sizes_the_plug(
     assert box.currentData() == 0
     box.setCurrentIndex(box.findData(2))
     box.activated.emit(box.currentIndex())
-    assert dialog.summary.text().startswith("62 fine")
+    assert dialog.summary.text().startswith("62 OK")
     assert (dialog.rows.value(), dialog.columns.value()) == (2, 31)
 
 

@@ -205,7 +205,7 @@ def test_a_score_says_what_it_rests_on() -> None:
     assert "in no list" in one.reason
     (none,) = plan_of(_two("Zorg", "Injector 1"), "Q1").matches
     assert none.state == "none"
-    assert "no cavity has a word of it" in none.reason
+    assert "no cavity mentions it" in none.reason
 
 
 def _two(lead: str, want: str) -> Job:

@@ -212,7 +212,7 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
         assert outcome == "open"
         now, outcome, text = read(now, 0.3)
         assert outcome == "comes and goes"
-        assert "moves the wires and both plugs" in text
+        assert "the wires and both plugs are moved" in text
         now, outcome, text = read(now, 0.3)
         assert outcome == "comes and goes"
         assert "warm" in text

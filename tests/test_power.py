@@ -52,7 +52,7 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     assert "Injector 1, Injector 2, Injector 3, Injector 4" in steps["misfire"].do
     # The mistakes of the demo are in what is expected, and said.
     assert "does not start: Injector 1" in steps["crank"].expect
-    assert "By the job the engine runs on: mend that first" in steps["isolator"].expect
+    assert "By the job the engine runs on: repair that first" in steps["isolator"].expect
     assert steps["isolator"].do.startswith("Do not open the isolator")
     assert "Heater blower" in steps["drain"].expect
     assert "50 mA at most" in steps["drain"].expect
@@ -190,7 +190,7 @@ def verdict_of(job: Job) -> str:
 def test_a_report_passes_nothing_that_was_not_tested() -> None:
     """Each of what is missing is said; the last thing that was, and it passes, of the bench."""
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"), ("C1/3", "C2/3"))
-    assert verdict_of(job).startswith("NOT COMPLETE: not all of it was measured; isolation")
+    assert verdict_of(job).startswith("NOT COMPLETE: not all of it was measured; the short test")
 
     def read(job: Job, instrument: str) -> Job:
         for one in Analysis(job).plan.measurements:
@@ -212,11 +212,11 @@ def test_a_report_passes_nothing_that_was_not_tested() -> None:
     one = edits.record(whole, item_reading(beside[0], "1 mV", AT, whole.settings))
     assert verdict_of(one) == said, "of the other nothing is known"
     both = edits.record(one, item_reading(beside[1], "1 mV", AT, whole.settings))
-    assert verdict_of(both).startswith("PASSED on the bench: continuity and isolation. 3 of 3")
+    assert verdict_of(both).startswith("PASSED on the bench: continuity and short test. 3 of 3")
     wrong = Reading("W1", "resistance", None, (End("C1", "1"), End("C2", "1")), AT)
     assert verdict_of(edits.record(both, wrong)).startswith("FAILED. 2 of 3")
     longer = edits.change_wire(both, "W1", length_m=3.0)
-    assert verdict_of(longer).startswith("NOT COMPLETE: not all of it was measured; isolation")
+    assert verdict_of(longer).startswith("NOT COMPLETE: not all of it was measured; the short test")
 
 
 def signs(job: Job) -> list[str]:
@@ -227,7 +227,7 @@ def signs(job: Job) -> list[str]:
 def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"))
     assert "0 of 3 measurements passed" in verdict_of(job)
-    assert "Isolation was not measured." in words_of(job)
+    assert "The short test was not done." in words_of(job)
     assert "Power was not brought up" in words_of(job)
     sign = {one.key: one.sign for one in Analysis(job).plan.measurements}
     points = End("C1", "1"), End("C2", "1")
@@ -241,11 +241,11 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     said = words_of(job)
     assert "1 of 3 measurements passed, 1 failed, 0 to be measured again" in said
     assert "1 not measured" in said
-    assert "Isolation at 500 V, 2026-11-02 10:00: passed; 2 measurements of 3 nets." in said
+    assert "Short test at 500 V, 2026-11-02 10:00: passed; 2 measurements of 3 circuits." in said
     assert "1 steps of power" in said
     longer = edits.change_wire(job, "W1", length_m=3.0)
     assert "0 of 3 measurements passed, 1 failed, 1 to be measured again" in words_of(longer)
-    assert "The loom was changed or mended since: measure it again." in words_of(longer)
+    assert "The loom was changed or repaired since: measure it again." in words_of(longer)
     assert "measure it again" not in said
     assert signs(longer) != signs(job)
     (sheet,) = [sheet for sheet in every_sheet(Analysis(job)) if sheet.name == "test-report"]

@@ -44,7 +44,7 @@ def test_the_meter_shows_the_job_with_its_fault_and_an_error() -> None:
     assert practice.probed[0].where == "ohms from D2/+ to F1/out, power off"
     assert "Lamp" in practice.look("run").split("dead or weak")[1]
     for text, told in (
-        ("D2/+", "two places"), ("D2/+ D2/+", "Both probes"), ("D2/+ in space", "no state"),
+        ("D2/+", "two points"), ("D2/+ D2/+", "Both probes"), ("D2/+ in space", "no state"),
         ("D9 D2/+", "no D9"),
     ):  # fmt: skip
         with pytest.raises(ValueError, match=told):
@@ -54,7 +54,7 @@ def test_the_meter_shows_the_job_with_its_fault_and_an_error() -> None:
 
 
 def test_nothing_is_hidden_where_nobody_would_see_it() -> None:
-    with pytest.raises(ValueError, match="Nothing can be hidden"):
+    with pytest.raises(ValueError, match="No fault hidden here would show"):
         Practice(Network(loom_job(("C1/1", "C2/1"))), "easy", 1)
 
 
@@ -71,7 +71,7 @@ def test_a_fault_is_found_in_the_window_and_nothing_enters_the_job(
     assert not shown.probe.isEnabled()
     shown.begin(seed=3)
     qtbot.waitUntil(lambda: shown.practice is not None)
-    assert "The customer says:" in shown.complaint.text()
+    assert "Complaint:" in shown.complaint.text()
     before = window.store.job
     wrong = shown.practice.hidden[0].on[0]
     shown.probe.setText("D2/+ in run")

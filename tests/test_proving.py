@@ -91,7 +91,7 @@ def test_what_was_mended_since_is_measured_again() -> None:
         "W1": "moved",
         "W2": "passed",
     }
-    assert "mended since" in verdicts(Plan(job))["W1"].text
+    assert "repaired since" in verdicts(Plan(job))["W1"].text
     assert Plan(job).judged["W1"].outcome == "changed"
     job = edits.record(job, continuity_reading(job.wires[0], 0.3, AT, job.settings))
     assert {v.outcome for v in verdicts(Plan(job)).values()} == {"passed"}

@@ -112,7 +112,7 @@ def test_the_plan_is_measured_card_by_card(window: MainWindow, qtbot: QtBot) -> 
     QTest.keyClicks(cards, "0.31")
     assert cards.big.text() == "0.31", "what is typed next begins anew"
     QTest.keyClick(cards, Qt.Key.Key_Return)
-    assert "open before, and nothing was mended: measure it again while" in cards.notice.text()
+    assert "open before, and nothing was repaired: measure it again while" in cards.notice.text()
     for _ in range(2):
         QTest.keyClicks(cards, "0.31")
         QTest.keyClick(cards, Qt.Key.Key_Return)
@@ -168,7 +168,7 @@ def test_a_card_draws_both_probes_and_space_reads_the_meter(
 ) -> None:
     plugs = tuple(Connector(code, code, Grid(1, 4)) for code in ("C1", "C2"))
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "E1"))
-    shown = opened(window, replace(job, connectors=plugs, earths=(EarthPoint("E1", "Body"),)))
+    shown = opened(window, replace(job, connectors=plugs, earths=(EarthPoint("E1", "Case earth"),)))
     shown.tabs.setCurrentWidget(shown.plan)
     bar = shown.plan.instruments
     qtbot.mouseClick(bar.stand_in_button, LEFT)
@@ -221,7 +221,7 @@ def test_a_foot_pedal_is_learnt_and_kept(window: MainWindow, qtbot: QtBot) -> No
 def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -> None:
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 7)), ("C1/7", "E1"))
     plugs = tuple(Connector(code, code, Grid(2, 6)) for code in ("C1", "C2"))
-    shown = opened(window, replace(job, earths=(EarthPoint("E1", "Body"),), connectors=plugs))
+    shown = opened(window, replace(job, earths=(EarthPoint("E1", "Case earth"),), connectors=plugs))
     shown.tabs.setCurrentWidget(shown.plan)
     qtbot.mouseClick(shown.plan.isolation_button, LEFT)
     cards = cards_of(window)
@@ -242,15 +242,15 @@ def test_isolation_closes_in_on_what_touches(window: MainWindow, qtbot: QtBot) -
     said = [step.shown for step in steps]
     assert said[0] == "apart", "the earths"
     assert last.do == cards.headline.text()
-    assert "touches" in last.do
-    assert "they touch" in said
+    assert "is shorted to" in last.do
+    assert "they are shorted together" in said
     reading, whole = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
     assert reading.value == 0.4, "also where the last of the halves was open"
-    assert "C1/2 touches C1/3" in whole.said or "C1/3 touches C1/2" in whole.said
-    assert f"{len(said)} measurements of 7 nets" in whole.said
-    assert f"{len(said)} measurements of 7 nets" in shown.plan.words.text()
-    assert last.do == f"Isolation: {whole.said}"
+    assert "C1/2 is shorted to C1/3" in whole.said
+    assert f"{len(said)} measurements of 7 circuits" in whole.said
+    assert f"{len(said)} measurements of 7 circuits" in shown.plan.words.text()
+    assert last.do == f"Short test: {whole.said}"
     cards.close()
 
 
@@ -271,7 +271,7 @@ def test_no_more_is_tied_together_than_there_are_clips(window: MainWindow, qtbot
         cards = cards_of(window)
         assert "18 measurements" in told[0].replace("\n", " ")
         largest = count = 0
-        while not cards.headline.text().startswith("Isolation: passed"):
+        while not cards.headline.text().startswith("Short test: passed"):
             step = cards.current()
             assert step is not None
             largest = max(largest, *(len(group) for group in step.tied))
@@ -303,7 +303,7 @@ def test_what_touches_is_what_stood_on_the_card_though_wires_were_changed_beside
         assert not cards.notice.text()
     reading, _ = window.store.job.readings
     assert {str(point) for point in reading.points} == touching
-    assert "changed or mended since" in shown.plan.words.text()
+    assert "changed or repaired since" in shown.plan.words.text()
     cards.close()
 
 
@@ -378,9 +378,9 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
     QTest.keyClicks(cards, "OL")
     QTest.keyClick(cards, Qt.Key.Key_Return)
     run = window.store.job.readings[-1]
-    assert (run.of, run.said) == ("isolation", "passed; 1 measurements of 2 nets")
-    assert "Isolation at 500 V" in shown.plan.words.text()
-    assert "passed; 1 measurements of 2 nets" in story(window.store.job)[-1].text
+    assert (run.of, run.said) == ("isolation", "passed; 1 measurement of 2 circuits")
+    assert "Short test at 500 V" in shown.plan.words.text()
+    assert "passed; 1 measurement of 2 circuits" in story(window.store.job)[-1].text
     cards.close()
 
 
@@ -427,7 +427,7 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     type_field(causes.mended, "W2 new terminal")
     assert window.store.job.readings[-1].said == "new terminal"
     found_out(qtbot, shown, lambda: "Nothing was read" in causes.verdict.text())
-    assert causes.left_out.text().startswith("3 readings are of what was changed or mended")
+    assert causes.left_out.text().startswith("3 readings are of what was changed or repaired")
     window.store.history.undo()
     found_out(qtbot, shown, lambda: " is open" in causes.verdict.text())
 
@@ -446,12 +446,12 @@ def test_what_comes_and_goes_is_measured_again_and_not_forgotten(
     assert not any("earth" in line.words for line in causes.model.things), "there is none"
     for _ in range(3):
         type_field(causes.symptom, "C1/1 C1/2 0.3")
-    found_out(qtbot, shown, lambda: causes.verdict.text().startswith("W1 touches W2."))
+    found_out(qtbot, shown, lambda: causes.verdict.text().startswith("W1 is shorted to W2."))
     assert "Besides, it comes and goes at “ohms from C1/3 to C2/3" in causes.verdict.text()
     assert "C1/1 C1/2 0.10 Ω, 3 times; 1 other than before" in causes.counted.text()
     for _ in range(2):
         type_field(causes.symptom, "C1/3 C2/3 0.3")
-    found_out(qtbot, shown, lambda: causes.verdict.text() == "W1 touches W2.")
+    found_out(qtbot, shown, lambda: causes.verdict.text() == "W1 is shorted to W2.")
 
 
 def test_a_touch_that_was_read_leads_to_isolation(window: MainWindow, qtbot: QtBot) -> None:
@@ -465,8 +465,8 @@ def test_a_touch_that_was_read_leads_to_isolation(window: MainWindow, qtbot: QtB
     assert not causes.isolation_button.isVisible()
     type_field(causes.symptom, "C1/1 C1/3 0.3")
     qtbot.waitUntil(causes.isolation_button.isVisible)
-    assert "isolation finds all that does, in about 2 measurements" in causes.touches.text()
-    found_out(qtbot, shown, lambda: "A slip, or W1 touches W3: 0.10" in causes.verdict.text())
+    assert "the short test finds them all, in about 2 measurements" in causes.touches.text()
+    found_out(qtbot, shown, lambda: "A slip, or W1 is shorted to W3: 0.10" in causes.verdict.text())
     assert causes.next.text() == "Measure next: ohms from C1/1 to C1/3, power off"
     qtbot.mouseClick(causes.isolation_button, LEFT)
     cards = cards_of(window)
@@ -477,7 +477,7 @@ def test_a_touch_that_was_read_leads_to_isolation(window: MainWindow, qtbot: QtB
         QTest.keyClicks(cards, "0.3" if both else "OL")
         QTest.keyClick(cards, Qt.Key.Key_Return)
     cards.close()
-    found_out(qtbot, shown, lambda: causes.model.things[0].words == "W1 touches W3")
+    found_out(qtbot, shown, lambda: causes.model.things[0].words == "W1 is shorted to W3")
     assert not causes.isolation_button.isVisible()
 
 
@@ -532,7 +532,7 @@ def test_prove_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
     said = capsys.readouterr().out
     assert "4 measurements, 0 wires proved." in said
     assert "not told apart: W5, W6" in said
-    assert "Isolation 1, neighbours" in said
+    assert "Short test 1, neighbours" in said
     assert main(["prove", str(path), "--json"]) == 0
     found = json.loads(capsys.readouterr().out)
     assert len(found["measurements"]) == 4

@@ -19,7 +19,7 @@ from molvik.lazy import cached_property
 from molvik.model import edits, routing_edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry, Tick
-from molvik.model.parts import Colour
+from molvik.model.parts import Colour, Connector, End, Grid, Wire, WireSize
 from molvik.model.photos import Photo
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
@@ -141,6 +141,20 @@ def test_a_result_that_is_reused_is_the_one_that_would_be_computed(
         fresh, kept = said(computed(job)), said(analysis)
         for name, one in fresh.items():
             assert repr(kept[name]) == repr(one), name
+
+
+def test_the_list_of_tests_follows_the_way_that_a_wire_without_a_length_takes() -> None:
+    """Its limit is that of its routed length: of 3 m more copper than of 0.3 m."""
+    wires = (Wire("W1", End("C1", "1"), End("C2", "1"), size=WireSize("metric", 0.35)),)
+    joints = (Joint("J1", "H1", "One", carries=("C1",)), Joint("J2", "H1", "Two", carries=("C2",)))
+    routing = Routing((NewLoom("H1", "Loom"),), joints, (Run("R1", "J1", "J2", 0.3),))
+    plugs = (Connector("C1", "One", Grid(1, 1)), Connector("C2", "Two", Grid(1, 1)))
+    job = Job("x", connectors=plugs, wires=wires, routing=routing)
+    before = Analysis(job)
+    short = before.sheets[1]
+    after = Analysis(routing_edits.change(job, "R1", length_m=3.0), before)
+    assert after.sheets[1] != short
+    assert after.sheets == Analysis(after.job).sheets
 
 
 @settings(max_examples=40)

@@ -152,7 +152,7 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
     assert way(avoid=("J2",)) == ("R3", "R4")
     assert way(through=("J2", "J4")) == ("R1", "R1", "R3", "R4")
     nowhere = Analysis(edits.change_wire(job, "W1", avoid=("J2", "J4"))).ways.of["W1"]
-    assert "no way is left as it is sent: not J2, not J4" in nowhere.problem
+    assert "no route is left as it is sent: not J2, not J4" in nowhere.problem
 
 
 def test_a_wire_without_a_way_says_why() -> None:
@@ -171,12 +171,12 @@ def test_a_wire_without_a_way_says_why() -> None:
     ways = Analysis(job).ways.of
     assert "its ends lie in Engine loom and Cab loom" in ways["W1"].problem
     assert "no stretch joins Plug C1 and Far end yet" in ways["W2"].problem
-    assert ways["W3"].problem == "C5 sits at no end of a loom yet"
+    assert ways["W3"].problem == "C5 is at no end of a loom yet"
     assert ways["W4"].problem == ""
     assert "W5" not in ways, "a loose end is no matter of routing"
     found = {(one.rule, one.subject): one for one in find_all(Analysis(job))}
     assert found["no-way", "W1"].severity == found["no-way", "W2"].severity == "stop"
-    assert "C5 sit at no end" in found["sits-nowhere", "looms"].what
+    assert "C5 is at no end" in found["sits-nowhere", "looms"].what
     assert any("2 pieces" in one.what for (rule, _), one in found.items() if rule == "odd-loom")
 
 
@@ -285,7 +285,7 @@ def test_what_cannot_be_is_refused_in_words() -> None:
         (Run("", "J1", "J1", 1.0), "starts and ends at J1"),
         (Run("", "J1", "J2", 0.0), "above zero"),
         (Run("", "J1", "J2", -1.0), "above zero"),
-        (Run("", "J1", "J77", 1.0), "no joint J77"),
+        (Run("", "J1", "J77", 1.0), "no node J77"),
         (Joint("", "H1", "Again", carries=("C1",)), "sits at J2 Plug C1 already"),
         (Joint("", "H1", "Lost", carries=("C99",)), "no part C99"),
         (Joint("", "H9", "Lost"), "no loom H9"),

@@ -56,10 +56,10 @@ def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(
     assert {code for joint in routing.joints for code in joint.carries} == {"C1", "C2", "C3"}
     assert [loom.name for loom in routing.looms] == ["Engine loom"]
     assert not shown.guide.isVisible()
-    assert "3 of 3 wires have a way" in shown.about.text()
+    assert "3 of 3 wires have a route" in shown.about.text()
     wires = shown.tables["Wires"]
-    assert cell(wires, "W2", "Way") == "R2 R3"
-    assert cell(wires, "W2", "Cut to") == "1.92"
+    assert cell(wires, "W2", "Route") == "R2 R3"
+    assert cell(wires, "W2", "Cut length") == "1.92"
     # One press gives all of them their lengths, and one undo takes them back.
     qtbot.mouseClick(shown.lengths_button, LEFT)
     taken = window.store.job.wire("W2")
@@ -107,7 +107,7 @@ def test_a_stretch_is_typed_from_left_to_right_with_enter_alone(
     shown = routing_of(window)
     qtbot.mouseClick(shown.guide.buttons[0], LEFT)
     table = shown.tables["Stretches"]
-    for typed in ("Firewall", "Fuse box", "0.45"):
+    for typed in ("Bulkhead", "Fuse box", "0.45"):
         editor = table.findChild(QLineEdit)
         if editor is None or not editor.isVisible():
             QTest.keyClicks(table, typed[0])  # typing begins to edit
@@ -119,7 +119,7 @@ def test_a_stretch_is_typed_from_left_to_right_with_enter_alone(
         QTest.qWait(30)
     (run,) = window.store.job.routing.runs
     names = {joint.code: joint.name for joint in window.store.job.routing.joints}
-    assert (names[run.start], names[run.finish], run.length_m) == ("Firewall", "Fuse box", 0.45)
+    assert (names[run.start], names[run.finish], run.length_m) == ("Bulkhead", "Fuse box", 0.45)
 
 
 def test_a_new_stretch_is_typed_with_tab_and_no_cell_is_leapt_over(
@@ -129,14 +129,14 @@ def test_a_new_stretch_is_typed_with_tab_and_no_cell_is_leapt_over(
     qtbot.mouseClick(shown.guide.buttons[0], LEFT)
     table = shown.tables["Stretches"]
     table.edit_cell("", "From")
-    for typed in ("Firewall", "Fuse box", "0.45"):
+    for typed in ("Bulkhead", "Fuse box", "0.45"):
         editor = table.indexWidget(table.currentIndex())
         assert isinstance(editor, QLineEdit)
         QTest.keyClicks(editor, typed)
         QTest.keyClick(editor, Qt.Key.Key_Tab)
         qtbot.wait(10)
     routing = window.store.job.routing
-    assert [joint.name for joint in routing.joints] == ["Firewall", "Fuse box"]
+    assert [joint.name for joint in routing.joints] == ["Bulkhead", "Fuse box"]
     assert [run.length_m for run in routing.runs] == [0.45]
 
 
@@ -150,8 +150,8 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     ))  # fmt: skip
     window.hand.pick("W2")
     facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
-    assert facts["Way"] == "R3 R4"
-    assert facts["Cut to"].startswith("1.92 m: 1.80 way + 0.12 ends")
+    assert facts["Route"] == "R3 R4"
+    assert facts["Cut length"].startswith("1.92 m: 1.80 way + 0.12 ends")
     assert shown.view.drawing is not None
     lit = [shape for shape in shown.view.draw_over().shapes if getattr(shape, "pen", None)
            and shape.pen.role == "copper" and shape.pen.round]  # fmt: skip
@@ -167,21 +167,21 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     # A joint's fields are typed in the panel; a way that is not the shortest is asked for there.
     window.hand.pick("J3")
     card = window.in_hand.card
-    card.fields["Left here"].enter()
-    QTest.keyClicks(card.fields["Left here"], "200 mm")
-    QTest.keyClick(card.fields["Left here"], Qt.Key.Key_Return)
+    card.fields["Allowance here"].enter()
+    QTest.keyClicks(card.fields["Allowance here"], "200 mm")
+    QTest.keyClick(card.fields["Allowance here"], Qt.Key.Key_Return)
     joint = routing_edits.find(window.store.job.routing, "J3")
     assert isinstance(joint, Joint)
     assert joint.allowance_m == 0.2
     window.hand.pick("W1")
     card = window.in_hand.card
-    sent = card.fields["Sent"]
+    sent = card.fields["Via"]
     card.rest.unfold()
     sent.enter()
     QTest.keyClicks(sent, "not Breakout")
     QTest.keyClick(sent, Qt.Key.Key_Return)
     assert window.store.job.wire("W1").avoid == ("J1",)  # type: ignore[union-attr]
-    assert "no way is left" in window.store.analysis.ways.of["W1"].problem
+    assert "no route is left" in window.store.analysis.ways.of["W1"].problem
 
 
 @pytest.mark.parametrize(
@@ -268,7 +268,7 @@ def test_ways_and_lengths_on_the_command_line(
     assert main(["route", str(path)]) == 0
     said = capsys.readouterr().out
     assert "H1 Engine loom: 3 stretches, 2.3 m" in said
-    assert "W2: cut to 1.92 m, R3 R4, the job has 1.70 m" in said
+    assert "W2: cut length 1.92 m, R3 R4, the job has 1.70 m" in said
     assert main(["route", str(path), "--json"]) == 0
     found = json.loads(capsys.readouterr().out)
     assert {one["wire"]: one["cut_m"] for one in found["wires"]}["W2"] == pytest.approx(1.92)
@@ -326,7 +326,7 @@ def test_the_ways_of_a_large_job_come_from_the_background(
         job.id, job.title, connectors=small.connectors, wires=many, routing=small.routing,
     ))  # fmt: skip
     shown = page(window, "Routing")
-    assert "being looked for" in shown.about.text()
+    assert "being found" in shown.about.text()
     assert not shown.lengths_button.isEnabled()
     monkeypatch.setattr(window.looking, "soon", soon)
     soon()

@@ -558,7 +558,7 @@ def test_a_list_that_is_read_twice_asks_what_is_the_same(
     qtbot.waitUntil(lambda: len(shelf.see("").items) == 2)
     path.write_bytes(stock_csv((replace(RED, amount=20.0), *things[1:], StockItem("", "tape"))))
     amounts = []
-    for words in ("It is the same: leave it", "It was counted anew", "It is more of it"):
+    for words in ("It is the same: leave it", "It was counted again", "It is more of it"):
         answer(Question, press(words))
         window.read(path)
         qtbot.waitUntil(lambda: len(shelf.see("").items) == 3)

@@ -160,7 +160,7 @@ def test_the_whole_slice(
     assert "5 A blade carries the load and protects the wire" in facts(sizes.detail.advice)
     assert "18 AWG lies between 0.75 mm² and 1 mm²" in facts(sizes.detail.advice)
     looked_over(qtbot, window)
-    assert window.strip.counts["stop"].text().endswith("stop")
+    assert window.strip.counts["stop"].text().endswith("to fix")
 
     # Measure it: the reading is judged as Enter is pressed, and kept with time and name.
     proving = page(window, "Proving")

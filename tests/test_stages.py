@@ -144,11 +144,11 @@ def test_a_stage_says_what_it_knows_of_what_is_in_hand(
     )
     demo_window.in_hand.refresh()
     rows = {name.text(): value.text() for name, value in demo_window.in_hand.facts._rows}
-    assert rows["Way"] == "of W42"
+    assert rows["Route"] == "of W42"
 
 
 def _facts_of_routing(_: Analysis, ref: Ref) -> Facts:
-    return [("Way", f"of {ref.code}", "")]
+    return [("Route", f"of {ref.code}", "")]
 
 
 def test_a_stage_brings_its_commands(

@@ -284,7 +284,7 @@ def test_rows_that_cannot_be_read_are_named(tmp_path: Path) -> None:
         (
             "Row 3: “rope” is not one of",
             "Row 4: “much” is not an amount",
-            "cannot be",
+            "is not possible",
             "thick",
             "QQ",
         ),
@@ -313,7 +313,7 @@ def test_the_stock_in_its_window(demo_window: MainWindow, qtbot: QtBot, tmp_path
     window = demo_window.beside.stock
     assert isinstance(window, StockWindow)
     store = demo_window.store
-    assert "13 of 13 wires to be made anew" in window.needs.words.text()
+    assert "13 of 13 wires to be made new" in window.needs.words.text()
     assert "Short: splice, 6 pieces" in window.needs.words.text()
     type_cell(window.table, "T9", "Amount", "12")
     assert "splice" not in window.needs.words.text()

@@ -86,7 +86,7 @@ def test_engine_only_against_an_answer_by_hand(demo: Job) -> None:
     assert set(plan.kept) == wanted
     assert (len(wanted), len(plan.gone)) == (60, 77)
     gone = {demo.wire(code).function for code in plan.gone}  # type: ignore[union-attr]
-    assert {"Head lamps", "Horn", "Left fan", "Wiper motor", "Blue beacon", "Starter cable"} <= gone
+    assert {"Headlamps", "Horn", "Left fan", "Wiper motor", "Blue beacon", "Starter cable"} <= gone
     whats = [lead.what for lead in plan.leads]
     assert whats.count("key on, run and crank") == 2
     assert {"constant", "battery earth", "tachometer"} <= set(whats)

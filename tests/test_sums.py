@@ -307,7 +307,7 @@ def test_a_small_voltage_is_what_may_be_lost() -> None:
     """4 mm2: 4.71 mohm/m (ISO 6722-1, from memory): 0.75 V over 8 m at 20 A, cold."""
     found = answer("4 mm2 8 m 20 A 0.5 V")
     assert "of 12 V" in found.line
-    assert "Too thin for that drop" in found.line
+    assert "Too thin for that voltage drop" in found.line
     assert found.values["share"] == pytest.approx(value("4 mm2 8 m 20 A", "drop_v") / 12)
     assert "That is within the" in answer("4 mm2 8 m 20 A 1.5 V").line
     assert "of 24 V" in answer("4 mm2 8 m 20 A 24 V 0.5 V").line

@@ -145,7 +145,7 @@ PAIRS: list[tuple[str, str]] = [
     *((f"{place} {side} door {what}", f"Door {what} {short} {side}")
       for place, short in (("Front", "fr"), ("Rear", "rr")) for side in ("left", "right")
       for what in ("lock", "unlock", "switch", "lamp")),
-    *((f"{side} {what}", f"{what} {side[0]}/h") for side in ("Left", "Right")
+    *((f"{side} {what}", f"{what} {side[0]}/h") for side in ("Remaining length", "Right")
       for what in ("dipped beam", "main beam", "indicator", "fog lamp", "tail lamp", "side lamp")),
     *((f"Window {side} {way}", f"{side} window motor {way}") for side in ("left", "right")
       for way in ("up", "down")),

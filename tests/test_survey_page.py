@@ -60,7 +60,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_drawn_at_once(
     assert cell(faults, "X1", "Do") == "replace end to end"
     assert window.in_hand.title.text() == "Burnt"
     looked_over(qtbot, window)
-    assert window.strip.counts["stop"].text() == "1 stop"
+    assert window.strip.counts["stop"].text() == "1 to fix"
     assert sum(window.trunk.breakouts[0].waits[:3]) == 1
     # The user decides otherwise, with a reason.
     type_cell(faults, "X1", "Own decision", "splice")

@@ -83,7 +83,7 @@ def test_a_heading_that_is_not_used_is_said() -> None:
 def test_a_duplicate_cavity_needs_the_user_in_both_rows() -> None:
     reading = read("Pin,Function\n2,Earth\n1,Lamp\n02,Horn\n")
     assert [row.state for row in reading.rows] == ["needs you", "fine", "needs you"]
-    assert "Cavity 2 stands in 2 rows" in remarks(reading, 2)
+    assert "Cavity 2 is in 2 rows" in remarks(reading, 2)
     with pytest.raises(ValueError, match="Cavity 2 is chosen in two rows"):
         reading.pins(frozenset([2, 3, 4]))
     assert {pin.cavity for pin in reading.pins(frozenset([3, 4]))} == {"1", "2"}

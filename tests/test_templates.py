@@ -33,7 +33,7 @@ def test_the_sibling_swap_knows_where_each_lead_goes() -> None:
 def test_the_six_volt_loom_draws_twice_the_current() -> None:
     job = TEMPLATES["Vintage 6 V loom"].make()
     assert job.settings.system_v == 6
-    lamps = next(one for one in job.devices if one.name == "Head lamps")
+    lamps = next(one for one in job.devices if one.name == "Headlamps")
     assert dict(lamps.values)["A"] == 11
     assert {fuse.kind for fuse in job.fuses} == {"blade", "bolt-down", "glass"}
 

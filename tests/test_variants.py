@@ -276,7 +276,7 @@ def test_the_library_has_what_was_asked_and_nothing_impossible() -> None:
     for word in ("Round bulkhead", "Key switch", "Fuse panel", "Ring on a stud"):
         assert any(name.startswith(word) for name in ways)
     text = about(FAMILIES[0])
-    assert "contact 16: 13 A, 0.5 to 2.1 mm²" in text
+    assert "terminal 16: 13 A, 0.5 to 2.1 mm²" in text
     assert "secondary lock" in text
 
 
@@ -324,7 +324,7 @@ def test_a_housing_is_taken_from_the_library_changed_and_kept(
     assert "no cavity 99" in dialog.notice.text()
     dialog.others.setText("1:17")
     dialog.accept()
-    assert "names no contact size" in dialog.notice.text()
+    assert "names no terminal size" in dialog.notice.text()
     dialog.others.setText("1:12")
     dialog.name.setText("Engine computer")
     dialog.keep_family("My computer plug")

@@ -69,7 +69,7 @@ def test_the_engine_then_runs_on_through_its_charge_lamp(right: Job) -> None:
     assert "fed back through Charge lamp" in said.text
     assert "D2" in said.text
     assert "runs-on" in found(right)
-    # Heater and head lamps together are too much for their fuse.
+    # Heater and headlamps together are too much for their fuse.
     assert set(analysis.operating_point(RUNNING).blown) == {"F7"}
 
 
@@ -179,8 +179,8 @@ def test_faults_are_read_as_they_are_typed(demo: Job) -> None:
     for text, fault, words in (
         ("w12", Fault("open", "W12"), "W12 is off"),
         ("open F3", Fault("open", "F3"), "F3 is out"),
-        ("short W12 ground", Fault("short", "W12", "earth"), "W12 touches earth"),
-        ("short w12 w13", Fault("short", "W12", "W13"), "W12 touches W13"),
+        ("short W12 ground", Fault("short", "W12", "earth"), "W12 is shorted to earth"),
+        ("short w12 w13", Fault("short", "W12", "W13"), "W12 is shorted to W13"),
         ("swap C2/5, C2/6", Fault("swap", "C2/5", "C2/6"), "C2/5 and C2/6 are swapped"),
         ("bad W12 0,5", Fault("bad", "W12", "", 0.5), "W12 has 0.5 Ω too many"),
         ("bad E1 2 ohm", Fault("bad", "E1", "", 2.0), "E1 has 2 Ω too many"),
@@ -200,7 +200,7 @@ def test_faults_are_read_as_they_are_typed(demo: Job) -> None:
         ("short W12 F3", "F3 is not a wire"),
         ("swap C2/5 W3", "Two cavities are swapped"),
         ("swap C2/5", "Two cavities are swapped"),
-        ("stuck F3", "F3 is no relay"),
+        ("stuck F3", "F3 is not a relay"),
         ("bad D18 1", "D18 is a device"),
         ("open C2/5", "C2/5 is a cavity"),
         ("W12 W13 W14", "is not understood"),

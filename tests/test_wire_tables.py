@@ -71,11 +71,11 @@ def test_a_code_of_another_kind_is_kept_and_said() -> None:
 def test_a_spent_code_costs_one_row_its_code_and_not_the_table() -> None:
     job = edits.remove_wires(JOB, frozenset({"W2"}))
     table = read("Wire,From,To\nW2,C1/2,C2/2\nW9,C1/3,C2/3\n", job)
-    assert "W2 was taken out of this job" in table.rows[0].remarks[0]
+    assert "W2 was deleted from this job" in table.rows[0].remarks[0]
     made = put_wires(job, table.wires())
     assert [w.code for w in made.wires] == ["W1", "W3", "W9"]
     twice = read("Wire,From,To\nW7,C1/2,C2/2\nW7,C1/3,C2/3\n", job)
-    assert "stands twice" in twice.rows[1].remarks[0]
+    assert "is twice" in twice.rows[1].remarks[0]
 
 
 def test_the_command_line_adds_what_is_new_and_says_the_rest(

@@ -37,6 +37,7 @@ from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase
 from molvik.sizes.warm import Warm
 from molvik.sizes.wire import Sizing
+from molvik.spoken import Spoken
 from molvik.survey.replacement import Shortage, shortages, stock_left
 from molvik.survey.tree import LoomTree
 
@@ -82,6 +83,11 @@ class Analysis:
         if before is not None and "plan" not in self.__dict__:
             self._plan_before = before.__dict__.get("plan", before._plan_before)
         self._kept: dict[Callable[..., Any], Any] = {}
+
+    @cached_property
+    def spoken(self) -> Spoken:
+        """How texts are said in this job."""
+        return Spoken(self.job)
 
     @cached_property
     def network(self) -> Network:
@@ -196,7 +202,7 @@ class Analysis:
         """What faults make of the job: played through as it is asked, and kept."""
         return Played(self.network, Bench(self.job, self.routed_m), self.lies_in)
 
-    @reading(*CONNECTED, "readings")
+    @reading(*MEASURED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:
         """The sheets of the job."""
         return wire_list(self.network), continuity_list(self.network, self.plan)

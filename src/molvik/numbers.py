@@ -21,7 +21,7 @@ def read_number(
         raise ValueError(f"“{tidy[:MOST_SHOWN]}” is not {a(what)}. Type for example {example}.")
     if not least <= value <= most:
         said = f"{what[:1].upper()}{what[1:]} {tidy[:MOST_SHOWN]}"
-        raise ValueError(f"{said} cannot be. Type for example {example}.")
+        raise ValueError(f"{said} is not possible. Type, for example, {example}.")
     return value
 
 

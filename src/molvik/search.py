@@ -133,4 +133,4 @@ def _findings(analysis: Analysis, wanted: str) -> Iterator[Hit]:
         finding = judged.finding
         about = {part.lower() for part in finding.subject.replace("/", " ").split()}
         if judged.is_open and (wanted in finding.what.lower() or wanted in about):
-            yield Hit(f"{finding.severity}: {finding.what}", finding.leads_to, stage=finding.stage)
+            yield Hit(f"{finding.word}: {finding.what}", finding.leads_to, stage=finding.stage)

@@ -2,6 +2,7 @@
 spreadsheet and the screen show each of them is their own matter.
 """
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 from molvik.drawing.scene import Scene
@@ -44,6 +45,12 @@ class Sheet(NamedTuple):
     title: str
     blocks: tuple[Block, ...]
 
+    def said(self, say: Callable[[str], str]) -> "Sheet":
+        """Return the sheet with every text said otherwise."""
+        return self._replace(
+            title=say(self.title), blocks=tuple(_said(block, say) for block in self.blocks)
+        )
+
     @property
     def tables(self) -> tuple[Table, ...]:
         """Return its tables, which are what a spreadsheet takes."""
@@ -53,6 +60,19 @@ class Sheet(NamedTuple):
     def row_count(self) -> int:
         """Return how many rows its tables have together."""
         return sum(len(table.rows) for table in self.tables)
+
+
+def _said(block: Block, say: Callable[[str], str]) -> Block:
+    match block:
+        case Table():
+            rows = tuple(tuple(say(cell) for cell in row) for row in block.rows)
+            return block._replace(headings=tuple(map(say, block.headings)), rows=rows)
+        case Drawing():
+            return block._replace(title=say(block.title), scene=block.scene.said(say))
+        case Paragraph():
+            return Paragraph(say(block.text))
+        case Ticks():
+            return Ticks(tuple(map(say, block.items)))
 
 
 def notes(*texts: str) -> tuple[Paragraph, ...]:

@@ -18,6 +18,11 @@ def counted(count: int, one: str, several: str = "") -> str:
     return f"{count} {one if count == 1 else several or f'{one}s'}"
 
 
+def agree(count: int, one: str, several: str) -> str:
+    """Return the verb that goes with a count: 1 wire stays, 2 wires stay."""
+    return one if count == 1 else several
+
+
 def a(word: str) -> str:
     """Return a word with its article: a number, an amount."""
     return f"{'an' if word[:1].lower() in 'aeiou' else 'a'} {word}"

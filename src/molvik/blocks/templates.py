@@ -75,7 +75,7 @@ def alternator_upgrade() -> Job:
         job = edits.add(job, Wire("", function=f"{function}, from cavity {cavity}", stowed=True,
                                   colour=Colour(*colour.split("/")), insulation="GPT",
                                   size=WireSize("metric", 1.5), length_m=1.4,
-                                  note="stowed: the new regulator is inside"))  # fmt: skip
+                                  note="capped: the new regulator is inside"))  # fmt: skip
     return _named(job, "Alternator upgrade", "outside to built-in regulator")
 
 
@@ -107,7 +107,7 @@ def sibling_swap() -> Job:
         layer.wire(lead, f"{plugs[0]}/{at}", what, tint, 0.2, 0.6)
     repin = RepinSet("Q1", "Engine plug", (plugs[0],), plugs[1])
     job = replace(layer.finished(), repins=(repin,))
-    return _named(job, "Sibling swap", "the same leads, other cavities")
+    return _named(job, "Sibling swap", "the same wires, other cavities")
 
 
 def six_volts() -> Job:
@@ -119,12 +119,12 @@ def six_volts() -> Job:
     layer.wire(layer.key("50"), f"{starter}/50", "Start", "VT", 10, 0.8)
     _ignition(layer, 6.0)
     fuse = layer.fuse("Lamps", 12, "glass")
-    lamps = layer.device("Head lamps", "lamp", ("56", "31"), values=(("A", 11.0),))
+    lamps = layer.device("Headlamps", "lamp", ("56", "31"), values=(("A", 11.0),))
     switch = layer.device("Lamp switch", "switch", ("30", "56"), joins=(("30", "56"),))
     layer.feed(fuse)
     layer.wire(f"{fuse}/out", f"{switch}/30", "Lamp switch feed", "RD/YE", 11, 0.8, "lighting")
-    layer.wire(f"{switch}/56", f"{lamps}/56", "Head lamps", "WH", 11, 1.2, "lighting")
-    layer.wire(f"{lamps}/31", layer.earth(), "Head lamp earth", "BN", 11, 0.6, "lighting")
+    layer.wire(f"{switch}/56", f"{lamps}/56", "Headlamps", "WH", 11, 1.2, "lighting")
+    layer.wire(f"{lamps}/31", layer.earth(), "Headlamp earth", "BN", 11, 0.6, "lighting")
     # A dynamo keeps some magnetism and needs no current to begin; 6 V ones gave some 20 A
     # (common practice).
     dynamo = layer.device("Dynamo with regulator", "alternator", ("B+", "L"), case=layer.earth(),
@@ -150,7 +150,7 @@ TEMPLATES: dict[str, Template] = {
         Template("Alternator upgrade",
                  "From an outside to a built-in regulator, with a sense wire.",
                 alternator_upgrade),
-        Template("Sibling-platform swap", "The same leads in other cavities: a plug to repin.",
+        Template("Sibling-platform swap", "The same wires in other cavities: a plug to repin.",
                 sibling_swap),
         Template("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
     )

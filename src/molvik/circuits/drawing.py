@@ -6,6 +6,7 @@ from typing import NamedTuple
 from molvik.circuits.route import CircuitStop, Leg, Line, volts_text
 from molvik.circuits.route import Shape as Form
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.wording import counted
 
 WIDE = 112.0
 """From one stop to the next."""
@@ -138,7 +139,7 @@ def _leg(leg: Leg, a: Point, b: Point, *, ringed: bool) -> Iterator[Shape]:
         yield Path(tip, None, closed=True, fill=role)
         label = Box(b.x - WIDE / 2 - 2, b.y + 4, WIDE / 2 - SIZE / 2, 14)
     if leg.wires:
-        words = leg.wires[0] if len(leg.wires) == 1 else f"{len(leg.wires)} wires"
+        words = leg.wires[0] if len(leg.wires) == 1 else f"{counted(len(leg.wires), 'wire')}"
         colour = "copper" if ringed else "faint"
         yield Text(words, label, 10, colour, bold=ringed, mono=True)
 

@@ -154,7 +154,7 @@ class _Drawing:
         self._join(stops, legs, own)
         if back is None:
             legs.append(Leg((), good=False))
-            stops.append(_gap("no way to earth"))
+            stops.append(_gap("no path to earth"))
         else:
             after: list[CircuitStop] = []
             more: list[Leg] = []

@@ -55,7 +55,7 @@ class _Asking:
         asked |= {device.code}
         load = point.load.get(device.code)
         if load is None:
-            return Explanation((f"{name} is no load.",))
+            return Explanation((f"{name} is not a load.",))
         if load.state == "at rest":
             return Explanation((f"{name} stands: the engine does not run in this state.",))
         if load.state == "alive":
@@ -123,7 +123,7 @@ class _Asking:
             line += f" Nothing in the job leads from {node} to the battery."
         thin = max(found or [], key=lambda link: link.ohm, default=None)
         part = thin.part if thin else device.code
-        remedy = "Let a filament lamp or some hundreds of ohms feed it with the key on."
+        remedy = "Let a filament lamp or some hundreds of ohms feed it with the key in run."
         return Explanation((line,), part, remedy)
 
     # dead
@@ -174,7 +174,7 @@ class _Asking:
             return said
         place = worst.part
         return Explanation(
-            (f"{first} of any use: {lost:.1f} V are lost in {place}, {figures(worst.ohm)} Ω.",),
+            (f"{first} of any use: {lost:.1f} V are dropped in {place}, {figures(worst.ohm)} Ω.",),
             place,
             f"Look for the bad joint in {place}, or take a thicker wire.",
         )
@@ -200,7 +200,7 @@ class _Asking:
         if short is None:
             return None
         amps = abs(self.point.solution.amps.get(worst.name, 0.0))
-        words = f"{first} of any use: {amps:.0f} A rush through {worst.part}."
+        words = f"{first} of any use: {amps:.0f} A flows through {worst.part}."
         return Explanation((words, short[1]), short[0], "Find that before power is put on again.")
 
     def pulled_down(self, first: str, battery: Device, kept: float) -> Explanation:
@@ -213,7 +213,7 @@ class _Asking:
             return Explanation((line, short[1]), short[0], "Clear that first.")
         taker = flows[-1].part if flows else battery.code
         return Explanation(
-            (line, f"The most goes into {taker}."), battery.code,
+            (line, f"Most of it goes into {taker}."), battery.code,
             "Charge or change the battery, or use thicker cables.",
         )  # fmt: skip
 
@@ -275,7 +275,7 @@ class _Asking:
                 words = f"{in_words(fault, point.job)}."
                 return Explanation((words,), fault.at, "Put each back into its own cavity.")
             case "metal":
-                words = f"Earth point {code} {name} has no contact to the metal."
+                words = f"Earth point {code} {name} is not connected to the metal."
                 return Explanation((words,), code, f"Clean and tighten {code}.")
             case "fuse":
                 assert isinstance(part, Fuse)
@@ -327,20 +327,22 @@ class _Asking:
             self.point, f"{fuse.code}/out", upstream=False,
             solution=blown.solution, elements=blown.elements,
         )  # fmt: skip
-        line = f"{name} is open: it carries {blown.amps:.0f} A, more than its {fuse.rating_a:g} A."
+        line = (
+            f"{name} has blown: it carries {blown.amps:.0f} A, more than its {fuse.rating_a:g} A."
+        )
         short = self._short(flows)
         if short:
             return Explanation((line, short[1]), short[0], "Find that before a new fuse is fitted.")
         known = {device.code: device.name for device in self.point.job.devices}
         taker = next((known[f.part] for f in flows[::-1] if f.part in known), "")
-        lines = (line, f"The most goes into {taker}.") if taker else (line,)
+        lines = (line, f"Most of it goes into {taker}.") if taker else (line,)
         return Explanation(lines, fuse.code, "Find the short or the overload behind it first.")
 
 
 WHEN = {
-    "first seconds": "in the first seconds with the key on",
+    "first seconds": "in the first seconds with the key in run",
     "first seconds and turning": "in the first seconds, and with the engine turning",
-    "key on": "with the key on",
+    "key on": "with the key in run",
     "turning": "with the engine turning",
     "cranking": "while cranking",
     "running": "while the engine runs",

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Sequence
 from decimal import Decimal
-from typing import Any, Literal, NamedTuple, cast, get_args
+from typing import Any, NamedTuple, cast, get_args
 
 from msgspec.structs import replace
 
@@ -26,6 +26,7 @@ from molvik.parsing.quantities import (
     read_size,
     read_temperature_c,
 )
+from molvik.parsing.rowstates import RowState
 from molvik.parsing.tables import RawRow, RawTable
 from molvik.reference.insulation import read_insulation
 from molvik.reference.limits import USES
@@ -53,10 +54,10 @@ HEADINGS: dict[str, tuple[str, ...]] = {
     "duty": ("duty", "on off"),
     "use": ("use",),
     "note": ("note", "notes", "remark", "comment"),
-    "stowed": ("stowed",),
+    "stowed": ("capped", "stowed"),
     "cable": ("cable", "cable name"),
     "twist": ("twist", "lay", "lay mm"),
-    "sent": ("sent",),
+    "sent": ("via", "sent"),
     "group": ("group",),
     "identified": ("identified",),
     "length from": ("length from",),
@@ -65,13 +66,11 @@ HEADINGS: dict[str, tuple[str, ...]] = {
 
 WRITTEN = (
     "Wire", "From", "From cavity", "To", "To cavity", "Function", "Circuit", "Colour", "Size",
-    "Length", "Current", "Insulation", "Air", "Use", "Note", "Stowed", "Cable", "Twist",
-    "Place", "Bundle", "Duty", "Sent", "Group", "Identified", "Length from",
+    "Length", "Current", "Insulation", "Air", "Use", "Note", "Capped", "Cable", "Twist",
+    "Place", "Bundle", "Duty", "Via", "Group", "Identified", "Length from",
 )  # fmt: skip
 
 MOST_WIRES = 20_000
-
-RowState = Literal["fine", "needs you", "cannot be read"]
 
 
 class WireRow(NamedTuple):
@@ -202,13 +201,13 @@ class _Row:
                         "wires are W1, W2 and so on here.")  # fmt: skip
             return ""
         if code in self.seen:
-            self._doubt("code", code, f"{code} stands twice in the table: this one gets another.")
+            self._doubt("code", code, f"{code} is twice in the table: this one gets another.")
             return ""
         if code in self.network.wires:
             return ""  # it is that one, or another loom's: who reads the table is asked
         self.seen.add(code)
         if is_spent(self.network.job.spent, code):
-            self._doubt("code", code, f"{code} was taken out of this job: it gets another code, "
+            self._doubt("code", code, f"{code} was deleted from this job: it gets another code, "
                         "since labels and the record may speak of the old one.")  # fmt: skip
             return ""
         return code
@@ -306,13 +305,19 @@ def compared(table: WireTable, job: Job) -> Compared:
             new.append(row.wire)
             continue
         named.add(row.typed)
-        now = replace(old, **{name: getattr(row.wire, name) for name in fields})
+        now = replace(old, **{name: _as_it_was(getattr(old, name), getattr(row.wire, name))
+                              for name in fields})  # fmt: skip
         if now == old:
             same.append(old.code)
         else:
             changed.append(now)
     gone = tuple(code for code in there if code not in named) if named else ()
     return Compared(tuple(same), tuple(changed), tuple(new), gone)
+
+
+def _as_it_was(old: Any, new: Any) -> Any:
+    """Return what a table says of a field; blanks round a text, which no table keeps, stay."""
+    return old if isinstance(old, str) and isinstance(new, str) and old.strip() == new else new
 
 
 def take_up(job: Job, found: Compared, *, changed: bool) -> Job:

@@ -11,7 +11,7 @@ from collections.abc import Collection, Sequence
 
 from molvik import __version__
 from molvik.cli import jobs, progress
-from molvik.cli.answers import Demo, complain
+from molvik.cli.answers import Demo, as_job_says, complain
 from molvik.files.errors import JobFileError
 from molvik.files.places import is_job
 from molvik.files.reports import keep_report, log, set_up_log
@@ -40,7 +40,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a terminal without ² shows ? instead
     try:
-        with progress.told():
+        with progress.told(), as_job_says():
             code: int = parsed.run(parsed)
         sys.stdout.flush()
     except (JobFileError, TableError) as error:

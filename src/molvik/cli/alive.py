@@ -44,7 +44,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _conditions(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--fault", action="append", default=[], metavar="FAULT", help=FAULT_HELP)
     parser.add_argument("--switch", action="append", default=[], metavar="CODE=POSITION",
-                        help="where a switch stands; may be given again")  # fmt: skip
+                        help="position of a switch; may be given again")  # fmt: skip
     parser.add_argument("--battery", choices=("charged", "half", "flat"), default="charged")
     parser.add_argument("--temperature", type=float, default=20.0, metavar="C")
     parser.add_argument("--rpm", type=float, default=2000.0, help="engine speed while it runs")
@@ -89,7 +89,11 @@ def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], 
         code, _, position = text.partition("=")
         choices = {one.lower(): one for one in known.get(code, ())}
         if position.lower() not in choices:
-            can = f"It has: {', '.join(choices)}." if choices else f"{code} is no user's switch."
+            can = (
+                f"It has: {', '.join(choices)}."
+                if choices
+                else f"{code} is not a switch a user operates."
+            )
             raise ValueError(f"“{text}” cannot be. {can}")
         found.append((code, choices[position.lower()]))
     return tuple(found)

@@ -1,11 +1,13 @@
 """How a command reads a job and answers: JSON on the standard output, complaints on the other."""
 
 import argparse
+import contextlib
+import io
 import json
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TextIO
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -28,9 +30,10 @@ def say(text: object) -> None:
 
 def print_json(value: dict[str, Any]) -> None:
     """Print an answer as JSON with its version."""
-    plain = (sys.stdout.encoding or "").lower().replace("-", "") != "utf8"
-    json.dump({"version": JSON_VERSION, **value}, sys.stdout, ensure_ascii=plain, indent=1)
-    print()
+    out = sys.stdout.plain if isinstance(sys.stdout, _SaidOut) else sys.stdout
+    plain = (out.encoding or "").lower().replace("-", "") != "utf8"
+    json.dump({"version": JSON_VERSION, **value}, out, ensure_ascii=plain, indent=1)
+    print(file=out)
 
 
 class Demo(str):
@@ -56,9 +59,49 @@ def job_at(path: "Path | Demo") -> "Job":
     file = open_job(path)
     try:
         tell_state(file.remark, len(file.lost))
+        _speak(file.job)
         return file.job
     finally:
         file.close()
+
+
+class _SaidOut(io.TextIOBase):
+    """The standard output, in the words of the job once it is read; JSON goes past it."""
+
+    say: Callable[[str], str]
+
+    def __init__(self, out: TextIO) -> None:
+        self.plain, self.say = out, str
+
+    @property
+    def encoding(self) -> str:  # type: ignore[override]
+        """That of what is behind it."""
+        return self.plain.encoding
+
+    def write(self, text: str) -> int:
+        """Write a text in the words of the job."""
+        self.plain.write(self.say(text))
+        return len(text)
+
+    def flush(self) -> None:
+        """Write what waits."""
+        self.plain.flush()
+
+
+def _speak(job: "Job") -> None:
+    """Say what follows in the words of a job."""
+    from molvik.spoken import Spoken
+
+    spoken = Spoken(job)
+    if isinstance(sys.stdout, _SaidOut):
+        sys.stdout.say = spoken.say
+
+
+@contextlib.contextmanager
+def as_job_says() -> Iterator[None]:
+    """Have what is printed inside said in the words of the job that is read there."""
+    with contextlib.redirect_stdout(_SaidOut(sys.stdout)):
+        yield
 
 
 def analysed(job: "Job") -> "Analysis":

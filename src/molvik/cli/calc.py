@@ -17,7 +17,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
                       "with its figures, or a line: 14 awg 5 m 12 A")  # fmt: skip
     for name, text in (
         ("--amps", "current"), ("--length", "length: 5 m, 22 in"), ("--volts", "voltage"),
-        ("--max-drop", "what may be lost: 3%%"), ("--ambient", "air, °C"), ("--size", "2.5 mm2"),
+        ("--max-drop", "the voltage drop allowed: "
+                       "3%%"), ("--ambient", "air, °C"), ("--size", "2.5 mm2"),
     ):  # fmt: skip
         calc.add_argument(name, metavar="X", help=text)
     calc.add_argument("--json", action="store_true", help="print JSON")

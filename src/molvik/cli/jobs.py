@@ -37,7 +37,7 @@ def show_window(words: list[str]) -> int:
 
 def _check(parsed: argparse.Namespace) -> int:
     from molvik.findings import judged_findings, unjudged
-    from molvik.findings.kinds import SEVERITIES
+    from molvik.findings.kinds import SEVERITIES, count_of
 
     job = job_at(parsed.job)
     judged = judged_findings(analysed(job))
@@ -70,12 +70,12 @@ def _check(parsed: argparse.Namespace) -> int:
         )
     else:
         for entry in judged:
-            print(f"{entry.finding.severity:5} {entry.finding.what}")
+            print(f"{entry.finding.word:5} {entry.finding.what}")
             print(f"      {entry.finding.why}")
             if entry.words:
                 print(f"      {entry.sentence}")
             print(f"      {entry.finding.remedy}\n" if entry.is_open else "")
-        told = [f"{count} {severity}" for severity, count in counts.items()]
+        told = [count_of(severity, count) for severity, count in counts.items()]
         print(", ".join([*told, *filter(None, [unjudged(findings)])]))
     return 1 if counts["stop"] else 0
 

@@ -70,6 +70,8 @@ def _import(parsed: argparse.Namespace) -> int:
     from molvik.files.errors import JobFileError
     from molvik.files.tables import TableError, read_raw_table
     from molvik.netlist.network import Network
+    from molvik.parsing.rowstates import STATE_WORDS, said_counts
+    from molvik.wording import counted
 
     old = new = table = None
 
@@ -103,17 +105,18 @@ def _import(parsed: argparse.Namespace) -> int:
         return 0
     for row in table.rows:
         for remark in row.remarks:
-            print(f"{row.number:5}  {row.state}: {remark}")
-    print(
-        f"{table.count('fine')} rows fine, {table.count('needs you')} need you, "
-        f"{table.count('cannot be read')} cannot be read; {len(codes)} wires added"
+            print(f"{row.number:5}  {STATE_WORDS[row.state]}: {remark}")
+    counts = said_counts(
+        table.count("fine"), table.count("needs you"), table.count("cannot be read")
     )
+    print(f"{counts}; {counted(len(codes), 'wire')} added")
     return 0
 
 
 def _strip(parsed: argparse.Namespace) -> int:
     from molvik.circuits.strip import StripPlan, devices_named, strip, stripped, with_sensors
     from molvik.files.errors import JobFileError
+    from molvik.wording import agree, counted
 
     found: tuple[Job, tuple[str, ...], StripPlan] | None = None
 
@@ -158,5 +161,6 @@ def _strip(parsed: argparse.Namespace) -> int:
         print(f"stay {code:5} without a wire. {why}")
     for lead in plan.leads:
         print(f"hook up {lead.wire:5} at {lead.place:8} {lead.what}: label “{lead.label}”")
-    print(f"{len(plan.kept)} wires stay, {len(plan.gone)} can go, {len(plan.leads)} to hook up")
+    stay = f"{counted(len(plan.kept), 'wire')} {agree(len(plan.kept), 'stays', 'stay')}"
+    print(f"{stay}, {len(plan.gone)} can go, {len(plan.leads)} to hook up")
     return 0

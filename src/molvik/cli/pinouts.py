@@ -16,6 +16,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _import_pinout(parsed: argparse.Namespace) -> int:
     from molvik.files.tables import TableError, read_raw_table
+    from molvik.parsing.rowstates import STATE_WORDS, said_counts
     from molvik.pinouts.columns import column_letter, find_columns
     from molvik.pinouts.table import read_table
 
@@ -59,9 +60,8 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
             colour, size = pin.colour or "", pin.size or ""
             print(f"{row.number:5}  {pin.cavity:>4}  {pin.function:32} {colour!s:6} {size}")
         for remark in row.remarks:
-            print(f"{row.number:5}  {row.state}: {remark}")
-    print(
-        f"{reading.count('fine')} rows fine, {reading.count('needs you')} need you, "
-        f"{reading.count('cannot be read')} cannot be read"
-    )
+            print(f"{row.number:5}  {STATE_WORDS[row.state]}: {remark}")
+    print(said_counts(
+        reading.count("fine"), reading.count("needs you"), reading.count("cannot be read")
+    ))  # fmt: skip
     return 0

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from molvik.cli import standins
 from molvik.cli.answers import add_job, complain, job_at, print_json
-from molvik.wording import some
+from molvik.wording import counted, some
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -80,10 +80,10 @@ def _print_plan(plan: "Plan") -> None:
               "four wires.")  # fmt: skip
     if plan.unreached:
         print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
-    print(f"{len(plan.measurements)} measurements, {len(proved(plan))} wires proved.")
+    print(f"{counted(len(plan.measurements), 'measurement')}, {len(proved(plan))} wires proved.")
     print(isolation_words(plan))
     for number, (left, right, why) in enumerate(_isolation(plan), 1):
-        print(f"Isolation {number}, {why}: {left} against {right}")
+        print(f"Short test {number}, {why}: {left} against {right}")
 
 
 def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
+from molvik.wording import counted
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
@@ -12,7 +13,7 @@ if TYPE_CHECKING:
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command to the parser."""
-    route = commands.add_parser("route", help="list ways, cut lengths and what lies where")
+    route = commands.add_parser("route", help="list routes, cut lengths and what lies where")
     add_job(route)
     route.add_argument("--json", action="store_true", help="print JSON")
     route.set_defaults(run=_route)
@@ -36,18 +37,21 @@ def _route(parsed: argparse.Namespace) -> int:
         print("No loom is laid out in this job: see Routing.")
         return 0
     for loom in answer["looms"]:
-        print(f"{loom['loom']} {loom['name']}: {loom['stretches']} stretches, {loom['length_m']} m")
+        print(
+            f"{loom['loom']} {loom['name']}: "
+            f"{counted(loom['stretches'], 'stretch', 'stretches')}, {loom['length_m']} m"
+        )
     for run in answer["stretches"]:
         length = "length not known" if run["length_m"] is None else f"{run['length_m']:.2f} m"
         print(f"{run['stretch']} {run['from']} to {run['to']}: {length}, "
-              f"{len(run['wires'])} wires, {run['over_mm']:.1f} mm over all, "
+              f"{counted(len(run['wires']), 'wire')}, {run['over_mm']:.1f} mm over all, "
               f"{run['air_c']:.0f} °C")  # fmt: skip
     for wire in answer["wires"]:
         if wire["problem"]:
             print(f"{wire['wire']}: {wire['problem']}")
         elif wire["cut_m"] is not None:
             now = "" if wire["now_m"] is None else f", the job has {wire['now_m']:.2f} m"
-            print(f"{wire['wire']}: cut to {wire['cut_m']:.2f} m, {' '.join(wire['way'])}{now}")
+            print(f"{wire['wire']}: cut length {wire['cut_m']:.2f} m, {' '.join(wire['way'])}{now}")
     for number, step in enumerate(answer["assembly"]["steps"], 1):
         what = f"slide on {step['what']}" if step["what"] else "close"
         print(f"{number}. {what} {step['at']}, from {' '.join(step['from'])}")

@@ -62,7 +62,7 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         size = read_size(text)
     except QuantityError as error:
         known = ", ".join(INSULATIONS)
-        return complain(f"{error} An insulation, if any, stands last: one of {known}.")
+        return complain(f"{error} An insulation, if any, comes last: one of {known}.")
     kind = insulation(code or wire.insulation)
     found = substitute(wire.size, analysis.sizing_cases[wire.code], size, kind)
     facts = in_words(found)
@@ -149,16 +149,16 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     for one in found:
         words = [f"carries {one['load_a']:g} A"]
         if one["inrush_a"]:
-            holds = "holds" if one["bears_inrush"] else "may open"
+            holds = "holds" if one["bears_inrush"] else "may blow"
             words.append(f"{one['inrush_a']:g} A when {one['starter']} starts: {holds}")
         if one["crank_a"]:
-            holds = "holds" if one["bears_cranking"] else "may open"
+            holds = "holds" if one["bears_cranking"] else "may blow"
             words.append(f"{one['crank_a']:g} A while cranking: {holds}")
         if one["before"]:
             most = one["alone_up_to_a"]
             up_to = "at any current" if most is None else f"up to {most:g} A"
-            first = f"opens before {one['before']} {up_to}"
-            words.append(first if most != 0 else f"{one['before']} may open first")
+            first = f"blows before {one['before']} {up_to}"
+            words.append(first if most != 0 else f"{one['before']} may blow first")
         print(f"{one['fuse']:5} {one['name']:24} {one['rating_a']:g} A {'; '.join(words)}")
     return 0
 

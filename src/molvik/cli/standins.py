@@ -28,7 +28,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
                           help="hidden in the loom: W12, bad W3 5")  # fmt: skip
         if name == "ecu":
             made.add_argument("--key", choices=("off", "run", "running"), default="run",
-                              help="how the key stands")  # fmt: skip
+                              help="key position")  # fmt: skip
         made.set_defaults(run=_run, make=make)
 
 

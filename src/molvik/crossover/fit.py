@@ -30,15 +30,15 @@ def fit(lead: Lead, source: Connector, target: Connector, cavity: str) -> Fit:
             return Fit(
                 "will not fit",
                 f"{lead.size} is outside {contact.least_mm2:g} to {contact.most_mm2:g} mm² of "
-                f"contact size {wanted}: splice in a tail of a size that fits",
+                f"terminal size {wanted}: splice in a tail of a size that fits",
             )
     if source.code == target.code and was == wanted:
-        return Fit("reuse", "same housing, same contact")
+        return Fit("reuse", "same housing, same terminal")
     genders = source.terminals, target.terminals
     if all(genders) and genders[0] != genders[1]:
         return Fit("re-terminate", f"{genders[1]}s are needed, these are {genders[0]}s")
     if not was or not wanted:
-        return Fit("not known", "the contact size of one of the housings is not known")
+        return Fit("not known", "the terminal size of one of the housings is not known")
     if was != wanted:
-        return Fit("re-terminate", f"contact size {wanted} is needed, this is {was}")
-    return Fit("reuse", f"contact size {wanted} on both sides: compare the terminals by eye")
+        return Fit("re-terminate", f"terminal size {wanted} is needed, this is {was}")
+    return Fit("reuse", f"terminal size {wanted} on both sides: compare the terminals by eye")

@@ -225,7 +225,7 @@ def _unmatched(lead: Lead, near: Want, runners: tuple[Runner, ...], best: float)
             return Match(lead, None, best, "spare", f"one more {group} than there are cavities",
                          runners)  # fmt: skip
         return Match(lead, None, best, "look", reason, runners)
-    reason = "no cavity has a word of it" + _unlisted(lead)
+    reason = "no cavity mentions it" + _unlisted(lead)
     if best > 0 and near.function:
         apart = _apart_in(lead.telling, near.telling)
         reason = f"no similar function found; {near.function} ({near.place}) is nearest: {apart}"
@@ -282,7 +282,7 @@ def _apart_in(telling: Telling, other: Telling) -> str:
         there = there[: len(there) - len(other.numbers)]
     if not here and not there:
         return ""
-    return f"{' '.join(here) or 'no word of it'} here, {' '.join(there) or 'nothing of it'} there"
+    return f"{' '.join(here) or 'not mentioned'} here, {' '.join(there) or 'not mentioned'} there"
 
 
 def _reason(lead: Lead, want: Want) -> str:

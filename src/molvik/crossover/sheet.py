@@ -93,14 +93,14 @@ def back_sheet(plan: Plan) -> Sheet:
             (
                 str(number),
                 happening.function if happening else "",
-                op.begin or ("parked" if op.kind == "unpark" else "stowed or spliced"),
+                op.begin or ("parked" if op.kind == "unpark" else "capped or spliced"),
                 op.end or ("park" if op.kind == "park" else "out"),
             )
         )
     table = Table(("Step", "Function", "Now in", "Goes to"), (4, 30, 14, 14), tuple(rows))
     below = notes(
-        "From where everything is once the repinning is done. What was stowed or spliced comes "
-        "back into its first cavity; new wires come out."
+        "From where everything is once the repinning is done. What was capped or spliced comes back"
+        " into its first cavity; new wires come out."
     )
     title = f"Back to stock: {plan.set.name}"
     return Sheet(f"repin-{plan.set.code}-back", title, (table, *below))

@@ -31,5 +31,5 @@ def may_take_out(window: QWidget, job: Job, code: str) -> bool:
     if not uses or any(use.reference.gone == "holds it" for use in uses):
         return True  # the edit says what holds it
     more = "\n".join(f"{use.words}." for use in uses) + "\nIt can be undone."
-    out = Answer("out", "Take it out")
-    return bool(question(window, f"Take out {code}", f"Take {code} out of the job?", more, [out]))
+    out = Answer("out", "Delete it")
+    return bool(question(window, f"Delete {code}", f"Delete {code} from the job?", more, [out]))

@@ -90,7 +90,7 @@ class Commands(QObject):
         store = self._store
         if code in store.analysis.network.wires:
             wanted = frozenset([code])
-            store.do(f"Take out {code}", lambda job: edits.remove_wires(job, wanted))
+            store.do(f"Delete {code}", lambda job: edits.remove_wires(job, wanted))
         else:
             from molvik.desktop.codes import may_take_out
 
@@ -102,7 +102,7 @@ class Commands(QObject):
             elif routing_edits.find(store.job.routing, code) is not None:
                 remove = routing_edits.remove
             try:
-                store.do(f"Take out {code}", lambda job: remove(job, code))
+                store.do(f"Delete {code}", lambda job: remove(job, code))
             except edits.EditError as error:
                 self.refused.emit(str(error))
                 return

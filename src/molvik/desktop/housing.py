@@ -84,9 +84,9 @@ class HousingDialog(QDialog):
         self.round = ticked("round housing", grid.round, self._draw)
         lines = (f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots)
         self.spots = QPlainTextEdit("\n".join(lines))
-        self.spots.setAccessibleName("Label, x, y, contact size")
+        self.spots.setAccessibleName("Label, x, y, terminal size")
         self.spots.setPlaceholderText(
-            "label x y contact, from a caliper or a spreadsheet:\nA 0 0\nB 2.5 0 16"
+            "label x y size, from a caliper or a spreadsheet:\nA 0 0\nB 2.5 0 16"
         )
         self.spots.setMaximumHeight(110)
         self.spots.setTabChangesFocus(True)
@@ -98,16 +98,16 @@ class HousingDialog(QDialog):
         halves = [("not known", ""), ("plug", "plug"), ("receptacle", "receptacle")]
         self.housing = choice("Housing", halves, connector.housing)
         sizes = [(f"{c.size}: {c.current_a:g} A", c.size) for c in CONTACTS.values()]
-        self.contact = choice("Contact size", [("not known", ""), *sizes], connector.contact)
+        self.contact = choice("Terminal size", [("not known", ""), *sizes], connector.contact)
         others = (other for other in self._store.job.connectors if other.code != connector.code)
         mates = [(f"{other.code} {other.name}", other.code) for other in others]
         self.mate = choice(
             "Plugs into", [("nothing in this job", ""), *mates], connector.plugs_into
         )
         self.others = line(
-            "Cavities with another contact size",
+            "Cavities with another terminal size",
             " ".join(f"{cavity}:{size}" for cavity, size in connector.contacts),
-            "Cavity and contact size: 1:16 2:16",
+            "Cavity and terminal size: 1:16 2:16",
         )
 
     def _key_fields(self, connector: Connector) -> None:
@@ -137,7 +137,7 @@ class HousingDialog(QDialog):
         self._numbered = held(self.by, self.start, self.serpentine, self.letters)
         form.addRow("Numbered", self._numbered)
         form.addRow("Housing", held(self.housing, label("terminals", "faint"), self.terminals))
-        form.addRow("Contact size", held(self.contact, label("but", "faint"), self.others))
+        form.addRow("Terminal size", held(self.contact, label("but", "faint"), self.others))
         form.addRow("Key", held(self.key, label("lever or clip", "faint"), self.lever, self.up))
         form.addRow("Plugs into", self.mate)
 
@@ -295,10 +295,10 @@ def _contacts(text: str, known: set[str]) -> tuple[tuple[str, str], ...]:
     for part in text.replace(",", " ").split():
         cavity, _, size = part.partition(":")
         if cavity.upper() not in known:
-            raise ValueError(f"There is no cavity {cavity} to have another contact size.")
+            raise ValueError(f"There is no cavity {cavity} to have another terminal size.")
         if size not in CONTACTS:
             raise ValueError(
-                f"“{part}” names no contact size. Type cavity and size, 1:16; the sizes are "
+                f"“{part}” names no terminal size. Type cavity and size, 1:16; the sizes are "
                 f"{', '.join(CONTACTS)}."
             )
         found.append((cavity.upper(), size))

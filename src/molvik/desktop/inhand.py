@@ -61,7 +61,7 @@ class InHand(QWidget):
         self._waits = False
         self.change = button("Change…", "Its name, rating, terminals or housing", self._change)
         self.remove = button(
-            "Take out of the job", "Remove it; can be undone", self._remove, "quiet"
+            "Delete from the job", "Remove it; can be undone", self._remove, "quiet"
         )
         # Who types along the rows must not come to a button that removes: it wants the mouse.
         self.remove.setFocusPolicy(Qt.FocusPolicy.ClickFocus)

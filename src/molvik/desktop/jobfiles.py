@@ -433,7 +433,7 @@ class JobFiles(QObject):
         elif job is self._store.job and path == self._store.path:
             self._is_saved(path)
         else:
-            self.told.emit(f"{path.name} was saved after all, as the job stood then", True)
+            self.told.emit(f"{path.name} was saved after all, as the job was then", True)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; say whether the job may be left."""

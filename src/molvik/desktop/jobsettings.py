@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import Choice, button, label, row
+from molvik.desktop.widgets.small import Choice, button, choice, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
 from molvik.numbers import read_number
@@ -22,6 +22,12 @@ from molvik.reference.limits import USES
 from molvik.reference.places import PLACES
 from molvik.survey.repair_method import CRIMPED, LIKE, SOLDERED
 from molvik.wording import figures
+
+WORDS = [
+    ("earth, loom, bulkhead, headlamp, colour", "earth"),
+    ("ground, harness, firewall, headlight, color", "ground"),
+]
+"""How the two Englishes are told apart, and which is which in a job."""
 
 METHOD_PX = 420
 """How wide the words on ways of repairing are at least."""
@@ -43,7 +49,7 @@ class JobSettings(QDialog):
             chosen.currentTextChanged.connect(lambda _: self._explain())
         self.tabs = QTabWidget()
         self.tabs.addTab(self._job_form(), "Job")
-        self.tabs.addTab(self._heat_form(), "Heat and drop")
+        self.tabs.addTab(self._heat_form(), "Heat and voltage drop")
         self.tabs.addTab(self._report_form(), "Test report")
         self.notice = Notice()
         keep = button("Keep", "Put it into the job (Enter)", self.accept, "action")
@@ -65,12 +71,17 @@ class JobSettings(QDialog):
         self.volts.setCurrentIndex(max(0, self.volts.findData(settings.system_v)))
         self.earthed = _one_of(["minus", "plus"], settings.earthed)
         self.earthed.setToolTip(
-            "The battery's pole that the vehicle's metal is at: minus, but in many until the "
-            "sixties plus. Relays with a diode, diodes and electronics then want turning round."
+            "Which pole of the battery is connected to the vehicle's metal: minus, but plus on "
+            "many vehicles until the sixties. Relays with a diode, diodes and electronics must "
+            "then be turned round."
         )
         self.ambient = QLineEdit(f"{settings.ambient_c:g}")
         self.ambient.setToolTip("Where wires run, unless a wire says otherwise: 60, or 140 F")
-        self.earth = _one_of(["earth", "ground"], settings.earth_word)
+        self.earth = choice("Words", WORDS, settings.earth_word)
+        self.earth.setToolTip(
+            "The words of the whole program, its sheets and the command line for this job; what "
+            "you typed stays as it is"
+        )
         self.joints = _one_of(["crimped", "soldered"], settings.joints)
         self.stagger = QLineEdit(f"{settings.stagger_m * 1000:g}")
         self.standard = _one_of(list(LIKE), settings.standard)
@@ -91,14 +102,14 @@ class JobSettings(QDialog):
         for use in filter(lambda use: use.code != "screen", USES.values()):
             box = QLineEdit(f"{own_share.get(use.code, use.drop_share) * 100:g}")
             box.setToolTip(
-                "How much the whole path may lose, supply and return, as a share of the "
+                "How much the whole path may drop, supply and return, as a share of the "
                 f"system voltage: {figures(use.drop_share)} of it usually (common practice)"
             )
             self.shares[use.code] = box
 
     def _report_fields(self, settings: Settings) -> None:
         self.customer = QLineEdit(settings.customer)
-        self.customer.setToolTip("Whom the report is for: a name, perhaps the vehicle's number")
+        self.customer.setToolTip("Who the report is for: a name, perhaps the vehicle's number")
         self.number = QLineEdit(settings.report_number)
         self.number.setToolTip("Your own number of the report")
         self.tester = QLineEdit(settings.measured_by)
@@ -132,7 +143,7 @@ class JobSettings(QDialog):
             ("System voltage", self.volts),
             ("At metal", self.earthed),
             ("Air in the engine bay, °C", self.ambient),
-            ("Say", self.earth),
+            ("Words", self.earth),
             ("Joints", self.joints),
             ("Joints apart, mm", self.stagger),
             ("Repairs", self.standard),
@@ -149,7 +160,7 @@ class JobSettings(QDialog):
         for code, field in self.airs.items():
             _named(form, f"Air, {PLACES[code].name}, °C", field)
         for code, field in self.shares.items():
-            _named(form, f"May be lost, {USES[code].name}, %", field)
+            _named(form, f"May drop, {USES[code].name}, %", field)
         return page
 
     def _explain(self) -> None:
@@ -193,7 +204,7 @@ class JobSettings(QDialog):
                     ambient_c=ambient,
                     air_c=airs,
                     drop_shares=shares,
-                    earth_word=self.earth.currentText(),
+                    earth_word=self.earth.currentData(),
                     joints=self.joints.currentText(),
                     stagger_m=apart,
                     standard=self.standard.currentText(),

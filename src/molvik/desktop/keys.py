@@ -15,7 +15,7 @@ TABLES: Facts = [
     ("type, F2", "edit the cell; Enter keeps, Esc gives up", ""),
     ("arrows", "walk the table; Tab leaves it", ""),
     ("Ctrl+C, Ctrl+V", "copy and paste cells, from and to a spreadsheet", ""),
-    ("Delete", "takes wires out (Ctrl+Z brings them back)", ""),
+    ("Delete", "deletes wires (Ctrl+Z brings them back)", ""),
     ("Ctrl+D", "in the wire list: fill the cell down", ""),
 ]
 FIELDS: Facts = [

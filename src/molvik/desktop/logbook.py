@@ -108,7 +108,7 @@ class LogbookWindow(QDialog):
                                      self.correct)  # fmt: skip
         self.part_button = button("Part…", "Two lines of one: so much of it, and the rest",
                                   self._part)  # fmt: skip
-        self.strike_button = button("Strike out", "It stays in view, and counts no more (Delete)",
+        self.strike_button = button("Strike out", "It stays visible and no longer counts (Delete)",
                                     self.strike)  # fmt: skip
         self.table.removed.connect(lambda _: self.strike())
         self.table.opened.connect(self._open)

@@ -102,7 +102,7 @@ class PartDialog(QDialog):
         self.rating = line("Rating in amperes", f"{fuse.rating_a:g}")
         self.fuse_kind = choice("Kind of fuse", [(one, one) for one in RATINGS_A], fuse.kind)
         joint = part.joint if isinstance(part, Splice) else "crimped"
-        self.joint = choice("Joint", [("crimped", "crimped"), ("soldered", "soldered")], joint)
+        self.joint = choice("Node", [("crimped", "crimped"), ("soldered", "soldered")], joint)
         self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
 
     def _device_fields(self, device: Device) -> None:
@@ -139,7 +139,7 @@ class PartDialog(QDialog):
         for kind_of_part, words, field in (
             ("fuse", "Rating, A", self.rating),
             ("fuse", "Kind", self.fuse_kind),
-            ("splice", "Joint", self.joint),
+            ("splice", "Node", self.joint),
             ("device", "Kind", self.device_kind),
             ("device", "Terminals", self.terminals),
             ("device", "Joined when on", self.joins),
@@ -150,7 +150,7 @@ class PartDialog(QDialog):
             ("device", "Supplies", self.supplies),
             ("device", "Earths", self.earths),
             ("device", "Outputs", self.outputs),
-            ("device", "Body", self.case),
+            ("device", "Case earth", self.case),
             ("device", "Across its coil", self.suppression),
         ):
             # All of them, for what lies in no window is not freed with it either.

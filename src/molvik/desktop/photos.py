@@ -33,6 +33,7 @@ from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.parsing.quantities import read_length_m
 from molvik.survey.photo_lengths import contradiction
 from molvik.typed.photo_faults import marked, recorded
+from molvik.wording import counted
 
 KINDS = f"Photos ({' '.join(f'*{s} *{s.upper()}' for s in SUFFIXES)});;All files (*)"
 TOOLS: tuple[tuple[MarkKind, str, str], ...] = (
@@ -75,7 +76,7 @@ class PhotoDesk(QObject):
         """Add photos of what is in hand; given up half way, none is added."""
         subject, box = self._hand.subject, self._box()
         progress = QProgressDialog(
-            f"Reading {len(paths)} photos", "Stop", 0, len(paths), self._window
+            f"Reading {counted(len(paths), 'photo')}", "Stop", 0, len(paths), self._window
         )
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(400)
@@ -103,7 +104,7 @@ class PhotoDesk(QObject):
             for photo in photos
         )
         if made:
-            words = "Photo" if len(made) == 1 else f"{len(made)} photos"
+            words = "Photo" if len(made) == 1 else f"{counted(len(made), 'photo')}"
             self._store.do(
                 f"{words} of {subject or 'the job'}", lambda job: photo_edits.add(job, made)
             )
@@ -111,7 +112,9 @@ class PhotoDesk(QObject):
             more = f" ({len(problems) - 1} more could not be added)" if len(problems) > 1 else ""
             self.told.emit(f"{problems[0]}{more}", False)
         elif made:
-            self.told.emit(f"{len(made)} photos added" if len(made) > 1 else "Photo added", True)
+            self.told.emit(
+                f"{counted(len(made), 'photo')} added" if len(made) > 1 else "Photo added", True
+            )
 
     def show(self, code: str) -> None:
         """Show a photo large."""
@@ -170,7 +173,7 @@ class PhotoWindow(QDialog):
                 row(self.off_button, 1), row(self.faults_button, 1),
                 row(self.stretches_button, 1),
                 row(button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
-                    button("Take the photo out", "Can be undone", self._remove, "quiet")),
+                    button("Delete the photo", "Can be undone", self._remove, "quiet")),
             )
         )  # fmt: skip
         turn = button("Turn", "By a quarter, clockwise, with its marks (R)", self.turn)
@@ -205,7 +208,7 @@ class PhotoWindow(QDialog):
         )  # fmt: skip
         QShortcut(QKeySequence("F"), self.view, self._record_faults)
         self.says_label = label("Says", "faint")
-        self.says = CheckedField("Says", "What stands beside the mark", self._say)
+        self.says = CheckedField("Says", "What is written beside the mark", self._say)
 
     def photo(self) -> Photo | None:
         """Return the photo that is shown, as the job has it."""
@@ -278,7 +281,7 @@ class PhotoWindow(QDialog):
             return
         mark = photo.marks[index]
         if mark.kind == "length":
-            self.says_label.setText("Measured, for example 120 mm; empty to have it reckoned")
+            self.says_label.setText("Measured, for example 120 mm; empty to have it estimated")
             self.says.show_value("" if mark.length_m is None else f"{mark.length_m * 1000:.4g} mm")
         else:
             self.says.show_value(mark.text)
@@ -387,7 +390,7 @@ class PhotoWindow(QDialog):
         others = [one for one in same if one != code]
         if others:
             self.code = others[min(same.index(code), len(others) - 1)]
-        self._store.do(f"Take out {code}", lambda job: photo_edits.remove(job, code))
+        self._store.do(f"Delete {code}", lambda job: photo_edits.remove(job, code))
 
     def _ask_copy(self) -> None:
         photo = self.photo()

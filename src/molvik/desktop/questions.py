@@ -22,7 +22,7 @@ class Answer(NamedTuple):
     key: str
     words: str
     loses: bool = False
-    tip: str = "What is there now is lost by it"
+    tip: str = "What is there now will be lost"
 
 
 class Question(QDialog):

@@ -55,7 +55,7 @@ def ask_same(
         "New things are put on the shelf whatever you choose. Undo takes all of it back.",
         [
             Answer("leave", "It is the same: leave it"),
-            Answer("count", "It was counted anew"),
+            Answer("count", "It was counted again"),
             Answer("more", "It is more of it"),
         ],
     )

@@ -45,7 +45,7 @@ class StockNeeds(QWidget):
                    sort=lambda p: p.amount),
             Column("From", _source, width=190, grow=1),
             Column("Free", _free, width=80, tip="How much of it there is for this job"),
-            Column("Stands", self._stands, width=80, role=self._role),
+            Column("Position", self._stands, width=80, role=self._role),
             Column("Mark it", lambda p: p.note, width=200, grow=2,
                    tip="How a substitute is marked, or why there is none"),
         ]  # fmt: skip
@@ -80,12 +80,12 @@ class StockNeeds(QWidget):
     def _said(self, found: tuple[Pick, ...]) -> str:
         analysis = self._store.analysis
         if not found:
-            return "Nothing: no wire is to be made anew yet, and no loom to build is covered."
+            return "Nothing: no wire is to be made new yet, and no loom to build is covered."
         words = []
         anew = [pick for pick in found if pick.kind == "wire" and pick.on]
         if anew:
             there = sum(pick.item is not None for pick in anew)
-            words.append(f"{there} of {len(anew)} wires to be made anew can be cut from stock.")
+            words.append(f"{there} of {len(anew)} wires to be made new can be cut from stock.")
         short: dict[str, tuple[float, str]] = {}
         for pick in found:
             if pick.item is None:

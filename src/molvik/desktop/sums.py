@@ -7,7 +7,7 @@ from molvik.desktop.widgets.small import button, column, copyable, label, row
 from molvik.sizes.quick import quick
 
 EXAMPLES = (
-    ("What does a wire lose?", "14 awg 5 m 12 A"),
+    ("What is the voltage drop of a wire?", "14 awg 5 m 12 A"),
     ("Which wire, there and back?", "12 A 5 m 3 % there and back"),
     ("In other air and insulation", "14 awg 5'6\" 12 A PVC 140 °F"),
     ("Which fuse?", "fuse 1.5 mm2 8 A"),

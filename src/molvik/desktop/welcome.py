@@ -22,7 +22,7 @@ from molvik.blocks.templates import TEMPLATES
 from molvik.desktop.widgets.small import ShortButton, ShortLabel, button, column, label, row
 from molvik.files.recovery import Leftover
 from molvik.stages import STAGES
-from molvik.wording import visible
+from molvik.wording import counted, visible
 
 WIDE_PX = 820
 
@@ -185,7 +185,7 @@ def _unsaved(leftover: Leftover) -> str:
     """Say which job was left behind, so that two of one name are told apart."""
     job, origin = leftover.job, leftover.origin
     of = f"of {origin.name} in {origin.parent}" if origin else "never saved to a file"
-    wires = "1 wire" if len(job.wires) == 1 else f"{len(job.wires)} wires"
+    wires = "1 wire" if len(job.wires) == 1 else f"{counted(len(job.wires), 'wire')}"
     return f"{job.title}: unsaved work from {leftover.at:%d %b %Y, %H:%M}, {of}; {wires}."
 
 

@@ -28,6 +28,7 @@ from molvik.desktop.pages import Pages
 from molvik.desktop.panels import Panels
 from molvik.desktop.questions import Answer, question
 from molvik.desktop.shelfkeeper import ShelfKeeper
+from molvik.desktop.speaking import Speaking
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
@@ -79,6 +80,7 @@ class MainWindow(QMainWindow):
         self.beside.told.connect(self.tell)
         self.troubles = Troubles(self, self.store, self.files)
         self.troubles.told.connect(lambda text: self.tell(text, False))
+        self.speaking = Speaking(self)
         self._build()
         self._build_commands()
         self.drops = Drops(self)
@@ -162,6 +164,7 @@ class MainWindow(QMainWindow):
         for left in self.findChildren(QDialog):
             if left.isVisible() and not left.property("needs no job"):
                 left.close()  # it is about the job that was here
+        self.speaking.follow(self.store.job)
         has = self.files.has_job
         self.stack.setCurrentIndex(1 if has else 0)
         self.commands.enable(has)
@@ -190,6 +193,7 @@ class MainWindow(QMainWindow):
         if not self.files.has_job:
             return
         self._sweeper.at_work()
+        self.speaking.follow(new)
         page = self.pages.get(self.stage)
         if page is not None:
             if self.store.goes_back:

@@ -19,7 +19,7 @@ class Marked(NamedTuple):
 FOUND: tuple[tuple[Mark, str], ...] = (
     ("passed", "passed"),
     ("failed", "failed"),
-    ("touches", "touching another"),
+    ("touches", "shorted to another"),
     ("again", "measure again"),
     ("", "not measured"),
 )

@@ -3,6 +3,7 @@
 """
 
 import math
+from collections.abc import Callable
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
@@ -169,6 +170,13 @@ class Scene(NamedTuple):
     height: float
     shapes: tuple[Shape, ...] = ()
     areas: tuple[Area, ...] = ()
+
+    def said(self, say: Callable[[str], str]) -> "Scene":
+        """Return the drawing with its words said otherwise."""
+        return self._replace(shapes=tuple(
+            shape._replace(words=say(shape.words)) if isinstance(shape, Text) else shape
+            for shape in self.shapes
+        ))  # fmt: skip
 
     def texts(self) -> tuple[str, ...]:
         """Return its words in the order they are painted."""

@@ -10,6 +10,7 @@ from molvik.files.pdfdrawing import draw_scene
 from molvik.files.svg import svg_bytes
 from molvik.routing.board import Board, board_scene, frame, halfway, ruler
 from molvik.routing.drawing import plug_shapes
+from molvik.wording import counted
 
 MM_PT = 72 / 25.4
 EDGE_MM, OVERLAP_MM = 10.0, 10.0
@@ -128,7 +129,8 @@ def _map(
         shapes.append(Rect(box, Pen("faint", 0.3)))
         shapes.append(Text(tile.name, box, 6, "copper", bold=True, whole=True))
     words = (f"{board.name}, full size: {board.width_mm:.0f} by {board.height_mm:.0f} mm in "
-             f"{len(sheets)} tiles. Print at 100 %; each ruler measures 100 mm.")  # fmt: skip
+             f"{counted(len(sheets), 'tile')}. Print at 100 %; each ruler "
+             "measures 100 mm.")  # fmt: skip
     shapes.append(Text(words, Box(20, 12, size[0] - 40, 10), 5, "ink", "left", whole=True))
     across = [
         code for code, (plug, _) in board.plugs.items()

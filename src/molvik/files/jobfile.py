@@ -232,7 +232,7 @@ class JobFile:
         newest = "its newest version" if not at else f"the version saved {_when(at)}"
         self.remark = (
             f"{name} was cut short or damaged. This is {newest}"
-            f"{'; it may not be the newest' if at else ''}. Look what is missing, and save it: the "
+            f"{'; it may not be the newest' if at else ''}. See what is missing, and save it: the "
             "damaged file is then kept beside it."
         )
         return job
@@ -446,7 +446,7 @@ def open_job(path: Path) -> JobFile:
         raise JobFileError(f"There is no file {name} there any more.") from error
     except PermissionError as error:
         raise JobFileError(
-            f"You may not read {name}. Change its permissions, or ask its owner."
+            f"No permission to read {name}. Change its permissions, or ask its owner."
         ) from error
     except (OSError, RuntimeError, ValueError) as error:
         raise JobFileError(f"{name} cannot be read: {reason(error)}.") from error

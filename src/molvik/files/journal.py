@@ -67,7 +67,7 @@ def read_journal(path: Path, file_bytes: int = LARGEST) -> bytes | None:
         if error.errno in (errno.ELOOP, errno.ENXIO):  # a link, a socket
             raise ForeignJournalError("it is not a regular file") from error
         if error.errno == errno.EACCES:
-            raise ForeignJournalError("you may not read it") from error
+            raise ForeignJournalError("no permission to read it") from error
         raise
     try:
         known = os.fstat(handle)

@@ -134,7 +134,7 @@ def take(rows: list[RawRow], row: RawRow, name: str) -> None:
     if any(len(cell) > LONGEST_CELL for cell in row.cells):
         raise TableError(
             f"{name}, row {row.number}: a cell holds more than {LONGEST_CELL:,} letters. That is "
-            "no pinout table; shorten it and import again."
+            "not a pinout table; shorten it and import again."
         )
     cells = tuple([as_written(cell) for cell in row.cells])
     rows.append(row if cells == row.cells else RawRow(row.number, cells, row.merged))

@@ -109,7 +109,7 @@ class ZipJob:
         saved = f"saved on {when:%d %b %Y at %H:%M}" if when else "found whole in it"
         remark = (
             f"{name} was cut short or damaged. This is the version {saved}; it may not be the "
-            "newest. Look what is missing, and save it: the damaged file is then kept beside it."
+            "newest. See what is missing, and save it: the damaged file is then kept beside it."
         )
         return whole, text, remark
 

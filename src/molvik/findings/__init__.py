@@ -4,7 +4,6 @@ To add a rule, write a function that yields findings in the module of its subjec
 ``findings.kinds`` what it finds, and list it in ``RULES``.
 """
 
-import re
 from collections.abc import Iterable
 
 from molvik.analysis import Analysis
@@ -146,10 +145,12 @@ def find_all(analysis: Analysis) -> tuple[Finding, ...]:
     for rule in RULES:
         look_up()
         found += rule.apply(analysis, devices)
-    if analysis.job.settings.earth_word == "ground":
-        # Only our own words: a finding's "what" may quote the user's.
+    say = analysis.spoken.say
+    if not analysis.spoken.is_plain:
         found = [
-            finding._replace(why=_grounded(finding.why), remedy=_grounded(finding.remedy))
+            finding._replace(
+                what=say(finding.what), why=say(finding.why), remedy=say(finding.remedy)
+            )
             for finding in found
         ]
     return tuple(
@@ -182,7 +183,3 @@ def unjudged(findings: Iterable[Finding]) -> str:
     elif count:
         said.append(f"{count} live wire{'s' if count > 1 else ''} not judged")
     return ", ".join(said)
-
-
-def _grounded(text: str) -> str:
-    return re.sub(r"\b([Ee])arth", lambda m: "Ground" if m.group(1) == "E" else "ground", text)

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.findings.finding import Figure, Finding
-from molvik.findings.kinds import SEVERITIES
+from molvik.findings.kinds import SEVERITIES, SEVERITY_WORDS
 from molvik.model import references
 from molvik.model.job import Acceptance, Job
 
@@ -77,7 +77,7 @@ def worse_than(finding: Finding, had: Acceptance, codes: frozenset[str]) -> str:
     if not had.severity:
         return ""  # accepted before this was kept
     if SEVERITIES.index(finding.severity) < SEVERITIES.index(had.severity):
-        return f"it was a {had.severity} and is a {finding.severity}"
+        return f"it was to {SEVERITY_WORDS[had.severity]} and is to {finding.word}"
     more = subjects_of(finding, codes) - set(had.subjects)
     if more:
         return f"it is about {', '.join(sorted(more))} too"

@@ -71,7 +71,7 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
         "relay holds with far less than it took to pull in."
     )
     remedy = (
-        "Put a diode into the charge lamp's lead, or take the relay's coil from a contact the lamp "
+        "Put a diode into the charge lamp's wire, or take the relay's coil from a contact the lamp "
         "does not reach."
     )
     if not lost:
@@ -95,7 +95,7 @@ def isolator_does_not_stop(analysis: Analysis) -> Iterator[Finding]:
             isolator.code,
             f"The engine runs on with {isolator.name} off.",
             "It takes the battery away and leaves the alternator, which feeds everything by "
-            "itself: in an accident nobody can stop the engine there.",
+            "itself: in an accident the engine cannot be stopped there.",
             "Break the ignition or the engine computer's feed with its second contacts as well.",
         )
     yield from _run_down(analysis, after, isolator)
@@ -115,7 +115,7 @@ def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> It
             "look",
             maker.code,
             f"{maker.name} has no load-dump path when {isolator.name} opens.",
-            "Cut off while it charges, its voltage leaps to many times its own for a moment, and "
+            "Cut off while it charges, its voltage jumps to many times its own for a moment, and "
             "takes the engine computer and its own diodes with it.",
             "Use an isolator whose second contacts put a resistor (common practice: 3 Ω, 11 W) "
             "from its output to earth.",
@@ -132,7 +132,7 @@ def does_not_charge(analysis: Analysis) -> Iterator[Finding]:
                 "no-charge",
                 "stop",
                 device.code,
-                f"{device.name} does not begin to charge.",
+                f"{device.name} does not start charging.",
                 " ".join(said.lines),
                 said.remedy,
             )
@@ -149,8 +149,8 @@ def fuse_blows(analysis: Analysis) -> Iterator[Finding]:
             code,
             f"{code} {names[code].name} blows with everything behind it switched on: "
             f"{blown.amps:.0f} A.",
-            f"Even the slowest {names[code].kind} fuse of {names[code].rating_a:g} A opens at that "
-            "in the end.",
+            f"Even the slowest {names[code].rating_a:g} A {names[code].kind} fuse will blow at "
+            "that current.",
             "Share the loads out over two fuses, or find what draws too much.",
             (Figure("its current", blown.amps, "A"),),
         )
@@ -197,7 +197,7 @@ def two_rests(analysis: Analysis) -> Iterator[Finding]:
             f"first, in {state.name}.",
             "As an interlock it is right, while only one is asked for at a time. Else feed the one "
             "that must win from before the other's contact.",
-            (Figure("how many ways it can rest", len(rests)),),
+            (Figure("how many states it can settle in", len(rests)),),
         )
 
 
@@ -215,7 +215,7 @@ def drains(analysis: Analysis) -> Iterator[Finding]:
         battery.code,
         f"{amps_text(found.total_a)} is drawn with the key and all switches off; the limit is "
         f"{amps_text(limit)}.",
-        f"The most goes into {items}. {lasts(analysis.job, found.total_a)}",
+        f"Most of it goes into {items}. {lasts(analysis.job, found.total_a)}",
         "Feed anything that should be off at rest from a key-switched supply or a relay, or fit a "
         "switch.",
         (Figure("the current", found.total_a, "A"),),

@@ -12,7 +12,7 @@ from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.alike import Alike
 from molvik.routing.bends import least_radius_mm
 from molvik.routing.parting import partings
-from molvik.wording import some
+from molvik.wording import counted, some
 
 APART_M = 0.05
 """Twisted cores stay together up to so far from their ends, m (common practice)."""
@@ -49,8 +49,8 @@ def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
             "sleeve-cannot-go-on", "stop", stuck.at,
             f"The {stuck.what} of {stuck.at} cannot be slid on any more: {closed} "
             f"{'carry their plugs' if len(ways) > 1 else 'carries its plug'} already.",
-            "It is found when the last plug is on, and a plug is cut off for it.",
-            f"Cheapest: take off {off}, {made.terminals} terminals in all{opens}." if off
+            "You would find out with the last plug on, and cut a plug off for it.",
+            f"Cheapest: take off {off}, {counted(made.terminals, 'terminal')} in all{opens}." if off
             else f"Take a plug off first{opens}.",
             (Figure("terminals to take out", made.terminals),),
         )  # fmt: skip
@@ -96,10 +96,11 @@ def bends_too_tight(analysis: Analysis) -> Iterator[Finding]:
         if run.bend_mm is not None and section.widths_mm and run.bend_mm < least:
             yield Finding(
                 "bent-too-tight", "look", run.code,
-                f"{run.code} is bent to {run.bend_mm:.0f} mm; {section.over_mm:.0f} mm of loom "
-                f"takes {least:.0f} mm or more as it lies there.",
+                f"{run.code} has a bend radius of {run.bend_mm:.0f} mm; {section.over_mm:.0f} mm "
+                f"of loom takes {least:.0f} mm or more as it lies there.",
                 "Wires on the outside of a tight bend are stretched, those inside buckle.",
-                "Lead it round wider, leave a stiff covering off at the bend, or part the bundle.",
+                "Use a larger bend radius, leave a stiff covering off at the bend, or part the "
+                "bundle.",
                 (Figure("millimetres too tight", least - run.bend_mm, "mm"),),
             )  # fmt: skip
 
@@ -121,7 +122,7 @@ def moves_without_slack(analysis: Analysis) -> Iterator[Finding]:
         if covering.stiff:
             yield Finding(
                 "stiff-where-it-moves", "look", run.code,
-                f"{run.code} moves, and whole {covering.name} makes it stiff.",
+                f"{run.code} flexes, and full-length {covering.name} makes it stiff.",
                 "A loom taped all over hardly bends; it breaks at the end of the tape.",
                 "Use braid, split tube, or tape only every 150 mm there.",
             )  # fmt: skip
@@ -143,7 +144,7 @@ def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
         yield Finding(
             "plug-not-held", "note", "plugs",
             f"{some(free)}: nothing holds the branch, so that it hangs from its plug.",
-            "What shakes at a plug wears its contacts and its seals.",
+            "Movement at a plug wears its terminals and its seals.",
             "A clip or tie within 100 mm of each plug (common practice).",
             (Figure("plugs", len(free)),),
         )  # fmt: skip
@@ -159,7 +160,7 @@ def cores_part(analysis: Analysis) -> Iterator[Finding]:
                 "cores-part", "look", core,
                 f"The cores of {cable} go {apart:.2f} m without each other.",
                 "Untwisted, it picks up and radiates interference.",
-                "End them at one place, or send them through one joint.",
+                "End them at one place, or send them through one node.",
                 (Figure("metres apart", apart, "m"),),
             )  # fmt: skip
 
@@ -219,8 +220,8 @@ def part_here(analysis: Analysis) -> Iterator[Finding]:
             "part-here", "note", one.joint,
             f"{some(one.plugs)} ({one.kind}s){hot} could have a short loom of their own "
             f"from {names[one.joint].name}: a pair of plugs with {one.contacts} contacts.",
-            f"Each contact loses at most {one.drop_v * 1000:.0f} mV at {one.amps:.1f} A, and is "
-            "one more that can fail.",
+            f"Each terminal pair drops at most {one.drop_v * 1000:.0f} mV at {one.amps:.1f} A, and "
+            "is one more that can fail.",
             "Worth it where they are changed often; else leave the loom whole.",
             (Figure("contacts", one.contacts),),
         )  # fmt: skip
@@ -235,8 +236,8 @@ def splice_of_one(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "splice-of-one", "note", splice.code,
                 f"{splice.code} joins nothing: {count} in it.",
-                "A wire is missing, or was moved away, and the joint was left.",
-                "Lead the other wires to it, or take it out.",
+                "A wire is missing, or was moved away, and the splice was left.",
+                "Run the other wires to it, or delete it.",
                 (Figure("wires", counts[splice.code], worse="less"),),
             )  # fmt: skip
 

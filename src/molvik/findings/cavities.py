@@ -42,7 +42,7 @@ def two_wires_in_one_cavity(analysis: Analysis) -> Iterator[Finding]:
                 str(end),
                 f"{codes} are both in {connector.name}, cavity {end.cavity}.",
                 "A terminal is made for one wire; a second one is loose, and its seal leaks.",
-                "Move one to its own cavity, or join them in a splice and lead one wire in.",
+                "Move one to its own cavity, or join them in a splice and run one wire in.",
             )
 
 
@@ -90,13 +90,13 @@ def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
             others.setdefault(connector.code, []).append((connector, end, pin))
             continue
         why = (
-            "With an earth left off, a controller stays dead or finds another way to earth "
+            "With an earth left off, a controller stays dead or finds another path to earth "
             "through its sensors."
             if earth
             else "Every sensor that returns there reads nonsense, or full scale."
         )
         yield _not_wired_finding("stop", connector, end, pin, why)
-    why = "The pinout expects something here; a forgotten wire is found at first start."
+    why = "The pinout expects something here; a forgotten wire shows at first start."
     for some in others.values():
         if len(some) < MANY:
             yield from (_not_wired_finding("look", *one, why) for one in some)
@@ -177,7 +177,7 @@ def wire_is_too_thick_or_thin_for_its_terminal(analysis: Analysis) -> Iterator[F
                 f"{contact.size} terminal of {connector.name}, cavity {end.cavity}.",
                 "A crimp outside its range pulls out or cuts strands, and gets hot.",
                 f"The terminal takes {contact.least_mm2:g} to {contact.most_mm2:g} mm². "
-                "Splice to a short tail that fits, or use a larger contact.",
+                "Splice to a short tail that fits, or use a larger terminal.",
                 (Figure("its section", area, "mm²", "more" if thick else "less"),),
             )
 

@@ -69,7 +69,7 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
                 "stop",
                 load.device,
                 f"{load.name} carries current backwards: another load returns through it.",
-                "Where an earth is missing, current finds its way back through what is not "
+                "Where an earth is missing, current gets back through what is not "
                 "switched on: lamps glow, motors creep, readings are wrong.",
                 f"Look for the missing earth beside {load.name}.",
             )
@@ -152,7 +152,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
              if type_of(d).has_coil] if found else []  # fmt: skip
     together = joined(ways(point_in(analysis, STATES[0]))) if found else {}
     wound = [{together.get(end, end) for end in coil} for coil in coils]
-    ring = "fed side: 86 where a diode sits in the relay"
+    ring = "fed side: 86 where there is a diode in the relay"
     if analysis.job.settings.earthed == "plus":
         ring = "earthed side, for plus is at metal; in most relays with a diode it is at 86"
     for name, anode, cathode, device in found:
@@ -171,7 +171,7 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
                 f"The diode across {device.name} is the wrong way round: it carries {amps:.1f} A.",
                 "Fed that way it is a short, and takes the fuse or the engine computer's output "
                 "with it.",
-                f"Its ring belongs on the {ring}. Swap the two coil wires, or the diode.",
+                f"Its band goes to the {ring}. Swap the two coil wires, or the diode.",
                 (Figure("its current", amps, "A"),),
             )
         elif not across and amps < 1e-4 and any(s.across(cathode, anode) > 1.0 for s in solved):
@@ -181,7 +181,8 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
                 device.code,
                 f"{device.name} never conducts: it may be the wrong way round.",
                 "What is behind it stays dead.",
-                "Its ring is the side current leaves from. Turn it round if it should feed.",
+                "Its band (cathode) is the side current leaves from. Turn it round if it should "
+                "feed.",
             )
 
 

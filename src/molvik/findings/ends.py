@@ -59,7 +59,7 @@ def loose_end(analysis: Analysis) -> Iterator[Finding]:
             wire.code,
             f"{wire.code}{from_words} has {'a loose end' if other else 'both ends loose'}.",
             "A live loose end finds metal; a dead one is the function you miss at first start.",
-            "Give it a cavity, or take it out and note why.",
+            "Give it a cavity, or delete it and note why.",
         )
 
 
@@ -76,7 +76,7 @@ def no_such_place(analysis: Analysis) -> Iterator[Finding]:
                     "stop",
                     f"{wire.code} {end}",
                     f"{wire.code} goes to {end}, which is not in the job.",
-                    "Nobody can tell where it belongs.",
+                    "There is no telling where it belongs.",
                     "Correct the end of the wire, or the terminals of the part.",
                 )
 
@@ -138,7 +138,7 @@ def earth_meets_supply(analysis: Analysis) -> Iterator[Finding]:
             "stop",
             str(supply),
             f"{network.end_name(supply)}, a supply, is connected to "
-            f"{network.end_name(earth)}, which is {analysis.job.settings.earth_word}.",
+            f"{network.end_name(earth)}, which is earth.",
             "Connecting the battery would be a dead short: fire.",
             "Follow the wires between the two and move the one that is in the wrong cavity."
             + _other_pole(analysis, supply),

@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from molvik.findings.kinds import KINDS, Severity, Stage
+from molvik.findings.kinds import KINDS, SEVERITY_WORDS, Severity, Stage
 from molvik.model.job import code_order
 from molvik.wording import figures
 
@@ -55,6 +55,11 @@ class Finding(NamedTuple):
     def key(self) -> str:
         """A name that stays the same while the finding does, for accepting it."""
         return f"{self.rule} {self.subject}"
+
+    @property
+    def word(self) -> str:
+        """How bad it is, in a word: to fix, to check, or to note."""
+        return SEVERITY_WORDS[self.severity]
 
     @property
     def leads_to(self) -> str:

@@ -5,9 +5,23 @@
 
 from typing import Literal, NamedTuple
 
+from molvik.wording import counted
+
 Severity = Literal["stop", "look", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "look", "note")
 """stop: will hurt, burn or not work. look: judge it. note: good to know."""
+
+SEVERITY_WORDS: dict[Severity, str] = {"stop": "fix", "look": "check", "note": "note"}
+"""Severities as they are said: it will hurt, burn or not work; somebody has to judge it; it is good
+to know. Files and JSON keep the names of old."""
+
+
+def count_of(severity: Severity, count: int) -> str:
+    """Say how many findings there are of a severity: 3 to fix, 5 to check, 2 notes."""
+    if severity == "note":
+        return counted(count, "note")
+    return f"{count} to {SEVERITY_WORDS[severity]}"
+
 
 Stage = Literal["survey", "pinouts", "crossover", "circuits", "sizes", "routing", "proving"]
 
@@ -22,7 +36,7 @@ class Kind(NamedTuple):
     @property
     def how_bad(self) -> str:
         """Its severities in words."""
-        return " or ".join(self.severities)
+        return " or ".join(SEVERITY_WORDS[severity] for severity in self.severities)
 
 
 KINDS: dict[str, Kind] = {
@@ -35,12 +49,14 @@ KINDS: dict[str, Kind] = {
         ("stop", "look"),
         "pinouts",
         "the pinout names a function and no wire goes there, nor to its mating half, nor will "
-        "one by a repinning; a stop for an earth",
+        "one by a repinning; to fix for an earth",
     ),
     "listed-no-wires": Kind(
         ("note",), "pinouts", "a connector has a pinout and no wire at all: perhaps the donor's"
     ),
-    "terminal-size": Kind(("stop",), "circuits", "the wire is outside what the contact size takes"),
+    "terminal-size": Kind(
+        ("stop",), "circuits", "the wire is outside what the terminal size takes"
+    ),
     "colour-differs": Kind(("note",), "pinouts", "the wire's colour is not the pinout's"),
     "halves-do-not-mate": Kind(
         ("stop",), "pinouts", "two halves have the same terminals or other cavities"
@@ -56,7 +72,7 @@ KINDS: dict[str, Kind] = {
     ),
     "ends-in-one-place": Kind(("stop",), "circuits", "a wire starts and ends in one place"),
     "side-by-side": Kind(("look",), "circuits", "two wires run between the same two ends"),
-    "earth-meets-supply": Kind(("stop",), "circuits", "a supply and an earth are on one net"),
+    "earth-meets-supply": Kind(("stop",), "circuits", "a supply and an earth are on one circuit"),
     "runs-hot": Kind(("look",), "sizes", "the wire comes within 10 K of its insulation's class"),
     "undersized": Kind(
         ("stop",),
@@ -69,17 +85,17 @@ KINDS: dict[str, Kind] = {
         ("look",),
         "sizes",
         "the wire loses more than the rest of its path leaves, and more than its share of "
-        "what the path may lose",
+        "what the path may drop",
     ),
-    "terminal-overloaded": Kind(("stop",), "sizes", "more current than the contact size carries"),
+    "terminal-overloaded": Kind(("stop",), "sizes", "more current than the terminal size carries"),
     "short-not-cleared": Kind(
         ("stop", "look"),
         "sizes",
-        "a short at the wire's far end, all copper hot, flows for more than 5 s at the fuse's "
-        "slowest; a stop where the wire is spoilt before",
+        "a dead short at the far end takes more than 5 s to blow the slowest fuse permitted (wires "
+        "hot); to fix where the wire is spoilt before",
     ),
     "current-differs": Kind(
-        ("look",), "sizes", "it carries a quarter more, in a lasting state, than was typed for it"
+        ("look",), "sizes", "it carries at least 25 % more than the typed current in a steady state"
     ),
     "no-battery": Kind(
         ("note",), "sizes", "without a battery no wire can be judged against the fuse before it"
@@ -93,12 +109,12 @@ KINDS: dict[str, Kind] = {
         ("stop",),
         "sizes",
         "no fuse between the battery and the wire, with the metres of it; a wire to the first "
-        "fuse, and one used for the starter, are left out. A fuse with a way round it is none",
+        "fuse, and one used for the starter, are left out. A fuse that is bypassed is none",
     ),
     "far-fuse": Kind(
         ("look",),
         "sizes",
-        "more than 0.5 m of cable before the first fuse, all wires on the way counted",
+        "more than 0.5 m of cable before the first fuse, all wires to it counted",
     ),
     "fuse-too-large": Kind(
         ("stop",),
@@ -115,17 +131,17 @@ KINDS: dict[str, Kind] = {
     "fuse-inrush": Kind(
         ("look",),
         "sizes",
-        "what a load begins with, on top of the others, may open it at its quickest",
+        "what a load draws at first, on top of the others, may blow it at its quickest",
     ),
     "fuse-cranking": Kind(
         ("stop", "look"),
         "sizes",
-        "cranking may open it within 15 s at its quickest; a stop when it must",
+        "cranking may blow it within 15 s at its quickest; to fix when it must",
     ),
     "fuse-order": Kind(
         ("look", "note"),
         "sizes",
-        "the fuse nearer the battery may open first; a look when it is no larger",
+        "the fuse nearer the battery may blow first; to check when it is not larger",
     ),
     "no-such-fuse": Kind(("note",), "circuits", "a rating that is not usually made"),
     "cannot-solve": Kind(
@@ -156,8 +172,8 @@ KINDS: dict[str, Kind] = {
     "no-charge": Kind(
         ("stop",),
         "circuits",
-        "the engine runs and an alternator does not begin to charge: nothing, or a light- "
-        "emitting diode alone, excites it",
+        "the engine runs and an alternator does not start charging: nothing, or a light-emitting"
+        " diode alone, excites it",
     ),
     "fuse-blows": Kind(
         ("stop",), "circuits", "with everything on, a fuse carries more than 1.35 times its rating"
@@ -170,10 +186,10 @@ KINDS: dict[str, Kind] = {
         ("stop", "look"),
         "circuits",
         "a load gets 20 % more than the nominal voltage, or more than 16 V for each 12 while it "
-        "charges, or a sensor for 5 V more than 6; a stop from half as much again on",
+        "charges, or a sensor for 5 V more than 6; to fix from half as much again on",
     ),
     "batteries-in-series": Kind(
-        ("note",), "circuits", "batteries are in series, and nobody said what each has"
+        ("note",), "circuits", "batteries are in series, and what each has was not entered"
     ),
     "made-for-minus": Kind(
         ("look",), "circuits", "plus is at metal, and what is made for minus there is in the job"
@@ -183,17 +199,18 @@ KINDS: dict[str, Kind] = {
         "circuits",
         "more than the job's limit (50 mA) flows with the key and every switch off",
     ),
-    "feeds-joined": Kind(("look",), "circuits", "two fuses feed one net"),
+    "feeds-joined": Kind(("look",), "circuits", "two fuses feed one circuit"),
     "returns-through": Kind(
         ("stop",),
         "circuits",
-        "a load carries current backwards: another returns through it, for want of its own earth",
+        "a load carries current backwards: another returns through it, because its own earth is "
+        "missing",
     ),
     "screen-earths": Kind(
         ("stop", "look"),
         "circuits",
-        "the screen of a cable (a wire used as `screen`) is not earthed at one end; a stop at "
-        "both ends, a look at neither",
+        "the screen of a cable (a wire used as `screen`) is not earthed at one end; to fix at both "
+        "ends, to check at neither",
     ),
     "diode-reversed": Kind(
         ("stop", "look"),
@@ -206,10 +223,10 @@ KINDS: dict[str, Kind] = {
         "a controller switches a relay whose coil has neither diode nor resistor",
     ),
     "lead-thinner": Kind(
-        ("look",), "crossover", "a lead is thinner than what the new cavity's pinout says"
+        ("look",), "crossover", "a wire is thinner than what the new cavity's pinout says"
     ),
     "lead-does-not-fit": Kind(
-        ("stop",), "crossover", "a lead's wire is outside what the contact of its new cavity takes"
+        ("stop",), "crossover", "a wire is outside what the terminal of its new cavity takes"
     ),
     "order-breaks": Kind(
         ("stop",), "crossover", "in the user's order of repinning, a step meets a full cavity"
@@ -218,12 +235,12 @@ KINDS: dict[str, Kind] = {
         ("stop",), "crossover", "since repinning began, a wire of the set was moved by other means"
     ),
     "match-to-decide": Kind(
-        ("look",), "crossover", "repinning has a lead whose cavity must be confirmed"
+        ("look",), "crossover", "repinning has a wire whose cavity must be confirmed"
     ),
     "lead-left-undone": Kind(
         ("stop", "look"),
         "crossover",
-        "repinning has leads without a cavity that nobody decided on; a stop with feeds, earths, "
+        "repinning has wires without a cavity that are not decided yet; to fix with feeds, earths, "
         "injectors or coils among them",
     ),
     "needs-converter": Kind(
@@ -235,7 +252,7 @@ KINDS: dict[str, Kind] = {
         ("stop", "look", "note"),
         "survey",
         "a fault of the loom as found that is not to be left; what burnt with no fuse before "
-        "it is dangerous however it was graded; a stop at grade 4, a look at 3",
+        "it is dangerous however it was graded; to fix at grade 4, to check at 3",
     ),
     "odd-tree": Kind(
         ("note",), "survey", "the loom as found has a loop, loose pieces or unknown lengths"
@@ -244,25 +261,25 @@ KINDS: dict[str, Kind] = {
         ("look",), "survey", "half the wires of the loom or more are to be replaced"
     ),
     "no-way": Kind(
-        ("stop",), "routing", "both ends of a wire sit in looms to build, and no way joins them"
+        ("stop",), "routing", "both ends of a wire are in looms to build, and no route joins them"
     ),
     "sits-nowhere": Kind(
-        ("note",), "routing", "parts that wires go to sit at no end of a loom: one note for all"
+        ("note",), "routing", "parts that wires go to are at no end of a loom: one note for all"
     ),
     "odd-loom": Kind(
         ("note",),
         "routing",
-        "a loom to build has a loop, loose pieces, two stretches between the "
-        "same joints, or unknown lengths",
+        "a loom to build has a loop, loose pieces, two stretches between the same nodes"
+        ", or unknown lengths",
     ),
     "length-differs": Kind(
         ("stop", "look"),
         "routing",
-        "a wire is shorter than its way and ends by 5 % or more; a stop when it is shorter "
-        "than the way alone",
+        "a wire is shorter than its route and ends by 5 % or more; to fix when it is shorter than "
+        "the route alone",
     ),
     "longer-than-its-way": Kind(
-        ("note",), "routing", "wires are longer than their ways and ends by 5 % or more: one note"
+        ("note",), "routing", "wires are longer than their routes and ends by 5 % or more: one note"
     ),
     "too-hot-here": Kind(
         ("stop",),
@@ -288,12 +305,12 @@ KINDS: dict[str, Kind] = {
     "sleeve-cannot-go-on": Kind(
         ("stop",),
         "routing",
-        "a closed sleeve, a boot or a grommet has on each side an end whose plug is on already",
+        "a closed sleeve, a boot or a grommet has on each side an end whose plug is fitted already",
     ),
     "plug-does-not-pass": Kind(
         ("stop", "look"),
         "routing",
-        "threaded from either side, a plug with the wires there is wider than the hole; a stop "
+        "threaded from either side, a plug with the wires there is wider than the hole; to fix "
         "where both sides carry theirs already",
     ),
     "bent-too-tight": Kind(
@@ -315,8 +332,9 @@ KINDS: dict[str, Kind] = {
     "look-alikes": Kind(
         ("stop", "look", "note"),
         "routing",
-        "plugs that are alike, as far as is known, reach each other's mates; a stop where a swap "
-        "blows a fuse or gives a sensor more than it bears, a note where they are on the same nets",
+        "plugs that are alike, as far as is known, reach each other's mates; to fix where a swap "
+        "blows a fuse or gives a sensor more than it bears, a note where they are on the same "
+        "circuits",
     ),
     "part-here": Kind(
         ("note",),
@@ -328,7 +346,9 @@ KINDS: dict[str, Kind] = {
         ("note",), "routing", "another place of a splice saves 10 % of its copper and 0.2 m of wire"
     ),
     "failed-continuity": Kind(("stop",), "proving", "the last reading was open or above the limit"),
-    "touching-nets": Kind(("stop",), "proving", "isolation found nets joined that should not be"),
+    "touching-nets": Kind(
+        ("stop",), "proving", "the short test found circuits joined that should not be"
+    ),
     "below-leads": Kind(("look",), "proving", "the last reading was below the leads alone"),
     "moved-since-measured": Kind(("note",), "proving", "the wire was moved after its last reading"),
     "rule-failed": Kind(

@@ -27,7 +27,7 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{code} failed its continuity test: {verdict.text}.",
                 "It will not carry its load, or not for long.",
-                "Find and mend the joint, then measure again.",
+                "Find and repair the joint, then measure again.",
                 _shown(verdict),
             )
         elif verdict.outcome == "comes and goes":
@@ -37,7 +37,7 @@ def measured_and_failed(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{code} comes and goes: {verdict.text}.",
                 "What fails now and then on the bench fails on the road.",
-                "Find what moves or warms where it failed, mend it, then measure again.",
+                "Find what moves or warms where it failed, repair it, then measure again.",
                 _shown(verdict),
             )
         elif verdict.outcome == "below leads":
@@ -62,10 +62,10 @@ def touching_nets(analysis: Analysis) -> Iterator[Finding]:
             "touching-nets",
             "stop",
             part or _leads_to(analysis, readings),
-            f"{where}{_pairs(readings)} touch, and should not.",
+            f"{where}{_pairs(readings)} are shorted together.",
             "What is live there feeds, or is shorted by, what it has nothing to do with.",
-            f"{_one_cause(readings)}Look where they lie beside each other, mend it, then measure "
-            "isolation again.",
+            f"{_one_cause(readings)}Look where they lie beside each other, repair it, then run the "
+            "short test again.",
             _least(readings),
         )
     for part, readings in gathered(plan, apart_by_itself(plan)):
@@ -75,9 +75,9 @@ def touching_nets(analysis: Analysis) -> Iterator[Finding]:
             "stop",
             part or _leads_to(analysis, readings),
             f"{_pairs(readings)} touched{shown}, and are apart now.",
-            "Nothing was mended: what touches now and then does so on the road.",
+            "Nothing was repaired: a short that comes and goes will do so on the road.",
             f"{_one_cause(readings)}Find where they lie beside each other and what moves "
-            "there, mend it and note it, then measure isolation again.",
+            "there, repair it and note it, then run the short test again.",
             _least(readings),
         )
 
@@ -114,7 +114,7 @@ def moved_since_measured(analysis: Analysis) -> Iterator[Finding]:
                 "moved-since-measured",
                 "note",
                 code,
-                f"{code} was moved, changed or mended after it was measured.",
+                f"{code} was moved, changed or repaired after it was measured.",
                 "The reading was of what it was before.",
                 "Measure it again.",
             )

@@ -131,7 +131,7 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
             is_steady = asked.fuse_kind == STEADY
             harm = "In a fault the wire burns and the fuse does not."
             if is_steady:
-                harm = "It never opens: in a fault the wire burns."
+                harm = "It never blows: in a fault the wire burns."
             harm += _usual_figure(analysis, feed)
             yield Finding(
                 "fuse-too-large",
@@ -165,7 +165,7 @@ def _remedy(analysis: Analysis, code: str, *, is_steady: bool) -> str:
     if code in analysis.network.every_ahead:
         return "A thicker wire, a smaller fuse there, or one at the battery end of this wire."
     if is_steady:
-        return "A thicker wire, or a fuse of its own where it begins."
+        return "A thicker wire, or a fuse of its own where it starts."
     return "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps down."
 
 
@@ -211,7 +211,7 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
                 "look",
                 code,
                 f"{fuse.name} ({code}), {fuse.rating_a:g} A, carries {figures(work.load_a)} A.",
-                "A fuse near its rating ages and opens one hot day with nothing wrong.",
+                "A fuse near its rating ages and blows one hot day with nothing wrong.",
                 f"Keep the load within {share:.0%} of the rating: a larger fuse if the wire "
                 "allows, or share the load.",
                 (Figure("what it carries against its rating", work.load_a / fuse.rating_a, "%"),),
@@ -229,10 +229,10 @@ def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{work.fuse.name} ({code}), {work.fuse.rating_a:g} A, may open when "
                 f"{work.starter} starts: {amps:.0f} A for {seconds:g} s.",
-                "It holds on the bench and goes one day for no reason that can be found.",
+                "It holds on the bench and blows one day for no reason that can be found.",
                 "A larger fuse if the wire allows, a slower kind, or one for that load alone.",
                 (
-                    Figure("the start against its rating", amps / work.fuse.rating_a, "%"),
+                    Figure("the inrush against its rating", amps / work.fuse.rating_a, "%"),
                     Figure("the start", seconds, "s"),
                 ),
             )
@@ -270,7 +270,7 @@ def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
             "fuse-order",
             "look" if no_larger else "note",
             code,
-            f"{before.code}, {before.rating_a:g} A, may open before {code}, "
+            f"{before.code}, {before.rating_a:g} A, may blow before {code}, "
             f"{work.fuse.rating_a:g} A, which is behind it.",
             "A fault in one circuit takes all the others with it.",
             "Make the one nearer the battery larger or slower (twice the rating is usual) or this "

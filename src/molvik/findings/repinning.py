@@ -19,7 +19,7 @@ def match_to_decide(analysis: Analysis) -> Iterator[Finding]:
                 f"{match.lead.place} {code}",
                 _asks(match),
                 f"{match.reason[:1].upper()}{match.reason[1:]}.",
-                "Confirm it, type another cavity, or stow it. Until then nothing is pushed there.",
+                "Confirm it, type another cavity, or cap it. Until then nothing is pushed there.",
             )
 
 
@@ -46,12 +46,12 @@ def left_undone(analysis: Analysis) -> Iterator[Finding]:
             "lead-left-undone",
             "stop" if vital else "look",
             code,
-            f"{plan.set.name}: {len(waiting)} {'leads have' if many else 'lead has'} no cavity and "
+            f"{plan.set.name}: {len(waiting)} {'wires have' if many else 'wire has'} no cavity and "
             f"{'wait' if many else 'waits'} for your word{among}: {named}"
             f"{f' and {more} more' if more > 0 else ''}.",
-            "A lead that is put aside unseen is found again when the engine does not start.",
-            "Type its cavity, join it to another, or stow it and say why.",
-            (Figure("leads without a word", float(len(waiting))),),
+            "A wire that is put aside unseen turns up again when the engine does not start.",
+            "Type its cavity, join it to another, or cap it and say why.",
+            (Figure("wires without a word", float(len(waiting))),),
         )
 
 
@@ -70,7 +70,7 @@ def needs_converter(analysis: Analysis) -> Iterator[Finding]:
                 f"{match.lead.place} {code}",
                 _asks(match),
                 f"{match.reason[:1].upper()}{match.reason[1:]}.",
-                "Fit what converts the one into the other and confirm it, or stow it.",
+                "Fit what converts the one into the other and confirm it, or cap it.",
             )
 
 
@@ -95,7 +95,7 @@ def does_not_fit(analysis: Analysis) -> Iterator[Finding]:
                     f"{happening.place} {code}",
                     f"{happening.place} {happening.function} does not fit {happening.end}.",
                     f"{happening.fit.why[:1].upper()}{happening.fit.why[1:]}.",
-                    "Splice in a tail of a size that fits, or use a cavity with a larger contact.",
+                    "Splice in a tail of a size that fits, or use a cavity with a larger terminal.",
                 )
 
 
@@ -153,5 +153,5 @@ def wires_astray(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{plan.set.name}: {astray[0]}{more}",
                 "The next step may meet a cavity that is not as the plan has it.",
-                "Undo that change, or press Plan anew in Crossover.",
+                "Undo that change, or press Plan again in Crossover.",
             )

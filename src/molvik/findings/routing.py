@@ -10,7 +10,7 @@ from molvik.reference.insulation import insulation
 from molvik.reference.places import air_c
 from molvik.routing.hot import STRIP_MM, safe_distance_mm
 from molvik.routing.splices import NEAR_M
-from molvik.wording import some
+from molvik.wording import agree, counted, some
 
 SUPPORT_M = 0.3
 """A loom is held at least this often, m (common practice: every 150 to 300 mm)."""
@@ -25,9 +25,9 @@ def no_way(analysis: Analysis) -> Iterator[Finding]:
         if way.problem and way.start:
             yield Finding(
                 "no-way", "stop", code,
-                f"{code} has no way along the looms: {way.problem}.",
+                f"{code} has no route along the looms: {way.problem}.",
                 "It can be laid nowhere, and neither its length nor its neighbours are known.",
-                "Add the stretch that is missing, send it another way, or part it where looms "
+                "Add the stretch that is missing, send it by another route, or part it where looms "
                 "meet.",
             )  # fmt: skip
 
@@ -43,10 +43,11 @@ def sits_nowhere(analysis: Analysis) -> Iterator[Finding]:
     if absent:
         yield Finding(
             "sits-nowhere", "note", "looms",
-            f"{some(absent, 10)} sit at no end of a loom yet: {wires} wires have no way.",
+            f"{some(absent, 10)} {agree(len(absent), 'is', 'are')} at no end of a loom yet: "
+            f"{counted(wires, 'wire')} {agree(wires, 'has', 'have')} no route.",
             "Lengths, bundles and heat of these wires are taken as they are typed.",
             "Say at each end what it carries, in the table of ends of Routing.",
-            (Figure("wires without a way", wires),),
+            (Figure("wires without a route", wires),),
         )  # fmt: skip
 
 
@@ -55,7 +56,7 @@ def odd_looms(analysis: Analysis) -> Iterator[Finding]:
     for number, problem in enumerate(analysis.ways.graph.problems):
         yield Finding(
             "odd-loom", "note", f"looms {number + 1}", problem,
-            "Ways and lengths are computed along the stretches.",
+            "Routes and lengths are computed along the stretches.",
             "Measure or type what is missing, or leave it if the loom really is so.",
         )  # fmt: skip
 
@@ -74,17 +75,17 @@ def length_differs(analysis: Analysis) -> Iterator[Finding]:
         words = "ends short of its plug" if short else "has less to spare than its ends want"
         yield Finding(
             "length-differs", "stop" if short else "look", code,
-            f"{code} {words}: {cut.now_m:.2f} m, its way and ends come to {cut.cut_m:.2f} m.",
-            "A branch that ends short is found when the loom is in the vehicle.",
-            "Take the length of its way in Routing, or measure the stretches again.",
+            f"{code} {words}: {cut.now_m:.2f} m, its route and ends come to {cut.cut_m:.2f} m.",
+            "You would find out that a branch is too short with the loom in the vehicle.",
+            "Take the length of its route in Routing, or measure the stretches again.",
             (Figure("metres too short", -more, "m"),),
         )  # fmt: skip
     if longer:
         yield Finding(
             "longer-than-its-way", "note", "lengths",
-            f"{some(longer)}: longer than the way and the ends want.",
-            "What is too long is folded away, and moves; it loses more, too.",
-            "Take the lengths of the ways in Routing, or leave them if they are measured.",
+            f"{some(longer)}: longer than the route and the ends need.",
+            "What is too long is folded away, and moves; its voltage drop is larger, too.",
+            "Take the lengths of the routes in Routing, or leave them if they are measured.",
             (Figure("wires", len(longer)),),
         )  # fmt: skip
 
@@ -111,7 +112,7 @@ def too_hot(analysis: Analysis) -> Iterator[Finding]:
         away = safe_distance_mm(air_c(job.settings, zone.place), zone.hot_c, limit,
                                 section.over_mm or 5.0, shielded=zone.shielded,
                                 wide_mm=zone.wide_mm or STRIP_MM)  # fmt: skip
-        far = f"keep it {away:.0f} mm away" if away else "lead it elsewhere"
+        far = f"keep it {away:.0f} mm away" if away else "reroute it"
         shield = "" if zone.shielded else ", put a bright shield between"
         yield Finding(
             "too-hot-here", "stop", run.code,
@@ -169,9 +170,9 @@ def does_not_pass(analysis: Analysis) -> Iterator[Finding]:
         if thick > SNUG * joint.hole_mm:
             yield Finding(
                 "does-not-pass", "stop", joint.code,
-                f"{thick:.0f} mm of loom goes through {joint.name}, whose hole has "
+                f"The loom is {thick:.0f} mm thick; the hole at {joint.name} is "
                 f"{joint.hole_mm:g} mm.",
-                "It is found when the loom is half through, and the grommet is cut.",
+                "You would find out with the loom half through the hole, and the grommet is cut.",
                 "Use another hole, part the loom at the bulkhead with a plug, or leave the "
                 "covering off where it passes.",
                 (Figure("millimetres too thick", thick - joint.hole_mm, "mm"),),
@@ -187,7 +188,7 @@ def not_held(analysis: Analysis) -> Iterator[Finding]:
             yield Finding(
                 "not-held", "note", run.code,
                 f"{run.code} is {length:.2f} m long and held {held} times.",
-                "What is not held swings, chafes and pulls at its plugs.",
+                "An unsupported loom swings, chafes and pulls at its plugs.",
                 "Hold it every 150 to 300 mm, and within 100 mm of a plug (common practice).",
                 (Figure("metres between", length / (held + 1), "m"),),
             )  # fmt: skip

@@ -24,7 +24,7 @@ def findings_sheet(analysis: Analysis) -> Sheet:
         finding = judged.finding
         rows.append(
             (
-                finding.severity,
+                finding.word,
                 finding.subject,
                 finding.what,
                 finding.why,
@@ -37,7 +37,7 @@ def findings_sheet(analysis: Analysis) -> Sheet:
         (4, 7, 26, 26, 26, 12),
         tuple(rows),
     )
-    below = notes("stop: will hurt, burn or not work. look: judge it. note: good to know.")
+    below = notes("fix: will hurt, burn or not work. check: judge it. note: good to know.")
     return Sheet("findings", "Findings", (table, *below))
 
 
@@ -99,4 +99,7 @@ SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (
 
 def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
     """Return all sheets of a job."""
-    return tuple(sheet for make in SHEETS for sheet in make(analysis))
+    sheets = (sheet for make in SHEETS for sheet in make(analysis))
+    if analysis.spoken.is_plain:
+        return tuple(sheets)
+    return tuple(sheet.said(analysis.spoken.say) for sheet in sheets)

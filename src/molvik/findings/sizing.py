@@ -77,8 +77,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
                 code,
                 f"{code}, {size}, carries {heat.has} and comes to {hot_c:.0f} °C; its insulation "
                 f"bears {class_c:g} °C.",
-                f"{HEAT_MARGIN_K:g} K are kept in hand: for hotter air, or a tighter bundle."
-                f"{unknown}",
+                f"{HEAT_MARGIN_K:g} K are kept free: for hotter air, or a tighter bundle.{unknown}",
                 _relief(analysis, code, size, asked),
                 _used(heat),
             )
@@ -89,9 +88,9 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             code,
             f"{code}, {size}, carries {heat.has}{' while cranking' if cranks else ''} but may "
             f"carry {heat.limit}.",
-            "Each attempt to start leaves it hotter than its insulation stands."
+            "Each attempt to start leaves it hotter than its insulation can take."
             if cranks
-            else f"It gets hotter than its insulation stands, most of all in a bundle.{unknown}",
+            else f"It gets hotter than its insulation can take, most of all in a bundle.{unknown}",
             _use(asked) if cranks else _relief(analysis, code, size, asked),
             _used(heat),
         )
@@ -114,7 +113,7 @@ def loses_too_much_voltage(analysis: Analysis) -> Iterator[Finding]:
             "voltage-drop",
             "look",
             code,
-            f"{code}, {size}, loses {drop.has}; on its path it may lose {drop.limit}.",
+            f"{code}, {size}, drops {drop.has}; on its path it may drop {drop.limit}.",
             f"The load gets less than it needs. {drop.why}",
             _use(asked),
             _used(drop),
@@ -130,7 +129,7 @@ def terminal_overloaded(analysis: Analysis) -> Iterator[Finding]:
             code,
             f"{code} carries {terminal.has} through a terminal made for {terminal.limit}.",
             "Terminals brown and then melt their housing long before the wire gets warm.",
-            "Use a larger contact, or share the load between two cavities meant for it.",
+            "Use a larger terminal, or share the load between two cavities meant for it.",
             _used(terminal),
         )
 
@@ -147,7 +146,7 @@ def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
             wire.code,
             f"{wire.code} is judged by the {wire.load_a:g} A that were typed, but carries "
             f"{figures(solved)} A in its worst state.",
-            "Loads were added behind it, or another way for their current is missing.",
+            "Loads were added behind it, or another path for their current is missing.",
             "Type the larger figure, or none: then it is judged by what it carries.",
             (Figure("what it carries against what was typed", solved / (wire.load_a or 1.0), "%"),),
         )
@@ -166,7 +165,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
             continue
         fuse = analysis.network.parts[short.fuse]
         rated = f", {fuse.rating_a:g} A," if isinstance(fuse, Fuse) else ""
-        when = "never opens" if math.isinf(short.opens_s) else (
+        when = "never blows" if math.isinf(short.opens_s) else (
             f"may take {seconds_text(short.opens_s)}"
         )  # fmt: skip
         yield Finding(
@@ -175,11 +174,11 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
             code,
             f"A short at the far end of {code} lets {short.amps:.0f} A flow, all copper hot: "
             f"{short.fuse}{rated} {when}.",
-            "The wire stands it; what it touches, and the place where it touches, may not."
+            "The wire stands it; what it lies against, and the spot where it is shorted, may not."
             if short.guarded
             else "The wire is spoilt before.",
             "Fit a smaller fuse, or a thicker or shorter wire, so that more flows.",
-            (Figure("when it opens", min(short.opens_s, ENDLESS), "s", endless="never"),),
+            (Figure("when it blows", min(short.opens_s, ENDLESS), "s", endless="never"),),
         )
 
 

@@ -65,7 +65,7 @@ def loom_not_worth_it(analysis: Analysis) -> Iterator[Finding]:
             "look",
             "loom",
             words,
-            "Every wire taken out and put back costs more than laying a new one.",
+            "Every wire pulled and put back costs more than laying a new one.",
             "Compare the hours of both before the first wire is cut.",
         )
 

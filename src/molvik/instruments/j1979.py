@@ -64,7 +64,7 @@ REASONS = {
     0x10: "it refuses", 0x11: "it does not know this service",
     0x12: "it does not know this request", 0x13: "the request has a wrong length",
     0x21: "it is busy: ask again",
-    0x22: "not now: key on, engine standing", 0x31: "it has no such value",
+    0x22: "not now: key in run, engine stopped", 0x31: "it has no such value",
     0x33: "it wants to be unlocked", 0x78: "it needs more time",
 }  # fmt: skip
 """Why a computer refuses (ISO 14229-1, from memory)."""

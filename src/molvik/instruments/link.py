@@ -47,8 +47,9 @@ SLICE_S = 0.1
 """So often it is asked whether it still is waited for."""
 
 SILENT = (
-    "Nothing was heard: the key is off, nobody is on the bus, a wire is off, or a node waits to be "
-    "asked. A single module on the bus stops sending: nothing acknowledges it."
+    "Nothing was heard: the key is off, there is no module on the bus, a wire is off, or a "
+    "module waits to be asked"
+    ". A single module on the bus stops sending: nothing acknowledges it."
 )
 QUIET_MS = 200
 
@@ -122,12 +123,12 @@ class Heard(NamedTuple):
         """Say it in words, and what silence or errors mean."""
         if self.errors > sum(self.frames.values()):
             return (f"Only errors were heard, {self.errors} of them: the bit rate is another than "
-                    f"{address.bits}, or high and low are swapped or touch.")  # fmt: skip
+                    f"{address.bits}, or high and low are swapped or shorted.")  # fmt: skip
         if not self.frames:
             return SILENT
         share = self.bits / (self.seconds * address.bits)
         names = ", ".join(f"{one:03X}" for one in sorted(self.frames)[:16])
-        said = f"{len(self.frames)} identifiers speak ({names}); the bus is {share:.0%} busy"
+        said = f"{len(self.frames)} identifiers are sent ({names}); the bus is {share:.0%} busy"
         return f"{said}, {self.errors} errors." if self.errors else f"{said}."
 
 
@@ -247,7 +248,7 @@ class Link:
         """Clear the codes. Raises InstrumentError, where it refuses."""
         answer = self.ask(bytes([CLEAR]), number)
         if answer[0] != CLEAR + ANSWER:
-            raise InstrumentError("The computer refuses to clear: key on, engine standing.")
+            raise InstrumentError("The computer refuses to clear: key in run, engine stopped.")
 
     def pids(self, number: int = 0) -> tuple[int, ...]:
         """Return the figures a computer has, of those known here. Raises InstrumentError."""

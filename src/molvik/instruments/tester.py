@@ -122,7 +122,7 @@ def _isolate(
         held.append(Done(None, steps.ohm if pair else ohm, pair, done, max(of, done)))
         apart = apart or ohm is None or ohm >= APART_OHM
         if not apart and len(steps.touching) >= min(PAIRS_AFTER, len(plan.bench.nets) - 1) > 1:
-            raise LeadsError(f"All of the first {len(held)} groups touch.")
+            raise LeadsError(f"All of the first {len(held)} groups are shorted together.")
         if apart:
             yield from held
             held = []

@@ -310,7 +310,7 @@ class Instrument:
         if said is not None and not _RESISTANCE.match(said):
             raise InstrumentError(
                 f"{self.name} was asked for ohms and measures “{said[:30]}”. Set it to two-wire "
-                "resistance, let nobody turn its switch, and begin again."
+                "resistance, leave its switch alone, and begin again."
             )
 
     def _check_range(self) -> None:

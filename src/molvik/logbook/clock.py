@@ -67,7 +67,7 @@ def forgotten_text(log: Iterable[LogEntry], now: datetime) -> str:
             for one in forgotten(log, now)]  # fmt: skip
     if not lost:
         return ""
-    return (f"Not counted, as nobody works {LONGEST_H:g} h on end: {'; '.join(lost)}. Correct when "
+    return (f"Not counted, as no one works {LONGEST_H:g} h on end: {'; '.join(lost)}. Correct when "
             "the clock was switched off, and it counts.")  # fmt: skip
 
 

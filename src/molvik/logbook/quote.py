@@ -122,7 +122,7 @@ def break_even(repair: Cost, new: Cost, settings: Settings) -> str:
     words += f": {repair.total:,.0f} against {new.total:,.0f} {unit} with materials. "
     more = (new.total - repair.total) / settings.hour_price
     if more >= 0:
-        words += f"Repair costs less, until it takes {more:.1f} h more than reckoned."
+        words += f"Repair costs less, until it takes {more:.1f} h more than estimated."
     else:
         words += f"A new loom costs less, by as much as {-more:.1f} h of work."
     hours_saved, dearer = new.hours - repair.hours, repair.materials - new.materials

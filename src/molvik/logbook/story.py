@@ -35,7 +35,7 @@ def story(job: Job) -> tuple[Line, ...]:
     for reading in job.readings:
         moment = datetime.fromisoformat(reading.at)
         on = reading.item or next((end.at for end in reading.points), "")
-        kind = "mended" if reading.of == "mended" else "reading"
+        kind = "repaired" if reading.of == "mended" else "reading"
         lines.append(Line(moment, name_of("proving"), on, kind, _reading(reading), reading.by))
     for acceptance in job.accepted:
         moment = datetime.fromisoformat(acceptance.at)

@@ -66,7 +66,7 @@ def _problem(thing: Any) -> str:
             return _laid_problem(thing)
         case FoundWire():
             left = thing.left_m is None or thing.left_m > 0
-            return "" if left else "What is left of a wire is above zero"
+            return "" if left else "The remaining length of a wire is above zero"
         case Node():
             named = bool(thing.name.strip())
             return "" if named else "Give the node a name: what it plugs into, or where it lies"
@@ -178,7 +178,7 @@ def _air_problem(where: str, air_c: float | None) -> str:
 def _settings_problem(chosen: Settings) -> str:
     for use, share in chosen.drop_shares:
         if not 0 < share <= 1:
-            return f"{use or 'general'} may lose {share:g} of the voltage"
+            return f"{use or 'general'} may drop {share:g} of the voltage"
     if not 0 <= chosen.stagger_m <= 10:
         return f"joints are {chosen.stagger_m:g} m apart"
     if not 0 <= chosen.hour_price < 1e6:
@@ -186,7 +186,7 @@ def _settings_problem(chosen: Settings) -> str:
     if not 0 < chosen.system_v <= 1000:
         return f"the system voltage is {chosen.system_v:g} V"
     if not (0 <= chosen.meter_percent <= 100 and 0 <= chosen.meter_counts <= 1000):
-        return "a meter is off by 0 to 100 per cent and 0 to 1000 steps"
+        return "a meter is off by 0 to 100 per cent and 0 to 1000 digits"
     if not 0 < chosen.drop_test_a <= 1000:
         return "heavy wires are measured under 0 to 1000 A"
     airs = (*chosen.air_c, ("the job", chosen.ambient_c), ("the bench", chosen.bench_c))
@@ -240,17 +240,17 @@ def _segment_problem(segment: Segment) -> str:
 def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
     """Return what is impossible in a thing of a loom to build."""
     if not isinstance(thing, Run) and not thing.name.strip():
-        what = "what it is" if isinstance(thing, NewLoom) else "what sits there, or where it lies"
+        what = "what it is" if isinstance(thing, NewLoom) else "what is there, or where it lies"
         return f"Give it a name: {what}"
     match thing:
         case NewLoom():
             spare = 0 <= thing.service_m <= 2 and 0 <= thing.drip_m <= 2
             if not all(side is None or 0.1 <= side <= 100 for side in (thing.wide_m, thing.high_m)):
                 return "A board is 0.1 to 100 m wide and high"
-            return "" if spare else "What is left at an end is 0 to 2 m"
+            return "" if spare else "The service length is 0 to 2 m"
         case Joint():
             if thing.allowance_m is not None and not 0 <= thing.allowance_m <= 5:
-                return "What is left at an end is 0 to 5 m"
+                return "The allowance at an end is 0 to 5 m"
             if thing.hole_mm is not None and not 0 < thing.hole_mm <= 500:
                 return "A hole is above zero and up to 500 mm"
         case Run():
@@ -284,7 +284,7 @@ def route_problem(job: Job, thing: NewLoom | Joint | Run) -> str:
         known = {joint.code: joint.loom for joint in routing.joints}
         for end in filter(None, (thing.start, thing.finish)):
             if end not in known:
-                return f"There is no joint {end} for {thing.code or 'the stretch'} to go to"
+                return f"There is no node {end} for {thing.code or 'the stretch'} to go to"
         if thing.start and thing.finish and known[thing.start] != known[thing.finish]:
             return (f"{thing.start} and {thing.finish} are of two looms: looms meet where their "
                     "plugs do, no stretch joins them")  # fmt: skip
@@ -350,7 +350,7 @@ def repin_problem(job: Job, repin: RepinSet) -> str:
         if job.connector(code) is None:
             return f"There is no connector {code or '?'} in the job"
     if not repin.sources:
-        return "Say which connector the leads come from"
+        return "Say which connector the wires come from"
     if repin.kind == "one to one" and repin.target in repin.sources:
         return "A broken housing is changed for another one: choose the new connector"
     names = [pinout.name for pinout in job.pinouts if pinout.connector == repin.target]

@@ -77,7 +77,7 @@ def refuse_code(job: Job, code: str, taken: Collection[str] | None = None) -> No
         raise EditError(f"{code} is already in the job.")
     if is_spent(job.spent, code):
         raise EditError(
-            f"{code} was taken out of this job, or a later number was: labels and the record may "
+            f"{code} was deleted from this job, or a later number was: labels and the record may "
             "speak of it. Choose another code, or none: it gets the next that is free."
         )
 

@@ -135,7 +135,7 @@ def read_spots(text: str) -> tuple[CavityPosition, ...]:
         if not 3 <= len(cells) <= 4 or not (is_number(cells[1]) and is_number(cells[2])):
             raise ValueError(
                 f"Line {number} reads “{line.strip()[:40]}”. Type label, x, y and perhaps a "
-                "contact size: A 0 2.5 16"
+                "terminal size: A 0 2.5 16"
             )
         x, y = (read_number(cell) for cell in cells[1:3])
         spots.append(CavityPosition(cells[0].upper(), x, y, cells[3] if len(cells) > 3 else ""))

@@ -51,7 +51,7 @@ def join_runs(job: Job, joint: str) -> Job:
     """
     runs = [run for run in job.routing.runs if joint in (run.start, run.finish)]
     if len(runs) != 2:
-        raise EditError(f"{joint} is not a joint of two stretches.")
+        raise EditError(f"{joint} is not a node of two stretches.")
     first, second = runs
     far = second.finish if second.start == joint else second.start
     known = first.length_m is not None and second.length_m is not None

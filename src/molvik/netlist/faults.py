@@ -42,9 +42,9 @@ def in_words(fault: Fault, job: Job) -> str:
     """Return a fault in the words of the bench."""
     match fault.kind:
         case "short" if fault.other == EARTH:
-            return f"{fault.at} touches earth"
+            return f"{fault.at} is shorted to earth"
         case "short":
-            return f"{fault.at} touches {fault.other}"
+            return f"{fault.at} is shorted to {fault.other}"
         case "swap":
             return f"{fault.at} and {fault.other} are swapped"
         case "bad":
@@ -89,7 +89,9 @@ def read_fault(text: str, job: Job) -> Fault:
             return Fault("open", at)
         case "short":
             if job.wire(at) is None:
-                raise ValueError(f"{at} is not a wire: a wire touches earth or another wire.")
+                raise ValueError(
+                    f"{at} is not a wire: a wire is shorted to earth or to another wire."
+                )
             if other.lower() in ("", "earth", "ground"):
                 return Fault("short", at, EARTH)
             if job.wire(_known(other, job)) is None:
@@ -110,7 +112,7 @@ def read_fault(text: str, job: Job) -> Fault:
         case _:
             part = job.part(at)
             if not isinstance(part, Device) or part.kind != "relay":
-                raise ValueError(f"{at} is no relay: only a relay sticks.")
+                raise ValueError(f"{at} is not a relay: only a relay sticks.")
             return Fault("stuck", at)
 
 

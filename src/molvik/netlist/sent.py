@@ -23,6 +23,6 @@ def read_sent(text: str, job: Job) -> tuple[tuple[str, ...], tuple[str, ...]]:
         no = re.match(r"(?:not|avoid)\s+", word, re.IGNORECASE)
         name = (word[no.end() :] if no else word).strip()
         if name.upper() not in known:
-            raise ValueError(f"“{name}” is not a joint of a loom. Type for example J5, not J3.")
+            raise ValueError(f"“{name}” is not a node of a loom. Type for example J5, not J3.")
         (avoid if no else through).append(known[name.upper()])
     return tuple(through), tuple(avoid)

@@ -220,5 +220,7 @@ def amps_text(value: float) -> str:
 
 
 def ohm_text(value: float) -> str:
-    """Write a resistance with as many figures as a bench meter shows: "0.214 Ω"."""
-    return f"{value:.3f} Ω" if value < 10 else f"{value:.1f} Ω"
+    """Write a resistance in three figures: "0.214 Ω", "1.9 Ω", "12.4 Ω", never less than a
+    milliohm.
+    """
+    return f"{figures(round(value, 3))} Ω"

@@ -122,7 +122,7 @@ def about(family: Family) -> str:
         contact = CONTACTS.get(size)
         if contact is not None:
             words.append(
-                f"contact {size}: {contact.current_a:g} A, {contact.least_mm2:g} to "
+                f"terminal {size}: {contact.current_a:g} A, {contact.least_mm2:g} to "
                 f"{contact.most_mm2:g} mm²"
             )
     words.append("sealed" if family.sealed else "not sealed")

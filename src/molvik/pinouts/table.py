@@ -23,6 +23,7 @@ from molvik.parsing.colours import (
     reads,
 )
 from molvik.parsing.quantities import BareSize, QuantityError, read_size
+from molvik.parsing.rowstates import RowState
 from molvik.parsing.tables import RawRow, RawTable
 from molvik.pinouts.columns import Columns, Field, column_letter
 from molvik.reference.copper import METRIC_SIZES
@@ -32,9 +33,6 @@ LONGEST_CAVITY = 8
 EMPTY_WORDS = {"empty", "not used", "unused", "n.c.", "nc", "n/c", "vacant", "blank", "spare"}
 UNREAD: Literal["unread"] = "unread"
 PLUG_WORDS = {"plugged", "cavity plug", "plug", "blanked"}
-
-
-RowState = Literal["fine", "needs you", "cannot be read"]
 
 
 class RowReading(Struct, frozen=True, gc=False):
@@ -281,7 +279,7 @@ class _RowReader:
         if len(cavity) > LONGEST_CAVITY:
             return self._unreadable(row, remarks, f"“{cavity[:20]}” is not a name for a cavity.")
         if uses[cavity] > 1:
-            remarks.append(f"Cavity {cavity} stands in {uses[cavity]} rows. Tick the right one.")
+            remarks.append(f"Cavity {cavity} is in {uses[cavity]} rows. Tick the right one.")
         colour = self._colour(row, remarks)
         size = self._size(row, remarks)
         notes = [self.text(row, "note")]

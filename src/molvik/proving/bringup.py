@@ -171,11 +171,12 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
             f"Put in {fuse.code} {fuse.name}, {fuse.rating_a:g} A: "
             f"{', '.join(state.name for state in states)}",
             "One circuit at a time: what it does now is of this fuse.",
-            f"{inside}. Computers unplugged, every switch off. Nobody leans over a fan or a pump "
-            "that may start.",
+            f"{inside}. Computers unplugged, every switch off. Keep clear of fans and pumps that "
+            "may start.",
             f"{expected}. No smoke, no warm fuse.",
-            "By the job it must not: mend that first." if any(p.blown for p in points) else
-            "More, or it blows: out again; look at what it feeds, and for two wires that touch.",
+            "By the job it must not: repair that first." if any(p.blown for p in points) else
+            "More, or it blows: out again; look at what it feeds, and for two wires shorted "
+            "together.",
         )  # fmt: skip
 
 
@@ -210,10 +211,11 @@ def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> P
     if wakes:
         with_it = f", and with it {some(new, 5)}" if new else ""
         expect = (
-            f"It works{with_it}. Link up, and read its codes: note them, clear once, read again."
+            f"It works{with_it}. Connect the scan tool and read its codes: note them, clear once, "
+            "read again."
         )
     else:
-        expect = "By the job it does not work: find out why in Circuits, and mend that first."
+        expect = "By the job it does not work: find out why in Circuits, and repair that first."
     return PowerStep(
         f"plug {device.code} in", device.code, f"Plug {device.name} in, key to run",
         "Its earths and feeds are proved: now it may wake.",
@@ -246,5 +248,5 @@ def _feeds(device: Device, plug: Connector, point: OperatingPoint) -> PowerStep:
         f"{device.name} unplugged, all fuses in, every switch off; probe from behind, spread no "
         "terminal." + (" Starter's wire off, or the coils unplugged." if cranks else ""),
         f"{said}; nothing elsewhere.",
-        "Follow it back with Circuits: what stands between it and its fuse.",
+        "Follow it back with Circuits: what lies between it and its fuse.",
     )

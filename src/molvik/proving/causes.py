@@ -22,7 +22,7 @@ BAD_OHMS = (0.25, 0.8, 3.0, 10.0, 30.0)
 """From these on it is found how many ohms too many a bad joint has: whichever fits, and between."""
 
 ODDS = {"bad": 6.0, "open": 3.0, "fuse": 3.0, "earth": 4.0, "relay": 2.0, "device": 2.0,
-        "swap": 1.0, "short": 1.0, "touches earth": 1.5}  # fmt: skip
+        "swap": 1.0, "short": 1.0, "to earth": 1.5}  # fmt: skip
 """How often each is the cause, beside the others (our choice, after common practice)."""
 
 NEXT, CORNER = 1.01, 1.5
@@ -78,7 +78,7 @@ def _all(network: Network) -> Iterator[Cause]:
         yield Cause((Fault("open", wire.code),), ODDS["open"], code)
         yield Cause(tuple(Fault("bad", wire.code, "", ohm) for ohm in BAD_OHMS), ODDS["bad"], code)
         if job.earths:  # else nothing is at metal that it could be measured against
-            yield Cause((Fault("short", wire.code, EARTH),), ODDS["touches earth"], code)
+            yield Cause((Fault("short", wire.code, EARTH),), ODDS["to earth"], code)
     for one, other in neighbours(network, NEXT):
         here, there = network.wires_at[one], network.wires_at[other]
         wires = tuple(wire.code for wire in (*here, *there))

@@ -30,7 +30,7 @@ def channel_sheet(network: Network, plan: Plan) -> Sheet:
     table = Table(("Upper", "Lower", "Put on", "Which is"), (7, 7, 10, 50), rows)
     below = notes(
         "Channels of the tester's matrix, upper and lower side of its meter, and the cavity or "
-        f"stud each is wired to. Of loom {loom_sign(plan)}: after a wire was added, moved or taken "
-        "out the numbers may be others; print it again and move the leads."
+        f"stud each is wired to. Of loom {loom_sign(plan)}: after a wire was added, moved or "
+        "deleted the numbers may be others; print it again and move the leads."
     )
     return Sheet("tester-points", "Loom tester: where its leads go", (table, *below))

@@ -146,10 +146,12 @@ def _look(computer: Device, watch: Watch, code: str) -> str:
     at = f"{computer.plug}/{watch.cavity}"
     match watch.kind:
         case "sender":
-            said = "a wire off, or its return" if code == watch.codes.high else "touches earth"
+            said = (
+                "a wire off, or its return" if code == watch.codes.high else "is shorted to earth"
+            )
         case "wiper":
             said = "its return is off" if code == watch.codes.high else (
-                "its 5 V or its signal is off, or touches earth"
+                "its 5 V or its signal is open, or shorted to earth"
             )  # fmt: skip
         case "pickup":
             said = "a wire off, polarity, gap, screen"

@@ -28,8 +28,8 @@ LIKELY, MOST_LEFT = 0.002, 80
 """Causes less likely than this, and past so many, are no matter for what is measured next."""
 
 NARROW = (
-    "So much is joined to it that only what lies on the ways to it is thought of: a short "
-    "elsewhere stands as the fuse it blows."
+    "So much is joined to it that only what lies on the paths to it is considered: a short "
+    "elsewhere shows as the fuse it blows."
 )
 
 MOST_POINTS = 12
@@ -184,7 +184,7 @@ class Diagnosis(Scoring):
             if self._is_all_that_wavers:
                 where = "”, “".join(map(self.where, self.wavers))
                 return (f"It comes and goes at “{where}”: what was read there before is not what "
-                        "is read now, and nothing was mended between. Move the wire and both "
+                        "is read now, and nothing was repaired in between. Move the wire and both "
                         "plugs while you measure, warm it, and measure again.")  # fmt: skip
             if not odd:
                 return "Nothing is wrong, as far as was measured."

@@ -27,11 +27,13 @@ def found_at(plan: Plan) -> dict[End, Marked]:
     found |= {point: _of(plan, measured) for point, measured in by.items()}
     for pair, reading in touching(plan).items():
         first, second = (plan.bench.nets[net] for net in sorted(pair))
-        words = f"{first.name} touches {second.name}, {reading.shown}{_where(plan, first, second)}"
+        where = _where(plan, first, second)
+        words = f"{first.name} is shorted to {second.name}, {reading.shown}{where}"
         found |= dict.fromkeys((*first.points, *second.points), Marked("touches", words))
     for pair, reading in apart_by_itself(plan).items():
         first, second = (plan.bench.nets[net] for net in sorted(pair))
-        words = f"{first.name} touched {second.name}, {reading.shown}; apart now, nothing mended"
+        words = f"{first.name} was shorted to {second.name}, {reading.shown}"
+        words += "; apart now, nothing repaired"
         found |= dict.fromkeys((*first.points, *second.points), Marked("again", words))
     return found
 

@@ -132,7 +132,7 @@ class Isolation:
             # What passed for the lower digits differs in none of them.
             alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(tops)
                      for net in members((top,))}  # fmt: skip
-            words = "neighbours against each other" if digit == 0 else "halves mixed anew"
+            words = "neighbours against each other" if digit == 0 else "halves mixed again"
             if (yield from self._apart(one, other, alike, words)):
                 return True
         return False

@@ -123,8 +123,8 @@ def judge_item(test: ItemTest, made: Taken, settings: Settings) -> ItemVerdict:
         if done <= len(STEADY_WHILE) and done < len(readings):
             was = shown_text(readings[-1 - done])
             how = STEADY_WHILE[done - 1]
-            said = (f"{was} before: measure it {how}; or, if it was mended or another is in its "
-                    "place, say so under Likely causes, Mended, and measure it")  # fmt: skip
+            said = (f"{was} before: measure it {how}; or, if it was repaired or another is in "
+                    "its place, say so under Likely causes, Repaired, and measure it")  # fmt: skip
             return ItemVerdict("comes and goes", said, reading)
     if test.means is not None:
         said = test.means(_compared(test, reading))

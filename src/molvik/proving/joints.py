@@ -53,7 +53,8 @@ def _drops(network: Network, plan: Plan) -> Iterator[ItemTest]:
         yield ItemTest(
             "drop", wire.code, wire.function, f"{wire.start} and {wire.finish}", wire.start,
             wire.finish,
-            f"drop at {figures(amps)} A" + ("" if alone else ", clamped to this wire alone"),
+            f"voltage drop at {figures(amps)} A" + ("" if alone else ", clamped to this wire "
+                                                                     "alone"),
             words, 0.0, most, quantity="voltage", with_a=amps,
             position="" if alone else wire.code,  # two between the same places are two readings
         )  # fmt: skip
@@ -91,7 +92,7 @@ def _terminal(network: Network, end: End) -> str:
     if not isinstance(part, Connector):
         return SPLICE if isinstance(part, Splice) else LUG
     contact = dict(part.contacts).get(end.cavity) or part.contact
-    return f"contact {contact}" if contact else "contact not known"
+    return f"contact {contact}" if contact else "terminal size not known"
 
 
 def pull_n(size: WireSize) -> float:

@@ -160,4 +160,4 @@ def line_words(ohm: float) -> str:
     for count, words in TERMINATED.items():
         if abs(ohm - TERMINATOR_OHM / count) < TERMINATOR_SHARE * TERMINATOR_OHM / count:
             return words
-    return "less than three terminators make: the two wires touch, or a node is broken"
+    return "less than three terminators make: the two wires are shorted, or a module is faulty"

@@ -47,7 +47,7 @@ FAILED: tuple[Outcome, ...] = ("open", "high", "below leads", "comes and goes")
 """Outcomes of a measurement that failed."""
 
 STEADY_WHILE = (
-    "again while somebody moves the wires and both plugs",
+    "again while the wires and both plugs are moved",
     "once more warm, with a hair dryer at its joints and old repairs",
 )  # fmt: skip
 """What failed once and passes now is sound only when it passed so as well (common practice)."""
@@ -221,7 +221,7 @@ class Plan:
         test = continuity_test(wire, self.job.settings)
         found = judge(test, reading, self.job.settings, digest((wire,)))
         if self.mended_since(reading, code):
-            found = Verdict("moved", "the wire was mended since: measure again")
+            found = Verdict("moved", "the wire was repaired since: measure again")
         elif found.outcome == "passed":
             why = self.comes_and_goes(reading, test.limit_ohm, (code,))
             found = Verdict("comes and goes", why) if why else found
@@ -278,9 +278,9 @@ class Plan:
         if reading is None:
             return Judged("not measured", "not measured yet")
         if reading.sign and reading.sign != measurement.sign:
-            return Judged("changed", "something on the way was changed since: measure again")
+            return Judged("changed", "something on its path was changed since: measure again")
         if self.mended_since(reading, *measurement.wires):
-            return Judged("changed", "something on the way was mended since: measure again")
+            return Judged("changed", "something on its path was repaired since: measure again")
         if reading.value is None:
             return Judged("open", f"open: {self._where(measurement)}")
         shift = reading.leads_ohm - settings.meter_leads_ohm
@@ -321,9 +321,9 @@ class Plan:
             if reading.value is None or reading.value > limit_ohm + shift + 1e-9:
                 shown = "open" if reading.value is None else ohm_text(reading.value)
                 if not passed:
-                    return f"{shown} since, between the same places: measure it again"
+                    return f"{shown} since, between the same points: measure it again"
                 how = STEADY_WHILE[passed - 1]
-                return f"{shown} before, and nothing was mended: measure it {how}"
+                return f"{shown} before, and nothing was repaired: measure it {how}"
         return ""
 
     def _where(self, measurement: Measurement) -> str:

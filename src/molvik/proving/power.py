@@ -59,7 +59,7 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
         found, 1))  # fmt: skip
 
 
-MEND_FIRST = "mend that first (Circuits says why)"
+MEND_FIRST = "repair that first (Circuits says why)"
 
 
 def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[PowerStep]:
@@ -85,7 +85,7 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
             "A joint that drips does so over what will soon be hot.",
             "Nothing hot or sparking near, air to breathe, extinguisher at hand.",
                 "Dry everywhere, and still dry after a minute.",
-            "Off at once; mend it before cranking.",
+            "Switch off at once; repair it before cranking.",
         )  # fmt: skip
     starters = [device for device in job.devices if device.kind == "starter"]
     crank = solved(CRANK)
@@ -104,7 +104,8 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
             "start", "", "Start it, set base timing with it locked, then look at idle",
             "Timing that is off melts pistons; it is set before anything else.",
             "Injectors and coils plugged in again.", runs,
-            "Off at once; codes, then misfire by pulling one cylinder at a time.",
+            "Switch off at once. Read codes, then find the weak cylinder by disconnecting one "
+            "injector at a time.",
         )  # fmt: skip
         yield _charged(running, makers[0].code)
     if starters and not running.problem:
@@ -138,7 +139,8 @@ def _cranked(
             "earth while cranking", starter.code,
             f"Volts from {starter.name}'s body to the battery's {pole} post while it turns",
             "An earth that is good enough for a lamp may not be for a starter, and its current "
-            "then looks for another way: through a throttle cable, a screen, a sensor.",
+            "then takes another path"
+            ": through a throttle cable, a screen, a sensor.",
             "As before; the probe on bare metal.",
             f"{lost:.2f} V by the job, {most:.2f} V at most.",
             "Its earth strap: both ends, bare metal under them, thick enough.",
@@ -172,15 +174,15 @@ def _at_work(job: Job, solved: Solved) -> Iterator[PowerStep]:
     drawn = sum(load.amps for load in full.loads if load.state == "alive")
     yield PowerStep(
         "loads", "", "Every load on, fast idle, ten minutes; feel fuses, relays and plugs",
-        "What warms up now fails in the first rain at night.", "Nobody near fans and belts.",
+        "What gets warm now will fail on the first wet night.", "Nobody near fans and belts.",
         f"about {drawn:.0f} A in all; no fuse blows, nothing too warm to hold.",
         "A warm plug or fuse: its terminals, then the size of its wire.",
     )  # fmt: skip
     gauges = [device.name for device in job.devices if device.kind == "gauge"]
     if gauges:
         yield PowerStep(
-            "gauges", "", "Let it warm up; hold the gauges against a thermometer",
-            "A gauge that lies costs an engine.", "Cooling system bled, cap on.",
+            "gauges", "", "Let it warm up; check the gauges against a thermometer",
+            "A gauge that reads wrong can cost an engine.", "Cooling system bled, cap on.",
             f"{', '.join(gauges)} agree; the fan comes on before it is too hot.",
             "Its sender with a known resistor in its place; then its earth.",
         )  # fmt: skip
@@ -193,7 +195,7 @@ def _at_work(job: Job, solved: Solved) -> Iterator[PowerStep]:
             f"At idle, unplug one after the other: {', '.join(device.name for device in fired)}",
             "The one that changes nothing is the one that does not work.",
             "Insulated pliers; never a coil's lead off while it sparks.",
-            "Speed falls by as much with each.",
+            "Speed drops by the same amount with each.",
             "No change: swap it with its neighbour. It moves along: the part. It stays: its wires.",
         )  # fmt: skip
 
@@ -240,9 +242,9 @@ def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerSte
             "Open the isolator with the engine running, at idle" if stops else
             "Do not open the isolator under charge yet",
             "It has to stop an engine that the alternator feeds." if stops else
-            "An alternator that loses its battery while it charges leaps to many times its "
-            "voltage, and by the job nothing stops it.",
-            "Loads on, so that the voltage does not leap.",
+            "An alternator that loses its battery while it charges jumps to many times its voltage"
+            ", and by the job nothing stops it.",
+            "Loads on, so that the voltage does not jump.",
             "It stops at once." if stops else f"By the job the engine runs on: {MEND_FIRST}.",
             "Its second contacts: they open the computer's relay, too.",
         )  # fmt: skip

@@ -73,8 +73,8 @@ class Practice:
                 ):
                     return
         if not self.hidden:
-            raise ValueError("Nothing can be hidden here that anybody would see: a job with a "
-                             "battery and devices is wanted.")  # fmt: skip
+            raise ValueError("No fault hidden here would show: a job with a battery and devices is "
+                             "needed.")  # fmt: skip
 
     def _sized(self, cause: Cause) -> Fault:
         """Return a fault that a cause may be; a bad joint has any resistance, a small one as often

@@ -120,7 +120,7 @@ def point_of_text(network: Network, text: str) -> Point:
     if state and state not in NAMED:
         raise ValueError(f"There is no state “{state}”. Type one of: {', '.join(NAMED)}.")
     if not 1 <= len(places) <= 2 or (not state and len(places) != 2):
-        raise ValueError("Type two places for ohms, C2/14 C9/1, or C2/14 in run for volts.")
+        raise ValueError("Type two points for ohms, C2/14 C9/1, or C2/14 in run for volts.")
     red = _end(network, places[0])
     black = _end(network, places[1]) if len(places) == 2 else End()
     if red == black:

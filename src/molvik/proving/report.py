@@ -20,12 +20,14 @@ from molvik.proving.power import POWER
 from molvik.proving.standing import loom_sign
 from molvik.proving.touching import (
     apart_by_itself,
+    how_tested,
     isolation_stands,
     isolation_words,
     last_run,
     touching,
 )
 from molvik.sheet import Block, Drawing, Sheet, Table, Ticks, notes
+from molvik.wording import counted
 
 
 def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> Sheet:
@@ -40,13 +42,19 @@ def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> 
         if judged[one.key].outcome in FAILED
     )
     touches = tuple(
-        (f"{one.points[0]} and {one.points[1]}", f"touch, and should not: {one.shown}, {one.note}")
+        (
+            f"{one.points[0]} and {one.points[1]}",
+            f"are shorted together: {one.shown}, {how_tested(one.note)}",
+        )
         for one in touching(plan).values()
     ) + tuple(
-        (f"{one.points[0]} and {one.points[1]}", f"touched, {one.shown}, and are apart now, with "
-         "nothing mended: move and warm what lies there, and measure isolation again")
+        (
+            f"{one.points[0]} and {one.points[1]}",
+            f"were shorted, {one.shown}, and are apart now, with nothing repaired: move and warm "
+            "what lies there, and run the short test again",
+        )
         for one in apart_by_itself(plan).values()
-    )  # fmt: skip
+    )
     blocks: list[Block] = [*notes(_verdict(network, plan, len(touches)))]
     blocks.append(Table(("This report", ""), (10, 50), tuple(_about(plan))))
     if failed or touches:
@@ -89,21 +97,23 @@ def _verdict(network: Network, plan: Plan, touches: int) -> str:
     codes = sum(one.meaning == "genuine" for one in judged)
     if counts["failed"] or touches or bad_items or codes:
         more = [f"{count} {name}" for count, name in (
-            (touches, "pairs of nets touch, or did" if touches > 1 else "pair touches, or did"),
+            (touches, "pairs of circuits are shorted, or were" if touches > 1 else "pair is "
+                                                                                   "shorted, or "
+                                                                                   "was"),
             (bad_items, "parts or joints failed" if bad_items > 1 else "part or joint failed"),
             (codes, "codes that are not harmless" if codes > 1 else "code that is not harmless"),
         ) if count]  # fmt: skip
         return f"FAILED. {figures}{' ' + ', '.join(more) + '.' if more else ''}"
     missing = [words for words, lacks in (
         ("not all of it was measured", counts["passed"] < of),
-        ("isolation was not measured of the loom as it is", not isolation_stands(plan)),
+        ("the short test was not done on the loom as it is", not isolation_stands(plan)),
         ("no measurement reaches some wires, or tells them apart", _untold(network, plan)),
         ("readings of a stand-in prove nothing", _of_a_stand_in(plan)),
     ) if lacks]  # fmt: skip
     if missing:
         return f"NOT COMPLETE: {'; '.join(missing)}. {figures}"
-    return (f"PASSED on the bench: continuity and isolation. {figures} What else was tested, and "
-            "what was not, stands below.")  # fmt: skip
+    return (f"PASSED on the bench: continuity and short test. {figures} What else was tested, and "
+            "what was not, is listed below.")  # fmt: skip
 
 
 def _untold(network: Network, plan: Plan) -> bool:
@@ -137,8 +147,8 @@ def _about(plan: Plan) -> Iterator[tuple[str, str]]:
     yield "Number", settings.report_number or said
     yield "For", settings.customer or said
     yield "Loom", f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}"
-    yield "As built", (f"{loom_sign(plan)}: {len(job.wires)} wires; another sign means that "
-                       "something was changed since")  # fmt: skip
+    yield "As built", (f"{loom_sign(plan)}: {counted(len(job.wires), 'wire')}; a different check "
+                       "mark means the job was changed after this print")  # fmt: skip
     by = dict.fromkeys(one.by for one in job.readings if one.by)
     yield "Measured by", ", ".join(by) or settings.measured_by or said
     days = sorted(one.at[:10] for one in job.readings)
@@ -154,7 +164,7 @@ def _about(plan: Plan) -> Iterator[tuple[str, str]]:
             "A reading passes up to its limit: copper of the wire's size and length at "
             f"{settings.bench_c:g} °C with the joints a sound one may have at most, the meter's "
             f"leads, {settings.meter_leads_ohm:g} Ω, and what the meter may be off, "
-            f"{settings.meter_percent:g} % and {settings.meter_counts} steps of "
+            f"{settings.meter_percent:g} % and {settings.meter_counts} digits of "
             f"{settings.meter_step_ohm:g} Ω. Continuity does not prove that every strand is whole."
         ),
     )
@@ -187,7 +197,7 @@ def _drawn(network: Network, plan: Plan) -> Iterator[Drawing]:
     for plug in PlugMap(network, found_at(plan)).plugs("wire side", wrong=True):
         wide, _ = face_size(plug.connector, STEP)
         scene = faces_scene((plug._replace(title=""),), (), wide, "wire side")
-        yield Drawing(f"{plug.title}, wire side: crossed failed, barred touch, ticked passed",
+        yield Drawing(f"{plug.title}, wire side: crossed failed, barred shorted, ticked passed",
                       scene)  # fmt: skip
 
 
@@ -196,7 +206,8 @@ def _powered(ticked: list[Tick]) -> str:
         return "Power was not brought up step by step yet."
     last = max(tick.at for tick in ticked)
     return (
-        f"{len(ticked)} steps of power and engine ticked, the last {last[:16].replace('T', ' ')}."
+        f"{counted(len(ticked), 'step')} of power and engine ticked, the last "
+        f"{last[:16].replace('T', ' ')}."
     )
 
 
@@ -234,7 +245,7 @@ def _codes(network: Network) -> list[str]:
 
 def _mended(job: Job) -> list[str]:
     return [
-        f"Mended {reading.at[:16].replace('T', ' ')}: {reading.item or reading.points[0].at}, "
+        f"Repaired {reading.at[:16].replace('T', ' ')}: {reading.item or reading.points[0].at}, "
         f"{reading.said}"
         for reading in job.readings
         if reading.of == "mended"

@@ -68,8 +68,8 @@ def _bridged(job: Job, device: Device, solved: Solved) -> Iterator[PowerStep]:
             f"{do}: “{chosen}”, key in run",
             "What the vehicle switches is tried before it is there.",
             "A bridge with a fuse in it; all fuses and computers in, every other switch off; "
-            "nobody near what may start.", f"{said}.",
-            "Its feed first, then what it feeds: Circuits says the way.",
+            "everyone clear of what may start.", f"{said}.",
+            "Its feed first, then what it feeds: Circuits shows the path.",
         )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from molvik.proving.isolation import APART_OHM, CLIPS, measurements_if_sound
 from molvik.proving.plan import STEADY_WHILE, Plan
 from molvik.proving.standing import loom_sign, standing
 from molvik.proving.taken import taken
-from molvik.wording import some
+from molvik.wording import counted, some
 
 Pair = tuple[int, int]
 
@@ -94,6 +94,13 @@ def between(
                  note=note, leads_ohm=leads_ohm)  # fmt: skip
 
 
+def how_tested(note: str) -> str:
+    """Return how a short test was made, which a reading notes: at what voltage. Jobs of old call it
+    isolation.
+    """
+    return note.replace("isolation", "short test")
+
+
 def isolated(
     plan: Plan, found: Sequence[Pair], measured: int, at: str, instrument: str, note: str
 ) -> list[Reading]:
@@ -105,8 +112,8 @@ def isolated(
              for pair in (*touching(plan), *apart_by_itself(plan))
              if not any(pair <= nets for nets in still)]  # fmt: skip
     tied = plan.bench.tied_at
-    names = some([f"{tied[a]} touches {tied[b]}" for a, b in found])
-    said = f"{names or 'passed'}; {measured} measurements of {len(tied)} nets"
+    names = some([f"{tied[a]} is shorted to {tied[b]}" for a, b in found])
+    said = f"{names or 'passed'}; {counted(measured, 'measurement')} of {len(tied)} circuits"
     whole = taken(plan.job.settings, at, "words", None, (), instrument=instrument, note=note,
                   said=said, sign=loom_sign(plan), of="isolation")  # fmt: skip
     return [*apart, whole]
@@ -116,11 +123,11 @@ def isolation_words(plan: Plan) -> str:
     """Return what came of isolation, and whether it still tells of the loom as it is."""
     last = last_run(plan)
     if last is None:
-        return "Isolation was not measured."
-    how = f" {last.note.removeprefix('isolation ')}" if last.note != "isolation" else ""
-    words = f"Isolation{how}, {last.at[:16].replace('T', ' ')}: {last.said}."
+        return "The short test was not done."
+    how = how_tested(last.note).removeprefix("short test")
+    words = f"Short test{how}, {last.at[:16].replace('T', ' ')}: {last.said}."
     if not isolation_stands(plan):
-        return f"{words} The loom was changed or mended since: measure it again."
+        return f"{words} The loom was changed or repaired since: measure it again."
     return words
 
 
@@ -139,7 +146,7 @@ def what_else_touches(plan: Plan) -> str:
         return ""
     by_clips, at_once = (measurements_if_sound(plan.bench, clips) for clips in (CLIPS, None))
     few = f", {at_once} with plugs wired for it" if at_once < by_clips else ""
-    return ("What touches here may touch elsewhere: isolation finds all that does, in about "
+    return ("A short here may not be the only one: the short test finds them all, in about "
             f"{by_clips} measurements with {CLIPS} clips a side{few}.")  # fmt: skip
 
 

@@ -250,7 +250,7 @@ FAMILIES: tuple[tuple[str, str], ...] = (
     ("P2127-P2128", "accelerator pedal, second signal"),
     ("P2135", "the throttle's two signals do not agree"),
     ("P2138", "the pedal's two signals do not agree"),
-    ("U0001-U0029", "the network itself: wires, terminators, who sends"),
+    ("U0001-U0029", "the network itself: wires, terminators, which module sends"),
     ("U0073-U0074", "the network itself: shorted, or a module that disturbs it"),
     ("U0100-U0299", "another computer does not answer"),
     ("U0300", "software of two computers that does not match"),

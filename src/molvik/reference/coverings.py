@@ -45,7 +45,7 @@ _COVERINGS = (
         "split tube",
         "split tube",
         1.5,
-        ("convoluted", "conduit", "split conduit", "split"),
+        ("convoluted", "conduit", "split tube", "split"),
         tight=True,
         limit_c=105,
     ),

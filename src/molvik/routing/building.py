@@ -17,7 +17,7 @@ from molvik.routing.laying import laying_steps
 from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Ways
 from molvik.steps import Step
-from molvik.wording import some
+from molvik.wording import counted, some
 
 
 def building_steps(
@@ -106,7 +106,7 @@ def _covers(job: Job, ways: Ways) -> Iterator[Step]:
             continue
         words = [covering.name] if wraps else []
         words += [f"{run.ties} ties"] if run.ties else []
-        words += [f"{run.clips} clips"] if run.clips else []
+        words += [f"{counted(run.clips, 'clip')}"] if run.clips else []
         long = f", {run.length_m:.2f} m" if run.length_m else ""
         yield Step(
             f"cover {run.code}", run.code, f"Cover {run.code}: {', '.join(words)}",

@@ -15,6 +15,7 @@ from molvik.routing.lengths import CutLength
 from molvik.routing.ways import Way, Ways
 from molvik.sheet import Sheet, Table, notes
 from molvik.steps import Step
+from molvik.wording import counted
 
 LAYING = "laying"
 """Name of the list of steps, for its ticks."""
@@ -70,8 +71,8 @@ def _turned(way: Way, code: str, layers: dict[str, tuple[Layer, ...]]) -> str:
         for number, layer in enumerate(layers.get(step.run, ())):
             if code in layer.codes and layer.lay_mm:
                 hand = "right" if layer.right else "left"
-                fill = f", {layer.fillers} fillers" if layer.fillers else ""
-                return f"; layer {number}, to the {hand}, a turn in {layer.lay_mm:.0f} mm{fill}"
+                fill = f", {counted(layer.fillers, 'filler')}" if layer.fillers else ""
+                return f"; layer {number}, to the {hand}, lay length {layer.lay_mm:.0f} mm{fill}"
             if code in layer.codes:
                 return "; in the middle, straight"
     return ""
@@ -108,7 +109,7 @@ def cutting_sheet(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> Sheet:
             ))  # fmt: skip
     lists = (
         Table(
-            ("Size", "Insulation", "Colour", "Wire", "Cut to m", "From", "To", "Way",
+            ("Size", "Insulation", "Colour", "Wire", "Cut length m", "From", "To", "Route",
              "Job has m", "Cut"),
             (8, 8, 12, 5, 7, 7, 7, 18, 8, 4), tuple(rows),
         ),
@@ -116,8 +117,8 @@ def cutting_sheet(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> Sheet:
               tuple(sums)),
     )  # fmt: skip
     below = notes(
-        "Lengths are the way along the loom, what is left at both ends, slack and twist. Cut long: "
-        "a wire can be shortened, never lengthened. Check the first of each branch against "
-        "the vehicle."
+        "Cut length is the route along the loom, the service length at both ends, slack and twist. "
+        "Cut long: a wire can be shortened, never lengthened. Check the first of each branch "
+        "against the vehicle."
     )
     return Sheet("cutting-list", "Cutting list", (*lists, *below))

@@ -22,7 +22,7 @@ def measuring_steps(job: Job, graph: RouteGraph, loom: str) -> tuple[Step, ...]:
             f"measure {run.code}",
             run.code,
             f"{names[0]} → {names[1]}",
-            f"{run.code}: a string along the way it will lie, from {run.start} to {run.finish}",
+            f"{run.code}: a string along the route it will take, from {run.start} to {run.finish}",
             first=f"Remove for access: {access}" if access else "",
             asks="480 mm",
             shown="" if run.length_m is None else f"{figures(run.length_m)} m, {run.length_from}",

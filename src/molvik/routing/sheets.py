@@ -10,6 +10,7 @@ from molvik.routing.compare import Change
 from molvik.routing.covers import Cover, wanted
 from molvik.routing.ways import Ways
 from molvik.sheet import Sheet, Table, notes
+from molvik.wording import counted
 
 
 def covering_sheet(covers: dict[str, Cover], left: Mapping[str, float]) -> Sheet:
@@ -49,7 +50,9 @@ def assembly_sheet(job: Job, ways: Ways, made: Assembly) -> Sheet:
         for one in made.stuck
     ]
     if made.off:
-        stuck.append(f"Cheapest to take off: {', '.join(made.off)}, {made.terminals} terminals.")
+        stuck.append(
+            f"Cheapest to take off: {', '.join(made.off)}, {counted(made.terminals, 'terminal')}."
+        )
     return Sheet("assembly", "Order of assembly", (
         Table(("No", "Do", "How", "Done"), (3, 26, 40, 4), rows),
         *notes(*stuck, "Once all wires are laid. What is slid on before is out of the way of what "

@@ -58,7 +58,7 @@ class Ways:
         absent = [end.at for end, joints in zip(wire.ends, ends, strict=True) if not joints]
         if absent:
             places = " and ".join(dict.fromkeys(absent))
-            verb = "sits" if len(set(absent)) == 1 else "sit"
+            verb = "is" if len(set(absent)) == 1 else "are"
             return Way("", "", problem=f"{places} {verb} at no end of a loom yet")
         through, avoid = self._sent.get(wire.cable, (wire.through, frozenset(wire.avoid)))
         best: tuple[float, str, str, tuple[Step, ...]] | None = None
@@ -80,7 +80,7 @@ class Ways:
         if pieces[start] == pieces[finish]:
             through, avoid = self._sent.get(wire.cable, (wire.through, frozenset(wire.avoid)))
             wished = ", ".join([*through, *(f"not {code}" for code in sorted(avoid))])
-            return f"no way is left as it is sent: {wished}"
+            return f"no route is left as it is sent: {wished}"
         looms = {loom.code: loom.name for loom in self._job.routing.looms}
         names = [looms[joints[code].loom] for code in (start, finish)]
         if names[0] != names[1]:

@@ -62,7 +62,9 @@ class CurveDrawing:
             spot = self.place(*curves.inrush)
             yield Oval(Box(spot.x - 4.5, spot.y - 4.5, 9, 9), Pen("ink", 1.6), "paper")
             words = Box(spot.x - 126, spot.y - 8, 118, 16)
-            yield Text(f"start {figures(curves.inrush[0])} A", words, 11, "ink", "right", bold=True)
+            yield Text(
+                f"inrush {figures(curves.inrush[0])} A", words, 11, "ink", "right", bold=True
+            )
         yield from self._legend()
 
     def _points(self, curve: Curve) -> tuple[Point, ...]:
@@ -116,7 +118,7 @@ class CurveDrawing:
         x, y = self.width - RIGHT - 196.0, TOP + 14.0
         yield Rect(Box(x - 6, y - 9, 190, 52), None, "sheet", 4.0)
         for name, pen in (
-            (f"{self.curves.fuse} opens in here", Pen("live", 3.0)),
+            (f"{self.curves.fuse} blows in here", Pen("live", 3.0)),
             ("the wire stands it", Pen("proved", 3.0)),
             ("its copper melts", Pen("stop", 3.0, DASH)),
         ):
@@ -128,9 +130,9 @@ class CurveDrawing:
         curves = self.curves
         fuse = curves.fuse
         for ref, words, curve in (
-            ("latest", f"The latest {fuse} opens, as its standard permits", curves.slow),
-            ("earliest", f"The earliest {fuse} opens", curves.quick),
-            ("stands", "What the wire's insulation stands", curves.stands),
+            ("latest", f"The latest {fuse} blows, as its standard permits", curves.slow),
+            ("earliest", f"The earliest {fuse} blows", curves.quick),
+            ("stands", "What the wire's insulation can take", curves.stands),
             ("melts", "Where the wire's copper melts", curves.melts),
         ):
             points = self._points(curve)

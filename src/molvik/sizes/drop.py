@@ -96,12 +96,12 @@ def _on_path(
     # nothing.
     allowed = max(limit - loss.rest_v * more, limit * max(loss.share, NOT_BLAMED))
     why = (
-        f"The path to {loss.name} ({loss.device}) and back, {loss.state.name}, may lose "
+        f"The path to {loss.name} ({loss.device}) and back, {loss.state.name}, may drop "
         f"{limit:.2f} V, {use.drop_share:.1%} of {asked.system_v:g} V for {use.name}. Its rest "
-        f"loses {loss.rest_v:.3f} V."
+        f"drops {loss.rest_v:.3f} V."
     )
     if loss.rest_v > limit * (1 - loss.share):
-        why += f" Most is lost in {loss.worst}, {loss.worst_v:.2f} V."
+        why += f" Most of it is in {loss.worst}, {loss.worst_v:.2f} V."
     return _criterion(own, allowed, why)
 
 
@@ -110,7 +110,7 @@ def _alone(size: WireSize, asked: SizingCase, length_m: float) -> Criterion:
     own = (asked.load_a or 0.0) * length_m * ohm_per_m(size, asked)
     why = (
         f"Half of {asked.use.drop_share:.1%} of {asked.system_v:g} V for {asked.use.name}: no "
-        "path from a battery is known, and a return loses as much."
+        "path from a battery is known, and the return drops as much."
     )
     return _criterion(own, asked.use.drop_share * asked.system_v / 2, why)
 

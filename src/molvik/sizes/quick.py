@@ -156,7 +156,7 @@ def _volts_and_share(line: Line) -> tuple[float, float | None]:
     if lost is None:
         return system_v, share
     if share is not None:
-        raise QuantityError("Say what may be lost once: in volts or in per cent.")
+        raise QuantityError("Say the voltage drop allowed once: in volts or in per cent.")
     return system_v, lost / system_v
 
 

@@ -24,7 +24,7 @@ FAILS_WITH: dict[str, str] = {
     "strength": "it is too thin to be handled",
     "heat": "it gets too hot",
     "terminal": "its terminal is too small",
-    "voltage drop": "it loses too much",
+    "voltage drop": "its voltage drop is too large",
     "cranking": "cranking heats it too much",
     "fuse": "its fuse is too large for it",
     "protection": "no fuse protects it",

@@ -74,7 +74,7 @@ def in_words(found: Substitute) -> tuple[tuple[str, str, str], ...]:
             words = good_words if good else bad_words
             facts.append((name, f"size {contact} {words}", "" if good else "bad"))
     if not found.seals:
-        facts.append(("Seal", "no contact is known: measure the seal before you cut", ""))
+        facts.append(("Seal", "no terminal size is known: measure the seal before you cut", ""))
     failing = [criterion for criterion in found.sizing.criteria if not criterion.passes]
     for criterion in failing:
         facts.append((criterion.name.capitalize(), f"{criterion.has} of {criterion.limit}", "bad"))

@@ -64,7 +64,7 @@ def wire(
     _share(drop_share)
     ways = 2 if return_too else 1
     found: list[WireSize | None] = []
-    working = [f"May lose {drop_share * volts:.2f} V, {drop_share:.1%} of {volts:g} V, over "
+    working = [f"May drop {drop_share * volts:.2f} V, {drop_share:.1%} of {volts:g} V, over "
                f"{length_m * ways:g} m{' there and back' if return_too else ''}."]  # fmt: skip
     for sizes in (METRIC_SIZES, AWG_SIZES):
         best = None
@@ -74,7 +74,7 @@ def wire(
             if lost <= drop_share * volts and amps <= hot and area_mm2(size) >= 0.95 * LEAST_MM2:
                 best = size
                 working.append(
-                    f"{size}: loses {lost:.3f} V hot, carries {hot:.1f} A at {ambient_c:g} °C in "
+                    f"{size}: drops {lost:.3f} V hot, carries {hot:.1f} A at {ambient_c:g} °C in "
                     f"{kind.name} with {HEAT_MARGIN_K:g} K in hand."
                 )
                 break
@@ -104,21 +104,21 @@ def drop(
     cold = amps * length_m * ways * resistance_20_ohm_per_m(size)
     warm = amps * length_m * ways * resistance_ohm_per_m(size, hot_c)
     line = (
-        f"{size}, {_way(length_m, return_too)} at {figures(amps)} A loses {warm:.3f} V, "
+        f"{size}, {_way(length_m, return_too)} at {figures(amps)} A drops {warm:.3f} V, "
         f"{warm / volts:.1%} of {volts:g} V, and runs at {hot_c:.0f} °C in {_in(kind, ambient_c)}."
     )
     if drop_share is not None:
         _share(drop_share)
         enough = warm <= drop_share * volts
-        within = f" That is within the {drop_share:.1%} that may be lost."
-        line += within if enough else " Too thin for that drop."
+        within = f" That is within the {drop_share:.1%} that it may drop."
+        line += within if enough else " Too thin for that voltage drop."
     if hot_c > kind.limit_c:
         line = f"Too thin: its insulation bears {kind.limit_c:g} °C. {line}"
     working = (
         f"{resistance_20_ohm_per_m(size) * 1000:.2f} mΩ/m at 20 °C: {cold:.3f} V cold.",
         f"Warm, {hot_c:.0f} °C in air of {ambient_c:g} °C: {warm:.3f} V.",
         "There and back." if return_too
-        else "That is one way: a return as long loses as much again (say “there and back”).",
+        else "That is one way: a return as long drops as much again (say “there and back”).",
         CAUTION,
     )  # fmt: skip
     return Answer(line, working, {"drop_v": warm, "share": warm / volts, "temperature_c": hot_c})
@@ -223,7 +223,7 @@ def battery_cable(
         f"always: a charge cable is another sum. In {_in(kind, ambient_c)}."
     )
     working = (
-        f"May lose {may:.2f} V while cranking, {drop_share:.1%} of {volts:g} V. Usual for each of "
+        f"May drop {may:.2f} V while cranking, {drop_share:.1%} of {volts:g} V. Usual for each of "
         f"both cables: {STARTER_DROP:.0%}, half of the half volt of common practice (our choice).",
         f"Cranked {CRANK_S:g} s at a time with {REST_S:g} s of rest.",
         "The earth cable is as thick.",
@@ -359,7 +359,9 @@ def _above(*things: tuple[str, float]) -> None:
 
 def _share(drop_share: float) -> None:
     if not 0 < drop_share < 1:
-        raise QuantityError(f"Drop: more than nothing and less than all, not {drop_share:.0%}.")
+        raise QuantityError(
+            f"Voltage drop: more than nothing and less than all, not {drop_share:.0%}."
+        )
 
 
 def _rated(watts: float) -> str:

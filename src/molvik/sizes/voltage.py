@@ -56,7 +56,7 @@ NEEDS = {"terminal": "a larger terminal", "protection": "a fuse", "fuse": "a sma
 """What a wire needs that fails on a criterion which its own size does not mend."""
 
 STILL = {
-    "voltage drop": "its path still loses too much in contacts and fuses: fewer or larger ones, a "
+    "voltage drop": "its path still drops too much in terminals and fuses: fewer or larger ones, a "
     "shorter route, or a relay near the load",
     "heat": "too hot where it lies: lay it elsewhere or alone, or take a better insulation",
 }
@@ -137,7 +137,7 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     if job.fuses:
         found.append(
             PartThen("", "Fuses", f"{times:g} times the current for the same power: choose each "
-                     "anew, by its wire and its load.")
+                                  "again, by its wire and its load.")
         )  # fmt: skip
     return tuple(found)
 

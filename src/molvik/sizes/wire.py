@@ -60,8 +60,8 @@ class Sizing:
         return all(criterion.passes for criterion in self.criteria if criterion.name != "terminal")
 
 
-FUSE_WHY = "The slowest fuse its standard permits must open before the wire is harmed."
-STEADY_WHY = "It never opens: the wire must bear it for ever."
+FUSE_WHY = "The slowest fuse its standard permits must blow before the wire is harmed."
+STEADY_WHY = "It never blows: the wire must bear it for ever."
 
 
 def judge(size: WireSize, asked: SizingCase) -> Sizing:
@@ -262,7 +262,7 @@ def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
         f"{load_a:.4g} A",
         f"{weakest.current_a:g} A (size {weakest.size})",
         1 - load_a / weakest.current_a,
-        "What a contact of this size carries all day (common practice).",
+        "What a terminal of this size carries all day (common practice).",
         load_a,
         weakest.current_a,
         "A",
@@ -274,7 +274,7 @@ BARE = Criterion(
     "no fuse",
     "a fuse before it, or one that it leads to",
     FAR_OVER,
-    "In a fault it burns, however thick it is: nothing opens.",
+    "In a fault it burns, however thick it is: nothing blows.",
     math.inf,
     0.0,
     "A",

@@ -28,7 +28,7 @@ def take_length(job: Job, tree: LoomTree, code: str) -> Job:
         stretch.segment for stretch in way if tree.segments[stretch.segment].length_m is None
     ]
     if not way or unknown:
-        missing = f"no length of {', '.join(unknown)}" if unknown else "no way through the loom"
+        missing = f"no length of {', '.join(unknown)}" if unknown else "no route through the loom"
         raise edits.EditError(f"{found.code}, which is {code}, has {missing} yet.")
     length_m = round(tree.length_m(found.code), 3)
     return edits.change_wire(job, code, length_m=length_m, length_from="measured")

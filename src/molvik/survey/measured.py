@@ -57,7 +57,7 @@ def reckon(text: str) -> Reckoned:
     inside = [part for part in parts if part not in outside]
     if len(inside) != 1 or len(outside) != 1:
         raise QuantityError(
-            f"“{text.strip()}” is no one measure. Type copper 1.3 mm, outside 2.6 mm."
+            f"“{text.strip()}” is not one measure. Type copper 1.3 mm, outside 2.6 mm."
         )
     found, over = _reckon(inside[0]), _figure(outside[0])
     wall = (over - math.sqrt(found.area_mm2 / STRAND_FILL * 4 / math.pi)) / 2

@@ -60,6 +60,6 @@ def contradiction(photo: Photo) -> str:
         if abs(length.length_m / drawn / scale - 1) > AGREE:
             return (
                 "The measured lengths do not agree: they do not lie flat in one plane, or one was "
-                "mistyped. Reckoned lengths follow the longest."
+                "mistyped. Estimated lengths follow the longest."
             )
     return ""

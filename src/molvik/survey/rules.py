@@ -101,9 +101,9 @@ def heat_on_a_wire_of_an_earth(tree: LoomTree, fault: Fault) -> Decision | None:
         return None
     return Decision(
         "replace end to end",
-        "find the earth that is missing, loose or corroded; look at every neighbour along its way; "
-        "never a fuse in an earth",
-        "It carried more than its own: what should have come back another way came through it.",
+        "find the earth that is missing, loose or corroded; look at every neighbour along its "
+        "route; never a fuse in an earth",
+        "It carried more than its own: what should have come back by another path came through it.",
     )
 
 
@@ -114,8 +114,8 @@ def heat_on_a_wire_of_a_sensor(tree: LoomTree, fault: Fault) -> Decision | None:
         return None
     return Decision(
         "replace end to end",
-        "find what it touched, or what lay against it; look at every neighbour along its way, and "
-        "at what it goes to",
+        "find what it touched, or what lay against it; look at every neighbour along its route, "
+        "and at what it goes to",
         "It carries next to no current of its own: something else fed it, or heated it.",
     )
 
@@ -129,12 +129,13 @@ def heat_on_an_unfused_wire(tree: LoomTree, fault: Fault) -> Decision | None:
         return Decision(
             "replace end to end",
             "find out whether a fuse protects it; until that is known open the bundle along its "
-            "whole way and look at every neighbour",
+            "whole length and look at every neighbour",
             "Whether a fuse protects it is not known: if none does, it was hot all along.",
         )
     return Decision(
         "replace end to end",
-        "battery off; open the bundle along its whole way and inspect every neighbour; fit a fuse",
+        "battery off; open the bundle along its whole length and inspect every neighbour; fit a "
+        "fuse",
         f"{wire.code} got hot and has no fuse: nothing stopped the current, so it was hot all "
         "along.",
     )
@@ -147,7 +148,7 @@ def heat_behind_a_fuse(tree: LoomTree, fault: Fault) -> Decision | None:
     touch = "; measure it against each of them" if fault.kind == "melted together" else ""
     return Decision(
         "replace end to end",
-        f"look for the joint that got hot, and at the neighbours along the way{touch}",
+        f"look for the joint that got hot, and at the neighbours along its length{touch}",
         "Insulation that got hot is hard and will crack; the copper is soft where it glowed.",
     )
 
@@ -166,8 +167,8 @@ def heat_where_wires_lie(tree: LoomTree, fault: Fault) -> Decision | None:
     return Decision(
         "replace end to end",
         f"{_lie_there(tree, fault)}; measure each against its neighbours before power",
-        "The one that carried the heat was hot all along its way, the others where they lay "
-        "against it; what melted together touches out of sight.",
+        "The one that carried the heat was hot over its whole length, the others where they lay "
+        "against it; what melted together is shorted out of sight.",
     )
 
 
@@ -187,8 +188,8 @@ def crumbling_condemns_the_family(tree: LoomTree, fault: Fault) -> Decision | No
         "replace the family",
         f"{f'all {like} wires' if like > 1 else 'the only wire'} of “{wire.family}”; look at sound "
         "ones beside",
-        "What crumbles in one place crumbles everywhere the same insulation was used; thick "
-        "sound wires beside crumbling thin ones are the fire.",
+        "What crumbles in one place crumbles everywhere the same insulation was used; a good thick "
+        "wire beside crumbling thin ones can start a fire.",
     )
 
 
@@ -234,8 +235,8 @@ def a_bare_feed_is_the_fire(tree: LoomTree, fault: Fault) -> Decision | None:
         )
     return Decision(
         "splice in a piece",
-        "battery off until it is mended; fit a fuse; take away what it rubbed on, or put a grommet "
-        "or sleeve there",
+        "battery off until it is repaired; fit a fuse; take away what it rubbed on, or put a "
+        "grommet or sleeve there",
         f"{wire.code} is a feed without a fuse, and bare: against metal it is the fire.",
     )
 

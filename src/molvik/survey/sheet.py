@@ -90,5 +90,5 @@ def replacement_sheet(
         (4, 14, 12, 6, 6, 16, 18, 18),
         tuple(rows),
     )
-    below = notes("Every substitution stands here, because the next person reads the diagram.")
+    below = notes("Every substitution is listed here, because the next person reads the diagram.")
     return Sheet("replacement-wires", "Replacement wires", (table, *below))

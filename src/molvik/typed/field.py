@@ -156,7 +156,7 @@ def contact(text: str, _: Network) -> Fields:
     """Read a contact size."""
     size = text.strip()
     if size and size not in CONTACTS:
-        raise ValueError(f"“{size}” is not one of the contact sizes {', '.join(CONTACTS)}.")
+        raise ValueError(f"“{size}” is not one of the terminal sizes {', '.join(CONTACTS)}.")
     return {"contact": size}
 
 

@@ -108,7 +108,7 @@ FUSE_FIELDS: tuple[Field[Fuse], ...] = (
 
 SPLICE_FIELDS: tuple[Field[Splice], ...] = (
     Field("Name", "What it joins", lambda s: s.name, plain("name")),
-    Field("Joint", "crimped or soldered; solder stiffens the strands beside it: crimp where the "
+    Field("Node", "crimped or soldered; solder stiffens the strands beside it: crimp where the "
           "loom flexes", lambda s: s.joint, one_of("joint", Splice.__annotations__["joint"]),
           ("crimped", "soldered")),
 )  # fmt: skip
@@ -119,7 +119,7 @@ CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
     Field("Name", "What it plugs into", lambda c: c.name, _name),
     Field("Terminals", "pin or socket; empty while it is not known", lambda c: c.terminals,
           one_of("terminals", Gender), ("pin", "socket")),
-    Field("Contact", "Contact size: " + ", ".join(CONTACTS), lambda c: c.contact, contact,
+    Field("Terminal size", "Terminal size: " + ", ".join(CONTACTS), lambda c: c.contact, contact,
           tuple(CONTACTS)),
     Field("Plugs into", "The connector of the loom it mates with, by code or name",
           lambda c: c.plugs_into, _connector("plugs_into")),
@@ -152,9 +152,9 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
         ("", Field("Figures", f"Its own, where they differ from the usual {usual or 'ones'}: "
                    f"{figure_names(kind)}", lambda d: figures_text(d.values),
                    _of(kind, read_figures, "values"))),
-        ("", Field("Needed", "yes: the engine starts only with it alive",
+        ("", Field("Needed to run", "yes: the engine starts only with it alive",
                    lambda d: YES[d.needed or None], _needed, ("yes", "no"))),
-        ("joins", Field("Joins when on", "Pairs of terminals a supply passes when it is on: 30-87",
+        ("joins", Field("Closed when on", "Pairs of terminals a supply passes when it is on: 30-87",
                         lambda d: joins_text(d.joins),
                         lambda text, _: {"joins": read_joins(text, terminals)})),
         ("positions", Field("Positions", POSITIONS_HOW, lambda d: positions_text(d.positions),
@@ -165,7 +165,7 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                          lambda text, _: {"earths": tuple(text.split())})),
         ("outputs", Field("Outputs", OUTPUTS_HOW, lambda d: outputs_text(d.outputs),
                           lambda text, _: {"outputs": read_outputs(text)})),
-        ("case", Field("Body", "The earth point its body is bolted to; empty when insulated",
+        ("case", Field("Case earth", "The earth point its body is bolted to; empty when insulated",
                        lambda d: d.case, _earth)),
         ("suppression", Field("Across coil", "diode (band (cathode) at 86), resistor, or nothing",
                               lambda d: d.suppression,

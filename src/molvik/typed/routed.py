@@ -73,7 +73,7 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
     Field("Name", "Engine loom, cab loom, patch loom", lambda h: h.name, plain("name")),
     Field("Laid", "parallel, or twisted in layers", lambda h: h.laid,
           one_of("laid", NewLoom.__annotations__["laid"]), ("parallel", "twisted")),
-    Field("Left at ends", "To terminate each wire once more: 50 mm (common practice)",
+    Field("Service length", "To terminate each wire once more: 50 mm (common practice)",
           lambda h: number_text(h.service_m, "m"), _length("service_m"), unit="m"),
     Field("Drip loop", "More of it where it is wet: water runs off below the plug",
           lambda h: number_text(h.drip_m, "m"), _length("drip_m"), unit="m"),
@@ -86,20 +86,20 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
 
 JOINT_FIELDS: tuple[Field[Joint], ...] = (
     Field("Name", "What it plugs into, or where it lies", lambda j: j.name, plain("name")),
-    Field("Carries", "What sits there, by code: C3, or the fuses of a box: F1 F2 F3",
+    Field("Carries", "What is there, by code: C3, or the fuses of a box: F1 F2 F3",
           lambda j: " ".join(j.carries), _carries),
     Field("Kind", "grommet, clip or splice; empty for an end or breakout", lambda j: j.kind,
           one_of("kind", Kind), words_of(Kind)[1:]),
     Field("Hole", "Of the hole its grommet sits in, mm", lambda j: number_text(j.hole_mm, "mm"),
           millimetres("hole_mm"), unit="mm"),
-    Field("Left here", "Beyond the way, in place of what the loom has: 80 mm",
+    Field("Allowance here", "Beyond the route, in place of what the loom has: 80 mm",
           lambda j: number_text(j.allowance_m, "m"), optional("allowance_m", read_length_m),
           unit="m"),
-    Field("Goes on first", "On the wires before the plug: boot, seal, shrink",
+    Field("Fit before plug", "On the wires before the plug: boot, seal, shrink",
           lambda j: ", ".join(j.boots), _boots),
-    Field("Plug is on", "yes: the end carries its plug already, and it stays on",
+    Field("Plug fitted", "yes: the end carries its plug already, and it stays on",
           lambda j: YES[j.closed or None], _truth("closed"), ("yes", "no")),
-    Field("Opens", "yes: the grommet can be opened, and goes on at any time",
+    Field("Split grommet", "yes: the grommet can be opened, and goes on at any time",
           lambda j: YES[j.opens or None], _truth("opens"), ("yes", "no")),
     Field("Note", "Anything to remember", lambda j: j.note, plain("note")),
 )  # fmt: skip
@@ -138,9 +138,9 @@ def _middle(text: str, _: Network) -> Fields:
 
 
 RUN_FIELDS: tuple[Field[Run], ...] = (
-    Field("From", "A joint by code or name, or a plug: C3; a new name makes a new joint",
+    Field("From", "A node by code or name, or a plug: C3; a new name makes a new node",
           lambda r: r.start, plain("start"), makes="start"),
-    Field("To", "A joint by code or name, or a plug: C3; a new name makes a new joint",
+    Field("To", "A node by code or name, or a plug: C3; a new name makes a new node",
           lambda r: r.finish, plain("finish"), makes="finish"),
     Field("Length", "480 mm, 22 in, 1.2 m",
           lambda r: "" if r.length_m is None else f"{figures(r.length_m)} m",
@@ -153,7 +153,7 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
     Field("Slack", "More than its length, across what moves: 60 mm",
           lambda r: number_text(r.slack_m, "m") if r.slack_m else "", _length("slack_m"),
           unit="m"),
-    Field("Bend", "Radius of the tightest bend on its way, mm",
+    Field("Bend radius", "Radius of the tightest bend on its route, mm",
           lambda r: number_text(r.bend_mm, "mm"), millimetres("bend_mm"), unit="mm"),
     Field("In the middle", "How many wires, 1 to 5, of a twisted loom; empty for what makes it "
           "thinnest", lambda r: str(r.middle or ""), _middle, ("1", "2", "3", "4", "5")),

@@ -72,7 +72,7 @@ WIRE_FIELDS: tuple[Field[Wire], ...] = (
               lambda w: w.bundle, plain("bundle")),
     Field("Duty", "How long its load is on and off: 15 s / 60 s; empty as usual for its use",
               duty_text, _read_duty),
-    Field("Use", "Sets the voltage it may lose: " + ", ".join(c for c in USES if c),
+    Field("Use", "Sets the voltage drop it may have: " + ", ".join(c for c in USES if c),
               lambda w: w.use, chosen("use", USES, "use"), tuple(code for code in USES if code)),
     Field("Circuit", "Circuit name or number on the diagram",
               lambda w: w.circuit, plain("circuit")),
@@ -80,8 +80,8 @@ WIRE_FIELDS: tuple[Field[Wire], ...] = (
               lambda w: w.cable, plain("cable")),
     Field("Twist", "Length of one turn with the other cores: 30 mm; empty when straight",
               lambda w: number_text(w.lay_length_mm, "mm"), optional("lay_length_mm", read_mm)),
-    Field("Sent", "Through joints of a loom to build, and not others: J5, not J3; empty for the "
-          "shortest way", sent_text, _sent),
+    Field("Via", "Through nodes of a loom to build, and not others: J5, not J3; empty for the "
+                  "shortest route", sent_text, _sent),
     Field("Note", "Anything to remember", lambda w: w.note, plain("note")),
 )  # fmt: skip
 """The fields of a wire in the order of the wire list."""

@@ -127,7 +127,7 @@ class StagePage(QWidget):
             return job
 
         if wanted:
-            words = f"Take out {', '.join(wanted[:3])}"
+            words = f"Delete {', '.join(wanted[:3])}"
             self.attempt(lambda: self.store.do(words, edit))
 
     def attempt(self, change: Callable[[], None]) -> bool:

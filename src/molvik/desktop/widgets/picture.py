@@ -21,6 +21,7 @@ from molvik.desktop.widgets.canvas import Canvas
 from molvik.drawing.scene import Point, Scene, from_line
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.survey.photo_lengths import lengths
+from molvik.wording import counted
 
 NEAR_PX = 12
 """So near a click takes a mark."""
@@ -68,13 +69,14 @@ class PictureView(Canvas):
                 words = figure if length.measured else f"about {figure}"
                 self._labels[index] = f"{words} {photo.marks[index].text}".strip()
             self.setAccessibleName(
-                f"Photo {photo.code}, {photo.text or 'no caption'}, {len(photo.marks)} marks"
+                f"Photo {photo.code}, {photo.text or 'no caption'}, "
+                f"{counted(len(photo.marks), 'mark')}"
             )
         self.empty = (
             "No photo"
             if photo is None
             else "This photo is not in the job's file: the file may be an older version.\n"
-            "Add it again, or take it out."
+            "Add it again, or delete it."
         )
         self.redraw()
 

@@ -74,7 +74,7 @@ class Problems(QWidget):
                 set_role(line, ROLES[line.finding.severity])
                 line.setText(line.finding.what)
                 line.setToolTip(f"{line.finding.why}\n{line.finding.remedy}")
-                line.setAccessibleName(f"{line.finding.severity}: {line.finding.what}")
+                line.setAccessibleName(f"{line.finding.word}: {line.finding.what}")
         self.more.setVisible(len(found) > MOST)
         self.more.setText(f"and {len(found) - MOST} more: F8 shows all")
         self.setVisible(bool(found))

@@ -21,7 +21,7 @@ from molvik.desktop.widgets.small import ShortButton, button, copyable, label, r
 from molvik.findings import unjudged
 from molvik.findings.accepting import Judged
 from molvik.findings.finding import Finding
-from molvik.findings.kinds import KINDS, SEVERITIES
+from molvik.findings.kinds import KINDS, SEVERITIES, count_of
 
 AT_ONCE = 300
 """Findings put into the list at once."""
@@ -122,7 +122,7 @@ class FindingsStrip(QWidget):
         self._open = tuple(judged.finding for judged in waiting)
         counts = Counter(finding.severity for finding in self._open)
         for severity in SEVERITIES:
-            self.counts[severity].setText("…" if pending else f"{counts[severity]} {severity}")
+            self.counts[severity].setText("…" if pending else count_of(severity, counts[severity]))
         self.unjudged.setText("" if pending else unjudged(judged.finding for judged in findings))
         first = next(iter(self._open), None)
         self.worst.setEnabled(first is not None)
@@ -131,7 +131,7 @@ class FindingsStrip(QWidget):
         elif first is None:
             self.worst.setText("Nothing found. That is no proof: measure before power.")
         else:
-            self.worst.setText(f"{first.severity.capitalize()}: {first.what}")
+            self.worst.setText(f"{first.word.capitalize()}: {first.what}")
             self.worst.setToolTip("\n".join((first.what, first.why, first.remedy)))
         self._rest.stop()
         self._kept = self._current()
@@ -149,7 +149,8 @@ class FindingsStrip(QWidget):
             finding = judged.finding
             state = "accepted" if not judged.is_open else finding.severity
             back = " · was accepted" if judged.changed else ""
-            item = QListWidgetItem(f"{state}{back} · {finding.what}")
+            word = finding.word if judged.is_open else state
+            item = QListWidgetItem(f"{word}{back} · {finding.what}")
             item.setData(Qt.ItemDataRole.UserRole, judged)
             role = {"stop": "stop", "look": "ink"}.get(state, "faint")
             item.setForeground(colour(role))

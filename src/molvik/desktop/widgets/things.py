@@ -119,6 +119,11 @@ def _colour(thing: Any) -> Colour | None:
     return tint
 
 
+def say(text: str) -> str:
+    """Say a text as the job wants it; ``desktop.speaking`` puts the job's own in its place."""
+    return text
+
+
 class ThingsModel(QAbstractTableModel, Generic[Thing]):
     """Rows of things, one thing a row, in the order in which they are shown.
 
@@ -225,9 +230,9 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         """Return the headings."""
         if orientation == Qt.Orientation.Horizontal and section < len(self.columns):
             if role == Qt.ItemDataRole.DisplayRole:
-                return self.columns[section].title
+                return say(self.columns[section].title)
             if role == Qt.ItemDataRole.ToolTipRole:
-                return self.columns[section].tip or None
+                return say(self.columns[section].tip) or None
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return self.columns[section].alignment
         return None
@@ -239,12 +244,12 @@ class ThingsModel(QAbstractTableModel, Generic[Thing]):
         thing, column = self.things[index.row()], self.columns[index.column()]
         match role:
             case Qt.ItemDataRole.DisplayRole:
-                return visible(column.text(thing))
+                return say(visible(column.text(thing)))
             case Qt.ItemDataRole.EditRole:
                 return column.text(thing)
             case Qt.ItemDataRole.ToolTipRole:
-                text = visible(column.text(thing))
-                return text if len(text) > 12 else (column.tip or None)
+                text = say(visible(column.text(thing)))
+                return text if len(text) > 12 else (say(column.tip) or None)
             case Qt.ItemDataRole.TextAlignmentRole if column.figures:
                 return column.alignment
             case Qt.ItemDataRole.FontRole if column.mono:

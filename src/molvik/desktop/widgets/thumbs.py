@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 from molvik.desktop.widgets.small import column, label
 from molvik.files.photos import is_kept_picture
 from molvik.model.photos import Photo
+from molvik.wording import counted
 
 SIDE = QSize(84, 62)
 MOST = 6
@@ -71,7 +72,7 @@ class Thumbs(QWidget):
                 continue
             photo = photos[index]
             tool_button.setIcon(QIcon(self._small(photo)))
-            marks = f", {len(photo.marks)} marks" if photo.marks else ""
+            marks = f", {counted(len(photo.marks), 'mark')}" if photo.marks else ""
             tool_button.setToolTip(
                 f"{photo.code}: {photo.text or 'no caption'}{marks}. Show it large."
             )

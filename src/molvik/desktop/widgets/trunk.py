@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidge
 
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.marks import ROLE_OF, draw_mark
-from molvik.findings.kinds import Severity
+from molvik.findings.kinds import Severity, count_of
 from molvik.stages import STAGES
 
 MIDDLE = 25.0
@@ -26,8 +26,11 @@ class Waits(NamedTuple):
 
     def text(self) -> str:
         """Tell it in words; empty for nothing."""
-        kinds = (self.stop, "stop"), (self.look, "look"), (self.note, "note"), self[3:]
-        return ", ".join(f"{count} {name}" for count, name in kinds if count)
+        kinds: tuple[tuple[Severity, int], ...] = (
+            ("stop", self.stop), ("look", self.look), ("note", self.note)
+        )  # fmt: skip
+        found = [count_of(severity, count) for severity, count in kinds if count]
+        return ", ".join([*found, *([f"{self.to_do} {self.words}"] if self.to_do else [])])
 
     def shown(self) -> list[tuple[Severity, str]]:
         """Return what is painted: what must be judged, else what is to be done."""

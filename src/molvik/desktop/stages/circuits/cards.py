@@ -31,7 +31,7 @@ from molvik.typed.wires import WIRE_FIELDS, type_wire
 FIRST = ("From", "To", "Function", "Colour", "Size", "Insulation", "Length", "Current")
 """The fields that are always in view; the others are folded away."""
 
-FROM = {"measured": "measured on the loom as found", "routed": "along its way"}
+FROM = {"measured": "measured on the loom as found", "routed": "along its route"}
 """Where a length is from, when nobody typed it."""
 
 

@@ -60,7 +60,7 @@ def alive_facts(analysis: Analysis, thing: Wire | Fuse | Device) -> Facts:
                 if amps >= 0.05:
                     start = amps * value(thing, "inrush times")
                     words = f"about {start:.0f} A for an instant, {amps:.1f} A running"
-                    facts.append(("Starts with", words, ""))
+                    facts.append(("Inrush", words, ""))
     return facts
 
 

@@ -37,11 +37,12 @@ from molvik.model.parts import End, Wire
 from molvik.model.refs import Ref
 from molvik.typed.field import Field
 from molvik.typed.wires import NEW_WIRE, WIRE_FIELDS, type_wire
+from molvik.wording import counted
 
 WIDTHS = {
     "From": 72, "To": 72, "Function": 130, "Colour": 98, "Size": 86, "Length": 68, "Current": 76,
     "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
-    "Circuit": 66, "Cable": 110, "Twist": 66, "Sent": 90,
+    "Circuit": 66, "Cable": 110, "Twist": 66, "Via": 90,
 }  # fmt: skip
 LONGEST_RUN = "Run wire C88/88 to D88/88"
 """What the button has room for."""
@@ -139,7 +140,7 @@ class CircuitsPage(StagePage):
         self.menu_buttons = []
         for text, tip, menu in (
             ("Loom…", "Lay a block, strip down, read wires in or write them out", self.menus.loom),
-            ("Wires…", "Split, extend, fuse, copy, stow, set many at once", self.menus.wires),
+            ("Wires…", "Split, extend, fuse, copy, cap, set many at once", self.menus.wires),
         ):
             made = QToolButton()
             made.setText(text)
@@ -356,8 +357,8 @@ class CircuitsPage(StagePage):
         """Take wires out of the job, as one undo step."""
         wanted = frozenset(code for code in codes if code)
         if wanted:
-            words = next(iter(wanted)) if len(wanted) == 1 else f"{len(wanted)} wires"
-            self.store.do(f"Take out {words}", lambda job: edits.remove_wires(job, wanted))
+            words = next(iter(wanted)) if len(wanted) == 1 else f"{counted(len(wanted), 'wire')}"
+            self.store.do(f"Delete {words}", lambda job: edits.remove_wires(job, wanted))
 
     def add_part(self, kind: str) -> None:
         """Ask for a part and add it."""

@@ -22,6 +22,7 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, copyable, label, row
 from molvik.model.job import Job
 from molvik.reference.device_types import type_of
+from molvik.wording import agree, counted
 
 
 class StripDialog(QDialog):
@@ -57,7 +58,7 @@ class StripDialog(QDialog):
         )  # fmt: skip
         self.notice = Notice()
         self._build_lists()
-        self.act = button("Strip the loom", "Take out what can go, as one step that can be undone",
+        self.act = button("Strip the loom", "Delete what can go, as one step that can be undone",
                           self.strip_it, "action")  # fmt: skip
         self.act.setEnabled(False)
         left = QWidget()
@@ -186,8 +187,9 @@ class StripDialog(QDialog):
         ):
             self.tabs.setTabText(index, f"{name} {count}")
         self.about.setText(
-            f"{len(plan.kept)} wires stay, {len(plan.gone)} wires and {len(plan.parts)} parts can "
-            f"go, {len(plan.leads)} leads are hooked up by hand. Nothing has been taken out yet."
+            f"{counted(len(plan.kept), 'wire')} {agree(len(plan.kept), 'stays', 'stay')}, "
+            f"{counted(len(plan.gone), 'wire')} and {counted(len(plan.parts), 'part')} can go, "
+            f"{counted(len(plan.leads), 'wire')} to hook up by hand. Nothing has been deleted yet."
         )
         self.act.setEnabled(bool(plan.gone or plan.parts))
 

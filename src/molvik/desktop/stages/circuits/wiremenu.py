@@ -26,7 +26,7 @@ from molvik.model.parts import Splice
 from molvik.parsing.quantities import read_current_a, read_length_m, read_mm
 from molvik.survey.linked import take_length
 from molvik.typed.wires import WIRE_FIELDS
-from molvik.wording import some
+from molvik.wording import counted, some
 
 MOST_SAID = 4
 """So many rows of a table in doubt are told at once."""
@@ -65,10 +65,10 @@ class WireMenus:
             ("Reverse", "Swap from and to", self.reverse),
             ("Copy for the next…", "Numbers in the function go on: Injector 1, Injector 2, …",
              self.duplicate),
-            ("Stow", "Cut back, cap and tie: kept, but not used", self.stow),
-            ("Take up again", "No longer stowed", self.take_up),
+            ("Cut back and cap", "Cut back, cap and tie: kept, but not used", self.stow),
+            ("Take up again", "No longer capped", self.take_up),
             ("Fill down", "Give the others the first one's cell (Ctrl+D)", self.fill_down),
-            ("Make a cable of them…", "Name the cable whose cores they are, and its twist",
+            ("Make a cable of them…", "Name the cable they are cores of, and its twist",
              self.make_cable),
             ("Set for all…", "One field of all chosen wires", self.set_all),
             ("Take out", "Remove them from the job (Delete)", self.remove),
@@ -111,7 +111,8 @@ class WireMenus:
             return job
 
         if chosen:
-            self._do(f"{text} {chosen[0] if len(chosen) == 1 else f'{len(chosen)} wires'}", every)
+            which = chosen[0] if len(chosen) == 1 else counted(len(chosen), "wire")
+            self._do(f"{text} {which}", every)
 
     def _ask(self, title: str, text: str, shown: str) -> str | None:
         return ask_line(self._parent, title, text, shown)
@@ -182,14 +183,14 @@ class WireMenus:
             except ValueError:
                 self._page.notice.say(f"“{typed}” is not a number of copies.")
                 return
-            self._do(f"Copy {len(chosen)} wires {times} times",
+            self._do(f"Copy {counted(len(chosen), 'wire')} {times} times",
                      lambda job: wire_edits.duplicate(job, chosen, times))  # fmt: skip
 
     def stow(self) -> None:
         """Mark as stowed."""
         chosen = frozenset(self._chosen())
         if chosen:
-            self._do("Stow", lambda job: wire_edits.stow(job, chosen))
+            self._do("Cut back and cap", lambda job: wire_edits.stow(job, chosen))
 
     def take_up(self) -> None:
         """Mark as used again."""
@@ -220,7 +221,7 @@ class WireMenus:
             self._page.notice.say(str(error))
             return
         many = frozenset(codes)
-        self._do(f"{name} of {len(codes)} wires",
+        self._do(f"{name} of {counted(len(codes), 'wire')}",
                  lambda job: wire_edits.change_many(job, many, **fields))  # fmt: skip
 
     def make_cable(self) -> None:
@@ -258,7 +259,7 @@ class WireMenus:
         name = ask_line(self._parent, "Set for all", "Which field", names[4], choices=names)
         if name is None:
             return
-        typed = self._ask("Set for all", f"{name} of {len(chosen)} wires", "")
+        typed = self._ask("Set for all", f"{name} of {counted(len(chosen), 'wire')}", "")
         if typed is not None:
             self.set_field(name, typed, chosen)
 
@@ -266,7 +267,8 @@ class WireMenus:
         """Take the chosen wires out."""
         chosen = frozenset(self._chosen())
         if chosen:
-            self._do(f"Take out {len(chosen)} wires", lambda job: edits.remove_wires(job, chosen))
+            wires = counted(len(chosen), "wire")
+            self._do(f"Delete {wires}", lambda job: edits.remove_wires(job, chosen))
 
     # the loom
 
@@ -340,14 +342,14 @@ class WireMenus:
             self._page.notice.say(table.problem)
             return False
         wires = table.wires()
-        if not self._do(f"Read {len(wires)} wires", lambda job: put_wires(job, wires)):
+        if not self._do(f"Read {counted(len(wires), 'wire')}", lambda job: put_wires(job, wires)):
             return False
         doubts = [f"row {row.number}: {row.remarks[0]}" for row in table.rows if row.remarks]
         if doubts:
             more = f"\nAnd {len(doubts) - MOST_SAID} more rows." if len(doubts) > MOST_SAID else ""
             shown = "\n".join(doubts[:MOST_SAID])
             self._page.notice.say(
-                f"{len(wires)} wires read; what is in doubt stands in their notes. "
+                f"{counted(len(wires), 'wire')} read; what is in doubt is in their notes. "
                 f"Look at {shown}{more}"
             )
         return True

@@ -11,7 +11,8 @@ from molvik.desktop.widgets.small import button, label, row, set_role
 
 STATES = {
     "confirmed": "you decided", "sure": "sure", "look": "to be decided",
-    "converter": "needs a converter", "none": "to be decided", "spare": "one more than places",
+    "converter": "needs a converter", "none": "to be decided", "spare": "one more than there are "
+                                                                        "cavities",
 }  # fmt: skip
 MOST_RUNNERS = 3
 
@@ -52,8 +53,8 @@ class LeadCard(QFrame):
             word: button(text, tip, partial(self.said.emit, word), "quiet")
             for word, text, tip in (
                 ("not this", "Not this", "It is not for the proposed cavity: propose another"),
-                ("stow", "Stow", "Cut back, capped and left in the loom"),
-                ("remove", "Remove", "Taken out of the loom"),
+                ("stow", "Cap", "Cut back, capped and left in the loom"),
+                ("remove", "Remove", "Removed from the loom"),
                 ("new wire", "New wire", "The cavity gets a new wire; this one is put aside"),
                 ("take back", "Take back", "Forget what was decided, and propose again"),
             )
@@ -68,7 +69,7 @@ class LeadCard(QFrame):
     def _build_cavity(self) -> None:
         self.cavity = QLineEdit()
         self.cavity.setPlaceholderText("cavity")
-        self.cavity.setAccessibleName("Cavity for this lead")
+        self.cavity.setAccessibleName("Cavity for this wire")
         self.cavity.setToolTip("Another cavity, by its number or its function")
         self._names = QStringListModel(self)
         completer = QCompleter(self._names, self)
@@ -78,7 +79,7 @@ class LeadCard(QFrame):
         self.cavity.returnPressed.connect(self._here)
         self.here_button = button("Here", "It goes into this cavity (Enter)", self._here, "action")
         self.join_button = button(
-            "Join", "It is spliced to the lead that goes into this cavity", self._join
+            "Join", "It is spliced to the wire that goes into this cavity", self._join
         )
 
     def button_of(self, word: str) -> QPushButton:

@@ -149,7 +149,7 @@ def reason_of(text: str) -> str:
     """Read why a lead is put aside. Raises ValueError without a word."""
     tidy = " ".join(text.split())
     if not tidy:
-        raise ValueError("Say why it is put aside: stow, not used in this vehicle.")
+        raise ValueError("Say why it is put aside: cap, not used in this vehicle.")
     return tidy
 
 
@@ -189,7 +189,7 @@ def going(plan: Plan, lead: str, place: str) -> Decided:
 def joining(plan: Plan, lead: str, place: str) -> Decided:
     """Return the word that a lead joins the one that goes into a cavity. Raises ValueError."""
     if occupant(plan, lead, place) is None:
-        raise ValueError(f"No lead goes into {place} for this one to join. Put it there instead.")
+        raise ValueError(f"No wire goes into {place} for this one to join. Put it there instead.")
     return Decided(lead, "join", place)
 
 
@@ -234,7 +234,7 @@ def place_of(plan: Plan, text: str) -> str:
     place = text.upper() if "/" in text else f"{target}/{text.upper()}"
     if place not in plan.repin.ranks or not place.startswith(f"{target}/"):
         raise ValueError(
-            f"{target} has no cavity {text}. Type a cavity, stow, remove, or join and a cavity."
+            f"{target} has no cavity {text}. Type a cavity, cap, remove, or join and a cavity."
         )
     return place
 
@@ -283,7 +283,7 @@ def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
         Column("", lambda r: SIGNS[r.happening.action], width=26),
         Column(
             "Goes to", lambda r: r.end, width=66, mono=True,
-            edit=decide, tip="A cavity; stow or remove, and why; join and a cavity; empty for "
+            edit=decide, tip="A cavity; cap or remove, and why; join and a cavity; empty for "
             "what is proposed",
         ),
         Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),

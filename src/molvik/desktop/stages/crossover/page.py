@@ -39,6 +39,7 @@ from molvik.logbook.clock import now_text
 from molvik.model import crossover_edits
 from molvik.model.parts import End
 from molvik.steps import Step
+from molvik.wording import counted
 
 CAUTION = "Battery off before the first terminal comes out. Airbag plugs are left alone."
 
@@ -73,10 +74,10 @@ class CrossoverPage(StagePage):
         self._build_table()
         self.faces = TwoFaces()
         self.empty = Guide(
-            "Here a donor's plug becomes the one you need: who moves where, and in which order.",
+            "Repin a donor plug: which terminal goes where, and in which order.",
             "Both pinouts are needed first, of the plug that gives and of the one that is wanted. "
-            "Then say which plug the leads come from and which is to be right in the end.",
-            First("Import the donor's pinout…", "The plug that the leads sit in now",
+            "Then say which plug the wires come from and which is to be right in the end.",
+            First("Import the donor's pinout…", "The plug that the wires are in now",
                   self.wish("pinouts", "ask_for_table")),
             First("Import the wanted pinout…", "The plug that is to be right in the end",
                   self.wish("pinouts", "ask_for_table")),
@@ -103,7 +104,7 @@ class CrossoverPage(StagePage):
             "Confirm", "Confirm the proposed match of the chosen lines (Ctrl+Return)", self.confirm
         )
         self.rest_button = button(
-            "Stow the rest…", "Cut back and cap all leads that have no cavity proposed, for one "
+            "Cap the rest…", "Cut back and cap all wires that have no cavity proposed, for one "
             "reason", self.stow_rest, "quiet",
         )  # fmt: skip
         self.set_button = button(
@@ -112,7 +113,7 @@ class CrossoverPage(StagePage):
         self.earlier = button("↑", "This step earlier (Alt+Up), or drag it", lambda: self.shift(-1))
         self.later = button("↓", "This step later (Alt+Down), or drag it", lambda: self.shift(1))
         self.best = button("Best order", "Forget the order you made", self.best_order)
-        self.fresh = button("Plan anew", "Plan from where the wires are now", self.start_over)
+        self.fresh = button("Plan again", "Plan from where the wires are now", self.start_over)
         for keys, do in (
             ("Ctrl+Return", self.confirm),
             ("Alt+Up", lambda: self.shift(-1)),
@@ -170,7 +171,7 @@ class CrossoverPage(StagePage):
         ticked = self._ticked()
         self.title.setText(plan.set.name)
         way = f"{', '.join(plan.set.sources)} → {plan.set.target}"
-        self.about.setText(f"{way} · {len(plan.repin.leads)} leads")
+        self.about.setText(f"{way} · {counted(len(plan.repin.leads), 'wire')}")
         self.model.show_things(rows_of(plan, ticked))
         self.happens.setText("\n".join(happens_of(plan)))
         problems = problems_of(plan, ticked)
@@ -300,9 +301,9 @@ class CrossoverPage(StagePage):
             return
         leads = tuple(happening.place for happening in plan.unproposed)
         word = "remove" if plan.set.approach == "chassis wiring" else "stow"
-        why = ask_reason(self, word, f"{len(leads)} leads without a cavity")
+        why = ask_reason(self, word, f"{counted(len(leads), 'wire')} without a cavity")
         if why is not None:
-            self.store.do(f"Put {len(leads)} leads aside",
+            self.store.do(f"Put {counted(len(leads), 'wire')} aside",
                           lambda job: put_aside(job, plan, leads, why))  # fmt: skip
 
     def shift(self, by: int) -> None:

@@ -24,9 +24,9 @@ KINDS = {
 APPROACHES = {
     "mixed": "Mixed: each wire is described by the diagram it came from. Note which on its label.",
     "donor's wiring": "Convert fully to the donor's wiring: the donor's diagram describes all of "
-    "it; what the donor has and this job does not is stowed, not thrown away.",
+    "it; what the donor has and this job does not is cut back and capped, not thrown away.",
     "chassis wiring": "Keep the chassis wiring and adapt: the chassis diagram describes all of "
-    "it; donor leads it has no use for are removed.",
+    "it; donor wires it has no use for are removed.",
 }
 """Both have followers; the next person who looks for a fault needs to know which it was."""
 
@@ -56,7 +56,7 @@ class SetDialog(QDialog):
         for name, field in (
             ("Name", self.name),
             ("Kind", self.kind),
-            ("Leads come from", self.sources),
+            ("Wires come from", self.sources),
             ("To be right in the end", self.target),
             ("By the table", self.wanted),
             ("Approach", self.approach),

@@ -73,7 +73,7 @@ class Settling:
         plan = self._plan()
         code, lead, to = plan.set.code, happening.place, happening.end
         if word in ("not this", "new wire") and not (happening.match and happening.match.want):
-            raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or stow it.")
+            raise ValueError(f"Nothing is proposed for {lead}: choose a cavity for it, or cap it.")
         aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
         why = ""
         if word in ("stow", "remove"):
@@ -105,7 +105,7 @@ USUAL = "not used in this vehicle; what it went to is gone; kept for later"
 
 def ask_reason(parent: QWidget, word: str, what: str) -> str | None:
     """Ask why leads are put aside; None to leave it. It stands in the plan and on its sheet."""
-    verb = {"stow": "cut back and capped", "remove": "taken out of the loom"}[word]
+    verb = {"stow": "cut back and capped", "remove": "removed from the loom"}[word]
     words = f"{what}. Usual reasons: {USUAL}."
     found = ask_line(parent, f"Why is it {verb}?", words, take=reason_of)
     return None if found is None else reason_of(found)

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from molvik import wording
 from molvik.desktop.background import Task
 from molvik.desktop.stages.pinouts.asking import ColourAsks, ask_overwrite, overwritten
 from molvik.desktop.stages.pinouts.judging import (
@@ -39,10 +40,11 @@ from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Pinout
 from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Connector, Grid
+from molvik.parsing.rowstates import STATE_WORDS, RowState
 from molvik.parsing.tables import RawRow, RawTable
 from molvik.pinouts.columns import FIELDS, Columns, Field, column_letter, unused_headings
 from molvik.pinouts.propose import propose_grid
-from molvik.pinouts.table import RowState, TableReading, cavity_names
+from molvik.pinouts.table import TableReading, cavity_names
 from molvik.reference.colours import DIALECTS, colour_name
 
 NEW = "a new connector"
@@ -113,7 +115,8 @@ class ImportDialog(QDialog):
     def _into_fields(self, code: str) -> None:
         ways = [
             (
-                f"{connector.code} {connector.name}, {len(cavities(connector.grid))} ways",
+                f"{connector.code} {connector.name}, "
+                f"{wording.counted(len(cavities(connector.grid)), 'cavity', 'cavities')}",
                 connector.code,
             )
             for connector in self._store.job.connectors
@@ -197,13 +200,13 @@ class ImportDialog(QDialog):
                 lambda shown: cell(field, shown),
                 width=width,
                 edit=lambda shown, text: self._correct(shown, field, text),
-                tip="As it stands in the table. Type to correct it.",
+                tip="As it is in the table. Type to correct it.",
             )
 
         return [
             Column("Take", lambda s: "yes" if s.ticked else "no", width=54),
             Column("Row", lambda s: str(s.raw.number), width=54, mono=True),
-            Column("State", lambda s: s.reading.state, width=104, role=_state_role),
+            Column("State", lambda s: STATE_WORDS[s.reading.state], width=104, role=_state_role),
             Column("What to do", lambda s: " ".join(s.reading.remarks), width=232),
             column("cavity", 62),
             column("function", 170),
@@ -348,7 +351,7 @@ class ImportDialog(QDialog):
         self.colours.show_asks(reading.asks)
         words = (*self._raw.remarks, reading.dialect_evidence, reading.size_evidence)
         looks = [one for one in self._columns.by_looks if one in self._columns.fields]
-        words += (f"Found by what stands there: {', '.join(looks)}.",) if looks else ()
+        words += (f"Found by what is there: {', '.join(looks)}.",) if looks else ()
         unused = unused_headings(self._raw, self._columns)
         words += (f"Not used: column {', '.join(unused)}.",) if unused else ()
         if len(self._rows) > MOST_SHOWN:
@@ -368,11 +371,10 @@ class ImportDialog(QDialog):
     def _sum_up(self) -> None:
         if self.reading is None:
             return
-        states: tuple[RowState, ...] = ("fine", "needs you", "cannot be read")
-        counts = [f"{self._counts[state]} {state}" for state in states]
+        counts = [f"{self._counts[state]} {word}" for state, word in STATE_WORDS.items()]
         self.summary.setText(" · ".join(counts))
         taken = len(self._taken)
-        self.take.setText(f"Import {taken} rows")
+        self.take.setText(f"Import {wording.counted(taken, 'row')}")
         self.take.setEnabled(taken > 0)
 
     def _cell(self, raw: RawRow, field: Field) -> str:

@@ -9,10 +9,11 @@ from msgspec import Struct
 from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Grid
 from molvik.parsing.quantities import BareSize
+from molvik.parsing.rowstates import RowState
 from molvik.parsing.tables import RawRow, RawTable
 from molvik.pinouts.columns import Columns, find_columns
 from molvik.pinouts.propose import propose_grid
-from molvik.pinouts.table import RowReading, RowState, TableReading, cavity_names, read_table
+from molvik.pinouts.table import RowReading, TableReading, cavity_names, read_table
 
 
 class Shown(Struct, frozen=True, gc=False):

@@ -28,6 +28,7 @@ from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
 from molvik.typed.field import Field
 from molvik.typed.pins import PIN_FIELDS, type_pin
+from molvik.wording import counted
 
 if TYPE_CHECKING:
     from molvik.desktop.stages.pinouts.importing import ImportDialog
@@ -265,7 +266,7 @@ class PinoutsPage(StagePage):
 
 
 def _about(connector: Connector) -> str:
-    words = [f"{connector.code} · {len(cavities(connector.grid))} ways"]
+    words = [f"{connector.code} · {counted(len(cavities(connector.grid)), 'cavity', 'cavities')}"]
     if connector.terminals:
         words.append(f"{connector.terminals}s")
     if connector.contact in CONTACTS:

@@ -40,7 +40,7 @@ class VariantsDialog(QDialog):
         self.table: ThingsTable[tuple[int, Difference]] = ThingsTable(self.model, "Differences")
         self.notice = Notice(over=True)
         own = button("Use the second", "It becomes the pinout of the connector", self.take)
-        forget = button("Remove the second", "Take that table out of the job", self.forget, "quiet")
+        forget = button("Remove the second", "Delete that table from the job", self.forget, "quiet")
         whole = QVBoxLayout(self)
         whole.addLayout(
             row(label("From", "faint"), self.first, label("to", "faint"), self.second, self.only, 1)

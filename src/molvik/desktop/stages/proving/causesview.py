@@ -72,8 +72,9 @@ class CausesView(QWidget):
         self.verdict.setObjectName("handTitle")
         self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
         self.symptom.setPlaceholderText(HOW)
-        self.mended = CheckedField("Mended", f"What was mended, and how: {MENDED}. What was read "
-                                   "of it before counts no more; it stays in the record.",
+        self.mended = CheckedField("Repaired", f"What was repaired, and how: {MENDED}. Earlier "
+                                               "readings of it no longer count; they stay in the "
+                                               "record.",
                                    self._mend)  # fmt: skip
         self.mended.setPlaceholderText(MENDED)
         self.next = label("", wrap=True)
@@ -84,8 +85,8 @@ class CausesView(QWidget):
             field.taken.connect(lambda: page.notice.say(""))
         self.answers = label("", "faint", wrap=True)
         self.touches = label("", "faint", wrap=True)
-        self.isolation_button = button("Isolation…", "Which nets touch that should not, card by "
-                                       "card", isolate)  # fmt: skip
+        self.isolation_button = button("Short test…", "Which circuits are shorted together, card "
+                                                      "by card", isolate)  # fmt: skip
         beside = row(self.touches, self.isolation_button)
         beside.setStretch(0, 1)
         self.counted = label("", "faint", wrap=True)
@@ -106,7 +107,7 @@ class CausesView(QWidget):
         asked = row(self.next, self.reading)
         asked.setStretch(0, 1)
         self.setLayout(column(
-            row(label("Seen", "faint"), self.symptom, label("Mended", "faint"), self.mended),
+            row(label("Seen", "faint"), self.symptom, label("Repaired", "faint"), self.mended),
             self.counted, self.left_out, self.verdict, asked, self.answers, beside,
             self.table,
         ))  # fmt: skip
@@ -128,8 +129,11 @@ class CausesView(QWidget):
         self._of = of
         if self._task is not None:
             self._task.stop()
-        self.left_out.setText(f"{counted.left_out} readings are of what was changed or mended "
-                              "since: they do not count.")  # fmt: skip
+        left = counted.left_out
+        self.left_out.setText(
+            "1 reading is of what was changed or repaired since: it does not count." if left == 1
+            else f"{left} readings are of what was changed or repaired since: they do not count."
+        )  # fmt: skip
         self.left_out.setVisible(bool(counted.left_out))
         for widget in (self.reading, self.next, self.answers, self.counted):
             widget.hide()
@@ -142,7 +146,7 @@ class CausesView(QWidget):
                                  "what is odd.")  # fmt: skip
             self._get_ready(analysis)
             return
-        self.verdict.setText("The causes are being played through …")
+        self.verdict.setText("The causes are being simulated …")
 
         def work(stop: Callable[[], bool]) -> Diagnosis:
             with may_stop(stop):
@@ -285,7 +289,7 @@ class CausesView(QWidget):
         store = self._page.store
         reading = mended_text(store.job, text, now_text())
         self.mended.show_value("")
-        store.do(f"Mended {text.split()[0]}", lambda job: edits.record(job, reading))
+        store.do(f"Repaired {text.split()[0]}", lambda job: edits.record(job, reading))
 
     def forget(self) -> None:
         """The job was closed: let go of it."""

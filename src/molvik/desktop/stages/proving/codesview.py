@@ -31,9 +31,10 @@ from molvik.proving.computer import computers
 from molvik.proving.standing import loom_sign
 from molvik.proving.taken import taken
 from molvik.reference.codes import LEFT_OUT
+from molvik.wording import agree, counted
 
 ROLES = {"harmless": "proved", "genuine": "stop"}
-STAYS = "P1624 immobiliser taken out of the software"
+STAYS = "P1624 immobiliser removed from the software"
 
 
 class Thing(NamedTuple):
@@ -128,7 +129,9 @@ class CodesView(QWidget):
                                "flashes of a lamp.")  # fmt: skip
         else:
             harmless = sum(one.meaning == "harmless" for one in verdicts)
-            said = f"{len(verdicts)} codes, {harmless} harmless" if verdicts else "No codes"
+            said = (
+                f"{counted(len(verdicts), 'code')}, {harmless} harmless" if verdicts else "No codes"
+            )
             self.words.setText(f"{said}, read {reading.at[:16].replace('T', ' ')}.")
         left = {one.thing: one for one in job.left_out}
         things = [
@@ -154,7 +157,8 @@ class CodesView(QWidget):
         codes, pending = found
         self._keep(codes, self.link.identity)
         more = f" Not sure yet: {', '.join(pending)}." if pending else ""
-        self._tell(f"{len(codes)} codes were read.{more}")
+        were = agree(len(codes), "was", "were")
+        self._tell(f"{counted(len(codes), 'code')} {were} read.{more}")
 
     def _tell(self, words: str) -> None:
         self.told.setText(words)

@@ -30,7 +30,7 @@ class FlashCount(QDialog):
         self.shown.setStyleSheet("font-size: 64px; font-weight: bold;")
         self.count = label("no flash yet", "faint")
         keep = button("Take", "Take the codes as they were counted", self.accept, "action")
-        again = button("Again", "Begin anew", self.again)
+        again = button("Again", "Start again", self.again)
         stop = button("Cancel", "Take nothing (Esc)", self.reject)
         whole = QVBoxLayout(self)
         whole.addWidget(label(HOW, wrap=True))

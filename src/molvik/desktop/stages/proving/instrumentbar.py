@@ -47,7 +47,8 @@ class InstrumentBar(InstrumentLine):
                                   "network; then choose one", self.look_for)  # fmt: skip
         self.read_button = button("Read", "The meter's reading into the chosen measurement",
                                   self.read)  # fmt: skip
-        self.run_button = button("Run…", "The tester goes through the plan and isolation by itself",
+        self.run_button = button("Run…", "The tester goes through the plan and the short test "
+                                         "by itself",
                                  lambda: self.run())  # fmt: skip
         super().__init__(page, self.find_button, self.read_button, self.run_button)
         self._search: Task | None = None
@@ -184,8 +185,8 @@ class InstrumentBar(InstrumentLine):
             super()._failed(error)
             return
         self.ended()
-        more = ("Are its leads on, and on this loom? That is what leads in the air, or leads that "
-                "touch, look like. Nothing of it was kept.")  # fmt: skip
+        more = ("Are its leads on, and on this loom? That is what leads in the air, or leads "
+                "shorted together, look like. Nothing of it was kept.")  # fmt: skip
         if question(self._page, "The leads", str(error), more,
                     [Answer("on", "They are on: measure it all")]):  # fmt: skip
             self.run(sure=True)
@@ -219,9 +220,9 @@ class InstrumentBar(InstrumentLine):
         if one.measurement is not None:
             self._record(one.measurement, one.ohm, one.leads_ohm)
         elif one.pair is not None:
-            made = between(plan, one.pair, one.ohm, now_text(), self._called, "isolation",
+            made = between(plan, one.pair, one.ohm, now_text(), self._called, "short test",
                            one.leads_ohm)  # fmt: skip
-            self._page.store.do("{} touches {}".format(*made.points),
+            self._page.store.do("{} is shorted to {}".format(*made.points),
                                 lambda job: edits.record(job, made))  # fmt: skip
 
     @property
@@ -242,7 +243,7 @@ class InstrumentBar(InstrumentLine):
     def _isolated(self, plan: Plan, found: list[Pair], count: int) -> None:
         """Keep what came of a whole run. found: what touches; count: measurements of isolation."""
         page = self._page
-        made = isolated(plan, found, count, now_text(), self._called, "isolation")
+        made = isolated(plan, found, count, now_text(), self._called, "short test")
         page.store.do("Loom tester", lambda job: reduce(edits.record, made, job))
         page.notice.say(f"{made[-1].said}." if found else "")
         passes = all(one.outcome == "passed" for one in page.analysis.plan.judged.values())

@@ -22,7 +22,7 @@ from molvik.proving.isolation import (
 )
 from molvik.proving.touching import between, isolated
 from molvik.steps import Step
-from molvik.wording import some
+from molvik.wording import counted, some
 
 NAMED = 6
 """Up to so many places of a group are named on a card; of more it says how many are drawn."""
@@ -34,15 +34,17 @@ def ask_high_voltage(page: StagePage) -> int:
     """
     names = harmed(page.store.job)
     named = some(names, 12, "; ")
-    text = "Every module is unplugged, battery and alternator are off, and nobody touches the loom."
+    text = (
+        "Every module is unplugged, battery and alternator are off, and all hands are off the loom."
+    )
     return int(question(
-        page, "Isolation with an insulation tester", f"{text} Is it so?",
+        page, "Short test with an insulation tester", f"{text} Is it so?",
         "A high voltage breaks electronics at once. "
         + (f"In this job: {named}. " if names else "This job names none: look for yourself. ")
         + "It can hurt: keep hands off until the tester has discharged the loom. Leave airbag and "
         "high-voltage circuits to those licensed for them, and keep to local rules.",
         [Answer(str(volts), f"All unplugged, {volts} V", loses=True,
-                tip="Electronics that are still plugged in are lost by it") for volts in HIGH_V],
+                tip="Electronics still plugged in will be destroyed") for volts in HIGH_V],
     ) or 0)  # fmt: skip
 
 
@@ -53,10 +55,10 @@ def ask_clips(page: StagePage) -> int | None:
         return 0
     by_clips, at_once = measurements_if_sound(bench, CLIPS), measurements_if_sound(bench)
     said = question(
-        page, "Isolation", "How many places can you tie together at once?",
-        f"With clips, no more than {CLIPS} a side are tied: {by_clips} measurements if nothing "
-        f"touches. With spare mates of the plugs wired as each card draws them, {at_once} are "
-        "enough.",
+        page, "Short test", "How many points can you tie together at once?",
+        f"With clips, no more than {CLIPS} a side are tied: {counted(by_clips, 'measurement')} if "
+        "nothing is shorted. With spare mates of the plugs wired as each card draws them, "
+        f"{at_once} are enough.",
         [Answer("clips", f"Clips, {CLIPS} a side"),
          Answer("blocks", "Plugs wired as drawn")],
     )  # fmt: skip
@@ -72,7 +74,7 @@ class IsolationRun:
     def __init__(self, page: StagePage, volts: int = 0, clips: int = 0) -> None:
         self._page = page
         self._at = f" at {volts} V" if volts else ""
-        self._how = f"isolation{self._at}"
+        self._how = f"short test{self._at}"
         # The nets as they were when it began: the wires may be changed beside the cards.
         self._plan = page.analysis.plan
         self._bench: Bench = self._plan.bench
@@ -82,7 +84,7 @@ class IsolationRun:
 
     def begin(self) -> None:
         """Put up the first card."""
-        title = f"Isolation{self._at}"
+        title = f"Short test{self._at}"
         at_the_bench(self._page, title, self._cards, self._ticked, no_tick, no_tick, "proving",
                      answer=self._answer)  # fmt: skip
 
@@ -92,8 +94,10 @@ class IsolationRun:
         if self.steps.now is not None:
             shown.append(self._card(len(shown) + 1, self.steps.now, ""))
         else:
-            shown.append(Step("isolated", "", f"Isolation: {self._said}", "All is measured. What "
-                              "touches is marked on the Map; Esc closes."))  # fmt: skip
+            shown.append(Step("isolated", "", f"Short test: {self._said}", "All is measured. What "
+                                                                           "is shorted is marked "
+                                                                           "on the Map; Esc "
+                                                                           "closes."))  # fmt: skip
         return tuple(shown)
 
     def _card(self, number: int, groups: Groups, said: str) -> Step:
@@ -127,7 +131,7 @@ class IsolationRun:
             return
         known = len(self.steps.touching)
         touches = self.steps.answer(ohm)
-        self._done.append((groups, "they touch" if touches else "apart"))
+        self._done.append((groups, "they are shorted together" if touches else "apart"))
         if len(self.steps.touching) > known:
             made = between(
                 self._plan, self.steps.touching[-1], self.steps.ohm, now_text(), "", self._how
@@ -142,4 +146,4 @@ class IsolationRun:
         made = isolated(self._plan, self.steps.touching, self.steps.measured,
                         now_text(), "", self._how)  # fmt: skip
         self._said = made[-1].said
-        self._page.store.do("Isolation", lambda job: reduce(edits.record, made, job))
+        self._page.store.do("Short test", lambda job: reduce(edits.record, made, job))

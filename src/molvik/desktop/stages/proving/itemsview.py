@@ -27,8 +27,9 @@ PARTS = (
     "else usual ones. Readings are typed as the meter shows them, its leads included."
 )
 JOINTS = (
-    "Heavy cables under a current, a drop for each; and for each size and terminal one sample, "
-    "crimped like those of the loom and pulled at (UL 486A). Type mV, or newtons, lbf or kgf."
+    "Heavy cables under a current, a voltage drop for each; and for each size and terminal one "
+    "sample, crimped like those of the loom and pulled at (UL 486A). Type mV, or newtons, lbf or "
+    "kgf."
 )
 ROLES = {"passed": "proved", "not measured": "faint"}
 

@@ -31,8 +31,8 @@ class LinkBar(InstrumentLine):
                                   "yet", self.read_codes)  # fmt: skip
         self.clear_button = button("Clear…", "Clear the codes of the computer", self.clear)
         self.live_button = button("Live", "Show its figures until it is stopped", self.live)
-        self.listen_button = button("Listen", "Two seconds without asking: who speaks, how busy "
-                                    "the bus is", self.listen)  # fmt: skip
+        self.listen_button = button("Listen", "Two seconds without asking: which modules send, how "
+                                              "busy the bus is", self.listen)  # fmt: skip
         self._buttons = (self.read_button, self.clear_button, self.live_button, self.listen_button)
         super().__init__(page, *self._buttons)
 
@@ -48,7 +48,7 @@ class LinkBar(InstrumentLine):
             about = link.about(numbers[0])
         except ValueError:
             # One may still listen: silence is what is to be explained.
-            return link, "a bus, nobody answers"
+            return link, "a bus, no answer"
         named = ", ".join(filter(None, (about.get("name"), about.get("calibration"))))
         return link, f"{len(numbers)} answer: {named or 'no name'}"
 
@@ -88,7 +88,8 @@ class LinkBar(InstrumentLine):
             ("Clear the codes?", "Codes are the only record of an intermittent fault. Read them "
              "first: what was read stays in the job.", "Clear"),
             ("Were the codes read and kept?", "Its memory of the mixture may go too: it learns "
-             "anew over some miles. Key in run, engine standing.", "Clear them now"),
+                                              "again over some miles. Key in run, engine "
+                                              "stopped.", "Clear them now"),
         ):  # fmt: skip
             if not question(self._page, "Clear codes", text, more,
                             [Answer("yes", answer, loses=True)]):  # fmt: skip

@@ -26,7 +26,7 @@ class MapView(QWidget):
         self._found: dict[End, Marked] = {}
         self._chosen = End()
         self.only = QCheckBox("Only what failed")
-        self.only.setToolTip("Leave out plugs at which nothing failed or touches")
+        self.only.setToolTip("Leave out plugs at which nothing failed or is shorted")
         self.only.toggled.connect(lambda _: self._show())
         self.turn_button = button("Turn over", "Wire side or mating face (F in the drawing)",
                                   self._turn)  # fmt: skip

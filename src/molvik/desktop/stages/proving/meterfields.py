@@ -21,22 +21,24 @@ class MeterFields(QWidget):
         self._store = store
         self.leads = CheckedField("Leads", "What the meter shows with its leads held together",
                                   self._set_leads)  # fmt: skip
-        self.step = CheckedField("Smallest step", "The smallest step the meter shows",
+        self.step = CheckedField("Resolution", "The smallest change the meter shows, its "
+                                                  "last digit",
                                  self._set_step)  # fmt: skip
-        self.off = CheckedField("Accuracy", "How far a reading may be off, as the meter's data "
-                                "sheet says: 0.8 % + 1 step", self._set_off)  # fmt: skip
+        self.off = CheckedField("Accuracy", "The meter's accuracy, as its data sheet says: 0.8 % + "
+                                            "1 digit", self._set_off)  # fmt: skip
         self.bench = CheckedField("Bench", "How warm it is at the bench: warm copper shows more",
                                   self._set_bench)  # fmt: skip
-        self.drop = CheckedField("Drop test", "The current that heavy wires are measured under, "
-                                 "from a lamp or a bench supply", self._set_drop)  # fmt: skip
+        self.drop = CheckedField("Voltage drop test", "The current that heavy wires are measured "
+                                                      "under, from a lamp or a bench "
+                                                      "supply", self._set_drop)  # fmt: skip
         self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
         shown: list[QWidget] = []
         for name, field in (
             ("Leads, Ω", self.leads),
-            ("Smallest step, Ω", self.step),
-            ("Off by, % + steps", self.off),
+            ("Resolution, Ω", self.step),
+            ("Accuracy, % + digits", self.off),
             ("Bench, °C", self.bench),
-            ("Drop tests at, A", self.drop),
+            ("Voltage drop tests at, A", self.drop),
             ("Measured by", self.by),
         ):
             field.refused.connect(notice.say)
@@ -66,7 +68,7 @@ class MeterFields(QWidget):
             "Meter's accuracy",
             meter_percent=read_number(share.strip(), "share", "0.8", least=0, most=20),
             meter_counts=round(read_number(
-                steps.strip().split(" ")[0] or "0", "number of steps", "1", least=0, most=100
+                steps.strip().split(" ")[0] or "0", "number of digits", "1", least=0, most=100
             )),
         )  # fmt: skip
 
@@ -74,7 +76,7 @@ class MeterFields(QWidget):
         self._change("Bench", bench_c=read_temperature_c(text))
 
     def _set_drop(self, text: str) -> None:
-        self._change("Drop tests", drop_test_a=read_current_a(text))
+        self._change("Voltage drop tests", drop_test_a=read_current_a(text))
 
     def _set_by(self, text: str) -> None:
         self._change("Measured by", measured_by=text.strip())

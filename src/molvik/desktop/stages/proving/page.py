@@ -41,6 +41,7 @@ from molvik.proving.joints import joint_tests
 from molvik.proving.parts import part_tests
 from molvik.proving.readings import reading_of, seen_of_table
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_reading, latest
+from molvik.wording import counted
 
 CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
@@ -150,7 +151,7 @@ class ProvingPage(StagePage):
 
         def take(readings: list[Reading]) -> None:
             if readings:
-                self.store.do(f"Read {len(readings)} readings", lambda job: reduce(
+                self.store.do(f"Read {counted(len(readings), 'reading')}", lambda job: reduce(
                     edits.record, readings, job))  # fmt: skip
             self.notice.say("")
 

@@ -19,7 +19,7 @@ from molvik.proving.plan import Judged, Measurement, Plan
 from molvik.proving.taken import taken
 from molvik.proving.touching import isolation_words
 from molvik.steps import Step
-from molvik.wording import some
+from molvik.wording import agree, counted, some
 
 ROLES = {"passed": "proved", "not measured": "faint", "changed": "live_text"}
 
@@ -44,12 +44,12 @@ class PlanView(QWidget):
             "meter shows", self.measure,
         )  # fmt: skip
         self.isolation_button = button(
-            "Isolation…", "All nets against all others in a few measurements of tied groups; what "
-            "touches is closed in on by halves", self.isolate,
+            "Short test…", "All circuits against all others in a few measurements of tied groups; "
+                           "a short is closed in on by halves", self.isolate,
         )  # fmt: skip
         self.high_button = button(
-            "At 250 or 500 V…", "Isolation with an insulation tester, once every module is "
-            "unplugged", self.isolate_high,
+            "At 250 or 500 V…", "Short test with an insulation tester, once every module is "
+                                "unplugged", self.isolate_high,
         )  # fmt: skip
         above = row(self.words, self.isolation_button, self.high_button, self.bench_button)
         above.setStretch(0, 1)
@@ -68,7 +68,7 @@ class PlanView(QWidget):
             Column("Red", lambda m: str(m.red), width=74, mono=True, tip="The red probe stays"),
             Column("Black", lambda m: str(m.black), width=74, mono=True),
             Column("Through", lambda m: " ".join(m.wires), width=150, grow=2,
-                   tip="The wires on the way"),
+                   tip="The wires on the path"),
             Column("Expect", lambda m: f"{m.expected_ohm:.2f}", width=74, unit="Ω",
                    sort=lambda m: m.expected_ohm, tip="The meter's leads included"),
             Column("Limit", lambda m: f"{m.limit_ohm:.2f}", width=66, unit="Ω",
@@ -97,8 +97,9 @@ class PlanView(QWidget):
             self.current = self.measurement(self.current.key)
         self.follow(self._page.hand.subject)
         waits = sum(one.outcome != "passed" for one in plan.judged.values())
-        words = [f"{len(plan.measurements)} measurements prove {len(plan.bench.wires)} wires, "
-                 f"{waits} to do."]  # fmt: skip
+        count = len(plan.measurements)
+        words = [f"{counted(count, 'measurement')} {agree(count, 'proves', 'prove')} "
+                 f"{counted(len(plan.bench.wires), 'wire')}, {waits} to do."]  # fmt: skip
         hidden = [code for wires in plan.not_told_apart for code in wires]
         if hidden:
             words.append("Beside others between the same points, so not told apart: "
@@ -163,7 +164,7 @@ class PlanView(QWidget):
             judged = keep_reading(page, one, text) if one is not None else None
             if judged is None or judged.outcome == "passed":
                 return ""
-            return f"Kept: {judged.text}. Enter goes on; type it again once it is mended."
+            return f"Kept: {judged.text}. Enter goes on; type it again once it is repaired."
 
         def meter(cards: StepCards, step: Step) -> bool:
             one = self.measurement(step.key.removeprefix("prove "))

@@ -19,7 +19,7 @@ from molvik.proving.powerstep import PowerStep
 from molvik.stopping import may_stop
 
 CAUTION = (
-    "Battery isolator within reach, extinguisher at hand, nobody near belts and fans. High "
+    "Battery isolator within reach, extinguisher at hand, everyone clear of belts and fans. High "
     "voltage, airbags and gas stay with those licensed for them."
 )
 

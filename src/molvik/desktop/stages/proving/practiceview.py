@@ -111,9 +111,9 @@ class PracticeView(QWidget):
         assert isinstance(practice, Practice)
         self.practice = practice
         self.model.show_things([])
-        self.complaint.setText(f"The customer says: {practice.complaint}")
+        self.complaint.setText(f"Complaint: {practice.complaint}")
         self.complaint.show()
-        self.words.setText("Look, probe, and name it.")
+        self.words.setText("Test, then name the fault.")
         self._offer()
 
     @property

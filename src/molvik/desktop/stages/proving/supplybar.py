@@ -34,7 +34,7 @@ class SupplyBar(InstrumentLine):
     def __init__(self, page: StagePage) -> None:
         self._needs: dict[str, float] = {}
         """What the job needs, A, by the key's position, where less was not enough."""
-        self.key = choice("Key stands in", [(f"key {name}", name) for name in (
+        self.key = choice("Key position", [(f"key {name}", name) for name in (
             "off", "accessory", "run")], "off")  # fmt: skip
         self.on_button = button(
             "On", "Switch it on, held to 1 A at first; it goes off by itself when more flows, and "

@@ -30,10 +30,10 @@ ENTRY = Entry(
         Card(_is(Run), "molvik.desktop.stages.routing.cards:RunCard"),
     ),
     actions=(
-        Action("Edit", "Draw a stretch from the joint in hand…", "Ctrl+Alt+D", "draw_from_hand"),
+        Action("Edit", "Draw a stretch from the node in hand…", "Ctrl+Alt+D", "draw_from_hand"),
         Action("Edit", "Lay the splice in hand along a stretch…", "Ctrl+Alt+S", "put_splice"),
     ),
-    keys="In Routing: drag a joint to turn its branch, a stretch to bend it; with Shift by any "
+    keys="In Routing: drag a node to turn its branch, a stretch to bend it; with Shift by any "
     "angle.",
     facts="molvik.desktop.stages.routing.facts:facts_of",
     facts_at=45,

@@ -33,7 +33,7 @@ class BoardTools(QWidget):
         self._loom = ""
         self.drawn = CanvasTools(view, "Loom", lambda: view.drawing, page.notice)
         self.draw_button = button(
-            "Draw", "Drag a stretch out of a joint, then type its length; without it, dragging "
+            "Draw", "Drag a stretch out of a node, then type its length; without it, dragging "
             "turns a branch or bends a stretch", self._draw,
         )  # fmt: skip
         self.draw_button.setCheckable(True)
@@ -42,7 +42,7 @@ class BoardTools(QWidget):
             self._show_places,
         )  # fmt: skip
         self.vehicle_button.setCheckable(True)
-        self.anew_button = button("Lay anew", "Reset the layout of this branch", self._anew)
+        self.anew_button = button("Lay again", "Reset the layout of this branch", self._anew)
         self.measure_button = button(
             "Measure…", "Stretch by stretch with a string in the vehicle: one card at a time, "
             "driven with one hand", self.measure,
@@ -85,13 +85,13 @@ class BoardTools(QWidget):
 
     def _anew(self) -> None:
         loom = self._loom
-        self._page.store.do("Lay out anew", lambda job: run_edits.laid_anew(job, loom))
+        self._page.store.do("Lay out again", lambda job: run_edits.laid_anew(job, loom))
 
     def draw_from_hand(self) -> None:
         """Draw a stretch from the joint in hand, without the mouse."""
         joint = joint_of(self._page.store.job, self._page.hand.subject)
         if joint is None:
-            self._page.notice.say("Take an end or a breakout in hand first.")
+            self._page.notice.say("Select an end or a breakout first.")
         else:
             self._ask_length(Drawn(joint.code, "", None, 0.3))
 
@@ -143,7 +143,7 @@ class BoardTools(QWidget):
         page = self._page
         store, code = page.store, page.hand.subject
         if not isinstance(store.job.part(code), Splice):
-            page.notice.say("Take a splice in hand first.")
+            page.notice.say("Select a splice first.")
             return
         places = page.analysis.splice_places.get(code)
         best = places.best if places else None
@@ -152,7 +152,7 @@ class BoardTools(QWidget):
             return
         words = "In which stretch, and how far from its start? "
         words += "Offered is where its wires take the least copper." if best else (
-            "No place is far enough from breakouts and plugs, or its wires have no ways yet."
+            "No place is far enough from breakouts and plugs, or its wires have no routes yet."
         )  # fmt: skip
         shown = f"{best.run} {best.at_m * 1000:.0f} mm" if best else ""
         ask_line(self, f"Lay {code}", words, shown,

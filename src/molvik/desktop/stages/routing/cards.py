@@ -114,7 +114,7 @@ class RunCard(RouteCard):
         title, under = " to ".join(ends), f"{run.code} · {length}"
         if not known_now(analysis):
             self.view.hide()
-            return Shown(title, under, [("Wires", "are being looked for …", "")], removable=True)
+            return Shown(title, under, [("Wires", "are being found …", "")], removable=True)
         section = analysis.sections[run.code]
         self.view.show_section(section, analysis.network.wires, run.covering)
         self.view.setVisible(bool(section.widths_mm))

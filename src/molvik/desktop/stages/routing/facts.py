@@ -12,6 +12,7 @@ from molvik.routing.layers import layups
 from molvik.routing.lengths import CutLength
 from molvik.routing.outlines import is_measured, outline_mm
 from molvik.routing.sections import Section
+from molvik.wording import counted
 
 
 def facts_of(analysis: Analysis, ref: Ref) -> Facts:
@@ -24,17 +25,17 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
     if ref.code not in analysis.network.wires:
         return []
     if not known_now(analysis):
-        return [("Way", "is being looked for …", "")]
+        return [("Route", "is being found …", "")]
     way = analysis.ways.of.get(ref.code)
     if way is None:
         return []
     if way.problem:
-        return [("Way", f"none: {way.problem}", "bad" if way.start else "look")]
-    facts: Facts = [("Way", " ".join(step.run for step in way.steps) or "at one end", "")]
+        return [("Route", f"none: {way.problem}", "bad" if way.start else "look")]
+    facts: Facts = [("Route", " ".join(step.run for step in way.steps) or "at one end", "")]
     cut = analysis.cut_lengths.get(ref.code)
     if cut is None:
-        return [*facts, ("Cut to", "not known: a stretch has no length yet", "look")]
-    facts.append(("Cut to", cut_words(cut), ""))
+        return [*facts, ("Cut length", "not known: a stretch has no length yet", "look")]
+    facts.append(("Cut length", cut_words(cut), ""))
     if cut.differs_m is not None:
         more = (
             f"{abs(cut.differs_m):.2f} m {'longer' if cut.differs_m > 0 else 'shorter'} than that"
@@ -47,7 +48,7 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
 
 def cut_words(cut: CutLength) -> str:
     """Return what a wire is cut to, with what it is made of."""
-    words = [f"{cut.way_m:.2f} way", f"{sum(cut.ends_m):.2f} ends"]
+    words = [f"{cut.way_m:.2f} route", f"{sum(cut.ends_m):.2f} ends"]
     words += [f"{cut.slack_m:.2f} slack"] if cut.slack_m else []
     words += [f"{cut.twist_m:.2f} twist"] if cut.twist_m >= 0.005 else []
     return f"{cut.cut_m:.2f} m: {' + '.join(words)}"
@@ -120,8 +121,12 @@ def run_facts(analysis: Analysis, run: Run) -> Facts:
         facts.append(_layups(run, section))
     for number, layer in enumerate(section.layers):
         hand = "to the right" if layer.right else "to the left"
-        how = f"{hand}, a turn in {layer.lay_mm:.0f} mm" if layer.lay_mm else "straight"
-        fill = f", {layer.fillers} fillers of {layer.filler_mm:.1f} mm" if layer.fillers else ""
+        how = f"{hand}, lay length {layer.lay_mm:.0f} mm" if layer.lay_mm else "straight"
+        fill = (
+            f", {counted(layer.fillers, 'filler')} of {layer.filler_mm:.1f} mm"
+            if layer.fillers
+            else ""
+        )
         facts.append((f"Layer {number}", f"{len(layer.codes)}: {how}{fill}", ""))
     if zone.access:
         facts.append(("To reach it", f"{zone.access}, {zone.access_min:.0f} min", ""))

@@ -37,6 +37,7 @@ from molvik.routing.laying import LAYING
 from molvik.steps import Step
 from molvik.typed.field import Field
 from molvik.typed.routed import NEW, NEW_ZONE, type_routed, type_zone
+from molvik.wording import counted
 
 COMPARED = "Beside the old loom"
 
@@ -66,7 +67,7 @@ class RoutingPage(StagePage):
         self.view = RouteView()
         self.view.picked.connect(hand.pick)
         self.lengths_button = button(
-            "Take these lengths", "Every wire that has a way gets the length it is cut to",
+            "Take these lengths", "Every wire that has a route gets its cut length",
             self.take_lengths, "action",
         )  # fmt: skip
         self.bench_button = button(
@@ -75,10 +76,10 @@ class RoutingPage(StagePage):
         )  # fmt: skip
         self.guide = Guide(
             "Here the looms are laid out: how long each wire is cut, what lies beside what, and "
-            "what a loom passes on its way.",
+            "what a loom passes on its route.",
             "Type a stretch: from, to, length. A plug's code puts the plug at its end: C3. Or take "
             "over the loom as it was found.",
-            First("Type the first stretch", "From, to and length; new names make new joints",
+            First("Type the first stretch", "From, to and length; new names make new nodes",
                   partial(self.type_new, "Stretches")),
             First("Take over the old loom", "The loom as found becomes a loom to build",
                   self.take_over),
@@ -153,7 +154,7 @@ class RoutingPage(StagePage):
                     loom.code,
                     loom.name,
                     f"{length:.1f} m",
-                    under=f"{loom.code} · {len(runs)} stretches",
+                    under=f"{loom.code} · {counted(len(runs), 'stretch', 'stretches')}",
                 )
             )
         self.list.show_work(works)
@@ -175,7 +176,7 @@ class RoutingPage(StagePage):
         if len(analysis.job.wires) <= AT_ONCE:
             self._show(analysis, drawing_of(analysis, self._loom, self.view.room()))
         else:
-            self.about.setText("The ways are being looked for …")
+            self.about.setText("The routes are being found …")
             for waiting in (self.lengths_button, self.bench_button, self.tools):
                 waiting.setEnabled(False)
             loom, room = self._loom, self.view.room()
@@ -216,7 +217,7 @@ class RoutingPage(StagePage):
         self.lengths_button.setEnabled(bool(waits))
         self.lengths_button.setText(f"Take {len(waits)} lengths" if waits else "Take lengths")
         found = sum(not way.problem for way in ways.values())
-        words = f"{found} of {len(ways)} wires have a way" if routing.joints else "none yet"
+        words = f"{found} of {len(ways)} wires have a route" if routing.joints else "none yet"
         self.about.setText(words)
         self.follow(self.hand.subject)
 
@@ -315,7 +316,7 @@ class RoutingPage(StagePage):
     def take_lengths(self) -> None:
         """Give every wire that has a way the length it is cut to."""
         waits = self._waiting(self.analysis)
-        words = f"Lengths of {len(waits)} wires"
+        words = f"Lengths of {counted(len(waits), 'wire')}"
         self.attempt(
             lambda: self.store.do(words, lambda job: routing_edits.take_lengths(job, waits))
         )

@@ -15,6 +15,7 @@ from molvik.model.routing import Joint
 from molvik.routing.drawing import RouteDrawing, lit_runs, plugs_of, tree_of
 from molvik.routing.turning import TIDY_DEG, Grab, Turned
 from molvik.routing.vehicle import vehicle_scene
+from molvik.wording import counted
 
 DRAG_PX = 5
 """A press that moves less far is a click."""
@@ -118,7 +119,8 @@ class RouteView(LoomCanvas):
                 + (f", top: {plug.up}" if plug.up else "")
             )  # fmt: skip
             return f"{area.ref} {area.words}{seen}"
-        return f"{area.ref} · {len(section.wires)} wires · {section.over_mm:.1f} mm over all"
+        wires = counted(len(section.wires), "wire")
+        return f"{area.ref} · {wires} · {section.over_mm:.1f} mm over all"
 
     # dragging
 

@@ -8,6 +8,7 @@ from molvik.drawing.scene import Scene
 from molvik.model.parts import Wire
 from molvik.routing.cross import section_scene
 from molvik.routing.sections import Section
+from molvik.wording import counted
 
 EMPTY = "Nothing with a size lies here yet."
 
@@ -32,7 +33,7 @@ class SectionView(Canvas):
         same = self._ready and self._section is not None and self._section.widths_mm == widths
         self._section, self._wires, self._covering = section, wires, covering
         self.setAccessibleDescription(
-            f"{len(section.wires)} wires, {section.over_mm:.1f} mm over all"
+            f"{counted(len(section.wires), 'wire')}, {section.over_mm:.1f} mm over all"
         )
         self._ready = same or len(widths) < 3
         self.empty = "The wires are being packed …" if widths else EMPTY

@@ -22,6 +22,7 @@ from molvik.findings import judged_findings
 from molvik.findings.sheet import every_sheet
 from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
 from molvik.stopping import may_stop
+from molvik.wording import counted
 
 Row = tuple[int, tuple[str, ...]]
 
@@ -200,7 +201,7 @@ class SheetsPage(StagePage):
             return
         sheet = self.sheet()
         self.title.setText(sheet.title)
-        self.about.setText(f"{sheet.row_count} rows")
+        self.about.setText(f"{counted(sheet.row_count, 'row')}")
         self.words.setText("\n".join(_lines(sheet)))
         self.drawings.show_drawings([ticks for ticks in sheet.blocks if isinstance(ticks, Drawing)])
         if self._shown != sheet.name:

@@ -11,6 +11,7 @@ from molvik.model.parts import Wire
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
 from molvik.sizes.bundles import bundle_summary
+from molvik.wording import counted
 
 
 class BundleCard(QWidget):
@@ -63,7 +64,7 @@ class BundleCard(QWidget):
         words = "It lies in {} of the looms to build: that counts, not a bundle that is typed."
         self.way.setText(words.format(" ".join(runs)))
         self.facts.show_facts([
-            (run, f"{len(inside.wires)} wires, {inside.over_mm:.1f} mm over all, "
+            (run, f"{counted(len(inside.wires), 'wire')}, {inside.over_mm:.1f} mm over all, "
                   f"{inside.air_c:.0f} °C, {inside.place}", "")
             for run in runs
             if (inside := analysis.sections.get(run))

@@ -33,7 +33,7 @@ class CurvePlot(Canvas):
         words = f"{curves.fuse} {verdict} the wire at every current"
         self.setAccessibleDescription(words)
         self.setToolTip(
-            f"{words}. The fuse opens somewhere in its band, at the latest on its upper edge; the "
+            f"{words}. The fuse blows somewhere in its band, at the latest on its upper edge; the "
             "wire must stand that. Both axes are logarithmic."
         )
 

@@ -107,7 +107,7 @@ class WireDetail(QWidget):
         working.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for widget, name, tip in (
             (curve, "Fuse and wire", "Time against current: which gives way first"),
-            (working, "Working", "What was reckoned with, and what follows from it"),
+            (working, "Working", "What was assumed, and what follows from it"),
             (self.bundle, "Bundle", "What lies round it, where it runs, and what covers it"),
         ):
             self.tabs.setTabToolTip(self.tabs.addTab(widget, name), tip)
@@ -142,7 +142,7 @@ class WireDetail(QWidget):
         for push_button in (self.use_awg, self.use_metric):
             push_button.hide()
         self.figures.show_facts(asked_facts(wire, asked))
-        self.advice.show_facts([("Smallest", "is being looked for …", ""), *fuse_facts(work)])
+        self.advice.show_facts([("Smallest", "is being found …", ""), *fuse_facts(work)])
         self._show_plot(None, "The curves are being drawn …")
         self._wanted = partial(advise, network, wire, asked, work)
         self._take = partial(self._show_advice, wire, asked, work)
@@ -172,7 +172,7 @@ class WireDetail(QWidget):
         self._advising = None
         self.figures.show_facts([*asked_facts(wire, asked), *short_facts(advice.short)])
         self.advice.show_facts([*self._offered(wire, asked, advice), *fuse_facts(work)])
-        lacks = "It has no size yet." if wire.size is None else "No fuse stands before it."
+        lacks = "It has no size yet." if wire.size is None else "There is no fuse before it."
         if wire.size is not None and " and " in asked.fuse_from:
             lacks = f"{asked.fuse_from} feed it together: there is no one curve."
         self._show_plot(advice, lacks)

@@ -77,7 +77,7 @@ def asked_facts(wire: Wire, asked: SizingCase) -> Facts:
         ("Used for", asked.use.name, ""),
     ]
     if wire.load_a is None and asked.load_a is not None:
-        facts.append(("Current", f"{asked.load_a:g} A in its worst state, nobody typed one", ""))
+        facts.append(("Current", f"{asked.load_a:g} A in its worst state, none was typed", ""))
     if asked.duty is not None and asked.mean_a is not None:
         on_s, off_s = asked.duty
         words = (
@@ -104,7 +104,7 @@ def asked_facts(wire: Wire, asked: SizingCase) -> Facts:
         limit = use.drop_share * asked.system_v
         words = (
             f"to {path.name} ({path.device}) and back, {path.state.name}: {path.lost_v:.2f} V "
-            f"lost of {limit:.2f} V; most in {path.worst}, {path.worst_v:.2f} V"
+            f"dropped of {limit:.2f} V; most in {path.worst}, {path.worst_v:.2f} V"
         )
         facts.append(("Its path", words, "bad" if path.lost_v > limit else ""))
     heat = temperature_c(wire.size, asked)
@@ -118,10 +118,10 @@ def short_facts(short: FarShort | None) -> Facts:
     """Return what a dead short at the wire's far end comes to."""
     if short is None:
         return []
-    opens = "it may never open" if math.isinf(short.opens_s) else seconds_text(short.opens_s)
+    opens = "it may never blow" if math.isinf(short.opens_s) else seconds_text(short.opens_s)
     stands = "for ever" if math.isinf(short.stands_s) else seconds_text(short.stands_s)
     words = (
-        f"{short.amps:.0f} A at its far end; {short.fuse} opens after {opens} at its slowest, the "
+        f"{short.amps:.0f} A at its far end; {short.fuse} blows after {opens} at its slowest, the "
         f"wire stands it {stands}"
     )
     return [("Shorted", words, "" if short.guarded else "bad")]
@@ -137,22 +137,24 @@ def fuse_facts(work: FuseWork | None) -> Facts:
          f"{figures(work.load_a)} A", ""),
     ]  # fmt: skip
     if work.inrush is not None:
-        holds = "holds" if work.bears_inrush else "may open"
+        holds = "holds" if work.bears_inrush else "may blow"
         words = f"{work.inrush[0]:.0f} A for {work.inrush[1]:g} s, {work.starter}: it {holds}"
         facts.append(("At a start", words, "" if work.bears_inrush else "bad"))
     if work.crank_a > 1:
-        holds = "holds" if work.bears_cranking else f"may open within {CRANK_S:g} s"
+        holds = "holds" if work.bears_cranking else f"may blow within {CRANK_S:g} s"
         facts.append(
             ("Cranking", f"{work.crank_a:.0f} A: it {holds}", "" if work.bears_cranking else "bad")
         )
     if work.before is not None:
         most = work.alone_up_to_a
         if math.isinf(most):
-            words = f"it opens alone; {work.before.code}, {work.before.rating_a:g} A, holds"
+            words = f"it blows alone; {work.before.code}, {work.before.rating_a:g} A, holds"
         elif most > fuse.rating_a:
-            words = f"up to {most:.0f} A it opens alone, above that {work.before.code} may go first"
+            words = (
+                f"up to {most:.0f} A it blows alone, above that {work.before.code} may blow first"
+            )
         else:
-            words = f"{work.before.code}, {work.before.rating_a:g} A, may go first"
+            words = f"{work.before.code}, {work.before.rating_a:g} A, may blow first"
         facts.append(("In a fault", words, "" if most > 2 * fuse.rating_a else "look"))
     return facts
 

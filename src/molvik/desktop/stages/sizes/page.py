@@ -50,9 +50,10 @@ class SizesPage(StagePage):
                            "smallest size that passes", self.set_many, "action")  # fmt: skip
         self.other = button("Another wire…", "What a wire of another size, insulation or colour "
                             "comes to in its place", self.substitute, "quiet")  # fmt: skip
-        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, drop, "
-                              "lamps, coil, cables", self.change_voltage)  # fmt: skip
-        self.judging = label("The wires are being judged anew …", "faint")
+        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, voltage "
+                                                  "drop, lamps, coil, "
+                                                  "cables", self.change_voltage)  # fmt: skip
+        self.judging = label("The wires are being judged again …", "faint")
         self.judging.hide()
         self._build_table()
         bundle = BundleCard()
@@ -77,8 +78,8 @@ class SizesPage(StagePage):
 
     def _build_guide(self) -> None:
         self.guide = Guide(
-            "Here every wire is held against what it carries: what it loses, how hot it gets, and "
-            "whether its fuse protects it.",
+            "Here every wire is held against what it carries: its voltage drop, how hot it gets, "
+            "and whether its fuse protects it.",
             "It needs wires with a size, a length and a load. A single question needs no job: "
             "quick sums answer it.",
             First("Quick sums…", "One question, one answer: 14 awg 5 m 12 A (Ctrl+U)",

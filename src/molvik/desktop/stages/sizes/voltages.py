@@ -82,8 +82,8 @@ class VoltageDialog(QDialog):
             Column("Enough", lambda it: "" if it.passes is None else "yes" if it.passes else "no",
                    width=66, role=lambda it: "proved" if it.passes else "stop"),
             Column("Then", lambda it: it.says, width=260,
-                   tip="A path is mended where that takes least copper, so not every wire that "
-                   "is not enough has to change"),
+                   tip="Each path is put right where that takes least copper, so not every wire "
+                       "that fails has to change"),
         ]  # fmt: skip
 
     def look(self) -> None:

@@ -71,7 +71,7 @@ class BeforeOpening:
     def clear(self, step: Step, key: str) -> None:
         """Take back what a card brought. Raises ValueError for a photo."""
         if asks_for_a_photo(step):
-            raise ValueError("The photo stays: take it out where it is seen large.")
+            raise ValueError("The photo stays: delete it where it is seen large.")
         if step.key == BATTERY:
             self._ticks.clear(step, key)
             return

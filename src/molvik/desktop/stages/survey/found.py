@@ -62,7 +62,7 @@ def _node(analysis: Analysis, node: Node) -> Shown:
         *_faults_on(analysis, node.code),
     ]
     if tree.is_end(node.code):
-        ways = f", {node.ways} ways" if node.ways else ""
+        ways = f", {node.ways} cavities" if node.ways else ""
         return Shown(node.name, f"{node.code} · end{ways}", facts)
     return Shown(node.name, f"{node.code} · breakout", facts)
 
@@ -83,14 +83,14 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
     tree = analysis.loom
     ends = [tree.nodes[n].name if n else "cut off" for n in (wire.start, wire.finish)]
     facts: Facts = [
-        ("Way", " to ".join(ends), ""),
+        ("Route", " to ".join(ends), ""),
         ("Runs through", ", ".join(s.segment for s in tree.ways[wire.code]) or "not known", ""),
         ("Length", f"{tree.length_m(wire.code):.2f} m along the loom", ""),
     ]
     if wire.fused is False and wire.role == "supply":
         facts.append(("No fuse", "a supply without one", "bad"))
     with suppress(QuantityError):  # its field shows what was typed
-        facts += [("Reckoned", reckon(wire.seen).text, "")] if wire.seen else []
+        facts += [("Estimated", reckon(wire.seen).text, "")] if wire.seen else []
     facts += _faults_on(analysis, wire.code)
     if not wire.finish:
         likely = candidates(tree, wire, analysis.network)

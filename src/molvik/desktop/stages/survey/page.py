@@ -59,13 +59,13 @@ def _cell(index: int, line: tuple[str, ...]) -> str:
 WIDTHS: dict[tuple[type, str], int] = {
     (kind, name): width
     for kind, widths in (
-        (Node, {"Name": 170, "State": 76, "Plugs into": 150, "Connector": 82, "Ways": 54,
-                "Contact": 62, "Note": 120}),
+        (Node, {"Name": 170, "State": 76, "Plugs into": 150, "Connector": 82, "Cavities": 54,
+                "Terminal size": 62, "Note": 120}),
         (Segment, {"From": 150, "To": 150, "Length": 78, "Covering": 120, "Diameter": 92,
                    "Ties": 46, "Clips": 50, "Grommet": 84}),
         (FoundWire, {"From": 110, "To": 110, "Function": 150, "Wire": 62, "Colour": 104,
                      "Measured": 118, "Size": 82, "Insulation": 130, "Role": 66, "Fused": 54,
-                     "Known": 78, "Left": 66}),
+                     "Traced": 78, "Remaining length": 66}),
         (Fault, {"On": 56, "Fault": 136, "At": 66, "Grade": 54, "Note": 190, "Own decision": 120,
                  "Reason": 150}),
     )
@@ -78,14 +78,14 @@ GROWS = ("Name", "Plugs into", "From", "To", "Function", "Covering", "Insulation
 
 AT_WISH = (
     "Connector",
-    "Contact",
+    "Terminal size",
     "Grommet",
     "Zone",
     "Loom",
     "Size",
     "Role",
     "Fused",
-    "Left",
+    "Remaining length",
     "Reason",
 )
 """Columns that are hidden until the user wants them."""
@@ -115,7 +115,7 @@ class SurveyPage(StagePage):
         self.tabs.addTab(self._hours_tab(), "Hours and money")
         self.guide = Guide(
             "Here an old loom is taken down as it is found: its ends and stretches, its wires, "
-            "what is wrong with it, and what mending it comes to.",
+            "what is wrong with it, and what repairing it comes to.",
             "Name the first end, the plug you hold; go on down the table. A stretch goes from one "
             "end or breakout to the next.",
             First("Type the first end", "Its name in the table of ends and breakouts",
@@ -217,7 +217,7 @@ class SurveyPage(StagePage):
                 self.table_of[kind].things.show_things(list(getattr(loom, field)))
         rows, verdict = estimate_rows(self.analysis)
         self.hours_model.show_things(list(rows))
-        self.hours_verdict.setText(verdict or "Type the loom and its faults to have it reckoned.")
+        self.hours_verdict.setText(verdict or "Type the loom and its faults to have it estimated.")
         self.list.show_work(groups_of(tree))
         self._show_faults()
         ends = sum(tree.is_end(node.code) for node in loom.nodes)

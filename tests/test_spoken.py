@@ -1,0 +1,147 @@
+"""The words of an American workshop, everywhere a text is shown; what was typed stays."""
+
+import re
+from pathlib import Path
+
+import msgspec
+import pytest
+from msgspec.structs import replace
+from PySide6.QtWidgets import QAbstractButton, QLabel
+from pytestqt.qtbot import QtBot
+
+from conftest import page, put_job
+from molvik.analysis import Analysis
+from molvik.cli import main
+from molvik.demo import demo_job
+from molvik.desktop.window import MainWindow
+from molvik.drawing.scene import Text
+from molvik.findings import find_all
+from molvik.findings.sheet import every_sheet
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.proving.power import as_steps
+from molvik.sheet import Drawing, Paragraph, Table, Ticks
+from molvik.spoken import AMERICAN, Spoken
+
+BRITISH = re.compile(
+    r"\b(?:un)?(?:earth(?:s|ed|ing)?|looms?|bulkheads?|headlamps?|colou?red?(?<=ou..)|dynamo)\b",
+    re.IGNORECASE,
+)
+
+
+def american(job: Job) -> Job:
+    return edits.change_settings(job, earth_word="ground")
+
+
+def left(texts: list[str], job: Job) -> list[str]:
+    """Return the texts with a British word left in them that nobody typed into the job."""
+    typed = sorted(
+        (text for text in re.findall(r'"((?:[^"\\]|\\.)*)"', msgspec.json.encode(job).decode())
+         if BRITISH.search(text) and not BRITISH.fullmatch(text)),
+        key=len, reverse=True,
+    )  # fmt: skip
+    wrong = []
+    for text in texts:
+        rest = text
+        for name in typed:
+            rest = rest.replace(name, "")
+        if BRITISH.search(rest):
+            wrong.append(text)
+    return wrong
+
+
+@pytest.mark.parametrize("name", ["marten", "plover"])
+def test_findings_sheets_and_steps_say_ground_everywhere(name: str) -> None:
+    job = american(demo_job(name))
+    analysis = Analysis(job)
+    said = [part for one in find_all(analysis) for part in (one.what, one.why, one.remedy)]
+    for sheet in every_sheet(analysis):
+        said.append(sheet.title)
+        for block in sheet.blocks:
+            match block:
+                case Table():
+                    said += [*block.headings, *(cell for row in block.rows for cell in row)]
+                case Paragraph():
+                    said.append(block.text)
+                case Ticks():
+                    said += block.items
+                case Drawing():
+                    said += [one.words for one in block.scene.shapes if isinstance(one, Text)]
+    say = Spoken(job).say
+    for step in as_steps(analysis.once(power_of)):
+        said += [say(step.do), say(step.detail), say(step.first)]
+    assert any(re.search(r"\bground", text) for text in said)
+    assert any(re.search(r"\bharness", text) for text in said)
+    assert left(said, job) == []
+
+
+def power_of(analysis: Analysis):  # type: ignore[no-untyped-def]
+    from molvik.proving.power import power_steps
+
+    return power_steps(analysis.network, analysis.operating_point)
+
+
+def test_what_was_typed_is_said_as_it_was_typed() -> None:
+    job = american(demo_job())
+    job = edits.change_part(job, "E1", name="Loom shop earth")
+    say = Spoken(job).say
+    assert say("Loom shop earth (E1) is loose: clean the earth.") == (
+        "Loom shop earth (E1) is loose: clean the ground."
+    )
+    assert say("EARTH IT; Earthed at the loom's bulkhead") == (
+        "GROUND IT; Grounded at the harness's firewall"
+    )
+    assert say("Earthenware, unearthly, bloom") == "Earthenware, unearthly, bloom"
+    assert Spoken(demo_job()).say("Earth it") == "Earth it"
+
+
+def test_each_word_has_one_other_and_none_is_said_twice_over() -> None:
+    job = american(Job("x"))
+    say = Spoken(job).say
+    for british, other in AMERICAN:
+        assert say(british) == other
+        assert say(other) == other, "said once more it stays"
+
+
+def test_the_command_line_says_it_and_json_keeps_its_names(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "job.molvik"
+    put_job(replace(american(demo_job()), photos=()), path)
+    main(["check", str(path)])
+    said = capsys.readouterr().out
+    assert "ground" in said
+    assert left(said.splitlines(), demo_job()) == []
+    assert main(["route", str(path), "--json"]) == 0
+    assert '"looms"' in capsys.readouterr().out
+    assert main(["check", "--demo", "marten"]) == 1
+    assert "earth" in capsys.readouterr().out, "the next job is said as it wants to be"
+
+
+def test_the_window_says_it_and_says_it_back(demo_window: MainWindow, qtbot: QtBot) -> None:
+    window = demo_window
+    window.show()
+    for stage in ("Survey", "Circuits", "Routing", "Proving"):
+        page(window, stage)
+    window.store.do("American", american)
+    window.hand.pick("E1")
+
+    def shown() -> list[str]:
+        labels = [one.text() for one in window.findChildren(QLabel) if one.isVisible()]
+        return labels + [
+            one.text() for one in window.findChildren(QAbstractButton) if one.isVisible()
+        ]
+
+    for stage in ("Survey", "Circuits", "Routing", "Proving"):
+        page(window, stage)
+        window.grab()
+        window.grab()
+        wrong = left(shown(), window.store.job)
+        assert wrong == [], stage
+    page(window, "Routing")
+    window.grab()
+    assert any("harness" in text.lower() for text in shown())
+    window.store.history.undo()
+    window.grab()
+    assert not any("harness" in text.lower() for text in shown())
+    assert any("loom" in text.lower() for text in shown())
