@@ -17,7 +17,7 @@ test:
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/pytest --numprocesses $$(( $$(nproc) + 1 )) --dist worksteal
+	$(BIN)/pytest --numprocesses $$(( $$(nproc) + 1 )) --dist worksteal --durations=20
 
 # Attacks on files, tables, photos, commands and the window; SECONDS for each, about. Then every
 # property with other draws than those of make test.

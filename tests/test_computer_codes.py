@@ -18,7 +18,6 @@ from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.desktop.stages.proving.flashes import FlashCount
 from molvik.desktop.window import MainWindow
-from molvik.findings.sheet import every_sheet
 from molvik.model import edits, leaving_out
 from molvik.model.edits import EditError
 from molvik.model.job import Job, LeftOut, Reading
@@ -42,6 +41,7 @@ from molvik.proving.played import Played
 from molvik.proving.taken import taken
 from molvik.reference.codes import LEFT_OUT, within
 from molvik.sheet import Paragraph
+from molvik.sheetset import every_sheet
 
 AT = "2026-11-02T10:00:00+01:00"
 LEFT = Qt.MouseButton.LeftButton

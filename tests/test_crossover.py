@@ -18,12 +18,12 @@ from molvik.crossover.words import differences, said
 from molvik.crossover.work import start_over, tick, untick
 from molvik.demo import demo_job
 from molvik.findings import find_all
-from molvik.findings.sheet import every_sheet
 from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Decided, Extension, Pinout, RepinSet
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid, Pin, Wire
+from molvik.sheetset import every_sheet
 
 AT = "2026-11-20T10:00:00+01:00"
 

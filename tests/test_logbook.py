@@ -21,7 +21,6 @@ from molvik.desktop.questions import LineQuestion
 from molvik.desktop.window import MainWindow
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
-from molvik.findings.sheet import every_sheet
 from molvik.logbook.clock import hours_by_stage, hours_text, running, sessions
 from molvik.logbook.estimate import (
     OPERATIONS,
@@ -38,6 +37,7 @@ from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.log import LogEntry
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.proving.wiretest import continuity_reading
+from molvik.sheetset import every_sheet
 
 NOW = datetime.fromisoformat("2026-11-06T20:00:00+01:00")
 

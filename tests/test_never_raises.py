@@ -11,13 +11,13 @@ from molvik.circuits.why import why
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.electrics import Electrics
 from molvik.findings import find_all
-from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import choice
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
 from molvik.netlist.faults import Fault
 from molvik.netlist.states import CRANK, RUN, RUNNING, STATES
 from molvik.reference.device_types import TYPES
+from molvik.sheetset import every_sheet
 from molvik.sizes.resize import resizes
 from molvik.sizes.sizing_case import used_text
 from molvik.sizes.voltage import parts_then, wires_then

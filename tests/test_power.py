@@ -7,7 +7,6 @@ from molvik.analysis import Analysis
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
-from molvik.findings.sheet import every_sheet
 from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import Tick
@@ -25,6 +24,7 @@ from molvik.proving.report import report_sheet
 from molvik.proving.taken import taken
 from molvik.proving.touching import isolated
 from molvik.sheet import Paragraph, Table
+from molvik.sheetset import every_sheet
 from test_alive import job_of as alive_job
 from test_diagnose import lamp
 from test_plan import loom_job

@@ -21,7 +21,6 @@ from molvik.desktop.questions import Question
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Pen, Rect
-from molvik.findings.sheet import every_sheet
 from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job, Quantity, Settings
@@ -35,6 +34,7 @@ from molvik.proving.standing import Standing, standing
 from molvik.proving.taken import taken
 from molvik.proving.wiretest import continuity_reading
 from molvik.sheet import Paragraph
+from molvik.sheetset import every_sheet
 from test_diagnose import lamp
 from test_map import star
 from test_plan import AT, loom_job

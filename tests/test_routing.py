@@ -16,7 +16,6 @@ from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.findings import find_all
-from molvik.findings.sheet import every_sheet
 from molvik.model import edits, routing_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -47,6 +46,7 @@ from molvik.routing.lengths import TERMINAL_M
 from molvik.routing.packing import Packed, pack
 from molvik.routing.sections import LOOSE, looseness
 from molvik.routing.twist import take_up
+from molvik.sheetset import every_sheet
 from molvik.survey.tree import LoomTree
 
 SIZE = WireSize("metric", 1.5)

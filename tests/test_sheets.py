@@ -23,10 +23,10 @@ from molvik.files.errors import JobFileError
 from molvik.files.pdf import sheet_pdf
 from molvik.files.sheets import export_sheets, sheet_csv, sheet_xlsx
 from molvik.files.writing import write_file
-from molvik.findings.sheet import every_sheet
 from molvik.model.job import Job
 from molvik.model.parts import Colour
 from molvik.sheet import Drawing, Paragraph, Sheet, Table
+from molvik.sheetset import every_sheet
 
 NOW = datetime(2026, 11, 5, 10, 30)
 

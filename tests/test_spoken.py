@@ -16,11 +16,11 @@ from molvik.demo import demo_job
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Text
 from molvik.findings import find_all
-from molvik.findings.sheet import every_sheet
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.proving.power import as_steps
 from molvik.sheet import Drawing, Paragraph, Table, Ticks
+from molvik.sheetset import every_sheet
 from molvik.spoken import AMERICAN, Spoken
 
 BRITISH = re.compile(

@@ -18,13 +18,13 @@ from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.stock import read_stock, stock_csv
 from molvik.files.tables import TableError
-from molvik.findings.sheet import every_sheet
 from molvik.logbook.quote import quote_sheet
 from molvik.model import edits, stock_edits
 from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour
 from molvik.model.stock import StockItem
+from molvik.sheetset import every_sheet
 from molvik.survey.materials import (
     SPARE_M,
     length_needed_m,

@@ -20,7 +20,6 @@ from molvik.desktop.stages.survey.found import show_found
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
-from molvik.findings.sheet import every_sheet
 from molvik.model import edits, loom_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -30,6 +29,7 @@ from molvik.netlist.network import Network
 from molvik.netlist.placing import UNKNOWN_M
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.coverings import find_covering
+from molvik.sheetset import every_sheet
 from molvik.survey.candidates import candidates
 from molvik.survey.decide import condemned, decide, whole_loom
 from molvik.survey.layout import lay_out

@@ -82,7 +82,7 @@ def _check(parsed: argparse.Namespace) -> int:
 
 def _export(parsed: argparse.Namespace) -> int:
     from molvik.files.sheets import export_sheets
-    from molvik.findings.sheet import every_sheet
+    from molvik.sheetset import every_sheet
 
     job = job_at(parsed.job)
     for path in export_sheets(job, every_sheet(analysed(job)), parsed.out):

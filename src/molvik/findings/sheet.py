@@ -1,20 +1,10 @@
 """The findings as a sheet, with those the user accepted and why."""
 
-from collections.abc import Callable
-
 from molvik.analysis import Analysis
-from molvik.crossover.sheet import back_sheet, repin_sheet
-from molvik.findings import judged_findings, survey
+from molvik.findings import judged_findings
 from molvik.findings.kinds import KINDS
-from molvik.logbook.quote import quote_sheet
-from molvik.logbook.sheet import logbook_sheet
 from molvik.model.job import Acceptance
-from molvik.proving.channels import channel_sheet
-from molvik.proving.report import report_sheet
-from molvik.routing.laying import cutting_sheet
-from molvik.routing.sheets import assembly_sheet, changes_sheet, covering_sheet
 from molvik.sheet import Sheet, Table, notes
-from molvik.survey.sheet import fault_sheet, replacement_sheet
 
 
 def findings_sheet(analysis: Analysis) -> Sheet:
@@ -41,41 +31,7 @@ def findings_sheet(analysis: Analysis) -> Sheet:
     return Sheet("findings", "Findings", (table, *below))
 
 
-def _of_crossover(analysis: Analysis) -> tuple[Sheet, ...]:
-    plans = analysis.plans.values()
-    return tuple(make(plan) for plan in plans for make in (repin_sheet, back_sheet))
-
-
-def _of_survey(analysis: Analysis) -> tuple[Sheet, ...]:
-    loom, job = analysis.loom, analysis.job
-    replaced = replacement_sheet(loom, analysis.stock, job.taken)
-    return fault_sheet(loom, job.settings), replaced
-
-
-def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
-    if not analysis.cut_lengths:
-        return ()
-    job = analysis.job
-    sheets = [
-        cutting_sheet(job, analysis.ways, analysis.cut_lengths),
-        assembly_sheet(job, analysis.ways, analysis.assembly),
-    ]
-    if analysis.covers:
-        sheets.append(covering_sheet(analysis.covers, analysis.stock_left))
-    if any(analysis.loom_changes.values()):
-        sheets.append(changes_sheet(job, analysis.loom_changes))
-    return tuple(sheets)
-
-
-def _of_proving(analysis: Analysis) -> tuple[Sheet, ...]:
-    if not analysis.plan.measurements:
-        return ()
-    network, plan = analysis.network, analysis.plan
-    accepted = [_accepted(one) for one in (*survey.decided(analysis), *analysis.job.accepted)]
-    return report_sheet(network, plan, accepted), channel_sheet(network, plan)
-
-
-def _accepted(one: Acceptance) -> str:
+def accepted_words(one: Acceptance) -> str:
     """Say what was accepted in words; a rule's name is not a word."""
     rule, _, subject = one.finding.partition(" ")
     kind = KINDS.get(rule)
@@ -83,23 +39,3 @@ def _accepted(one: Acceptance) -> str:
     by = f" ({one.by})" if one.by else ""
     what = kind.when if kind else "something that is not looked for any more"
     return f"{where}{what}. {one.reason}{by}"
-
-
-SHEETS: tuple[Callable[[Analysis], tuple[Sheet, ...]], ...] = (
-    lambda analysis: analysis.sheets,
-    lambda analysis: (analysis.once(findings_sheet),),
-    _of_crossover,
-    _of_survey,
-    _of_routing,
-    _of_proving,
-    lambda analysis: (quote_sheet(analysis), logbook_sheet(analysis)),
-)
-"""What makes the sheets of a job, in their order."""
-
-
-def every_sheet(analysis: Analysis) -> tuple[Sheet, ...]:
-    """Return all sheets of a job."""
-    sheets = (sheet for make in SHEETS for sheet in make(analysis))
-    if analysis.spoken.is_plain:
-        return tuple(sheets)
-    return tuple(sheet.said(analysis.spoken.say) for sheet in sheets)

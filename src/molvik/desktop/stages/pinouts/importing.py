@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
+from typing import NamedTuple
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
@@ -19,7 +20,21 @@ from PySide6.QtWidgets import (
 from molvik import wording
 from molvik.desktop.background import Task
 from molvik.desktop.stages.pinouts.asking import ColourAsks, ask_overwrite, overwritten
-from molvik.desktop.stages.pinouts.judging import (
+from molvik.desktop.store import Store
+from molvik.desktop.widgets.fields import counted, line
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, held, label, row
+from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.files.tables import read_raw_table, read_text_table
+from molvik.model import crossover_edits, edits
+from molvik.model.crossover import Pinout
+from molvik.model.geometry import cavities, grid_problem
+from molvik.model.parts import Colour, Connector, Grid
+from molvik.parsing.rowstates import STATE_WORDS, RowState
+from molvik.parsing.tables import RawRow, RawTable
+from molvik.pinouts.columns import FIELDS, Columns, Field, column_letter, unused_headings
+from molvik.pinouts.judging import (
     Asked,
     Found,
     Judged,
@@ -29,20 +44,6 @@ from molvik.desktop.stages.pinouts.judging import (
     judge,
     taken,
 )
-from molvik.desktop.store import Store
-from molvik.desktop.widgets.fields import counted, line
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import button, choice, held, label, row
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.files.tables import read_raw_table
-from molvik.model import crossover_edits, edits
-from molvik.model.crossover import Pinout
-from molvik.model.geometry import cavities, grid_problem
-from molvik.model.parts import Colour, Connector, Grid
-from molvik.parsing.rowstates import STATE_WORDS, RowState
-from molvik.parsing.tables import RawRow, RawTable
-from molvik.pinouts.columns import FIELDS, Columns, Field, column_letter, unused_headings
 from molvik.pinouts.propose import propose_grid
 from molvik.pinouts.table import TableReading, cavity_names
 from molvik.reference.colours import DIALECTS, colour_name
@@ -57,18 +58,33 @@ MOST_SHOWN = 5000
 """Rows in the preview; what a larger table holds beyond them is said, and taken all the same."""
 
 
+class Copied(NamedTuple):
+    """Rows that were copied in a spreadsheet, as its text."""
+
+    text: str
+    name: str = "pasted table.tsv"
+    stem: str = "pasted table"
+
+
+def _read(source: "Path | Copied", stop: Callable[[], bool]) -> RawTable:
+    """Read a table from its file, or as it was copied. Raises TableError."""
+    if isinstance(source, Copied):
+        return read_text_table(source.name, source.text.encode(), stop)
+    return read_raw_table(source, stop)
+
+
 class ImportDialog(QDialog):
     """The import window. imported(code): the connector that took the pins."""
 
     imported = Signal(str)
 
-    def __init__(self, parent: QWidget, store: Store, path: Path, code: str) -> None:
+    def __init__(self, parent: QWidget, store: Store, source: "Path | Copied", code: str) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Import {path.name}")
+        self.setWindowTitle(f"Import {source.name}")
         self.setWindowModality(Qt.WindowModality.WindowModal)
         self.resize(1200, 720)
-        self._store, self._path = store, path
-        self._title = path.stem.replace("-", " ").replace("_", " ")
+        self._store, self._source = store, source
+        self._title = source.stem.replace("-", " ").replace("_", " ")
         self._raw: RawTable | None = None
         self._columns = Columns(None, {})
         self._typed: dict[tuple[int, int], str] = {}
@@ -83,9 +99,9 @@ class ImportDialog(QDialog):
         self.reading: TableReading | None = None
         self._build(code)
         self._work(
-            lambda stop: found_in(read_raw_table(path, stop)),
+            lambda stop: found_in(_read(source, stop)),
             self._take_table,
-            f"Reading {path.name}",
+            f"Reading {source.name}",
         )
 
     # building
@@ -418,7 +434,7 @@ class ImportDialog(QDialog):
     def _import(self, reading: TableReading) -> str:
         pins = reading.pins(self._taken)
         code: str = self.into.currentData()
-        name = self._path.name
+        name = self._source.name
         variant = self.variant.text().strip()
         if code and variant:
             table = Pinout(code, variant, pins)

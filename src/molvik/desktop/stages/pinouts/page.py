@@ -1,7 +1,5 @@
 """Pinouts: what is in every cavity."""
 
-import shutil
-import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -31,7 +29,7 @@ from molvik.typed.pins import PIN_FIELDS, type_pin
 from molvik.wording import counted
 
 if TYPE_CHECKING:
-    from molvik.desktop.stages.pinouts.importing import ImportDialog
+    from molvik.desktop.stages.pinouts.importing import Copied, ImportDialog
 
 WIDTHS = {"Function": 176, "Circuit": 62, "Colour": 104, "Size": 82, "Seen": 68, "Note": 100}
 
@@ -248,18 +246,15 @@ class PinoutsPage(StagePage):
         if not text.strip():
             self.notice.say("Nothing is copied. Copy the table in the spreadsheet first.")
             return
-        folder = Path(tempfile.mkdtemp(prefix="molvik-"))
-        path = folder / "pasted table.tsv"
-        path.write_text(text, encoding="utf-8")
-        self.import_table(path).finished.connect(
-            lambda _: shutil.rmtree(folder, ignore_errors=True)
-        )
+        from molvik.desktop.stages.pinouts.importing import Copied
 
-    def import_table(self, path: Path) -> "ImportDialog":
+        self.import_table(Copied(text))
+
+    def import_table(self, source: "Path | Copied") -> "ImportDialog":
         """Open a table in the import window, and return that."""
         from molvik.desktop.stages.pinouts.importing import ImportDialog
 
-        dialog = ImportDialog(self, self.store, path, self._code)
+        dialog = ImportDialog(self, self.store, source, self._code)
         dialog.imported.connect(self.hand.pick)
         put_up(dialog)
         return dialog

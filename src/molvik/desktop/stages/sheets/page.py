@@ -19,8 +19,8 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.findings import judged_findings
-from molvik.findings.sheet import every_sheet
 from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
+from molvik.sheetset import every_sheet
 from molvik.stopping import may_stop
 from molvik.wording import counted
 
