@@ -228,7 +228,7 @@ def test_the_plot_is_drawn_in_the_window(demo_window: MainWindow) -> None:
     assert not sizes.detail.plot.isHidden()
     assert "F5 does not protect the wire" in sizes.detail.plot.accessibleDescription()
     plot = sizes.detail.plot
-    assert {"load 9 A", "short 218 A", "start 48.9 A"} <= set(plot.drawing.texts())
+    assert {"load 9 A", "short 218 A", "inrush 48.9 A"} <= set(plot.drawing.texts())
     QTest.keyClick(plot, Qt.Key.Key_Right)
     assert "F5" in plot.accessibleDescription(), "the curves are told one by one"
     demo_window.hand.pick("W61")

@@ -242,7 +242,7 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     assert "1 of 3 measurements passed, 1 failed, 0 to be measured again" in said
     assert "1 not measured" in said
     assert "Short test at 500 V, 2026-11-02 10:00: passed; 2 measurements of 3 circuits." in said
-    assert "1 steps of power" in said
+    assert "1 step of power" in said
     longer = edits.change_wire(job, "W1", length_m=3.0)
     assert "0 of 3 measurements passed, 1 failed, 1 to be measured again" in words_of(longer)
     assert "The loom was changed or repaired since: measure it again." in words_of(longer)

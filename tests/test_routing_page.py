@@ -151,7 +151,7 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     window.hand.pick("W2")
     facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
     assert facts["Route"] == "R3 R4"
-    assert facts["Cut length"].startswith("1.92 m: 1.80 way + 0.12 ends")
+    assert facts["Cut length"].startswith("1.92 m: 1.80 route + 0.12 ends")
     assert shown.view.drawing is not None
     lit = [shape for shape in shown.view.draw_over().shapes if getattr(shape, "pen", None)
            and shape.pen.role == "copper" and shape.pen.round]  # fmt: skip

@@ -274,7 +274,7 @@ def test_import_wires_without_a_window(tmp_path: Path, capsys: pytest.CaptureFix
     assert [w.code for w in read_job(path).wires][-2:] == ["W5", "W6"]
     out = tmp_path / "other.molvik"
     assert main(["import-wires", str(path), str(wires), "--out", str(out)]) == 0
-    assert "1 rows fine, 1 need you" in capsys.readouterr().out
+    assert "1 row OK, 1 to check" in capsys.readouterr().out
     assert len(read_job(out).wires) == 8
     wires.write_text("Colour\nred\n")
     assert main(["import-wires", str(path), str(wires)]) == 2

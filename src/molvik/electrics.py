@@ -247,7 +247,9 @@ class Electrics(Results):
             before = None
             if state.was_running:
                 before = self.operating_point(
-                    state._replace(name="running", key="run", isolated=False, was_running=False)
+                    state._replace(
+                        name=RUNNING.name, key=RUNNING.key, isolated=False, was_running=False
+                    )
                 )
             self._points[state] = OperatingPoint(self.network, state, before=before)
         return self._points[state]

@@ -22,6 +22,7 @@ from molvik.reference.devices import (
     LED_A,
     LED_EMISSION,
     output_share,
+    thermistor_ohm,
     value,
 )
 
@@ -207,9 +208,7 @@ def _load(wiring: Wiring, device: Device) -> list[Element]:
         return [Resistor(code, plus, signal, ohm * (1 - share)),
                 Resistor(f"{code} wiper", signal, minus, ohm * share)]  # fmt: skip
     if model == "thermistor":
-        kelvin = wiring.temperature_c + 273.15
-        steep = value(device, "beta K") * (1 / kelvin - 1 / 293.15)
-        ohm *= math.exp(min(max(steep, -50.0), 50.0))
+        ohm = thermistor_ohm(device, wiring.temperature_c, wiring.nominal)
     made: list[Element] = [Resistor(code, plus, minus, ohm)]
     if model == "gauge" and len(device.terminals) > 2:
         sender = terminal(device, device.terminals[1])

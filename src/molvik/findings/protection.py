@@ -23,7 +23,7 @@ from molvik.wording import figures
 ALONE_UP_TO_TIMES = 2.0
 """A fuse that opens alone only up to this many times its rating hardly does (our choice)."""
 
-NEAR_M = 0.5
+UNFUSED_M = 0.5
 """A fuse this near the battery, m, is near enough (our choice; common practice: as near as can be
 reached)."""
 
@@ -81,7 +81,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         way = _from_battery(analysis.network, known, wire)
         lengths = {wire.code: wire.length_m or 0.0 for wire in way}
         total = sum(lengths.values())
-        if total <= NEAR_M or wire.code in told:
+        if total <= UNFUSED_M or wire.code in told:
             continue
         told |= set(lengths)
         codes = " and ".join(lengths)
@@ -100,7 +100,8 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
             f"{codes} {'runs' if len(way) == 1 else 'run'} {total:g} m from the battery before the "
             f"first fuse, {fuse}.",
             "Nothing protects that stretch.",
-            f"{shorter}, so that at most {NEAR_M:g} m is left, or sleeve and clip the cable clear "
+            f"{shorter}, so that at most {UNFUSED_M:g} m is left, or sleeve and clip the cable "
+            "clear "
             "of metal.",
             (Figure("the length", total, "m"),),
         )

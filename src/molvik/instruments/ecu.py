@@ -4,7 +4,6 @@ Its figures follow from the voltages it would see at its cavities, so that a sen
 reads nonsense; its codes are those that these voltages set, and those of what was left out.
 """
 
-import math
 from collections.abc import Sequence
 from typing import Literal
 
@@ -35,11 +34,10 @@ from molvik.proving.bench import Bench
 from molvik.proving.codes import codes_of_left_out
 from molvik.proving.computer import PULL_OHM, REFERENCE_V, Watch, computers, sensed
 from molvik.proving.played import Played
-from molvik.reference.devices import value
+from molvik.reference.devices import thermistor_c
 
 Key = Literal["off", "run", "running"]
 STATES = {"off": OFF, "run": RUN, "running": RUNNING}
-ORIGIN_K, T20_K = 273.15, 293.15
 IDLE_RPM, STILL_KPA = 850.0, 101.0
 PID_OF = {"coolant": 0x05, "intake air": 0x0F, "throttle": 0x11}
 
@@ -194,8 +192,7 @@ class StandInComputer:
         device = next(one for one in self.job.devices if one.code == watch.device)
         nominal = self.job.settings.system_v
         ohm = max(0.1, PULL_OHM * volts / (REFERENCE_V - volts))
-        share = math.log(ohm / value(device, "ohm", nominal)) / value(device, "beta K", nominal)
-        return 1 / (share + 1 / T20_K) - ORIGIN_K
+        return thermistor_c(device, ohm, nominal)
 
 
 def speaking(computer: StandInComputer) -> tuple[str, ...]:

@@ -2,6 +2,8 @@
 
 from typing import Literal
 
+from molvik.wording import counted
+
 RowState = Literal["fine", "needs you", "cannot be read"]
 
 STATE_WORDS: dict[RowState, str] = {
@@ -14,4 +16,4 @@ STATE_WORDS: dict[RowState, str] = {
 
 def said_counts(fine: int, needs_you: int, unread: int) -> str:
     """Say how many rows are of each state."""
-    return f"{fine} rows OK, {needs_you} to check, {unread} unreadable"
+    return f"{counted(fine, 'row')} OK, {needs_you} to check, {unread} unreadable"

@@ -5,7 +5,6 @@ or less is no wonder for those (common practice). A screen and a network's line 
 are measured with some plugs on and others off.
 """
 
-import math
 from collections.abc import Iterator
 
 from molvik.model.job import Job, Quantity
@@ -13,7 +12,7 @@ from molvik.model.parts import Device, End, Wire
 from molvik.netlist.states import all_joins
 from molvik.proving.items import ItemTest
 from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
+from molvik.reference.devices import thermistor_ohm, value
 from molvik.wording import figures
 
 OWN_SHARE, USUAL_SHARE = 0.1, 0.2
@@ -34,7 +33,6 @@ TERMINATED = {
 """By how many of 120 ohms lie across a line (ISO 11898-2: two, one at each end)."""
 
 TERMINATOR_OHM, TERMINATOR_SHARE = 120.0, 0.15
-T0_K, T20_K = 273.15, 293.15
 
 
 def part_tests(job: Job) -> tuple[ItemTest, ...]:
@@ -55,9 +53,8 @@ def _of(job: Job, device: Device) -> Iterator[ItemTest]:
                     yield from _contact(device, change)
         case "thermistor":
             warm = job.settings.bench_c
-            steep = value(device, "beta K", nominal) * (1 / (T0_K + warm) - 1 / T20_K)
-            yield _ohms(job, device, pair, f"at {warm:g} °C, falling as it warms", "ohm",
-                        math.exp(steep))  # fmt: skip
+            times = thermistor_ohm(device, warm, nominal) / value(device, "ohm", nominal)
+            yield _ohms(job, device, pair, f"at {warm:g} °C, falling as it warms", "ohm", times)
         case "diode":
             low, high = DIODE_V
             yield _test(device, pair, "diode test, forwards", f"{low} to {high} V", low, high,

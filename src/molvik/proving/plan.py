@@ -16,7 +16,7 @@ from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import ohm_text
 from molvik.proving.bench import Bench, BenchNet, digest, end_order
 from molvik.proving.meter import spread_ohm
-from molvik.proving.wiretest import Verdict, continuity_test, judge, latest
+from molvik.proving.wiretest import Verdict, continuity_test, held_to, held_words, judge, latest
 
 
 class Measurement(NamedTuple):
@@ -281,22 +281,14 @@ class Plan:
             return Judged("changed", "something on its path was changed since: measure again")
         if self.mended_since(reading, *measurement.wires):
             return Judged("changed", "something on its path was repaired since: measure again")
-        if reading.value is None:
-            return Judged("open", f"open: {self._where(measurement)}")
-        shift = reading.leads_ohm - settings.meter_leads_ohm
-        limit = measurement.limit_ohm + shift
-        if reading.value > limit + 1e-9:
-            return Judged(
-                "high",
-                f"{ohm_text(reading.value)} is above {ohm_text(limit)}: look at the terminals and "
-                f"old repairs of {', '.join(measurement.wires)}",
-            )
-        if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
-            return Judged("below leads", f"{ohm_text(reading.value)} is less than the leads alone: "
-                          "hold the leads together and set what they show")  # fmt: skip
-        if why := self.comes_and_goes(reading, measurement.limit_ohm, measurement.wires):
+        held, limit = held_to(measurement.limit_ohm, reading, settings)
+        if held == "passed" and (
+            why := self.comes_and_goes(reading, measurement.limit_ohm, measurement.wires)
+        ):
             return Judged("comes and goes", why)
-        return Judged("passed", f"{ohm_text(reading.value)}, within the limit")
+        look_at = f"the terminals and old repairs of {', '.join(measurement.wires)}"
+        words = held_words(held, reading, limit, look_at, self._where(measurement))
+        return Judged(held, words)
 
     @cached_property
     def _history(self) -> dict[frozenset[End], list[Reading]]:
@@ -317,8 +309,7 @@ class Plan:
             stale = reading.sign and last.sign and reading.sign != last.sign
             if stale or passed > len(STEADY_WHILE) or self.mended_since(reading, *codes):
                 break
-            shift = reading.leads_ohm - self.job.settings.meter_leads_ohm
-            if reading.value is None or reading.value > limit_ohm + shift + 1e-9:
+            if held_to(limit_ohm, reading, self.job.settings)[0] in ("open", "high"):
                 shown = "open" if reading.value is None else ohm_text(reading.value)
                 if not passed:
                     return f"{shown} since, between the same points: measure it again"

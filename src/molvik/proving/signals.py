@@ -4,7 +4,6 @@ What each should bring about is solved; which resistors and how many pulses is c
 memory.
 """
 
-import math
 from collections.abc import Iterator
 
 from molvik.crossover.telling import telling
@@ -13,11 +12,10 @@ from molvik.model.parts import Device
 from molvik.netlist.states import RUN, choices_of, is_key
 from molvik.proving.powerstep import PowerStep, Solved
 from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
+from molvik.reference.devices import thermistor_ohm
 from molvik.wording import figures, some
 
 COLD_C, HOT_C = 20.0, 90.0
-T0_K, T20_K = 273.15, 293.15
 
 TEETH = 58
 """Of a crank wheel of 60 with two left out: so many pulses a turn."""
@@ -97,9 +95,7 @@ def _sender(job: Job, device: Device) -> PowerStep:
 
 
 def _ohm(job: Job, device: Device, warm_c: float) -> float:
-    nominal = job.settings.system_v
-    steep = value(device, "beta K", nominal) * (1 / (T0_K + warm_c) - 1 / T20_K)
-    return value(device, "ohm", nominal) * math.exp(max(-50.0, min(50.0, steep)))
+    return thermistor_ohm(device, warm_c, job.settings.system_v)
 
 
 def _pulses(device: Device) -> PowerStep:

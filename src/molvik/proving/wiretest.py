@@ -57,29 +57,46 @@ def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
     )  # fmt: skip
 
 
+Held = Literal["open", "high", "below leads", "passed"]
+
+
+def held_to(limit_ohm: float, reading: Reading, settings: Settings) -> tuple[Held, float]:
+    """Return how a reading in ohms stands against a limit, and the limit with the leads of the day,
+    which may have been other ones. limit_ohm: with the leads of the job's meter.
+    """
+    limit = limit_ohm + reading.leads_ohm - settings.meter_leads_ohm
+    if reading.value is None:
+        return "open", limit
+    if reading.value > limit + 1e-9:
+        return "high", limit
+    low = reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9
+    return "below leads" if low else "passed", limit
+
+
+def held_words(held: Held, reading: Reading, limit_ohm: float, look_at: str, broken: str) -> str:
+    """Say how a reading stands. limit_ohm: as of ``held_to``; look_at: where to look if it is high,
+    broken: what to do if it is open.
+    """
+    shown = ohm_text(reading.value or 0.0)
+    return {
+        "open": f"open: {broken}",
+        "high": f"{shown} is above {ohm_text(limit_ohm)}: look at {look_at}",
+        "below leads": f"{shown} is less than the leads alone: hold the leads together and set "
+        "what they show",
+        "passed": f"{shown}, within the limit",
+    }[held]
+
+
 def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str = "") -> Verdict:
     """Judge a reading against the test as the job stands now. sign: of the wire as it is."""
     if set(reading.points) != {test.start, test.finish}:
         return Verdict("moved", "the wire was moved since: measure again")
     if reading.sign and sign and reading.sign != sign:
         return Verdict("moved", "the wire was changed since: measure again")
-    if reading.value is None:
-        return Verdict("open", "open: find the break, or check you are on the right cavities")
-    # The leads may have been other ones on the day.
-    shift = reading.leads_ohm - settings.meter_leads_ohm
-    if reading.value > test.limit_ohm + shift + 1e-9:
-        return Verdict(
-            "high",
-            f"{ohm_text(reading.value)} is above {ohm_text(test.limit_ohm + shift)}: "
-            "look at both terminals and any old repair",
-        )
-    if reading.value < reading.leads_ohm - settings.meter_step_ohm - 1e-9:
-        return Verdict(
-            "below leads",
-            f"{ohm_text(reading.value)} is less than the leads alone: "
-            "hold the leads together and set what they show",
-        )
-    return Verdict("passed", f"{ohm_text(reading.value)}, within the limit")
+    held, limit = held_to(test.limit_ohm, reading, settings)
+    words = held_words(held, reading, limit, "both terminals and any old repair",
+                       "find the break, or check you are on the right cavities")  # fmt: skip
+    return Verdict(held, words)
 
 
 def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:

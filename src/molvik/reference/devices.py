@@ -5,6 +5,7 @@ practice, from memory.
 """
 
 import itertools
+import math
 
 from molvik.model.parts import Device
 from molvik.reference.device_types import DeviceType, type_of
@@ -46,6 +47,9 @@ METAL_OHM = 0.0005
 FUSE_DROP_V = 0.1
 """What a fuse loses at its rating, V (typical of blade fuses; common practice)."""
 
+ZERO_K, TWENTY_K = 273.15, 293.15
+"""0 and 20 deg C in kelvins."""
+
 UNKNOWN_WIRE_OHM = 0.01
 """A wire of unknown size or length, ohms (our choice: about a metre of 2 mm2)."""
 
@@ -73,6 +77,20 @@ def at_share(kind: DeviceType, name: str, figure: float, share: float) -> float:
     if name in WINDINGS or (name == "ohm" and kind.ohm_goes == "with its square"):
         return figure * share**2
     return figure
+
+
+def thermistor_ohm(device: Device, celsius: float, nominal_v: float = 12.0) -> float:
+    """Return what a thermistor has at a temperature, ohms: by its resistance at 20 deg C and its
+    beta, R = R20 exp(B (1/T - 1/T20)), T in kelvins; the exponent is bounded.
+    """
+    steep = value(device, "beta K", nominal_v) * (1 / (ZERO_K + celsius) - 1 / TWENTY_K)
+    return value(device, "ohm", nominal_v) * math.exp(min(max(steep, -50.0), 50.0))
+
+
+def thermistor_c(device: Device, ohm: float, nominal_v: float = 12.0) -> float:
+    """Return how warm a thermistor is that has so many ohms, deg C."""
+    steep = math.log(ohm / value(device, "ohm", nominal_v)) / value(device, "beta K", nominal_v)
+    return 1 / (steep + 1 / TWENTY_K) - ZERO_K
 
 
 def output_share(rpm: float) -> float:
