@@ -40,8 +40,11 @@ def left(texts: list[str], job: Job) -> list[str]:
          if BRITISH.search(text) and not BRITISH.fullmatch(text)),
         key=len, reverse=True,
     )  # fmt: skip
+    strings = set(re.findall(r'"([^"\\]*)"', msgspec.json.encode(job).decode()))
     wrong = []
     for text in texts:
+        if {text, text.partition(" ")[2]} & strings:
+            continue  # a name by itself, which may be nothing but the word
         rest = text
         for name in typed:
             rest = rest.replace(name, "")
@@ -88,6 +91,9 @@ def test_what_was_typed_is_said_as_it_was_typed() -> None:
     assert say("Loom shop earth (E1) is loose: clean the earth.") == (
         "Loom shop earth (E1) is loose: clean the ground."
     )
+    plain = edits.change_part(job, "E1", name="Earth")
+    assert Spoken(plain).say("E1 Earth") == "E1 Earth", "a name that is the word, as it was typed"
+    assert Spoken(plain).say("Earth it there") == "Ground it there", "and no other text for it"
     assert say("EARTH IT; Earthed at the loom's bulkhead") == (
         "GROUND IT; Grounded at the harness's firewall"
     )

@@ -40,15 +40,26 @@ class Spoken:
         """Whether texts are said as they are written."""
         self._known: dict[str, str] = {}
         self._find = _WORDS
+        self._alone: frozenset[str] = frozenset()
+        """Names that are nothing but a word of the table: they stay where they stand alone, or
+        behind a code, and are the word everywhere else.
+        """
         if not self.is_plain:
-            own = sorted(set(_typed(job)), key=lambda text: (-len(text), text))
+            typed = set(_typed(job))
+            self._alone = frozenset(name for name in typed if name.lower() in _TO)
+            own = sorted(typed - self._alone, key=lambda text: (-len(text), text))
             if own:
                 names = "|".join(re.escape(name) for name in own)
                 self._find = re.compile(rf"(?P<own>(?:{names})(?!\w))|(?i:{_WORDS.pattern})")
 
     def say(self, text: str) -> str:
         """Return a text in the words of the job."""
-        if self.is_plain or not text:
+        if (
+            self.is_plain
+            or not text
+            or text.partition(" ")[2] in self._alone
+            or text in self._alone
+        ):
             return text
         if text not in self._known:
             self._known[text] = (
@@ -67,9 +78,7 @@ class Spoken:
 
 
 def _typed(job: Job) -> Iterator[str]:
-    """Yield what was typed into a job and has one of the words in it. A name that is nothing but
-    such a word is said like the word.
-    """
+    """Yield what was typed into a job and has one of the words in it."""
     stack: list[Any] = [msgspec.to_builtins(job)]
     while stack:
         one = stack.pop()
@@ -77,5 +86,5 @@ def _typed(job: Job) -> Iterator[str]:
             stack += one.values()
         elif isinstance(one, list | tuple):
             stack += one
-        elif isinstance(one, str) and _WORDS.search(one) and one.lower() not in _TO:
+        elif isinstance(one, str) and _WORDS.search(one):
             yield one

@@ -60,7 +60,7 @@ class RoutingPage(StagePage):
             button("Add a loom…", "Engine loom, cab loom, patch loom", self.add_loom)
         )
         self.take_over_button = button(
-            "Take over the old loom", "The loom as found becomes a loom to build, in one step; "
+            "Take over old loom", "The loom as found becomes a loom to build, in one step; "
             "from a breakout on when one of it is in hand", self.take_over,
         )  # fmt: skip
         self.work_column.addWidget(self.take_over_button)
@@ -81,7 +81,7 @@ class RoutingPage(StagePage):
             "over the loom as it was found.",
             First("Type the first stretch", "From, to and length; new names make new nodes",
                   partial(self.type_new, "Stretches")),
-            First("Take over the old loom", "The loom as found becomes a loom to build",
+            First("Take over old loom", "The loom as found becomes a loom to build",
                   self.take_over),
         )  # fmt: skip
         self._build_tables()

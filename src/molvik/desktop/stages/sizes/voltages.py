@@ -27,7 +27,7 @@ class VoltageDialog(QDialog):
         self.wires: tuple[WireThen, ...] = ()
         now = store.job.settings.system_v
         self.setWindowTitle(f"From {now:g} V to another voltage")
-        self.resize(900, 600)
+        self.resize(1040, 640)
         others = [(f"{volts:g} V", str(volts)) for volts in (6.0, 12.0, 24.0) if volts != now]
         self.volts = choice("To", others)
         self.system = choice("Sizes", [("mm²", "metric"), ("AWG", "awg")])
@@ -69,7 +69,7 @@ class VoltageDialog(QDialog):
 
         return [
             Column("Wire", lambda it: it.wire, width=56, mono=True),
-            Column("Function", lambda it: it.function, width=190),
+            Column("Function", lambda it: it.function, width=170),
             Column("Now", lambda it: f"{figures(it.now_a)} A", width=76, sort=lambda it: it.now_a),
             Column("Then", lambda it: f"{figures(it.then_a)} A", width=76,
                    sort=lambda it: it.then_a),
@@ -81,7 +81,7 @@ class VoltageDialog(QDialog):
                    sort=lambda it: area_mm2(it.size) if it.size else 0.0),
             Column("Enough", lambda it: "" if it.passes is None else "yes" if it.passes else "no",
                    width=66, role=lambda it: "proved" if it.passes else "stop"),
-            Column("Then", lambda it: it.says, width=260,
+            Column("What it needs", lambda it: it.says, width=300,
                    tip="Each path is put right where that takes least copper, so not every wire "
                        "that fails has to change"),
         ]  # fmt: skip
