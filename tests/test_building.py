@@ -525,6 +525,17 @@ def test_what_a_plug_takes_is_the_circle_round_it_and_what_lies_beside_it() -> N
         assert passes_mm(plug, beside) >= max(34.0, beside)
 
 
+def test_on_edge_a_plug_passes_with_its_own_wires_folded_back() -> None:
+    """30 by 16 and 12 deep: on edge 16 by 12 with a bundle of 9 mm, by the same trying."""
+    plug = Connector("C1", "Plug", Grid(2, 4), wide_mm=30, high_mm=16, deep_mm=12)
+    tried = min(
+        2 * max(math.hypot(8, y + 12), math.hypot(8, y), abs(9 / 2 - y) + 9 / 2)
+        for y in (n / 100 for n in range(-2000, 10_000))
+    )
+    assert passes_mm(plug, 0.0, 9.0) == pytest.approx(tried, abs=0.02)
+    assert passes_mm(plug, 0.0, 9.0) > passes_mm(plug, 0.0, 0.0) == pytest.approx(20.0)
+
+
 def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> None:
     joints = (
         Joint("J1", "H1", "In", carries=("C1",)),

@@ -142,6 +142,63 @@ def test_a_terminal_is_left_as_it_is_where_others_mend_the_path_for_little() -> 
     assert passes(there)
 
 
+def test_a_terminal_that_takes_no_thicker_wire_is_spared_and_else_named() -> None:
+    """6 A over 1 m each way: the plug's two wires stay at what size 16 takes, 2.1 mm2, though
+    thicker ones there would take less copper. Over 2.5 m they cannot.
+    """
+    for length, spared in ((1.0, True), (2.5, False)):
+        job = plugged(6.0, 1.5, "16")
+        job = replace(job, wires=tuple(
+            replace(wire, length_m={"W3": length, "W5": length, "W2": 0.8, "W7": 0.8}.get(
+                wire.code, wire.length_m
+            )) for wire in job.wires
+        ))  # fmt: skip
+        then = {one.wire: one for one in wires_then(Electrics(job), 6.0, "metric", Electrics)}
+        plug = [then["W3"], then["W5"]]
+        thick = [one for one in plug if area_mm2(one.needs or metric(1.5)) > 2.1]
+        assert (not thick) == spared
+        assert all("terminal" in one.fails for one in thick)
+        assert all("and a larger terminal" in one.says for one in thick)
+
+
+def test_few_wires_are_changed_where_one_does() -> None:
+    lengths = (0.2, 0.9, 2.1, 1.1, 0.2, 0.2, 0.2, 0.2)
+    assert list(mend(two_lamps(lengths, (4.0, 3.0), 1.0), Electrics, "metric").sizes) == ["W2"]
+
+
+@pytest.mark.parametrize(
+    ("lengths", "amps", "mm2"),
+    [((2.1, 1.4, 2.9, 2.1, 0.2, 0.2, 0.2, 0.2), (4.0, 5.0), 0.5),
+     ((0.2, 0.2, 0.2, 2.6, 1.1, 0.2, 0.2, 2.2), (6.0, 3.0), 1.0)],
+)  # fmt: skip
+def test_what_was_chosen_too_thick_is_made_thinner_again(
+    lengths: tuple[float, ...], amps: tuple[float, float], mm2: float
+) -> None:
+    """With any one of them a size thinner a path loses nearly all that it may, or too much."""
+    job = two_lamps(lengths, amps, mm2)
+    sizes = mend(job, Electrics, "metric").sizes
+    assert len(sizes) > 3
+    for code, size in sizes.items():
+        thinner = METRIC_SIZES[METRIC_SIZES.index(size) - 1]
+        tried = Electrics(replace(job, wires=tuple(
+            replace(wire, size=thinner if wire.code == code else sizes.get(wire.code, wire.size))
+            for wire in job.wires
+        )))  # fmt: skip
+        assert any(path.lost_v > 0.97 * limit_v(tried, path.use) for path in tried.paths), code
+
+
+def test_a_current_that_was_typed_counts_where_it_is_more_than_what_is_solved() -> None:
+    job = two_lamps((0.4, 2.0, *(0.4,) * 6), (1.0, 1.0), 1.0)
+    assert mend(job, Electrics, "metric").sizes == {}
+    typed = replace(job, wires=tuple(
+        replace(wire, load_a=9.0) if wire.code == "W2" else wire for wire in job.wires
+    ))  # fmt: skip
+    mended = mend(typed, Electrics, "metric")
+    assert "W2" in mended.sizes
+    sizing = judge(mended.sizes["W2"], mended.solved.sizing_cases["W2"])
+    assert {one.name for one in sizing.criteria if not one.passes} <= {"fuse"}
+
+
 @pytest.mark.parametrize("name", ["marten", "plover"])
 def test_a_demo_at_six_volts_is_mended_with_sizes_that_exist_on_a_bench(name: str) -> None:
     """What is left over its limit is told, and is not for the wires; no wire of a sensor is made a

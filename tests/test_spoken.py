@@ -91,6 +91,9 @@ def test_what_was_typed_is_said_as_it_was_typed() -> None:
     assert say("Loom shop earth (E1) is loose: clean the earth.") == (
         "Loom shop earth (E1) is loose: clean the ground."
     )
+    both = edits.change_part(edits.change_part(job, "E1", name="Loom shop"), "E2",
+                             name="Loom shop earth")  # fmt: skip
+    assert Spoken(both).say("Loom shop earth, Loom shop") == "Loom shop earth, Loom shop"
     plain = edits.change_part(job, "E1", name="Earth")
     assert Spoken(plain).say("E1 Earth") == "E1 Earth", "a name that is the word, as it was typed"
     assert Spoken(plain).say("Earth it there") == "Ground it there", "and no other text for it"
@@ -118,6 +121,8 @@ def test_the_command_line_says_it_and_json_keeps_its_names(
     said = capsys.readouterr().out
     assert "ground" in said
     assert left(said.splitlines(), demo_job()) == []
+    assert main(["why", str(path), "--device", "D8", "--state", "run", "--fault", "E2"]) == 0
+    assert "Ground point E2" in capsys.readouterr().out
     assert main(["route", str(path), "--json"]) == 0
     assert '"looms"' in capsys.readouterr().out
     assert main(["check", "--demo", "marten"]) == 1

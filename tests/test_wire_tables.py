@@ -32,6 +32,12 @@ JOB = small_job(
 )
 
 
+def test_blanks_round_a_text_which_no_table_keeps_are_no_change() -> None:
+    job = small_job(wire("W1", "C1/1", "C2/1", function=" lamp "), wire("W2", "C1/2", "C2/2"))
+    table = read_wires(read_text_table("t.csv", csv_bytes(write_wires(job))), Network(job))
+    assert compared(table, job).same == ("W1", "W2")
+
+
 @settings(max_examples=40)
 @given(jobs())
 def test_a_job_reads_its_own_table_and_nothing_is_doubled(job: Job) -> None:

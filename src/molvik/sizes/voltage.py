@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
 from molvik.model.parts import Device, SizeSystem, WireSize
 from molvik.reference.device_types import type_of
@@ -104,16 +105,25 @@ def wires_then(
         if wire.size is None:
             needs = smallest(asked_then, system, share=True)
         size = needs or wire.size
-        left = judge(size, mended.solved.sizing_cases[wire.code]).criteria if size else ()
+        left = _failing(size, mended.solved.sizing_cases[wire.code]) if size else ()
         found.append(
             WireThen(
                 wire.code, wire.function, asked.load_a, asked_then.load_a or 0.0,
                 _share(wire.size, asked), _share(wire.size, asked_then), wire.size,
-                judge(wire.size, asked_then).passes if wire.size else None, needs,
-                tuple(criterion.name for criterion in left if not criterion.passes),
+                judge(wire.size, asked_then).passes if wire.size else None, needs, left,
             )
         )  # fmt: skip
     return tuple(sorted(found, key=lambda wire_then: -wire_then.then_a))
+
+
+def _failing(size: WireSize, asked: SizingCase) -> tuple[str, ...]:
+    """Return the criteria that a size fails on, by their names; the terminal, too, where it is not
+    made for a wire as thick.
+    """
+    found = [one.name for one in judge(size, asked).criteria if not one.passes]
+    if any(area_mm2(size) > contact.most_mm2 for contact in asked.contacts):
+        found.append("terminal")
+    return tuple(dict.fromkeys(found))
 
 
 def _share(size: WireSize | None, asked: SizingCase) -> float | None:
