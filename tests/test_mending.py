@@ -167,24 +167,18 @@ def test_few_wires_are_changed_where_one_does() -> None:
 
 
 @pytest.mark.parametrize(
-    ("lengths", "amps", "mm2"),
-    [((2.1, 1.4, 2.9, 2.1, 0.2, 0.2, 0.2, 0.2), (2.0, 3.0), 0.5),
-     ((0.2, 0.2, 0.2, 2.6, 1.1, 0.2, 0.2, 2.2), (6.0, 3.0), 0.5)],
+    ("lengths", "amps", "most"),
+    [((2.1, 1.4, 2.9, 2.1, 0.2, 0.2, 0.2, 0.2), (2.0, 3.0), 5.0),
+     ((0.2, 0.2, 0.2, 2.6, 1.1, 0.2, 0.2, 2.2), (6.0, 3.0), 3.0)],
 )  # fmt: skip
 def test_what_was_chosen_too_thick_is_made_thinner_again(
-    lengths: tuple[float, ...], amps: tuple[float, float], mm2: float
+    lengths: tuple[float, ...], amps: tuple[float, float], most: float
 ) -> None:
-    """With any one of them a size thinner a path loses nearly all that it may, or too much."""
-    job = two_lamps(lengths, amps, mm2)
-    sizes = mend(job, Electrics, "metric").sizes
-    assert len(sizes) > 3
-    for code, size in sizes.items():
-        thinner = METRIC_SIZES[METRIC_SIZES.index(size) - 1]
-        tried = Electrics(replace(job, wires=tuple(
-            replace(wire, size=thinner if wire.code == code else sizes.get(wire.code, wire.size))
-            for wire in job.wires
-        )))  # fmt: skip
-        assert any(path.lost_v > 0.97 * limit_v(tried, path.use) for path in tried.paths), code
+    """One step chose 6 mm2 for the short return, before others made that more than is needed."""
+    job = two_lamps(lengths, amps, 0.5)
+    mended = mend(job, Electrics, "metric")
+    assert area_mm2(mended.sizes["W6"]) <= most
+    assert mended.over == ()
 
 
 def test_a_current_that_was_typed_counts_where_it_is_more_than_what_is_solved() -> None:
