@@ -6,13 +6,14 @@ from pathlib import Path
 import msgspec
 import pytest
 from msgspec.structs import replace
-from PySide6.QtWidgets import QAbstractButton, QLabel
+from PySide6.QtWidgets import QAbstractButton, QLabel, QStyledItemDelegate, QStyleOptionViewItem
 from pytestqt.qtbot import QtBot
 
 from conftest import page, put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import demo_job
+from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Text
 from molvik.findings import find_all
@@ -156,3 +157,25 @@ def test_the_window_says_it_and_says_it_back(demo_window: MainWindow, qtbot: QtB
     window.grab()
     assert not any("harness" in text.lower() for text in shown())
     assert any("loom" in text.lower() for text in shown())
+
+
+def test_what_a_list_holds_stays_a_key_though_it_is_painted_otherwise(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    """A block is begun by the name in its list, which an American workshop reads as another."""
+    demo_window.store.do("American", american)
+    dialog = BlockDialog(demo_window, demo_window.store)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    (row,) = [n for n in range(dialog.list.count()) if dialog.list.item(n).text() == "Isolator"]
+    dialog.list.setCurrentRow(row)
+    dialog.grab()
+    option = QStyleOptionViewItem()
+    index = dialog.list.model().index(row, 0)
+    delegate = dialog.list.itemDelegate()
+    assert isinstance(delegate, QStyledItemDelegate)
+    delegate.initStyleOption(option, index)
+    assert option.text == "Disconnect"
+    assert dialog.list.item(row).text() == "Isolator"
+    assert dialog.notice.text() == "", "it is begun"
+    assert "isolator" in dialog.title.text().lower() or "disconnect" in dialog.title.text().lower()

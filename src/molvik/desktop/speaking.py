@@ -5,7 +5,7 @@ as a tip is said in that; while none does, nothing is looked at. What was said o
 with the widget, and comes back when the job is another.
 """
 
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -15,6 +15,8 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QMenu,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
     QTabBar,
     QWidget,
 )
@@ -22,6 +24,8 @@ from PySide6.QtWidgets import (
 from molvik.desktop.widgets import things
 from molvik.model.job import Job
 from molvik.spoken import Spoken
+
+Index = QModelIndex | QPersistentModelIndex
 
 _WAS, _NOW = "written", "said"
 
@@ -85,10 +89,8 @@ class Speaking(QObject):
         elif isinstance(watched.parent(), QListWidget):
             rows = watched.parent()
             assert isinstance(rows, QListWidget)
-            for index in range(rows.count()):
-                item = rows.item(index)
-                if (said := self._words(item.text())) != item.text():
-                    item.setText(said)
+            if type(rows.itemDelegate()) is QStyledItemDelegate:  # others paint words of their own
+                rows.setItemDelegate(_Saying(rows))
 
     def _words(self, text: str) -> str:
         return self._spoken.say(text) if self._spoken is not None else text
@@ -100,6 +102,15 @@ class Speaking(QObject):
             thing.setProperty(f"{_WAS}-{name}", text)
             thing.setProperty(f"{_NOW}-{name}", said)
             getattr(thing, put)(said)
+
+
+class _Saying(QStyledItemDelegate):
+    """Paints the rows of a list in the words of the job; what they hold stays: it may be a key."""
+
+    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
+        """Say what is painted."""
+        super().initStyleOption(option, index)
+        option.text = things.say(option.text)
 
 
 PARTS = {"text": "setText", "toolTip": "setToolTip", "windowTitle": "setWindowTitle",

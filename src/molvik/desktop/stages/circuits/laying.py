@@ -16,7 +16,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, column, copyable, label, row
 from molvik.model.job import Job
-from molvik.model.parts import Device, Fuse, Wire
+from molvik.model.parts import Device, EarthPoint, Fuse, Wire
 
 
 class BlockDialog(QDialog):
@@ -163,6 +163,8 @@ def changes(before: Job, after: Job) -> list[str]:
         if was is not None:
             continue
         what = part.kind if isinstance(part, Device) else type(part).__name__.lower()
+        if isinstance(part, EarthPoint):
+            what = "earth point"
         if isinstance(part, Fuse):
             what = f"{part.rating_a:g} A {part.kind} fuse"
         lines.append(f"{part.code}  {part.name}, {what}")
