@@ -51,7 +51,7 @@ def test_an_isolator_that_does_not_stop_the_engine() -> None:
 def test_an_alternator_needs_somewhere_to_run_down() -> None:
     stopped = "D2/15 D7/3, D7/4 D6/+"
     assert [one.subject for one in rule(isolated(stopped), "no-run-down")] == ["D4"]
-    resistor = Device("D8", "Run-down resistor", "resistor", ("1", "2"), values=(("ohm", 3.0),))
+    resistor = Device("D8", "Load dump resistor", "resistor", ("1", "2"), values=(("ohm", 3.0),))
     with_one = isolated(stopped, resistor, extra=", D4/B+ D8/1, D8/2 E1")
     assert not rule(with_one, "no-run-down")
 

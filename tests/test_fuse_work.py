@@ -118,7 +118,7 @@ def test_six_volts_need_the_next_cable_up() -> None:
     electrics = Electrics(job)
     sizing_cases = electrics.sizing_cases
     twelve = smallest(sizing_cases["W1"], "awg")
-    (then,) = wires_then(electrics, 6.0, "awg", Electrics)
+    (then,) = wires_then(job, electrics, 6.0, "awg", Electrics)
     assert then.then_a == 300
     # Twice the current over half the voltage, and copper that is warmer for it.
     now, hotter = (
@@ -385,6 +385,7 @@ def test_another_voltage_is_seen_and_made_in_the_window(
     assert not dialog.act.isEnabled(), "it is being solved, and not on this thread"
     qtbot.waitUntil(lambda: bool(dialog.wires))
     assert cell(dialog.table, "W2", "Then") == "360 A"
+    assert cell(dialog.table, "W57", "Function") == "Heater blower"
     needs = {one.code: one.what for one in parts_then(store.job, 6.0)}
     assert "3 cells" in needs["D1"]
     assert "a resistor cannot raise the voltage" in needs["D16"]

@@ -117,9 +117,8 @@ def plugged(amps: float, mm2: float, contact: str) -> Job:
 
 def test_a_terminal_that_is_too_small_is_named_and_not_a_size() -> None:
     """Common practice: 7.5 A through a size 20 terminal, which 10 A at 6 V are more than."""
-    then = {one.wire: one for one in wires_then(
-        Electrics(plugged(10.0, 10.0, "20")), 6.0, "metric", Electrics
-    )}  # fmt: skip
+    job = plugged(10.0, 10.0, "20")
+    then = {one.wire: one for one in wires_then(job, Electrics(job), 6.0, "metric", Electrics)}
     assert then["W3"].passes is False
     assert then["W3"].needs is None
     assert then["W3"].says == "needs a larger terminal"
@@ -133,7 +132,7 @@ def test_a_terminal_is_left_as_it_is_where_others_mend_the_path_for_little() -> 
         replace(wire, length_m=1.5) if wire.code in ("W2", "W3", "W7") else wire
         for wire in job.wires
     ))  # fmt: skip
-    then = {one.wire: one for one in wires_then(Electrics(long), 6.0, "metric", Electrics)}
+    then = {one.wire: one for one in wires_then(long, Electrics(long), 6.0, "metric", Electrics)}
     sizes = {code: area_mm2(one.needs or metric(1.5)) for code, one in then.items()}
     assert sizes["W3"] <= 2.1
     assert sizes["W2"] + sizes["W7"] > 3.9
@@ -153,7 +152,7 @@ def test_a_terminal_that_takes_no_thicker_wire_is_spared_and_else_named() -> Non
                 wire.code, wire.length_m
             )) for wire in job.wires
         ))  # fmt: skip
-        then = {one.wire: one for one in wires_then(Electrics(job), 6.0, "metric", Electrics)}
+        then = {one.wire: one for one in wires_then(job, Electrics(job), 6.0, "metric", Electrics)}
         plug = [then["W3"], then["W5"]]
         thick = [one for one in plug if area_mm2(one.needs or metric(1.5)) > 2.1]
         assert (not thick) == spared
@@ -200,7 +199,7 @@ def test_a_demo_at_six_volts_is_mended_with_sizes_that_exist_on_a_bench(name: st
     """
     job = demo_job(name)
     now = Electrics(job)
-    wires = wires_then(now, 6.0, "metric", Electrics)
+    wires = wires_then(job, now, 6.0, "metric", Electrics)
     there = Electrics(with_sizes(job, 6.0, wires))
     for path in there.paths:
         limit = limit_v(there, path.use)

@@ -44,7 +44,7 @@ def everything(job: Job) -> None:
         for device in job.devices:
             why(point, device.code)
             route(point, device.code)
-    wires_then(analysis.electrics, 6.0, "metric", Electrics)
+    wires_then(job, analysis.electrics, 6.0, "metric", Electrics)
     parts_then(job, 24.0)
     analysis.once(choice)
     analysis.once(find_all)

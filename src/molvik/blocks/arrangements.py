@@ -305,12 +305,12 @@ def _run_down(lay: CircuitBuilder, isolator: str) -> None:
     """Give an alternator that is cut off while it charges somewhere to put its last energy."""
     volts = lay.job.settings.system_v
     ohm = RUN_DOWN_OHM * (volts / 12) ** 2
-    resistor = lay.device("Run-down resistor", "resistor", ("1", "2"), values=(("ohm", ohm),))
-    fuse = lay.fuse("Run-down", 4.8 * 12 / volts)
+    resistor = lay.device("Load dump resistor", "resistor", ("1", "2"), values=(("ohm", ohm),))
+    fuse = lay.fuse("Load dump", 4.8 * 12 / volts)
     lay.feed(fuse)
-    lay.wire(f"{fuse}/out", f"{resistor}/1", "Run-down resistor", "RD/GN", 5 * 12 / volts, 0.5)
-    lay.wire(f"{resistor}/2", f"{isolator}/5", "Run-down", "BK/RD", 5 * 12 / volts, 0.5)
-    lay.wire(f"{isolator}/6", lay.earth(), "Run-down earth", "BK", 5 * 12 / volts, 0.5)
+    lay.wire(f"{fuse}/out", f"{resistor}/1", "Load dump resistor", "RD/GN", 5 * 12 / volts, 0.5)
+    lay.wire(f"{resistor}/2", f"{isolator}/5", "Load dump", "BK/RD", 5 * 12 / volts, 0.5)
+    lay.wire(f"{isolator}/6", lay.earth(), "Load dump earth", "BK", 5 * 12 / volts, 0.5)
 
 
 # The large ones.

@@ -11,6 +11,7 @@ from molvik.wording import figures
 
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
+    from molvik.model.job import Job
     from molvik.model.parts import Wire
 
 
@@ -96,7 +97,11 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     if volts == now:
         return complain(f"The job is at {now:g} V already.")
     electrics = analysis.electrics
-    wires = wires_then(electrics, volts, "metric", lambda job: Electrics(job, electrics))
+
+    def solve(job: "Job") -> Electrics:
+        return Electrics(job, electrics)
+
+    wires = wires_then(analysis.job, electrics, volts, "metric", solve)
     parts = parts_then(analysis.job, volts)
     if parsed.wire is not None:
         wires, parts = tuple(wire for wire in wires if wire.wire == parsed.wire), ()

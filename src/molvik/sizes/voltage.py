@@ -87,17 +87,17 @@ def at_volts(job: Job, volts: float) -> Job:
 
 
 def wires_then(
-    now: Solved, volts: float, system: SizeSystem, solve: Callable[[Job], Solved]
+    job: Job, now: Solved, volts: float, system: SizeSystem, solve: Callable[[Job], Solved]
 ) -> tuple[WireThen, ...]:
     """Return each wire whose current is known, at both voltages; the most current first.
 
-    now: the job as it is. What a path then loses too much is mended as a set (``mending``).
+    now: the job as it is, solved. What a path then loses too much is mended as a set (``mending``).
     """
-    then = solve(at_volts(now.network.job, volts))
+    then = solve(at_volts(job, volts))
     mended = mend(then.network.job, lambda job: then if job == then.network.job else solve(job),
                   system)  # fmt: skip
     found = []
-    for wire in now.network.job.wires:
+    for wire in job.wires:
         asked, asked_then = now.sizing_cases[wire.code], then.sizing_cases[wire.code]
         if asked.load_a is None or asked.load_a <= 0 or wire.use in ("sensor", "screen"):
             continue

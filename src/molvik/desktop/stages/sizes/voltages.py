@@ -105,7 +105,7 @@ class VoltageDialog(QDialog):
                 return Electrics(job, analysis.electrics)
 
             with may_stop(stop):
-                return wires_then(analysis.electrics, volts, system, solve)
+                return wires_then(analysis.job, analysis.electrics, volts, system, solve)
 
         self._task = Task(work, self)
         self._task.done.connect(self._show)
