@@ -12,7 +12,7 @@ from molvik.model.parts import Device, End, Wire
 from molvik.netlist.states import all_joins
 from molvik.proving.items import ItemTest
 from molvik.reference.device_types import type_of
-from molvik.reference.devices import thermistor_ohm, value
+from molvik.reference.devices import thermistor_times, value
 from molvik.wording import figures
 
 OWN_SHARE, USUAL_SHARE = 0.1, 0.2
@@ -53,7 +53,7 @@ def _of(job: Job, device: Device) -> Iterator[ItemTest]:
                     yield from _contact(device, change)
         case "thermistor":
             warm = job.settings.bench_c
-            times = thermistor_ohm(device, warm, nominal) / value(device, "ohm", nominal)
+            times = thermistor_times(device, warm, nominal)
             yield _ohms(job, device, pair, f"at {warm:g} °C, falling as it warms", "ohm", times)
         case "diode":
             low, high = DIODE_V

@@ -83,8 +83,13 @@ def thermistor_ohm(device: Device, celsius: float, nominal_v: float = 12.0) -> f
     """Return what a thermistor has at a temperature, ohms: by its resistance at 20 deg C and its
     beta, R = R20 exp(B (1/T - 1/T20)), T in kelvins; the exponent is bounded.
     """
+    return value(device, "ohm", nominal_v) * thermistor_times(device, celsius, nominal_v)
+
+
+def thermistor_times(device: Device, celsius: float, nominal_v: float = 12.0) -> float:
+    """Return how many times its resistance at 20 deg C a thermistor has at a temperature."""
     steep = value(device, "beta K", nominal_v) * (1 / (ZERO_K + celsius) - 1 / TWENTY_K)
-    return value(device, "ohm", nominal_v) * math.exp(min(max(steep, -50.0), 50.0))
+    return math.exp(min(max(steep, -50.0), 50.0))
 
 
 def thermistor_c(device: Device, ohm: float, nominal_v: float = 12.0) -> float:
