@@ -23,7 +23,7 @@ def test_a_job_to_begin_from_starts_its_engine_and_passes_its_own_check(title: s
 
 
 def test_the_sibling_swap_knows_where_each_lead_goes() -> None:
-    job = TEMPLATES["Sibling-platform swap"].make()
+    job = TEMPLATES["Same pins, different plug (same vehicle family)"].make()
     plan = Analysis(job).plans["Q1"]
     wanted = {f"C1/{a}": f"C2/{b}" for _, a, b, _ in SIBLINGS}
     found_here = {m.lead.place: m.want.place for m in plan.matches if m.want}

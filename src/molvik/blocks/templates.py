@@ -107,7 +107,7 @@ def sibling_swap() -> Job:
         layer.wire(lead, f"{plugs[0]}/{at}", what, tint, 0.2, 0.6)
     repin = RepinSet("Q1", "Engine plug", (plugs[0],), plugs[1])
     job = replace(layer.finished(), repins=(repin,))
-    return _named(job, "Sibling swap", "the same wires, other cavities")
+    return _named(job, "Same pins, different plug", "the same wires, other cavities")
 
 
 def six_volts() -> Job:
@@ -150,7 +150,8 @@ TEMPLATES: dict[str, Template] = {
         Template("Alternator upgrade",
                  "From an outside to a built-in regulator, with a sense wire.",
                 alternator_upgrade),
-        Template("Sibling-platform swap", "The same wires in other cavities: a plug to repin.",
+        Template("Same pins, different plug (same vehicle family)", "The same wires in other "
+                                                                    "cavities: a plug to repin.",
                 sibling_swap),
         Template("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
     )

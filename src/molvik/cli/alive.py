@@ -94,7 +94,7 @@ def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], 
                 if choices
                 else f"{code} is not a switch a user operates."
             )
-            raise ValueError(f"“{text}” cannot be. {can}")
+            raise ValueError(f"“{text}” is not possible. {can}")
         found.append((code, choices[position.lower()]))
     return tuple(found)
 

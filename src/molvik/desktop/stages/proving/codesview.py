@@ -125,7 +125,7 @@ class CodesView(QWidget):
         verdicts = judge_codes(analysis.network, codes_of(reading)) if reading else ()
         self.model.show_things(list(verdicts))
         if reading is None:
-            self.words.setText("No codes were read yet: connect the link, type them, or count the "
+            self.words.setText("No codes were read yet: connect the scan tool, type them, or count the "
                                "flashes of a lamp.")  # fmt: skip
         else:
             harmless = sum(one.meaning == "harmless" for one in verdicts)

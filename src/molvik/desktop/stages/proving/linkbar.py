@@ -20,7 +20,7 @@ READY_S = 30.0
 class LinkBar(InstrumentLine):
     """read(set, pending, which computer): codes came; told(words): live data, or what was heard."""
 
-    name = "Link"
+    name = "Scan tool"
     example = "socketcan:can0, slcan:/dev/ttyUSB0@500000"
     stand_in_tip = "An engine computer of our own: it answers from this job, as if all were well"
     read = Signal(object)
