@@ -125,8 +125,10 @@ class CodesView(QWidget):
         verdicts = judge_codes(analysis.network, codes_of(reading)) if reading else ()
         self.model.show_things(list(verdicts))
         if reading is None:
-            self.words.setText("No codes were read yet: connect the scan tool, type them, or count the "
-                               "flashes of a lamp.")  # fmt: skip
+            self.words.setText(
+                "No codes were read yet: connect the scan tool, type them, or count the flashes of "
+                "a lamp."
+            )
         else:
             harmless = sum(one.meaning == "harmless" for one in verdicts)
             said = (
