@@ -14,8 +14,9 @@ from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.stages.circuits.laying import BlockDialog
+from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.window import MainWindow
-from molvik.drawing.scene import Text
+from molvik.drawing.scene import Box, Scene, Text
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
@@ -179,3 +180,31 @@ def test_what_a_list_holds_stays_a_key_though_it_is_painted_otherwise(
     assert dialog.list.item(row).text() == "Isolator"
     assert dialog.notice.text() == "", "it is begun"
     assert "isolator" in dialog.title.text().lower() or "disconnect" in dialog.title.text().lower()
+
+
+def test_a_drawing_in_the_window_says_it_too(demo_window: MainWindow, qtbot: QtBot) -> None:
+    """A lamp whose way back is open, as the circuit of it is drawn, and drawn again."""
+    canvas = Lines()
+    qtbot.addWidget(canvas)
+    canvas.resize(300, 200)
+    canvas.show()
+
+    def words() -> tuple[str, ...]:
+        assert canvas.drawing is not None
+        return canvas.drawing.texts()
+
+    assert words() == ("no path to earth",)
+    demo_window.store.do("American", american)
+    assert words() == ("no path to ground",)
+    demo_window.store.history.undo()
+    assert words() == ("no path to earth",)
+
+
+class Lines(Canvas):
+    """A drawing of one line of words."""
+
+    def __init__(self) -> None:
+        super().__init__("One line", "")
+
+    def draw(self, width: float, height: float) -> Scene:
+        return Scene(width, height, (Text("no path to earth", Box(0, 0, 90, 20), 12, "ink"),))

@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.desktop.widgets import things
+from molvik.desktop.widgets import saying
+from molvik.desktop.widgets.canvas import Canvas
 from molvik.model.job import Job
 from molvik.spoken import Spoken
 
@@ -44,7 +45,7 @@ class Speaking(QObject):
         if spoken.is_plain and not self._listens:
             return
         self._spoken = spoken
-        things.say = spoken.say
+        saying.speak(spoken)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         if spoken.is_plain:
@@ -55,8 +56,11 @@ class Speaking(QObject):
         elif not self._listens:
             app.installEventFilter(self)
             self._listens = True
-        for window in app.topLevelWidgets():
-            window.update()
+        for widget in app.allWidgets():
+            if isinstance(widget, Canvas):
+                widget.redraw()
+            elif widget.isWindow():
+                widget.update()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Say what is about to be seen."""
@@ -110,7 +114,7 @@ class _Saying(QStyledItemDelegate):
     def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
         """Say what is painted."""
         super().initStyleOption(option, index)
-        option.text = things.say(option.text)
+        option.text = saying.say(option.text)
 
 
 PARTS = {"text": "setText", "toolTip": "setToolTip", "windowTitle": "setWindowTitle",

@@ -33,6 +33,7 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.painting import paint_scene
+from molvik.desktop.widgets.saying import said
 from molvik.drawing.scene import Area, Scene
 
 LEAST_ZOOM, MOST_ZOOM = 0.3, 6.0
@@ -158,7 +159,7 @@ class Canvas(QGraphicsView):
         room = self.room()
         if self._drawn_for != room:
             self._drawn_for = room
-            self._drawing = self.draw(*room)
+            self._drawing = said(self.draw(*room))
             self._painted.record(self._drawing)
             self._over.record(self.draw_over() if self._drawing else None)
             if self._drawing is not None:
@@ -246,7 +247,7 @@ class Canvas(QGraphicsView):
 
     def laid_out(self, width: float, height: float) -> tuple[float, float]:
         """Return how wide and high the drawing is in so much room."""
-        drawing = self.draw(width, height)
+        drawing = said(self.draw(width, height))
         return (drawing.width, drawing.height) if drawing else (0.0, 0.0)
 
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -6,6 +6,7 @@ from typing import Any, Generic, TypeVar
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
 from molvik.desktop.theme import colour, font
+from molvik.desktop.widgets.saying import say
 from molvik.model.job import code_order
 from molvik.model.parts import Colour
 from molvik.typed.field import Field
@@ -117,11 +118,6 @@ def column_of(
 def _colour(thing: Any) -> Colour | None:
     tint: Colour | None = thing.colour
     return tint
-
-
-def say(text: str) -> str:
-    """Say a text as the job wants it; ``desktop.speaking`` puts the job's own in its place."""
-    return text
 
 
 class ThingsModel(QAbstractTableModel, Generic[Thing]):
