@@ -55,6 +55,14 @@ def warmed_c(
     return min(MELTS_C, b / a + (start_c - b / a) * math.exp(-a * seconds))
 
 
+def rms_share(duty: tuple[float, float]) -> float:
+    """Return the share of a current that, steady, heats as much as it does over its cycle: its root
+    mean square. duty: how long it is on and off, s.
+    """
+    on_s, rest_s = duty
+    return math.sqrt(on_s / (on_s + rest_s))
+
+
 def duty_peak_c(
     size: WireSize, kind: Insulation, amps: float, duty: tuple[float, float], ambient_c: float
 ) -> float:

@@ -12,6 +12,7 @@ from molvik.electrical.bundle import (
 )
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.electrical.solve import told
+from molvik.electrical.transient import rms_share
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.bundles import across_mm
@@ -53,7 +54,7 @@ def cores_of(network: Network, wires: list[Wire], solved: dict[str, float]) -> l
         amps = wire.load_a if wire.load_a is not None else solved.get(wire.code, 0.0)
         duty = duty_of(wire, use_of(network.job.settings, wire.use))
         if duty is not None:
-            amps *= (duty[0] / (duty[0] + duty[1])) ** 0.5
+            amps *= rms_share(duty)
         cores.append(Core(wire.size, insulation(wire.insulation), 0.0 if wire.stowed else amps))
     return cores
 

@@ -6,6 +6,7 @@ from typing import NamedTuple
 from molvik.circuits.loss import PathLoss
 from molvik.electrical.bundle import ALONE, Neighbours
 from molvik.electrical.fusing import SLOWEST, STEADY
+from molvik.electrical.transient import rms_share
 from molvik.model.job import Settings
 from molvik.model.parts import Connector, Fuse, Wire
 from molvik.netlist.feeds import Feed
@@ -94,8 +95,7 @@ class SizingCase(NamedTuple):
         """The steady current that heats as much as the load does over its cycle, A."""
         if self.load_a is None or self.duty is None:
             return self.load_a
-        on_s, rest_s = self.duty
-        return self.load_a * math.sqrt(on_s / (on_s + rest_s))
+        return self.load_a * rms_share(self.duty)
 
 
 FAR_OVER = -10.0
