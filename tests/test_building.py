@@ -31,7 +31,7 @@ from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.reference.coversizes import SIZES, amount_m, smallest
 from molvik.reference.insulation import insulation
 from molvik.routing.assembly import Slid, assembly, slid_on, taken_off
-from molvik.routing.layers import LAY, layered, layups
+from molvik.routing.layers import LAY, Layer, layered, layups
 from molvik.routing.outlines import outline_mm, passes_mm
 from molvik.routing.parting import partings
 from molvik.routing.splices import NEAR_M, splice_places
@@ -113,10 +113,8 @@ def test_the_number_in_the_middle_is_typed_as_a_field_of_the_stretch() -> None:
         field.read("six", network)
 
 
-@settings(max_examples=60, deadline=None)
-@given(st.lists(st.floats(1.0, 4.5), min_size=3, max_size=5))
-def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> None:
-    layers = layered([f"W{n}" for n in range(len(widths))], widths)
+def apart(layers: tuple[Layer, ...]) -> list[tuple[float, float, float]]:
+    """Return where the middle of each wire lies and how wide it is, none of them in another."""
     placed = [
         (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
         for layer in layers
@@ -124,6 +122,14 @@ def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> No
     ]
     for (x, y, wide), (x2, y2, wide2) in itertools.combinations(placed, 2):
         assert math.hypot(x - x2, y - y2) >= (wide + wide2) / 2 - 1e-6
+    return placed
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.floats(1.0, 4.5), min_size=3, max_size=5))
+def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> None:
+    layers = layered([f"W{n}" for n in range(len(widths))], widths)
+    apart(layers)
 
 
 @settings(max_examples=60, deadline=None)
@@ -134,13 +140,7 @@ def test_a_few_unequal_wires_touch_and_do_not_overlap(widths: list[float]) -> No
 def test_wires_in_layers_never_overlap(widths: list[float], middle: int | None) -> None:
     """By the distance of every two middles, which is the geometry itself."""
     layers = layered([f"W{n}" for n in range(len(widths))], widths, middle)
-    placed = [
-        (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
-        for layer in layers
-        for width, angle, pitch in zip(layer.widths_mm, layer.angles, layer.pitches_mm, strict=True)
-    ]
-    for (x, y, wide), (x2, y2, wide2) in itertools.combinations(placed, 2):
-        assert math.hypot(x - x2, y - y2) >= (wide + wide2) / 2 - 1e-6
+    placed = apart(layers)
     over = layers[-1].over_mm
     assert all(math.hypot(x, y) + wide / 2 <= over / 2 + 1e-9 for x, y, wide in placed)
     assert [code for layer in layers for code in layer.codes] == [

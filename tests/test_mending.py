@@ -79,7 +79,6 @@ def test_hardly_any_other_set_of_sizes_takes_less_copper(seed: int) -> None:
     ))  # fmt: skip
     assert not passes(job)
     assert passes(there)
-    assert mended.over == ()
     longest = [wire.code for wire in sorted(job.wires, key=lambda w: -(w.length_m or 0))[:3]]
     chosen = [METRIC_SIZES.index(mended.sizes.get(code, metric(1.0))) for code in longest]
     around = [METRIC_SIZES[max(0, index - 2) : index + 2] for index in chosen]
@@ -177,7 +176,9 @@ def test_what_was_chosen_too_thick_is_made_thinner_again(
     job = two_lamps(lengths, amps, 0.5)
     mended = mend(job, Electrics, "metric")
     assert area_mm2(mended.sizes["W6"]) <= most
-    assert mended.over == ()
+    solved = mended.solved
+    assert isinstance(solved, Electrics)
+    assert all(path.lost_v <= limit_v(solved, path.use) for path in solved.paths)
 
 
 def test_a_current_that_was_typed_counts_where_it_is_more_than_what_is_solved() -> None:

@@ -6,11 +6,18 @@ from pathlib import Path
 import msgspec
 import pytest
 from msgspec.structs import replace
-from PySide6.QtWidgets import QAbstractButton, QLabel, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QLabel,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTabBar,
+)
 from pytestqt.qtbot import QtBot
 
 from conftest import page, put_job
 from molvik.analysis import Analysis
+from molvik.circuits.scenario import states_of
 from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.stages.circuits.laying import BlockDialog
@@ -20,10 +27,14 @@ from molvik.drawing.scene import Box, Scene, Text
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
+from molvik.model.parts import Scenario
+from molvik.netlist.network import Network
+from molvik.netlist.states import ISOLATED
 from molvik.proving.power import as_steps
 from molvik.sheet import Drawing, Paragraph, Table, Ticks
 from molvik.sheetset import every_sheet
 from molvik.spoken import AMERICAN, Spoken
+from molvik.typed.wires import WIRE_FIELDS
 
 BRITISH = re.compile(
     r"\b(?:un)?(?:earth(?:s|ed|ing)?|looms?|bulkheads?|headlamps?|colou?red?(?<=ou..)|dynamo)\b",
@@ -112,6 +123,8 @@ def test_each_word_has_one_other_and_none_is_said_twice_over() -> None:
     for british, other in AMERICAN:
         assert say(british) == other
         assert say(other) == other, "said once more it stays"
+        named = edits.rename(job, f"My {british} thing", "")
+        assert Spoken(named).say(f"My {british} thing") == f"My {british} thing"
 
 
 def test_the_command_line_says_it_and_json_keeps_its_names(
@@ -151,11 +164,15 @@ def test_the_window_says_it_and_says_it_back(demo_window: MainWindow, qtbot: QtB
         window.grab()
         wrong = left(shown(), window.store.job)
         assert wrong == [], stage
-    page(window, "Routing")
+    routing = page(window, "Routing")
     window.grab()
     assert any("harness" in text.lower() for text in shown())
+    tabs = [bar.tabText(n) for bar in routing.findChildren(QTabBar) for n in range(bar.count())]
+    assert "Beside the old harness" in tabs
     window.store.history.undo()
     window.grab()
+    tabs = [bar.tabText(n) for bar in routing.findChildren(QTabBar) for n in range(bar.count())]
+    assert "Beside the old loom" in tabs
     assert not any("harness" in text.lower() for text in shown())
     assert any("loom" in text.lower() for text in shown())
 
@@ -208,3 +225,19 @@ class Lines(Canvas):
 
     def draw(self, width: float, height: float) -> Scene:
         return Scene(width, height, (Text("no path to earth", Box(0, 0, 90, 20), 12, "ink"),))
+
+
+def test_what_is_shown_in_other_words_can_be_typed_in_them() -> None:
+    """A state and a use are shown as an American workshop says them; so typed, they are taken."""
+    shown = Spoken(american(Job("x"))).say("isolator off while running")
+    assert shown == "disconnect off while running"
+    (state,) = states_of(Scenario("mine", (shown,)))
+    assert state is ISOLATED
+    (use,) = [field for field in WIRE_FIELDS if field.name == "Use"]
+    assert use.read("shield", Network(Job("x"))) == {"use": "screen"}
+    with pytest.raises(ValueError, match="There is no state"):
+        states_of(Scenario("mine", ("harness",)))
+
+
+def test_no_name_of_a_field_is_taken_for_something_typed() -> None:
+    assert Spoken(american(Job("x"))).say("colour") == "color"

@@ -5,9 +5,9 @@ they are shown: in the window, on sheets, on cards and on the command line. What
 the job, names and notes, is left as it was typed.
 """
 
+import json
 import re
 from collections.abc import Iterator
-from typing import Any
 
 import msgspec
 
@@ -22,14 +22,30 @@ AMERICAN: tuple[tuple[str, str], ...] = (
     ("battery isolator", "battery disconnect"), ("isolators", "disconnects"),
     ("isolator", "disconnect"), ("dynamo", "generator"), ("gearbox", "transmission"),
     ("colours", "colors"), ("coloured", "colored"), ("colour", "color"), ("grey", "gray"),
-    ("licence", "license"), ("multimetre", "multimeter"),
+    ("licence", "license"),
 )  # fmt: skip
 """British words with the American ones of the trade (from memory), longer ones first."""
 
 _TO = dict(AMERICAN)
 _WORDS = re.compile(rf"\b(?:{'|'.join(re.escape(word) for word, _ in AMERICAN)})\b", re.IGNORECASE)
+_STRINGS = re.compile(r'"(?:[^"\\]|\\.)*":?')
+"""The texts in a job as it is written; a colon follows the name of a field."""
+
+_STEMS = ("earth", "loom", "bulkhead", "headlamp", "rev counter", "screen", "isolator", "dynamo",
+          "gearbox", "colour", "grey", "licence")  # fmt: skip
+"""What one of the words has in it: looked for first, since few texts have any."""
+
 _KEPT = re.compile(r"virtual screen", re.IGNORECASE)
 """What is not about a vehicle."""
+
+
+_BACK = {american: british for british, american in reversed(AMERICAN)}
+_OTHERS = re.compile(rf"\b(?:{'|'.join(map(re.escape, _BACK))})\b", re.IGNORECASE)
+
+
+def as_written(text: str) -> str:
+    """Return a word of ours that somebody typed as it is shown, as we write it."""
+    return _OTHERS.sub(lambda match: _BACK[match.group(0).lower()], text)
 
 
 class Spoken:
@@ -78,13 +94,11 @@ class Spoken:
 
 
 def _typed(job: Job) -> Iterator[str]:
-    """Yield what was typed into a job and has one of the words in it."""
-    stack: list[Any] = [msgspec.to_builtins(job)]
-    while stack:
-        one = stack.pop()
-        if isinstance(one, dict):
-            stack += one.values()
-        elif isinstance(one, list | tuple):
-            stack += one
-        elif isinstance(one, str) and _WORDS.search(one):
-            yield one
+    """Yield what was typed into a job and has one of the words in it.
+
+    By the job as it is written: of two thousand wires that is looked through after each edit.
+    """
+    for one in set(_STRINGS.findall(msgspec.json.encode(job).decode())):
+        low = one.lower()
+        if not one.endswith(":") and any(stem in low for stem in _STEMS) and _WORDS.search(one):
+            yield json.loads(one)

@@ -19,6 +19,7 @@ from molvik.netlist.states import (
     RUNNING,
     State,
 )
+from molvik.spoken import as_written
 from molvik.wording import some
 
 SHIPPED = (
@@ -47,11 +48,12 @@ def scenarios(job: Job) -> tuple[Scenario, ...]:
 
 def states_of(scenario: Scenario) -> tuple[State, ...]:
     """Return a scenario's states; ValueError names one that is not known."""
-    for name in scenario.steps:
+    steps = [name if name in NAMED else as_written(name) for name in scenario.steps]
+    for name in steps:
         if name not in NAMED:
             known = ", ".join(NAMED)
             raise ValueError(f"There is no state “{name}”. The states are: {known}.")
-    return tuple(NAMED[name] for name in scenario.steps)
+    return tuple(NAMED[name] for name in steps)
 
 
 def go_through(network: Network, states: Iterable[State]) -> tuple[Step, ...]:

@@ -89,6 +89,7 @@ class Speaking(QObject):
             for index in range(watched.count()):
                 text = watched.tabText(index)
                 if (said := self._words(text)) != text:
+                    watched.setProperty(f"{_WAS}-{said}", text)
                     watched.setTabText(index, said)
         elif isinstance(watched.parent(), QListWidget):
             rows = watched.parent()
@@ -125,6 +126,11 @@ PARTS = {"text": "setText", "toolTip": "setToolTip", "windowTitle": "setWindowTi
 
 def _write_again(widget: QWidget) -> None:
     """Put back what was written, where it still says what was said in its place."""
+    if isinstance(widget, QTabBar):
+        for index in range(widget.count()):
+            was = widget.property(f"{_WAS}-{widget.tabText(index)}")
+            if was is not None:
+                widget.setTabText(index, was)
     for thing in (widget, *widget.actions()):
         for name, put in PARTS.items():
             was, now = thing.property(f"{_WAS}-{name}"), thing.property(f"{_NOW}-{name}")

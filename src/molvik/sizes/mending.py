@@ -62,14 +62,10 @@ class Solved(Protocol):
 
 
 class Mended(NamedTuple):
-    """sizes: of the wires that get another. solved: the job with them. over: the paths that still
-    lose more than they may, with their limit, V: what is no wire on them loses too much, or a wire
-    has no length.
-    """
+    """sizes: of the wires that get another. solved: the job with them."""
 
     sizes: dict[str, WireSize]
     solved: Solved
-    over: tuple[tuple[Path, float], ...]
 
 
 def mend(job: Job, solve: Callable[[Job], Solved], system: SizeSystem) -> Mended:
@@ -84,7 +80,7 @@ def mend(job: Job, solve: Callable[[Job], Solved], system: SizeSystem) -> Mended
         sizes |= more
         changes = tuple(Resize(code, None, size) for code, size in sizes.items())
         solved = solve(resized(job, changes))
-    return Mended(sizes, solved, tuple(_over(solved)))
+    return Mended(sizes, solved)
 
 
 def alone(asked: SizingCase) -> SizingCase:
@@ -139,13 +135,6 @@ def _limit_v(solved: Solved, path: Path) -> float:
 def others_v(path: Path) -> float:
     """Return what a path loses in all that is no wire: contacts, fuses, splices, V."""
     return max(0.0, path.lost_v - sum(path.drops.values()))
-
-
-def _over(solved: Solved) -> Iterator[tuple[Path, float]]:
-    for path in solved.paths:
-        limit = _limit_v(solved, path)
-        if path.lost_v > limit:
-            yield path, limit
 
 
 class _Row(NamedTuple):

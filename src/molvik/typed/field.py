@@ -8,6 +8,7 @@ from molvik.netlist.network import Network
 from molvik.parsing.quantities import read_mm
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.coverings import COVERINGS, find_covering
+from molvik.spoken import as_written
 from molvik.wording import a
 
 Fields = dict[str, Any]
@@ -69,7 +70,7 @@ def chosen(field: str, choices: Mapping[str, Any], what: str) -> Reader:
         if not tidy:
             return {field: ""}
         for code, choice in choices.items():
-            if tidy in (code.lower(), choice.name.lower()):
+            if {tidy, as_written(tidy)} & {code.lower(), choice.name.lower()}:
                 return {field: code}
         near = [code for code, choice in choices.items() if choice.name.lower().startswith(tidy)]
         if len(near) == 1:
