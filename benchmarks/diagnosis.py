@@ -14,9 +14,9 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from molvik.demo import demo_job
+from molvik.devices.states import RUN
 from molvik.model.job import Job
 from molvik.model.parts import End
-from molvik.netlist.states import RUN
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.diagnose import Diagnosis
 from molvik.proving.played import Played, Point

@@ -10,7 +10,6 @@ from molvik.model.parts import (
     Colour,
     Connector,
     Device,
-    DeviceKind,
     EarthPoint,
     End,
     Fuse,
@@ -24,8 +23,8 @@ from molvik.model.parts import (
 COLOURS = ("RD", "BK", "WH", "YE", "GN", "BU", "VT", "BN")
 WIRES_A_CIRCUIT = 11
 SUPPRESSIONS: tuple[Literal["", "diode", "resistor"], ...] = ("resistor", "diode", "")
-LAMPS: tuple[DeviceKind, ...] = ("lamp", "LED", "warning lamp", "heater")
-MOTORS: tuple[DeviceKind, ...] = ("motor", "solenoid", "load")
+LAMPS: tuple[str, ...] = ("lamp", "LED", "warning lamp", "heater")
+MOTORS: tuple[str, ...] = ("motor", "solenoid", "load")
 """Kinds in turn, so that what is measured has them all."""
 
 PLUG = Grid(5, 14)

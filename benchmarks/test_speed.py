@@ -114,7 +114,7 @@ def test_edit_one_wire_in_the_window_with_2000_wires(
 def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
     from molvik.circuits.simulate import OperatingPoint
     from molvik.demo import demo_job
-    from molvik.netlist.states import CRANK
+    from molvik.devices.states import CRANK
 
     network = Analysis(demo_job()).network
     assert "Injector 1" in benchmark(OperatingPoint, network, CRANK).no_start
@@ -123,7 +123,7 @@ def test_solve_the_demo_in_one_state(benchmark: Any) -> None:
 def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
     from molvik.circuits.simulate import OperatingPoint
     from molvik.demo import demo_job
-    from molvik.netlist.states import STATES
+    from molvik.devices.states import STATES
 
     network = Analysis(demo_job()).network
     assert len(benchmark(lambda: [OperatingPoint(network, state) for state in STATES])) == len(
@@ -133,7 +133,7 @@ def test_solve_the_demo_in_all_states(benchmark: Any) -> None:
 
 def test_solve_2000_wires_in_one_state(benchmark: Any, large: Job) -> None:
     from molvik.circuits.simulate import OperatingPoint
-    from molvik.netlist.states import RUN
+    from molvik.devices.states import RUN
 
     network = Analysis(large).network
     assert network.wires_at
@@ -190,7 +190,7 @@ def tangled(wires: int) -> Any:
 @pytest.mark.parametrize("wires", [1000, 2000, 5000])
 def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
     from molvik.circuits.simulate import OperatingPoint
-    from molvik.netlist.states import RUN
+    from molvik.devices.states import RUN
 
     network = Analysis(kind(wires)).network
     assert OperatingPoint(network, RUN).solution.volts
@@ -200,7 +200,7 @@ def test_solve_one_state(benchmark: Any, kind: Any, wires: int) -> None:
 @pytest.mark.parametrize("kind", [loom_of, tangled])
 def test_solve_5000_wires_in_all_states(benchmark: Any, kind: Any) -> None:
     from molvik.circuits.simulate import OperatingPoint
-    from molvik.netlist.states import STATES
+    from molvik.devices.states import STATES
 
     network = Analysis(kind(5000)).network
     assert len(benchmark(lambda: [OperatingPoint(network, state) for state in STATES])) == len(
@@ -219,9 +219,9 @@ def test_solve_a_loom_as_ngspice_does(
 
     from molvik.circuits.behaviour import standing
     from molvik.circuits.simulate import OperatingPoint
+    from molvik.devices.states import RUN
     from molvik.electrical.elements import Source
     from molvik.electrical.solve import solve
-    from molvik.netlist.states import RUN
 
     point = OperatingPoint(Analysis(kind(wires)).network, RUN)
     elements, reference = point.elements, point.reference
@@ -253,7 +253,7 @@ def test_turn_the_key_in_the_window(benchmark: Any, tmp_path: Path, qtbot: Any) 
     from PySide6.QtCore import QSettings
 
     from molvik.desktop.window import MainWindow
-    from molvik.netlist.states import CRANK, RUN
+    from molvik.devices.states import CRANK, RUN
 
     os.environ["XDG_STATE_HOME"] = str(tmp_path)
     window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))

@@ -28,13 +28,13 @@ from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.stages.survey.page import SurveyPage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import RUNNING
 from molvik.files.shelf import ShopShelf
 from molvik.instruments.standin import Server, StandIn
 from molvik.model.job import Job
 from molvik.model.parts import Colour, WireSize
 from molvik.model.stock import StockItem
 from molvik.netlist.faults import read_fault
-from molvik.netlist.states import RUNNING
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 

@@ -36,7 +36,7 @@ def random_supply(chance: random.Random, *, fused: bool = False) -> Job:
                           size=WireSize("metric", chance.choice(SIZES))))  # fmt: skip
 
     def device(kind: str, terminals: tuple[str, ...], **more: Any) -> str:
-        devices.append(Device(f"D{len(devices) + 1}", kind, kind, terminals, **more))  # type: ignore[arg-type]
+        devices.append(Device(f"D{len(devices) + 1}", kind, kind, terminals, **more))
         return devices[-1].code
 
     run(End("D1", "-"), End("E1"))

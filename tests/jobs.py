@@ -4,6 +4,7 @@ from typing import Any, get_args
 
 from hypothesis import strategies as st
 
+from molvik.devices import KINDS
 from molvik.model import edits
 from molvik.model.geometry import cavities
 from molvik.model.job import Acceptance, Job, Quantity, Reading, Settings
@@ -24,7 +25,6 @@ from molvik.model.parts import (
 )
 from molvik.reference.colours import NAMES
 from molvik.reference.copper import AWG_SIZES, METRIC_SIZES
-from molvik.reference.device_types import TYPES
 from molvik.reference.insulation import INSULATIONS
 from molvik.reference.limits import USES
 from molvik.sheet import Paragraph, Sheet, Ticks
@@ -177,7 +177,7 @@ SUPPRESSION: st.SearchStrategy[Any] = st.sampled_from(["", "diode", "resistor"])
 
 def figures(kind: str) -> st.SearchStrategy[tuple[tuple[str, float], ...]]:
     """Figures of a device of its own, some of them such as no device has."""
-    named = st.sampled_from(sorted(TYPES[kind].figures))
+    named = st.sampled_from(sorted(KINDS[kind].figures))
     sizes_of = st.sampled_from([0.0, 1e-308, 1e-9, 0.004, 0.5, 3.0, 90.0, 1e9, 1e308])
     return st.dictionaries(named, sizes_of, max_size=2).map(lambda one: tuple(one.items()))
 
@@ -185,10 +185,10 @@ def figures(kind: str) -> st.SearchStrategy[tuple[tuple[str, float], ...]]:
 @st.composite
 def devices(draw: st.DrawFn, code: str) -> Device:
     """A device of any kind, with the terminals it begins with, or fewer, or none."""
-    kind: Any = draw(st.sampled_from(sorted(TYPES)))
-    usual = TYPES[kind].terminals
+    kind: Any = draw(st.sampled_from(sorted(KINDS)))
+    usual = KINDS[kind].terminals
     terminals = usual[: draw(st.integers(0, len(usual)))] if draw(st.booleans()) else usual
-    joins = tuple(j for j in TYPES[kind].joins if all(one in terminals for one in j))
+    joins = tuple(j for j in KINDS[kind].joins if all(one in terminals for one in j))
     controls = kind == "controller" and len(terminals) > 0
     outputs = (
         (Output(draw(st.sampled_from(terminals))),) if controls and draw(st.booleans()) else ()

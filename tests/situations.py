@@ -5,9 +5,8 @@ slips now and then; followed by what is proposed, to the verdict.
 import math
 import random
 
+from molvik.devices.states import RUN, Fault
 from molvik.model.parts import End
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import RUN
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import Cause
 from molvik.proving.diagnose import Diagnosis

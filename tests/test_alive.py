@@ -8,6 +8,17 @@ import pytest
 from molvik.analysis import Analysis
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.why import why
+from molvik.devices.states import (
+    CRANK,
+    ISOLATED,
+    KEY_OFF_RUNNING,
+    OFF,
+    RUN,
+    RUNNING,
+    STATES,
+    Fault,
+    State,
+)
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.model.job import Job
 from molvik.model.parts import (
@@ -20,17 +31,6 @@ from molvik.model.parts import (
     Output,
     Wire,
     WireSize,
-)
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import (
-    CRANK,
-    ISOLATED,
-    KEY_OFF_RUNNING,
-    OFF,
-    RUN,
-    RUNNING,
-    STATES,
-    State,
 )
 
 BATTERY = Device("D1", "Battery", "battery", ("+", "-"))

@@ -5,12 +5,12 @@ from msgspec.structs import replace
 
 from conftest import found
 from molvik.analysis import Analysis
+from molvik.devices.states import RUN, STATES, choices_of
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Fuse, Grid, Output, Splice, Wire, WireSize
 from molvik.model.parts import End as At
-from molvik.netlist.states import RUN, STATES, choices_of
 from test_alive import BATTERY, DIRECT, KEY, LAMP, charging, job_of
 
 

@@ -15,9 +15,10 @@ from molvik.desktop.parts import PartDialog
 from molvik.desktop.questions import LineQuestion
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import Fault
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, End, Grid
-from molvik.netlist.faults import Fault, offered
+from molvik.netlist.faults import offered
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -15,14 +15,24 @@ from molvik.circuits.paths import fed_by
 from molvik.circuits.route import fold, in_words, route
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import why
+from molvik.devices import value
+from molvik.devices.kinds.alternator import output_share
+from molvik.devices.states import (
+    CRANK,
+    OFF,
+    PRIME,
+    RUN,
+    RUNNING,
+    STATES,
+    Fault,
+    all_off,
+    choices_of,
+)
 from molvik.files.devices import read_device, write_device
 from molvik.files.errors import JobFileError
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Device, Fuse, Grid, Output, Position, Splice
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import CRANK, OFF, PRIME, RUN, RUNNING, STATES, all_off, choices_of
 from molvik.parsing.devices import outputs_text, positions_text, read_outputs, read_positions
-from molvik.reference.devices import output_share, value
 from test_alive import DIRECT, KEY, LAMP, charging, job_of, operating_point
 
 

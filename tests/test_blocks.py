@@ -11,11 +11,11 @@ from conftest import found
 from molvik.analysis import Analysis
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.circuits.scenario import go_through, scenarios, states_of
+from molvik.devices.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, PRIME, RUN, RUNNING
 from molvik.model import edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Connector, Grid
-from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, PRIME, RUN, RUNNING
 
 EMPTY = Job("x")
 KEY_ON = {"first seconds", "run", "crank", "running"}

@@ -15,6 +15,7 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.demo import demo_job
 from molvik.desktop.stages.routing.facts import run_facts
+from molvik.devices.states import CRANK, RUN, RUNNING
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.heat import outside_diameter_mm
 from molvik.findings import find_all
@@ -26,7 +27,6 @@ from molvik.model.parts import Connector, Device, End, Fuse, Grid, Splice, Wire,
 from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run, Zone
 from molvik.model.stock import StockItem
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.reference.coversizes import SIZES, amount_m, smallest
 from molvik.reference.insulation import insulation

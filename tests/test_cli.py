@@ -14,10 +14,10 @@ from conftest import put_job
 from molvik.cli import main
 from molvik.demo import DONOR_TABLE, ECU_TABLE, demo_job
 from molvik.desktop import start
+from molvik.devices.states import STATES
 from molvik.files.jobfile import open_job
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job
-from molvik.netlist.states import STATES
 
 
 @pytest.fixture

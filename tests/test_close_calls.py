@@ -9,6 +9,9 @@ from msgspec.structs import replace
 from conftest import metric
 from molvik.analysis import Analysis
 from molvik.circuits.loss import PathLoss
+from molvik.devices import KINDS, value
+from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, output_share
+from molvik.devices.states import RUN, RUNNING
 from molvik.electrical.bundle import Core, Neighbours, _across_mm, _path
 from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
 from molvik.electrical.heat import outside_diameter_mm
@@ -17,11 +20,8 @@ from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.model.parts import Connector, Device, Fuse, Grid, Pin
-from molvik.netlist.states import RUN, RUNNING
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
-from molvik.reference.device_types import TYPES
-from molvik.reference.devices import OUTPUT_AT_RPM, output_share, value
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.drop import NOT_BLAMED
@@ -147,11 +147,11 @@ def test_half_the_cells_have_half_the_resistance_and_a_winding_a_quarter() -> No
     assert value(relay, "coil ohm", 24.0) == pytest.approx(4 * value(relay, "coil ohm", 12.0))
 
 
-@pytest.mark.parametrize("kind", [name for name, one in TYPES.items() if one.inrush])
+@pytest.mark.parametrize("kind", [name for name, one in KINDS.items() if one.inrush])
 def test_what_a_load_begins_with_is_judged_against_its_fuse(kind: str) -> None:
-    entry = TYPES[kind]
+    entry = KINDS[kind]
     assert entry.inrush is not None
-    load = Device("D3", "It", kind, ("+", "-"), values=(("A", 4.0),))  # type: ignore[arg-type]
+    load = Device("D3", "It", kind, ("+", "-"), values=(("A", 4.0),))
     job = job_of("D1/+ F1/in, F1/out D3/+, D3/- E1, E1 D1/-", load)
     job = replace(job, wires=tuple(replace(w, size=metric(6), length_m=0.1) for w in job.wires))
     analysis = Analysis(job)

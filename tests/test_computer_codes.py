@@ -18,13 +18,12 @@ from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.desktop.stages.proving.flashes import FlashCount
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import RUN, Fault, State
 from molvik.model import edits, leaving_out
 from molvik.model.edits import EditError
 from molvik.model.job import Job, LeftOut, Reading
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid, Output, Pin, Wire, WireSize
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import RUN, State
 from molvik.proving.bench import Bench
 from molvik.proving.codes import (
     code_evidence,

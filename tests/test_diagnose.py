@@ -8,6 +8,9 @@ import pytest
 from msgspec.structs import replace
 
 from molvik.demo import demo_job
+from molvik.devices import kind_of
+from molvik.devices.kind import terminals_named
+from molvik.devices.states import RUN, Fault
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.loom import Fault as FoundFault
 from molvik.model.loom import FoundWire, Loom
@@ -21,10 +24,7 @@ from molvik.model.parts import (
     Wire,
     WireSize,
 )
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import RUN
 from molvik.proving import reach
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
@@ -38,7 +38,6 @@ from molvik.proving.readings import seen_of_text
 from molvik.proving.seen import Seen, seen_of
 from molvik.proving.standing import standing
 from molvik.proving.ways import Ways
-from molvik.reference.device_types import type_of
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -533,7 +532,7 @@ def test_nearly_all_that_kills_a_device_lies_on_the_ways_to_it() -> None:
     """
     network = Network(demo_job("marten"))
     played, ways = Played(network, Bench(network.job)), Ways(network, RUN)
-    loads = [d for d in network.job.devices if type_of(d).is_load]
+    loads = [d for d in network.job.devices if kind_of(d).is_load]
     about = {d.code: ways.about(f"{d.code}/{name}" for name in terminals_named(d)) for d in loads}
     sound = played.solved((), RUN)
     missed = asked = 0

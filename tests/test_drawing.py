@@ -32,6 +32,7 @@ from molvik.desktop import theme
 from molvik.desktop.theme import colour, font
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.painting import paint_scene
+from molvik.devices.states import CRANK, RUN
 from molvik.drawing.face import (
     OUTLINE,
     Cavity,
@@ -52,7 +53,6 @@ from molvik.model.job import Job
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Colour, Connector, End, Grid
 from molvik.netlist.cavities import cavities_of
-from molvik.netlist.states import CRANK, RUN
 from molvik.reference.colours import PAINT
 from molvik.survey.drawing import ABOVE_PX, BESIDE_PX, LoomDrawing, aspect_of
 from molvik.survey.layout import lay_out as lay_out_loom

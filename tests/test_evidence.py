@@ -8,15 +8,14 @@ from msgspec.structs import replace
 
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.devices.states import NAMED, Fault
 from molvik.model import edits, log_edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.model.parts import End, WireSize
 from molvik.model.routing import Joint, NewLoom, Routing, Run
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
 from molvik.proving.causes import causes
 from molvik.proving.diagnose import ODD, Diagnosis

@@ -11,6 +11,7 @@ from conftest import found_of
 from jobs import jobs_of_every_kind
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.devices.states import STATES
 from molvik.findings import find_all, unjudged
 from molvik.model.job import Job
 from molvik.model.parts import (
@@ -27,7 +28,6 @@ from molvik.model.parts import (
     WireSize,
 )
 from molvik.netlist.feeds import Feed
-from molvik.netlist.states import STATES
 
 THIN = WireSize("metric", 0.35)
 STAGES = ("fuse", "switch", "positions", "key", "relay", "rest", "bus bar", "diode", "high side",

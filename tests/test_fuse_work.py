@@ -18,6 +18,7 @@ from molvik.cli import main
 from molvik.desktop.stages.sizes.substituting import SubstituteDialog
 from molvik.desktop.stages.sizes.voltages import VoltageDialog
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import CRANK, RUN, RUNNING
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import (
     bears_inrush,
@@ -35,7 +36,6 @@ from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Wire
 from molvik.model.routing import Routing
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUN, RUNNING
 from molvik.reference.copper import AWG_SIZES
 from molvik.reference.fuses import RATINGS_A, TIME_LIMITS, curve_of
 from molvik.reference.insulation import INSULATIONS, insulation

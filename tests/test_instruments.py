@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import page
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import Fault
 from molvik.instruments import visa
 from molvik.instruments.answers import OHMS, InstrumentError, number
 from molvik.instruments.standin import OVERLOAD, Server, StandIn
@@ -23,7 +24,6 @@ from molvik.instruments.tester import Done, run_plan
 from molvik.instruments.visa import Instrument, search
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.channels import channel_sheet, channels

@@ -15,6 +15,7 @@ from molvik.analysis import Analysis
 from molvik.demo import demo_job
 from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import OFF, RUN, Fault
 from molvik.instruments import j1979
 from molvik.instruments.answers import InstrumentError
 from molvik.instruments.ecu import StandInComputer
@@ -25,8 +26,6 @@ from molvik.instruments.standin import Server
 from molvik.instruments.standsupply import StandInSupply
 from molvik.instruments.supply import Supply, allowed_a, watch
 from molvik.model.job import Job, LeftOut
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import OFF, RUN
 from molvik.proving.powerstep import still
 from test_computer_codes import sender_job
 

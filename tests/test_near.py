@@ -15,12 +15,11 @@ from molvik.circuits.near import Near
 from molvik.circuits.nearpoint import NearPoint
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
+from molvik.devices.nodes import owner_of
+from molvik.devices.states import CRANK, RUN, RUNNING, Fault, State
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire, WireSize
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUN, RUNNING, State
-from molvik.netlist.wiring import owner_of
 from molvik.proving.causes import causes
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))

@@ -9,14 +9,13 @@ from molvik.circuits.drain import drain, parked
 from molvik.circuits.route import route
 from molvik.circuits.why import why
 from molvik.desktop.stages.circuits.facts import alive_facts
+from molvik.devices import KINDS
+from molvik.devices.states import CRANK, RUN, RUNNING, STATES, Fault
 from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.logbook.quote import choice
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import CRANK, RUN, RUNNING, STATES
-from molvik.reference.device_types import TYPES
 from molvik.sheetset import every_sheet
 from molvik.sizes.resize import resizes
 from molvik.sizes.sizing_case import used_text
@@ -79,10 +78,10 @@ def alone(device: Device) -> Job:
                wires=(wire,))  # fmt: skip
 
 
-@pytest.mark.parametrize("kind", sorted(TYPES))
+@pytest.mark.parametrize("kind", sorted(KINDS))
 def test_a_device_with_nothing_at_its_terminals_is_no_trouble(kind: str) -> None:
-    for count in range(len(TYPES[kind].terminals) + 1):
-        everything(alone(Device("D2", "It", kind, TYPES[kind].terminals[:count])))  # type: ignore[arg-type]
+    for count in range(len(KINDS[kind].terminals) + 1):
+        everything(alone(Device("D2", "It", kind, KINDS[kind].terminals[:count])))
 
 
 def test_a_one_wire_alternator_with_nothing_connected_is_no_trouble() -> None:
@@ -96,10 +95,10 @@ def test_a_one_wire_alternator_with_nothing_connected_is_no_trouble() -> None:
 @pytest.mark.parametrize("figure", [0.0, -1.0, 1e-308, 1e-12, 1e12, 1e308])
 def test_figures_that_cannot_be_are_named_and_the_rest_works(figure: float) -> None:
     lamp = Device("D9", "Lamp", "lamp", ("+", "-"))
-    for kind, entry in TYPES.items():
+    for kind, entry in KINDS.items():
         for name in entry.figures:
-            terminals = TYPES[kind].terminals
-            odd = Device("D2", "Odd", kind, terminals, values=((name, figure),))  # type: ignore[arg-type]
+            terminals = KINDS[kind].terminals
+            odd = Device("D2", "Odd", kind, terminals, values=((name, figure),))
             job = alone(odd)
             ends = [("D1", "+", "D9", "+"), ("D9", "-", "D1", "-"), ("D1", "+", "D2", terminals[0]),
                     ("D2", terminals[-1], "D1", "-")]  # fmt: skip

@@ -26,6 +26,7 @@ from molvik.desktop.lanes import KEEPING, OPENING
 from molvik.desktop.questions import Question
 from molvik.desktop.stages.proving.linkbar import LinkBar
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import Fault
 from molvik.files.jobfile import JobFile, open_job
 from molvik.files.lock import lock_job
 from molvik.files.photobox import PhotoBox
@@ -39,7 +40,6 @@ from molvik.instruments.tester import Done, LeadsError, run_plan
 from molvik.instruments.visa import Instrument
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.netlist.faults import Fault
 from molvik.proving.plan import Plan
 from odd_instruments import ODD, serving
 from test_computer_codes import sender_job

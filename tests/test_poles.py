@@ -9,13 +9,13 @@ from molvik.analysis import Analysis
 from molvik.blocks.arrangements import BLOCKS, lay
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import RUN, STATES
 from molvik.findings import find_all
 from molvik.findings.finding import Finding
 from molvik.model.edits import EditError
 from molvik.model.job import Job, Settings
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Output, Wire, WireSize
 from molvik.netlist.network import Network
-from molvik.netlist.states import RUN, STATES
 from molvik.proving.readings import seen_of_text
 from molvik.sizes.short import far_short
 

@@ -7,13 +7,12 @@ from molvik.analysis import Analysis
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
+from molvik.devices.states import CRANK, OFF, RUN, Fault, all_off
 from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import Tick
 from molvik.model.parts import Device, End
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, OFF, RUN, all_off
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import LEAST_SEEN_A, Bench, first_steps
 from molvik.proving.items import item_reading

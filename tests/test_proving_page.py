@@ -20,12 +20,12 @@ from molvik.demo import demo_job
 from molvik.desktop.questions import Question
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import RUN
 from molvik.drawing.scene import Pen, Rect
 from molvik.logbook.story import story
 from molvik.model import edits
 from molvik.model.job import Job, Quantity, Settings
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
-from molvik.netlist.states import RUN
 from molvik.proving.causes import causes
 from molvik.proving.isolation import harmed
 from molvik.proving.scoring import under_power

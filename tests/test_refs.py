@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from molvik.demo import demo_job
+from molvik.devices.nodes import owner_of
 from molvik.model.parts import LOOSE, End
 from molvik.model.references import codes
 from molvik.model.refs import Ref
-from molvik.netlist.wiring import owner_of
 
 CODES = st.from_regex(r"[A-Z0-9][A-Z0-9_.-]{0,19}", fullmatch=True)
 """What ``model.edits.change_code`` lets a code be."""

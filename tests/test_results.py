@@ -13,18 +13,32 @@ from conftest import awg, metric, small_job, wire
 from jobs import edited, jobs_of_every_kind, readings, texts
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
+from molvik.devices.states import RUN, STATES, Fault
 from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.lazy import cached_property
 from molvik.model import edits, routing_edits
 from molvik.model.job import Job
 from molvik.model.log import LogEntry, Tick
-from molvik.model.parts import Colour, Connector, End, Grid, Wire, WireSize
+from molvik.model.parts import (
+    Colour,
+    Connector,
+    Device,
+    EarthPoint,
+    End,
+    Fuse,
+    Grid,
+    Splice,
+    Value,
+    Wire,
+    WireSize,
+    is_electric,
+    plain_fields,
+)
 from molvik.model.photos import Photo
 from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import RUN, STATES
+from molvik.netlist.network import Network
 from molvik.stopping import Stopped, may_stop
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -35,6 +49,11 @@ DECLARED = {
     for name, one in vars(Analysis).items()
     if isinstance(one, cached_property) and one.reads
 }
+
+OF_NETWORK = [
+    name for name, one in vars(Network).items()
+    if isinstance(one, cached_property) and name != "batteries"
+]  # fmt: skip
 
 Edit = Callable[[Job], Job]
 
@@ -112,7 +131,7 @@ def said(analysis: Analysis) -> dict[str, Any]:
     """Return what is compared: all that is told of a job."""
     told: dict[str, Any] = {name: getattr(analysis.electrics, name) for name in ELECTRIC}
     told |= {name: getattr(analysis, name) for name in ("tests", "proof", "sheets")}
-    told["network"] = (analysis.network.net_of, analysis.network.feeds, analysis.network.wires_at)
+    told["network"] = [getattr(analysis.network, name) for name in OF_NETWORK]
     told["warm"] = analysis.warm.asked
     told["fuse_work"] = {c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.fuse_work.items()}
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
@@ -239,6 +258,39 @@ def test_another_size_gets_a_verdict_of_its_own_where_it_is_asked_the_same() -> 
     least = gauge.least_sizes["W2"]
     assert least is not None
     assert least.system == "awg", "the smallest is told in the wire's own system"
+
+
+def test_a_thicker_cable_takes_its_share_of_what_comes_back() -> None:
+    """Two cables from metal to the battery share a fault as their resistances make it."""
+    job = small_job(
+        wire("W1", "D1/+", "F2/in", size=metric(10), length_m=0.3),
+        wire("W2", "F2/out", "C1/1", size=metric(2.5), length_m=1.0),
+        wire("W3", "E1", "D1/-", size=metric(10), length_m=1.0),
+        wire("W4", "E1", "D1/-", size=metric(10), length_m=1.0),
+    )
+    before = computed(job)
+    assert before.network.returns["W3"] == before.network.returns["W4"]
+    after = computed(edits.change_wire(job, "W4", size=metric(50)), before)
+    assert after.network.returns == Analysis(after.job).network.returns
+    assert after.network.returns["W4"].limit_a > 4 * after.network.returns["W3"].limit_a
+
+
+@pytest.mark.parametrize("kind", [Wire, Connector, Fuse, Splice, EarthPoint, Device])
+def test_every_field_says_whether_the_electrical_side_reads_it(kind: type[Value]) -> None:
+    """A field of a part that says nothing would throw the solution away, or leave it stale."""
+    assert [name for name, said in is_electric(kind).items() if said is None] == []
+
+
+def test_a_field_that_is_not_read_leaves_the_solution_standing() -> None:
+    job = demo_job("plover")
+    before = Analysis(job)
+    for kind, things in ((Wire, job.wires), (Connector, job.connectors)):
+        plain = plain_fields(kind)
+        assert plain
+        blank = replace(things[0], **plain)
+        name = "wires" if kind is Wire else "connectors"
+        after = Analysis(replace(job, **{name: (blank, *things[1:])}), before)
+        assert after.electrics is before.electrics
 
 
 def test_undoing_a_step_is_the_job_as_it_was() -> None:

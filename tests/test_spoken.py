@@ -23,13 +23,13 @@ from molvik.demo import demo_job
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.window import MainWindow
+from molvik.devices.states import ISOLATED
 from molvik.drawing.scene import Box, Scene, Text
 from molvik.findings import find_all
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Scenario
 from molvik.netlist.network import Network
-from molvik.netlist.states import ISOLATED
 from molvik.proving.power import as_steps
 from molvik.sheet import Drawing, Paragraph, Table, Ticks
 from molvik.sheetset import every_sheet

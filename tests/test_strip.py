@@ -22,13 +22,13 @@ from molvik.circuits.strip import (
 from molvik.cli import main
 from molvik.demo import demo_job
 from molvik.desktop.stages.circuits.stripping import StripDialog
+from molvik.devices import kind_of
+from molvik.devices.states import STATES
 from molvik.files.jobfile import read_job
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, Fuse
 from molvik.netlist.network import Network
-from molvik.netlist.states import STATES
-from molvik.reference.device_types import type_of
 from test_alive import KEY, LAMP, job_of
 
 ENGINE = ("controller", "injector", "coil", "Fuel pump", "pickup", "thermistor", "Throttle sensor")
@@ -148,13 +148,13 @@ def test_what_a_repin_set_is_about_stays_empty_and_the_strip_goes_through() -> N
     """The second demo: its computer's old plug is spoken of by the set."""
     job = demo_job("plover")
     for device in job.devices:
-        if type_of(device).is_load:
+        if kind_of(device).is_load:
             plan = strip(job, [device.code])
             left = stripped(job, plan)
             assert set(plan.gone).isdisjoint(wire.code for wire in left.wires)
             for code in plan.held:
                 assert left.part(code) is not None
-    held = strip(job, [next(d.code for d in job.devices if type_of(d).is_load)]).held
+    held = strip(job, [next(d.code for d in job.devices if kind_of(d).is_load)]).held
     assert any("repin set" in why for why in held.values())
 
 
@@ -177,7 +177,7 @@ def test_the_second_demo_is_stripped_in_the_window(qtbot: QtBot, tmp_path: Path)
     window.files.open_demo("plover")
     dialog = StripDialog(window, window.store)
     qtbot.addWidget(dialog)
-    dialog._mark(lambda code: type_of(window.store.job.part(code)).is_load)  # type: ignore[arg-type]
+    dialog._mark(lambda code: kind_of(window.store.job.part(code)).is_load)  # type: ignore[arg-type]
     dialog.devices.item(0).setCheckState(Qt.CheckState.Unchecked)
     dialog.look.click()
     qtbot.waitUntil(lambda: dialog.plan is not None)

@@ -13,13 +13,7 @@ from molvik.circuits.scenario import SHIPPED, go_through, scenarios, states_of
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import why
-from molvik.model import edits
-from molvik.model.geometry import cavities
-from molvik.model.job import Job
-from molvik.model.parts import Device, End, Position, Scenario, Wire
-from molvik.netlist.faults import Fault, in_words, read_fault
-from molvik.netlist.network import Network
-from molvik.netlist.states import (
+from molvik.devices.states import (
     CRANK,
     KEY_OFF_RUNNING,
     KEYS,
@@ -29,9 +23,16 @@ from molvik.netlist.states import (
     STATES,
     Conditions,
     Engine,
+    Fault,
     State,
     turned_to,
 )
+from molvik.model import edits
+from molvik.model.geometry import cavities
+from molvik.model.job import Job
+from molvik.model.parts import Device, End, Position, Scenario, Wire
+from molvik.netlist.faults import in_words, read_fault
+from molvik.netlist.network import Network
 from molvik.netlist.wiring import wiring
 from test_alive import job_of, operating_point
 

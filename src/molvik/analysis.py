@@ -7,6 +7,7 @@ from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import StoryStop, story
 from molvik.crossover.plan import Plan as RepinPlan
+from molvik.devices.states import State
 from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, take_over
 from molvik.model.job import Job
@@ -14,7 +15,6 @@ from molvik.model.parts import WireSize
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
 from molvik.netlist.placing import Placed, place
-from molvik.netlist.states import State
 from molvik.proving.bench import Bench
 from molvik.proving.continuity import verdicts
 from molvik.proving.plan import Plan

@@ -5,19 +5,16 @@ leaves it standing.
 """
 
 import math
-from collections.abc import Mapping
-from types import MappingProxyType
-from typing import Any
 
 from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import Path, PathLoss, path_losses, paths
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import CRANK, RUN, RUNNING, STATES, State
 from molvik.electrical.solve import told
 from molvik.lazy import cached_property
 from molvik.model.job import Job
-from molvik.model.parts import WireSize
-from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUN, RUNNING, STATES, State
+from molvik.model.parts import Connector, Wire, WireSize, plain_fields
+from molvik.netlist.network import PARTS, Network
 from molvik.routing.alike import Alike, alike
 from molvik.routing.lying import lies_along
 from molvik.routing.ways import Ways
@@ -33,23 +30,13 @@ from molvik.views import Reads, Results
 LEAST_A = 0.001
 """A wire that carries less than this in every state has no current that is known."""
 
-PARTS = ("connectors", "fuses", "splices", "earths", "devices")
-
-_NAMES: Mapping[str, Any] = MappingProxyType({
-    "function": "", "circuit": "", "colour": None, "note": "", "identified": "", "group": "",
-    "length_from": "typed",
-})  # fmt: skip
-
 
 class Electrics(Results):
     """The electrical side of one job."""
 
     reads = Reads(
         ("settings", *PARTS, "wires", "bundles", "routing"),
-        {
-            "wires": _NAMES,
-            "connectors": {"pins": (), "pinout_from": "", "note": ""},
-        },
+        {"wires": plain_fields(Wire), "connectors": plain_fields(Connector)},
     )
 
     def __init__(self, job: Job, before: "Electrics | None" = None) -> None:

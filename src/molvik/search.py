@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 from molvik.analysis import Analysis
 from molvik.findings import judged_findings
 from molvik.model.parts import Colour, Connector, End, Wire
+from molvik.model.refs import end_text
 from molvik.parsing.colours import ColourError, read_any_colour
 from molvik.parsing.quantities import QuantityError
 from molvik.reference.colours import colour_name
@@ -106,7 +107,7 @@ def _pinouts(analysis: Analysis, wanted: str) -> Iterator[Hit]:
             named = bool(pin.circuit) and wanted == pin.circuit.lower()
             tinted = colour is not None and pin.colour == colour
             if says or named or tinted:
-                place = f"{connector.code}/{pin.cavity}"
+                place = end_text(connector.code, pin.cavity)
                 words = pin.function or "no function said"
                 tint = f", {pin.colour}" if tinted else ""
                 yield Hit(f"{place} · {connector.name}, cavity {pin.cavity}: {words}{tint}", place)

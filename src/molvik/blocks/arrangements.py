@@ -8,10 +8,10 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from molvik.blocks.laying import CircuitBuilder
+from molvik.devices.states import RUN, joins_of
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.parts import Output, Position, WireSize
-from molvik.netlist.states import RUN, joins_of
 from molvik.parsing.quantities import read_current_a
 
 

@@ -6,6 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from molvik.blocks.settling import settled
+from molvik.devices.states import is_key
 from molvik.electrical.fusing import smallest_carrying_a
 from molvik.model import edits
 from molvik.model.edits import EditError
@@ -25,7 +26,6 @@ from molvik.model.parts import (
 )
 from molvik.netlist.ends import read_end
 from molvik.netlist.network import Network
-from molvik.netlist.states import is_key
 from molvik.sizes.sizing_case import sizing_case
 from molvik.sizes.wire import smallest
 

@@ -1,8 +1,9 @@
 """What lies between an alternator and the battery, and what it must bear: all it can give."""
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of, value
+from molvik.model.refs import end_text
 from molvik.netlist.ways import by_node, tree
-from molvik.reference.devices import value
 
 
 def charging_a(point: OperatingPoint) -> dict[str, float]:
@@ -12,13 +13,13 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
     alive: the engine running. Several alternators on one way add up.
     """
     found: dict[str, float] = {}
-    makers = [device for device in point.wiring.devices if device.kind == "alternator"]
+    makers = [device for device in point.wiring.devices if kind_of(device).regulates]
     if not makers or not point.wiring.live:
         return found
     known = tree(by_node(link for link in point.links if link.closed), point.wiring.live)
     for device in makers:
         rating = value(device, "most A", point.nominal)
-        parts = {link.part for link in known.way_to(f"{device.code}/B+")
+        parts = {link.part for link in known.way_to(end_text(device.code, "B+"))
                  if link.what in ("wire", "fuse")}  # fmt: skip
         for code in parts:
             found[code] = found.get(code, 0.0) + rating

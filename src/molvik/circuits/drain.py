@@ -2,12 +2,12 @@
 
 from typing import NamedTuple
 
-from molvik.circuits.behaviour import wakers
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of, value
+from molvik.devices.kinds.controller import wakers
+from molvik.devices.states import OFF, State, all_off
 from molvik.model.job import Job
 from molvik.model.parts import Device
-from molvik.netlist.states import OFF, State, all_off
-from molvik.reference.devices import value
 from molvik.wording import figures
 
 
@@ -51,7 +51,7 @@ def _sleep(point: OperatingPoint, device: Device) -> str:
     """Say whether a computer that is fed at rest sleeps, and after how long; most do after some
     minutes (common practice). Empty for what is no computer.
     """
-    if device.kind != "controller":
+    if not kind_of(device).is_computer:
         return ""
     if f"{device.code} awake" not in point.on:
         minutes = 0.0 if wakers(device) else value(device, "sleeps min")

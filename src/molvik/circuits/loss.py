@@ -3,16 +3,16 @@
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple
 
-from molvik.circuits.behaviour import INSIDE_OHM, ends_of, output_key, terminal
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of, value
+from molvik.devices.kinds.controller import INSIDE_OHM, output_key
+from molvik.devices.nodes import terminal
+from molvik.devices.states import State
 from molvik.electrical.solve import told
 from molvik.model.parts import Device
 from molvik.netlist.network import Network
-from molvik.netlist.states import State
 from molvik.netlist.ways import by_node, tree
 from molvik.netlist.wiring import Link
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
 
 LEAST_A = 0.01
 """A load that takes less than this, A, says nothing of its path."""
@@ -119,7 +119,7 @@ def fuses_before(point: OperatingPoint) -> dict[str, tuple[tuple[str, ...], floa
         fuses = tuple(link.part for link in links if link.what == "fuse")
         # What starts behind a resistor takes no more than that lets through.
         held = any(link.what == "resistor" for link in links)
-        if fuses and device.kind != "alternator" and not held:
+        if fuses and not kind_of(device).regulates and not held:
             found[device.code] = fuses, point.load[device.code].amps
     return found
 
@@ -134,7 +134,7 @@ def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]
     for device, plus, minus in _loads(point):
         # What hangs on another load is not followed through that.
         supply, earth = plus if plus in out.came else "", minus if minus in back.came else ""
-        if device.kind in ("resistor", "diode") and not (supply and earth):
+        if kind_of(device).in_line and not (supply and earth):
             continue  # it is a part of another load's way
         yield device, supply, earth, [*out.way_to(supply), *back.way_to(earth)]
 
@@ -144,14 +144,14 @@ def _in_line(point: OperatingPoint) -> Iterator[Link]:
     for device in point.job.devices:
         if device.code in point.state.broken:
             continue
-        if device.kind in ("resistor", "diode"):
-            plus, minus = ends_of(point.wiring, device)
+        if kind_of(device).in_line:
+            plus, minus = kind_of(device).ends(point.wiring, device)
             amps = abs(point.solution.amps.get(device.code, 0.0))
             if plus and minus and amps >= LEAST_A:
                 ohm = abs(point.across(plus, minus)) / amps
                 yield Link(plus, minus, ohm, device.code, device.kind)
-        elif device.kind == "controller":
-            inside, earth = ends_of(point.wiring, device)
+        elif kind_of(device).is_computer:
+            inside, earth = kind_of(device).ends(point.wiring, device)
             for names, node in ((device.supplies, inside), (device.earths, earth)):
                 for name in names:
                     yield Link(terminal(device, name), node, INSIDE_OHM, device.code, "inside")
@@ -170,9 +170,9 @@ def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
     """
     shortly = point.state.shortly
     for device in point.job.devices:
-        if device.kind == "alternator":
+        if kind_of(device).regulates:
             if device.code in point.on and point.state.running:
-                yield device, *ends_of(point.wiring, device)
+                yield device, *kind_of(device).ends(point.wiring, device)
             continue
         load = point.load.get(device.code)
         if load is None or shortly != (device.kind == "starter"):
@@ -180,7 +180,7 @@ def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
         if device.kind == "starter":
             if load.state == "alive":
                 yield device, terminal(device, "30"), load.minus
-        elif device.kind == "controller":
+        elif kind_of(device).is_computer:
             for supply in device.supplies[:1] if load.state == "alive" else ():
                 earth = device.earths[0] if device.earths else ""
                 yield device, terminal(device, supply), terminal(device, earth)
@@ -197,7 +197,7 @@ def _use(network: Network, device: Device, wires: list[Link]) -> str:
             if one is not None and one.code == device.plug
         }:  # fmt: skip
             return wire.use
-    return type_of(device).use
+    return kind_of(device).use
 
 
 def _length(network: Network, code: str) -> float:

@@ -9,10 +9,14 @@ otherwise are further such edges. What does not settle this way is solved in ful
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from molvik.circuits.behaviour import WORKING, DeviceStates, elements, ends_of, standing
+from molvik.circuits.behaviour import standing
 from molvik.circuits.bounds import Bounds, bounds_of
 from molvik.circuits.corrected import Changed, Corrected, Edge
 from molvik.circuits.simulate import Blown, OperatingPoint, limits_of
+from molvik.devices import kind_of
+from molvik.devices.kind import DeviceStates
+from molvik.devices.nodes import owner_of
+from molvik.devices.states import Fault, State
 from molvik.electrical.elements import (
     Current,
     Diode,
@@ -26,10 +30,7 @@ from molvik.electrical.junctions import Curves, currents
 from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
 from molvik.model.parts import Device
-from molvik.netlist.faults import Fault
-from molvik.netlist.states import State
-from molvik.netlist.wiring import Wiring, owner_of
-from molvik.reference.device_types import type_of
+from molvik.netlist.wiring import Wiring
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -157,7 +158,7 @@ class Near:
     def acting(self) -> frozenset[str]:
         """The codes of the devices that work or do not."""
         devices = self.point.job.devices
-        return frozenset(d.code for d in devices if type_of(d).acts_as in WORKING)
+        return frozenset(d.code for d in devices if kind_of(d).acts)
 
     @cached_property
     def bounds(self) -> Bounds:
@@ -171,7 +172,7 @@ class Near:
         import numpy
 
         point = self.point
-        codes = {d.code for d in point.job.devices if type_of(d).acts_as == "alternator"
+        codes = {d.code for d in point.job.devices if kind_of(d).regulates
                  and (point.state.running or d.code in point.on)}  # fmt: skip
         found = [place for node, place in self.index.items() if owner_of(node) in codes]
         return numpy.array(found, int)
@@ -208,7 +209,7 @@ class Near:
         found += [
             (device.code, one)
             for device in standing(self.point.wiring)[1]
-            for one in elements(ways, device, state, states)
+            for one in kind_of(device).elements(ways, device, state, states)
         ]
         return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
 
@@ -225,7 +226,7 @@ class Near:
         if sound is None or not isinstance(device, Device):
             return None
         state = OperatingPoint.stands(sound, code)
-        nodes = ends_of(self.point.wiring, device)
+        nodes = kind_of(device).ends(self.point.wiring, device)
         if not state or any(node not in self.index or node in self.floating for node in nodes):
             return None
         a, b = self.index[nodes[0]], self.index[nodes[1]]

@@ -4,11 +4,12 @@ from collections.abc import Sequence
 
 from molvik.circuits.corrected import Edge
 from molvik.circuits.near import Near
+from molvik.devices.nodes import METAL
+from molvik.devices.states import EARTH, Fault
 from molvik.electrical.solve import LEAST_OHM
 from molvik.model.parts import End
 from molvik.model.refs import Ref
-from molvik.netlist.faults import EARTH, Fault
-from molvik.netlist.wiring import METAL, SHORT_OHM, Wiring
+from molvik.netlist.wiring import SHORT_OHM, Wiring
 
 
 def edges_of(near: Near, ways: Wiring, faults: frozenset[Fault]) -> list[Edge] | None:
@@ -46,8 +47,8 @@ def _without(near: Near, code: str) -> list[Edge]:
     found = []
     for name, place in near.names.items():
         head = name.split(" ")
-        own = head[0] == code or head[0].startswith(f"{code}/")
-        mated = bool(device.plug) and len(head) > 2 and head[2].startswith(f"{code}/")
+        own = Ref.parse(head[0]).code == code
+        mated = bool(device.plug) and len(head) > 2 and Ref.parse(head[2]).code == code
         if own or mated:
             found.append(near.out(place))
     return found

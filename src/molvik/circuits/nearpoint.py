@@ -3,17 +3,17 @@
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from molvik.circuits.behaviour import DeviceStates, working
+from molvik.circuits.behaviour import working
 from molvik.circuits.corrected import Corrected, Edge
 from molvik.circuits.near import STILL_V, Near
 from molvik.circuits.nearfaults import edges_of
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of, value
+from molvik.devices.kind import DeviceStates
+from molvik.devices.states import State
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
 from molvik.electrical.solve import LEAST_OHM, Solution
-from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
 
 MOST_ROUNDS = 16
 
@@ -196,7 +196,7 @@ class NearPoint(OperatingPoint):
 
     def _is_cold(self) -> bool:
         """Whether what is pulled in would be from rest: else it depends on what was before."""
-        relays = {d.code for d in self.job.devices if type_of(d).acts_as in ("relay", "starter")}
+        relays = {d.code for d in self.job.devices if kind_of(d).holds}
         held = self.device_states.on & relays
         if not held:
             return True
@@ -209,7 +209,7 @@ class NearPoint(OperatingPoint):
         rest.
         """
         charging = [d for d in self.job.devices
-                    if d.kind == "alternator" and d.code in self.device_states.on]  # fmt: skip
+                    if kind_of(d).regulates and d.code in self.device_states.on]  # fmt: skip
         if not charging or not self.state.faults:
             return True
         if self._near.rest is None:

@@ -3,13 +3,13 @@
 from collections import defaultdict
 from typing import NamedTuple
 
-from molvik.circuits.behaviour import ends_of, minus_of, output_key, terminal
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of
+from molvik.devices.nodes import METAL, owner_of, terminal
 from molvik.electrical.elements import Element, Source
 from molvik.electrical.solve import Solution
 from molvik.netlist.ways import Ways, by_node, reached
-from molvik.netlist.wiring import METAL, Link, owner_of
-from molvik.reference.device_types import type_of
+from molvik.netlist.wiring import Link
 
 
 def ways(point: OperatingPoint) -> Ways:
@@ -17,26 +17,9 @@ def ways(point: OperatingPoint) -> Ways:
     links = [*point.links, *point.wiring.missing]
     for device in point.job.devices:
         gone = device.code in point.state.broken
-        if device.kind == "controller":
-            inside, earth = f"{device.code} supply", f"{device.code} earth"
-            for names, node in ((device.supplies, inside), (device.earths, earth)):
-                for name in names:
-                    ends = terminal(device, name), node
-                    links.append(Link(*ends, 0.01, device.code, "inside", not gone))
-            for output in device.outputs:
-                ends = (
-                    terminal(device, output.terminal),
-                    inside if output.acts == "feeds high" else earth,
-                )
-                acts = output_key(device, output) in point.on
-                links.append(Link(*ends, 0.2, device.code, "driver", acts))
-        elif device.kind == "alternator" and "L" in device.terminals and not gone:
-            ends = terminal(device, "L"), minus_of(device)
-            links.append(Link(*ends, 9.0, device.code, "inside"))
-        elif type_of(device).passes:
-            plus, minus = ends_of(point.wiring, device)
-            if plus and minus:
-                links.append(Link(plus, minus, 100.0, device.code, "load", not gone))
+        for way in kind_of(device).inside(point.wiring, device, point.on):
+            closed = way.closed if way.what == "driver" else not gone
+            links.append(Link(way.a, way.b, way.ohm, device.code, way.what, closed))
     return by_node(links)
 
 
@@ -90,16 +73,15 @@ def follow(
 
 
 def _is_source(point: OperatingPoint, code: str) -> bool:
-    return any(device.code == code and device.kind == "alternator" for device in point.job.devices)
+    return any(device.code == code and kind_of(device).regulates for device in point.job.devices)
 
 
 def fed_by(point: OperatingPoint, fuse: str) -> tuple[str, ...]:
     """Return the devices with no way to the battery but a fuse, whatever is switched on."""
     known = ways(point)
     live = point.job.settings.live_pole
-    out_of = {"battery": live, "alternator": "B+"}
-    sources = {f"{device.code}/{out_of[device.kind]}" for device in point.job.devices
-               if device.kind in out_of}  # fmt: skip
+    sources = {terminal(device, out) for device in point.job.devices
+               if (out := kind_of(device).source(live))}  # fmt: skip
     # The fuse's own load side is reached, or not, from what it protects.
     without: Ways = {
         node: [link for link in links if link.part != fuse] for node, links in known.items()

@@ -7,11 +7,13 @@ from typing import Literal, NamedTuple
 
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of
+from molvik.devices.nodes import owner_of
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Part, Splice
-from molvik.model.refs import Ref
+from molvik.model.refs import Ref, end_text
 from molvik.netlist.faults import in_words as in_words_of
 from molvik.netlist.ways import Ways, path, reached
-from molvik.netlist.wiring import Link, owner_of
+from molvik.netlist.wiring import Link
 
 Shape = Literal[
     "source", "load", "fuse", "contact", "connector", "splice", "earth", "bar", "computer", "gap",
@@ -148,7 +150,7 @@ class _Drawing:
             self._walk(nodes, supply[::-1], stops, legs, feed=True)
             beside = self._beside(stops, code)
         # The device's own terminals are part of its stop.
-        shape: Shape = "computer" if device.kind == "controller" else "load"
+        shape: Shape = "computer" if kind_of(device).is_computer else "load"
         under = "coil" if device.kind == "relay" else load.state
         own = CircuitStop(code, device.name, under, shape, load.volts, load.state == "alive")
         self._join(stops, legs, own)
@@ -248,7 +250,7 @@ class _Drawing:
                 shape, under = "contact", f"{places[0]} to {places[-1]}"
             case Device(kind="controller"):
                 plug = lead.plug or code
-                shape, under = "computer", f"{plug}/{places[0]}"
+                shape, under = "computer", end_text(plug, places[0])
             case Device(kind="bus bar"):
                 shape, under = "bar", code
             case Device():

@@ -4,10 +4,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.model.job import Job
-from molvik.model.parts import Scenario
-from molvik.netlist.network import Network
-from molvik.netlist.states import (
+from molvik.devices.states import (
     ACCESSORY,
     CRANK,
     ISOLATED,
@@ -19,6 +16,9 @@ from molvik.netlist.states import (
     RUNNING,
     State,
 )
+from molvik.model.job import Job
+from molvik.model.parts import Scenario
+from molvik.netlist.network import Network
 from molvik.spoken import as_written
 from molvik.wording import some
 

@@ -4,13 +4,11 @@ import math
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from molvik.circuits.behaviour import (
-    DeviceStates,
-    elements,
-    ends_of,
-    standing,
-    working,
-)
+from molvik.circuits.behaviour import standing, working
+from molvik.devices import kind_of
+from molvik.devices.kind import DeviceStates, Limits
+from molvik.devices.nodes import owner_of
+from molvik.devices.states import State
 from molvik.electrical.elements import Element, Resistor, SolveError
 from molvik.electrical.fusing import surely_opens
 from molvik.electrical.solve import Solution, solve
@@ -18,10 +16,7 @@ from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
 from molvik.netlist.network import Network
-from molvik.netlist.states import State
-from molvik.netlist.wiring import Link, Wiring, owner_of, wiring
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import LED_LIT_A
+from molvik.netlist.wiring import Link, Wiring, fuse_element, wiring
 from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.stopping import look_up
@@ -40,11 +35,6 @@ CRANK_SHARE = 0.55
 WEAK_SHARE = 0.25
 REFERENCE_V = 4.0
 """A sensor on a supply of 5 V works from here on (our choice)."""
-
-
-def on_reference(device: Device) -> bool:
-    """Return whether a device is fed with 5 V: a sensor with supply, signal and return."""
-    return type_of(device).acts_as == "sensor" and len(device.terminals) > 2
 
 
 class Load(NamedTuple):
@@ -154,7 +144,9 @@ class OperatingPoint:
         made = [
             diode
             for device in alert
-            for diode in elements(self.wiring, device, self.state, self.device_states)
+            for diode in kind_of(device).elements(
+                self.wiring, device, self.state, self.device_states
+            )
         ]
         self.elements: tuple[Element, ...] = (*fixed.elements, *contacts, *made)
         try:
@@ -206,7 +198,7 @@ class OperatingPoint:
         """Return the relays that stand otherwise than they should, by their codes."""
         changed = was.on ^ wanted.on
         return [device.code for device in self.wiring.devices
-                if device.code in changed and type_of(device).acts_as == "relay"]  # fmt: skip
+                if device.code in changed and kind_of(device).is_pulled]  # fmt: skip
 
     def _restless(self, solution: Solution, wanted: DeviceStates) -> Solution:
         """Say what never settles, as it stood last."""
@@ -217,7 +209,7 @@ class OperatingPoint:
 
     def _sources(self, device_states: DeviceStates) -> tuple[object, ...]:
         """Return how batteries and alternators stand."""
-        makers = {device.code for device in self.job.devices if device.kind == "alternator"}
+        makers = {device.code for device in self.job.devices if kind_of(device).regulates}
         sources = {one for one in device_states.on if one in makers or one.endswith(" charging")}
         return sources, device_states.limits
 
@@ -226,7 +218,7 @@ class OperatingPoint:
         within_s = CRANK_S if self.state.shortly else math.inf
         worst, found = 1.0, None  # at its rating no fuse opens
         for fuse in self.job.fuses:
-            name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
+            name = fuse_element(fuse.code)
             amps = abs(solution.amps.get(name, 0.0))
             multiple = amps / fuse.rating_a
             if multiple <= worst or fuse.code in self.blown:
@@ -254,7 +246,7 @@ class OperatingPoint:
     @cached_property
     def loads(self) -> tuple[Load, ...]:
         """Every device with what it gets."""
-        found = (self._load(d) for d in self.job.devices if type_of(d).is_load)
+        found = (self._load(d) for d in self.job.devices if kind_of(d).is_load)
         return tuple(load for load in found if load.plus and load.minus)
 
     @cached_property
@@ -267,7 +259,7 @@ class OperatingPoint:
         load.
         """
         device = self.network.parts.get(code)
-        if not isinstance(device, Device) or not type_of(device).is_load:
+        if not isinstance(device, Device) or not kind_of(device).is_load:
             return ""
         load = self._load(device)
         return load.state if load.plus and load.minus else ""
@@ -278,22 +270,14 @@ class OperatingPoint:
         return {code: state for code, state in now.items() if state != stood[code]}
 
     def _load(self, device: Device) -> Load:
-        plus, minus = ends_of(self.wiring, device)
+        plus, minus = kind_of(device).ends(self.wiring, device)
         volts = self.across(plus, minus)
         amps = abs(self.solution.amps.get(device.code, 0.0))
         floating = plus not in self.solution.volts or minus not in self.solution.volts
-        least, weak = _enough_v(self, device)
-        model = type_of(device).acts_as
-        if model in BY_ACTING:
-            state = "alive" if device.code in self.on else "dead"
-        elif model == "LED":  # it holds its drop: its current says whether it is seen
-            state = "alive" if amps >= LED_LIT_A else "weak" if amps >= LED_LIT_A / 5 else "dead"
-        elif abs(volts) >= least:
-            state = "alive"
-        else:
-            state = "weak" if abs(volts) >= weak else "dead"
-        if device.kind == "alternator" and not self.state.running:
-            state = "at rest"
+        state = kind_of(device).stands(
+            device, volts, amps, _enough_v(self, device), works=device.code in self.on,
+            state=self.state,
+        )  # fmt: skip
         gone = device.code in self.state.broken
         if gone or (floating and state not in ("alive", "at rest")):
             state = "dead"
@@ -346,21 +330,14 @@ class OperatingPoint:
         load = self.load.get(device.code)
         if load is None or load.state != "alive":
             return False
-        return device.kind != "controller" or f"{device.code} awake" in self.on
+        return not kind_of(device).is_computer or f"{device.code} awake" in self.on
 
 
-BY_ACTING = ("relay", "starter", "controller", "alternator")
-"""What is alive when it acts, whatever voltage it has."""
-
-SAME_V = 1e-4
-"""What goes by its current stands as before where its voltage changes by less, V."""
-
-
-def _enough_v(point: OperatingPoint, device: Device) -> tuple[float, float]:
+def _enough_v(point: OperatingPoint, device: Device) -> Limits:
     """Return from which voltage on a device works, and from which it works weakly, V."""
-    if on_reference(device):
-        return REFERENCE_V, 1.0
-    return point.least_v, WEAK_SHARE * point.nominal
+    if kind_of(device).on_reference(device):
+        return Limits(REFERENCE_V, 1.0)
+    return Limits(point.least_v, WEAK_SHARE * point.nominal)
 
 
 def limits_of(
@@ -369,13 +346,7 @@ def limits_of(
     """Return between which voltages across it a device stands as it does, V, while nothing acts
     otherwise. now_v: the voltage there.
     """
-    model = type_of(device).acts_as
-    if model in BY_ACTING:
-        return 0.0, math.inf
-    if model == "LED":
-        return now_v - SAME_V, now_v + SAME_V
-    least, weak = _enough_v(point, device)
-    return {"alive": (least, math.inf), "weak": (weak, least)}.get(state, (0.0, weak))
+    return kind_of(device).stays_between(state, now_v, _enough_v(point, device))
 
 
 def needed(job: Job) -> tuple[Device, ...]:
@@ -390,7 +361,7 @@ def needed(job: Job) -> tuple[Device, ...]:
     return tuple(
         device
         for device in job.devices
-        if type_of(device).is_needed
+        if kind_of(device).is_needed
         or (
             device.kind == "motor"
             and (device.code in pumps or device.plug in pumps)

@@ -11,12 +11,10 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.model import edits
-from molvik.model.job import Job
-from molvik.model.parts import Device, End, Wire
-from molvik.netlist.network import Network
-from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import (
+from molvik.devices import kind_of
+from molvik.devices.kind import terminals_named
+from molvik.devices.nodes import METAL
+from molvik.devices.states import (
     ACCESSORY,
     CRANK,
     ISOLATED,
@@ -28,9 +26,14 @@ from molvik.netlist.states import (
     State,
     is_key,
 )
+from molvik.model import edits
+from molvik.model.job import Job
+from molvik.model.parts import Device, End, Wire
+from molvik.model.refs import end_text
+from molvik.netlist.cache import Key
+from molvik.netlist.network import Network
 from molvik.netlist.ways import by_node, reached
-from molvik.netlist.wiring import METAL, wiring
-from molvik.reference.device_types import type_of
+from molvik.netlist.wiring import wiring
 
 LOOKED_AT = (RUN, CRANK, RUNNING, PRIME, OFF, ACCESSORY, KEY_OFF_RUNNING, ISOLATED)
 """The states that are compared, those that tell most first."""
@@ -69,6 +72,10 @@ class StripPlan(NamedTuple):
     held: dict[str, str]
 
 
+ALIVE = Key[dict[str, dict[str, bool]]]()
+"""What is alive in each state, by its name."""
+
+
 class Stopped(Exception):  # noqa: N818
     """The user asked to stop."""
 
@@ -100,15 +107,14 @@ def with_sensors(job: Job, keep: Iterable[str]) -> tuple[str, ...]:
     kept = tuple(dict.fromkeys(keep))
     network = Network(job)
     plugs = {device.plug for device in job.devices
-             if device.code in kept and device.kind == "controller" and device.plug}  # fmt: skip
+             if device.code in kept and kind_of(device).is_computer and device.plug}  # fmt: skip
     read = {network.net_of[end] for end in network.net_of if end.at in plugs}
     found = []
     for device in job.devices:
-        model = type_of(device)
-        senses = model.acts_as in ("sensor", "thermistor") or device.kind == "pickup"
-        if not senses or device.code in kept:
+        model = kind_of(device)
+        if not model.watched or device.code in kept:
             continue
-        signal = End.of(f"{device.plug or device.code}/{_signal(device)}")
+        signal = End.of(end_text(device.plug or device.code, _signal(device)))
         if network.net_of.get(signal) in read:
             found.append(device.code)
     return (*kept, *found)
@@ -174,7 +180,7 @@ def _first_groups(job: Job, wanted: frozenset[str], stays: list[str]) -> list[li
     homes = {
         device.plug or device.code
         for device in job.devices
-        if device.code not in wanted and not is_key(device) and not type_of(device).is_supply
+        if device.code not in wanted and not is_key(device) and not kind_of(device).is_supply
     }
     groups: dict[str, list[str]] = {}
     for wire in job.wires:
@@ -242,7 +248,7 @@ class _Check:
         return ""
 
     def _solved(self, network: Network, state: State) -> dict[str, bool]:
-        kept: dict[str, dict[str, bool]] = network.kept.setdefault("strip", {})
+        kept = network.cache.get(ALIVE, dict)
         if state.name not in kept:
             kept[state.name] = self._alive(network, state)
         return kept[state.name]
@@ -250,9 +256,9 @@ class _Check:
 
 def terminals_of(network: Network, device: Device) -> tuple[str, ...]:
     """Return the nodes of a device where wires go: of a computer, every cavity that is wired."""
-    if device.kind == "controller" and device.plug:
+    if kind_of(device).is_computer and device.plug:
         return tuple(str(end) for end in network.wires_at if end.at == device.plug)
-    return tuple(f"{device.plug or device.code}/{name}" for name in terminals_named(device))
+    return tuple(end_text(device.plug or device.code, name) for name in terminals_named(device))
 
 
 def _plan(
@@ -286,7 +292,7 @@ def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[L
     found = []
     homes = {device.plug or device.code: device for device in network.job.devices}
     for device in network.job.devices:
-        if device.code not in wanted or device.kind != "controller":
+        if device.code not in wanted or not kind_of(device).is_computer:
             continue
         for node in terminals_of(network, device):
             end = End.of(node)
@@ -342,7 +348,7 @@ def _leads(job: Job, wire: Wire, wanted: frozenset[str]) -> Iterable[Lead]:
         elif is_key(device) and end.cavity in KEY_LEADS:
             what, label = KEY_LEADS[end.cavity]
             yield Lead(wire.code, str(end), what, label)
-        elif not type_of(device).is_supply:
+        elif not kind_of(device).is_supply:
             yield Lead(wire.code, str(end), device.name.lower(), f"{device.name} {end}".upper())
 
 

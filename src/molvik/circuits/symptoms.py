@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from molvik.circuits.simulate import OperatingPoint
-from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING
+from molvik.devices.states import CRANK, ISOLATED, KEY_OFF_RUNNING
 
 States = Mapping[str, OperatingPoint]
 

@@ -3,12 +3,14 @@
 from typing import NamedTuple
 
 from molvik.circuits.paths import Flow, follow, ways
-from molvik.circuits.simulate import REFERENCE_V, OperatingPoint, on_reference
+from molvik.circuits.simulate import REFERENCE_V, OperatingPoint
+from molvik.devices import kind_of
+from molvik.devices.nodes import METAL
 from molvik.model.parts import Device, Fuse
-from molvik.model.refs import Ref
+from molvik.model.refs import Ref, end_text
 from molvik.netlist.faults import in_words
 from molvik.netlist.ways import path, reached
-from molvik.netlist.wiring import METAL, Link
+from molvik.netlist.wiring import Link
 from molvik.wording import figures
 
 MOST_DEEP = 8
@@ -60,12 +62,12 @@ class _Asking:
             return Explanation((f"{name} stands: the engine does not run in this state.",))
         if load.state == "alive":
             return self.why_alive(device)
-        if device.kind == "alternator" and point.state.running:
+        if kind_of(device).regulates and point.state.running:
             return self.no_charge(device, asked)
         volts = point.solution.volts
         supplied = volts.get(load.plus)
         top, least = volts.get(point.wiring.live, 0.0), point.least_v
-        if on_reference(device):
+        if kind_of(device).on_reference(device):
             top, least = 5.0, REFERENCE_V
         lost = top - (supplied or 0.0)
         raised = volts.get(load.minus, point.nominal)
@@ -109,7 +111,7 @@ class _Asking:
         """One that runs and does not charge lacks the current through its lamp terminal."""
         point = self.point
         amps = point.solution.amps.get(f"{device.code} field", 0.0)
-        node = f"{device.code}/L"
+        node = end_text(device.code, "L")
         found = path(self.ways, node, point.wiring.live, through_loads=True)
         line = (
             f"{device.name} runs but does not charge: {amps * 1000:.0f} mA flow into its lamp "
@@ -234,7 +236,7 @@ class _Asking:
         for device in self.point.job.devices:
             for output in device.outputs:
                 if output.acts == "5 V":
-                    found = path(self.ways, begin, f"{device.code}/{output.terminal}")
+                    found = path(self.ways, begin, end_text(device.code, output.terminal))
                     if found:
                         return device, found
         return None, None
@@ -247,7 +249,7 @@ class _Asking:
             (
                 other
                 for other in self.point.job.devices
-                if other.kind == "controller"
+                if kind_of(other).is_computer
                 and other.code != device.code
                 and other.code not in self.point.on
                 if {f"{other.code} earth", f"{other.code} supply"} & seen
@@ -298,12 +300,14 @@ class _Asking:
         """Say why a relay's contact is open, or a controller's output does nothing."""
         point = self.point
         if link.what == "driver" and part.code in point.on:
-            output = next(o for o in part.outputs if link.a == f"{part.code}/{o.terminal}")
+            output = next(o for o in part.outputs if link.a == end_text(part.code, o.terminal))
             plug = part.plug or part.code
-            place = f"{plug}/{output.terminal}"
+            place = end_text(plug, output.terminal)
             if output.input:
                 state = "live" if output.when == "input live" else "low"
-                words = f"{name} drives {place} only while {plug}/{output.input} is {state}."
+                words = (
+                    f"{name} drives {place} only while {end_text(plug, output.input)} is {state}."
+                )
                 return Explanation((words,), part.code, "Follow the wire of that input.")
             when = WHEN[output.when]
             words = f"{name} drives {place} only {when}."
@@ -324,7 +328,7 @@ class _Asking:
         if blown is None:
             return Explanation((f"{name} is open: it is out.",), fuse.code, f"Fit {fuse.code}.")
         flows = follow(
-            self.point, f"{fuse.code}/out", upstream=False,
+            self.point, end_text(fuse.code, "out"), upstream=False,
             solution=blown.solution, elements=blown.elements,
         )  # fmt: skip
         line = (
@@ -357,6 +361,6 @@ def _gives(device: Device) -> bool:
 def _place(device: Device, node: str, side: str) -> str:
     """Return where a wire of a device should be, in the words of its plug."""
     names = device.supplies if side == "supply" else device.earths
-    if device.kind == "controller" and names:
-        return ", ".join(f"{device.plug or device.code}/{name}" for name in names)
+    if kind_of(device).is_computer and names:
+        return ", ".join(end_text(device.plug or device.code, name) for name in names)
     return node if node and node != METAL else device.code

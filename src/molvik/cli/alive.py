@@ -9,9 +9,8 @@ from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
     from molvik.circuits.simulate import OperatingPoint
+    from molvik.devices.states import Fault, State
     from molvik.model.job import Job
-    from molvik.netlist.faults import Fault
-    from molvik.netlist.states import State
 
 FAULT_HELP = (
     "what is broken: W12, “short W12 earth”, “short W12 W13”, “swap C3/5 C3/6”, "
@@ -54,8 +53,8 @@ def _conditions(parser: argparse.ArgumentParser) -> None:
 def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
     """Return the states that are asked for, with their conditions; ValueError for others."""
     from molvik.circuits.scenario import scenarios, states_of
+    from molvik.devices.states import NAMED, STATES, Conditions
     from molvik.netlist.faults import read_fault
-    from molvik.netlist.states import NAMED, STATES, Conditions
 
     faults: list[Fault] = [read_fault(text, job) for text in parsed.fault]
     if not -60 <= parsed.temperature <= 150:
@@ -81,7 +80,7 @@ def _states(parsed: argparse.Namespace, job: "Job") -> "list[State]":
 
 def _switches(parsed: argparse.Namespace, job: "Job") -> tuple[tuple[str, str], ...]:
     """Return where switches are put; ValueError names one that cannot be."""
-    from molvik.netlist.states import choices_of
+    from molvik.devices.states import choices_of
 
     found = []
     known = {device.code: choices_of(device) for device in job.devices}

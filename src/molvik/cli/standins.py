@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from molvik.cli.answers import add_job, complain, job_at
 
 if TYPE_CHECKING:
+    from molvik.devices.states import Fault
     from molvik.model.job import Job
-    from molvik.netlist.faults import Fault
 
 Made = Callable[["Job", "list[Fault]", argparse.Namespace], socketserver.BaseServer]
 

@@ -8,6 +8,7 @@ from molvik.lazy import cached_property
 from molvik.model.crossover import OriginalPosition, RepinSet
 from molvik.model.geometry import places
 from molvik.model.parts import Colour, Connector, End, Pin, Wire, WireSize
+from molvik.model.refs import Ref, end_text
 from molvik.netlist.network import Network
 
 
@@ -85,7 +86,7 @@ class Repin:
     def ranks(self) -> dict[str, tuple[int, float, float]]:
         """Where each place lies: its connector, row and column, for working along rows."""
         return {
-            f"{connector.code}/{place.cavity}": (index, place.row, place.column)
+            end_text(connector.code, place.cavity): (index, place.row, place.column)
             for index, connector in enumerate(self.connectors)
             for place in places(connector.grid)
         }
@@ -104,7 +105,7 @@ class Repin:
             pins = next((p.pins for p in named if p.name == self.set.wanted), ())
         known = self.network.cavities.get(target.code, frozenset())
         return tuple(
-            Want(f"{target.code}/{p.cavity}", p.function, p.circuit, p.note, p.colour, p.size)
+            Want(end_text(target.code, p.cavity), p.function, p.circuit, p.note, p.colour, p.size)
             for p in pins
             if p.cavity in known and not p.fill and (p.function or p.circuit)
         )
@@ -113,8 +114,8 @@ class Repin:
         known = self.network.cavities.get(target.code, frozenset())
         found: dict[str, Want] = {}
         for lead in self.leads:
-            place = f"{target.code}/{End.of(lead.place).cavity}"
-            if not lead.place.startswith(f"{target.code}/") and End.of(place).cavity in known:
+            place = end_text(target.code, End.of(lead.place).cavity)
+            if Ref.parse(lead.place).code != target.code and End.of(place).cavity in known:
                 found.setdefault(place, Want(place, *lead[2:]))
         return tuple(found.values())
 
@@ -126,7 +127,7 @@ class Repin:
             pins = {pin.cavity: pin for pin in connector.pins}
             originals = self._original(connector)
             for place in places(connector.grid):
-                where = f"{connector.code}/{place.cavity}"
+                where = end_text(connector.code, place.cavity)
                 # In the target, a pin is what is wanted; elsewhere it is what is there.
                 there = connector.code in self.set.sources or connector.code != self.set.target
                 pin = pins.get(place.cavity) if there else None
@@ -150,7 +151,7 @@ class Repin:
             return {
                 seat.place: seat.wires
                 for seat in self.set.start
-                if seat.place.startswith(f"{connector.code}/")
+                if Ref.parse(seat.place).code == connector.code
             }
         found: dict[str, tuple[tuple[str, str], ...]] = {}
         for cavity in self.network.cavities.get(connector.code, frozenset()):

@@ -15,7 +15,7 @@ from molvik.crossover.leads import Lead, Repin, Want
 from molvik.crossover.telling import Telling, same_group
 from molvik.crossover.words import Said, differences
 from molvik.model.crossover import Decided
-from molvik.model.refs import Ref
+from molvik.model.refs import Ref, end_text
 
 if TYPE_CHECKING:
     import numpy
@@ -105,8 +105,8 @@ def _one_to_one(repin: Repin) -> tuple[Match, ...]:
         if lead.place in decided:
             found.append(_by_user(repin, lead, decided[lead.place]))
             continue
-        place = f"{target}/{Ref.parse(lead.place).cavity}"
-        want = None if lead.place.startswith(f"{target}/") else repin.wanted_at.get(place)
+        place = end_text(target, Ref.parse(lead.place).cavity)
+        want = None if Ref.parse(lead.place).code == target else repin.wanted_at.get(place)
         reason = "the same cavity of the new housing" if want else "the new housing has no such"
         if want is not None and (lead.place, want.place) in never:
             want, reason = None, "you said that it is not for the same cavity"

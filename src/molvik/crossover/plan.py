@@ -12,6 +12,7 @@ from molvik.lazy import cached_property
 from molvik.model.crossover import RepinSet
 from molvik.model.geometry import cavities
 from molvik.model.parts import LOOSE, End, WireSize
+from molvik.model.refs import Ref, end_text
 from molvik.netlist.network import Network
 from molvik.reference.colours import colour_name
 from molvik.steps import Step
@@ -157,7 +158,7 @@ class Plan:
 
     def _diagram(self, action: Action, lead: Lead) -> str:
         """Return whose diagram describes a lead from now on."""
-        came_from = "chassis" if lead.place.startswith(f"{self.set.target}/") else "donor"
+        came_from = "chassis" if Ref.parse(lead.place).code == self.set.target else "donor"
         if action in ("stowed", "removed"):
             return came_from
         if self.set.approach == "donor's wiring":
@@ -230,7 +231,7 @@ class Plan:
         kept = {*self.seated_after, *self.repin.wanted_at}
         return {
             connector.code: tuple(
-                c for c in cavities(connector.grid) if f"{connector.code}/{c}" not in kept
+                c for c in cavities(connector.grid) if end_text(connector.code, c) not in kept
             )
             for connector in self.repin.connectors
         }

@@ -5,6 +5,7 @@ from molvik.crossover.plan import Plan, size_of
 from molvik.drawing.face import Cavity, face_scene, face_size, frame_of
 from molvik.model.geometry import Face, places
 from molvik.model.parts import Colour, Connector
+from molvik.model.refs import end_text
 from molvik.reference.colours import colour_name
 from molvik.sheet import Drawing, Sheet, Table, Ticks, notes
 
@@ -126,7 +127,7 @@ def _face(plan: Plan, target: Connector, face: Face) -> Drawing:
     arrived = {op.end for op in plan.ops}
     cavities = []
     for place in places(target.grid, face):
-        where = f"{target.code}/{place.cavity}"
+        where = end_text(target.code, place.cavity)
         happening = plan.by_lead.get(sits.get(where, ""))
         thing = (happening.lead or happening.want) if happening else None
         cavities.append(

@@ -13,6 +13,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.log import Tick
 from molvik.model.parts import LOOSE, End, Splice, Wire
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
 from molvik.steps import Step
 
@@ -104,9 +105,9 @@ def _plug(job: Job, plan: Plan, code: str) -> Job:
     done = ticks_of(Network(job), plan.set.code)
     seated = {str(plan.where(lead.place, done)) for lead in plan.repin.leads}
     seated |= {str(end) for wire in job.wires for end in wire.ends}
-    full = [cavity for cavity in plan.empty[code] if f"{code}/{cavity}" in seated]
+    full = [cavity for cavity in plan.empty[code] if end_text(code, cavity) in seated]
     if full:
-        raise EditError(f"{code}/{full[0]} is still full. Take that out first.")
+        raise EditError(f"{end_text(code, full[0])} is still full. Take that out first.")
     for cavity in plan.empty[code]:
         job = edits.fill_cavity(job, code, cavity, "plugged")
     return job

@@ -16,6 +16,8 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.fields import line, ticked
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, row
+from molvik.devices import KINDS
+from molvik.devices.kind import Field
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
 from molvik.parsing.devices import (
@@ -32,7 +34,6 @@ from molvik.parsing.devices import (
     read_terminals,
 )
 from molvik.parsing.quantities import read_current_a
-from molvik.reference.device_types import TYPES, Field
 from molvik.reference.fuses import RATINGS_A
 
 SHOWN = (
@@ -53,7 +54,7 @@ KIND_OF: dict[type, str] = {
 FILES = "Devices (*.molvik-device)"
 
 
-LOAD_TERMINALS = TYPES["load"].terminals
+LOAD_TERMINALS = KINDS["load"].terminals
 
 
 def _field(name: str, text: str, how: str) -> QLineEdit:
@@ -107,7 +108,7 @@ class PartDialog(QDialog):
 
     def _device_fields(self, device: Device) -> None:
         """Make the fields that every device has."""
-        self.device_kind = choice("Kind of device", [(k, k) for k in TYPES], device.kind)
+        self.device_kind = choice("Kind of device", [(k, k) for k in KINDS], device.kind)
         self.device_kind.activated.connect(lambda _: self._propose())
         self.terminals = line("Terminals", " ".join(device.terminals),
                               "Names of its terminals, separated by spaces")  # fmt: skip
@@ -159,8 +160,8 @@ class PartDialog(QDialog):
 
     def _propose(self) -> None:
         kind = self.device_kind.currentText()
-        self.terminals.setText(" ".join(TYPES[kind].terminals))
-        self.joins.setText(joins_text(TYPES[kind].joins))
+        self.terminals.setText(" ".join(KINDS[kind].terminals))
+        self.joins.setText(joins_text(KINDS[kind].joins))
         self._tell_figures()
         self._show_rows()
 
@@ -175,7 +176,7 @@ class PartDialog(QDialog):
             "case": self.case,
         }  # fmt: skip
         for name, field in fields.items():
-            self._form.setRowVisible(field, name in TYPES[kind].fields)
+            self._form.setRowVisible(field, name in KINDS[kind].fields)
 
     def fill_in(self, device: Device) -> None:
         """Show what a shared device is; its code, plug and earth stay."""
@@ -229,7 +230,7 @@ class PartDialog(QDialog):
 
     def _tell_figures(self) -> None:
         """Say which figures a kind has, with the usual ones."""
-        usual = TYPES[self.device_kind.currentText()].figures
+        usual = KINDS[self.device_kind.currentText()].figures
         words = figures_text(usual.items())
         self.figures.setPlaceholderText(f"usual: {words}" if words else "none")
         self.figures.setToolTip("Only those that differ from the usual, typical ones")

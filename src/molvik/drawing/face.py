@@ -8,6 +8,7 @@ from molvik.drawing.marks import Mark, over, under
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 from molvik.model.geometry import CavityPlace, Face, extent
 from molvik.model.parts import Colour, Connector
+from molvik.model.refs import end_text
 from molvik.reference.colours import PAINT
 
 NUMBERED_STEP = 26.0
@@ -119,7 +120,7 @@ def face_scene(
         box = Box(0, shell.bottom + below, shell.middle.x * 2, 16)
         shapes.append(Text(foot, box, 11, "faint"))
     areas = tuple(
-        Area(frame.cell(cavity.place), f"{connector.code}/{cavity.place.cavity}", cavity.words)
+        Area(frame.cell(cavity.place), end_text(connector.code, cavity.place.cavity), cavity.words)
         for cavity in cavities
     )
     return Scene(shell.middle.x * 2, shell.bottom + 24, tuple(shapes), areas)

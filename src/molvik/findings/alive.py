@@ -7,10 +7,11 @@ from molvik.circuits.drain import drain, lasts, parked
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint, needed
 from molvik.circuits.why import Explanation, why
+from molvik.devices.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING, STATES
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device
-from molvik.netlist.states import CRANK, ISOLATED, KEY_OFF_RUNNING, OFF, RUN, RUNNING, STATES
+from molvik.model.refs import end_text
 from molvik.netlist.ways import path, reached
 from molvik.parsing.quantities import amps_text
 from molvik.wording import figures
@@ -108,7 +109,7 @@ def _run_down(analysis: Analysis, after: OperatingPoint, isolator: Device) -> It
     resistors = [d.code for d in analysis.job.devices if d.kind == "resistor"]
     taken = any(after.load[code].amps > RUN_DOWN_A for code in resistors if code in after.load)
     for maker in makers:
-        if f"{maker.code}/B+" in joined or taken:
+        if end_text(maker.code, "B+") in joined or taken:
             continue
         yield Finding(
             "no-run-down",

@@ -5,17 +5,16 @@ from collections.abc import Iterator
 from itertools import chain
 
 from molvik.analysis import Analysis
-from molvik.circuits.behaviour import ends_of, turned
 from molvik.circuits.paths import ways
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of
+from molvik.devices.nodes import METAL, turned
+from molvik.devices.states import RUN, STATES, State, choices_of
 from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
-from molvik.netlist.states import RUN, STATES, State, choices_of
 from molvik.netlist.ways import Ways, by_node, joined, reached
-from molvik.netlist.wiring import METAL
-from molvik.reference.device_types import type_of
 
 BACKWARD_V = 0.5
 MOST_SWITCHES = 12
@@ -52,7 +51,7 @@ def returns_through(analysis: Analysis) -> Iterator[Finding]:
         switches = []
     states = (RUN._replace(switches=((s.code, choices_of(s)[0]),)) for s in switches)
     points = chain((point_in(analysis, RUN),), (_let_go(analysis, state) for state in states))
-    one_way = {device.code for device in job.devices if not type_of(device).either_way}
+    one_way = {device.code for device in job.devices if not kind_of(device).either_way}
     seen: set[str] = set()
     made = point_in(analysis, RUN).wiring
     metal = reached(by_node(made.fixed), [METAL]) if made.polarity < 0 else set()
@@ -104,7 +103,7 @@ def screens(analysis: Analysis) -> Iterator[Finding]:
     if not wires:
         return
     known = ways(point_in(analysis, RUN))
-    plugs = {d.plug or d.code for d in analysis.job.devices if d.kind == "controller"}
+    plugs = {d.plug or d.code for d in analysis.job.devices if kind_of(d).is_computer}
     for wire in wires:
         # What the wire itself leads to does not count.
         without: Ways = {
@@ -137,9 +136,9 @@ def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
     wiring = point_in(analysis, RUN).wiring
     for device in analysis.job.devices:
         if device.kind == "diode":
-            yield (device.code, *ends_of(wiring, device), device)
+            yield (device.code, *kind_of(device).ends(wiring, device), device)
         elif device.kind == "relay" and device.suppression == "diode":
-            plus, minus = ends_of(wiring, device)
+            plus, minus = kind_of(device).ends(wiring, device)
             yield f"{device.code} diode", *turned(wiring, minus, plus), device
 
 
@@ -148,8 +147,8 @@ def diodes(analysis: Analysis) -> Iterator[Finding]:
     found = list(_diodes(analysis)) if any(
         d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
     ) else []  # fmt: skip
-    coils = [ends_of(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
-             if type_of(d).has_coil] if found else []  # fmt: skip
+    coils = [kind_of(d).ends(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
+             if kind_of(d).has_coil] if found else []  # fmt: skip
     together = joined(ways(point_in(analysis, STATES[0]))) if found else {}
     wound = [{together.get(end, end) for end in coil} for coil in coils]
     ring = "fed side: 86 where there is a diode in the relay"

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
+from molvik.devices.states import RUN
 from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import STEADY, carries_share, surely_opens
 from molvik.findings.finding import Figure, Finding, share
@@ -11,7 +12,6 @@ from molvik.model.parts import End, Fuse, Wire
 from molvik.netlist.feeds import Feed
 from molvik.netlist.network import Network
 from molvik.netlist.search import Reach
-from molvik.netlist.states import RUN
 from molvik.netlist.ways import by_node, tree
 from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import RATINGS_A

@@ -9,7 +9,6 @@ from molvik.analysis import Analysis
 from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Finding
 from molvik.findings.kinds import KINDS
-from molvik.model.parts import DeviceKind
 from molvik.stopping import Stopped
 
 
@@ -20,7 +19,7 @@ class Rule(NamedTuple):
 
     look: Callable[[Analysis], Iterable[Finding]]
     kinds: tuple[str, ...]
-    needs: tuple[DeviceKind, ...] = ()
+    needs: tuple[str, ...] = ()
 
     def apply(self, analysis: Analysis, devices: Collection[str]) -> list[Finding]:
         """Return what it finds. devices: the kinds of devices in the job.

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import STATES, State
 from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Finding
-from molvik.netlist.states import STATES, State
 
 
 def point_in(analysis: Analysis, state: State) -> OperatingPoint:

@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 
 from molvik.analysis import Analysis
-from molvik.circuits.simulate import on_reference
+from molvik.devices import kind_of
+from molvik.devices.states import RUN, RUNNING
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device
-from molvik.netlist.states import RUN, RUNNING
 from molvik.wording import figures
 
 OVER_SHARE, OVER_CHARGING = 1.2, 16 / 12
@@ -29,7 +29,7 @@ def over_voltage(analysis: Analysis) -> Iterator[Finding]:
         limit = (OVER_CHARGING if state.running else OVER_SHARE) * point.nominal
         for load in point.loads:
             device = analysis.network.parts[load.device]
-            is_small = isinstance(device, Device) and on_reference(device)
+            is_small = isinstance(device, Device) and kind_of(device).on_reference(device)
             most = REFERENCE_MOST_V if is_small else limit
             if abs(load.volts) > max(most * 1.0001, worst.get(load.device, (0.0,))[0]):
                 made_for = 5.0 if is_small else point.nominal

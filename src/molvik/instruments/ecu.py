@@ -7,6 +7,8 @@ reads nonsense; its codes are those that these voltages set, and those of what w
 from collections.abc import Sequence
 from typing import Literal
 
+from molvik.devices.kinds.sensing import thermistor_c
+from molvik.devices.states import OFF, RUN, RUNNING, Fault
 from molvik.instruments.j1979 import (
     ABOUT,
     CLEAR,
@@ -27,14 +29,11 @@ from molvik.instruments.j1979 import (
 )
 from molvik.model.job import Job
 from molvik.model.parts import End
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import OFF, RUN, RUNNING
 from molvik.proving.bench import Bench
 from molvik.proving.codes import codes_of_left_out
 from molvik.proving.computer import PULL_OHM, REFERENCE_V, Watch, computers, sensed
 from molvik.proving.played import Played
-from molvik.reference.devices import thermistor_c
 
 Key = Literal["off", "run", "running"]
 STATES = {"off": OFF, "run": RUN, "running": RUNNING}

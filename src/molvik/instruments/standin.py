@@ -7,6 +7,7 @@ import threading
 from collections.abc import Sequence
 from typing import Protocol
 
+from molvik.devices.states import Fault
 from molvik.instruments.scpi import (
     LONGEST_LINE,
     CommandError,
@@ -16,7 +17,6 @@ from molvik.instruments.scpi import (
     switch,
 )
 from molvik.model.job import Job
-from molvik.netlist.faults import Fault
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.channels import HIGH, LOW, channels

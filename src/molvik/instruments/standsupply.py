@@ -5,12 +5,11 @@ in it, in place of the battery. It cannot see the key: SIMulate:KEY tells it (a 
 from collections.abc import Sequence
 from functools import partial
 
+from molvik.devices.states import OFF, Fault, State
 from molvik.instruments.scpi import CommandError, ScpiDevice, numeric, switch
 from molvik.instruments.supply import FIRST_STATES
 from molvik.model.job import Job
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import OFF, State
 from molvik.proving.bench import Bench
 from molvik.proving.played import Played
 from molvik.proving.powerstep import still

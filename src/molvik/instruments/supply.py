@@ -7,10 +7,10 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import ACCESSORY, OFF, RUN, State
 from molvik.instruments.answers import AMPS, VOLTS, InstrumentError, number
 from molvik.instruments.offguard import Guard
 from molvik.instruments.visa import Instrument
-from molvik.netlist.states import ACCESSORY, OFF, RUN, State
 
 FIRST_STATES = (OFF, ACCESSORY, RUN)
 """What a bench supply can bring up: nothing cranks on it."""

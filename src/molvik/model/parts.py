@@ -4,7 +4,7 @@ A part is known by its short code, the same on labels, in lists and in pictures:
 C3 connector, S4 splice, F7 fuse, D5 device, E1 earth point.
 """
 
-from typing import Literal
+from typing import Annotated, Any, Literal, TypeVar, get_type_hints
 
 import msgspec
 
@@ -17,10 +17,39 @@ Side = Literal["", "top", "bottom", "left", "right"]
 HousingGender = Literal["", "plug", "receptacle"]
 CavityFill = Literal["", "empty", "plugged"]
 SizeSystem = Literal["awg", "metric"]
+SpliceJoint = Literal["crimped", "soldered"]
+Suppression = Literal["", "diode", "resistor"]
+
+Kept = TypeVar("Kept")
+
+Electric = Annotated[Kept, msgspec.Meta(extra={"electric": True})]
+"""A field that decides what flows, or is named where that is told."""
+
+Plain = Annotated[Kept, msgspec.Meta(extra={"electric": False})]
+"""A field that the electrical side does not read: what was computed stands when it changes."""
 
 
 class Value(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, gc=False):
     """A fact that never changes; an edit makes a new one."""
+
+
+def is_electric(kind: type[Value]) -> dict[str, bool | None]:
+    """Return of each field of a kind of thing whether the electrical side reads it, None where
+    that is not said.
+    """
+    found: dict[str, bool | None] = {}
+    for name, hint in get_type_hints(kind, include_extras=True).items():
+        said = [one.extra for one in getattr(hint, "__metadata__", ()) if one.extra]
+        found[name] = said[0].get("electric") if said else None
+    return found
+
+
+def plain_fields(kind: type[Value]) -> dict[str, Any]:
+    """Return the fields of a kind of thing that the electrical side does not read, each with what
+    it holds when nothing is said.
+    """
+    usual = {field.name: field.default for field in msgspec.structs.fields(kind)}
+    return {name: usual[name] for name, said in is_electric(kind).items() if said is False}
 
 
 class Colour(Value, frozen=True):
@@ -109,23 +138,23 @@ class Connector(Value, frozen=True):
     that face to where its wires leave, mm.
     """
 
-    code: str
-    name: str
-    grid: Grid
-    housing: HousingGender = ""
-    terminals: Gender = ""
-    contact: str = ""
-    plugs_into: str = ""
-    pins: tuple[Pin, ...] = ()
-    pinout_from: str = ""
-    note: str = ""
-    contacts: tuple[tuple[str, str], ...] = ()
-    key: Side = ""
-    lever: Side = ""
-    up: str = ""
-    wide_mm: float | None = None
-    high_mm: float | None = None
-    deep_mm: float | None = None
+    code: Electric[str]
+    name: Electric[str]
+    grid: Electric[Grid]
+    housing: Electric[HousingGender] = ""
+    terminals: Electric[Gender] = ""
+    contact: Electric[str] = ""
+    plugs_into: Electric[str] = ""
+    pins: Plain[tuple[Pin, ...]] = ()
+    pinout_from: Plain[str] = ""
+    note: Plain[str] = ""
+    contacts: Electric[tuple[tuple[str, str], ...]] = ()
+    key: Electric[Side] = ""
+    lever: Electric[Side] = ""
+    up: Plain[str] = ""
+    wide_mm: Electric[float | None] = None
+    high_mm: Electric[float | None] = None
+    deep_mm: Plain[float | None] = None
 
 
 class End(Value, frozen=True):
@@ -169,31 +198,31 @@ class Wire(Value, frozen=True):
     through, avoid: the joints of a loom to build that it is sent through, and kept out of.
     """
 
-    code: str
-    start: End = LOOSE
-    finish: End = LOOSE
-    function: str = ""
-    circuit: str = ""
-    colour: Colour | None = None
-    size: WireSize | None = None
-    insulation: str = ""
-    length_m: float | None = None
-    load_a: float | None = None
-    ambient_c: float | None = None
-    use: str = ""
-    note: str = ""
-    stowed: bool = False
-    identified: Identified = ""
-    group: str = ""
-    cable: str = ""
-    lay_length_mm: float | None = msgspec.field(default=None, name="lay_mm")
-    place: str = ""
-    bundle: str = ""
-    on_s: float | None = None
-    rest_s: float | None = None
-    length_from: LengthFrom = "typed"
-    through: tuple[str, ...] = ()
-    avoid: tuple[str, ...] = ()
+    code: Electric[str]
+    start: Electric[End] = LOOSE
+    finish: Electric[End] = LOOSE
+    function: Plain[str] = ""
+    circuit: Plain[str] = ""
+    colour: Plain[Colour | None] = None
+    size: Electric[WireSize | None] = None
+    insulation: Electric[str] = ""
+    length_m: Electric[float | None] = None
+    load_a: Electric[float | None] = None
+    ambient_c: Electric[float | None] = None
+    use: Electric[str] = ""
+    note: Plain[str] = ""
+    stowed: Electric[bool] = False
+    identified: Plain[Identified] = ""
+    group: Plain[str] = ""
+    cable: Electric[str] = ""
+    lay_length_mm: Electric[float | None] = msgspec.field(default=None, name="lay_mm")
+    place: Electric[str] = ""
+    bundle: Electric[str] = ""
+    on_s: Electric[float | None] = None
+    rest_s: Electric[float | None] = None
+    length_from: Plain[LengthFrom] = "typed"
+    through: Electric[tuple[str, ...]] = ()
+    avoid: Electric[tuple[str, ...]] = ()
 
     @property
     def ends(self) -> tuple[End, End]:
@@ -219,25 +248,25 @@ class Fuse(Value, frozen=True):
     rating_a in amperes.
     """
 
-    code: str
-    name: str
-    rating_a: float
-    kind: Literal["blade", "bolt-down", "glass", "breaker", "fusible link"] = "blade"
+    code: Electric[str]
+    name: Electric[str]
+    rating_a: Electric[float]
+    kind: Electric[Literal["blade", "bolt-down", "glass", "breaker", "fusible link"]] = "blade"
 
 
 class Splice(Value, frozen=True):
     """A joint of several wires."""
 
-    code: str
-    name: str = ""
-    joint: Literal["crimped", "soldered"] = "crimped"
+    code: Electric[str]
+    name: Electric[str] = ""
+    joint: Electric[SpliceJoint] = "crimped"
 
 
 class EarthPoint(Value, frozen=True):
     """A stud on engine, body or chassis where earths end."""
 
-    code: str
-    name: str
+    code: Electric[str]
+    name: Electric[str]
 
 
 class Position(Value, frozen=True):
@@ -269,40 +298,34 @@ class Output(Value, frozen=True):
     input: str = ""
 
 
-DeviceKind = Literal[
-    "battery", "alternator", "starter", "switch", "isolator", "relay", "bus bar", "load", "lamp",
-    "warning lamp", "LED", "motor", "solenoid", "injector", "coil", "heater", "resistor", "diode",
-    "gauge", "sensor", "thermistor", "pickup", "network node", "diagnostic plug", "controller",
-]  # fmt: skip
-
-
 class Device(Value, frozen=True):
     """Anything else a wire goes to.
 
+    kind: one of ``molvik.devices.KINDS``; a file that holds another is refused when it is opened.
     terminals: names of its terminals. joins: pairs of terminals that a supply can pass through
     when the device is on (key switch, relay contact). kind "battery" is the source: terminal "+".
     plug: the connector that plugs into it, whose cavities are its terminals. values: figures of its
-    own by name (``reference.devices`` tells which, and has the usual ones). positions: of a switch,
+    own by name (its kind tells which, and has the usual ones). positions: of a switch,
     where its terminals do not tell. supplies, earths: a controller's terminals that it needs.
     outputs: what a controller does. case: the earth point its body is bolted to. needed: the engine
     starts only when it is alive while cranking. suppression: what sits across a relay's coil; a
     diode has its cathode at 86.
     """
 
-    code: str
-    name: str
-    kind: DeviceKind
-    terminals: tuple[str, ...] = ()
-    joins: tuple[tuple[str, str], ...] = ()
-    plug: str = ""
-    values: tuple[tuple[str, float], ...] = ()
-    positions: tuple[Position, ...] = ()
-    supplies: tuple[str, ...] = ()
-    earths: tuple[str, ...] = ()
-    outputs: tuple[Output, ...] = ()
-    case: str = ""
-    needed: bool = False
-    suppression: Literal["", "diode", "resistor"] = ""
+    code: Electric[str]
+    name: Electric[str]
+    kind: Electric[str]
+    terminals: Electric[tuple[str, ...]] = ()
+    joins: Electric[tuple[tuple[str, str], ...]] = ()
+    plug: Electric[str] = ""
+    values: Electric[tuple[tuple[str, float], ...]] = ()
+    positions: Electric[tuple[Position, ...]] = ()
+    supplies: Electric[tuple[str, ...]] = ()
+    earths: Electric[tuple[str, ...]] = ()
+    outputs: Electric[tuple[Output, ...]] = ()
+    case: Electric[str] = ""
+    needed: Electric[bool] = False
+    suppression: Electric[Suppression] = ""
 
 
 class Scenario(Value, frozen=True):

@@ -9,6 +9,11 @@ from typing import NamedTuple
 _POINT = re.compile(r"(.*)@(\d+(?:\.\d+)?)", re.DOTALL)
 
 
+def end_text(code: str, cavity: str) -> str:
+    """Return a cavity of a connector, or a terminal of another part, as it is written."""
+    return f"{code}/{cavity}"
+
+
 class Ref(NamedTuple):
     """A place: a thing of the job by its code, a cavity or terminal of it, or a point along it.
 
@@ -23,7 +28,7 @@ class Ref(NamedTuple):
     def __str__(self) -> str:
         if self.at_m is not None:
             return f"{self.code}@{self.at_m:.6f}".rstrip("0").rstrip(".")
-        return f"{self.code}/{self.cavity}" if self.cavity else self.code
+        return end_text(self.code, self.cavity) if self.cavity else self.code
 
     @classmethod
     def parse(cls, text: str) -> "Ref":

@@ -7,10 +7,10 @@ import math
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
+from molvik.devices import kind_of
+from molvik.devices.kind import terminals_named
 from molvik.model.parts import End, Fuse
 from molvik.netlist.flow import Edge, Node, two_edge_connected
-from molvik.netlist.passing import passages, terminals_named
-from molvik.reference.device_types import type_of
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -49,7 +49,7 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
     ]  # fmt: skip
     links += [(a, b, "") for a, b in network.touching if is_bare(a)]
     for device in job.devices:
-        for way in passages(device, job.settings.live_pole):
+        for way in kind_of(device).passages(device, job.settings.live_pole):
             a, b = End(device.code, way.a), End(device.code, way.b)
             if not way.inside and is_bare(a) and is_bare(b):
                 links.append((a, b, ""))
@@ -98,9 +98,10 @@ def _drawing(network: "Network") -> set[End]:
     """Return the terminals at which something that is no starter draws current."""
     found: set[End] = set()
     for device in network.job.devices:
-        if type_of(device).acts_as in ("battery", "alternator", "starter", "bar"):
+        kind = kind_of(device)
+        if kind.source("+") or kind.bridges(device) or device.kind == "starter":
             continue
-        passed = {name for way in passages(device) for name in (way.a, way.b)}
+        passed = {name for way in kind.passages(device, "+") for name in (way.a, way.b)}
         found |= {End(device.code, name) for name in terminals_named(device) if name not in passed}
     return found
 

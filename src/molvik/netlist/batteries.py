@@ -8,10 +8,9 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
+from molvik.devices import kind_of, value
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
-from molvik.netlist.passing import passages
-from molvik.reference.devices import value
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
@@ -114,7 +113,7 @@ def _standing_on(
     for fuse in network.job.fuses:
         join(End(fuse.code, "in"), End(fuse.code, "out"))
     for device in network.job.devices:
-        for way in passages(device, live):
+        for way in kind_of(device).passages(device, live):
             if device.kind in ("isolator", "bus bar"):
                 join(End(device.code, way.a), End(device.code, way.b))
     poles = {End(one.code, live): one.code for one in batteries}

@@ -1,41 +1,17 @@
 """What can be broken to see what comes of it; nothing in the job changes."""
 
 import re
-from typing import Literal, NamedTuple
 
+from molvik.devices.states import EARTH, Fault
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Fuse
 from molvik.model.refs import Ref
 from molvik.parsing.quantities import read_ohm
 
-EARTH = "earth"
-
 HOW = (
     "Type what is broken: W12 (off or out), short W12 earth, short W12 W13, swap C3/5 C3/6, "
     "bad W12 2 (ohms), stuck K1"
 )
-
-
-class Fault(NamedTuple):
-    """A fault. kind: a wire, fuse, earth point or device that is off; a wire shorted to earth or to
-    another; two cavities swapped; a joint with ``ohm`` too many; a relay that stays pulled in.
-    """
-
-    kind: Literal["open", "short", "swap", "bad", "stuck"]
-    at: str
-    other: str = ""
-    ohm: float = 0.0
-
-    def __str__(self) -> str:
-        match self.kind:
-            case "open":
-                return self.at
-            case "bad":
-                return f"bad {self.at} {self.ohm:g}"
-            case "stuck":
-                return f"stuck {self.at}"
-            case _:
-                return f"{self.kind} {self.at} {self.other}"
 
 
 def in_words(fault: Fault, job: Job) -> str:

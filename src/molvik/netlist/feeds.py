@@ -13,13 +13,11 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
+from molvik.devices import kind_of, value
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire
 from molvik.netlist.flow import Edge, Flow, Node, Parts, most, reached, two_edge_connected
-from molvik.netlist.passing import alternatives, passages
 from molvik.netlist.search import search
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
 
 Place = int | End
 """A net by its number; or an end that no wire goes to, which current can pass all the same."""
@@ -92,18 +90,18 @@ def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
         ends = End(fuse.code, "in"), End(fuse.code, "out")
         made.append(_edge(net_of, ends, fuse.rating_a, fuse.code))
     for device in job.devices:
-        match type_of(device).acts_as:
-            case "battery":
-                made.append(_source(net_of, End(device.code, job.settings.live_pole), math.inf, ""))
-            case "alternator":
-                most_a = value(device, "most A", job.settings.system_v)
-                made.append(_source(net_of, End(device.code, "B+"), most_a, device.code))
+        kind = kind_of(device)
+        if out := kind.source(job.settings.live_pole):
+            limited = kind.regulates  # an alternator gives what it can, a battery all
+            most_a = value(device, "most A", job.settings.system_v) if limited else math.inf
+            by = device.code if limited else ""
+            made.append(_source(net_of, End(device.code, out), most_a, by))
         ohm = _low_ohm(device, job.settings.system_v)
         if ohm is not None and volts > LEAST_A * ohm:
             ends = End(device.code, device.terminals[0]), End(device.code, device.terminals[1])
             made.append(_edge(net_of, ends, volts / ohm if ohm else math.inf, device.code))
-        turns = alternatives(device)
-        for way in passages(device, job.settings.live_pole):
+        turns = kind.alternatives(device)
+        for way in kind_of(device).passages(device, job.settings.live_pole):
             if way.inside:
                 continue
             pair = {way.a, way.b}
@@ -126,7 +124,7 @@ def _source(net_of: Mapping[End, int], plus: End, width: float, code: str) -> Ed
 
 def _low_ohm(device: Device, system_v: float) -> float | None:
     """Return the resistance of a shunt, a ballast or the like, which other current goes through."""
-    kind = type_of(device)
+    kind = kind_of(device)
     if not (kind.by_ohm and kind.passes) or len(device.terminals) < 2:
         return None
     return value(device, "ohm", system_v)
@@ -240,7 +238,7 @@ class _Finder:
         found: dict[str, list[int]] = {}
         for device in dict.fromkeys(edge.device for edge in edges if edge.open_in):
             ways = [edge.open_in for edge in edges if edge.device == device]
-            number = len(alternatives(self._devices[device]))
+            number = len(kind_of(self._devices[device]).alternatives(self._devices[device]))
             opened = [{n for n, way in enumerate(ways) if at in way} for at in range(number)]
             found[device] = [
                 at for at, some in enumerate(opened)
@@ -309,7 +307,7 @@ def _inside(
     ways = [
         Edge(_at(net_of, End(device.code, way.a)), _at(net_of, End(device.code, way.b)), math.inf)
         for device in job.devices
-        for way in passages(device, job.settings.live_pole)
+        for way in kind_of(device).passages(device, job.settings.live_pole)
         if way.inside
     ]
     steps: dict[Node, list[tuple[Node, Edge]]] = defaultdict(list)

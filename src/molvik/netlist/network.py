@@ -2,17 +2,23 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from typing import Any
 
-from molvik.lazy import cached_property
+from molvik.devices.kind import terminals_named
+from molvik.lazy import cached_property, reading, take_over
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
 from molvik.netlist.ahead import UNKNOWN, Ahead, ahead
 from molvik.netlist.batteries import Batteries
+from molvik.netlist.cache import Cache
 from molvik.netlist.feeds import Feed, Feeds, find_feeds
-from molvik.netlist.passing import terminals_named
 from molvik.netlist.returns import returns
+
+PARTS = ("connectors", "fuses", "splices", "earths", "devices")
+"""The lists of the parts of a job."""
+
+NETS = (*PARTS, "places")
+"""What nets come from: parts, and where wires end."""
 
 
 class Network:
@@ -20,64 +26,36 @@ class Network:
 
     def __init__(self, job: Job, before: "Network | None" = None) -> None:
         self.job = job
-        self.kept: dict[str, Any] = {}
-        """What modules that build on the network compute once of it, by their names."""
+        self.cache = Cache()
         if before is not None:
-            self._take_over(before)
+            self._reuse_from(before)
 
-    def _take_over(self, before: "Network") -> None:
-        """Take what cannot have changed from the network of the job before an edit.
-
-        Contacts come from the devices alone, cavities and mates from the connectors. Nets and feeds
-        come from the parts and from where wires end: with the same parts, and wires in the same
-        places, they are the same.
+    def _reuse_from(self, before: "Network") -> None:
+        """Take what cannot have changed from the network of the job before an edit: what is
+        computed from lists that are the same, and from places that are equal.
         """
-        job, was, known = self.job, before.job, before.__dict__
-        if job.devices is was.devices and "contacts" in before.kept:
-            self.kept["contacts"] = before.kept["contacts"]
-        if job.connectors is was.connectors:
-            for name in ("cavities", "mates"):
-                if name in known:
-                    self.__dict__[name] = known[name]
-        same_parts = all(
-            getattr(job, kind) is getattr(was, kind)
-            for kind in ("connectors", "fuses", "splices", "earths", "devices")
-        ) and all(
-            getattr(job.settings, name) == getattr(was.settings, name)
-            for name in ("system_v", "earthed")
-        )
-        if not same_parts or len(job.wires) != len(was.wires) or "wires_at" not in known:
-            return
-        changed = [
-            (new, old) for new, old in zip(job.wires, was.wires, strict=True) if new is not old
-        ]
-        if any(new.code != old.code or new.ends != old.ends for new, old in changed):
-            return
-        for name in (
-            "parts",
-            "longest_code",
-            "touching",
-            "net_of",
-            "batteries",
-            "every_feed",
-            "every_ahead",
-            "returns",
-        ):
-            if name in known:
-                self.__dict__[name] = known[name]
-        at = dict(known["wires_at"])
-        for new, old in changed:
-            for end in dict.fromkeys(new.ends):
-                if end.at:
-                    at[end] = [new if one is old else one for one in at[end]]
-        self.__dict__["wires_at"] = at
+        self.cache.reuse_from(before.cache, self.job, before.job)
+        for name in ("places", "poles"):
+            if name in before.__dict__ and before.__dict__[name] == getattr(self, name):
+                self.__dict__[name] = before.__dict__[name]
+        take_over(self, before)
 
     @cached_property
+    def places(self) -> tuple[tuple[str, End, End], ...]:
+        """Where each wire ends, by their codes: all that nets take of them."""
+        return tuple((wire.code, *wire.ends) for wire in self.job.wires)
+
+    @cached_property
+    def poles(self) -> tuple[float, str]:
+        """The voltage of the vehicle, V, and which pole is at its metal."""
+        return self.job.settings.system_v, self.job.settings.earthed
+
+    @reading(*PARTS)
     def parts(self) -> dict[str, Part]:
         """Every part by its code."""
         return {part.code: part for part in self.job.parts()}
 
-    @cached_property
+    @reading(*PARTS)
     def longest_code(self) -> int:
         """How long the longest code of a part is."""
         return max(map(len, self.parts), default=0)
@@ -97,14 +75,14 @@ class Network:
                     found[end].append(wire)
         return dict(found)
 
-    @cached_property
+    @reading("connectors")
     def cavities(self) -> dict[str, frozenset[str]]:
         """The names of each connector's cavities."""
         return {
             connector.code: frozenset(cavities(connector.grid)) for connector in self.job.connectors
         }
 
-    @cached_property
+    @reading(*PARTS)
     def mates(self) -> dict[str, str]:
         """Which connector plugs into which, both ways."""
         pairs: dict[str, str] = {}
@@ -119,7 +97,7 @@ class Network:
         other = self.mates.get(end.at)
         return End(other, end.cavity) if other else None
 
-    @cached_property
+    @reading(*NETS)
     def touching(self) -> list[tuple[End, End]]:
         """The pairs of ends that meet without a wire, where one goes to either: in plugs."""
         found = []
@@ -135,7 +113,7 @@ class Network:
                     found.append((cavity, terminal))
         return found
 
-    @cached_property
+    @reading(*NETS)
     def net_of(self) -> dict[End, int]:
         """The net of every end that a wire goes to, fuses and devices counted as open."""
         # Every end points to another of its net, or to itself when it speaks for the net. A graph
@@ -155,12 +133,12 @@ class Network:
         numbers: dict[End, int] = {}
         return {end: numbers.setdefault(find(end), len(numbers)) for end in list(speaker)}
 
-    @cached_property
+    @reading(*NETS, "poles")
     def batteries(self) -> Batteries:
         """How the batteries stand."""
         return Batteries(self)
 
-    @cached_property
+    @reading(*NETS, "poles")
     def every_feed(self) -> Feeds:
         """What can flow into a short on each net, and through wires where that differs."""
         return find_feeds(self.job, self.net_of, self.touching)
@@ -170,7 +148,7 @@ class Network:
         """What can flow into a short on each net that a supply reaches."""
         return self.every_feed.nets
 
-    @cached_property
+    @reading(*NETS, "poles")
     def every_ahead(self) -> Mapping[str, Ahead]:
         """What each wire without a fuse before it leads to."""
         return ahead(self)
@@ -179,7 +157,7 @@ class Network:
         """Return what a wire without a fuse before it leads to."""
         return self.every_ahead.get(code, UNKNOWN)
 
-    @cached_property
+    @reading(*NETS, "poles", "wires")
     def returns(self) -> Mapping[str, Feed]:
         """What flows back through the cables that join battery and metal, in a short to it."""
         return returns(self)

@@ -6,18 +6,18 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from molvik.devices import kind_of
+from molvik.devices.nodes import METAL
 from molvik.electrical.conductor import resistance_20_ohm_per_m
 from molvik.electrical.elements import Current, Element, Resistor, SolveError
 from molvik.electrical.solve import solve
 from molvik.model.parts import Device, End, Wire
+from molvik.model.refs import end_text
 from molvik.netlist.feeds import Feed, find_feeds
-from molvik.netlist.passing import passages
-from molvik.reference.devices import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM
+from molvik.reference.joins import MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM
 
 if TYPE_CHECKING:
     from molvik.netlist.network import Network
-
-METAL = "metal"
 
 LEAST_SHARE = 0.005
 """A wire through which less of a fault comes back than this lies beside the way."""
@@ -54,7 +54,7 @@ def _shares(network: "Network", battery: Device) -> Mapping[str, float]:
     ways = [(_node(a), _node(b), MATED_OHM) for a, b in network.touching]
     ways += [(_node(End(earth.code)), METAL, METAL_OHM) for earth in network.job.earths]
     for device in network.job.devices:
-        for way in passages(device, network.job.settings.live_pole):
+        for way in kind_of(device).passages(device, network.job.settings.live_pole):
             if not way.inside:
                 a, b = End(device.code, way.a), End(device.code, way.b)
                 ways.append((_node(a), _node(b), METAL_OHM))
@@ -69,7 +69,7 @@ def _shares(network: "Network", battery: Device) -> Mapping[str, float]:
 
 
 def _node(end: End) -> str:
-    return f"{end.at}/{end.cavity}"
+    return end_text(end.at, end.cavity)
 
 
 def _ohm(wire: Wire) -> float:

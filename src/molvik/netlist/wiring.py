@@ -3,27 +3,22 @@
 import weakref
 from collections.abc import Container, Mapping
 from types import MappingProxyType
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
+from molvik.devices import kind_of, value
+from molvik.devices.kind import Kind, terminals_named
+from molvik.devices.nodes import METAL, OPEN_OHM, pin
+from molvik.devices.states import EARTH, OFF, Fault, State
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End, Fuse, Wire
-from molvik.model.refs import Ref
-from molvik.netlist.faults import EARTH, Fault
+from molvik.model.refs import end_text
+from molvik.netlist.cache import Cache, Key
 from molvik.netlist.network import Network
-from molvik.netlist.passing import contacts_of, studs_of, terminals_named
-from molvik.netlist.states import State, all_joins, joins_of
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM, value
+from molvik.reference.joins import FUSE_DROP_V, MATED_OHM, METAL_OHM, UNKNOWN_WIRE_OHM
 
-METAL = "metal"
-"""All metal as one node. A device's body is bolted to it with bolts of its own: what is loose or
-dirty at an earth point is between the metal and the wires there.
-"""
 SHORT_OHM = 0.01
 """A bare wire against metal, ohms (our choice)."""
-
-OPEN_OHM = 1e12
 
 
 class Link(NamedTuple):
@@ -56,19 +51,20 @@ class Contact(NamedTuple):
 
 
 def _contacts_of(device: Device, extra_ohm: float = 0.0) -> tuple[Contact, ...]:
-    """Return the contacts of a switch or a relay."""
-    is_relay = type_of(device).acts_as == "relay"
-    ohm = value(device, "contact ohm") + extra_ohm
+    """Return the contacts of what has some."""
+    kind = kind_of(device)
+    ohm = kind.figure(device, "contact ohm") + extra_ohm
+    at_rest = set(kind.joined(device, OFF)) if kind.is_pulled else set[tuple[str, str]]()
     found = []
-    for pair in contacts_of(device) if is_relay else all_joins(device):
-        made = Link(_pin(device, pair[0]), _pin(device, pair[1]), ohm, device.code, device.kind)
-        at_rest = is_relay and pair[1] == "87a"
-        found.append(Contact(frozenset(pair), made, made._replace(closed=False), at_rest))
+    for pair in kind.contacts(device):
+        made = Link(pin(device, pair[0]), pin(device, pair[1]), ohm, device.code, device.kind)
+        broken = made._replace(closed=False)
+        found.append(Contact(frozenset(pair), made, broken, pair in at_rest))
     return tuple(found)
 
 
-def _pin(device: Device, name: str) -> str:
-    return METAL if name == "case" else f"{device.code}/{name}"
+CONTACTS = Key[dict[str, tuple[Contact, ...]]]("devices")
+"""The contacts of each device that is sound."""
 
 
 class Wiring:
@@ -84,8 +80,7 @@ class Wiring:
         # Whoever asks has the network; that it keeps this, and this it, would make a ring of
         # thousands of objects, which only the collector frees.
         self._network = weakref.ref(network)
-        self.kept: dict[str, Any] = {}
-        """What modules that build on this compute once of it, by their names."""
+        self.cache = Cache()
         self.job, self.faults = network.job, faults
         self.nominal = self.job.settings.system_v
         self.polarity = -1.0 if self.job.settings.earthed == "plus" else 1.0
@@ -112,6 +107,24 @@ class Wiring:
         """The devices that are not taken away."""
         return tuple(device for device in self.job.devices if device.code not in self.broken)
 
+    @cached_property
+    def acting(self) -> tuple[tuple[Device, Kind], ...]:
+        """The devices that work or do not, each with its kind."""
+        every = ((device, kind_of(device)) for device in self.devices)
+        return tuple((device, kind) for device, kind in every if kind.acts)
+
+    def typed_a(self, device: Device) -> float:
+        """Return the largest current typed at the wires of a device's first terminal, A; 0 for
+        none.
+        """
+        end = End(device.plug or device.code, device.terminals[0] if device.terminals else "")
+        wires = self.network.wires_at.get(end, ())
+        return max((wire.load_a or 0.0 for wire in wires), default=0.0)
+
+    def battery_figure(self, battery: Device, name: str) -> float:
+        """Return a figure of a battery: its own, or the usual one at its share of the voltage."""
+        return self.network.batteries.own(battery, name)
+
     def end(self, end: End) -> str:
         """Return the node an end of a wire is at; all wires at a splice or an earth meet in one."""
         node = str(end)
@@ -119,7 +132,7 @@ class Wiring:
 
     def pin(self, device: Device, name: str) -> str:
         """Return the node of a device's terminal, or of its body for the name "case"."""
-        return _pin(device, name)
+        return pin(device, name)
 
     @cached_property
     def reference(self) -> str:
@@ -155,11 +168,9 @@ class Wiring:
         for device in self.devices:
             if device.plug:
                 links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
-            if type_of(device).acts_as == "bar":
-                ohm = value(device, "ohm")
-                for pair in studs_of(device):
-                    ends = f"{device.code}/{pair[0]}", f"{device.code}/{pair[1]}"
-                    links.append(Link(*ends, ohm, device.code, "contact"))
+            for pair in kind_of(device).bridges(device):
+                ends = pin(device, pair[0]), pin(device, pair[1])
+                links.append(Link(*ends, value(device, "ohm"), device.code, "contact"))
         for earth in self.job.earths:
             if earth.code not in self.broken:
                 ohm = METAL_OHM + self.extra.get(earth.code, 0.0)
@@ -179,7 +190,7 @@ class Wiring:
         ]
 
     def _mated(self, one: str, other: str, cavity: str) -> Link:
-        a, b = f"{one}/{cavity}", f"{other}/{cavity}"
+        a, b = end_text(one, cavity), end_text(other, cavity)
         ohm = MATED_OHM + self.extra.get(a, 0.0) + self.extra.get(b, 0.0)
         return Link(a, b, ohm, b if b in self.extra else a, "contact")
 
@@ -191,17 +202,18 @@ class Wiring:
         for fuse in self.job.fuses:
             good = fuse.code not in self.broken and fuse.code not in blown
             ohm = fuse_ohm(fuse) + self.extra.get(fuse.code, 0.0)
-            ends = f"{fuse.code}/in", f"{fuse.code}/out"
+            ends = end_text(fuse.code, "in"), end_text(fuse.code, "out")
             links.append(Link(*ends, ohm, fuse.code, "fuse", good))
         for device, contacts in self._contacts:
-            if type_of(device).acts_as == "relay":
+            kind = kind_of(device)
+            if kind.is_pulled:
                 pulled = device.code in on or device.code in self.stuck
                 links += [
                     contact.made if pulled != contact.at_rest else contact.broken
                     for contact in contacts
                 ]
             else:
-                joined = {frozenset(pair) for pair in joins_of(device, state)}
+                joined = {frozenset(pair) for pair in kind.joined(device, state)}
                 links += [
                     contact.made if contact.pair in joined else contact.broken
                     for contact in contacts
@@ -211,10 +223,10 @@ class Wiring:
     @cached_property
     def _contacts(self) -> list[tuple[Device, tuple["Contact", ...]]]:
         """The devices that have contacts, with these; made once for all wirings of the devices."""
-        kept: dict[str, tuple[Contact, ...]] = self.network.kept.setdefault("contacts", {})
+        kept = self.network.cache.get(CONTACTS, dict)
         found = []
         for device in self.devices:
-            if type_of(device).acts_as not in ("contacts", "relay"):
+            if not kind_of(device).contacts(device):
                 continue
             extra = self.extra.get(device.code)
             if extra is not None:
@@ -248,23 +260,16 @@ class Wiring:
         for device in self.job.devices:
             if device.code not in self.broken:
                 continue
-            model = type_of(device).acts_as
-            pairs = contacts_of(device) if model == "relay" else all_joins(device)
-            for pair in pairs if model in ("relay", "contacts") else ():
+            for pair in kind_of(device).contacts(device):
                 a, b = (self.pin(device, name) for name in pair)
                 links.append(Link(a, b, OPEN_OHM, device.code, device.kind, False))
             if device.plug:
                 links += [
-                    Link(f"{device.plug}/{n}", f"{device.code}/{n}", OPEN_OHM, device.code,
+                    Link(end_text(device.plug, n), end_text(device.code, n), OPEN_OHM, device.code,
                          "plug", False)
                     for n in terminals_named(device)
                 ]  # fmt: skip
         return tuple(links)
-
-
-def owner_of(node: str) -> str:
-    """Return whose a node or an element is, by its name: "D5/12", "W3 middle", "K1 coil"."""
-    return Ref.parse(node.split(" ")[0]).code
 
 
 def _middle(wire: str) -> str:
@@ -278,15 +283,24 @@ def wire_ohm(wire: Wire, conductor_c: float = 20.0) -> float:
     return max(1e-5, resistance_ohm_per_m(wire.size, conductor_c) * wire.length_m)
 
 
+def fuse_element(code: str) -> str:
+    """Return the name of a fuse's element."""
+    return Link(end_text(code, "in"), end_text(code, "out"), 0.0, code, "fuse").name
+
+
 def fuse_ohm(fuse: Fuse) -> float:
     """Return a fuse's resistance, ohms."""
     return FUSE_DROP_V / fuse.rating_a
 
 
+WIRINGS = Key[dict[tuple[frozenset[Fault], float], Wiring]]()
+"""The ways of a network, by what is broken and how warm it is."""
+
+
 def wiring(network: Network, state: State) -> Wiring:
     """Return the ways of a network with a state's faults, made once."""
     key = state.faults, state.temperature_c
-    kept: dict[object, Wiring] = network.kept.setdefault("wiring", {})
+    kept = network.cache.get(WIRINGS, dict)
     if key not in kept:
         kept[key] = Wiring(network, *key)
     return kept[key]

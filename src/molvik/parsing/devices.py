@@ -3,9 +3,9 @@
 import typing
 from collections.abc import Iterable
 
+from molvik.devices import KINDS
 from molvik.model.parts import Output, Position
 from molvik.numbers import is_number, read_number
-from molvik.reference.device_types import TYPES
 
 ACTS = ("pulls low", "feeds high", "5 V")
 WHENS = tuple(typing.get_args(typing.get_type_hints(Output)["when"]))
@@ -99,7 +99,7 @@ def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
     """Return the figures of its own that are typed of a kind of device; ValueError says which it
     does not have.
     """
-    known = TYPES[kind].figures
+    known = KINDS[kind].figures
     found = []
     for word in text.split():
         name, _, figure = word.partition("=")
@@ -115,4 +115,4 @@ def read_figures(text: str, kind: str) -> tuple[tuple[str, float], ...]:
 
 def figure_names(kind: str) -> str:
     """Return the names of the figures that a kind of device has, as they are typed."""
-    return ", ".join(name.replace(" ", "_") for name in TYPES[kind].figures) or "A, ohm"
+    return ", ".join(name.replace(" ", "_") for name in KINDS[kind].figures) or "A, ohm"

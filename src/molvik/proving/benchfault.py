@@ -5,11 +5,11 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from molvik.devices.states import EARTH, Fault
 from molvik.electrical.elements import Current, Resistor
 from molvik.electrical.solve import solve
 from molvik.lazy import cached_property
 from molvik.model.parts import End
-from molvik.netlist.faults import EARTH, Fault
 from molvik.proving.bench import Bench
 
 METAL = "metal"

@@ -7,16 +7,16 @@ computers plugged in before, every switch off.
 from collections.abc import Iterator
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of
+from molvik.devices.states import ACCESSORY, CRANK, OFF, RUN, Fault, State, is_key
 from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, Device, Fuse
-from molvik.netlist.faults import Fault
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
-from molvik.netlist.states import ACCESSORY, CRANK, OFF, RUN, State, is_key
 from molvik.netlist.ways import by_node, tree
-from molvik.netlist.wiring import Wiring, wiring
+from molvik.netlist.wiring import Wiring, fuse_element, wiring
 from molvik.parsing.quantities import amps_text
 from molvik.proving.powerstep import PowerStep, switches_off
-from molvik.reference.device_types import type_of
 from molvik.wording import figures, some
 
 FED_SHARE = 0.8
@@ -44,7 +44,7 @@ class Bench:
     def __init__(self, network: Network) -> None:
         self.network, self.job = network, network.job
         self.computers = tuple(device for device in network.job.devices
-                               if type_of(device).acts_as == "controller")  # fmt: skip
+                               if kind_of(device).is_computer)  # fmt: skip
         self.fuses = tuple(sorted(network.job.fuses, key=_depths(network).__getitem__))
         """Those nearest the battery first: one behind another is dead until that is in."""
         self._off = switches_off(network.job)
@@ -74,7 +74,7 @@ def _depths(network: Network) -> dict[Fuse, tuple[int, int]]:
     known = tree(by_node((*made.fixed, *every)), made.live)
     found = {}
     for place, fuse in enumerate(network.job.fuses):
-        ways = [known.way_to(f"{fuse.code}/{side}") for side in ("in", "out")]
+        ways = [known.way_to(end_text(fuse.code, side)) for side in ("in", "out")]
         before = min(sum(link.what == "fuse" for link in way) for way in ways)
         found[fuse] = before, place
     return found
@@ -152,7 +152,7 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
         states.insert(1, ACCESSORY)
     for number, fuse in enumerate(bench.fuses, start=1):
         points = [bench.solved(state, number) for state in states]
-        name = f"{fuse.code} {fuse.code}/in {fuse.code}/out"
+        name = fuse_element(fuse.code)
         shown: list[tuple[str, list[str]]] = []
         for point in points:
             blown = point.blown.get(fuse.code)
@@ -228,7 +228,7 @@ def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> P
 def _feeds(device: Device, plug: Connector, point: OperatingPoint) -> PowerStep:
     fed, earthed = list[str](), list[str]()
     for cavity in cavities(plug.grid):
-        volts = point.solution.volts.get(f"{plug.code}/{cavity}")
+        volts = point.solution.volts.get(end_text(plug.code, cavity))
         if volts is None:
             continue
         if abs(volts) >= FED_SHARE * point.nominal:

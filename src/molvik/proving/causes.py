@@ -9,14 +9,15 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+from molvik.devices import kind_of
+from molvik.devices.states import EARTH, Fault
 from molvik.model.geometry import places
 from molvik.model.job import Job, code_order
 from molvik.model.log import counted
 from molvik.model.parts import End
 from molvik.model.refs import Ref
-from molvik.netlist.faults import EARTH, Fault, in_words
+from molvik.netlist.faults import in_words
 from molvik.netlist.network import Network
-from molvik.reference.device_types import type_of
 
 BAD_OHMS = (0.25, 0.8, 3.0, 10.0, 30.0)
 """From these on it is found how many ohms too many a bad joint has: whichever fits, and between."""
@@ -97,7 +98,7 @@ def _all(network: Network) -> Iterator[Cause]:
         if device.kind == "battery":
             continue
         yield Cause((Fault("open", device.code),), ODDS["device"], (device.code,))
-        if type_of(device).acts_as == "relay":
+        if kind_of(device).is_pulled:
             yield Cause((Fault("stuck", device.code),), ODDS["relay"], (device.code,))
 
 

@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 from molvik.crossover.telling import telling
 from molvik.model.job import Job, LeftOut, Reading
 from molvik.model.parts import Device, End
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
 from molvik.proving.computer import Watch, computers, watches
 from molvik.proving.played import Played, Point
@@ -92,8 +93,8 @@ def _judged(
     where = ""
     if left is not None and left.thing != code:
         # What is wired is there, whatever was said of it: its fault is a fault.
-        where = wired.get(left.thing, "") or (f"{watched[0].plug}/{watched[1].cavity}" if watched
-                                              else "")  # fmt: skip
+        at = end_text(watched[0].plug, watched[1].cavity) if watched else ""
+        where = wired.get(left.thing, "") or at
         left = None if where else left
     if FLASHED.fullmatch(code) and left is None:
         look = "Look it up in the maker's list of flash codes; let it stay here if it is harmless."
@@ -143,7 +144,7 @@ def _circuit(job: Job, watch: Watch, code: str) -> str:
 
 
 def _look(computer: Device, watch: Watch, code: str) -> str:
-    at = f"{computer.plug}/{watch.cavity}"
+    at = end_text(computer.plug, watch.cavity)
     match watch.kind:
         case "sender":
             said = (
@@ -178,7 +179,7 @@ def wired_things(network: Network) -> dict[str, str]:
                 words, numbers = telling(pin.function)
                 said = words | set(numbers)
                 for name in _said(said):
-                    found.setdefault(name, f"{plug.code}/{pin.cavity} {pin.function}")
+                    found.setdefault(name, f"{end_text(plug.code, pin.cavity)} {pin.function}")
     return found
 
 
@@ -210,7 +211,7 @@ def offered(network: Network) -> tuple[tuple[LeftOutThing, str], ...]:
         for pin in plug.pins:
             if pin.function and End(plug.code, pin.cavity) not in wired:
                 words, numbers = telling(pin.function)
-                where = f"{plug.code}/{pin.cavity} {pin.function}: no wire"
+                where = f"{end_text(plug.code, pin.cavity)} {pin.function}: no wire"
                 unwired.append((words | set(numbers), where))
     found = [(thing, _named(thing, unwired)) for thing in LEFT_OUT.values()]
     return tuple(sorted(found, key=lambda one: not one[1]))

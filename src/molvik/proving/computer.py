@@ -9,12 +9,13 @@ from typing import Literal, NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
 from molvik.crossover.telling import telling
+from molvik.devices import kind_of
+from molvik.devices.states import RUN, RUNNING, State
 from molvik.electrical.elements import Element, Resistor, Source
 from molvik.model.parts import Device, End, Output
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
-from molvik.netlist.states import RUN, RUNNING, State
 from molvik.reference.codes import CIRCUITS, SUPPLY, CircuitCodes
-from molvik.reference.device_types import type_of
 
 PULL_OHM, WIPER_OHM, PICKUP_OHM = 2200.0, 100_000.0, 10_000.0
 """Inside, from 5 V to a sender, from a wiper to earth, and from 5 V to a pickup, ohms."""
@@ -48,9 +49,7 @@ class Watch(NamedTuple):
 def computers(network: Network) -> tuple[Device, ...]:
     """Return the controllers of a job that have a plug."""
     return tuple(
-        device
-        for device in network.job.devices
-        if type_of(device).acts_as == "controller" and device.plug
+        device for device in network.job.devices if kind_of(device).is_computer and device.plug
     )
 
 
@@ -96,18 +95,16 @@ def watches(network: Network, computer: Device) -> tuple[Watch, ...]:
 def _inputs(
     network: Network, computer: Device, at: dict[int, str], functions: dict[str, str]
 ) -> Iterator[Watch]:
-    kinds: dict[str, tuple[Kind, int]] = {"thermistor": ("sender", 0), "sensor": ("wiper", 1)}
     for device in network.job.devices:
-        model = type_of(device).acts_as
-        kind, place = ("pickup", 0) if device.kind == "pickup" else kinds.get(model, ("", 0))
-        if not kind or len(device.terminals) <= place or device is computer:
+        watched, place = kind_of(device).watched, kind_of(device).signal
+        if not watched or len(device.terminals) <= place or device is computer:
             continue
         cavity = at.get(_net(network, device, place), "")
         named = thing_of(functions.get(cavity, ""), device.name)
         if not cavity or named is None:
             continue
-        back = at.get(_net(network, device, 1), "") if kind == "pickup" else ""
-        yield Watch(kind, named[0], cavity, device.code, named[1], back)  # type: ignore[arg-type]
+        back = at.get(_net(network, device, 1), "") if watched == "pickup" else ""
+        yield Watch(watched, named[0], cavity, device.code, named[1], back)
 
 
 def _net(network: Network, device: Device, place: int) -> int:
@@ -161,7 +158,7 @@ def sensed(
     earth = volts.get(f"{computer.code} earth", 0.0)
     return {
         watch.cavity: point.wiring.polarity
-        * (volts.get(f"{computer.plug}/{watch.cavity}", 0.0) - earth)
+        * (volts.get(end_text(computer.plug, watch.cavity), 0.0) - earth)
         for watch in watched
     }
 
@@ -176,14 +173,14 @@ def inside(
     earth, five = f"{code} earth", f"{code} 5 V inside"
     yield Source(f"{code} watches", five, earth, polarity * REFERENCE_V, 1.0)
     for watch in watched:
-        node = f"{computer.plug}/{watch.cavity}"  # what it only watches is not a terminal of it
+        node = end_text(computer.plug, watch.cavity)  # what it only watches is not a terminal of it
         match watch.kind:
             case "sender":
                 yield Resistor(f"{node} watched", five, node, PULL_OHM)
             case "pickup":
                 yield Resistor(f"{node} watched", five, node, PICKUP_OHM)
                 if watch.back and watch.back not in computer.earths:
-                    yield Resistor(f"{node} back", f"{computer.plug}/{watch.back}", earth, 0.1)
+                    yield Resistor(f"{node} back", end_text(computer.plug, watch.back), earth, 0.1)
             case "wiper" | "driver":
                 yield Resistor(f"{node} watched", node, earth, WIPER_OHM)
             case _:

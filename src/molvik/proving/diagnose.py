@@ -11,9 +11,9 @@ from collections.abc import Sequence
 from itertools import combinations, pairwise, product
 from typing import NamedTuple
 
+from molvik.devices.states import NAMED
 from molvik.lazy import cached_property
 from molvik.model.parts import End
-from molvik.netlist.states import NAMED
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
 from molvik.proving.played import Faults, Point, Shown

@@ -7,12 +7,12 @@ are measured with some plugs on and others off.
 
 from collections.abc import Iterator
 
+from molvik.devices import kind_of, value
+from molvik.devices.kind import OwnTest
+from molvik.devices.kinds.network import TERMINATOR_OHM
 from molvik.model.job import Job, Quantity
 from molvik.model.parts import Device, End, Wire
-from molvik.netlist.states import all_joins
 from molvik.proving.items import ItemTest
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import thermistor_times, value
 from molvik.wording import figures
 
 OWN_SHARE, USUAL_SHARE = 0.1, 0.2
@@ -32,7 +32,7 @@ TERMINATED = {
 }
 """By how many of 120 ohms lie across a line (ISO 11898-2: two, one at each end)."""
 
-TERMINATOR_OHM, TERMINATOR_SHARE = 120.0, 0.15
+TERMINATOR_SHARE = 0.15
 
 
 def part_tests(job: Job) -> tuple[ItemTest, ...]:
@@ -43,35 +43,20 @@ def part_tests(job: Job) -> tuple[ItemTest, ...]:
 
 
 def _of(job: Job, device: Device) -> Iterator[ItemTest]:
-    nominal, terminals = job.settings.system_v, device.terminals
-    pair = terminals[:2] if len(terminals) > 1 else (*terminals, "")
-    match type_of(device).acts_as:
-        case "relay":
-            yield _ohms(job, device, ("85", "86"), "its coil", "coil ohm")
-            for change in ("87", "87a"):
-                if change in terminals:
-                    yield from _contact(device, change)
-        case "thermistor":
-            warm = job.settings.bench_c
-            times = thermistor_times(device, warm, nominal)
-            yield _ohms(job, device, pair, f"at {warm:g} °C, falling as it warms", "ohm", times)
-        case "diode":
-            low, high = DIODE_V
-            yield _test(device, pair, "diode test, forwards", f"{low} to {high} V", low, high,
-                        quantity="voltage")  # fmt: skip
-            yield _test(device, pair[::-1], "ohms backwards", "open")
-        case "contacts":
-            yield from _positions(device)
-        case _ if device.kind in ("injector", "coil", "resistor", "pickup"):
-            what = "itself" if device.kind == "resistor" else "its winding"
-            yield _ohms(job, device, pair, what, "ohm")
-        case "sensor" if len(terminals) > 2:
-            yield _ohms(job, device, (terminals[0], terminals[-1]), "its track", "ohm")
-        case _ if device.kind == "network node":
-            if value(device, "ohm", nominal) < 2 * TERMINATOR_OHM:
-                yield _ohms(job, device, pair, "its terminator", "ohm")
-        case _:
-            pass
+    settings = job.settings
+    for test in kind_of(device).own_tests(device, settings.system_v, settings.bench_c):
+        match test.shows:
+            case "figure":
+                yield _ohms(job, device, test)
+            case "closed":
+                expect = f"under {CLOSED_OHM:g} Ω"
+                yield _test(device, test.pair, test.what, expect, 0.0, CLOSED_OHM, test.position)
+            case "open":
+                yield _test(device, test.pair, test.what, "open", position=test.position)
+            case "diode":
+                low, high = DIODE_V
+                yield _test(device, test.pair, test.what, f"{low} to {high} V", low, high,
+                            quantity="voltage")  # fmt: skip
 
 
 def _test(
@@ -84,46 +69,20 @@ def _test(
                     most, position, quantity)  # fmt: skip
 
 
-def _closed(
-    device: Device, pair: tuple[str, ...], what: str, position: str, *, made: bool
-) -> ItemTest:
-    if made:
-        return _test(device, pair, what, f"under {CLOSED_OHM:g} Ω", 0.0, CLOSED_OHM, position)
-    return _test(device, pair, what, "open", position=position)
-
-
-def _contact(device: Device, change: str) -> Iterator[ItemTest]:
-    """A relay's contact, at rest and pulled in by its voltage."""
-    for position, made in (("at rest", change == "87a"), ("pulled in", change == "87")):
-        yield _closed(device, ("30", change), f"its contact, {position}", position, made=made)
-
-
-def _positions(device: Device) -> Iterator[ItemTest]:
-    """Every pair of terminals in every position of a switch: joined there, or open."""
-    places = [(one.name, one.joins) for one in device.positions]
-    places = places or [("on", device.joins), ("off", ())]
-    for pair in all_joins(device):
-        for name, joins in places:
-            joined = {frozenset(one) for one in joins}
-            yield _closed(device, pair, f"position {name}", name, made=frozenset(pair) in joined)
-
-
-def _ohms(
-    job: Job, device: Device, pair: tuple[str, ...], what: str, figure: str, times: float = 1.0
-) -> ItemTest:
-    ohm = value(device, figure, job.settings.system_v) * times
-    own = any(name == figure for name, _ in device.values)
+def _ohms(job: Job, device: Device, test: OwnTest) -> ItemTest:
+    ohm = value(device, test.figure, job.settings.system_v) * test.times
+    own = any(name == test.figure for name, _ in device.values)
     share = OWN_SHARE if own else USUAL_SHARE
     least, most = ohm * (1 - share), ohm * (1 + share)
-    usual = "" if own else ", as is usual"
-    return _test(device, pair, what, f"{figures(least)} to {figures(most)} Ω{usual}", least, most)
+    expect = f"{figures(least)} to {figures(most)} Ω{'' if own else ', as is usual'}"
+    return _test(device, test.pair, test.what, expect, least, most)
 
 
 def _screen(job: Job, wire: Wire) -> Iterator[ItemTest]:
     """A screen is earthed at one end: seen from the other, with the plug of its earthed end on,
     then off (common practice). That end is at a controller, or at an earth point.
     """
-    plugs = {d.plug for d in job.devices if type_of(d).acts_as == "controller" and d.plug}
+    plugs = {d.plug for d in job.devices if kind_of(d).is_computer and d.plug}
     earths = {earth.code for earth in job.earths}
     ends = [end for end in wire.ends if end.at in plugs | earths]
     if len(ends) != 1 or not all(end.at for end in wire.ends):

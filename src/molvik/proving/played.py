@@ -6,13 +6,12 @@ from types import MappingProxyType
 
 from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import NAMED, RUN, Fault, State
 from molvik.electrical.elements import Element
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
 from molvik.model.refs import Ref
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED, RUN, State
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import Cause, causes

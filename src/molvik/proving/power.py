@@ -7,14 +7,11 @@ those of the solution of the network; the order is common practice.
 
 from collections.abc import Iterator
 
-from molvik.circuits.behaviour import minus_of
 from molvik.circuits.drain import drain, lasts
 from molvik.circuits.simulate import OperatingPoint
 from molvik.crossover.reading import our_words
-from molvik.model.job import Job
-from molvik.model.parts import Device
-from molvik.netlist.network import Network
-from molvik.netlist.states import (
+from molvik.devices.nodes import minus_of
+from molvik.devices.states import (
     CRANK,
     ISOLATED,
     KEY_OFF_RUNNING,
@@ -24,6 +21,9 @@ from molvik.netlist.states import (
     RUNNING,
     choices_of,
 )
+from molvik.model.job import Job
+from molvik.model.parts import Device
+from molvik.netlist.network import Network
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import Bench, first_steps, fuse_steps, plug_steps
 from molvik.proving.powerstep import PowerStep, Solved, ready_to_start, still

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import CRANK, State, all_off
 from molvik.model.job import Job
-from molvik.netlist.states import CRANK, State, all_off
 
 Solved = Callable[[State], OperatingPoint]
 

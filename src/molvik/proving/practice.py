@@ -8,10 +8,10 @@ import random
 from typing import Literal, NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import NAMED, Fault
 from molvik.model.parts import End
-from molvik.netlist.faults import Fault, in_words
+from molvik.netlist.faults import in_words
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED
 from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
 from molvik.proving.diagnose import Diagnosis, where_words

@@ -5,11 +5,11 @@ is too much to be played through, what lies on the ways to it.
 from collections import defaultdict
 from collections.abc import Sequence
 
+from molvik.devices.kind import terminals_named
+from molvik.devices.states import NAMED, Fault, State
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
-from molvik.netlist.faults import Fault
-from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import NAMED, State
+from molvik.model.refs import end_text
 from molvik.proving.causes import Cause
 from molvik.proving.played import Played, Point
 from molvik.proving.region import region
@@ -70,7 +70,7 @@ class Reach:
         found = self._terminals(code.at)
         for watch in self._played.watched(code.at):
             if code.cavity in watch.codes[:3] and isinstance(computer, Device):
-                found += [f"{computer.plug}/{cavity}" for cavity in (watch.cavity, watch.back)]
+                found += [end_text(computer.plug, cavity) for cavity in (watch.cavity, watch.back)]
                 found += self._terminals(watch.device)
         return found
 
@@ -78,4 +78,4 @@ class Reach:
         part = self._network.parts.get(code)
         if not isinstance(part, Device):
             return []
-        return [f"{code}/{name}" for name in terminals_named(part)]
+        return [end_text(code, name) for name in terminals_named(part)]

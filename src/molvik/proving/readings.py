@@ -4,11 +4,11 @@ import re
 
 from msgspec.structs import replace
 
+from molvik.devices.states import NAMED
 from molvik.model.job import Reading
 from molvik.model.parts import End
 from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
-from molvik.netlist.states import NAMED
 from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
 from molvik.proving.plan import Plan

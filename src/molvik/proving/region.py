@@ -3,11 +3,11 @@
 from collections import defaultdict
 from collections.abc import Iterable
 
-from molvik.circuits.behaviour import ends_of
+from molvik.devices import kind_of
+from molvik.devices.nodes import METAL, owner_of
+from molvik.devices.states import State
 from molvik.netlist.network import Network
-from molvik.netlist.states import State
-from molvik.netlist.wiring import METAL, Link, owner_of, wiring
-from molvik.reference.device_types import type_of
+from molvik.netlist.wiring import Link, wiring
 
 
 def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[str]:
@@ -33,13 +33,7 @@ def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[s
         device = devices.get(code)
         if device is not None and code not in found:
             found.add(code)
-            model = type_of(device).acts_as
-            if model == "relay":
-                waiting += [f"{code}/85", f"{code}/86"]
-            elif model == "controller":
-                waiting += [f"{code}/{name}" for name in (*device.supplies, *device.earths)]
-            elif model not in ("contacts", "bar", "battery", "alternator", "starter"):
-                waiting += [node for node in ends_of(made, device) if node]
+            waiting += kind_of(device).fed_at(made, device)
         if here in ends:
             continue
         for link in near[here]:

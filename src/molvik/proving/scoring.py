@@ -7,11 +7,10 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from itertools import combinations, product
 
+from molvik.devices.states import Fault, State
 from molvik.lazy import cached_property
 from molvik.model.job import Settings
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import State
 from molvik.proving.bench import Bench
 from molvik.proving.causes import ANYWHERE, ODDS, TOGETHER, Cause, two_touch
 from molvik.proving.meter import spread_ohm

@@ -7,12 +7,12 @@ memory.
 from collections.abc import Iterator
 
 from molvik.crossover.telling import telling
+from molvik.devices import kind_of
+from molvik.devices.kinds.sensing import Thermistor
+from molvik.devices.states import RUN, choices_of
 from molvik.model.job import Job
 from molvik.model.parts import Device
-from molvik.netlist.states import RUN, choices_of, is_key
 from molvik.proving.powerstep import PowerStep, Solved
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import thermistor_ohm
 from molvik.wording import figures, some
 
 COLD_C, HOT_C = 20.0, 90.0
@@ -27,12 +27,13 @@ PULSES_A_KM = 4000
 def signal_steps(job: Job, solved: Solved) -> Iterator[PowerStep]:
     """Yield the steps for what the bench lacks: switches, senders, pickups."""
     for device in job.devices:
-        if device.kind == "switch" and not is_key(device):
+        kind = kind_of(device)
+        if choices_of(device):
             yield from _bridged(job, device, solved)
-        elif type_of(device).acts_as == "thermistor":
-            yield _sender(job, device)
-        elif device.kind == "pickup" or (
-            device.kind == "sensor" and "road speed" in telling(device.name)[0]
+        elif isinstance(kind, Thermistor):
+            yield _sender(job, device, kind)
+        elif kind.watched == "pickup" or (
+            kind.watched == "wiper" and "road speed" in telling(device.name)[0]
         ):
             yield _pulses(device)
 
@@ -78,8 +79,9 @@ def _joined(device: Device, chosen: str) -> tuple[tuple[str, str], ...]:
     return device.joins
 
 
-def _sender(job: Job, device: Device) -> PowerStep:
-    cold, hot = (_ohm(job, device, warm) for warm in (COLD_C, HOT_C))
+def _sender(job: Job, device: Device, kind: Thermistor) -> PowerStep:
+    volts = job.settings.system_v
+    cold, hot = (kind.ohm_at(device, warm, volts) for warm in (COLD_C, HOT_C))
     names = device.terminals
     ends = " and ".join(names[:2]) if len(names) > 1 else f"{names[0]} and metal" if names else "?"
     return PowerStep(
@@ -92,10 +94,6 @@ def _sender(job: Job, device: Device) -> PowerStep:
         "can be.",
         "Its signal, then its return: measure both against the battery.",
     )  # fmt: skip
-
-
-def _ohm(job: Job, device: Device, warm_c: float) -> float:
-    return thermistor_ohm(device, warm_c, job.settings.system_v)
 
 
 def _pulses(device: Device) -> PowerStep:

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from molvik.devices.states import NAMED
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End
-from molvik.netlist.states import NAMED
 from molvik.proving.bench import digest
 from molvik.proving.plan import Plan
 from molvik.proving.taken import taken

@@ -10,17 +10,15 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
-from molvik.circuits.behaviour import DeviceStates, elements, ends_of
+from molvik.devices import kind_of
+from molvik.devices.kind import DeviceStates, terminals_named
+from molvik.devices.nodes import METAL, owner_of
+from molvik.devices.states import State
 from molvik.lazy import cached_property
 from molvik.model.parts import Device
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
-from molvik.netlist.passing import terminals_named
-from molvik.netlist.states import State
-from molvik.netlist.wiring import METAL, Link, owner_of, wiring
-from molvik.reference.device_types import type_of
-
-NOT_CROSSED = ("relay", "controller", "contacts", "bar", "battery", "alternator", "starter")
-"""Models through which no current passes but by contacts, or that hold a voltage."""
+from molvik.netlist.wiring import Link, wiring
 
 COPPER = ("wire", "contact")
 """Links that are nothing but wires and plugs."""
@@ -48,9 +46,8 @@ class Ways:
         """Where a way may end: batteries, metal, and alternators, which let their lamp through."""
         found = {METAL, self._wiring.reference}
         for device in self._devices.values():
-            kind = type_of(device).acts_as
-            if kind in ("battery", "alternator"):
-                found |= {f"{device.code}/{name}" for name in terminals_named(device)}
+            if kind_of(device).source("+"):
+                found |= {end_text(device.code, name) for name in terminals_named(device)}
         return frozenset(found)
 
     @cached_property
@@ -62,9 +59,10 @@ class Ways:
         earthed = self._joined((METAL, self._wiring.reference))
         found: dict[str, list[tuple[str, str]]] = defaultdict(list)
         for device in self._devices.values():
-            if type_of(device).acts_as in NOT_CROSSED:
+            kind = kind_of(device)
+            if not kind.crossed:
                 continue
-            for element in elements(self._wiring, device, self._state, DeviceStates()):
+            for element in kind.elements(self._wiring, device, self._state, DeviceStates()):
                 a, b = element[1], element[2]
                 if a not in earthed and b not in earthed:
                     found[a].append((b, device.code))
@@ -143,19 +141,8 @@ class Ways:
     def _is_output(self, node: str) -> bool:
         device = self._devices.get(owner_of(node))
         outputs = device.outputs if device is not None else ()
-        return any(node == f"{owner_of(node)}/{output.terminal}" for output in outputs)
+        return any(node == end_text(owner_of(node), output.terminal) for output in outputs)
 
     def _moved_by(self, device: Device) -> Iterator[str]:
         """Yield the nodes whose voltages decide what a device does to others."""
-        match type_of(device).acts_as:
-            case "relay" | "starter":
-                yield from filter(None, ends_of(self._wiring, device))
-            case "controller":
-                inputs = [output.input for output in device.outputs if output.input]
-                for name in (*device.supplies, *device.earths, *inputs):
-                    yield f"{device.code}/{name}"
-            case "alternator":
-                for name in terminals_named(device):
-                    yield f"{device.code}/{name}"
-            case _:
-                pass
+        return kind_of(device).decided_at(self._wiring, device)

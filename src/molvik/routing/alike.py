@@ -10,17 +10,16 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from molvik.circuits.behaviour import terminal
 from molvik.circuits.near import Near
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
+from molvik.devices.nodes import terminal
+from molvik.devices.states import CRANK, RUN, RUNNING, Fault, State
 from molvik.lazy import cached_property
 from molvik.model.geometry import places
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Device, End
-from molvik.netlist.faults import Fault
 from molvik.netlist.network import Network
-from molvik.netlist.states import CRANK, RUN, RUNNING, State
 from molvik.routing.ways import Ways
 from molvik.stopping import look_up
 

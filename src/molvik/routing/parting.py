@@ -9,11 +9,10 @@ from collections import defaultdict
 from typing import NamedTuple
 
 from molvik.model.job import Job, code_order
-from molvik.model.parts import DeviceKind
 from molvik.reference.contacts import NEW_JOINT_OHM
 from molvik.routing.ways import Ways
 
-OFTEN: tuple[DeviceKind, ...] = ("injector", "coil", "sensor", "thermistor", "pickup")
+OFTEN: tuple[str, ...] = ("injector", "coil", "sensor", "thermistor", "pickup")
 """What is changed in the life of an engine (common practice)."""
 
 TOGETHER_M = 0.6

@@ -8,11 +8,11 @@ from typing import NamedTuple
 
 from molvik.circuits.loss import fuses_before
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices import kind_of, value
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
 from molvik.netlist.network import Network
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import value
+from molvik.netlist.wiring import fuse_element
 from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.sizing_case import SizingCase
@@ -96,13 +96,13 @@ def starts_with(network: Network, asked: SizingCase) -> tuple[float, float] | No
         (path_asked.loss for path_asked in asked.paths if not path_asked.loss.state.shortly), None
     )
     device = network.parts.get(path.device) if path else None
-    if path is None or not isinstance(device, Device) or type_of(device).inrush is None:
+    if path is None or not isinstance(device, Device) or kind_of(device).inrush is None:
         return None
     return _inrush(device, min(path.amps, asked.load_a or math.inf), asked.system_v)
 
 
 def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]:
-    kind = type_of(device)
+    kind = kind_of(device)
     assert kind.inrush is not None  # those without are left out before
     times, seconds = kind.inrush
     if "inrush times" in kind.figures:
@@ -131,10 +131,7 @@ def fuse_work(
     hardest: dict[str, tuple[float, float, str]] = {}
     before: dict[str, Fuse] = {}
     for point in states:
-        through = {
-            code: abs(point.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
-            for code in known
-        }
+        through = {code: abs(point.solution.amps.get(fuse_element(code), 0.0)) for code in known}
         # What blew carries nothing now; it is judged by what it carried.
         through |= {code: blown.amps for code, blown in point.blown.items() if code in known}
         kept = crank if point.state.shortly else load
@@ -144,7 +141,7 @@ def fuse_work(
             for near, far in itertools.pairwise(fuses):
                 before[near] = known[far]
             device = devices[code]
-            if type_of(device).inrush is None or point.state.shortly:
+            if kind_of(device).inrush is None or point.state.shortly:
                 continue
             starts, seconds = _inrush(device, amps, job.settings.system_v)
             for other in fuses:

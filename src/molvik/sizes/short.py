@@ -5,16 +5,18 @@ from dataclasses import dataclass
 from functools import partial
 from typing import NamedTuple
 
+from molvik.devices.nodes import METAL
+from molvik.devices.states import RUNNING
 from molvik.electrical.conductor import resistance_20_ohm_per_m, resistance_ohm_per_m
 from molvik.electrical.fusing import SUSTAINED_S, lasts_s, withstand_a
 from molvik.electrical.root import root
 from molvik.lazy import cached_property
 from molvik.model.parts import Fuse, Wire, WireSize
+from molvik.netlist.cache import Key
 from molvik.netlist.network import Network
 from molvik.netlist.search import search
-from molvik.netlist.states import RUNNING
 from molvik.netlist.ways import by_node, far_end, path
-from molvik.netlist.wiring import METAL, Link, wiring
+from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
@@ -83,11 +85,16 @@ class Reached(NamedTuple):
     fuses: tuple[str, ...]
 
 
+REACHES = Key[dict[str, Reached]]()
+BACK = Key[float]()
+
+
 def _reaches(network: Network) -> dict[str, Reached]:
     """Return how the battery reaches every node by the way of least resistance, with all on."""
-    if "reaches" in network.kept:
-        kept: dict[str, Reached] = network.kept["reaches"]
-        return kept
+    return network.cache.get(REACHES, partial(_reached, network))
+
+
+def _reached(network: Network) -> dict[str, Reached]:
     made = wiring(network, RUNNING)
     known = by_node((*made.fixed, *made.switched(RUNNING, frozenset(), ())))
     own_ohm = network.batteries.in_all[1]
@@ -96,9 +103,7 @@ def _reaches(network: Network) -> dict[str, Reached]:
     for node, came in reach.came.items():  # each after the one it was reached from
         before = fuses[came[0]] if came else ()
         fuses[node] = (*before, came[1].part) if came and came[1].what == "fuse" else before
-    found = {node: Reached(ohm, fuses[node]) for node, ohm in reach.cost.items()}
-    network.kept["reaches"] = found
-    return found
+    return {node: Reached(ohm, fuses[node]) for node, ohm in reach.cost.items()}
 
 
 def _hot_ohm(network: Network, link: Link) -> float:
@@ -112,12 +117,13 @@ def _hot_ohm(network: Network, link: Link) -> float:
 
 def _back_ohm(network: Network) -> float:
     """Return the resistance from the metal back to the battery, ohms."""
-    if "back" not in network.kept:
+
+    def back() -> float:
         made = wiring(network, RUNNING)
-        back = path(by_node(made.fixed), METAL, made.reference)
-        network.kept["back"] = sum(_hot_ohm(network, link) for link in back or ())
-    found: float = network.kept["back"]
-    return found
+        links = path(by_node(made.fixed), METAL, made.reference)
+        return sum(_hot_ohm(network, link) for link in links or ())
+
+    return network.cache.get(BACK, back)
 
 
 def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | None:

@@ -9,11 +9,10 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from molvik.devices import kind_of
 from molvik.electrical.conductor import area_mm2
 from molvik.model.job import Job
 from molvik.model.parts import Device, SizeSystem, WireSize
-from molvik.reference.device_types import type_of
-from molvik.reference.devices import at_share
 from molvik.sizes.drop import drop_v
 from molvik.sizes.mending import Solved, mend
 from molvik.sizes.sizing_case import SizingCase
@@ -138,7 +137,7 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     square = _times((volts / job.settings.system_v) ** 2)
     found = []
     for device in job.devices:
-        kind = type_of(device)
+        kind = kind_of(device)
         words = kind.lower if kind.lower and volts < job.settings.system_v else kind.elsewhere
         if words:
             what = words.format(volts=volts, cells=round(volts / 2), share=share, square=square)
@@ -161,10 +160,9 @@ def _times(share: float) -> str:
 
 def _then(device: Device, share: float) -> Device:
     """Return a device of the same power for another voltage, with the figures typed of it."""
-    kind = type_of(device)
+    kind = kind_of(device)
     values = tuple(
-        (name, float(f"{at_share(kind, name, figure, share):.6g}"))
-        for name, figure in device.values
+        (name, float(f"{kind.at_share(name, figure, share):.6g}")) for name, figure in device.values
     )
     return device if values == device.values else replace(device, values=values)
 

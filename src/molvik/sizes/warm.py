@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
+from molvik.devices.states import State
 from molvik.electrical.solve import told
 from molvik.netlist.network import Network
-from molvik.netlist.states import State
 from molvik.netlist.wiring import Wiring
 from molvik.sizes.hot import copper_c
 from molvik.sizes.sizing_case import SizingCase

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable
 from typing import Any
 
+from molvik.devices import KINDS
 from molvik.model import edits
 from molvik.model.parts import (
     Connector,
@@ -12,6 +13,8 @@ from molvik.model.parts import (
     Gender,
     Part,
     Splice,
+    SpliceJoint,
+    Suppression,
 )
 from molvik.netlist.network import Network
 from molvik.parsing.devices import (
@@ -30,7 +33,6 @@ from molvik.parsing.devices import (
 )
 from molvik.parsing.quantities import read_current_a
 from molvik.reference.contacts import CONTACTS
-from molvik.reference.device_types import TYPES
 from molvik.reference.fuses import RATINGS_A
 from molvik.typed.field import (
     YES,
@@ -109,7 +111,7 @@ FUSE_FIELDS: tuple[Field[Fuse], ...] = (
 SPLICE_FIELDS: tuple[Field[Splice], ...] = (
     Field("Name", "What it joins", lambda s: s.name, plain("name")),
     Field("Node", "crimped or soldered; solder stiffens the strands beside it: crimp where the "
-          "loom flexes", lambda s: s.joint, one_of("joint", Splice.__annotations__["joint"]),
+          "loom flexes", lambda s: s.joint, one_of("joint", SpliceJoint),
           ("crimped", "soldered")),
 )  # fmt: skip
 
@@ -141,8 +143,8 @@ def _of(kind: str, read: Callable[[str, str], Any], field: str) -> Reader:
 def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[Device], ...]:
     """Return the fields that a device has; which ones, its kind says. every_kind: those of all."""
     terminals, kind = device.terminals, device.kind
-    has = TYPES[kind].fields
-    usual = figures_text(TYPES[kind].figures.items())
+    has = KINDS[kind].fields
+    usual = figures_text(KINDS[kind].figures.items())
     every: tuple[tuple[str, Field[Device]], ...] = (
         ("", NAME),
         ("", Field("Terminals", "Their names, separated by spaces", lambda d: " ".join(d.terminals),
@@ -169,7 +171,7 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                        lambda d: d.case, _earth)),
         ("suppression", Field("Across coil", "diode (band (cathode) at 86), resistor, or nothing",
                               lambda d: d.suppression,
-                              one_of("suppression", Device.__annotations__["suppression"]),
+                              one_of("suppression", Suppression),
                               ("diode", "resistor"))),
     )  # fmt: skip
     return tuple(field for wanted, field in every if every_kind or not wanted or wanted in has)

@@ -2,6 +2,7 @@
 
 from molvik.model import edits
 from molvik.model.parts import Pin
+from molvik.model.refs import end_text
 from molvik.netlist.network import Network
 from molvik.parsing.colours import read_any_colour
 from molvik.parsing.quantities import read_size
@@ -37,7 +38,7 @@ def type_pin(network: Network, connector: str, cavity: str, field: Field[Pin], t
     """Read a text typed into a pin."""
     fields = field.read(text, network)
     return Typed(
-        f"{field.name} of {connector}/{cavity}",
-        f"{connector}/{cavity}",
+        f"{field.name} of {end_text(connector, cavity)}",
+        end_text(connector, cavity),
         lambda job: edits.change_pin(job, connector, cavity, **fields),
     )

@@ -21,6 +21,7 @@ from molvik.drawing.face import (
 from molvik.drawing.scene import Scene
 from molvik.model.geometry import Face
 from molvik.model.parts import Connector
+from molvik.model.refs import end_text
 from molvik.netlist.cavities import cavities_of
 
 
@@ -80,7 +81,7 @@ class FaceView(Canvas):
         name = self._connector.name if self._connector else "no connector"
         here = next((c.words for c in self._cavities if c.place.cavity == self.cavity), "")
         self.stand_on(
-            f"{self._connector.code}/{self.cavity}" if self._connector and self.cavity else ""
+            end_text(self._connector.code, self.cavity) if self._connector and self.cavity else ""
         )
         self.setAccessibleName(f"{name}, {self.face}")
         self.setAccessibleDescription(here)

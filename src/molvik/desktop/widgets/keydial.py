@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.theme import colour, font
-from molvik.netlist.states import KEYS
+from molvik.devices.states import KEYS
 
 WIDTHS = dict(zip(KEYS, (46.0, 48.0, 46.0, 58.0), strict=True))
 SHOWN = {"accessory": "acc."}

@@ -29,9 +29,9 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import ShortLabel, button, copyable, label, row, set_role
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.devices.states import CRANK, PRIME, RUN, STATES, State
 from molvik.model.parts import Device
 from molvik.netlist.faults import in_words
-from molvik.netlist.states import CRANK, PRIME, RUN, STATES, State
 from molvik.parsing.quantities import amps_text
 
 COLUMNS = tuple(state for state in STATES if state is not PRIME)

@@ -11,9 +11,9 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.story import StoryView
+from molvik.devices.kind import terminals_named
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Part, Splice, Wire
 from molvik.model.refs import Ref
-from molvik.netlist.passing import terminals_named
 from molvik.reference.colours import colour_name
 from molvik.reference.fuses import BODY_COLOURS
 from molvik.sizes.drop import drop_v

@@ -21,19 +21,20 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.keydial import KeyDial
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, label, row, set_role
-from molvik.model.job import Job
-from molvik.model.parts import Device
-from molvik.model.refs import Ref
-from molvik.netlist.faults import HOW, Fault, in_words, offered, read_fault
-from molvik.netlist.states import (
+from molvik.devices.states import (
     BatteryState,
     Conditions,
     Engine,
+    Fault,
     State,
     choices_of,
     stands,
     turned_to,
 )
+from molvik.model.job import Job
+from molvik.model.parts import Device
+from molvik.model.refs import Ref
+from molvik.netlist.faults import HOW, in_words, offered, read_fault
 from molvik.parsing.quantities import read_temperature_c
 
 STANDING: Engine = "standing"

@@ -9,6 +9,7 @@ from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.small import Choice, column, label, row
 from molvik.model.job import code_order
 from molvik.model.parts import Connector, End, terminals_of
+from molvik.model.refs import end_text
 
 
 class EndPicker(QWidget):
@@ -104,4 +105,4 @@ class EndPicker(QWidget):
 
     def _cavity_chosen(self, cavity: str) -> None:
         self.changed.emit()
-        self._hand.pick(f"{self.part.currentData()}/{cavity}")
+        self._hand.pick(end_text(self.part.currentData(), cavity))

@@ -5,11 +5,11 @@ from molvik.circuits.paths import fed_by
 from molvik.circuits.simulate import OperatingPoint
 from molvik.desktop.facts import Facts
 from molvik.desktop.stages.page import known_now
+from molvik.devices import value
+from molvik.devices.states import RUN, STATES
 from molvik.model.parts import Device, Fuse, Wire
 from molvik.model.refs import Ref
-from molvik.netlist.states import RUN, STATES
 from molvik.parsing.quantities import amps_text
-from molvik.reference.devices import value
 
 SHARE = 0.7
 """From this share of the nominal voltage on a wire counts as live."""

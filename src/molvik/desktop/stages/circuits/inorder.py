@@ -12,9 +12,9 @@ from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import Choice, button, copyable, row
+from molvik.devices.states import NAMED
 from molvik.model import edits
 from molvik.model.parts import Scenario
-from molvik.netlist.states import NAMED
 
 Run = Callable[[Callable[[], Any], Callable[[Any], None]], None]
 """Solves something on another thread, and shows it."""

@@ -20,8 +20,8 @@ from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, copyable, label, row
+from molvik.devices import kind_of
 from molvik.model.job import Job
-from molvik.reference.device_types import type_of
 from molvik.wording import agree, counted
 
 
@@ -84,7 +84,7 @@ class StripDialog(QDialog):
         self.devices = QListWidget()
         self.devices.setAccessibleName("What is kept")
         for device in self._job.devices:
-            kind = type_of(device)
+            kind = kind_of(device)
             if not (kind.is_load or kind.by_ohm):
                 continue
             item = QListWidgetItem(f"{device.name}  ({device.code}, {device.kind})")
@@ -116,7 +116,7 @@ class StripDialog(QDialog):
 
     def _engine(self) -> None:
         known = {device.code: device for device in self._job.devices}
-        self._mark(lambda code: known[code].needed or type_of(known[code]).is_engine)
+        self._mark(lambda code: known[code].needed or kind_of(known[code]).is_engine)
 
     def keep(self) -> tuple[str, ...]:
         """Return the codes that are marked."""

@@ -14,6 +14,7 @@ from molvik.model import crossover_edits
 from molvik.model.crossover import Decided, Disposition, Extension, RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Colour, End
+from molvik.model.refs import Ref, end_text
 from molvik.parsing.quantities import read_length_m
 from molvik.steps import Step
 
@@ -231,8 +232,8 @@ def place_of(plan: Plan, text: str) -> str:
     Raises ValueError.
     """
     target = plan.set.target
-    place = text.upper() if "/" in text else f"{target}/{text.upper()}"
-    if place not in plan.repin.ranks or not place.startswith(f"{target}/"):
+    place = text.upper() if "/" in text else end_text(target, text.upper())
+    if place not in plan.repin.ranks or Ref.parse(place).code != target:
         raise ValueError(
             f"{target} has no cavity {text}. Type a cavity, cap, remove, or join and a cavity."
         )

@@ -15,7 +15,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, row
 from molvik.model import edits
 from molvik.model.parts import CavityFill, Connector, End, Pin
-from molvik.model.refs import Ref
+from molvik.model.refs import Ref, end_text
 from molvik.reference.contacts import CONTACTS
 from molvik.typed.field import Field, Typed
 from molvik.typed.parts import CONNECTOR_FIELDS, type_part
@@ -77,7 +77,8 @@ class CavityCard(FieldCard):
     def _fill(self, fill: CavityFill, step: str) -> None:
         code, cavity, _ = self.hand.ref
         self.store.do(
-            f"{step} {code}/{cavity}", lambda job: edits.fill_cavity(job, code, cavity, fill)
+            f"{step} {end_text(code, cavity)}",
+            lambda job: edits.fill_cavity(job, code, cavity, fill),
         )
 
 

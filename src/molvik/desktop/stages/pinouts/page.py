@@ -21,7 +21,7 @@ from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, End, Pin
-from molvik.model.refs import Ref
+from molvik.model.refs import Ref, end_text
 from molvik.pinouts.loose import loose_wires
 from molvik.reference.contacts import CONTACTS
 from molvik.typed.field import Field
@@ -44,7 +44,7 @@ class PinoutsPage(StagePage):
         self._loose: LooseWires | None = None
         self._build_actions()
         self.face = FaceView()
-        self.face.chosen.connect(lambda cavity: hand.pick(f"{self._code}/{cavity}"))
+        self.face.chosen.connect(lambda cavity: hand.pick(end_text(self._code, cavity)))
         self.face.turned.connect(lambda _: self._name_face())
         card = QFrame()
         card.setObjectName("card")
@@ -123,7 +123,7 @@ class PinoutsPage(StagePage):
     def _build_table(self) -> None:
         self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)
         self.table: ThingsTable[Pin] = ThingsTable(self.model, "Pinout table")
-        self.table.picked.connect(lambda cavity: self.hand.pick(f"{self._code}/{cavity}"))
+        self.table.picked.connect(lambda cavity: self.hand.pick(end_text(self._code, cavity)))
         self.table.refused.connect(self.notice.say)
         self.table.macro = self.macro
 

@@ -13,10 +13,10 @@ from molvik.desktop.stages.page import StagePage
 from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.devices.states import RUN
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.netlist.network import Network
-from molvik.netlist.states import RUN
 from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, where_words
 from molvik.proving.readings import reading_of, seen_of_text

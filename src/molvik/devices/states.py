@@ -4,7 +4,32 @@ from typing import Literal, NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.parts import Device, Position
-from molvik.netlist.faults import Fault
+
+EARTH = "earth"
+"""What a wire is shorted to that touches metal."""
+
+
+class Fault(NamedTuple):
+    """A fault. kind: a wire, fuse, earth point or device that is off; a wire shorted to earth or to
+    another; two cavities swapped; a joint with ``ohm`` too many; a relay that stays pulled in.
+    """
+
+    kind: Literal["open", "short", "swap", "bad", "stuck"]
+    at: str
+    other: str = ""
+    ohm: float = 0.0
+
+    def __str__(self) -> str:
+        match self.kind:
+            case "open":
+                return self.at
+            case "bad":
+                return f"bad {self.at} {self.ohm:g}"
+            case "stuck":
+                return f"stuck {self.at}"
+            case _:
+                return f"{self.kind} {self.at} {self.other}"
+
 
 BatteryState = Literal["charged", "half", "flat"]
 

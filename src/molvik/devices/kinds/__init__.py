@@ -1,0 +1,1 @@
+"""The kinds of devices, each one entry."""
