@@ -156,23 +156,34 @@ def main() -> None:
         return
     if "--powered" in sys.argv:
         first, among, steps, mean, longest = powered(Hidden(demo_job("marten"), 5), 30)
-        print(f"with the power on: {first} of 30 first, {among} among three, {steps / 30:.1f} "
-              f"steps, {mean:.2f} s an answer, {longest:.2f} s at most")  # fmt: skip
+        print(
+            f"with the power on: {first} of 30 first, {among} among three, {steps / 30:.1f} "
+            f"steps, {mean:.2f} s an answer, {longest:.2f} s at most"
+        )
         return
-    looms = [Hidden(demo_job("marten"), 11), Hidden(demo_job("plover"), 12),
-             *(Hidden(random_loom(seed), seed) for seed in range(20, 24))]  # fmt: skip
+    looms = [
+        Hidden(demo_job("marten"), 11),
+        Hidden(demo_job("plover"), 12),
+        *(Hidden(random_loom(seed), seed) for seed in range(20, 24)),
+    ]
     share = [134, 134, 33, 33, 33, 33]
     total = [0.0] * 5
     for hidden, count in zip(looms, share, strict=True):
         found = singles(hidden, count)
-        total = [*(a + b for a, b in zip(total[:4], found[:4], strict=True)),
-                 max(total[4], found[4])]  # fmt: skip
+        total = [
+            *(a + b for a, b in zip(total[:4], found[:4], strict=True)),
+            max(total[4], found[4]),
+        ]
         first, among, steps, bits, longest = found
-        print(f"{hidden.job.title}: {first} of {count} first, {among} among three, "
-              f"{steps / bits:.2f} measurements a bit, {longest:.2f} s at most")  # fmt: skip
+        print(
+            f"{hidden.job.title}: {first} of {count} first, {among} among three, "
+            f"{steps / bits:.2f} measurements a bit, {longest:.2f} s at most"
+        )
     many = sum(share)
-    print(f"{many} single: first {total[0] / many:.1%}, among three {total[1] / many:.1%}, "
-          f"{total[2] / total[3]:.2f} measurements a bit")  # fmt: skip
+    print(
+        f"{many} single: first {total[0] / many:.1%}, among three {total[1] / many:.1%}, "
+        f"{total[2] / total[3]:.2f} measurements a bit"
+    )
     sound = sum(
         bool(hidden.diagnose(hidden.readings(FaultyBench(hidden.bench, ()))).ranked[0].causes)
         for hidden in looms[:2]

@@ -96,19 +96,42 @@ class _Vehicle:
         switch, relay, lamp, motor = f"D{base + 1}", f"K{n}", f"D{base + 3}", f"D{base + 4}"
         self.devices += [
             Device(switch, f"Switch {n}", "switch", ("in", "out"), (("in", "out"),)),
-            Device(relay, f"Relay {n}", "relay", ("30", "87", "86", "85"), (("30", "87"),),
-                   suppression=SUPPRESSIONS[n % 3]),
-            Device(lamp, f"Lamp {n}", LAMPS[n % 4], ("+", "-"),
-                   values=() if LAMPS[n % 4] == "LED" else (("A", 0.2 + n % 4 / 10),)),
-            Device(motor, f"Motor {n}", MOTORS[n % 3], ("+", "-"),
-                   values=(("A", 0.4 + n % 5 / 10),)),
-        ]  # fmt: skip
+            Device(
+                relay,
+                f"Relay {n}",
+                "relay",
+                ("30", "87", "86", "85"),
+                (("30", "87"),),
+                suppression=SUPPRESSIONS[n % 3],
+            ),
+            Device(
+                lamp,
+                f"Lamp {n}",
+                LAMPS[n % 4],
+                ("+", "-"),
+                values=() if LAMPS[n % 4] == "LED" else (("A", 0.2 + n % 4 / 10),),
+            ),
+            Device(
+                motor, f"Motor {n}", MOTORS[n % 3], ("+", "-"), values=(("A", 0.4 + n % 5 / 10),)
+            ),
+        ]
         self.fuses.append(Fuse(f"F{n + 1}", f"Fuse {n}", 15))
         self.splices.append(Splice(f"S{n}", f"Splice {n}"))
         earth, bundle = f"E{2 + n % 7}", f"Bundle {n // 4 + 1}"
-        for start, finish, what, area in list(_circuit_of(
-            f"F{n + 1}", switch, relay, f"{fed}/{cavity}", f"{load}/{cavity}", f"S{n}", lamp, motor,
-            earth, n))[:most]:  # fmt: skip
+        for start, finish, what, area in list(
+            _circuit_of(
+                f"F{n + 1}",
+                switch,
+                relay,
+                f"{fed}/{cavity}",
+                f"{load}/{cavity}",
+                f"S{n}",
+                lamp,
+                motor,
+                earth,
+                n,
+            )
+        )[:most]:
             self.run(start, finish, what, area, bundle=bundle, place="engine bay")
 
     def _plug_pair(self, pair: int) -> None:
@@ -116,29 +139,53 @@ class _Vehicle:
         one, other = f"C{2 * pair + 1}", f"C{2 * pair + 2}"
         self.plugs += [
             Connector(one, f"Plug {pair + 1}", PLUG, contact="16", terminals="socket", pins=pins),
-            Connector(other, f"Loom half {pair + 1}", PLUG, contact="16", terminals="pin",
-                      pins=pins, plugs_into=one),
-        ]  # fmt: skip
+            Connector(
+                other,
+                f"Loom half {pair + 1}",
+                PLUG,
+                contact="16",
+                terminals="pin",
+                pins=pins,
+                plugs_into=one,
+            ),
+        ]
 
     def job(self) -> Job:
         bundles = sorted({one.bundle for one in self.wires if one.bundle})
         log = tuple(
-            LogEntry(f"2026-11-02T10:{n // 60:02}:{n % 60:02}+01:00", subject=f"W{n + 1}",
-                     text=f"Checked {n}")
+            LogEntry(
+                f"2026-11-02T10:{n // 60:02}:{n % 60:02}+01:00",
+                subject=f"W{n + 1}",
+                text=f"Checked {n}",
+            )
             for n in range(200)
-        )  # fmt: skip
+        )
         return Job(
-            "large", "Two thousand wires", connectors=tuple(self.plugs), fuses=tuple(self.fuses),
-            splices=tuple(self.splices), earths=tuple(self.earths), devices=tuple(self.devices),
-            wires=tuple(self.wires), log=log,
+            "large",
+            "Two thousand wires",
+            connectors=tuple(self.plugs),
+            fuses=tuple(self.fuses),
+            splices=tuple(self.splices),
+            earths=tuple(self.earths),
+            devices=tuple(self.devices),
+            wires=tuple(self.wires),
+            log=log,
             bundles=tuple(Bundle(name, covering="tape") for name in bundles),
-        )  # fmt: skip
+        )
 
 
 def _circuit_of(
-    fuse: str, switch: str, relay: str, fed: str, load: str, splice: str, lamp: str, motor: str,
-    earth: str, n: int,
-) -> Iterator[tuple[str, str, str, float]]:  # fmt: skip
+    fuse: str,
+    switch: str,
+    relay: str,
+    fed: str,
+    load: str,
+    splice: str,
+    lamp: str,
+    motor: str,
+    earth: str,
+    n: int,
+) -> Iterator[tuple[str, str, str, float]]:
     yield "D4/out", f"{fuse}/in", f"Feed {n}", 95
     yield f"{fuse}/out", f"{relay}/30", f"Supply {n}", 2.5
     yield f"{fuse}/out", f"{switch}/in", f"Switch supply {n}", 0.75

@@ -13,8 +13,20 @@ from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Grid, Pin, Wire
 
-THINGS = ("injector", "coil", "temperature", "pressure", "relay driver", "lamp", "sensor signal",
-          "sensor return", "switch", "heater", "valve", "supply")  # fmt: skip
+THINGS = (
+    "injector",
+    "coil",
+    "temperature",
+    "pressure",
+    "relay driver",
+    "lamp",
+    "sensor signal",
+    "sensor return",
+    "switch",
+    "heater",
+    "valve",
+    "supply",
+)
 PLACES = ("front", "rear", "left", "right", "gearbox", "tank", "cabin", "roof", "axle")
 
 

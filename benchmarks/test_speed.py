@@ -163,8 +163,14 @@ def loom_of(wires: int) -> Any:
         for at, (start, finish) in enumerate(ends):
             size = WireSize("metric", chance.choice((0.75, 1, 1.5, 2.5)))
             made.append(Wire(f"W{4 * n + at}", start, finish, size=size, length_m=1 + at / 3))
-    return Job("loom", devices=tuple(devices), fuses=tuple(fuses), splices=tuple(splices),
-               earths=(EarthPoint("E1", "Block"),), wires=tuple(made))  # fmt: skip
+    return Job(
+        "loom",
+        devices=tuple(devices),
+        fuses=tuple(fuses),
+        splices=tuple(splices),
+        earths=(EarthPoint("E1", "Block"),),
+        wires=tuple(made),
+    )
 
 
 def tangled(wires: int) -> Any:
@@ -178,10 +184,15 @@ def tangled(wires: int) -> Any:
     splices = [Splice(f"X{n}") for n in range(wires // 3)]
     ends = [End(one.code) for one in (*job.splices, *splices)]
     made = [
-        Wire(f"V{n}", ends[n % len(ends)], chance.choice(ends), size=WireSize("metric", 1.0),
-             length_m=0.2 + chance.random())
+        Wire(
+            f"V{n}",
+            ends[n % len(ends)],
+            chance.choice(ends),
+            size=WireSize("metric", 1.0),
+            length_m=0.2 + chance.random(),
+        )
         for n in range(wires - len(job.wires))
-    ]  # fmt: skip
+    ]
     whole = tuple(one for one in made if one.start != one.finish)
     return replace(job, splices=(*job.splices, *splices), wires=(*job.wires, *whole))
 
@@ -378,10 +389,15 @@ def routed_job(wires: int = 2000, runs: int = 400) -> Any:
         laid.append(Run(f"R{n}", f"J{chosen.randint(0, 40)}", f"J{n}", 0.4))
     sizes = [WireSize("metric", area) for area in (0.5, 0.75, 1.0, 1.5, 2.5)]
     made = tuple(
-        Wire(f"W{n}", End(chosen.choice(plugs), "1"), End(chosen.choice(plugs), "2"),
-             size=chosen.choice(sizes), insulation="C125")
+        Wire(
+            f"W{n}",
+            End(chosen.choice(plugs), "1"),
+            End(chosen.choice(plugs), "2"),
+            size=chosen.choice(sizes),
+            insulation="C125",
+        )
         for n in range(wires)
-    )  # fmt: skip
+    )
     connectors = tuple(Connector(code, code, Grid(2, 20)) for code in plugs)
     routing = Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(laid))
     return Job("x", connectors=connectors, wires=made, routing=routing)
@@ -449,10 +465,17 @@ def test_a_frame_while_a_branch_is_dragged(benchmark: Any, which: str) -> None:
     ground, at = view.viewport(), QPointF(view.spot(joint))
 
     def send(kind: QEvent.Type, where: QPointF, button: Qt.MouseButton) -> None:
-        app.sendEvent(ground, QMouseEvent(
-            kind, where, ground.mapToGlobal(where), button, Qt.MouseButton.LeftButton,
-            Qt.KeyboardModifier.ShiftModifier,
-        ))  # fmt: skip
+        app.sendEvent(
+            ground,
+            QMouseEvent(
+                kind,
+                where,
+                ground.mapToGlobal(where),
+                button,
+                Qt.MouseButton.LeftButton,
+                Qt.KeyboardModifier.ShiftModifier,
+            ),
+        )
 
     send(QEvent.Type.MouseButtonPress, at, Qt.MouseButton.LeftButton)
     steps = iter(range(1, 100_000))

@@ -15,10 +15,19 @@ FINE = 2
 
 Point = tuple[float, float]
 INKS = {
-    "RD": "#b3261e", "BK": "#26231f", "BN": "#6d4426", "GN": "#2e7d46", "BU": "#2a5aa0",
-    "YE": "#e0b020", "WH": "#ece7db", "GY": "#85827b", "PK": "#d98aa0", "OG": "#d9772a",
-    "CU": "#c07a48", "CHAR": "#2b1b12",
-}  # fmt: skip
+    "RD": "#b3261e",
+    "BK": "#26231f",
+    "BN": "#6d4426",
+    "GN": "#2e7d46",
+    "BU": "#2a5aa0",
+    "YE": "#e0b020",
+    "WH": "#ece7db",
+    "GY": "#85827b",
+    "PK": "#d98aa0",
+    "OG": "#d9772a",
+    "CU": "#c07a48",
+    "CHAR": "#2b1b12",
+}
 
 
 def bend(points: list[Point], steps: int = 30) -> list[Point]:
@@ -179,20 +188,36 @@ def breakout() -> Picture:
 def photos() -> list[tuple[Picture, Photo]]:
     """Return the pictures with what is said of them."""
     plan = (
-        (burnt(), "X1", "2026-10-31T10:28:00+01:00", "Heater feed, roof to dash", (
-            Mark("arrow", 0.70, 0.20, 0.54, 0.455, "copper shows"),
-            Mark("length", 0.329, 0.66, 0.752, 0.66, "", 0.068),
-            Mark("circle", 0.565, 0.515, 0.60, 0.515, "neighbour scorched"),
-        )),
-        (cut_pair(), "N17", "2026-10-31T09:38:00+01:00", "Cut with pliers, under red tape", (
-            Mark("circle", 0.61, 0.42, 0.70, 0.52, "what were these?"),
-        )),
-        (bad_repair(), "X5", "2026-10-31T11:05:00+01:00", "Twisted and taped, green already", (
-            Mark("length", 0.40, 0.58, 0.60, 0.58, "", 0.026),
-            Mark("arrow", 0.62, 0.30, 0.52, 0.455, "no crimp, no solder"),
-        )),
+        (
+            burnt(),
+            "X1",
+            "2026-10-31T10:28:00+01:00",
+            "Heater feed, roof to dash",
+            (
+                Mark("arrow", 0.70, 0.20, 0.54, 0.455, "copper shows"),
+                Mark("length", 0.329, 0.66, 0.752, 0.66, "", 0.068),
+                Mark("circle", 0.565, 0.515, 0.60, 0.515, "neighbour scorched"),
+            ),
+        ),
+        (
+            cut_pair(),
+            "N17",
+            "2026-10-31T09:38:00+01:00",
+            "Cut with pliers, under red tape",
+            (Mark("circle", 0.61, 0.42, 0.70, 0.52, "what were these?"),),
+        ),
+        (
+            bad_repair(),
+            "X5",
+            "2026-10-31T11:05:00+01:00",
+            "Twisted and taped, green already",
+            (
+                Mark("length", 0.40, 0.58, 0.60, 0.58, "", 0.026),
+                Mark("arrow", 0.62, 0.30, 0.52, 0.455, "no crimp, no solder"),
+            ),
+        ),
         (breakout(), "N2", "2026-10-31T09:20:00+01:00", "As it lay, before it was opened", ()),
-    )  # fmt: skip
+    )
     made = []
     for n, (picture, on, at, text, marks) in enumerate(plan, start=1):
         size = picture.width, picture.height

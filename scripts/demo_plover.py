@@ -206,12 +206,23 @@ def build() -> Job:
     """Build the job."""
     parts, wires = Parts(), []
 
-    def run(start: End, finish: End, function: str, tint: str, area: str, length: float,
-            note: str = "") -> None:  # fmt: skip
+    def run(
+        start: End, finish: End, function: str, tint: str, area: str, length: float, note: str = ""
+    ) -> None:
         wires.append(
-            Wire(f"W{len(wires) + 1}", start, finish, function, "", colour(tint), size(area),
-                 "C125", length, note=note)
-        )  # fmt: skip
+            Wire(
+                f"W{len(wires) + 1}",
+                start,
+                finish,
+                function,
+                "",
+                colour(tint),
+                size(area),
+                "C125",
+                length,
+                note=note,
+            )
+        )
 
     for cavity, function, _, tint, area, other, length, note in lines(DONOR):
         run(End("C1", cavity), parts.end(other), function, tint, area, float(length), note)
@@ -243,30 +254,60 @@ def build() -> Job:
         for _, _, tint, area, there, says in lines(LINKS)
     )
     automatic = tuple(
-        Pin(pin.cavity, AUTOMATIC.get(pin.cavity, pin.function) or "", pin.circuit, pin.colour,
-            pin.size, pin.note)
+        Pin(
+            pin.cavity,
+            AUTOMATIC.get(pin.cavity, pin.function) or "",
+            pin.circuit,
+            pin.colour,
+            pin.size,
+            pin.note,
+        )
         for pin in ecu
         if AUTOMATIC.get(pin.cavity, "") is not None
-    )  # fmt: skip
+    )
     automatic += (Pin("63", "Gearbox torque request", "TQ", Colour("BU", "PK"), size("0.5")),)
     connectors = (
-        Connector("C1", "Donor engine plug", DONOR_GRID, "plug", "socket", "20", pins=donor,
-                  key="top", lever="top"),
-        Connector("C2", "Engine computer plug", ECU_GRID, "plug", "socket", "20", pins=ecu,
-                  key="bottom", lever="top"),
+        Connector(
+            "C1",
+            "Donor engine plug",
+            DONOR_GRID,
+            "plug",
+            "socket",
+            "20",
+            pins=donor,
+            key="top",
+            lever="top",
+        ),
+        Connector(
+            "C2",
+            "Engine computer plug",
+            ECU_GRID,
+            "plug",
+            "socket",
+            "20",
+            pins=ecu,
+            key="bottom",
+            lever="top",
+        ),
         Connector("C3", "Bulkhead, donor", BULKHEAD, "plug", "socket", "16"),
         Connector("C4", "Bulkhead, chassis", LETTERED, "plug", "socket", "16", pins=bulkhead),
         Connector("C5", "Gearbox link, donor", LINK, "plug", "socket", "20"),
         Connector("C6", "Gearbox link, chassis", LINK, "plug", "socket", "16", pins=link),
-    )  # fmt: skip
+    )
     sets = (
-        RepinSet("Q1", "Engine computer plug", ("C1",), "C2", extensions=(
-            Extension("C1/36", 0.35, "the sensor sits on the other side"),
-            Extension("C1/38", 0.25, "the plug comes from the left now"),
-        )),
+        RepinSet(
+            "Q1",
+            "Engine computer plug",
+            ("C1",),
+            "C2",
+            extensions=(
+                Extension("C1/36", 0.35, "the sensor sits on the other side"),
+                Extension("C1/38", 0.25, "the plug comes from the left now"),
+            ),
+        ),
         RepinSet("Q2", "Bulkhead, 16-way", ("C3",), "C4"),
         RepinSet("Q3", "Gearbox link, 10-way", ("C5",), "C6"),
-    )  # fmt: skip
+    )
     return Job(
         "demo-plover",
         "Plover van",

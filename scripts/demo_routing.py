@@ -11,9 +11,27 @@ from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
 ENGINE, CAB = "H1", "H2"
 
 FUSE_BOX = (
-    "F1", "F2", "F3", "F4", "F5", "F6", "F7", "F8", "F9", "F10", "F11", "F12", "F14",
-    "K1", "K2", "K3", "K4", "K5", "K6", "D5",
-)  # fmt: skip
+    "F1",
+    "F2",
+    "F3",
+    "F4",
+    "F5",
+    "F6",
+    "F7",
+    "F8",
+    "F9",
+    "F10",
+    "F11",
+    "F12",
+    "F14",
+    "K1",
+    "K2",
+    "K3",
+    "K4",
+    "K5",
+    "K6",
+    "D5",
+)
 
 ZONES = (
     Zone(
@@ -32,15 +50,33 @@ ZONES = (
 
 # name: what it carries; kind and hole where it has them
 ENGINE_JOINTS: dict[str, tuple[str, ...]] = {
-    "Engine computer": ("C2",), "Bulkhead": (), "Bulkhead, engine side": ("C3",),
-    "Fuse box": FUSE_BOX, "Rail, rear": (), "Injector splice": ("S1",), "Rail, front": (),
-    "Injector 1": ("C8",), "Injector 2": ("C9",), "Injector 3": ("C10",), "Injector 4": ("C11",),
-    "Coil pack": ("C12",), "Coolant sensor": ("C7",), "Throttle sensor": ("C6",),
-    "Idle valve": ("C15",), "Intake air sensor": ("C16",), "Block, left side": (),
-    "Crank sensor": ("C5",), "Oxygen sensor": ("C14",), "Engine block": ("E1",),
-    "Oil pressure switch": ("D26",), "Starter": ("D3",), "Coolant sender": ("D27",),
-    "Alternator": ("D2",), "Sensor return splice": ("S2",), "Computer earths": ("S3",),
-}  # fmt: skip
+    "Engine computer": ("C2",),
+    "Bulkhead": (),
+    "Bulkhead, engine side": ("C3",),
+    "Fuse box": FUSE_BOX,
+    "Rail, rear": (),
+    "Injector splice": ("S1",),
+    "Rail, front": (),
+    "Injector 1": ("C8",),
+    "Injector 2": ("C9",),
+    "Injector 3": ("C10",),
+    "Injector 4": ("C11",),
+    "Coil pack": ("C12",),
+    "Coolant sensor": ("C7",),
+    "Throttle sensor": ("C6",),
+    "Idle valve": ("C15",),
+    "Intake air sensor": ("C16",),
+    "Block, left side": (),
+    "Crank sensor": ("C5",),
+    "Oxygen sensor": ("C14",),
+    "Engine block": ("E1",),
+    "Oil pressure switch": ("D26",),
+    "Starter": ("D3",),
+    "Coolant sender": ("D27",),
+    "Alternator": ("D2",),
+    "Sensor return splice": ("S2",),
+    "Computer earths": ("S3",),
+}
 CLOSED = ("Engine computer", "Oxygen sensor")
 """Ends that carry the plugs of the donor, which stay on."""
 
@@ -73,15 +109,29 @@ ENGINE_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
     ("Engine computer", "Computer earths", 0.10, "", "tape", 0),
 )
 CAB_JOINTS: dict[str, tuple[str, ...]] = {
-    "Bulkhead, cab side": ("C4",), "Behind the dash": (), "Key switch": ("D4", "D6"),
-    "Lamp switch": ("D7",), "Instrument cluster": ("D22", "D23", "D24", "D25", "S4", "S5"),
-    "Cab fuse holder": ("F13", "F15"), "Diagnosis": ("D29", "D31"), "Horn push": ("D34",),
-    "Wiper switch": ("D36",), "Wiper motor": ("D35",), "Brake pedal": ("D37",),
-    "Heater": ("D10",), "Floor earth": ("E2",), "Hour counter": ("D32",), "Beacon": ("D9",),
-    "Headlamps": ("D8",), "Brake lamp splice": ("S6",), "Rear bulkhead": (),
-    "Fuel pump": ("C13",), "Tank sender": ("D28",), "Brake lamp, left": ("D38",),
+    "Bulkhead, cab side": ("C4",),
+    "Behind the dash": (),
+    "Key switch": ("D4", "D6"),
+    "Lamp switch": ("D7",),
+    "Instrument cluster": ("D22", "D23", "D24", "D25", "S4", "S5"),
+    "Cab fuse holder": ("F13", "F15"),
+    "Diagnosis": ("D29", "D31"),
+    "Horn push": ("D34",),
+    "Wiper switch": ("D36",),
+    "Wiper motor": ("D35",),
+    "Brake pedal": ("D37",),
+    "Heater": ("D10",),
+    "Floor earth": ("E2",),
+    "Hour counter": ("D32",),
+    "Beacon": ("D9",),
+    "Headlamps": ("D8",),
+    "Brake lamp splice": ("S6",),
+    "Rear bulkhead": (),
+    "Fuel pump": ("C13",),
+    "Tank sender": ("D28",),
+    "Brake lamp, left": ("D38",),
     "Brake lamp, right": ("D39",),
-}  # fmt: skip
+}
 CAB_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
     ("Bulkhead, cab side", "Behind the dash", 0.40, "Cab", "tape", 2),
     ("Behind the dash", "Key switch", 0.10, "Cab", "tape", 0),
@@ -117,10 +167,29 @@ def routing() -> Routing:
             code[name] = f"J{len(joints) + 1}"
             hole = 9.0 if name == "Rear bulkhead" else None
             kind = "grommet" if hole else "splice" if carries[:1] in (("S6",), ("S1",)) else ""
-            joints.append(Joint(code[name], loom, name, kind, carries,  # type: ignore[arg-type]
-                                hole_mm=hole, closed=name in CLOSED))  # fmt: skip
+            joints.append(
+                Joint(
+                    code[name],
+                    loom,
+                    name,
+                    kind,
+                    carries,  # type: ignore[arg-type]
+                    hole_mm=hole,
+                    closed=name in CLOSED,
+                )
+            )
         for start, finish, length, zone, covering, clips in ways:
-            runs.append(Run(f"R{len(runs) + 1}", code[start], code[finish], length, "measured",
-                            zone, covering, clips))  # fmt: skip
+            runs.append(
+                Run(
+                    f"R{len(runs) + 1}",
+                    code[start],
+                    code[finish],
+                    length,
+                    "measured",
+                    zone,
+                    covering,
+                    clips,
+                )
+            )
     looms = (NewLoom(ENGINE, "Engine loom"), NewLoom(CAB, "Cab loom"))
     return Routing(looms, tuple(joints), tuple(runs), ZONES)

@@ -832,14 +832,41 @@ def other_readings() -> tuple[Reading, ...]:
     """Return readings of parts and joints, and the codes that stay because of what is left out."""
     coil = (End("K1", "85"), End("K1", "86"))
     return (
-        Reading("", "resistance", 88.2, coil, "2026-11-04T18:20:00+01:00", "Mirel", leads_ohm=0.2,
-                of="part", bench_c=18.0),
-        Reading("", "force", 140.0, (End("C2"), End()), "2026-11-04T18:40:00+01:00", "Mirel",
-                of="pull", state="0.75 mm², contact 20", bench_c=18.0),
-        Reading("", "words", None, (End("D11"),), "2026-11-05T18:05:00+01:00", "Mirel",
-                instrument="stand-in: an engine computer", of="codes", said="P0141 P0443 P0700",
-                bench_c=18.0),
-    )  # fmt: skip
+        Reading(
+            "",
+            "resistance",
+            88.2,
+            coil,
+            "2026-11-04T18:20:00+01:00",
+            "Mirel",
+            leads_ohm=0.2,
+            of="part",
+            bench_c=18.0,
+        ),
+        Reading(
+            "",
+            "force",
+            140.0,
+            (End("C2"), End()),
+            "2026-11-04T18:40:00+01:00",
+            "Mirel",
+            of="pull",
+            state="0.75 mm², contact 20",
+            bench_c=18.0,
+        ),
+        Reading(
+            "",
+            "words",
+            None,
+            (End("D11"),),
+            "2026-11-05T18:05:00+01:00",
+            "Mirel",
+            instrument="stand-in: an engine computer",
+            of="codes",
+            said="P0141 P0443 P0700",
+            bench_c=18.0,
+        ),
+    )
 
 
 def main() -> None:

@@ -117,11 +117,15 @@ def from_the_shelf(window: MainWindow) -> None:
     """Take the picture of what the job takes from the shop's shelf."""
     metric = partial(WireSize, "metric")
     shelf = ShopShelf()
-    shelf.put((
-        StockItem("", size=metric(2.5), insulation="C125", colour=Colour("RD", "WH"), amount=18.5),
-        StockItem("", "sleeve", "split tube", covering="split tube", bore_mm=23, amount=20),
-        StockItem("", "splice", "sealed crimp", amount=60),
-    ))  # fmt: skip
+    shelf.put(
+        (
+            StockItem(
+                "", size=metric(2.5), insulation="C125", colour=Colour("RD", "WH"), amount=18.5
+            ),
+            StockItem("", "sleeve", "split tube", covering="split tube", bore_mm=23, amount=20),
+            StockItem("", "splice", "sealed crimp", amount=60),
+        )
+    )
     shelf.reserve(Job("tractor", "Tractor, dash loom"), {"ST3": 20})
     window.beside.show_stock()
     settle()

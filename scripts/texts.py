@@ -27,13 +27,16 @@ def texts(tree: ast.AST) -> Iterator[tuple[int, str]]:
         id(node.body[0].value)
         for node in ast.walk(tree)
         if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef)
-        and node.body and isinstance(node.body[0], ast.Expr)
-    }  # fmt: skip
+        and node.body
+        and isinstance(node.body[0], ast.Expr)
+    }
     inside = {
-        id(part) for node in ast.walk(tree) if isinstance(node, ast.JoinedStr)
-        for part in ast.walk(node) if part is not node and isinstance(part, ast.Constant)
-        and part in node.values
-    }  # fmt: skip
+        id(part)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.JoinedStr)
+        for part in ast.walk(node)
+        if part is not node and isinstance(part, ast.Constant) and part in node.values
+    }
     loose = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
     for node in ast.walk(tree):
         if id(node) in docs or id(node) in inside or id(node) in loose:

@@ -18,8 +18,19 @@ from molvik.model.parts import End
 
 AIR_C, CLASS_C = 60.0, 125.0
 MOMENTS = ((1.1, 360_000.0), (1.35, 600.0), (2.0, 5.0))
-WALL_MM = {0.35: 0.3, 0.5: 0.3, 0.75: 0.3, 1.0: 0.3, 1.5: 0.35, 2.5: 0.35, 4.0: 0.4, 6.0: 0.4,
-           10.0: 0.6, 16.0: 0.65, 25.0: 0.65}  # fmt: skip
+WALL_MM = {
+    0.35: 0.3,
+    0.5: 0.3,
+    0.75: 0.3,
+    1.0: 0.3,
+    1.5: 0.35,
+    2.5: 0.35,
+    4.0: 0.4,
+    6.0: 0.4,
+    10.0: 0.6,
+    16.0: 0.65,
+    25.0: 0.65,
+}
 MORGAN = ((1e-2, 0.675, 0.058), (1e2, 1.02, 0.148), (1e4, 0.850, 0.188), (1e7, 0.480, 0.250))
 
 
@@ -85,13 +96,20 @@ def burning_returns(job: Job) -> set[str]:
     """Return the wires from batteries' minus to metal that what comes back burns: at least what
     each battery alone sends through one wire into a short.
     """
-    return {code for device in job.devices if device.kind == "battery"
-            for code in _burning_return(job, device.code)}  # fmt: skip
+    return {
+        code
+        for device in job.devices
+        if device.kind == "battery"
+        for code in _burning_return(job, device.code)
+    }
 
 
 def _burning_return(job: Job, battery: str) -> set[str]:
-    alone = tuple(one for one in job.devices
-                  if one.kind not in ("battery", "alternator") or one.code == battery)  # fmt: skip
+    alone = tuple(
+        one
+        for one in job.devices
+        if one.kind not in ("battery", "alternator") or one.code == battery
+    )
     job = replace(job, devices=alone)
     (wire,) = [wire for wire in job.wires if End(battery, "-") in wire.ends]
     assert wire.size is not None
@@ -105,7 +123,8 @@ def _burning_return(job: Job, battery: str) -> set[str]:
 
 
 def _heated(mm2: float, amps: Sequence[float]) -> Heated:
-    return Heated(tuple(
-        warm_after_c(mm2, one, seconds)
-        for one, (_, seconds) in zip(amps, MOMENTS, strict=True)
-    ))  # fmt: skip
+    return Heated(
+        tuple(
+            warm_after_c(mm2, one, seconds) for one, (_, seconds) in zip(amps, MOMENTS, strict=True)
+        )
+    )

@@ -271,9 +271,13 @@ def every_window_that_was_waited_for_opened() -> Iterator[None]:
 
 
 def drop(
-    window: QWidget, paths: list[Path], on: QWidget, at: QPoint | None = None, *,
+    window: QWidget,
+    paths: list[Path],
+    on: QWidget,
+    at: QPoint | None = None,
+    *,
     only_moved: bool = False,
-) -> None:  # fmt: skip
+) -> None:
     """Drag files in from the desktop, offered to be moved, and let go of them over a widget."""
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
@@ -332,8 +336,11 @@ def stand_ins(tmp_path: Path) -> Iterator[Any]:
         put_job(job, path)
         made = subprocess.Popen(
             [sys.executable, "-m", "molvik", command, str(path), *more],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env={**os.environ},
-        )  # fmt: skip
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            env={**os.environ},
+        )
         begun.append(made)
         assert made.stdout is not None
         return made.stdout.readline().split()[0], made

@@ -14,8 +14,20 @@ from molvik.model.parts import Device, EarthPoint, End, Fuse, Splice, Wire, Wire
 
 RATINGS = (3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 30.0, 40.0)
 SIZES = (0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0, 25.0)
-KINDS = ("wire", "wire", "fuse", "fuse", "fuse", "relay", "relay", "changeover", "switch", "diode",
-         "shunt", "bar")  # fmt: skip
+KINDS = (
+    "wire",
+    "wire",
+    "fuse",
+    "fuse",
+    "fuse",
+    "relay",
+    "relay",
+    "changeover",
+    "switch",
+    "diode",
+    "shunt",
+    "bar",
+)
 
 Way = tuple[End, End, float, bool, str, int]
 """From, to, what can pass, A, whether both ways, and the device and position it is open in."""
@@ -32,8 +44,16 @@ def random_supply(chance: random.Random, *, fused: bool = False) -> Job:
     wires: list[Wire] = []
 
     def run(start: End, finish: End) -> None:
-        wires.append(Wire(f"W{len(wires) + 1}", start, finish, load_a=0.5, length_m=1.0,
-                          size=WireSize("metric", chance.choice(SIZES))))  # fmt: skip
+        wires.append(
+            Wire(
+                f"W{len(wires) + 1}",
+                start,
+                finish,
+                load_a=0.5,
+                length_m=1.0,
+                size=WireSize("metric", chance.choice(SIZES)),
+            )
+        )
 
     def device(kind: str, terminals: tuple[str, ...], **more: Any) -> str:
         devices.append(Device(f"D{len(devices) + 1}", kind, kind, terminals, **more))
@@ -88,8 +108,14 @@ def random_supply(chance: random.Random, *, fused: bool = False) -> Job:
             code = device("lamp", ("+", "-"))
             run(at, End(code, "+"))
             run(End(code, "-"), End("E1"))
-    return Job("supply", devices=tuple(devices), fuses=tuple(fuses), splices=tuple(splices),
-               earths=(EarthPoint("E1", "Block"),), wires=tuple(wires))  # fmt: skip
+    return Job(
+        "supply",
+        devices=tuple(devices),
+        fuses=tuple(fuses),
+        splices=tuple(splices),
+        earths=(EarthPoint("E1", "Block"),),
+        wires=tuple(wires),
+    )
 
 
 def flow_through(job: Job) -> dict[str, float]:

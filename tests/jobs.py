@@ -195,11 +195,19 @@ def devices(draw: st.DrawFn, code: str) -> Device:
     )
     own: tuple[tuple[str, float], ...] = draw(figures(kind)) if draw(st.booleans()) else ()
     return Device(
-        code, draw(texts), kind, terminals, joins, values=own,
-        case=draw(st.sampled_from(["", "E1"])), needed=draw(st.booleans()), outputs=outputs,
-        supplies=terminals[:1] if controls else (), earths=terminals[-1:] if controls else (),
+        code,
+        draw(texts),
+        kind,
+        terminals,
+        joins,
+        values=own,
+        case=draw(st.sampled_from(["", "E1"])),
+        needed=draw(st.booleans()),
+        outputs=outputs,
+        supplies=terminals[:1] if controls else (),
+        earths=terminals[-1:] if controls else (),
         suppression=draw(SUPPRESSION) if kind == "relay" else "",
-    )  # fmt: skip
+    )
 
 
 @st.composite
@@ -209,11 +217,16 @@ def jobs_of_every_kind(draw: st.DrawFn) -> Job:
     battery = (Device("D1", "battery", "battery", ("+", "-")),) if draw(st.booleans()) else ()
     earths = (EarthPoint("E1", "block"), EarthPoint("E2", "frame"))
     job = Job(
-        "kinds", "kinds", "", Settings(draw(st.sampled_from([6.0, 12.0, 24.0]))),
+        "kinds",
+        "kinds",
+        "",
+        Settings(draw(st.sampled_from([6.0, 12.0, 24.0]))),
         (draw(connectors("C1")), draw(connectors("C2"))),
-        (Fuse("F1", "main", 80, "bolt-down"), Fuse("F2", "f", 10)), (Splice("S1", ""),),
-        earths[: draw(st.integers(1, 2))], (*battery, *made),
-    )  # fmt: skip
+        (Fuse("F1", "main", 80, "bolt-down"), Fuse("F2", "f", 10)),
+        (Splice("S1", ""),),
+        earths[: draw(st.integers(1, 2))],
+        (*battery, *made),
+    )
     for n in range(draw(st.integers(0, 12))):
         job = edits.add(job, draw(wires(job, f"W{n}")))
     return job

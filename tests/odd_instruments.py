@@ -117,7 +117,7 @@ ODD: dict[str, Callable[[str, Say], Any]] = {
     "below nothing": lambda answer, say: say(b"-4.0E+02\n"),
     "not a number of SCPI": lambda answer, say: say(b"9.91E37\n"),
     "a greeting before": lambda answer, say: say(b"ready\n" + answer.encode() + b"\n"),
-}  # fmt: skip
+}
 
 
 def at_random(chance: random.Random, share: float = 0.2) -> Callable[[str, str, Say], bool]:

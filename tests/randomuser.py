@@ -38,13 +38,41 @@ from molvik.desktop.window import MainWindow
 from molvik.stages import STAGES
 
 KEYS = (
-    Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Delete,
-    Qt.Key.Key_Down, Qt.Key.Key_Up, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space,
-    Qt.Key.Key_F8, Qt.Key.Key_F, Qt.Key.Key_PageDown,
-)  # fmt: skip
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Escape,
+    Qt.Key.Key_Tab,
+    Qt.Key.Key_Backtab,
+    Qt.Key.Key_Delete,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Right,
+    Qt.Key.Key_Space,
+    Qt.Key.Key_F8,
+    Qt.Key.Key_F,
+    Qt.Key.Key_PageDown,
+)
 WITH_CONTROL = "ZYKURDCVAL12345678"
-WORDS = ("W12", "C3/5", "0.75 mm2", "14 awg", "RD/WH", "22 in", "-5", "1e9", "x" * 60, "=1", "",
-         "(a) ~ b", "E1", "F2 out", "12 V", "60 °C", "OL", "0.3")  # fmt: skip
+WORDS = (
+    "W12",
+    "C3/5",
+    "0.75 mm2",
+    "14 awg",
+    "RD/WH",
+    "22 in",
+    "-5",
+    "1e9",
+    "x" * 60,
+    "=1",
+    "",
+    "(a) ~ b",
+    "E1",
+    "F2 out",
+    "12 V",
+    "60 °C",
+    "OL",
+    "0.3",
+)
 NOT_PRESSED = ("Quit", "Exit")
 
 
@@ -103,8 +131,12 @@ class User:
             case 6 if front is self.window:
                 self._go()
             case 7 if front is self.window:
-                actions = [a for m in self.window.menuBar().findChildren(QMenu)
-                           for a in m.actions() if a.isEnabled() and not a.menu()]  # fmt: skip
+                actions = [
+                    a
+                    for m in self.window.menuBar().findChildren(QMenu)
+                    for a in m.actions()
+                    if a.isEnabled() and not a.menu()
+                ]
                 actions = [a for a in actions if a.text().replace("&", "") not in NOT_PRESSED]
                 if actions:
                     chance.choice(actions).trigger()
@@ -128,9 +160,11 @@ class User:
         known: list[Any] = [
             one
             for one in QApplication.allWidgets()
-            if isinstance(one, kind) and one.isVisible() and one.isEnabled()
+            if isinstance(one, kind)
+            and one.isVisible()
+            and one.isEnabled()
             and front.isAncestorOf(one)
-        ]  # fmt: skip
+        ]
         return self.chance.choice(known) if known else None
 
     def _click_one(self, front: QWidget, kind: type) -> None:
@@ -214,8 +248,11 @@ def play(chance: random.Random, folder: Path, seconds: float, acts: int | None =
                 window.store.history.setClean()
                 window.files.open_demo(chance.choice(("marten", "plover")))
             front = QApplication.activeModalWidget() or window
-            tops = [one for one in QApplication.topLevelWidgets()
-                    if isinstance(one, QDialog) and one.isVisible()]  # fmt: skip
+            tops = [
+                one
+                for one in QApplication.topLevelWidgets()
+                if isinstance(one, QDialog) and one.isVisible()
+            ]
             if tops and chance.random() < 0.5:
                 front = tops[-1]
             user.act(front)

@@ -128,12 +128,17 @@ def _count(path: Path, lines: list[str]) -> None:
     done = {key for key, _, _ in _words(lines, "counted")}
     for code, amount in there.items():
         gone = sum(n for _, item, n, back in taken if f"ST{item}" == code and not back)
-        counted = {key: int(n) * 1000 for key, item, n in _words(lines, "counting")
-                   if item == code and key not in refused}  # fmt: skip
+        counted = {
+            key: int(n) * 1000
+            for key, item, n in _words(lines, "counting")
+            if item == code and key not in refused
+        }
         sure = sum(n for key, n in counted.items() if key in done)
         unsure = [n for key, n in counted.items() if key not in done]  # it was killed meanwhile
-        may = {sure + sum(n for n, way in zip(unsure, ways, strict=True) if way)
-               for ways in _ways(len(unsure))}  # fmt: skip
+        may = {
+            sure + sum(n for n, way in zip(unsure, ways, strict=True) if way)
+            for ways in _ways(len(unsure))
+        }
         assert amount + gone - EACH_M * 1000 in may, f"{code}: a metre lost, or twice"
         assert amount >= 0
     for item, amount in reserved:

@@ -69,8 +69,11 @@ class Situation:
     def beginning(self, *, powered: bool) -> list[Seen]:
         """Return what is seen first: a device that should work, or all of the plan."""
         if not powered:
-            return [Seen(p, self.shown(p)) for one in self.hidden.plan.measurements
-                    for p in [Point.of("resistance", one.red, one.black)]]  # fmt: skip
+            return [
+                Seen(p, self.shown(p))
+                for one in self.hidden.plan.measurements
+                for p in [Point.of("resistance", one.red, one.black)]
+            ]
         played, faults = self.hidden.played, tuple(fault for _, fault in self.faults)
         now, sound = played.solved(faults, RUN), played.solved((), RUN)
         off = ("dead", "weak")

@@ -83,8 +83,9 @@ def edit_slowly(
     print(
         f"{wires} wires: {begun:.0f} MB, at most {most:.0f}, {after:.0f} when closed; held "
         f"{usual:.0f} ms, in 1 of 20 {seldom:.0f}, at most {1000 * slow[-1]:.0f}",
-        file=sys.stderr, flush=True,
-    )  # fmt: skip
+        file=sys.stderr,
+        flush=True,
+    )
     assert most < MOST_MB.get(wires, 700), f"{most:.0f} MB"
     assert after < begun + 60, f"{after:.0f} MB are kept of a closed job"
     return count

@@ -93,13 +93,20 @@ def test_a_relay_through_the_key_switch() -> None:
     job = job_of(
         "D1/+ F1/in, F1/out D2/30, F1/out K1/30, D2/15 K1/86, K1/85 E1, K1/87 D3/+, D3/- E1, "
         "E1 D1/-",
-        KEY, relay, pump,
-    )  # fmt: skip
+        KEY,
+        relay,
+        pump,
+    )
     assert states_of(job, "D3") == {
-        "off": "dead", "accessory": "dead", "first seconds": "alive", "run": "alive",
-        "crank": "alive", "running": "alive", "key off while running": "dead",
+        "off": "dead",
+        "accessory": "dead",
+        "first seconds": "alive",
+        "run": "alive",
+        "crank": "alive",
+        "running": "alive",
+        "key off while running": "dead",
         "isolator off while running": "alive",
-    }  # fmt: skip
+    }
     coil = next(one for one in operating_point(job, RUN).loads if one.device == "K1")
     assert coil.amps == pytest.approx(12.5 / 90, rel=0.02)  # 90 ohm across a battery of 12.6 V
     said = why(operating_point(job, OFF), "D3")
@@ -186,9 +193,14 @@ def test_560_ohms_excite_where_a_light_emitting_diode_does_not(
 
 
 COMPUTER = Device(
-    "D5", "Engine computer", "controller", plug="C1", supplies=("1",), earths=("3", "4"),
+    "D5",
+    "Engine computer",
+    "controller",
+    plug="C1",
+    supplies=("1",),
+    earths=("3", "4"),
     outputs=(Output("2"), Output("5", "pulls low", "turning"), Output("6", "5 V")),
-)  # fmt: skip
+)
 
 
 def computer(*, earths: bool) -> Job:
@@ -225,8 +237,9 @@ def test_a_battery_switch_alone_leaves_the_engine_running_on_its_alternator() ->
     lamp = Device("D3", "Charge lamp", "lamp", ("+", "-"), values=(("ohm", 60.0),))
     alternator = Device("D4", "Alternator", "alternator", ("B+", "L"), case="E1")
     coil = Device("D6", "Ignition coil", "load", ("+", "-"), values=(("ohm", 4.0),), needed=True)
-    switch = Device("D7", "Battery switch", "isolator", ("1", "2", "3", "4"),
-                    (("1", "2"), ("3", "4")))  # fmt: skip
+    switch = Device(
+        "D7", "Battery switch", "isolator", ("1", "2", "3", "4"), (("1", "2"), ("3", "4"))
+    )
     plain = (
         "D1/+ D7/1, D7/2 F1/in, F1/out D2/30, D2/15 D3/+, D3/- D4/L, D4/B+ D7/2, E1 D1/-, D6/- E1, "
     )
@@ -270,8 +283,13 @@ def test_a_long_thin_wire_is_named_as_what_loses_the_voltage() -> None:
     thin = Wire(
         "W2", End("F1", "out"), End("D3", "+"), size=WireSize("metric", 0.35), length_m=25.0
     )
-    job = Job("x", devices=job.devices, wires=(job.wires[0], thin, *job.wires[2:]),
-              fuses=job.fuses, earths=job.earths)  # fmt: skip
+    job = Job(
+        "x",
+        devices=job.devices,
+        wires=(job.wires[0], thin, *job.wires[2:]),
+        fuses=job.fuses,
+        earths=job.earths,
+    )
     said = why(operating_point(job, RUN), "D3")
     assert said.cause == "W2"
     assert "V are dropped in W2" in said.text

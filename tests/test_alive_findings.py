@@ -111,13 +111,21 @@ def test_a_load_that_returns_through_another() -> None:
 def test_a_screen_is_earthed_at_one_end(ends: str, severity: str) -> None:
     # C1 is the computer's plug, where screens are earthed inside; C2 the sensor's.
     computer = Device("D5", "Computer", "controller", supplies=("1",), earths=("2",), plug="C1")
-    job = job_of("D1/+ F1/in, F1/out C1/1, C1/2 E1, E1 D1/-", computer,
-                 connectors=(Connector("C1", "Computer", Grid(1, 4)),
-                             Connector("C2", "Sensor", Grid(1, 4))))  # fmt: skip
+    job = job_of(
+        "D1/+ F1/in, F1/out C1/1, C1/2 E1, E1 D1/-",
+        computer,
+        connectors=(Connector("C1", "Computer", Grid(1, 4)), Connector("C2", "Sensor", Grid(1, 4))),
+    )
     a, b = (At(*word.split("/")) for word in ends.split())
     screen = Wire("W9", a, b, size=WireSize("metric", 0.5), length_m=1.0, use="screen")
-    job = Job("x", connectors=job.connectors, devices=job.devices, fuses=job.fuses,
-              earths=job.earths, wires=(*job.wires, screen))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=job.connectors,
+        devices=job.devices,
+        fuses=job.fuses,
+        earths=job.earths,
+        wires=(*job.wires, screen),
+    )
     assert [one.severity for one in rule(job, "screen-earths")] == ([severity] if severity else [])
 
 
@@ -133,8 +141,15 @@ def test_a_diode_across_a_coil_the_wrong_way_round() -> None:
 @pytest.mark.parametrize(("suppression", "asked"), [("", True), ("resistor", False)])
 def test_a_coil_beside_a_computer_has_something_across_it(suppression: str, asked: bool) -> None:
     relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"), suppression=suppression)  # type: ignore[arg-type]
-    computer = Device("D5", "Computer", "controller", supplies=("1",), earths=("2",), plug="C1",
-                      outputs=(Output("3"),))  # fmt: skip
+    computer = Device(
+        "D5",
+        "Computer",
+        "controller",
+        supplies=("1",),
+        earths=("2",),
+        plug="C1",
+        outputs=(Output("3"),),
+    )
     wires = "D1/+ F1/in, F1/out C1/1, C1/2 E1, F1/out K1/86, K1/85 C1/3, E1 D1/-"
     job = job_of(wires, relay, computer, connectors=(Connector("C1", "Plug", Grid(1, 4)),))
     assert bool(rule(job, "no-suppression")) is asked

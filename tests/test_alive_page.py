@@ -329,8 +329,9 @@ def test_a_device_has_figures_of_its_own_and_keeps_what_the_window_does_not_show
     assert "least_V=6.5" in dialog.figures.placeholderText()
     assert dialog.outputs.text().startswith("2 pulls low powered; 3 pulls low first seconds and")
     for figures, said in (
-        ("volume=3", "is not a figure of a controller"), ("A=much", "no number above zero"),
-    ):  # fmt: skip
+        ("volume=3", "is not a figure of a controller"),
+        ("A=much", "no number above zero"),
+    ):
         dialog.figures.setText(figures)
         dialog.accept()
         assert said in dialog.notice.text()

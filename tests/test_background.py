@@ -80,11 +80,13 @@ def test_what_takes_long_to_collect_waits_for_a_pause(
     done: list[int | str] = []
     counts = [0, 0, 0]
     stand_in = SimpleNamespace(
-        get_count=lambda: tuple(counts), get_threshold=lambda: (700, 10, 10),
+        get_count=lambda: tuple(counts),
+        get_threshold=lambda: (700, 10, 10),
         collect=lambda generation=2: done.append(generation),
-        freeze=lambda: done.append("aside"), unfreeze=lambda: done.append("back"),
+        freeze=lambda: done.append("aside"),
+        unfreeze=lambda: done.append("back"),
         get_freeze_count=lambda: frozen,
-    )  # fmt: skip
+    )
     monkeypatch.setattr(background, "gc", stand_in)
     monkeypatch.setattr(background, "time", SimpleNamespace(monotonic=lambda: now))
     whole = ["back", 2, "aside"]

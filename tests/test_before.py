@@ -57,32 +57,51 @@ def test_nothing_is_cut_before_it_is_marked_measured_and_photographed() -> None:
     # gauged and traced; one fault.
     steps = before_opening(LoomTree(found()))
     assert [step.key for step in steps] == [
-        "battery", "mark N1", "mark N3", "mark N4", "photo N1", "photo N3", "photo N4", "photo N2",
-        "measure B1", "measure B2", "measure B3", "gauge L1", "trace L1", "gauge L2", "trace L2",
+        "battery",
+        "mark N1",
+        "mark N3",
+        "mark N4",
+        "photo N1",
+        "photo N3",
+        "photo N4",
+        "photo N2",
+        "measure B1",
+        "measure B2",
+        "measure B3",
+        "gauge L1",
+        "trace L1",
+        "gauge L2",
+        "trace L2",
         "photo X1",
-    ]  # fmt: skip
+    ]
     assert steps[10].do == "Measure from Breakout to Horn"
-    assert recorded(found(), set(), set()) == {
-        "measure B1", "measure B2", "gauge L2", "trace L2"
-    }  # fmt: skip
+    assert recorded(found(), set(), set()) == {"measure B1", "measure B2", "gauge L2", "trace L2"}
 
 
 def test_only_the_battery_is_done_by_a_tick() -> None:
     every = {step.key for step in before_opening(LoomTree(found()))}
     assert recorded(Loom(), every, set()) == {"battery"}
     assert recorded(found(), every, {"N2", "X1"}) == {
-        "battery", "measure B1", "measure B2", "gauge L2", "trace L2", "photo N2", "photo X1"
-    }  # fmt: skip
+        "battery",
+        "measure B1",
+        "measure B2",
+        "gauge L2",
+        "trace L2",
+        "photo N2",
+        "photo X1",
+    }
 
 
 @pytest.mark.parametrize(
     ("typed", "size", "wall"),
     [
-        ("copper 1.3 mm, outside 2.6 mm", "1 mm²", "0.65"), ("1.3/2.6", "1 mm²", "0.65"),
-        ("outside 2,6 mm, copper 1,3 mm", "1 mm²", "0.65"), ("19x0.3", "1.5 mm²", ""),
+        ("copper 1.3 mm, outside 2.6 mm", "1 mm²", "0.65"),
+        ("1.3/2.6", "1 mm²", "0.65"),
+        ("outside 2,6 mm, copper 1,3 mm", "1 mm²", "0.65"),
+        ("19x0.3", "1.5 mm²", ""),
         ("19 x 0.3 mm and outside 2.95", "1.5 mm²", "0.72"),
     ],
-)  # fmt: skip
+)
 def test_a_measure_is_read_as_the_tip_shows_it(typed: str, size: str, wall: str) -> None:
     """By hand: 1.3 mm of strands that fill 75 % are 1.0 mm²; (2.6 - 1.3) / 2 is the wall."""
     made = reckon(typed)

@@ -113,16 +113,21 @@ def test_a_sense_wire_holds_the_voltage_where_it_senses() -> None:
 # Switches.
 
 PUSH = Device(
-    "D5", "Start button", "switch", ("1", "2"),
+    "D5",
+    "Start button",
+    "switch",
+    ("1", "2"),
     positions=(Position("released"), Position("start", (("1", "2"),), momentary=True)),
-)  # fmt: skip
+)
 
 
 def test_a_start_button_is_pressed_while_cranking_and_springs_back() -> None:
     job = job_of("D1/+ F1/in, F1/out D5/1, D5/2 D3/+, D3/- E1, E1 D1/-", PUSH, LAMP)
     assert {s.name: operating_point(job, s).load["D3"].state for s in (RUN, CRANK, RUNNING)} == {
-        "run": "dead", "crank": "alive", "running": "dead",
-    }  # fmt: skip
+        "run": "dead",
+        "crank": "alive",
+        "running": "dead",
+    }
     held = RUN._replace(switches=(("D5", "start"),))
     assert operating_point(job, held).load["D3"].state == "alive"
 
@@ -148,8 +153,16 @@ def test_a_switch_that_is_put_off_is_off() -> None:
 
 
 def controller(*outputs: Output, **fields: object) -> Job:
-    computer = Device("D5", "Computer", "controller", ("5", "6", "7"), supplies=("1",),
-                      earths=("2",), outputs=outputs, plug="C1")  # fmt: skip
+    computer = Device(
+        "D5",
+        "Computer",
+        "controller",
+        ("5", "6", "7"),
+        supplies=("1",),
+        earths=("2",),
+        outputs=outputs,
+        plug="C1",
+    )
     wires = "D1/+ F1/in, F1/out D2/30, F1/out C1/1, C1/2 E1, F1/out D3/+, D3/- C1/5, D2/15 C1/6, E1 D1/-"  # noqa: E501
     return job_of(wires, KEY, computer, LAMP, connectors=(Connector("C1", "Plug", Grid(1, 8)),))
 
@@ -184,8 +197,15 @@ def test_an_output_that_waits_for_its_input_says_so() -> None:
 def test_a_controller_holds_its_own_relay_after_the_key_is_off() -> None:
     # The relay feeds the computer, which pulls its coil low as long as it is powered.
     relay = Device("K1", "Main relay", "relay", ("30", "87", "86", "85"), (("30", "87"),))
-    computer = Device("D5", "Computer", "controller", supplies=("1",), earths=("2",), plug="C1",
-                      outputs=(Output("3"),))  # fmt: skip
+    computer = Device(
+        "D5",
+        "Computer",
+        "controller",
+        supplies=("1",),
+        earths=("2",),
+        plug="C1",
+        outputs=(Output("3"),),
+    )
     wires = "D1/+ F1/in, F1/out K1/30, F1/out K1/86, K1/85 C1/3, K1/87 C1/1, C1/2 E1, E1 D1/-"
     plug = (Connector("C1", "Plug", Grid(1, 8)),)
     asleep = operating_point(job_of(wires, relay, computer, connectors=plug), RUN)
@@ -201,10 +221,22 @@ def test_a_controller_holds_its_own_relay_after_the_key_is_off() -> None:
 
 
 def test_a_sensor_of_three_wires_sits_between_its_reference_and_its_return() -> None:
-    sensor = Device("D6", "Throttle", "sensor", ("5V", "signal", "return"),
-                    values=(("ohm", 4000.0), ("wiper share", 0.25)))  # fmt: skip
-    computer = Device("D5", "Computer", "controller", supplies=("1",), earths=("2",), plug="C1",
-                      outputs=(Output("3", "5 V"), Output("4")))  # fmt: skip
+    sensor = Device(
+        "D6",
+        "Throttle",
+        "sensor",
+        ("5V", "signal", "return"),
+        values=(("ohm", 4000.0), ("wiper share", 0.25)),
+    )
+    computer = Device(
+        "D5",
+        "Computer",
+        "controller",
+        supplies=("1",),
+        earths=("2",),
+        plug="C1",
+        outputs=(Output("3", "5 V"), Output("4")),
+    )
     wires = "D1/+ F1/in, F1/out C1/1, C1/2 E1, E1 D1/-, C1/3 D6/5V, D6/return C1/4"
     plug = (Connector("C1", "Plug", Grid(1, 8)),)
     found = operating_point(job_of(wires, computer, sensor, connectors=plug), RUN)
@@ -261,8 +293,10 @@ def test_a_light_emitting_diode_with_too_little_current_is_not_seen() -> None:
 
 def test_sixty_ohms_between_two_terminated_nodes() -> None:
     # ISO 11898-2: 120 ohms at each end.
-    nodes = [Device(f"D{n}", f"Node {n}", "network node", ("high", "low"), values=(("ohm", 120.0),))
-             for n in (8, 9)]  # fmt: skip
+    nodes = [
+        Device(f"D{n}", f"Node {n}", "network node", ("high", "low"), values=(("ohm", 120.0),))
+        for n in (8, 9)
+    ]
     meter = Device("D7", "Meter", "resistor", ("1", "2"), values=(("ohm", 1000.0),))
     wires = "D8/high D9/high, D8/low D9/low, D1/+ D7/1, D7/2 D8/high, D8/low D1/-"
     found = operating_point(job_of(wires, meter, *nodes), RUN)
@@ -280,9 +314,11 @@ def test_what_a_fuse_feeds() -> None:
 
 def test_what_an_engine_needs_when_nobody_said() -> None:
     parts = (
-        Device("D5", "Computer", "controller"), Device("D6", "Injector", "injector"),
-        Device("D7", "Fuel pump", "motor", ("+", "-")), Device("D8", "Fan", "motor"),
-    )  # fmt: skip
+        Device("D5", "Computer", "controller"),
+        Device("D6", "Injector", "injector"),
+        Device("D7", "Fuel pump", "motor", ("+", "-")),
+        Device("D8", "Fan", "motor"),
+    )
     job = job_of("D1/+ D7/+", *parts)
     assert [one.code for one in needed(job)] == ["D5", "D6"]
     own = job_of("D1/+ D7/+", *parts, Device("D9", "Magneto", "load", needed=True))
@@ -321,16 +357,24 @@ def test_a_route_goes_from_the_battery_through_the_device_and_back() -> None:
     job = job_of(
         "D1/+ F1/in, F1/out D2/30, F1/out K1/30, D2/15 K1/86, K1/85 E1, K1/87 S1, S1 C1/A, C1/B "
         "E2, E1 D1/-",
-        KEY, relay, pump, connectors=(Connector("C1", "Pump plug", Grid(1, 2, letters=True)),),
+        KEY,
+        relay,
+        pump,
+        connectors=(Connector("C1", "Pump plug", Grid(1, 2, letters=True)),),
         splices=(Splice("S1", "Pump feed"),),
-    )  # fmt: skip
+    )
     lines = route(operating_point(job, OFF), "D3")
     assert [line.device for line in lines] == ["D3", "K1"]
     feed = lines[0]
     assert [stop.code for stop in feed.stops] == ["D1", "F1", "K1", "S1", "D3", "E2", "D1"]
     assert [leg.wires for leg in feed.legs] == [
-        ("W1",), ("W3",), ("W6",), ("W7",), ("W8",), ("W9",),
-    ]  # fmt: skip
+        ("W1",),
+        ("W3",),
+        ("W6",),
+        ("W7",),
+        ("W8",),
+        ("W9",),
+    ]
     assert [leg.good for leg in feed.legs] == [True, True, False, False, True, True]
     contact = feed.stops[2]
     assert (contact.under, contact.closed, contact.shape) == ("30 to 87", False, "contact")
@@ -343,8 +387,11 @@ def test_a_route_goes_from_the_battery_through_the_device_and_back() -> None:
 
 def test_sixty_stops_are_folded_to_what_matters() -> None:
     links = ", ".join(f"S{n} S{n + 1}" for n in range(1, 60))
-    job = job_of(f"D1/+ F1/in, F1/out S1, {links}, S60 D3/+, D3/- E1, E1 D1/-", LAMP,
-                 splices=tuple(Splice(f"S{n}") for n in range(1, 61)))  # fmt: skip
+    job = job_of(
+        f"D1/+ F1/in, F1/out S1, {links}, S60 D3/+, D3/- E1, E1 D1/-",
+        LAMP,
+        splices=tuple(Splice(f"S{n}") for n in range(1, 61)),
+    )
     (line,) = route(operating_point(job, RUN), "D3")
     assert len(line.stops) == 65
     shown = fold(line)
@@ -375,16 +422,25 @@ def test_positions_and_outputs_are_read_as_typed() -> None:
 
 def test_a_device_is_shared_as_a_file(tmp_path: Path) -> None:
     path = tmp_path / "relay.molvik-device"
-    relay = Device("K1", "Relay with diode", "relay", ("30", "87", "86", "85"), (("30", "87"),),
-                   plug="C1", values=(("coil ohm", 75.0),), suppression="diode")  # fmt: skip
+    relay = Device(
+        "K1",
+        "Relay with diode",
+        "relay",
+        ("30", "87", "86", "85"),
+        (("30", "87"),),
+        plug="C1",
+        values=(("coil ohm", 75.0),),
+        suppression="diode",
+    )
     write_device(relay, path)
     read = read_device(path)
     assert (read.code, read.plug, read.suppression) == ("", "", "diode")
     assert read.values == relay.values
     for text, said in (
-        ("{", "is not a device"), ('{"code":"","name":"","kind":"lamp"}', "no name"),
+        ("{", "is not a device"),
+        ('{"code":"","name":"","kind":"lamp"}', "no name"),
         ('{"code":"","name":"x","kind":"lamp","values":[["A",-1]]}', "not above zero"),
-    ):  # fmt: skip
+    ):
         path.write_text(text)
         with pytest.raises(JobFileError, match=said):
             read_device(path)

@@ -38,12 +38,23 @@ WANTED = [
     ("Charging", {}, {"Charge lamp": KEY_ON - {"running"}, "Alternator": {"running"}}),
     ("Charging", {"by": "resistor"}, {"Alternator": {"running"}}),
     ("Isolator", {}, {}),
-    ("Run stand", {}, {"Starter": {"crank"}, "Ignition coil": KEY_ON,
-                       "Oil lamp": KEY_ON - {"running"}, "Alternator": {"running"}}),
-    ("Standalone engine computer", {}, {"Injector 4": TURNING, "Coil 2": TURNING,
-                                        "Main relay": KEY_ON, "Throttle sensor": ALWAYS}),
+    (
+        "Run stand",
+        {},
+        {
+            "Starter": {"crank"},
+            "Ignition coil": KEY_ON,
+            "Oil lamp": KEY_ON - {"running"},
+            "Alternator": {"running"},
+        },
+    ),
+    (
+        "Standalone engine computer",
+        {},
+        {"Injector 4": TURNING, "Coil 2": TURNING, "Main relay": KEY_ON, "Throttle sensor": ALWAYS},
+    ),
     ("Sensor, screened cable", {}, {"Engine computer": ALWAYS}),
-]  # fmt: skip
+]
 
 
 THERE_ALREADY = {("Starter", ""), ("Charging", ""), ("Run stand", "")}
@@ -127,10 +138,12 @@ def threes() -> list[tuple[int, ...]]:
     missing = set(itertools.combinations(numbers, 2))
     found: list[tuple[int, ...]] = []
     while missing:
-        found.append(max(
-            itertools.combinations(numbers, 3),
-            key=lambda three: len(missing.intersection(itertools.combinations(three, 2))),
-        ))  # fmt: skip
+        found.append(
+            max(
+                itertools.combinations(numbers, 3),
+                key=lambda three: len(missing.intersection(itertools.combinations(three, 2))),
+            )
+        )
         missing.difference_update(itertools.combinations(found[-1], 2))
     return found
 

@@ -65,8 +65,11 @@ def test_dxf_reads_back_with_the_same_lengths_in_layers() -> None:
     names = {one.dxf.text for one in drawing.modelspace() if one.dxf.layer == "NAMES"}
     assert {"R16", "J4 Fuse box"} <= names
     assert not drawing.audit().errors
-    circles = {(round(one.dxf.center.x, 3), round(one.dxf.center.y, 3))
-               for one in drawing.modelspace() if one.dxf.layer == "JOINTS"}  # fmt: skip
+    circles = {
+        (round(one.dxf.center.x, 3), round(one.dxf.center.y, 3))
+        for one in drawing.modelspace()
+        if one.dxf.layer == "JOINTS"
+    }
     assert circles == {
         (round(place.x, 3), round(board.height_mm - place.y, 3)) for place in board.places.values()
     }, "the right way up: DXF counts upwards"
@@ -106,8 +109,9 @@ def test_the_ruler_on_every_tile_measures_100_mm(paper: str) -> None:
         best = 0
         for row in range(y - 4, y + 5):
             dark = [picture.getpixel((x, row)) < 140 for x in range(picture.width)]
-            run = max((len(part) for part in re.findall("1+", "".join("01"[d] for d in dark))),
-                      default=0)  # fmt: skip
+            run = max(
+                (len(part) for part in re.findall("1+", "".join("01"[d] for d in dark))), default=0
+            )
             best = max(best, run)
         assert best / per_mm == pytest.approx(100, abs=0.8)
 
@@ -129,12 +133,17 @@ def test_each_tile_shows_what_lies_there() -> None:
             sides = [(3, 0), (-3, 0), (0, 3), (0, -3)]
             rings = [
                 min(
-                    picture.getpixel((round((EDGE_MM + x + dx) * per_mm) + i,
-                                      round((EDGE_MM + y + dy) * per_mm) + j))
-                    for i in (-1, 0, 1) for j in (-1, 0, 1)
+                    picture.getpixel(
+                        (
+                            round((EDGE_MM + x + dx) * per_mm) + i,
+                            round((EDGE_MM + y + dy) * per_mm) + j,
+                        )
+                    )
+                    for i in (-1, 0, 1)
+                    for j in (-1, 0, 1)
                 )
                 for dx, dy in sides
-            ]  # fmt: skip
+            ]
             assert min(rings) < 110, (tile.name, place)
             seen += 1
     assert seen > 10

@@ -49,9 +49,17 @@ def pull(view: Any, begin: QPoint, end: QPoint) -> None:
     QTest.mousePress(ground, LEFT, NONE, begin)
     for share in (0.3, 0.6, 1.0):
         at = QPointF(begin) + QPointF(end - begin) * share
-        QApplication.sendEvent(ground, QMouseEvent(
-            QEvent.Type.MouseMove, at, ground.mapToGlobal(at), Qt.MouseButton.NoButton, LEFT, NONE,
-        ))  # fmt: skip
+        QApplication.sendEvent(
+            ground,
+            QMouseEvent(
+                QEvent.Type.MouseMove,
+                at,
+                ground.mapToGlobal(at),
+                Qt.MouseButton.NoButton,
+                LEFT,
+                NONE,
+            ),
+        )
     QTest.mouseRelease(ground, LEFT, NONE, end)
 
 

@@ -61,9 +61,20 @@ def test_what_is_open_in_a_layer_is_filled() -> None:
 
 @pytest.mark.parametrize(
     ("count", "middle", "over"),
-    [(2, 2, 2.0), (3, 3, 2.1547), (4, 4, 2.4142), (5, 5, 2.7013), (6, 1, 3.0), (7, 1, 3.0),
-     (8, 1, 3.3048), (9, 2, 4.0), (12, 3, 4.1547), (14, 4, 4.4142), (19, 1, 5.0)],
-)  # fmt: skip
+    [
+        (2, 2, 2.0),
+        (3, 3, 2.1547),
+        (4, 4, 2.4142),
+        (5, 5, 2.7013),
+        (6, 1, 3.0),
+        (7, 1, 3.0),
+        (8, 1, 3.3048),
+        (9, 2, 4.0),
+        (12, 3, 4.1547),
+        (14, 4, 4.4142),
+        (19, 1, 5.0),
+    ],
+)
 def test_as_many_lie_in_the_middle_as_makes_it_thinnest(
     count: int, middle: int, over: float
 ) -> None:
@@ -151,16 +162,17 @@ def test_wires_in_layers_never_overlap(widths: list[float], middle: int | None) 
 def twisted(count: int = 7) -> Job:
     """Return a loom twisted in layers: all but one wire leave it before its end."""
     joints = (
-        Joint("J1", "H1", "Computer", carries=("C1",)), Joint("J2", "H1", "Breakout"),
-        Joint("J3", "H1", "Far", carries=("C2",)), Joint("J4", "H1", "Near", carries=("C3",)),
-    )  # fmt: skip
+        Joint("J1", "H1", "Computer", carries=("C1",)),
+        Joint("J2", "H1", "Breakout"),
+        Joint("J3", "H1", "Far", carries=("C2",)),
+        Joint("J4", "H1", "Near", carries=("C3",)),
+    )
     runs = (Run("R1", "J1", "J2", 1.0), Run("R2", "J2", "J3", 0.8), Run("R3", "J2", "J4", 0.2))
-    wires = tuple(
-        wire(f"W{n}", "C1", "C2" if n == count else "C3") for n in range(1, count + 1)
-    )  # fmt: skip
+    wires = tuple(wire(f"W{n}", "C1", "C2" if n == count else "C3") for n in range(1, count + 1))
     loom = NewLoom("H1", "Loom", laid="twisted")
-    return Job("x", connectors=plugs("C1", "C2", "C3"), wires=wires,
-               routing=Routing((loom,), joints, runs))  # fmt: skip
+    return Job(
+        "x", connectors=plugs("C1", "C2", "C3"), wires=wires, routing=Routing((loom,), joints, runs)
+    )
 
 
 def test_what_leaves_first_lies_outside_and_is_cut_longer_by_its_helix() -> None:
@@ -238,10 +250,15 @@ def spliced(draw: st.DrawFn) -> Job:
     joints = [Joint(f"J{n}", "H1", f"Place {n}", carries=(f"C{n}",)) for n in range(count)]
     length = st.sampled_from([0.03, 0.07, 0.1, 0.35, 0.8, 1.4])
     runs = [
-        Run(f"R{n}", f"J{draw(st.integers(0, n - 1))}", f"J{n}", draw(length),
-            zone=draw(st.sampled_from(["", "", "", "Hinge"])))
+        Run(
+            f"R{n}",
+            f"J{draw(st.integers(0, n - 1))}",
+            f"J{n}",
+            draw(length),
+            zone=draw(st.sampled_from(["", "", "", "Hinge"])),
+        )
         for n in range(1, count)
-    ]  # fmt: skip
+    ]
     if draw(st.booleans()):
         runs.append(Run(f"R{count}", "J0", f"J{count - 1}", draw(length)))
     members = draw(st.lists(st.integers(0, count - 1), min_size=2, max_size=5))
@@ -255,10 +272,16 @@ def spliced(draw: st.DrawFn) -> Job:
         Wire(f"W{n}", End(f"C{joint}", "1"), End("S1"), size=WireSize("metric", draw(areas)))
         for n, joint in enumerate(members)
     )
-    routing = Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(runs),
-                      (Zone("Hinge", moves=True),))  # fmt: skip
-    return Job("x", connectors=plugs(*(f"C{n}" for n in range(count))),
-               splices=(Splice("S1"), Splice("S2")), wires=wires, routing=routing)  # fmt: skip
+    routing = Routing(
+        (NewLoom("H1", "Loom"),), tuple(joints), tuple(runs), (Zone("Hinge", moves=True),)
+    )
+    return Job(
+        "x",
+        connectors=plugs(*(f"C{n}" for n in range(count))),
+        splices=(Splice("S1"), Splice("S2")),
+        wires=wires,
+        routing=routing,
+    )
 
 
 @settings(max_examples=60, deadline=None)
@@ -354,16 +377,22 @@ def covered(draw: st.DrawFn) -> Job:
         runs.append(Run(f"R{n}", f"J{draw(st.integers(0, n - 1))}", f"J{n}", 0.5, covering=cover))
     which = draw(st.sets(st.integers(0, count - 1)))
     joints = [
-        replace(joint, closed=n in which, boots=("boot",) if n == 1 else (),
-                kind="grommet" if n == 0 and draw(st.booleans()) else "")
+        replace(
+            joint,
+            closed=n in which,
+            boots=("boot",) if n == 1 else (),
+            kind="grommet" if n == 0 and draw(st.booleans()) else "",
+        )
         for n, joint in enumerate(joints)
-    ]  # fmt: skip
-    pairs = draw(st.lists(st.tuples(st.integers(0, count - 1), st.integers(0, count - 1)),
-                          min_size=1, max_size=5))  # fmt: skip
+    ]
+    pairs = draw(
+        st.lists(
+            st.tuples(st.integers(0, count - 1), st.integers(0, count - 1)), min_size=1, max_size=5
+        )
+    )
     made = tuple(wire(f"W{n}", f"C{a}", f"C{b}") for n, (a, b) in enumerate(pairs) if a != b)
     routing = Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(runs))
-    return Job("x", connectors=plugs(*(f"C{n}" for n in range(count))), wires=made,
-               routing=routing)  # fmt: skip
+    return Job("x", connectors=plugs(*(f"C{n}" for n in range(count))), wires=made, routing=routing)
 
 
 def can_all_go_on(items: tuple[Slid, ...], closed: set[str]) -> int:
@@ -401,8 +430,10 @@ def test_the_order_of_assembly_is_as_good_as_trying_every_order(job: Job) -> Non
         # With the plugs that are told off all goes on, and with none cheaper.
         left = closed - set(made.off)
         assert can_all_go_on(items, left) == len(items)
-        counts = {end: sum((w.start == end) + (w.finish == end) for w in analysis.ways.of.values())
-                  for end in closed}  # fmt: skip
+        counts = {
+            end: sum((w.start == end) + (w.finish == end) for w in analysis.ways.of.values())
+            for end in closed
+        }
         for size in range(len(closed) + 1):
             for some in itertools.combinations(sorted(closed), size):
                 if sum(counts[end] for end in some) < made.terminals:
@@ -413,9 +444,14 @@ def test_the_order_of_assembly_is_as_good_as_trying_every_order(job: Job) -> Non
         shut = set(closed)
         for step in made.steps:  # played forwards, every step can be done
             if step.what:
-                sides = [side for item in items for side in item.sides
-                         if item.at == step.at and item.what == step.what
-                         and set(step.ends) == set(side.ends)]  # fmt: skip
+                sides = [
+                    side
+                    for item in items
+                    for side in item.sides
+                    if item.at == step.at
+                    and item.what == step.what
+                    and set(step.ends) == set(side.ends)
+                ]
                 assert any(
                     not set(side.ends) & shut and not set(on) - {step.at} & side.passed
                     for side in sides
@@ -441,25 +477,34 @@ def test_a_sleeve_between_two_plugs_that_are_on_is_found_with_the_cheaper_one() 
     assert "2 terminals" in found.remedy
     assert not Analysis(routing_edits.change(job, "R2", covering="split tube")).assembly.stuck
     # A plug that was measured and goes through the sleeve is in nobody's way.
-    small = replace(job, connectors=tuple(
-        replace(plug, wide_mm=1.0, high_mm=1.0) for plug in job.connectors
-    ))  # fmt: skip
+    small = replace(
+        job, connectors=tuple(replace(plug, wide_mm=1.0, high_mm=1.0) for plug in job.connectors)
+    )
     assert not Analysis(small).assembly.stuck
 
 
 def test_two_small_plugs_are_taken_off_before_a_large_one() -> None:
     joints = (
-        Joint("J1", "H1", "Computer", carries=("C1",), closed=True), Joint("J2", "H1", "Fork"),
+        Joint("J1", "H1", "Computer", carries=("C1",), closed=True),
+        Joint("J2", "H1", "Fork"),
         Joint("J3", "H1", "a", carries=("C2",), closed=True),
         Joint("J4", "H1", "b", carries=("C3",), closed=True),
         Joint("J5", "H1", "Elsewhere", carries=("C4",)),
-    )  # fmt: skip
-    runs = (Run("R1", "J1", "J2", 0.5, covering="tube"), Run("R2", "J2", "J3", 0.2),
-            Run("R3", "J2", "J4", 0.2), Run("R4", "J1", "J5", 0.3))  # fmt: skip
+    )
+    runs = (
+        Run("R1", "J1", "J2", 0.5, covering="tube"),
+        Run("R2", "J2", "J3", 0.2),
+        Run("R3", "J2", "J4", 0.2),
+        Run("R4", "J1", "J5", 0.3),
+    )
     made = [wire("W1", "C1", "C2"), wire("W2", "C1", "C3")]
     made += [wire(f"W{n}", "C1", "C4") for n in range(3, 7)]
-    job = Job("x", connectors=plugs("C1", "C2", "C3", "C4"), wires=tuple(made),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2", "C3", "C4"),
+        wires=tuple(made),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     found = Analysis(job).assembly
     assert (found.off, found.terminals) == (("J3", "J4"), 2), "the computer's has six"
 
@@ -471,24 +516,36 @@ def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
     joints = (
         Joint("J1", "H1", "In", carries=("C1",)),
         Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=26.2),
-        Joint("J5", "H1", "Fork"), Joint("J3", "H1", "a", carries=("C2",)),
+        Joint("J5", "H1", "Fork"),
+        Joint("J3", "H1", "a", carries=("C2",)),
         Joint("J4", "H1", "b", carries=("C3",)),
-    )  # fmt: skip
-    runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J5", 0.5), Run("R3", "J5", "J3", 0.1),
-            Run("R4", "J5", "J4", 0.1))  # fmt: skip
+    )
+    runs = (
+        Run("R1", "J1", "J2", 0.5),
+        Run("R2", "J2", "J5", 0.5),
+        Run("R3", "J5", "J3", 0.1),
+        Run("R4", "J5", "J4", 0.1),
+    )
     box = Connector("C1", "Box", Grid(2, 9), wide_mm=80, high_mm=60)
     wide = Connector("C2", "Wide", Grid(1, 2), wide_mm=24, high_mm=10)
     small = Connector("C3", "Small", Grid(1, 2), wide_mm=14, high_mm=8)
     thick = replace(wire("W2", "C1", "C3"), size=WireSize("metric", 50))
-    job = Job("x", connectors=(box, wide, small), wires=(wire("W1", "C1", "C2"), thick),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=(box, wide, small),
+        wires=(wire("W1", "C1", "C2"), thick),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     # The wide one first takes 26 mm, then the small one lies beside a thin wire: it all passes.
     assert passes_mm(wide) == pytest.approx(26.0)
     assert Analysis(job).passages == ()
     # With the thick cable on the wide plug, the small one has to pass beside that.
-    cable = Analysis(replace(job, wires=(
-        replace(job.wires[0], size=WireSize("metric", 120)), replace(thick, size=SIZE)
-    )))  # fmt: skip
+    cable = Analysis(
+        replace(
+            job,
+            wires=(replace(job.wires[0], size=WireSize("metric", 120)), replace(thick, size=SIZE)),
+        )
+    )
     (passage,) = cable.passages
     assert passage.plug == "C3"
 
@@ -500,8 +557,12 @@ def test_a_grommet_that_opens_goes_on_at_any_time() -> None:
         Joint("J3", "H1", "Out", carries=("C2",), closed=True),
     )
     runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J3", 0.5))
-    job = Job("x", connectors=plugs("C1", "C2"), wires=(wire("W1", "C1", "C2"),),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2"),
+        wires=(wire("W1", "C1", "C2"),),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     assert [one.what for one in Analysis(job).assembly.stuck] == ["grommet"]
     opened = routing_edits.change(job, "J2", opens=True)
     assert not Analysis(opened).assembly.stuck
@@ -545,8 +606,12 @@ def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> No
     runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J3", 0.5))
     small = Connector("C1", "Small", Grid(1, 2), wide_mm=12, high_mm=10)
     large = Connector("C2", "Large", Grid(2, 8), wide_mm=40, high_mm=20)
-    job = Job("x", connectors=(small, large), wires=(wire("W1", "C1", "C2"),),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=(small, large),
+        wires=(wire("W1", "C1", "C2"),),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     assert Analysis(job).passages == ()
     both = replace(job, connectors=(replace(small, wide_mm=30.0), large))
     (passage,) = Analysis(both).passages
@@ -564,10 +629,12 @@ def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> No
     def takes(deep: float) -> float:
         wide, high = max(deep, 10.0), min(deep, 10.0)
         return min(
-            2 * max(math.hypot(wide / 2, y + high), math.hypot(wide / 2, y),
-                    abs(own / 2 - y) + own / 2)
+            2
+            * max(
+                math.hypot(wide / 2, y + high), math.hypot(wide / 2, y), abs(own / 2 - y) + own / 2
+            )
             for y in (n / 50 for n in range(-600, 600))
-        )  # fmt: skip
+        )
 
     tried = max(deep for deep in (n / 10 for n in range(1, 200)) if takes(deep) <= 20)
     assert f"no deeper than {tried:.0f} mm" in asked.remedy
@@ -585,16 +652,25 @@ def test_the_second_plug_passes_beside_the_wires_of_the_first() -> None:
     joints = (
         Joint("J1", "H1", "In", carries=("C1",)),
         Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=22.5),
-        Joint("J3", "H1", "Out", carries=("C2",)), Joint("J4", "H1", "Out too", carries=("C3",)),
+        Joint("J3", "H1", "Out", carries=("C2",)),
+        Joint("J4", "H1", "Out too", carries=("C3",)),
         Joint("J5", "H1", "Fork"),
-    )  # fmt: skip
-    runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J5", 0.5), Run("R3", "J5", "J3", 0.1),
-            Run("R4", "J5", "J4", 0.1))  # fmt: skip
+    )
+    runs = (
+        Run("R1", "J1", "J2", 0.5),
+        Run("R2", "J2", "J5", 0.5),
+        Run("R3", "J5", "J3", 0.1),
+        Run("R4", "J5", "J4", 0.1),
+    )
     big = Connector("C1", "Big", Grid(2, 9), wide_mm=60, high_mm=30)
     two = [Connector(c, c, Grid(1, 2), wide_mm=16, high_mm=12) for c in ("C2", "C3")]
     wires = (wire("W1", "C1", "C2"), wire("W2", "C1", "C3"))
-    job = Job("x", connectors=(big, *two), wires=wires,
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=(big, *two),
+        wires=wires,
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     assert Analysis(job).passages == ()  # 20 mm alone, and beside one thin wire no more than 22.5
     thick = replace(wires[0], size=WireSize("metric", 25))
     (passage,) = Analysis(replace(job, wires=(thick, wires[1]))).passages
@@ -629,16 +705,24 @@ def test_bends_slack_stiff_covering_and_support_are_told() -> None:
 
 def test_a_cable_goes_one_way_and_cores_that_part_are_told() -> None:
     runs = (
-        Run("R1", "J1", "J2", 1.0), Run("R2", "J2", "J3", 1.0),
-        Run("R3", "J1", "J4", 2.0), Run("R4", "J4", "J3", 2.0),
-    )  # fmt: skip
+        Run("R1", "J1", "J2", 1.0),
+        Run("R2", "J2", "J3", 1.0),
+        Run("R3", "J1", "J4", 2.0),
+        Run("R4", "J4", "J3", 2.0),
+    )
     joints = (
-        Joint("J1", "H1", "a", carries=("C1",)), Joint("J2", "H1", "b"),
-        Joint("J3", "H1", "c", carries=("C2",)), Joint("J4", "H1", "d", carries=("C3",)),
-    )  # fmt: skip
+        Joint("J1", "H1", "a", carries=("C1",)),
+        Joint("J2", "H1", "b"),
+        Joint("J3", "H1", "c", carries=("C2",)),
+        Joint("J4", "H1", "d", carries=("C3",)),
+    )
     pair = [replace(wire(f"W{n}", "C1", "C2"), cable="Pair", lay_length_mm=30) for n in (1, 2)]
-    job = Job("x", connectors=plugs("C1", "C2", "C3"), wires=tuple(pair),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2", "C3"),
+        wires=tuple(pair),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
     job = edits.change_wire(job, "W2", through=("J4",))
     ways = Ways(job)
     assert [step.run for step in ways.of["W1"].steps] == ["R3", "R4"]
@@ -677,13 +761,21 @@ def engine(**more: Any) -> Job:
     )
     joints = (
         Joint("J1", "H1", "Breakout", carries=("F1", "D1")),
-        Joint("J2", "H1", "Heater", carries=("C2",)), Joint("J3", "H1", "Sender", carries=("C3",)),
+        Joint("J2", "H1", "Heater", carries=("C2",)),
+        Joint("J3", "H1", "Sender", carries=("C3",)),
         Joint("J4", "H1", "Lamp", carries=("C4",)),
-    )  # fmt: skip
+    )
     runs = (Run("R1", "J1", "J2", 0.3), Run("R2", "J1", "J3", 0.3), Run("R3", "J1", "J4", 0.3))
     routing = Routing((NewLoom("H1", "Loom"),), joints, runs)
-    return Job("x", connectors=connectors, devices=devices, fuses=(Fuse("F1", "Fuse", 10),),
-               wires=made, routing=routing, **more)  # fmt: skip
+    return Job(
+        "x",
+        connectors=connectors,
+        devices=devices,
+        fuses=(Fuse("F1", "Fuse", 10),),
+        wires=made,
+        routing=routing,
+        **more,
+    )
 
 
 def test_look_alikes_are_told_by_what_a_swap_would_do() -> None:
@@ -718,9 +810,9 @@ def test_a_swap_of_like_nets_is_harmless() -> None:
     job = engine()
     same = (*job.wires, Wire("W5", End("C3", "1"), End("F1", "out"), size=SIZE))
     assert [pair.does for pair in Analysis(replace(job, wires=same)).alike] == ["harmless"]
-    dead = replace(job, devices=tuple(
-        replace(d, kind="lamp") if d.code == "D3" else d for d in job.devices
-    ))  # fmt: skip
+    dead = replace(
+        job, devices=tuple(replace(d, kind="lamp") if d.code == "D3" else d for d in job.devices)
+    )
     assert [pair.does for pair in Analysis(dead).alike] == ["does not run"]
 
 
@@ -731,9 +823,12 @@ def exchanged(job: Job, one: str, other: str) -> Job:
     def there(end: End) -> End:
         return replace(end, at=to.get(end.at, end.at))
 
-    return replace(job, wires=tuple(
-        replace(wire, start=there(wire.start), finish=there(wire.finish)) for wire in job.wires
-    ))  # fmt: skip
+    return replace(
+        job,
+        wires=tuple(
+            replace(wire, start=there(wire.start), finish=there(wire.finish)) for wire in job.wires
+        ),
+    )
 
 
 @pytest.mark.parametrize("name", ["marten", "marten turned round", "two plugs of one wire"])
@@ -772,17 +867,24 @@ def test_a_swap_does_what_the_whole_solution_of_the_exchanged_job_says(name: str
 
 def changed(job: Job, code: str, **fields: Any) -> Job:
     """Return a job with a plug changed."""
-    return replace(job, connectors=tuple(
-        replace(plug, **fields) if plug.code == code else plug for plug in job.connectors
-    ))  # fmt: skip
+    return replace(
+        job,
+        connectors=tuple(
+            replace(plug, **fields) if plug.code == code else plug for plug in job.connectors
+        ),
+    )
 
 
 APART: list[dict[str, tuple[Any, Any]]] = [
-    {"key": ("left", "right")}, {"lever": ("top", "left")}, {"housing": ("plug", "receptacle")},
-    {"terminals": ("male", "female")}, {"contact": ("16", "20")},
+    {"key": ("left", "right")},
+    {"lever": ("top", "left")},
+    {"housing": ("plug", "receptacle")},
+    {"terminals": ("male", "female")},
+    {"contact": ("16", "20")},
     {"contacts": ((("1", "12"),), (("1", "16"),))},
-    {"wide_mm": (20.0, 40.0)}, {"high_mm": (14.0, 30.0)},
-]  # fmt: skip
+    {"wide_mm": (20.0, 40.0)},
+    {"high_mm": (14.0, 30.0)},
+]
 
 
 @pytest.mark.parametrize("field", APART, ids=lambda field: next(iter(field)))
@@ -801,8 +903,9 @@ def test_housings_measured_alike_to_the_ruler_are_one_size() -> None:
 
 def test_a_long_branch_is_not_put_where_a_short_one_belongs() -> None:
     """By hand: one mate lies 1.4 m away or more, and the other plug has 0.05 m."""
-    job = routing_edits.change(routing_edits.change(engine(), "R1", length_m=2.0), "R2",
-                               length_m=0.05)  # fmt: skip
+    job = routing_edits.change(
+        routing_edits.change(engine(), "R1", length_m=2.0), "R2", length_m=0.05
+    )
     assert Analysis(job).alike == ()
     near = routing_edits.change(job, "R2", length_m=1.5)
     assert Analysis(near).alike[0].reach_m == pytest.approx(1.5 - 0.7 * 2.0)
@@ -822,14 +925,24 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
     moved = tuple(
         replace(joint, loom="H2") if joint.code == "J3" else joint for joint in job.routing.joints
     )
-    routing = replace(job.routing, looms=(*job.routing.looms, NewLoom("H2", "Dash")),
-                      joints=(*moved, Joint("J5", "H2", "Stud", carries=("F1",))),
-                      runs=(job.routing.runs[0], Run("R2", "J5", "J3", 0.3)))  # fmt: skip
+    routing = replace(
+        job.routing,
+        looms=(*job.routing.looms, NewLoom("H2", "Dash")),
+        joints=(*moved, Joint("J5", "H2", "Stud", carries=("F1",))),
+        runs=(job.routing.runs[0], Run("R2", "J5", "J3", 0.3)),
+    )
     met = replace(job, routing=routing)
     assert Analysis(met).alike[0].reach_m == pytest.approx(0.3 - 0.7 * 0.3), "at the fuse"
-    apart = replace(met, routing=replace(routing, joints=tuple(
-        replace(joint, carries=()) if joint.code == "J5" else joint for joint in routing.joints
-    )))  # fmt: skip
+    apart = replace(
+        met,
+        routing=replace(
+            routing,
+            joints=tuple(
+                replace(joint, carries=()) if joint.code == "J5" else joint
+                for joint in routing.joints
+            ),
+        ),
+    )
     (pair,) = Analysis(apart).alike
     assert (pair.one, pair.other, pair.reach_m) == ("C2", "C3", None)
     far = replace(
@@ -876,11 +989,18 @@ def test_injectors_on_one_breakout_could_have_a_loom_of_their_own() -> None:
 
 def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
     loom = Loom(
-        (Node("N1", "Computer", "found", connector="C1"), Node("N2", "Breakout", "found"),
-         Node("N3", "Sensor", "found", connector="C2"), Node("N4", "Valve", "found")),
-        (Segment("B1", "N1", "N2", 1.0), Segment("B2", "N2", "N3", 0.4),
-         Segment("B3", "N2", "N4", 0.3)),
-    )  # fmt: skip
+        (
+            Node("N1", "Computer", "found", connector="C1"),
+            Node("N2", "Breakout", "found"),
+            Node("N3", "Sensor", "found", connector="C2"),
+            Node("N4", "Valve", "found"),
+        ),
+        (
+            Segment("B1", "N1", "N2", 1.0),
+            Segment("B2", "N2", "N3", 0.4),
+            Segment("B3", "N2", "N4", 0.3),
+        ),
+    )
     job = Job("x", connectors=plugs("C1", "C2"), loom=loom)
     job = routing_edits.take_over(job, "New loom")
     assert Analysis(job).loom_changes["H1"] == ()
@@ -893,8 +1013,10 @@ def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
     job = routing_edits.remove(job, run[joint["Valve"]])
     job = routing_edits.remove(job, joint["Valve"])
     job = routing_edits.add(job, Joint("", "H1", "Lamp"))
-    changes = {(change.how, change.new or change.old): change
-               for change in Analysis(job).loom_changes["H1"]}  # fmt: skip
+    changes = {
+        (change.how, change.new or change.old): change
+        for change in Analysis(job).loom_changes["H1"]
+    }
     longer = changes["longer", run[joint["Breakout"]]]
     assert (longer.was, longer.now) == ("1.00 m", "1.20 m")
     moved = changes["moved", run[joint["Sensor"]]]
@@ -905,10 +1027,11 @@ def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
 
 def test_several_looms_as_found_are_taken_over_as_several() -> None:
     nodes = (
-        Node("N1", "Computer", "found", loom="Engine loom"), Node("N2", "Sensor", "found",
-                                                                  loom="Engine loom"),
-        Node("N3", "Dash", "found", loom="Cab loom"), Node("N4", "Lamp", "found", loom="Cab loom"),
-    )  # fmt: skip
+        Node("N1", "Computer", "found", loom="Engine loom"),
+        Node("N2", "Sensor", "found", loom="Engine loom"),
+        Node("N3", "Dash", "found", loom="Cab loom"),
+        Node("N4", "Lamp", "found", loom="Cab loom"),
+    )
     loom = Loom(nodes, (Segment("B1", "N1", "N2", 1.0), Segment("B2", "N3", "N4", 0.5)))
     job = Job("x", loom=loom)
     assert Analysis(job).loom.problems == (), "each is whole"
@@ -943,8 +1066,12 @@ def test_what_is_taken_off_last_can_lie_anywhere() -> None:
     joints[-1] = replace(joints[-1], carries=("C2",), closed=True)
     runs = [Run(f"R{n}", f"J{n}", f"J{n + 1}", 0.1, covering="tube") for n in range(count)]
     chosen.shuffle(runs)
-    job = Job("x", connectors=plugs("C1", "C2"), wires=(wire("W1", "C1", "C2"),),
-              routing=Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(runs)))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2"),
+        wires=(wire("W1", "C1", "C2"),),
+        routing=Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(runs)),
+    )
     analysis = Analysis(job)
     order, left = taken_off(slid_on(job, analysis.ways, analysis.covers), {"J60": 0.0})
     assert left == []

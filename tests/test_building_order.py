@@ -60,17 +60,35 @@ def test_everything_is_in_it_once() -> None:
     done, ways = play(job), analysis.ways
     assert done["lay"] == len(analysis.cut_lengths)
     ends_at = Counter(e.at for w in job.wires for e in w.ends)
-    spliced = {e.at for w in job.wires if w.code in analysis.cut_lengths for e in w.ends
-               if ends_at[e.at] > 1 and isinstance(job.part(e.at), Splice)}  # fmt: skip
+    spliced = {
+        e.at
+        for w in job.wires
+        if w.code in analysis.cut_lengths
+        for e in w.ends
+        if ends_at[e.at] > 1 and isinstance(job.part(e.at), Splice)
+    }
     assert done["splice"] == len(spliced)
     used = {end for way in ways.of.values() if not way.problem for end in (way.start, way.finish)}
-    ends = [j for j in job.routing.joints if j.code in used and not j.closed
-            and not all(isinstance(job.part(c), Splice) for c in j.carries)]  # fmt: skip
+    ends = [
+        j
+        for j in job.routing.joints
+        if j.code in used
+        and not j.closed
+        and not all(isinstance(job.part(c), Splice) for c in j.carries)
+    ]
     plugs = [j for j in ends if any(isinstance(job.part(c), Connector) for c in j.carries)]
     assert done["close"] == len(plugs)
     assert done["end"] == len(ends) - len(plugs)
-    wraps = [r for r in job.routing.runs if ways.wires_in[r.code] and (r.ties or r.clips or (
-             (c := COVERINGS.get(r.covering, BARE)) is not BARE and not c.closed))]  # fmt: skip
+    wraps = [
+        r
+        for r in job.routing.runs
+        if ways.wires_in[r.code]
+        and (
+            r.ties
+            or r.clips
+            or ((c := COVERINGS.get(r.covering, BARE)) is not BARE and not c.closed)
+        )
+    ]
     assert done["cover"] == len(wraps)
 
 
@@ -78,12 +96,19 @@ def test_everything_is_in_it_once() -> None:
 def test_any_coverings_and_boots_still_come_in_an_order_that_works(seed: int) -> None:
     chance, job = random.Random(seed), demo_job("marten")
     kinds = [key for key in COVERINGS if key]
-    runs = tuple(replace(run, covering=chance.choice(kinds), ties=chance.randrange(3))
-                 for run in job.routing.runs)  # fmt: skip
-    booted = {joint.code for joint in job.routing.joints
-              if chance.random() < 0.3 and not only_splices(job, joint)}  # fmt: skip
-    joints = tuple(replace(joint, boots=("boot",) if joint.code in booted else ())
-                   for joint in job.routing.joints)  # fmt: skip
+    runs = tuple(
+        replace(run, covering=chance.choice(kinds), ties=chance.randrange(3))
+        for run in job.routing.runs
+    )
+    booted = {
+        joint.code
+        for joint in job.routing.joints
+        if chance.random() < 0.3 and not only_splices(job, joint)
+    }
+    joints = tuple(
+        replace(joint, boots=("boot",) if joint.code in booted else ())
+        for joint in job.routing.joints
+    )
     done = play(replace(job, routing=replace(job.routing, runs=runs, joints=joints)))
     assert done["slide"] > 0
 

@@ -50,9 +50,25 @@ def begin() -> Job:
 
 JOB = begin()
 NUMBERS = st.sampled_from(
-    [-1e300, -200.0, -4.0, -0.0, 0.0, 1e-320, 0.5, 7.0, 99.0, 401.0, 5e4, 1e7, 1e300,
-     float("inf"), float("-inf"), float("nan")]
-)  # fmt: skip
+    [
+        -1e300,
+        -200.0,
+        -4.0,
+        -0.0,
+        0.0,
+        1e-320,
+        0.5,
+        7.0,
+        99.0,
+        401.0,
+        5e4,
+        1e7,
+        1e300,
+        float("inf"),
+        float("-inf"),
+        float("nan"),
+    ]
+)
 TIMES = st.sampled_from([AT, "", "now", "2026-11-02", "2026-11-02T10:00:00", "24:00", "0"])
 
 Odd = Callable[[Job, float, str], Job]
@@ -64,16 +80,28 @@ def _set(edit: Callable[..., Job], *at: str) -> Odd:
 
 
 EDITS: dict[str, Odd] = {
-    **{f"wire {name}": _set(edits.change_wire, "W1", name)
-       for name in ("length_m", "load_a", "ambient_c", "lay_length_mm", "on_s", "rest_s")},
-    **{f"settings {name}": _set(edits.change_settings, name)
-       for name in ("system_v", "ambient_c", "meter_leads_ohm", "meter_step_ohm", "stagger_m",
-                    "hour_price", "drain_limit_a")},
+    **{
+        f"wire {name}": _set(edits.change_wire, "W1", name)
+        for name in ("length_m", "load_a", "ambient_c", "lay_length_mm", "on_s", "rest_s")
+    },
+    **{
+        f"settings {name}": _set(edits.change_settings, name)
+        for name in (
+            "system_v",
+            "ambient_c",
+            "meter_leads_ohm",
+            "meter_step_ohm",
+            "stagger_m",
+            "hour_price",
+            "drain_limit_a",
+        )
+    },
     "awg": lambda job, x, t: edits.change_wire(job, "W1", size=WireSize("awg", x)),
     "metric": lambda job, x, t: edits.change_wire(job, "W1", size=WireSize("metric", x)),
     "new wire": lambda job, x, t: edits.add(job, Wire("", End("C1", "3"), length_m=x)),
     "many wires": lambda job, x, t: wire_edits.change_many(
-        job, frozenset(["W1", "W2"]), ambient_c=x),
+        job, frozenset(["W1", "W2"]), ambient_c=x
+    ),
     "extend": lambda job, x, t: wire_edits.extend(job, "W1", x),
     "split": lambda job, x, t: wire_edits.split(job, "W1", x),
     "in-line fuse": lambda job, x, t: wire_edits.insert_fuse(job, "W1", x),
@@ -81,16 +109,21 @@ EDITS: dict[str, Odd] = {
     "new fuse": lambda job, x, t: edits.add(job, Fuse("", "f", x)),
     "figure": lambda job, x, t: edits.change_part(job, "K1", values=(("ohm", x),)),
     "rows": lambda job, x, t: edits.change_part(
-        job, "C1", grid=Grid(int(x) if abs(x) < 1e6 else 1000, 2)),
+        job, "C1", grid=Grid(int(x) if abs(x) < 1e6 else 1000, 2)
+    ),
     "spots": lambda job, x, t: edits.add(
-        job, Connector("", "c", Grid(1, 1, spots=(
-            CavityPosition("1", x, 0), CavityPosition("2", 0, 0))))),
+        job,
+        Connector(
+            "", "c", Grid(1, 1, spots=(CavityPosition("1", x, 0), CavityPosition("2", 0, 0)))
+        ),
+    ),
     "pin size": lambda job, x, t: edits.change_pin(job, "C1", "1", size=WireSize("metric", x)),
     "air": lambda job, x, t: edits.change_settings(job, air_c=(("engine bay", x),)),
     "share": lambda job, x, t: edits.change_settings(job, drop_shares=(("lamp", x),)),
     "stock": lambda job, x, t: stock_edits.change(job, "T1", amount=x),
     "stock size": lambda job, x, t: stock_edits.put_in(
-        job, (StockItem("", size=WireSize("awg", x), price=1.0),)),
+        job, (StockItem("", size=WireSize("awg", x), price=1.0),)
+    ),
     "bore": lambda job, x, t: stock_edits.change(job, "T1", bore_mm=x),
     "mark": lambda job, x, t: photo_edits.change_mark(job, "P1", 0, x1=x),
     "marked length": lambda job, x, t: photo_edits.change_mark(job, "P1", 0, length_m=x),
@@ -101,13 +134,15 @@ EDITS: dict[str, Odd] = {
     "fault": lambda job, x, t: loom_edits.change(job, "X1", at_m=x, decided_at=t),
     "extension": lambda job, x, t: crossover_edits.extend(job, "Q1", Extension("C1/1", x)),
     "reading": lambda job, x, t: edits.record(
-        job, Reading("W1", "resistance", x, (End("C1", "1"), End("C2", "1")), t)),
+        job, Reading("W1", "resistance", x, (End("C1", "1"), End("C2", "1")), t)
+    ),
     "note": lambda job, x, t: edits.log(job, LogEntry(t, text="x")),
     "done": lambda job, x, t: edits.log(
-        job, LogEntry(AT, "done", operation="crimp", quantity=x, minutes=x)),
+        job, LogEntry(AT, "done", operation="crimp", quantity=x, minutes=x)
+    ),
     "tick": lambda job, x, t: edits.tick(job, Tick("repin Q1", "x", t)),
     "accept": lambda job, x, t: edits.accept(job, Acceptance("x W1", "y", t)),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", EDITS)
@@ -131,13 +166,15 @@ def test_what_an_edit_accepts_a_file_accepts(name: str, x: float, t: str) -> Non
         (lambda job: edits.change_part(job, "K1", values=(("ohm", float("nan")),)), "not a number"),
         (lambda job: edits.set_pins(job, "C1", (Pin("1"), Pin("1")), "t"), ""),
         (lambda job: edits.change_part(job, "C1", pins=(Pin("1"), Pin("1"))), "cavity 1 twice"),
-        (lambda job: crossover_edits.add_pinout(job, Pinout("C1", "x", (Pin("1"), Pin("1")))),
-         "the table x lists cavity 1 twice"),
+        (
+            lambda job: crossover_edits.add_pinout(job, Pinout("C1", "x", (Pin("1"), Pin("1")))),
+            "the table x lists cavity 1 twice",
+        ),
         (lambda job: edits.add(job, Device("K1", "again", "relay")), "K1 is already"),
         (lambda job: loom_edits.add(job, Node("W1", "n")), "W1 is already"),
         (lambda job: edits.log(job, LogEntry("yesterday", text="x")), "“yesterday” is not a time"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_said_at_once(edit: Callable[[Job], Job], words: str) -> None:
     if not words:  # pins of a table come as a set: the last of a cavity counts
         assert job_problem(edit(JOB)) == ""
@@ -166,8 +203,13 @@ def test_what_a_thing_is_of_must_be_there() -> None:
         (Joint("J1", "H1", "end"), Joint("J2", "H1", "plug")),
         (Run("R1", "J1", "J2"),),
     )
-    whole = replace(small_job(), loom=loom, pinouts=(Pinout("C1", "made"),), routing=routing,
-                    board=(Pose("R1", 90.0),))  # fmt: skip
+    whole = replace(
+        small_job(),
+        loom=loom,
+        pinouts=(Pinout("C1", "made"),),
+        routing=routing,
+        board=(Pose("R1", 90.0),),
+    )
     assert job_problem(whole) == ""
     tried = 0
     for reference in REFERENCES:

@@ -243,10 +243,16 @@ def test_check_imports_nothing_of_qt(demo_file: Path) -> None:
 @pytest.mark.parametrize(
     "words",
     [
-        ["check"], ["survey"], ["crossover", "--set", "Q1"], ["simulate"], ["size"],
-        ["size", "--fuses"], ["why", "--device", "D5", "--state", "run"], ["strip", "--keep", "D5"],
+        ["check"],
+        ["survey"],
+        ["crossover", "--set", "Q1"],
+        ["simulate"],
+        ["size"],
+        ["size", "--fuses"],
+        ["why", "--device", "D5", "--state", "run"],
+        ["strip", "--keep", "D5"],
     ],
-)  # fmt: skip
+)
 def test_every_command_takes_a_demo_by_its_name(
     words: list[str], capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -312,9 +318,11 @@ def test_stripping_tells_how_far_it_is_where_somebody_looks(
 
 
 def test_a_command_that_is_stopped_by_hand_writes_nothing(
-    demo_file: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str],
+    demo_file: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
     monkeypatch: pytest.MonkeyPatch,
-) -> None:  # fmt: skip
+) -> None:
     def stopped(*_: object, **__: object) -> None:
         raise KeyboardInterrupt
 
@@ -328,18 +336,24 @@ def test_a_command_that_is_stopped_by_hand_writes_nothing(
 @pytest.mark.parametrize(
     ("words", "asked"),
     [
-        (["job.molvik"], ("", "job.molvik", "")), (["--demo=plover"], ("plover", None, "")),
+        (["job.molvik"], ("", "job.molvik", "")),
+        (["--demo=plover"], ("plover", None, "")),
         (["file:///home/me/my%20job.molvik"], ("", "/home/me/my job.molvik", "")),
         (["file://localhost/a.molvik"], ("", "/a.molvik", "")),
-        (["-job.molvik"], ("", "-job.molvik", "")), (["--", "--odd"], ("", "--odd", "")),
-        (["--odd"], ("", None, "--odd")), (["--", "a", "b"], ("", "a", "")), ([], ("", None, "")),
+        (["-job.molvik"], ("", "-job.molvik", "")),
+        (["--", "--odd"], ("", "--odd", "")),
+        (["--odd"], ("", None, "--odd")),
+        (["--", "a", "b"], ("", "a", "")),
+        ([], ("", None, "")),
         (["https://here/a.molvik"], ("", "https:/here/a.molvik", "")),
     ],
-)  # fmt: skip
+)
 def test_what_the_window_is_opened_on(
-    words: list[str], asked: tuple[str, str | None, str], tmp_path: Path,
+    words: list[str],
+    asked: tuple[str, str | None, str],
+    tmp_path: Path,
     monkeypatch: pytest.MonkeyPatch,
-) -> None:  # fmt: skip
+) -> None:
     """As a desktop names a file, and whatever it is called."""
     monkeypatch.chdir(tmp_path)
     Path("-job.molvik").write_bytes(b"")

@@ -104,12 +104,21 @@ def test_of_two_loads_behind_a_wire_the_worse_path_counts(order: int) -> None:
 
 def test_two_alternators_on_one_cable_add_up() -> None:
     makers = tuple(
-        Device(code, f"Alternator {code}", "alternator", ("B+",), case="E1",
-               values=(("most A", rated),))
+        Device(
+            code,
+            f"Alternator {code}",
+            "alternator",
+            ("B+",),
+            case="E1",
+            values=(("most A", rated),),
+        )
         for code, rated in (("D2", 60.0), ("D3", 90.0))
-    )  # fmt: skip
-    job = job_of("D1/+ F1/in, F1/out D2/B+, D2/B+ D3/B+, E1 D1/-", *makers,
-                 fuses=(Fuse("F1", "Charge", 250, "bolt-down"),))  # fmt: skip
+    )
+    job = job_of(
+        "D1/+ F1/in, F1/out D2/B+, D2/B+ D3/B+, E1 D1/-",
+        *makers,
+        fuses=(Fuse("F1", "Charge", 250, "bolt-down"),),
+    )
     job = replace(job, wires=tuple(replace(w, size=metric(50), length_m=1.0) for w in job.wires))
     rated = Analysis(job).charging_a
     assert rated["W1"] == rated["F1"] == 150.0
@@ -170,8 +179,11 @@ def matched(donor: tuple[str, ...], wanted: tuple[str, ...]) -> dict[str, set[st
         pins = tuple(Pin(str(n), name) for n, name in enumerate(names, 1))
         return Connector(code, code, Grid(2, 4), pins=pins)
 
-    job = Job("x", connectors=(plug("C1", donor), plug("C2", wanted)),
-              repins=(RepinSet("R1", "Plug", sources=("C1",), target="C2"),))  # fmt: skip
+    job = Job(
+        "x",
+        connectors=(plug("C1", donor), plug("C2", wanted)),
+        repins=(RepinSet("R1", "Plug", sources=("C1",), target="C2"),),
+    )
     found: dict[str, set[str]] = {}
     for one in Analysis(job).plans["R1"].matches:
         found.setdefault(one.lead.function, set()).add(one.state)

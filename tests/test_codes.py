@@ -69,8 +69,14 @@ def test_what_is_spent_is_told_by_letters_and_number() -> None:
     spent = spend((), ["W7", "W3", "MAIN", "IGN-2"])
     assert spent == (("IGN-", 2), ("MAIN", 0), ("W", 7))
     assert [is_spent(spent, one) for one in ("W7", "W2", "W8", "MAIN", "MAIN1", "IGN-1", "K1")] == [
-        True, True, False, True, False, True, False,
-    ]  # fmt: skip
+        True,
+        True,
+        False,
+        True,
+        False,
+        True,
+        False,
+    ]
     assert spend(spent, ["W9", "W8"]) == (("IGN-", 2), ("MAIN", 0), ("W", 9))
 
 
@@ -120,10 +126,13 @@ def test_so_have_it_the_loom_the_sets_the_photos_and_the_stock() -> None:
 
 def test_a_new_wire_inherits_nothing_and_a_new_earth_has_nothing_bolted_to_it() -> None:
     job = small_job(
-        wire("W1", "C1/1", "C2/1"), wire("W2", "F1/out", "C1/2"),
-        devices=(Device("D1", "Battery", "battery", ("+", "-")),
-                 Device("D2", "Starter", "starter", ("+", "50"), case="E1")),
-    )  # fmt: skip
+        wire("W1", "C1/1", "C2/1"),
+        wire("W2", "F1/out", "C1/2"),
+        devices=(
+            Device("D1", "Battery", "battery", ("+", "-")),
+            Device("D2", "Starter", "starter", ("+", "50"), case="E1"),
+        ),
+    )
     job = edits.accept(job, Acceptance("no-length W2", "seen", AT))
     job = edits.log(job, LogEntry(AT, subject="W2", text="chafed"))
     job = photo_edits.add(job, (Photo("", "a.jpg", 10, 10, AT, on="W2"),))
@@ -142,9 +151,10 @@ def test_a_file_from_before_spends_what_its_record_speaks_of() -> None:
     job = replace(
         job,
         readings=(Reading("W9", "resistance", 0.2, (End("C1", "1"), End("C7", "1")), AT),),
-        log=(LogEntry(AT, subject="C5/3"),), accepted=(Acceptance("loose-end W12", "x", AT),),
+        log=(LogEntry(AT, subject="C5/3"),),
+        accepted=(Acceptance("loose-end W12", "x", AT),),
         photos=(Photo("P1", "a.jpg", 10, 10, AT, on="F8"),),
-    )  # fmt: skip
+    )
     job = decode_job(encode_job(job), "old")
     assert job.spent == (("C", 7), ("F", 8), ("W", 12))
     assert edits.free_code(job, Wire) == "W13"
@@ -155,8 +165,11 @@ def test_a_table_of_wires_brings_no_code_back_and_none_that_another_has() -> Non
     job = small_job(wire("W1", "C1/1", "C2/1"), wire("W2", "C1/2", "C2/2"))
     job = edits.remove_wires(job, frozenset(["W2"]))
     assert [one.code for one in put_wires(job, [Wire(""), Wire("W7"), Wire("")]).wires] == [
-        "W1", "W3", "W7", "W4",
-    ]  # fmt: skip
+        "W1",
+        "W3",
+        "W7",
+        "W4",
+    ]
     for code, words in (("W2", "Choose another code"), ("F1", "F1 is already"), ("W1", "W1 is al")):
         with pytest.raises(EditError, match=words):
             put_wires(job, [Wire(code)])
@@ -179,8 +192,18 @@ def test_every_field_that_points_at_something_is_in_the_table(name: str) -> None
             paths.add(path)
     paths -= {f"{own}.code" for own in COLLECTIONS}
     # Texts for people, and what a table or a label calls a circuit, may look like a code.
-    free = ("text", "note", "reason", "circuit", "name", "function", "cavity", "terminals", "joins",
-            "mark")  # fmt: skip
+    free = (
+        "text",
+        "note",
+        "reason",
+        "circuit",
+        "name",
+        "function",
+        "cavity",
+        "terminals",
+        "joins",
+        "mark",
+    )
     paths = {path.removesuffix(".at") for path in paths}
     assert not {path for path in paths - known if path.rpartition(".")[2] not in free}
     assert len(paths & known) >= 5  # it is no empty check
@@ -231,8 +254,9 @@ def test_a_code_is_changed_everywhere_and_back(data: st.DataObject) -> None:
     old = data.draw(st.sampled_from(sorted(codes(job))))
     new = data.draw(st.sampled_from(["ZZ-9", "7A", "MAIN.1", f"{old}X"]))
     there = edits.change_code(job, old, new, AT, "B")
-    assert there.log[-1] == LogEntry(AT, subject=new, by="B",
-                                     text=f"{old} is called {new} from now on.")  # fmt: skip
+    assert there.log[-1] == LogEntry(
+        AT, subject=new, by="B", text=f"{old} is called {new} from now on."
+    )
     token = re.compile(rf"(?<![\w.-]){re.escape(old)}(?![\w.-])")
     pointing = {one.path for one in REFERENCES} | {f"{collection_of(job, old)}.code"}
     for path, text in strings(replace(there, log=())):
@@ -300,19 +324,28 @@ def test_words_with_a_longer_code_in_them_are_left_alone() -> None:
     job = edits.tick(job, Tick("repin Q1", "Q1 move W1: taken out", AT))
     job = edits.change_code(job, "W1", "IGN-1", AT)
     assert [one.finding for one in job.accepted] == [
-        "no-length IGN-1", "no-length W12", "two-in-one C1/1 IGN-1 W12",
-    ]  # fmt: skip
+        "no-length IGN-1",
+        "no-length W12",
+        "two-in-one C1/1 IGN-1 W12",
+    ]
     assert job.ticks[0].step == "Q1 move IGN-1: taken out"
 
 
 @pytest.mark.parametrize(
     ("new", "words"),
     [
-        ("", "begins with"), ("w 1", "begins with"), ("ü1", "begins with"), ("W1/2", "begins with"),
-        ("W1@2", "begins with"), ("W" * 21, "begins with"), ("F1", "F1 is already"),
-        ("f1", "F1 is already"), ("C2", "C2 is already"), ("W2", "Choose another"),
+        ("", "begins with"),
+        ("w 1", "begins with"),
+        ("ü1", "begins with"),
+        ("W1/2", "begins with"),
+        ("W1@2", "begins with"),
+        ("W" * 21, "begins with"),
+        ("F1", "F1 is already"),
+        ("f1", "F1 is already"),
+        ("C2", "C2 is already"),
+        ("W2", "Choose another"),
     ],
-)  # fmt: skip
+)
 def test_a_code_that_cannot_be_is_refused(new: str, words: str) -> None:
     job = small_job(wire("W1", "C1/1", "C2/1"), wire("W3", "C1/2", "C2/2"))
     job = edits.remove_wires(job, frozenset(["W3"]))
@@ -332,9 +365,11 @@ def test_a_code_is_written_in_capitals_and_typed_as_one_likes() -> None:
     job = edits.add(job, Connector("MAIN-1", "b", Grid(1, 2)))
     network = Analysis(job).network
     for typed, wanted in (
-        ("main-1.a 2", End("MAIN-1.A", "2")), ("MAIN-1.A/1", End("MAIN-1.A", "1")),
-        ("main-1-2", End("MAIN-1", "2")), ("Main-1 2", End("MAIN-1", "2")),
-    ):  # fmt: skip
+        ("main-1.a 2", End("MAIN-1.A", "2")),
+        ("MAIN-1.A/1", End("MAIN-1.A", "1")),
+        ("main-1-2", End("MAIN-1", "2")),
+        ("Main-1 2", End("MAIN-1", "2")),
+    ):
         assert read_end(typed, network) == wanted
     for typed, words in (
         ("MAIN 2", "is not an end"),

@@ -90,19 +90,36 @@ def sender_job(ohm: float) -> Job:
     """A battery, a computer, and one sender between two of its cavities."""
     devices = (
         Device("D1", "Battery", "battery", ("+", "-")),
-        Device("D2", "Computer", "controller", plug="C1", supplies=("1",), earths=("2", "3"),
-               outputs=(Output("4", "pulls low", "running"),)),
+        Device(
+            "D2",
+            "Computer",
+            "controller",
+            plug="C1",
+            supplies=("1",),
+            earths=("2", "3"),
+            outputs=(Output("4", "pulls low", "running"),),
+        ),
         Device("D3", "Coolant sensor", "thermistor", ("1", "2"), values=(("ohm", ohm),)),
         Device("D4", "Fuel pump relay", "relay", ("30", "87", "86", "85")),
-    )  # fmt: skip
-    ends = (("D1/+", "C1/1"), ("D1/-", "C1/2"), ("D1/-", "E1"), ("C1/3", "D3/2"), ("C1/5", "D3/1"),
-            ("C1/4", "D4/85"), ("D1/+", "D4/86"))  # fmt: skip
+    )
+    ends = (
+        ("D1/+", "C1/1"),
+        ("D1/-", "C1/2"),
+        ("D1/-", "E1"),
+        ("C1/3", "D3/2"),
+        ("C1/5", "D3/1"),
+        ("C1/4", "D4/85"),
+        ("D1/+", "D4/86"),
+    )
     wires = tuple(
         Wire(f"W{n}", End.of(a), End.of(b), size=WireSize("metric", 1.0), length_m=0.5)
         for n, (a, b) in enumerate(ends, 1)
     )
-    pins = (Pin("5", "Coolant temperature signal"), Pin("6", "Oxygen sensor bank 1 sensor 2"),
-            Pin("7", "Vehicle speed sensor"))  # fmt: skip
+    pins = (
+        Pin("5", "Coolant temperature signal"),
+        Pin("6", "Oxygen sensor bank 1 sensor 2"),
+        Pin("7", "Vehicle speed sensor"),
+    )
     plug = Connector("C1", "Plug", Grid(1, 8), pins=pins)
     earths = (EarthPoint("E1", "Case earth"),)
     return Job("x", devices=devices, wires=wires, connectors=(plug,), earths=earths)
@@ -134,9 +151,12 @@ def test_a_thing_is_told_by_its_function_and_numbered() -> None:
 
 @pytest.mark.parametrize(
     ("hidden", "also"),
-    [(Fault("open", "W35"), set()), (Fault("open", "W28"), {"open W29", "open D43"}),
-     (Fault("open", "F4"), {"open W15", "open W25"})],
-)  # fmt: skip
+    [
+        (Fault("open", "W35"), set()),
+        (Fault("open", "W28"), {"open W29", "open D43"}),
+        (Fault("open", "F4"), {"open W15", "open W25"}),
+    ],
+)
 def test_codes_alone_lead_to_what_they_share(marten: Played, hidden: Fault, also: set[str]) -> None:
     """Each wire of the demo that three codes share, or what hangs on one way, stands first."""
     job = marten.network.job
@@ -173,13 +193,19 @@ def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: Played
 def test_what_is_left_out_makes_its_codes_harmless_and_only_those() -> None:
     job = leaving_out.leave_out(sender_job(2500.0), LeftOut("rear oxygen sensors"))
     job = leaving_out.leave_out(job, LeftOut("P1624", ("P1624",), "immobiliser taken out"))
-    found = {v.code: v for v in judge_codes(Network(job), ("P0141", "P0118", "P1624", "P1000",
-                                                           "P0302", "P0562"))}  # fmt: skip
+    found = {
+        v.code: v
+        for v in judge_codes(Network(job), ("P0141", "P0118", "P1624", "P1000", "P0302", "P0562"))
+    }
     meanings = {code: one.meaning for code, one in found.items()}
     assert meanings == {
-        "P0141": "harmless", "P0118": "genuine", "P1624": "harmless", "P1000": "the maker's own",
-        "P0302": "genuine", "P0562": "genuine",
-    }  # fmt: skip
+        "P0141": "harmless",
+        "P0118": "genuine",
+        "P1624": "harmless",
+        "P1000": "the maker's own",
+        "P0302": "genuine",
+        "P0562": "genuine",
+    }
     assert next(iter(found)) in ("P0118", "P0302", "P0562"), "genuine ones first"
     assert "Check the fuel trims" in found["P0141"].why
     assert found["P1624"].why == "immobiliser taken out"
@@ -198,7 +224,9 @@ def test_what_is_left_out_makes_its_codes_harmless_and_only_those() -> None:
 def test_what_a_pinout_names_and_no_wire_goes_to_is_offered_first() -> None:
     found = offered(Network(sender_job(2500.0)))
     assert [thing.name for thing, where in found if where] == [
-        "rear oxygen sensors", "road speed sensor"]  # fmt: skip
+        "rear oxygen sensors",
+        "road speed sensor",
+    ]
     assert found[0][1] == "C1/6 Oxygen sensor bank 1 sensor 2: no wire"
 
 
@@ -211,9 +239,16 @@ def test_ranges_of_codes() -> None:
 
 @pytest.mark.parametrize(
     ("text", "codes"),
-    [("P0118, p0335", ("P0118", "P0335")), ("0118 P0118", ("P0118",)), ("none", ()), ("", ()),
-     ("no codes", ()), ("21 12", ("21", "12")), ("U0121;B1A2F", ("U0121", "B1A2F"))],
-)  # fmt: skip
+    [
+        ("P0118, p0335", ("P0118", "P0335")),
+        ("0118 P0118", ("P0118",)),
+        ("none", ()),
+        ("", ()),
+        ("no codes", ()),
+        ("21 12", ("21", "12")),
+        ("U0121;B1A2F", ("U0121", "B1A2F")),
+    ],
+)
 def test_codes_as_they_are_typed(text: str, codes: tuple[str, ...]) -> None:
     assert read_codes(text) == codes
 
@@ -230,10 +265,14 @@ def test_what_is_no_code_is_refused(text: str) -> None:
 @pytest.mark.parametrize(
     ("flashes", "codes"),
     [
-        ("s s  s", ("21",)), ("s   s", ("1", "1")), ("l l s", ("21",)), ("s s s", ("3",)),
-        ("l   s s  s s s", ("10", "23")), ("", ()),
+        ("s s  s", ("21",)),
+        ("s   s", ("1", "1")),
+        ("l l s", ("21",)),
+        ("s s s", ("3",)),
+        ("l   s s  s s s", ("10", "23")),
+        ("", ()),
     ],
-)  # fmt: skip
+)
 def test_flashes_are_counted(flashes: str, codes: tuple[str, ...]) -> None:
     """s and l: a short and a long flash; one space 0.5 s, two 2 s, three 5 s."""
     taps, now = [], 0.0
@@ -278,7 +317,8 @@ def test_codes_are_typed_judged_and_left_out_in_the_window(
     assert cell(codes.table, "P0141", "Meaning") == "genuine"
     window.store.history.undo()
     assert window.store.job.left_out == (
-        LeftOut("rear oxygen sensors", (), "There is no exhaust behind it."),)  # fmt: skip
+        LeftOut("rear oxygen sensors", (), "There is no exhaust behind it."),
+    )
     type_field(codes.stays, "P1624")
     assert "why it may stay" in shown.notice.text()
     type_field(codes.stays, "P1624 immobiliser taken out")
@@ -287,9 +327,12 @@ def test_codes_are_typed_judged_and_left_out_in_the_window(
     assert "is not a code" in shown.notice.text()
     assert codes_of(last_codes(window.store.job.readings)) == ("P0141", "P0118")  # type: ignore[arg-type]
     said = "\n".join(
-        block.text for sheet in every_sheet(Analysis(window.store.job))
-        if sheet.name == "test-report" for block in sheet.blocks if isinstance(block, Paragraph)
-    )  # fmt: skip
+        block.text
+        for sheet in every_sheet(Analysis(window.store.job))
+        if sheet.name == "test-report"
+        for block in sheet.blocks
+        if isinstance(block, Paragraph)
+    )
     assert "Code P0141, " in said
     assert "harmless. rear oxygen sensors, left out: There is no exhaust behind it." in said
 
@@ -346,8 +389,9 @@ def test_states_of_another_name_are_none_of_ours() -> None:
     from molvik.proving.standing import loom_sign, standing
 
     job = sender_job(2500.0)
-    job = edits.record(job, replace(reading_of(job, "P0118"), points=(End("D2"),),
-                                    sign=loom_sign(Plan(job))))  # fmt: skip
+    job = edits.record(
+        job, replace(reading_of(job, "P0118"), points=(End("D2"),), sign=loom_sign(Plan(job)))
+    )
     assert len(standing(Plan(job)).readings) == 1
     longer = edits.change_wire(job, "W1", length_m=9.0)
     assert standing(Plan(longer)).readings == ()
@@ -427,8 +471,11 @@ def test_no_code_of_one_thing_lies_in_the_range_of_another() -> None:
     for name, thing in LEFT_OUT.items():
         for other, another in LEFT_OUT.items():
             if name < other:
-                both = [code for code in ALL_P0 if within(code, thing.codes)
-                        and within(code, another.codes)]  # fmt: skip
+                both = [
+                    code
+                    for code in ALL_P0
+                    if within(code, thing.codes) and within(code, another.codes)
+                ]
                 assert not both, (name, other, both)
 
 
@@ -460,14 +507,19 @@ def test_an_oxygen_sensor_2_may_be_the_other_banks_front_one() -> None:
     job = sender_job(2500.0)
     plug = job.connectors[0]
     at = next(pin.cavity for pin in plug.pins if "sensor 2" in pin.function)
-    for said, offers in (("O2 sensor 2", False), ("Oxygen sensor rear", True),
-                         ("Oxygen sensor bank 1 sensor 2", True)):  # fmt: skip
+    for said, offers in (
+        ("O2 sensor 2", False),
+        ("Oxygen sensor rear", True),
+        ("Oxygen sensor bank 1 sensor 2", True),
+    ):
         named = edits.change_pin(job, plug.code, at, function=said)
         found = {thing.name for thing, where in offered(Network(named)) if where}
         assert ("rear oxygen sensors" in found) is offers, said
-    for said, one in (("EVAP canister purge solenoid", "purge valve"),
-                      ("Canister vent solenoid", "tank vent valve"),
-                      ("Fuel tank pressure sensor", "tank pressure sensor")):  # fmt: skip
+    for said, one in (
+        ("EVAP canister purge solenoid", "purge valve"),
+        ("Canister vent solenoid", "tank vent valve"),
+        ("Fuel tank pressure sensor", "tank pressure sensor"),
+    ):
         named = edits.change_pin(job, plug.code, at, function=said)
         found = {thing.name for thing, where in offered(Network(named)) if where}
         assert found == {one, "road speed sensor"}, said

@@ -364,8 +364,11 @@ def test_the_gearbox_link_is_repinned_at_the_bench_with_one_hand(
         "Neutral switch": "7",
     }
     assert {pin.cavity for pin in job.connector("C6").pins if pin.fill == "plugged"} == {  # type: ignore[union-attr]
-        "6", "8", "9", "10",
-    }  # fmt: skip
+        "6",
+        "8",
+        "9",
+        "10",
+    }
     assert shown.list.text(2).startswith("Gearbox link, 10-way all done")
     assert plover.files.save()
     assert read_job(path) == job

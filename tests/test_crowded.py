@@ -19,21 +19,37 @@ from molvik.sizes.wire import smallest
 
 
 def wire(code: str, amps: float, size: WireSize, bundle: str = "Main") -> Wire:
-    return Wire(code, End("F1", "out"), End("E1"), "Fan", size=size, insulation="C125",
-                length_m=2.0, load_a=amps, bundle=bundle)  # fmt: skip
+    return Wire(
+        code,
+        End("F1", "out"),
+        End("E1"),
+        "Fan",
+        size=size,
+        insulation="C125",
+        length_m=2.0,
+        load_a=amps,
+        bundle=bundle,
+    )
 
 
 def crowd(covering: str = "tape", hot_a: float = 30.0, many: int = 6) -> Job:
     thin = wire("W1", 11.6, WireSize("awg", 16))
     others = tuple(wire(f"W{n}", hot_a, WireSize("awg", 14)) for n in range(2, 2 + many))
-    return Job("x", wires=(thin, *others), fuses=(Fuse("F1", "f", 15),),
-               earths=(EarthPoint("E1", "e"),),
-               bundles=(Bundle("Main", covering=covering),))  # fmt: skip
+    return Job(
+        "x",
+        wires=(thin, *others),
+        fuses=(Fuse("F1", "f", 15),),
+        earths=(EarthPoint("E1", "e"),),
+        bundles=(Bundle("Main", covering=covering),),
+    )
 
 
 def told(job: Job, code: str = "W1") -> Finding:
-    return next(one for one in find_all(Analysis(job))
-                if one.subject == code and one.rule in ("undersized", "runs-hot"))  # fmt: skip
+    return next(
+        one
+        for one in find_all(Analysis(job))
+        if one.subject == code and one.rule in ("undersized", "runs-hot")
+    )
 
 
 def hot_c(job: Job, code: str) -> float:
@@ -57,8 +73,9 @@ def test_what_each_help_would_come_to_is_what_the_changed_job_comes_to(hot_a: fl
     assert float(words["by itself"]) == pytest.approx(hot_c(alone, "W1"), abs=1)
     bare = replace(job, bundles=(Bundle("Main"),))
     assert float(words["the covering"]) == pytest.approx(hot_c(bare, "W1"), abs=1)
-    parted = tuple(replace(one, bundle="Other" if n % 2 else "Main")
-                   for n, one in enumerate(job.wires))  # fmt: skip
+    parted = tuple(
+        replace(one, bundle="Other" if n % 2 else "Main") for n, one in enumerate(job.wires)
+    )
     both = replace(job, wires=parted, bundles=(*job.bundles, Bundle("Other", covering="tape")))
     assert float(words["in two"]) == pytest.approx(hot_c(both, "W1"), rel=0.08)
 

@@ -33,20 +33,28 @@ PLACES: dict[str, tuple[str, Role, bool | None]] = {
     "a supply behind a fuse": ("L1", "supply", True),
     "a supply without a fuse": ("L1", "supply", False),
     "a supply, fuse not known": ("L1", "supply", None),
-    "an earth": ("L1", "earth", False), "a sensor's wire": ("L1", "sensor", None),
-    "a signal's wire": ("L1", "signal", None), "a stretch": ("B1", "supply", None),
-    "a plug": ("N1", "supply", None), "a breakout": ("N2", "supply", None),
-}  # fmt: skip
+    "an earth": ("L1", "earth", False),
+    "a sensor's wire": ("L1", "sensor", None),
+    "a signal's wire": ("L1", "signal", None),
+    "a stretch": ("B1", "supply", None),
+    "a plug": ("N1", "supply", None),
+    "a breakout": ("N2", "supply", None),
+}
 
 
 def loom(place: str, kind: FaultKind, grade: int) -> Loom:
     """A loom of three stretches and two wires with a fault in it."""
     on, role, fused = PLACES[place]
     nodes = (Node("N1", "Plug"), Node("N2", "Breakout"), Node("N3", "Far"), Node("N4", "Other"))
-    runs = (Segment("B1", "N1", "N2", 1.0), Segment("B2", "N2", "N3", 1.0),
-            Segment("B3", "N2", "N4", 1.0))  # fmt: skip
-    wires = (FoundWire("L1", "N1", "N3", role=role, fused=fused, family="PVC"),
-             FoundWire("L2", "N1", "N4"))  # fmt: skip
+    runs = (
+        Segment("B1", "N1", "N2", 1.0),
+        Segment("B2", "N2", "N3", 1.0),
+        Segment("B3", "N2", "N4", 1.0),
+    )
+    wires = (
+        FoundWire("L1", "N1", "N3", role=role, fused=fused, family="PVC"),
+        FoundWire("L2", "N1", "N4"),
+    )
     return Loom(nodes, runs, wires, (Fault("X1", on, kind, grade=grade),))
 
 
@@ -132,8 +140,11 @@ def test_what_is_bad_is_left_for_a_reason_only_and_stays_in_view(grade: int) -> 
     assert not one.is_open
     assert "it is for show" in one.words
     words = "accepted as it is"
-    assert any(words in cell for row in fault_sheet(analysis.loom, left.settings).tables[0].rows
-               for cell in row)  # fmt: skip
+    assert any(
+        words in cell
+        for row in fault_sheet(analysis.loom, left.settings).tables[0].rows
+        for cell in row
+    )
     assert any("it is for show" in str(block) for block in findings_sheet(analysis).blocks)
 
 
@@ -172,8 +183,12 @@ def test_a_fault_lies_on_what_it_is_on() -> None:
 def test_leaving_is_taken_back_where_findings_are_judged(window: MainWindow, qtbot: QtBot) -> None:
     window.files.new()
     made = loom("a stretch", "cracked", 4)
-    window.store.do("a loom", lambda job: loom_edits.change(
-        replace(job, loom=made), "X1", decision="leave", reason="for show"))  # fmt: skip
+    window.store.do(
+        "a loom",
+        lambda job: loom_edits.change(
+            replace(job, loom=made), "X1", decision="leave", reason="for show"
+        ),
+    )
     qtbot.waitUntil(lambda: window.strip.list.count() > 0)
     (one,) = [o for o in judged_findings(window.store.analysis) if not o.is_open]
     window.strip.withdrawn.emit(one.finding)

@@ -84,11 +84,16 @@ class Hidden:
         earths = [n for n, net in enumerate(nets) if any(p.at[0] == "E" for p in net.points)]
         steps = Isolation([n for n, net in enumerate(nets) if net.points], earths)
         while steps.now is not None:
-            steps.answer(0.4 if any(
-                faulty.ohm(nets[a].points[0], nets[b].points[0]) is not None
-                for a in steps.now.one for b in steps.now.other
-                if a in faulty.touched and b in faulty.touched
-            ) else None)  # fmt: skip
+            steps.answer(
+                0.4
+                if any(
+                    faulty.ohm(nets[a].points[0], nets[b].points[0]) is not None
+                    for a in steps.now.one
+                    for b in steps.now.other
+                    if a in faulty.touched and b in faulty.touched
+                )
+                else None
+            )
         for a, b in steps.touching:
             one, other = nets[a].points[0], nets[b].points[0]
             found.append(Seen(Point.of("resistance", one, other), self.shown(faulty, one, other)))
@@ -109,10 +114,14 @@ class Hidden:
 
 def place_of(found: Diagnosis, keys: set[str]) -> int:
     """Return at which place among the groups some causes stand together, 99 for nowhere."""
-    return next((
-        number for number, group in enumerate(found.groups)
-        if any({cause.key for cause in one.causes} == keys for one in group)
-    ), 99)  # fmt: skip
+    return next(
+        (
+            number
+            for number, group in enumerate(found.groups)
+            if any({cause.key for cause in one.causes} == keys for one in group)
+        ),
+        99,
+    )
 
 
 @pytest.fixture(scope="module", params=["marten", "plover", "random"])
@@ -183,8 +192,10 @@ def test_three_faults_in_three_places_are_told_together() -> None:
     """What failed on the bench stays known while something else is looked for."""
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 9)))
     network = Network(job)
-    seen = [seen_of_text(network, f"C1/{n}", f"C2/{n}", shown)
-            for n, shown in ((1, "OL"), (3, "OL"), (5, "9"), (7, "0.1"))]  # fmt: skip
+    seen = [
+        seen_of_text(network, f"C1/{n}", f"C2/{n}", shown)
+        for n, shown in ((1, "OL"), (3, "OL"), (5, "9"), (7, "0.1"))
+    ]
     found = Diagnosis(network, seen)
     assert {cause.key for cause in found.ranked[0].causes} == {"open W1", "open W3", "bad W5"}
     assert not found.ranked[0].unexplained
@@ -283,8 +294,13 @@ def lamp() -> Job:
         Wire("W5", End("F1", "out"), End("D3", "+"), size=size, length_m=2.0),
         Wire("W6", End("D3", "-"), End("E1"), size=size, length_m=1.0),
     )
-    return Job("x", devices=devices, wires=wires, fuses=(Fuse("F1", "Fuse", 10),),
-               earths=(EarthPoint("E1", "Engine"),))  # fmt: skip
+    return Job(
+        "x",
+        devices=devices,
+        wires=wires,
+        fuses=(Fuse("F1", "Fuse", 10),),
+        earths=(EarthPoint("E1", "Engine"),),
+    )
 
 
 def test_a_dead_lamp_is_closed_in_on_with_volts() -> None:
@@ -311,11 +327,18 @@ def test_a_dead_lamp_is_closed_in_on_with_volts() -> None:
 def test_what_moves_a_relay_is_thought_of_where_its_contact_is_on_the_way() -> None:
     size = WireSize("metric", 1.5)
     devices = (
-        Device("D1", "Battery", "battery", ("+", "-")), Device("D2", "Lamp", "lamp", ("+", "-")),
+        Device("D1", "Battery", "battery", ("+", "-")),
+        Device("D2", "Lamp", "lamp", ("+", "-")),
         Device("K1", "Relay", "relay", ("30", "87", "85", "86")),
-    )  # fmt: skip
-    ends = (("D1/+", "F1/in"), ("F1/out", "K1/30"), ("K1/87", "D2/+"), ("D2/-", "D1/-"),
-            ("F1/out", "K1/86"), ("K1/85", "D1/-"))  # fmt: skip
+    )
+    ends = (
+        ("D1/+", "F1/in"),
+        ("F1/out", "K1/30"),
+        ("K1/87", "D2/+"),
+        ("D2/-", "D1/-"),
+        ("F1/out", "K1/86"),
+        ("K1/85", "D1/-"),
+    )
     wires = tuple(
         Wire(f"W{n}", End.of(a), End.of(b), size=size, length_m=1.0)
         for n, (a, b) in enumerate(ends, 1)
@@ -330,8 +353,10 @@ def test_how_many_ohms_a_joint_has_too_many_is_closed_in_on_under_power() -> Non
     network = Network(lamp())
     played = Played(network, Bench(network.job))
     fault = Fault("bad", "W2", "", 4.3)
-    points = [Point.of("voltage", End("D2", "+"), End(), "run"),
-              Point.of("voltage", End("D3", "+"), End(), "run")]  # fmt: skip
+    points = [
+        Point.of("voltage", End("D2", "+"), End(), "run"),
+        Point.of("voltage", End("D3", "+"), End(), "run"),
+    ]
     seen = []
     for point in points:
         volts = played.shown((fault,), point)
@@ -354,8 +379,10 @@ def test_what_no_fault_explains_is_said() -> None:
 
 def test_what_was_repaired_or_found_faulty_is_suspected_before_others() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/3", "C2/3"))
-    loom = Loom(wires=(FoundWire("L1", "", "", wire="W2"),),
-                faults=(FoundFault("X1", "L1", "chafed through"),))  # fmt: skip
+    loom = Loom(
+        wires=(FoundWire("L1", "", "", wire="W2"),),
+        faults=(FoundFault("X1", "L1", "chafed through"),),
+    )
     odds = {cause.key: cause.odds for cause in causes(Network(replace(job, loom=loom)))}
     assert odds["open W2"] == SUSPECT * odds["open W1"]
 
@@ -405,8 +432,11 @@ def test_any_two_nets_can_touch(hidden: Hidden) -> None:
         best = found.groups[0]
         assert best[0].causes, found.verdict
         assert {cause.faults[0].kind for r in best for cause in r.causes} == {"short"}
-        named = {frozenset(bench.net_of[bench.wires[code].start] for code in cause.on)
-                 for ranked in best for cause in ranked.causes}  # fmt: skip
+        named = {
+            frozenset(bench.net_of[bench.wires[code].start] for code in cause.on)
+            for ranked in best
+            for cause in ranked.causes
+        }
         # One that touches an earth is named alone.
         assert all(some <= {one, other} for some in named)
 
@@ -519,8 +549,9 @@ def test_in_a_large_job_only_the_ways_to_what_was_seen_are_thought_of(
     assert not {"W5", "W6", "D3"} & on
     faulty = found.played.solved((Fault("open", "W3"),), RUN)
     while found.next is not None:
-        seen.append(Seen(found.next.point, found.played.shown((Fault("open", "W3"),),
-                                                              found.next.point)))  # fmt: skip
+        seen.append(
+            Seen(found.next.point, found.played.shown((Fault("open", "W3"),), found.next.point))
+        )
         found = Diagnosis(network, seen, found.played)
     assert faulty.stands("D2") == "dead"
     assert found.groups[0][0].causes[0].faults == (Fault("open", "W3"),)
@@ -553,8 +584,10 @@ def test_nearly_all_that_kills_a_device_lies_on_the_ways_to_it() -> None:
 def test_what_is_proposed_tells_most_for_its_trouble(shown: str) -> None:
     """Of all points there are, worked out here without leaving any out."""
     network = Network(demo_job("marten"))
-    seen = [Seen(Point.of("device", End("D35"), End(), "run"), "dead"),
-            Seen(Point.of("device", End("D8"), End(), "run"), shown)]  # fmt: skip
+    seen = [
+        Seen(Point.of("device", End("D35"), End(), "run"), "dead"),
+        Seen(Point.of("device", End("D8"), End(), "run"), shown),
+    ]
     found = Diagnosis(network, seen)
     assert found.next is not None
     known = {one.point for one in seen}
@@ -576,11 +609,16 @@ def test_a_reading_on_the_bench_counts_beside_one_with_the_power_on() -> None:
     """W7 is joined to nothing that the lamp is: it is told by its own reading alone."""
     alone = Wire("W7", End("E8"), End("E9"), size=WireSize("metric", 1.0), length_m=1.0)
     job = lamp()
-    job = replace(job, wires=(*job.wires, alone),
-                  earths=(*job.earths, EarthPoint("E8", "a"), EarthPoint("E9", "b")))  # fmt: skip
-    seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead"),
-            Seen(Point.of("device", End("D3"), End(), "run"), "alive"),
-            Seen(Point.of("resistance", End("E8"), End("E9")), None)]  # fmt: skip
+    job = replace(
+        job,
+        wires=(*job.wires, alone),
+        earths=(*job.earths, EarthPoint("E8", "a"), EarthPoint("E9", "b")),
+    )
+    seen = [
+        Seen(Point.of("device", End("D2"), End(), "run"), "dead"),
+        Seen(Point.of("device", End("D3"), End(), "run"), "alive"),
+        Seen(Point.of("resistance", End("E8"), End("E9")), None),
+    ]
     for one in Diagnosis(Network(job), seen).ranked[:3]:
         assert "W7" in {code for cause in one.causes for code in cause.on}
         assert len(one.causes) == 2
@@ -591,7 +629,11 @@ def test_what_hangs_between_a_sensor_and_its_computer_is_on_its_ways() -> None:
     network = Network(demo_job("marten"))
     sensor = network.parts["D44"]
     assert isinstance(sensor, Device)
-    own = {wire.code for end, wires in network.wires_at.items() if end.at == sensor.plug
-           for wire in wires}  # fmt: skip
+    own = {
+        wire.code
+        for end, wires in network.wires_at.items()
+        if end.at == sensor.plug
+        for wire in wires
+    }
     assert len(own) == 3
     assert own <= Ways(network, RUN).about(["C6/2"])

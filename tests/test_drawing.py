@@ -222,12 +222,17 @@ def test_a_face_marks_what_is_in_each_cavity() -> None:
     assert area.box.covers(frame.box)
 
 
-@pytest.mark.parametrize(("inside", "wires", "roles"), [
-    ("wired", (None,), ["ink"]),
-    ("wired", (Colour("RD"), Colour("BU")), [OUTLINE, "stop"]),  # two wires in one cavity
-    ("wired", (None, None, None), ["ink", "stop"]),
-    ("listed", (), ["faint"]), ("empty", (), ["line"]), ("plugged", (), ["faint"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("inside", "wires", "roles"),
+    [
+        ("wired", (None,), ["ink"]),
+        ("wired", (Colour("RD"), Colour("BU")), [OUTLINE, "stop"]),  # two wires in one cavity
+        ("wired", (None, None, None), ["ink", "stop"]),
+        ("listed", (), ["faint"]),
+        ("empty", (), ["line"]),
+        ("plugged", (), ["faint"]),
+    ],
+)
 def test_what_is_in_a_cavity_has_its_mark(
     inside: Inside, wires: tuple[Colour | None, ...], roles: list[str]
 ) -> None:
@@ -271,10 +276,11 @@ def test_the_loom_is_drawn_to_scale() -> None:
 
 def test_a_fault_is_drawn_as_far_along_as_it_lies() -> None:
     loom_now = Loom(
-        (Node("N1", "a"), Node("N2", "b")), (Segment("B1", "N1", "N2", 2.0),),
+        (Node("N1", "a"), Node("N2", "b")),
+        (Segment("B1", "N1", "N2", 2.0),),
         (FoundWire("L1", "N2", "N1"),),
         (Fault("X1", "B1", at_m=0.5), Fault("X2", "L1", at_m=0.5), Fault("X3", "N2")),
-    )  # fmt: skip
+    )
     tree = LoomTree(loom_now)
     drawing = LoomDrawing(tree, lay_out_loom(tree), 900, 420)
     a_metre, begin = drawing.scale[0], drawing.node("N1")
@@ -304,28 +310,39 @@ def test_words_that_are_too_wide_are_cut_short_alike(qapp: QApplication) -> None
 
 def test_each_shape_is_written_as_svg_has_it() -> None:
     pen = Pen("stop", 2.0, (4.0, 3.0))
-    scene = Scene(100, 50, (
-        Lines((Point(1, 2), Point(3, 4)), pen),
-        Lines((Point(1, 2), Point(3, 4), Point(5, 2)), None, closed=True, fill="live"),
-        Oval(Box(10, 10, 20, 10), Pen("ink", 1.0), "sheet"),
-        Rect(Box(40, 10, 20, 10), Pen("ink", 1.0), radius=3),
-        Text("<a & b>", Box(0, 30, 100, 16), 12, "faint", "left", bold=True),
-    ))  # fmt: skip
+    scene = Scene(
+        100,
+        50,
+        (
+            Lines((Point(1, 2), Point(3, 4)), pen),
+            Lines((Point(1, 2), Point(3, 4), Point(5, 2)), None, closed=True, fill="live"),
+            Oval(Box(10, 10, 20, 10), Pen("ink", 1.0), "sheet"),
+            Rect(Box(40, 10, 20, 10), Pen("ink", 1.0), radius=3),
+            Text("<a & b>", Box(0, 30, 100, 16), 12, "faint", "left", bold=True),
+        ),
+    )
     root = ET.fromstring(svg_bytes(scene, "A & B"))
-    line, area, oval, text = (root.find(f"{SVG}{n}") for n in ("polyline", "polygon", "ellipse",
-                                                              "text"))  # fmt: skip
+    line, area, oval, text = (
+        root.find(f"{SVG}{n}") for n in ("polyline", "polygon", "ellipse", "text")
+    )
     assert line is not None
     assert area is not None
     assert oval is not None
     assert text is not None
     assert line.attrib == {
-        "points": "1,2 3,4", "fill": "none", "stroke": LIGHT.stop, "stroke-width": "2",
+        "points": "1,2 3,4",
+        "fill": "none",
+        "stroke": LIGHT.stop,
+        "stroke-width": "2",
         "stroke-dasharray": "4 3",
-    }  # fmt: skip
+    }
     assert area.attrib == {"points": "1,2 3,4 5,2", "fill": LIGHT.live}
     assert (oval.get("cx"), oval.get("cy"), oval.get("rx"), oval.get("ry")) == (
-        "20", "15", "10", "5",
-    )  # fmt: skip
+        "20",
+        "15",
+        "10",
+        "5",
+    )
     assert text.text == "<a & b>"
     assert (text.get("text-anchor"), text.get("font-weight")) == ("start", "bold")
     title = root.find(f"{SVG}title")
@@ -392,8 +409,16 @@ def test_a_face_in_a_small_room_is_shown_whole(qtbot: QtBot) -> None:
 @pytest.mark.parametrize("seed", range(6))
 def test_a_loom_of_sixty_stretches_uses_the_room_and_has_every_end_named(seed: int) -> None:
     chosen = random.Random(seed)
-    names = ["left headlamp", "engine computer plug A", "knock sensor", "horn", "tank sender",
-             "instrument panel, blue plug", "number plate lamp", "D plus"]  # fmt: skip
+    names = [
+        "left headlamp",
+        "engine computer plug A",
+        "knock sensor",
+        "horn",
+        "tank sender",
+        "instrument panel, blue plug",
+        "number plate lamp",
+        "D plus",
+    ]
     nodes = tuple(Node(f"N{n}", f"{names[n % 8]} {n}", "found") for n in range(61))
     segments = []
     for n in range(1, 61):

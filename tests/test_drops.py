@@ -55,8 +55,11 @@ def test_a_photo_dropped_on_a_drawing_is_of_what_lies_there(
     canvas = page(shown, "Survey").view
     shown.hand.pick("W1")
     had = len(shown.store.job.photos)
-    places = [QPoint(x, y) for x in range(0, canvas.viewport().width(), 7)
-              for y in range(0, canvas.viewport().height(), 7)]  # fmt: skip
+    places = [
+        QPoint(x, y)
+        for x in range(0, canvas.viewport().width(), 7)
+        for y in range(0, canvas.viewport().height(), 7)
+    ]
 
     def nodes() -> list[QPoint]:
         found = [(at, canvas.hit(at)) for at in places]
@@ -129,8 +132,9 @@ def test_readings_that_are_dropped_are_recorded_as_one_step(
     had = len(shown.store.job.readings)
     wire = shown.store.job.wires[3]
     path = tmp_path / "readings.csv"
-    path.write_text(f"red,black,reading,state\n{wire.start},{wire.finish},0.4,\n"
-                    f"{wire.start},,12.1 V,run\n")  # fmt: skip
+    path.write_text(
+        f"red,black,reading,state\n{wire.start},{wire.finish},0.4,\n{wire.start},,12.1 V,run\n"
+    )
     drop(shown, [path], shown.trunk)
     qtbot.waitUntil(lambda: len(shown.store.job.readings) == had + 2)
     assert shown.store.job.readings[-1].value == 12.1

@@ -38,31 +38,70 @@ from molvik.typed.parts import device_fields, fields_of
 from molvik.typed.wires import WIRE_FIELDS
 
 WIRE: dict[str, Any] = {
-    "start": End("C1", "2"), "finish": End("C2", "2"), "function": "Fan", "circuit": "30",
-    "colour": Colour("RD", "WH"), "size": metric(2.5), "insulation": "C125", "length_m": 1.25,
-    "load_a": 7.5, "ambient_c": 40.0, "use": "pump", "note": "Long", "stowed": True,
-    "identified": "seen", "group": "left", "cable": "K", "lay_length_mm": 30.0,
-    "place": "cabin", "bundle": "front", "on_s": 15.0, "rest_s": 60.0,
-    "length_from": "measured", "through": ("J1",), "avoid": ("J2",),
-}  # fmt: skip
+    "start": End("C1", "2"),
+    "finish": End("C2", "2"),
+    "function": "Fan",
+    "circuit": "30",
+    "colour": Colour("RD", "WH"),
+    "size": metric(2.5),
+    "insulation": "C125",
+    "length_m": 1.25,
+    "load_a": 7.5,
+    "ambient_c": 40.0,
+    "use": "pump",
+    "note": "Long",
+    "stowed": True,
+    "identified": "seen",
+    "group": "left",
+    "cable": "K",
+    "lay_length_mm": 30.0,
+    "place": "cabin",
+    "bundle": "front",
+    "on_s": 15.0,
+    "rest_s": 60.0,
+    "length_from": "measured",
+    "through": ("J1",),
+    "avoid": ("J2",),
+}
 
 PARTS: dict[type, dict[str, Any]] = {
     Fuse: {"name": "Fan", "rating_a": 15.0, "kind": "glass"},
     Splice: {"name": "Earths", "joint": "soldered"},
     EarthPoint: {"name": "Left"},
     Device: {
-        "name": "Fan", "kind": "motor", "terminals": ("a", "b"), "joins": (("a", "b"),),
-        "plug": "C1", "values": (("A", 9.0),), "positions": (Position("on", (("a", "b"),)),),
-        "supplies": ("a",), "earths": ("b",), "outputs": (Output("c"),), "case": "E1",
-        "needed": True, "suppression": "diode",
+        "name": "Fan",
+        "kind": "motor",
+        "terminals": ("a", "b"),
+        "joins": (("a", "b"),),
+        "plug": "C1",
+        "values": (("A", 9.0),),
+        "positions": (Position("on", (("a", "b"),)),),
+        "supplies": ("a",),
+        "earths": ("b",),
+        "outputs": (Output("c"),),
+        "case": "E1",
+        "needed": True,
+        "suppression": "diode",
     },
     Connector: {
-        "name": "Fan", "grid": Grid(1, 2), "housing": "plug", "terminals": "pin", "contact": "12",
-        "plugs_into": "C2", "pins": (Pin("1", "Fan"),), "pinout_from": "book", "note": "Cracked",
-        "contacts": (("1", "6.3"),), "key": "top", "lever": "left", "up": "the lock",
-        "wide_mm": 20.0, "high_mm": 15.0, "deep_mm": 30.0,
+        "name": "Fan",
+        "grid": Grid(1, 2),
+        "housing": "plug",
+        "terminals": "pin",
+        "contact": "12",
+        "plugs_into": "C2",
+        "pins": (Pin("1", "Fan"),),
+        "pinout_from": "book",
+        "note": "Cracked",
+        "contacts": (("1", "6.3"),),
+        "key": "top",
+        "lever": "left",
+        "up": "the lock",
+        "wide_mm": 20.0,
+        "high_mm": 15.0,
+        "deep_mm": 30.0,
     },
-}  # fmt: skip
+}
 
 ELSEWHERE: dict[tuple[type, str], str] = {
     (Wire, "stowed"): "a command: cap and tie back",
@@ -83,8 +122,13 @@ ELSEWHERE: dict[tuple[type, str], str] = {
 """What is not typed in panel and table, and where it is entered instead."""
 
 CODES: dict[Any, str] = {
-    Wire: "W9", Fuse: "F9", Splice: "S9", EarthPoint: "E9", Device: "D9", Connector: "C9",
-}  # fmt: skip
+    Wire: "W9",
+    Fuse: "F9",
+    Splice: "S9",
+    EarthPoint: "E9",
+    Device: "D9",
+    Connector: "C9",
+}
 
 CASES = [
     (kind, field.name)
@@ -109,11 +153,20 @@ def plain(kind: type) -> Any:
 def around(thing: Any) -> Job:
     """Return a job with a thing, and what its fields may name."""
     job = small_job(earths=(EarthPoint("E1", "Block"),))
-    loom = Routing((NewLoom("H1", "Loom"),), (Joint("J1", "H1", "One"), Joint("J2", "H1", "Two")),
-                   (Run("R1", "J1", "J2", 1.0),))  # fmt: skip
+    loom = Routing(
+        (NewLoom("H1", "Loom"),),
+        (Joint("J1", "H1", "One"), Joint("J2", "H1", "Two")),
+        (Run("R1", "J1", "J2", 1.0),),
+    )
     job = replace(job, routing=loom, bundles=(Bundle("front"),))
-    lists = {"W": "wires", "F": "fuses", "S": "splices", "E": "earths", "D": "devices",
-             "C": "connectors"}  # fmt: skip
+    lists = {
+        "W": "wires",
+        "F": "fuses",
+        "S": "splices",
+        "E": "earths",
+        "D": "devices",
+        "C": "connectors",
+    }
     where = lists[thing.code[0]]
     return replace(job, **{where: (*getattr(job, where), thing)})
 

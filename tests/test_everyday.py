@@ -16,10 +16,17 @@ from molvik.typed.found import EVERYDAY, FAULT_FIELDS
 @pytest.mark.parametrize(
     ("text", "code"),
     [
-        ("PVC", "GPT"), ("pvc ", "GPT"), ("Cross-linked", "C125"), ("XLPE", "C125"), ("txl", "TXL"),
-        ("silicone", "E175"), ("GXL, cross", "GXL"), ("", ""), ("C125", "C125"),
+        ("PVC", "GPT"),
+        ("pvc ", "GPT"),
+        ("Cross-linked", "C125"),
+        ("XLPE", "C125"),
+        ("txl", "TXL"),
+        ("silicone", "E175"),
+        ("GXL, cross", "GXL"),
+        ("", ""),
+        ("C125", "C125"),
     ],
-)  # fmt: skip
+)
 def test_insulation_is_read_by_its_everyday_names(text: str, code: str) -> None:
     assert read_insulation(text) == code
 

@@ -53,9 +53,11 @@ def test_nothing_is_wrong_is_never_said_beside_a_reading_that_shows_something() 
 def laid(job: Job) -> Job:
     """Lay C1/1 and C1/2 to C2 along one stretch of 12 m, C3 and C4 along another."""
     joints = (
-        Joint("J1", "H1", "from", carries=("C1",)), Joint("J2", "H1", "to", carries=("C2",)),
-        Joint("J3", "H1", "a", carries=("C3",)), Joint("J4", "H1", "b", carries=("C4",)),
-    )  # fmt: skip
+        Joint("J1", "H1", "from", carries=("C1",)),
+        Joint("J2", "H1", "to", carries=("C2",)),
+        Joint("J3", "H1", "a", carries=("C3",)),
+        Joint("J4", "H1", "b", carries=("C4",)),
+    )
     runs = (Run("R1", "J1", "J2", 12.0), Run("R2", "J3", "J4", 1.0))
     return replace(job, routing=Routing((NewLoom("H1", "loom"),), joints, runs))
 
@@ -76,8 +78,9 @@ def test_wires_that_lie_together_touch_sooner_than_those_that_nowhere_do() -> No
     job = laid(loom_job(("C1/1", "C2/1"), ("C3/1", "C1/1"), ("C1/9", "C2/9"), ("C4/9", "C1/9")))
     analysis = Analysis(job)
     found = Diagnosis(analysis.network, [ohms("C1/1", "C1/9", 0.0)], analysis.played)
-    likeliest = max((one for one in found.causes if one.faults[0].kind == "short"),
-                    key=lambda one: one.odds)  # fmt: skip
+    likeliest = max(
+        (one for one in found.causes if one.faults[0].kind == "short"), key=lambda one: one.odds
+    )
     assert likeliest.on == ("W1", "W3")
     assert found.ranked[0].causes == (likeliest,)
 
@@ -87,8 +90,7 @@ def test_of_many_wires_those_that_lie_together_are_thought_of_first() -> None:
     one = [(f"C1/{n}", "S1") for n in range(1, 9)]
     other = [(f"C5/{n}", "S2") for n in range(1, 9)]
     job = loom_job(*one, ("C3/1", "S1"), *other, ("C3/12", "S2"))
-    joints = (Joint("J3", "H1", "a", carries=("C3",)),
-              Joint("J4", "H1", "b", carries=("S1", "S2")))  # fmt: skip
+    joints = (Joint("J3", "H1", "a", carries=("C3",)), Joint("J4", "H1", "b", carries=("S1", "S2")))
     routing = Routing((NewLoom("H1", "loom"),), joints, (Run("R2", "J3", "J4", 1.0),))
     analysis = Analysis(replace(job, routing=routing))
     found = Diagnosis(analysis.network, [ohms("C1/1", "C5/1", 0.0)], analysis.played)
@@ -109,8 +111,10 @@ def found_wires(*wires: tuple[str, str]) -> Loom:
     """A loom as found of two stretches, with wires along them by their nodes."""
     nodes = (Node("N1", "a"), Node("N2", "b"), Node("N3", "c"))
     runs = (Segment("G1", "N1", "N2", 1.0), Segment("G2", "N2", "N3", 1.0))
-    lying = (FoundWire(f"L{n}", start=start, finish=finish, wire=f"W{n}")
-             for n, (start, finish) in enumerate(wires, 1))  # fmt: skip
+    lying = (
+        FoundWire(f"L{n}", start=start, finish=finish, wire=f"W{n}")
+        for n, (start, finish) in enumerate(wires, 1)
+    )
     return Loom(nodes, runs, tuple(lying))
 
 
@@ -118,8 +122,10 @@ def test_the_loom_as_found_says_what_lies_together_too() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/9", "C2/9"), ("C1/5", "C2/5"))
     job = replace(job, loom=found_wires(("N1", "N3"), ("N2", "N3"), ("N1", "N2")))
     assert Analysis(job).lies_in == {
-        "W1": frozenset({"G1", "G2"}), "W2": frozenset({"G2"}), "W3": frozenset({"G1"})
-    }  # fmt: skip
+        "W1": frozenset({"G1", "G2"}),
+        "W2": frozenset({"G2"}),
+        "W3": frozenset({"G1"}),
+    }
 
 
 def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> None:
@@ -150,9 +156,10 @@ def test_small_resistances_under_current_are_found(marten: Played, seed: int) ->
     chance = random.Random(seed)
     sound = marten.solved((), NAMED["run"])
     wires = [
-        w for w in marten.network.job.wires
+        w
+        for w in marten.network.job.wires
         if abs(sound.wire_amps.get(w.code, 0.0)) > 2 and w.start.at and w.finish.at
-    ]  # fmt: skip
+    ]
     tried = near = 0
     for wire in chance.sample(wires, 8):
         ohm = math.exp(chance.uniform(math.log(0.15), math.log(1.2)))

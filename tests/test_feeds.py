@@ -30,8 +30,21 @@ from molvik.model.parts import (
 from molvik.netlist.feeds import Feed
 
 THIN = WireSize("metric", 0.35)
-STAGES = ("fuse", "switch", "positions", "key", "relay", "rest", "bus bar", "diode", "high side",
-          "isolator", "splice", "plug", "socket")  # fmt: skip
+STAGES = (
+    "fuse",
+    "switch",
+    "positions",
+    "key",
+    "relay",
+    "rest",
+    "bus bar",
+    "diode",
+    "high side",
+    "isolator",
+    "splice",
+    "plug",
+    "socket",
+)
 
 
 class Chain:
@@ -51,8 +64,14 @@ class Chain:
         code = f"W{len(self.wires) + 1}"
         self.wires.append(Wire(code, start, finish, size=THIN, length_m=1.0, load_a=1.0))
 
-    def device(self, kind: str, terminals: tuple[str, ...], way: tuple[str, str],
-               plug: str = "", **fields: object) -> str:  # fmt: skip
+    def device(
+        self,
+        kind: str,
+        terminals: tuple[str, ...],
+        way: tuple[str, str],
+        plug: str = "",
+        **fields: object,
+    ) -> str:
         code = f"D{len(self.devices) + 1}"
         made = Device(code, kind, kind, terminals, plug=plug, **fields)  # type: ignore[arg-type]
         self.devices.append(made)
@@ -74,8 +93,11 @@ class Chain:
             case "switch":
                 self.device("switch", ("in", "out"), ("in", "out"), joins=(("in", "out"),))
             case "positions":
-                places = (Position("off", ()), Position("low", (("B", "L"),)),
-                          Position("high", (("B", "L"), ("B", "H"))))  # fmt: skip
+                places = (
+                    Position("off", ()),
+                    Position("low", (("B", "L"),)),
+                    Position("high", (("B", "L"), ("B", "H"))),
+                )
                 self.device("switch", ("B", "L", "H"), ("B", "H"), positions=places)
             case "key":
                 self.device("switch", ("30", "15", "50"), ("30", "15"))
@@ -89,8 +111,14 @@ class Chain:
                 self.device("diode", ("+", "-"), ("+", "-"))
             case "high side":
                 acts = (Output("9", "feeds high"),)
-                code = self.device("controller", ("30", "31", "9"), ("30", "9"),
-                                   supplies=("30",), earths=("31",), outputs=acts)  # fmt: skip
+                code = self.device(
+                    "controller",
+                    ("30", "31", "9"),
+                    ("30", "9"),
+                    supplies=("30",),
+                    earths=("31",),
+                    outputs=acts,
+                )
                 self.run(End(code, "31"), End("E1"))
             case "isolator":
                 self.device("isolator", ("1", "2"), ("1", "2"), joins=(("1", "2"),))
@@ -102,8 +130,10 @@ class Chain:
             case "plug":
                 n = len(self.connectors)
                 one, other = f"C{n + 1}", f"C{n + 2}"
-                self.connectors += [Connector(one, "", Grid(1, 2)),
-                                    Connector(other, "", Grid(1, 2), plugs_into=one)]  # fmt: skip
+                self.connectors += [
+                    Connector(one, "", Grid(1, 2)),
+                    Connector(other, "", Grid(1, 2), plugs_into=one),
+                ]
                 self.run(self.at, End(one, "1"))
                 self.at = End(other, "1")
             case "socket":  # a switch whose terminals are the cavities of a plug
@@ -116,9 +146,15 @@ class Chain:
         self.devices.append(lamp)
         self.run(self.at, End(lamp.code, "+"))
         self.run(End(lamp.code, "-"), End("E1"))
-        return Job("chain", devices=tuple(self.devices), fuses=tuple(self.fuses),
-                   splices=tuple(self.splices), connectors=tuple(self.connectors),
-                   earths=(EarthPoint("E1", "Block"),), wires=tuple(self.wires))  # fmt: skip
+        return Job(
+            "chain",
+            devices=tuple(self.devices),
+            fuses=tuple(self.fuses),
+            splices=tuple(self.splices),
+            connectors=tuple(self.connectors),
+            earths=(EarthPoint("E1", "Block"),),
+            wires=tuple(self.wires),
+        )
 
 
 def chain(*stages: str) -> Job:
@@ -213,14 +249,16 @@ def test_a_second_supply_of_a_module_keeps_its_own_fuse() -> None:
     """A module decouples its supplies as a rule; what has no other feed gets it through one."""
     made = Chain()
     made.add("fuse")
-    made.device("controller", ("30", "15", "31"), ("30", "15"), supplies=("30", "15"),
-                earths=("31",))  # fmt: skip
+    made.device(
+        "controller", ("30", "15", "31"), ("30", "15"), supplies=("30", "15"), earths=("31",)
+    )
     job = made.job()
     assert Analysis(job).network.feed(job.wires[-2]) == Feed(30, "F2")
     made = Chain()
     made.add("fuse")
-    made.device("controller", ("30", "15", "31"), ("30", "15"), supplies=("30", "15"),
-                earths=("31",))  # fmt: skip
+    made.device(
+        "controller", ("30", "15", "31"), ("30", "15"), supplies=("30", "15"), earths=("31",)
+    )
     made.run(End("F1", "out"), End("D2", "15"))
     job = made.job()
     assert Analysis(job).network.feed(job.wires[-2]) == Feed(5, "F1")

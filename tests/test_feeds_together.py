@@ -27,11 +27,26 @@ def job_of(wires: str, *devices: Device, fuses: tuple[Fuse, ...] = ()) -> Job:
     made = []
     for number, one in enumerate(wires.split(","), start=1):
         start, finish, size = one.split()
-        made.append(Wire(f"W{number}", end(start), end(finish), length_m=1.0, load_a=2.0,
-                         insulation="C125", size=WireSize("metric", float(size))))  # fmt: skip
+        made.append(
+            Wire(
+                f"W{number}",
+                end(start),
+                end(finish),
+                length_m=1.0,
+                load_a=2.0,
+                insulation="C125",
+                size=WireSize("metric", float(size)),
+            )
+        )
     battery = Device("D1", "Battery", "battery", ("+", "-"))
-    return Job("x", devices=(battery, *devices), fuses=fuses, wires=tuple(made),
-               earths=(EarthPoint("E1", "Block"),), splices=(Splice("S1"),))  # fmt: skip
+    return Job(
+        "x",
+        devices=(battery, *devices),
+        fuses=fuses,
+        wires=tuple(made),
+        earths=(EarthPoint("E1", "Block"),),
+        splices=(Splice("S1"),),
+    )
 
 
 def told(job: Job, code: str) -> dict[str, Finding]:
@@ -44,10 +59,17 @@ LAMP = Device("D9", "Lamp", "lamp", ("+", "-"))
 
 def test_two_fuses_that_two_relays_join_add_up() -> None:
     """1.5 mm2 behind 2 x 20 A: it would come to 596 deg C."""
-    wires = ("D1/+ F1/in 6, D1/+ F2/in 6, F1/out D2/30 2.5, F2/out D3/30 2.5, D2/87 S1 2.5, "
-             "D3/87 S1 2.5, S1 D9/+ 1.5, D9/- E1 1.5, D1/- E1 16")  # fmt: skip
-    job = job_of(wires, Device("D2", "A", "relay", RELAY), Device("D3", "B", "relay", RELAY), LAMP,
-                 fuses=(Fuse("F1", "a", 20), Fuse("F2", "b", 20)))  # fmt: skip
+    wires = (
+        "D1/+ F1/in 6, D1/+ F2/in 6, F1/out D2/30 2.5, F2/out D3/30 2.5, D2/87 S1 2.5, "
+        "D3/87 S1 2.5, S1 D9/+ 1.5, D9/- E1 1.5, D1/- E1 16"
+    )
+    job = job_of(
+        wires,
+        Device("D2", "A", "relay", RELAY),
+        Device("D3", "B", "relay", RELAY),
+        LAMP,
+        fuses=(Fuse("F1", "a", 20), Fuse("F2", "b", 20)),
+    )
     network = Analysis(job).network
     assert network.feed(job.wires[6]) == Feed(40, "F1", ("F1", "F2"))
     assert network.feed(job.wires[4]) == Feed(20, "F2"), "a short at the relay: from the other only"
@@ -60,8 +82,10 @@ def test_two_fuses_that_two_relays_join_add_up() -> None:
 
 
 def test_what_a_changeover_joins_one_after_the_other_does_not_add_up() -> None:
-    wires = ("D1/+ F1/in 6, D1/+ F2/in 6, F1/out D2/87 2.5, F2/out D2/87a 2.5, D2/30 D9/+ 1.5, "
-             "D9/- E1 1.5, D1/- E1 16")  # fmt: skip
+    wires = (
+        "D1/+ F1/in 6, D1/+ F2/in 6, F1/out D2/87 2.5, F2/out D2/87a 2.5, D2/30 D9/+ 1.5, "
+        "D9/- E1 1.5, D1/- E1 16"
+    )
     changeover = Device("D2", "A", "relay", ("30", "87", "87a", "86", "85"))
     fuses = Fuse("F1", "a", 15), Fuse("F2", "b", 10)
     job = job_of(wires, changeover, LAMP, fuses=fuses)
@@ -163,8 +187,10 @@ def test_cables_side_by_side_share_what_comes_back() -> None:
 
 
 def test_what_two_fuses_feed_together_comes_back_together() -> None:
-    wires = ("D1/+ F1/in 25, D1/+ F2/in 25, F1/out S1 25, F2/out S1 25, S1 D9/+ 25, D9/- E1 25, "
-             "D1/- E1 10")  # fmt: skip
+    wires = (
+        "D1/+ F1/in 25, D1/+ F2/in 25, F1/out S1 25, F2/out S1 25, S1 D9/+ 25, D9/- E1 25, "
+        "D1/- E1 10"
+    )
     fuses = Fuse("F1", "a", 80, "bolt-down"), Fuse("F2", "b", 100, "bolt-down")
     job = job_of(wires, LAMP, fuses=fuses)
     assert Analysis(job).network.returns["W7"].limit_a == pytest.approx(180)
@@ -178,10 +204,15 @@ def test_what_two_fuses_feed_together_comes_back_together() -> None:
 
 def test_each_of_two_batteries_gets_back_what_it_gives() -> None:
     """The second feeds 30 A by itself, and through the link of 60 A what the main fuse feeds."""
-    wires = ("D1/+ F1/in 35, F1/out D9/+ 25, D9/- E1 25, D1/- E1 35, D8/+ F2/in 10, "
-             "F2/out D7/+ 10, D7/- E1 10, D8/- E1 {}, D8/+ F3/in 16, F3/out D1/+ 16")  # fmt: skip
-    fuses = (Fuse("F1", "Main", 100, "bolt-down"), Fuse("F2", "Fridge", 30),
-             Fuse("F3", "Link", 60, "bolt-down"))  # fmt: skip
+    wires = (
+        "D1/+ F1/in 35, F1/out D9/+ 25, D9/- E1 25, D1/- E1 35, D8/+ F2/in 10, "
+        "F2/out D7/+ 10, D7/- E1 10, D8/- E1 {}, D8/+ F3/in 16, F3/out D1/+ 16"
+    )
+    fuses = (
+        Fuse("F1", "Main", 100, "bolt-down"),
+        Fuse("F2", "Fridge", 30),
+        Fuse("F3", "Link", 60, "bolt-down"),
+    )
     devices = Device("D8", "Second", "battery", ("+", "-")), replace(LAMP, code="D7")
     job = job_of(wires.format(4), LAMP, *devices, fuses=fuses)
     comes = Analysis(job).network.returns
@@ -215,8 +246,10 @@ def test_large_blades_are_slower_and_a_usual_rating() -> None:
     assert slowest_s(curve_of("blade", 60), 2.0) == pytest.approx(60)
     assert slowest_s(curve_of("blade", 40), 2.0) == pytest.approx(5)
     size = WireSize("metric", 10)
-    large, small = (largest_protecting_a(size, INSULATIONS["C125"], 60.0, curve_of("blade", a))
-                    for a in (60, 40))  # fmt: skip
+    large, small = (
+        largest_protecting_a(size, INSULATIONS["C125"], 60.0, curve_of("blade", a))
+        for a in (60, 40)
+    )
     assert large <= small
 
 

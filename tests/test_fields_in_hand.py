@@ -211,9 +211,15 @@ def test_a_size_that_is_printed_on_a_wire_is_a_measure_of_it() -> None:
 
 @pytest.mark.parametrize(
     ("said", "kind"),
-    [("bad crimp", "bad terminal"), ("Bent pin", "bad terminal"), ("rust", "green copper"),
-     ("cooked", "burnt"), ("twisted and taped", "bad repair"), ("broken lock", "cracked housing")],
-)  # fmt: skip
+    [
+        ("bad crimp", "bad terminal"),
+        ("Bent pin", "bad terminal"),
+        ("rust", "green copper"),
+        ("cooked", "burnt"),
+        ("twisted and taped", "bad repair"),
+        ("broken lock", "cracked housing"),
+    ],
+)
 def test_faults_are_taken_as_people_call_them(said: str, kind: str) -> None:
     field = next(one for one in FAULT_FIELDS if one.name == "Fault")
     assert field.read(said, Network(Job("x"))) == {"kind": kind}

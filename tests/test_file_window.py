@@ -375,8 +375,10 @@ def test_a_full_device_and_a_closed_pipe_end_in_a_line_and_a_code(path: Path) ->
     with Path("/dev/full").open("w") as full:
         done = subprocess.run(
             [sys.executable, "-m", "molvik", "check", str(path)],
-            stdout=full, stderr=subprocess.PIPE, text=True,
-        )  # fmt: skip
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
     assert done.returncode == 2
     assert done.stderr.count("\n") == 1
     assert "could not be written" in done.stderr

@@ -207,8 +207,12 @@ def test_shared_devices_and_housings_are_no_way_to_hang(
 def test_what_killed_saves_left_is_cleared_at_the_next_opening(tmp_path: Path) -> None:
     path = tmp_path / "job.molvik"
     put_job(small_job(), path)
-    names = (".job.molvik.a1b2.molvik-part", ".job.molvik.a1b2.molvik-part-journal",
-             ".job.molvik.x9.part", ".job.molvik~.part")  # fmt: skip
+    names = (
+        ".job.molvik.a1b2.molvik-part",
+        ".job.molvik.a1b2.molvik-part-journal",
+        ".job.molvik.x9.part",
+        ".job.molvik~.part",
+    )
     others = (".job2.molvik.a1.molvik-part", "job.molvik~", ".job.molvik.notes")
     for name in (*names, *others):
         (tmp_path / name).write_text("left")
@@ -419,8 +423,9 @@ def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
     job = decode_job(FIRST.encode(), "old.molvik")
     one, other = job.readings
     ends = (End("C1", "1"), End("C1", "2"))
-    assert one == Reading("W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM",
-                          leads_ohm=0.2, note="cold")  # fmt: skip
+    assert one == Reading(
+        "W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM", leads_ohm=0.2, note="cold"
+    )
     assert (other.item, other.value, other.shown) == ("W9", None, "open")
     assert verdicts(Plan(job))["W1"].outcome == "open", "between its ends, since it was measured"
     assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"

@@ -128,8 +128,11 @@ def test_a_plug_that_is_only_mapped_is_one_note_and_not_many_stops() -> None:
     (one,) = found(job)["ends-not-drawn"]
     assert one.what.startswith("34 wires of C1 Engine computer go nowhere yet")
     # Once one of them goes somewhere, the others were forgotten.
-    there = replace(job, wires=(replace(wires[0], finish=End("E1")), *wires[1:]),
-                    earths=(EarthPoint("E1", "Block"),))  # fmt: skip
+    there = replace(
+        job,
+        wires=(replace(wires[0], finish=End("E1")), *wires[1:]),
+        earths=(EarthPoint("E1", "Block"),),
+    )
     assert len(found(there)["loose-end"]) == 33
     assert "ends-not-drawn" not in found(there)
 
@@ -188,15 +191,19 @@ def test_names_of_earths_and_supplies(function: str, earth: bool, supply: bool) 
 @pytest.mark.parametrize(
     ("function", "severity"),
     [
-        ("Main relay coil, ground side", "look"), ("Fan relay earth", "look"),
-        ("Sensor earth", "stop"), ("Masse capteurs", "stop"), ("PGND", "stop"),
+        ("Main relay coil, ground side", "look"),
+        ("Fan relay earth", "look"),
+        ("Sensor earth", "stop"),
+        ("Masse capteurs", "stop"),
+        ("PGND", "stop"),
     ],
-)  # fmt: skip
+)
 def test_a_relays_control_is_no_earth_and_the_sensors_earth_is(
     function: str, severity: str
 ) -> None:
-    job = small_job(wire("W1", "C1/1", "E1"),
-                    connectors=plug(Pin("1", "Power earth"), Pin("2", function)))  # fmt: skip
+    job = small_job(
+        wire("W1", "C1/1", "E1"), connectors=plug(Pin("1", "Power earth"), Pin("2", function))
+    )
     (one,) = found(job)["named-not-wired"]
     assert one.severity == severity
 
@@ -237,8 +244,9 @@ def test_no_fuse_at_all_is_a_stop_but_not_for_the_starter() -> None:
     assert found(small_job(beacon))["no-fuse"][0].severity == "stop"
     cable = {"size": metric(50), "use": "starter", "load_a": 150.0, "length_m": 1.0}
     starter = replace(small_job(wire("W1", "D1/+", "D9/30", **cable)))
-    with_one = replace(starter, devices=(*starter.devices, Device("D9", "Starter", "starter",
-                                                                  ("30", "50"))))  # fmt: skip
+    with_one = replace(
+        starter, devices=(*starter.devices, Device("D9", "Starter", "starter", ("30", "50")))
+    )
     assert "no-fuse" not in found(with_one)
     assert "no-fuse" not in found(small_job(wire("W1", "D1/+", "C1/1", **cable))), "it may be"
 

@@ -21,8 +21,15 @@ def full(count: int) -> tuple[list[Path], list[Leftover]]:
     """Six files opened last, and so many jobs that were left behind, two of one name."""
     recent = [Path(f"/home/builder/customers/vehicle {n}/{LONG} {n}.molvik") for n in range(6)]
     job = replace(small_job(wire("W1", "C1/1", "C2/1")), title=LONG)
-    left = [Leftover(Path(f"/tmp/{n}.recovery"), job, Path(f"/home/b/{n}.molvik") if n else None,
-                     datetime(2026, 11, 30, 10, n)) for n in range(count)]  # fmt: skip
+    left = [
+        Leftover(
+            Path(f"/tmp/{n}.recovery"),
+            job,
+            Path(f"/home/b/{n}.molvik") if n else None,
+            datetime(2026, 11, 30, 10, n),
+        )
+        for n in range(count)
+    ]
     return recent, left
 
 
@@ -51,8 +58,11 @@ def test_nothing_is_cut_away_nor_lies_over_another(
 
 def _squeezed(page: QWidget, wide: int, least: int) -> list[str]:
     """Return what is cut away on a page, or lies over another; and whether too little is there."""
-    shown = [one for one in page.findChildren(QWidget)
-             if isinstance(one, QPushButton | QLabel) and one.isVisible()]  # fmt: skip
+    shown = [
+        one
+        for one in page.findChildren(QWidget)
+        if isinstance(one, QPushButton | QLabel) and one.isVisible()
+    ]
     found = [] if len(shown) > least else [f"only {len(shown)} are there"]
     for n, one in enumerate(shown):
         needed = one.heightForWidth(one.width()) if one.hasHeightForWidth() else 0
@@ -60,8 +70,11 @@ def _squeezed(page: QWidget, wide: int, least: int) -> list[str]:
             found.append(f"“{one.text()}” is cut away")
         if area(one, page).right() > wide:
             found.append(f"“{one.text()}” lies beside the screen")
-        found += [f"“{one.text()}” lies over “{other.text()}”" for other in shown[n + 1 :]
-                  if area(one, page).intersects(area(other, page))]  # fmt: skip
+        found += [
+            f"“{one.text()}” lies over “{other.text()}”"
+            for other in shown[n + 1 :]
+            if area(one, page).intersects(area(other, page))
+        ]
     return found
 
 

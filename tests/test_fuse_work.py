@@ -52,8 +52,16 @@ from test_alive import DIRECT, LAMP, job_of
 
 def test_a_charge_cable_as_it_is_usually_made_passes() -> None:
     # 4 AWG with a 175 A bolt-down fuse for a 130 A alternator over 1.2 m.
-    wire = Wire("W1", End("F1", "out"), End("D2", "B+"), size=awg(4), load_a=130, length_m=1.2,
-                insulation="SGX", use="charging")  # fmt: skip
+    wire = Wire(
+        "W1",
+        End("F1", "out"),
+        End("D2", "B+"),
+        size=awg(4),
+        load_a=130,
+        length_m=1.2,
+        insulation="SGX",
+        use="charging",
+    )
     battery = Device("D1", "Battery", "battery", ("+", "-"))
     maker = Device("D2", "Alternator", "alternator", ("B+",))
     fuse = Fuse("F1", "Charging", 175, "bolt-down")
@@ -77,11 +85,16 @@ def test_a_200_ampere_main_fuse_carries_a_big_engines_starter() -> None:
 
 
 def crank_job(rating_a: float) -> Job:
-    starter = Device("D3", "Starter", "starter", ("30", "50"), case="E1",
-                     values=(("motor ohm", 0.03),))  # fmt: skip
+    starter = Device(
+        "D3", "Starter", "starter", ("30", "50"), case="E1", values=(("motor ohm", 0.03),)
+    )
     key = Device("D2", "Key", "switch", ("30", "15", "50"), (("30", "15"), ("30", "50")))
-    job = job_of("D1/+ F1/in, F1/out D3/30, F1/out D2/30, D2/50 D3/50, E1 D1/-", key, starter,
-                 fuses=(Fuse("F1", "Main", rating_a, "bolt-down"),))  # fmt: skip
+    job = job_of(
+        "D1/+ F1/in, F1/out D3/30, F1/out D2/30, D2/50 D3/50, E1 D1/-",
+        key,
+        starter,
+        fuses=(Fuse("F1", "Main", rating_a, "bolt-down"),),
+    )
     wires = tuple(replace(wire, size=metric(70)) for wire in job.wires)
     return replace(job, wires=wires)
 
@@ -112,8 +125,16 @@ def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: st
 def test_six_volts_need_the_next_cable_up() -> None:
     # A starter of the same power takes twice the current; the same share of half the voltage is a
     # quarter of the drop.
-    cable = Wire("W1", End("D1", "+"), End("D3", "30"), size=awg(4), load_a=150, length_m=1.5,
-                 insulation="SGX", use="starter")  # fmt: skip
+    cable = Wire(
+        "W1",
+        End("D1", "+"),
+        End("D3", "30"),
+        size=awg(4),
+        load_a=150,
+        length_m=1.5,
+        insulation="SGX",
+        use="starter",
+    )
     job = Job("x", devices=(Device("D1", "Battery", "battery", ("+", "-")),), wires=(cable,))
     electrics = Electrics(job)
     sizing_cases = electrics.sizing_cases
@@ -144,8 +165,9 @@ def test_what_was_typed_of_a_device_is_of_the_same_power_at_another_voltage() ->
     """
     lamp = Device("D2", "Lamp", "lamp", ("+", "-"), values=(("A", 5.0),))
     coil = Device("D3", "Coil", "coil", ("+", "-"), values=(("ohm", 4.0),))
-    battery = Device("D1", "Battery", "battery", ("+", "-"),
-                     values=(("rest V", 12.6), ("Ah", 70.0)))  # fmt: skip
+    battery = Device(
+        "D1", "Battery", "battery", ("+", "-"), values=(("rest V", 12.6), ("Ah", 70.0))
+    )
     job = job_of("D1/+ D2/+, D2/- E1, D1/+ D3/+, D3/- E1, D1/- E1", lamp, coil)
     job = replace(job, devices=(battery, lamp, coil))
     there = with_sizes(job, 6.0, ())
@@ -249,9 +271,12 @@ def test_up_to_there_the_one_before_holds(near: float, far: float) -> None:
 
 def test_what_starts_behind_a_fuse_is_added_to_what_runs() -> None:
     pump = Device("D3", "Pump", "motor", ("+", "-"), values=(("A", 5.0), ("inrush times", 6.0)))
-    job = job_of(DIRECT + ", F1/out D4/+, D4/- E1", pump,
-                 Device("D4", "Lamp", "lamp", ("+", "-"), values=(("A", 4.0),)),
-                 fuses=(Fuse("F1", "Both", 10),))  # fmt: skip
+    job = job_of(
+        DIRECT + ", F1/out D4/+, D4/- E1",
+        pump,
+        Device("D4", "Lamp", "lamp", ("+", "-"), values=(("A", 4.0),)),
+        fuses=(Fuse("F1", "Both", 10),),
+    )
     work = Analysis(job).fuse_work["F1"]
     assert work.starter == "Pump"
     assert work.inrush is not None
@@ -314,8 +339,15 @@ def test_the_fuse_that_is_advised_bears_the_start_of_the_load(demo_window: MainW
 
 
 def sealed() -> tuple[Job, Wire]:
-    wire = Wire("W1", End("C1", "1"), End("D3", "+"), size=metric(1), load_a=5, length_m=1,
-                insulation="C125")  # fmt: skip
+    wire = Wire(
+        "W1",
+        End("C1", "1"),
+        End("D3", "+"),
+        size=metric(1),
+        load_a=5,
+        length_m=1,
+        insulation="C125",
+    )
     plug = Connector("C1", "Plug", Grid(1, 2), contact="16")
     return Job("x", connectors=(plug,), wires=(wire,)), wire
 
@@ -503,10 +535,14 @@ def test_substitute_and_voltage_on_the_command_line(
 
 
 def charge_job(rating_a: float, typed_a: float | None = None) -> Job:
-    machine = Device("D2", "Alternator", "alternator", ("B+", "L"), case="E1",
-                     values=(("most A", rating_a),))  # fmt: skip
-    job = job_of("D1/+ F1/in, F1/out D2/B+, E1 D1/-, D1/+ D2/L", machine,
-                 fuses=(Fuse("F1", "Charge", 170, "bolt-down"),))  # fmt: skip
+    machine = Device(
+        "D2", "Alternator", "alternator", ("B+", "L"), case="E1", values=(("most A", rating_a),)
+    )
+    job = job_of(
+        "D1/+ F1/in, F1/out D2/B+, E1 D1/-, D1/+ D2/L",
+        machine,
+        fuses=(Fuse("F1", "Charge", 170, "bolt-down"),),
+    )
     wires = [replace(one, size=metric(35), length_m=1.0, insulation="SGX") for one in job.wires]
     wires[:2] = [replace(one, load_a=typed_a) for one in wires[:2]]
     return replace(job, wires=tuple(wires))

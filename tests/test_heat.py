@@ -25,10 +25,20 @@ from molvik.reference.insulation import INSULATIONS
 # Ours lies 2 % below the table at 14 AWG and up to 14 % above it at 12: a wire alone, bare of the
 # margins that the table keeps.
 NFPA_310_17 = [
-    (14, 35, 0.76), (12, 40, 0.76), (10, 55, 0.76), (8, 80, 1.14), (6, 105, 1.14), (4, 140, 1.14),
-    (3, 165, 1.14), (2, 190, 1.14), (1, 220, 1.40), (0, 260, 1.40), (-1, 300, 1.40),
-    (-2, 350, 1.40), (-3, 405, 1.40),
-]  # fmt: skip
+    (14, 35, 0.76),
+    (12, 40, 0.76),
+    (10, 55, 0.76),
+    (8, 80, 1.14),
+    (6, 105, 1.14),
+    (4, 140, 1.14),
+    (3, 165, 1.14),
+    (2, 190, 1.14),
+    (1, 220, 1.40),
+    (0, 260, 1.40),
+    (-1, 300, 1.40),
+    (-2, 350, 1.40),
+    (-3, 405, 1.40),
+]
 
 
 @pytest.mark.parametrize(("number", "amperes", "wall"), NFPA_310_17)

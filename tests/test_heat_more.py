@@ -38,8 +38,19 @@ from test_alive import DIRECT, job_of
 C125 = insulation("C125")
 
 # IEC 60364-5-52, table B.52.17, all loaded, in air (from memory).
-GROUPING = {2: 0.80, 3: 0.70, 4: 0.65, 5: 0.60, 6: 0.57, 7: 0.54, 8: 0.52, 9: 0.50, 12: 0.45,
-            16: 0.41, 20: 0.38}  # fmt: skip
+GROUPING = {
+    2: 0.80,
+    3: 0.70,
+    4: 0.65,
+    5: 0.60,
+    6: 0.57,
+    7: 0.54,
+    8: 0.52,
+    9: 0.50,
+    12: 0.45,
+    16: 0.41,
+    20: 0.38,
+}
 
 
 def bundle_current_a(mm2: float, number: int, conductor_c: float, ambient_c: float) -> float:
@@ -189,8 +200,14 @@ def test_the_slowest_curve_goes_through_the_published_points(kind: str) -> None:
 
 def fed(mm2: float, length_m: float, rating_a: float) -> tuple[Job, Wire]:
     lamp = Device("D3", "Lamp", "lamp", ("+", "-"))
-    thin = Wire("W2", End("F1", "out"), End("D3", "+"), insulation="A85", size=metric(mm2),
-                length_m=length_m)  # fmt: skip
+    thin = Wire(
+        "W2",
+        End("F1", "out"),
+        End("D3", "+"),
+        insulation="A85",
+        size=metric(mm2),
+        length_m=length_m,
+    )
     job = job_of(DIRECT, lamp, fuses=(Fuse("F1", "Lamp", rating_a),))
     wires = tuple(thin if wire.code == "W2" else wire for wire in job.wires)
     return Job("x", devices=job.devices, fuses=job.fuses, earths=job.earths, wires=wires), thin
@@ -251,9 +268,12 @@ def test_roots_are_found_where_scipy_finds_them(
     def function(x: float) -> float:
         asked.append(x)
         shapes = (
-            x - zero, (x - zero) ** 3, math.atan(9 * (x - zero)), math.exp((x - zero) / 9) - 1,
+            x - zero,
+            (x - zero) ** 3,
+            math.atan(9 * (x - zero)),
+            math.exp((x - zero) / 9) - 1,
             math.copysign(abs(x - zero) ** 0.5, x - zero),
-        )  # fmt: skip
+        )
         return shapes[bend]
 
     low, high = zero - below, zero + above

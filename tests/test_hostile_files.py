@@ -124,11 +124,20 @@ def is_shared_memory_that_is_a_link(path: Path, victim: Path) -> None:
 
 
 BESIDE: list[Attack] = [
-    names_a_file, names_a_file_and_holds_nothing, names_itself_a_part_of_the_job,
-    cuts_the_file_to_nothing, puts_other_pages_into_it, is_a_link, is_a_link_to_a_journal,
-    is_a_pipe, is_a_folder, is_noise, is_larger_than_any_save, is_a_log,
+    names_a_file,
+    names_a_file_and_holds_nothing,
+    names_itself_a_part_of_the_job,
+    cuts_the_file_to_nothing,
+    puts_other_pages_into_it,
+    is_a_link,
+    is_a_link_to_a_journal,
+    is_a_pipe,
+    is_a_folder,
+    is_noise,
+    is_larger_than_any_save,
+    is_a_log,
     is_shared_memory_that_is_a_link,
-]  # fmt: skip
+]
 
 
 def known(folder: Path) -> dict[str, bytes | str]:
@@ -266,13 +275,19 @@ def test_a_schema_of_many_tables_is_refused_before_it_is_read(path: Path) -> Non
 @pytest.mark.parametrize(
     "statement",
     [
-        "ATTACH 'x' AS x", "CREATE TABLE x (a)", "PRAGMA journal_mode = WAL", "DROP TABLE photos",
-        "SELECT randomblob(9)", "PRAGMA writable_schema = ON", "PRAGMA page_size = 512",
-        "UPDATE sqlite_schema SET sql = ''", "VACUUM INTO 'x'",
+        "ATTACH 'x' AS x",
+        "CREATE TABLE x (a)",
+        "PRAGMA journal_mode = WAL",
+        "DROP TABLE photos",
+        "SELECT randomblob(9)",
+        "PRAGMA writable_schema = ON",
+        "PRAGMA page_size = 512",
+        "UPDATE sqlite_schema SET sql = ''",
+        "VACUUM INTO 'x'",
         "SELECT * FROM pragma_table_info('job')",
         "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x FROM c) SELECT * FROM c",
     ],
-)  # fmt: skip
+)
 def test_what_is_no_statement_of_ours_is_not_done(path: Path, statement: str) -> None:
     save_job(small_job(), path, PhotoBox())
     with Database(path, write=True) as there, pytest.raises(apsw.Error):

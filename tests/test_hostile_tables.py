@@ -174,11 +174,13 @@ def test_shared_texts_of_masses_are_refused(tmp_path: Path) -> None:
 def test_numbers_of_any_length_are_text(tmp_path: Path) -> None:
     for digits in (400, 5000):
         data = with_part(
-            workbook(same), SHEET,
+            workbook(same),
+            SHEET,
             lambda old, digits=digits: old.replace(  # type: ignore[misc]
                 b"</sheetData>",
-                b"<row r='9'><c r='A9'><v>" + b"7" * digits + b"</v></c></row></sheetData>"),
-        )  # fmt: skip
+                b"<row r='9'><c r='A9'><v>" + b"7" * digits + b"</v></c></row></sheetData>",
+            ),
+        )
         table = read(tmp_path, data, "digits.xlsx")
         assert table.rows[-1].cells[0] == "7" * digits
         reading = read_table(table, find_columns(table))
@@ -253,9 +255,19 @@ def test_large_honest_tables_stay_within_memory(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    "text", ["R" * 32_000, "RD " * 11_000, "RD/" * 11_000, "0" * 32_000 + "x", " " * 32_000 + "x",
-             "(" * 32_000, "1" * 400, "7" * 32_000, "0." * 16_000]
-)  # fmt: skip
+    "text",
+    [
+        "R" * 32_000,
+        "RD " * 11_000,
+        "RD/" * 11_000,
+        "0" * 32_000 + "x",
+        " " * 32_000 + "x",
+        "(" * 32_000,
+        "1" * 400,
+        "7" * 32_000,
+        "0." * 16_000,
+    ],
+)
 def test_readers_of_cells_take_no_time_for_long_ones(text: str) -> None:
     with pytest.raises(ColourError):
         read_any_colour(text)
@@ -293,10 +305,12 @@ def test_a_cell_made_harmless_comes_back_as_it_was(cell: str) -> None:
 
 def test_nothing_in_an_exported_wire_table_runs_and_all_of_it_comes_back() -> None:
     evil = ("=1+1", "+1", "-1+2", "@x", "\tx", "\rx", "'=x", "plain", "-")
-    job = small_job(*(
-        replace(wire(f"W{n}", "C1/1", "C2/1"), function=text, circuit=text, note=text)
-        for n, text in enumerate(evil, start=1)
-    ))  # fmt: skip
+    job = small_job(
+        *(
+            replace(wire(f"W{n}", "C1/1", "C2/1"), function=text, circuit=text, note=text)
+            for n, text in enumerate(evil, start=1)
+        )
+    )
     written = csv_bytes(write_wires(job))
     for line in written.decode("utf-8-sig").split("\r\n"):
         assert not any(cell.lstrip('"')[:1] in tuple("=+@\t\r") for cell in line.split(","))

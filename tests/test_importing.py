@@ -229,8 +229,11 @@ def test_how_a_size_is_read_is_shown_and_a_choice_changes_what_is_said(
     text = "Pin,Function,Colour,AWG\n1,Signal,YE,18\n2,Return,BN,0.75\n"
     dialog = open_table(demo_window, qtbot, write(tmp_path, text))
     model = dialog.table.model()
-    columns = [at for at in range(model.columnCount())
-               if model.headerData(at, Qt.Orientation.Horizontal) == "Read as"]  # fmt: skip
+    columns = [
+        at
+        for at in range(model.columnCount())
+        if model.headerData(at, Qt.Orientation.Horizontal) == "Read as"
+    ]
     shown = [[model.index(row, at).data() for at in columns] for row in range(2)]
     assert shown == [["yellow", "18 AWG"], ["brown", "0.75 mm²"]]
     assert "Sizes are AWG: the column is headed" in dialog.evidence.text()

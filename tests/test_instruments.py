@@ -33,8 +33,14 @@ from test_plan import loom_job
 
 
 def loom() -> Job:
-    return loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("C1/2", "C2/2"),
-                    ("C1/3", "C3/3"), ("C1/4", "C2/4"))  # fmt: skip
+    return loom_job(
+        ("C1/1", "S1"),
+        ("S1", "C2/1"),
+        ("S1", "C3/1"),
+        ("C1/2", "C2/2"),
+        ("C1/3", "C3/3"),
+        ("C1/4", "C2/4"),
+    )
 
 
 @pytest.fixture
@@ -189,9 +195,17 @@ def test_instruments_are_looked_for(
 
 @pytest.mark.parametrize(
     ("text", "wanted"),
-    [("+1.234560E-01", 0.123456), ("12", 12.0), (".5", 0.5), ("+9.900000E+37", None),
-     ("-9.9E37", None), ("1.25 E +2", 125.0), ("-0.02", -0.02), ("9.9e+37", None)],
-)  # fmt: skip
+    [
+        ("+1.234560E-01", 0.123456),
+        ("12", 12.0),
+        (".5", 0.5),
+        ("+9.900000E+37", None),
+        ("-9.9E37", None),
+        ("1.25 E +2", 125.0),
+        ("-0.02", -0.02),
+        ("9.9e+37", None),
+    ],
+)
 def test_numbers_are_read_as_ieee_488_2_writes_them(text: str, wanted: float | None) -> None:
     """NRf, the flexible number of IEEE 488.2; 9.9E37 is SCPI's infinity (both from memory)."""
     assert number(text, "meter", OHMS) == (None if wanted is None else pytest.approx(wanted))
@@ -264,9 +278,14 @@ def test_the_stand_in_reads_into_the_plan_and_runs_it(window: MainWindow, qtbot:
     assert "Choose a measurement" in shown.notice.text()
     # A wire before all others brings every point another number: the stand-in follows.
     first = replace(loom().wires[0], code="W9", start=End("C0", "1"), finish=End("C0", "2"))
-    window.store.do("one more", lambda job: replace(
-        job, wires=(first, *job.wires), connectors=(Connector("C0", "C0", Grid(1, 2)),
-                                                    *job.connectors)))  # fmt: skip
+    window.store.do(
+        "one more",
+        lambda job: replace(
+            job,
+            wires=(first, *job.wires),
+            connectors=(Connector("C0", "C0", Grid(1, 2)), *job.connectors),
+        ),
+    )
     shown.plan.table.picked.emit("W4")
     qtbot.mouseClick(bar.read_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(window.store.job.readings) == 1)
@@ -322,7 +341,11 @@ def test_a_loom_of_more_than_a_thousand_points_has_a_channel_for_each() -> None:
         made.answer("ROUT:OPEN:ALL")
         made.answer(f"ROUT:CLOS (@{10_000 + place},{20_000 + place + 1})")
         assert made.answer("SYST:ERR?") == '0,"No error"'
-        net = {point for net in Bench(job).nets for point in net.points
-               if points[place - 1] in net.points}  # fmt: skip
+        net = {
+            point
+            for net in Bench(job).nets
+            for point in net.points
+            if points[place - 1] in net.points
+        }
         joined = float(made.answer("READ?") or "nan") < 1
         assert joined == (points[place] in net)

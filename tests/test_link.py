@@ -38,9 +38,16 @@ LEFT = Qt.MouseButton.LeftButton
 # Worked from SAE J1979, from memory: two bytes a code, two bits for the letter.
 @pytest.mark.parametrize(
     ("code", "raw"),
-    [("P0118", "01 18"), ("P0143", "01 43"), ("P1234", "12 34"), ("C0123", "41 23"),
-     ("B1A2F", "9A 2F"), ("U0121", "C1 21"), ("P3FFF", "3F FF")],
-)  # fmt: skip
+    [
+        ("P0118", "01 18"),
+        ("P0143", "01 43"),
+        ("P1234", "12 34"),
+        ("C0123", "41 23"),
+        ("B1A2F", "9A 2F"),
+        ("U0121", "C1 21"),
+        ("P3FFF", "3F FF"),
+    ],
+)
 def test_a_code_is_two_bytes(code: str, raw: str) -> None:
     assert j1979.code_bytes(code) == bytes.fromhex(raw)
     assert j1979.code_text(bytes.fromhex(raw)) == code
@@ -49,10 +56,16 @@ def test_a_code_is_two_bytes(code: str, raw: str) -> None:
 # SAE J1979, from memory: coolant A - 40; speed (256 A + B) / 4; supply (256 A + B) / 1000.
 @pytest.mark.parametrize(
     ("raw", "pid", "value"),
-    [("41 05 7B", 0x05, 83), ("41 0C 1A F8", 0x0C, 1726), ("41 0D 32", 0x0D, 50),
-     ("41 0F 46", 0x0F, 30), ("41 11 FF", 0x11, 100), ("41 42 36 B0", 0x42, 14.0),
-     ("41 05 00", 0x05, -40)],
-)  # fmt: skip
+    [
+        ("41 05 7B", 0x05, 83),
+        ("41 0C 1A F8", 0x0C, 1726),
+        ("41 0D 32", 0x0D, 50),
+        ("41 0F 46", 0x0F, 30),
+        ("41 11 FF", 0x11, 100),
+        ("41 42 36 B0", 0x42, 14.0),
+        ("41 05 00", 0x05, -40),
+    ],
+)
 def test_live_figures_are_read_and_written(raw: str, pid: int, value: float) -> None:
     assert j1979.read_live(bytes.fromhex(raw)) == {pid: pytest.approx(value)}
     assert j1979.live_answer({pid: value}) == bytes.fromhex(raw)
@@ -77,8 +90,12 @@ def test_codes_and_refusals_in_answers() -> None:
     assert j1979.read_codes_answer(3, bytes.fromhex("43 02 01 18 C1 21")) == ("P0118", "U0121")
     assert j1979.read_codes_answer(3, bytes.fromhex("43 00")) == ()
     assert j1979.read_codes_answer(3, bytes.fromhex("43 01 01 18 00 00")) == ("P0118",), "padding"
-    for raw, told in (("7F 04 22", "service 04: not now"), ("41 00", "something else"),
-                      ("", "something else"), ("43 02 01", "lists no codes")):  # fmt: skip
+    for raw, told in (
+        ("7F 04 22", "service 04: not now"),
+        ("41 00", "something else"),
+        ("", "something else"),
+        ("43 02 01", "lists no codes"),
+    ):
         with pytest.raises(AnswerError, match=told):
             j1979.read_codes_answer(3, bytes.fromhex(raw))
     text = j1979.text_answer(0x02, "STANDIN0000000000")
@@ -131,26 +148,33 @@ def test_the_stand_in_answers_from_the_job() -> None:
 
 @pytest.mark.parametrize(
     ("text", "address"),
-    [("socketcan:can0", Address("socketcan", "can0", 500_000)),
-     ("slcan:/dev/ttyUSB0@250000", Address("slcan", "/dev/ttyUSB0", 250_000)),
-     ("socketcand:can0@127.0.0.1:29", Address("socketcand", "can0", 500_000, "127.0.0.1", 29))],
-)  # fmt: skip
+    [
+        ("socketcan:can0", Address("socketcan", "can0", 500_000)),
+        ("slcan:/dev/ttyUSB0@250000", Address("slcan", "/dev/ttyUSB0", 250_000)),
+        ("socketcand:can0@127.0.0.1:29", Address("socketcand", "can0", 500_000, "127.0.0.1", 29)),
+    ],
+)
 def test_a_bus_is_typed(text: str, address: Address) -> None:
     assert read_address(text) == address
 
 
 @pytest.mark.parametrize(
     ("text", "told"),
-    [("can0", "is not a bus"), ("slcan:/dev/x@fast", "is not a bit rate"),
-     ("socketcand:can0@here", "HOST:PORT"), ("socketcan:", "is not a bus")],
-)  # fmt: skip
+    [
+        ("can0", "is not a bus"),
+        ("slcan:/dev/x@fast", "is not a bit rate"),
+        ("socketcand:can0@here", "HOST:PORT"),
+        ("socketcan:", "is not a bus"),
+    ],
+)
 def test_what_is_no_bus_is_refused(text: str, told: str) -> None:
     with pytest.raises(ValueError, match=told):
         read_address(text)
 
 
-@pytest.mark.parametrize("text", ["socketcand:can0@127.0.0.1:9", "socketcan:none9", "nothing:x",
-                                  "slcan:/dev/none9"])  # fmt: skip
+@pytest.mark.parametrize(
+    "text", ["socketcand:can0@127.0.0.1:9", "socketcan:none9", "nothing:x", "slcan:/dev/none9"]
+)
 def test_a_bus_that_is_not_there_is_told(text: str) -> None:
     with pytest.raises(InstrumentError, match="There is no bus at"):
         Link(read_address(text))
@@ -256,8 +280,11 @@ def test_another_client_asks_the_stand_in() -> None:
     stack.stop()
     # To all: what it does not know it does not answer, what it knows it does.
     for data in ([2, 0x2F, 1], [2, 0x06, 0x45], [1, 0x03]):
-        line.send(can.Message(arbitration_id=0x7DF, data=[*data, *[0] * (8 - len(data))],
-                              is_extended_id=False))  # fmt: skip
+        line.send(
+            can.Message(
+                arbitration_id=0x7DF, data=[*data, *[0] * (8 - len(data))], is_extended_id=False
+            )
+        )
     services: list[int] = []
     while 0x43 not in services:
         message = line.recv(60)
@@ -278,8 +305,14 @@ def test_a_supply_is_switched_off_when_more_flows_than_the_job_says(process: Any
     assert "bench supply" in supply.identity()
     sound = StandInComputer(sender_job(2500.0)).played
     supply.tell("SIM:KEY RUN")
-    flows = watch(supply, 12.6, allowed_a(sound.solved((), RUN)), "run",
-                  iter([False] * 3 + [True]).__next__, lambda: None)  # fmt: skip
+    flows = watch(
+        supply,
+        12.6,
+        allowed_a(sound.solved((), RUN)),
+        "run",
+        iter([False] * 3 + [True]).__next__,
+        lambda: None,
+    )
     found = list(flows)
     assert len(found) == 3
     assert found[-1].trouble == ""
@@ -288,8 +321,9 @@ def test_a_supply_is_switched_off_when_more_flows_than_the_job_says(process: Any
     supply.close()
     resource, _ = process("supply", "--fault", "short W1 earth")
     supply = Supply(resource)
-    found = list(watch(supply, 12.6, allowed_a(sound.solved((), OFF)), "off",
-                       lambda: False, lambda: None))  # fmt: skip
+    found = list(
+        watch(supply, 12.6, allowed_a(sound.solved((), OFF)), "off", lambda: False, lambda: None)
+    )
     assert "Switched off:" in found[-1].trouble
     assert supply.ask("OUTP?") == "0"
     supply.close()

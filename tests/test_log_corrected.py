@@ -71,8 +71,9 @@ def test_a_line_is_parted_in_two_that_are_the_whole() -> None:
 
 
 def test_what_is_struck_out_stays_in_view_and_counts_no_more() -> None:
-    job = logged(clock("clock on", AT), clock("clock off", "2026-11-02T12:00:00+01:00"),
-                 splices(4, 80))  # fmt: skip
+    job = logged(
+        clock("clock on", AT), clock("clock off", "2026-11-02T12:00:00+01:00"), splices(4, 80)
+    )
     assert rates(job.log)["splice"].learnt_from == 4
     gone = log_edits.strike(log_edits.strike(job, 2, LATER), 0, LATER)
     assert rates(gone.log)["splice"].minutes == START_MIN["splice"]
@@ -94,9 +95,12 @@ def test_a_clock_that_ran_too_long_is_asked_for_and_counts_once_it_is_corrected(
 
 
 def test_what_was_corrected_lies_where_its_time_is() -> None:
-    job = logged(clock("clock on", AT), clock("clock off", "2026-11-02T12:00:00+01:00"),
-                 clock("clock on", "2026-11-02T13:00:00+01:00", "sizes"),
-                 clock("clock off", "2026-11-02T14:00:00+01:00"))  # fmt: skip
+    job = logged(
+        clock("clock on", AT),
+        clock("clock off", "2026-11-02T12:00:00+01:00"),
+        clock("clock on", "2026-11-02T13:00:00+01:00", "sizes"),
+        clock("clock off", "2026-11-02T14:00:00+01:00"),
+    )
     moved = log_edits.correct(job, 2, LATER, at="2026-11-02T11:00:00+01:00")
     assert hours_by_stage(moved.log, NOW) == {"survey": 1.0, "sizes": 1.0}
 

@@ -179,8 +179,12 @@ def test_the_verdict_and_the_drawn_curves_agree_on_2000_pairs() -> None:
         verdicts.add(protects)
         drawn = fuse_curve(fuse, quick=False)
         assert lies_below(drawn, stands, 0.995 if protects else 1.005) is protects, (
-            size, kind, fuse_kind, air_c, rating_a,
-        )  # fmt: skip
+            size,
+            kind,
+            fuse_kind,
+            air_c,
+            rating_a,
+        )
     assert verdicts == {True, False}
 
 

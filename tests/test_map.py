@@ -41,8 +41,14 @@ LEFT = Qt.MouseButton.LeftButton
 
 def star() -> Job:
     """C1/1 by a splice to three plugs; two wires by themselves beside it."""
-    return loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("S1", "C4/1"),
-                    ("C1/2", "C2/2"), ("C1/3", "C3/3"))  # fmt: skip
+    return loom_job(
+        ("C1/1", "S1"),
+        ("S1", "C2/1"),
+        ("S1", "C3/1"),
+        ("S1", "C4/1"),
+        ("C1/2", "C2/2"),
+        ("C1/3", "C3/3"),
+    )
 
 
 def read(job: Job, shown: dict[tuple[str, str], float | None]) -> Job:
@@ -63,9 +69,15 @@ def test_what_failed_is_marked_where_nothing_else_passed() -> None:
     """The cavity from which another way passed is sound: the fault is beyond."""
     job = read(star(), {("C1/1", "C2/1"): None, ("C1/1", "C3/1"): 0.3, ("C1/2", "C2/2"): 9.0})
     assert marks(job) == {
-        "C1/1": "passed", "C2/1": "failed", "C3/1": "passed", "C4/1": "",
-        "C1/2": "failed", "C2/2": "failed", "C1/3": "", "C3/3": "",
-    }  # fmt: skip
+        "C1/1": "passed",
+        "C2/1": "failed",
+        "C3/1": "passed",
+        "C4/1": "",
+        "C1/2": "failed",
+        "C2/2": "failed",
+        "C1/3": "",
+        "C3/3": "",
+    }
     found = found_at(Plan(job))
     assert "open" in found[End("C2", "1")].words
     assert "9 Ω is above" in found[End("C1", "2")].words
@@ -84,8 +96,13 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     pair = nets[End("C1", "1")], nets[End("C1", "2")]
     job = edits.record(job, between(plan, pair, 0.4, AT, "", "isolation"))
     assert {place for place, mark in marks(job).items() if mark == "touches"} == {
-        "C1/1", "C2/1", "C3/1", "C4/1", "C1/2", "C2/2"
-    }  # fmt: skip
+        "C1/1",
+        "C2/1",
+        "C3/1",
+        "C4/1",
+        "C1/2",
+        "C2/2",
+    }
     said = found_at(Plan(job))[End("C4", "1")].words
     assert said.startswith(
         "C1/1 is shorted to C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first"
@@ -142,8 +159,10 @@ def test_thirty_touches_at_one_plug_are_one_finding() -> None:
 
 def test_nets_that_have_no_part_in_common_are_not_gathered_at_one() -> None:
     """Four far nets touch one each of a plug's: nothing says that it happens at the plug."""
-    job = loom_job(*((f"C1/{n}", f"C9/{n}") for n in range(1, 5)),
-                   *((f"C{n}/1", f"C{n}/2") for n in range(20, 24)))  # fmt: skip
+    job = loom_job(
+        *((f"C1/{n}", f"C9/{n}") for n in range(1, 5)),
+        *((f"C{n}/1", f"C{n}/2") for n in range(20, 24)),
+    )
     plan = Plan(job)
     nets = {str(point): net for point, net in plan.bench.net_of.items()}
     for n in range(1, 5):
@@ -174,9 +193,12 @@ def test_every_net_is_tied_at_a_point_of_its_own(job: Job) -> None:
     plugs = {point.at for point in bench.tied_at.values()}
     reach = [{point.at for point in bench.nets[number].points} for number in reached]
     everywhere = sorted(set().union(*reach))
-    fewest = next(count for count in range(len(everywhere) + 1)
-                  for some in itertools.combinations(everywhere, count)
-                  if all(at & set(some) for at in reach))  # fmt: skip
+    fewest = next(
+        count
+        for count in range(len(everywhere) + 1)
+        for some in itertools.combinations(everywhere, count)
+        if all(at & set(some) for at in reach)
+    )
     assert len(plugs) <= fewest + 1, "of three plugs the greedy cover takes one too many at most"
 
 
@@ -199,8 +221,15 @@ def test_marks_differ_without_their_colours(one: Mark, other: Mark) -> None:
     def shape(mark: Mark) -> list[Any]:
         box = Box(0, 0, 26, 26)
         drawn = [*under(box, mark), *over(box, box.middle, 7, mark)]
-        return [(type(s), getattr(s, "points", ()), getattr(s, "radius", 0),
-                 getattr(s, "pen", Pen("", 1)).dash) for s in drawn]  # fmt: skip
+        return [
+            (
+                type(s),
+                getattr(s, "points", ()),
+                getattr(s, "radius", 0),
+                getattr(s, "pen", Pen("", 1)).dash,
+            )
+            for s in drawn
+        ]
 
     assert shape(one) != shape(other)
 
@@ -239,8 +268,12 @@ def test_many_plugs_stand_beside_each_other(drawn: list[Grid], count: int, width
 
 def test_what_failed_comes_first_and_alone_where_it_is_asked_for() -> None:
     job = star()
-    found = {End("C3", "1"): Marked("failed", "open"), End("C1", "1"): Marked("passed"),
-             End("F1", "in"): Marked("touches"), End("F2", "in"): Marked()}  # fmt: skip
+    found = {
+        End("C3", "1"): Marked("failed", "open"),
+        End("C1", "1"): Marked("passed"),
+        End("F1", "in"): Marked("touches"),
+        End("F2", "in"): Marked(),
+    }
     plugs = PlugMap(Network(job), found)
     assert [plug.connector.code for plug in plugs.plugs("wire side")] == ["C3", "C1"]
     assert [plug.connector.code for plug in plugs.plugs("wire side", wrong=True)] == ["C3"]
@@ -289,8 +322,9 @@ def test_a_cavity_says_what_was_found_there_and_leads_to_its_measurement(
     job = replace(star(), devices=(lamp,))
     to_lamp = replace(job.wires[0], code="W7", start=End("C1", "4"), finish=End("D1", "+"))
     job = replace(job, wires=(*job.wires, to_lamp))
-    shown = opened(window, read(job, {("C1/1", "C2/1"): None, ("C1/1", "C3/1"): 0.3,
-                                      ("C1/2", "C2/2"): 0.3}))  # fmt: skip
+    shown = opened(
+        window, read(job, {("C1/1", "C2/1"): None, ("C1/1", "C3/1"): 0.3, ("C1/2", "C2/2"): 0.3})
+    )
     view = shown.map
     assert "4 passed, 1 failed, 5 not measured. Seen at the wire side." in view.words.text()
     assert not shown._probes_card.isVisible()
@@ -312,7 +346,9 @@ def test_a_cavity_says_what_was_found_there_and_leads_to_its_measurement(
     qtbot.mouseClick(view.measure_button, LEFT)
     assert shown.tabs.currentWidget() is shown.plan
     assert {str(end) for end in (shown.plan.current.red, shown.plan.current.black)} == {
-        "C1/1", "C2/1"}  # fmt: skip
+        "C1/1",
+        "C2/1",
+    }
     assert shown.plan.table.current_key() == shown.plan.current.key
     shown.tabs.setCurrentWidget(view)
     view.only.click()

@@ -21,8 +21,16 @@ from molvik.sizes.wire import judge
 
 def two_lamps(lengths: tuple[float, ...], amps: tuple[float, float], mm2: float) -> Job:
     """Return two lamps with a feed and a return in common, at 6 V."""
-    places = (("D1/+", "F1/in"), ("F1/out", "S1"), ("S1", "D2/+"), ("S1", "D3/+"), ("D2/-", "S2"),
-              ("D3/-", "S2"), ("S2", "E1"), ("E1", "D1/-"))  # fmt: skip
+    places = (
+        ("D1/+", "F1/in"),
+        ("F1/out", "S1"),
+        ("S1", "D2/+"),
+        ("S1", "D3/+"),
+        ("D2/-", "S2"),
+        ("D3/-", "S2"),
+        ("S2", "E1"),
+        ("E1", "D1/-"),
+    )
     wires = tuple(
         Wire(f"W{n}", End.of(a), End.of(b), length_m=length, size=metric(mm2), insulation="C125")
         for n, ((a, b), length) in enumerate(zip(places, lengths, strict=True), start=1)
@@ -31,9 +39,14 @@ def two_lamps(lengths: tuple[float, ...], amps: tuple[float, float], mm2: float)
         Device(f"D{n}", f"Lamp {n}", "lamp", ("+", "-"), values=(("A", current),))
         for n, current in zip((2, 3), amps, strict=True)
     )
-    job = Job("x", devices=(Device("D1", "Battery", "battery", ("+", "-")), *lamps),
-              fuses=(Fuse("F1", "Main", 30),), splices=(Splice("S1"), Splice("S2")),
-              earths=(EarthPoint("E1", "Block"),), wires=wires)  # fmt: skip
+    job = Job(
+        "x",
+        devices=(Device("D1", "Battery", "battery", ("+", "-")), *lamps),
+        fuses=(Fuse("F1", "Main", 30),),
+        splices=(Splice("S1"), Splice("S2")),
+        earths=(EarthPoint("E1", "Block"),),
+        wires=wires,
+    )
     return replace(job, settings=replace(job.settings, system_v=6.0))
 
 
@@ -61,8 +74,9 @@ def passes(job: Job) -> bool:
     electrics = Electrics(job)
     return all(path.lost_v <= limit_v(electrics, path.use) for path in electrics.paths) and all(
         judge(wire.size, alone(electrics.sizing_cases[wire.code])).is_enough
-        for wire in job.wires if wire.size
-    )  # fmt: skip
+        for wire in job.wires
+        if wire.size
+    )
 
 
 @pytest.mark.parametrize("seed", [0, 1, 2, 6])
@@ -74,9 +88,12 @@ def test_hardly_any_other_set_of_sizes_takes_less_copper(seed: int) -> None:
         lengths[place] = round(draw.uniform(0.8, 3.0), 1)
     job = two_lamps(tuple(lengths), (draw.choice((2.0, 4.0)), draw.choice((1.0, 3.0))), 1.0)
     mended = mend(job, Electrics, "metric")
-    there = replace(job, wires=tuple(
-        replace(wire, size=mended.sizes.get(wire.code, wire.size)) for wire in job.wires
-    ))  # fmt: skip
+    there = replace(
+        job,
+        wires=tuple(
+            replace(wire, size=mended.sizes.get(wire.code, wire.size)) for wire in job.wires
+        ),
+    )
     assert not passes(job)
     assert passes(there)
     longest = [wire.code for wire in sorted(job.wires, key=lambda w: -(w.length_m or 0))[:3]]
@@ -85,9 +102,12 @@ def test_hardly_any_other_set_of_sizes_takes_less_copper(seed: int) -> None:
     least = cost(there, job)
     for sizes in itertools.product(*around):
         other = dict(zip(longest, sizes, strict=True))
-        tried = replace(there, wires=tuple(
-            replace(wire, size=other.get(wire.code, wire.size)) for wire in there.wires
-        ))  # fmt: skip
+        tried = replace(
+            there,
+            wires=tuple(
+                replace(wire, size=other.get(wire.code, wire.size)) for wire in there.wires
+            ),
+        )
         if cost(tried, job) < least and passes(tried):
             least = cost(tried, job)
     assert cost(there, job) <= 1.15 * least
@@ -110,8 +130,12 @@ def plugged(amps: float, mm2: float, contact: str) -> Job:
     wires = tuple(
         replace(wire, start=End("C1", "2")) if wire.code == "W5" else wire for wire in wires
     )
-    return replace(job, connectors=(Connector("C1", "Lamp", Grid(1, 2), contact=contact),),
-                   wires=wires, devices=devices)  # fmt: skip
+    return replace(
+        job,
+        connectors=(Connector("C1", "Lamp", Grid(1, 2), contact=contact),),
+        wires=wires,
+        devices=devices,
+    )
 
 
 def test_a_terminal_that_is_too_small_is_named_and_not_a_size() -> None:
@@ -127,10 +151,13 @@ def test_a_terminal_that_is_too_small_is_named_and_not_a_size() -> None:
 def test_a_terminal_is_left_as_it_is_where_others_mend_the_path_for_little() -> None:
     """The plug takes 2 mm2; the feed, free of plugs, is as long and costs as much copper."""
     job = plugged(4.0, 1.5, "16")
-    long = replace(job, wires=tuple(
-        replace(wire, length_m=1.5) if wire.code in ("W2", "W3", "W7") else wire
-        for wire in job.wires
-    ))  # fmt: skip
+    long = replace(
+        job,
+        wires=tuple(
+            replace(wire, length_m=1.5) if wire.code in ("W2", "W3", "W7") else wire
+            for wire in job.wires
+        ),
+    )
     then = {one.wire: one for one in wires_then(long, Electrics(long), 6.0, "metric", Electrics)}
     sizes = {code: area_mm2(one.needs or metric(1.5)) for code, one in then.items()}
     assert sizes["W3"] <= 2.1
@@ -146,11 +173,18 @@ def test_a_terminal_that_takes_no_thicker_wire_is_spared_and_else_named() -> Non
     """
     for length, spared in ((1.0, True), (2.5, False)):
         job = plugged(6.0, 1.5, "16")
-        job = replace(job, wires=tuple(
-            replace(wire, length_m={"W3": length, "W5": length, "W2": 0.8, "W7": 0.8}.get(
-                wire.code, wire.length_m
-            )) for wire in job.wires
-        ))  # fmt: skip
+        job = replace(
+            job,
+            wires=tuple(
+                replace(
+                    wire,
+                    length_m={"W3": length, "W5": length, "W2": 0.8, "W7": 0.8}.get(
+                        wire.code, wire.length_m
+                    ),
+                )
+                for wire in job.wires
+            ),
+        )
         then = {one.wire: one for one in wires_then(job, Electrics(job), 6.0, "metric", Electrics)}
         plug = [then["W3"], then["W5"]]
         thick = [one for one in plug if area_mm2(one.needs or metric(1.5)) > 2.1]
@@ -166,9 +200,11 @@ def test_few_wires_are_changed_where_one_does() -> None:
 
 @pytest.mark.parametrize(
     ("lengths", "amps", "most"),
-    [((2.1, 1.4, 2.9, 2.1, 0.2, 0.2, 0.2, 0.2), (2.0, 3.0), 5.0),
-     ((0.2, 0.2, 0.2, 2.6, 1.1, 0.2, 0.2, 2.2), (6.0, 3.0), 3.0)],
-)  # fmt: skip
+    [
+        ((2.1, 1.4, 2.9, 2.1, 0.2, 0.2, 0.2, 0.2), (2.0, 3.0), 5.0),
+        ((0.2, 0.2, 0.2, 2.6, 1.1, 0.2, 0.2, 2.2), (6.0, 3.0), 3.0),
+    ],
+)
 def test_what_was_chosen_too_thick_is_made_thinner_again(
     lengths: tuple[float, ...], amps: tuple[float, float], most: float
 ) -> None:
@@ -184,9 +220,10 @@ def test_what_was_chosen_too_thick_is_made_thinner_again(
 def test_a_current_that_was_typed_counts_where_it_is_more_than_what_is_solved() -> None:
     job = two_lamps((0.4, 2.0, *(0.4,) * 6), (1.0, 1.0), 1.0)
     assert mend(job, Electrics, "metric").sizes == {}
-    typed = replace(job, wires=tuple(
-        replace(wire, load_a=9.0) if wire.code == "W2" else wire for wire in job.wires
-    ))  # fmt: skip
+    typed = replace(
+        job,
+        wires=tuple(replace(wire, load_a=9.0) if wire.code == "W2" else wire for wire in job.wires),
+    )
     mended = mend(typed, Electrics, "metric")
     assert "W2" in mended.sizes
     sizing = judge(mended.sizes["W2"], mended.solved.sizing_cases["W2"])
@@ -210,7 +247,9 @@ def test_a_demo_at_six_volts_is_mended_with_sizes_that_exist_on_a_bench(name: st
         assert path.lost_v <= 1.01 * limit, (path.device, path.state.name, path.drops)
     for one in wires:
         # For the same share of half the voltage four times the copper; heat and a set somewhat more
-        assert one.needs is None or one.size is None or (
-            area_mm2(one.needs) <= 15 * max(area_mm2(one.size), one.then_a / 8)
-        ), one  # fmt: skip
+        assert (
+            one.needs is None
+            or one.size is None
+            or (area_mm2(one.needs) <= 15 * max(area_mm2(one.size), one.then_a / 8))
+        ), one
     assert all(one.says for one in wires if one.size)

@@ -31,9 +31,14 @@ OFF_V = 0.03
 
 @pytest.mark.parametrize(
     ("name", "state", "every"),
-    [("marten", RUN, 6), ("marten", CRANK, 14), ("marten", RUNNING, 14), ("plover", RUN, 1),
-     ("plover", RUNNING, 3)],
-)  # fmt: skip
+    [
+        ("marten", RUN, 6),
+        ("marten", CRANK, 14),
+        ("marten", RUNNING, 14),
+        ("plover", RUN, 1),
+        ("plover", RUNNING, 3),
+    ],
+)
 def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, every: int) -> None:
     """Voltages at every node, which nodes float, what works and which fuses blow."""
     network = Network(demo_job(name))
@@ -83,8 +88,9 @@ def test_what_is_open_or_stuck_stands_otherwise_however_little_moves(name: str) 
 def test_a_lamp_that_takes_next_to_nothing_is_dead_when_it_is_open() -> None:
     """0.2 mA move no voltage that anything else is told by."""
     job = demo_job("marten")
-    small = tuple(replace(one, values=(("A", 0.0002),)) if one.kind == "lamp" else one
-                  for one in job.devices)  # fmt: skip
+    small = tuple(
+        replace(one, values=(("A", 0.0002),)) if one.kind == "lamp" else one for one in job.devices
+    )
     near = Near(OperatingPoint(Network(replace(job, devices=small)), RUN))
     stood = {one.code: near.faulty(frozenset()).stands(one.code) for one in small}
     lamps = [one.code for one in small if one.kind == "lamp" and stood[one.code] == "alive"]
@@ -155,8 +161,15 @@ def small(*parts: tuple[Device, str, str]) -> Network:
         devices.append(device)
         names = ("86", "85") if device.kind == "relay" else device.terminals
         for end, name in ((plus, names[0]), (minus, names[1])):
-            wires.append(Wire(f"W{len(wires) + 1}", End.of(end), End(device.code, name),
-                              size=WireSize("metric", 1.0), length_m=1.0))  # fmt: skip
+            wires.append(
+                Wire(
+                    f"W{len(wires) + 1}",
+                    End.of(end),
+                    End(device.code, name),
+                    size=WireSize("metric", 1.0),
+                    length_m=1.0,
+                )
+            )
     return Network(Job("x", devices=tuple(devices), wires=tuple(wires)))
 
 
@@ -186,9 +199,12 @@ def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
     parts = (
         (Device("D2", "Diode", "diode", ("+", "-")), "D1/+", "D3/+"),
         (Device("D4", "Lamp", "lamp", ("+", "-")), "D3/+", "D1/-"),
-        (Device("D3", "Resistor", "resistor", ("+", "-"), values=(("ohm", 10_000.0),)), "D3/+",
-         "D1/-"),
-    )  # fmt: skip
+        (
+            Device("D3", "Resistor", "resistor", ("+", "-"), values=(("ohm", 10_000.0),)),
+            "D3/+",
+            "D1/-",
+        ),
+    )
     network = small(*parts)
     near, whole = both(network, Fault("open", "D4"))
     lit = OperatingPoint(network, RUN).solution.volts["D3/+"]
@@ -207,9 +223,13 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
     nodes = sorted(near.index, key=lambda node: near.index[node])
     floats = numpy.zeros(len(nodes), bool)
     # Batteries and alternators go by currents, which are left as they are.
-    rest = point.device_states._replace(on=frozenset(
-        one for one in point.on if owner_of(one.split(" ")[0]) not in near.acting
-        or " charging" in one))  # fmt: skip
+    rest = point.device_states._replace(
+        on=frozenset(
+            one
+            for one in point.on
+            if owner_of(one.split(" ")[0]) not in near.acting or " charging" in one
+        )
+    )
 
     def works(volts: Any) -> frozenset[str]:
         named = dict(zip(nodes, map(float, volts), strict=True))

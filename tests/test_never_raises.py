@@ -26,8 +26,19 @@ def everything(job: Job) -> None:
     """Ask for all that is computed from a job."""
     analysis = Analysis(job)
     every_sheet(analysis)
-    for name in ("sizing_cases", "worst_amps", "crank_amps", "path_losses", "fuse_work", "sizings",
-                 "tests", "proof", "sheets", "loom", "plans"):  # fmt: skip
+    for name in (
+        "sizing_cases",
+        "worst_amps",
+        "crank_amps",
+        "path_losses",
+        "fuse_work",
+        "sizings",
+        "tests",
+        "proof",
+        "sheets",
+        "loom",
+        "plans",
+    ):
         getattr(analysis, name)
     for sizing in analysis.sizings.values():
         if sizing.binding:
@@ -74,8 +85,9 @@ def test_nor_when_sizes_are_proposed(job: Job) -> None:
 def alone(device: Device) -> Job:
     battery = Device("D1", "Battery", "battery", ("+", "-"))
     wire = Wire("W1", End("D1", "-"), End("E1"))
-    return Job("alone", devices=(battery, device), earths=(EarthPoint("E1", "Block"),),
-               wires=(wire,))  # fmt: skip
+    return Job(
+        "alone", devices=(battery, device), earths=(EarthPoint("E1", "Block"),), wires=(wire,)
+    )
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))
@@ -100,12 +112,18 @@ def test_figures_that_cannot_be_are_named_and_the_rest_works(figure: float) -> N
             terminals = KINDS[kind].terminals
             odd = Device("D2", "Odd", kind, terminals, values=((name, figure),))
             job = alone(odd)
-            ends = [("D1", "+", "D9", "+"), ("D9", "-", "D1", "-"), ("D1", "+", "D2", terminals[0]),
-                    ("D2", terminals[-1], "D1", "-")]  # fmt: skip
-            wires = tuple(Wire(f"W{n}", End(a, b), End(c, d))
-                          for n, (a, b, c, d) in enumerate(ends, start=2))  # fmt: skip
-            whole = Job("odd", devices=(*job.devices, lamp), wires=(*job.wires, *wires),
-                        earths=job.earths)  # fmt: skip
+            ends = [
+                ("D1", "+", "D9", "+"),
+                ("D9", "-", "D1", "-"),
+                ("D1", "+", "D2", terminals[0]),
+                ("D2", terminals[-1], "D1", "-"),
+            ]
+            wires = tuple(
+                Wire(f"W{n}", End(a, b), End(c, d)) for n, (a, b, c, d) in enumerate(ends, start=2)
+            )
+            whole = Job(
+                "odd", devices=(*job.devices, lamp), wires=(*job.wires, *wires), earths=job.earths
+            )
             everything(whole)
             point = Analysis(whole).operating_point(RUN)
             assert not point.problem, (kind, name)

@@ -215,8 +215,9 @@ def test_six_wires_are_run_by_pointing_at_cavities(
         hands.click(question.buttons[0])
 
     answer(Question, take_the_first)
-    for start, finish in zip(("1", "2", "3", "4", "5", "6"), ("8", "9", "10", "11", "12", "14"),
-                             strict=True):  # fmt: skip
+    for start, finish in zip(
+        ("1", "2", "3", "4", "5", "6"), ("8", "9", "10", "11", "12", "14"), strict=True
+    ):
         hands.click(circuits.first.face.viewport(), centre_of(circuits.first.face, start))
         hands.click(circuits.second.face.viewport(), centre_of(circuits.second.face, finish))
         hands.click(circuits.run_button)
@@ -342,8 +343,11 @@ def test_an_alternator_is_changed_for_a_larger_one(hands: Hands) -> None:
     looked_over(hands.qtbot, window)
     sizes = hands.go("Sizes")
     assert sizes.title.text()
-    cable = next(w for w in window.store.job.wires if f"{alternator.code}/B+" in
-                 (str(w.start), str(w.finish)))  # fmt: skip
+    cable = next(
+        w
+        for w in window.store.job.wires
+        if f"{alternator.code}/B+" in (str(w.start), str(w.finish))
+    )
     window.hand.pick(cable.code)
     field = wire_card(window).fields["Current"]
     hands.click(field)

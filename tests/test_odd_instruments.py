@@ -190,10 +190,16 @@ class Stuck(StandIn):
 
 @pytest.mark.parametrize(
     ("kind", "told"),
-    [(Deaf, "measures “VOLT”"), (FourWires, "measures “FRES”"), (OneRange, "stays in one range"),
-     (Turned, "measures “VOLT”"), (Ranged, "stays in one range"), (Liar, "with nothing tied"),
-     (Stuck, "shows open with one point on both")],
-)  # fmt: skip
+    [
+        (Deaf, "measures “VOLT”"),
+        (FourWires, "measures “FRES”"),
+        (OneRange, "stays in one range"),
+        (Turned, "measures “VOLT”"),
+        (Ranged, "stays in one range"),
+        (Liar, "with nothing tied"),
+        (Stuck, "shows open with one point on both"),
+    ],
+)
 def test_a_run_on_what_does_not_measure_ohms_is_broken_off(kind: type[StandIn], told: str) -> None:
     """W4 is open: no reading of it, or of what follows, is taken for one of the loom."""
     with _served(kind(loom(), [Fault("open", "W4")])) as resource:
@@ -559,12 +565,18 @@ def test_long_and_short_forms_and_lines_of_several() -> None:
 @pytest.mark.parametrize(
     ("line", "number"),
     [
-        ("ROUT:CLOS (@1 2)", -102), ("ROUT:CLOS", -109), ("ROUT:CLOS 10001", -102),
-        ("ROUT:CLOS (@10001:1000000000000)", -102), ("ROUT:CLOS (@10001:999999999)", -222),
-        ("ROUT:CLOS (@10002:10001)", -222), ("ROUT:CLOS (@)", -102), ("ROUT:OPEN:ALL 3", -108),
-        ("READ? 3", -108), ("ROUT:CLOS (@" + ",".join(["10001:10009"] * 40) + ")", -223),
+        ("ROUT:CLOS (@1 2)", -102),
+        ("ROUT:CLOS", -109),
+        ("ROUT:CLOS 10001", -102),
+        ("ROUT:CLOS (@10001:1000000000000)", -102),
+        ("ROUT:CLOS (@10001:999999999)", -222),
+        ("ROUT:CLOS (@10002:10001)", -222),
+        ("ROUT:CLOS (@)", -102),
+        ("ROUT:OPEN:ALL 3", -108),
+        ("READ? 3", -108),
+        ("ROUT:CLOS (@" + ",".join(["10001:10009"] * 40) + ")", -223),
     ],
-)  # fmt: skip
+)
 def test_what_is_out_of_range_is_an_error_and_nothing_is_done(line: str, number: int) -> None:
     made = StandIn(loom())
     assert made.answer(line) is None

@@ -26,12 +26,17 @@ DEVICES = (
     Device("D1", "Coolant", "thermistor", ("signal", "return")),
     Device("D2", "Diode", "diode", ("+", "-")),
     Device("D3", "Injector", "injector", ("+", "-")),
-    Device("D4", "Key", "switch", ("30", "15", "50"),
-           positions=(Position("off"), Position("run", (("30", "15"),)))),
+    Device(
+        "D4",
+        "Key",
+        "switch",
+        ("30", "15", "50"),
+        positions=(Position("off"), Position("run", (("30", "15"),))),
+    ),
     Device("D5", "End of line", "network node", ("high", "low"), values=(("ohm", 120.0),)),
     Device("D6", "Dash", "network node", ("high", "low")),
     Device("D7", "Throttle", "sensor", ("5V", "signal", "return")),
-)  # fmt: skip
+)
 
 
 def shown_by(job: Job) -> dict[tuple[str, str], ItemTest]:
@@ -52,17 +57,29 @@ def test_windings_contacts_and_senders_show_what_they_are() -> None:
     assert judged(job, coil, "80.2") == ("passed", "80.2 Ω, as it should")
     assert judged(job, coil, "65")[0] == "failed"
     assert judged(job, coil, "OL") == ("failed", "open; it should show 72 to 88 Ω")
-    rest, pulled = (found["K1", f"30 and 87, its contact, {how}"] for how in ("at rest",
-                    "pulled in"))  # fmt: skip
+    rest, pulled = (
+        found["K1", f"30 and 87, its contact, {how}"] for how in ("at rest", "pulled in")
+    )
     assert [judged(job, rest, text)[0] for text in ("OL", "2 Mohm", "0.2")] == [
-        "passed", "passed", "failed"]  # fmt: skip
+        "passed",
+        "passed",
+        "failed",
+    ]
     assert [judged(job, pulled, text)[0] for text in ("0.2", "0.4", "0.6", "OL")] == [
-        "passed", "passed", "failed", "failed"], "leads of 0.2, 0.1 and a step of 0.1"  # fmt: skip
+        "passed",
+        "passed",
+        "failed",
+        "failed",
+    ], "leads of 0.2, 0.1 and a step of 0.1"
     assert found["K1", "30 and 87a, its contact, at rest"].expect == "under 0.1 Ω"
     assert found["D3", "+ and -, its winding"].expect == "11.2 to 16.8 Ω, as is usual"
     forwards = found["D2", "+ and -, diode test, forwards"]
     assert [judged(job, forwards, text)[0] for text in ("0.62", "620 mV", "0.1 V", "OL")] == [
-        "passed", "passed", "failed", "failed"]  # fmt: skip
+        "passed",
+        "passed",
+        "failed",
+        "failed",
+    ]
     assert judged(job, found["D2", "- and +, ohms backwards"], "OL")[0] == "passed"
     assert found["D4", "30 and 15, position run"].expect == "under 0.1 Ω"
     assert found["D4", "30 and 15, position off"].expect == "open"
@@ -77,8 +94,12 @@ def test_a_part_that_failed_and_passes_comes_and_goes_until_it_was_moved_warmed_
     test = shown_by(job)["K1", "30 and 87, its contact, pulled in"]
 
     def after(*texts: str) -> ItemVerdict:
-        made = [mended_text(job, text[5:], AT) if text.startswith("mend ")
-                else item_reading(test, text, AT, job.settings) for text in texts]  # fmt: skip
+        made = [
+            mended_text(job, text[5:], AT)
+            if text.startswith("mend ")
+            else item_reading(test, text, AT, job.settings)
+            for text in texts
+        ]
         return judge_item(test, item_readings(made), job.settings)
 
     assert after("0.2").outcome == "passed"
@@ -102,8 +123,10 @@ def test_a_terminator_and_the_line_between_two() -> None:
     assert ("D6", "high and low, its terminator") not in found, "it terminates nothing"
     line = found["D5", "high and low, the network's line"]
     assert judged(job, line, "60.2")[0] == "passed"
-    assert judged(job, line, "120") == ("failed", "about 120 Ω: one terminator is there, the other "
-                                        "is missing")  # fmt: skip
+    assert judged(job, line, "120") == (
+        "failed",
+        "about 120 Ω: one terminator is there, the other is missing",
+    )
     assert "thrown away" in judged(job, line, "OL")[1]
     assert not any("line" in what for _, what in shown_by(Job("x", devices=DEVICES[5:6])))
 
@@ -135,12 +158,14 @@ def test_a_larger_wire_is_pulled_at_harder() -> None:
 
 
 def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> None:
-    job = loom_job(("D1/+", "D2/30"), ("C1/1", "C2/1"), ("C1/2", "E1"), ("C1/3", "E1"),
-                   ("C1/3", "E1"))  # fmt: skip
+    job = loom_job(
+        ("D1/+", "D2/30"), ("C1/1", "C2/1"), ("C1/2", "E1"), ("C1/3", "E1"), ("C1/3", "E1")
+    )
     cable = replace(job.wires[0], size=WireSize("metric", 25.0), length_m=2.0, function="Starter")
     plug = Connector("C1", "Plug", Grid(1, 4), contact="20")
-    job = replace(job, wires=(cable, *job.wires[1:]), connectors=(plug,),
-                  settings=Settings(drop_test_a=20.0))  # fmt: skip
+    job = replace(
+        job, wires=(cable, *job.wires[1:]), connectors=(plug,), settings=Settings(drop_test_a=20.0)
+    )
     drops = [test for test in joint_tests(Network(job), Plan(job)) if test.of == "drop"]
     assert [test.subject for test in drops] == ["W1", "W4", "W5"], "heavy, or beside each other"
     assert "clamped to this wire alone" in drops[1].what
@@ -149,7 +174,9 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     assert drops[0].most == pytest.approx(most, rel=0.01)
     assert judged(job, drops[0], f"{most * 1000 - 2:.0f}")[0] == "passed", "bare numbers are mV"
     assert judged(job, drops[0], "0.15 V") == (
-        "failed", f"150 mV at 20 A; it should show {drops[0].expect}")  # fmt: skip
+        "failed",
+        f"150 mV at 20 A; it should show {drops[0].expect}",
+    )
     halved = item_reading(drops[0], "60 mV", AT, replace(job.settings))
     again = replace(halved, with_a=10.0)  # taken at half the current: it says twice as much
     assert judge_item(drops[0], item_readings([again]), job.settings).outcome == "failed"
@@ -182,9 +209,14 @@ def test_a_thermistor_falls_as_it_warms(warm: float, ohm: float) -> None:
 
 @pytest.mark.parametrize(
     ("ohm", "told"),
-    [(121.0, "the other is missing"), (60.0, "both terminators"), (40.5, "one terminator too many"),
-     (9e4, "thrown away as a cap"), (3.0, "the two wires are shorted")],
-)  # fmt: skip
+    [
+        (121.0, "the other is missing"),
+        (60.0, "both terminators"),
+        (40.5, "one terminator too many"),
+        (9e4, "thrown away as a cap"),
+        (3.0, "the two wires are shorted"),
+    ],
+)
 def test_ohms_across_a_line_say_how_many_terminators_there_are(ohm: float, told: str) -> None:
     """ISO 11898-2: 120 ohms at each of the two ends."""
     assert told in line_words(ohm)
@@ -222,8 +254,11 @@ def test_parts_stand_in_a_table_and_a_line_is_judged(window: MainWindow) -> None
 def test_joints_stand_in_a_table_too(window: MainWindow) -> None:
     window.files.new()
     job = loom_job(("D1/+", "D2/30"), ("C1/1", "C2/1"))
-    job = replace(job, id=window.store.job.id, wires=(
-        replace(job.wires[0], size=WireSize("metric", 25.0)), job.wires[1]))  # fmt: skip
+    job = replace(
+        job,
+        id=window.store.job.id,
+        wires=(replace(job.wires[0], size=WireSize("metric", 25.0)), job.wires[1]),
+    )
     window.store.do("wires", lambda _: job)
     shown = page(window, "Proving")
     type_field(shown.meter.drop, "25 A")

@@ -25,8 +25,14 @@ part = st.floats(0, 1).map(lambda value: round(value, 4))
 def test_a_photo_turned_four_times_is_as_it_was(x1: float, y1: float, x2: float, y2: float) -> None:
     if (x1, y1) == (x2, y2):
         return
-    photo = Photo("P1", "photos/a.jpg", 400, 300, "2026-11-02T10:00:00+01:00",
-                  marks=(Mark("arrow", x1, y1, x2, y2),))  # fmt: skip
+    photo = Photo(
+        "P1",
+        "photos/a.jpg",
+        400,
+        300,
+        "2026-11-02T10:00:00+01:00",
+        marks=(Mark("arrow", x1, y1, x2, y2),),
+    )
     job = Job("x", photos=(photo,))
     once = photo_edits.turn(job, "P1").photos[0]
     assert (once.width, once.height, once.turned) == (300, 400, 1)
@@ -92,9 +98,19 @@ def test_the_wheel_looks_into_a_photo(shown: MainWindow) -> None:
     before = view.zoom
     middle = QPointF(view.viewport().rect().center())
     for by in (120, 120):
-        QApplication.sendEvent(view.viewport(), QWheelEvent(
-            middle, middle, QPoint(), QPoint(0, by), Qt.MouseButton.NoButton,
-            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))  # fmt: skip
+        QApplication.sendEvent(
+            view.viewport(),
+            QWheelEvent(
+                middle,
+                middle,
+                QPoint(),
+                QPoint(0, by),
+                Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            ),
+        )
     assert view.zoom > 1.2 * before
     desk.shown.close()
 

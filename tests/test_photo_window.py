@@ -307,8 +307,9 @@ def test_several_faults_are_recorded_from_one_photo(
     shown.faults_button.click()
     made = store.job.loom.faults[before:]
     assert [(one.on, one.kind, one.grade) for one in made] == [
-        ("B3", "chafed through", 3), ("L17", "green copper", 4),
-    ]  # fmt: skip
+        ("B3", "chafed through", 3),
+        ("L17", "green copper", 4),
+    ]
     assert [mark.text.split()[0] for mark in store.job.photos[-1].marks[:2]] == [
         one.code for one in made
     ]

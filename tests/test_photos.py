@@ -134,8 +134,15 @@ def test_what_is_no_photo_is_refused_in_words(data: bytes, words: str) -> None:
         make_ready(data, "thing.jpg")
 
 
-@pytest.mark.parametrize("start", [b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\n", b"GIF89a",
-                                   b"BM\x3a\0\0\0", b"P6 2 2 255\n0123456789ab"])  # fmt: skip
+@pytest.mark.parametrize(
+    "start",
+    [
+        b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\n",
+        b"GIF89a",
+        b"BM\x3a\0\0\0",
+        b"P6 2 2 255\n0123456789ab",
+    ],
+)
 def test_only_photos_are_decoded_whatever_a_file_is_called(
     tmp_path: Path, start: bytes, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -267,8 +274,18 @@ def test_photos_and_own_decisions_stand_in_the_log_with_their_time() -> None:
     job = loom_edits.add(small_job(), Node("N1", "Plug"))
     fault = Fault("X1", "N1", "bad terminal", None, 2, "", "leave", "it is a spare", AT)
     job = loom_edits.add(job, fault)
-    photo = Photo("", "photos/a.jpg", 8, 6, AT, "X1", "Bent", "Mirel", "Survey",
-                  (Mark("arrow", 0, 0, 1, 1, "here"),))  # fmt: skip
+    photo = Photo(
+        "",
+        "photos/a.jpg",
+        8,
+        6,
+        AT,
+        "X1",
+        "Bent",
+        "Mirel",
+        "Survey",
+        (Mark("arrow", 0, 0, 1, 1, "here"),),
+    )
     lines = story(photo_edits.add(job, (photo,)))
     assert [(one.kind, one.subject, one.text) for one in lines] == [
         ("decided", "X1", "leave: it is a spare"),
@@ -297,14 +314,17 @@ print(most() - before, said)
 @pytest.mark.parametrize(
     ("kind", "mode", "megapixels", "said", "how"),
     [
-        ("PNG", "RGBA", 38, "read", {}), ("PNG", "P", 38, "read", {}),
-        ("WEBP", "RGB", 13.5, "read", {}), ("WEBP", "RGBA", 40, "refused", {}),
+        ("PNG", "RGBA", 38, "read", {}),
+        ("PNG", "P", 38, "read", {}),
+        ("WEBP", "RGB", 13.5, "read", {}),
+        ("WEBP", "RGBA", 40, "refused", {}),
         ("TIFF", "LAB", 24, "read", {"compression": "tiff_deflate"}),
-        ("TIFF", "F", 17, "read", {}), ("JPEG", "CMYK", 200, "read", {}),
+        ("TIFF", "F", 17, "read", {}),
+        ("JPEG", "CMYK", 200, "read", {}),
         ("JPEG", "RGB", 25, "read", {"progressive": True}),
         ("JPEG", "RGB", 100, "refused", {"progressive": True}),
     ],
-)  # fmt: skip
+)
 def test_no_photo_takes_more_than_300_mb(
     kind: str, mode: str, megapixels: float, said: str, how: dict[str, Any], tmp_path: Path
 ) -> None:
@@ -319,8 +339,18 @@ def test_no_photo_takes_more_than_300_mb(
 
 def test_a_tiff_whose_tiles_are_larger_than_itself_is_refused() -> None:
     """By the layout of TIFF 6.0: 40 by 30 dots, in one tile that takes 10 GB."""
-    tags = [(256, 3, 40), (257, 3, 30), (258, 3, 8), (259, 3, 1), (262, 3, 1), (277, 3, 1),
-            (322, 4, 100_000), (323, 4, 100_000), (324, 4, 200), (325, 4, 1200)]  # fmt: skip
+    tags = [
+        (256, 3, 40),
+        (257, 3, 30),
+        (258, 3, 8),
+        (259, 3, 1),
+        (262, 3, 1),
+        (277, 3, 1),
+        (322, 4, 100_000),
+        (323, 4, 100_000),
+        (324, 4, 200),
+        (325, 4, 1200),
+    ]
     made = struct.pack("<2sHIH", b"II", 42, 8, len(tags))
     made += b"".join(struct.pack("<HHII", tag, kind, 1, value) for tag, kind, value in tags)
     with pytest.raises(PhotoError, match="more than can be read"):

@@ -16,9 +16,12 @@ from molvik.pinouts.table import read_table
 from test_importing import open_table, write
 
 ROWS = (
-    ("1", "Einspritzventil 1", "ge/rt", "0,5"), ("2", "Einspritzventil 2", "ge/bl", "0,5"),
-    ("3", "Masse", "br", "1,5"), ("4", "Kl. 30", "rt", "2,5"), ("5", "Kl. 15", "sw", "1,0"),
-)  # fmt: skip
+    ("1", "Einspritzventil 1", "ge/rt", "0,5"),
+    ("2", "Einspritzventil 2", "ge/bl", "0,5"),
+    ("3", "Masse", "br", "1,5"),
+    ("4", "Kl. 30", "rt", "2,5"),
+    ("5", "Kl. 15", "sw", "1,0"),
+)
 
 
 def table(*rows: tuple[str, ...]) -> RawTable:
@@ -30,11 +33,15 @@ def table(*rows: tuple[str, ...]) -> RawTable:
     [
         ("Pin-Nr.", "Belegung", "Farbe", "Querschnitt"),
         ("Broche", "Désignation", "Couleur", "Section"),
-        ("Vía", "Función", "Color", "Sección"), ("Piedino", "Funzione", "Colore", "Sezione"),
-        ("Cavity", "Description", "Wire color", "mm²"), ("Pin #", "Signal", "Col", "CSA"),
-        ("No", "Was", "F", "Q"), ("#", "x", "y", "z"), ("Nummer", "", "", ""),
+        ("Vía", "Función", "Color", "Sección"),
+        ("Piedino", "Funzione", "Colore", "Sezione"),
+        ("Cavity", "Description", "Wire color", "mm²"),
+        ("Pin #", "Signal", "Col", "CSA"),
+        ("No", "Was", "F", "Q"),
+        ("#", "x", "y", "z"),
+        ("Nummer", "", "", ""),
     ],
-)  # fmt: skip
+)
 def test_columns_are_found_by_heading_or_by_what_stands_below(heads: tuple[str, ...]) -> None:
     raw = table(heads, *ROWS)
     columns = find_columns(raw)
@@ -66,13 +73,29 @@ def test_a_column_of_sizes_is_not_taken_for_cavities() -> None:
 
 
 COLOURS = {
-    "Vi/Wh": "VT/WH", "lt blue": "LB", "OR": "OG", "orange/blk": "OG/BK", "slate": "GY",
-    "rose/green": "PK/GN", "Blau/Grün": "BU/GN", "red w/ white stripe": "RD/WH",
-    "red with white tracer": "RD/WH", "Bk.Wh": "BK/WH", "Bk+Ye": "BK/YE", "RdYe": "RD/YE",
-    "noir et blanc": "BK/WH", "rojo y negro": "", "rosso-nero": "RD/BK", "LtBlu/Wh": "LB/WH",
-    "hellblau": "LB", "dk green": "DG", "Red | Black": "RD/BK", "green:white": "GN/WH",
-    "purple_white": "VT/WH", "grey – red": "GY/RD",
-}  # fmt: skip
+    "Vi/Wh": "VT/WH",
+    "lt blue": "LB",
+    "OR": "OG",
+    "orange/blk": "OG/BK",
+    "slate": "GY",
+    "rose/green": "PK/GN",
+    "Blau/Grün": "BU/GN",
+    "red w/ white stripe": "RD/WH",
+    "red with white tracer": "RD/WH",
+    "Bk.Wh": "BK/WH",
+    "Bk+Ye": "BK/YE",
+    "RdYe": "RD/YE",
+    "noir et blanc": "BK/WH",
+    "rojo y negro": "",
+    "rosso-nero": "RD/BK",
+    "LtBlu/Wh": "LB/WH",
+    "hellblau": "LB",
+    "dk green": "DG",
+    "Red | Black": "RD/BK",
+    "green:white": "GN/WH",
+    "purple_white": "VT/WH",
+    "grey – red": "GY/RD",
+}
 
 
 @pytest.mark.parametrize(("text", "wanted"), [one for one in COLOURS.items() if one[1]])

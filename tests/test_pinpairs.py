@@ -133,9 +133,10 @@ def test_lists_thrown_together_with_partners_missing_have_nothing_sure_that_is_w
     chance.shuffle(wants)
     # Injector A may well be the other's injector 1.
     leads = [
-        lead for lead, want in one
+        lead
+        for lead, want in one
         if lead and want and telling(want) not in known and want[-2:-1] != " "
-    ]  # fmt: skip
+    ]
     want_of = dict(one)
     groups = {said(want).group for want in wants} - {""}
     wrong = [
@@ -147,17 +148,28 @@ def test_lists_thrown_together_with_partners_missing_have_nothing_sure_that_is_w
 
 
 NEVER = [
-    ("Knock sensor +", "Knock sensor -"), ("Charge lamp", "CAN low"), ("Ladekontrolle", "CANL"),
-    ("Sensor earth", "Oil pressure sensor"), ("Masse capteurs", "Pression d'huile"),
-    ("Oil pressure switch", "Boost control solenoid"), ("Öldruckschalter", "Wastegate"),
-    ("Lambdasonde vor Kat", "Sonde aval"), ("Links vorne", "Front right"),
-    ("Einspritzventil 1", "INJ2"), ("Kl. 15", "Kl. 30"), ("+ APC", "+ permanent"),
-    ("PGND", "SGND"), ("TPS 5V", "TPS"), ("Drosselklappensteller +", "DBW-"),
+    ("Knock sensor +", "Knock sensor -"),
+    ("Charge lamp", "CAN low"),
+    ("Ladekontrolle", "CANL"),
+    ("Sensor earth", "Oil pressure sensor"),
+    ("Masse capteurs", "Pression d'huile"),
+    ("Oil pressure switch", "Boost control solenoid"),
+    ("Öldruckschalter", "Wastegate"),
+    ("Lambdasonde vor Kat", "Sonde aval"),
+    ("Links vorne", "Front right"),
+    ("Einspritzventil 1", "INJ2"),
+    ("Kl. 15", "Kl. 30"),
+    ("+ APC", "+ permanent"),
+    ("PGND", "SGND"),
+    ("TPS 5V", "TPS"),
+    ("Drosselklappensteller +", "DBW-"),
     ("Intake cam position sensor", "Exhaust cam position sensor"),
-    ("Wheel speed front left", "Wheel speed rear left"), ("O2 B1S1 heater", "O2 B2S1 heater"),
+    ("Wheel speed front left", "Wheel speed rear left"),
+    ("O2 B1S1 heater", "O2 B2S1 heater"),
     ("Window motor up", "Window motor down"),
-    ("Bremslichtschalter", "Stop lamp relay"), ("Kühlerlüfterrelais", "Main relay"),
-]  # fmt: skip
+    ("Bremslichtschalter", "Stop lamp relay"),
+    ("Kühlerlüfterrelais", "Main relay"),
+]
 
 
 @pytest.mark.parametrize(("one", "other"), NEVER)
@@ -174,19 +186,31 @@ def test_a_pressure_switch_goes_to_the_sensor_before_the_solenoid() -> None:
 @pytest.mark.parametrize(
     ("written", "ours"),
     [
-        ("INJ1", "injector 1"), ("PGND", "earth"), ("CANH", "network high"),
-        ("+12V BATT", "permanent supply"), ("KL15", "key supply"), ("IGT1", "coil 1"),
-        ("EGT", "exhaust gas temperature"), ("DBW M+", "throttle motor +"),
-        ("FPR", "fuel pump relay"), ("HO2S12 HTR", "oxygen bank 1 sensor 2 heater"),
-        ("Zündspule Zyl. 3", "coil cylinder 3"), ("Zuendspule", "coil"),
+        ("INJ1", "injector 1"),
+        ("PGND", "earth"),
+        ("CANH", "network high"),
+        ("+12V BATT", "permanent supply"),
+        ("KL15", "key supply"),
+        ("IGT1", "coil 1"),
+        ("EGT", "exhaust gas temperature"),
+        ("DBW M+", "throttle motor +"),
+        ("FPR", "fuel pump relay"),
+        ("HO2S12 HTR", "oxygen bank 1 sensor 2 heater"),
+        ("Zündspule Zyl. 3", "coil cylinder 3"),
+        ("Zuendspule", "coil"),
         ("Raddrehzahlsensor vorne links +", "wheel speed front left +"),
-        ("Sonde de température d'eau", "coolant temperature"), ("Relé bomba", "fuel pump relay"),
-        ("Positivo sottochiave", "key supply"), ("no. 2 −", "number 2 -"), ("airtemp",
-         "intake air temperature"), ("thrott 2", "throttle 2"), ("D+", "charge lamp"),
+        ("Sonde de température d'eau", "coolant temperature"),
+        ("Relé bomba", "fuel pump relay"),
+        ("Positivo sottochiave", "key supply"),
+        ("no. 2 −", "number 2 -"),
+        ("airtemp", "intake air temperature"),
+        ("thrott 2", "throttle 2"),
+        ("D+", "charge lamp"),
         ("Pump relay, ground side", "pump relay control side"),
-        ("Électrovannes de passage", "shift solenoid"), ("Shift solenoids", "shift solenoid"),
+        ("Électrovannes de passage", "shift solenoid"),
+        ("Shift solenoids", "shift solenoid"),
     ],
-)  # fmt: skip
+)
 def test_words_are_read_in_ours(written: str, ours: str) -> None:
     assert reading.our_words(written) == ours
 
@@ -219,11 +243,17 @@ def _two(lead: str, want: str) -> Job:
 @pytest.mark.parametrize(
     ("function", "least", "most"),
     [
-        ("Radiator fan", 2.5, 6.0), ("Kraftstoffpumpe", 1.5, 2.5), ("Injecteur 3", 0.5, 0.5),
-        ("Fan relay", 0.5, 0.5), ("Coil 2", 0.75, 1.5), ("CLT", 0.5, 0.5), ("CANH", 0.5, 0.5),
-        ("Kl. 30", 1.5, 1.5), ("Bobina 1", 0.75, 1.5),
+        ("Radiator fan", 2.5, 6.0),
+        ("Kraftstoffpumpe", 1.5, 2.5),
+        ("Injecteur 3", 0.5, 0.5),
+        ("Fan relay", 0.5, 0.5),
+        ("Coil 2", 0.75, 1.5),
+        ("CLT", 0.5, 0.5),
+        ("CANH", 0.5, 0.5),
+        ("Kl. 30", 1.5, 1.5),
+        ("Bobina 1", 0.75, 1.5),
     ],
-)  # fmt: skip
+)
 def test_a_new_wire_gets_the_size_that_its_circuit_asks(
     function: str, least: float, most: float
 ) -> None:

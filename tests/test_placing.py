@@ -76,8 +76,12 @@ def test_both_looms_of_the_demo_lie_free_and_fold_back_on_a_small_board() -> Non
 
 
 def test_what_closes_a_loop_is_bent_out_to_its_length_or_drawn_straight() -> None:
-    runs = (Run("R1", "J1", "J2", 1.0), Run("R2", "J2", "J3", 1.0), Run("R3", "J1", "J3", 2.6),
-            Run("R4", "J1", "J3", 0.4))  # fmt: skip
+    runs = (
+        Run("R1", "J1", "J2", 1.0),
+        Run("R2", "J2", "J3", 1.0),
+        Run("R3", "J1", "J3", 2.6),
+        Run("R4", "J1", "J3", 0.4),
+    )
     joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
     placed = place(Routing((NewLoom("H1", "Loom"),), joints, runs), "H1")
     assert long(placed.paths["R3"]) == pytest.approx(2.6)
@@ -190,12 +194,19 @@ def test_places_stand_in_columns_with_what_matters_there() -> None:
     over = vehicle_scene(job.routing, "H2", placed, 900, 400, frozenset({"R41"}))
     assert over is not None
     assert len(over.shapes) == 3
-    hot = Routing((NewLoom("H1", "a"),), (Joint("J1", "H1", "a"), Joint("J2", "H1", "b")),
-                  (Run("R1", "J1", "J2", 1.0, zone="Pipe"),),
-                  (Zone("Pipe", hot_c=400, distance_mm=50, shielded=True),))  # fmt: skip
+    hot = Routing(
+        (NewLoom("H1", "a"),),
+        (Joint("J1", "H1", "a"), Joint("J2", "H1", "b")),
+        (Run("R1", "J1", "J2", 1.0, zone="Pipe"),),
+        (Zone("Pipe", hot_c=400, distance_mm=50, shielded=True),),
+    )
     scene = vehicle_scene(hot, "H1", place(hot, "H1"), 600, 300)
     assert scene is not None
     said: Any = [shape for shape in scene.shapes if isinstance(shape, Text)]
     assert any(text.words == "400 °C at 50 mm, shielded" and text.role == "stop" for text in said)
-    assert vehicle_scene(Routing((NewLoom("H1", "a"),)), "H1", Placed({}, {}, {}, {}, frozenset()),
-                         600, 300) is None  # fmt: skip
+    assert (
+        vehicle_scene(
+            Routing((NewLoom("H1", "a"),)), "H1", Placed({}, {}, {}, {}, frozenset()), 600, 300
+        )
+        is None
+    )

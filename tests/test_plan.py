@@ -60,16 +60,18 @@ def test_the_plan_reaches_every_point_with_the_fewest_measurements(job: Job) -> 
     plan = Plan(job)
     graph: networkx.MultiGraph[str] = networkx.MultiGraph()
     for wire in job.wires:
-        graph.add_edge(str(plan.bench.node(wire.start)), str(plan.bench.node(wire.finish)),
-                       key=wire.code)  # fmt: skip
+        graph.add_edge(
+            str(plan.bench.node(wire.start)), str(plan.bench.node(wire.finish)), key=wire.code
+        )
     nets = [set(part) for part in networkx.connected_components(graph)]
     points = [{node for node in net if "/" in node} for net in nets]
     assert len(plan.measurements) == sum(max(0, len(some) - 1) for some in points)
     for some in points:  # all points of a net hang together by its measurements
         joined: networkx.Graph[str] = networkx.Graph()
         joined.add_nodes_from(some)
-        joined.add_edges_from((str(m.red), str(m.black)) for m in plan.measurements
-                              if str(m.red) in some)  # fmt: skip
+        joined.add_edges_from(
+            (str(m.red), str(m.black)) for m in plan.measurements if str(m.red) in some
+        )
         assert not some or networkx.is_connected(joined)
     simple: networkx.Graph[str] = networkx.Graph(graph)
     bridges = {frozenset(pair) for pair in networkx.bridges(simple)}
@@ -93,8 +95,11 @@ def spice_ohm(job: Job, red: End, black: End, folder: Path) -> float:
         return str(bench.node(end)).replace("/", "_").lower()
 
     lines = ["bench", f"I1 {name(black)} {name(red)} 1", f"V0 {name(black)} 0 0"]
-    lines += [f"R{w.code} {name(w.start)} {name(w.finish)} {bench.wire_ohm(w):.9g}"
-              for w in job.wires if name(w.start) != name(w.finish)]  # fmt: skip
+    lines += [
+        f"R{w.code} {name(w.start)} {name(w.finish)} {bench.wire_ohm(w):.9g}"
+        for w in job.wires
+        if name(w.start) != name(w.finish)
+    ]
     net = bench.nets[bench.net_of[red]]
     keep = {f"R{code}" for code in net.wires}
     lines = [line for line in lines if line[0] != "R" or line.split()[0] in keep]
@@ -143,8 +148,9 @@ def test_what_a_meter_may_be_off_has_the_form_of_its_data_sheet() -> None:
 
 
 def test_wires_beside_each_other_are_not_told_apart_and_said() -> None:
-    plan = Plan(loom_job(("C1/1", "C2/1"), ("C1/1", "C2/1"), ("C1/2", "S1"), ("S1", "C2/2"),
-                         ("S1", "C3/1")))  # fmt: skip
+    plan = Plan(
+        loom_job(("C1/1", "C2/1"), ("C1/1", "C2/1"), ("C1/2", "S1"), ("S1", "C2/2"), ("S1", "C3/1"))
+    )
     assert plan.not_told_apart == (("W1", "W2"),)
     proves = {one.key: one.proves for one in plan.measurements}
     assert proves["C1/1 C2/1" if "C1/1 C2/1" in proves else "W1"] == ()
@@ -153,8 +159,9 @@ def test_wires_beside_each_other_are_not_told_apart_and_said() -> None:
 
 
 def measured(job: Job, red: str, black: str, ohm: float | None, sign: str = "") -> Job:
-    reading = Reading("", "resistance", ohm, (End.of(red), End.of(black)), AT,
-                      leads_ohm=0.2, sign=sign)  # fmt: skip
+    reading = Reading(
+        "", "resistance", ohm, (End.of(red), End.of(black)), AT, leads_ohm=0.2, sign=sign
+    )
     return edits.record(job, reading)
 
 
@@ -202,8 +209,9 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
     for one in (through, alone):
         ends = str(one.red), str(one.black)
 
-        def read(job: Job, ohm: float | None, one: Measurement = one,
-                 ends: tuple[str, str] = ends) -> tuple[Job, str, str]:  # fmt: skip
+        def read(
+            job: Job, ohm: float | None, one: Measurement = one, ends: tuple[str, str] = ends
+        ) -> tuple[Job, str, str]:
             job = measured(job, *ends, ohm, one.sign)
             judged = Plan(job).judged[one.key]
             return job, judged.outcome, judged.text
@@ -225,8 +233,12 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
     code = alone.wires[0]
     wire = job.wire(code)
     assert wire is not None
-    for ohm, outcome in ((None, "open"), (0.3, "comes and goes"), (0.3, "comes and goes"),
-                         (0.3, "passed")):  # fmt: skip
+    for ohm, outcome in (
+        (None, "open"),
+        (0.3, "comes and goes"),
+        (0.3, "comes and goes"),
+        (0.3, "passed"),
+    ):
         job = edits.record(job, continuity_reading(wire, ohm, AT, job.settings))
         assert verdicts(Plan(job))[code].outcome == outcome
         stops = [f for f in find_all(Analysis(job)) if f.rule == "failed-continuity"]
@@ -247,16 +259,19 @@ def test_the_red_probe_stays_and_goes_through_each_plug_once() -> None:
 
 
 def isolated(
-    count: int, shorts: list[tuple[int, int]], first: tuple[int, ...] = (),
+    count: int,
+    shorts: list[tuple[int, int]],
+    first: tuple[int, ...] = (),
     clips: int | None = None,
-) -> Isolation:  # fmt: skip
+) -> Isolation:
     """Measure nets of which some touch, as a meter would."""
     steps = Isolation(range(count), first, clips)
     joined: networkx.Graph[int] = networkx.Graph()
     joined.add_nodes_from(range(count))
     joined.add_edges_from(shorts)
-    island = {net: n for n, part in enumerate(networkx.connected_components(joined))
-              for net in part}  # fmt: skip
+    island = {
+        net: n for n, part in enumerate(networkx.connected_components(joined)) for net in part
+    }
     while steps.now is not None:
         one, other = ({island[net] for net in group} for group in steps.now[:2])
         assert not set(steps.now.one) & set(steps.now.other)
@@ -316,8 +331,10 @@ def test_whatever_touches_is_found(count: int, data: st.DataObject) -> None:
     if first:  # what is measured together at the start is one for this
         for graph in (found, true):
             graph.add_edges_from((first[0], other) for other in first[1:])
-    parts = [{frozenset(part) for part in networkx.connected_components(graph)}
-             for graph in (found, true)]  # fmt: skip
+    parts = [
+        {frozenset(part) for part in networkx.connected_components(graph)}
+        for graph in (found, true)
+    ]
     assert parts[0] == parts[1]
 
 

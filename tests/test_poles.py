@@ -32,11 +32,24 @@ def job_of(wires: str, *devices: Device, fuses: tuple[Fuse, ...] = (), **setting
     made = []
     for number, one in enumerate(wires.split(","), start=1):
         start, finish, size = one.split()
-        made.append(Wire(f"W{number}", end(start), end(finish), length_m=1.0,
-                         insulation="C125", size=WireSize("metric", float(size))))  # fmt: skip
-    return Job("x", devices=devices, fuses=fuses, wires=tuple(made),
-               earths=(EarthPoint("E1", "Frame"), EarthPoint("E2", "Engine")),
-               settings=replace(Settings(), **settings))  # fmt: skip
+        made.append(
+            Wire(
+                f"W{number}",
+                end(start),
+                end(finish),
+                length_m=1.0,
+                insulation="C125",
+                size=WireSize("metric", float(size)),
+            )
+        )
+    return Job(
+        "x",
+        devices=devices,
+        fuses=fuses,
+        wires=tuple(made),
+        earths=(EarthPoint("E1", "Frame"), EarthPoint("E2", "Engine")),
+        settings=replace(Settings(), **settings),
+    )
 
 
 def rules(job: Job) -> dict[str, Finding]:
@@ -45,15 +58,17 @@ def rules(job: Job) -> dict[str, Finding]:
 
 BATTERY = Device("D1", "Battery", "battery", ("+", "-"))
 SIX = "D1/- F1/in 6, F1/out D2/in 2.5, D2/out D3/+ 1.5, D3/- E1 1.5, D1/+ E1 25"
-SWITCH, LAMP = Device("D2", "Light switch", "switch", ("in", "out"), joins=(("in", "out"),)), (
-    Device("D3", "Headlamp", "lamp", ("+", "-"))
-)  # fmt: skip
+SWITCH, LAMP = (
+    Device("D2", "Light switch", "switch", ("in", "out"), joins=(("in", "out"),)),
+    (Device("D3", "Headlamp", "lamp", ("+", "-"))),
+)
 FUSE = (Fuse("F1", "Lamps", 20),)
 
 
 def restoration(earthed: str, more: str = "", *devices: Device) -> Job:
-    return job_of(SIX + more, BATTERY, SWITCH, LAMP, *devices, fuses=FUSE,
-                  system_v=6.0, earthed=earthed)  # fmt: skip
+    return job_of(
+        SIX + more, BATTERY, SWITCH, LAMP, *devices, fuses=FUSE, system_v=6.0, earthed=earthed
+    )
 
 
 # plus at metal
@@ -88,8 +103,15 @@ def test_its_hazards_are_told() -> None:
 
 def test_the_wrong_pole_for_the_settings_is_told_either_way() -> None:
     swapped = replace(restoration("plus"), settings=Settings(system_v=6.0))
-    usual = job_of(SIX.replace("D1/-", "D1/x").replace("D1/+", "D1/-").replace("D1/x", "D1/+"),
-                   BATTERY, SWITCH, LAMP, fuses=FUSE, system_v=6.0, earthed="plus")  # fmt: skip
+    usual = job_of(
+        SIX.replace("D1/-", "D1/x").replace("D1/+", "D1/-").replace("D1/x", "D1/+"),
+        BATTERY,
+        SWITCH,
+        LAMP,
+        fuses=FUSE,
+        system_v=6.0,
+        earthed="plus",
+    )
     for job, pole in ((swapped, "plus"), (usual, "minus")):
         assert f"If {pole} is at metal" in rules(job)["earth-meets-supply"].remedy
 
@@ -106,14 +128,24 @@ def test_a_relay_with_a_diode_is_a_short_with_plus_at_metal() -> None:
 
 
 def test_lamps_have_no_poles_and_electronics_have() -> None:
-    led, computer = Device("D6", "Tail lamp", "LED", ("+", "-")), Device(
-        "D7", "Ignition box", "controller", ("30", "31"), supplies=("30",), earths=("31",),
-        outputs=(Output("1", "pulls low", "powered"),),
-    )  # fmt: skip
-    wrong = restoration("plus", ", D2/out D6/+ 1, D6/- E2 1, D2/out D7/30 1, D7/31 E2 1",
-                        led, computer)  # fmt: skip
-    right = restoration("plus", ", D2/out D6/- 1, D6/+ E2 1, D2/out D7/31 1, D7/30 E2 1",
-                        led, computer)  # fmt: skip
+    led, computer = (
+        Device("D6", "Tail lamp", "LED", ("+", "-")),
+        Device(
+            "D7",
+            "Ignition box",
+            "controller",
+            ("30", "31"),
+            supplies=("30",),
+            earths=("31",),
+            outputs=(Output("1", "pulls low", "powered"),),
+        ),
+    )
+    wrong = restoration(
+        "plus", ", D2/out D6/+ 1, D6/- E2 1, D2/out D7/30 1, D7/31 E2 1", led, computer
+    )
+    right = restoration(
+        "plus", ", D2/out D6/- 1, D6/+ E2 1, D2/out D7/31 1, D7/30 E2 1", led, computer
+    )
     for job, state in ((wrong, "dead"), (right, "alive")):
         point = OperatingPoint(Network(job), RUN)
         assert {point.load[code].state for code in ("D6", "D7")} == {state}
@@ -146,10 +178,12 @@ def without_poles() -> dict[str, Job]:
     for block in BLOCKS.values():
         found[block.title] = lay(Job(""), block.title, {})
     return {
-        title: job for title, job in found.items()
-        if all(device.kind != "controller" and device.suppression != "diode"
-               for device in job.devices)
-    }  # fmt: skip
+        title: job
+        for title, job in found.items()
+        if all(
+            device.kind != "controller" and device.suppression != "diode" for device in job.devices
+        )
+    }
 
 
 @pytest.mark.parametrize("title", sorted(without_poles()))
@@ -203,8 +237,12 @@ def test_circuits_are_laid_for_plus_at_metal() -> None:
     assert point.loads
     assert not [f for f in find_all(Analysis(job)) if f.severity == "stop"]
     battery = next(device for device in job.devices if device.kind == "battery")
-    assert End(battery.code, "+") in {end for wire in job.wires for end in wire.ends
-                                      if any(e.at.startswith("E") for e in wire.ends)}  # fmt: skip
+    assert End(battery.code, "+") in {
+        end
+        for wire in job.wires
+        for end in wire.ends
+        if any(e.at.startswith("E") for e in wire.ends)
+    }
     with pytest.raises(EditError, match="needs minus at metal"):
         lay(job, "Engine computer, main relay")
 
@@ -229,8 +267,9 @@ def row(volts: float = 24.0, more: str = "", *devices: Device, **of: float) -> J
     values = tuple((name.replace("_", " "), value) for name, value in of.items())
     two = replace(BATTERY, code="D2", name="Upper battery", values=values)
     lamp = Device("D3", "Lamp", "lamp", ("+", "-"))
-    return job_of(ROW + more, replace(BATTERY, values=values), two, lamp, *devices, fuses=FUSE,
-                  system_v=volts)  # fmt: skip
+    return job_of(
+        ROW + more, replace(BATTERY, values=values), two, lamp, *devices, fuses=FUSE, system_v=volts
+    )
 
 
 @pytest.mark.parametrize("earthed", ["minus", "plus"])
@@ -248,8 +287,9 @@ def test_two_of_twelve_volts_are_twenty_four(earthed: str) -> None:
 
 def test_their_link_bears_what_the_main_fuse_lets_through() -> None:
     thin = row()
-    thin = replace(thin, wires=(replace(thin.wires[0], size=WireSize("metric", 0.75)),
-                                *thin.wires[1:]))  # fmt: skip
+    thin = replace(
+        thin, wires=(replace(thin.wires[0], size=WireSize("metric", 0.75)), *thin.wires[1:])
+    )
     told = {f.rule: f for f in find_all(Analysis(thin)) if f.subject == "W1"}
     assert told["fuse-too-large"].severity == "stop"
     assert "W1" not in {f.subject for f in find_all(Analysis(row())) if f.severity == "stop"}
@@ -272,10 +312,20 @@ def test_batteries_side_by_side_and_two_that_short_each_other() -> None:
     assert 12 < OperatingPoint(Network(job), RUN).load["D3"].volts < 12.6
     ring = job_of("D1/+ D2/- 50, D2/+ D1/- 50, D1/- E1 50", BATTERY, two)
     assert Network(ring).batteries.in_series == {"D1": 1, "D2": 1}
-    four = "D1/+ D2/- 50, D4/+ D5/- 50, D2/+ D5/+ 50, D4/- E2 50, D2/+ F1/in 6, F1/out D3/+ 2.5, " \
-           "D3/- E1 2.5, D1/- E1 50"  # fmt: skip
-    rows = job_of(four, BATTERY, two, replace(two, code="D4"), replace(two, code="D5"), lamp,
-                  fuses=FUSE, system_v=24.0)  # fmt: skip
+    four = (
+        "D1/+ D2/- 50, D4/+ D5/- 50, D2/+ D5/+ 50, D4/- E2 50, D2/+ F1/in 6, F1/out D3/+ 2.5, "
+        "D3/- E1 2.5, D1/- E1 50"
+    )
+    rows = job_of(
+        four,
+        BATTERY,
+        two,
+        replace(two, code="D4"),
+        replace(two, code="D5"),
+        lamp,
+        fuses=FUSE,
+        system_v=24.0,
+    )
     assert set(Network(rows).batteries.in_series.values()) == {2}
     assert 24.5 < OperatingPoint(Network(rows), RUN).load["D3"].volts < 25.2
 
@@ -304,10 +354,21 @@ def locked(*more: str) -> Job:
     """Two relays, the coil of each through the resting contact of the other."""
     left, right = (Device(code, name, "relay", CHANGE) for code, name in (("D2", "L"), ("D3", "R")))
     lamp = Device("D4", "Lamp", "lamp", ("+", "-"))
-    wires = ", ".join((
-        "D1/+ F1/in 6", "F1/out D2/30 1", "F1/out D3/30 1", "D2/87a D3/86 1", "D3/87a D2/86 1",
-        "D2/85 E1 1", "D3/85 E1 1", "D2/87 D4/+ 1", "D4/- E1 1", "D1/- E1 25", *more,
-    ))  # fmt: skip
+    wires = ", ".join(
+        (
+            "D1/+ F1/in 6",
+            "F1/out D2/30 1",
+            "F1/out D3/30 1",
+            "D2/87a D3/86 1",
+            "D3/87a D2/86 1",
+            "D2/85 E1 1",
+            "D3/85 E1 1",
+            "D2/87 D4/+ 1",
+            "D4/- E1 1",
+            "D1/- E1 25",
+            *more,
+        )
+    )
     return job_of(wires, BATTERY, left, right, lamp, fuses=FUSE)
 
 

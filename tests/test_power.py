@@ -63,9 +63,11 @@ def test_the_steps_expect_what_the_network_gives() -> None:
     job = demo_job()
     still = OFF._replace(switches=switches_off(job))
     computers = [one.code for one in job.devices if one.kind == "controller"]
-    out = still._replace(faults=frozenset(
-        Fault("open", code) for code in (*(fuse.code for fuse in job.fuses), *computers)
-    ))  # fmt: skip
+    out = still._replace(
+        faults=frozenset(
+            Fault("open", code) for code in (*(fuse.code for fuse in job.fuses), *computers)
+        )
+    )
     for key, state in (("drain", still._replace(rested=True)), ("little current", out)):
         amps = Analysis(job).operating_point(state).source_amps
         assert steps[key].expect.startswith(f"{amps_text(amps)} by the job"), key
@@ -87,8 +89,9 @@ def test_a_fuse_expects_what_flows_through_it() -> None:
 def without(job: Job, fuses: set[str]) -> Job:
     """Return a job in which fuses and all computers are not there at all."""
     kept = tuple(one for one in job.devices if one.kind != "controller")
-    return replace(job, fuses=tuple(one for one in job.fuses if one.code not in fuses),
-                   devices=kept)  # fmt: skip
+    return replace(
+        job, fuses=tuple(one for one in job.fuses if one.code not in fuses), devices=kept
+    )
 
 
 @pytest.mark.parametrize("name", ["marten", "plover", *TEMPLATES])
@@ -193,8 +196,15 @@ def test_a_report_passes_nothing_that_was_not_tested() -> None:
 
     def read(job: Job, instrument: str) -> Job:
         for one in Analysis(job).plan.measurements:
-            made = taken(job.settings, AT, "resistance", 0.3, (one.red, one.black),
-                         sign=one.sign, instrument=instrument)  # fmt: skip
+            made = taken(
+                job.settings,
+                AT,
+                "resistance",
+                0.3,
+                (one.red, one.black),
+                sign=one.sign,
+                instrument=instrument,
+            )
             job = edits.record(job, made)
         (run,) = isolated(Analysis(job).plan, [], 2, AT, instrument, "isolation")
         return edits.record(job, run)
@@ -205,8 +215,11 @@ def test_a_report_passes_nothing_that_was_not_tested() -> None:
     said = verdict_of(whole)
     assert said.startswith("NOT COMPLETE: no measurement reaches some wires, or tells them apart.")
     analysis = Analysis(whole)
-    beside = [test for test in joint_tests(analysis.network, analysis.plan)
-              if test.of == "drop" and test.subject in ("W3", "W4")]  # fmt: skip
+    beside = [
+        test
+        for test in joint_tests(analysis.network, analysis.plan)
+        if test.of == "drop" and test.subject in ("W3", "W4")
+    ]
     assert len(beside) == 2
     one = edits.record(whole, item_reading(beside[0], "1 mV", AT, whole.settings))
     assert verdict_of(one) == said, "of the other nothing is known"
@@ -230,8 +243,9 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     assert "Power was not brought up" in words_of(job)
     sign = {one.key: one.sign for one in Analysis(job).plan.measurements}
     points = End("C1", "1"), End("C2", "1")
-    job = edits.record(job, Reading("W1", "resistance", 0.3, points, AT, "Mirel", leads_ohm=0.2,
-                                    sign=sign["W1"]))  # fmt: skip
+    job = edits.record(
+        job, Reading("W1", "resistance", 0.3, points, AT, "Mirel", leads_ohm=0.2, sign=sign["W1"])
+    )
     points = End("C1", "2"), End("C2", "2")
     job = edits.record(job, Reading("W2", "resistance", None, points, AT))
     (run,) = isolated(Analysis(job).plan, [], 2, AT, "", "isolation at 500 V")
@@ -267,10 +281,14 @@ def test_only_the_switches_an_engine_needs_are_on_however_many_there_are(
 ) -> None:
     """With 15 A each, all on at once blow the fuse before them."""
     # Twenty-one switches, each with a lamp; the pump hangs behind those that it needs, in series.
-    switches = [Device(f"D{number}", f"Switch {number}", "switch", ("1", "2"), (("1", "2"),))
-                for number in range(10, 31)]  # fmt: skip
-    lamps = [Device(f"D{number + 40}", f"Lamp {number}", "lamp", ("+", "-"),
-                    values=(("A", lamp_a),)) for number in range(10, 31)]  # fmt: skip
+    switches = [
+        Device(f"D{number}", f"Switch {number}", "switch", ("1", "2"), (("1", "2"),))
+        for number in range(10, 31)
+    ]
+    lamps = [
+        Device(f"D{number + 40}", f"Lamp {number}", "lamp", ("+", "-"), values=(("A", lamp_a),))
+        for number in range(10, 31)
+    ]
     key = Device("D2", "Key switch", "switch", ("30", "15", "50"))
     pump = Device("D3", "Pump", "motor", ("+", "-"), needed=True)
     starter = Device("D4", "Starter", "starter", ("30", "50"), case="E1")

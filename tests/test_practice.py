@@ -44,9 +44,11 @@ def test_the_meter_shows_the_job_with_its_fault_and_an_error() -> None:
     assert practice.probed[0].where == "ohms from D2/+ to F1/out, power off"
     assert "Lamp" in practice.look("run").split("dead or weak")[1]
     for text, told in (
-        ("D2/+", "two points"), ("D2/+ D2/+", "Both probes"), ("D2/+ in space", "no state"),
+        ("D2/+", "two points"),
+        ("D2/+ D2/+", "Both probes"),
+        ("D2/+ in space", "no state"),
         ("D9 D2/+", "no D9"),
-    ):  # fmt: skip
+    ):
         with pytest.raises(ValueError, match=told):
             point_of_text(network, text)
     with pytest.raises(ValueError, match="no state"):
@@ -63,8 +65,13 @@ def test_a_fault_is_found_in_the_window_and_nothing_enters_the_job(
 ) -> None:
     window.files.new()
     made = lamp()
-    job = Job(window.store.job.id, devices=made.devices, wires=made.wires, fuses=made.fuses,
-              earths=made.earths)  # fmt: skip
+    job = Job(
+        window.store.job.id,
+        devices=made.devices,
+        wires=made.wires,
+        fuses=made.fuses,
+        earths=made.earths,
+    )
     window.store.do("a lamp", lambda _: job)
     shown = page(window, "Proving").practice
     shown._page.tabs.setCurrentWidget(shown)

@@ -83,8 +83,9 @@ def test_what_was_mended_since_is_measured_again() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"))
     plan = Plan(job)
     for one in plan.measurements:
-        job = edits.record(job, continuity_reading(job.wire(one.key) or job.wires[0], 0.3, AT,
-                                                   job.settings))  # fmt: skip
+        job = edits.record(
+            job, continuity_reading(job.wire(one.key) or job.wires[0], 0.3, AT, job.settings)
+        )
     assert {v.outcome for v in verdicts(Plan(job)).values()} == {"passed"}
     job = edits.record(job, mended_text(job, "w1: new terminal at C2", AT))
     assert {code: v.outcome for code, v in verdicts(Plan(job)).items()} == {
@@ -148,8 +149,16 @@ def test_a_reading_below_zero_is_refused() -> None:
 
 def test_a_reading_of_another_quantity_proves_no_wire() -> None:
     job = small_job(LAMP)
-    volts = Reading(LAMP.code, "voltage", 12.6, (LAMP.start,), "2026-11-02T10:00:00+01:00",
-                    "IM", "run", "bench meter")  # fmt: skip
+    volts = Reading(
+        LAMP.code,
+        "voltage",
+        12.6,
+        (LAMP.start,),
+        "2026-11-02T10:00:00+01:00",
+        "IM",
+        "run",
+        "bench meter",
+    )
     job = edits.record(job, volts)
     assert verdicts(Plan(job))[LAMP.code].outcome == "not measured"
     job = edits.record(job, reading(0.25))
@@ -172,8 +181,9 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
 
     def read(job: Job, way: tuple[str, str], ohm: float | None) -> Job:
         one = by[way]
-        made = Reading("", "resistance", ohm, (one.red, one.black), AT, leads_ohm=0.2,
-                       sign=one.sign)  # fmt: skip
+        made = Reading(
+            "", "resistance", ohm, (one.red, one.black), AT, leads_ohm=0.2, sign=one.sign
+        )
         return edits.record(job, made)
 
     job = read(job, ("C1/1", "C2/1"), 0.3)
@@ -182,8 +192,10 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
     job = read(job, ("C1/1", "C3/1"), None)
     found = verdicts(Plan(job))
     assert {code: one.outcome for code, one in found.items()} == {
-        "W1": "passed", "W2": "passed", "W3": "open",
-    }  # fmt: skip
+        "W1": "passed",
+        "W2": "passed",
+        "W3": "open",
+    }
     assert "from C1/1 to C3/1" in found["W3"].text
     longer = edits.change_wire(job, "W2", length_m=9.0)
     assert verdicts(Plan(longer))["W2"].outcome == "moved"

@@ -51,8 +51,14 @@ def opened(window: MainWindow, job: Job) -> Any:
 
 def loom() -> Job:
     """Return a splice with three branches, two wires beside each other, and one more."""
-    return loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("C1/2", "C2/2"),
-                    ("C1/3", "C3/3"), ("C1/3", "C3/3"))  # fmt: skip
+    return loom_job(
+        ("C1/1", "S1"),
+        ("S1", "C2/1"),
+        ("S1", "C3/1"),
+        ("C1/2", "C2/2"),
+        ("C1/3", "C3/3"),
+        ("C1/3", "C3/3"),
+    )
 
 
 def cards_of(window: MainWindow) -> StepCards:
@@ -325,8 +331,9 @@ def test_a_card_of_isolation_draws_what_is_tied_together(window: MainWindow, qtb
     assert {area.ref for area in drawn.areas} == {*(f"C1/{n}" for n in range(1, 13)), "D1/+"}, (
         "the plug and the terminal where it is tied, and no other"
     )
-    red = [shape for shape in drawn.shapes if isinstance(shape, Rect)
-           and shape.pen == Pen("stop", 2.0)]  # fmt: skip
+    red = [
+        shape for shape in drawn.shapes if isinstance(shape, Rect) and shape.pen == Pen("stop", 2.0)
+    ]
     assert len(red) == len(one)
     areas = {area.ref: area.box for area in drawn.areas}
     assert {ref for ref, box in areas.items() if any(box.covers(s.box) for s in red)} == set(one)
@@ -355,8 +362,11 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
     window: MainWindow, qtbot: QtBot
 ) -> None:
     """Common practice: electronics are unplugged before an insulation tester is put on."""
-    parts = (Device("ECU", "Engine computer", "controller"), Device("M1", "Fan", "motor"),
-             Device("K1", "Fan relay", "relay", suppression="diode"))  # fmt: skip
+    parts = (
+        Device("ECU", "Engine computer", "controller"),
+        Device("M1", "Fan", "motor"),
+        Device("K1", "Fan relay", "relay", suppression="diode"),
+    )
     job = replace(loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2")), devices=parts)
     assert harmed(job) == ["Engine computer", "Fan relay"]
     shown = opened(window, job)
@@ -404,15 +414,20 @@ def test_causes_are_found_and_the_next_measurement_taken(window: MainWindow, qtb
     point = first.next.point
     causes._take("0.3")  # kept in the job, as any reading
     assert {str(p) for p in window.store.job.readings[-1].points} == {
-        str(point.red), str(point.black),
-    }  # fmt: skip
+        str(point.red),
+        str(point.black),
+    }
     found_out(qtbot, shown, lambda: causes.diagnosis is not first)
     assert "open" in causes.verdict.text()
     key = causes.diagnosis.groups[0][0].causes[0]
     causes.table.picked.emit(key.key)
     assert window.hand.subject == key.on[0]
-    window.store.do("moved", lambda job: edits.record(job, continuity_reading(
-        job.wires[3], None, "2026-11-02T10:00:00+01:00", job.settings)))  # fmt: skip
+    window.store.do(
+        "moved",
+        lambda job: edits.record(
+            job, continuity_reading(job.wires[3], None, "2026-11-02T10:00:00+01:00", job.settings)
+        ),
+    )
     readings, plan = window.store.job.readings, window.store.analysis.plan
     assert standing(plan).readings == readings
     window.store.do("elsewhere", lambda job: edits.change_wire(job, "W4", finish=End("C2", "5")))
@@ -583,8 +598,9 @@ def test_the_window_the_list_the_report_and_the_command_line_count_alike(
     type_cell(shown.table, "W5", "Read Ω", "OL")
     points = End.of("C2/1"), End.of("C3/1")
     beside: tuple[tuple[Quantity, float, str], ...] = (
-        ("resistance", 0.5, ""), ("voltage", 11.9, "run"),
-    )  # fmt: skip
+        ("resistance", 0.5, ""),
+        ("voltage", 11.9, "run"),
+    )
     for quantity, value, state in beside:
         made = taken(window.store.job.settings, AT, quantity, value, points, state=state)
         window.store.do("x", partial(edits.record, reading=made))
@@ -603,7 +619,9 @@ def test_the_window_the_list_the_report_and_the_command_line_count_alike(
     others = {row[0] for row in rows if len(row) == 7 and row[5] == "M 7"}
     assert {"W1: C1/1 to S1", "W4: S1 to C4/1", "C2/1 to C3/1"} <= others
     assert [row[1:3] for row in rows if row[0] == "C2/1 to C3/1"] == [
-        ("0.5 Ω", "power off"), ("11.9 V", "run")]  # fmt: skip
+        ("0.5 Ω", "power off"),
+        ("11.9 V", "run"),
+    ]
     (wires,) = [one for one in every_sheet(analysis) if one.name == "continuity-list"]
     assert sum(row[9] == "passed" for table in wires.tables for row in table.rows) == 4
     assert told["proved"] == ["W1", "W2", "W3", "W4"]

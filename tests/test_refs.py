@@ -63,8 +63,11 @@ def test_every_code_of_the_demos_is_read_as_itself() -> None:
 
 def test_nodes_and_elements_of_a_solution_say_whose_they_are() -> None:
     assert [owner_of(one) for one in ("D5/12", "W3 middle", "K1 coil", "F1 F1/in F1/out")] == [
-        "D5", "W3", "K1", "F1",
-    ]  # fmt: skip
+        "D5",
+        "W3",
+        "K1",
+        "F1",
+    ]
 
 
 def test_places_are_read_in_one_module() -> None:

@@ -22,10 +22,19 @@ from molvik.model.parts import LOOSE, Connector, End, Grid, Pin, Wire, WireSize
 
 AT, BY = "2026-11-02T10:00:00+01:00", "B"
 NAMES = (
-    "Injector 1", "Injector 2", "Coil 1", "Coil 2", "Fuel pump relay", "Power earth",
-    "Main relay feed", "Coolant temperature", "Throttle position", "Crank sensor signal",
-    "Sensor return", "Idle valve",
-)  # fmt: skip
+    "Injector 1",
+    "Injector 2",
+    "Coil 1",
+    "Coil 2",
+    "Fuel pump relay",
+    "Power earth",
+    "Main relay feed",
+    "Coolant temperature",
+    "Throttle position",
+    "Crank sensor signal",
+    "Sensor return",
+    "Idle valve",
+)
 KINDS = ("crossover", "two sources", "in place", "one to one", "nothing there")
 
 
@@ -84,8 +93,9 @@ def test_a_plug_goes_in_when_its_lead_is_out_and_comes_out_with_its_tick() -> No
         "C1", "plug", Grid(1, 3), pins=(Pin("2", "Injector 2"), Pin("3", fill="empty"))
     )
     begun = job = Job("x", connectors=(plug,), repins=(repin,), pinouts=(later,))
-    move, plugs = (next(s for s in plan_of(job, "Q1").steps if word in s.key)
-                   for word in ("move", "plugs"))  # fmt: skip
+    move, plugs = (
+        next(s for s in plan_of(job, "Q1").steps if word in s.key) for word in ("move", "plugs")
+    )
     done = plugs.tick_key("done")
     with pytest.raises(EditError, match="C1/2 is still full"):
         tick(job, "Q1", plugs, done, AT, BY)
@@ -133,8 +143,10 @@ def test_any_sequence_of_ticks_leaves_the_plan_as_it_was(job: Job, data: st.Data
 
 def two_tables() -> Job:
     there, wanted = list(NAMES[:8]), list(reversed(NAMES[:8]))
-    parts = (Connector("C1", "old", Grid(2, 6), pins=pins(there)),
-             Connector("C2", "new", Grid(2, 6), pins=pins(wanted)))  # fmt: skip
+    parts = (
+        Connector("C1", "old", Grid(2, 6), pins=pins(there)),
+        Connector("C2", "new", Grid(2, 6), pins=pins(wanted)),
+    )
     return Job("tables", connectors=parts, repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
 
 
@@ -163,18 +175,25 @@ def test_what_was_ticked_and_taken_back_lets_new_leads_in_again() -> None:
 
 
 def one_to_one() -> Job:
-    parts = (Connector("C1", "a", Grid(1, 2), pins=(Pin("1", "Fan"),)),
-             Connector("C3", "b", Grid(1, 2), pins=(Pin("1", "Pump"), Pin("2", "Horn"))),
-             Connector("C2", "new", Grid(1, 2)))  # fmt: skip
-    return Job("shared", connectors=parts,
-               repins=(RepinSet("Q1", "x", ("C1", "C3"), "C2", kind="one to one"),))  # fmt: skip
+    parts = (
+        Connector("C1", "a", Grid(1, 2), pins=(Pin("1", "Fan"),)),
+        Connector("C3", "b", Grid(1, 2), pins=(Pin("1", "Pump"), Pin("2", "Horn"))),
+        Connector("C2", "new", Grid(1, 2)),
+    )
+    return Job(
+        "shared",
+        connectors=parts,
+        repins=(RepinSet("Q1", "x", ("C1", "C3"), "C2", kind="one to one"),),
+    )
 
 
 def test_two_sources_that_share_a_cavity_number_are_asked_about() -> None:
     plan = plan_of(one_to_one(), "Q1")
     assert [(m.lead.place, m.state) for m in plan.matches] == [
-        ("C1/1", "sure"), ("C3/1", "look"), ("C3/2", "sure"),
-    ]  # fmt: skip
+        ("C1/1", "sure"),
+        ("C3/1", "look"),
+        ("C3/2", "sure"),
+    ]
     assert plan.steps
     find_all(Analysis(one_to_one()))
 
@@ -192,19 +211,29 @@ def test_a_new_wire_has_a_size_and_says_why() -> None:
     small, thick = WireSize("metric", 0.35), WireSize("metric", 2.5)
     there = (Pin("1", "Injector 1", size=small), Pin("2", "Power earth", size=thick))
     wanted = (
-        Pin("1", "Injector 1"), Pin("2", "Injector 2"), Pin("3", "Horn"), Pin("4", "Ignition feed"),
-        Pin("5", "Clutch switch", size=thick), Pin("6", "Power earth"), Pin("7", "Power ground"),
-    )  # fmt: skip
-    parts = (Connector("C1", "old", Grid(2, 6), pins=there),
-             Connector("C2", "new", Grid(2, 6), pins=wanted))  # fmt: skip
+        Pin("1", "Injector 1"),
+        Pin("2", "Injector 2"),
+        Pin("3", "Horn"),
+        Pin("4", "Ignition feed"),
+        Pin("5", "Clutch switch", size=thick),
+        Pin("6", "Power earth"),
+        Pin("7", "Power ground"),
+    )
+    parts = (
+        Connector("C1", "old", Grid(2, 6), pins=there),
+        Connector("C2", "new", Grid(2, 6), pins=wanted),
+    )
     job = Job("new", connectors=parts, repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
     plan = plan_of(job, "Q1")
     made = {one.end: one for one in plan.happenings if one.action in ("new", "splits")}
     sizes = {end: (str(size_of(plan.repin, one)), one.reason) for end, one in made.items()}
     assert {end: size for end, (size, _) in sizes.items()} == {
-        "C2/2": "0.35 mm²", "C2/3": "1.5 mm²", "C2/4": "1.5 mm²", "C2/5": "2.5 mm²",
+        "C2/2": "0.35 mm²",
+        "C2/3": "1.5 mm²",
+        "C2/4": "1.5 mm²",
+        "C2/5": "2.5 mm²",
         "C2/7": "2.5 mm²",
-    }  # fmt: skip
+    }
     assert "as Injector 1" in sizes["C2/2"][1]
     assert "as 5 A are usual there" in sizes["C2/3"][1]
     assert "as is usual for a supply" in sizes["C2/4"][1]

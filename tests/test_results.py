@@ -51,9 +51,10 @@ DECLARED = {
 }
 
 OF_NETWORK = [
-    name for name, one in vars(Network).items()
+    name
+    for name, one in vars(Network).items()
     if isinstance(one, cached_property) and name != "batteries"
-]  # fmt: skip
+]
 
 Edit = Callable[[Job], Job]
 
@@ -91,11 +92,19 @@ def loud(draw: st.DrawFn, job: Job) -> Job:
         return draw(edited(job))
     code = draw(st.sampled_from([one.code for one in job.wires]))
     fields: dict[str, Any] = draw(
-        st.sampled_from([
-            {"length_m": 2.5}, {"size": metric(1.5)}, {"load_a": 4.0}, {"load_a": None},
-            {"bundle": "b"}, {"place": "engine bay"}, {"insulation": "C125"}, {"use": "pump"},
-        ])
-    )  # fmt: skip
+        st.sampled_from(
+            [
+                {"length_m": 2.5},
+                {"size": metric(1.5)},
+                {"load_a": 4.0},
+                {"load_a": None},
+                {"bundle": "b"},
+                {"place": "engine bay"},
+                {"insulation": "C125"},
+                {"use": "pump"},
+            ]
+        )
+    )
     return edits.change_wire(job, code, **fields)
 
 

@@ -129,15 +129,23 @@ def test_ways_are_the_shortest_there_are(routing: Routing, data: st.DataObject) 
 
 def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
     runs = (
-        Run("R1", "J1", "J2", 1.0), Run("R2", "J2", "J3", 1.0),
-        Run("R3", "J1", "J4", 2.0), Run("R4", "J4", "J3", 2.0),
-    )  # fmt: skip
+        Run("R1", "J1", "J2", 1.0),
+        Run("R2", "J2", "J3", 1.0),
+        Run("R3", "J1", "J4", 2.0),
+        Run("R4", "J4", "J3", 2.0),
+    )
     joints = (
-        Joint("J1", "H1", "a", carries=("C1",)), Joint("J2", "H1", "b"),
-        Joint("J3", "H1", "c", carries=("C2",)), Joint("J4", "H1", "d"),
-    )  # fmt: skip
-    job = Job("x", connectors=plugs("C1", "C2"), wires=(wire("W1", "C1", "C2"),),
-              routing=Routing((NewLoom("H1", "Loom"),), joints, runs))  # fmt: skip
+        Joint("J1", "H1", "a", carries=("C1",)),
+        Joint("J2", "H1", "b"),
+        Joint("J3", "H1", "c", carries=("C2",)),
+        Joint("J4", "H1", "d"),
+    )
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2"),
+        wires=(wire("W1", "C1", "C2"),),
+        routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
+    )
 
     def way(**fields: tuple[str, ...]) -> tuple[str, ...]:
         found = Analysis(edits.change_wire(job, "W1", **fields)).ways.of["W1"]
@@ -160,13 +168,19 @@ def test_a_wire_without_a_way_says_why() -> None:
     two = replace(
         routing,
         looms=(*routing.looms, NewLoom("H2", "Cab loom")),
-        joints=(*routing.joints, Joint("J9", "H2", "Dash", carries=("C3",)),
-                Joint("J10", "H1", "Far end", carries=("C4",))),
-    )  # fmt: skip
+        joints=(
+            *routing.joints,
+            Joint("J9", "H2", "Dash", carries=("C3",)),
+            Joint("J10", "H1", "Far end", carries=("C4",)),
+        ),
+    )
     wires = (
-        wire("W1", "C1", "C3"), wire("W2", "C1", "C4"), wire("W3", "C1", "C5"),
-        wire("W4", "C1", "C2"), Wire("W5", End("C1", "2")),
-    )  # fmt: skip
+        wire("W1", "C1", "C3"),
+        wire("W2", "C1", "C4"),
+        wire("W3", "C1", "C5"),
+        wire("W4", "C1", "C2"),
+        Wire("W5", End("C1", "2")),
+    )
     job = Job("x", connectors=plugs("C1", "C2", "C3", "C4", "C5"), wires=wires, routing=two)
     ways = Analysis(job).ways.of
     assert "its ends lie in Engine loom and Cab loom" in ways["W1"].problem
@@ -194,11 +208,15 @@ def test_a_wire_is_cut_to_its_way_and_what_its_ends_want() -> None:
     wet = replace(routing.runs[2], zone="Arch", slack_m=0.06)
     routing = replace(
         routing,
-        joints=(routing.joints[0], routing.joints[1],
-                replace(routing.joints[2], allowance_m=0.2), routing.joints[3]),
+        joints=(
+            routing.joints[0],
+            routing.joints[1],
+            replace(routing.joints[2], allowance_m=0.2),
+            routing.joints[3],
+        ),
         runs=(*routing.runs[:2], wet),
         zones=(Zone("Arch", wet=True),),
-    )  # fmt: skip
+    )
     cut = Analysis(replace(job, routing=routing)).cut_lengths["W2"]
     assert cut.ends_m == pytest.approx((TERMINAL_M + 0.2, TERMINAL_M + 0.05 + 0.05))
     assert cut.slack_m == 0.06
@@ -242,9 +260,10 @@ def test_lengths_that_differ_are_told_by_how_bad_that_is() -> None:
     for length, severity in ((1.7, "stop"), (1.82, "look"), (1.92, None), (2.4, None)):
         changed = edits.change_wire(job, "W2", length_m=length)
         found = [
-            one for one in find_all(Analysis(changed))
+            one
+            for one in find_all(Analysis(changed))
             if one.rule == "length-differs" and one.subject == "W2"
-        ]  # fmt: skip
+        ]
         assert [one.severity for one in found] == ([severity] if severity else []), length
         notes = [one for one in find_all(Analysis(changed)) if one.rule == "longer-than-its-way"]
         assert bool(notes) == (length == 2.4), length
@@ -388,8 +407,10 @@ def long_search(widths: tuple[float, ...], chosen: random.Random) -> float:
                 now, step = cost(places, outer), 0.5
             index = turn % len(widths)
             moved = list(places)
-            moved[index] = (places[index][0] + chosen.gauss(0, step),
-                            places[index][1] + chosen.gauss(0, step))  # fmt: skip
+            moved[index] = (
+                places[index][0] + chosen.gauss(0, step),
+                places[index][1] + chosen.gauss(0, step),
+            )
             then = cost(moved, outer)
             if then < now:
                 places, now = moved, then
@@ -405,9 +426,10 @@ def test_a_stretch_is_as_thick_as_what_lies_in_it() -> None:
     assert section.wires == ("W1", "W3")
     assert section.tight_mm == pytest.approx(2 * one)
     assert section.laid_mm == pytest.approx(2 * one * LOOSE)
-    taped = replace(three().routing, runs=tuple(
-        replace(run, covering="split tube") for run in three().routing.runs
-    ))  # fmt: skip
+    taped = replace(
+        three().routing,
+        runs=tuple(replace(run, covering="split tube") for run in three().routing.runs),
+    )
     over = Analysis(replace(three(), routing=taped)).sections["R2"]
     assert over.over_mm == pytest.approx(section.laid_mm + 2 * 1.5)
 
@@ -479,8 +501,9 @@ def test_one_side_is_hotter_by_what_a_disc_of_small_pieces_says(across: float, l
         middle = (ring + 0.5) * dr
         for at in range(sectors):
             here = ring * sectors + at
-            join(here, ring * sectors + (at + 1) % sectors,
-                 BUNDLE_W_PER_M_K * dr / (middle * angle))  # fmt: skip
+            join(
+                here, ring * sectors + (at + 1) % sectors, BUNDLE_W_PER_M_K * dr / (middle * angle)
+            )
             if ring + 1 < rings:
                 join(here, here + sectors, BUNDLE_W_PER_M_K * (ring + 1) * angle)
             else:
@@ -571,19 +594,27 @@ def test_a_stretch_beside_the_exhaust_is_found_and_sizes_judges_its_wires_there(
 
 def test_splices_grommets_and_what_is_not_held_are_found() -> None:
     joints = (
-        Joint("J1", "H1", "Plug", carries=("C1",)), Joint("J2", "H1", "Splice", carries=("S1",)),
+        Joint("J1", "H1", "Plug", carries=("C1",)),
+        Joint("J2", "H1", "Splice", carries=("S1",)),
         Joint("J3", "H1", "Bulkhead", kind="grommet", hole_mm=2.0),
         Joint("J4", "H1", "Far", carries=("C2",)),
-    )  # fmt: skip
+    )
     runs = (
-        Run("R1", "J1", "J2", 0.03), Run("R2", "J2", "J3", 0.5, zone="Door"),
+        Run("R1", "J1", "J2", 0.03),
+        Run("R2", "J2", "J3", 0.5, zone="Door"),
         Run("R3", "J3", "J4", 2.0, clips=1),
-    )  # fmt: skip
+    )
     routing = Routing((NewLoom("H1", "Loom"),), joints, runs, (Zone("Door", moves=True),))
     ends = End("C1", "1"), End("S1"), End("C2", "1")
     wires = (Wire("W1", ends[0], ends[1], size=SIZE), Wire("W2", ends[1], ends[2], size=SIZE))
-    job = Job("x", connectors=plugs("C1", "C2"), splices=(Splice("S1"),), wires=wires,
-              devices=(Device("D1", "Lamp", "lamp", ("+", "-")),), routing=routing)  # fmt: skip
+    job = Job(
+        "x",
+        connectors=plugs("C1", "C2"),
+        splices=(Splice("S1"),),
+        wires=wires,
+        devices=(Device("D1", "Lamp", "lamp", ("+", "-")),),
+        routing=routing,
+    )
     found = {one.rule: one for one in find_all(Analysis(job))}
     assert "R2 beside it moves" in found["splice-moves"].what
     assert "30 mm from Plug" in found["splice-near"].what

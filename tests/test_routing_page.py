@@ -87,8 +87,10 @@ def test_stretches_pasted_into_a_sorted_table_stay_whole(
     at = next(n for n, title in enumerate(titles) if title.startswith(column))
     table.sortByColumn(at, order)
     chance = random.Random(7)
-    rows = [(f"N{chance.randrange(1000)} {n}", f"M{chance.randrange(1000)} {n}", f"{n * 37 % 900}")
-            for n in range(1, 19)]  # fmt: skip
+    rows = [
+        (f"N{chance.randrange(1000)} {n}", f"M{chance.randrange(1000)} {n}", f"{n * 37 % 900}")
+        for n in range(1, 19)
+    ]
     new = table.things.index(len(table.things.things) - 1, titles.index("From"))
     table.setCurrentIndex(new)
     table.paste("\n".join(f"{a}\t{b}\t{mm} mm" for a, b, mm in rows))
@@ -145,16 +147,26 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
 ) -> None:
     shown = routing_of(window)
     routing = three().routing
-    window.store.do("loom", lambda job: type(job)(
-        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
-    ))  # fmt: skip
+    window.store.do(
+        "loom",
+        lambda job: type(job)(
+            job.id,
+            job.title,
+            connectors=job.connectors,
+            wires=job.wires,
+            routing=routing,
+        ),
+    )
     window.hand.pick("W2")
     facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
     assert facts["Route"] == "R3 R4"
     assert facts["Cut length"].startswith("1.92 m: 1.80 route + 0.12 ends")
     assert shown.view.drawing is not None
-    lit = [shape for shape in shown.view.draw_over().shapes if getattr(shape, "pen", None)
-           and shape.pen.role == "copper" and shape.pen.round]  # fmt: skip
+    lit = [
+        shape
+        for shape in shown.view.draw_over().shapes
+        if getattr(shape, "pen", None) and shape.pen.role == "copper" and shape.pen.round
+    ]
     assert len(lit) == 2
     qtbot.mouseClick(shown.view.viewport(), LEFT, pos=shown.view.spot("R2"))
     assert window.hand.subject == "R2"
@@ -203,9 +215,16 @@ def test_bad_input_is_refused_where_it_is_typed(
 ) -> None:
     shown = routing_of(window)
     routing = three().routing
-    window.store.do("loom", lambda job: type(job)(
-        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
-    ))  # fmt: skip
+    window.store.do(
+        "loom",
+        lambda job: type(job)(
+            job.id,
+            job.title,
+            connectors=job.connectors,
+            wires=job.wires,
+            routing=routing,
+        ),
+    )
     before = window.store.job
     shown.tabs.setCurrentWidget(shown.tables[table])
     type_cell(shown.tables[table], key, column, typed)
@@ -229,9 +248,10 @@ def test_the_old_loom_is_taken_over_in_one_step(demo_window: MainWindow, qtbot: 
 
 def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbot: QtBot) -> None:
     shown = routing_of(window)
-    window.store.do("joint", lambda job: routing_edits.add(
-        routing_edits.some_loom(job)[0], Joint("J5", "H1", "Spare")
-    ))  # fmt: skip
+    window.store.do(
+        "joint",
+        lambda job: routing_edits.add(routing_edits.some_loom(job)[0], Joint("J5", "H1", "Spare")),
+    )
     window.store.do("run", lambda job: routing_edits.add(job, Run("R9")))
     assert "Goes nowhere yet: R9" in " ".join(window.store.analysis.ways.graph.problems)
     for code in ("R9", "J5"):
@@ -244,9 +264,16 @@ def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbo
 def test_wires_are_laid_card_by_card_and_the_ticks_stay(window: MainWindow, qtbot: QtBot) -> None:
     shown = routing_of(window)
     routing = three().routing
-    window.store.do("loom", lambda job: type(job)(
-        job.id, job.title, connectors=job.connectors, wires=job.wires, routing=routing,
-    ))  # fmt: skip
+    window.store.do(
+        "loom",
+        lambda job: type(job)(
+            job.id,
+            job.title,
+            connectors=job.connectors,
+            wires=job.wires,
+            routing=routing,
+        ),
+    )
     qtbot.mouseClick(shown.bench_button, LEFT)
     (cards,) = (one for one in window.findChildren(StepCards) if one.isVisible())
     assert cards.headline.text() == "W2  1.92 m"
@@ -322,9 +349,16 @@ def test_the_ways_of_a_large_job_come_from_the_background(
     small = three()
     many = tuple(replace(small.wires[0], code=f"W{n}") for n in range(1, 421))
     window.files.new()
-    window.store.do("many", lambda job: type(job)(
-        job.id, job.title, connectors=small.connectors, wires=many, routing=small.routing,
-    ))  # fmt: skip
+    window.store.do(
+        "many",
+        lambda job: type(job)(
+            job.id,
+            job.title,
+            connectors=small.connectors,
+            wires=many,
+            routing=small.routing,
+        ),
+    )
     shown = page(window, "Routing")
     assert "being found" in shown.about.text()
     assert not shown.lengths_button.isEnabled()

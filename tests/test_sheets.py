@@ -112,9 +112,20 @@ def test_an_empty_job_prints_and_says_so() -> None:
 
 def test_export_writes_each_sheet_both_ways(tmp_path: Path, demo: Job) -> None:
     written = export_sheets(demo, every_sheet(Analysis(demo)), tmp_path / "out")
-    names = ("assembly", "continuity-list", "coverings", "cutting-list", "findings", "logbook",
-             "quote", "replacement-wires", "survey", "test-report", "tester-points",
-             "wire-list")  # fmt: skip
+    names = (
+        "assembly",
+        "continuity-list",
+        "coverings",
+        "cutting-list",
+        "findings",
+        "logbook",
+        "quote",
+        "replacement-wires",
+        "survey",
+        "test-report",
+        "tester-points",
+        "wire-list",
+    )
     assert sorted(path.name for path in written) == [
         f"{name}.{suffix}" for name in names for suffix in ("csv", "pdf", "xlsx")
     ]
@@ -170,8 +181,9 @@ def test_a_text_of_many_pages_prints(text: str) -> None:
     job = small_job(
         wire("W1", "C1/1", "C2/1", note=text, function="kept"),
         wire("W2", "C1/2", "C2/2", function=text[:3000]),
-        title=text[:1500], subtitle=text[:1500],
-    )  # fmt: skip
+        title=text[:1500],
+        subtitle=text[:1500],
+    )
     for sheet in sheets(job).values():
         reader = PdfReader(io.BytesIO(sheet_pdf(sheet, job, NOW)))
         pages = [one.extract_text() for one in reader.pages]

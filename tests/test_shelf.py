@@ -288,8 +288,11 @@ def test_the_job_is_cut_from_what_is_free_on_the_shelf(shelf: ShopShelf) -> None
 
     def wires() -> list[tuple[str, str]]:
         found = picks(Analysis(job, shelf=shelf.see("one")))
-        return [(p.on, "short" if p.item is None else "cut" if p.cut else "to cut")
-                for p in found if p.kind == "wire"]  # fmt: skip
+        return [
+            (p.on, "short" if p.item is None else "cut" if p.cut else "to cut")
+            for p in found
+            if p.kind == "wire"
+        ]
 
     assert sorted(wires()) == [("L1", "to cut"), ("L2", "to cut")]
     shelf.reserve(OTHER, {"ST1": 2.5})  # 2.5 m are left: one wire of 2 m
@@ -378,11 +381,15 @@ def test_a_cut_from_a_jobs_own_list_makes_it_less_and_undo_more() -> None:
 def test_another_kind_of_tape_serves_where_it_may() -> None:
     """What loom tape is, and what is not, is common practice with no source."""
     for name, covering, wanted, serves in (
-        ("loom tape", "", "tape", True), ("fleece 19 mm", "", "tape", True),
-        ("", "", "spot tape", True), ("PVC tape", "spot tape", "tape", True),
-        ("masking tape", "", "tape", False), ("double-sided tape", "", "spot tape", False),
-        ("aluminium tape", "", "tape", False), ("loom tape", "", "braid", False),
-    ):  # fmt: skip
+        ("loom tape", "", "tape", True),
+        ("fleece 19 mm", "", "tape", True),
+        ("", "", "spot tape", True),
+        ("PVC tape", "spot tape", "tape", True),
+        ("masking tape", "", "tape", False),
+        ("double-sided tape", "", "spot tape", False),
+        ("aluminium tape", "", "tape", False),
+        ("loom tape", "", "braid", False),
+    ):
         item = StockItem("T1", "tape", name, covering=covering, amount=9)
         assert may_serve(item, wanted) is serves, (name, wanted)
     assert not may_serve(StockItem("T1", "sleeve", "braid"), "tape")
@@ -392,8 +399,11 @@ def test_a_currency_is_a_currency() -> None:
     """Codes of ISO 4217, from memory."""
     assert {"EUR", "GBP", "USD", "PLN", "ZAR", "JPY"} <= currencies()
     assert [read_currency(one) for one in ("eur", " Gbp ", "€", "Kč")] == [
-        "EUR", "GBP", "EUR", "CZK",
-    ]  # fmt: skip
+        "EUR",
+        "GBP",
+        "EUR",
+        "CZK",
+    ]
     for text, words in (
         ("$", "USD, AUD"),
         ("kr.", "SEK"),
@@ -485,8 +495,11 @@ def test_reserved_cut_and_taken_back(demo_window: MainWindow, qtbot: QtBot) -> N
     assert shelf.see(store.job.id).reserved == {}
     window.history.redo()
     assert shelf.see(store.job.id).reserved == mine
-    (splices,) = [key for key, pick in window.needs._picks.items()
-                  if pick.kind == "splice" and pick.item and pick.item.code == "ST2"]  # fmt: skip
+    (splices,) = [
+        key
+        for key, pick in window.needs._picks.items()
+        if pick.kind == "splice" and pick.item and pick.item.code == "ST2"
+    ]
     window.needs.table.pick(splices)
     answer(LineQuestion, enter("5"))
     window.needs.do_cut.click()

@@ -137,8 +137,15 @@ def as_spice(elements: list[Element], path: Path) -> None:
                 lines.append(
                     f".model M{one.name} D(IS={one.saturation_a:.12g} N={one.emission:.12g})"
                 )
-    lines += [".options reltol=1e-9 abstol=1e-15 vntol=1e-12 gmin=1e-12", ".control",
-              "set numdgt=12", "op", "print all", ".endc", ".end"]  # fmt: skip
+    lines += [
+        ".options reltol=1e-9 abstol=1e-15 vntol=1e-12 gmin=1e-12",
+        ".control",
+        "set numdgt=12",
+        "op",
+        "print all",
+        ".endc",
+        ".end",
+    ]
     path.write_text("\n".join(lines) + "\n")
 
 
@@ -180,13 +187,21 @@ HAND_MADE: list[list[Element]] = [
     [B12, Resistor("1", "n1", "n2", 0.004), Resistor("2", "n2", "0", 0.5)],
     # A charge lamp between battery and an alternator that stands, then one that charges.
     [B124, Resistor("l", "n1", "n2", 48), Resistor("f", "n2", "0", 9)],
-    [B124, Source("g", "n2", "0", 14.4, 0.03), Resistor("l", "n1", "n2", 48),
-     Resistor("c", "n1", "n2", 0.005)],
+    [
+        B124,
+        Source("g", "n2", "0", 14.4, 0.03),
+        Resistor("l", "n1", "n2", 48),
+        Resistor("c", "n1", "n2", 0.005),
+    ],
     # A relay coil with its diode, and a lamp of light-emitting kind behind a resistor.
-    [B12, Resistor("k", "n1", "n2", 90), Diode("d", "n2", "n1", 1e-9, 1.8),
-     Resistor("s", "n2", "0", 0.05)],
+    [
+        B12,
+        Resistor("k", "n1", "n2", 90),
+        Diode("d", "n2", "n1", 1e-9, 1.8),
+        Resistor("s", "n2", "0", 0.05),
+    ],
     [B12, Resistor("r", "n1", "n2", 560), Diode("d", "n2", "0", 1e-18, 2)],
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize("case", range(35))

@@ -49,10 +49,14 @@ def american(job: Job) -> Job:
 def left(texts: list[str], job: Job) -> list[str]:
     """Return the texts with a British word left in them that nobody typed into the job."""
     typed = sorted(
-        (text for text in re.findall(r'"((?:[^"\\]|\\.)*)"', msgspec.json.encode(job).decode())
-         if BRITISH.search(text) and not BRITISH.fullmatch(text)),
-        key=len, reverse=True,
-    )  # fmt: skip
+        (
+            text
+            for text in re.findall(r'"((?:[^"\\]|\\.)*)"', msgspec.json.encode(job).decode())
+            if BRITISH.search(text) and not BRITISH.fullmatch(text)
+        ),
+        key=len,
+        reverse=True,
+    )
     strings = set(re.findall(r'"([^"\\]*)"', msgspec.json.encode(job).decode()))
     wrong = []
     for text in texts:
@@ -104,8 +108,9 @@ def test_what_was_typed_is_said_as_it_was_typed() -> None:
     assert say("Loom shop earth (E1) is loose: clean the earth.") == (
         "Loom shop earth (E1) is loose: clean the ground."
     )
-    both = edits.change_part(edits.change_part(job, "E1", name="Loom shop"), "E2",
-                             name="Loom shop earth")  # fmt: skip
+    both = edits.change_part(
+        edits.change_part(job, "E1", name="Loom shop"), "E2", name="Loom shop earth"
+    )
     assert Spoken(both).say("Loom shop earth, Loom shop") == "Loom shop earth, Loom shop"
     plain = edits.change_part(job, "E1", name="Earth")
     assert Spoken(plain).say("E1 Earth") == "E1 Earth", "a name that is the word, as it was typed"

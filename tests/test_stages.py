@@ -116,9 +116,15 @@ def test_the_window_comes_back_to_its_stage_by_its_key(
 def test_each_kind_of_thing_has_the_card_of_its_stage(demo_window: MainWindow) -> None:
     hand, panel = demo_window.hand, demo_window.in_hand
     for subject, stage in (
-        ("W42", "circuits"), ("F1", "circuits"), ("D2", "circuits"), ("E1", "circuits"),
-        ("C2", "pinouts"), ("C2/5", "pinouts"), ("N20", "survey"), ("X1", "survey"),
-    ):  # fmt: skip
+        ("W42", "circuits"),
+        ("F1", "circuits"),
+        ("D2", "circuits"),
+        ("E1", "circuits"),
+        ("C2", "pinouts"),
+        ("C2/5", "pinouts"),
+        ("N20", "survey"),
+        ("X1", "survey"),
+    ):
         hand.pick(subject)
         made = type(panel.card).__module__
         assert made.startswith(f"molvik.desktop.stages.{stage}"), subject
@@ -137,8 +143,10 @@ def test_a_stage_says_what_it_knows_of_what_is_in_hand(
     demo_window.hand.pick("W42")
     names = [name.text() for name, value in demo_window.in_hand.facts._rows if value.text()]
     assert [one for one in names if one in ("Live in", "Verdict", "Proved")] == [
-        "Verdict", "Proved", "Live in",
-    ]  # fmt: skip
+        "Verdict",
+        "Proved",
+        "Live in",
+    ]
     monkeypatch.setitem(
         ENTRIES, "routing", ENTRIES["routing"]._replace(facts="test_stages:_facts_of_routing")
     )

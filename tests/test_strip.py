@@ -106,8 +106,13 @@ def test_a_shared_splice_is_kept_and_says_for_whom() -> None:
     assert plan.kept["W2"] == "Lamp"
     assert plan.parts == ("E2", "D6")
     assert [lead.label for lead in plan.leads] == [
-        "CONST", "CONST KEY", "KEY ON", "EARTH W4", "EARTH W5", "BATT EARTH",
-    ]  # fmt: skip
+        "CONST",
+        "CONST KEY",
+        "KEY ON",
+        "EARTH W4",
+        "EARTH W5",
+        "BATT EARTH",
+    ]
     one = stripped(job, plan)
     assert [w.code for w in one.wires] == ["W1", "W2", "W3", "W4", "W5"]
 

@@ -91,17 +91,21 @@ def test_a_mixed_bundle_is_wider_than_its_copper_and_its_widest_pair(
 ) -> None:
     text = "bundle " + " ".join(f"{count}x{size:g} mm2" for count, size in wires)
     across = value(text, "across_mm")
-    widths = [value(f"bundle 1x{size:g} mm2", "across_mm") for count, size in wires
-              for _ in range(count)]  # fmt: skip
+    widths = [
+        value(f"bundle 1x{size:g} mm2", "across_mm") for count, size in wires for _ in range(count)
+    ]
     # Circles cannot lie closer than these two bounds.
     assert across >= math.sqrt(sum(w * w for w in widths))
     assert across >= sum(sorted(widths)[-2:]) - 1e-9
 
 
 @given(
-    st.floats(0.1, 60), st.floats(0.1, 15), st.sampled_from([6.0, 12.0, 24.0]),
-    st.floats(0.01, 0.1), st.floats(0, 80),
-)  # fmt: skip
+    st.floats(0.1, 60),
+    st.floats(0.1, 15),
+    st.sampled_from([6.0, 12.0, 24.0]),
+    st.floats(0.01, 0.1),
+    st.floats(0, 80),
+)
 def test_a_wire_that_is_proposed_passes_its_own_check(
     amps: float, length: float, volts: float, share: float, air: float
 ) -> None:
@@ -131,8 +135,10 @@ def test_common_practice() -> None:
     assert answer("cable 180 A 1.5 m").line.startswith("25 mm² or 4 AWG")
     assert answer("fuse 1 mm2 4 A").line.startswith("5 A blade")
     # 6 V needs about twice the copper of 12 V for the same drop.
-    at = {volts: float(str(answer(f"20 A 4 m {volts} V").values["metric"]).split()[0])
-          for volts in (6, 12)}  # fmt: skip
+    at = {
+        volts: float(str(answer(f"20 A 4 m {volts} V").values["metric"]).split()[0])
+        for volts in (6, 12)
+    }
     assert at[6] >= 1.5 * at[12]
 
 
@@ -171,8 +177,20 @@ def test_units_are_read_as_people_mix_them() -> None:
 
 
 def test_sums_without_a_window(capsys: pytest.CaptureFixture[str]) -> None:
-    words = ["calc", "wire", "--amps", "12", "--length", "5 m", "--volts", "12", "--max-drop", "3%",
-             "--ambient", "40"]  # fmt: skip
+    words = [
+        "calc",
+        "wire",
+        "--amps",
+        "12",
+        "--length",
+        "5 m",
+        "--volts",
+        "12",
+        "--max-drop",
+        "3%",
+        "--ambient",
+        "40",
+    ]
     assert main(words) == 0
     assert capsys.readouterr().out.startswith("5 mm² or 10 AWG for 12 A over 5 m one way, in C125")
     assert main([*words, "--json"]) == 0
@@ -226,19 +244,28 @@ def test_there_are_enough_of_them() -> None:
 @pytest.mark.parametrize(
     ("line", "words"),
     [
-        ("12 A 5 m 140 °F", "air of 60 °C"), ("12 A 5 m 40 C", "air of 40 °C"),
-        ("14 awg 5 m 12 A 212 degF", "air of 100 °C"), ("12 A 5 m PVC", "in GPT (80 °C)"),
-        ("fuse 1.5 mm2 8 A cross-linked", "in C125"), ("12 A 5 m", "one way"),
-        ("12 A 5 m there and back", "there and as much back"), ("12 A 5 m", "in C125 (125 °C)"),
-        ("starter cable 180 A 1.5 m", "of cranking"), ("cable 180 A 1.5 m", "not for always"),
-        ("charge cable 130 A 1.2 m", "For always"), ("14 awg 5 m 12 A 3 %", "Too thin for that"),
-        ("14 awg 5 m 12 A 6 %", "within the 6.0%"), ("0.5 mm2 1 m 40 A", "Too thin"),
-        ("2.5 mm2 8 m 60 C", "Not used: 60 C"), ("2.5 mm2 40 C", "Not used: 40 C"),
-        ("power 560 ohm 12 V 40 C", "Not used: 40 C"), ("gauge 14 awg 12 V", "Not used: 12 V"),
+        ("12 A 5 m 140 °F", "air of 60 °C"),
+        ("12 A 5 m 40 C", "air of 40 °C"),
+        ("14 awg 5 m 12 A 212 degF", "air of 100 °C"),
+        ("12 A 5 m PVC", "in GPT (80 °C)"),
+        ("fuse 1.5 mm2 8 A cross-linked", "in C125"),
+        ("12 A 5 m", "one way"),
+        ("12 A 5 m there and back", "there and as much back"),
+        ("12 A 5 m", "in C125 (125 °C)"),
+        ("starter cable 180 A 1.5 m", "of cranking"),
+        ("cable 180 A 1.5 m", "not for always"),
+        ("charge cable 130 A 1.2 m", "For always"),
+        ("14 awg 5 m 12 A 3 %", "Too thin for that"),
+        ("14 awg 5 m 12 A 6 %", "within the 6.0%"),
+        ("0.5 mm2 1 m 40 A", "Too thin"),
+        ("2.5 mm2 8 m 60 C", "Not used: 60 C"),
+        ("2.5 mm2 40 C", "Not used: 40 C"),
+        ("power 560 ohm 12 V 40 C", "Not used: 40 C"),
+        ("gauge 14 awg 12 V", "Not used: 12 V"),
         ("twist 2 m 30 mm there and back", "Not used: there and back"),
         ("resistor 12 V 2 V 20 mA PVC", "Not used: PVC"),
     ],
-)  # fmt: skip
+)
 def test_an_answer_says_what_it_took_and_what_it_did_not(line: str, words: str) -> None:
     assert words in answer(line).line
 
@@ -246,21 +273,27 @@ def test_an_answer_says_what_it_took_and_what_it_did_not(line: str, words: str) 
 @pytest.mark.parametrize(
     ("line", "said"),
     [
-        ("14 awg 12 awg 5 m", "one size at a time"), ("fuse 1.5 mm2 8 A 3 %", "no use of 3 %"),
-        ("2.5 mm2 8 m 3 %", "no use of 3 %"), ("12 A 3 A 5 m", "One current at a time"),
-        ("14 awg 5 m 3 m 12 A", "One length at a time"), ("bundle 20000x1 mm2", "20,000 wires"),
-        ("bundle 20,000x1 mm2 2 A", "not likely"), ("moon 5 m 12 A", "not understood"),
+        ("14 awg 12 awg 5 m", "one size at a time"),
+        ("fuse 1.5 mm2 8 A 3 %", "no use of 3 %"),
+        ("2.5 mm2 8 m 3 %", "no use of 3 %"),
+        ("12 A 3 A 5 m", "One current at a time"),
+        ("14 awg 5 m 3 m 12 A", "One length at a time"),
+        ("bundle 20000x1 mm2", "20,000 wires"),
+        ("bundle 20,000x1 mm2 2 A", "not likely"),
+        ("moon 5 m 12 A", "not understood"),
     ],
-)  # fmt: skip
+)
 def test_what_would_change_the_answer_is_never_dropped(line: str, said: str) -> None:
     with pytest.raises(QuantityError, match=said):
         quick(line)
 
 
 @given(
-    st.sampled_from(METRIC_SIZES), st.floats(0.5, 40), st.floats(-20, 110),
+    st.sampled_from(METRIC_SIZES),
+    st.floats(0.5, 40),
+    st.floats(-20, 110),
     st.sampled_from(["A85", "GPT", "C125", "SGX", "H250"]),
-)  # fmt: skip
+)
 def test_no_fuse_exceeds_what_the_wire_bears_in_the_air_typed(
     size: WireSize, amps: float, air: float, code: str
 ) -> None:
@@ -355,11 +388,14 @@ def test_the_largest_fuse_of_a_wire_needs_no_load(text: str) -> None:
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("2.5mm2 3 m 10 A 300 %", "less than all"), ("10 A 3 m 100 %", "less than all"),
-        ("2 x 2.5mm2", "5 mm² of copper"), ("2 x 2.5mm2 3 m 10 A", "one wire at a time"),
-        ("2.5mm2 3 m 10 A 12 V 24 V", "One voltage"), ("10 A 3 m 3 % 0.5 V", "once"),
+        ("2.5mm2 3 m 10 A 300 %", "less than all"),
+        ("10 A 3 m 100 %", "less than all"),
+        ("2 x 2.5mm2", "5 mm² of copper"),
+        ("2 x 2.5mm2 3 m 10 A", "one wire at a time"),
+        ("2.5mm2 3 m 10 A 12 V 24 V", "One voltage"),
+        ("10 A 3 m 3 % 0.5 V", "once"),
     ],
-)  # fmt: skip
+)
 def test_what_would_change_the_answer_is_not_dropped(text: str, words: str) -> None:
     with pytest.raises(QuantityError, match=words):
         quick(text)
@@ -376,5 +412,11 @@ def test_figures_are_written_with_three_digits_at_most() -> None:
     from molvik.wording import figures
 
     assert [figures(x) for x in (6.83e-05, 2.05e-06, 0.0, 0.09471, 0.08049, 181.3, 2e5)] == [
-        "0", "0", "0", "0.0947", "0.0805", "181", "200000",
-    ]  # fmt: skip
+        "0",
+        "0",
+        "0",
+        "0.0947",
+        "0.0805",
+        "181",
+        "200000",
+    ]

@@ -138,30 +138,57 @@ PAIRS: list[tuple[str, str]] = [
     *((f"Injector {n}", f"INJ {n} driver") for n in range(1, 9)),
     *((f"Coil {n}", f"Ign coil {n}") for n in range(1, 9)),
     *((f"O2 B{b}S{s}", f"Lambda bank {b} sensor {s}") for b in (1, 2) for s in (1, 2)),
-    *((f"O2 heater B{b}S{s}", f"Oxygen sensor heater bank {b} sensor {s}")
-      for b in (1, 2) for s in (1, 2)),
-    *((f"Wheel speed {place} {side} {mark}", f"{place} {side[0]}h wheel speed {mark}")
-      for place in ("front", "rear") for side in ("left", "right") for mark in "+-"),
-    *((f"{place} {side} door {what}", f"Door {what} {short} {side}")
-      for place, short in (("Front", "fr"), ("Rear", "rr")) for side in ("left", "right")
-      for what in ("lock", "unlock", "switch", "lamp")),
-    *((f"{side} {what}", f"{what} {side[0]}/h") for side in ("Remaining length", "Right")
-      for what in ("dipped beam", "main beam", "indicator", "fog lamp", "tail lamp", "side lamp")),
-    *((f"Window {side} {way}", f"{side} window motor {way}") for side in ("left", "right")
-      for way in ("up", "down")),
-    *((f"Fan {level} speed", f"Cooling fan {level[:2] if level == 'high' else level} speed")
-      for level in ("high", "low")),
+    *(
+        (f"O2 heater B{b}S{s}", f"Oxygen sensor heater bank {b} sensor {s}")
+        for b in (1, 2)
+        for s in (1, 2)
+    ),
+    *(
+        (f"Wheel speed {place} {side} {mark}", f"{place} {side[0]}h wheel speed {mark}")
+        for place in ("front", "rear")
+        for side in ("left", "right")
+        for mark in "+-"
+    ),
+    *(
+        (f"{place} {side} door {what}", f"Door {what} {short} {side}")
+        for place, short in (("Front", "fr"), ("Rear", "rr"))
+        for side in ("left", "right")
+        for what in ("lock", "unlock", "switch", "lamp")
+    ),
+    *(
+        (f"{side} {what}", f"{what} {side[0]}/h")
+        for side in ("Remaining length", "Right")
+        for what in ("dipped beam", "main beam", "indicator", "fog lamp", "tail lamp", "side lamp")
+    ),
+    *(
+        (f"Window {side} {way}", f"{side} window motor {way}")
+        for side in ("left", "right")
+        for way in ("up", "down")
+    ),
+    *(
+        (f"Fan {level} speed", f"Cooling fan {level[:2] if level == 'high' else level} speed")
+        for level in ("high", "low")
+    ),
     *((f"Fan relay {n}", f"Radiator fan rly {n}") for n in (1, 2)),
-    *((f"Variable cam {side} {bank}", f"Variable cam solenoid {side} bank {bank}")
-      for side in ("inlet", "exhaust") for bank in (1, 2)),
-    *((f"EGR {what}", f"EGR {other}") for what, other in
-      (("valve", "solenoid"), ("position", "posn"), ("motor +", "mtr plus"),
-       ("motor -", "mtr minus"))),
+    *(
+        (f"Variable cam {side} {bank}", f"Variable cam solenoid {side} bank {bank}")
+        for side in ("inlet", "exhaust")
+        for bank in (1, 2)
+    ),
+    *(
+        (f"EGR {what}", f"EGR {other}")
+        for what, other in (
+            ("valve", "solenoid"),
+            ("position", "posn"),
+            ("motor +", "mtr plus"),
+            ("motor -", "mtr minus"),
+        )
+    ),
     *((f"Heater blower {n}", f"Htr fan speed {n}") for n in (1, 2, 3)),
     *((f"Pedal {n} signal", f"APP {n}") for n in (1, 2)),
     *((f"Throttle {n}", f"TPS {n} signal") for n in (1, 2)),
     *lines(SAID_BY_TWO),
-]  # fmt: skip
+]
 
 
 def matched(leads: list[str], wants: list[str]) -> dict[str, tuple[str, str]]:
@@ -169,10 +196,11 @@ def matched(leads: list[str], wants: list[str]) -> dict[str, tuple[str, str]]:
     rows = 10
     grid = Grid(rows, (max(len(leads), len(wants)) + rows - 1) // rows)
     tables = [
-        Connector(code, code, grid,
-                  pins=tuple(Pin(str(n), name) for n, name in enumerate(names, start=1)))
+        Connector(
+            code, code, grid, pins=tuple(Pin(str(n), name) for n, name in enumerate(names, start=1))
+        )
         for code, names in (("C1", leads), ("C2", wants))
-    ]  # fmt: skip
+    ]
     job = Job("pairs", connectors=tuple(tables), repins=(RepinSet("Q1", "x", ("C1",), "C2"),))
     return {
         one.lead.function: (one.state, one.want.function if one.want else "")
@@ -270,15 +298,20 @@ def test_names_that_differ_in_what_tells_them_apart_are_never_sure(one: str, oth
 @pytest.mark.parametrize(
     ("one", "other"),
     [
-        ("Injector cyl. 3", "INJ 3"), ("Coolant temperature sensor", "CLT"),
-        ("Throttle position", "TPS signal"), ("Fan relay driver", "Cooling fan relay"),
-        ("Lambda heater", "O2 sensor heater"), ("Front LH wheel speed", "Wheel speed front left"),
+        ("Injector cyl. 3", "INJ 3"),
+        ("Coolant temperature sensor", "CLT"),
+        ("Throttle position", "TPS signal"),
+        ("Fan relay driver", "Cooling fan relay"),
+        ("Lambda heater", "O2 sensor heater"),
+        ("Front LH wheel speed", "Wheel speed front left"),
         ("Knock shield", "Knock sensor screen"),
         ("Temprature sensor gearbox", "Gearbox temperature sensor"),
-        ("Power earth", "Ground"), ("O2 B1 S2", "Oxygen sensor bank 1 sensor 2"),
-        ("Crank sensor -", "Crankshaft sensor return"), ("A/C request", "AC req"),
+        ("Power earth", "Ground"),
+        ("O2 B1 S2", "Oxygen sensor bank 1 sensor 2"),
+        ("Crank sensor -", "Crankshaft sensor return"),
+        ("A/C request", "AC req"),
     ],
-)  # fmt: skip
+)
 def test_names_that_say_the_same_are_sure(one: str, other: str) -> None:
     assert matched([one], [other])[one] == ("sure", other)
 

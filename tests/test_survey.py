@@ -320,13 +320,15 @@ def test_no_bad_or_dangerous_fault_is_left(
 ) -> None:
     wire = FoundWire("L1", "N1", "N2", fused=fused)
     nodes = (Node("N1", "a"), Node("N2", "b"))
-    loom = Loom(nodes, (Segment("B1", "N1", "N2", 1.0),), (wire,),
-                (Fault("X1", on, kind, grade=grade),))  # fmt: skip
+    loom = Loom(
+        nodes, (Segment("B1", "N1", "N2", 1.0),), (wire,), (Fault("X1", on, kind, grade=grade),)
+    )
     assert decide(LoomTree(loom), loom.faults[0]).action != "leave"
     job = Job("x", loom=loom)
     (told,) = [one for one in find_all(Analysis(job)) if one.rule == "fault-found"]
-    assert told.severity == ("stop" if grade == 4 else "look" if fused is not False else
-                             told.severity)  # fmt: skip
+    assert told.severity == (
+        "stop" if grade == 4 else "look" if fused is not False else told.severity
+    )
 
 
 def test_crumbling_on_a_stretch_asks_which_wires_and_names_them() -> None:
@@ -474,21 +476,32 @@ def test_what_burnt_with_no_fuse_before_it_is_dangerous_however_it_was_graded(
     kind: FaultKind, fused: bool | None, severity: str
 ) -> None:
     loom = Loom(
-        (Node("N1", "plug"), Node("N2", "end")), (Segment("B1", "N1", "N2", 1.0),),
+        (Node("N1", "plug"), Node("N2", "end")),
+        (Segment("B1", "N1", "N2", 1.0),),
         (FoundWire("L1", "N1", "N2", fused=fused, function="Charge cable"),),
         (Fault("X1", "L1", kind, grade=1),),
-    )  # fmt: skip
+    )
     found = find_all(Analysis(Job("burnt", loom=loom)))
     (one,) = [one for one in found if one.rule == "fault-found"]
     assert one.severity == severity
     assert ("dangerous" in one.what) == (severity == "stop")
 
 
-@pytest.mark.parametrize(("text", "key"), [
-    ("", ""), ("bare", ""), ("Cloth tape", "tape"), ("loom  TAPE", "tape"), ("PVC tube", "tube"),
-    ("black convoluted tube, 13 mm", "split tube"), ("split tube", "split tube"),
-    ("braided sleeve", "braid"), ("glass sleeve", "heat sleeve"), ("heat shrink", "heat-shrink"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        ("", ""),
+        ("bare", ""),
+        ("Cloth tape", "tape"),
+        ("loom  TAPE", "tape"),
+        ("PVC tube", "tube"),
+        ("black convoluted tube, 13 mm", "split tube"),
+        ("split tube", "split tube"),
+        ("braided sleeve", "braid"),
+        ("glass sleeve", "heat sleeve"),
+        ("heat shrink", "heat-shrink"),
+    ],
+)
 def test_coverings_are_known_by_the_words_people_use(text: str, key: str) -> None:
     found = find_covering(text)
     assert found is not None

@@ -142,8 +142,11 @@ def test_cancel_leaves_both_and_the_job_that_is_open(
 
 def test_what_differs_is_told_in_words() -> None:
     one = small_job(wire("W1", "C1/1", "C2/1"), wire("W2", "C1/2", "C2/2"))
-    changed = replace(edits.change_wire(one, "W1", note="x"), title="Another",
-                      wires=(*edits.change_wire(one, "W1", note="x").wires[:1],))  # fmt: skip
+    changed = replace(
+        edits.change_wire(one, "W1", note="x"),
+        title="Another",
+        wires=(*edits.change_wire(one, "W1", note="x").wires[:1],),
+    )
     assert differing(one, changed) == "the title, 1 wire changed, 1 wire fewer"
     assert differing(one, one) == ""
     assert differing(one, replace(one, wires=one.wires[::-1])) == "the order of wires"

@@ -94,8 +94,10 @@ def test_the_demos_automatic_differs_where_it_was_made_to() -> None:
     own = job.connector("C2").pins  # type: ignore[union-attr]
     found = [one for one in compare(own, job.pinouts[0].pins) if one.change != ("same",)]
     assert [(one.change[0], (one.was or one.now).cavity) for one in found] == [  # type: ignore[union-attr]
-        ("other function", "43"), ("gone", "54"), ("added", "63"),
-    ]  # fmt: skip
+        ("other function", "43"),
+        ("gone", "54"),
+        ("added", "63"),
+    ]
 
 
 def test_a_variant_is_kept_replaced_exchanged_and_forgotten() -> None:
@@ -144,8 +146,9 @@ def test_what_a_loose_wire_might_be_by_colour_cavity_or_function() -> None:
     assert {one.end.at for one in exact} == {"C1", "C2"}
     assert by_colour[0].why.startswith("same colour and tracer")
     assert {one.table for one in by_colour if one.end == End("C2", "18")} == {
-        "", "with automatic gearbox",
-    }  # fmt: skip
+        "",
+        "with automatic gearbox",
+    }
     (first, *_) = candidates(network, cavity="61", function="CAN low")
     assert (first.end, first.pin.function) == (End("C2", "61"), "CAN-L")
     assert candidates(network, Colour("TQ")) == ()
@@ -153,9 +156,11 @@ def test_what_a_loose_wire_might_be_by_colour_cavity_or_function() -> None:
 
 
 def test_a_size_that_differs_speaks_against_it_and_a_cavity_that_is_taken_too() -> None:
-    pins = (Pin("1", "A", colour=Colour("RD"), size=metric(0.5)),
-            Pin("2", "B", colour=Colour("RD"), size=metric(2.5)),
-            Pin("3", "C", colour=Colour("RD"), size=metric(0.5)))  # fmt: skip
+    pins = (
+        Pin("1", "A", colour=Colour("RD"), size=metric(0.5)),
+        Pin("2", "B", colour=Colour("RD"), size=metric(2.5)),
+        Pin("3", "C", colour=Colour("RD"), size=metric(0.5)),
+    )
     job = replace(
         small_job(wire("W1", "C1/3", "E1")),
         connectors=(Connector("C1", "Plug", Grid(1, 4), pins=pins),),
@@ -167,12 +172,18 @@ def test_a_size_that_differs_speaks_against_it_and_a_cavity_that_is_taken_too() 
 
 
 def test_what_is_not_identified_stays_countable() -> None:
-    job = small_job(wire("W1", "C1/1", ""), wire("W2", "", ""), wire("W3", "C1/2", "E1"),
-                    wire("W4", "C1/3", "", stowed=True))  # fmt: skip
+    job = small_job(
+        wire("W1", "C1/1", ""),
+        wire("W2", "", ""),
+        wire("W3", "C1/2", "E1"),
+        wire("W4", "C1/3", "", stowed=True),
+    )
     assert [one.code for one in loose_wires(Analysis(job).network)] == ["W1", "W2"]
     assert (how_text("elim"), how_text("By continuity"), how_text(" ")) == (
-        "by elimination", "by continuity", "",
-    )  # fmt: skip
+        "by elimination",
+        "by continuity",
+        "",
+    )
     with pytest.raises(ValueError, match="is not one of: seen"):
         how_text("guess")
 
@@ -220,8 +231,11 @@ def test_loose_wires_are_grouped_looked_up_and_settled_in_their_window(
 def test_an_irregular_layout_is_read_from_a_small_table() -> None:
     spots = read_spots("label, x, y, contact\nA, 0, 0,\nb; 5 ; 0 ; 16\nC\t0,0\t2.5\n\nD 2.5 2.5 12")
     assert [(s.label, s.x, s.y, s.contact) for s in spots] == [
-        ("A", 0, 0, ""), ("B", 5, 0, "16"), ("C", 0, 2.5, ""), ("D", 2.5, 2.5, "12"),
-    ]  # fmt: skip
+        ("A", 0, 0, ""),
+        ("B", 5, 0, "16"),
+        ("C", 0, 2.5, ""),
+        ("D", 2.5, 2.5, "12"),
+    ]
     grid = Grid(1, 1, spots=spots)
     assert cavities(grid) == ("A", "B", "C", "D")
     assert extent(grid) == (3.0, 2.0)  # in steps of the smallest distance, 2.5

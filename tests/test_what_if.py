@@ -308,8 +308,9 @@ def test_every_named_state_can_be_turned_to() -> None:
 def test_conditions_hold_for_any_state_and_forget_switches_that_are_gone() -> None:
     switch = Device("D5", "Fog lamps", "switch", ("in", "out"), (("in", "out"),))
     job = Job("x", devices=(switch,))
-    set_so = Conditions((("D9", "off"), ("D5", "off")), "half", -5.0, 900.0,
-                        frozenset([Fault("open", "W1")]))  # fmt: skip
+    set_so = Conditions(
+        (("D9", "off"), ("D5", "off")), "half", -5.0, 900.0, frozenset([Fault("open", "W1")])
+    )
     for state in STATES:
         under = set_so.on(state, job)
         assert under.switches == (("D5", "off"),)
@@ -362,9 +363,10 @@ def test_a_computer_sleeps_after_its_time_and_one_that_never_does_is_told(demo: 
     assert "sleep" not in names["D10"][0], "a blower does not sleep"
     computer = next(device for device in demo.devices if device.code == "D11")
     never = edits.change_part(demo, "D11", values=(*computer.values, ("sleeps min", 0.0)))
-    awake = {code: (name, amps) for code, name, amps in drain(
-        Analysis(never).operating_point(parked(never))
-    ).items}  # fmt: skip
+    awake = {
+        code: (name, amps)
+        for code, name, amps in drain(Analysis(never).operating_point(parked(never))).items
+    }
     assert awake["D11"][0].endswith("(never sleeps)")
     assert awake["D11"][1] == pytest.approx(0.31, abs=0.01)
     just_off = Analysis(demo).operating_point(parked(demo)._replace(rested=False))

@@ -122,10 +122,18 @@ def test_more_neighbours_and_a_covering_never_cool(lying: list[Core]) -> None:
 def bundle_job(count: int, amps: float, **fields: object) -> Job:
     devices = tuple(Device(f"D{n + 60}", f"Lamp {n}", "lamp", ("+", "-")) for n in range(count))
     wires = tuple(
-        Wire(f"W{n}", End("F1", "out"), End(f"D{n + 60}", "+"), size=metric(1), insulation="B100",
-             length_m=2, load_a=amps, bundle="front")
+        Wire(
+            f"W{n}",
+            End("F1", "out"),
+            End(f"D{n + 60}", "+"),
+            size=metric(1),
+            insulation="B100",
+            length_m=2,
+            load_a=amps,
+            bundle="front",
+        )
         for n in range(1, count)
-    )  # fmt: skip
+    )
     return Job("x", devices=devices, fuses=(Fuse("F1", "x", 40),), wires=wires, **fields)  # type: ignore[arg-type]
 
 
@@ -193,9 +201,11 @@ def test_a_load_that_comes_and_goes_against_scipy(
 
 
 @given(
-    st.sampled_from(METRIC_SIZES), st.sampled_from(sorted(INSULATIONS)),
-    st.floats(5, 900), st.floats(5, 900),
-)  # fmt: skip
+    st.sampled_from(METRIC_SIZES),
+    st.sampled_from(sorted(INSULATIONS)),
+    st.floats(5, 900),
+    st.floats(5, 900),
+)
 def test_a_rest_never_allows_less_and_the_limit_is_met(
     size: WireSize, code: str, on_s: float, off_s: float
 ) -> None:
@@ -255,10 +265,20 @@ IN_LINE = {
     "shunt": ("+", "-", Device("D2", "Shunt", "resistor", ("+", "-"), values=(("ohm", 0.001),))),
     "ballast": ("+", "-", Device("D2", "Ballast", "resistor", ("+", "-"), values=(("ohm", 0.5),))),
     "diode": ("+", "-", Device("D2", "Isolating diode", "diode", ("+", "-"))),
-    "output": ("B", "Q", Device("D2", "Body computer", "controller", ("B", "31", "Q"),
-                                supplies=("B",), earths=("31",),
-                                outputs=(Output("Q", "feeds high", "powered"),))),
-}  # fmt: skip
+    "output": (
+        "B",
+        "Q",
+        Device(
+            "D2",
+            "Body computer",
+            "controller",
+            ("B", "31", "Q"),
+            supplies=("B",),
+            earths=("31",),
+            outputs=(Output("Q", "feeds high", "powered"),),
+        ),
+    ),
+}
 
 
 @pytest.mark.parametrize("kind", IN_LINE)
@@ -288,11 +308,19 @@ def test_a_way_goes_on_through_what_lies_in_it(kind: str) -> None:
 
 def test_what_a_computer_pulls_low_is_followed_to_its_earth() -> None:
     out = (Output("Q", "pulls low", "powered"),)
-    computer = Device("D2", "Computer", "controller", ("B", "31", "Q"), supplies=("B",),
-                      earths=("31",), outputs=out)  # fmt: skip
+    computer = Device(
+        "D2",
+        "Computer",
+        "controller",
+        ("B", "31", "Q"),
+        supplies=("B",),
+        earths=("31",),
+        outputs=out,
+    )
     lamp = replace(LAMP, values=(("A", 8.0),))
-    job = job_of("D1/+ F1/in, F1/out D2/B, F1/out D3/+, D3/- D2/Q, D2/31 E1, E1 D1/-",
-                 computer, lamp)  # fmt: skip
+    job = job_of(
+        "D1/+ F1/in, F1/out D2/B, F1/out D3/+, D3/- D2/Q, D2/31 E1, E1 D1/-", computer, lamp
+    )
     paths = Analysis(job).path_losses
     for code in ("W3", "W4"):
         (path,) = paths[code]
@@ -305,18 +333,23 @@ def in_row(sizes: list[tuple[float, float, str]], amps: float, fuse_a: float = 3
     stops = [f"X{n}" for n in range(1, len(sizes))]
     way = ["F1/out", *stops, "D3/+"]
     row = ", ".join(f"{a} {b}" for a, b in itertools.pairwise(way))
-    job = job_of(f"D1/+ F1/in, {row}, D3/- E1, E1 D1/-",
-                 Device("D3", "Load", "load", ("+", "-"), values=(("A", amps),)),
-                 splices=tuple(Splice(code, code) for code in stops),
-                 fuses=(Fuse("F1", "Main", fuse_a),))  # fmt: skip
+    job = job_of(
+        f"D1/+ F1/in, {row}, D3/- E1, E1 D1/-",
+        Device("D3", "Load", "load", ("+", "-"), values=(("A", amps),)),
+        splices=tuple(Splice(code, code) for code in stops),
+        fuses=(Fuse("F1", "Main", fuse_a),),
+    )
     made = list(job.wires)
     for at, (mm2, length, kind) in enumerate(sizes, start=1):
         made[at] = replace(made[at], size=metric(mm2), length_m=length, insulation=kind)
     return replace(job, wires=tuple(made))
 
 
-PIECE = st.tuples(st.sampled_from([0.75, 1, 1.5, 2.5]), st.floats(0.2, 1.5),
-                  st.sampled_from(["GPT", "C125", "F200"]))  # fmt: skip
+PIECE = st.tuples(
+    st.sampled_from([0.75, 1, 1.5, 2.5]),
+    st.floats(0.2, 1.5),
+    st.sampled_from(["GPT", "C125", "F200"]),
+)
 
 
 @given(st.lists(PIECE, min_size=1, max_size=10), st.floats(1, 14))
@@ -360,8 +393,9 @@ def test_better_insulation_is_never_judged_worse(amps: float, mm2: float, length
     drops = []
     for kind in ("C125", "D150", "F200", "H250"):  # alike but for what they bear
         analysis = Analysis(in_row([(mm2, length, kind)], amps, 500.0))
-        drops.append(next(c.margin for c in analysis.sizings["W2"].criteria
-                          if c.name == "voltage drop"))  # fmt: skip
+        drops.append(
+            next(c.margin for c in analysis.sizings["W2"].criteria if c.name == "voltage drop")
+        )
     hot_c = temperature_c(metric(mm2), analysis.sizing_cases["W2"])
     assert hot_c is not None
     if hot_c < 175:
@@ -374,16 +408,25 @@ def test_ten_warm_pieces_that_lose_too_much_do_not_pass_together() -> None:
     analysis = Analysis(job)
     lost = analysis.path_losses["W2"][0].lost_v
     assert lost > 0.06 * 12
-    failing = {code for code, one in analysis.sizings.items()
-               for c in one.criteria if c.name == "voltage drop" and not c.passes}  # fmt: skip
+    failing = {
+        code
+        for code, one in analysis.sizings.items()
+        for c in one.criteria
+        if c.name == "voltage drop" and not c.passes
+    }
     assert failing >= {f"W{n}" for n in range(2, 12)}
 
 
 @pytest.mark.parametrize(
     ("kind", "short_k", "rule", "severity"),
-    [("C125", 12, None, None), ("C125", 8, "runs-hot", "look"), ("C125", -3, "undersized", "stop"),
-     ("", 5, "runs-hot", "look"), ("", -5, "undersized", "stop")],
-)  # fmt: skip
+    [
+        ("C125", 12, None, None),
+        ("C125", 8, "runs-hot", "look"),
+        ("C125", -3, "undersized", "stop"),
+        ("", 5, "runs-hot", "look"),
+        ("", -5, "undersized", "stop"),
+    ],
+)
 def test_within_ten_kelvin_of_its_class_is_a_look_and_over_it_a_stop(
     kind: str, short_k: float, rule: str | None, severity: str | None
 ) -> None:
@@ -467,10 +510,16 @@ def test_cranking_is_judged_where_it_flows() -> None:
 
 
 wires_of = st.lists(
-    st.tuples(st.floats(0.2, 15), st.floats(0.3, 8), st.sampled_from(["A85", "C125", "GPT", ""]),
-              st.sampled_from(["", "cabin", "exhaust"]), st.sampled_from(["", "one", "two"])),
-    min_size=1, max_size=10,
-)  # fmt: skip
+    st.tuples(
+        st.floats(0.2, 15),
+        st.floats(0.3, 8),
+        st.sampled_from(["A85", "C125", "GPT", ""]),
+        st.sampled_from(["", "cabin", "exhaust"]),
+        st.sampled_from(["", "one", "two"]),
+    ),
+    min_size=1,
+    max_size=10,
+)
 
 
 @settings(max_examples=15)
@@ -486,14 +535,23 @@ def test_no_size_is_proposed_that_its_own_check_then_fails(
     plus, minus = End("D1", "+"), End("D1", "-")
     wires = [Wire("W900", plus, End("F1", "in"), size=metric(16), length_m=0.3, insulation="C125")]
     for n, (_, length, kind, place, bundle) in enumerate(made):
-        fields = {"size": metric(0.5), "length_m": length, "insulation": kind, "place": place,
-                  "bundle": bundle}  # fmt: skip
+        fields = {
+            "size": metric(0.5),
+            "length_m": length,
+            "insulation": kind,
+            "place": place,
+            "bundle": bundle,
+        }
         wires.append(Wire(f"W{2 * n}", End("F1", "out"), End(f"D{n + 60}", "+"), **fields))  # type: ignore[arg-type]
         wires.append(Wire(f"W{2 * n + 1}", End(f"D{n + 60}", "-"), minus, **fields))  # type: ignore[arg-type]
     battery = Device("D1", "Battery", "battery", ("+", "-"))
-    job = Job("x", devices=(battery, *devices), wires=tuple(wires),
-              fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
-              bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")))  # fmt: skip
+    job = Job(
+        "x",
+        devices=(battery, *devices),
+        wires=tuple(wires),
+        fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
+        bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")),
+    )
     changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=failing)  # type: ignore[arg-type]
     after = Analysis(resized(job, changes)).sizings
     for one in changes:
@@ -510,11 +568,12 @@ def on_one_path(
 ) -> Job:
     """Return loads behind one shared supply and one shared return, each with a wire of its own."""
     wires = [
-        Wire("W1", End("D1", "+"), End("F1", "in"), size=metric(16), length_m=0.3,
-             insulation="C125"),
+        Wire(
+            "W1", End("D1", "+"), End("F1", "in"), size=metric(16), length_m=0.3, insulation="C125"
+        ),
         Wire("W2", End("F1", "out"), End("X1"), size=size, length_m=lengths[0], insulation=kind),
         Wire("W3", End("X2"), End("D1", "-"), size=size, length_m=lengths[1], insulation=kind),
-    ]  # fmt: skip
+    ]
     devices = [Device("D1", "Battery", "battery", ("+", "-"))]
     for n, amps in enumerate(loads):
         code, own = f"D{n + 10}", lengths[2 + n]
@@ -523,8 +582,13 @@ def on_one_path(
             wires.append(
                 Wire(f"W{10 + 2 * n + at}", a, b, size=size, length_m=own, insulation=kind)
             )
-    return Job("x", devices=tuple(devices), wires=tuple(wires), fuses=(Fuse("F1", "Main", 30),),
-               splices=(Splice("X1", "Supply"), Splice("X2", "Return")))  # fmt: skip
+    return Job(
+        "x",
+        devices=tuple(devices),
+        wires=tuple(wires),
+        fuses=(Fuse("F1", "Main", 30),),
+        splices=(Splice("X1", "Supply"), Splice("X2", "Return")),
+    )
 
 
 @pytest.mark.parametrize("size", [metric(0.5), awg(18), awg(10)])
@@ -553,10 +617,15 @@ STRETCHES = st.builds(
     Lying,
     st.sampled_from([30.0, 45.0, 60.0, 90.0, 110.0]),
     st.just("somewhere"),
-    st.builds(Neighbours, st.lists(st.floats(1.0, 6.0), min_size=1, max_size=8).map(tuple),
-              st.floats(0.0, 20.0), st.sampled_from([0.0, 0.4, 1.5])) | st.just(ALONE),
+    st.builds(
+        Neighbours,
+        st.lists(st.floats(1.0, 6.0), min_size=1, max_size=8).map(tuple),
+        st.floats(0.0, 20.0),
+        st.sampled_from([0.0, 0.4, 1.5]),
+    )
+    | st.just(ALONE),
     st.sampled_from(["B1", "B2", "B3"]),
-)  # fmt: skip
+)
 
 
 @given(st.lists(STRETCHES, min_size=1, max_size=4), st.data())
@@ -564,8 +633,17 @@ def test_the_worst_stretch_of_a_wire_binds(lies: list[Lying], data: st.DataObjec
     """As if each stretch were judged alone, and the worst verdict taken."""
     size = data.draw(st.sampled_from([metric(0.5), metric(2.5), awg(12)]))
     duty = data.draw(st.sampled_from([None, (10.0, 60.0)]))
-    whole = SizingCase(data.draw(st.floats(0.5, 60.0)), 2.0, tuple(lies), insulation("C125"),
-                       USES[""], 12.0, duty=duty, crank_a=90.0, fuse_a=15.0)  # fmt: skip
+    whole = SizingCase(
+        data.draw(st.floats(0.5, 60.0)),
+        2.0,
+        tuple(lies),
+        insulation("C125"),
+        USES[""],
+        12.0,
+        duty=duty,
+        crank_a=90.0,
+        fuse_a=15.0,
+    )
     alone = [whole._replace(lies=(one,)) for one in lies]
     for name in ("heat", "cranking", "fuse"):
         margins = [_margin(size, one, name) for one in alone]

@@ -891,9 +891,16 @@ kept.start(20)
 application.exec()
 """
     done = subprocess.run(
-        [sys.executable, "-c", script, str(Path(__file__).parent), str(tmp_path / "s.ini"),
-         str(tmp_path)], timeout=300,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-c",
+            script,
+            str(Path(__file__).parent),
+            str(tmp_path / "s.ini"),
+            str(tmp_path),
+        ],
+        timeout=300,
+    )
     assert done.returncode == 9
     window = open_window(qtbot, tmp_path)
     left = leftovers()
@@ -1104,10 +1111,13 @@ def test_a_recovery_copy_older_than_its_file_does_not_overwrite_it(
         ("F5", {"rating": "10"}, lambda part: part.rating_a == 10),
         ("S2", {"joint": "crimped"}, lambda part: part.joint == "crimped"),
         ("E2", {"name": "Cab floor, left"}, lambda part: part.name == "Cab floor, left"),
-        ("K2", {"terminals": "30 87 87a 86 85", "joins": "30-87 30-87a"},
-         lambda part: part.joins == (("30", "87"), ("30", "87a"))),
+        (
+            "K2",
+            {"terminals": "30 87 87a 86 85", "joins": "30-87 30-87a"},
+            lambda part: part.joins == (("30", "87"), ("30", "87a")),
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_part_in_hand_can_be_changed(
     demo_window: MainWindow,
     qtbot: QtBot,

@@ -134,15 +134,24 @@ def test_no_wire_is_lost_in_writing(job: Job) -> None:
             before = job.wire(row.wire.code)
             assert before is not None
             assert (row.wire.size, row.wire.length_m, row.wire.load_a) == (
-                before.size, before.length_m, before.load_a,
-            )  # fmt: skip
+                before.size,
+                before.length_m,
+                before.load_a,
+            )
 
 
 WORDS = st.text("abcdefgh ÄÖüß1234-/.,;:'", max_size=12).map(str.strip)
 FIGURES = st.floats(0.001, 150, allow_nan=False)
 MAYBE: dict[str, st.SearchStrategy[object]] = {
-    "function": WORDS, "circuit": WORDS, "note": WORDS, "group": WORDS, "cable": WORDS,
-    "bundle": WORDS, "length_m": FIGURES, "load_a": FIGURES, "lay_length_mm": FIGURES,
+    "function": WORDS,
+    "circuit": WORDS,
+    "note": WORDS,
+    "group": WORDS,
+    "cable": WORDS,
+    "bundle": WORDS,
+    "length_m": FIGURES,
+    "load_a": FIGURES,
+    "lay_length_mm": FIGURES,
     "ambient_c": st.floats(-50, 290).map(lambda degrees: round(degrees, 9)),
     "stowed": st.just(True),
     "size": st.sampled_from([WireSize("awg", 14), WireSize("awg", -1), WireSize("metric", 0.35)]),
@@ -152,11 +161,13 @@ MAYBE: dict[str, st.SearchStrategy[object]] = {
     "insulation": st.sampled_from(sorted(INSULATIONS)),
     "identified": st.sampled_from(get_args(Identified)),
     "length_from": st.sampled_from(get_args(LengthFrom)),
-    "through": st.just(("J1",)), "avoid": st.just(("J2",)),
+    "through": st.just(("J1",)),
+    "avoid": st.just(("J2",)),
     "start": st.sampled_from([LOOSE, End("C1", "1"), End("E1")]),
     "finish": st.sampled_from([LOOSE, End("C1", "2"), End("F1", "out")]),
-    "on_s": st.just(15.0), "rest_s": st.just(45.0),
-}  # fmt: skip
+    "on_s": st.just(15.0),
+    "rest_s": st.just(45.0),
+}
 
 
 @given(st.fixed_dictionaries({}, optional=MAYBE))
@@ -177,8 +188,13 @@ def test_every_field_of_a_wire_comes_back_as_it_was_written(fields: dict[str, ob
 def test_pasted_wires_take_what_the_pinouts_know_and_say_where_they_differ() -> None:
     pins = (Pin("1", "Fan", "7", Colour("GN"), WireSize("metric", 2.5)),)
     other = (Pin("1", "Fan motor", "7", Colour("BU"), WireSize("metric", 2.5)),)
-    job = job_of("E1 E1", connectors=(Connector("C1", "Plug", Grid(1, 1), pins=pins),
-                                 Connector("C2", "Other", Grid(1, 1), pins=other)))  # fmt: skip
+    job = job_of(
+        "E1 E1",
+        connectors=(
+            Connector("C1", "Plug", Grid(1, 1), pins=pins),
+            Connector("C2", "Other", Grid(1, 1), pins=other),
+        ),
+    )
     read = table("From\tTo\nC1/1\tC2/1\n", job)
     (row,) = read.rows
     assert row.wire is not None
@@ -206,8 +222,10 @@ def test_a_wire_led_to_a_cavity_takes_what_its_pinout_knows() -> None:
     network, to = Network(job), named(WIRE_FIELDS, "To")
     moved = type_wire(job, network, "W1", to, "C1 1").edit(job).wires[0]
     assert (moved.function, moved.colour, moved.size) == (
-        job.wires[0].function or "Fan", Colour("GN"), job.wires[0].size or WireSize("metric", 2.5),
-    )  # fmt: skip
+        job.wires[0].function or "Fan",
+        Colour("GN"),
+        job.wires[0].size or WireSize("metric", 2.5),
+    )
     new = type_wire(job, network, "", to, "C1 1").edit(job).wires[-1]
     assert (new.function, new.circuit) == ("Fan", "7")
 
@@ -223,8 +241,17 @@ def test_headings_are_found_and_units_are_taken_from_them() -> None:
         "4;C9;1;E1;;Pump earth;pink-ish;99;;\n"
     )
     read = read_wires(read_text_table("paste", text.encode()), Network(job))
-    assert read.columns == ("code", "from", "from cavity", "to", "to cavity", "function", "colour",
-                            "size", "length")  # fmt: skip
+    assert read.columns == (
+        "code",
+        "from",
+        "from cavity",
+        "to",
+        "to cavity",
+        "function",
+        "colour",
+        "size",
+        "length",
+    )
     assert read.unused == ("Weight",)
     fine, cavity, *rest = read.rows
     assert fine.wire is not None

@@ -108,9 +108,13 @@ def test_the_command_line_adds_what_is_new_and_says_the_rest(
     [("The changed and the new", 1, 3.0), ("Only the new", 1, None), ("Cancel", 0, None)],
 )
 def test_the_window_shows_what_is_there_and_asks(
-    demo_window: MainWindow, qtbot: QtBot, tmp_path: Path, words: str, count: int,
+    demo_window: MainWindow,
+    qtbot: QtBot,
+    tmp_path: Path,
+    words: str,
+    count: int,
     length: float | None,
-) -> None:  # fmt: skip
+) -> None:
     circuits, store = page(demo_window, "Circuits"), demo_window.store
     before = store.job
     was = before.wires[4]

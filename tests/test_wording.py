@@ -11,9 +11,16 @@ from molvik.wording import figures, some, visible
 
 @pytest.mark.parametrize(
     ("value", "digits", "said"),
-    [(2000.0, 3, "2000"), (1234.0, 3, "1230"), (120.0, 2, "120"), (0.2144, 3, "0.214"),
-     (11.2, 3, "11.2"), (0.0, 3, "0"), (-1e6, 3, "-1000000")],
-)  # fmt: skip
+    [
+        (2000.0, 3, "2000"),
+        (1234.0, 3, "1230"),
+        (120.0, 2, "120"),
+        (0.2144, 3, "0.214"),
+        (11.2, 3, "11.2"),
+        (0.0, 3, "0"),
+        (-1e6, 3, "-1000000"),
+    ],
+)
 def test_figures_are_written_out(value: float, digits: int, said: str) -> None:
     assert figures(value, digits) == said
 

@@ -57,8 +57,9 @@ def test_one_word_for_one_thing(phrase: str) -> None:
         if page != WORDS:
             wrong += [
                 f"{page.name}: {line}"
-                for line in page.read_text("utf-8").splitlines() if says(phrase, line)
-            ]  # fmt: skip
+                for line in page.read_text("utf-8").splitlines()
+                if says(phrase, line)
+            ]
     assert not wrong, "\n".join(wrong)
 
 
@@ -71,7 +72,8 @@ def test_what_is_never_said_would_be_found() -> None:
 
 def test_what_does_not_fit_is_not_a_thing_rather_than_no_thing() -> None:
     wrong = [
-        f"{name}: {text}" for name, text in TEXTS
+        f"{name}: {text}"
+        for name, text in TEXTS
         if re.search(r"(?:”|\{\}) is no (?!longer\b|proof\b)\w+", text)
-    ]  # fmt: skip
+    ]
     assert not wrong, "\n".join(wrong)

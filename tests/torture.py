@@ -67,8 +67,10 @@ def in_time() -> Iterator[None]:
     def late(*_: object) -> None:
         raise AssertionError(f"it took longer than {LONGEST_S:g} s, or hangs")
 
-    timers = ((signal.SIGALRM, signal.ITIMER_REAL, HANGS_S),
-              (signal.SIGPROF, signal.ITIMER_PROF, LONGEST_S))  # fmt: skip
+    timers = (
+        (signal.SIGALRM, signal.ITIMER_REAL, HANGS_S),
+        (signal.SIGPROF, signal.ITIMER_PROF, LONGEST_S),
+    )
     old = [signal.signal(one, late) for one, _, _ in timers]
     for _, timer, seconds in timers:
         signal.setitimer(timer, seconds)
@@ -105,9 +107,32 @@ def mutated(chance: random.Random, data: bytes) -> bytes:
 
 
 ODD: tuple[Any, ...] = (
-    None, True, "", 0, -1, 1e-308, 1e308, -1e308, 1e-12, 0.5, 10**30, "x" * 3000, "\ud7ff￿", [], {},
-    [[]], "W1", "C1", "D1", "+", "=1+1", 2**31, -0.0, "2026-03-02", ["a", "b"],
-)  # fmt: skip
+    None,
+    True,
+    "",
+    0,
+    -1,
+    1e-308,
+    1e308,
+    -1e308,
+    1e-12,
+    0.5,
+    10**30,
+    "x" * 3000,
+    "\ud7ff￿",
+    [],
+    {},
+    [[]],
+    "W1",
+    "C1",
+    "D1",
+    "+",
+    "=1+1",
+    2**31,
+    -0.0,
+    "2026-03-02",
+    ["a", "b"],
+)
 
 
 def odd_values(chance: random.Random, text: bytes) -> bytes:
@@ -187,8 +212,11 @@ def job_bytes(chance: random.Random, folder: Path, seconds: float) -> int:
                 assert attacked.read_bytes() == data, "a file that was not opened was changed"
                 continue
             found = [file.photo(one.file) for one in file.job.photos]
-            whole = [one.file for one, b in zip(file.job.photos, found, strict=True)
-                     if b is not None and known.get(one.file) == b]  # fmt: skip
+            whole = [
+                one.file
+                for one, b in zip(file.job.photos, found, strict=True)
+                if b is not None and known.get(one.file) == b
+            ]
             for picture, one in zip(found, file.job.photos, strict=True):
                 assert picture is None or one.file not in known or picture == known[one.file]
             if done % 5 == 0:
@@ -310,17 +338,26 @@ def commands(chance: random.Random, folder: Path, seconds: float) -> int:
         for path in (a, b, out):
             data = chance.choice(files)
             path.write_bytes(mutated(chance, data) if chance.random() < 0.6 and data else data)
-        words = chance.choice((
-            ["check", str(a)], ["check", str(a), "--json"], ["survey", str(a)],
-            ["import-pinout", str(b)], ["import-pinout", str(b), "--json"],
-            ["import-wires", str(a), str(b)], ["import-wires", str(a), str(b), "--out", str(out)],
-            ["strip", str(a), "--keep", chance.choice(("pump", "D1", "x"))],
-            ["size", str(a), "--wire", chance.choice(("W1", "W999"))],
-            ["why", str(a), "--device", "D1", "--state", chance.choice(("run", "x"))],
-            ["prove", str(a), "--diagnose", str(b)], ["route", str(a)], ["prove", str(a), "--plan"],
-            ["crossover", str(a), "--set", "Q1"], ["calc", "14", "awg", chance.choice(("5", "x"))],
-            ["simulate", str(a), "--fault", chance.choice(("W1", "short W1 earth", "swap"))],
-        ))  # fmt: skip
+        words = chance.choice(
+            (
+                ["check", str(a)],
+                ["check", str(a), "--json"],
+                ["survey", str(a)],
+                ["import-pinout", str(b)],
+                ["import-pinout", str(b), "--json"],
+                ["import-wires", str(a), str(b)],
+                ["import-wires", str(a), str(b), "--out", str(out)],
+                ["strip", str(a), "--keep", chance.choice(("pump", "D1", "x"))],
+                ["size", str(a), "--wire", chance.choice(("W1", "W999"))],
+                ["why", str(a), "--device", "D1", "--state", chance.choice(("run", "x"))],
+                ["prove", str(a), "--diagnose", str(b)],
+                ["route", str(a)],
+                ["prove", str(a), "--plan"],
+                ["crossover", str(a), "--set", "Q1"],
+                ["calc", "14", "awg", chance.choice(("5", "x"))],
+                ["simulate", str(a), "--fault", chance.choice(("W1", "short W1 earth", "swap"))],
+            )
+        )
         before = out.read_bytes()
         with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(io.StringIO()):
             code = command(words)
@@ -491,10 +528,24 @@ def rows(chance: random.Random, folder: Path, seconds: float) -> int:
     save_job(replace(job, title="second"), kept, box)
     box.close()
     odd = (
-        "NULL", "''", "x''", "-1", "0", "9223372036854775807", "-9223372036854775808", "1e308",
-        "'x'", "9e999", "x'ff00ff'", "rowid", "rowid + 1", "zeroblob(70000000)", "randomblob(20)",
-        "CAST(x'ff' AS TEXT)", "(SELECT text FROM job)",
-    )  # fmt: skip
+        "NULL",
+        "''",
+        "x''",
+        "-1",
+        "0",
+        "9223372036854775807",
+        "-9223372036854775808",
+        "1e308",
+        "'x'",
+        "9e999",
+        "x'ff00ff'",
+        "rowid",
+        "rowid + 1",
+        "zeroblob(70000000)",
+        "randomblob(20)",
+        "CAST(x'ff' AS TEXT)",
+        "(SELECT text FROM job)",
+    )
     columns = {
         "job": ("id", "version", "sha256", "text"),
         "versions": ("id", "at", "name", "sha256", "packed"),
@@ -515,15 +566,24 @@ def rows(chance: random.Random, folder: Path, seconds: float) -> int:
             with contextlib.suppress(sqlite3.Error):
                 first = columns[table][0]
                 copied = [chance.choice(odd) if c == "id" else c for c in columns[table]]
-                plain.execute(chance.choice((
-                    f"UPDATE OR IGNORE {table} SET {column} = {value}",
-                    f"UPDATE OR IGNORE {table} SET {column} = {value} WHERE {first} = 1",
-                    f"DELETE FROM {table}", f"DELETE FROM {table} WHERE {column} > 1",
-                    f"INSERT OR IGNORE INTO {table} SELECT {', '.join(copied)} FROM {table}",
-                    f"UPDATE sqlite_schema SET {chance.choice(SCHEMA)} = {value}",
-                    "PRAGMA user_version = 1", "PRAGMA journal_mode = WAL", "VACUUM",
-                    f"ALTER TABLE {table} ADD COLUMN more", f"DROP TABLE {table}",
-                )))  # fmt: skip
+                plain.execute(
+                    chance.choice(
+                        (
+                            f"UPDATE OR IGNORE {table} SET {column} = {value}",
+                            f"UPDATE OR IGNORE {table} SET {column} = {value} WHERE {first} = 1",
+                            f"DELETE FROM {table}",
+                            f"DELETE FROM {table} WHERE {column} > 1",
+                            f"INSERT OR IGNORE INTO {table} SELECT "
+                            f"{', '.join(copied)} FROM {table}",
+                            f"UPDATE sqlite_schema SET {chance.choice(SCHEMA)} = {value}",
+                            "PRAGMA user_version = 1",
+                            "PRAGMA journal_mode = WAL",
+                            "VACUUM",
+                            f"ALTER TABLE {table} ADD COLUMN more",
+                            f"DROP TABLE {table}",
+                        )
+                    )
+                )
         plain.close()
         before = path.read_bytes()
         with in_time():
@@ -615,8 +675,13 @@ def random_edits(chance: random.Random, folder: Path, seconds: float) -> int:
         assert decode_job(encode_job(job), "x") == job
 
     for _ in until(seconds):
-        some = settings(max_examples=20, deadline=None, database=None, phases=[Phase.generate],
-                        suppress_health_check=list(HealthCheck))  # fmt: skip
+        some = settings(
+            max_examples=20,
+            deadline=None,
+            database=None,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
         seed(chance.randrange(2**32))(some(given(st.data())(run)))()
     return done
 

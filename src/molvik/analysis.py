@@ -285,8 +285,13 @@ class Analysis:
         """Return a loom to build at full size. Raises ValueError for one without ends."""
         from molvik.routing.board import lay_on_board
 
-        return lay_on_board(self.job.routing, loom, self.sections, self.placed.get(loom),
-                            plugs_of(self.job, self.network, loom))  # fmt: skip
+        return lay_on_board(
+            self.job.routing,
+            loom,
+            self.sections,
+            self.placed.get(loom),
+            plugs_of(self.job, self.network, loom),
+        )
 
     @reading("routing", "loom")
     def loom_changes(self) -> dict[str, tuple[Change, ...]]:

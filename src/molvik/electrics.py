@@ -90,12 +90,15 @@ class Electrics(Results):
         lies = lies_along(self.network, self.ways, solved)
         cold = {
             wire.code: sizing_case(
-                self.network, wire, solved.get(wire.code), crank.get(wire.code),
+                self.network,
+                wire,
+                solved.get(wire.code),
+                crank.get(wire.code),
                 lies[wire.code],
                 rated=rated.get(wire.code, 0.0) >= solved.get(wire.code, math.inf),
             )
             for wire in self.job.wires
-        }  # fmt: skip
+        }
         states = self._solvable((RUN, CRANK, RUNNING))
         return warmed(self.network, tuple(self.operating_point(state) for state in states), cold)
 

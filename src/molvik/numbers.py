@@ -8,9 +8,12 @@ MOST_SHOWN = 30
 
 
 def read_number(
-    text: str, what: str = "number", example: str = "1.5",
-    least: float = -math.inf, most: float = math.inf,
-) -> float:  # fmt: skip
+    text: str,
+    what: str = "number",
+    example: str = "1.5",
+    least: float = -math.inf,
+    most: float = math.inf,
+) -> float:
     """Return a typed number within limits; ValueError names what was wanted, with an example."""
     tidy = text.strip()
     try:

@@ -33,8 +33,13 @@ def search(analysis: Analysis, text: str) -> list[Hit]:
     wanted = text.strip().lower()
     if not wanted:
         return []
-    job = [*_cavity(analysis, wanted), *_wires(analysis, wanted), *_parts(analysis, wanted),
-           *_pinouts(analysis, wanted), *_in_looms(analysis, wanted)]  # fmt: skip
+    job = [
+        *_cavity(analysis, wanted),
+        *_wires(analysis, wanted),
+        *_parts(analysis, wanted),
+        *_pinouts(analysis, wanted),
+        *_in_looms(analysis, wanted),
+    ]
     job.sort(key=lambda hit: not hit.sure)
     return [*_sum(text), *job, *_findings(analysis, wanted)][:MOST]
 

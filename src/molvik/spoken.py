@@ -14,16 +14,33 @@ import msgspec
 from molvik.model.job import Job
 
 AMERICAN: tuple[tuple[str, str], ...] = (
-    ("unearthed", "ungrounded"), ("earthed", "grounded"), ("earthing", "grounding"),
-    ("earths", "grounds"), ("earth", "ground"), ("looms", "harnesses"), ("loom's", "harness's"),
-    ("loom", "harness"), ("bulkheads", "firewalls"), ("bulkhead", "firewall"),
-    ("headlamps", "headlights"), ("headlamp", "headlight"), ("rev counter", "tachometer"),
-    ("windscreen", "windshield"), ("screens", "shields"), ("screen", "shield"),
-    ("battery isolator", "battery disconnect"), ("isolators", "disconnects"),
-    ("isolator", "disconnect"), ("dynamo", "generator"), ("gearbox", "transmission"),
-    ("colours", "colors"), ("coloured", "colored"), ("colour", "color"), ("grey", "gray"),
+    ("unearthed", "ungrounded"),
+    ("earthed", "grounded"),
+    ("earthing", "grounding"),
+    ("earths", "grounds"),
+    ("earth", "ground"),
+    ("looms", "harnesses"),
+    ("loom's", "harness's"),
+    ("loom", "harness"),
+    ("bulkheads", "firewalls"),
+    ("bulkhead", "firewall"),
+    ("headlamps", "headlights"),
+    ("headlamp", "headlight"),
+    ("rev counter", "tachometer"),
+    ("windscreen", "windshield"),
+    ("screens", "shields"),
+    ("screen", "shield"),
+    ("battery isolator", "battery disconnect"),
+    ("isolators", "disconnects"),
+    ("isolator", "disconnect"),
+    ("dynamo", "generator"),
+    ("gearbox", "transmission"),
+    ("colours", "colors"),
+    ("coloured", "colored"),
+    ("colour", "color"),
+    ("grey", "gray"),
     ("licence", "license"),
-)  # fmt: skip
+)
 """British words with the American ones of the trade (from memory), longer ones first."""
 
 _TO = dict(AMERICAN)
@@ -31,8 +48,20 @@ _WORDS = re.compile(rf"\b(?:{'|'.join(re.escape(word) for word, _ in AMERICAN)})
 _STRINGS = re.compile(r'"(?:[^"\\]|\\.)*":?')
 """The texts in a job as it is written; a colon follows the name of a field."""
 
-_STEMS = ("earth", "loom", "bulkhead", "headlamp", "rev counter", "screen", "isolator", "dynamo",
-          "gearbox", "colour", "grey", "licence")  # fmt: skip
+_STEMS = (
+    "earth",
+    "loom",
+    "bulkhead",
+    "headlamp",
+    "rev counter",
+    "screen",
+    "isolator",
+    "dynamo",
+    "gearbox",
+    "colour",
+    "grey",
+    "licence",
+)
 """What one of the words has in it: looked for first, since few texts have any."""
 
 _KEPT = re.compile(r"virtual screen", re.IGNORECASE)

@@ -104,8 +104,12 @@ def fused_feed(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """A load that is live whatever the key does, with a switch: it would empty the battery."""
     name, amps = given["name"], _amps(given)
     fuse, load = lay.fuse(name, amps), lay.device(name, "load", values=(("A", amps),))
-    switch = lay.device(f"{name} switch", "switch", ("1", "2"), positions=(
-        Position("off"), Position("on", (("1", "2"),))))  # fmt: skip
+    switch = lay.device(
+        f"{name} switch",
+        "switch",
+        ("1", "2"),
+        positions=(Position("off"), Position("on", (("1", "2"),))),
+    )
     lay.feed(fuse)
     lay.wire(f"{fuse}/out", f"{switch}/1", f"{name} switch feed", "RD", amps)
     lay.wire(f"{switch}/2", f"{load}/{lay.live}", f"{name} feed", "RD/BU", amps, 0.5)
@@ -132,10 +136,16 @@ def _computer(lay: CircuitBuilder, name: str) -> tuple[str, str]:
     """Lay a computer with its main relay; return both."""
     # What it drives resists by the square of the voltage: so do its drivers, below 12 V.
     driver = 0.2 * min(1.0, lay.job.settings.system_v / 12) ** 2
-    computer = lay.device(name, "controller", ("30", "15", "87", "HR", "31", "31b"),
-                          supplies=("30",), earths=("31", "31b"), needed=True,
-                          values=(("A", 0.5), ("asleep A", 0.005), ("driver ohm", driver)),
-                          outputs=(Output("HR", "pulls low", "input live", "15"),))  # fmt: skip
+    computer = lay.device(
+        name,
+        "controller",
+        ("30", "15", "87", "HR", "31", "31b"),
+        supplies=("30",),
+        earths=("31", "31b"),
+        needed=True,
+        values=(("A", 0.5), ("asleep A", 0.005), ("driver ohm", driver)),
+        outputs=(Output("HR", "pulls low", "input live", "15"),),
+    )
     memory, main = lay.fuse(f"{name} memory", 3), lay.fuse(f"{name} main", 12)
     relay = lay.relay("Main relay")
     lay.feed(memory)
@@ -147,8 +157,9 @@ def _computer(lay: CircuitBuilder, name: str) -> tuple[str, str]:
     lay.wire(f"{relay}/87", f"{computer}/87", f"{name} supply", "RD/YE", 2, use="ecu")
     lay.wire(lay.key(), f"{computer}/15", f"{name} key on", "BK/RD", 0.1)
     for terminal in ("31", "31b"):
-        lay.wire(f"{computer}/{terminal}", lay.earth(), f"{name} earth {terminal}", "BK", 3, 0.8,
-                 "ecu")  # fmt: skip
+        lay.wire(
+            f"{computer}/{terminal}", lay.earth(), f"{name} earth {terminal}", "BK", 3, 0.8, "ecu"
+        )
     return computer, relay
 
 
@@ -157,8 +168,12 @@ def pump(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     name, amps = given["name"], _amps(given)
     fuse, relay = lay.fuse(name, amps), lay.relay(f"{name} relay")
     load = lay.device(name, "motor", values=(("A", amps),), needed=True)
-    crash = lay.device("Crash switch", "switch", ("1", "2"), positions=(
-        Position("tripped"), Position("set", (("1", "2"),))))  # fmt: skip
+    crash = lay.device(
+        "Crash switch",
+        "switch",
+        ("1", "2"),
+        positions=(Position("tripped"), Position("set", (("1", "2"),))),
+    )
     lay.feed(fuse)
     lay.wire(f"{fuse}/out", f"{relay}/30", f"{name} relay feed", "RD/BK", amps, 0.4, "pump")
     lay.wire(f"{relay}/87", f"{load}/{lay.live}", f"{name} feed", "WH/VT", amps, 3.0, "pump")
@@ -169,9 +184,15 @@ def pump(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         lay.wire(f"{relay}/85", lay.earth(), f"{name} relay earth", "BK", 0.2, 0.6)
         return
     primes = Output("P", "pulls low", "first seconds and turning")
-    timer = lay.device("Pump timer", "controller", ("15", "P", "31"), supplies=("15",),
-                       earths=("31",), values=(("A", 0.1),),
-                       outputs=(primes,))  # fmt: skip
+    timer = lay.device(
+        "Pump timer",
+        "controller",
+        ("15", "P", "31"),
+        supplies=("15",),
+        earths=("31",),
+        values=(("A", 0.1),),
+        outputs=(primes,),
+    )
     lay.wire(f"{crash}/2", f"{timer}/15", "Pump timer supply", "BK/YE", 0.3, 0.5)
     lay.wire(f"{timer}/31", lay.earth(), "Pump timer earth", "BK", 0.3, 0.6)
     lay.wire(f"{relay}/85", f"{timer}/P", f"{name} relay driver", "GN/WH", 0.2, 0.5)
@@ -182,12 +203,16 @@ def fans(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     amps = _amps(given)
     names = ("Fan",) if given["many"] == "one" else ("Fan, low", "Fan, high")
     steps = (("1", "case"), ("2", "case"))[: len(names)]
-    positions = (Position("cold"), *(
-        Position(("warm", "hot")[index] if len(names) > 1 else "hot", steps[: index + 1])
-        for index in range(len(names))
-    ))  # fmt: skip
-    thermostat = lay.device("Fan thermostat", "switch", ("1", "2")[: len(names)],
-                            positions=positions, case=lay.earth())  # fmt: skip
+    positions = (
+        Position("cold"),
+        *(
+            Position(("warm", "hot")[index] if len(names) > 1 else "hot", steps[: index + 1])
+            for index in range(len(names))
+        ),
+    )
+    thermostat = lay.device(
+        "Fan thermostat", "switch", ("1", "2")[: len(names)], positions=positions, case=lay.earth()
+    )
     for index, name in enumerate(names):
         fuse, relay = lay.fuse(name, amps), lay.relay(f"{name} relay")
         fan = lay.device(name, "motor", values=(("A", amps),))
@@ -246,12 +271,21 @@ def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     if there is None:
         # The power of a 90 A alternator at 12 V is more than one of 6 V ever gave.
         most_a = min(90.0, 90.0 * lay.job.settings.system_v / 12)
-        code = lay.device("Alternator", "alternator", ("B+", "L"), case=lay.earth(),
-                          values=(("most A", most_a),))  # fmt: skip
+        code = lay.device(
+            "Alternator", "alternator", ("B+", "L"), case=lay.earth(), values=(("most A", most_a),)
+        )
         fuse = lay.fuse("Charging", most_a, "bolt-down")
         heavy = WireSize("metric", 35)
-        lay.wire(lay.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 90, 0.3,
-                 "charging", heavy)  # fmt: skip
+        lay.wire(
+            lay.battery(),
+            f"{fuse}/in",
+            "Battery to charging fuse",
+            "RD",
+            90,
+            0.3,
+            "charging",
+            heavy,
+        )
         lay.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 90, 1.0, "charging", heavy)
     else:
         code = there.code
@@ -265,8 +299,9 @@ def charging(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
         lay.wire(f"{lamp}/2", diode[0], "Charge lamp", "BU", 0.2, 0.3)
         lay.wire(diode[1], f"{code}/L", "Charge lamp to alternator", "BU", 0.2, 1.5)
     else:
-        resistor = lay.device("Excitation resistor", "resistor", ("1", "2"),
-                              values=(("ohm", 100.0 * share),))  # fmt: skip
+        resistor = lay.device(
+            "Excitation resistor", "resistor", ("1", "2"), values=(("ohm", 100.0 * share),)
+        )
         diode = lay.diode("Excitation diode")
         lay.wire(lay.key(), f"{resistor}/1", "Excitation feed", "BK/RD", 0.2, 0.5)
         lay.wire(f"{resistor}/2", diode[0], "Excitation", "BU/WH", 0.2, 0.3)
@@ -283,12 +318,23 @@ def isolator(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     if there is None:
         battery = lay.first("battery")
         assert battery is not None  # the key brought one
-        code = lay.device("Battery isolator", "isolator", ("1", "2", "3", "4", "5", "6"),
-                          positions=(Position("off", (("5", "6"),)),
-                                     Position("on", (("1", "2"), ("3", "4")))))  # fmt: skip
+        code = lay.device(
+            "Battery isolator",
+            "isolator",
+            ("1", "2", "3", "4", "5", "6"),
+            positions=(Position("off", (("5", "6"),)), Position("on", (("1", "2"), ("3", "4")))),
+        )
         lay.move(f"{battery.code}/{lay.live}", f"{code}/2")
-        lay.wire(f"{battery.code}/{lay.live}", f"{code}/1", "Battery to isolator", "RD", 180, 0.25,
-                 "starter", CABLE)  # fmt: skip
+        lay.wire(
+            f"{battery.code}/{lay.live}",
+            f"{code}/1",
+            "Battery to isolator",
+            "RD",
+            180,
+            0.25,
+            "starter",
+            CABLE,
+        )
         _run_down(lay, code)
         pair = ("3", "4")
     else:
@@ -320,8 +366,9 @@ def injection(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     """The least a standalone engine computer needs: supplies, injectors, coils, sensors."""
     computer, relay = _computer(lay, "Engine computer")
     for what, name, kind, amps, many in (
-        ("Injectors", "Injector", "injector", 1.2, 4), ("Coils", "Coil", "coil", 6.0, 2),
-    ):  # fmt: skip
+        ("Injectors", "Injector", "injector", 1.2, 4),
+        ("Coils", "Coil", "coil", 6.0, 2),
+    ):
         fuse, splice = lay.fuse(what, min(12, amps * many)), lay.splice(f"{what} supply")
         lay.wire(
             f"{relay}/87", f"{fuse}/in", f"{what} fuse feed", "RD/YE", min(12, amps * many), 0.4
@@ -336,15 +383,22 @@ def injection(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     back = lay.pin(computer, "SR", Output("", "pulls low", "powered"))
     throttle = lay.device("Throttle sensor", "sensor", ("5V", "signal", "return"))
     lay.wire(reference, f"{throttle}/5V", "Throttle 5 V", "RD/WH", 0.01, use="sensor")
-    lay.wire(f"{throttle}/signal", lay.pin(computer, "TPS"), "Throttle signal", "BU/WH", 0.01,
-             use="sensor")  # fmt: skip
+    lay.wire(
+        f"{throttle}/signal",
+        lay.pin(computer, "TPS"),
+        "Throttle signal",
+        "BU/WH",
+        0.01,
+        use="sensor",
+    )
     earths = lay.splice("Sensor return")
     lay.wire(earths, back, "Sensor return", "BK/YE", 0.02, use="sensor")
     lay.wire(f"{throttle}/return", earths, "Throttle return", "BK/YE", 0.01, 0.6, "sensor")
     for name, pin, colour in (("Coolant sensor", "CLT", "BU/YE"), ("Air sensor", "IAT", "BU/RD")):
         sensor = lay.device(name, "thermistor", ("1", "2"))
-        lay.wire(f"{sensor}/1", lay.pin(computer, pin), f"{name} signal", colour, 0.01,
-                 use="sensor")  # fmt: skip
+        lay.wire(
+            f"{sensor}/1", lay.pin(computer, pin), f"{name} signal", colour, 0.01, use="sensor"
+        )
         lay.wire(f"{sensor}/2", earths, f"{name} return", "BK/YE", 0.01, 0.6, "sensor")
     _screened(lay, "Crank sensor", computer)
 
@@ -362,8 +416,17 @@ def _screened(lay: CircuitBuilder, name: str, computer: str) -> None:
     short = name[:3].upper()
     for terminal, colour in (("signal", "YE"), ("return", "YE/BK")):
         pin = lay.pin(computer, f"{short}-{terminal.upper()}")
-        lay.wire(f"{sensor}/{terminal}", pin, f"{name} {terminal}", colour, 0.01, 1.2, "sensor",
-                 cable=cable, lay_length_mm=LAY_MM)  # fmt: skip
+        lay.wire(
+            f"{sensor}/{terminal}",
+            pin,
+            f"{name} {terminal}",
+            colour,
+            0.01,
+            1.2,
+            "sensor",
+            cable=cable,
+            lay_length_mm=LAY_MM,
+        )
     pin = lay.pin(computer, f"{short}-SCREEN")
     lay.wire(f"{sensor}/screen", pin, f"{name} screen", "BK", 0.01, 1.2, "screen", cable=cable)
 
@@ -384,8 +447,13 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
     lay.wire(f"{fuse}/out", f"{coil}/15", "Ignition feed", "BK/YE", 4, 1.2)
     lay.wire(f"{coil}/1", lay.earth(), "Ignition, points to earth", "GN", 4, 0.8)
     gauge = lay.device("Oil lamp", "warning lamp", ("+", "-"))
-    oil = lay.device("Oil pressure switch", "switch", ("1",), case=lay.earth(), positions=(
-        Position("standing", (("1", "case"),)), Position("running")))  # fmt: skip
+    oil = lay.device(
+        "Oil pressure switch",
+        "switch",
+        ("1",),
+        case=lay.earth(),
+        positions=(Position("standing", (("1", "case"),)), Position("running")),
+    )
     lay.wire(f"{fuse}/out", f"{gauge}/{lay.live}", "Oil lamp feed", "BK/YE", 0.2)
     lay.wire(f"{gauge}/{lay.earthed}", f"{oil}/1", "Oil lamp", "GN", 0.2)
     isolator(lay, {})
@@ -394,35 +462,75 @@ def run_stand(lay: CircuitBuilder, given: Mapping[str, str]) -> None:
 BLOCKS: dict[str, Block] = {
     block.title: block
     for block in (
-        Block("Relay feed", "A load through a fuse and a relay that the key pulls in.",
-              (NAME, AMPS), relay_feed),
-        Block("Fused feed", "A load that the key has no part in, behind its own fuse and switch.",
-              (NAME, AMPS), fused_feed),
-        Block("Key feed", "A small load from the key, alive in run and in crank.",
-              (NAME, AMPS._replace(default="2 A")), key_feed),
-        Block("Engine computer, main relay",
-              "A computer that wakes by the key and pulls in its own main relay.",
-              (Ask("name", "Its name", "Engine computer"),), main_relay),
-        Block("Fuel pump", "Relay, crash switch, and a timer that primes and stops it.",
-              (Ask("name", "Its name", "Fuel pump"), AMPS._replace(default="8 A"),
-               Ask("by", "Switched by", "timer that primes", ("timer that primes", "key alone"))),
-              pump),
-        Block("Fans", "One or two fans with fuse and relay each, and a thermostat.",
-              (Ask("many", "How many", "one", ("one", "two")), AMPS._replace(default="10 A")),
-              fans),
-        Block("Starter", "By key, by push button, or by a helper relay close to the starter.",
-              (Ask("by", "Started by", "key", ("key", "push button", "helper relay")),), starter),
-        Block("Charging", "An alternator with its fuse; excited by a lamp or a resistor, through a "
-              "diode that ends running on.",
-              (Ask("by", "Excited by", "lamp", ("lamp", "resistor")),), charging),
+        Block(
+            "Relay feed",
+            "A load through a fuse and a relay that the key pulls in.",
+            (NAME, AMPS),
+            relay_feed,
+        ),
+        Block(
+            "Fused feed",
+            "A load that the key has no part in, behind its own fuse and switch.",
+            (NAME, AMPS),
+            fused_feed,
+        ),
+        Block(
+            "Key feed",
+            "A small load from the key, alive in run and in crank.",
+            (NAME, AMPS._replace(default="2 A")),
+            key_feed,
+        ),
+        Block(
+            "Engine computer, main relay",
+            "A computer that wakes by the key and pulls in its own main relay.",
+            (Ask("name", "Its name", "Engine computer"),),
+            main_relay,
+        ),
+        Block(
+            "Fuel pump",
+            "Relay, crash switch, and a timer that primes and stops it.",
+            (
+                Ask("name", "Its name", "Fuel pump"),
+                AMPS._replace(default="8 A"),
+                Ask("by", "Switched by", "timer that primes", ("timer that primes", "key alone")),
+            ),
+            pump,
+        ),
+        Block(
+            "Fans",
+            "One or two fans with fuse and relay each, and a thermostat.",
+            (Ask("many", "How many", "one", ("one", "two")), AMPS._replace(default="10 A")),
+            fans,
+        ),
+        Block(
+            "Starter",
+            "By key, by push button, or by a helper relay close to the starter.",
+            (Ask("by", "Started by", "key", ("key", "push button", "helper relay")),),
+            starter,
+        ),
+        Block(
+            "Charging",
+            "An alternator with its fuse; excited by a lamp or a resistor, through a "
+            "diode that ends running on.",
+            (Ask("by", "Excited by", "lamp", ("lamp", "resistor")),),
+            charging,
+        ),
         Block("Isolator", "A battery isolator that really stops the engine.", (), isolator),
-        Block("Run stand", "Isolator, key, start button, charging, pump and ignition.",
-              (), run_stand),
-        Block("Standalone engine computer",
-              "Computer, main relay, four injectors, two coils, and the sensors it needs.",
-              (), injection),
-        Block("Sensor, screened cable", "A pickup; its screen is earthed at one end only.",
-              (Ask("name", "Its name", "Cam sensor"),), screened),
+        Block(
+            "Run stand", "Isolator, key, start button, charging, pump and ignition.", (), run_stand
+        ),
+        Block(
+            "Standalone engine computer",
+            "Computer, main relay, four injectors, two coils, and the sensors it needs.",
+            (),
+            injection,
+        ),
+        Block(
+            "Sensor, screened cable",
+            "A pickup; its screen is earthed at one end only.",
+            (Ask("name", "Its name", "Cam sensor"),),
+            screened,
+        ),
     )
-}  # fmt: skip
+}
 """Every block by its title, in the order they are offered."""

@@ -63,8 +63,9 @@ class CircuitBuilder:
 
     def relay(self, name: str) -> str:
         """Add a relay that makes, with a resistor across its coil."""
-        return self.device(name, "relay", ("30", "87", "86", "85"), joins=(("30", "87"),),
-                           suppression="resistor")  # fmt: skip
+        return self.device(
+            name, "relay", ("30", "87", "86", "85"), joins=(("30", "87"),), suppression="resistor"
+        )
 
     def device(self, name: str, kind: Any, terminals: tuple[str, ...] = (), **fields: Any) -> str:
         """Add a device. terminals: its live one and its earthed one without them. Raises EditError
@@ -102,8 +103,16 @@ class CircuitBuilder:
         battery, isolator = self.first("battery"), self.first("isolator")
         if battery is None:
             code = self.device("Battery", "battery")
-            self.wire(f"{code}/{self.earthed}", self.earth(), "Battery earth", "BK", 180, 0.5,
-                      "starter", size=WireSize("metric", 50))  # fmt: skip
+            self.wire(
+                f"{code}/{self.earthed}",
+                self.earth(),
+                "Battery earth",
+                "BK",
+                180,
+                0.5,
+                "starter",
+                size=WireSize("metric", 50),
+            )
             return f"{code}/{self.live}"
         if isolator:
             return f"{isolator.code}/{isolator.terminals[1]}"
@@ -126,8 +135,15 @@ class CircuitBuilder:
 
     def feed(self, fuse: str) -> None:
         """Feed a fuse from the stud by a bar."""
-        self.wire(self.supply(), f"{fuse}/in", "Fuse box bar", "RD", 20, BAR_M,
-                  size=WireSize("metric", 16))  # fmt: skip
+        self.wire(
+            self.supply(),
+            f"{fuse}/in",
+            "Fuse box bar",
+            "RD",
+            20,
+            BAR_M,
+            size=WireSize("metric", 16),
+        )
 
     def earth(self) -> str:
         """Return the earth point."""
@@ -148,8 +164,12 @@ class CircuitBuilder:
         if switch is None:
             fuse = self.fuse("Key switch", 12)
             self.feed(fuse)
-            code = self.device("Key switch", "switch", ("30", "15", "50", "75"),
-                               joins=(("30", "15"), ("30", "50"), ("30", "75")))  # fmt: skip
+            code = self.device(
+                "Key switch",
+                "switch",
+                ("30", "15", "50", "75"),
+                joins=(("30", "15"), ("30", "50"), ("30", "75")),
+            )
             self.wire(f"{fuse}/out", f"{code}/30", "Key switch feed", "RD", 10)
             return f"{code}/{terminal}"
         if terminal not in switch.terminals:
@@ -203,17 +223,39 @@ class CircuitBuilder:
     # wires
 
     def wire(
-        self, start: str, finish: str, function: str, colour: str, amps: float,
-        length_m: float = 1.0, use: str = "", size: WireSize | None = None, cable: str = "",
+        self,
+        start: str,
+        finish: str,
+        function: str,
+        colour: str,
+        amps: float,
+        length_m: float = 1.0,
+        use: str = "",
+        size: WireSize | None = None,
+        cable: str = "",
         lay_length_mm: float | None = None,
-    ) -> str:  # fmt: skip
+    ) -> str:
         """Add a wire; without a size the smallest that passes is chosen at the end."""
         base, _, tracer = colour.partition("/")
         code = edits.free_code(self.job, Wire)
         ends = (End(*one.split("/", 1)) for one in (start, finish))
         a, b = ends
-        made = Wire(code, a, b, function, "", Colour(base, tracer), size, INSULATION, length_m,
-                    None, None, use, cable=cable, lay_length_mm=lay_length_mm)  # fmt: skip
+        made = Wire(
+            code,
+            a,
+            b,
+            function,
+            "",
+            Colour(base, tracer),
+            size,
+            INSULATION,
+            length_m,
+            None,
+            None,
+            use,
+            cable=cable,
+            lay_length_mm=lay_length_mm,
+        )
         self.job = edits.add(self.job, made)
         self._amps[code] = amps
         if size is None:

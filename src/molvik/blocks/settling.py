@@ -118,9 +118,14 @@ def _fuses(analysis: Analysis) -> dict[str, Fuse]:
     # Those behind first: one must be larger than each that it stands before.
     works = sorted(analysis.fuse_work.values(), key=lambda fuse_work: fuse_work.load_a)
     for work in works:
-        least_a = max((found.get(behind.fuse.code, behind.fuse).rating_a for behind in works
-                       if behind.before is not None and behind.before.code == work.fuse.code),
-                      default=0.0)  # fmt: skip
+        least_a = max(
+            (
+                found.get(behind.fuse.code, behind.fuse).rating_a
+                for behind in works
+                if behind.before is not None and behind.before.code == work.fuse.code
+            ),
+            default=0.0,
+        )
         fuse = work.fuse
         if not _suffices(work, fuse, share, least_a):
             found[fuse.code] = _larger(work, share, least_a)

@@ -34,9 +34,13 @@ def bare_engine() -> Job:
     """A standalone engine computer on a bare engine."""
     job = Job("")
     for title, answers in (
-        ("Starter", {"by": "helper relay"}), ("Charging", {}), ("Fuel pump", {}),
-        ("Standalone engine computer", {}), ("Fans", {"many": "one"}), ("Isolator", {}),
-    ):  # fmt: skip
+        ("Starter", {"by": "helper relay"}),
+        ("Charging", {}),
+        ("Fuel pump", {}),
+        ("Standalone engine computer", {}),
+        ("Fans", {"many": "one"}),
+        ("Isolator", {}),
+    ):
         job = lay(job, title, answers)
     return _named(job, "Bare engine", "standalone engine computer")
 
@@ -53,12 +57,18 @@ def alternator_upgrade() -> Job:
     """From a regulator on the bulkhead to one inside the alternator: 130 A, with a sense wire."""
     layer = CircuitBuilder(lay(Job(""), "Starter"))
     _ignition(layer)
-    code = layer.device("Alternator, 130 A", "alternator", ("B+", "L", "S"), case=layer.earth(),
-                        values=(("most A", 130.0),))  # fmt: skip
+    code = layer.device(
+        "Alternator, 130 A",
+        "alternator",
+        ("B+", "L", "S"),
+        case=layer.earth(),
+        values=(("most A", 130.0),),
+    )
     fuse = layer.fuse("Charging", 130, "bolt-down")
     cable = WireSize("awg", 2)
-    layer.wire(layer.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 110, 0.3,
-               "charging", cable)  # fmt: skip
+    layer.wire(
+        layer.battery(), f"{fuse}/in", "Battery to charging fuse", "RD", 110, 0.3, "charging", cable
+    )
     layer.wire(f"{fuse}/out", f"{code}/B+", "Alternator output", "RD", 110, 1.2, "charging", cable)
     lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 60.0),))
     diode = layer.diode("Charge lamp diode")
@@ -72,10 +82,19 @@ def alternator_upgrade() -> Job:
     plug = Connector("C1", "Old regulator plug", Grid(1, 4), "plug", "socket", "12")
     job = edits.add(job, plug)
     for cavity, function, colour in (("1", "Old field", "BU/BK"), ("2", "Old stator", "WH")):
-        job = edits.add(job, Wire("", function=f"{function}, from cavity {cavity}", stowed=True,
-                                  colour=Colour(*colour.split("/")), insulation="GPT",
-                                  size=WireSize("metric", 1.5), length_m=1.4,
-                                  note="capped: the new regulator is inside"))  # fmt: skip
+        job = edits.add(
+            job,
+            Wire(
+                "",
+                function=f"{function}, from cavity {cavity}",
+                stowed=True,
+                colour=Colour(*colour.split("/")),
+                insulation="GPT",
+                size=WireSize("metric", 1.5),
+                length_m=1.4,
+                note="capped: the new regulator is inside",
+            ),
+        )
     return _named(job, "Alternator upgrade", "outside to built-in regulator")
 
 
@@ -127,12 +146,18 @@ def six_volts() -> Job:
     layer.wire(f"{lamps}/31", layer.earth(), "Headlamp earth", "BN", 11, 0.6, "lighting")
     # A dynamo keeps some magnetism and needs no current to begin; 6 V ones gave some 20 A
     # (common practice).
-    dynamo = layer.device("Dynamo with regulator", "alternator", ("B+", "L"), case=layer.earth(),
-                          values=(("most A", 20.0), ("excite A", 0.0)))  # fmt: skip
+    dynamo = layer.device(
+        "Dynamo with regulator",
+        "alternator",
+        ("B+", "L"),
+        case=layer.earth(),
+        values=(("most A", 20.0), ("excite A", 0.0)),
+    )
     cable = WireSize("metric", 6)
     out = layer.fuse("Charging", 20, "bolt-down")
-    layer.wire(layer.battery(), f"{out}/in", "Battery to charging fuse", "RD", 20, 0.3, "charging",
-               cable)  # fmt: skip
+    layer.wire(
+        layer.battery(), f"{out}/in", "Battery to charging fuse", "RD", 20, 0.3, "charging", cable
+    )
     layer.wire(f"{out}/out", f"{dynamo}/B+", "Dynamo output", "RD", 20, 0.7, "charging", cable)
     lamp = layer.device("Charge lamp", "warning lamp", ("1", "2"), values=(("ohm", 15.0),))
     layer.wire(layer.key(), f"{lamp}/1", "Charge lamp feed", "BK/RD", 0.4, 0.5)
@@ -143,17 +168,25 @@ def six_volts() -> Job:
 TEMPLATES: dict[str, Template] = {
     template.title: template
     for template in (
-        Template("Engine run stand", "Isolator, key, start button, charging, pump, ignition.",
-                run_stand),
-        Template("Standalone computer on a bare engine",
-                "Computer, injectors, coils, sensors, pump, fan, starter, charging.", bare_engine),
-        Template("Alternator upgrade",
-                 "From an outside to a built-in regulator, with a sense wire.",
-                alternator_upgrade),
-        Template("Same pins, different plug (same vehicle family)", "The same wires in other "
-                                                                    "cavities: a plug to repin.",
-                sibling_swap),
+        Template(
+            "Engine run stand", "Isolator, key, start button, charging, pump, ignition.", run_stand
+        ),
+        Template(
+            "Standalone computer on a bare engine",
+            "Computer, injectors, coils, sensors, pump, fan, starter, charging.",
+            bare_engine,
+        ),
+        Template(
+            "Alternator upgrade",
+            "From an outside to a built-in regulator, with a sense wire.",
+            alternator_upgrade,
+        ),
+        Template(
+            "Same pins, different plug (same vehicle family)",
+            "The same wires in other cavities: a plug to repin.",
+            sibling_swap,
+        ),
         Template("Vintage 6 V loom", "Thick cables, glass fuse, points.", six_volts),
     )
-}  # fmt: skip
+}
 """Every job to begin from, by its title."""

@@ -19,8 +19,11 @@ def charging_a(point: OperatingPoint) -> dict[str, float]:
     known = tree(by_node(link for link in point.links if link.closed), point.wiring.live)
     for device in makers:
         rating = value(device, "most A", point.nominal)
-        parts = {link.part for link in known.way_to(end_text(device.code, "B+"))
-                 if link.what in ("wire", "fuse")}  # fmt: skip
+        parts = {
+            link.part
+            for link in known.way_to(end_text(device.code, "B+"))
+            if link.what in ("wire", "fuse")
+        }
         for code in parts:
             found[code] = found.get(code, 0.0) + rating
     return found

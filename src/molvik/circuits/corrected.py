@@ -56,9 +56,12 @@ class Corrected:
     """
 
     def __init__(
-        self, near: "Near", volts: Any, changed: Changed | None = None,
+        self,
+        near: "Near",
+        volts: Any,
+        changed: Changed | None = None,
         diodes: Mapping[str, float] = MappingProxyType({}),
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.near, self.volts, self._changed, self.diodes = near, volts, changed, diodes
 
     @property

@@ -173,9 +173,11 @@ def _form(form: Form, box: Box, pen: Pen) -> Iterator[Shape]:
             yield Rect(box.grown(4, -4), pen, "sheet", 7)
         case "splice":
             corners = (
-                Point(middle.x, box.y), Point(box.right, middle.y),
-                Point(middle.x, box.bottom), Point(box.x, middle.y),
-            )  # fmt: skip
+                Point(middle.x, box.y),
+                Point(box.right, middle.y),
+                Point(middle.x, box.bottom),
+                Point(box.x, middle.y),
+            )
             yield Path(corners, pen, closed=True, fill="sheet")
         case "earth":
             # The earth of IEC 60617: lines that grow shorter.

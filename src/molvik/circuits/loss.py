@@ -103,9 +103,18 @@ def path_losses(
             at = code, path.state.shortly
             tight[at] = ratio
             share = lengths[code] / whole if whole else 1.0
-            found[at] = PathLoss(path.device, path.name, path.use, path.state, told(path.lost_v),
-                                 told(path.drops[code]), told(path.amps[code]), told(share), worst,
-                                 told(path.drops[worst]))  # fmt: skip
+            found[at] = PathLoss(
+                path.device,
+                path.name,
+                path.use,
+                path.state,
+                told(path.lost_v),
+                told(path.drops[code]),
+                told(path.amps[code]),
+                told(share),
+                worst,
+                told(path.drops[worst]),
+            )
     both: dict[str, tuple[PathLoss, ...]] = {}
     for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):
         both[code] = (*both.get(code, ()), loss)
@@ -193,9 +202,11 @@ def _use(network: Network, device: Device, wires: list[Link]) -> str:
     for link in wires:
         wire = network.wires[link.part]
         if wire.use and device.code in {end.at for end in wire.ends} | {
-            one.code for end in wire.ends for one in [network.parts.get(end.at)]
+            one.code
+            for end in wire.ends
+            for one in [network.parts.get(end.at)]
             if one is not None and one.code == device.plug
-        }:  # fmt: skip
+        }:
             return wire.use
     return kind_of(device).use
 

@@ -172,8 +172,11 @@ class Near:
         import numpy
 
         point = self.point
-        codes = {d.code for d in point.job.devices if kind_of(d).regulates
-                 and (point.state.running or d.code in point.on)}  # fmt: skip
+        codes = {
+            d.code
+            for d in point.job.devices
+            if kind_of(d).regulates and (point.state.running or d.code in point.on)
+        }
         found = [place for node, place in self.index.items() if owner_of(node) in codes]
         return numpy.array(found, int)
 
@@ -188,8 +191,9 @@ class Near:
     @cached_property
     def batteries(self) -> list[str]:
         """The names of the batteries among the elements."""
-        return [d.code for d in self.point.job.devices
-                if d.kind == "battery" and d.code in self.names]  # fmt: skip
+        return [
+            d.code for d in self.point.job.devices if d.kind == "battery" and d.code in self.names
+        ]
 
     @cached_property
     def moving(self) -> list[tuple[str, Element]]:
@@ -242,8 +246,13 @@ class Near:
 
         known = [(code, *stood[1:]) for code in self.devices if (stood := self.stood(code))]
         codes, a, b, low, high = zip(*known, strict=True) if known else ((), (), (), (), ())
-        return (numpy.array(codes, dtype=object), numpy.array(a, int), numpy.array(b, int),
-                numpy.array(low, float), numpy.array(high, float))  # fmt: skip
+        return (
+            numpy.array(codes, dtype=object),
+            numpy.array(a, int),
+            numpy.array(b, int),
+            numpy.array(low, float),
+            numpy.array(high, float),
+        )
 
     def moved(self, found: "Corrected") -> frozenset[str]:
         """Return the devices that may stand otherwise, by what their nodes have."""
@@ -403,9 +412,11 @@ class Near:
         except numpy.linalg.LinAlgError:
             return None
         volts = self.volts + columns @ (amps - siemens * found)
-        return Changed(a, b, columns, siemens, matrix, volts, self._may_part(edges)) if (
-            numpy.isfinite(volts).all()
-        ) else None  # fmt: skip
+        return (
+            Changed(a, b, columns, siemens, matrix, volts, self._may_part(edges))
+            if (numpy.isfinite(volts).all())
+            else None
+        )
 
     def _may_part(self, edges: Sequence[Edge]) -> bool:
         """Return whether edges may join or part anything: all but those that get worse only."""

@@ -76,9 +76,10 @@ def _mated(near: Near, at: str) -> list[int]:
     return [
         place
         for name, place in near.names.items()
-        if len(words := name.split(" ")) == 3 and at in words[1:]
+        if len(words := name.split(" ")) == 3
+        and at in words[1:]
         and all(Ref.parse(word).cavity == cavity for word in words[1:])
-    ]  # fmt: skip
+    ]
 
 
 def _short(near: Near, fault: Fault) -> list[Edge] | None:
@@ -132,8 +133,12 @@ def _swapped(near: Near, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | N
     once.
     """
     network = near.point.network
-    codes = {wire.code for fault in swaps for place in (fault.at, fault.other)
-             for wire in network.wires_at.get(End.of(place), ())}  # fmt: skip
+    codes = {
+        wire.code
+        for fault in swaps
+        for place in (fault.at, fault.other)
+        for wire in network.wires_at.get(End.of(place), ())
+    }
     found: list[Edge] = []
     for code in sorted(codes):
         wire = network.wires[code]

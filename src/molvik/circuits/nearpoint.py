@@ -143,8 +143,9 @@ class NearPoint(OperatingPoint):
             now, more = [], list[Edge]()
             if self._moved:
                 base = base or [one for part, one in near.moving if part not in taken]
-                moved = near.moving_of(self.wiring, self.state, self.device_states,
-                                       frozenset(self.blown))  # fmt: skip
+                moved = near.moving_of(
+                    self.wiring, self.state, self.device_states, frozenset(self.blown)
+                )
                 now = [one for part, one in moved if part not in taken]
                 found_edges = near.edges_between(base, now)
                 if found_edges is None:
@@ -208,8 +209,9 @@ class NearPoint(OperatingPoint):
         """Whether alternators that charge would begin to: they are excited with the engine at
         rest.
         """
-        charging = [d for d in self.job.devices
-                    if kind_of(d).regulates and d.code in self.device_states.on]  # fmt: skip
+        charging = [
+            d for d in self.job.devices if kind_of(d).regulates and d.code in self.device_states.on
+        ]
         if not charging or not self.state.faults:
             return True
         if self._near.rest is None:

@@ -34,9 +34,13 @@ class Flow(NamedTuple):
 
 
 def follow(
-    point: OperatingPoint, begin: str, *, upstream: bool,
-    solution: Solution | None = None, elements: tuple[Element, ...] | None = None,
-) -> list[Flow]:  # fmt: skip
+    point: OperatingPoint,
+    begin: str,
+    *,
+    upstream: bool,
+    solution: Solution | None = None,
+    elements: tuple[Element, ...] | None = None,
+) -> list[Flow]:
     """Return where the largest current at a node comes from, or goes to, up to a source.
 
     Going down it ends at the first load or at the metal, and the last flow says which.
@@ -80,8 +84,11 @@ def fed_by(point: OperatingPoint, fuse: str) -> tuple[str, ...]:
     """Return the devices with no way to the battery but a fuse, whatever is switched on."""
     known = ways(point)
     live = point.job.settings.live_pole
-    sources = {terminal(device, out) for device in point.job.devices
-               if (out := kind_of(device).source(live))}  # fmt: skip
+    sources = {
+        terminal(device, out)
+        for device in point.job.devices
+        if (out := kind_of(device).source(live))
+    }
     # The fuse's own load side is reached, or not, from what it protects.
     without: Ways = {
         node: [link for link in links if link.part != fuse] for node, links in known.items()

@@ -16,9 +16,18 @@ from molvik.netlist.ways import Ways, path, reached
 from molvik.netlist.wiring import Link
 
 Shape = Literal[
-    "source", "load", "fuse", "contact", "connector", "splice", "earth", "bar", "computer", "gap",
+    "source",
+    "load",
+    "fuse",
+    "contact",
+    "connector",
+    "splice",
+    "earth",
+    "bar",
+    "computer",
+    "gap",
     "fold",
-]  # fmt: skip
+]
 
 MOST_LINES = 6
 PLAIN = ("connector", "splice", "bar")
@@ -222,8 +231,9 @@ class _Drawing:
         parts = [self.parts[code] for code in codes if code in self.parts]
         places = [place for node in nodes if (place := Ref.parse(node).cavity)]
         # A device's plug is the device; a connector by itself is a stop of its own.
-        order = sorted(parts, key=lambda one: (not isinstance(one, Device),
-                                               isinstance(one, Connector)))  # fmt: skip
+        order = sorted(
+            parts, key=lambda one: (not isinstance(one, Device), isinstance(one, Connector))
+        )
         lead = order[0] if order else None
         code = lead.code if lead else codes[0]
         name = (lead.name or lead.code) if lead else codes[0].capitalize()

@@ -65,9 +65,13 @@ class OperatingPoint:
     """
 
     def __init__(
-        self, network: Network, state: State, before: "OperatingPoint | None" = None,
-        ways: Wiring | None = None, out: frozenset[str] = frozenset(),
-    ) -> None:  # fmt: skip
+        self,
+        network: Network,
+        state: State,
+        before: "OperatingPoint | None" = None,
+        ways: Wiring | None = None,
+        out: frozenset[str] = frozenset(),
+    ) -> None:
         look_up()
         self._out = out
         self.network, self.state = network, state
@@ -197,8 +201,11 @@ class OperatingPoint:
     def _moving(self, was: DeviceStates, wanted: DeviceStates) -> list[str]:
         """Return the relays that stand otherwise than they should, by their codes."""
         changed = was.on ^ wanted.on
-        return [device.code for device in self.wiring.devices
-                if device.code in changed and kind_of(device).is_pulled]  # fmt: skip
+        return [
+            device.code
+            for device in self.wiring.devices
+            if device.code in changed and kind_of(device).is_pulled
+        ]
 
     def _restless(self, solution: Solution, wanted: DeviceStates) -> Solution:
         """Say what never settles, as it stood last."""
@@ -275,9 +282,13 @@ class OperatingPoint:
         amps = abs(self.solution.amps.get(device.code, 0.0))
         floating = plus not in self.solution.volts or minus not in self.solution.volts
         state = kind_of(device).stands(
-            device, volts, amps, _enough_v(self, device), works=device.code in self.on,
+            device,
+            volts,
+            amps,
+            _enough_v(self, device),
+            works=device.code in self.on,
             state=self.state,
-        )  # fmt: skip
+        )
         gone = device.code in self.state.broken
         if gone or (floating and state not in ("alive", "at rest")):
             state = "dead"

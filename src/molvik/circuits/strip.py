@@ -106,8 +106,11 @@ def with_sensors(job: Job, keep: Iterable[str]) -> tuple[str, ...]:
     """
     kept = tuple(dict.fromkeys(keep))
     network = Network(job)
-    plugs = {device.plug for device in job.devices
-             if device.code in kept and kind_of(device).is_computer and device.plug}  # fmt: skip
+    plugs = {
+        device.plug
+        for device in job.devices
+        if device.code in kept and kind_of(device).is_computer and device.plug
+    }
     read = {network.net_of[end] for end in network.net_of if end.at in plugs}
     found = []
     for device in job.devices:
@@ -135,9 +138,11 @@ def held_by(job: Job, code: str) -> str:
 
 
 def strip(
-    job: Job, keep: Iterable[str], stop: Callable[[], bool] = lambda: False,
+    job: Job,
+    keep: Iterable[str],
+    stop: Callable[[], bool] = lambda: False,
     progress: Callable[[int, int], None] = lambda done, of: None,
-) -> StripPlan:  # fmt: skip
+) -> StripPlan:
     """Return what must stay and what can go; ValueError when nothing is kept."""
     wanted = tuple(dict.fromkeys(keep))
     unknown = [code for code in wanted if not isinstance(job.part(code), Device)]
@@ -283,8 +288,9 @@ def _plan(
     wires = [w for w in job.wires if w.code in staying]
     leads = [lead for wire in wires for lead in _leads(job, wire, frozenset(wanted))]
     leads += _outputs(network, after, frozenset(wanted))
-    return StripPlan({c: reasons.get(c, "") for c in stays}, gone, parts, shared, tuple(leads),
-                     held)  # fmt: skip
+    return StripPlan(
+        {c: reasons.get(c, "") for c in stays}, gone, parts, shared, tuple(leads), held
+    )
 
 
 def _outputs(network: Network, after: Network, wanted: frozenset[str]) -> list[Lead]:

@@ -215,9 +215,10 @@ class _Asking:
             return Explanation((line, short[1]), short[0], "Clear that first.")
         taker = flows[-1].part if flows else battery.code
         return Explanation(
-            (line, f"Most of it goes into {taker}."), battery.code,
+            (line, f"Most of it goes into {taker}."),
+            battery.code,
             "Charge or change the battery, or use thicker cables.",
-        )  # fmt: skip
+        )
 
     def _short(self, flows: list[Flow]) -> tuple[str, str] | None:
         """Return the fault a current runs into, with words for it."""
@@ -287,9 +288,10 @@ class _Asking:
                 if code in point.state.broken:
                     return Explanation((f"{name} is taken away.",), code, f"Fit {code}.")
                 return Explanation(
-                    (f"{name} does not join {ends} in “{point.state.name}”.",), code,
+                    (f"{name} does not join {ends} in “{point.state.name}”.",),
+                    code,
                     "Turn it on, or take the feed from a contact that is closed in this position.",
-                )  # fmt: skip
+                )
             case "relay" | "driver":
                 assert isinstance(part, Device)
                 return self.not_driven(link, part, name, asked)
@@ -328,9 +330,12 @@ class _Asking:
         if blown is None:
             return Explanation((f"{name} is open: it is out.",), fuse.code, f"Fit {fuse.code}.")
         flows = follow(
-            self.point, end_text(fuse.code, "out"), upstream=False,
-            solution=blown.solution, elements=blown.elements,
-        )  # fmt: skip
+            self.point,
+            end_text(fuse.code, "out"),
+            upstream=False,
+            solution=blown.solution,
+            elements=blown.elements,
+        )
         line = (
             f"{name} has blown: it carries {blown.amps:.0f} A, more than its {fuse.rating_a:g} A."
         )

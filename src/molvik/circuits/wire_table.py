@@ -37,14 +37,33 @@ HEADINGS: dict[str, tuple[str, ...]] = {
     "code": ("wire", "code", "no", "nr", "number", "id"),
     "from": ("from", "start", "end a", "end 1", "source", "von", "from part", "from connector"),
     "from cavity": ("from cavity", "from pin", "cavity a", "pin a", "pin 1", "cavity 1"),
-    "to": ("to", "finish", "end b", "end 2", "destination", "target", "nach", "to part",
-           "to connector"),
+    "to": (
+        "to",
+        "finish",
+        "end b",
+        "end 2",
+        "destination",
+        "target",
+        "nach",
+        "to part",
+        "to connector",
+    ),
     "to cavity": ("to cavity", "to pin", "cavity b", "pin b", "pin 2", "cavity 2"),
     "function": ("function", "description", "signal", "name", "what"),
     "circuit": ("circuit", "circuit no", "net", "circuit name"),
     "colour": ("colour", "color", "col"),
-    "size": ("size", "gauge", "section", "awg", "mm2", "mm²", "size mm2", "size mm²", "size awg",
-             "csa"),
+    "size": (
+        "size",
+        "gauge",
+        "section",
+        "awg",
+        "mm2",
+        "mm²",
+        "size mm2",
+        "size mm²",
+        "size awg",
+        "csa",
+    ),
     "length": ("length", "length m", "length mm", "length in", "len"),
     "current": ("current", "current a", "amps", "load", "load a"),
     "insulation": ("insulation", "type", "wire type"),
@@ -61,14 +80,36 @@ HEADINGS: dict[str, tuple[str, ...]] = {
     "group": ("group",),
     "identified": ("identified",),
     "length from": ("length from",),
-}  # fmt: skip
+}
 """What the columns are called, in small letters."""
 
 WRITTEN = (
-    "Wire", "From", "From cavity", "To", "To cavity", "Function", "Circuit", "Colour", "Size",
-    "Length", "Current", "Insulation", "Air", "Use", "Note", "Capped", "Cable", "Twist",
-    "Place", "Bundle", "Duty", "Via", "Group", "Identified", "Length from",
-)  # fmt: skip
+    "Wire",
+    "From",
+    "From cavity",
+    "To",
+    "To cavity",
+    "Function",
+    "Circuit",
+    "Colour",
+    "Size",
+    "Length",
+    "Current",
+    "Insulation",
+    "Air",
+    "Use",
+    "Note",
+    "Capped",
+    "Cable",
+    "Twist",
+    "Place",
+    "Bundle",
+    "Duty",
+    "Via",
+    "Group",
+    "Identified",
+    "Length from",
+)
 
 MOST_WIRES = 20_000
 
@@ -146,9 +187,13 @@ class _Row:
     """One row of the table on its way to a wire."""
 
     def __init__(
-        self, row: RawRow, fields: dict[int, str], units: dict[str, str], network: Network,
+        self,
+        row: RawRow,
+        fields: dict[int, str],
+        units: dict[str, str],
+        network: Network,
         seen: set[str],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.row, self.units, self.network, self.seen = row, units, network, seen
         self.cells = {
             field: row.cells[at].strip() if at < len(row.cells) else ""
@@ -169,21 +214,34 @@ class _Row:
         duty = self._value("duty", read_duty_s) or (None, None)
         sent = self._value("sent", lambda text: read_sent(text, self.network.job)) or ((), ())
         wire = Wire(
-            self._code(), start, finish, self.text("function"), self.text("circuit"),
+            self._code(),
+            start,
+            finish,
+            self.text("function"),
+            self.text("circuit"),
             self._value("colour", read_any_colour),
             self._value("size", lambda text: read_size(text, self._bare())),
-            self._insulation(), self._length(),
-            self._value("current", read_current_a), self._value("air", read_temperature_c),
-            self._chosen("use", USES), "; ".join(filter(None, (self.text("note"), *self.notes))),
-            self.text("stowed").lower() in ("yes", "stowed", "x", "1"), cable=self.text("cable"),
-            lay_length_mm=self._value("twist", read_mm), place=self._chosen("place", PLACES),
-            bundle=self.text("bundle"), on_s=duty[0], rest_s=duty[1], group=self.text("group"),
+            self._insulation(),
+            self._length(),
+            self._value("current", read_current_a),
+            self._value("air", read_temperature_c),
+            self._chosen("use", USES),
+            "; ".join(filter(None, (self.text("note"), *self.notes))),
+            self.text("stowed").lower() in ("yes", "stowed", "x", "1"),
+            cable=self.text("cable"),
+            lay_length_mm=self._value("twist", read_mm),
+            place=self._chosen("place", PLACES),
+            bundle=self.text("bundle"),
+            on_s=duty[0],
+            rest_s=duty[1],
+            group=self.text("group"),
             identified=cast("Identified", self._chosen("identified", get_args(Identified))),
             length_from=cast(
                 "LengthFrom", self._chosen("length from", get_args(LengthFrom)) or "typed"
             ),
-            through=sent[0], avoid=sent[1],
-        )  # fmt: skip
+            through=sent[0],
+            avoid=sent[1],
+        )
         # What the table has a column for it says itself, if only that there is nothing.
         left = [field for field in KNOWN if field not in self.cells]
         wire, differs = known_of(self.network, wire, left)
@@ -197,8 +255,11 @@ class _Row:
         if not re.search(r"[^\W\d_]", code):
             return ""  # none, or the number of its row
         if not re.fullmatch(r"W\d+", code):
-            self._doubt("code", self.text("code"), f"“{self.text('code')}” is kept in its note: "
-                        "wires are W1, W2 and so on here.")  # fmt: skip
+            self._doubt(
+                "code",
+                self.text("code"),
+                f"“{self.text('code')}” is kept in its note: wires are W1, W2 and so on here.",
+            )
             return ""
         if code in self.seen:
             self._doubt("code", code, f"{code} is twice in the table: this one gets another.")
@@ -207,8 +268,12 @@ class _Row:
             return ""  # it is that one, or another loom's: who reads the table is asked
         self.seen.add(code)
         if is_spent(self.network.job.spent, code):
-            self._doubt("code", code, f"{code} was deleted from this job: it gets another code, "
-                        "since labels and the record may speak of the old one.")  # fmt: skip
+            self._doubt(
+                "code",
+                code,
+                f"{code} was deleted from this job: it gets another code, "
+                "since labels and the record may speak of the old one.",
+            )
             return ""
         return code
 
@@ -243,8 +308,11 @@ class _Row:
         bare = len(text) < 20 and re.fullmatch(r"\d*[.,]?\d+", text)
         if bare and (" mm" in unit or " in" in unit):
             text += " mm" if " mm" in unit else " in"
-        found: float | None = self._value("length", read_length_m) if text == self.text(
-            "length") else self._typed_length(text)  # fmt: skip
+        found: float | None = (
+            self._value("length", read_length_m)
+            if text == self.text("length")
+            else self._typed_length(text)
+        )
         return found
 
     def _typed_length(self, text: str) -> float | None:
@@ -273,11 +341,19 @@ class _Row:
 
 
 FIELDS_OF: dict[str, tuple[str, ...]] = {
-    "from": ("start",), "from cavity": ("start",), "to": ("finish",), "to cavity": ("finish",),
-    "length": ("length_m",), "current": ("load_a",), "air": ("ambient_c",),
-    "duty": ("on_s", "rest_s"), "twist": ("lay_length_mm",), "sent": ("through", "avoid"),
-    "length from": ("length_from",), "code": (),
-}  # fmt: skip
+    "from": ("start",),
+    "from cavity": ("start",),
+    "to": ("finish",),
+    "to cavity": ("finish",),
+    "length": ("length_m",),
+    "current": ("load_a",),
+    "air": ("ambient_c",),
+    "duty": ("on_s", "rest_s"),
+    "twist": ("lay_length_mm",),
+    "sent": ("through", "avoid"),
+    "length from": ("length_from",),
+    "code": (),
+}
 """The fields of a wire that a column says, where they are not called as it is."""
 
 
@@ -305,8 +381,10 @@ def compared(table: WireTable, job: Job) -> Compared:
             new.append(row.wire)
             continue
         named.add(row.typed)
-        now = replace(old, **{name: _as_it_was(getattr(old, name), getattr(row.wire, name))
-                              for name in fields})  # fmt: skip
+        now = replace(
+            old,
+            **{name: _as_it_was(getattr(old, name), getattr(row.wire, name)) for name in fields},
+        )
         if now == old:
             same.append(old.code)
         else:
@@ -324,8 +402,9 @@ def take_up(job: Job, found: Compared, *, changed: bool) -> Job:
     """Return the job with what is new of a table, and what is changed. Raises EditError."""
     if changed:
         for wire in found.changed:
-            fields = {name: getattr(wire, name) for name in wire.__struct_fields__
-                      if name != "code"}  # fmt: skip
+            fields = {
+                name: getattr(wire, name) for name in wire.__struct_fields__ if name != "code"
+            }
             job = edits.change_wire(job, wire.code, **fields)
     return put_wires(job, found.new)
 
@@ -355,16 +434,35 @@ def write_wires(job: Job) -> list[list[str]]:
     for wire in sorted(job.wires, key=lambda wire: code_order(wire.code)):
         rows.append(
             [
-                wire.code, wire.start.at, wire.start.cavity, wire.finish.at, wire.finish.cavity,
-                wire.function, wire.circuit, str(wire.colour or ""), str(wire.size or ""),
-                _exact(wire.length_m, "m"), _exact(wire.load_a, "A"), wire.insulation,
-                _exact(wire.ambient_c, "°C"), wire.use, wire.note, "yes" if wire.stowed else "",
-                wire.cable, _exact(wire.lay_length_mm, "mm"), wire.place, wire.bundle,
-                "" if wire.on_s is None or wire.rest_s is None
+                wire.code,
+                wire.start.at,
+                wire.start.cavity,
+                wire.finish.at,
+                wire.finish.cavity,
+                wire.function,
+                wire.circuit,
+                str(wire.colour or ""),
+                str(wire.size or ""),
+                _exact(wire.length_m, "m"),
+                _exact(wire.load_a, "A"),
+                wire.insulation,
+                _exact(wire.ambient_c, "°C"),
+                wire.use,
+                wire.note,
+                "yes" if wire.stowed else "",
+                wire.cable,
+                _exact(wire.lay_length_mm, "mm"),
+                wire.place,
+                wire.bundle,
+                ""
+                if wire.on_s is None or wire.rest_s is None
                 else f"{_exact(wire.on_s, 's')} / {_exact(wire.rest_s, 's')}",
-                sent_text(wire), wire.group, wire.identified, wire.length_from,
+                sent_text(wire),
+                wire.group,
+                wire.identified,
+                wire.length_from,
             ]
-        )  # fmt: skip
+        )
     return rows
 
 

@@ -75,8 +75,9 @@ def _parser() -> tuple[argparse.ArgumentParser, Collection[str]]:
         description="Design, repin, size and prove engine wiring harnesses. "
         "Without a command, or with a job file, opens the window.",
     )
-    parser.add_argument("--debug", action="store_true", help="say what is done, and keep it in a "
-                        "log")  # fmt: skip
+    parser.add_argument(
+        "--debug", action="store_true", help="say what is done, and keep it in a log"
+    )
     parser.add_argument("--version", action="version", version=f"molvik {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
     jobs.add_commands(commands)

@@ -42,8 +42,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _conditions(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--fault", action="append", default=[], metavar="FAULT", help=FAULT_HELP)
-    parser.add_argument("--switch", action="append", default=[], metavar="CODE=POSITION",
-                        help="position of a switch; may be given again")  # fmt: skip
+    parser.add_argument(
+        "--switch",
+        action="append",
+        default=[],
+        metavar="CODE=POSITION",
+        help="position of a switch; may be given again",
+    )
     parser.add_argument("--battery", choices=("charged", "half", "flat"), default="charged")
     parser.add_argument("--temperature", type=float, default=20.0, metavar="C")
     parser.add_argument("--rpm", type=float, default=2000.0, help="engine speed while it runs")

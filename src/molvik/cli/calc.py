@@ -12,14 +12,21 @@ if TYPE_CHECKING:
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add the command to the parser."""
     calc = commands.add_parser("calc", help="quick sums: wire, drop, fuse, cable, gauge, bundle, …")
-    calc.add_argument("what", nargs="+", metavar="WHAT",
-                      help="wire, drop, fuse, cable, charge, gauge, bundle, twist, resistor, power "
-                      "with its figures, or a line: 14 awg 5 m 12 A")  # fmt: skip
+    calc.add_argument(
+        "what",
+        nargs="+",
+        metavar="WHAT",
+        help="wire, drop, fuse, cable, charge, gauge, bundle, twist, resistor, power "
+        "with its figures, or a line: 14 awg 5 m 12 A",
+    )
     for name, text in (
-        ("--amps", "current"), ("--length", "length: 5 m, 22 in"), ("--volts", "voltage"),
-        ("--max-drop", "the voltage drop allowed: "
-                       "3%%"), ("--ambient", "air, °C"), ("--size", "2.5 mm2"),
-    ):  # fmt: skip
+        ("--amps", "current"),
+        ("--length", "length: 5 m, 22 in"),
+        ("--volts", "voltage"),
+        ("--max-drop", "the voltage drop allowed: 3%%"),
+        ("--ambient", "air, °C"),
+        ("--size", "2.5 mm2"),
+    ):
         calc.add_argument(name, metavar="X", help=text)
     calc.add_argument("--json", action="store_true", help="print JSON")
     calc.set_defaults(run=_calc)
@@ -31,9 +38,13 @@ def _calc(parsed: argparse.Namespace) -> int:
 
     words = list(parsed.what)
     for value, unit in (
-        (parsed.size, ""), (parsed.length, "m"), (parsed.amps, "A"), (parsed.volts, "V"),
-        (parsed.max_drop, "%"), (parsed.ambient, "C"),
-    ):  # fmt: skip
+        (parsed.size, ""),
+        (parsed.length, "m"),
+        (parsed.amps, "A"),
+        (parsed.volts, "V"),
+        (parsed.max_drop, "%"),
+        (parsed.ambient, "C"),
+    ):
         if value is not None:
             bare = value.replace(".", "", 1).replace(",", "", 1).lstrip("-").isdigit()
             words.append(f"{value} {unit}" if bare else value)
@@ -45,8 +56,14 @@ def _calc(parsed: argparse.Namespace) -> int:
     if answer is None:
         return complain(f"“{text}” is not a sum. Type for example: {HELP}.")
     if parsed.json:
-        print_json({"asked": text, "answer": answer.line, "working": list(answer.working),
-                    "values": answer.values})  # fmt: skip
+        print_json(
+            {
+                "asked": text,
+                "answer": answer.line,
+                "working": list(answer.working),
+                "values": answer.values,
+            }
+        )
     else:
         print(answer.line)
         for line in answer.working:

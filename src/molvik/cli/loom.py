@@ -16,10 +16,12 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     """Add the commands to the parser."""
     strip = commands.add_parser("strip", help="say what can go when only some devices are kept")
     add_job(strip)
-    strip.add_argument("--keep", nargs="+", required=True, metavar="WORD",
-                       help="devices by code, name or kind")  # fmt: skip
-    strip.add_argument("--without-sensors", action="store_true",
-                       help="not the sensors that a kept computer reads")  # fmt: skip
+    strip.add_argument(
+        "--keep", nargs="+", required=True, metavar="WORD", help="devices by code, name or kind"
+    )
+    strip.add_argument(
+        "--without-sensors", action="store_true", help="not the sensors that a kept computer reads"
+    )
     strip.add_argument("--out", type=Path, metavar="FILE", help="write the stripped job there")
     strip.add_argument("--overwrite", action="store_true", help="replace a file that is not a job")
     strip.add_argument("--json", action="store_true", help="print JSON")
@@ -30,10 +32,12 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     wires.add_argument("table", type=Path, metavar="TABLE")
     wires.add_argument("--out", type=Path, metavar="FILE", help="write there instead of JOB")
     wires.add_argument("--overwrite", action="store_true", help="replace a file that is not a job")
-    wires.add_argument("--update", action="store_true",
-                       help="wires that are there already get what the table says")  # fmt: skip
-    wires.add_argument("--as-new", action="store_true",
-                       help="every row is a new wire, whatever its code")  # fmt: skip
+    wires.add_argument(
+        "--update", action="store_true", help="wires that are there already get what the table says"
+    )
+    wires.add_argument(
+        "--as-new", action="store_true", help="every row is a new wire, whatever its code"
+    )
     wires.add_argument("--json", action="store_true", help="print JSON")
     wires.set_defaults(run=_import)
 
@@ -86,8 +90,10 @@ def _import(parsed: argparse.Namespace) -> int:
         else:
             new = take_up(job, found, changed=parsed.update)
             left = "" if parsed.update else ", and left as they are (--update takes them up)"
-            say(f"{len(found.same)} wires are there already, {len(found.changed)} are changed{left}"
-                f", {len(found.gone)} are not in the table.")  # fmt: skip
+            say(
+                f"{len(found.same)} wires are there already, {len(found.changed)} are changed{left}"
+                f", {len(found.gone)} are not in the table."
+            )
         return new
 
     try:

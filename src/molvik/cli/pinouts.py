@@ -61,7 +61,9 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
             print(f"{row.number:5}  {pin.cavity:>4}  {pin.function:32} {colour!s:6} {size}")
         for remark in row.remarks:
             print(f"{row.number:5}  {STATE_WORDS[row.state]}: {remark}")
-    print(said_counts(
-        reading.count("fine"), reading.count("needs you"), reading.count("cannot be read")
-    ))  # fmt: skip
+    print(
+        said_counts(
+            reading.count("fine"), reading.count("needs you"), reading.count("cannot be read")
+        )
+    )
     return 0

@@ -72,12 +72,16 @@ def _print_plan(plan: "Plan") -> None:
 
     for number, one in enumerate(plan.measurements, 1):
         doubt = f"; {one.doubt}" if one.doubt else ""
-        print(f"{number}. {one.red} to {one.black}: {one.expected_ohm:.2f} ohm, at most "
-              f"{one.limit_ohm:.2f} ({' '.join(one.wires)}{doubt}): "
-              f"{plan.judged[one.key].outcome}")  # fmt: skip
+        print(
+            f"{number}. {one.red} to {one.black}: {one.expected_ohm:.2f} ohm, at most "
+            f"{one.limit_ohm:.2f} ({' '.join(one.wires)}{doubt}): "
+            f"{plan.judged[one.key].outcome}"
+        )
     for wires in plan.not_told_apart:
-        print(f"Beside each other, not told apart: {', '.join(wires)}. Load them, or measure with "
-              "four wires.")  # fmt: skip
+        print(
+            f"Beside each other, not told apart: {', '.join(wires)}. Load them, or measure with "
+            "four wires."
+        )
     if plan.unreached:
         print(f"No probe reaches both ends of {', '.join(plan.unreached)}.")
     print(f"{counted(len(plan.measurements), 'measurement')}, {len(proved(plan))} wires proved.")
@@ -143,11 +147,15 @@ def _items(plan: "Plan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
     last, settings = item_readings(plan.job.readings), plan.job.settings
     return [
         {
-            "on": test.subject, "name": test.name, "between": test.between, "what": test.what,
-            "expect": test.expect, "outcome": judge_item(test, last, settings).outcome,
+            "on": test.subject,
+            "name": test.name,
+            "between": test.between,
+            "what": test.what,
+            "expect": test.expect,
+            "outcome": judge_item(test, last, settings).outcome,
         }
         for test in tests
-    ]  # fmt: skip
+    ]
 
 
 def _print_diagnosis(found: "Diagnosis") -> None:
@@ -195,7 +203,9 @@ def _diagnosis(found: "Diagnosis") -> dict[str, Any]:
             }
             for group in found.groups
         ],
-        "next": None if proposal is None else {
+        "next": None
+        if proposal is None
+        else {
             "what": proposal.point.what,
             "red": str(proposal.point.red),
             "black": str(proposal.point.black) if proposal.point.black.at else "",
@@ -205,4 +215,4 @@ def _diagnosis(found: "Diagnosis") -> dict[str, Any]:
                 for shown, left in proposal.answers
             ],
         },
-    }  # fmt: skip
+    }

@@ -43,9 +43,11 @@ def _route(parsed: argparse.Namespace) -> int:
         )
     for run in answer["stretches"]:
         length = "length not known" if run["length_m"] is None else f"{run['length_m']:.2f} m"
-        print(f"{run['stretch']} {run['from']} to {run['to']}: {length}, "
-              f"{counted(len(run['wires']), 'wire')}, {run['over_mm']:.1f} mm over all, "
-              f"{run['air_c']:.0f} °C")  # fmt: skip
+        print(
+            f"{run['stretch']} {run['from']} to {run['to']}: {length}, "
+            f"{counted(len(run['wires']), 'wire')}, {run['over_mm']:.1f} mm over all, "
+            f"{run['air_c']:.0f} °C"
+        )
     for wire in answer["wires"]:
         if wire["problem"]:
             print(f"{wire['wire']}: {wire['problem']}")

@@ -22,8 +22,12 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     )
     add_job(size)
     size.add_argument("--wire", metavar="W", help="one wire only, with every criterion")
-    size.add_argument("--with", dest="other", metavar="X",
-                      help="what another wire comes to in its place: '2.5 mm2 C125'")  # fmt: skip
+    size.add_argument(
+        "--with",
+        dest="other",
+        metavar="X",
+        help="what another wire comes to in its place: '2.5 mm2 C125'",
+    )
     size.add_argument("--volts", metavar="V", help="every wire and part at another voltage")
     size.add_argument("--fuses", action="store_true", help="what every fuse has to bear")
     size.add_argument("--json", action="store_true", help="print JSON")
@@ -68,13 +72,20 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     found = substitute(wire.size, analysis.sizing_cases[wire.code], size, kind)
     facts = in_words(found)
     if parsed.json:
-        print_json({
-            "wire": wire.code, "size": str(size), "insulation": kind.code,
-            "copper": None if found.copper is None else round(found.copper, 3),
-            "class_k": found.class_k, "outside_mm": round(found.new_mm, 2),
-            "fits": found.fits, "passes": found.sizing.passes, "will_do": found.will_do,
-            "facts": [{"name": name, "says": says} for name, says, _ in facts],
-        })  # fmt: skip
+        print_json(
+            {
+                "wire": wire.code,
+                "size": str(size),
+                "insulation": kind.code,
+                "copper": None if found.copper is None else round(found.copper, 3),
+                "class_k": found.class_k,
+                "outside_mm": round(found.new_mm, 2),
+                "fits": found.fits,
+                "passes": found.sizing.passes,
+                "will_do": found.will_do,
+                "facts": [{"name": name, "says": says} for name, says, _ in facts],
+            }
+        )
         return 0
     will = "will do" if found.will_do else "will not do"
     print(f"{size} {kind.name} {will} in the place of {wire.code}, {wire.size or 'no size'}.")
@@ -108,22 +119,34 @@ def _volts(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         if not wires:
             return complain(f"What {parsed.wire} carries is not known: type its current.")
     if parsed.json:
-        print_json({
-            "from_v": now, "to_v": volts,
-            "wires": [
-                {"wire": wire.wire, "function": wire.function, "now_a": wire.now_a,
-                 "then_a": wire.then_a, "drop_now": wire.now, "drop_then": wire.then,
-                 "size": str(wire.size) if wire.size else None, "passes": wire.passes,
-                 "needs": str(wire.needs) if wire.needs else None, "fails": list(wire.fails)}
-                for wire in wires
-            ],
-            "parts": [{"code": part.code, "name": part.name, "needs": part.what} for part in parts],
-        })  # fmt: skip
+        print_json(
+            {
+                "from_v": now,
+                "to_v": volts,
+                "wires": [
+                    {
+                        "wire": wire.wire,
+                        "function": wire.function,
+                        "now_a": wire.now_a,
+                        "then_a": wire.then_a,
+                        "drop_now": wire.now,
+                        "drop_then": wire.then,
+                        "size": str(wire.size) if wire.size else None,
+                        "passes": wire.passes,
+                        "needs": str(wire.needs) if wire.needs else None,
+                        "fails": list(wire.fails),
+                    }
+                    for wire in wires
+                ],
+                "parts": [
+                    {"code": part.code, "name": part.name, "needs": part.what} for part in parts
+                ],
+            }
+        )
         return 0
     for wire in wires:
         loads = f"{figures(wire.now_a)} A to {figures(wire.then_a)} A"
-        print(f"{wire.wire:5} {wire.function:28} {loads} "
-              f"{wire.size or 'no size'}: {wire.says}")  # fmt: skip
+        print(f"{wire.wire:5} {wire.function:28} {loads} {wire.size or 'no size'}: {wire.says}")
     for part in parts:
         print(f"{part.code:5} {part.name}: {part.what}")
     return 0
@@ -192,8 +215,12 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
         "bundle": next((lying.name for lying in asked.lies if lying.name), None),
         "conductor_c": None if hot is None else round(hot, 1),
         "paths": [
-            {"to": path_asked.loss.device, "state": path_asked.loss.state.name,
-             "lost_v": round(path_asked.loss.lost_v, 3), "worst": path_asked.loss.worst}
+            {
+                "to": path_asked.loss.device,
+                "state": path_asked.loss.state.name,
+                "lost_v": round(path_asked.loss.lost_v, 3),
+                "worst": path_asked.loss.worst,
+            }
             for path_asked in asked.paths
         ],
         "smallest": {
@@ -201,18 +228,25 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
             "awg": str(smallest(asked, "awg") or "") or None,
         },
         "criteria": [
-            {"name": c.name, "has": c.has, "limit": c.limit,
-             "margin": round(c.margin, 3), "why": c.why}
+            {
+                "name": c.name,
+                "has": c.has,
+                "limit": c.limit,
+                "margin": round(c.margin, 3),
+                "why": c.why,
+            }
             for c in (sizing.criteria if sizing else ())
         ],
-        "far_short": None if short is None else {
+        "far_short": None
+        if short is None
+        else {
             "amps": round(short.amps, 1),
             "fuse": short.fuse,
             "opens_s": None if math.isinf(short.opens_s) else round(short.opens_s, 3),
             "stands_s": None if math.isinf(short.stands_s) else round(short.stands_s, 3),
             "guarded": short.guarded,
         },
-    }  # fmt: skip
+    }
 
 
 def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
@@ -227,8 +261,10 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     for one in found:
         state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]
         used = "" if one["margin"] is None else used_text(one["margin"])
-        print(f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
-              f"{one['binding'] or '–'} {used}")  # fmt: skip
+        print(
+            f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
+            f"{one['binding'] or '–'} {used}"
+        )
         if parsed.wire is not None:
             for c in one["criteria"]:
                 print(f"      {c['name']}: {c['has']} of {c['limit']}. {c['why']}")

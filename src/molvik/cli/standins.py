@@ -24,11 +24,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         made = commands.add_parser(name, help=words)
         add_job(made)
         made.add_argument("--port", type=int, default=0, help="any that is free without one")
-        made.add_argument("--fault", action="append", default=[],
-                          help="hidden in the loom: W12, bad W3 5")  # fmt: skip
+        made.add_argument(
+            "--fault", action="append", default=[], help="hidden in the loom: W12, bad W3 5"
+        )
         if name == "ecu":
-            made.add_argument("--key", choices=("off", "run", "running"), default="run",
-                              help="key position")  # fmt: skip
+            made.add_argument(
+                "--key", choices=("off", "run", "running"), default="run", help="key position"
+            )
         made.set_defaults(run=_run, make=make)
 
 

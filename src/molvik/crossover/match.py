@@ -203,9 +203,12 @@ def _proposed(
 
 
 def _rival(
-    plain: "NDArray[numpy.float64]", row: int, column: int,
-    lead_groups: "NDArray[Any]", want_groups: "NDArray[Any]",
-) -> float:  # fmt: skip
+    plain: "NDArray[numpy.float64]",
+    row: int,
+    column: int,
+    lead_groups: "NDArray[Any]",
+    want_groups: "NDArray[Any]",
+) -> float:
     """Return the best score of any other pair that has this lead or this cavity."""
     rivals, across = plain[row].copy(), plain[:, column].copy()
     rivals[column] = across[row] = 0.0
@@ -222,8 +225,9 @@ def _unmatched(lead: Lead, near: Want, runners: tuple[Runner, ...], best: float)
         reason = f"{runners[0].function} goes to another that is more like it"
         group = lead.said.group
         if group:
-            return Match(lead, None, best, "spare", f"one more {group} than there are cavities",
-                         runners)  # fmt: skip
+            return Match(
+                lead, None, best, "spare", f"one more {group} than there are cavities", runners
+            )
         return Match(lead, None, best, "look", reason, runners)
     reason = "no cavity mentions it" + _unlisted(lead)
     if best > 0 and near.function:

@@ -47,8 +47,9 @@ def new_size(repin: Repin, want: Want) -> NewSize:
     system = "awg" if awg > metric else "metric"
     if amps is not None and said.kind in ("", "signal"):
         size = size_for(amps, system, repin.job.settings)
-        return NewSize(size, f"{size} as {amps:g} A are usual there: type its own current, and "
-                       "Sizes judges it")  # fmt: skip
+        return NewSize(
+            size, f"{size} as {amps:g} A are usual there: type its own current, and Sizes judges it"
+        )
     heavy = said.kind in (*SUPPLIES, "earth")
     size = (SUPPLY if heavy else SIGNAL)[system]
     what = "a supply or an earth" if heavy else "a signal"
@@ -83,9 +84,10 @@ def size_for(amps: float, system: str, settings: Settings) -> WireSize:
     kind = INSULATIONS["C125"]
     limit_c = kind.limit_c - HEAT_MARGIN_K
     bears = (
-        size for size in sizes
+        size
+        for size in sizes
         if area_mm2(size) >= area_mm2(SIGNAL[system])
         and current_for_temperature_a(size, kind, limit_c, settings.ambient_c) >= SPARE * amps
         and resistance_20_ohm_per_m(size) <= most_ohm_per_m
-    )  # fmt: skip
+    )
     return next(bears, sizes[-1])

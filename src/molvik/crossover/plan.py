@@ -95,9 +95,18 @@ class Plan:
         def happens(action: Action, end: str = "", reason: str = match.reason) -> Happening:
             verdict = self._fit(lead, end) if action in ("moves", "other connector") else None
             return Happening(
-                lead, lead.place, action, end, lead.function, reason, match, want, verdict,
-                *(extend if action in _SEATED else (0.0, "")), self._diagram(action, lead),
-            )  # fmt: skip
+                lead,
+                lead.place,
+                action,
+                end,
+                lead.function,
+                reason,
+                match,
+                want,
+                verdict,
+                *(extend if action in _SEATED else (0.0, "")),
+                self._diagram(action, lead),
+            )
 
         if not match.settled:
             return happens("undecided", want.place if want else "")
@@ -150,11 +159,13 @@ class Plan:
                 f"one {group} for more cavities: branch it off {giver.end} with a splice; "
                 f"{new_size(self.repin, want).why}"
             )
-            return Happening(None, "", "splits", want.place, want.function, reason, None, want,
-                             diagram=diagram)  # fmt: skip
+            return Happening(
+                None, "", "splits", want.place, want.function, reason, None, want, diagram=diagram
+            )
         reason = f"nothing on the loom is for it: a new wire; {new_size(self.repin, want).why}"
-        return Happening(None, "", "new", want.place, want.function, reason, None, want,
-                         diagram=diagram)  # fmt: skip
+        return Happening(
+            None, "", "new", want.place, want.function, reason, None, want, diagram=diagram
+        )
 
     def _diagram(self, action: Action, lead: Lead) -> str:
         """Return whose diagram describes a lead from now on."""
@@ -253,11 +264,19 @@ class Plan:
         if self.set.kind != "one to one" or not self.ops:
             return ()
         return (
-            Step(f"{self.set.code} number", self.set.sources[0] if self.set.sources else "",
-                 "Number the wires", "a flag on each with its cavity, before the first comes out"),
-            Step(f"{self.set.code} key", self.set.target, "Compare key and numbers",
-                 "both housings side by side, mating face up: same key, pin 1 in the same corner"),
-        )  # fmt: skip
+            Step(
+                f"{self.set.code} number",
+                self.set.sources[0] if self.set.sources else "",
+                "Number the wires",
+                "a flag on each with its cavity, before the first comes out",
+            ),
+            Step(
+                f"{self.set.code} key",
+                self.set.target,
+                "Compare key and numbers",
+                "both housings side by side, mating face up: same key, pin 1 in the same corner",
+            ),
+        )
 
     def _step(self, op: Op, opened: set[str]) -> Step:
         happening = self.by_lead[op.lead]
@@ -301,9 +320,16 @@ class Plan:
                 do = f"{name}: new, into {end}"
                 details.append(happening.reason)
         return Step(
-            f"{self.set.code} {op.key}", subject, do, " · ".join(filter(None, details)),
-            tuple(ticks), first, op.begin, op.end, thing.colour if thing else None,
-        )  # fmt: skip
+            f"{self.set.code} {op.key}",
+            subject,
+            do,
+            " · ".join(filter(None, details)),
+            tuple(ticks),
+            first,
+            op.begin,
+            op.end,
+            thing.colour if thing else None,
+        )
 
     @staticmethod
     def _fit_ticks(verdict: Fit) -> list[str]:
@@ -334,20 +360,31 @@ class Plan:
             gaps = self.empty[connector.code]
             if gaps and connector is target:
                 found.append(
-                    Step(f"{self.set.code} plugs {connector.code}", connector.code,
-                         f"Cavity plugs into {len(gaps)} empty cavities of {connector.code}",
-                         ", ".join(gaps))
-                )  # fmt: skip
+                    Step(
+                        f"{self.set.code} plugs {connector.code}",
+                        connector.code,
+                        f"Cavity plugs into {len(gaps)} empty cavities of {connector.code}",
+                        ", ".join(gaps),
+                    )
+                )
             found.append(
-                Step(f"{self.set.code} lock {connector.code}", connector.code,
-                     f"Close the secondary lock of {connector.code}",
-                     "it closes flush only when every terminal is home")
-            )  # fmt: skip
+                Step(
+                    f"{self.set.code} lock {connector.code}",
+                    connector.code,
+                    f"Close the secondary lock of {connector.code}",
+                    "it closes flush only when every terminal is home",
+                )
+            )
         for place, code in self.moved_wires.items():
             found.append(
-                Step(f"{self.set.code} test {place}", code, f"Continuity of {code}",
-                     "end to end, in Proving; then to its neighbours: open", ("measured",))
-            )  # fmt: skip
+                Step(
+                    f"{self.set.code} test {place}",
+                    code,
+                    f"Continuity of {code}",
+                    "end to end, in Proving; then to its neighbours: open",
+                    ("measured",),
+                )
+            )
         return tuple(found)
 
     @cached_property

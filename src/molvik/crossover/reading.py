@@ -20,8 +20,17 @@ JOINERS = ("", "s", "n", "en", "es", "e")
 """What German puts between two words that it joins."""
 
 _TOKEN = re.compile(r"[a-z]+|\d+|[+-]")
-_LETTERS = {"ß": "ss", "œ": "oe", "æ": "ae", "−": "-", "–": "-", "—": "-", "’": "'", "°": " ",
-            "º": " "}  # fmt: skip
+_LETTERS = {
+    "ß": "ss",
+    "œ": "oe",
+    "æ": "ae",
+    "−": "-",
+    "–": "-",
+    "—": "-",
+    "’": "'",
+    "°": " ",
+    "º": " ",
+}
 _BETWEEN = re.compile(r"(?<=[a-z0-9])-(?=[a-z0-9])|(?<=\s)-(?=\s*[a-z0-9(])")
 _PLUS_BETWEEN = re.compile(r"(?<=\d)\s*[+]\s*(?=\d)")
 _ELIDED = re.compile(r"\b(?:[dl]|dell|all|nell|qu)'(?=[a-z])")
@@ -124,8 +133,11 @@ def our_words(text: str) -> str:
     while place < len(read):
         for many in range(min(LONGEST, len(read) - place), 0, -1):
             phrase = read[place : place + many]
-            ours = (anywhere.get(phrase) or anywhere.get(_shortened(phrase))
-                    or _by_singular().get(_singular(phrase)))  # fmt: skip
+            ours = (
+                anywhere.get(phrase)
+                or anywhere.get(_shortened(phrase))
+                or _by_singular().get(_singular(phrase))
+            )
             if ours is not None and not (many == 1 and _is_sign(read, place)):
                 found.append(ours)
                 place += many
@@ -142,8 +154,9 @@ def _joined(words: list[str]) -> list[str]:
         words = [{"front": "before", "rear": "after"}.get(word, word) for word in words]
         if not any(word.isdigit() for word in words):
             # The first is the one that the engine is governed by.
-            words += [figure for place, figure in (("before", "1"), ("after", "2"))
-                      if place in words]  # fmt: skip
+            words += [
+                figure for place, figure in (("before", "1"), ("after", "2")) if place in words
+            ]
     if words[-1:] in (["high"], ["low"]) and {"crank", "cam", "knock"} & set(words):
         words[-1] = "+" if words[-1] == "high" else "-"
     if "earth" in words and (_DRIVES.search(" ".join(words)) or "relay" in words):
@@ -189,8 +202,10 @@ def _shortened(words: tuple[str, ...]) -> tuple[str, ...]:
 
 def _singular(words: tuple[str, ...]) -> tuple[str, ...]:
     """Return words without what makes several of one in English, French and Spanish."""
-    return tuple(word[:-1] if len(word) > 4 and word[-1] in "sx" and word[-2] != "s" else word
-                 for word in words)  # fmt: skip
+    return tuple(
+        word[:-1] if len(word) > 4 and word[-1] in "sx" and word[-2] != "s" else word
+        for word in words
+    )
 
 
 @cache
@@ -202,9 +217,23 @@ def _by_singular() -> dict[tuple[str, ...], str]:
     return found
 
 
-_SIGNS = {"+": "+", "-": "-", "plus": "+", "positiv": "+", "positif": "+", "positivo": "+",
-          "positive": "+", "pos": "+", "minus": "-", "moins": "-", "negativ": "-",
-          "negativo": "-", "negatif": "-", "negative": "-", "neg": "-"}  # fmt: skip
+_SIGNS = {
+    "+": "+",
+    "-": "-",
+    "plus": "+",
+    "positiv": "+",
+    "positif": "+",
+    "positivo": "+",
+    "positive": "+",
+    "pos": "+",
+    "minus": "-",
+    "moins": "-",
+    "negativ": "-",
+    "negativo": "-",
+    "negatif": "-",
+    "negative": "-",
+    "neg": "-",
+}
 """What tells the two wires of a thing apart, where it stands last."""
 
 

@@ -14,11 +14,21 @@ def repin_sheet(plan: Plan) -> Sheet:
     """Return the repin sheet of a set."""
     target = plan.repin.target
     table = Table(
-        ("Step", "Function", "Now in", "Goes to", "Colour", "Size", "Wire", "Tick", "Why",
-         "Described by"),
+        (
+            "Step",
+            "Function",
+            "Now in",
+            "Goes to",
+            "Colour",
+            "Size",
+            "Wire",
+            "Tick",
+            "Why",
+            "Described by",
+        ),
         (3, 13, 6, 6, 11, 5, 5, 14, 20, 7),
         (*_steps(plan), *_rest(plan)),
-    )  # fmt: skip
+    )
     faces = tuple(_face(plan, target, face) for face in _FACES) if target else ()
     before = Ticks(("Battery off, the secondary lock open before the first terminal.",))
     plugs = [

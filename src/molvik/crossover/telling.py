@@ -107,13 +107,21 @@ _KNOWN = frozenset(one for one in {*SAME, *SAME.values()} if len(one) >= _LONG -
 _SHORT = tuple(
     (re.compile(pattern), word)
     for pattern, word in (
-        (r"\bl/?h\b", "left"), (r"\br/?h\b", "right"), (r"\bn/s\b", "nearside"),
-        (r"\bo/s\b", "offside"), (r"\bno\.?\s*(?=\d)", ""), (r"#\s*(?=\d)", ""),
-        (r"\bcyl(?:inder)?s?\.?\s*(?=[\da-h]\b)", ""), (r"\bco-?driver\b", "passenger"),
-        (r"(?<=\w)\(\+\)|\(\s*\+\s*\)", " + "), (r"\(\s*[-−–]\s*\)", " −"),
-        (r"\bhi\b", "high"), (r"\blo\b", "low"), (r"[−–]\s*$", " -"),
+        (r"\bl/?h\b", "left"),
+        (r"\br/?h\b", "right"),
+        (r"\bn/s\b", "nearside"),
+        (r"\bo/s\b", "offside"),
+        (r"\bno\.?\s*(?=\d)", ""),
+        (r"#\s*(?=\d)", ""),
+        (r"\bcyl(?:inder)?s?\.?\s*(?=[\da-h]\b)", ""),
+        (r"\bco-?driver\b", "passenger"),
+        (r"(?<=\w)\(\+\)|\(\s*\+\s*\)", " + "),
+        (r"\(\s*[-−–]\s*\)", " −"),
+        (r"\bhi\b", "high"),
+        (r"\blo\b", "low"),
+        (r"[−–]\s*$", " -"),
     )
-)  # fmt: skip
+)
 
 
 def same_group(entry: Telling, other: Telling) -> bool:

@@ -136,8 +136,9 @@ def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
     there = [wire.code for wire in job.wires if end in wire.ends]
     if there:
         raise EditError(f"{end} is still full: {', '.join(there)} is in it. Take that out first.")
-    made = Wire("", end, LOOSE, want.function, want.circuit, want.colour,
-                new_size(plan.repin, want).size)  # fmt: skip
+    made = Wire(
+        "", end, LOOSE, want.function, want.circuit, want.colour, new_size(plan.repin, want).size
+    )
     return edits.add(job, made)
 
 
@@ -175,8 +176,17 @@ def _splice(job: Job, plan: Plan, place: str) -> Job:
     end = End(job.splices[-1].code)
     first = job.wire(mate.wires[0][0])
     where = plan.where(mate.place, ticks_of(Network(job), plan.set.code))
-    tail = Wire("", end, where, mate.function, mate.circuit, mate.colour, mate.size,
-                first.insulation if first else "", TAIL_M)  # fmt: skip
+    tail = Wire(
+        "",
+        end,
+        where,
+        mate.function,
+        mate.circuit,
+        mate.colour,
+        mate.size,
+        first.insulation if first else "",
+        TAIL_M,
+    )
     job = edits.add(job, tail)
     code = job.wires[-1].code
     for wire, side in (*lead.wires, *mate.wires):

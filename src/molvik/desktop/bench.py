@@ -78,9 +78,11 @@ def at_the_bench(
         return plug is not None
 
     def tie(step: Step) -> PlugMap:
-        marks = {End.of(place): Marked(mark)
-                 for (mark, _), group in zip(TIED, step.tied, strict=True)
-                 for place in group}  # fmt: skip
+        marks = {
+            End.of(place): Marked(mark)
+            for (mark, _), group in zip(TIED, step.tied, strict=True)
+            for place in group
+        }
         return PlugMap(page.analysis.network, marks)
 
     cards = StepCards(page, title, steps, ticked, draw, probe, tie)

@@ -39,8 +39,9 @@ class CameraCards(QObject):
         self._look = QTimer(self)
         self._look.setInterval(LOOK_MS)
         self._look.timeout.connect(self.look)
-        self.pick_button = button("Photo…", "Pick photos of it (P); they can be dropped here, too",
-                                  self.pick)  # fmt: skip
+        self.pick_button = button(
+            "Photo…", "Pick photos of it (P); they can be dropped here, too", self.pick
+        )
         tip = "Each new picture in it is taken for the card that is up: press the shutter and go on"
         self.camera_button = button("", tip, self.ask_folder)
         for one in (self.pick_button, self.camera_button):
@@ -125,8 +126,10 @@ class CameraCards(QObject):
         """Take photos for the card that is up."""
         step = self._cards.current()
         if step is None or not self._photographed(step):
-            self._cards.notice.say(f"{paths[0].name} was not taken: this card is not done by a "
-                                   "photo. Go to one that is, and pick it with P.")  # fmt: skip
+            self._cards.notice.say(
+                f"{paths[0].name} was not taken: this card is not done by a "
+                "photo. Go to one that is, and pick it with P."
+            )
             return
         self._awaited = step.key
         self._page.hand.pick(step.subject)

@@ -19,8 +19,10 @@ def change_code(window: QWidget, store: Store, code: str) -> str:
         new, at = typed.strip().upper(), now.isoformat(timespec="seconds")
         store.do(f"Call {code} {new}", partial(edits.change_code, old=code, new=new, at=at, by=by))
 
-    words = (f"The code on its label: all that names {code} follows, and {code} is never given to "
-             "another thing.")  # fmt: skip
+    words = (
+        f"The code on its label: all that names {code} follows, and {code} is never given to "
+        "another thing."
+    )
     typed = ask_line(window, f"Another code for {code}", words, code, take)
     return code if typed is None else typed.strip().upper()
 

@@ -64,8 +64,10 @@ class Drops(QObject):
         """Take files that were dropped at a place of the window."""
         window = self._window
         by = {"jobs": JOBS, "photos": (*SUFFIXES, *NOT_READ), "tables": TABLES}
-        some = {kind: [path for path in paths if path.suffix.lower() in suffixes]
-                for kind, suffixes in by.items()}  # fmt: skip
+        some = {
+            kind: [path for path in paths if path.suffix.lower() in suffixes]
+            for kind, suffixes in by.items()
+        }
         left = [path for path in paths if not any(path in known for known in some.values())]
         if some["jobs"]:
             window.files.open(some["jobs"][0])
@@ -82,8 +84,11 @@ class Drops(QObject):
                 left += some["tables"][1:]
         if left:
             more = f" and {len(left) - 1} more" if len(left) > 1 else ""
-            window.tell(f"Not taken: {left[0].name}{more}. Jobs and tables are taken one at a "
-                        "time, photos as many as there are.", False)  # fmt: skip
+            window.tell(
+                f"Not taken: {left[0].name}{more}. Jobs and tables are taken one at a "
+                "time, photos as many as there are.",
+                False,
+            )
 
     def _aim(self, at: QPoint) -> None:
         """Take in hand what lies under a place of a drawing: a photo dropped there is of it."""
@@ -104,10 +109,12 @@ class Drops(QObject):
 
         window = self._window
         read_aside(
-            window, f"Reading {path.name}", lambda stop: read_raw_table(path, stop),
+            window,
+            f"Reading {path.name}",
+            lambda stop: read_raw_table(path, stop),
             partial(self._sort, path),
             lambda text: window.tell(text, False),
-        )  # fmt: skip
+        )
 
     def _sort(self, path: Path, raw: RawTable) -> None:
         from molvik.circuits.wire_table import has_wires

@@ -114,8 +114,12 @@ class HousingDialog(QDialog):
         sides = [("not known", ""), *((side, side) for side in ("top", "bottom", "left", "right"))]
         self.key = self._choice("Key", sides, connector.key)
         self.lever = self._choice("Lever or clip", sides, connector.lever)
-        self.up = line("How the top is told", connector.up, hint="for example: lever up, arrow up",
-                       typed=self._draw)  # fmt: skip
+        self.up = line(
+            "How the top is told",
+            connector.up,
+            hint="for example: lever up, arrow up",
+            typed=self._draw,
+        )
 
     def _choice(self, name: str, items: list[tuple[str, str]], chosen: str) -> QComboBox:
         """Return a choice that shows in the drawing."""
@@ -178,9 +182,9 @@ class HousingDialog(QDialog):
         self.letters.setChecked(grid.letters)
         self.up.setText(family.up)
         self.others.setText(" ".join(f"{cavity}:{size}" for cavity, size in family.contacts))
-        self.spots.setPlainText("\n".join(
-            f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots
-        ))  # fmt: skip
+        self.spots.setPlainText(
+            "\n".join(f"{s.label} {s.x:g} {s.y:g} {s.contact}".strip() for s in grid.spots)
+        )
         self.round.setChecked(grid.round)
         self.irregular.setChecked(bool(grid.spots))
         self.about_family.setText(about(family))

@@ -206,8 +206,9 @@ class JobFiles(QObject):
             named = f"{', '.join(codes[:8])}{' and more' if len(codes) > 8 else ''}"
             self.told.emit(
                 f"{len(codes)} photos in the file are damaged: {named}. They stay in it as they "
-                "are. Add them again from the camera while you have them.", False
-            )  # fmt: skip
+                "are. Add them again from the camera while you have them.",
+                False,
+            )
 
     def recover(self, leftover: Leftover) -> None:
         """Take up a job that a crash left behind; it belongs to its old file but is not saved."""

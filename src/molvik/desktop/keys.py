@@ -38,8 +38,13 @@ class KeysDialog(QDialog):
             if action.shortcuts()
         ]
         stages: Facts = [("", line, "") for line in page_keys().splitlines() if line]
-        self.lists = {"Everywhere": everywhere, "On the pages": stages, "In a table": TABLES,
-                      "In the panel": FIELDS, "In a photo": PHOTOS}  # fmt: skip
+        self.lists = {
+            "Everywhere": everywhere,
+            "On the pages": stages,
+            "In a table": TABLES,
+            "In the panel": FIELDS,
+            "In a photo": PHOTOS,
+        }
         body = QWidget()
         inside = column(spacing=8)
         for name, facts in self.lists.items():

@@ -104,12 +104,15 @@ class LogbookWindow(QDialog):
         self.table: ThingsTable[tuple[int, Line]] = ThingsTable(self.model, "Log")
         self.table.doubleClicked.connect(lambda index: self._open(index.row()))
         self.hours = label("", wrap=True)
-        self.correct_button = button("Correct…", "What the line says, and when (Enter)",
-                                     self.correct)  # fmt: skip
-        self.part_button = button("Part…", "Two lines of one: so much of it, and the rest",
-                                  self._part)  # fmt: skip
-        self.strike_button = button("Strike out", "It stays visible and no longer counts (Delete)",
-                                    self.strike)  # fmt: skip
+        self.correct_button = button(
+            "Correct…", "What the line says, and when (Enter)", self.correct
+        )
+        self.part_button = button(
+            "Part…", "Two lines of one: so much of it, and the rest", self._part
+        )
+        self.strike_button = button(
+            "Strike out", "It stays visible and no longer counts (Delete)", self.strike
+        )
         self.table.removed.connect(lambda _: self.strike())
         self.table.opened.connect(self._open)
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._offer())

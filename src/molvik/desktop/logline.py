@@ -151,8 +151,11 @@ class CorrectDialog(_LineDialog):
         self._line = line = store.job.log[number]
         self.when = QLineEdit(f"{datetime.fromisoformat(line.at):{WHEN}}")
         self.when.setToolTip("Date and time: 2026-11-02 10:30")
-        self.stage = choice("Stage", [("no stage", ""), *((one.name, one.key) for one in STAGES)],
-                            key_of(line.stage))  # fmt: skip
+        self.stage = choice(
+            "Stage",
+            [("no stage", ""), *((one.name, one.key) for one in STAGES)],
+            key_of(line.stage),
+        )
         self.subject = QLineEdit(line.subject)
         self.form.addRow("When", self.when)
         self.form.addRow("Stage", self.stage)
@@ -180,22 +183,30 @@ class CorrectDialog(_LineDialog):
             when = datetime.strptime(self.when.text().strip(), WHEN).replace(tzinfo=zone)
         except ValueError:
             raise ValueError(f"“{self.when.text()}” is not a time: 2026-11-02 10:30") from None
-        at = line.at if f"{datetime.fromisoformat(line.at):{WHEN}}" == f"{when:{WHEN}}" else (
-            when.isoformat(timespec="seconds"))  # fmt: skip
+        at = (
+            line.at
+            if f"{datetime.fromisoformat(line.at):{WHEN}}" == f"{when:{WHEN}}"
+            else (when.isoformat(timespec="seconds"))
+        )
         new = replace(line, at=at, stage=self.stage.currentData() or "")
         if line.kind.startswith("clock"):
             return new
         operation = self.operation.currentData()
         quantity, minutes = self._amounts()
-        return replace(new, kind="done" if operation else "note", operation=operation,
-                       subject=self.subject.text().strip(), quantity=quantity, minutes=minutes,
-                       text=self.text.toPlainText().strip())  # fmt: skip
+        return replace(
+            new,
+            kind="done" if operation else "note",
+            operation=operation,
+            subject=self.subject.text().strip(),
+            quantity=quantity,
+            minutes=minutes,
+            text=self.text.toPlainText().strip(),
+        )
 
     def _keep(self, entry: LogEntry) -> None:
         fields = {name: getattr(entry, name) for name in entry.__struct_fields__}
         number, now = self._number, now_text()
-        self._store.do("Correct the log",
-                       lambda job: log_edits.correct(job, number, now, **fields))  # fmt: skip
+        self._store.do("Correct the log", lambda job: log_edits.correct(job, number, now, **fields))
 
 
 class PartDialog(QDialog):
@@ -225,8 +236,10 @@ class PartDialog(QDialog):
         number, now = self._number, now_text()
         try:
             quantity, minutes = (read_number(one.text()) for one in (self.quantity, self.minutes))
-            self._store.do("Part a line of the log", lambda job: log_edits.part(
-                job, number, now, quantity, minutes))  # fmt: skip
+            self._store.do(
+                "Part a line of the log",
+                lambda job: log_edits.part(job, number, now, quantity, minutes),
+            )
         except ValueError as error:
             self.notice.say(str(error))
             return

@@ -37,9 +37,22 @@ from molvik.parsing.quantities import read_current_a
 from molvik.reference.fuses import RATINGS_A
 
 SHOWN = (
-    "name", "rating_a", "kind", "joint", "terminals", "joins", "plug", "values", "needed",
-    "positions", "supplies", "earths", "outputs", "case", "suppression",
-)  # fmt: skip
+    "name",
+    "rating_a",
+    "kind",
+    "joint",
+    "terminals",
+    "joins",
+    "plug",
+    "values",
+    "needed",
+    "positions",
+    "supplies",
+    "earths",
+    "outputs",
+    "case",
+    "suppression",
+)
 """Fields of parts that the window changes."""
 
 SimplePart = Fuse | Splice | EarthPoint | Device
@@ -110,8 +123,9 @@ class PartDialog(QDialog):
         """Make the fields that every device has."""
         self.device_kind = choice("Kind of device", [(k, k) for k in KINDS], device.kind)
         self.device_kind.activated.connect(lambda _: self._propose())
-        self.terminals = line("Terminals", " ".join(device.terminals),
-                              "Names of its terminals, separated by spaces")  # fmt: skip
+        self.terminals = line(
+            "Terminals", " ".join(device.terminals), "Names of its terminals, separated by spaces"
+        )
         tip = "Pairs of terminals a supply passes through when it is on: 30-87"
         self.joins = line("Joined when on", joins_text(device.joins), tip)
         plugs = [(f"{c.code} {c.name}", c.code) for c in self._store.job.connectors]
@@ -171,10 +185,14 @@ class PartDialog(QDialog):
             return
         kind = self.device_kind.currentText()
         fields: dict[Field, QWidget] = {
-            "joins": self.joins, "positions": self.positions, "supplies": self.supplies,
-            "earths": self.earths, "outputs": self.outputs, "suppression": self.suppression,
+            "joins": self.joins,
+            "positions": self.positions,
+            "supplies": self.supplies,
+            "earths": self.earths,
+            "outputs": self.outputs,
+            "suppression": self.suppression,
             "case": self.case,
-        }  # fmt: skip
+        }
         for name, field in fields.items():
             self._form.setRowVisible(field, name in KINDS[kind].fields)
 

@@ -168,19 +168,29 @@ class PhotoWindow(QDialog):
         side.setFixedWidth(280)
         side.setLayout(
             column(
-                label("CAPTION", "head"), self.caption, self.taken,
-                label("MARKS", "head"), self.marks, self.says_label, self.says, self.notice,
-                row(self.off_button, 1), row(self.faults_button, 1),
+                label("CAPTION", "head"),
+                self.caption,
+                self.taken,
+                label("MARKS", "head"),
+                self.marks,
+                self.says_label,
+                self.says,
+                self.notice,
+                row(self.off_button, 1),
+                row(self.faults_button, 1),
                 row(self.stretches_button, 1),
-                row(button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
-                    button("Delete the photo", "Can be undone", self._remove, "quiet")),
+                row(
+                    button("Save a copy…", "As a JPEG file, without the marks", self._ask_copy),
+                    button("Delete the photo", "Can be undone", self._remove, "quiet"),
+                ),
             )
-        )  # fmt: skip
+        )
         turn = button("Turn", "By a quarter, clockwise, with its marks (R)", self.turn)
         QShortcut(QKeySequence("R"), self.view, self.turn)
         whole = QVBoxLayout(self)
-        whole.addLayout(row(label("Mark:", "faint"), *self.tools.values(), 1, turn, self.count,
-                            back, on))  # fmt: skip
+        whole.addLayout(
+            row(label("Mark:", "faint"), *self.tools.values(), 1, turn, self.count, back, on)
+        )
         whole.addLayout(row(self.view, side, spacing=14), 1)
         store.changed.connect(self._changed)
 
@@ -199,13 +209,17 @@ class PhotoWindow(QDialog):
         QShortcut(QKeySequence("Delete"), self.marks, self._unmark)
         self.off_button = button("Take the mark off", "Delete, in the list", self._unmark)
         self.stretches_button = button(
-            "Create stretches from the trace", "By the measured length on this photo; a length "
-            "that was typed or measured stays", self._make_stretches, "action",
-        )  # fmt: skip
+            "Create stretches from the trace",
+            "By the measured length on this photo; a length that was typed or measured stays",
+            self._make_stretches,
+            "action",
+        )
         self.faults_button = button(
-            "Record the faults", "A fault for each arrow and circle that says what is wrong: "
-            "chewed 3, L17 burnt 4 (F)", self._record_faults, "action",
-        )  # fmt: skip
+            "Record the faults",
+            "A fault for each arrow and circle that says what is wrong: chewed 3, L17 burnt 4 (F)",
+            self._record_faults,
+            "action",
+        )
         QShortcut(QKeySequence("F"), self.view, self._record_faults)
         self.says_label = label("Says", "faint")
         self.says = CheckedField("Says", "What is written beside the mark", self._say)

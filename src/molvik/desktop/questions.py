@@ -31,9 +31,14 @@ class Question(QDialog):
     """
 
     def __init__(
-        self, parent: QWidget, title: str, text: str, more: str = "",
-        answers: Sequence[Answer] = (), cancel: str = "Cancel",
-    ) -> None:  # fmt: skip
+        self,
+        parent: QWidget,
+        title: str,
+        text: str,
+        more: str = "",
+        answers: Sequence[Answer] = (),
+        cancel: str = "Cancel",
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.setMinimumWidth(WIDTH_PX)
@@ -50,9 +55,14 @@ class Question(QDialog):
             role = "action" if safe and index == 0 else ""
             tip = answer.tip if answer.loses else ""
             self.buttons.append(button(answer.words, tip, partial(self._take, answer.key), role))
-        ends = [*self.buttons[1:][::-1], back, *self.buttons[:1]] if safe else [
-            *self.buttons[::-1], back,
-        ]  # fmt: skip
+        ends = (
+            [*self.buttons[1:][::-1], back, *self.buttons[:1]]
+            if safe
+            else [
+                *self.buttons[::-1],
+                back,
+            ]
+        )
         self.buttons.append(back)
         ends[-1].setDefault(True)
         whole = self._whole = QVBoxLayout(self)
@@ -84,9 +94,14 @@ class LineQuestion(QDialog):
     """
 
     def __init__(
-        self, parent: QWidget, title: str, words: str, text: str = "",
-        take: Callable[[str], object] | None = None, choices: Sequence[str] = (),
-    ) -> None:  # fmt: skip
+        self,
+        parent: QWidget,
+        title: str,
+        words: str,
+        text: str = "",
+        take: Callable[[str], object] | None = None,
+        choices: Sequence[str] = (),
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.setMinimumWidth(WIDTH_PX)
@@ -140,9 +155,13 @@ class LineQuestion(QDialog):
 
 
 def question(
-    parent: QWidget, title: str, text: str, more: str = "", answers: Sequence[Answer] = (),
+    parent: QWidget,
+    title: str,
+    text: str,
+    more: str = "",
+    answers: Sequence[Answer] = (),
     cancel: str = "Cancel",
-) -> str:  # fmt: skip
+) -> str:
     """Ask what to do; return the key of the answer, nothing when it was given up."""
     made = Question(parent, title, text, more, answers, cancel)
     ask(made)
@@ -150,9 +169,13 @@ def question(
 
 
 def ask_line(
-    parent: QWidget, title: str, words: str, text: str = "",
-    take: Callable[[str], object] | None = None, choices: Sequence[str] = (),
-) -> str | None:  # fmt: skip
+    parent: QWidget,
+    title: str,
+    words: str,
+    text: str = "",
+    take: Callable[[str], object] | None = None,
+    choices: Sequence[str] = (),
+) -> str | None:
     """Ask for a line of text; return it, None when it was given up."""
     made = LineQuestion(parent, title, words, text, take, choices)
     return made.typed if ask(made) else None

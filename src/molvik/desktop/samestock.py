@@ -41,8 +41,9 @@ def ask_same(
     lines = []
     for place, there in known.items():
         unit = unit_of(there.kind)
-        what = " ".join(filter(None, (there.kind, there.name, str(there.size or ""),
-                                      str(there.colour or ""))))  # fmt: skip
+        what = " ".join(
+            filter(None, (there.kind, there.name, str(there.size or ""), str(there.colour or "")))
+        )
         lines.append(
             f"{there.code} {what}: {there.amount:g} {unit} there, {items[place].amount:g} {unit} "
             f"in {source}"

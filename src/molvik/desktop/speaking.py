@@ -118,9 +118,14 @@ class _Saying(QStyledItemDelegate):
         option.text = saying.say(option.text)
 
 
-PARTS = {"text": "setText", "toolTip": "setToolTip", "windowTitle": "setWindowTitle",
-         "placeholderText": "setPlaceholderText", "title": "setTitle",
-         "accessibleName": "setAccessibleName"}  # fmt: skip
+PARTS = {
+    "text": "setText",
+    "toolTip": "setToolTip",
+    "windowTitle": "setWindowTitle",
+    "placeholderText": "setPlaceholderText",
+    "title": "setTitle",
+    "accessibleName": "setAccessibleName",
+}
 """What is said of a widget, and how it is put there."""
 
 

@@ -91,15 +91,20 @@ class StockWindow(QDialog):
         self._build()
         store.changed.connect(self._changed)
         keeper.seen.connect(self._seen)
-        for keys, act in ((QKeySequence.StandardKey.Undo, self.history.undo),
-                          (QKeySequence.StandardKey.Redo, self.history.redo)):  # fmt: skip
+        for keys, act in (
+            (QKeySequence.StandardKey.Undo, self.history.undo),
+            (QKeySequence.StandardKey.Redo, self.history.redo),
+        ):
             QShortcut(keys, self, act)
         self.refresh()
 
     def _build(self) -> None:
         self.brought_words = label("", wrap=True)
-        take_over = button("Put it on the shelf", "Other jobs can be cut from it then; this is "
-                           "done once", self.take_over)  # fmt: skip
+        take_over = button(
+            "Put it on the shelf",
+            "Other jobs can be cut from it then; this is done once",
+            self.take_over,
+        )
         self.brought = held(self.brought_words, take_over)
         self.unknown_words = label("", wrap=True)
         enter = button("It was cut", "Write it into the job", self._enter)
@@ -176,8 +181,10 @@ class StockWindow(QDialog):
         lost = self._keeper.not_in_the_job
         self.unknown.setVisible(bool(lost))
         if lost:
-            what = ", ".join(f"{one.what.amount:g} {unit_of(one.what.kind)} of {one.what.code}"
-                             for one in lost[:4])  # fmt: skip
+            what = ", ".join(
+                f"{one.what.amount:g} {unit_of(one.what.kind)} of {one.what.code}"
+                for one in lost[:4]
+            )
             self.unknown_words.setText(
                 f"The shelf has {what} as cut for this job, and the job does not: it was closed "
                 "without saving, or the program ended. Was it cut?"
@@ -254,8 +261,11 @@ class StockWindow(QDialog):
         gone = tuple(item for item in self._store.shelf.items if item.code in there)
         if there:
             words = "Take off the shelf"
-            self._do(words, self._shelf(words, lambda shelf: shelf.remove(there)),
-                     self._shelf(words, lambda shelf: shelf.put(gone)))  # fmt: skip
+            self._do(
+                words,
+                self._shelf(words, lambda shelf: shelf.remove(there)),
+                self._shelf(words, lambda shelf: shelf.put(gone)),
+            )
 
     def _macro(self, text: str, begin: bool) -> None:
         if begin:
@@ -266,8 +276,11 @@ class StockWindow(QDialog):
     def _reserve(self, amounts: dict[str, float]) -> None:
         job, was = self._store.job, dict(self._store.shelf.reserved)
         words = "Reserve" if amounts else "Let go"
-        self._do(words, self._shelf(words, lambda shelf: shelf.reserve(job, amounts)),
-                 self._shelf(words, lambda shelf: shelf.reserve(job, was)))  # fmt: skip
+        self._do(
+            words,
+            self._shelf(words, lambda shelf: shelf.reserve(job, amounts)),
+            self._shelf(words, lambda shelf: shelf.reserve(job, was)),
+        )
 
     def _cut(self, taken: tuple[Taken, ...]) -> None:
         """Take pieces off the shelf and write them into the job."""

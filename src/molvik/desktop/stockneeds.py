@@ -38,26 +38,44 @@ class StockNeeds(QWidget):
         self._picks: dict[str, Pick] = {}
         self._wanted: dict[str, float] = {}
         columns: list[Column[Pick]] = [
-            Column("For", lambda p: f"{p.on} {p.name}".strip(), width=130, grow=1,
-                   tip="The wire as found, or the stretch of a loom to build"),
+            Column(
+                "For",
+                lambda p: f"{p.on} {p.name}".strip(),
+                width=130,
+                grow=1,
+                tip="The wire as found, or the stretch of a loom to build",
+            ),
             Column("What", lambda p: p.what, width=130, grow=1),
-            Column("Amount", lambda p: f"{figures(p.amount)} {p.unit}", width=90,
-                   sort=lambda p: p.amount),
+            Column(
+                "Amount",
+                lambda p: f"{figures(p.amount)} {p.unit}",
+                width=90,
+                sort=lambda p: p.amount,
+            ),
             Column("From", _source, width=190, grow=1),
             Column("Free", _free, width=80, tip="How much of it there is for this job"),
             Column("Position", self._stands, width=80, role=self._role),
-            Column("Mark it", lambda p: p.note, width=200, grow=2,
-                   tip="How a substitute is marked, or why there is none"),
-        ]  # fmt: skip
+            Column(
+                "Mark it",
+                lambda p: p.note,
+                width=200,
+                grow=2,
+                tip="How a substitute is marked, or why there is none",
+            ),
+        ]
         self.model: ThingsModel[Pick] = ThingsModel(columns, lambda pick: pick.key)
         self.table: ThingsTable[Pick] = ThingsTable(self.model, "What the job takes")
         self.table.setSelectionMode(ThingsTable.SelectionMode.ExtendedSelection)
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._enable())
         self.words = label("", wrap=True)
-        self.reserve = button("&Reserve all of it", "Keep on the shelf what is still to be cut: "
-                              "other jobs leave it", self._reserve)  # fmt: skip
-        self.release = button("&Let go", "Other jobs may have what was reserved",
-                              lambda: self.reserved.emit({}))  # fmt: skip
+        self.reserve = button(
+            "&Reserve all of it",
+            "Keep on the shelf what is still to be cut: other jobs leave it",
+            self._reserve,
+        )
+        self.release = button(
+            "&Let go", "Other jobs may have what was reserved", lambda: self.reserved.emit({})
+        )
         self.back = button("Put &back", "The picked pieces were not cut after all", self._uncut)
         self.do_cut = button("&Cut…", "Take the picked pieces off the shelf", self._cut, "action")
         whole = QVBoxLayout(self)
@@ -138,25 +156,33 @@ class StockNeeds(QWidget):
         if len(picked) == 1:
             pick = picked[0]
             words = f"How much was cut of {_source(pick)}? In {pick.unit}."
-            typed = ask_line(self, f"Cut for {pick.on or pick.what}", words,
-                             figures(pick.amount), _amount)  # fmt: skip
+            typed = ask_line(
+                self, f"Cut for {pick.on or pick.what}", words, figures(pick.amount), _amount
+            )
             if typed is None:
                 return
             amounts = [_amount(typed)]
         shelf, at = self._store.shelf, datetime.now().astimezone().isoformat(timespec="seconds")
         there = {item.code for item in shelf.items}
         taken = tuple(
-            Taken(uuid.uuid4().hex, shelf.name if pick.item.code in there else "",
-                  replace(pick.item, amount=amount), pick.on, at)
-            for pick, amount in zip(picked, amounts, strict=True) if pick.item is not None
-        )  # fmt: skip
+            Taken(
+                uuid.uuid4().hex,
+                shelf.name if pick.item.code in there else "",
+                replace(pick.item, amount=amount),
+                pick.on,
+                at,
+            )
+            for pick, amount in zip(picked, amounts, strict=True)
+            if pick.item is not None
+        )
         if taken:
             self.cut.emit(taken)
 
 
 def _amount(text: str) -> float:
-    return read_number(text.split()[0] if text.split() else "", "amount above zero", "2.5",
-                       least=0.001, most=1e5)  # fmt: skip
+    return read_number(
+        text.split()[0] if text.split() else "", "amount above zero", "2.5", least=0.001, most=1e5
+    )
 
 
 def _source(pick: Pick) -> str:

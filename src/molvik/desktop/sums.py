@@ -48,8 +48,9 @@ class SumsDialog(QDialog):
         self.examples.itemActivated.connect(lambda _: self._take())
         left, right = QWidget(), QWidget()
         left.setLayout(column(label("LIKE THIS", "head"), self.examples))
-        right.setLayout(column(self.field, self.notice, self.answer, label("WORKING", "head"),
-                               self.working))  # fmt: skip
+        right.setLayout(
+            column(self.field, self.notice, self.answer, label("WORKING", "head"), self.working)
+        )
         both = row(left, right, spacing=14)
         both.setStretch(0, 2)
         both.setStretch(1, 3)

@@ -45,13 +45,16 @@ class VersionsDialog(QDialog):
         self.table: ThingsTable[Numbered] = ThingsTable(self.model, "What is another now")
         self.differs = label("", wrap=True)
         self.take = button(
-            "Take it up", "The job as it was then, as one step that can be undone", self._take,
+            "Take it up",
+            "The job as it was then, as one step that can be undone",
+            self._take,
             "action",
-        )  # fmt: skip
+        )
         self.name = button(
-            "Name the present state…", "Saves the job; a version with a name is kept for good",
+            "Name the present state…",
+            "Saves the job; a version with a name is kept for good",
             self._ask_name,
-        )  # fmt: skip
+        )
         self.notice = Notice()
         about = label(
             "Each save makes a version. The newest twenty are kept, before those the last of each "

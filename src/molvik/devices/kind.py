@@ -272,9 +272,14 @@ class Kind:
     # when it works
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """Put into ``found`` what of it works by the voltages of a solution, with hysteresis from
         what worked.
         """
@@ -288,9 +293,15 @@ class Kind:
         yield from ()
 
     def stands(
-        self, device: Device, volts: float, amps: float, limits: Limits, *, works: bool,
+        self,
+        device: Device,
+        volts: float,
+        amps: float,
+        limits: Limits,
+        *,
+        works: bool,
         state: State,
-    ) -> str:  # fmt: skip
+    ) -> str:
         """Return how it stands: alive, weak, dead or at rest. volts, amps: across and through."""
         if self.by_acting:
             return "alive" if works else "dead"

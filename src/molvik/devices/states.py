@@ -202,8 +202,20 @@ def stands(device: Device, state: State) -> str:
     return dict(state.switches).get(device.code, "on")
 
 
-OFF_NAMES = ("off", "aus", "arrêt", "arret", "apagado", "spento", "0", "released", "up", "rest",
-             "parked", "open")  # fmt: skip
+OFF_NAMES = (
+    "off",
+    "aus",
+    "arrêt",
+    "arret",
+    "apagado",
+    "spento",
+    "0",
+    "released",
+    "up",
+    "rest",
+    "parked",
+    "open",
+)
 """What a position is called in which nothing is switched on (common practice)."""
 
 

@@ -81,9 +81,12 @@ def lay_out_faces(
 
 
 def faces_scene(
-    plugs: Iterable[Plug], rows: Iterable[TerminalRow], width: float, face: Face,
+    plugs: Iterable[Plug],
+    rows: Iterable[TerminalRow],
+    width: float,
+    face: Face,
     step: float = STEP,
-) -> Scene:  # fmt: skip
+) -> Scene:
     """Return the drawing of plugs at a face, and of what has no face."""
     laid = lay_out_faces(plugs, rows, width, step)
     shapes: list[Shape] = []

@@ -8,9 +8,11 @@ from molvik import fonts
 from molvik.drawing.scene import Text
 
 FACES = {
-    (False, False): "B612-Regular", (True, False): "B612-Bold",
-    (False, True): "B612Mono-Regular", (True, True): "B612Mono-Bold",
-}  # fmt: skip
+    (False, False): "B612-Regular",
+    (True, False): "B612-Bold",
+    (False, True): "B612Mono-Regular",
+    (True, True): "B612Mono-Bold",
+}
 """The shipped typeface by bold and mono."""
 
 

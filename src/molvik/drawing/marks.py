@@ -26,8 +26,9 @@ FOUND: tuple[tuple[Mark, str], ...] = (
 """The marks of what was found, with their names."""
 
 TIED: tuple[tuple[Mark, str], ...] = (
-    ("one", "tied to the red probe"), ("other", "tied to the black probe"),
-)  # fmt: skip
+    ("one", "tied to the red probe"),
+    ("other", "tied to the black probe"),
+)
 """The marks of two groups that are measured against each other, with their names."""
 
 
@@ -53,13 +54,18 @@ def over(box: Box, centre: Point, radius: float, mark: Mark) -> Iterator[Shape]:
     match mark:
         case "lit":
             edge = radius + min(box.width, box.height) * 0.05
-            yield Oval(Box(centre.x - edge, centre.y - edge, 2 * edge, 2 * edge),
-                       Pen("copper", 1.8))  # fmt: skip
+            yield Oval(
+                Box(centre.x - edge, centre.y - edge, 2 * edge, 2 * edge), Pen("copper", 1.8)
+            )
         case "failed":
             for way in (1, -1):
-                yield Path((Point(centre.x - radius, centre.y - way * radius),
-                            Point(centre.x + radius, centre.y + way * radius)),
-                           Pen("stop", 2.2, round=True))  # fmt: skip
+                yield Path(
+                    (
+                        Point(centre.x - radius, centre.y - way * radius),
+                        Point(centre.x + radius, centre.y + way * radius),
+                    ),
+                    Pen("stop", 2.2, round=True),
+                )
         case "touches":
             for up in (-0.35, 0.35):
                 y = centre.y + up * radius
@@ -67,8 +73,9 @@ def over(box: Box, centre: Point, radius: float, mark: Mark) -> Iterator[Shape]:
         case "passed":
             tick = (Point(-0.9, 0.1), Point(-0.25, 0.75), Point(1.0, -0.7))
             place = Point(box.right - reach * 0.75, box.bottom - reach * 0.6)
-            points = tuple(Point(place.x + p.x * reach * 0.6, place.y + p.y * reach * 0.6)
-                           for p in tick)  # fmt: skip
+            points = tuple(
+                Point(place.x + p.x * reach * 0.6, place.y + p.y * reach * 0.6) for p in tick
+            )
             yield Path(points, Pen("sheet", 4.2, round=True))
             yield Path(points, Pen("proved", 2.2, round=True))
         case _:

@@ -173,10 +173,12 @@ class Scene(NamedTuple):
 
     def said(self, say: Callable[[str], str]) -> "Scene":
         """Return the drawing with its words said otherwise."""
-        return self._replace(shapes=tuple(
-            shape._replace(words=say(shape.words)) if isinstance(shape, Text) else shape
-            for shape in self.shapes
-        ))  # fmt: skip
+        return self._replace(
+            shapes=tuple(
+                shape._replace(words=say(shape.words)) if isinstance(shape, Text) else shape
+                for shape in self.shapes
+            )
+        )
 
     def texts(self) -> tuple[str, ...]:
         """Return its words in the order they are painted."""

@@ -156,8 +156,10 @@ def slowest_curve(fuse: str) -> tuple[tuple[float, float], ...]:
     corners = _corners(fuse)
     made = [(corners[0][0], math.inf)]
     for (low, slow), (high, quick) in itertools.pairwise(corners):
-        part = [(low * (high / low) ** (n / STEPS), slow * (quick / slow) ** (n / STEPS))
-                for n in range(STEPS + 1)]  # fmt: skip
+        part = [
+            (low * (high / low) ** (n / STEPS), slow * (quick / slow) ** (n / STEPS))
+            for n in range(STEPS + 1)
+        ]
         for moment in (ADIABATIC_S, ADIABATIC_S * 1.0001):
             if quick <= moment <= slow:
                 share = math.log(slow / moment) / math.log(slow / quick)
@@ -267,9 +269,12 @@ def smallest_carrying_a(
 
 
 def choose_fuse(
-    size: WireSize, kind: Insulation, ambient_c: float, load_a: float,
+    size: WireSize,
+    kind: Insulation,
+    ambient_c: float,
+    load_a: float,
     inrush: tuple[float, float] | None = None,
-) -> tuple[str, float] | None:  # fmt: skip
+) -> tuple[str, float] | None:
     """Return the kind and rating, A, of the smallest fuse that carries and protects, or None."""
     for fuse in PROPOSED:
         rating = smallest_carrying_a(load_a, fuse, ambient_c, inrush)

@@ -173,9 +173,12 @@ class Curves:
 
 
 def currents(
-    curves: Curves, free: "Array", coupling: "Array", beside: "Array | float" = 0.0,
+    curves: Curves,
+    free: "Array",
+    coupling: "Array",
+    beside: "Array | float" = 0.0,
     begin: "Array | None" = None,
-) -> "Array":  # fmt: skip
+) -> "Array":
     """Return the current of each diode beyond what flows beside it, A, by Newton's method.
 
     free: the voltage across each when none conducts; coupling: what a current of one ampere through

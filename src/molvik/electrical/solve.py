@@ -247,8 +247,10 @@ def factors(matrix: Any) -> Any:
 
     columns = matrix.tocsc()
     how: Any = {
-        "permc_spec": "MMD_AT_PLUS_A", "diag_pivot_thresh": 0.0, "options": {"SymmetricMode": True}
-    }  # fmt: skip
+        "permc_spec": "MMD_AT_PLUS_A",
+        "diag_pivot_thresh": 0.0,
+        "options": {"SymmetricMode": True},
+    }
     try:
         return splu(columns, **how)
     except RuntimeError:  # what hangs on the rest by next to nothing, as in simulators

@@ -17,8 +17,11 @@ EDGE_MM, OVERLAP_MM = 10.0, 10.0
 """What a printer leaves free at each edge, and how far tiles lie over each other."""
 
 PAPERS: dict[str, tuple[float, float] | None] = {
-    "A4": (297.0, 210.0), "A3": (420.0, 297.0), "Letter": (279.4, 215.9), "roll": None,
-}  # fmt: skip
+    "A4": (297.0, 210.0),
+    "A3": (420.0, 297.0),
+    "Letter": (279.4, 215.9),
+    "roll": None,
+}
 """Width and height, mm, lying; a roll is as long as the loom."""
 
 Paper = Literal["A4", "A3", "Letter", "roll"]
@@ -45,8 +48,9 @@ def tiles(board: Board, paper: str) -> tuple[tuple[float, float], tuple[Tile, ..
     rows = max(1, math.ceil((board.height_mm - OVERLAP_MM) / step_y))
     return (wide, high), tuple(
         Tile(f"{_letter(row)}{column + 1}", column * step_x, row * step_y)
-        for row in range(rows) for column in range(columns)
-    )  # fmt: skip
+        for row in range(rows)
+        for column in range(columns)
+    )
 
 
 def _letter(row: int) -> str:
@@ -128,14 +132,17 @@ def _map(
         box = Box(20 + tile.x * scale, 30 + tile.y * scale, shown[0] * scale, shown[1] * scale)
         shapes.append(Rect(box, Pen("faint", 0.3)))
         shapes.append(Text(tile.name, box, 6, "copper", bold=True, whole=True))
-    words = (f"{board.name}, full size: {board.width_mm:.0f} by {board.height_mm:.0f} mm in "
-             f"{counted(len(sheets), 'tile')}. Print at 100 %; each ruler "
-             "measures 100 mm.")  # fmt: skip
+    words = (
+        f"{board.name}, full size: {board.width_mm:.0f} by {board.height_mm:.0f} mm in "
+        f"{counted(len(sheets), 'tile')}. Print at 100 %; each ruler "
+        "measures 100 mm."
+    )
     shapes.append(Text(words, Box(20, 12, size[0] - 40, 10), 5, "ink", "left", whole=True))
     across = [
-        code for code, (plug, _) in board.plugs.items()
+        code
+        for code, (plug, _) in board.plugs.items()
         if max(plug.wide_mm, plug.deep_mm) > min(shown) - OVERLAP_MM
-    ]  # fmt: skip
+    ]
     if across:
         words = f"Larger than a tile, so across several: the plug at {', '.join(across)}."
         shapes.append(Text(words, Box(20, 20, size[0] - 40, 8), 5, "stop", "left", whole=True))

@@ -137,8 +137,12 @@ def put(there: Database, text: bytes, at: str, photos: Iterable[str], name: str 
         number = found[0][0] + 1 if found else 1
         there.run(
             "INSERT INTO versions VALUES (?, ?, ?, ?, ?)",
-            number, at, name, sha256, zlib.compress(text, 6),
-        )  # fmt: skip
+            number,
+            at,
+            name,
+            sha256,
+            zlib.compress(text, 6),
+        )
         for entry in photos:
             there.run(
                 "INSERT OR IGNORE INTO shown SELECT ?, id FROM photos WHERE name = ?", number, entry
@@ -246,5 +250,7 @@ def put_photo(there: Database, name: str, data: bytes) -> None:
     there.run(
         "INSERT INTO photos (name, sha256, data) VALUES (?, ?, ?) "
         "ON CONFLICT (name) DO UPDATE SET sha256 = excluded.sha256, data = excluded.data",
-        name, digest(data), data,
-    )  # fmt: skip
+        name,
+        digest(data),
+        data,
+    )

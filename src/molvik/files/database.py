@@ -220,22 +220,34 @@ def _defend(connection: apsw.Connection, *, write: bool, salvage: bool) -> None:
 
 
 _READS = {
-    apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_TRANSACTION, apsw.SQLITE_PRAGMA,
+    apsw.SQLITE_SELECT,
+    apsw.SQLITE_READ,
+    apsw.SQLITE_TRANSACTION,
+    apsw.SQLITE_PRAGMA,
     apsw.SQLITE_FUNCTION,
-}  # fmt: skip
+}
 _WRITES = {apsw.SQLITE_INSERT, apsw.SQLITE_UPDATE, apsw.SQLITE_DELETE}
 _PRAGMAS = {
-    "user_version", "page_count", "page_size", "freelist_count", "quick_check",
-    "integrity_check", "data_version",
-}  # fmt: skip
+    "user_version",
+    "page_count",
+    "page_size",
+    "freelist_count",
+    "quick_check",
+    "integrity_check",
+    "data_version",
+}
 _TO_WRITE = ("synchronous = EXTRA", "cache_size = -16000")
 _FUNCTIONS = {"length", "substr", "typeof"}
 
 
 def _allowed(
-    write: bool, action: int, first: str | None, second: str | None, _: str | None,
+    write: bool,
+    action: int,
+    first: str | None,
+    second: str | None,
+    _: str | None,
     within: str | None,
-) -> int:  # fmt: skip
+) -> int:
     """Say whether a statement is one of ours: nothing in a file can ask for more."""
     ours = first is not None and (first in TABLES or first in ("sqlite_schema", "sqlite_master"))
     if within is not None:  # a trigger or a view

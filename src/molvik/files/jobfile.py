@@ -78,8 +78,14 @@ class JobFile:
                 self.job = self._read()
                 self._held = {photo.file for photo in self.job.photos}
                 self.lost = frozenset(self._held - self.names)
-                self._seen = _Seen(known.st_dev, known.st_ino, known.st_size, known.st_mtime_ns,
-                                   self._version, self._digest)  # fmt: skip
+                self._seen = _Seen(
+                    known.st_dev,
+                    known.st_ino,
+                    known.st_size,
+                    known.st_mtime_ns,
+                    self._version,
+                    self._digest,
+                )
                 if not self._was_swapped(known):
                     return
             except BaseException:

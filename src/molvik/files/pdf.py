@@ -239,8 +239,13 @@ def _tick(text: str, width: float) -> "Flowable":
 
     box = Scene(14, 14, (Rect(Box(1, 1, 12, 12), Pen("ink", 1.0), radius=2),))
     grid = Grid([[_shown(box, 14), _words(text)]], colWidths=[16, width - 16], hAlign="LEFT")
-    grid.setStyle([("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("PADDING", (0, 0), (-1, -1), 1),
-                   ("LEFTPADDING", (0, 0), (0, 0), 0)])  # fmt: skip
+    grid.setStyle(
+        [
+            ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
+            ("PADDING", (0, 0), (-1, -1), 1),
+            ("LEFTPADDING", (0, 0), (0, 0), 0),
+        ]
+    )
     return grid
 
 

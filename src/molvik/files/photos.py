@@ -38,12 +38,16 @@ SUFFIXES = (".jpg", ".jpeg", ".png", ".webp", ".tif", ".tiff")
 NOT_READ = {
     suffix: f"a picture as {of} keep them. Save it as JPEG{how}."
     for suffixes, of, how in (
-        ((".heic", ".heif"), "phones", ": choose “most compatible” in the camera's settings, or "
-         "run heif-convert of Debian's libheif-examples"),
+        (
+            (".heic", ".heif"),
+            "phones",
+            ": choose “most compatible” in the camera's settings, or "
+            "run heif-convert of Debian's libheif-examples",
+        ),
         ((".dng", ".cr2", ".cr3", ".nef", ".arw"), "cameras", " with the camera's own program"),
     )
     for suffix in suffixes
-}  # fmt: skip
+}
 """Pictures that are not read, and how they are made such that are."""
 
 _ORIENTATION, _EXIF_DETAILS, _TAKEN, _TAKEN_OFFSET = 0x0112, 0x8769, 0x9003, 0x9011

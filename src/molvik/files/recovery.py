@@ -96,8 +96,9 @@ def leftovers() -> list[Leftover]:
             with contextlib.suppress(JobFileError):  # left there: someone may still read it
                 job, first = _read(file)
                 moment = datetime.fromtimestamp(file.stat().st_mtime).astimezone()
-                origin, pictures = (Path(one) if one else None
-                                    for one in (first.origin, first.pictures))  # fmt: skip
+                origin, pictures = (
+                    Path(one) if one else None for one in (first.origin, first.pictures)
+                )
                 found.append(Leftover(file, job, origin, moment, pictures))
         _sweep(folder)
     except OSError:

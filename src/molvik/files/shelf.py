@@ -95,8 +95,9 @@ class ShopShelf:
         """
         with self._change() as shelf:
             for code in brought.codes:
-                if not shelf.execute("INSERT OR IGNORE INTO brought VALUES (?, ?)",
-                                     (brought.job, code)).rowcount:  # fmt: skip
+                if not shelf.execute(
+                    "INSERT OR IGNORE INTO brought VALUES (?, ?)", (brought.job, code)
+                ).rowcount:
                     raise ShelfError(f"{code} of this job was put on the shelf already.")
             for code, amount in more.items():
                 _add(shelf, code, amount)
@@ -108,8 +109,11 @@ class ShopShelf:
         """
         with self._change() as shelf:
             there = _item(shelf, was.code)
-            fields = {name: getattr(now, name) for name in now.__struct_fields__
-                      if getattr(now, name) != getattr(was, name)}  # fmt: skip
+            fields = {
+                name: getattr(now, name)
+                for name in now.__struct_fields__
+                if getattr(now, name) != getattr(was, name)
+            }
             for name in fields:
                 if getattr(there, name) != getattr(was, name):
                     raise ShelfError(
@@ -117,8 +121,10 @@ class ShopShelf:
                         f"{_said(was, name)}. Look at it again."
                     )
             made = _sound(replace(there, **fields))
-            shelf.execute("UPDATE items SET thing = ?, amount = ? WHERE id = ?",
-                          (_text(made), _parts(made.amount), _number(was.code)))  # fmt: skip
+            shelf.execute(
+                "UPDATE items SET thing = ?, amount = ? WHERE id = ?",
+                (_text(made), _parts(made.amount), _number(was.code)),
+            )
 
     def remove(
         self,
@@ -147,8 +153,10 @@ class ShopShelf:
             for code, amount in amounts.items():
                 if _parts(amount):
                     _is_free(shelf, code, amount, job.id)
-                    shelf.execute("INSERT INTO reserved VALUES (?, ?, ?, ?)",
-                                  (_number(code), job.id, job.title, _parts(amount)))  # fmt: skip
+                    shelf.execute(
+                        "INSERT INTO reserved VALUES (?, ?, ?, ?)",
+                        (_number(code), job.id, job.title, _parts(amount)),
+                    )
 
     def book(self, job: Job, taken: tuple[Taken, ...]) -> None:
         """Book what is cut for a job, each cut once; what it had reserved of it is used up."""
@@ -166,11 +174,14 @@ class ShopShelf:
                     "SELECT item, amount, text FROM taken WHERE id = ? AND NOT back", (one,)
                 ).fetchall():
                     shelf.execute("UPDATE taken SET back = 1 WHERE id = ?", (one,))
-                    there = shelf.execute("UPDATE items SET amount = amount + ? WHERE id = ?",
-                                          (amount, number)).rowcount  # fmt: skip
+                    there = shelf.execute(
+                        "UPDATE items SET amount = amount + ? WHERE id = ?", (amount, number)
+                    ).rowcount
                     if not there:  # the thing was taken off meanwhile: it is back with what is left
-                        shelf.execute("INSERT INTO items VALUES (?, ?, ?)",
-                                      (number, _text(_cut(text).what), amount))  # fmt: skip
+                        shelf.execute(
+                            "INSERT INTO items VALUES (?, ?, ?)",
+                            (number, _text(_cut(text).what), amount),
+                        )
 
     # the file
 
@@ -253,10 +264,12 @@ def _seen(shelf: sqlite3.Connection, job: str) -> Shelf:
             reserved[code] = amount / PARTS
         else:
             held.setdefault(code, []).append((title, amount / PARTS))
-    others = {code: Others(round(sum(n for _, n in one), 3), tuple(one))
-              for code, one in held.items()}  # fmt: skip
-    brought = frozenset(code for (code,) in shelf.execute(
-        "SELECT code FROM brought WHERE job = ?", (job,)))  # fmt: skip
+    others = {
+        code: Others(round(sum(n for _, n in one), 3), tuple(one)) for code, one in held.items()
+    }
+    brought = frozenset(
+        code for (code,) in shelf.execute("SELECT code FROM brought WHERE job = ?", (job,))
+    )
     cuts = shelf.execute("SELECT id, text, back FROM taken WHERE job = ?", (job,)).fetchall()
     booked = tuple(_cut(text) for _, text, back in cuts if not back)
     back = frozenset(one for one, _, back in cuts if back)
@@ -312,23 +325,26 @@ def _put(shelf: sqlite3.Connection, item: StockItem) -> str:
         and shelf.execute("SELECT 1 FROM items WHERE id = ?", (number,)).fetchone()
     ):
         raise ShelfError(f"{item.code} lies on the shelf already.")
-    made = shelf.execute("INSERT INTO items VALUES (?, ?, ?)",
-                         (number, _text(item), _parts(item.amount)))  # fmt: skip
+    made = shelf.execute(
+        "INSERT INTO items VALUES (?, ?, ?)", (number, _text(item), _parts(item.amount))
+    )
     return f"{LETTERS}{made.lastrowid}"
 
 
 def _add(shelf: sqlite3.Connection, code: str, amount: float) -> None:
     there = _item(shelf, code)
     _sound(replace(there, amount=there.amount + amount))
-    shelf.execute("UPDATE items SET amount = amount + ? WHERE id = ?",
-                  (_parts(amount), _number(code)))  # fmt: skip
+    shelf.execute(
+        "UPDATE items SET amount = amount + ? WHERE id = ?", (_parts(amount), _number(code))
+    )
 
 
 def _is_free(shelf: sqlite3.Connection, code: str, amount: float, job: str) -> None:
     """Raise ShelfError where a job may not take so much."""
     item = _item(shelf, code)
-    held = shelf.execute("SELECT title, amount FROM reserved WHERE item = ? AND job != ?",
-                         (_number(code), job)).fetchall()  # fmt: skip
+    held = shelf.execute(
+        "SELECT title, amount FROM reserved WHERE item = ? AND job != ?", (_number(code), job)
+    ).fetchall()
     free = _parts(item.amount) - sum(one for _, one in held)
     if _parts(amount) > free:
         unit = unit_of(item.kind)
@@ -346,12 +362,16 @@ def _book(shelf: sqlite3.Connection, job: str, one: Taken) -> None:
         return
     _is_free(shelf, one.what.code, one.what.amount, job)
     shelf.execute("UPDATE items SET amount = amount - ? WHERE id = ?", (amount, number))
-    shelf.execute("DELETE FROM reserved WHERE item = ? AND job = ? AND amount <= ?",
-                  (number, job, amount))  # fmt: skip
-    shelf.execute("UPDATE reserved SET amount = amount - ? WHERE item = ? AND job = ?",
-                  (amount, number, job))  # fmt: skip
-    shelf.execute("INSERT OR REPLACE INTO taken VALUES (?, ?, ?, ?, ?, 0)",
-                  (one.id, job, number, amount, msgspec.json.encode(one).decode()))  # fmt: skip
+    shelf.execute(
+        "DELETE FROM reserved WHERE item = ? AND job = ? AND amount <= ?", (number, job, amount)
+    )
+    shelf.execute(
+        "UPDATE reserved SET amount = amount - ? WHERE item = ? AND job = ?", (amount, number, job)
+    )
+    shelf.execute(
+        "INSERT OR REPLACE INTO taken VALUES (?, ?, ?, ?, ?, 0)",
+        (one.id, job, number, amount, msgspec.json.encode(one).decode()),
+    )
 
 
 def _said(item: StockItem, name: str) -> str:

@@ -14,8 +14,20 @@ from molvik.parsing.quantities import read_size
 from molvik.reference.coverings import COVERINGS, find_covering
 from molvik.reference.insulation import read_insulation
 
-HEADINGS = ("kind", "name", "size", "insulation", "colour", "bore mm", "amount", "price",
-            "currency", "where", "least mm", "covering")  # fmt: skip
+HEADINGS = (
+    "kind",
+    "name",
+    "size",
+    "insulation",
+    "colour",
+    "bore mm",
+    "amount",
+    "price",
+    "currency",
+    "where",
+    "least mm",
+    "covering",
+)
 
 
 class StockRow(NamedTuple):
@@ -32,12 +44,20 @@ def stock_csv(stock: tuple[StockItem, ...]) -> bytes:
     for item in stock:
         rows.append(
             (
-                item.kind, item.name, str(item.size or ""), item.insulation, str(item.colour or ""),
-                "" if item.bore_mm is None else f"{item.bore_mm:g}", f"{item.amount:g}",
-                f"{item.price:g}", item.currency, item.where,
-                "" if item.least_mm is None else f"{item.least_mm:g}", item.covering,
+                item.kind,
+                item.name,
+                str(item.size or ""),
+                item.insulation,
+                str(item.colour or ""),
+                "" if item.bore_mm is None else f"{item.bore_mm:g}",
+                f"{item.amount:g}",
+                f"{item.price:g}",
+                item.currency,
+                item.where,
+                "" if item.least_mm is None else f"{item.least_mm:g}",
+                item.covering,
             )
-        )  # fmt: skip
+        )
     return csv_bytes(rows)
 
 

@@ -66,8 +66,10 @@ def _text(text: Text, roles: Roles) -> str:
     box = text.box
     face = "B612 Mono, monospace" if text.mono else "B612, sans-serif"
     x, anchor = {
-        "left": (box.x, "start"), "middle": (box.middle.x, "middle"), "right": (box.right, "end"),
-    }[text.align]  # fmt: skip
+        "left": (box.x, "start"),
+        "middle": (box.middle.x, "middle"),
+        "right": (box.right, "end"),
+    }[text.align]
     weight = ' font-weight="bold"' if text.bold else ""
     shown = shortened(text)
     return (

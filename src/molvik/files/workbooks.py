@@ -125,9 +125,13 @@ class _Sheet:
 
         sheet, book = self._sheet, self._sheet.parent
         cell_reader = WorkSheetParser(
-            io.BytesIO(), sheet._shared_strings, data_only=True, epoch=book.epoch,
-            date_formats=book._date_formats, timedelta_formats=book._timedelta_formats,
-        )  # fmt: skip
+            io.BytesIO(),
+            sheet._shared_strings,
+            data_only=True,
+            epoch=book.epoch,
+            date_formats=book._date_formats,
+            timedelta_formats=book._timedelta_formats,
+        )
         row: dict[int, str] = {}
         rows = cells = inside = elements = 0
         above: list[ElementTree.Element] = []

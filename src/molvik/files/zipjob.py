@@ -130,8 +130,15 @@ class ZipJob:
         when = None
         with contextlib.suppress(ValueError):
             when = datetime(*info.date_time)
-        return _Member(info.filename, info.compress_type, at, info.compress_size, info.file_size,
-                       info.CRC, when)  # fmt: skip
+        return _Member(
+            info.filename,
+            info.compress_type,
+            at,
+            info.compress_size,
+            info.file_size,
+            info.CRC,
+            when,
+        )
 
     def _scan(self) -> Iterator[_Member]:
         """Find the members by their headers, in the order in which they were written."""
@@ -195,7 +202,13 @@ def unpack(data: bytes, most: int, bits: int = zlib.MAX_WBITS) -> bytes:
 
 def _dos_time(date: int, time: int) -> datetime | None:
     try:
-        return datetime((date >> 9) + 1980, date >> 5 & 15, date & 31,
-                        time >> 11, time >> 5 & 63, (time & 31) * 2)  # fmt: skip
+        return datetime(
+            (date >> 9) + 1980,
+            date >> 5 & 15,
+            date & 31,
+            time >> 11,
+            time >> 5 & 63,
+            (time & 31) * 2,
+        )
     except ValueError:
         return None

@@ -76,8 +76,14 @@ def runs_on(analysis: Analysis) -> Iterator[Finding]:
         "does not reach."
     )
     if not lost:
-        yield Finding("runs-on", "stop", "key",
-                      f"The engine runs on with the key off.{words}", because, remedy)  # fmt: skip
+        yield Finding(
+            "runs-on",
+            "stop",
+            "key",
+            f"The engine runs on with the key off.{words}",
+            because,
+            remedy,
+        )
     else:
         what = f"{_all_of([device.name for device in on])} stay alive with the key off."
         yield Finding("stays-alive", "look", "key", f"{what}{words}", because, remedy)

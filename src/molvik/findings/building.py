@@ -27,13 +27,15 @@ def fits_nothing(analysis: Analysis) -> Iterator[Finding]:
     for cover in analysis.covers.values():
         if cover.problem:
             yield Finding(
-                "covering-fits-nothing", "look", cover.run,
+                "covering-fits-nothing",
+                "look",
+                cover.run,
                 f"{cover.run}: {cover.problem}.",
                 "You would find out with the loom made, and leave the covering off.",
                 "Take another covering there, part the bundle, or enter what you have in stock "
                 "with its bore.",
                 (Figure("its diameter", cover.over_mm, "mm"),),
-            )  # fmt: skip
+            )
 
 
 def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
@@ -46,14 +48,17 @@ def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
         run = next((r for r in analysis.job.routing.runs if r.code == stuck.at), None)
         opens = ", or take a covering that opens: split tube, tape" if run else ""
         yield Finding(
-            "sleeve-cannot-go-on", "stop", stuck.at,
+            "sleeve-cannot-go-on",
+            "stop",
+            stuck.at,
             f"The {stuck.what} of {stuck.at} cannot be slid on any more: {closed} "
             f"{'carry their plugs' if len(ways) > 1 else 'carries its plug'} already.",
             "You would find out with the last plug on, and cut a plug off for it.",
-            f"Cheapest: take off {off}, {counted(made.terminals, 'terminal')} in all{opens}." if off
+            f"Cheapest: take off {off}, {counted(made.terminals, 'terminal')} in all{opens}."
+            if off
             else f"Take a plug off first{opens}.",
             (Figure("terminals to take out", made.terminals),),
-        )  # fmt: skip
+        )
 
 
 def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
@@ -77,14 +82,16 @@ def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
         )
         refused = passage.fixed and passage.measured and not asks
         yield Finding(
-            "plug-does-not-pass", "stop" if refused else "look", passage.joint,
+            "plug-does-not-pass",
+            "stop" if refused else "look",
+            passage.joint,
             f"{passage.plug} ({wide:.0f} by {high:.0f} mm{measured}) does not pass "
             f"{names[passage.joint].name}: with the wires there it takes {passage.need_mm:.0f} mm, "
             f"the hole has {passage.hole_mm:g} mm.",
             "You would find out with the loom half through the hole.",
             f"{asks}{does}" if asks else f"{does[0].upper()}{does[1:]}",
             (Figure("millimetres too large", passage.need_mm - passage.hole_mm, "mm"),),
-        )  # fmt: skip
+        )
 
 
 def bends_too_tight(analysis: Analysis) -> Iterator[Finding]:
@@ -95,14 +102,16 @@ def bends_too_tight(analysis: Analysis) -> Iterator[Finding]:
         least = least_radius_mm(run, job.routing.zone(run.zone), section)
         if run.bend_mm is not None and section.widths_mm and run.bend_mm < least:
             yield Finding(
-                "bent-too-tight", "look", run.code,
+                "bent-too-tight",
+                "look",
+                run.code,
                 f"{run.code} has a bend radius of {run.bend_mm:.0f} mm; {section.over_mm:.0f} mm "
                 f"of loom takes {least:.0f} mm or more as it lies there.",
                 "Wires on the outside of a tight bend are stretched, those inside buckle.",
                 "Use a larger bend radius, leave a stiff covering off at the bend, or part the "
                 "bundle.",
                 (Figure("millimetres too tight", least - run.bend_mm, "mm"),),
-            )  # fmt: skip
+            )
 
 
 def moves_without_slack(analysis: Analysis) -> Iterator[Finding]:
@@ -113,19 +122,23 @@ def moves_without_slack(analysis: Analysis) -> Iterator[Finding]:
             continue
         if not run.slack_m:
             yield Finding(
-                "moves-without-slack", "look", run.code,
+                "moves-without-slack",
+                "look",
+                run.code,
                 f"{run.code} lies where one side moves against the other, and has no slack.",
                 "It is pulled each time, and strands break where it is held.",
                 "Give it a loop: type its slack, and hold it on both sides of the gap.",
-            )  # fmt: skip
+            )
         covering = COVERINGS.get(run.covering, BARE)
         if covering.stiff:
             yield Finding(
-                "stiff-where-it-moves", "look", run.code,
+                "stiff-where-it-moves",
+                "look",
+                run.code,
                 f"{run.code} flexes, and full-length {covering.name} makes it stiff.",
                 "A loom taped all over hardly bends; it breaks at the end of the tape.",
                 "Use braid, split tube, or tape only every 150 mm there.",
-            )  # fmt: skip
+            )
 
 
 def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
@@ -142,12 +155,14 @@ def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
             free += plugs
     if free:
         yield Finding(
-            "plug-not-held", "note", "plugs",
+            "plug-not-held",
+            "note",
+            "plugs",
             f"{some(free)}: nothing holds the branch, so that it hangs from its plug.",
             "Movement at a plug wears its terminals and its seals.",
             "A clip or tie within 100 mm of each plug (common practice).",
             (Figure("plugs", len(free)),),
-        )  # fmt: skip
+        )
 
 
 def cores_part(analysis: Analysis) -> Iterator[Finding]:
@@ -157,12 +172,14 @@ def cores_part(analysis: Analysis) -> Iterator[Finding]:
         if apart > APART_M:
             core = next(wire.code for wire in analysis.job.wires if wire.cable == cable)
             yield Finding(
-                "cores-part", "look", core,
+                "cores-part",
+                "look",
+                core,
                 f"The cores of {cable} go {apart:.2f} m without each other.",
                 "Untwisted, it picks up and radiates interference.",
                 "End them at one place, or send them through one node.",
                 (Figure("metres apart", apart, "m"),),
-            )  # fmt: skip
+            )
 
 
 SWAP: dict[str, tuple[Severity, str]] = {
@@ -182,24 +199,29 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
     names = {plug.code: plug.name for plug in analysis.job.connectors}
     for does, (severity, words) in SWAP.items():
         for pairs in together([pair for pair in analysis.alike if pair.does == does]):
-            plugs = sorted({code for pair in pairs for code in (pair.one, pair.other)},
-                           key=code_order)  # fmt: skip
+            plugs = sorted(
+                {code for pair in pairs for code in (pair.one, pair.other)}, key=code_order
+            )
             worst = pairs[0]
             said = " ".join(worst.said[:2])
             known = all(pair.reach_m is not None for pair in pairs)
             can = "can be plugged into" if known else "may be long enough to be plugged into"
             example = (
                 f" Worst, {worst.one} {names[worst.one]} for {worst.other} {names[worst.other]}: "
-                f"{said}" if said else ""
-            )  # fmt: skip
+                f"{said}"
+                if said
+                else ""
+            )
             yield Finding(
-                "look-alikes", severity, " ".join(plugs),
+                "look-alikes",
+                severity,
+                " ".join(plugs),
                 f"{some(plugs)} {can} each other's mates; {words}.{example}",
                 "The next person to plug them in does not have your notes.",
                 "On one of each pair use another key, housing or terminal gender; or shorten or "
                 "clip its branch so that it cannot reach; or mark both sides.",
                 (Figure("pairs", len(pairs)),),
-            )  # fmt: skip
+            )
 
 
 def together(pairs: list[Alike]) -> Iterator[list[Alike]]:
@@ -217,14 +239,16 @@ def part_here(analysis: Analysis) -> Iterator[Finding]:
     for one in partings(analysis.job, analysis.ways, analysis.worst_amps):
         hot = ", beside heat," if one.hot else ""
         yield Finding(
-            "part-here", "note", one.joint,
+            "part-here",
+            "note",
+            one.joint,
             f"{some(one.plugs)} ({one.kind}s){hot} could have a short loom of their own "
             f"from {names[one.joint].name}: a pair of plugs with {one.contacts} contacts.",
             f"Each terminal pair drops at most {one.drop_v * 1000:.0f} mV at {one.amps:.1f} A, and "
             "is one more that can fail.",
             "Worth it where they are changed often; else leave the loom whole.",
             (Figure("contacts", one.contacts),),
-        )  # fmt: skip
+        )
 
 
 def splice_of_one(analysis: Analysis) -> Iterator[Finding]:
@@ -234,12 +258,14 @@ def splice_of_one(analysis: Analysis) -> Iterator[Finding]:
         if counts[splice.code] < 2:
             count = "one wire ends" if counts[splice.code] else "no wire ends"
             yield Finding(
-                "splice-of-one", "note", splice.code,
+                "splice-of-one",
+                "note",
+                splice.code,
                 f"{splice.code} joins nothing: {count} in it.",
                 "A wire is missing, or was moved away, and the splice was left.",
                 "Run the other wires to it, or delete it.",
                 (Figure("wires", counts[splice.code], worse="less"),),
-            )  # fmt: skip
+            )
 
 
 def splice_wastes(analysis: Analysis) -> Iterator[Finding]:
@@ -248,11 +274,13 @@ def splice_wastes(analysis: Analysis) -> Iterator[Finding]:
         if places.saves_m and places.best is not None:
             best = places.best
             yield Finding(
-                "splice-elsewhere", "note", code,
+                "splice-elsewhere",
+                "note",
+                code,
                 f"{code} would take {places.saves_m:.2f} m less wire in {best.run}, "
                 f"{best.at_m * 1000:.0f} mm from its start.",
                 "The copper to all its members is least there, 40 mm or more from breakouts, plugs "
                 "and other splices, and where nothing moves.",
                 "Lay it there (Ctrl+Alt+S), or leave it where it is reached better.",
                 (Figure("metres of wire", places.saves_m, "m"),),
-            )  # fmt: skip
+            )

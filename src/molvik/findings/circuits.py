@@ -144,11 +144,20 @@ def _diodes(analysis: Analysis) -> Iterator[tuple[str, str, str, Device]]:
 
 def diodes(analysis: Analysis) -> Iterator[Finding]:
     """A diode across a coil that conducts, and a diode that never does."""
-    found = list(_diodes(analysis)) if any(
-        d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices
-    ) else []  # fmt: skip
-    coils = [kind_of(d).ends(point_in(analysis, RUN).wiring, d) for d in analysis.job.devices
-             if kind_of(d).has_coil] if found else []  # fmt: skip
+    found = (
+        list(_diodes(analysis))
+        if any(d.kind == "diode" or d.suppression == "diode" for d in analysis.job.devices)
+        else []
+    )
+    coils = (
+        [
+            kind_of(d).ends(point_in(analysis, RUN).wiring, d)
+            for d in analysis.job.devices
+            if kind_of(d).has_coil
+        ]
+        if found
+        else []
+    )
     together = joined(ways(point_in(analysis, STATES[0]))) if found else {}
     wound = [{together.get(end, end) for end in coil} for coil in coils]
     ring = "fed side: 86 where there is a diode in the relay"

@@ -96,9 +96,11 @@ def _leads_to(analysis: Analysis, readings: Sequence[Reading]) -> str:
 def _one_cause(readings: Sequence[Reading]) -> str:
     if len(readings) < ONE_CAUSE:
         return ""
-    return (f"{len(readings)} pairs at once have one cause more often than {len(readings)}: water "
-            f"or dirt in a plug, a stretch that is crushed or melted, a plug still on, clips left "
-            "on. ")  # fmt: skip
+    return (
+        f"{len(readings)} pairs at once have one cause more often than {len(readings)}: water "
+        f"or dirt in a plug, a stretch that is crushed or melted, a plug still on, clips left "
+        "on. "
+    )
 
 
 def _least(readings: Sequence[Reading]) -> tuple[Figure, ...]:

@@ -152,9 +152,10 @@ def _usual_figure(analysis: Analysis, feed: Feed | None) -> str:
     usual = [
         device.code
         for device in analysis.job.devices
-        if device.code in limits and device.kind == "alternator"
+        if device.code in limits
+        and device.kind == "alternator"
         and "most A" not in dict(device.values)
-    ]  # fmt: skip
+    ]
     if not usual:
         return ""
     return f" What {' and '.join(usual)} gives is what one usually gives: type its own."

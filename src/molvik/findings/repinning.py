@@ -37,8 +37,9 @@ def left_undone(analysis: Analysis) -> Iterator[Finding]:
         if not waiting:
             continue
         vital = [match for match in waiting if _is_vital(match)]
-        named = ", ".join(f"{match.lead.place} {match.lead.function}".strip()
-                          for match in (vital or waiting)[:6])  # fmt: skip
+        named = ", ".join(
+            f"{match.lead.place} {match.lead.function}".strip() for match in (vital or waiting)[:6]
+        )
         more = len(vital or waiting) - 6
         many = len(waiting) > 1
         among = f", {len(vital)} of them feeds, earths, injectors or coils" if vital else ""

@@ -56,7 +56,7 @@ def _relief(analysis: Analysis, code: str, size: WireSize, asked: SizingCase) ->
         for other, core, share in heaters(
             (wire.code, core) for wire, core in zip(wires, cores, strict=True)
         )
-    ]  # fmt: skip
+    ]
     helps = "; ".join(f"{one.what} {one.hot_c:.0f} °C" for one in reliefs(size, asked))
     return (
         f"It is {lying.name} that overheats it, most of all {', '.join(most)}: thicker ones of "
@@ -165,9 +165,11 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
             continue
         fuse = analysis.network.parts[short.fuse]
         rated = f", {fuse.rating_a:g} A," if isinstance(fuse, Fuse) else ""
-        when = "never blows" if math.isinf(short.opens_s) else (
-            f"may take {seconds_text(short.opens_s)}"
-        )  # fmt: skip
+        when = (
+            "never blows"
+            if math.isinf(short.opens_s)
+            else (f"may take {seconds_text(short.opens_s)}")
+        )
         yield Finding(
             "short-not-cleared",
             "look" if short.guarded else "stop",

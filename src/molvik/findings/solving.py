@@ -26,17 +26,21 @@ def cannot_solve(analysis: Analysis) -> Iterator[Finding]:
         part = analysis.job.part(code)
         name = f"{part.name} ({code})" if part is not None and part.name else code
         yield Finding(
-            "cannot-solve", "stop", code,
+            "cannot-solve",
+            "stop",
+            code,
             f"{name} has {reason}.",
             "It was left out of what is alive; whatever it feeds or returns is not judged.",
             "Change its figures.",
-        )  # fmt: skip
+        )
     problems = {state.name: analysis.operating_point(state).problem for state in STATES}
     if any(problems.values()):
         states = ", ".join(name for name, problem in problems.items() if problem)
         yield Finding(
-            "cannot-solve", "stop", "job",
+            "cannot-solve",
+            "stop",
+            "job",
             f"What is alive cannot be computed ({states}). {next(filter(None, problems.values()))}",
             "Nothing that rests on it was judged.",
             "Look for figures that cannot be: resistances, currents, voltages of parts.",
-        )  # fmt: skip
+        )

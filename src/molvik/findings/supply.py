@@ -52,9 +52,10 @@ def batteries_in_series(analysis: Analysis) -> Iterator[Finding]:
     """Batteries in series share the system's voltage, where nobody said what each has."""
     batteries, volts = analysis.network.batteries, analysis.job.settings.system_v
     rows = {
-        count: one for one in batteries.every
+        count: one
+        for one in batteries.every
         if (count := batteries.in_series[one.code]) > 1 and "rest V" not in dict(one.values)
-    }  # fmt: skip
+    }
     for count, battery in rows.items():
         yield Finding(
             "batteries-in-series",

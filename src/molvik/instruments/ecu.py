@@ -58,8 +58,10 @@ class StandInComputer:
         self.played = Played(Network(job), Bench(job))
         found = computers(self.played.network)
         if not found:
-            raise ValueError("There is no engine computer with a plug in the job: add a controller "
-                             "under Circuits.")  # fmt: skip
+            raise ValueError(
+                "There is no engine computer with a plug in the job: add a controller "
+                "under Circuits."
+            )
         self.job, self.computer, self.faults = job, found[0], tuple(faults)
         self.key: Key = key
         self._cleared: frozenset[str] = frozenset()
@@ -213,6 +215,7 @@ def speaking(computer: StandInComputer) -> tuple[str, ...]:
     return tuple(
         device.code
         for device in computer.job.devices
-        if device.kind == "network node" and device.code not in broken
+        if device.kind == "network node"
+        and device.code not in broken
         and any(joined(device.code, other) for other in ends if other != device.code)
-    )  # fmt: skip
+    )

@@ -80,8 +80,9 @@ class ComputerOnBus:
             if self.computer.answers and time.monotonic() - spoken >= EVERY_S:
                 spoken = time.monotonic()
                 for node in nodes:
-                    self._bus.send(can.Message(arbitration_id=node, data=[0] * 8,
-                                               is_extended_id=False))  # fmt: skip
+                    self._bus.send(
+                        can.Message(arbitration_id=node, data=[0] * 8, is_extended_id=False)
+                    )
 
     def close(self) -> None:
         """Fall silent."""
@@ -128,9 +129,11 @@ class _Client(socketserver.BaseRequestHandler):
             bus.shutdown()
 
     def _tell(self, message: Any) -> None:
-        name = f"{message.arbitration_id:08X}" if message.is_extended_id else (
-            f"{message.arbitration_id:03X}"
-        )  # fmt: skip
+        name = (
+            f"{message.arbitration_id:08X}"
+            if message.is_extended_id
+            else (f"{message.arbitration_id:03X}")
+        )
         said = f"< frame {name} {time.time():.6f} {bytes(message.data).hex().upper()} >"
         with contextlib.suppress(OSError):
             self.request.sendall(said.encode("ascii"))
@@ -141,8 +144,11 @@ def _send(bus: Any, words: list[str]) -> None:
 
     with contextlib.suppress(ValueError, IndexError):
         data = [int(word, 16) for word in words[2 : 2 + int(words[1], 16)]]
-        bus.send(can.Message(arbitration_id=int(words[0], 16), data=data,
-                             is_extended_id=len(words[0]) > 3))  # fmt: skip
+        bus.send(
+            can.Message(
+                arbitration_id=int(words[0], 16), data=data, is_extended_id=len(words[0]) > 3
+            )
+        )
 
 
 class BusServer(socketserver.ThreadingTCPServer):

@@ -33,13 +33,23 @@ class Pid(NamedTuple):
 
 
 def _byte(name: str, unit: str, scale: float, shift: float = 0.0) -> Pid:
-    return Pid(name, unit, 1, lambda raw: raw[0] * scale + shift,
-               lambda value: round((value - shift) / scale))  # fmt: skip
+    return Pid(
+        name,
+        unit,
+        1,
+        lambda raw: raw[0] * scale + shift,
+        lambda value: round((value - shift) / scale),
+    )
 
 
 def _word(name: str, unit: str, scale: float) -> Pid:
-    return Pid(name, unit, 2, lambda raw: (256 * raw[0] + raw[1]) * scale,
-               lambda value: round(value / scale))  # fmt: skip
+    return Pid(
+        name,
+        unit,
+        2,
+        lambda raw: (256 * raw[0] + raw[1]) * scale,
+        lambda value: round(value / scale),
+    )
 
 
 PIDS: dict[int, Pid] = {
@@ -61,12 +71,16 @@ PIDS: dict[int, Pid] = {
 }
 
 REASONS = {
-    0x10: "it refuses", 0x11: "it does not know this service",
-    0x12: "it does not know this request", 0x13: "the request has a wrong length",
+    0x10: "it refuses",
+    0x11: "it does not know this service",
+    0x12: "it does not know this request",
+    0x13: "the request has a wrong length",
     0x21: "it is busy: ask again",
-    0x22: "not now: key in run, engine stopped", 0x31: "it has no such value",
-    0x33: "it wants to be unlocked", 0x78: "it needs more time",
-}  # fmt: skip
+    0x22: "not now: key in run, engine stopped",
+    0x31: "it has no such value",
+    0x33: "it wants to be unlocked",
+    0x78: "it needs more time",
+}
 """Why a computer refuses (ISO 14229-1, from memory)."""
 
 TEXTS = {0x02: "vehicle number", 0x04: "calibration", 0x0A: "name"}

@@ -122,8 +122,10 @@ class Heard(NamedTuple):
     def words(self, address: Address) -> str:
         """Say it in words, and what silence or errors mean."""
         if self.errors > sum(self.frames.values()):
-            return (f"Only errors were heard, {self.errors} of them: the bit rate is another than "
-                    f"{address.bits}, or high and low are swapped or shorted.")  # fmt: skip
+            return (
+                f"Only errors were heard, {self.errors} of them: the bit rate is another than "
+                f"{address.bits}, or high and low are swapped or shorted."
+            )
         if not self.frames:
             return SILENT
         share = self.bits / (self.seconds * address.bits)
@@ -173,9 +175,10 @@ class Link:
 
         if number not in self._stacks:
             address = isotp.Address(
-                isotp.AddressingMode.Normal_11bits, rxid=FIRST_ANSWER + number,
+                isotp.AddressingMode.Normal_11bits,
+                rxid=FIRST_ANSWER + number,
                 txid=FIRST_REQUEST + number,
-            )  # fmt: skip
+            )
             params = {"tx_padding": 0, "stmin": 0, "blocksize": 0}
             stack = isotp.NotifierBasedCanStack(
                 bus=self._bus, notifier=self._notifier, address=address, params=params

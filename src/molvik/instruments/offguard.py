@@ -20,9 +20,12 @@ class Guard:
     def __init__(self, resource: str, backend: str = "@py") -> None:
         words = [sys.executable, "-m", "molvik.instruments.offguard", resource, backend]
         self._process = subprocess.Popen(
-            words, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            words,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
             start_new_session=True,  # what stops the program from a terminal does not stop this
-        )  # fmt: skip
+        )
 
     def release(self) -> None:
         """The output is off: let the process go."""

@@ -14,11 +14,18 @@ MOST_ERRORS = 20
 NO_ERROR = '0,"No error"'
 
 ERRORS = {
-    -101: "Invalid character", -102: "Syntax error", -104: "Data type error",
-    -108: "Parameter not allowed", -109: "Missing parameter", -113: "Undefined header",
-    -222: "Data out of range", -223: "Too much data", -224: "Illegal parameter value",
-    -350: "Queue overflow", -363: "Input buffer overrun",
-}  # fmt: skip
+    -101: "Invalid character",
+    -102: "Syntax error",
+    -104: "Data type error",
+    -108: "Parameter not allowed",
+    -109: "Missing parameter",
+    -113: "Undefined header",
+    -222: "Data out of range",
+    -223: "Too much data",
+    -224: "Illegal parameter value",
+    -350: "Queue overflow",
+    -363: "Input buffer overrun",
+}
 
 # Bits of the event register (*ESR?) and of the status byte (*STB?).
 DONE, QUERY_ERROR, DEVICE_ERROR, EXECUTION_ERROR, COMMAND_ERROR, POWER_ON = 1, 4, 8, 16, 32, 128
@@ -72,13 +79,22 @@ class ScpiDevice:
     @property
     def _common(self) -> dict[str, Run]:
         return {
-            "*IDN?": lambda _: self.name, "*TST?": lambda _: "0", "*OPC?": lambda _: "1",
-            "*WAI": lambda _: None, "*OPC": self._opc, "*CLS": self._cls, "*RST": self._rst,
-            "*ESR?": self._esr, "*STB?": lambda _: str(self.status),
-            "*ESE": self._ese, "*ESE?": lambda _: str(self._enabled),
-            "*SRE": self._sre, "*SRE?": lambda _: str(self._service),
-            "SYSTem:ERRor[:NEXT]?": self._next_error, "SYSTem:VERSion?": lambda _: "1999.0",
-        }  # fmt: skip
+            "*IDN?": lambda _: self.name,
+            "*TST?": lambda _: "0",
+            "*OPC?": lambda _: "1",
+            "*WAI": lambda _: None,
+            "*OPC": self._opc,
+            "*CLS": self._cls,
+            "*RST": self._rst,
+            "*ESR?": self._esr,
+            "*STB?": lambda _: str(self.status),
+            "*ESE": self._ese,
+            "*ESE?": lambda _: str(self._enabled),
+            "*SRE": self._sre,
+            "*SRE?": lambda _: str(self._service),
+            "SYSTem:ERRor[:NEXT]?": self._next_error,
+            "SYSTem:VERSion?": lambda _: "1999.0",
+        }
 
     # what those who inherit say
 

@@ -101,8 +101,10 @@ class StandIn(ScpiDevice):
 
     def _ohm(self) -> float:
         """Return what lies between the points tied on one side and on the other, ohms."""
-        sides = [[self._points[n % HIGH] for n in sorted(self._closed) if n - n % HIGH == side]
-                 for side in (HIGH, LOW)]  # fmt: skip
+        sides = [
+            [self._points[n % HIGH] for n in sorted(self._closed) if n - n % HIGH == side]
+            for side in (HIGH, LOW)
+        ]
         found = [
             ohm
             for red in sides[0]

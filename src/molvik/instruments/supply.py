@@ -81,9 +81,14 @@ class Flow(NamedTuple):
 
 
 def watch(
-    supply: Supply, volts: float, most_a: float, state: str, stop: Callable[[], bool],
-    pause: Callable[[], object], wanted_a: float = 0.0,
-) -> Iterator[Flow]:  # fmt: skip
+    supply: Supply,
+    volts: float,
+    most_a: float,
+    state: str,
+    stop: Callable[[], bool],
+    pause: Callable[[], object],
+    wanted_a: float = 0.0,
+) -> Iterator[Flow]:
     """Switch a supply on and yield what it shows until it is stopped, or too much flows; its output
     is off then, whatever happened. pause: waits between two readings. wanted_a: what the job needs,
     where it is held to less. Raises InstrumentError.

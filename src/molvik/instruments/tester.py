@@ -39,9 +39,12 @@ class LeadsError(InstrumentError):
 
 
 def run_plan(
-    plan: Plan, tester: Instrument, stop: Callable[[], bool] = lambda: False, *,
+    plan: Plan,
+    tester: Instrument,
+    stop: Callable[[], bool] = lambda: False,
+    *,
     sure: bool = False,
-) -> Iterator[Done]:  # fmt: skip
+) -> Iterator[Done]:
     """Yield each measurement as it is made: a run that breaks off has given all before it. sure:
     the leads were looked at, and whatever is measured is taken.
 
@@ -103,9 +106,16 @@ def _try_out(tester: Instrument, point: int) -> float:
 
 
 def _isolate(
-    plan: Plan, tester: Instrument, steps: Isolation, channel: dict[End, int], done: int,
-    of: int, stop: Callable[[], bool], *, sure: bool,
-) -> Iterator[Done]:  # fmt: skip
+    plan: Plan,
+    tester: Instrument,
+    steps: Isolation,
+    channel: dict[End, int],
+    done: int,
+    of: int,
+    stop: Callable[[], bool],
+    *,
+    sure: bool,
+) -> Iterator[Done]:
     at = plan.bench.tied_at
     held: list[Done] = []
     apart = sure

@@ -86,9 +86,12 @@ class Instrument:
         try:
             manager = pyvisa.ResourceManager(backend)
             self._line: Any = manager.open_resource(
-                self.name, read_termination="\n", write_termination="\n", timeout=timeout_ms,
+                self.name,
+                read_termination="\n",
+                write_termination="\n",
+                timeout=timeout_ms,
                 open_timeout=timeout_ms,
-            )  # fmt: skip
+            )
         except self._errors as error:
             raise self._absent(error) from error
         # A stream comes byte by byte; the others in messages, which are asked for whole.

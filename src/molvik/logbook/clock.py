@@ -40,8 +40,11 @@ def sessions(log: Iterable[LogEntry]) -> tuple[Session, ...]:
     corrected lies where its time is.
     """
     found: list[Session] = []
-    pressed = [(datetime.fromisoformat(entry.at), entry) for entry in counted(log)
-               if entry.kind in ("clock on", "clock off")]  # fmt: skip
+    pressed = [
+        (datetime.fromisoformat(entry.at), entry)
+        for entry in counted(log)
+        if entry.kind in ("clock on", "clock off")
+    ]
     for moment, entry in sorted(pressed, key=lambda one: one[0]):
         if found and found[-1].end is None:
             found[-1] = found[-1]._replace(end=moment)
@@ -63,12 +66,16 @@ def forgotten(log: Iterable[LogEntry], now: datetime) -> tuple[Session, ...]:
 
 def forgotten_text(log: Iterable[LogEntry], now: datetime) -> str:
     """Say which hours are not counted, and how they are; empty where all are."""
-    lost = [f"{one.begin:%d %b %H:%M} to {f'{one.end:%d %b %H:%M}' if one.end else 'now'}"
-            for one in forgotten(log, now)]  # fmt: skip
+    lost = [
+        f"{one.begin:%d %b %H:%M} to {f'{one.end:%d %b %H:%M}' if one.end else 'now'}"
+        for one in forgotten(log, now)
+    ]
     if not lost:
         return ""
-    return (f"Not counted, as no one works {LONGEST_H:g} h on end: {'; '.join(lost)}. Correct when "
-            "the clock was switched off, and it counts.")  # fmt: skip
+    return (
+        f"Not counted, as no one works {LONGEST_H:g} h on end: {'; '.join(lost)}. Correct when "
+        "the clock was switched off, and it counts."
+    )
 
 
 def hours_by_stage(log: Iterable[LogEntry], now: datetime) -> dict[str, float]:

@@ -77,8 +77,7 @@ def _wires(analysis: Analysis) -> Iterator[Pick]:
         what = f"wire, {one.size or 'size not known'}"
         note = one.why if one.item is None else one.mark
         done = cut[one.wire] if one.cut else ""
-        yield Pick(one.wire, what, "wire", one.length_m, one.item, done, note,
-                   one.function)  # fmt: skip
+        yield Pick(one.wire, what, "wire", one.length_m, one.item, done, note, one.function)
 
 
 def _shared(analysis: Analysis) -> Iterator[Pick]:

@@ -152,8 +152,9 @@ def quote_sheet(analysis: Analysis) -> Sheet:
             rows.append(("Work", str(operation), figures(amount), f"{worked:.2f} h", price, unit))
     if chosen.access_h:
         price = f"{chosen.access_h * settings.hour_price:.2f}" if settings.hour_price else ""
-        rows.append(("Work", "reach it: what must come off", "",
-                     f"{chosen.access_h:.2f} h", price, unit))  # fmt: skip
+        rows.append(
+            ("Work", "reach it: what must come off", "", f"{chosen.access_h:.2f} h", price, unit)
+        )
     for bought in chosen.bought:
         item, price = bought.item, "not known" if bought.price is None else f"{bought.price:.2f}"
         source = f"{item.price:g} each" if item and item.price else ""

@@ -30,8 +30,18 @@ def story(job: Job) -> tuple[Line, ...]:
         struck = f"struck out {entry.struck_at[:16].replace('T', ' ')}" if entry.struck_at else ""
         was = f"was: {entry.was}" if entry.was else ""
         text = " · ".join(filter(None, (entry.says, struck, was)))
-        lines.append(Line(moment, name_of(entry.stage), entry.subject, entry.kind, text, entry.by,
-                          number, bool(struck)))  # fmt: skip
+        lines.append(
+            Line(
+                moment,
+                name_of(entry.stage),
+                entry.subject,
+                entry.kind,
+                text,
+                entry.by,
+                number,
+                bool(struck),
+            )
+        )
     for reading in job.readings:
         moment = datetime.fromisoformat(reading.at)
         on = reading.item or next((end.at for end in reading.points), "")

@@ -104,9 +104,22 @@ def job_problem(job: Job) -> str:
     """Return the first thing that is impossible in a job, empty when nothing is."""
     loom = (*job.loom.nodes, *job.loom.segments, *job.loom.wires, *job.loom.faults)
     laid = (*job.routing.things(), *job.routing.zones)
-    kept = (laid, job.connectors, job.pinouts, job.fuses, job.devices, job.wires, loom, job.log,
-            job.readings, job.accepted, job.ticks, job.stock, job.taken,
-            job.photos)  # fmt: skip
+    kept = (
+        laid,
+        job.connectors,
+        job.pinouts,
+        job.fuses,
+        job.devices,
+        job.wires,
+        loom,
+        job.log,
+        job.readings,
+        job.accepted,
+        job.ticks,
+        job.stock,
+        job.taken,
+        job.photos,
+    )
     twice = _twice(job)
     if twice:
         return twice
@@ -286,8 +299,10 @@ def route_problem(job: Job, thing: NewLoom | Joint | Run) -> str:
             if end not in known:
                 return f"There is no node {end} for {thing.code or 'the stretch'} to go to"
         if thing.start and thing.finish and known[thing.start] != known[thing.finish]:
-            return (f"{thing.start} and {thing.finish} are of two looms: looms meet where their "
-                    "plugs do, no stretch joins them")  # fmt: skip
+            return (
+                f"{thing.start} and {thing.finish} are of two looms: looms meet where their "
+                "plugs do, no stretch joins them"
+            )
     elif isinstance(thing, Joint):
         if not any(loom.code == thing.loom for loom in routing.looms):
             return f"There is no loom {thing.loom or '?'}"

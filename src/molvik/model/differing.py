@@ -14,11 +14,14 @@ NOT_TOLD = ("id", "spent")
 
 CALLED = {
     "accepted": ("accepted finding", "accepted findings"),
-    "log": ("line of the log", "lines of the log"), "stock": ("thing in stock", "things in stock"),
+    "log": ("line of the log", "lines of the log"),
+    "stock": ("thing in stock", "things in stock"),
     "board": ("place on the board", "places on the board"),
-    "left_out": ("thing left out", "things left out"), "repins": ("repin set", "repin sets"),
-    "bundles": ("bundle", "bundles"), "taken": ("cut", "cuts"),
-}  # fmt: skip
+    "left_out": ("thing left out", "things left out"),
+    "repins": ("repin set", "repin sets"),
+    "bundles": ("bundle", "bundles"),
+    "taken": ("cut", "cuts"),
+}
 """What fields are called, one and several, where it is not their name."""
 
 
@@ -41,8 +44,9 @@ def _things(name: str, was: tuple[Any, ...], now: tuple[Any, ...]) -> list[str]:
     more, fewer = len(new.keys() - old.keys()), len(old.keys() - new.keys())
     counts = ((changed, "changed"), (more, "more"), (fewer, "fewer"))
     one, several = CALLED.get(name, (name.removesuffix("s"), name))
-    return [f"{count} {several if count > 1 else one} {how}"
-            for count, how in counts if count] or [f"the order of {several}"]  # fmt: skip
+    return [f"{count} {several if count > 1 else one} {how}" for count, how in counts if count] or [
+        f"the order of {several}"
+    ]
 
 
 class Difference(NamedTuple):
@@ -115,9 +119,11 @@ def _words(value: Any) -> str:
     if isinstance(value, float):
         return f"{value:g}"
     if isinstance(value, tuple):
-        return f"{len(value)}" if any(isinstance(one, Value) for one in value) else ", ".join(
-            map(_words, value)
-        )  # fmt: skip
+        return (
+            f"{len(value)}"
+            if any(isinstance(one, Value) for one in value)
+            else ", ".join(map(_words, value))
+        )
     if isinstance(value, Value) and not _is_said(value):
         told = (getattr(value, name, "") for name in ("name", "function", "kind", "text"))
         return next((str(one) for one in told if one), "there")

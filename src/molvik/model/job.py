@@ -85,8 +85,12 @@ class Settings(Value, frozen=True):
 
 Quantity = Literal["resistance", "voltage", "current", "force", "words"]
 UNITS: dict[Quantity, str] = {
-    "resistance": "Ω", "voltage": "V", "current": "A", "force": "N", "words": "",
-}  # fmt: skip
+    "resistance": "Ω",
+    "voltage": "V",
+    "current": "A",
+    "force": "N",
+    "words": "",
+}
 """In which unit the value of a reading is."""
 
 ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "isolation", "mended"]

@@ -292,9 +292,16 @@ class Output(Value, frozen=True):
     terminal: str
     acts: Literal["pulls low", "feeds high", "5 V"] = "pulls low"
     when: Literal[
-        "powered", "first seconds", "first seconds and turning", "key on", "turning", "cranking",
-        "running", "input live", "input low",
-    ] = "powered"  # fmt: skip
+        "powered",
+        "first seconds",
+        "first seconds and turning",
+        "key on",
+        "turning",
+        "cranking",
+        "running",
+        "input live",
+        "input low",
+    ] = "powered"
     input: str = ""
 
 

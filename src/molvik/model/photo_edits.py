@@ -35,10 +35,18 @@ def change(job: Job, code: str, **fields: Any) -> Job:
 def turn(job: Job, code: str) -> Job:
     """Turn a photo by a quarter clockwise, with its marks."""
     photo = find(job, code)
-    marks = tuple(replace(one, x1=_part(1 - one.y1), y1=one.x1, x2=_part(1 - one.y2), y2=one.x2)
-                  for one in photo.marks)  # fmt: skip
-    return change(job, code, marks=marks, width=photo.height, height=photo.width,
-                  turned=(photo.turned + 1) % 4)  # fmt: skip
+    marks = tuple(
+        replace(one, x1=_part(1 - one.y1), y1=one.x1, x2=_part(1 - one.y2), y2=one.x2)
+        for one in photo.marks
+    )
+    return change(
+        job,
+        code,
+        marks=marks,
+        width=photo.height,
+        height=photo.width,
+        turned=(photo.turned + 1) % 4,
+    )
 
 
 def _part(value: float) -> float:

@@ -23,9 +23,19 @@ WIRES, PLUGS, EARTHS = frozenset({"wires"}), frozenset({"connectors"}), frozense
 SETS, NODES = frozenset({"repins"}), frozenset({"loom.nodes"})
 FOUND = NODES | {"loom.segments", "loom.wires"}
 COLLECTIONS = (
-    *sorted(PARTS), "wires", "loom.nodes", "loom.segments", "loom.wires", "loom.faults", "repins",
-    "photos", "stock", "routing.looms", "routing.joints", "routing.runs",
-)  # fmt: skip
+    *sorted(PARTS),
+    "wires",
+    "loom.nodes",
+    "loom.segments",
+    "loom.wires",
+    "loom.faults",
+    "repins",
+    "photos",
+    "stock",
+    "routing.looms",
+    "routing.joints",
+    "routing.runs",
+)
 """Where the things with codes lie in a job."""
 ALL = frozenset(COLLECTIONS)
 LOOM = tuple(one for one in COLLECTIONS if one.startswith("loom."))
@@ -59,36 +69,93 @@ REFERENCES = (
     Reference("wires.finish", PARTS, "end", "is cleared", _LOOSE),
     Reference("connectors.plugs_into", PLUGS, "code", "is cleared", ("mates with nothing",) * 2),
     Reference("devices.plug", PLUGS, "code", "is cleared", ("has no plug", "have no plug")),
-    Reference("devices.case", EARTHS, "code", "is cleared", ("is bolted to no earth", "are bolted "
-              "to no earth")),
-    Reference("loom.nodes.connector", PLUGS, "code", "is cleared", ("is an end without connector",
-              "are ends without connector")),
-    Reference("pinouts.connector", PLUGS, "code", "goes along", ("goes with it", "go with it"),
-              needed=True),
-    Reference("repins.sources", PLUGS, "code", "holds it", ("is about it. Delete that first",
-              "are about it. Delete those first")),
-    Reference("repins.target", PLUGS, "code", "holds it", ("is about it. Delete that first",
-              "are about it. Delete those first")),
+    Reference(
+        "devices.case",
+        EARTHS,
+        "code",
+        "is cleared",
+        ("is bolted to no earth", "are bolted to no earth"),
+    ),
+    Reference(
+        "loom.nodes.connector",
+        PLUGS,
+        "code",
+        "is cleared",
+        ("is an end without connector", "are ends without connector"),
+    ),
+    Reference(
+        "pinouts.connector",
+        PLUGS,
+        "code",
+        "goes along",
+        ("goes with it", "go with it"),
+        needed=True,
+    ),
+    Reference(
+        "repins.sources",
+        PLUGS,
+        "code",
+        "holds it",
+        ("is about it. Delete that first", "are about it. Delete those first"),
+    ),
+    Reference(
+        "repins.target",
+        PLUGS,
+        "code",
+        "holds it",
+        ("is about it. Delete that first", "are about it. Delete those first"),
+    ),
     Reference("loom.segments.start", NODES, "code", "holds it", _GOES),
     Reference("loom.segments.finish", NODES, "code", "holds it", _GOES),
     Reference("loom.wires.start", NODES, "code", "holds it", _GOES),
     Reference("loom.wires.finish", NODES, "code", "holds it", _GOES),
-    Reference("loom.wires.wire", WIRES, "code", "is cleared", ("is linked to no wire",
-              "are linked to no wire")),
-    Reference("loom.faults.on", FOUND, "code", "holds it", ("is recorded on it. Move it first",
-              "are recorded on it. Move them first"), needed=True),
-    Reference("routing.joints.loom", LOOMS, "code", "holds it", ("is of it. Delete that first",
-              "are of it. Delete those first"), needed=True),
-    Reference("routing.joints.carries", PARTS, "code", "is cleared", ("no longer carries it",
-              "no longer carry it")),
+    Reference(
+        "loom.wires.wire",
+        WIRES,
+        "code",
+        "is cleared",
+        ("is linked to no wire", "are linked to no wire"),
+    ),
+    Reference(
+        "loom.faults.on",
+        FOUND,
+        "code",
+        "holds it",
+        ("is recorded on it. Move it first", "are recorded on it. Move them first"),
+        needed=True,
+    ),
+    Reference(
+        "routing.joints.loom",
+        LOOMS,
+        "code",
+        "holds it",
+        ("is of it. Delete that first", "are of it. Delete those first"),
+        needed=True,
+    ),
+    Reference(
+        "routing.joints.carries",
+        PARTS,
+        "code",
+        "is cleared",
+        ("no longer carries it", "no longer carry it"),
+    ),
     Reference("routing.runs.start", JOINTS, "code", "holds it", _GOES),
     Reference("routing.runs.finish", JOINTS, "code", "holds it", _GOES),
-    Reference("board.run", RUNS, "code", "goes along", ("goes with it", "go with it"),
-              needed=True),
-    Reference("wires.through", JOINTS, "code", "is cleared", ("is not sent through it",
-              "are not sent through it")),
-    Reference("wires.avoid", JOINTS, "code", "is cleared", ("is not kept out of it",
-              "are not kept out of it")),
+    Reference("board.run", RUNS, "code", "goes along", ("goes with it", "go with it"), needed=True),
+    Reference(
+        "wires.through",
+        JOINTS,
+        "code",
+        "is cleared",
+        ("is not sent through it", "are not sent through it"),
+    ),
+    Reference(
+        "wires.avoid",
+        JOINTS,
+        "code",
+        "is cleared",
+        ("is not kept out of it", "are not kept out of it"),
+    ),
     # What was decided and done is about places; it stays as it was said.
     Reference("repins.decided.lead", PLUGS, "place", "stays"),
     Reference("repins.decided.to", PLUGS, "place", "stays"),
@@ -108,7 +175,7 @@ REFERENCES = (
     Reference("taken.on", FOUND | RUNS, "code", "stays"),
     # A photo of a thing that goes becomes the job's: edits.photo_of_nothing.
     Reference("photos.on", ALL, "place", "stays"),
-)  # fmt: skip
+)
 
 
 def things(job: Job, collection: str) -> tuple[Any, ...]:

@@ -177,24 +177,49 @@ def take_over(job: Job, name: str, beyond: str = "") -> Job:
         made[of] = free_code(job, NewLoom)
         job = add(job, NewLoom(made[of], name if beyond or not of else of))
     placed = {code for joint in job.routing.joints for code in joint.carries}
-    joints = coded(job, (
-        Joint("", made[node.loom], node.name,
-              carries=(node.connector,) if node.connector and node.connector not in placed else ())
-        for node in nodes
-    ), "J")  # fmt: skip
+    joints = coded(
+        job,
+        (
+            Joint(
+                "",
+                made[node.loom],
+                node.name,
+                carries=(node.connector,)
+                if node.connector and node.connector not in placed
+                else (),
+            )
+            for node in nodes
+        ),
+        "J",
+    )
     joint_of = {node.code: joint.code for node, joint in zip(nodes, joints, strict=True)}
     of_node = {node.code: node.loom for node in nodes}
-    runs = coded(job, (
-        Run("", joint_of[segment.start], joint_of[segment.finish], segment.length_m, "as found",
-            zone=segment.zone, covering=segment.covering, clips=segment.clips, ties=segment.ties)
-        for segment in job.loom.segments
-        if segment.start in joint_of and segment.finish in joint_of
-        and of_node[segment.start] == of_node[segment.finish]
-    ), "R")  # fmt: skip
+    runs = coded(
+        job,
+        (
+            Run(
+                "",
+                joint_of[segment.start],
+                joint_of[segment.finish],
+                segment.length_m,
+                "as found",
+                zone=segment.zone,
+                covering=segment.covering,
+                clips=segment.clips,
+                ties=segment.ties,
+            )
+            for segment in job.loom.segments
+            if segment.start in joint_of
+            and segment.finish in joint_of
+            and of_node[segment.start] == of_node[segment.finish]
+        ),
+        "R",
+    )
     routing = job.routing
-    return replace(job, routing=replace(
-        routing, joints=(*routing.joints, *joints), runs=(*routing.runs, *runs)
-    ))  # fmt: skip
+    return replace(
+        job,
+        routing=replace(routing, joints=(*routing.joints, *joints), runs=(*routing.runs, *runs)),
+    )
 
 
 def _beyond(job: Job, node: str) -> set[str]:

@@ -30,18 +30,32 @@ def split_run(job: Job, code: str, at_m: float, joint: Joint) -> Job:
     made = next(one.code for one in job.routing.joints if one.code not in before)
     share = at_m / length
     clips, ties, slack = round(run.clips * share), round(run.ties * share), run.slack_m * share
-    rest = replace(run, code="", start=made, length_m=round(length - at_m, 6),
-                   clips=run.clips - clips, ties=run.ties - ties,
-                   slack_m=round(run.slack_m - slack, 6))  # fmt: skip
-    job = routing_edits.change(job, code, finish=made, length_m=round(at_m, 6),
-                               length_from=run.length_from, clips=clips, ties=ties,
-                               slack_m=round(slack, 6))  # fmt: skip
+    rest = replace(
+        run,
+        code="",
+        start=made,
+        length_m=round(length - at_m, 6),
+        clips=run.clips - clips,
+        ties=run.ties - ties,
+        slack_m=round(run.slack_m - slack, 6),
+    )
+    job = routing_edits.change(
+        job,
+        code,
+        finish=made,
+        length_m=round(at_m, 6),
+        length_from=run.length_from,
+        clips=clips,
+        ties=ties,
+        slack_m=round(slack, 6),
+    )
     job = routing_edits.add(job, rest)
     pose = next((pose for pose in job.board if pose.run == code), None)
     if pose is not None:
         other = job.routing.runs[-1].code
-        job = turned(job, {code: (pose.heading_deg, 0.0),
-                           other: (pose.heading_deg + pose.bent_deg, 0.0)})  # fmt: skip
+        job = turned(
+            job, {code: (pose.heading_deg, 0.0), other: (pose.heading_deg + pose.bent_deg, 0.0)}
+        )
     return job
 
 

@@ -36,11 +36,16 @@ def change_bundle(job: Job, name: str, **fields: str) -> Job:
 def _cut(job: Job, wire: Wire, first: End, second: End, share: float) -> Job:
     """Cut a wire; its first part ends at one place, and a new wire starts at the other."""
     length = wire.length_m
-    job = change_wire(job, wire.code, finish=first,
-                      length_m=None if length is None else length * share)  # fmt: skip
-    rest = replace(wire, code=free_code(job, Wire), start=second,
-                   length_m=None if length is None else length * (1 - share),
-                   length_from="typed")  # fmt: skip
+    job = change_wire(
+        job, wire.code, finish=first, length_m=None if length is None else length * share
+    )
+    rest = replace(
+        wire,
+        code=free_code(job, Wire),
+        start=second,
+        length_m=None if length is None else length * (1 - share),
+        length_from="typed",
+    )
     return add(job, rest)
 
 
@@ -77,8 +82,13 @@ def extend(job: Job, code: str, length_m: float) -> Job:
         raise EditError("The new piece has a length above zero.")
     made = Splice(free_code(job, Splice), wire.function)
     job = change_wire(add(job, made), code, finish=End(made.code))
-    piece = replace(wire, code=free_code(job, Wire), start=End(made.code), length_m=length_m,
-                    length_from="typed")  # fmt: skip
+    piece = replace(
+        wire,
+        code=free_code(job, Wire),
+        start=End(made.code),
+        length_m=length_m,
+        length_from="typed",
+    )
     return add(job, piece)
 
 
@@ -92,8 +102,13 @@ def insert_fuse(job: Job, code: str, rating_a: float) -> Job:
 def insert_relay(job: Job, code: str) -> Job:
     """Put a relay's contact into a wire; its coil is left to be wired."""
     wire = _wire(job, code)
-    made = Device(free_code(job, Device, relay=True), f"{wire.function or code} relay", "relay",
-                  ("30", "87", "86", "85"), (("30", "87"),))  # fmt: skip
+    made = Device(
+        free_code(job, Device, relay=True),
+        f"{wire.function or code} relay",
+        "relay",
+        ("30", "87", "86", "85"),
+        (("30", "87"),),
+    )
     return _cut(add(job, made), wire, End(made.code, "30"), End(made.code, "87"), 0.5)
 
 
@@ -127,8 +142,9 @@ def duplicate(job: Job, codes: tuple[str, ...], times: int) -> Job:
             if number:
                 counted = str(int(number.group()) + more)
                 function = function[: number.start()] + counted + function[number.end() :]
-            made = replace(wire, code=free_code(job, Wire), function=function,
-                           length_from="typed", **ends)  # fmt: skip
+            made = replace(
+                wire, code=free_code(job, Wire), function=function, length_from="typed", **ends
+            )
             job = add(job, made)
     return job
 

@@ -44,9 +44,10 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
         return feed is not None and math.isinf(feed.limit_a)
 
     links: list[tuple[End, End, str]] = [
-        (wire.start, wire.finish, wire.code) for wire in job.wires if is_bare(wire.start)
-        and is_bare(wire.finish)
-    ]  # fmt: skip
+        (wire.start, wire.finish, wire.code)
+        for wire in job.wires
+        if is_bare(wire.start) and is_bare(wire.finish)
+    ]
     links += [(a, b, "") for a, b in network.touching if is_bare(a)]
     for device in job.devices:
         for way in kind_of(device).passages(device, job.settings.live_pole):
@@ -59,8 +60,9 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
     links += [(begin[0], other, "") for other in begin[1:] for _ in range(2)]
     links += [
         (batteries.earthed_end(battery), batteries.live_end(battery), "")
-        for battery in batteries.every if battery not in batteries.lowest
-    ]  # fmt: skip
+        for battery in batteries.every
+        if battery not in batteries.lowest
+    ]
     if not begin or not links:
         return {}
     parts = two_edge_connected([Edge(a, b, 0.0) for a, b, _ in links], begin[0])

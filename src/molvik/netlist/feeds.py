@@ -165,17 +165,22 @@ class _Finder:
             else:
                 self._together(before, found, nodes, inner[number])
         found.pop(SOURCES, None)
-        return {at: feed for at, feed in found.items()
-                if isinstance(at, int | End) and feed is not NOTHING}  # fmt: skip
+        return {
+            at: feed
+            for at, feed in found.items()
+            if isinstance(at, int | End) and feed is not NOTHING
+        }
 
     def _before(self, edges: list[Edge], edge: Edge, feed: Feed) -> Feed:
         """Return what can flow to where a contact begins while it is closed: what comes there by
         another position of the same contacts does not go through it.
         """
         closed = set(edge.open_in)
-        now = [one._replace(device="", open_in=()) if one.device == edge.device else one
-               for one in edges
-               if one.device != edge.device or closed & set(one.open_in)]  # fmt: skip
+        now = [
+            one._replace(device="", open_in=()) if one.device == edge.device else one
+            for one in edges
+            if one.device != edge.device or closed & set(one.open_in)
+        ]
         flow = self._most(now, edge.a)
         return self._least(feed, flow) if flow.amps else NOTHING
 
@@ -201,8 +206,12 @@ class _Finder:
         """Find what can flow through each wire of a net: into a short at one end of it, from what
         lies at the other.
         """
-        entries = {end for edge in edges for node, end in zip(edge[:2], edge.ends, strict=True)
-                   if node == net}  # fmt: skip
+        entries = {
+            end
+            for edge in edges
+            for node, end in zip(edge[:2], edge.ends, strict=True)
+            if node == net
+        }
         ends = {end for wire in wires for end in wire.ends} | entries
         links: list[tuple[End, End, Wire | None]] = [(w.start, w.finish, w) for w in wires]
         links += [(a, b, None) for a, b in self._touching if a in ends or b in ends]
@@ -241,9 +250,10 @@ class _Finder:
             number = len(kind_of(self._devices[device]).alternatives(self._devices[device]))
             opened = [{n for n, way in enumerate(ways) if at in way} for at in range(number)]
             found[device] = [
-                at for at, some in enumerate(opened)
+                at
+                for at, some in enumerate(opened)
                 if some not in opened[:at] and not any(some < more for more in opened)
-            ]  # fmt: skip
+            ]
         return found
 
 
@@ -254,8 +264,10 @@ def _comes_by_another(parts: Parts, edges: list[Edge], edge: Edge) -> bool:
     at = parts.of[edge.a]
     for number, other in enumerate(edges):
         if other.device == edge.device and not set(other.open_in) & set(edge.open_in):
-            leads_on = any(parts.by[part] == number and parts.under[part] == at
-                           for part in (parts.of[other.a], parts.of[other.b]))  # fmt: skip
+            leads_on = any(
+                parts.by[part] == number and parts.under[part] == at
+                for part in (parts.of[other.a], parts.of[other.b])
+            )
             if not leads_on:
                 return True
     return False

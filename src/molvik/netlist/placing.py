@@ -21,8 +21,30 @@ BELOW_M = 0.25
 """Pieces that nothing joins lie so far below each other, m."""
 
 ON = (0, 15, -15, 30, -30, 45, -45, 60, -60, 75, -75, 90, -90, 120, -120, 150, -150, 165, -165)
-OFF = (60, -60, 45, -45, 75, -75, 90, -90, 30, -30, 105, -105, 120, -120, 135, -135, 150, -150,
-       165, -165, 0, 180)  # fmt: skip
+OFF = (
+    60,
+    -60,
+    45,
+    -45,
+    75,
+    -75,
+    90,
+    -90,
+    30,
+    -30,
+    105,
+    -105,
+    120,
+    -120,
+    135,
+    -135,
+    150,
+    -150,
+    165,
+    -165,
+    0,
+    180,
+)
 """How a way goes on, and how a branch leaves it, deg, from the best angle on."""
 
 BENT = (90, -90, 60, -60, 120, -120, 150, -150)
@@ -86,9 +108,11 @@ class Placed(NamedTuple):
 
 
 def place(
-    routing: Routing, loom: str, board: tuple[Pose, ...] = (),
+    routing: Routing,
+    loom: str,
+    board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
-) -> Placed:  # fmt: skip
+) -> Placed:
     """Return where a loom lies. board: how runs were turned. room_m: how wide and high the board
     is, m, None for one that is large enough.
     """
@@ -99,9 +123,11 @@ def place(
 
 
 def lay(
-    joints: list[str], runs: Sequence[Stretch], board: tuple[Pose, ...] = (),
+    joints: list[str],
+    runs: Sequence[Stretch],
+    board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
-) -> Placed:  # fmt: skip
+) -> Placed:
     """Return where joints and the stretches between them lie, of a loom as found or to be built."""
     laying = _Laying(runs, {pose.run: pose for pose in board}, room_m)
     below = 0.0
@@ -109,8 +135,12 @@ def lay(
         laying.lay_piece(root)
         piece = laying.piece
         points = [laying.places[joint] for joint in piece]
-        points += [p for joint in piece if joint in laying.hangs
-                   for p in laying.paths[laying.hangs[joint][1]]]  # fmt: skip
+        points += [
+            p
+            for joint in piece
+            if joint in laying.hangs
+            for p in laying.paths[laying.hangs[joint][1]]
+        ]
         laying.shift(below - min(point.y for point in points))
         below += max(p.y for p in points) - min(p.y for p in points) + BELOW_M
     laying.close_loops()
@@ -238,8 +268,11 @@ class _Laying:
         return reach
 
     def _longest(self, here: str) -> tuple[str, str] | None:
-        left = [(self._reach[there] + length, there, run)
-                for there, run, length in self._near[here] if there not in self.places]  # fmt: skip
+        left = [
+            (self._reach[there] + length, there, run)
+            for there, run, length in self._near[here]
+            if there not in self.places
+        ]
         return max(left)[1:] if left else None
 
     def _lay(
@@ -335,6 +368,7 @@ class _Laying:
                 continue
             across = (end.y - begin.y, begin.x - end.x) if straight else (0.0, 1.0)
             scale = out / (straight or 1.0)
-            middle = Point((begin.x + end.x) / 2 + across[0] * scale,
-                           (begin.y + end.y) / 2 + across[1] * scale)  # fmt: skip
+            middle = Point(
+                (begin.x + end.x) / 2 + across[0] * scale, (begin.y + end.y) / 2 + across[1] * scale
+            )
             self.paths[run.code] = begin, middle, end

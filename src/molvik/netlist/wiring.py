@@ -74,9 +74,12 @@ class Wiring:
     """
 
     def __init__(
-        self, network: Network, faults: frozenset[Fault], temperature_c: float,
+        self,
+        network: Network,
+        faults: frozenset[Fault],
+        temperature_c: float,
         warm: Mapping[str, float] = MappingProxyType({}),
-    ) -> None:  # fmt: skip
+    ) -> None:
         # Whoever asks has the network; that it keeps this, and this it, would make a ring of
         # thousands of objects, which only the collector frees.
         self._network = weakref.ref(network)
@@ -265,10 +268,16 @@ class Wiring:
                 links.append(Link(a, b, OPEN_OHM, device.code, device.kind, False))
             if device.plug:
                 links += [
-                    Link(end_text(device.plug, n), end_text(device.code, n), OPEN_OHM, device.code,
-                         "plug", False)
+                    Link(
+                        end_text(device.plug, n),
+                        end_text(device.code, n),
+                        OPEN_OHM,
+                        device.code,
+                        "plug",
+                        False,
+                    )
                     for n in terminals_named(device)
-                ]  # fmt: skip
+                ]
         return tuple(links)
 
 

@@ -144,8 +144,12 @@ def read_mixed(
         for half, meant in zip(_halves(text), (chosen.base, chosen.tracer), strict=True):
             if half and meant:
                 known[half] = meant
-    written = {half: SHORT[half][0] for text in wanted for half in _halves(text)
-               if len(SHORT.get(half, "")) == 1}  # fmt: skip
+    written = {
+        half: SHORT[half][0]
+        for text in wanted
+        for half in _halves(text)
+        if len(SHORT.get(half, "")) == 1
+    }
     found: dict[str, ColourReading] = {}
     for text in wanted:
         if text in meanings:
@@ -200,8 +204,9 @@ def _not_written_otherwise(text: str, written: Mapping[str, str]) -> list[Colour
     """
     every = by_halves(text)
     taken = set(written.values())
-    doubted = {name for half in _halves(text) if len(SHORT.get(half, "")) > 1
-               for name in SHORT[half]}  # fmt: skip
+    doubted = {
+        name for half in _halves(text) if len(SHORT.get(half, "")) > 1 for name in SHORT[half]
+    }
     left = [one for one in every if not {one.base, one.tracer} & doubted & taken]
     return left or list(every)
 

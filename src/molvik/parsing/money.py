@@ -2,13 +2,30 @@
 
 from functools import cache
 
-SIGNS = {"€": "EUR", "£": "GBP", "zł": "PLN", "Kč": "CZK", "₹": "INR", "₺": "TRY", "₴": "UAH",
-         "Fr.": "CHF", "Fr": "CHF", "Ft": "HUF", "R$": "BRL", "A$": "AUD", "C$": "CAD",
-         "NZ$": "NZD", "US$": "USD"}  # fmt: skip
+SIGNS = {
+    "€": "EUR",
+    "£": "GBP",
+    "zł": "PLN",
+    "Kč": "CZK",
+    "₹": "INR",
+    "₺": "TRY",
+    "₴": "UAH",
+    "Fr.": "CHF",
+    "Fr": "CHF",
+    "Ft": "HUF",
+    "R$": "BRL",
+    "A$": "AUD",
+    "C$": "CAD",
+    "NZ$": "NZD",
+    "US$": "USD",
+}
 """Signs that mean one currency (common usage)."""
 
-SHARED = {"$": ("USD", "AUD", "CAD", "NZD"), "kr": ("SEK", "NOK", "DKK", "ISK"),
-          "¥": ("JPY", "CNY")}  # fmt: skip
+SHARED = {
+    "$": ("USD", "AUD", "CAD", "NZD"),
+    "kr": ("SEK", "NOK", "DKK", "ISK"),
+    "¥": ("JPY", "CNY"),
+}
 """Signs that several share."""
 
 

@@ -205,9 +205,11 @@ def seconds_text(seconds: float) -> str:
     """Return a time as people say it: 0.15 s, 50 s, 10 min, 2.5 h."""
     for unit_s, unit in ((3600.0, "h"), (60.0, "min")):
         if seconds >= 2 * unit_s:
-            return f"{figures(seconds / unit_s, 2)} {unit}" if seconds < 99 * unit_s else (
-                f"{seconds / unit_s:.0f} {unit}"
-            )  # fmt: skip
+            return (
+                f"{figures(seconds / unit_s, 2)} {unit}"
+                if seconds < 99 * unit_s
+                else (f"{seconds / unit_s:.0f} {unit}")
+            )
     return f"{figures(seconds, 2)} s" if seconds < 99 else f"{seconds:.0f} s"
 
 

@@ -75,7 +75,12 @@ FAMILIES: tuple[Family, ...] = (
     *(
         _sealed(ways, rows, contact, plug)
         for ways, rows, contact in (
-            (2, 1, "16"), (3, 1, "16"), (4, 2, "16"), (6, 2, "16"), (8, 2, "16"), (12, 2, "16"),
+            (2, 1, "16"),
+            (3, 1, "16"),
+            (4, 2, "16"),
+            (6, 2, "16"),
+            (8, 2, "16"),
+            (12, 2, "16"),
         )
         for plug in (True, False)
     ),
@@ -87,11 +92,17 @@ FAMILIES: tuple[Family, ...] = (
     _round((16, 11, 6, 4), "20"),
     Family(
         "Key switch, five blades",
-        Grid(1, 1, spots=(
-            CavityPosition("30", 1, 0, "8"), CavityPosition("15", 0, 1, "12"),
-            CavityPosition("50", 2, 1, "12"), CavityPosition("75", 0, 2.2, "12"),
-            CavityPosition("58", 2, 2.2, "12"),
-        )),
+        Grid(
+            1,
+            1,
+            spots=(
+                CavityPosition("30", 1, 0, "8"),
+                CavityPosition("15", 0, 1, "12"),
+                CavityPosition("50", 2, 1, "12"),
+                CavityPosition("75", 0, 2.2, "12"),
+                CavityPosition("58", 2, 2.2, "12"),
+            ),
+        ),
         "receptacle",
         "pin",
         "12",
@@ -110,7 +121,7 @@ FAMILIES: tuple[Family, ...] = (
     ),
     Family("Ring on a stud, M6", Grid(1, 1), "", "", "8", up="", note="one ring, more on top"),
     Family("Ring on a stud, M8", Grid(1, 1), "", "", "4", note="one ring, more on top"),
-)  # fmt: skip
+)
 """What ships. Users add their own."""
 
 

@@ -76,9 +76,14 @@ def judge(raw: RawTable, asked: Asked, stop: Callable[[], bool]) -> Judged:
     grid = target if target is not None else corrected_grid(proposed, asked.rows, asked.across)
     known = frozenset(cavities(grid)) if not grid_problem(grid) else frozenset()
     reading = read_table(
-        as_typed, asked.columns, known=known, dialect=asked.dialect, bare_size=asked.unit,
-        meanings=asked.meanings, stop=stop,
-    )  # fmt: skip
+        as_typed,
+        asked.columns,
+        known=known,
+        dialect=asked.dialect,
+        bare_size=asked.unit,
+        meanings=asked.meanings,
+        stop=stop,
+    )
     raws = {line.number: line for line in as_typed.rows}
     rows = tuple(
         Shown(

@@ -119,8 +119,9 @@ def read_table(
     guess = guess_dialect(texts.elements())
     unit, unit_evidence = _bare_unit(raw, rows, columns)
     colours = read_mixed(texts, dialect or guess.dialect, forced=bool(dialect), meanings=meanings)
-    reader = _RowReader(columns, known, dialect or guess.dialect, bare_size or unit, colours,
-                        forced=bool(bare_size))  # fmt: skip
+    reader = _RowReader(
+        columns, known, dialect or guess.dialect, bare_size or unit, colours, forced=bool(bare_size)
+    )
     uses = Counter(reader.cavity(row) for row in rows)
     doubtful_dialect = not dialect and _dialect_in_doubt(guess)
     readings: list[RowReading] = []
@@ -167,9 +168,12 @@ def tidied(text: str) -> str:
 
 
 def _colours_said(
-    texts: Counter[str], forced: str, guess: DialectGuess, colours: Mapping[str, ColourReading],
+    texts: Counter[str],
+    forced: str,
+    guess: DialectGuess,
+    colours: Mapping[str, ColourReading],
     meanings: Mapping[str, Colour],
-) -> str:  # fmt: skip
+) -> str:
     """Say how the colours are read, and of which dialect the odd ones are."""
     count = sum(texts.values())
     if not count:

@@ -75,8 +75,11 @@ class Bench:
         self._kept: dict[tuple[End, End, bool], float | None] = {}
         self._edges: dict[int, list[tuple[str, str, str, float]]] = {}
         self._last_came: tuple[End, dict[End, tuple[End, Wire] | None]] | None = None
-        self.wires = {w.code: _with_length(w, routed_m.get(w.code))
-                      for w in job.wires if w.start.at and w.finish.at}  # fmt: skip
+        self.wires = {
+            w.code: _with_length(w, routed_m.get(w.code))
+            for w in job.wires
+            if w.start.at and w.finish.at
+        }
 
     def node(self, end: End) -> End:
         """Return where an end of a wire is joined: all ends at a splice are one."""
@@ -135,8 +138,10 @@ class Bench:
         found: dict[int, End] = {}
         while at:
             found |= at.pop(max(at, key=lambda part: len(at[part])))
-            left = {part: {net: point for net, point in points.items() if net not in found}
-                    for part, points in at.items()}  # fmt: skip
+            left = {
+                part: {net: point for net, point in points.items() if net not in found}
+                for part, points in at.items()
+            }
             at = {part: points for part, points in left.items() if points}
         return found
 
@@ -210,8 +215,15 @@ class Bench:
         found = self._edges.get(net)
         if found is None:
             wires = (self.wires[code] for code in self.nets[net].wires)
-            found = [(wire.code, str(self.node(wire.start)), str(self.node(wire.finish)),
-                      self.wire_ohm(wire)) for wire in wires]  # fmt: skip
+            found = [
+                (
+                    wire.code,
+                    str(self.node(wire.start)),
+                    str(self.node(wire.finish)),
+                    self.wire_ohm(wire),
+                )
+                for wire in wires
+            ]
             self._edges[net] = found
         return found
 
@@ -238,11 +250,15 @@ class Bench:
             return sum(self.wire_ohm(wire, worst=worst) for wire in way)
         net = self.nets[self.net_of[start]]
         elements = [
-            Resistor(code, str(self.node(wire.start)), str(self.node(wire.finish)),
-                     self.wire_ohm(wire, worst=worst))
+            Resistor(
+                code,
+                str(self.node(wire.start)),
+                str(self.node(wire.finish)),
+                self.wire_ohm(wire, worst=worst),
+            )
             for code in net.wires
             if (wire := self.wires[code]) and self.node(wire.start) != self.node(wire.finish)
-        ]  # fmt: skip
+        ]
         a, b = str(self.node(start)), str(self.node(finish))
         solved = solve([*elements, Current("meter", a, b, 1.0)], b)
         return abs(solved.volts[a])

@@ -43,8 +43,9 @@ class Bench:
 
     def __init__(self, network: Network) -> None:
         self.network, self.job = network, network.job
-        self.computers = tuple(device for device in network.job.devices
-                               if kind_of(device).is_computer)  # fmt: skip
+        self.computers = tuple(
+            device for device in network.job.devices if kind_of(device).is_computer
+        )
         self.fuses = tuple(sorted(network.job.fuses, key=_depths(network).__getitem__))
         """Those nearest the battery first: one behind another is dead until that is in."""
         self._off = switches_off(network.job)
@@ -62,9 +63,11 @@ class Bench:
         switches = tuple(sorted((dict(self._off) | dict(state.switches)).items()))
         faults = self._ways[out].faults
         return OperatingPoint(
-            self.network, state._replace(switches=switches, faults=faults), ways=self._ways[out],
+            self.network,
+            state._replace(switches=switches, faults=faults),
+            ways=self._ways[out],
             out=frozenset(fuse.code for fuse in left),
-        )  # fmt: skip
+        )
 
 
 def _depths(network: Network) -> dict[Fuse, tuple[int, int]]:
@@ -88,17 +91,19 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
     pole, live = ("plus", "minus") if job.settings.earthed == "plus" else ("minus", "plus")
     rest_v = batteries.in_all[0]
     yield PowerStep(
-        "battery", battery.code, "Volts across the battery, off the vehicle, and which pole is "
-        "which",
+        "battery",
+        battery.code,
+        "Volts across the battery, off the vehicle, and which pole is which",
         "One connected the wrong way round takes every diode and computer with it.",
         "Its caps shut, no spark near it.",
         f"{figures(rest_v)} V charged and at rest, red on +; {pole} is the pole for the metal.",
         "Less than nine tenths of it: charge it first. A minus before the figure: the leads.",
-    )  # fmt: skip
+    )
     drawn = [max(0.0, point.source_amps) for point in (bare, in_run)]
     ohms = [bare.nominal / amps if amps > 1e-3 else None for amps in drawn]
     yield PowerStep(
-        "no short", battery.code,
+        "no short",
+        battery.code,
         "Ohms from the plus to the minus cable, both off the battery: key off, then in run",
         "A short here burns a wire the moment the battery is on.",
         "Battery off, all fuses out, computers unplugged, every switch off. Airbag and "
@@ -106,16 +111,17 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
         f"key off: {_ohms(ohms[0])}; in run: {_ohms(ohms[1])}.{_blind(ohms)}",
         "A cable, the starter's or the alternator's own, or what is fed without a fuse: take them "
         "off one by one until it is gone.",
-    )  # fmt: skip
+    )
     yield PowerStep(
-        "little current", battery.code,
+        "little current",
+        battery.code,
         f"First power: a bench supply held to {FIRST_A:g} A, or a headlamp bulb in series with "
         f"{live}, key off",
         "What is wrong shows as light, not as smoke.",
         "All fuses out, computers unplugged, every switch off. Someone at the isolator.",
         _first_power(bare, drawn[0]),
         f"Off again, and measure from the {live} cable on.",
-    )  # fmt: skip
+    )
 
 
 def _ohms(ohm: float | None) -> str:
@@ -134,8 +140,9 @@ def _blind(ohms: list[float | None]) -> str:
 def _first_power(bare: OperatingPoint, amps: float) -> str:
     if amps < DARK_A:
         return f"{amps_text(amps)} by the job; the bulb stays dark."
-    drawing = sorted((load for load in bare.loads if load.amps > DARK_A / 3),
-                     key=lambda load: -load.amps)  # fmt: skip
+    drawing = sorted(
+        (load for load in bare.loads if load.amps > DARK_A / 3), key=lambda load: -load.amps
+    )
     names = some([load.name for load in drawing], 4) or "what has no fuse"
     held = f", more than the supply gives at {FIRST_A:g} A" if amps > FIRST_A else ""
     return (
@@ -157,9 +164,11 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
         for point in points:
             blown = point.blown.get(fuse.code)
             amps = blown.amps if blown else abs(point.solution.amps.get(name, 0.0))
-            said = f"{amps_text(amps)}, by the job it blows" if blown else (
-                amps_text(amps) if amps >= LEAST_SEEN_A else "nothing"
-            )  # fmt: skip
+            said = (
+                f"{amps_text(amps)}, by the job it blows"
+                if blown
+                else (amps_text(amps) if amps >= LEAST_SEEN_A else "nothing")
+            )
             if not shown or shown[-1][0] != said:
                 shown.append((said, []))
             shown[-1][1].append(point.state.name)
@@ -167,17 +176,19 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
         names = [one.code for one in bench.fuses[: number - 1]]
         inside = f"In so far: {some(names, 6)}" if names else "No other is in"
         yield PowerStep(
-            f"fuse {fuse.code}", fuse.code,
+            f"fuse {fuse.code}",
+            fuse.code,
             f"Put in {fuse.code} {fuse.name}, {fuse.rating_a:g} A: "
             f"{', '.join(state.name for state in states)}",
             "One circuit at a time: what it does now is of this fuse.",
             f"{inside}. Computers unplugged, every switch off. Keep clear of fans and pumps that "
             "may start.",
             f"{expected}. No smoke, no warm fuse.",
-            "By the job it must not: repair that first." if any(p.blown for p in points) else
-            "More, or it blows: out again; look at what it feeds, and for two wires shorted "
+            "By the job it must not: repair that first."
+            if any(p.blown for p in points)
+            else "More, or it blows: out again; look at what it feeds, and for two wires shorted "
             "together.",
-        )  # fmt: skip
+        )
 
 
 LEAST_SEEN_A = 0.02
@@ -196,8 +207,10 @@ def plug_steps(bench: Bench) -> Iterator[PowerStep]:
         if plug is None:
             continue
         in_run = bench.solved(RUN, None, number)
-        before = [in_run if state is RUN else bench.solved(state, None, number)
-                  for state in (OFF, ACCESSORY, RUN, CRANK)]  # fmt: skip
+        before = [
+            in_run if state is RUN else bench.solved(state, None, number)
+            for state in (OFF, ACCESSORY, RUN, CRANK)
+        ]
         yield from (_feeds(device, plug, point) for point in before if not point.problem)
         after = bench.solved(RUN, None, number + 1)
         yield _plugged(device, in_run, after)
@@ -206,8 +219,11 @@ def plug_steps(bench: Bench) -> Iterator[PowerStep]:
 def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> PowerStep:
     alive = {load.device for load in before.loads if load.state == "alive"}
     wakes = device.code in after.on
-    new = [load.name for load in after.loads
-           if load.state == "alive" and load.device not in alive | {device.code}]  # fmt: skip
+    new = [
+        load.name
+        for load in after.loads
+        if load.state == "alive" and load.device not in alive | {device.code}
+    ]
     if wakes:
         with_it = f", and with it {some(new, 5)}" if new else ""
         expect = (
@@ -217,12 +233,15 @@ def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> P
     else:
         expect = "By the job it does not work: find out why in Circuits, and repair that first."
     return PowerStep(
-        f"plug {device.code} in", device.code, f"Plug {device.name} in, key to run",
+        f"plug {device.code} in",
+        device.code,
+        f"Plug {device.name} in, key to run",
         "Its earths and feeds are proved: now it may wake.",
-        "Key off while it is plugged in. All fuses in, every switch off.", expect,
+        "Key off while it is plugged in. All fuses in, every switch off.",
+        expect,
         "Nothing happens: its earths first (without them nothing works and nothing warns), "
         "then its constant feed.",
-    )  # fmt: skip
+    )
 
 
 def _feeds(device: Device, plug: Connector, point: OperatingPoint) -> PowerStep:

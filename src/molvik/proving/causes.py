@@ -22,8 +22,17 @@ from molvik.netlist.network import Network
 BAD_OHMS = (0.25, 0.8, 3.0, 10.0, 30.0)
 """From these on it is found how many ohms too many a bad joint has: whichever fits, and between."""
 
-ODDS = {"bad": 6.0, "open": 3.0, "fuse": 3.0, "earth": 4.0, "relay": 2.0, "device": 2.0,
-        "swap": 1.0, "short": 1.0, "to earth": 1.5}  # fmt: skip
+ODDS = {
+    "bad": 6.0,
+    "open": 3.0,
+    "fuse": 3.0,
+    "earth": 4.0,
+    "relay": 2.0,
+    "device": 2.0,
+    "swap": 1.0,
+    "short": 1.0,
+    "to earth": 1.5,
+}
 """How often each is the cause, beside the others (our choice, after common practice)."""
 
 NEXT, CORNER = 1.01, 1.5
@@ -113,8 +122,9 @@ def neighbours(network: Network, steps: float) -> Iterator[tuple[End, End]]:
     follow each other, and both have wires.
     """
     for plug in network.job.connectors:
-        wired = [place for place in places(plug.grid)
-                 if End(plug.code, place.cavity) in network.wires_at]  # fmt: skip
+        wired = [
+            place for place in places(plug.grid) if End(plug.code, place.cavity) in network.wires_at
+        ]
         for at, one in enumerate(wired):
             for other in wired[at + 1 :]:
                 apart = math.dist((one.row, one.column), (other.row, other.column))

@@ -133,9 +133,11 @@ def _about(code: str) -> str:
 
 def _circuit(job: Job, watch: Watch, code: str) -> str:
     if watch.kind == "supply":
-        return "the computer's supply is too low" if code == watch.codes.low else (
-            "the computer's supply is too high"
-        )  # fmt: skip
+        return (
+            "the computer's supply is too low"
+            if code == watch.codes.low
+            else ("the computer's supply is too high")
+        )
     name = next((d.name for d in job.devices if d.code == watch.device), watch.thing)
     how = {watch.codes.low: "too little", watch.codes.high: "too much"}.get(code, "nothing")
     if watch.kind == "driver":
@@ -151,9 +153,11 @@ def _look(computer: Device, watch: Watch, code: str) -> str:
                 "a wire off, or its return" if code == watch.codes.high else "is shorted to earth"
             )
         case "wiper":
-            said = "its return is off" if code == watch.codes.high else (
-                "its 5 V or its signal is open, or shorted to earth"
-            )  # fmt: skip
+            said = (
+                "its return is off"
+                if code == watch.codes.high
+                else ("its 5 V or its signal is open, or shorted to earth")
+            )
         case "pickup":
             said = "a wire off, polarity, gap, screen"
         case "driver":

@@ -59,8 +59,9 @@ def thing_of(*texts: str) -> tuple[str, CircuitCodes] | None:
         words, numbers = telling(text)
         if "heater" in words and "oxygen" in words:
             words = words | {"oxygen heater"}
-        found = next((name for name in sorted(CIRCUITS, key=len, reverse=True) if name in words),
-                     "")  # fmt: skip
+        found = next(
+            (name for name in sorted(CIRCUITS, key=len, reverse=True) if name in words), ""
+        )
         if found:
             return found, _numbered(CIRCUITS[found], numbers)
     return None

@@ -27,8 +27,9 @@ def verdicts(plan: Plan) -> dict[str, Verdict]:
 def proved(plan: Plan) -> tuple[str, ...]:
     """Return the wires that the readings prove, in the order of their codes."""
     found = verdicts(plan)
-    return tuple(sorted((code for code, one in found.items() if one.outcome == "passed"),
-                        key=code_order))  # fmt: skip
+    return tuple(
+        sorted((code for code, one in found.items() if one.outcome == "passed"), key=code_order)
+    )
 
 
 def _by_plan(code: str, plan: Plan, through: Sequence[Measurement]) -> Verdict:

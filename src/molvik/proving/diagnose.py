@@ -114,8 +114,9 @@ class Diagnosis(Scoring):
             together = [some for some in split if len(some) > 1]
         groups = (tuple(some) for some in (*found, *together) if some)
         place = {id(one): n for n, one in enumerate(self.ranked)}
-        return tuple(sorted(groups, key=lambda some: (-sum(one.share for one in some),
-                                                      place[id(some[0])])))  # fmt: skip
+        return tuple(
+            sorted(groups, key=lambda some: (-sum(one.share for one in some), place[id(some[0])]))
+        )
 
     @cached_property
     def _by_trouble(self) -> list[Point]:
@@ -183,13 +184,17 @@ class Diagnosis(Scoring):
             odd = self.odd
             if self._is_all_that_wavers:
                 where = "”, “".join(map(self.where, self.wavers))
-                return (f"It comes and goes at “{where}”: what was read there before is not what "
-                        "is read now, and nothing was repaired in between. Move the wire and both "
-                        "plugs while you measure, warm it, and measure again.")  # fmt: skip
+                return (
+                    f"It comes and goes at “{where}”: what was read there before is not what "
+                    "is read now, and nothing was repaired in between. Move the wire and both "
+                    "plugs while you measure, warm it, and measure again."
+                )
             if not odd:
                 return "Nothing is wrong, as far as was measured."
-            may = next((one for one in self.ranked
-                        if one.causes and not set(odd) & set(one.unexplained)), None)  # fmt: skip
+            may = next(
+                (one for one in self.ranked if one.causes and not set(odd) & set(one.unexplained)),
+                None,
+            )
             if may is None:
                 return f"Nothing that is thought of explains {self._named(odd)} Measure that again."
             words = " and ".join(cause.words(job) for cause in may.causes)
@@ -227,8 +232,9 @@ class Diagnosis(Scoring):
     @cached_property
     def once(self) -> frozenset[Point]:
         """Where something odd was read, and only once: it may have been a slip."""
-        odd = Counter(self.seen[n].point for n in self.odd
-                      if not isinstance(self.seen[n].shown, str))  # fmt: skip
+        odd = Counter(
+            self.seen[n].point for n in self.odd if not isinstance(self.seen[n].shown, str)
+        )
         return frozenset(point for point, times in odd.items() if times == 1)
 
     @property

@@ -23,9 +23,16 @@ APART_OHM = 1e6
 """Nets that do not touch show at least this, ohms (common practice)."""
 
 HARMED = {
-    "alternator", "diode", "diagnostic plug", "controller", "gauge", "LED", "network node",
-    "pickup", "sensor",
-}  # fmt: skip
+    "alternator",
+    "diode",
+    "diagnostic plug",
+    "controller",
+    "gauge",
+    "LED",
+    "network node",
+    "pickup",
+    "sensor",
+}
 """Kinds of devices that hold electronics, which an insulation tester's voltage breaks (common
 practice: whatever holds electronics is unplugged before 250 or 500 V is put on)."""
 CLIPS = 8
@@ -130,8 +137,11 @@ class Isolation:
             one = members(top for at, top in enumerate(tops) if at >> digit & 1)
             other = members(top for at, top in enumerate(tops) if not at >> digit & 1)
             # What passed for the lower digits differs in none of them.
-            alike = {net: at & ((1 << digit) - 1) for at, top in enumerate(tops)
-                     for net in members((top,))}  # fmt: skip
+            alike = {
+                net: at & ((1 << digit) - 1)
+                for at, top in enumerate(tops)
+                for net in members((top,))
+            }
             words = "neighbours against each other" if digit == 0 else "halves mixed again"
             if (yield from self._apart(one, other, alike, words)):
                 return True

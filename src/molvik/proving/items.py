@@ -105,9 +105,16 @@ def item_reading(test: ItemTest, text: str, at: str, settings: Settings) -> Read
         case _:
             value = read_ohm(text)
     return taken(
-        settings, at, test.quantity, value, (test.red, test.black), of=test.of,
-        state=test.position, with_a=test.with_a, note=f"{test.name}, {test.what}"[:80],
-    )  # fmt: skip
+        settings,
+        at,
+        test.quantity,
+        value,
+        (test.red, test.black),
+        of=test.of,
+        state=test.position,
+        with_a=test.with_a,
+        note=f"{test.name}, {test.what}"[:80],
+    )
 
 
 def judge_item(test: ItemTest, made: Taken, settings: Settings) -> ItemVerdict:
@@ -118,20 +125,25 @@ def judge_item(test: ItemTest, made: Taken, settings: Settings) -> ItemVerdict:
     *before, reading = readings
     passed = _passes(test, reading, settings)
     if passed and test.of != "pull":
-        done = 1 + sum(1 for _ in takewhile(lambda one: _passes(test, one, settings),
-                                            reversed(before)))  # fmt: skip
+        done = 1 + sum(
+            1 for _ in takewhile(lambda one: _passes(test, one, settings), reversed(before))
+        )
         if done <= len(STEADY_WHILE) and done < len(readings):
             was = shown_text(readings[-1 - done])
             how = STEADY_WHILE[done - 1]
-            said = (f"{was} before: measure it {how}; or, if it was repaired or another is in "
-                    "its place, say so under Likely causes, Repaired, and measure it")  # fmt: skip
+            said = (
+                f"{was} before: measure it {how}; or, if it was repaired or another is in "
+                "its place, say so under Likely causes, Repaired, and measure it"
+            )
             return ItemVerdict("comes and goes", said, reading)
     if test.means is not None:
         said = test.means(_compared(test, reading))
     else:
-        said = f"{shown_text(reading)}, as it should" if passed else (
-            f"{shown_text(reading)}; it should show {test.expect}"
-        )  # fmt: skip
+        said = (
+            f"{shown_text(reading)}, as it should"
+            if passed
+            else (f"{shown_text(reading)}; it should show {test.expect}")
+        )
     return ItemVerdict("passed" if passed else "failed", said, reading)
 
 

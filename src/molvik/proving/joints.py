@@ -51,13 +51,21 @@ def _drops(network: Network, plan: Plan) -> Iterator[ItemTest]:
         if wire.length_m is None:
             words += "; its length is not known"
         yield ItemTest(
-            "drop", wire.code, wire.function, f"{wire.start} and {wire.finish}", wire.start,
+            "drop",
+            wire.code,
+            wire.function,
+            f"{wire.start} and {wire.finish}",
+            wire.start,
             wire.finish,
-            f"voltage drop at {figures(amps)} A" + ("" if alone else ", clamped to this wire "
-                                                                     "alone"),
-            words, 0.0, most, quantity="voltage", with_a=amps,
+            f"voltage drop at {figures(amps)} A"
+            + ("" if alone else ", clamped to this wire alone"),
+            words,
+            0.0,
+            most,
+            quantity="voltage",
+            with_a=amps,
             position="" if alone else wire.code,  # two between the same places are two readings
-        )  # fmt: skip
+        )
 
 
 def _ohm(network: Network, bench: Bench, wire: Wire, *, worst: bool) -> float:
@@ -81,10 +89,19 @@ def _pulls(network: Network) -> Iterator[ItemTest]:
         parts = list(dict.fromkeys(end.at for end in ends))
         sample = f"{size}, {terminal}"
         yield ItemTest(
-            "pull", ends[0].at, f"{sample}: {some(parts, 4)}", "a sample",
-            End(ends[0].at), End(), f"pull test of {sample}", f"holds {least:.0f} N",
-            least, None, sample, "force",
-        )  # fmt: skip
+            "pull",
+            ends[0].at,
+            f"{sample}: {some(parts, 4)}",
+            "a sample",
+            End(ends[0].at),
+            End(),
+            f"pull test of {sample}",
+            f"holds {least:.0f} N",
+            least,
+            None,
+            sample,
+            "force",
+        )
 
 
 def _terminal(network: Network, end: End) -> str:

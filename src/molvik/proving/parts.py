@@ -55,18 +55,43 @@ def _of(job: Job, device: Device) -> Iterator[ItemTest]:
                 yield _test(device, test.pair, test.what, "open", position=test.position)
             case "diode":
                 low, high = DIODE_V
-                yield _test(device, test.pair, test.what, f"{low} to {high} V", low, high,
-                            quantity="voltage")  # fmt: skip
+                yield _test(
+                    device,
+                    test.pair,
+                    test.what,
+                    f"{low} to {high} V",
+                    low,
+                    high,
+                    quantity="voltage",
+                )
 
 
 def _test(
-    device: Device, pair: tuple[str, ...], what: str, expect: str, least: float | None = None,
-    most: float | None = None, position: str = "", quantity: Quantity = "resistance",
-) -> ItemTest:  # fmt: skip
+    device: Device,
+    pair: tuple[str, ...],
+    what: str,
+    expect: str,
+    least: float | None = None,
+    most: float | None = None,
+    position: str = "",
+    quantity: Quantity = "resistance",
+) -> ItemTest:
     between = " and ".join(name or "its body" for name in pair)
     red, black = (End(device.code, name) for name in pair)
-    return ItemTest("part", device.code, device.name, between, red, black, what, expect, least,
-                    most, position, quantity)  # fmt: skip
+    return ItemTest(
+        "part",
+        device.code,
+        device.name,
+        between,
+        red,
+        black,
+        what,
+        expect,
+        least,
+        most,
+        position,
+        quantity,
+    )
 
 
 def _ohms(job: Job, device: Device, test: OwnTest) -> ItemTest:
@@ -90,10 +115,30 @@ def _screen(job: Job, wire: Wire) -> Iterator[ItemTest]:
     far = next(end for end in wire.ends if end != ends[0])
     name, between = wire.function or "Screen", f"{far} and metal"
     on, off = f"{ends[0].at} on", f"{ends[0].at} off"
-    yield ItemTest("part", wire.code, name, between, far, End(), f"screen, {on}",
-                   f"under {EARTHED_OHM:g} Ω", 0.0, EARTHED_OHM, on)  # fmt: skip
-    yield ItemTest("part", wire.code, name, between, far, End(), f"screen, {off}",
-                   "open: it is earthed at one end", position=off)  # fmt: skip
+    yield ItemTest(
+        "part",
+        wire.code,
+        name,
+        between,
+        far,
+        End(),
+        f"screen, {on}",
+        f"under {EARTHED_OHM:g} Ω",
+        0.0,
+        EARTHED_OHM,
+        on,
+    )
+    yield ItemTest(
+        "part",
+        wire.code,
+        name,
+        between,
+        far,
+        End(),
+        f"screen, {off}",
+        "open: it is earthed at one end",
+        position=off,
+    )
 
 
 def _line(job: Job) -> Iterator[ItemTest]:
@@ -103,10 +148,20 @@ def _line(job: Job) -> Iterator[ItemTest]:
         return
     half, what = TERMINATOR_OHM / 2, "the network's line"
     red, black = (End(nodes[0].code, name) for name in nodes[0].terminals[:2])
-    yield ItemTest("part", nodes[0].code, nodes[0].name, f"{red.cavity} and {black.cavity}", red,
-                   black, what, f"about {half:g} Ω, all plugged in, power off",
-                   half * (1 - TERMINATOR_SHARE), half * (1 + TERMINATOR_SHARE), what,
-                   means=line_words)  # fmt: skip
+    yield ItemTest(
+        "part",
+        nodes[0].code,
+        nodes[0].name,
+        f"{red.cavity} and {black.cavity}",
+        red,
+        black,
+        what,
+        f"about {half:g} Ω, all plugged in, power off",
+        half * (1 - TERMINATOR_SHARE),
+        half * (1 + TERMINATOR_SHARE),
+        what,
+        means=line_words,
+    )
 
 
 def line_words(ohm: float) -> str:

@@ -49,7 +49,7 @@ FAILED: tuple[Outcome, ...] = ("open", "high", "below leads", "comes and goes")
 STEADY_WHILE = (
     "again while the wires and both plugs are moved",
     "once more warm, with a hair dryer at its joints and old repairs",
-)  # fmt: skip
+)
 """What failed once and passes now is sound only when it passed so as well (common practice)."""
 
 
@@ -78,9 +78,11 @@ class Plan:
     """
 
     def __init__(
-        self, job: Job, before: "Plan | None" = None,
+        self,
+        job: Job,
+        before: "Plan | None" = None,
         routed_m: Mapping[str, float] = MappingProxyType({}),
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.job = job
         self.bench = Bench(job, routed_m)
         self._before = None if before is None else before.known
@@ -92,10 +94,11 @@ class Plan:
             return self._before
         bench = self.bench
         return _Before(
-            bench.settings, bench.wires,
+            bench.settings,
+            bench.wires,
             {code: net for net in bench.nets for code in net.wires},
             {(one.red, one.black): one for one in self.measurements},
-        )  # fmt: skip
+        )
 
     def _taken_over(self, net: BenchNet) -> dict[tuple[End, End], Measurement]:
         """Return the measurements before the edit, where it left the net as it was."""
@@ -115,9 +118,17 @@ class Plan:
         """
         found = [one for net in self.bench.nets for one in self._of(net)]
         self._before = None
-        return tuple(sorted(found, key=lambda m: (
-            code_order(m.red.at), code_order(m.black.at), end_order(m.red), end_order(m.black)
-        )))  # fmt: skip
+        return tuple(
+            sorted(
+                found,
+                key=lambda m: (
+                    code_order(m.red.at),
+                    code_order(m.black.at),
+                    end_order(m.red),
+                    end_order(m.black),
+                ),
+            )
+        )
 
     @cached_property
     def _crowd(self) -> Counter[str]:
@@ -145,12 +156,16 @@ class Plan:
         doubt = f"length or size not known: {', '.join(unknown)}" if unknown else ""
         key = way[0].code if len(way) == 1 else f"{red} {black}"
         return Measurement(
-            key, red, black, settings.meter_leads_ohm + expected,
+            key,
+            red,
+            black,
+            settings.meter_leads_ohm + expected,
             limit + spread_ohm(limit, settings),
             tuple(wire.code for wire in way),
             tuple(wire.code for wire in way if wire.code in bench.bridges),
-            doubt, digest(way),
-        )  # fmt: skip
+            doubt,
+            digest(way),
+        )
 
     @cached_property
     def through(self) -> dict[str, list[Measurement]]:

@@ -77,9 +77,11 @@ class Played:
     """
 
     def __init__(
-        self, network: Network, bench: Bench,
+        self,
+        network: Network,
+        bench: Bench,
         lies_in: Mapping[str, frozenset[str]] = MappingProxyType({}),
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.network, self.bench, self.lies_in = network, bench, lies_in
         self._benches: dict[Faults, FaultyBench] = {}
         self._solved: dict[tuple[Faults, State], OperatingPoint] = {}
@@ -107,8 +109,11 @@ class Played:
             places = [place for place in (fault.at, fault.other) if place]
             on = {Ref.parse(place).code for place in places}
             if fault.kind == "swap":
-                on |= {wire.code for place in places
-                       for wire in self.network.wires_at.get(End.of(place), ())}  # fmt: skip
+                on |= {
+                    wire.code
+                    for place in places
+                    for wire in self.network.wires_at.get(End.of(place), ())
+                }
             self._parts_of[key] = frozenset(on)
         return self._parts_of[key]
 
@@ -216,9 +221,11 @@ class Played:
         key = faults, code
         if key not in self._codes:
             computer = self._computer(code)
-            self._codes[key] = None if computer is None else codes_set(
-                computer, self.watched(code), partial(self.solved, faults)
-            )  # fmt: skip
+            self._codes[key] = (
+                None
+                if computer is None
+                else codes_set(computer, self.watched(code), partial(self.solved, faults))
+            )
         return self._codes[key]
 
     def supply_codes(self, faults: Faults, code: str) -> frozenset[str] | None:
@@ -226,9 +233,9 @@ class Played:
         key = faults, f"{code} supply"
         if key not in self._codes:
             computer = self._computer(code)
-            self._codes[key] = None if computer is None else supply_codes(
-                computer, partial(self.solved, faults)
-            )  # fmt: skip
+            self._codes[key] = (
+                None if computer is None else supply_codes(computer, partial(self.solved, faults))
+            )
         return self._codes[key]
 
     def _computer(self, code: str) -> Device | None:

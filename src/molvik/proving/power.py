@@ -50,13 +50,16 @@ def power_steps(network: Network, solved: Solved) -> tuple[PowerStep, ...]:
     ready, needed = ready_to_start(job, raw)
     on = some([d.name for d in job.devices if d.code in needed])
     found = [
-        *first_steps(bench), *fuse_steps(bench), *plug_steps(bench),
+        *first_steps(bench),
+        *fuse_steps(bench),
+        *plug_steps(bench),
         *signal_steps(job, solved),
         *_engine(network, ready, f"Switched on: {on}. " if on else ""),
         *_stops(network, solved, ready),
-    ]  # fmt: skip
-    return tuple(step._replace(key=f"power {number}: {step.key}") for number, step in enumerate(
-        found, 1))  # fmt: skip
+    ]
+    return tuple(
+        step._replace(key=f"power {number}: {step.key}") for number, step in enumerate(found, 1)
+    )
 
 
 MEND_FIRST = "repair that first (Circuits says why)"
@@ -66,27 +69,35 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
     """Prime, crank, run, charge, loads, lamps. switched_on: what the engine needs on, in words."""
     job = network.job
     prime, rest = solved(PRIME), solved(RUN)
-    briefly = [load.name for load in prime.loads
-               if load.state == "alive" and rest.load[load.device].state != "alive"]  # fmt: skip
-    pumps = [device for device in job.devices
-             if {"fuel", "pump"} <= set(our_words(device.name).split())]  # fmt: skip
+    briefly = [
+        load.name
+        for load in prime.loads
+        if load.state == "alive" and rest.load[load.device].state != "alive"
+    ]
+    pumps = [
+        device for device in job.devices if {"fuel", "pump"} <= set(our_words(device.name).split())
+    ]
     if briefly:
         yield PowerStep(
-            "prime", "", "Key to run, and listen",
+            "prime",
+            "",
+            "Key to run, and listen",
             "The first seconds tell that the computer works its relays.",
-            "Fuel line looked at; extinguisher at hand.", f"{', '.join(briefly)}: for seconds.",
+            "Fuel line looked at; extinguisher at hand.",
+            f"{', '.join(briefly)}: for seconds.",
             "Not heard: its relay, its fuse, its earth, in this order.",
-        )  # fmt: skip
+        )
     if pumps:
         yield PowerStep(
-            "fuel leaks", pumps[0].code,
+            "fuel leaks",
+            pumps[0].code,
             f"With {pumps[0].name} running, go along the fuel line joint by joint, with a dry hand "
             "or paper",
             "A joint that drips does so over what will soon be hot.",
             "Nothing hot or sparking near, air to breathe, extinguisher at hand.",
-                "Dry everywhere, and still dry after a minute.",
+            "Dry everywhere, and still dry after a minute.",
             "Switch off at once; repair it before cranking.",
-        )  # fmt: skip
+        )
     starters = [device for device in job.devices if device.kind == "starter"]
     crank = solved(CRANK)
     if starters:
@@ -96,17 +107,25 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
     if makers and not running.problem:
         stays = crank.no_start if starters else ""
         dead = [device.name for device in running.lost]
-        runs = f"By the job it does not start, {stays}: {MEND_FIRST}." if stays else (
-            f"By the job it does not run, {', '.join(dead)} dead: {MEND_FIRST}."
-            if dead else "It runs; oil pressure within seconds."
-        )  # fmt: skip
+        runs = (
+            f"By the job it does not start, {stays}: {MEND_FIRST}."
+            if stays
+            else (
+                f"By the job it does not run, {', '.join(dead)} dead: {MEND_FIRST}."
+                if dead
+                else "It runs; oil pressure within seconds."
+            )
+        )
         yield PowerStep(
-            "start", "", "Start it, set base timing with it locked, then look at idle",
+            "start",
+            "",
+            "Start it, set base timing with it locked, then look at idle",
             "Timing that is off melts pistons; it is set before anything else.",
-            "Injectors and coils plugged in again.", runs,
+            "Injectors and coils plugged in again.",
+            runs,
             "Switch off at once. Read codes, then find the weak cylinder by disconnecting one "
             "injector at a time.",
-        )  # fmt: skip
+        )
         yield _charged(running, makers[0].code)
     if starters and not running.problem:
         yield from _at_work(job, solved)
@@ -121,22 +140,28 @@ def _cranked(
     turns = starter.code in crank.on
     says = f"{volts:.1f} V at the battery while it turns; the computer shows engine speed."
     if crank.no_start:
-        says = f"By the job it does not start: {crank.no_start}: {MEND_FIRST}." if not turns else (
-            f"{says} By the job it does not start: {crank.no_start}."
-        )  # fmt: skip
+        says = (
+            f"By the job it does not start: {crank.no_start}: {MEND_FIRST}."
+            if not turns
+            else (f"{says} By the job it does not start: {crank.no_start}.")
+        )
     yield PowerStep(
-        "crank", starter.code, "Crank, gearbox in neutral, three seconds",
+        "crank",
+        starter.code,
+        "Crank, gearbox in neutral, three seconds",
         "Before it starts it shows pulses, fuel pressure and cranking voltage.",
         f"{switched_on}Injectors or coils unplugged for the first time; hands and sleeves off the "
-        "belts.", says,
+        "belts.",
+        says,
         "No speed shown: crank sensor, its polarity, its screen.",
-    )  # fmt: skip
+    )
     if turns:
         lost = abs(crank.across(minus_of(starter), crank.reference))
         most = max(EARTH_DROP_V * network.job.settings.system_v / 12, 1.5 * lost)
         pole = network.job.settings.earthed
         yield PowerStep(
-            "earth while cranking", starter.code,
+            "earth while cranking",
+            starter.code,
             f"Volts from {starter.name}'s body to the battery's {pole} post while it turns",
             "An earth that is good enough for a lamp may not be for a starter, and its current "
             "then takes another path"
@@ -144,7 +169,7 @@ def _cranked(
             "As before; the probe on bare metal.",
             f"{lost:.2f} V by the job, {most:.2f} V at most.",
             "Its earth strap: both ends, bare metal under them, thick enough.",
-        )  # fmt: skip
+        )
 
 
 EARTH_DROP_V = 0.3
@@ -160,58 +185,76 @@ def _charged(running: OperatingPoint, maker: str) -> PowerStep:
     elif not low - 0.05 <= volts <= high + 0.05:
         says += f" By the job it comes to {volts:.1f} V."
     return PowerStep(
-        "charge", maker, "Measure at the battery with the engine at fast idle",
-        "An alternator that does not charge, or overcharges, is the next breakdown.", "", says,
+        "charge",
+        maker,
+        "Measure at the battery with the engine at fast idle",
+        "An alternator that does not charge, or overcharges, is the next breakdown.",
+        "",
+        says,
         "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
-    )  # fmt: skip
+    )
 
 
 def _at_work(job: Job, solved: Solved) -> Iterator[PowerStep]:
     """Every load, gauges and temperature, and cylinders one by one."""
-    on = tuple((device.code, choices[-1]) for device in job.devices
-               if len(choices := choices_of(device)) > 1)  # fmt: skip
+    on = tuple(
+        (device.code, choices[-1])
+        for device in job.devices
+        if len(choices := choices_of(device)) > 1
+    )
     full = solved(RUNNING._replace(switches=on))
     drawn = sum(load.amps for load in full.loads if load.state == "alive")
     yield PowerStep(
-        "loads", "", "Every load on, fast idle, ten minutes; feel fuses, relays and plugs",
-        "What gets warm now will fail on the first wet night.", "Nobody near fans and belts.",
+        "loads",
+        "",
+        "Every load on, fast idle, ten minutes; feel fuses, relays and plugs",
+        "What gets warm now will fail on the first wet night.",
+        "Nobody near fans and belts.",
         f"about {drawn:.0f} A in all; no fuse blows, nothing too warm to hold.",
         "A warm plug or fuse: its terminals, then the size of its wire.",
-    )  # fmt: skip
+    )
     gauges = [device.name for device in job.devices if device.kind == "gauge"]
     if gauges:
         yield PowerStep(
-            "gauges", "", "Let it warm up; check the gauges against a thermometer",
-            "A gauge that reads wrong can cost an engine.", "Cooling system bled, cap on.",
+            "gauges",
+            "",
+            "Let it warm up; check the gauges against a thermometer",
+            "A gauge that reads wrong can cost an engine.",
+            "Cooling system bled, cap on.",
             f"{', '.join(gauges)} agree; the fan comes on before it is too hot.",
             "Its sender with a known resistor in its place; then its earth.",
-        )  # fmt: skip
+        )
     fired = [device for device in job.devices if device.kind == "injector"] or [
         device for device in job.devices if device.kind == "coil"
     ]
     if len(fired) > 1:
         yield PowerStep(
-            "misfire", fired[0].code,
+            "misfire",
+            fired[0].code,
             f"At idle, unplug one after the other: {', '.join(device.name for device in fired)}",
             "The one that changes nothing is the one that does not work.",
             "Insulated pliers; never a coil's lead off while it sparks.",
             "Speed drops by the same amount with each.",
             "No change: swap it with its neighbour. It moves along: the part. It stays: its wires.",
-        )  # fmt: skip
+        )
 
 
 def _lamps(job: Job, rest: OperatingPoint, running: OperatingPoint) -> Iterator[PowerStep]:
     """Which warning lamps are lit before the engine runs, and while it does."""
     lit = [load.name for load in rest.loads if _warns(job, load.device) and load.state == "alive"]
-    out = [load.name for load in running.loads
-           if _warns(job, load.device) and load.state == "alive"]  # fmt: skip
+    out = [
+        load.name for load in running.loads if _warns(job, load.device) and load.state == "alive"
+    ]
     if lit:
         yield PowerStep(
-            "lamps", "", "Look at the warning lamps: key in run, then running",
-            "A lamp that never lights warns of nothing.", "",
+            "lamps",
+            "",
+            "Look at the warning lamps: key in run, then running",
+            "A lamp that never lights warns of nothing.",
+            "",
             f"run: {', '.join(lit)}; running: {', '.join(out) or 'none'}.",
             "Dark in run: bulb, feed, or a sender that was left off.",
-        )  # fmt: skip
+        )
 
 
 def _warns(job: Job, code: str) -> bool:
@@ -229,33 +272,43 @@ def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerSte
         after = ready(KEY_OFF_RUNNING)
         stops = bool(after.lost or after.problem)
         yield PowerStep(
-            "key off", "", "Turn the key off with the engine running",
-            "An alternator may keep the ignition alive through its lamp.", "",
+            "key off",
+            "",
+            "Turn the key off with the engine running",
+            "An alternator may keep the ignition alive through its lamp.",
+            "",
             "It stops at once." if stops else f"By the job it runs on: {MEND_FIRST}.",
             "A diode in the exciter's wire, or another feed.",
-        )  # fmt: skip
+        )
     if any(device.kind == "isolator" for device in job.devices):
         after = ready(ISOLATED)
         stops = bool(after.lost or after.problem)
         yield PowerStep(
-            "isolator", "",
-            "Open the isolator with the engine running, at idle" if stops else
-            "Do not open the isolator under charge yet",
-            "It has to stop an engine that the alternator feeds." if stops else
-            "An alternator that loses its battery while it charges jumps to many times its voltage"
-            ", and by the job nothing stops it.",
+            "isolator",
+            "",
+            "Open the isolator with the engine running, at idle"
+            if stops
+            else "Do not open the isolator under charge yet",
+            "It has to stop an engine that the alternator feeds."
+            if stops
+            else "An alternator that loses its battery while it charges jumps to many times its "
+            "voltage, and by the job nothing stops it.",
             "Loads on, so that the voltage does not jump.",
             "It stops at once." if stops else f"By the job the engine runs on: {MEND_FIRST}.",
             "Its second contacts: they open the computer's relay, too.",
-        )  # fmt: skip
+        )
     rest = drain(solved(OFF._replace(rested=True)))
     takers = ", ".join(f"{name} {amps_text(amps)}" for _, name, amps in rest.items[:4])
     woken = max(0.0, solved(RUN).source_amps)
-    meter = "" if woken <= METER_FUSE_A else (
-        f" {amps_text(woken)} by the job if something wakes, or the key is turned: the meter's own "
-        f"fuse, often {METER_FUSE_A:g} A, goes. A clamp, or a wire across the meter until all "
-        "sleeps."
-    )  # fmt: skip
+    meter = (
+        ""
+        if woken <= METER_FUSE_A
+        else (
+            f" {amps_text(woken)} by the job if something wakes, or the key is turned: the meter's "
+            f"own fuse, often {METER_FUSE_A:g} A, goes. A clamp, or a wire across the meter "
+            "until all sleeps."
+        )
+    )
     yield PowerStep(
         "drain",
         "",
@@ -272,7 +325,12 @@ def _stops(network: Network, solved: Solved, ready: Solved) -> Iterator[PowerSte
 def as_steps(found: tuple[PowerStep, ...]) -> tuple[Step, ...]:
     """Return steps as cards: what is expected, why, and what to do if it is not so."""
     return tuple(
-        Step(one.key, one.subject, one.do,
-             f"Expect: {one.expect} {one.why} If not: {one.otherwise}", first=one.before)
+        Step(
+            one.key,
+            one.subject,
+            one.do,
+            f"Expect: {one.expect} {one.why} If not: {one.otherwise}",
+            first=one.before,
+        )
         for one in found
-    )  # fmt: skip
+    )

@@ -18,8 +18,11 @@ def switches_off(job: Job) -> tuple[tuple[str, str], ...]:
     """Return every switch off that somebody may have left on; what the engine moves, and the button
     that starts it, stand as the state has them.
     """
-    moved = {device.code for device in job.devices
-             if MOVED & {position.name.lower() for position in device.positions}}  # fmt: skip
+    moved = {
+        device.code
+        for device in job.devices
+        if MOVED & {position.name.lower() for position in device.positions}
+    }
     return tuple(one for one in all_off(job) if one[0] not in moved)
 
 

@@ -23,8 +23,10 @@ from molvik.proving.seen import Seen
 Difficulty = Literal["easy", "medium", "hard"]
 
 KINDS: dict[Difficulty, tuple[str, ...]] = {
-    "easy": ("open",), "medium": ("open", "bad", "stuck"), "hard": ("bad", "swap", "short"),
-}  # fmt: skip
+    "easy": ("open",),
+    "medium": ("open", "bad", "stuck"),
+    "hard": ("bad", "swap", "short"),
+}
 
 LOOKED_AT = ("run", "crank", "running")
 """States in which what is odd is looked for."""
@@ -73,8 +75,9 @@ class Practice:
                 ):
                     return
         if not self.hidden:
-            raise ValueError("No fault hidden here would show: a job with a battery and devices is "
-                             "needed.")  # fmt: skip
+            raise ValueError(
+                "No fault hidden here would show: a job with a battery and devices is needed."
+            )
 
     def _sized(self, cause: Cause) -> Fault:
         """Return a fault that a cause may be; a bad joint has any resistance, a small one as often

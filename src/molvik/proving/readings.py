@@ -82,10 +82,16 @@ def seen_of_table(raw: RawTable, network: Network) -> list[Seen]:
         if not any(cells.values()):
             continue
         try:
-            found.append(seen_of_text(
-                network, cells.get("red", ""), cells.get("black", ""), cells.get("reading", ""),
-                cells.get("state", ""), network.job.settings.meter_leads_ohm,
-            ))  # fmt: skip
+            found.append(
+                seen_of_text(
+                    network,
+                    cells.get("red", ""),
+                    cells.get("black", ""),
+                    cells.get("reading", ""),
+                    cells.get("state", ""),
+                    network.job.settings.meter_leads_ohm,
+                )
+            )
         except ValueError as error:
             raise ValueError(f"row {line.number}: {error}") from error
     return found
@@ -105,8 +111,9 @@ def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Readi
         return replace(made, leads_ohm=leads_ohm)
     sign = loom_sign(plan)
     if isinstance(seen.shown, str):
-        return taken(settings, at, "words", None, points, state=point.state, said=seen.shown,
-                     sign=sign)  # fmt: skip
+        return taken(
+            settings, at, "words", None, points, state=point.state, said=seen.shown, sign=sign
+        )
     return taken(settings, at, "voltage", seen.shown, points, state=point.state, sign=sign)
 
 

@@ -62,14 +62,34 @@ def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> 
         blocks += _drawn(network, plan)
     blocks += notes("Not tested, and to be known", *_untested(network, plan, accepted))
     blocks.append(
-        Table(("Red", "Black", "Through", "Expect Ω", "Limit Ω", "Read Ω", "When", "By", "With",
-               "°C", "Verdict"), (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9), tuple(rows))
-    )  # fmt: skip
+        Table(
+            (
+                "Red",
+                "Black",
+                "Through",
+                "Expect Ω",
+                "Limit Ω",
+                "Read Ω",
+                "When",
+                "By",
+                "With",
+                "°C",
+                "Verdict",
+            ),
+            (7, 7, 14, 7, 7, 7, 11, 7, 10, 4, 9),
+            tuple(rows),
+        )
+    )
     others = tuple(_others(plan))
     if others:
         blocks += notes("Measured beside the plan")
-        blocks.append(Table(("Where", "Read", "In", "When", "By", "With", "Verdict"),
-                            (14, 10, 8, 11, 7, 10, 20), others))  # fmt: skip
+        blocks.append(
+            Table(
+                ("Where", "Read", "In", "When", "By", "With", "Verdict"),
+                (14, 10, 8, 11, 7, 10, 20),
+                others,
+            )
+        )
     blocks += _items(network, plan)
     blocks.append(Ticks(("Tested by, date, signature", "Handed over to, date, signature")))
     return Sheet("test-report", "Test report", tuple(blocks))
@@ -77,8 +97,9 @@ def report_sheet(network: Network, plan: Plan, accepted: Sequence[str] = ()) -> 
 
 def _counts(plan: Plan) -> Counter[str]:
     """Return how many measurements passed, failed, are to be done again and were not made."""
-    return Counter("failed" if one.outcome in FAILED else one.outcome
-                   for one in plan.judged.values())  # fmt: skip
+    return Counter(
+        "failed" if one.outcome in FAILED else one.outcome for one in plan.judged.values()
+    )
 
 
 def _verdict(network: Network, plan: Plan, touches: int) -> str:
@@ -96,24 +117,40 @@ def _verdict(network: Network, plan: Plan, touches: int) -> str:
     judged = judge_codes(network, codes_of(read)) if read is not None else ()
     codes = sum(one.meaning == "genuine" for one in judged)
     if counts["failed"] or touches or bad_items or codes:
-        more = [f"{count} {name}" for count, name in (
-            (touches, "pairs of circuits are shorted, or were" if touches > 1 else "pair is "
-                                                                                   "shorted, or "
-                                                                                   "was"),
-            (bad_items, "parts or joints failed" if bad_items > 1 else "part or joint failed"),
-            (codes, "codes that are not harmless" if codes > 1 else "code that is not harmless"),
-        ) if count]  # fmt: skip
+        more = [
+            f"{count} {name}"
+            for count, name in (
+                (
+                    touches,
+                    "pairs of circuits are shorted, or were"
+                    if touches > 1
+                    else "pair is shorted, or was",
+                ),
+                (bad_items, "parts or joints failed" if bad_items > 1 else "part or joint failed"),
+                (
+                    codes,
+                    "codes that are not harmless" if codes > 1 else "code that is not harmless",
+                ),
+            )
+            if count
+        ]
         return f"FAILED. {figures}{' ' + ', '.join(more) + '.' if more else ''}"
-    missing = [words for words, lacks in (
-        ("not all of it was measured", counts["passed"] < of),
-        ("the short test was not done on the loom as it is", not isolation_stands(plan)),
-        ("no measurement reaches some wires, or tells them apart", _untold(network, plan)),
-        ("readings of a stand-in prove nothing", _of_a_stand_in(plan)),
-    ) if lacks]  # fmt: skip
+    missing = [
+        words
+        for words, lacks in (
+            ("not all of it was measured", counts["passed"] < of),
+            ("the short test was not done on the loom as it is", not isolation_stands(plan)),
+            ("no measurement reaches some wires, or tells them apart", _untold(network, plan)),
+            ("readings of a stand-in prove nothing", _of_a_stand_in(plan)),
+        )
+        if lacks
+    ]
     if missing:
         return f"NOT COMPLETE: {'; '.join(missing)}. {figures}"
-    return (f"PASSED on the bench: continuity and short test. {figures} What else was tested, and "
-            "what was not, is listed below.")  # fmt: skip
+    return (
+        f"PASSED on the bench: continuity and short test. {figures} What else was tested, and "
+        "what was not, is listed below."
+    )
 
 
 def _untold(network: Network, plan: Plan) -> bool:
@@ -147,8 +184,13 @@ def _about(plan: Plan) -> Iterator[tuple[str, str]]:
     yield "Number", settings.report_number or said
     yield "For", settings.customer or said
     yield "Loom", f"{job.title}{f', {job.subtitle}' if job.subtitle else ''}"
-    yield "As built", (f"{loom_sign(plan)}: {counted(len(job.wires), 'wire')}; a different check "
-                       "mark means the job was changed after this print")  # fmt: skip
+    yield (
+        "As built",
+        (
+            f"{loom_sign(plan)}: {counted(len(job.wires), 'wire')}; a different check "
+            "mark means the job was changed after this print"
+        ),
+    )
     by = dict.fromkeys(one.by for one in job.readings if one.by)
     yield "Measured by", ", ".join(by) or settings.measured_by or said
     days = sorted(one.at[:10] for one in job.readings)
@@ -197,8 +239,9 @@ def _drawn(network: Network, plan: Plan) -> Iterator[Drawing]:
     for plug in PlugMap(network, found_at(plan)).plugs("wire side", wrong=True):
         wide, _ = face_size(plug.connector, STEP)
         scene = faces_scene((plug._replace(title=""),), (), wide, "wire side")
-        yield Drawing(f"{plug.title}, wire side: crossed failed, barred shorted, ticked passed",
-                      scene)  # fmt: skip
+        yield Drawing(
+            f"{plug.title}, wire side: crossed failed, barred shorted, ticked passed", scene
+        )
 
 
 def _powered(ticked: list[Tick]) -> str:
@@ -223,10 +266,21 @@ def _rows(plan: Plan) -> list[tuple[str, ...]]:
         when = "" if reading is None else reading.at[:16].replace("T", " ")
         by, tool = ("", "") if reading is None else (reading.by, _with(plan, reading))
         warm = "" if reading is None or reading.bench_c is None else f"{reading.bench_c:g}"
-        rows.append((
-            str(one.red), str(one.black), " ".join(one.wires), f"{one.expected_ohm:.2f}",
-            f"{one.limit_ohm:.2f}", read, when, by, tool, warm, judged[one.key].outcome,
-        ))  # fmt: skip
+        rows.append(
+            (
+                str(one.red),
+                str(one.black),
+                " ".join(one.wires),
+                f"{one.expected_ohm:.2f}",
+                f"{one.limit_ohm:.2f}",
+                read,
+                when,
+                by,
+                tool,
+                warm,
+                judged[one.key].outcome,
+            )
+        )
     return rows
 
 
@@ -259,23 +313,36 @@ def _items(network: Network, plan: Plan) -> Iterator[Block]:
     for name, tests in (("Parts", part_tests(job)), ("Joints", joint_tests(network, plan))):
         judged = [(test, judge_item(test, last, job.settings)) for test in tests]
         rows = tuple(
-            (test.subject, test.name, test.what, test.expect, shown_text(verdict.by),
-             verdict.by.at[:16].replace("T", " "), verdict.outcome)
-            for test, verdict in judged if verdict.by is not None
-        )  # fmt: skip
+            (
+                test.subject,
+                test.name,
+                test.what,
+                test.expect,
+                shown_text(verdict.by),
+                verdict.by.at[:16].replace("T", " "),
+                verdict.outcome,
+            )
+            for test, verdict in judged
+            if verdict.by is not None
+        )
         left = len(judged) - len(rows)
         yield from notes(f"{name}: {len(rows)} of {len(judged)} measured, {left} not.")
         if rows:
-            yield Table(("On", "Name", "What", "Expect", "Read", "When", "Verdict"),
-                        (5, 14, 16, 16, 10, 12, 9), rows)  # fmt: skip
+            yield Table(
+                ("On", "Name", "What", "Expect", "Read", "When", "Verdict"),
+                (5, 14, 16, 16, 10, 12, 9),
+                rows,
+            )
 
 
 def _untested(network: Network, plan: Plan, accepted: Sequence[str]) -> list[str]:
     """Say what was not tested, what was beside the plan, and what was accepted."""
     left: list[str] = []
     if of_ours := _of_a_stand_in(plan):
-        left.append(f"Readings of a stand-in: {of_ours}. It measures the job and not a loom: they "
-                    "prove nothing. Measure those again.")  # fmt: skip
+        left.append(
+            f"Readings of a stand-in: {of_ours}. It measures the job and not a loom: they "
+            "prove nothing. Measure those again."
+        )
     job = network.job
     hidden = [code for wires in plan.not_told_apart for code in wires]
     if hidden:

@@ -76,9 +76,12 @@ class Scoring:
     """
 
     def __init__(
-        self, network: Network, seen: Sequence[Seen], played: Played | None = None,
+        self,
+        network: Network,
+        seen: Sequence[Seen],
+        played: Played | None = None,
         among: tuple[Cause, ...] | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.network, self.seen = network, tuple(seen)
         self.settings: Settings = network.job.settings
         self.played = played or Played(network, Bench(network.job))
@@ -296,8 +299,11 @@ class Scoring:
         """Return for wires that seem to be swapped that both are open: a stretch that was crushed,
         a plug that is not home show the same until it is measured across.
         """
-        by_wire = {one[1][0].on: one[1][0] for one in singles[1:]
-                   if one[1][0].faults[0].kind == "open" and len(one[1][0].on) == 1}  # fmt: skip
+        by_wire = {
+            one[1][0].on: one[1][0]
+            for one in singles[1:]
+            if one[1][0].faults[0].kind == "open" and len(one[1][0].on) == 1
+        }
         found: list[Scored] = []
         for _, (cause,), missed, _ in singles[1:]:
             if cause.faults[0].kind != "swap" or set(missed) >= set(singles[0][2]):

@@ -52,24 +52,39 @@ def _bridged(job: Job, device: Device, solved: Solved) -> Iterator[PowerStep]:
     for chosen in choices[1:]:
         state = RUN._replace(switches=tuple(sorted({**still, device.code: chosen}.items())))
         now = solved(state).loads
-        on = [load.name for load in now
-              if load.state == "alive" and before[load.device].state != "alive"]  # fmt: skip
-        out = [load.name for load in now
-               if load.state != "alive" and before[load.device].state == "alive"]  # fmt: skip
+        on = [
+            load.name
+            for load in now
+            if load.state == "alive" and before[load.device].state != "alive"
+        ]
+        out = [
+            load.name
+            for load in now
+            if load.state != "alive" and before[load.device].state == "alive"
+        ]
         if not on and not out:
             continue
         pairs = ", ".join(" to ".join(pair) for pair in _joined(device, chosen))
         do = f"Bridge {pairs} at {_where(device)}" if pairs else f"Unplug {_where(device)}"
-        said = "; ".join(filter(None, (f"on: {some(on, 6, '; ')}" if on else "",
-                                       f"off: {some(out, 6, '; ')}" if out else "")))  # fmt: skip
+        said = "; ".join(
+            filter(
+                None,
+                (
+                    f"on: {some(on, 6, '; ')}" if on else "",
+                    f"off: {some(out, 6, '; ')}" if out else "",
+                ),
+            )
+        )
         yield PowerStep(
-            f"bridge {device.code} {chosen}", device.code,
+            f"bridge {device.code} {chosen}",
+            device.code,
             f"{do}: “{chosen}”, key in run",
             "What the vehicle switches is tried before it is there.",
             "A bridge with a fuse in it; all fuses and computers in, every other switch off; "
-            "everyone clear of what may start.", f"{said}.",
+            "everyone clear of what may start.",
+            f"{said}.",
             "Its feed first, then what it feeds: Circuits shows the path.",
-        )  # fmt: skip
+        )
 
 
 def _joined(device: Device, chosen: str) -> tuple[tuple[str, str], ...]:
@@ -85,7 +100,8 @@ def _sender(job: Job, device: Device, kind: Thermistor) -> PowerStep:
     names = device.terminals
     ends = " and ".join(names[:2]) if len(names) > 1 else f"{names[0]} and metal" if names else "?"
     return PowerStep(
-        f"sender {device.code}", device.code,
+        f"sender {device.code}",
+        device.code,
         f"In place of {device.name}, between {ends}: a resistor of {figures(cold)} Ω, then "
         f"of {figures(hot)} Ω",
         "Gauges and computers are tried with values that are known.",
@@ -93,7 +109,7 @@ def _sender(job: Job, device: Device, kind: Thermistor) -> PowerStep:
         f"It is taken for {COLD_C:.0f} °C, then for {HOT_C:.0f} °C; with nothing there as cold as "
         "can be.",
         "Its signal, then its return: measure both against the battery.",
-    )  # fmt: skip
+    )
 
 
 def _pulses(device: Device) -> PowerStep:
@@ -102,9 +118,11 @@ def _pulses(device: Device) -> PowerStep:
     else:
         hertz, said = TEETH * 600 / 60, f"600 turns a minute with {TEETH} teeth"
     return PowerStep(
-        f"pulses {device.code}", device.code,
+        f"pulses {device.code}",
+        device.code,
         f"In place of {device.name}: a pulse generator, {hertz:.0f} Hz, a volt or two",
         "Signal wires, polarity and screen are tried before the engine turns.",
-        f"{_where(device)} unplugged; injectors and coils unplugged.", f"{said} is shown.",
+        f"{_where(device)} unplugged; injectors and coils unplugged.",
+        f"{said} is shown.",
         "Nothing shown: its two wires swapped, or open. Ragged: its screen.",
-    )  # fmt: skip
+    )

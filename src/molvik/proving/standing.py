@@ -69,5 +69,6 @@ def mended_text(job: Job, text: str, at: str) -> Reading:
         raise ValueError(f"Say what was done to {code}: {code} new terminal.")
     points = (End(code),) if wire is None else wire.ends
     settings: Settings = job.settings
-    return taken(settings, at, "words", None, points, item=code if wire else "", said=words,
-                 of="mended")  # fmt: skip
+    return taken(
+        settings, at, "words", None, points, item=code if wire else "", said=words, of="mended"
+    )

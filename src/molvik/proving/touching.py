@@ -39,7 +39,7 @@ def apart_by_itself(plan: Plan) -> dict[frozenset[int], Reading]:
 
 def gathered(
     plan: Plan, pairs: Mapping[frozenset[int], Reading]
-) -> list[tuple[str, list[Reading]]]:  # fmt: skip
+) -> list[tuple[str, list[Reading]]]:
     """Return pairs of nets that touch by what they have in common, each pair once: a part where
     many do, the one with the most first; then, without one, those that touch one by another.
     """
@@ -82,16 +82,29 @@ def _touch(reading: Reading) -> bool:
 
 
 def between(
-    plan: Plan, pair: Iterable[int], ohm: float | None, at: str, instrument: str, note: str,
+    plan: Plan,
+    pair: Iterable[int],
+    ohm: float | None,
+    at: str,
+    instrument: str,
+    note: str,
     leads_ohm: float | None = None,
-) -> Reading:  # fmt: skip
+) -> Reading:
     """Return a reading between two nets, where isolation ties them. ohm: the leads included,
     leads_ohm, None for those of the job's meter; at: local time, ISO 8601; note: how it was
     measured.
     """
     points = tuple(plan.bench.tied_at[net] for net in pair)
-    return taken(plan.job.settings, at, "resistance", ohm, points, instrument=instrument,
-                 note=note, leads_ohm=leads_ohm)  # fmt: skip
+    return taken(
+        plan.job.settings,
+        at,
+        "resistance",
+        ohm,
+        points,
+        instrument=instrument,
+        note=note,
+        leads_ohm=leads_ohm,
+    )
 
 
 def how_tested(note: str) -> str:
@@ -108,14 +121,26 @@ def isolated(
     now, and at last what came of it. found: what touches; measured: how often was measured.
     """
     still = _joined(found)
-    apart = [between(plan, sorted(pair), None, at, instrument, note)
-             for pair in (*touching(plan), *apart_by_itself(plan))
-             if not any(pair <= nets for nets in still)]  # fmt: skip
+    apart = [
+        between(plan, sorted(pair), None, at, instrument, note)
+        for pair in (*touching(plan), *apart_by_itself(plan))
+        if not any(pair <= nets for nets in still)
+    ]
     tied = plan.bench.tied_at
     names = some([f"{tied[a]} is shorted to {tied[b]}" for a, b in found])
     said = f"{names or 'passed'}; {counted(measured, 'measurement')} of {len(tied)} circuits"
-    whole = taken(plan.job.settings, at, "words", None, (), instrument=instrument, note=note,
-                  said=said, sign=loom_sign(plan), of="isolation")  # fmt: skip
+    whole = taken(
+        plan.job.settings,
+        at,
+        "words",
+        None,
+        (),
+        instrument=instrument,
+        note=note,
+        said=said,
+        sign=loom_sign(plan),
+        of="isolation",
+    )
     return [*apart, whole]
 
 
@@ -146,8 +171,10 @@ def what_else_touches(plan: Plan) -> str:
         return ""
     by_clips, at_once = (measurements_if_sound(plan.bench, clips) for clips in (CLIPS, None))
     few = f", {at_once} with plugs wired for it" if at_once < by_clips else ""
-    return ("A short here may not be the only one: the short test finds them all, in about "
-            f"{by_clips} measurements with {CLIPS} clips a side{few}.")  # fmt: skip
+    return (
+        "A short here may not be the only one: the short test finds them all, in about "
+        f"{by_clips} measurements with {CLIPS} clips a side{few}."
+    )
 
 
 def last_run(plan: Plan) -> Reading | None:

@@ -52,9 +52,13 @@ def continuity_test(wire: Wire, settings: Settings) -> ContinuityTest:
     if missing:
         doubt = f"{' and '.join(missing)} not known: limit is about {UNKNOWN_LIMIT_OHM:g} Ω"
     return ContinuityTest(
-        wire.code, wire.start, wire.finish, leads + wire_ohm(wire, settings),
-        most + spread_ohm(most, settings), doubt,
-    )  # fmt: skip
+        wire.code,
+        wire.start,
+        wire.finish,
+        leads + wire_ohm(wire, settings),
+        most + spread_ohm(most, settings),
+        doubt,
+    )
 
 
 Held = Literal["open", "high", "below leads", "passed"]
@@ -94,15 +98,19 @@ def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str 
     if reading.sign and sign and reading.sign != sign:
         return Verdict("moved", "the wire was changed since: measure again")
     held, limit = held_to(test.limit_ohm, reading, settings)
-    words = held_words(held, reading, limit, "both terminals and any old repair",
-                       "find the break, or check you are on the right cavities")  # fmt: skip
+    words = held_words(
+        held,
+        reading,
+        limit,
+        "both terminals and any old repair",
+        "find the break, or check you are on the right cavities",
+    )
     return Verdict(held, words)
 
 
 def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
     """Return a reading between a wire's ends, ohms with the leads, None for open."""
-    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code,
-                 sign=digest((wire,)))  # fmt: skip
+    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code, sign=digest((wire,)))
 
 
 def latest(readings: Iterable[Reading]) -> dict[str, Reading]:

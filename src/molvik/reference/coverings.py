@@ -32,15 +32,26 @@ class Covering(NamedTuple):
 
 _COVERINGS = (
     Covering("", "bare", 0.0, ("bare", "none"), ""),
-    Covering("tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape", limit_c=105,
-             stiff=True),
-    Covering("spot tape", "spot tape", 0.2, ("spot taped", "tape here and there"), "tape",
-             limit_c=105),
+    Covering(
+        "tape", "tape", 0.4, ("cloth tape", "loom tape", "taped"), "tape", limit_c=105, stiff=True
+    ),
+    Covering(
+        "spot tape", "spot tape", 0.2, ("spot taped", "tape here and there"), "tape", limit_c=105
+    ),
     Covering("spiral", "spiral", 1.2, ("spiral wrap", "spiral band"), limit_c=85, per_m=1.6),
-    Covering("braid", "braid", 0.6, ("braided sleeve", "braided"), limit_c=125, closed=True,
-             per_m=1.15),
-    Covering("heat-shrink", "heat-shrink", 0.8, ("heat shrink", "shrink"), limit_c=125,
-             closed=True, stiff=True, per_m=1.1),
+    Covering(
+        "braid", "braid", 0.6, ("braided sleeve", "braided"), limit_c=125, closed=True, per_m=1.15
+    ),
+    Covering(
+        "heat-shrink",
+        "heat-shrink",
+        0.8,
+        ("heat shrink", "shrink"),
+        limit_c=125,
+        closed=True,
+        stiff=True,
+        per_m=1.1,
+    ),
     Covering(
         "split tube",
         "split tube",
@@ -49,8 +60,15 @@ _COVERINGS = (
         tight=True,
         limit_c=105,
     ),
-    Covering("tube", "tube", 1.0, ("sleeve", "pvc sleeve", "sleeving"), tight=True, limit_c=80,
-             closed=True),
+    Covering(
+        "tube",
+        "tube",
+        1.0,
+        ("sleeve", "pvc sleeve", "sleeving"),
+        tight=True,
+        limit_c=80,
+        closed=True,
+    ),
     Covering(
         "heat sleeve",
         "heat sleeve",
@@ -59,7 +77,7 @@ _COVERINGS = (
         limit_c=250,
         closed=True,
     ),
-)  # fmt: skip
+)
 
 COVERINGS: dict[str, Covering] = {covering.key: covering for covering in _COVERINGS}
 BARE = COVERINGS[""]

@@ -77,10 +77,19 @@ HEAT_PVC, HEAT_CROSS_LINKED = 1.7e6, 2.4e6
 from memory)."""
 
 _EVERYDAY = {
-    "pvc": "GPT", "vinyl": "GPT", "thin pvc": "A85", "xlpe": "C125", "xlp": "C125",
-    "crosslinked": "C125", "cross-linked": "C125", "polyethylene": "C125", "silicone": "E175",
-    "rubber": "GPT", "ptfe": "H250", "battery cable": "SGT",
-}  # fmt: skip
+    "pvc": "GPT",
+    "vinyl": "GPT",
+    "thin pvc": "A85",
+    "xlpe": "C125",
+    "xlp": "C125",
+    "crosslinked": "C125",
+    "cross-linked": "C125",
+    "polyethylene": "C125",
+    "silicone": "E175",
+    "rubber": "GPT",
+    "ptfe": "H250",
+    "battery cable": "SGT",
+}
 
 
 def everyday(name: str) -> str:

@@ -111,9 +111,11 @@ def _told_apart(one: Connector, other: Connector, sizes: Sizes, others: Sizes) -
     nothing: the other may be the same.
     """
     for a, b in (
-        (one.key, other.key), (one.lever, other.lever), (one.housing, other.housing),
+        (one.key, other.key),
+        (one.lever, other.lever),
+        (one.housing, other.housing),
         (one.terminals, other.terminals),
-    ):  # fmt: skip
+    ):
         if a and b and a != b:
             return True
     for mm, other_mm in ((one.wide_mm, other.wide_mm), (one.high_mm, other.high_mm)):
@@ -242,10 +244,16 @@ def alike(
             faults = swaps(network, one, other)
             found.append(_judged((one, other), reach, faults, nears, point))
     rank = {"damages": 0, "does not run": 1, "works wrongly": 2, "not known": 3, "harmless": 4}
-    return tuple(sorted(found, key=lambda pair: (
-        rank[pair.does], not any("does not start" in words for words in pair.said),
-        -(pair.reach_m or 0.0),
-    )))  # fmt: skip
+    return tuple(
+        sorted(
+            found,
+            key=lambda pair: (
+                rank[pair.does],
+                not any("does not start" in words for words in pair.said),
+                -(pair.reach_m or 0.0),
+            ),
+        )
+    )
 
 
 def _same_nets(job: Job, network: Network, one: str, other: str) -> bool:
@@ -262,15 +270,22 @@ def _same_nets(job: Job, network: Network, one: str, other: str) -> bool:
 def _nears(point: Callable[[State], OperatingPoint]) -> dict[State, Near]:
     """Return the job as it is in each state that can be solved, to be corrected by each swap."""
     rest = None if point(RUN).problem else Near(point(RUN))
-    return {state: rest if rest and state == RUN
-            else Near(point(state), rest=rest if state.running else None)
-            for state in STATES if not point(state).problem}  # fmt: skip
+    return {
+        state: rest
+        if rest and state == RUN
+        else Near(point(state), rest=rest if state.running else None)
+        for state in STATES
+        if not point(state).problem
+    }
 
 
 def _judged(
-    pair: tuple[str, str], reach: float | None, faults: frozenset[Fault], nears: dict[State, Near],
+    pair: tuple[str, str],
+    reach: float | None,
+    faults: frozenset[Fault],
+    nears: dict[State, Near],
     point: Callable[[State], OperatingPoint],
-) -> Alike:  # fmt: skip
+) -> Alike:
     before, after = {}, {}
     for state, near in nears.items():
         now = near.faulty(faults)
@@ -297,8 +312,12 @@ def _hurt(
     """Yield the sensors that get more than they bear, by name, and how much, V: between their
     terminals, or from one of them to earth, where their other side may be.
     """
-    fragile = [device for point in [*after.values()][:1] for device in point.job.devices
-               if device.kind in FRAGILE]  # fmt: skip
+    fragile = [
+        device
+        for point in [*after.values()][:1]
+        for device in point.job.devices
+        if device.kind in FRAGILE
+    ]
     for device in fragile:
         now = max(_bears_v(point, device) for point in after.values())
         if now > max(HURTS * max(_bears_v(point, device) for point in before.values()), FED_V):

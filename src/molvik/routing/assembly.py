@@ -76,8 +76,10 @@ def assembly(job: Job, ways: Ways, covers: dict[str, Cover]) -> Assembly:
     closed = {joint.code: joint for joint in job.routing.joints if joint.closed}
     widths = {code: _plug_mm(job, joint.carries) for code, joint in closed.items()}
     order, left = taken_off(items, widths)
-    steps = [Put(item.at, item.what, tuple(sorted(side.ends, key=code_order)))
-             for item, side in reversed(order)]  # fmt: skip
+    steps = [
+        Put(item.at, item.what, tuple(sorted(side.ends, key=code_order)))
+        for item, side in reversed(order)
+    ]
     used = {end for way in ways.of.values() if not way.problem for end in (way.start, way.finish)}
     steps += [
         Put(joint.code, "", (joint.code,))
@@ -85,11 +87,15 @@ def assembly(job: Job, ways: Ways, covers: dict[str, Cover]) -> Assembly:
         if joint.code in used and not joint.closed and _has_plug(job, joint.carries)
     ]
     stuck = tuple(
-        Stuck(item.at, item.what, tuple(
-            tuple(sorted(set(side.ends) & set(closed), key=code_order)) for side in item.sides
-        ))
+        Stuck(
+            item.at,
+            item.what,
+            tuple(
+                tuple(sorted(set(side.ends) & set(closed), key=code_order)) for side in item.sides
+            ),
+        )
         for item in left
-    )  # fmt: skip
+    )
     off, terminals = _cheapest(ways, items, widths) if stuck else ((), 0)
     return Assembly(tuple(steps), stuck, off, terminals)
 

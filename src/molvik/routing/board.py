@@ -57,9 +57,12 @@ class Board(NamedTuple):
 
 
 def lay_on_board(
-    routing: Routing, loom: str, sections: Mapping[str, Section], placed: Placed | None,
+    routing: Routing,
+    loom: str,
+    sections: Mapping[str, Section],
+    placed: Placed | None,
     plugs: Mapping[str, Plug],
-) -> Board:  # fmt: skip
+) -> Board:
     """Return a loom at full size. Raises ValueError where there is nothing to lay out."""
     made = next((one for one in routing.looms if one.code == loom), None)
     joints = tuple(joint for joint in routing.joints if joint.loom == loom)
@@ -73,11 +76,15 @@ def lay_on_board(
 
     places = {code: full(point) for code, point in placed.places.items()}
     runs = tuple(
-        Laid(run.code, tuple(map(full, placed.paths[run.code])),
-             max(LEAST_MM, sections[run.code].over_mm), run.length_m)
+        Laid(
+            run.code,
+            tuple(map(full, placed.paths[run.code])),
+            max(LEAST_MM, sections[run.code].over_mm),
+            run.length_m,
+        )
         for run in routing.runs
         if run.code in placed.paths
-    )  # fmt: skip
+    )
     width = max(full(point).x for point in corners) + MARGIN_MM
     height = max(full(point).y for point in corners) + MARGIN_MM + FOOT_MM
     turned = {code: (plug, _points(code, routing, placed)) for code, plug in plugs.items()}

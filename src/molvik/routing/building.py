@@ -48,11 +48,12 @@ def _splices(job: Job, ways: Ways) -> Iterator[Step]:
         how = "crimp" if job.settings.joints == "crimped" else "solder"
         ends = ", ".join(sorted((wire.code for wire in wires), key=code_order))
         yield Step(
-            f"splice {splice.code}", splice.code,
+            f"splice {splice.code}",
+            splice.code,
             f"Splice {splice.code}: {len(wires)} wire ends",
             f"{ends}, at {names.get(splice.code, 'its place')}: slide adhesive shrink over one "
             f"side first, {how}, pull at each wire, then shrink it",
-        )  # fmt: skip
+        )
 
 
 def _put(job: Job, put: Put) -> Step:
@@ -65,14 +66,18 @@ def _put(job: Job, put: Put) -> Step:
         open_ends = [end for end in put.ends if not only_splices(job, joints[end])]
         ends = some([f"{end} {joints[end].name}" for end in open_ends or put.ends], 3)
         return Step(
-            f"slide {put.what} {put.at}", put.at, f"Slide on {put.what}: {put.at} {name}",
+            f"slide {put.what} {put.at}",
+            put.at,
+            f"Slide on {put.what}: {put.at} {name}",
             f"from {ends}; every end there still open",
-        )  # fmt: skip
+        )
     assert joint is not None
     return Step(
-        f"close {put.at}", put.at, f"Close {put.at}: {' '.join(joint.carries[:3])} {name}",
+        f"close {put.at}",
+        put.at,
+        f"Close {put.at}: {' '.join(joint.carries[:3])} {name}",
         "terminals, seals and plug",
-    )  # fmt: skip
+    )
 
 
 def _ends(job: Job, ways: Ways) -> Iterator[Step]:
@@ -85,16 +90,22 @@ def _ends(job: Job, ways: Ways) -> Iterator[Step]:
         plugged = any(isinstance(part, Connector) for part in parts)
         if joint.code not in used or joint.closed or plugged or only_splices(job, joint):
             continue
-        wires = sorted((code for code, way in ways.of.items()
-                        if not way.problem and joint.code in (way.start, way.finish)),
-                       key=code_order)  # fmt: skip
+        wires = sorted(
+            (
+                code
+                for code, way in ways.of.items()
+                if not way.problem and joint.code in (way.start, way.finish)
+            ),
+            key=code_order,
+        )
         earth = any(isinstance(part, EarthPoint) for part in parts)
         what = "rings, to bare metal, sealed afterwards" if earth else "rings or terminals"
         yield Step(
-            f"end {joint.code}", joint.code,
+            f"end {joint.code}",
+            joint.code,
             f"Ends at {joint.code}: {' '.join(joint.carries[:3])} {joint.name}",
             f"{some(wires, 6)}: {what}",
-        )  # fmt: skip
+        )
 
 
 def _covers(job: Job, ways: Ways) -> Iterator[Step]:
@@ -109,9 +120,11 @@ def _covers(job: Job, ways: Ways) -> Iterator[Step]:
         words += [f"{counted(run.clips, 'clip')}"] if run.clips else []
         long = f", {run.length_m:.2f} m" if run.length_m else ""
         yield Step(
-            f"cover {run.code}", run.code, f"Cover {run.code}: {', '.join(words)}",
+            f"cover {run.code}",
+            run.code,
+            f"Cover {run.code}: {', '.join(words)}",
             f"{_between(job, run)}{long}; last, once the loom is proved",
-        )  # fmt: skip
+        )
 
 
 def _between(job: Job, run: Run) -> str:

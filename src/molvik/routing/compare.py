@@ -69,9 +69,13 @@ def _paired(joints: list[Joint], nodes: list[Node]) -> dict[str, str]:
 
 
 def _stretches(
-    runs: list[Run], segments: list[Segment], pairs: dict[str, str], old_of: dict[str, str],
-    joints: dict[str, Joint], nodes: dict[str, Node],
-) -> list[Change]:  # fmt: skip
+    runs: list[Run],
+    segments: list[Segment],
+    pairs: dict[str, str],
+    old_of: dict[str, str],
+    joints: dict[str, Joint],
+    nodes: dict[str, Node],
+) -> list[Change]:
     found: list[Change] = []
     now = {frozenset((run.start, run.finish)): run for run in runs}
     was = {
@@ -94,11 +98,27 @@ def _stretches(
             more = run.length_m - segment.length_m
             if abs(more) >= LEAST_M:
                 how: How = "longer" if more > 0 else "shorter"
-                found.append(Change(how, run.code, segment.code, name, _metres(segment.length_m),
-                                    _metres(run.length_m)))  # fmt: skip
+                found.append(
+                    Change(
+                        how,
+                        run.code,
+                        segment.code,
+                        name,
+                        _metres(segment.length_m),
+                        _metres(run.length_m),
+                    )
+                )
         if run.covering != segment.covering:
-            found.append(Change("covered otherwise", run.code, segment.code, name,
-                                segment.covering or "bare", run.covering or "bare"))  # fmt: skip
+            found.append(
+                Change(
+                    "covered otherwise",
+                    run.code,
+                    segment.code,
+                    name,
+                    segment.covering or "bare",
+                    run.covering or "bare",
+                )
+            )
     moved = {change.old for change in found if change.how == "moved"}
     for ends, segment in was.items():
         if ends not in now and segment.code not in moved:

@@ -53,8 +53,9 @@ def covers(
             item = cut.get(run.code)
             if item is not None and may_serve(item, run.covering):
                 size = "" if item.bore_mm is None else f"{item.bore_mm:g}"
-                found[run.code] = Cover(run.code, run.covering, laid, size, item.amount,
-                                        item.code, cut=True)  # fmt: skip
+                found[run.code] = Cover(
+                    run.code, run.covering, laid, size, item.amount, item.code, cut=True
+                )
             else:
                 found[run.code] = _cover(stock, run, laid)
     return found
@@ -133,7 +134,13 @@ def wanted(found: dict[str, Cover], left: Mapping[str, float]) -> tuple[Wanted, 
         if not cover.problem and not cover.cut:
             together[cover.covering, cover.size, cover.item].append(cover)
     return tuple(
-        Wanted(covering, size, sum(one.amount_m for one in covers), tuple(c.run for c in covers),
-               item, left.get(item))
+        Wanted(
+            covering,
+            size,
+            sum(one.amount_m for one in covers),
+            tuple(c.run for c in covers),
+            item,
+            left.get(item),
+        )
         for (covering, size, item), covers in sorted(together.items())
-    )  # fmt: skip
+    )

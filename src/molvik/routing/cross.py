@@ -17,9 +17,13 @@ MARGIN, FOOT = 10.0, 20.0
 
 
 def section_scene(
-    section: Section, wires: Mapping[str, Wire], covering: str, width: float, height: float,
+    section: Section,
+    wires: Mapping[str, Wire],
+    covering: str,
+    width: float,
+    height: float,
     hand: str = "",
-) -> Scene | None:  # fmt: skip
+) -> Scene | None:
     """Return what lies in a run, cut across, packed as tight as goes; None where nothing with a
     size does. Its areas: the wires.
     """
@@ -52,8 +56,10 @@ def section_scene(
         areas.append(Area(box, code, _words(wire, wide)))
     left = f", {len(section.unknown)} left out" if section.unknown else ""
     how = f"{len(section.layers)} layers" if section.layers else "packed"
-    foot = (f"{how} {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
-            f"over all {section.over_mm:.1f} mm{left}")  # fmt: skip
+    foot = (
+        f"{how} {packed.across_mm:.1f}, laid {section.laid_mm:.1f}, "
+        f"over all {section.over_mm:.1f} mm{left}"
+    )
     shapes.append(Text(foot, Box(0, height - FOOT, width, 16), 11, "faint"))
     return Scene(width, height, tuple(shapes), tuple(areas))
 

@@ -47,15 +47,23 @@ def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomT
     """Return a loom to build as a tree that can be laid out and drawn. thick_mm: of each run."""
     joints = [joint for joint in routing.joints if joint.loom == loom]
     own = {joint.code for joint in joints}
-    return LoomTree(Loom(
-        tuple(Node(joint.code, _named(joint), "found") for joint in joints),
-        tuple(
-            Segment(run.code, run.start, run.finish, run.length_m, run.covering,
-                    thick_mm.get(run.code) or None)
-            for run in routing.runs
-            if run.start in own and run.finish in own
-        ),
-    ))  # fmt: skip
+    return LoomTree(
+        Loom(
+            tuple(Node(joint.code, _named(joint), "found") for joint in joints),
+            tuple(
+                Segment(
+                    run.code,
+                    run.start,
+                    run.finish,
+                    run.length_m,
+                    run.covering,
+                    thick_mm.get(run.code) or None,
+                )
+                for run in routing.runs
+                if run.start in own and run.finish in own
+            ),
+        )
+    )
 
 
 def _named(joint: Joint) -> str:
@@ -106,10 +114,18 @@ class RouteDrawing(LoomDrawing):
     """A loom to build. lit: the runs that belong to what is in hand."""
 
     def __init__(
-        self, routing: Routing, tree: LoomTree, placed: Placed, plugs: Mapping[str, Plug],
-        loom: str, width: float, height: float, hand: str = "",
-        lit: frozenset[str] = frozenset(), measure: Measure = plain_width,
-    ) -> None:  # fmt: skip
+        self,
+        routing: Routing,
+        tree: LoomTree,
+        placed: Placed,
+        plugs: Mapping[str, Plug],
+        loom: str,
+        width: float,
+        height: float,
+        hand: str = "",
+        lit: frozenset[str] = frozenset(),
+        measure: Measure = plain_width,
+    ) -> None:
         super().__init__(tree, placed, width, height, hand, measure)
         self.routing, self.loom = routing, loom
         self.plugs, self._lit = plugs, lit
@@ -121,8 +137,17 @@ class RouteDrawing(LoomDrawing):
         self, room: tuple[float, float], hand: str = "", lit: frozenset[str] = frozenset()
     ) -> "RouteDrawing":
         """Return the same loom in other room, or with something else in hand."""
-        return RouteDrawing(self.routing, self.tree, self.placed, self.plugs, self.loom, *room,
-                            hand, lit, self._measure)  # fmt: skip
+        return RouteDrawing(
+            self.routing,
+            self.tree,
+            self.placed,
+            self.plugs,
+            self.loom,
+            *room,
+            hand,
+            lit,
+            self._measure,
+        )
 
     def _held(self) -> set[str]:
         return set(self._lit)
@@ -173,8 +198,13 @@ class RouteDrawing(LoomDrawing):
             else:
                 reach = max(3.2, wide / 2 + 1.6)
                 across, down = -math.sin(angle) * reach, math.cos(angle) * reach
-                yield Path((Point(point.x - across, point.y - down),
-                            Point(point.x + across, point.y + down)), Pen("ink", 1.6))  # fmt: skip
+                yield Path(
+                    (
+                        Point(point.x - across, point.y - down),
+                        Point(point.x + across, point.y + down),
+                    ),
+                    Pen("ink", 1.6),
+                )
 
     def _node(self, code: str) -> Iterator[Shape]:
         joint, point = self._joints[code], self.node(code)
@@ -227,8 +257,10 @@ class RouteDrawing(LoomDrawing):
             point, angle = at_share(line, 0.5)
             off = self.thick_px(segment.code) / 2 + 7
             for side in (1, -1):
-                middle = Point(point.x - side * math.sin(angle) * (off + abs(math.sin(angle)) * 4),
-                               point.y + side * math.cos(angle) * off)  # fmt: skip
+                middle = Point(
+                    point.x - side * math.sin(angle) * (off + abs(math.sin(angle)) * 4),
+                    point.y + side * math.cos(angle) * off,
+                )
                 box = _box(middle, wide / 2, 5)
                 if not taken.hits(box):
                     taken.add(box)
@@ -258,9 +290,10 @@ def plug_shapes(
     for number, tint in enumerate(shown):
         across = -half + (number + 0.5) * wide / len(shown)
         yield from colour_line(
-            (at(deep * 0.1, across), at(deep * 0.62, across)), tint,
+            (at(deep * 0.1, across), at(deep * 0.62, across)),
+            tint,
             min(2.6, wide / len(shown) * 0.7),
-        )  # fmt: skip
+        )
     yield Path((at(deep, -half), at(deep, half)), Pen(pen.role, pen.width + 1.4))
 
 
@@ -285,8 +318,9 @@ def _box(middle: Point, across: float, down: float) -> Box:
 
 def _diamond(point: Point, size: float, pen: Pen) -> Shape:
     corners = ((0, -size), (size, 0), (0, size), (-size, 0))
-    return Path(tuple(Point(point.x + x, point.y + y) for x, y in corners), pen, closed=True,
-                fill="sheet")  # fmt: skip
+    return Path(
+        tuple(Point(point.x + x, point.y + y) for x, y in corners), pen, closed=True, fill="sheet"
+    )
 
 
 def _bars(point: Point, angle: float, pen: Pen) -> Iterator[Shape]:
@@ -294,8 +328,13 @@ def _bars(point: Point, angle: float, pen: Pen) -> Iterator[Shape]:
     across, down = -math.sin(angle), math.cos(angle)
     for along in (-2.2, 2.2):
         middle = Point(point.x + along * math.cos(angle), point.y + along * math.sin(angle))
-        yield Path((Point(middle.x - across * 8, middle.y - down * 8),
-                    Point(middle.x + across * 8, middle.y + down * 8)), pen)  # fmt: skip
+        yield Path(
+            (
+                Point(middle.x - across * 8, middle.y - down * 8),
+                Point(middle.x + across * 8, middle.y + down * 8),
+            ),
+            pen,
+        )
 
 
 def lit_runs(hand: str, ways: Mapping[str, Way]) -> frozenset[str]:

@@ -87,9 +87,14 @@ def taken_w_per_m2(
 
 @lru_cache(maxsize=4096)
 def as_hot_as_c(
-    air_c: float, hot_c: float, distance_mm: float, across_mm: float, *, shielded: bool,
+    air_c: float,
+    hot_c: float,
+    distance_mm: float,
+    across_mm: float,
+    *,
+    shielded: bool,
     wide_mm: float = STRIP_MM,
-) -> float:  # fmt: skip
+) -> float:
     """Return the air, deg C, in which a loom would be as hot as it gets beside a hot surface on the
     side that faces it.
 
@@ -134,16 +139,22 @@ def facing_k(taken_w_per_m: float, above_air_k: float, across_m: float) -> float
 
 
 def safe_distance_mm(
-    air_c: float, hot_c: float, limit_c: float, across_mm: float, *, shielded: bool,
+    air_c: float,
+    hot_c: float,
+    limit_c: float,
+    across_mm: float,
+    *,
+    shielded: bool,
     wide_mm: float = STRIP_MM,
-) -> float | None:  # fmt: skip
+) -> float | None:
     """Return the nearest distance, mm, at which a loom stays at or below a limit, deg C, and is not
     nearer than one is kept anyway; None where even a metre is too near.
     """
 
     def over(distance_mm: float) -> float:
-        found = as_hot_as_c(air_c, hot_c, distance_mm, across_mm, shielded=shielded,
-                            wide_mm=wide_mm)  # fmt: skip
+        found = as_hot_as_c(
+            air_c, hot_c, distance_mm, across_mm, shielded=shielded, wide_mm=wide_mm
+        )
         return found - limit_c
 
     if over(1000.0) > 0:

@@ -81,8 +81,10 @@ def _overlaps(layers: tuple[Layer, ...]) -> bool:
     """
     for layer in layers:
         ring = zip(layer.widths_mm, layer.angles, layer.pitches_mm, strict=True)
-        at = [(pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
-              for width, angle, pitch in ring]  # fmt: skip
+        at = [
+            (pitch / 2 * math.cos(angle), pitch / 2 * math.sin(angle), width)
+            for width, angle, pitch in ring
+        ]
         count = len(at)
         for n, (x, y, wide) in enumerate(at):
             for step in range(1, min(4, count)):
@@ -171,9 +173,16 @@ def _round(inside: float, pairs: list[tuple[str, float]], *, right: bool) -> Lay
         angles.append(angles[-1] + turn + spare)
     over = inside + 2 * max(widths)
     return Layer(
-        tuple(code for code, _ in pairs), widths, tuple(angles),
-        tuple(inside + width for width in widths), fillers, thin, over, LAY * over, right,
-    )  # fmt: skip
+        tuple(code for code, _ in pairs),
+        widths,
+        tuple(angles),
+        tuple(inside + width for width in widths),
+        fillers,
+        thin,
+        over,
+        LAY * over,
+        right,
+    )
 
 
 def layers_of(job: Job, ways: Ways) -> dict[str, tuple[Layer, ...]]:
@@ -183,8 +192,9 @@ def layers_of(job: Job, ways: Ways) -> dict[str, tuple[Layer, ...]]:
         return {}
     own = {joint.code for joint in job.routing.joints if joint.loom in twisted}
     wires = {wire.code: wire for wire in job.wires if wire.size is not None}
-    rank = {code: (-ways.graph.length_of(way.steps), code_order(code))
-            for code, way in ways.of.items()}  # fmt: skip
+    rank = {
+        code: (-ways.graph.length_of(way.steps), code_order(code)) for code, way in ways.of.items()
+    }
     found: dict[str, tuple[Layer, ...]] = {}
     for run in job.routing.runs:
         if run.start not in own:

@@ -33,13 +33,16 @@ def laying_order(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> list[Wire]
     for wire in wires:
         group = wire.cable or wire.code
         reach[group] = max(reach[group], cuts[wire.code].way_m)
-    return sorted(wires, key=lambda wire: (
-        code_order(loom_of[ways.of[wire.code].start]),
-        not wire.cable,
-        -reach[wire.cable or wire.code],
-        wire.cable,
-        code_order(wire.code),
-    ))  # fmt: skip
+    return sorted(
+        wires,
+        key=lambda wire: (
+            code_order(loom_of[ways.of[wire.code].start]),
+            not wire.cable,
+            -reach[wire.cable or wire.code],
+            wire.cable,
+            code_order(wire.code),
+        ),
+    )
 
 
 def laying_steps(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> tuple[Step, ...]:
@@ -102,20 +105,39 @@ def cutting_sheet(job: Job, ways: Ways, cuts: dict[str, CutLength]) -> Sheet:
         for wire in cut_from:
             cut = cuts[wire.code]
             way = ways.of[wire.code]
-            rows.append((
-                *reel, wire.code, f"{cut.cut_m:.2f}", str(wire.start), str(wire.finish),
-                " ".join(step.run for step in way.steps),
-                "" if cut.now_m is None else f"{cut.now_m:.2f}", "☐",
-            ))  # fmt: skip
+            rows.append(
+                (
+                    *reel,
+                    wire.code,
+                    f"{cut.cut_m:.2f}",
+                    str(wire.start),
+                    str(wire.finish),
+                    " ".join(step.run for step in way.steps),
+                    "" if cut.now_m is None else f"{cut.now_m:.2f}",
+                    "☐",
+                )
+            )
     lists = (
         Table(
-            ("Size", "Insulation", "Colour", "Wire", "Cut length m", "From", "To", "Route",
-             "Job has m", "Cut"),
-            (8, 8, 12, 5, 7, 7, 7, 18, 8, 4), tuple(rows),
+            (
+                "Size",
+                "Insulation",
+                "Colour",
+                "Wire",
+                "Cut length m",
+                "From",
+                "To",
+                "Route",
+                "Job has m",
+                "Cut",
+            ),
+            (8, 8, 12, 5, 7, 7, 7, 18, 8, 4),
+            tuple(rows),
         ),
-        Table(("Size", "Insulation", "Colour", "Wires", "Together m"), (9, 9, 14, 6, 9),
-              tuple(sums)),
-    )  # fmt: skip
+        Table(
+            ("Size", "Insulation", "Colour", "Wires", "Together m"), (9, 9, 14, 6, 9), tuple(sums)
+        ),
+    )
     below = notes(
         "Cut length is the route along the loom, the service length at both ends, slack and twist. "
         "Cut long: a wire can be shortened, never lengthened. Check the first of each branch "

@@ -41,9 +41,13 @@ def lies_along(
 
 
 def _lying(
-    network: Network, run: str, section: Section, wires: list[Wire], covering_mm: float,
+    network: Network,
+    run: str,
+    section: Section,
+    wires: list[Wire],
+    covering_mm: float,
     solved: dict[str, float],
-) -> dict[str, Lying]:  # fmt: skip
+) -> dict[str, Lying]:
     """Return where each wire of a run lies there. What was typed of its air, place or bundle is no
     matter: it would hide a hot run.
     """

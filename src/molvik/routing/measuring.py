@@ -18,15 +18,20 @@ def measuring_steps(job: Job, graph: RouteGraph, loom: str) -> tuple[Step, ...]:
     for run in in_walking_order(graph, loom):
         names = [graph.joints[code].name for code in (run.start, run.finish)]
         access = zones[run.zone].access if run.zone in zones else ""
-        steps.append(Step(
-            f"measure {run.code}",
-            run.code,
-            f"{names[0]} → {names[1]}",
-            f"{run.code}: a string along the route it will take, from {run.start} to {run.finish}",
-            first=f"Remove for access: {access}" if access else "",
-            asks="480 mm",
-            shown="" if run.length_m is None else f"{figures(run.length_m)} m, {run.length_from}",
-        ))  # fmt: skip
+        steps.append(
+            Step(
+                f"measure {run.code}",
+                run.code,
+                f"{names[0]} → {names[1]}",
+                f"{run.code}: a string along the route it will take, "
+                f"from {run.start} to {run.finish}",
+                first=f"Remove for access: {access}" if access else "",
+                asks="480 mm",
+                shown=""
+                if run.length_m is None
+                else f"{figures(run.length_m)} m, {run.length_from}",
+            )
+        )
     return tuple(steps)
 
 

@@ -99,10 +99,13 @@ def _strewn(radii: Array) -> Array:
 def _lattices(count: int, radius: float) -> list[Array]:
     """Return the nearest points of the hexagonal lattice round several middles."""
     size = int(math.sqrt(count)) + 3
-    grid = numpy.array([
-        (2 * radius * (i + j / 2), 2 * radius * j * math.sqrt(3) / 2)
-        for i in range(-2 * size, 2 * size + 1) for j in range(-size, size + 1)
-    ])  # fmt: skip
+    grid = numpy.array(
+        [
+            (2 * radius * (i + j / 2), 2 * radius * j * math.sqrt(3) / 2)
+            for i in range(-2 * size, 2 * size + 1)
+            for j in range(-size, size + 1)
+        ]
+    )
     middles = ((0.0, 0.0), (radius, 0.0), (radius, radius / math.sqrt(3)))
     found = []
     for middle in middles:

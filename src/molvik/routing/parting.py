@@ -76,10 +76,7 @@ def _of_kind(
         _, _, joint, near = best
         taken = {left.pop(plug) for plug in near}
         inner = set(near)
-        wires = [
-            wire for wire in job.wires
-            if sum(end.at in inner for end in wire.ends) == 1
-        ]  # fmt: skip
+        wires = [wire for wire in job.wires if sum(end.at in inner for end in wire.ends) == 1]
         if any(ways.graph.joints[end].loom != ways.graph.joints[joint].loom for end in taken):
             continue
         most = max((amps.get(wire.code, 0.0) for wire in wires), default=0.0)
@@ -88,7 +85,15 @@ def _of_kind(
             for end in taken
             for _, run, _ in graph.at[end]
         )
-        found.append(Parting(kind, joint, tuple(sorted(near, key=code_order)),
-                             tuple(wire.code for wire in wires), most * NEW_JOINT_OHM, most,
-                             hot))  # fmt: skip
+        found.append(
+            Parting(
+                kind,
+                joint,
+                tuple(sorted(near, key=code_order)),
+                tuple(wire.code for wire in wires),
+                most * NEW_JOINT_OHM,
+                most,
+                hot,
+            )
+        )
     return found

@@ -52,8 +52,18 @@ def passages(job: Job, ways: Ways) -> tuple[Passage, ...]:
         assert part is not None
         may = 0.0 if part.deep_mm else deepest_mm(part, own, joint.hole_mm)
         asked = may if may >= SHALLOWEST_MM else 0.0
-        found.append(Passage(joint.code, plug, need, joint.hole_mm, outline_mm(part),
-                             is_measured(part), fixed, asked))  # fmt: skip
+        found.append(
+            Passage(
+                joint.code,
+                plug,
+                need,
+                joint.hole_mm,
+                outline_mm(part),
+                is_measured(part),
+                fixed,
+                asked,
+            )
+        )
     return tuple(found)
 
 

@@ -67,8 +67,9 @@ def sections(job: Job, ways: Ways, loose: float = LOOSE) -> dict[str, Section]:
     for run in job.routing.runs:
         inside = [wires[code] for code in ways.wires_in[run.code]] if ways.of else []
         sized = [wire for wire in inside if wire.size is not None]
-        widths = tuple(outside_diameter_mm(w.size, insulation(w.insulation)) for w in sized
-                       if w.size)  # fmt: skip
+        widths = tuple(
+            outside_diameter_mm(w.size, insulation(w.insulation)) for w in sized if w.size
+        )
         tight = across_mm(list(widths)) if widths else 0.0
         laid = tight * (loose if len(widths) > 1 else 1.0)
         layers = twisted.get(run.code, ())
@@ -100,6 +101,12 @@ def _air(job: Job, run: Run, across: float) -> tuple[float, str]:
     if zone.hot_c is None:
         return air, words
     away = zone.distance_mm or 0.0
-    as_hot = as_hot_as_c(air, zone.hot_c, away, across or 5.0, shielded=zone.shielded,
-                         wide_mm=zone.wide_mm or STRIP_MM)  # fmt: skip
+    as_hot = as_hot_as_c(
+        air,
+        zone.hot_c,
+        away,
+        across or 5.0,
+        shielded=zone.shielded,
+        wide_mm=zone.wide_mm or STRIP_MM,
+    )
     return as_hot, f"{words}, beside {zone.hot_c:g} °C"

@@ -18,25 +18,48 @@ def covering_sheet(covers: dict[str, Cover], left: Mapping[str, float]) -> Sheet
     much of each thing in stock is there for it, by code.
     """
     rows = tuple(
-        (cover.run, COVERINGS[cover.covering].name, cover.size, f"{cover.over_mm:.1f}",
-         "" if cover.problem else f"{cover.amount_m:.2f}",
-         f"{cover.item}, cut" if cover.cut else cover.item, cover.problem)
+        (
+            cover.run,
+            COVERINGS[cover.covering].name,
+            cover.size,
+            f"{cover.over_mm:.1f}",
+            "" if cover.problem else f"{cover.amount_m:.2f}",
+            f"{cover.item}, cut" if cover.cut else cover.item,
+            cover.problem,
+        )
         for cover in covers.values()
-    )  # fmt: skip
+    )
     sums = tuple(
-        (COVERINGS[one.covering].name, one.size, f"{one.amount_m:.2f}", one.item,
-         "" if one.have_m is None else f"{one.have_m:.2f}",
-         f"{one.short_m:.2f}" if one.short_m else "")
+        (
+            COVERINGS[one.covering].name,
+            one.size,
+            f"{one.amount_m:.2f}",
+            one.item,
+            "" if one.have_m is None else f"{one.have_m:.2f}",
+            f"{one.short_m:.2f}" if one.short_m else "",
+        )
         for one in wanted(covers, left)
-    )  # fmt: skip
-    return Sheet("coverings", "Coverings", (
-        Table(("Stretch", "Covering", "Size", "Over mm", "Cut m", "From", "Does not go on"),
-              (5, 10, 9, 7, 7, 6, 30), rows),
-        Table(("Covering", "Size", "Together m", "From", "There m", "Short m"),
-              (10, 9, 9, 6, 8, 8), sums),
-        *notes("Sizes by what is in stock, else the smallest generic one that goes on. Tape all "
-               "over a loom makes it stiff: tape every 150 mm where it is bent or moves."),
-    ))  # fmt: skip
+    )
+    return Sheet(
+        "coverings",
+        "Coverings",
+        (
+            Table(
+                ("Stretch", "Covering", "Size", "Over mm", "Cut m", "From", "Does not go on"),
+                (5, 10, 9, 7, 7, 6, 30),
+                rows,
+            ),
+            Table(
+                ("Covering", "Size", "Together m", "From", "There m", "Short m"),
+                (10, 9, 9, 6, 8, 8),
+                sums,
+            ),
+            *notes(
+                "Sizes by what is in stock, else the smallest generic one that goes on. Tape all "
+                "over a loom makes it stiff: tape every 150 mm where it is bent or moves."
+            ),
+        ),
+    )
 
 
 def assembly_sheet(job: Job, ways: Ways, made: Assembly) -> Sheet:
@@ -53,11 +76,18 @@ def assembly_sheet(job: Job, ways: Ways, made: Assembly) -> Sheet:
         stuck.append(
             f"Cheapest to take off: {', '.join(made.off)}, {counted(made.terminals, 'terminal')}."
         )
-    return Sheet("assembly", "Order of assembly", (
-        Table(("No", "Do", "How", "Done"), (3, 26, 40, 4), rows),
-        *notes(*stuck, "Once all wires are laid. What is slid on before is out of the way of what "
-               "comes after."),
-    ))  # fmt: skip
+    return Sheet(
+        "assembly",
+        "Order of assembly",
+        (
+            Table(("No", "Do", "How", "Done"), (3, 26, 40, 4), rows),
+            *notes(
+                *stuck,
+                "Once all wires are laid. What is slid on before is out of the way of what "
+                "comes after.",
+            ),
+        ),
+    )
 
 
 def changes_sheet(job: Job, changes: dict[str, tuple[Change, ...]]) -> Sheet:
@@ -68,7 +98,14 @@ def changes_sheet(job: Job, changes: dict[str, tuple[Change, ...]]) -> Sheet:
         for loom, found in changes.items()
         for change in found
     )
-    return Sheet("beside-the-old-loom", "Beside the old loom", (
-        Table(("Loom", "What", "Now", "Was", "Stretch or place", "It was", "It is"),
-              (12, 9, 5, 5, 24, 14, 14), rows),
-    ))  # fmt: skip
+    return Sheet(
+        "beside-the-old-loom",
+        "Beside the old loom",
+        (
+            Table(
+                ("Loom", "What", "Now", "Was", "Stretch or place", "It was", "It is"),
+                (12, 9, 5, 5, 24, 14, 14),
+                rows,
+            ),
+        ),
+    )

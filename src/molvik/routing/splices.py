@@ -90,8 +90,11 @@ def splice_places(job: Job, ways: Ways, splice: str) -> SplicePlaces:
             if best is None or place.copper_cm3 < best.copper_cm3 - 1e-9:
                 best = place
     lies = min(now, key=lambda place: place.copper_cm3) if now else None
-    well = [place for place, joint in zip(now, graph.carried.get(splice, ()), strict=True)
-            if _kept_off(ways, joint, stiff) <= 0]  # fmt: skip
+    well = [
+        place
+        for place, joint in zip(now, graph.carried.get(splice, ()), strict=True)
+        if _kept_off(ways, joint, stiff) <= 0
+    ]
     for place in well:
         if best is not None and place.copper_cm3 <= best.copper_cm3 + 1e-9:
             best = place  # another would cost more
@@ -108,8 +111,10 @@ def _member(ways: Ways, wire: Wire, splice: str) -> _Member | None:
     reached = [ways.graph.search(joint, avoid).far_m for joint in ways.graph.carried.get(other, ())]
     if not reached:
         return None
-    far = {joint: min(one.get(joint, float("inf")) for one in reached) for joint in
-           set().union(*reached)}  # fmt: skip
+    far = {
+        joint: min(one.get(joint, float("inf")) for one in reached)
+        for joint in set().union(*reached)
+    }
     return _Member(area_mm2(wire.size) if wire.size else 1.0, far)
 
 

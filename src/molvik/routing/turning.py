@@ -42,9 +42,10 @@ class Grab:
         self._forward = self._run.start == above
         beyond = placed.beyond(self._joint)
         self._onward = {
-            run for joint, (_, run) in placed.hangs.items()
+            run
+            for joint, (_, run) in placed.hangs.items()
             if joint in beyond and joint != self._joint
-        }  # fmt: skip
+        }
 
     def to(self, point: Point, *, tidy: bool = True) -> Turned:
         """Return what is turned when it is dragged to a place on the board, m."""
@@ -65,8 +66,9 @@ class Grab:
 
         def moved(at: Point) -> Point:
             x, y = at.x - self._pivot.x, at.y - self._pivot.y
-            return Point(self._pivot.x + x * cosine - y * sine,
-                         self._pivot.y + x * sine + y * cosine)  # fmt: skip
+            return Point(
+                self._pivot.x + x * cosine - y * sine, self._pivot.y + x * sine + y * cosine
+            )
 
         every = {self._run.code, *self._onward}
         placed = self._placed

@@ -19,9 +19,14 @@ NAMED = 118.0
 
 
 def vehicle_scene(
-    routing: Routing, loom: str, placed: Placed, width: float, height: float,
-    only: frozenset[str] | None = None, measure: Measure = plain_width,
-) -> Scene | None:  # fmt: skip
+    routing: Routing,
+    loom: str,
+    placed: Placed,
+    width: float,
+    height: float,
+    only: frozenset[str] | None = None,
+    measure: Measure = plain_width,
+) -> Scene | None:
     """Return a loom in columns of places; None without joints. only: nothing but these runs, to lie
     over the whole.
     """

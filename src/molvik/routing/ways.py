@@ -84,8 +84,10 @@ class Ways:
         looms = {loom.code: loom.name for loom in self._job.routing.looms}
         names = [looms[joints[code].loom] for code in (start, finish)]
         if names[0] != names[1]:
-            return (f"its ends lie in {names[0]} and {names[1]}: a wire ends where looms meet, at "
-                    "a plug, splice or stud")  # fmt: skip
+            return (
+                f"its ends lie in {names[0]} and {names[1]}: a wire ends where looms meet, at "
+                "a plug, splice or stud"
+            )
         return f"no stretch joins {joints[start].name} and {joints[finish].name} yet"
 
     def apart_m(self, cable: str) -> float:

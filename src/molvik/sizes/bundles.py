@@ -100,5 +100,6 @@ def bundle_summary(network: Network, name: str, solved: dict[str, float]) -> Bun
     nearest = min(range(len(sized)), key=lambda index: cores[index].kind.limit_c - hot[index])
     across = across_mm([outside_diameter_mm(core.size, core.kind) for core in cores]) + 2 * cover
     unknown = tuple(wire.code for wire in wires if wire.size is None)
-    return BundleSummary(name, tuple(wire.code for wire in sized), across, sized[nearest].code,
-                    hot[nearest], unknown)  # fmt: skip
+    return BundleSummary(
+        name, tuple(wire.code for wire in sized), across, sized[nearest].code, hot[nearest], unknown
+    )

@@ -14,8 +14,17 @@ LEFT, RIGHT, TOP, BOTTOM = 52.0, 14.0, 22.0, 30.0
 BAND = "#EEDAB5"
 """Where the fuse opens: the role of what is live, light."""
 
-TIMES = ((0.01, "10 ms"), (0.1, "0.1 s"), (1.0, "1 s"), (10.0, "10 s"), (60.0, "1 min"),
-         (600.0, "10 min"), (3600.0, "1 h"), (36_000.0, "10 h"), (360_000.0, "100 h"))  # fmt: skip
+TIMES = (
+    (0.01, "10 ms"),
+    (0.1, "0.1 s"),
+    (1.0, "1 s"),
+    (10.0, "10 s"),
+    (60.0, "1 min"),
+    (600.0, "10 min"),
+    (3600.0, "1 h"),
+    (36_000.0, "10 h"),
+    (360_000.0, "100 h"),
+)
 
 DASH, DOTS = (9.0, 5.0), (1.5, 3.5)
 
@@ -94,15 +103,20 @@ class CurveDrawing:
             words = Box(min(x - 40, self.width - 80), box.bottom + 4, 80, 16)
             yield Text(f"{decade:g} A", words, 11, "faint", whole=True)
             decade *= 10
-        corners = (Point(box.x, box.y), Point(box.right, box.y), Point(box.right, box.bottom),
-                   Point(box.x, box.bottom))  # fmt: skip
+        corners = (
+            Point(box.x, box.y),
+            Point(box.right, box.y),
+            Point(box.right, box.bottom),
+            Point(box.x, box.bottom),
+        )
         yield Path(corners, Pen("line", 1.2), closed=True)
 
     def _flows(self) -> Iterator[tuple[str, float, str]]:
         """Yield the currents that are marked: name, A, role."""
         for name, amps, role in (
-            ("load", self.curves.load_a, "ink"), ("short", self.curves.short_a, "stop"),
-        ):  # fmt: skip
+            ("load", self.curves.load_a, "ink"),
+            ("short", self.curves.short_a, "stop"),
+        ):
             if amps and self.span_a[0] <= amps <= self.span_a[1]:
                 yield name, amps, role
 

@@ -63,10 +63,17 @@ def curves(
         if FROM_S <= (seconds := seconds_to_c(size, kind, amps, MELTS_C - 1, air, air)) <= TO_S
     )
     short = far_short(network, wire, asked)
-    return Curves(fuse.code, fuse_curve(fuse, quick=True), fuse_curve(fuse, quick=False), stands,
-                  melts, asked.load_a, short.amps if short else None,
-                  fuse.rating_a <= largest_fuse_a(size, asked, curve_of(fuse.kind, fuse.rating_a)),
-                  work.inrush if work else None)  # fmt: skip
+    return Curves(
+        fuse.code,
+        fuse_curve(fuse, quick=True),
+        fuse_curve(fuse, quick=False),
+        stands,
+        melts,
+        asked.load_a,
+        short.amps if short else None,
+        fuse.rating_a <= largest_fuse_a(size, asked, curve_of(fuse.kind, fuse.rating_a)),
+        work.inrush if work else None,
+    )
 
 
 def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:

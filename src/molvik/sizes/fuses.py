@@ -69,9 +69,11 @@ def alone_up_to_a(near: Fuse, before: Fuse) -> float:
     open at once. Up to 20,000 A is looked at: more than any vehicle battery gives.
     """
     return _alone_up_to_a(
-        curve_of(near.kind, near.rating_a), near.rating_a,
-        curve_of(before.kind, before.rating_a), before.rating_a,
-    )  # fmt: skip
+        curve_of(near.kind, near.rating_a),
+        near.rating_a,
+        curve_of(before.kind, before.rating_a),
+        before.rating_a,
+    )
 
 
 @lru_cache(maxsize=1024)
@@ -156,7 +158,12 @@ def fuse_work(
         if not typed:
             load[code] = max(load.get(code, 0.0), charging_a.get(code, 0.0))
         whole, seconds, name = hardest.get(code, (0.0, 0.0, ""))
-        found[code] = FuseWork(fuse, max(typed, load.get(code, 0.0)),
-                               (whole, seconds) if name else None, name, crank.get(code, 0.0),
-                               before.get(code))  # fmt: skip
+        found[code] = FuseWork(
+            fuse,
+            max(typed, load.get(code, 0.0)),
+            (whole, seconds) if name else None,
+            name,
+            crank.get(code, 0.0),
+            before.get(code),
+        )
     return found

@@ -273,8 +273,10 @@ class _Choice:
 
     def _give_back(self) -> None:
         """Make thinner again, the most copper first, what later choices left room for."""
-        for code in sorted(self._sizes, key=lambda code: -(self._wires[code].length_m or 0.0)
-                           * area_mm2(self._sizes[code])):  # fmt: skip
+        for code in sorted(
+            self._sizes,
+            key=lambda code: -(self._wires[code].length_m or 0.0) * area_mm2(self._sizes[code]),
+        ):
             now, least = self._sizes[code], self._least.get(code) or self._size_now(code)
             for size in (least, *self._thicker(least)):
                 if area_mm2(size) >= area_mm2(now):

@@ -70,10 +70,23 @@ def _cable(line: Line) -> Answer:
     amps, length, air = line.take("A") or 0.0, line.take("m") or 0.0, _air(line)
     volts, share = _volts_and_share(line)
     if line.verb == "cable":
-        return battery_cable(amps, length, volts, air, line.take_kind(CABLE),
-                             STARTER_DROP if share is None else share)  # fmt: skip
-    return charge_cable(amps, length, volts, CHARGE_DROP if share is None else share, air,
-                        line.take_kind(USUAL), return_too=line.take_back())  # fmt: skip
+        return battery_cable(
+            amps,
+            length,
+            volts,
+            air,
+            line.take_kind(CABLE),
+            STARTER_DROP if share is None else share,
+        )
+    return charge_cable(
+        amps,
+        length,
+        volts,
+        CHARGE_DROP if share is None else share,
+        air,
+        line.take_kind(USUAL),
+        return_too=line.take_back(),
+    )
 
 
 def _answer(line: Line) -> Answer | None:
@@ -138,8 +151,9 @@ def _wire_or_drop(
         air, kind = _air(line), line.take_kind(USUAL)
         if size is not None:
             return drop(size, length, amps, volt, share, air, kind, return_too=back)
-        return wire(amps, length, volt, 0.03 if share is None else share, air, kind,
-                    return_too=back)  # fmt: skip
+        return wire(
+            amps, length, volt, 0.03 if share is None else share, air, kind, return_too=back
+        )
     if line.verb:
         raise lacks()
     if has_size and not figures - {"C", "V"}:

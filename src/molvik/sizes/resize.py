@@ -27,9 +27,13 @@ class Resize(NamedTuple):
 
 
 def resizes(
-    job: Job, ask: Ask, system: SizeSystem, *, failing_only: bool,
+    job: Job,
+    ask: Ask,
+    system: SizeSystem,
+    *,
+    failing_only: bool,
     only: Container[str] | None = None,
-) -> tuple[Resize, ...]:  # fmt: skip
+) -> tuple[Resize, ...]:
     """Return the wires that would change; those without a current are left as they are.
 
     failing_only: leave every wire that passes, else make thick ones thinner as well. only: the

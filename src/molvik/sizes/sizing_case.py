@@ -174,9 +174,14 @@ def lying_of(network: Network, wire: Wire, neighbours: Neighbours = ALONE) -> Ly
 
 
 def sizing_case(
-    network: Network, wire: Wire, solved_a: float | None = None, crank_a: float | None = None,
-    lies: tuple[Lying, ...] = (), *, rated: bool = False,
-) -> SizingCase:  # fmt: skip
+    network: Network,
+    wire: Wire,
+    solved_a: float | None = None,
+    crank_a: float | None = None,
+    lies: tuple[Lying, ...] = (),
+    *,
+    rated: bool = False,
+) -> SizingCase:
     """Gather what is asked of a wire in its job, but for the paths through it.
 
     solved_a: the current it carries in its worst state, A, for when nobody typed one. crank_a:

@@ -45,7 +45,8 @@ def substitute(
     outside = outside_diameter_mm(size, kind)
     area = area_mm2(size)
     return Substitute(
-        size, kind,
+        size,
+        kind,
         None if old is None else area / area_mm2(old),
         kind.limit_c - asked.kind.limit_c,
         None if old is None else outside_diameter_mm(old, asked.kind),
@@ -53,7 +54,7 @@ def substitute(
         tuple((contact.size, contact.seal_takes(outside)) for contact in contacts),
         tuple((kind.size, kind.least_mm2 <= area <= kind.most_mm2) for kind in contacts),
         judge(size, asked._replace(kind=kind)),
-    )  # fmt: skip
+    )
 
 
 def in_words(found: Substitute) -> tuple[tuple[str, str, str], ...]:

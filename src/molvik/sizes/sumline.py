@@ -18,12 +18,25 @@ from molvik.reference.insulation import INSULATIONS, Insulation, everyday
 from molvik.wording import figures
 
 VERBS = {
-    "wire": "wire", "drop": "drop", "fuse": "fuse", "cable": "cable", "starter": "cable",
-    "crank": "cable", "cranking": "cable", "charge": "charge", "charging": "charge",
-    "alternator": "charge", "bundle": "bundle", "loom": "bundle", "twist": "twist",
-    "twisted": "twist", "resistor": "resistor", "power": "power", "gauge": "gauge",
+    "wire": "wire",
+    "drop": "drop",
+    "fuse": "fuse",
+    "cable": "cable",
+    "starter": "cable",
+    "crank": "cable",
+    "cranking": "cable",
+    "charge": "charge",
+    "charging": "charge",
+    "alternator": "charge",
+    "bundle": "bundle",
+    "loom": "bundle",
+    "twist": "twist",
+    "twisted": "twist",
+    "resistor": "resistor",
+    "power": "power",
+    "gauge": "gauge",
     "size": "gauge",
-}  # fmt: skip
+}
 """What may be asked for, with its other names."""
 
 HELP = (
@@ -32,10 +45,31 @@ HELP = (
     "12 V 2 V 20 mA · power 560 ohm 12 V"
 )
 
-_FILLING = frozenset({
-    "at", "for", "over", "with", "in", "and", "of", "on", "air", "ambient", "insulation", "wires",
-    "the", "a", "per", "long", "mm2", "mm²", "awg", "lamp", "load",
-})  # fmt: skip
+_FILLING = frozenset(
+    {
+        "at",
+        "for",
+        "over",
+        "with",
+        "in",
+        "and",
+        "of",
+        "on",
+        "air",
+        "ambient",
+        "insulation",
+        "wires",
+        "the",
+        "a",
+        "per",
+        "long",
+        "mm2",
+        "mm²",
+        "awg",
+        "lamp",
+        "load",
+    }
+)
 _ONE_WAY = re.compile(r"\b(?:one[- ]way|single)\b", re.IGNORECASE)
 _BACK = re.compile(
     r"\b(?:there and back|both ways|round trip|two[- ]way|and back|with return|return|loop)\b",
@@ -44,13 +78,25 @@ _BACK = re.compile(
 
 _DEGREES = r"(?:°|deg(?:rees)?\s?)?\s?"
 _UNITS = {
-    "A": r"amp(?:ere)?s?|a", "mA": r"milliamp(?:ere)?s?|ma", "V": r"volts?|v", "mV": r"mv",
-    "W": r"watts?|w", "mm2": r"mm(?:2|²|\^2)|sq\.?\s?mm|qmm|square mm",
-    "awg": r"awg|gauge|ga", "m": r"met(?:re|er)s?|m", "cm": r"cm", "mm": r"mm",
-    "ft": r"feet|foot|ft|'", "in": r"inch(?:es)?|in|\"", "share": r"%|per ?cent",
-    "C": rf"{_DEGREES}c(?:elsius)?|°", "F": rf"{_DEGREES}f(?:ahrenheit)?",
-    "mohm": r"mohms?|mΩ", "kohm": r"kohms?|kΩ", "ohm": r"ohms?|Ω",
-}  # fmt: skip
+    "A": r"amp(?:ere)?s?|a",
+    "mA": r"milliamp(?:ere)?s?|ma",
+    "V": r"volts?|v",
+    "mV": r"mv",
+    "W": r"watts?|w",
+    "mm2": r"mm(?:2|²|\^2)|sq\.?\s?mm|qmm|square mm",
+    "awg": r"awg|gauge|ga",
+    "m": r"met(?:re|er)s?|m",
+    "cm": r"cm",
+    "mm": r"mm",
+    "ft": r"feet|foot|ft|'",
+    "in": r"inch(?:es)?|in|\"",
+    "share": r"%|per ?cent",
+    "C": rf"{_DEGREES}c(?:elsius)?|°",
+    "F": rf"{_DEGREES}f(?:ahrenheit)?",
+    "mohm": r"mohms?|mΩ",
+    "kohm": r"kohms?|kΩ",
+    "ohm": r"ohms?|Ω",
+}
 _NUMBER = r"[-+]?(?:\d+[.,]?\d*|[.,]\d+)"
 _NAMED = "|".join(f"(?P<{name}>{pattern})" for name, pattern in _UNITS.items())
 _PLAIN = "|".join(_UNITS.values())
@@ -161,8 +207,11 @@ class Line:
         """Return what nobody took. Raises QuantityError for what would have changed the answer."""
         if self.sizes:
             raise QuantityError(f"{self.sizes[0][2]}: one size at a time.")
-        for name, words in (("share", "This sum has no use of"), ("A", "One current at a time:"),
-                            ("m", "One length at a time:")):  # fmt: skip
+        for name, words in (
+            ("share", "This sum has no use of"),
+            ("A", "One current at a time:"),
+            ("m", "One length at a time:"),
+        ):
             if self.figures.get(name):
                 raise QuantityError(f"{words} {self.figures[name][0].text}.")
         texts = [item.text for items in self.figures.values() for item in items]

@@ -53,9 +53,14 @@ class Answer(NamedTuple):
 
 
 def wire(
-    amps: float, length_m: float, volts: float = 12.0, drop_share: float = 0.03,
-    ambient_c: float = AMBIENT_C, kind: Insulation = USUAL, return_too: bool = False,
-) -> Answer:  # fmt: skip
+    amps: float,
+    length_m: float,
+    volts: float = 12.0,
+    drop_share: float = 0.03,
+    ambient_c: float = AMBIENT_C,
+    kind: Insulation = USUAL,
+    return_too: bool = False,
+) -> Answer:
     """Return the smallest wire for a current over a length: drop, heat and strength.
 
     drop_share: of the voltage, over this wire; with ``return_too`` over a return as long as well.
@@ -64,8 +69,10 @@ def wire(
     _share(drop_share)
     ways = 2 if return_too else 1
     found: list[WireSize | None] = []
-    working = [f"May drop {drop_share * volts:.2f} V, {drop_share:.1%} of {volts:g} V, over "
-               f"{length_m * ways:g} m{' there and back' if return_too else ''}."]  # fmt: skip
+    working = [
+        f"May drop {drop_share * volts:.2f} V, {drop_share:.1%} of {volts:g} V, over "
+        f"{length_m * ways:g} m{' there and back' if return_too else ''}."
+    ]
     for sizes in (METRIC_SIZES, AWG_SIZES):
         best = None
         for size in sizes:
@@ -88,15 +95,23 @@ def wire(
             f"{_either(metric, awg)} for {figures(amps)} A over {way}, in {_in(kind, ambient_c)}."
         )
     working.append(CAUTION)
-    return Answer(line, tuple(working), {"metric": str(metric) if metric else None,
-                                         "awg": str(awg) if awg else None})  # fmt: skip
+    return Answer(
+        line,
+        tuple(working),
+        {"metric": str(metric) if metric else None, "awg": str(awg) if awg else None},
+    )
 
 
 def drop(
-    size: WireSize, length_m: float, amps: float, volts: float = 12.0,
-    drop_share: float | None = None, ambient_c: float = AMBIENT_C, kind: Insulation = USUAL,
+    size: WireSize,
+    length_m: float,
+    amps: float,
+    volts: float = 12.0,
+    drop_share: float | None = None,
+    ambient_c: float = AMBIENT_C,
+    kind: Insulation = USUAL,
     return_too: bool = False,
-) -> Answer:  # fmt: skip
+) -> Answer:
     """Return what a wire loses, cold and as warm as it gets, and whether it bears that."""
     _above(("Length", length_m), ("Current", amps), ("Voltage", volts))
     ways = 2 if return_too else 1
@@ -117,10 +132,11 @@ def drop(
     working = (
         f"{resistance_20_ohm_per_m(size) * 1000:.2f} mΩ/m at 20 °C: {cold:.3f} V cold.",
         f"Warm, {hot_c:.0f} °C in air of {ambient_c:g} °C: {warm:.3f} V.",
-        "There and back." if return_too
+        "There and back."
+        if return_too
         else "That is one way: a return as long drops as much again (say “there and back”).",
         CAUTION,
-    )  # fmt: skip
+    )
     return Answer(line, working, {"drop_v": warm, "share": warm / volts, "temperature_c": hot_c})
 
 
@@ -187,9 +203,9 @@ def largest_fuse(size: WireSize, ambient_c: float = AMBIENT_C, kind: Insulation 
         made = [
             rating
             for rating in RATINGS_A[one]
-            if rating <= min(most, largest_protecting_a(size, kind, ambient_c,
-                                                        curve_of(one, rating)))
-        ]  # fmt: skip
+            if rating
+            <= min(most, largest_protecting_a(size, kind, ambient_c, curve_of(one, rating)))
+        ]
         values[one] = max(made, default=None)
         if made:
             said.append(f"{max(made):g} A {one}")
@@ -203,9 +219,13 @@ def largest_fuse(size: WireSize, ambient_c: float = AMBIENT_C, kind: Insulation 
 
 
 def battery_cable(
-    amps: float, length_m: float, volts: float = 12.0, ambient_c: float = AMBIENT_C,
-    kind: Insulation = CABLE, drop_share: float = STARTER_DROP,
-) -> Answer:  # fmt: skip
+    amps: float,
+    length_m: float,
+    volts: float = 12.0,
+    ambient_c: float = AMBIENT_C,
+    kind: Insulation = CABLE,
+    drop_share: float = STARTER_DROP,
+) -> Answer:
     """Return the cable for a starter: what it loses, and how hot it gets, while cranking."""
     _above(("Current", amps), ("Length", length_m), ("Voltage", volts))
     _share(drop_share)
@@ -229,21 +249,30 @@ def battery_cable(
         "The earth cable is as thick.",
         CAUTION,
     )
-    return Answer(line, working, {"metric": str(metric) if metric else None,
-                                  "awg": str(awg) if awg else None})  # fmt: skip
+    return Answer(
+        line, working, {"metric": str(metric) if metric else None, "awg": str(awg) if awg else None}
+    )
 
 
 def charge_cable(
-    amps: float, length_m: float, volts: float = 12.0, drop_share: float = CHARGE_DROP,
-    ambient_c: float = AMBIENT_C, kind: Insulation = USUAL, return_too: bool = False,
-) -> Answer:  # fmt: skip
+    amps: float,
+    length_m: float,
+    volts: float = 12.0,
+    drop_share: float = CHARGE_DROP,
+    ambient_c: float = AMBIENT_C,
+    kind: Insulation = USUAL,
+    return_too: bool = False,
+) -> Answer:
     """Return the cable for an alternator, which gives all it can for as long as it likes."""
     found = wire(amps, length_m, volts, drop_share, ambient_c, kind, return_too)
     return found._replace(
         line=f"For always, as charging is: {found.line}",
-        working=(*found.working[:-1], "A starter cable, for cranking alone, is another sum.",
-                 found.working[-1]),
-    )  # fmt: skip
+        working=(
+            *found.working[:-1],
+            "A starter cable, for cranking alone, is another sum.",
+            found.working[-1],
+        ),
+    )
 
 
 def twist(length_m: float, lay_length_mm: float, wire_mm: float) -> Answer:
@@ -261,9 +290,11 @@ def twist(length_m: float, lay_length_mm: float, wire_mm: float) -> Answer:
 
 
 def bundle_heat(
-    wires: list[tuple[int, WireSize]], amps: float, ambient_c: float = AMBIENT_C,
+    wires: list[tuple[int, WireSize]],
+    amps: float,
+    ambient_c: float = AMBIENT_C,
     kind: Insulation = USUAL,
-) -> Answer:  # fmt: skip
+) -> Answer:
     """Return how hot the hottest wire of a bundle gets with the same current in each."""
     _above(("Current", amps))
     _few_enough(sum(count for count, _ in wires))
@@ -301,8 +332,9 @@ def bundle(wires: list[tuple[int, float]]) -> Answer:
     line = (
         f"{number} wires: {across:.1f} mm across. Covering with a bore from {across * 1.1:.1f} mm."
     )
-    return Answer(line, (how, "Without tape; 10 % more for the covering to go over."),
-                  {"across_mm": across})  # fmt: skip
+    return Answer(
+        line, (how, "Without tape; 10 % more for the covering to go over."), {"across_mm": across}
+    )
 
 
 def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
@@ -314,8 +346,10 @@ def lamp_resistor(supply_v: float, lamp_v: float, amps: float) -> Answer:
         )
     ohm, watts = (supply_v - lamp_v) / amps, (supply_v - lamp_v) * amps
     line = f"{figures(ohm)} Ω, {figures(watts, 2)} W: {_rated(watts)}"
-    working = (f"({supply_v:g} V - {lamp_v:g} V) / {figures(amps)} A.",
-               "A vehicle reaches 14.4 V: count with that for a diode.")  # fmt: skip
+    working = (
+        f"({supply_v:g} V - {lamp_v:g} V) / {figures(amps)} A.",
+        "A vehicle reaches 14.4 V: count with that for a diode.",
+    )
     return Answer(line, working, {"ohm": ohm, "watts": watts})
 
 

@@ -43,8 +43,11 @@ class WireThen(NamedTuple):
         needs = [str(self.needs)] if self.needs is not None else []
         needs += [NEEDS[name] for name in self.fails if name in NEEDS]
         words = [f"needs {' and '.join(needs)}"] if needs else []
-        words += [STILL.get(name, f"no size is enough: {name}")
-                  for name in self.fails if name not in NEEDS]  # fmt: skip
+        words += [
+            STILL.get(name, f"no size is enough: {name}")
+            for name in self.fails
+            if name not in NEEDS
+        ]
         if words:
             return "; ".join(words)
         if self.passes is None:
@@ -93,8 +96,9 @@ def wires_then(
     now: the job as it is, solved. What a path then loses too much is mended as a set (``mending``).
     """
     then = solve(at_volts(job, volts))
-    mended = mend(then.network.job, lambda job: then if job == then.network.job else solve(job),
-                  system)  # fmt: skip
+    mended = mend(
+        then.network.job, lambda job: then if job == then.network.job else solve(job), system
+    )
     found = []
     for wire in job.wires:
         asked, asked_then = now.sizing_cases[wire.code], then.sizing_cases[wire.code]
@@ -107,11 +111,18 @@ def wires_then(
         left = _failing(size, mended.solved.sizing_cases[wire.code]) if size else ()
         found.append(
             WireThen(
-                wire.code, wire.function, asked.load_a, asked_then.load_a or 0.0,
-                _share(wire.size, asked), _share(wire.size, asked_then), wire.size,
-                judge(wire.size, asked_then).passes if wire.size else None, needs, left,
+                wire.code,
+                wire.function,
+                asked.load_a,
+                asked_then.load_a or 0.0,
+                _share(wire.size, asked),
+                _share(wire.size, asked_then),
+                wire.size,
+                judge(wire.size, asked_then).passes if wire.size else None,
+                needs,
+                left,
             )
-        )  # fmt: skip
+        )
     return tuple(sorted(found, key=lambda wire_then: -wire_then.then_a))
 
 
@@ -145,9 +156,13 @@ def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:
     times = job.settings.system_v / volts
     if job.fuses:
         found.append(
-            PartThen("", "Fuses", f"{times:g} times the current for the same power: choose each "
-                                  "again, by its wire and its load.")
-        )  # fmt: skip
+            PartThen(
+                "",
+                "Fuses",
+                f"{times:g} times the current for the same power: choose each "
+                "again, by its wire and its load.",
+            )
+        )
     return tuple(found)
 
 
@@ -171,6 +186,7 @@ def with_sizes(job: Job, volts: float, wires: tuple[WireThen, ...]) -> Job:
     """Return the job at the other voltage, each wire that would fail as thick as it then needs."""
     needs = {one.wire: one.needs for one in wires if one.needs is not None}
     there = at_volts(job, volts)
-    return replace(there, wires=tuple(
-        replace(wire, size=needs.get(wire.code, wire.size)) for wire in there.wires
-    ))  # fmt: skip
+    return replace(
+        there,
+        wires=tuple(replace(wire, size=needs.get(wire.code, wire.size)) for wire in there.wires),
+    )

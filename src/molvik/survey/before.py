@@ -73,9 +73,14 @@ def _stretches(tree: LoomTree) -> Iterator[Step]:
     for one in tree.loom.segments:
         begin, end = _name(tree, one.start), _name(tree, one.finish)
         known = "" if one.length_m is None else f"{figures(one.length_m)} m"
-        yield Step(f"measure {one.code}", one.code, f"Measure from {begin} to {end}",
-                   f"{one.code}, from middle of breakout to middle of breakout",
-                   asks="480 mm", shown=known)  # fmt: skip
+        yield Step(
+            f"measure {one.code}",
+            one.code,
+            f"Measure from {begin} to {end}",
+            f"{one.code}, from middle of breakout to middle of breakout",
+            asks="480 mm",
+            shown=known,
+        )
 
 
 def _wires(tree: LoomTree) -> Iterator[Step]:
@@ -83,18 +88,29 @@ def _wires(tree: LoomTree) -> Iterator[Step]:
     for wire in tree.loom.wires:
         name = f"{wire.code} {wire.function}".strip()
         where = f"at {_name(tree, wire.start)}"
-        yield Step(f"gauge {wire.code}", wire.code, f"Gauge {name}",
-                   f"{where}: copper and outside in mm, 1.3/2.6, or strands, 19x0.3",
-                   asks="1.3/2.6", shown=f"{wire.seen} {wire.size or ''}".strip(),
-                   letters="x/*.,")  # fmt: skip
+        yield Step(
+            f"gauge {wire.code}",
+            wire.code,
+            f"Gauge {name}",
+            f"{where}: copper and outside in mm, 1.3/2.6, or strands, 19x0.3",
+            asks="1.3/2.6",
+            shown=f"{wire.seen} {wire.size or ''}".strip(),
+            letters="x/*.,",
+        )
         if wire.finish:
             word = "presumed: " if wire.known == "presumed" else "goes to "
             others = [end for end in ends if not end.startswith(f"{wire.start} ")]
-            yield Step(f"trace {wire.code}", wire.code, f"Trace {name}",
-                       f"{where}, by continuity, before anything is cut: which end does it go to? "
-                       f"{some(others, MOST_ENDS)}",
-                       asks=wire.finish, shown=f"{word}{wire.finish} {_name(tree, wire.finish)}",
-                       begins="nN", letters="nN")  # fmt: skip
+            yield Step(
+                f"trace {wire.code}",
+                wire.code,
+                f"Trace {name}",
+                f"{where}, by continuity, before anything is cut: which end does it go to? "
+                f"{some(others, MOST_ENDS)}",
+                asks=wire.finish,
+                shown=f"{word}{wire.finish} {_name(tree, wire.finish)}",
+                begins="nN",
+                letters="nN",
+            )
 
 
 def _faults(tree: LoomTree) -> Iterator[Step]:

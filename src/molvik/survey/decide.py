@@ -36,10 +36,10 @@ def wants_a_reason(tree: LoomTree, fault: Fault) -> bool:
 def left_all_the_same(tree: LoomTree) -> tuple[Fault, ...]:
     """Return the bad and dangerous faults that the user leaves, for a reason."""
     return tuple(
-        fault for fault in tree.loom.faults
-        if fault.decision == "leave" and fault.reason.strip()
-        and grade_of(tree, fault) >= NOT_LEFT
-    )  # fmt: skip
+        fault
+        for fault in tree.loom.faults
+        if fault.decision == "leave" and fault.reason.strip() and grade_of(tree, fault) >= NOT_LEFT
+    )
 
 
 def condemned(tree: LoomTree) -> tuple[str, ...]:

@@ -67,9 +67,14 @@ class LoomDrawing:
     """
 
     def __init__(
-        self, tree: LoomTree, placed: Placed, width: float, height: float,
-        hand: str = "", measure: Measure = plain_width,
-    ) -> None:  # fmt: skip
+        self,
+        tree: LoomTree,
+        placed: Placed,
+        width: float,
+        height: float,
+        hand: str = "",
+        measure: Measure = plain_width,
+    ) -> None:
         self.tree, self.placed, self.places, self.hand = tree, placed, placed.places, hand
         self.width, self.height, self._measure = width, height, measure
 
@@ -241,10 +246,16 @@ class LoomDrawing:
             boxes = [
                 _around(Point(point.x + x, point.y + y), wide / 2, 7)
                 for x, y in (
-                    (0, 15), (0, -15), (aside, 0), (-aside, 0),
-                    (aside, 11), (-aside, 11), (aside, -11), (-aside, -11),
+                    (0, 15),
+                    (0, -15),
+                    (aside, 0),
+                    (-aside, 0),
+                    (aside, 11),
+                    (-aside, 11),
+                    (aside, -11),
+                    (-aside, -11),
                 )
-            ]  # fmt: skip
+            ]
             free = [box for box in boxes if page.covers(box) and not taken.hits(box)]
             box = next((box for box in free if not lines.hits(box)), free[0] if free else None)
             if box is None and len(self.places) <= CROWDED:

@@ -62,8 +62,9 @@ def reckon(text: str) -> Reckoned:
     found, over = _reckon(inside[0]), _figure(outside[0])
     wall = (over - math.sqrt(found.area_mm2 / STRAND_FILL * 4 / math.pi)) / 2
     if wall <= 0:
-        raise QuantityError(f"The outside, {over:g} mm, does not hold that much copper. Measure "
-                            "again.")  # fmt: skip
+        raise QuantityError(
+            f"The outside, {over:g} mm, does not hold that much copper. Measure again."
+        )
     _reckon(outside[0])  # or it is refused
     return found._replace(how=f"{found.how}, a wall of {wall:.2f} mm round it")
 

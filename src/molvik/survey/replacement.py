@@ -145,8 +145,17 @@ def _choose(
 
 def _was_cut(wire: FoundWire, item: StockItem) -> Replacement:
     mark = _mark(item, wire)
-    return Replacement(wire.code, wire.function, wire.colour, wire.size, item.amount, item, mark,
-                       "cut already", True)  # fmt: skip
+    return Replacement(
+        wire.code,
+        wire.function,
+        wire.colour,
+        wire.size,
+        item.amount,
+        item,
+        mark,
+        "cut already",
+        True,
+    )
 
 
 def _outside_mm(item: StockItem) -> float:
@@ -223,8 +232,16 @@ class _Tally:
             self.draws[item.code] = self.draws.get(item.code, 0.0) + amount
 
     def shortage(self, what: str) -> Shortage:
-        return Shortage(self.kind, what, self.needed, self.there, tuple(self.instead.items()),
-                        self.cut, tuple(self.draws.items()), self.anew)  # fmt: skip
+        return Shortage(
+            self.kind,
+            what,
+            self.needed,
+            self.there,
+            tuple(self.instead.items()),
+            self.cut,
+            tuple(self.draws.items()),
+            self.anew,
+        )
 
 
 def shortages(

@@ -21,8 +21,17 @@ AS_NEW, NOT_LEFT, DANGEROUS = 0, 3, 4
 """What is graded so needs nothing; from the next on no proposal leaves it; the last may burn or
 stop the vehicle."""
 
-BY_GRADE = ("bad terminal", "cracked housing", "missing seal", "sleeve gone", "green copper",
-            "tarnished", "stretched", "cracked", "overspray")  # fmt: skip
+BY_GRADE = (
+    "bad terminal",
+    "cracked housing",
+    "missing seal",
+    "sleeve gone",
+    "green copper",
+    "tarnished",
+    "stretched",
+    "cracked",
+    "overspray",
+)
 """Kinds that are as bad as they were graded; a cut is a cut, whatever its grade."""
 
 CLEANING = (
@@ -352,10 +361,11 @@ def what_is_left(tree: LoomTree, fault: Fault) -> Decision | None:
     if fault.grade >= NOT_LEFT:
         return Decision(
             "replace the part" if wire is None else "replace end to end",
-            "open it up first, and see what else it has reached" if fault.kind != "not said"
+            "open it up first, and see what else it has reached"
+            if fault.kind != "not said"
             else "say what is wrong, so that more can be proposed",
             f"It is {GRADES[fault.grade]}: that is not left.",
-        )  # fmt: skip
+        )
     return Decision("leave", "look again when the loom is next opened", "It is slight.")
 
 

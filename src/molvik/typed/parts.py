@@ -46,7 +46,7 @@ from molvik.typed.field import (
     one_of,
     plain,
     yes_or_no,
-)  # fmt: skip
+)
 from molvik.wording import a
 
 Of = Callable[[Any, str, Network], Fields]
@@ -104,35 +104,68 @@ NAME: Field[Any] = Field("Name", "What it is called", lambda part: part.name, _n
 FUSE_FIELDS: tuple[Field[Fuse], ...] = (
     NAME,
     Field("Rating", "In amperes", lambda f: f"{f.rating_a:g} A", _rating, unit="A"),
-    Field("Kind", "One of: " + ", ".join(RATINGS_A), lambda f: f.kind, _kind_of_fuse,
-          tuple(RATINGS_A)),
-)  # fmt: skip
+    Field(
+        "Kind", "One of: " + ", ".join(RATINGS_A), lambda f: f.kind, _kind_of_fuse, tuple(RATINGS_A)
+    ),
+)
 
 SPLICE_FIELDS: tuple[Field[Splice], ...] = (
     Field("Name", "What it joins", lambda s: s.name, plain("name")),
-    Field("Node", "crimped or soldered; solder stiffens the strands beside it: crimp where the "
-          "loom flexes", lambda s: s.joint, one_of("joint", SpliceJoint),
-          ("crimped", "soldered")),
-)  # fmt: skip
+    Field(
+        "Node",
+        "crimped or soldered; solder stiffens the strands beside it: crimp where the loom flexes",
+        lambda s: s.joint,
+        one_of("joint", SpliceJoint),
+        ("crimped", "soldered"),
+    ),
+)
 
 EARTH_FIELDS: tuple[Field[EarthPoint], ...] = (NAME,)
 
 CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
     Field("Name", "What it plugs into", lambda c: c.name, _name),
-    Field("Terminals", "pin or socket; empty while it is not known", lambda c: c.terminals,
-          one_of("terminals", Gender), ("pin", "socket")),
-    Field("Terminal size", "Terminal size: " + ", ".join(CONTACTS), lambda c: c.contact, contact,
-          tuple(CONTACTS)),
-    Field("Plugs into", "The connector of the loom it mates with, by code or name",
-          lambda c: c.plugs_into, _connector("plugs_into")),
-    Field("Wide", "Of the housing at its face, with all that sticks out, mm",
-          lambda c: number_text(c.wide_mm, "mm"), millimetres("wide_mm"), unit="mm"),
-    Field("High", "Of the housing at its face, with all that sticks out, mm",
-          lambda c: number_text(c.high_mm, "mm"), millimetres("high_mm"), unit="mm"),
-    Field("Deep", "Of the housing, from its face to where the wires leave, mm: it may pass on "
-          "edge", lambda c: number_text(c.deep_mm, "mm"),
-          millimetres("deep_mm"), unit="mm"),
-)  # fmt: skip
+    Field(
+        "Terminals",
+        "pin or socket; empty while it is not known",
+        lambda c: c.terminals,
+        one_of("terminals", Gender),
+        ("pin", "socket"),
+    ),
+    Field(
+        "Terminal size",
+        "Terminal size: " + ", ".join(CONTACTS),
+        lambda c: c.contact,
+        contact,
+        tuple(CONTACTS),
+    ),
+    Field(
+        "Plugs into",
+        "The connector of the loom it mates with, by code or name",
+        lambda c: c.plugs_into,
+        _connector("plugs_into"),
+    ),
+    Field(
+        "Wide",
+        "Of the housing at its face, with all that sticks out, mm",
+        lambda c: number_text(c.wide_mm, "mm"),
+        millimetres("wide_mm"),
+        unit="mm",
+    ),
+    Field(
+        "High",
+        "Of the housing at its face, with all that sticks out, mm",
+        lambda c: number_text(c.high_mm, "mm"),
+        millimetres("high_mm"),
+        unit="mm",
+    ),
+    Field(
+        "Deep",
+        "Of the housing, from its face to where the wires leave, mm: it may pass on edge",
+        lambda c: number_text(c.deep_mm, "mm"),
+        millimetres("deep_mm"),
+        unit="mm",
+    ),
+)
 
 
 def _of(kind: str, read: Callable[[str, str], Any], field: str) -> Reader:
@@ -147,33 +180,109 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
     usual = figures_text(KINDS[kind].figures.items())
     every: tuple[tuple[str, Field[Device]], ...] = (
         ("", NAME),
-        ("", Field("Terminals", "Their names, separated by spaces", lambda d: " ".join(d.terminals),
-                   lambda text, _: {"terminals": _some(read_terminals(text), device)})),
-        ("", Field("Plug", "The connector whose cavities are its terminals, by code or name",
-                   lambda d: d.plug, _connector("plug"))),
-        ("", Field("Figures", f"Its own, where they differ from the usual {usual or 'ones'}: "
-                   f"{figure_names(kind)}", lambda d: figures_text(d.values),
-                   _of(kind, read_figures, "values"))),
-        ("", Field("Needed to run", "yes: the engine starts only with it alive",
-                   lambda d: YES[d.needed or None], _needed, ("yes", "no"))),
-        ("joins", Field("Closed when on", "Pairs of terminals a supply passes when it is on: 30-87",
-                        lambda d: joins_text(d.joins),
-                        lambda text, _: {"joins": read_joins(text, terminals)})),
-        ("positions", Field("Positions", POSITIONS_HOW, lambda d: positions_text(d.positions),
-                            lambda text, _: {"positions": read_positions(text, terminals)})),
-        ("supplies", Field("Supplies", "Terminals it is fed at", lambda d: " ".join(d.supplies),
-                           lambda text, _: {"supplies": tuple(text.split())})),
-        ("earths", Field("Earths", "Terminals it is earthed at", lambda d: " ".join(d.earths),
-                         lambda text, _: {"earths": tuple(text.split())})),
-        ("outputs", Field("Outputs", OUTPUTS_HOW, lambda d: outputs_text(d.outputs),
-                          lambda text, _: {"outputs": read_outputs(text)})),
-        ("case", Field("Case earth", "The earth point its body is bolted to; empty when insulated",
-                       lambda d: d.case, _earth)),
-        ("suppression", Field("Across coil", "diode (band (cathode) at 86), resistor, or nothing",
-                              lambda d: d.suppression,
-                              one_of("suppression", Suppression),
-                              ("diode", "resistor"))),
-    )  # fmt: skip
+        (
+            "",
+            Field(
+                "Terminals",
+                "Their names, separated by spaces",
+                lambda d: " ".join(d.terminals),
+                lambda text, _: {"terminals": _some(read_terminals(text), device)},
+            ),
+        ),
+        (
+            "",
+            Field(
+                "Plug",
+                "The connector whose cavities are its terminals, by code or name",
+                lambda d: d.plug,
+                _connector("plug"),
+            ),
+        ),
+        (
+            "",
+            Field(
+                "Figures",
+                f"Its own, where they differ from the usual {usual or 'ones'}: "
+                f"{figure_names(kind)}",
+                lambda d: figures_text(d.values),
+                _of(kind, read_figures, "values"),
+            ),
+        ),
+        (
+            "",
+            Field(
+                "Needed to run",
+                "yes: the engine starts only with it alive",
+                lambda d: YES[d.needed or None],
+                _needed,
+                ("yes", "no"),
+            ),
+        ),
+        (
+            "joins",
+            Field(
+                "Closed when on",
+                "Pairs of terminals a supply passes when it is on: 30-87",
+                lambda d: joins_text(d.joins),
+                lambda text, _: {"joins": read_joins(text, terminals)},
+            ),
+        ),
+        (
+            "positions",
+            Field(
+                "Positions",
+                POSITIONS_HOW,
+                lambda d: positions_text(d.positions),
+                lambda text, _: {"positions": read_positions(text, terminals)},
+            ),
+        ),
+        (
+            "supplies",
+            Field(
+                "Supplies",
+                "Terminals it is fed at",
+                lambda d: " ".join(d.supplies),
+                lambda text, _: {"supplies": tuple(text.split())},
+            ),
+        ),
+        (
+            "earths",
+            Field(
+                "Earths",
+                "Terminals it is earthed at",
+                lambda d: " ".join(d.earths),
+                lambda text, _: {"earths": tuple(text.split())},
+            ),
+        ),
+        (
+            "outputs",
+            Field(
+                "Outputs",
+                OUTPUTS_HOW,
+                lambda d: outputs_text(d.outputs),
+                lambda text, _: {"outputs": read_outputs(text)},
+            ),
+        ),
+        (
+            "case",
+            Field(
+                "Case earth",
+                "The earth point its body is bolted to; empty when insulated",
+                lambda d: d.case,
+                _earth,
+            ),
+        ),
+        (
+            "suppression",
+            Field(
+                "Across coil",
+                "diode (band (cathode) at 86), resistor, or nothing",
+                lambda d: d.suppression,
+                one_of("suppression", Suppression),
+                ("diode", "resistor"),
+            ),
+        ),
+    )
     return tuple(field for wanted, field in every if every_kind or not wanted or wanted in has)
 
 

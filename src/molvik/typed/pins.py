@@ -17,20 +17,23 @@ def _fill(text: str, _: Network) -> Fields:
 
 
 PIN_FIELDS: tuple[Field[Pin], ...] = (
-    Field("Function", "What the pinout says it is for",
-             lambda p: p.function, plain("function")),
-    Field("Circuit", "Circuit name or number",
-             lambda p: p.circuit, plain("circuit")),
-    Field("Colour", "Colour the pinout gives",
-             lambda p: str(p.colour) if p.colour else "",
-             optional("colour", read_any_colour)),
-    Field("Size", "Size the pinout gives",
-             lambda p: str(p.size) if p.size else "",
-             optional("size", read_size)),
+    Field("Function", "What the pinout says it is for", lambda p: p.function, plain("function")),
+    Field("Circuit", "Circuit name or number", lambda p: p.circuit, plain("circuit")),
+    Field(
+        "Colour",
+        "Colour the pinout gives",
+        lambda p: str(p.colour) if p.colour else "",
+        optional("colour", read_any_colour),
+    ),
+    Field(
+        "Size",
+        "Size the pinout gives",
+        lambda p: str(p.size) if p.size else "",
+        optional("size", read_size),
+    ),
     Field("Seen", "empty, plugged, or nothing", lambda p: p.fill, _fill),
-    Field("Note", "Anything to remember",
-             lambda p: p.note, plain("note")),
-)  # fmt: skip
+    Field("Note", "Anything to remember", lambda p: p.note, plain("note")),
+)
 """The fields of a pin in the order of the pin table."""
 
 

@@ -71,38 +71,95 @@ def _boots(text: str, _: Network) -> Fields:
 
 LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
     Field("Name", "Engine loom, cab loom, patch loom", lambda h: h.name, plain("name")),
-    Field("Laid", "parallel, or twisted in layers", lambda h: h.laid,
-          one_of("laid", NewLoom.__annotations__["laid"]), ("parallel", "twisted")),
-    Field("Service length", "To terminate each wire once more: 50 mm (common practice)",
-          lambda h: number_text(h.service_m, "m"), _length("service_m"), unit="m"),
-    Field("Drip loop", "More of it where it is wet: water runs off below the plug",
-          lambda h: number_text(h.drip_m, "m"), _length("drip_m"), unit="m"),
-    Field("Board wide", "Of the board it is laid on: it folds back where that ends",
-          lambda h: number_text(h.wide_m, "m"), optional("wide_m", read_length_m), unit="m"),
-    Field("Board high", "Of the board it is laid on",
-          lambda h: number_text(h.high_m, "m"), optional("high_m", read_length_m), unit="m"),
+    Field(
+        "Laid",
+        "parallel, or twisted in layers",
+        lambda h: h.laid,
+        one_of("laid", NewLoom.__annotations__["laid"]),
+        ("parallel", "twisted"),
+    ),
+    Field(
+        "Service length",
+        "To terminate each wire once more: 50 mm (common practice)",
+        lambda h: number_text(h.service_m, "m"),
+        _length("service_m"),
+        unit="m",
+    ),
+    Field(
+        "Drip loop",
+        "More of it where it is wet: water runs off below the plug",
+        lambda h: number_text(h.drip_m, "m"),
+        _length("drip_m"),
+        unit="m",
+    ),
+    Field(
+        "Board wide",
+        "Of the board it is laid on: it folds back where that ends",
+        lambda h: number_text(h.wide_m, "m"),
+        optional("wide_m", read_length_m),
+        unit="m",
+    ),
+    Field(
+        "Board high",
+        "Of the board it is laid on",
+        lambda h: number_text(h.high_m, "m"),
+        optional("high_m", read_length_m),
+        unit="m",
+    ),
     Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
-)  # fmt: skip
+)
 
 JOINT_FIELDS: tuple[Field[Joint], ...] = (
     Field("Name", "What it plugs into, or where it lies", lambda j: j.name, plain("name")),
-    Field("Carries", "What is there, by code: C3, or the fuses of a box: F1 F2 F3",
-          lambda j: " ".join(j.carries), _carries),
-    Field("Kind", "grommet, clip or splice; empty for an end or breakout", lambda j: j.kind,
-          one_of("kind", Kind), words_of(Kind)[1:]),
-    Field("Hole", "Of the hole its grommet sits in, mm", lambda j: number_text(j.hole_mm, "mm"),
-          millimetres("hole_mm"), unit="mm"),
-    Field("Allowance here", "Beyond the route, in place of what the loom has: 80 mm",
-          lambda j: number_text(j.allowance_m, "m"), optional("allowance_m", read_length_m),
-          unit="m"),
-    Field("Fit before plug", "On the wires before the plug: boot, seal, shrink",
-          lambda j: ", ".join(j.boots), _boots),
-    Field("Plug fitted", "yes: the end carries its plug already, and it stays on",
-          lambda j: YES[j.closed or None], _truth("closed"), ("yes", "no")),
-    Field("Split grommet", "yes: the grommet can be opened, and goes on at any time",
-          lambda j: YES[j.opens or None], _truth("opens"), ("yes", "no")),
+    Field(
+        "Carries",
+        "What is there, by code: C3, or the fuses of a box: F1 F2 F3",
+        lambda j: " ".join(j.carries),
+        _carries,
+    ),
+    Field(
+        "Kind",
+        "grommet, clip or splice; empty for an end or breakout",
+        lambda j: j.kind,
+        one_of("kind", Kind),
+        words_of(Kind)[1:],
+    ),
+    Field(
+        "Hole",
+        "Of the hole its grommet sits in, mm",
+        lambda j: number_text(j.hole_mm, "mm"),
+        millimetres("hole_mm"),
+        unit="mm",
+    ),
+    Field(
+        "Allowance here",
+        "Beyond the route, in place of what the loom has: 80 mm",
+        lambda j: number_text(j.allowance_m, "m"),
+        optional("allowance_m", read_length_m),
+        unit="m",
+    ),
+    Field(
+        "Fit before plug",
+        "On the wires before the plug: boot, seal, shrink",
+        lambda j: ", ".join(j.boots),
+        _boots,
+    ),
+    Field(
+        "Plug fitted",
+        "yes: the end carries its plug already, and it stays on",
+        lambda j: YES[j.closed or None],
+        _truth("closed"),
+        ("yes", "no"),
+    ),
+    Field(
+        "Split grommet",
+        "yes: the grommet can be opened, and goes on at any time",
+        lambda j: YES[j.opens or None],
+        _truth("opens"),
+        ("yes", "no"),
+    ),
     Field("Note", "Anything to remember", lambda j: j.note, plain("note")),
-)  # fmt: skip
+)
 
 
 def _joint(job: Job, text: str, loom: str) -> tuple[Job, str]:
@@ -138,50 +195,121 @@ def _middle(text: str, _: Network) -> Fields:
 
 
 RUN_FIELDS: tuple[Field[Run], ...] = (
-    Field("From", "A node by code or name, or a plug: C3; a new name makes a new node",
-          lambda r: r.start, plain("start"), makes="start"),
-    Field("To", "A node by code or name, or a plug: C3; a new name makes a new node",
-          lambda r: r.finish, plain("finish"), makes="finish"),
-    Field("Length", "480 mm, 22 in, 1.2 m",
-          lambda r: "" if r.length_m is None else f"{figures(r.length_m)} m",
-          optional("length_m", read_length_m), unit="m"),
+    Field(
+        "From",
+        "A node by code or name, or a plug: C3; a new name makes a new node",
+        lambda r: r.start,
+        plain("start"),
+        makes="start",
+    ),
+    Field(
+        "To",
+        "A node by code or name, or a plug: C3; a new name makes a new node",
+        lambda r: r.finish,
+        plain("finish"),
+        makes="finish",
+    ),
+    Field(
+        "Length",
+        "480 mm, 22 in, 1.2 m",
+        lambda r: "" if r.length_m is None else f"{figures(r.length_m)} m",
+        optional("length_m", read_length_m),
+        unit="m",
+    ),
     Field("Zone", "What it passes, by the name of a zone", lambda r: r.zone, zone),
-    Field("Covering", f"{', '.join(filter(None, COVERINGS))}; empty for bare",
-          lambda r: r.covering, covering, tuple(filter(None, COVERINGS))),
+    Field(
+        "Covering",
+        f"{', '.join(filter(None, COVERINGS))}; empty for bare",
+        lambda r: r.covering,
+        covering,
+        tuple(filter(None, COVERINGS)),
+    ),
     Field("Clips", "How many", lambda r: str(r.clips or ""), count("clips", 500)),
     Field("Ties", "How many", lambda r: str(r.ties or ""), count("ties", 500)),
-    Field("Slack", "More than its length, across what moves: 60 mm",
-          lambda r: number_text(r.slack_m, "m") if r.slack_m else "", _length("slack_m"),
-          unit="m"),
-    Field("Bend radius", "Radius of the tightest bend on its route, mm",
-          lambda r: number_text(r.bend_mm, "mm"), millimetres("bend_mm"), unit="mm"),
-    Field("In the middle", "How many wires, 1 to 5, of a twisted loom; empty for what makes it "
-          "thinnest", lambda r: str(r.middle or ""), _middle, ("1", "2", "3", "4", "5")),
+    Field(
+        "Slack",
+        "More than its length, across what moves: 60 mm",
+        lambda r: number_text(r.slack_m, "m") if r.slack_m else "",
+        _length("slack_m"),
+        unit="m",
+    ),
+    Field(
+        "Bend radius",
+        "Radius of the tightest bend on its route, mm",
+        lambda r: number_text(r.bend_mm, "mm"),
+        millimetres("bend_mm"),
+        unit="mm",
+    ),
+    Field(
+        "In the middle",
+        "How many wires, 1 to 5, of a twisted loom; empty for what makes it thinnest",
+        lambda r: str(r.middle or ""),
+        _middle,
+        ("1", "2", "3", "4", "5"),
+    ),
     Field("Note", "Anything to remember", lambda r: r.note, plain("note")),
-)  # fmt: skip
+)
 
 ZONE_FIELDS: tuple[Field[Zone], ...] = (
-    Field("Name", "What is passed there: bulkhead, along the block", lambda z: z.name,
-          plain("name")),
-    Field("Place", "What air: " + ", ".join(code for code in PLACES if code) + "; empty for the "
-          "engine bay", lambda z: z.place, chosen("place", PLACES, "place"),
-          tuple(code for code in PLACES if code)),
-    Field("Hot surface", "Beside it: 500, or 900 F; empty without one",
-          lambda z: number_text(z.hot_c, "°C"), optional("hot_c", read_surface_c)),
-    Field("Distance", "Of the hot surface, mm", lambda z: number_text(z.distance_mm, "mm"),
-          millimetres("distance_mm"), unit="mm"),
-    Field("Width", "Of the hot surface, mm: a pipe 50, a manifold 100; empty for 100",
-          lambda z: number_text(z.wide_mm, "mm"), millimetres("wide_mm"), unit="mm"),
-    Field("Shield", "yes: something bright stands between", lambda z: YES[z.shielded or None],
-          _truth("shielded"), ("yes", "no")),
-    Field("Wet", "yes: splashed; plugs get a drip loop", lambda z: YES[z.wet or None],
-          _truth("wet"), ("yes", "no")),
-    Field("Moves", "yes: one end moves against the other", lambda z: YES[z.moves or None],
-          _truth("moves"), ("yes", "no")),
+    Field(
+        "Name", "What is passed there: bulkhead, along the block", lambda z: z.name, plain("name")
+    ),
+    Field(
+        "Place",
+        "What air: " + ", ".join(code for code in PLACES if code) + "; empty for the engine bay",
+        lambda z: z.place,
+        chosen("place", PLACES, "place"),
+        tuple(code for code in PLACES if code),
+    ),
+    Field(
+        "Hot surface",
+        "Beside it: 500, or 900 F; empty without one",
+        lambda z: number_text(z.hot_c, "°C"),
+        optional("hot_c", read_surface_c),
+    ),
+    Field(
+        "Distance",
+        "Of the hot surface, mm",
+        lambda z: number_text(z.distance_mm, "mm"),
+        millimetres("distance_mm"),
+        unit="mm",
+    ),
+    Field(
+        "Width",
+        "Of the hot surface, mm: a pipe 50, a manifold 100; empty for 100",
+        lambda z: number_text(z.wide_mm, "mm"),
+        millimetres("wide_mm"),
+        unit="mm",
+    ),
+    Field(
+        "Shield",
+        "yes: something bright stands between",
+        lambda z: YES[z.shielded or None],
+        _truth("shielded"),
+        ("yes", "no"),
+    ),
+    Field(
+        "Wet",
+        "yes: splashed; plugs get a drip loop",
+        lambda z: YES[z.wet or None],
+        _truth("wet"),
+        ("yes", "no"),
+    ),
+    Field(
+        "Moves",
+        "yes: one end moves against the other",
+        lambda z: YES[z.moves or None],
+        _truth("moves"),
+        ("yes", "no"),
+    ),
     Field("Access", "What must come off to reach it", lambda z: z.access, plain("access")),
-    Field("Minutes", "How long that takes", lambda z: f"{z.access_min:g}" if z.access_min else "",
-          _minutes),
-)  # fmt: skip
+    Field(
+        "Minutes",
+        "How long that takes",
+        lambda z: f"{z.access_min:g}" if z.access_min else "",
+        _minutes,
+    ),
+)
 
 NEW: dict[type, Any] = {Run: Run(""), Joint: Joint("", "", ""), NewLoom: NewLoom("", "")}
 NEW_ZONE = Zone("")
@@ -248,9 +376,13 @@ _DRAWN = re.compile(r"\s*([\d.,]*\d\s*(?:mm|cm|m|in|ft|\"|')?)\s*[,;]?\s*(.*)", 
 
 
 def type_drawn(
-    job: Job, start: str, to: str, text: str, turns: dict[str, tuple[float, float]] | None = None,
+    job: Job,
+    start: str,
+    to: str,
+    text: str,
+    turns: dict[str, tuple[float, float]] | None = None,
     heading: float | None = None,
-) -> Typed:  # fmt: skip
+) -> Typed:
     """Read the length of a stretch that was drawn out of a joint, and what is at its end: "480 mm
     C5". to: the joint it ends at, empty for a new one. heading: as it was drawn, deg;
     turns: of the runs that were there, which stay as they lay.
@@ -279,5 +411,8 @@ def type_splice(job: Job, splice: str, text: str) -> Typed:
     if not isinstance(run, Run) or not length.strip():
         raise ValueError("Type a stretch and how far from its start: R5 120 mm.")
     at_m = read_length_m(length)
-    return Typed(f"Lay {splice} in {run.code}", splice,
-                 lambda job: run_edits.put_splice(job, splice, run.code, at_m))  # fmt: skip
+    return Typed(
+        f"Lay {splice} in {run.code}",
+        splice,
+        lambda job: run_edits.put_splice(job, splice, run.code, at_m),
+    )

@@ -276,8 +276,9 @@ class Canvas(QGraphicsView):
             moved = here - self._panned
             self._panned = here
             for bar, by in (
-                (self.horizontalScrollBar(), moved.x()), (self.verticalScrollBar(), moved.y()),
-            ):  # fmt: skip
+                (self.horizontalScrollBar(), moved.x()),
+                (self.verticalScrollBar(), moved.y()),
+            ):
                 bar.setValue(bar.value() - by)
             return
         over = self.hit(here) is not None

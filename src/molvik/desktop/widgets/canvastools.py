@@ -30,8 +30,12 @@ class CanvasTools:
         self.bigger.setAccessibleName("Larger")
         self.smaller.setAccessibleName("Smaller")
         self.every: tuple[QWidget, ...] = (
-            self.smaller, self.bigger, self.fit, self.save, self.printed,
-        )  # fmt: skip
+            self.smaller,
+            self.bigger,
+            self.fit,
+            self.save,
+            self.printed,
+        )
 
     def enable(self, able: bool) -> None:
         """Say whether there is anything drawn."""

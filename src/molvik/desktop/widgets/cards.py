@@ -79,8 +79,10 @@ class StepCards(QDialog):
         self._kept = False
         """Whether what was typed on this card was taken, though it is not what it should be."""
         self._build_labels()
-        keys = ("Space: done, next   Backspace: back, not done   ← →: look   F: turn   N: note   "
-                "Esc: stop")  # fmt: skip
+        keys = (
+            "Space: done, next   Backspace: back, not done   ← →: look   F: turn   N: note   "
+            "Esc: stop"
+        )
         whole = QVBoxLayout(self)
         whole.setContentsMargins(40, 26, 40, 26)
         whole.addLayout(row(self.count, 1))
@@ -100,8 +102,11 @@ class StepCards(QDialog):
         tick = button("Done", "Tick it and go on (Space)", self.tick, "action")
         back = button("Back", "Go back and take the tick away (Backspace)", self.back)
         note = button("Note", "Note a problem (N)", self._note)
-        self.pedal_button = button("Pedal…", "Press this, then the foot pedal: from then on it "
-                                   "does what Space does", self.learn)  # fmt: skip
+        self.pedal_button = button(
+            "Pedal…",
+            "Press this, then the foot pedal: from then on it does what Space does",
+            self.learn,
+        )
         for push_button in (tick, back, note, self.pedal_button):
             push_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # Space belongs to the card
         self.below = row(label(keys, "faint"), 1, self.pedal_button, note, back, tick)
@@ -273,8 +278,9 @@ class StepCards(QDialog):
     def learn(self) -> None:
         """Take the next key for that of the pedal."""
         self._learning = True
-        self.notice.say("Press the foot pedal now: it does what Space does from then on. "
-                        "Esc gives up.")  # fmt: skip
+        self.notice.say(
+            "Press the foot pedal now: it does what Space does from then on. Esc gives up."
+        )
 
     def _learn(self, key: int) -> None:
         self._learning = False

@@ -101,8 +101,15 @@ class FaceView(Canvas):
         if self.cavity:
             foot = f"{self._connector.code} cavity {self.cavity} · {foot}"
         frame = frame_of(self._connector, width, height, self._largest)
-        return face_scene(self._connector, self._cavities, self.face, frame,
-                          chosen=self.cavity, focused=self.hasFocus(), foot=foot)  # fmt: skip
+        return face_scene(
+            self._connector,
+            self._cavities,
+            self.face,
+            frame,
+            chosen=self.cavity,
+            focused=self.hasFocus(),
+            foot=foot,
+        )
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Turn with F; else as any drawing."""

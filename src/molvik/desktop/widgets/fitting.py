@@ -40,8 +40,9 @@ class Fitting(QObject):
         """Give the columns in view what room there is: those that grow take and give it."""
         shown = [n for n in range(len(self._columns)) if not self._table.isColumnHidden(n)]
         wide = {n: self._own.get(self._columns[n].heading, self._columns[n].width) for n in shown}
-        growing = [n for n in shown if self._columns[n].grow and
-                   self._columns[n].heading not in self._own]  # fmt: skip
+        growing = [
+            n for n in shown if self._columns[n].grow and self._columns[n].heading not in self._own
+        ]
         spare = self._table.viewport().width() - sum(wide.values())
         weights = sum(self._columns[n].grow for n in growing)
         for n in growing:

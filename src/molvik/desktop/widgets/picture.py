@@ -266,8 +266,9 @@ class PictureView(Canvas):
             for end in ends
             if math.dist((end.x(), end.y()), (point.x(), point.y())) <= NEAR_PX / self.zoom
         ]
-        return min(near, key=lambda e: math.dist((e.x(), e.y()), (point.x(), point.y())),
-                   default=point)  # fmt: skip
+        return min(
+            near, key=lambda e: math.dist((e.x(), e.y()), (point.x(), point.y())), default=point
+        )
 
     def _near(self, point: QPointF) -> int:
         """Return the place of the mark at a point, -1 for none."""

@@ -57,8 +57,10 @@ class FindingsStrip(QWidget):
             line.addWidget(self.counts[severity])
             line.addSpacing(8)
         self.unjudged = label("", "look")
-        self.unjudged.setToolTip("Wires the battery feeds, of which a size, current or length is "
-                                 "missing: a note says of each what")  # fmt: skip
+        self.unjudged.setToolTip(
+            "Wires the battery feeds, of which a size, current or length is "
+            "missing: a note says of each what"
+        )
         line.addWidget(self.unjudged)
         line.addSpacing(8)
         self.worst = ShortButton("")

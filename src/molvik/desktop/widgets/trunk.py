@@ -27,8 +27,10 @@ class Waits(NamedTuple):
     def text(self) -> str:
         """Tell it in words; empty for nothing."""
         kinds: tuple[tuple[Severity, int], ...] = (
-            ("stop", self.stop), ("look", self.look), ("note", self.note)
-        )  # fmt: skip
+            ("stop", self.stop),
+            ("look", self.look),
+            ("note", self.note),
+        )
         found = [count_of(severity, count) for severity, count in kinds if count]
         return ", ".join([*found, *([f"{self.to_do} {self.words}"] if self.to_do else [])])
 

@@ -46,8 +46,11 @@ class _Entry(QStyledItemDelegate):
         if index.data(HEADING):
             painter.setFont(font(12, bold=True))
             painter.setPen(colour("faint"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
-                             str(index.data(Qt.ItemDataRole.ToolTipRole)))  # fmt: skip
+            painter.drawText(
+                rect,
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
+                str(index.data(Qt.ItemDataRole.ToolTipRole)),
+            )
             painter.restore()
             return
         painter.setPen(colour(str(index.data(ROLE) or "faint")))

@@ -24,8 +24,13 @@ CHARGE_LAMP_OHM = 0.5
 """From what charges to its lamp terminal, which it holds at its own voltage, ohms."""
 
 OUTPUT_AT_RPM: tuple[tuple[float, float], ...] = (
-    (1000, 0.0), (1500, 0.35), (2000, 0.55), (3000, 0.8), (4000, 0.9), (6000, 1.0),
-)  # fmt: skip
+    (1000, 0.0),
+    (1500, 0.35),
+    (2000, 0.55),
+    (3000, 0.8),
+    (4000, 0.9),
+    (6000, 1.0),
+)
 """Share of an alternator's largest current by its own speed, 1/min (typical shape of claw-pole
 alternators, from memory)."""
 
@@ -84,9 +89,14 @@ class Alternator(Kind):
             yield Inside(*self._field(device), self._field_ohm(vehicle, device), "inside")
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """It charges while it is driven, once it was excited."""
         if self._charges(device, state, was, solution):
             found.on.add(device.code)
@@ -101,9 +111,14 @@ class Alternator(Kind):
         return field_a >= self.figure(device, "excite A")
 
     def _regulate(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """Hold it within what it can give, and its set voltage at its sense wire."""
         code, most = device.code, self.most_a(device, state, vehicle.nominal)
         if code not in was.on:
@@ -132,9 +147,15 @@ class Alternator(Kind):
         return self.figure(device, "most A", nominal) * output_share(rpm)
 
     def stands(
-        self, device: Device, volts: float, amps: float, limits: Limits, *, works: bool,
+        self,
+        device: Device,
+        volts: float,
+        amps: float,
+        limits: Limits,
+        *,
+        works: bool,
         state: State,
-    ) -> str:  # fmt: skip
+    ) -> str:
         """It charges or does not while the engine runs; else it is at rest."""
         if not state.running:
             return "at rest"
@@ -166,10 +187,16 @@ def output_share(rpm: float) -> float:
 ALTERNATOR = Alternator(
     name="alternator",
     terminals=("B+", "L"),
-    figures={"set V": 14.4, "ohm": 0.004, "excite A": 0.02, "field ohm": 9.0, "most A": 90.0,
-             "pulleys": 2.5},
+    figures={
+        "set V": 14.4,
+        "ohm": 0.004,
+        "excite A": 0.02,
+        "field ohm": 9.0,
+        "most A": 90.0,
+        "pulleys": 2.5,
+    },
     fields=("case",),
     is_engine=True,
     use="charging",
     elsewhere="another machine, or its regulator and windings: it sets the voltage.",
-)  # fmt: skip
+)

@@ -52,9 +52,14 @@ class Battery(Kind):
         return [Source(device.code, *ends, figure("rest V") * share, ohm * cold)]
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """It is charged, or gives."""
         if solution.amps.get(device.code, 0.0) < -CHARGING_A:
             found.on.add(f"{device.code} charging")

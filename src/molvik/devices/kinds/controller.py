@@ -82,23 +82,38 @@ class Controller(Kind):
         for output in device.outputs:
             node = plus if output.acts == "feeds high" else earth
             acts = output_key(device, output) in on
-            yield Inside(terminal(device, output.terminal), node,
-                         self.figure(device, "driver ohm"), "driver", acts)  # fmt: skip
+            yield Inside(
+                terminal(device, output.terminal),
+                node,
+                self.figure(device, "driver ohm"),
+                "driver",
+                acts,
+            )
 
     def passages(self, device: Device, live: str) -> tuple[Passage, ...]:
         """From its supplies to what it feeds, and from one supply to the others."""
-        acts, fed = ("feeds high", device.supplies) if live == "+" else (
-            "pulls low", device.earths,
-        )  # fmt: skip
+        acts, fed = (
+            ("feeds high", device.supplies)
+            if live == "+"
+            else (
+                "pulls low",
+                device.earths,
+            )
+        )
         led = [output.terminal for output in device.outputs if output.acts == acts]
         out = [Passage(supply, to, both=False) for supply in fed for to in led]
         first, *others = fed or ("",)
         return (*out, *(Passage(first, other, inside=True) for other in others))
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """It works while it is fed; awake, and with outputs that act, by its inputs."""
         volts = across(solution, *self.ends(vehicle, device)) * vehicle.polarity
         if volts < self.figure(device, "least V", vehicle.nominal):
@@ -201,11 +216,18 @@ def wakers(device: Device) -> frozenset[str]:
 CONTROLLER = Controller(
     name="controller",
     terminals=("30", "15", "31"),
-    figures={"least V": 6.5, "A": 1.0, "asleep A": 0.01, "driver ohm": 0.2, "live V": 4.0,
-             "input ohm": 10_000.0, "sleeps min": 10.0},
+    figures={
+        "least V": 6.5,
+        "A": 1.0,
+        "asleep A": 0.01,
+        "driver ohm": 0.2,
+        "live V": 4.0,
+        "input ohm": 10_000.0,
+        "sleeps min": 10.0,
+    },
     fields=("supplies", "earths", "outputs"),
     is_needed=True,
     is_engine=True,
     use="ecu",
     elsewhere="it must be made for {volts:g} V.",
-)  # fmt: skip
+)

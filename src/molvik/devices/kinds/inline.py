@@ -80,9 +80,15 @@ class Led(OneWay):
         return [Resistor(code, plus, middle, ohm), Diode(f"{code} LED", middle, minus, *curve)]
 
     def stands(
-        self, device: Device, volts: float, amps: float, limits: Limits, *, works: bool,
+        self,
+        device: Device,
+        volts: float,
+        amps: float,
+        limits: Limits,
+        *,
+        works: bool,
         state: State,
-    ) -> str:  # fmt: skip
+    ) -> str:
         """By its current, for it holds its drop: that says whether it is seen."""
         return "alive" if amps >= LED_LIT_A else "weak" if amps >= LED_LIT_A / 5 else "dead"
 

@@ -59,9 +59,14 @@ class Relay(Kind):
         return (tuple(pair for pair in pairs if pair not in rest), rest) if rest else (pairs,)
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """It pulls in, and lets go at less."""
         name = "drop share" if device.code in was.on else "pull share"
         volts = across(solution, *self.ends(vehicle, device))
@@ -92,18 +97,24 @@ class Relay(Kind):
             if change in device.terminals:
                 for position, made in (("at rest", change == "87a"), ("pulled in", change == "87")):
                     what = f"its contact, {position}"
-                    yield OwnTest(("30", change), what, shows="closed" if made else "open",
-                                  position=position)  # fmt: skip
+                    yield OwnTest(
+                        ("30", change), what, shows="closed" if made else "open", position=position
+                    )
 
 
 RELAY = Relay(
     name="relay",
     terminals=("30", "87", "86", "85"),
-    figures={"coil ohm": 90.0, "pull share": 0.6, "drop share": 0.2, "contact ohm": 0.005,
-             "across ohm": 680.0},
+    figures={
+        "coil ohm": 90.0,
+        "pull share": 0.6,
+        "drop share": 0.2,
+        "contact ohm": 0.005,
+        "across ohm": 680.0,
+    },
     joins=(("30", "87"),),
     fields=("joins", "suppression"),
     has_coil=True,
     is_supply=True,
     elsewhere="another coil: its pull-in voltage goes with the system.",
-)  # fmt: skip
+)

@@ -58,8 +58,10 @@ class Sensor(ThreeWires):
         plus, minus = self.ends(vehicle, device)
         ohm = self.load_ohm(vehicle, device)
         signal, share = terminal(device, device.terminals[1]), self.figure(device, "wiper share")
-        return [Resistor(device.code, plus, signal, ohm * (1 - share)),
-                Resistor(f"{device.code} wiper", signal, minus, ohm * share)]  # fmt: skip
+        return [
+            Resistor(device.code, plus, signal, ohm * (1 - share)),
+            Resistor(f"{device.code} wiper", signal, minus, ohm * share),
+        ]
 
     def on_reference(self, device: Device) -> bool:
         """With three terminals."""

@@ -41,9 +41,14 @@ class Starter(Kind):
         return made
 
     def works(
-        self, vehicle: Vehicle, device: Device, state: State, was: DeviceStates,
-        solution: Solution, found: Acting,
-    ) -> None:  # fmt: skip
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
         """It turns while its solenoid is pulled in."""
         pull = self.figure(device, "pull V", vehicle.nominal)
         held = HELD_SHARE if device.code in was.on else 1.0

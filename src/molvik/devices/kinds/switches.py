@@ -48,8 +48,9 @@ class Contacts(Kind):
         for pair in self.contacts(device):
             for name, joins in places:
                 made = frozenset(pair) in {frozenset(one) for one in joins}
-                yield OwnTest(pair, f"position {name}", shows="closed" if made else "open",
-                              position=name)  # fmt: skip
+                yield OwnTest(
+                    pair, f"position {name}", shows="closed" if made else "open", position=name
+                )
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)

@@ -16,9 +16,7 @@ def _is(kind: type[Part]) -> Callable[[Analysis, Ref], bool]:
 ENTRY = Entry(
     "molvik.desktop.stages.circuits.page:CircuitsPage",
     shows_wire,
-    (
-        Action("Edit", "&Run the wire between the chosen cavities", "Ctrl+R", "run_wire"),
-    ),
+    (Action("Edit", "&Run the wire between the chosen cavities", "Ctrl+R", "run_wire"),),
     cards=(
         Card(shows_wire, "molvik.desktop.stages.circuits.cards:WireCard"),
         Card(_is(Fuse), "molvik.desktop.stages.circuits.cards:FuseCard"),
@@ -26,5 +24,6 @@ ENTRY = Entry(
         Card(_is(EarthPoint), "molvik.desktop.stages.circuits.cards:EarthCard"),
         Card(_is(Device), "molvik.desktop.stages.circuits.cards:DeviceCard"),
     ),
-    facts="molvik.desktop.stages.circuits.facts:facts_of", facts_at=30,
-)  # fmt: skip
+    facts="molvik.desktop.stages.circuits.facts:facts_of",
+    facts_at=30,
+)

@@ -242,8 +242,9 @@ class AliveView(QWidget):
         self.heading.setText("Nothing can be alive yet")
         self.how.setText("")
         self.said.setText("There is no battery in the job.")
-        self.because.setText("Add one in Wires, with the devices it feeds: then turn the key and "
-                             "see what is alive.")  # fmt: skip
+        self.because.setText(
+            "Add one in Wires, with the devices it feeds: then turn the key and see what is alive."
+        )
         self.because.show()
         self.show_me.hide()
         set_role(self.banner, "alive")

@@ -92,8 +92,13 @@ class PartCard(FieldCard):
         self.show_fields(part, fields_of(part))
         facts += wires_at(analysis, part.code, mine)
         under = f"{part.code} · {_kind(part, analysis.job.settings.earth_word)}"
-        return Shown(part.name or part.code, under, facts, removable=True,
-                     changeable=isinstance(part, Device))  # fmt: skip
+        return Shown(
+            part.name or part.code,
+            under,
+            facts,
+            removable=True,
+            changeable=isinstance(part, Device),
+        )
 
 
 class FuseCard(PartCard):

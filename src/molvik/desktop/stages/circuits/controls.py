@@ -112,9 +112,11 @@ class Controls(QWidget):
         self.breaks.setText("What if … is broken?")
         self.breaks.setProperty("role", "quiet")
         self.breaks.setAccessibleName("Break something")
-        self.breaks.setToolTip("What if a wire is off, two cavities are swapped, a relay sticks? "
-                               "What is in hand is offered. Or right click on a wire, fuse or "
-                               "earth in the drawing")  # fmt: skip
+        self.breaks.setToolTip(
+            "What if a wire is off, two cavities are swapped, a relay sticks? "
+            "What is in hand is offered. Or right click on a wire, fuse or "
+            "earth in the drawing"
+        )
         self.breaks.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
         for words in BREAK:
@@ -242,9 +244,14 @@ class Controls(QWidget):
     def _next(self, key: str, *_: object) -> None:
         match key:
             case "engine":
-                known = [STANDING, FIRST, ENGINE_RUNS] if self.key == "run" else [
-                    STANDING, ENGINE_RUNS,
-                ]  # fmt: skip
+                known = (
+                    [STANDING, FIRST, ENGINE_RUNS]
+                    if self.key == "run"
+                    else [
+                        STANDING,
+                        ENGINE_RUNS,
+                    ]
+                )
                 index = known.index(self.engine) if self.engine in known else -1
                 self.engine = known[(index + 1) % len(known)]
             case "speed":

@@ -41,11 +41,13 @@ class WhoseWord:
         said = "\n".join(line.partition(";")[0] for line in differs)
         names = {end.at: getattr(network.parts.get(end.at), "name", "") for end in wire.ends}
         chosen = question(
-            self._parent, "The pinouts differ",
+            self._parent,
+            "The pinouts differ",
             f"What is said of {wire.code} at its ends differs. Which counts, for this wire and the "
             "next ones between the two?",
-            said, [Answer(code, f"{code} {name}"[:40].strip()) for code, name in names.items()],
-        )  # fmt: skip
+            said,
+            [Answer(code, f"{code} {name}"[:40].strip()) for code, name in names.items()],
+        )
         if chosen:
             self._counts[plugs] = chosen
         return bool(chosen)

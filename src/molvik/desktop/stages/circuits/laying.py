@@ -45,8 +45,12 @@ class BlockDialog(QDialog):
         self.comes = QListWidget()
         self.comes.setAccessibleName("What is laid")
         copyable(self.comes)
-        self.act = button("Lay it", "Put it into the job, as one step that can be undone (Enter)",
-                          self.lay_it, "action")  # fmt: skip
+        self.act = button(
+            "Lay it",
+            "Put it into the job, as one step that can be undone (Enter)",
+            self.lay_it,
+            "action",
+        )
         self.act.setDefault(True)
         left = QWidget()
         left.setLayout(column(label("BLOCKS", "head"), self.list))

@@ -40,10 +40,25 @@ from molvik.typed.wires import NEW_WIRE, WIRE_FIELDS, type_wire
 from molvik.wording import counted
 
 WIDTHS = {
-    "From": 72, "To": 72, "Function": 130, "Colour": 98, "Size": 86, "Length": 68, "Current": 76,
-    "Note": 90, "Insulation": 82, "Air": 60, "Place": 72, "Bundle": 96, "Duty": 86, "Use": 72,
-    "Circuit": 66, "Cable": 110, "Twist": 66, "Via": 90,
-}  # fmt: skip
+    "From": 72,
+    "To": 72,
+    "Function": 130,
+    "Colour": 98,
+    "Size": 86,
+    "Length": 68,
+    "Current": 76,
+    "Note": 90,
+    "Insulation": 82,
+    "Air": 60,
+    "Place": 72,
+    "Bundle": 96,
+    "Duty": 86,
+    "Use": 72,
+    "Circuit": 66,
+    "Cable": 110,
+    "Twist": 66,
+    "Via": 90,
+}
 LONGEST_RUN = "Run wire C88/88 to D88/88"
 """What the button has room for."""
 
@@ -125,15 +140,27 @@ class CircuitsPage(StagePage):
             "Here wires are run between parts, and what is alive is found before there is power.",
             "Lay a ready block, the starting and charging of an engine for example; or read a list "
             "of wires; or add parts and choose two ends. A battery and what it feeds is enough.",
-            First("Lay a block…", "Parts, wires, sizes and fuses of a usual circuit, laid whole",
-                  self.menus.lay_block),
-            First("Read wires from a table…", "From, to, colour, size, length: CSV, TSV or XLSX",
-                  self.menus.ask_table),
-            First("Add a device…", "A battery, a lamp, a motor, a switch, a relay",
-                  partial(self.add_part, "device")),
-            First("Add a connector…", "A housing typed by rows and columns",
-                  partial(self.add_part, "connector")),
-        )  # fmt: skip
+            First(
+                "Lay a block…",
+                "Parts, wires, sizes and fuses of a usual circuit, laid whole",
+                self.menus.lay_block,
+            ),
+            First(
+                "Read wires from a table…",
+                "From, to, colour, size, length: CSV, TSV or XLSX",
+                self.menus.ask_table,
+            ),
+            First(
+                "Add a device…",
+                "A battery, a lamp, a motor, a switch, a relay",
+                partial(self.add_part, "device"),
+            ),
+            First(
+                "Add a connector…",
+                "A housing typed by rows and columns",
+                partial(self.add_part, "connector"),
+            ),
+        )
 
     def _build_menus(self) -> None:
         self.menus = WireMenus(self, self)
@@ -155,8 +182,9 @@ class CircuitsPage(StagePage):
             Column("Wire", lambda w: w.code or "new", width=58, mono=True),
             *(self._column(field) for field in WIRE_FIELDS),
         ]
-        self.model: ThingsModel[Wire] = ThingsModel(columns, lambda w: w.code, blank=NEW_WIRE,
-                                                    derived=False)  # fmt: skip
+        self.model: ThingsModel[Wire] = ThingsModel(
+            columns, lambda w: w.code, blank=NEW_WIRE, derived=False
+        )
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "Wire list")
         self.table.picked.connect(self._picked)
         self.table.refused.connect(self.notice.say)

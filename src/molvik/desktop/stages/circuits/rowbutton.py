@@ -48,9 +48,15 @@ class RowButton(QPushButton):
 
     @staticmethod
     def _write(
-        painter: QPainter, box: QRect, where: Qt.AlignmentFlag, text: str, pixels: int, role: str,
-        *, bold: bool = False,
-    ) -> None:  # fmt: skip
+        painter: QPainter,
+        box: QRect,
+        where: Qt.AlignmentFlag,
+        text: str,
+        pixels: int,
+        role: str,
+        *,
+        bold: bool = False,
+    ) -> None:
         painter.setFont(font(pixels, bold=bold))
         painter.setPen(colour(role))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, box.width())

@@ -44,8 +44,9 @@ class StripDialog(QDialog):
         self.none = button("None", "Take all marks away", partial(self._mark, lambda _: False))
         self.sensors = QCheckBox("and the sensors that their computer reads")
         self.sensors.setChecked(True)
-        self.sensors.setToolTip("Crank, throttle, coolant: without them an engine does not run as "
-                                "before")  # fmt: skip
+        self.sensors.setToolTip(
+            "Crank, throttle, coolant: without them an engine does not run as before"
+        )
         self.sensors.toggled.connect(lambda _: self._changed())
         self.look = button("Find out", "What must stay for these, and what can go", self.find_out)
         self.stop = button("Stop", "Stop here; nothing is changed", self._stop)
@@ -54,12 +55,17 @@ class StripDialog(QDialog):
         self.bar.hide()
         self.about = label(
             "Mark everything that must keep working. Its feeds, earths and references stay; all "
-            "else can go.", wrap=True,
-        )  # fmt: skip
+            "else can go.",
+            wrap=True,
+        )
         self.notice = Notice()
         self._build_lists()
-        self.act = button("Strip the loom", "Delete what can go, as one step that can be undone",
-                          self.strip_it, "action")  # fmt: skip
+        self.act = button(
+            "Strip the loom",
+            "Delete what can go, as one step that can be undone",
+            self.strip_it,
+            "action",
+        )
         self.act.setEnabled(False)
         left = QWidget()
         left.setLayout(

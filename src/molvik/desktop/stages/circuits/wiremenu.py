@@ -58,21 +58,33 @@ class WireMenus:
             ("Join at the splice", "Make one wire of the two that meet at a splice", self.join),
             ("Extend…", "Lengthen by a new piece and a splice", self.extend),
             ("Insert a fuse…", "Near the wire's start", self.insert_fuse),
-            ("Insert a relay", "Its contact in the wire; its coil is left to be wired",
-             self.insert_relay),
-            ("Length as found", "Along the loom as found, of the wires linked to it in Survey",
-             self.take_lengths),
+            (
+                "Insert a relay",
+                "Its contact in the wire; its coil is left to be wired",
+                self.insert_relay,
+            ),
+            (
+                "Length as found",
+                "Along the loom as found, of the wires linked to it in Survey",
+                self.take_lengths,
+            ),
             ("Reverse", "Swap from and to", self.reverse),
-            ("Copy for the next…", "Numbers in the function go on: Injector 1, Injector 2, …",
-             self.duplicate),
+            (
+                "Copy for the next…",
+                "Numbers in the function go on: Injector 1, Injector 2, …",
+                self.duplicate,
+            ),
             ("Cut back and cap", "Cut back, cap and tie: kept, but not used", self.stow),
             ("Take up again", "No longer capped", self.take_up),
             ("Fill down", "Give the others the first one's cell (Ctrl+D)", self.fill_down),
-            ("Make a cable of them…", "Name the cable they are cores of, and its twist",
-             self.make_cable),
+            (
+                "Make a cable of them…",
+                "Name the cable they are cores of, and its twist",
+                self.make_cable,
+            ),
             ("Set for all…", "One field of all chosen wires", self.set_all),
             ("Take out", "Remove them from the job (Delete)", self.remove),
-        ):  # fmt: skip
+        ):
             action = self.wires.addAction(text, act)
             action.setToolTip(tip)
         for text, act in (
@@ -183,8 +195,10 @@ class WireMenus:
             except ValueError:
                 self._page.notice.say(f"“{typed}” is not a number of copies.")
                 return
-            self._do(f"Copy {counted(len(chosen), 'wire')} {times} times",
-                     lambda job: wire_edits.duplicate(job, chosen, times))  # fmt: skip
+            self._do(
+                f"Copy {counted(len(chosen), 'wire')} {times} times",
+                lambda job: wire_edits.duplicate(job, chosen, times),
+            )
 
     def stow(self) -> None:
         """Mark as stowed."""
@@ -221,8 +235,10 @@ class WireMenus:
             self._page.notice.say(str(error))
             return
         many = frozenset(codes)
-        self._do(f"{name} of {counted(len(codes), 'wire')}",
-                 lambda job: wire_edits.change_many(job, many, **fields))  # fmt: skip
+        self._do(
+            f"{name} of {counted(len(codes), 'wire')}",
+            lambda job: wire_edits.change_many(job, many, **fields),
+        )
 
     def make_cable(self) -> None:
         """Ask for a name and a twist, and make the chosen wires cores of one cable."""
@@ -322,19 +338,34 @@ class WireMenus:
 
     def _ask_which(self, found: Compared) -> str:
         """Ask what of a table is taken up; empty for nothing."""
-        counts = [f"{len(found.same)} the same", f"{len(found.changed)} changed",
-                  f"{len(found.new)} new", f"{len(found.gone)} not in the table"]  # fmt: skip
+        counts = [
+            f"{len(found.same)} the same",
+            f"{len(found.changed)} changed",
+            f"{len(found.new)} new",
+            f"{len(found.gone)} not in the table",
+        ]
         changed = some([wire.code for wire in found.changed], MOST_SAID)
         gone = some(list(found.gone), MOST_SAID)
         more = [f"Changed: {changed}."] if changed else []
         more += [f"Not in the table, and left as they are: {gone}."] if gone else []
         answers = [Answer("new", "Only the new")] if found.new else []
         if found.changed:  # another loom's table may use the same codes: not by Enter alone
-            answers.append(Answer("both", "The changed and the new", True,
-                                  "Wires that are there get what the table says"))  # fmt: skip
+            answers.append(
+                Answer(
+                    "both",
+                    "The changed and the new",
+                    True,
+                    "Wires that are there get what the table says",
+                )
+            )
         answers.append(Answer("all", "All as new wires", True, "Every wire would be there twice"))
-        return question(self._parent, "Wires that are there already", f"{', '.join(counts)}.",
-                        " ".join(more), answers)  # fmt: skip
+        return question(
+            self._parent,
+            "Wires that are there already",
+            f"{', '.join(counts)}.",
+            " ".join(more),
+            answers,
+        )
 
     def add_table(self, table: WireTable) -> bool:
         """Add the wires of a table that is read."""

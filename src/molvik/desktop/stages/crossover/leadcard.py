@@ -10,10 +10,13 @@ from molvik.desktop.stages.crossover.lines import WORDS
 from molvik.desktop.widgets.small import button, label, row, set_role
 
 STATES = {
-    "confirmed": "you decided", "sure": "sure", "look": "to be decided",
-    "converter": "needs a converter", "none": "to be decided", "spare": "one more than there are "
-                                                                        "cavities",
-}  # fmt: skip
+    "confirmed": "you decided",
+    "sure": "sure",
+    "look": "to be decided",
+    "converter": "needs a converter",
+    "none": "to be decided",
+    "spare": "one more than there are cavities",
+}
 MOST_RUNNERS = 3
 
 

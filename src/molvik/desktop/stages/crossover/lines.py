@@ -19,14 +19,27 @@ from molvik.parsing.quantities import read_length_m
 from molvik.steps import Step
 
 SIGNS = {
-    "stays": "=", "moves": "→", "other connector": "⇒", "new": "+", "joins": "Y", "splits": "Y",
-    "stowed": "−", "removed": "×", "undecided": "?",
-}  # fmt: skip
+    "stays": "=",
+    "moves": "→",
+    "other connector": "⇒",
+    "new": "+",
+    "joins": "Y",
+    "splits": "Y",
+    "stowed": "−",
+    "removed": "×",
+    "undecided": "?",
+}
 WORDS = {
-    "undecided": "decide", "stays": "stays", "moves": "moves",
-    "other connector": "changes plug", "new": "new wire", "joins": "joins others",
-    "splits": "branched off", "stowed": "cut back, capped", "removed": "removed",
-}  # fmt: skip
+    "undecided": "decide",
+    "stays": "stays",
+    "moves": "moves",
+    "other connector": "changes plug",
+    "new": "new wire",
+    "joins": "joins others",
+    "splits": "branched off",
+    "stowed": "cut back, capped",
+    "removed": "removed",
+}
 
 
 class Row(NamedTuple):
@@ -283,22 +296,27 @@ def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
         Column("Now in", lambda r: r.begin, width=68, mono=True),
         Column("", lambda r: SIGNS[r.happening.action], width=26),
         Column(
-            "Goes to", lambda r: r.end, width=66, mono=True,
-            edit=decide, tip="A cavity; cap or remove, and why; join and a cavity; empty for "
-            "what is proposed",
+            "Goes to",
+            lambda r: r.end,
+            width=66,
+            mono=True,
+            edit=decide,
+            tip="A cavity; cap or remove, and why; join and a cavity; empty for what is proposed",
         ),
         Column("Wire", lambda r: str(r.colour or ""), width=102, colour=lambda r: r.colour),
         Column("Size", lambda r: r.size, width=84),
         Column("What happens", lambda r: r.state, width=126, grow=1, role=lambda r: r.role),
         Column("Ticked", lambda r: "".join("✓" if t else "○" for t in r.ticks), width=58),
         Column(
-            "Longer", lambda r: f"{r.happening.extend_m:.2f} m" if r.happening.extend_m else "",
-            width=64, edit=extend_by,
+            "Longer",
+            lambda r: f"{r.happening.extend_m:.2f} m" if r.happening.extend_m else "",
+            width=64,
+            edit=extend_by,
             tip="How much longer it must be, and why: 350 mm, other side",
         ),
         Column("Described by", lambda r: r.happening.diagram, width=86, hidden=True),
         Column("Why", lambda r: r.why, width=220, hidden=True),
-    ]  # fmt: skip
+    ]
 
 
 def happens_of(plan: Plan) -> list[str]:

@@ -77,20 +77,33 @@ class CrossoverPage(StagePage):
             "Repin a donor plug: which terminal goes where, and in which order.",
             "Both pinouts are needed first, of the plug that gives and of the one that is wanted. "
             "Then say which plug the wires come from and which is to be right in the end.",
-            First("Import the donor's pinout…", "The plug that the wires are in now",
-                  self.wish("pinouts", "ask_for_table")),
-            First("Import the wanted pinout…", "The plug that is to be right in the end",
-                  self.wish("pinouts", "ask_for_table")),
+            First(
+                "Import the donor's pinout…",
+                "The plug that the wires are in now",
+                self.wish("pinouts", "ask_for_table"),
+            ),
+            First(
+                "Import the wanted pinout…",
+                "The plug that is to be right in the end",
+                self.wish("pinouts", "ask_for_table"),
+            ),
             First("Add a repin set…", "Which plug becomes which", self.add_set),
-        )  # fmt: skip
+        )
         self.middle.addLayout(row(self.title, self.about, 1, self.set_button, self.bench_button))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.empty)
         self.bar = QWidget()
         self.bar.setLayout(
-            row(label(CAUTION, "faint"), 1, self.confirm_button, self.earlier, self.later,
-                self.best, self.fresh)
-        )  # fmt: skip
+            row(
+                label(CAUTION, "faint"),
+                1,
+                self.confirm_button,
+                self.earlier,
+                self.later,
+                self.best,
+                self.fresh,
+            )
+        )
         self.middle.addWidget(self.bar)
         self.middle.addWidget(self.table, 1)
         self.middle.addWidget(self.faces)
@@ -104,9 +117,11 @@ class CrossoverPage(StagePage):
             "Confirm", "Confirm the proposed match of the chosen lines (Ctrl+Return)", self.confirm
         )
         self.rest_button = button(
-            "Cap the rest…", "Cut back and cap all wires that have no cavity proposed, for one "
-            "reason", self.stow_rest, "quiet",
-        )  # fmt: skip
+            "Cap the rest…",
+            "Cut back and cap all wires that have no cavity proposed, for one reason",
+            self.stow_rest,
+            "quiet",
+        )
         self.set_button = button(
             "Change the set…", "From where, into what, and by which approach", self.edit_set
         )
@@ -303,8 +318,10 @@ class CrossoverPage(StagePage):
         word = "remove" if plan.set.approach == "chassis wiring" else "stow"
         why = ask_reason(self, word, f"{counted(len(leads), 'wire')} without a cavity")
         if why is not None:
-            self.store.do(f"Put {counted(len(leads), 'wire')} aside",
-                          lambda job: put_aside(job, plan, leads, why))  # fmt: skip
+            self.store.do(
+                f"Put {counted(len(leads), 'wire')} aside",
+                lambda job: put_aside(job, plan, leads, why),
+            )
 
     def shift(self, by: int) -> None:
         """Move the chosen step earlier or later."""

@@ -25,4 +25,4 @@ ENTRY = Entry(
         Card(_is_cavity, "molvik.desktop.stages.pinouts.cards:CavityCard"),
         Card(_shows, "molvik.desktop.stages.pinouts.cards:ConnectorCard"),
     ),
-)  # fmt: skip
+)

@@ -142,18 +142,27 @@ class ImportDialog(QDialog):
         self.into.setCurrentIndex(max(0, index if code else self.into.count() - 1))
         self.name = line("Name of the new connector", self._title.capitalize())
         self.variant = line(
-            "Name of the variant", "", "Keep it beside the connector's own pinout: another year, "
-            "an automatic, what it is to become", hint="empty: its own pinout",
-        )  # fmt: skip
+            "Name of the variant",
+            "",
+            "Keep it beside the connector's own pinout: another year, "
+            "an automatic, what it is to become",
+            hint="empty: its own pinout",
+        )
         self.variant.setMinimumWidth(190)  # its hint is read whole
         self._as_variant = held(label("as a variant named", "faint"), self.variant)
         self.rows = counted("Rows", 1, 100, self.reread)
         self.columns = counted("Columns", 1, 100, self.reread)
         self._new = QWidget()
         self._new.setLayout(
-            row(label("named", "faint"), self.name, label("rows", "faint"), self.rows,
-                label("columns", "faint"), self.columns)
-        )  # fmt: skip
+            row(
+                label("named", "faint"),
+                self.name,
+                label("rows", "faint"),
+                self.rows,
+                label("columns", "faint"),
+                self.columns,
+            )
+        )
         self.maybe_words = label("", "look")
         self.as_variant = button(
             "A variant", "Keep it beside that connector's own pinout", self._take_as_variant
@@ -341,10 +350,16 @@ class ImportDialog(QDialog):
             self._size_by(propose_grid(cavity_names(self._raw, self._columns)))
         raw, target = self._raw, self._store.job.connector(self.into.currentData())
         asked = Asked(
-            self._columns, dict(self._typed), dict(self._ticks), dict(self._meanings),
-            self.dialect.currentData(), self.unit.currentData(),
-            target.grid if target else None, self.rows.value(), self.columns.value(),
-        )  # fmt: skip
+            self._columns,
+            dict(self._typed),
+            dict(self._ticks),
+            dict(self._meanings),
+            self.dialect.currentData(),
+            self.unit.currentData(),
+            target.grid if target else None,
+            self.rows.value(),
+            self.columns.value(),
+        )
         if len(raw.rows) <= QUICK_ROWS:
             self._show(judge(raw, asked, lambda: False))
         else:

@@ -61,14 +61,18 @@ class LooseWires(QDialog):
             [
                 Column("Cavity", lambda c: str(c.end), width=90, mono=True),
                 Column("Function", lambda c: c.pin.function, width=210),
-                Column("Colour", lambda c: str(c.pin.colour or ""), width=104,
-                       colour=lambda c: c.pin.colour),
+                Column(
+                    "Colour",
+                    lambda c: str(c.pin.colour or ""),
+                    width=104,
+                    colour=lambda c: c.pin.colour,
+                ),
                 Column("Size", lambda c: str(c.pin.size or ""), width=82),
                 Column("Table", lambda c: c.table or "its own", width=150),
                 Column("Why", lambda c: c.why, width=280),
             ],
             lambda c: f"{c.end} {c.table}",
-        )  # fmt: skip
+        )
         self.candidates: ThingsTable[Candidate] = ThingsTable(self.found, "What it might be")
         whole = QVBoxLayout(self)
         whole.addWidget(self.count)
@@ -96,15 +100,26 @@ class LooseWires(QDialog):
             Column("From", end, width=110, mono=True),
             Column("Colour", lambda w: str(w.colour or ""), width=104, colour=lambda w: w.colour),
             Column("Size", lambda w: str(w.size or ""), width=82),
-            Column("Function", lambda w: w.function, width=190,
-                   edit=partial(self._type, "function")),
-            Column("Group", lambda w: w.group, width=120, edit=partial(self._type, "group"),
-                   tip="A name of your own to sort by: lighting, cab, unknown"),
-            Column("Identified", lambda w: w.identified or "not yet", width=120,
-                   edit=partial(self._type, "identified"), tip=f"How: {', '.join(HOW)}",
-                   role=lambda w: "" if w.identified else "live_text"),
+            Column(
+                "Function", lambda w: w.function, width=190, edit=partial(self._type, "function")
+            ),
+            Column(
+                "Group",
+                lambda w: w.group,
+                width=120,
+                edit=partial(self._type, "group"),
+                tip="A name of your own to sort by: lighting, cab, unknown",
+            ),
+            Column(
+                "Identified",
+                lambda w: w.identified or "not yet",
+                width=120,
+                edit=partial(self._type, "identified"),
+                tip=f"How: {', '.join(HOW)}",
+                role=lambda w: "" if w.identified else "live_text",
+            ),
             Column("Note", lambda w: w.note, width=150, edit=partial(self._type, "note")),
-        ]  # fmt: skip
+        ]
 
     def _type(self, field: str, wire: Wire, text: str) -> None:
         value = how_text(text) if field == "identified" else text.strip()

@@ -113,12 +113,16 @@ class PinoutsPage(StagePage):
             "Here every connector is kept: its face as it is seen, and what is in each cavity.",
             "Read the pinout of a plug from a table: columns for cavity, function, colour and size "
             "are found by their headings. Or describe a housing and type what you see.",
-            First("Import a table…", "CSV, TSV or XLSX, with a preview (Ctrl+I)",
-                  self.ask_for_table),
-            First("Import what was copied…", "Rows copied in a spreadsheet (Ctrl+Shift+V)",
-                  self.paste_table),
+            First(
+                "Import a table…", "CSV, TSV or XLSX, with a preview (Ctrl+I)", self.ask_for_table
+            ),
+            First(
+                "Import what was copied…",
+                "Rows copied in a spreadsheet (Ctrl+Shift+V)",
+                self.paste_table,
+            ),
             First("Add a connector…", "A housing typed by rows and columns", self._add),
-        )  # fmt: skip
+        )
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Pin] = ThingsModel(self._columns(), lambda pin: pin.cavity)

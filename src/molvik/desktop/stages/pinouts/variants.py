@@ -59,19 +59,31 @@ class VariantsDialog(QDialog):
             return pin.colour if pin else None
 
         return [
-            Column("What", lambda it: ", ".join(it[1].change), width=150,
-                   role=lambda it: _ROLES.get(it[1].change[0], "live_text")),
+            Column(
+                "What",
+                lambda it: ", ".join(it[1].change),
+                width=150,
+                role=lambda it: _ROLES.get(it[1].change[0], "live_text"),
+            ),
             Column("Was in", lambda it: of(it[1].was, "cavity"), width=62, mono=True),
             Column("Is in", lambda it: of(it[1].now, "cavity"), width=62, mono=True),
             Column("Function was", lambda it: of(it[1].was, "function"), width=190),
             Column("Function is", lambda it: of(it[1].now, "function"), width=190),
-            Column("Colour was", lambda it: of(it[1].was, "colour"), width=102,
-                   colour=lambda it: tint(it[1].was)),
-            Column("Colour is", lambda it: of(it[1].now, "colour"), width=102,
-                   colour=lambda it: tint(it[1].now)),
+            Column(
+                "Colour was",
+                lambda it: of(it[1].was, "colour"),
+                width=102,
+                colour=lambda it: tint(it[1].was),
+            ),
+            Column(
+                "Colour is",
+                lambda it: of(it[1].now, "colour"),
+                width=102,
+                colour=lambda it: tint(it[1].now),
+            ),
             Column("Size was", lambda it: of(it[1].was, "size"), width=80),
             Column("Size is", lambda it: of(it[1].now, "size"), width=80),
-        ]  # fmt: skip
+        ]
 
     def _offer(self) -> None:
         names = [

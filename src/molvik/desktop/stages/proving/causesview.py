@@ -72,45 +72,62 @@ class CausesView(QWidget):
         self.verdict.setObjectName("handTitle")
         self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
         self.symptom.setPlaceholderText(HOW)
-        self.mended = CheckedField("Repaired", f"What was repaired, and how: {MENDED}. Earlier "
-                                               "readings of it no longer count; they stay in the "
-                                               "record.",
-                                   self._mend)  # fmt: skip
+        self.mended = CheckedField(
+            "Repaired",
+            f"What was repaired, and how: {MENDED}. Earlier "
+            "readings of it no longer count; they stay in the "
+            "record.",
+            self._mend,
+        )
         self.mended.setPlaceholderText(MENDED)
         self.next = label("", wrap=True)
-        self.reading = CheckedField("Reading", "What the meter shows there, Enter takes it",
-                                    self._take)  # fmt: skip
+        self.reading = CheckedField(
+            "Reading", "What the meter shows there, Enter takes it", self._take
+        )
         for field in (self.symptom, self.reading, self.mended):
             field.refused.connect(page.notice.say)
             field.taken.connect(lambda: page.notice.say(""))
         self.answers = label("", "faint", wrap=True)
         self.touches = label("", "faint", wrap=True)
-        self.isolation_button = button("Short test…", "Which circuits are shorted together, card "
-                                                      "by card", isolate)  # fmt: skip
+        self.isolation_button = button(
+            "Short test…", "Which circuits are shorted together, card by card", isolate
+        )
         beside = row(self.touches, self.isolation_button)
         beside.setStretch(0, 1)
         self.counted = label("", "faint", wrap=True)
         self.left_out = label("", "faint")
         self.model: ThingsModel[Line] = ThingsModel(
             [
-                Column("Likely", lambda line: likely_text(line.share), width=70,
-                       figures=True, sort=lambda line: line.share),
+                Column(
+                    "Likely",
+                    lambda line: likely_text(line.share),
+                    width=70,
+                    figures=True,
+                    sort=lambda line: line.share,
+                ),
                 Column("What is wrong", lambda line: line.words, width=380, grow=3),
                 Column("On", lambda line: line.on, width=64, mono=True),
                 Column("Name", lambda line: line.name, width=140, grow=1),
             ],
             lambda line: line.key,
-        )  # fmt: skip
+        )
         self.table: ThingsTable[Line] = ThingsTable(self.model, "Likely causes")
         self.table.picked.connect(self._pick)
         self.reading.setMaximumWidth(120)
         asked = row(self.next, self.reading)
         asked.setStretch(0, 1)
-        self.setLayout(column(
-            row(label("Seen", "faint"), self.symptom, label("Repaired", "faint"), self.mended),
-            self.counted, self.left_out, self.verdict, asked, self.answers, beside,
-            self.table,
-        ))  # fmt: skip
+        self.setLayout(
+            column(
+                row(label("Seen", "faint"), self.symptom, label("Repaired", "faint"), self.mended),
+                self.counted,
+                self.left_out,
+                self.verdict,
+                asked,
+                self.answers,
+                beside,
+                self.table,
+            )
+        )
 
     def show_job(self, analysis: Analysis) -> None:
         """Find out what the readings of the job as it stands mean."""
@@ -131,9 +148,10 @@ class CausesView(QWidget):
             self._task.stop()
         left = counted.left_out
         self.left_out.setText(
-            "1 reading is of what was changed or repaired since: it does not count." if left == 1
+            "1 reading is of what was changed or repaired since: it does not count."
+            if left == 1
             else f"{left} readings are of what was changed or repaired since: they do not count."
-        )  # fmt: skip
+        )
         self.left_out.setVisible(bool(counted.left_out))
         for widget in (self.reading, self.next, self.answers, self.counted):
             widget.hide()
@@ -142,8 +160,9 @@ class CausesView(QWidget):
             self.diagnosis = None
             self.model.show_things([])
             self.next.setText("")
-            self.verdict.setText("Nothing was read or seen yet: measure by the plan, or type above "
-                                 "what is odd.")  # fmt: skip
+            self.verdict.setText(
+                "Nothing was read or seen yet: measure by the plan, or type above what is odd."
+            )
             self._get_ready(analysis)
             return
         self.verdict.setText("The causes are being simulated …")
@@ -211,9 +230,15 @@ class CausesView(QWidget):
             )
             left = found.left_of(group[0].causes)
             on = left[0].on[0] if left else ""
-            lines.append(Line(" + ".join(cause.key for cause in left) or "sound",
-                              sum(one.share for one in group), words, on,
-                              name_of(found.network, on)))  # fmt: skip
+            lines.append(
+                Line(
+                    " + ".join(cause.key for cause in left) or "sound",
+                    sum(one.share for one in group),
+                    words,
+                    on,
+                    name_of(found.network, on),
+                )
+            )
         self._on = {line.key: line.on for line in lines}
         self.model.show_things(lines)
         self._propose(found.next)

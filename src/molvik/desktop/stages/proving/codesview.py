@@ -57,8 +57,11 @@ class CodesView(QWidget):
         self.link.read.connect(self._read)
         self.typed = CheckedField("Codes", f"All codes that are set: {HOW}", self._type)
         self.typed.setPlaceholderText(HOW)
-        self.flash_button = button("Count flashes…", "Count a code off a lamp: tap a key with each "
-                                   "flash", self.count_flashes)  # fmt: skip
+        self.flash_button = button(
+            "Count flashes…",
+            "Count a code off a lamp: tap a key with each flash",
+            self.count_flashes,
+        )
         self.stays = CheckedField("May stay", f"A code that may stay, and why: {STAYS}", self._stay)
         self.stays.setPlaceholderText(STAYS)
         for field in (self.typed, self.stays):
@@ -70,14 +73,23 @@ class CodesView(QWidget):
         self.link.told.connect(self._tell)
         self.told.hide()
         self._build_tables()
-        typed = row(label("Codes", "faint"), self.typed, self.flash_button,
-                    label("May stay", "faint"), self.stays)  # fmt: skip
+        typed = row(
+            label("Codes", "faint"),
+            self.typed,
+            self.flash_button,
+            label("May stay", "faint"),
+            self.stays,
+        )
         typed.setStretch(1, 2)
         typed.setStretch(4, 2)
         below = QWidget()
-        self.leave_button = button("Leave out, or put back", "Say of the chosen thing that it is "
-                                   "left out on purpose (type why to change the reason; Delete "
-                                   "puts back)", self.toggle)  # fmt: skip
+        self.leave_button = button(
+            "Leave out, or put back",
+            "Say of the chosen thing that it is "
+            "left out on purpose (type why to change the reason; Delete "
+            "puts back)",
+            self.toggle,
+        )
         heading = row(label("LEFT OUT ON PURPOSE", "head"), 1, self.leave_button)
         below.setLayout(column(heading, self.left_table))
         split = QSplitter(Qt.Orientation.Vertical)
@@ -92,28 +104,42 @@ class CodesView(QWidget):
         self.model: ThingsModel[CodeVerdict] = ThingsModel(
             [
                 Column("Code", lambda one: one.code, width=70, mono=True),
-                Column("Meaning", lambda one: one.meaning, width=120,
-                       role=lambda one: ROLES.get(one.meaning, "live_text")),
+                Column(
+                    "Meaning",
+                    lambda one: one.meaning,
+                    width=120,
+                    role=lambda one: ROLES.get(one.meaning, "live_text"),
+                ),
                 Column("About", lambda one: one.words, width=220, grow=2),
                 Column("Why, or where to look", lambda one: one.why, width=320, grow=3),
                 Column("On", lambda one: one.on, width=60, mono=True),
             ],
             lambda one: one.code,
-        )  # fmt: skip
+        )
         self.table: ThingsTable[CodeVerdict] = ThingsTable(self.model, "Codes that are set")
         self.table.picked.connect(self._pick)
         self.left_model: ThingsModel[Thing] = ThingsModel(
             [
-                Column("Left out", lambda one: "✓" if one.left else "", width=76,
-                       role=lambda one: "proved"),
+                Column(
+                    "Left out",
+                    lambda one: "✓" if one.left else "",
+                    width=76,
+                    role=lambda one: "proved",
+                ),
                 Column("What", lambda one: one.name, width=190, grow=1),
                 Column("Codes that stay", lambda one: one.codes, width=170, grow=1),
-                Column("Because", lambda one: one.why, width=320, grow=3, edit=self._because,
-                       tip="Why its codes are harmless: typing a reason leaves it out"),
+                Column(
+                    "Because",
+                    lambda one: one.why,
+                    width=320,
+                    grow=3,
+                    edit=self._because,
+                    tip="Why its codes are harmless: typing a reason leaves it out",
+                ),
                 Column("In a pinout", lambda one: one.where, width=120),
             ],
             lambda one: one.name,
-        )  # fmt: skip
+        )
         self.left_table: ThingsTable[Thing] = ThingsTable(self.left_model, "Left out on purpose")
         self.left_table.refused.connect(self._page.notice.say)
         self.left_table.removed.connect(self._put_back)
@@ -140,10 +166,12 @@ class CodesView(QWidget):
             Thing(thing.name, ", ".join(thing.codes), thing.why, where, left.pop(thing.name, None))
             for thing, where in offered(analysis.network)
         ]
-        things = [one._replace(why=one.left.reason or one.why) if one.left else one
-                  for one in things]  # fmt: skip
-        things += [Thing(one.thing, ", ".join(one.codes), one.reason, "", one)
-                   for one in left.values()]  # fmt: skip
+        things = [
+            one._replace(why=one.left.reason or one.why) if one.left else one for one in things
+        ]
+        things += [
+            Thing(one.thing, ", ".join(one.codes), one.reason, "", one) for one in left.values()
+        ]
         things.sort(key=lambda one: (one.left is None, not one.where))
         self.left_model.show_things(things)
 
@@ -184,9 +212,16 @@ class CodesView(QWidget):
         found = computers(page.analysis.network)
         at = End(found[0].code if found else "")  # of a vehicle nobody has drawn
         reading = taken(
-            job.settings, now_text(), "words", None, (at,), of="codes",
-            said=" ".join(codes), instrument=instrument[:80], sign=loom_sign(page.analysis.plan),
-        )  # fmt: skip
+            job.settings,
+            now_text(),
+            "words",
+            None,
+            (at,),
+            of="codes",
+            said=" ".join(codes),
+            instrument=instrument[:80],
+            sign=loom_sign(page.analysis.plan),
+        )
         page.store.do("Codes", lambda old: edits.record(old, reading))
 
     # what is left out

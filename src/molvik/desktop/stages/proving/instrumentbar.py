@@ -43,13 +43,19 @@ class InstrumentBar(InstrumentLine):
         """The job that the stand-in measures."""
         self._running: Plan | None = None
         """The plan that a tester goes through: its nets are told by their numbers."""
-        self.find_button = button("Find", "Look for instruments on USB, serial lines and the "
-                                  "network; then choose one", self.look_for)  # fmt: skip
-        self.read_button = button("Read", "The meter's reading into the chosen measurement",
-                                  self.read)  # fmt: skip
-        self.run_button = button("Run…", "The tester goes through the plan and the short test "
-                                         "by itself",
-                                 lambda: self.run())  # fmt: skip
+        self.find_button = button(
+            "Find",
+            "Look for instruments on USB, serial lines and the network; then choose one",
+            self.look_for,
+        )
+        self.read_button = button(
+            "Read", "The meter's reading into the chosen measurement", self.read
+        )
+        self.run_button = button(
+            "Run…",
+            "The tester goes through the plan and the short test by itself",
+            lambda: self.run(),
+        )
         super().__init__(page, self.find_button, self.read_button, self.run_button)
         self._search: Task | None = None
         self._measured.connect(self._keep)
@@ -103,8 +109,10 @@ class InstrumentBar(InstrumentLine):
     def _found(self, names: tuple[str, ...]) -> None:
         self.find_button.setEnabled(True)
         if not names:
-            self._page.notice.say("No instrument was found: is it on, its cable in? One on the "
-                                  "network may have to be typed by its address.")  # fmt: skip
+            self._page.notice.say(
+                "No instrument was found: is it on, its cable in? One on the "
+                "network may have to be typed by its address."
+            )
             return
         self._page.notice.say(f"Found: {some(names)}. Choose one in the field.")
         self.address.offer(names)
@@ -157,8 +165,13 @@ class InstrumentBar(InstrumentLine):
             return
         self._follow()
         plan = self._running = self._page.analysis.plan
-        progress = QProgressDialog("The tester goes through the plan", "Stop", 0,
-                                   len(plan.measurements), self._page.window())  # fmt: skip
+        progress = QProgressDialog(
+            "The tester goes through the plan",
+            "Stop",
+            0,
+            len(plan.measurements),
+            self._page.window(),
+        )
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(400)
         self.progress = progress
@@ -185,10 +198,13 @@ class InstrumentBar(InstrumentLine):
             super()._failed(error)
             return
         self.ended()
-        more = ("Are its leads on, and on this loom? That is what leads in the air, or leads "
-                "shorted together, look like. Nothing of it was kept.")  # fmt: skip
-        if question(self._page, "The leads", str(error), more,
-                    [Answer("on", "They are on: measure it all")]):  # fmt: skip
+        more = (
+            "Are its leads on, and on this loom? That is what leads in the air, or leads "
+            "shorted together, look like. Nothing of it was kept."
+        )
+        if question(
+            self._page, "The leads", str(error), more, [Answer("on", "They are on: measure it all")]
+        ):
             self.run(sure=True)
 
     def ended(self) -> None:
@@ -220,10 +236,12 @@ class InstrumentBar(InstrumentLine):
         if one.measurement is not None:
             self._record(one.measurement, one.ohm, one.leads_ohm)
         elif one.pair is not None:
-            made = between(plan, one.pair, one.ohm, now_text(), self._called, "short test",
-                           one.leads_ohm)  # fmt: skip
-            self._page.store.do("{} is shorted to {}".format(*made.points),
-                                lambda job: edits.record(job, made))  # fmt: skip
+            made = between(
+                plan, one.pair, one.ohm, now_text(), self._called, "short test", one.leads_ohm
+            )
+            self._page.store.do(
+                "{} is shorted to {}".format(*made.points), lambda job: edits.record(job, made)
+            )
 
     @property
     def _called(self) -> str:
@@ -235,9 +253,17 @@ class InstrumentBar(InstrumentLine):
         store = self._page.store
         item = one.key if store.job.wire(one.key) is not None else ""
         shown = None if ohm is None else round(ohm, 4)
-        reading = taken(store.job.settings, now_text(), "resistance", shown, (one.red, one.black),
-                        item=item, instrument=self._called, sign=one.sign,
-                        leads_ohm=leads_ohm)  # fmt: skip
+        reading = taken(
+            store.job.settings,
+            now_text(),
+            "resistance",
+            shown,
+            (one.red, one.black),
+            item=item,
+            instrument=self._called,
+            sign=one.sign,
+            leads_ohm=leads_ohm,
+        )
         store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
 
     def _isolated(self, plan: Plan, found: list[Pair], count: int) -> None:

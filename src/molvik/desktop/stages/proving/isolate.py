@@ -37,15 +37,27 @@ def ask_high_voltage(page: StagePage) -> int:
     text = (
         "Every module is unplugged, battery and alternator are off, and all hands are off the loom."
     )
-    return int(question(
-        page, "Short test with an insulation tester", f"{text} Is it so?",
-        "A high voltage breaks electronics at once. "
-        + (f"In this job: {named}. " if names else "This job names none: look for yourself. ")
-        + "It can hurt: keep hands off until the tester has discharged the loom. Leave airbag and "
-        "high-voltage circuits to those licensed for them, and keep to local rules.",
-        [Answer(str(volts), f"All unplugged, {volts} V", loses=True,
-                tip="Electronics still plugged in will be destroyed") for volts in HIGH_V],
-    ) or 0)  # fmt: skip
+    return int(
+        question(
+            page,
+            "Short test with an insulation tester",
+            f"{text} Is it so?",
+            "A high voltage breaks electronics at once. "
+            + (f"In this job: {named}. " if names else "This job names none: look for yourself. ")
+            + "It can hurt: keep hands off until the tester has discharged the loom. Leave airbag "
+            "and high-voltage circuits to those licensed for them, and keep to local rules.",
+            [
+                Answer(
+                    str(volts),
+                    f"All unplugged, {volts} V",
+                    loses=True,
+                    tip="Electronics still plugged in will be destroyed",
+                )
+                for volts in HIGH_V
+            ],
+        )
+        or 0
+    )
 
 
 def ask_clips(page: StagePage) -> int | None:
@@ -55,13 +67,14 @@ def ask_clips(page: StagePage) -> int | None:
         return 0
     by_clips, at_once = measurements_if_sound(bench, CLIPS), measurements_if_sound(bench)
     said = question(
-        page, "Short test", "How many points can you tie together at once?",
+        page,
+        "Short test",
+        "How many points can you tie together at once?",
         f"With clips, no more than {CLIPS} a side are tied: {counted(by_clips, 'measurement')} if "
         "nothing is shorted. With spare mates of the plugs wired as each card draws them, "
         f"{at_once} are enough.",
-        [Answer("clips", f"Clips, {CLIPS} a side"),
-         Answer("blocks", "Plugs wired as drawn")],
-    )  # fmt: skip
+        [Answer("clips", f"Clips, {CLIPS} a side"), Answer("blocks", "Plugs wired as drawn")],
+    )
     return {"clips": CLIPS, "blocks": 0}.get(said)
 
 
@@ -85,31 +98,49 @@ class IsolationRun:
     def begin(self) -> None:
         """Put up the first card."""
         title = f"Short test{self._at}"
-        at_the_bench(self._page, title, self._cards, self._ticked, no_tick, no_tick, "proving",
-                     answer=self._answer)  # fmt: skip
+        at_the_bench(
+            self._page,
+            title,
+            self._cards,
+            self._ticked,
+            no_tick,
+            no_tick,
+            "proving",
+            answer=self._answer,
+        )
 
     def _cards(self) -> tuple[Step, ...]:
-        shown = [self._card(number, groups, said)
-                 for number, (groups, said) in enumerate(self._done, 1)]  # fmt: skip
+        shown = [
+            self._card(number, groups, said) for number, (groups, said) in enumerate(self._done, 1)
+        ]
         if self.steps.now is not None:
             shown.append(self._card(len(shown) + 1, self.steps.now, ""))
         else:
-            shown.append(Step("isolated", "", f"Short test: {self._said}", "All is measured. What "
-                                                                           "is shorted is marked "
-                                                                           "on the Map; Esc "
-                                                                           "closes."))  # fmt: skip
+            shown.append(
+                Step(
+                    "isolated",
+                    "",
+                    f"Short test: {self._said}",
+                    "All is measured. What is shorted is marked on the Map; Esc closes.",
+                )
+            )
         return tuple(shown)
 
     def _card(self, number: int, groups: Groups, said: str) -> Step:
         sides = groups.one, groups.other
         one, other = (self._tied_words(group) for group in sides)
         return Step(
-            f"isolate {number}", "", f"{number}. {groups.why}",
+            f"isolate {number}",
+            "",
+            f"{number}. {groups.why}",
             f"red on {one}, black on {other}{self._at}; apart is OL or more than "
             f"{APART_OHM / 1e6:g} MΩ",
-            asks="OL", shown=said, letters="kKMmohΩ", begins="oOlL",
+            asks="OL",
+            shown=said,
+            letters="kKMmohΩ",
+            begins="oOlL",
             tied=tuple(tuple(str(self._bench.tied_at[net]) for net in group) for group in sides),
-        )  # fmt: skip
+        )
 
     def _tied_words(self, group: tuple[int, ...]) -> str:
         """Name a group; the drawing shows it, so that of many only their number is said."""
@@ -136,14 +167,16 @@ class IsolationRun:
             made = between(
                 self._plan, self.steps.touching[-1], self.steps.ohm, now_text(), "", self._how
             )
-            self._page.store.do("{} touches {}".format(*made.points),
-                                lambda job: edits.record(job, made))  # fmt: skip
+            self._page.store.do(
+                "{} touches {}".format(*made.points), lambda job: edits.record(job, made)
+            )
         if self.steps.now is None:
             self._end()
 
     def _end(self) -> None:
         """Keep what came of it."""
-        made = isolated(self._plan, self.steps.touching, self.steps.measured,
-                        now_text(), "", self._how)  # fmt: skip
+        made = isolated(
+            self._plan, self.steps.touching, self.steps.measured, now_text(), "", self._how
+        )
         self._said = made[-1].said
         self._page.store.do("Short test", lambda job: reduce(edits.record, made, job))

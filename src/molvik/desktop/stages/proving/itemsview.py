@@ -38,9 +38,13 @@ class ItemsView(QWidget):
     """A list of tests. tests: of a job as it stands; words: what they are."""
 
     def __init__(
-        self, page: StagePage, name: str, words: str,
-        tests: Callable[[Analysis], Sequence[ItemTest]], *extra: QWidget,
-    ) -> None:  # fmt: skip
+        self,
+        page: StagePage,
+        name: str,
+        words: str,
+        tests: Callable[[Analysis], Sequence[ItemTest]],
+        *extra: QWidget,
+    ) -> None:
         super().__init__()
         self._page, self._tests = page, tests
         self._taken: Taken = {}
@@ -50,11 +54,20 @@ class ItemsView(QWidget):
             Column("Between", lambda test: test.between, width=136, grow=1),
             Column("What", lambda test: test.what, width=180, grow=2),
             Column("Expect", lambda test: test.expect, width=170, grow=2),
-            Column("Read", self._shown, width=90, edit=self._read,
-                   tip="As the meter shows it: 0.3, 1.2k, OL; 0.62 V; 35 mV. Enter goes on."),
-            Column("Verdict", lambda test: self.verdict(test).outcome, width=104,
-                   role=lambda test: ROLES.get(self.verdict(test).outcome, "stop")),
-        ]  # fmt: skip
+            Column(
+                "Read",
+                self._shown,
+                width=90,
+                edit=self._read,
+                tip="As the meter shows it: 0.3, 1.2k, OL; 0.62 V; 35 mV. Enter goes on.",
+            ),
+            Column(
+                "Verdict",
+                lambda test: self.verdict(test).outcome,
+                width=104,
+                role=lambda test: ROLES.get(self.verdict(test).outcome, "stop"),
+            ),
+        ]
         self.model: ThingsModel[ItemTest] = ThingsModel(columns, lambda test: test.key)
         self.table: ThingsTable[ItemTest] = ThingsTable(self.model, name)
         self.table.enter_goes_down = True

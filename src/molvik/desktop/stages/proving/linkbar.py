@@ -27,12 +27,16 @@ class LinkBar(InstrumentLine):
     told = Signal(str)
 
     def __init__(self, page: StagePage) -> None:
-        self.read_button = button("Read codes", "Ask which codes are set, and which are not sure "
-                                  "yet", self.read_codes)  # fmt: skip
+        self.read_button = button(
+            "Read codes", "Ask which codes are set, and which are not sure yet", self.read_codes
+        )
         self.clear_button = button("Clear…", "Clear the codes of the computer", self.clear)
         self.live_button = button("Live", "Show its figures until it is stopped", self.live)
-        self.listen_button = button("Listen", "Two seconds without asking: which modules send, how "
-                                              "busy the bus is", self.listen)  # fmt: skip
+        self.listen_button = button(
+            "Listen",
+            "Two seconds without asking: which modules send, how busy the bus is",
+            self.listen,
+        )
         self._buttons = (self.read_button, self.clear_button, self.live_button, self.listen_button)
         super().__init__(page, *self._buttons)
 
@@ -85,14 +89,23 @@ class LinkBar(InstrumentLine):
     def clear(self) -> None:
         """Clear the codes, asked twice: with them goes what tells of faults that come and go."""
         for text, more, answer in (
-            ("Clear the codes?", "Codes are the only record of an intermittent fault. Read them "
-             "first: what was read stays in the job.", "Clear"),
-            ("Were the codes read and kept?", "Its memory of the mixture may go too: it learns "
-                                              "again over some miles. Key in run, engine "
-                                              "stopped.", "Clear them now"),
-        ):  # fmt: skip
-            if not question(self._page, "Clear codes", text, more,
-                            [Answer("yes", answer, loses=True)]):  # fmt: skip
+            (
+                "Clear the codes?",
+                "Codes are the only record of an intermittent fault. Read them "
+                "first: what was read stays in the job.",
+                "Clear",
+            ),
+            (
+                "Were the codes read and kept?",
+                "Its memory of the mixture may go too: it learns "
+                "again over some miles. Key in run, engine "
+                "stopped.",
+                "Clear them now",
+            ),
+        ):
+            if not question(
+                self._page, "Clear codes", text, more, [Answer("yes", answer, loses=True)]
+            ):
                 return
         link = self.instrument
 
@@ -116,10 +129,12 @@ class LinkBar(InstrumentLine):
             pids = link.pids()
             while not stop():
                 values = link.live(pids)
-                told.emit("; ".join(
-                    f"{PIDS[pid].name} {value:.4g} {PIDS[pid].unit}"
-                    for pid, value in values.items()
-                ))  # fmt: skip
+                told.emit(
+                    "; ".join(
+                        f"{PIDS[pid].name} {value:.4g} {PIDS[pid].unit}"
+                        for pid, value in values.items()
+                    )
+                )
                 time.sleep(EVERY_S)
 
         self.work(work, lambda _: None)

@@ -28,15 +28,15 @@ class MapView(QWidget):
         self.only = QCheckBox("Only what failed")
         self.only.setToolTip("Leave out plugs at which nothing failed or is shorted")
         self.only.toggled.connect(lambda _: self._show())
-        self.turn_button = button("Turn over", "Wire side or mating face (F in the drawing)",
-                                  self._turn)  # fmt: skip
+        self.turn_button = button(
+            "Turn over", "Wire side or mating face (F in the drawing)", self._turn
+        )
         self.words = label("", "faint", wrap=True)
         self.map = PlugMapView("What was found at each cavity", NOTHING)
         self.map.picked.connect(self._pick)
         self.map.turned.connect(lambda _: self._say())
         self.said = label("", wrap=True)
-        self.measure_button = button("Measure it", "To this measurement in the plan",
-                                     self._measure)  # fmt: skip
+        self.measure_button = button("Measure it", "To this measurement in the plan", self._measure)
         above = row(self.words, self.only, self.turn_button)
         above.setStretch(0, 1)
         below = row(self.said, self.measure_button)
@@ -72,12 +72,17 @@ class MapView(QWidget):
         """Say how many there are of each, and what was found at the chosen one."""
         marks = [found.mark for found in self._found.values()]
         names = ", ".join(f"{count} {name}" for mark, name in FOUND if (count := marks.count(mark)))
-        self.words.setText(f"{names[:1].upper()}{names[1:]}. Seen at the {self.map.face}."
-                           if names else "")  # fmt: skip
+        self.words.setText(
+            f"{names[:1].upper()}{names[1:]}. Seen at the {self.map.face}." if names else ""
+        )
         found = self._found.get(self._chosen)
-        self.said.setText(f"{self._chosen}: {found.words}" if found else
-                          "Click a cavity: what was found there is said here."
-                          if self._found else "")  # fmt: skip
+        self.said.setText(
+            f"{self._chosen}: {found.words}"
+            if found
+            else "Click a cavity: what was found there is said here."
+            if self._found
+            else ""
+        )
         self.measure_button.setEnabled(found is not None and bool(self._key()))
 
     def _pick(self, ref: str) -> None:

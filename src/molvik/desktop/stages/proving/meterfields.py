@@ -19,18 +19,25 @@ class MeterFields(QWidget):
     def __init__(self, store: Store, notice: Notice) -> None:
         super().__init__()
         self._store = store
-        self.leads = CheckedField("Leads", "What the meter shows with its leads held together",
-                                  self._set_leads)  # fmt: skip
-        self.step = CheckedField("Resolution", "The smallest change the meter shows, its "
-                                                  "last digit",
-                                 self._set_step)  # fmt: skip
-        self.off = CheckedField("Accuracy", "The meter's accuracy, as its data sheet says: 0.8 % + "
-                                            "1 digit", self._set_off)  # fmt: skip
-        self.bench = CheckedField("Bench", "How warm it is at the bench: warm copper shows more",
-                                  self._set_bench)  # fmt: skip
-        self.drop = CheckedField("Voltage drop test", "The current that heavy wires are measured "
-                                                      "under, from a lamp or a bench "
-                                                      "supply", self._set_drop)  # fmt: skip
+        self.leads = CheckedField(
+            "Leads", "What the meter shows with its leads held together", self._set_leads
+        )
+        self.step = CheckedField(
+            "Resolution", "The smallest change the meter shows, its last digit", self._set_step
+        )
+        self.off = CheckedField(
+            "Accuracy",
+            "The meter's accuracy, as its data sheet says: 0.8 % + 1 digit",
+            self._set_off,
+        )
+        self.bench = CheckedField(
+            "Bench", "How warm it is at the bench: warm copper shows more", self._set_bench
+        )
+        self.drop = CheckedField(
+            "Voltage drop test",
+            "The current that heavy wires are measured under, from a lamp or a bench supply",
+            self._set_drop,
+        )
         self.by = CheckedField("Measured by", "Kept with every reading", self._set_by)
         shown: list[QWidget] = []
         for name, field in (
@@ -67,10 +74,12 @@ class MeterFields(QWidget):
         self._change(
             "Meter's accuracy",
             meter_percent=read_number(share.strip(), "share", "0.8", least=0, most=20),
-            meter_counts=round(read_number(
-                steps.strip().split(" ")[0] or "0", "number of digits", "1", least=0, most=100
-            )),
-        )  # fmt: skip
+            meter_counts=round(
+                read_number(
+                    steps.strip().split(" ")[0] or "0", "number of digits", "1", least=0, most=100
+                )
+            ),
+        )
 
     def _set_bench(self, text: str) -> None:
         self._change("Bench", bench_c=read_temperature_c(text))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import (
     QSizePolicy,
     QTabWidget,
     QVBoxLayout,
-)  # fmt: skip
+)
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.reading import read_aside
@@ -88,9 +88,12 @@ class ProvingPage(StagePage):
             "wire.",
             "It lists every wire that has both ends: run wires first. Codes of a computer are read "
             "without any, below.",
-            First("Go to Circuits", "Run wires between parts (Ctrl+4)",
-                  self.wish("circuits", "show_ends")),
-        )  # fmt: skip
+            First(
+                "Go to Circuits",
+                "Run wires between parts (Ctrl+4)",
+                self.wish("circuits", "show_ends"),
+            ),
+        )
         self._build_probes()
         self._build_tabs()
         self.middle.addLayout(row(self.title, self.about, 1))
@@ -137,10 +140,16 @@ class ProvingPage(StagePage):
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
-            (self.table, "Wires"), (self.plan, "Plan"), (self.map, "Map"), (self.parts, "Parts"),
-            (self.joints, "Joints"), (self.power, "Power"), (self.codes, "Codes"),
-            (self.causes, "Causes"), (self.practice, "Practice"),
-        ):  # fmt: skip
+            (self.table, "Wires"),
+            (self.plan, "Plan"),
+            (self.map, "Map"),
+            (self.parts, "Parts"),
+            (self.joints, "Joints"),
+            (self.power, "Power"),
+            (self.codes, "Codes"),
+            (self.causes, "Causes"),
+            (self.practice, "Practice"),
+        ):
             self.tabs.addTab(widget, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
 
@@ -151,16 +160,22 @@ class ProvingPage(StagePage):
 
         def take(readings: list[Reading]) -> None:
             if readings:
-                self.store.do(f"Read {counted(len(readings), 'reading')}", lambda job: reduce(
-                    edits.record, readings, job))  # fmt: skip
+                self.store.do(
+                    f"Read {counted(len(readings), 'reading')}",
+                    lambda job: reduce(edits.record, readings, job),
+                )
             self.notice.say("")
 
         read_aside(
-            self, f"Reading {name}",
-            lambda _: [reading_of(one, analysis.plan, at, leads)
-                       for one in seen_of_table(raw, analysis.network)],
-            take, lambda why: self.notice.say(f"{name} was not taken: {why}"),
-        )  # fmt: skip
+            self,
+            f"Reading {name}",
+            lambda _: [
+                reading_of(one, analysis.plan, at, leads)
+                for one in seen_of_table(raw, analysis.network)
+            ],
+            take,
+            lambda why: self.notice.say(f"{name} was not taken: {why}"),
+        )
 
     def _build_table(self) -> None:
         self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
@@ -266,8 +281,15 @@ class ProvingPage(StagePage):
     def _show_tab(self) -> None:
         """Show what is in view; the causes are looked for only while they are looked at."""
         shown = self.tabs.currentWidget()
-        for view in (self.plan, self.map, self.parts, self.joints, self.power, self.codes,
-                     self.causes):  # fmt: skip
+        for view in (
+            self.plan,
+            self.map,
+            self.parts,
+            self.joints,
+            self.power,
+            self.codes,
+            self.causes,
+        ):
             if view is shown:
                 view.show_job(self.analysis)
         probed = shown in (self.table, self.plan, self.causes)

@@ -40,17 +40,21 @@ class PlanView(QWidget):
         self.table.picked.connect(self._pick)
         self.words = label("", "faint", wrap=True)
         self.bench_button = button(
-            "Measure at the bench…", "One measurement a card: the red probe stays, type what the "
-            "meter shows", self.measure,
-        )  # fmt: skip
+            "Measure at the bench…",
+            "One measurement a card: the red probe stays, type what the meter shows",
+            self.measure,
+        )
         self.isolation_button = button(
-            "Short test…", "All circuits against all others in a few measurements of tied groups; "
-                           "a short is closed in on by halves", self.isolate,
-        )  # fmt: skip
+            "Short test…",
+            "All circuits against all others in a few measurements of tied groups; "
+            "a short is closed in on by halves",
+            self.isolate,
+        )
         self.high_button = button(
-            "At 250 or 500 V…", "Short test with an insulation tester, once every module is "
-                                "unplugged", self.isolate_high,
-        )  # fmt: skip
+            "At 250 or 500 V…",
+            "Short test with an insulation tester, once every module is unplugged",
+            self.isolate_high,
+        )
         above = row(self.words, self.isolation_button, self.high_button, self.bench_button)
         above.setStretch(0, 1)
         self.instruments = InstrumentBar(page, lambda: self.current)
@@ -67,18 +71,39 @@ class PlanView(QWidget):
         return [
             Column("Red", lambda m: str(m.red), width=74, mono=True, tip="The red probe stays"),
             Column("Black", lambda m: str(m.black), width=74, mono=True),
-            Column("Through", lambda m: " ".join(m.wires), width=150, grow=2,
-                   tip="The wires on the path"),
-            Column("Expect", lambda m: f"{m.expected_ohm:.2f}", width=74, unit="Ω",
-                   sort=lambda m: m.expected_ohm, tip="The meter's leads included"),
-            Column("Limit", lambda m: f"{m.limit_ohm:.2f}", width=66, unit="Ω",
-                   sort=lambda m: m.limit_ohm,
-                   tip="Sound joints, warm copper and what the meter may be off"),
-            Column("Read Ω", self._shown, width=66, edit=self._read,
-                   tip="0.3, 1.2k, or OL for open. Enter goes on."),
+            Column(
+                "Through",
+                lambda m: " ".join(m.wires),
+                width=150,
+                grow=2,
+                tip="The wires on the path",
+            ),
+            Column(
+                "Expect",
+                lambda m: f"{m.expected_ohm:.2f}",
+                width=74,
+                unit="Ω",
+                sort=lambda m: m.expected_ohm,
+                tip="The meter's leads included",
+            ),
+            Column(
+                "Limit",
+                lambda m: f"{m.limit_ohm:.2f}",
+                width=66,
+                unit="Ω",
+                sort=lambda m: m.limit_ohm,
+                tip="Sound joints, warm copper and what the meter may be off",
+            ),
+            Column(
+                "Read Ω",
+                self._shown,
+                width=66,
+                edit=self._read,
+                tip="0.3, 1.2k, or OL for open. Enter goes on.",
+            ),
             Column("Verdict", outcome, width=108, role=lambda m: ROLES.get(outcome(m), "stop")),
             Column("Doubt", lambda m: m.doubt, width=120, grow=1, hidden=True),
-        ]  # fmt: skip
+        ]
 
     def _shown(self, one: Measurement) -> str:
         reading = self._plan.reading(one)
@@ -98,12 +123,16 @@ class PlanView(QWidget):
         self.follow(self._page.hand.subject)
         waits = sum(one.outcome != "passed" for one in plan.judged.values())
         count = len(plan.measurements)
-        words = [f"{counted(count, 'measurement')} {agree(count, 'proves', 'prove')} "
-                 f"{counted(len(plan.bench.wires), 'wire')}, {waits} to do."]  # fmt: skip
+        words = [
+            f"{counted(count, 'measurement')} {agree(count, 'proves', 'prove')} "
+            f"{counted(len(plan.bench.wires), 'wire')}, {waits} to do."
+        ]
         hidden = [code for wires in plan.not_told_apart for code in wires]
         if hidden:
-            words.append("Beside others between the same points, so not told apart: "
-                         f"{some(hidden)}. Load them, or measure with four wires.")  # fmt: skip
+            words.append(
+                "Beside others between the same points, so not told apart: "
+                f"{some(hidden)}. Load them, or measure with four wires."
+            )
         if plan.unreached:
             words.append(f"No probe reaches both ends of {some(plan.unreached)}.")
         words.append(isolation_words(plan))
@@ -182,9 +211,17 @@ class PlanView(QWidget):
                 cards.notice.say(f"{page.notice.text() or judged.text}. Right arrow goes on.")
 
         at_the_bench(
-            page, "Continuity", steps, done, no_tick, no_tick, "proving", answer=answer,
-            meter=meter, reads=lambda: self.instruments.instrument is not None,
-        )  # fmt: skip
+            page,
+            "Continuity",
+            steps,
+            done,
+            no_tick,
+            no_tick,
+            "proving",
+            answer=answer,
+            meter=meter,
+            reads=lambda: self.instruments.instrument is not None,
+        )
 
     def isolate(self) -> None:
         """Go through isolation card by card: each next one follows from the answers."""
@@ -204,8 +241,15 @@ def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:
     """Keep a reading of a measurement; return what it means. Raises ValueError."""
     settings = page.store.job.settings
     item = one.key if page.store.job.wire(one.key) is not None else ""
-    reading = taken(settings, now_text(), "resistance", read_ohm(text), (one.red, one.black),
-                    item=item, sign=one.sign)  # fmt: skip
+    reading = taken(
+        settings,
+        now_text(),
+        "resistance",
+        read_ohm(text),
+        (one.red, one.black),
+        item=item,
+        sign=one.sign,
+    )
     page.store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
     return page.analysis.plan.judged[one.key]
 
@@ -217,12 +261,17 @@ def bench_steps(analysis: Analysis) -> tuple[Step, ...]:
     for one in plan.measurements:
         judged = plan.judged[one.key]
         names = f"{network.end_name(one.red)} to {network.end_name(one.black)}"
-        found.append(Step(
-            f"prove {one.key}", one.wires[0] if one.wires else "",
-            f"{one.red} → {one.black}",
-            f"{names}; expect {one.expected_ohm:.2f}, at most {one.limit_ohm:.2f} Ω",
-            asks="0.3",
-            shown="" if judged.outcome == "not measured" else judged.text,
-            letters="kKMmohΩ", begins="oOlL", probes=(str(one.red), str(one.black)),
-        ))  # fmt: skip
+        found.append(
+            Step(
+                f"prove {one.key}",
+                one.wires[0] if one.wires else "",
+                f"{one.red} → {one.black}",
+                f"{names}; expect {one.expected_ohm:.2f}, at most {one.limit_ohm:.2f} Ω",
+                asks="0.3",
+                shown="" if judged.outcome == "not measured" else judged.text,
+                letters="kKMmohΩ",
+                begins="oOlL",
+                probes=(str(one.red), str(one.black)),
+            )
+        )
     return tuple(found)

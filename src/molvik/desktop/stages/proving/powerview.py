@@ -99,8 +99,15 @@ class PowerView(QWidget):
     def begin(self) -> None:
         """Go through the steps card by card."""
         ticks = self.ticks
-        at_the_bench(self._page, "Power", lambda: as_steps(self.steps), ticks.ticked, ticks.tick,
-                     ticks.clear, "proving")  # fmt: skip
+        at_the_bench(
+            self._page,
+            "Power",
+            lambda: as_steps(self.steps),
+            ticks.ticked,
+            ticks.tick,
+            ticks.clear,
+            "proving",
+        )
 
     def forget(self) -> None:
         """The job was closed: let go of it."""

@@ -31,24 +31,37 @@ class PracticeView(QWidget):
         self.practice: Practice | None = None
         self._task: Task | None = None
         self.level = choice("How hard", [(level, level) for level in KINDS], "easy")
-        self.where = choice("In which job", [("in this job", ""), *(
-            (f"in the demo “{name.capitalize()}”", name) for name in SHIPPED)], "")  # fmt: skip
-        self.begin_button = button("Hide a fault", "Something is broken in a copy of this job",
-                                   self.begin, "action")  # fmt: skip
-        self.words = label("Nothing is hidden yet. What is measured here proves nothing of the "
-                           "job; the meter is a stand-in.", wrap=True)  # fmt: skip
+        self.where = choice(
+            "In which job",
+            [
+                ("in this job", ""),
+                *((f"in the demo “{name.capitalize()}”", name) for name in SHIPPED),
+            ],
+            "",
+        )
+        self.begin_button = button(
+            "Hide a fault", "Something is broken in a copy of this job", self.begin, "action"
+        )
+        self.words = label(
+            "Nothing is hidden yet. What is measured here proves nothing of the "
+            "job; the meter is a stand-in.",
+            wrap=True,
+        )
         self.words.setObjectName("handTitle")
         self.complaint = label("", wrap=True)
-        self.state = CheckedField("Look", "Turn the key to a state and look: run, crank, running",
-                                  self._look)  # fmt: skip
+        self.state = CheckedField(
+            "Look", "Turn the key to a state and look: run, crank, running", self._look
+        )
         self.state.setPlaceholderText("run, crank, running, off …")
         self.probe = CheckedField("Probe", f"Where the probes are: {HOW}", self._measure)
         self.probe.setPlaceholderText(HOW)
-        self.answer = CheckedField("It is", "The code of the wire or part that is wrong: W12",
-                                   self._name)  # fmt: skip
+        self.answer = CheckedField(
+            "It is", "The code of the wire or part that is wrong: W12", self._name
+        )
         self.answer.setPlaceholderText("W12, F3, K1")
-        self.give_up = button("Tell me", "What is hidden, and how the program would have gone",
-                              self.tell)  # fmt: skip
+        self.give_up = button(
+            "Tell me", "What is hidden, and how the program would have gone", self.tell
+        )
         for field in (self.state, self.probe, self.answer):
             field.refused.connect(page.notice.say)
             field.taken.connect(lambda: page.notice.say(""))
@@ -59,10 +72,17 @@ class PracticeView(QWidget):
                 Column("Shown", lambda line: line[2], width=200, grow=2),
             ],
             lambda line: line[0],
-        )  # fmt: skip
+        )
         table: ThingsTable[tuple[str, str, str]] = ThingsTable(self.model, "What was measured")
-        fields = row(label("Look", "faint"), self.state, label("Probe", "faint"), self.probe,
-                     label("It is", "faint"), self.answer, self.give_up)  # fmt: skip
+        fields = row(
+            label("Look", "faint"),
+            self.state,
+            label("Probe", "faint"),
+            self.probe,
+            label("It is", "faint"),
+            self.answer,
+            self.give_up,
+        )
         fields.setStretch(3, 2)
         self.setLayout(
             column(
@@ -154,8 +174,10 @@ class PracticeView(QWidget):
         def done(steps: object) -> None:
             assert isinstance(steps, tuple)
             said = "; ".join(steps[:6]) or "none: the complaint alone tells"
-            self.words.setText(f"{head}: {practice.answer}. You measured {own} times, the program "
-                               f"would have {len(steps)} times: {said}.")  # fmt: skip
+            self.words.setText(
+                f"{head}: {practice.answer}. You measured {own} times, the program "
+                f"would have {len(steps)} times: {said}."
+            )
 
         self._run(f"{head}: {practice.answer}. …", practice.program, done)
 

@@ -34,12 +34,15 @@ class SupplyBar(InstrumentLine):
     def __init__(self, page: StagePage) -> None:
         self._needs: dict[str, float] = {}
         """What the job needs, A, by the key's position, where less was not enough."""
-        self.key = choice("Key position", [(f"key {name}", name) for name in (
-            "off", "accessory", "run")], "off")  # fmt: skip
+        self.key = choice(
+            "Key position", [(f"key {name}", name) for name in ("off", "accessory", "run")], "off"
+        )
         self.on_button = button(
-            "On", "Switch it on, held to 1 A at first; it goes off by itself when more flows, and "
-            "asks before it gives more", self.on,
-        )  # fmt: skip
+            "On",
+            "Switch it on, held to 1 A at first; it goes off by itself when more flows, and "
+            "asks before it gives more",
+            self.on,
+        )
         self.off_button = button(
             "Off",
             "Switch it off (Esc). Should the program die, a small one "
@@ -127,12 +130,13 @@ class SupplyBar(InstrumentLine):
         if not needs:
             return first_a
         chosen = question(
-            self, "More than one ampere?",
+            self,
+            "More than one ampere?",
             f"Held to {first_a:g} A it was at its limit. By the job {needs:.1f} A may flow with "
             f"everything in and the key in {name}.",
             "Did nothing get warm, smell or smoke? Is someone at the supply's own button?",
             [Answer("less", f"Again at {first_a:g} A"), Answer("more", f"Allow {needs:.1f} A")],
-        )  # fmt: skip
+        )
         return {"less": first_a, "more": needs}.get(chosen, 0.0)
 
     def forget(self) -> None:
@@ -157,8 +161,14 @@ class SupplyBar(InstrumentLine):
             return
         ends = End(battery.code, "+"), End(battery.code, "-")
         reading = taken(
-            job.settings, now_text(), "current", round(flow.amps, 4), ends, state=name,
-            instrument=self.identity[:80], note="cut off" if flow.trouble else "first power",
+            job.settings,
+            now_text(),
+            "current",
+            round(flow.amps, 4),
+            ends,
+            state=name,
+            instrument=self.identity[:80],
+            note="cut off" if flow.trouble else "first power",
             sign=loom_sign(self._page.analysis.plan),
-        )  # fmt: skip
+        )
         self._page.store.do(f"First power, {name}", lambda old: edits.record(old, reading))

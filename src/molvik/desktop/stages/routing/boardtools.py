@@ -33,27 +33,41 @@ class BoardTools(QWidget):
         self._loom = ""
         self.drawn = CanvasTools(view, "Loom", lambda: view.drawing, page.notice)
         self.draw_button = button(
-            "Draw", "Drag a stretch out of a node, then type its length; without it, dragging "
-            "turns a branch or bends a stretch", self._draw,
-        )  # fmt: skip
+            "Draw",
+            "Drag a stretch out of a node, then type its length; without it, dragging "
+            "turns a branch or bends a stretch",
+            self._draw,
+        )
         self.draw_button.setCheckable(True)
         self.vehicle_button = button(
-            "Places", "Which place each stretch passes, in columns, in place of angles",
+            "Places",
+            "Which place each stretch passes, in columns, in place of angles",
             self._show_places,
-        )  # fmt: skip
+        )
         self.vehicle_button.setCheckable(True)
         self.anew_button = button("Lay again", "Reset the layout of this branch", self._anew)
         self.measure_button = button(
-            "Measure…", "Stretch by stretch with a string in the vehicle: one card at a time, "
-            "driven with one hand", self.measure,
-        )  # fmt: skip
+            "Measure…",
+            "Stretch by stretch with a string in the vehicle: one card at a time, "
+            "driven with one hand",
+            self.measure,
+        )
         tip = "The loom at full size for the board: PDF in tiles, SVG or DXF"
         self.full_size = button("Full size…", tip, self.write_full_size)
-        self.setLayout(column(
-            label(CAUTION, "faint", wrap=True),
-            row(self.draw_button, self.vehicle_button, self.anew_button, self.measure_button, 1,
-                *self.drawn.every, self.full_size),
-        ))  # fmt: skip
+        self.setLayout(
+            column(
+                label(CAUTION, "faint", wrap=True),
+                row(
+                    self.draw_button,
+                    self.vehicle_button,
+                    self.anew_button,
+                    self.measure_button,
+                    1,
+                    *self.drawn.every,
+                    self.full_size,
+                ),
+            )
+        )
         view.turned.connect(self._turned)
         view.drawn.connect(self._ask_length)
 
@@ -101,9 +115,11 @@ class BoardTools(QWidget):
         at = joint_of(store.job, out.joint)
         name = f"{out.joint} {at.name}" if at else out.joint
         end = joint_of(store.job, out.to)
-        words = f"How long is it from {name} to {out.to} {end.name}?" if end else (
-            f"From {name}: how long is it, and what is at its end? 480 mm, C5"
-        )  # fmt: skip
+        words = (
+            f"How long is it from {name} to {out.to} {end.name}?"
+            if end
+            else (f"From {name}: how long is it, and what is at its end? 480 mm, C5")
+        )
         made: list[str] = []
 
         def take(text: str) -> None:
@@ -133,8 +149,16 @@ class BoardTools(QWidget):
                 partial(_with_length, run=step.subject, length_m=length),
             )
 
-        at_the_bench(page, "Measuring", steps, lambda: measured(page.store.job), no_tick, no_tick,
-                     "routing", answer=answer)  # fmt: skip
+        at_the_bench(
+            page,
+            "Measuring",
+            steps,
+            lambda: measured(page.store.job),
+            no_tick,
+            no_tick,
+            "routing",
+            answer=answer,
+        )
 
     # splices
 
@@ -151,12 +175,21 @@ class BoardTools(QWidget):
             page.notice.say(f"{code} lies best where it is.")
             return
         words = "In which stretch, and how far from its start? "
-        words += "Offered is where its wires take the least copper." if best else (
-            "No place is far enough from breakouts and plugs, or its wires have no routes yet."
-        )  # fmt: skip
+        words += (
+            "Offered is where its wires take the least copper."
+            if best
+            else (
+                "No place is far enough from breakouts and plugs, or its wires have no routes yet."
+            )
+        )
         shown = f"{best.run} {best.at_m * 1000:.0f} mm" if best else ""
-        ask_line(self, f"Lay {code}", words, shown,
-                 lambda text: store.take(type_splice(store.job, code, text)))  # fmt: skip
+        ask_line(
+            self,
+            f"Lay {code}",
+            words,
+            shown,
+            lambda text: store.take(type_splice(store.job, code, text)),
+        )
 
     def write_full_size(self) -> None:
         """Write the chosen loom at full size to a file."""

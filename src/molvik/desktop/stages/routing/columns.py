@@ -20,24 +20,58 @@ Seen = Callable[[], Analysis | None]
 Take = Callable[[Any, Field[Any], str], object]
 
 WIDTHS = {
-    "From": 130, "To": 130, "Length": 76, "Zone": 96, "Covering": 92, "Clips": 48, "Ties": 44,
-    "Slack": 66, "Note": 90, "Name": 170, "Carries": 140, "Kind": 74, "Hole": 74,
+    "From": 130,
+    "To": 130,
+    "Length": 76,
+    "Zone": 96,
+    "Covering": 92,
+    "Clips": 48,
+    "Ties": 44,
+    "Slack": 66,
+    "Note": 90,
+    "Name": 170,
+    "Carries": 140,
+    "Kind": 74,
+    "Hole": 74,
     "Allowance here": 106,
-    "Place": 76, "Hot surface": 88, "Distance": 92, "Width": 72, "Shield": 60, "Wet": 50,
-    "Moves": 60, "Access": 130, "Minutes": 66, "Bend radius": 84, "Fit before plug": 110,
-    "Plug fitted": 78, "Split grommet": 92, "In the middle": 92,
-}  # fmt: skip
+    "Place": 76,
+    "Hot surface": 88,
+    "Distance": 92,
+    "Width": 72,
+    "Shield": 60,
+    "Wet": 50,
+    "Moves": 60,
+    "Access": 130,
+    "Minutes": 66,
+    "Bend radius": 84,
+    "Fit before plug": 110,
+    "Plug fitted": 78,
+    "Split grommet": 92,
+    "In the middle": 92,
+}
 GROWS = ("From", "To", "Name", "Carries", "Access")
-AT_WISH = ("Clips", "Ties", "Slack", "Note", "Bend radius", "Fit before plug", "Plug fitted",
-           "Split grommet", "In the middle")  # fmt: skip
+AT_WISH = (
+    "Clips",
+    "Ties",
+    "Slack",
+    "Note",
+    "Bend radius",
+    "Fit before plug",
+    "Plug fitted",
+    "Split grommet",
+    "In the middle",
+)
 
 
 def _typed(field: Field[Any], take: Take, blank: Any, text: Callable[[Any], str]) -> Column[Any]:
     return column_of(
-        field, take, width=WIDTHS[field.name], grow=int(field.name in GROWS),
+        field,
+        take,
+        width=WIDTHS[field.name],
+        grow=int(field.name in GROWS),
         text=lambda thing: "" if thing is blank else text(thing),
         hidden=field.name in AT_WISH,
-    )  # fmt: skip
+    )
 
 
 def run_columns(seen: Seen, take: Take) -> list[Column[Any]]:
@@ -67,11 +101,23 @@ def run_columns(seen: Seen, take: Take) -> list[Column[Any]]:
     return [
         Column("Code", lambda run: run.code or "new", width=50, mono=True),
         *(_typed(field, take, NEW[Run], text(field)) for field in RUN_FIELDS),
-        Column("Wires", lambda run: str(count(run) or ""), width=56, figures=True, sort=count,
-               tip="How many lie in it"),
-        Column("Thick", lambda run: f"{thick(run):.1f} mm" if thick(run) else "", width=82,
-               unit="mm", sort=thick, tip="As laid by hand, over its covering"),
-    ]  # fmt: skip
+        Column(
+            "Wires",
+            lambda run: str(count(run) or ""),
+            width=56,
+            figures=True,
+            sort=count,
+            tip="How many lie in it",
+        ),
+        Column(
+            "Thick",
+            lambda run: f"{thick(run):.1f} mm" if thick(run) else "",
+            width=82,
+            unit="mm",
+            sort=thick,
+            tip="As laid by hand, over its covering",
+        ),
+    ]
 
 
 def joint_columns(take: Take) -> list[Column[Any]]:
@@ -128,16 +174,33 @@ def wire_columns(seen: Seen) -> list[Column[Any]]:
         Column("Function", lambda w: w.function, width=140, grow=1),
         Column("Colour", lambda w: str(w.colour or ""), width=98, colour=lambda w: w.colour),
         Column("Route", way, width=170, grow=2, role=role),
-        Column("Cut length", lambda w: f"{cut(w):.2f} m" if cut(w) else "", width=76, unit="m",
-               sort=cut, tip="The route, the service length at both ends, slack and twist"),
-        Column("Now", lambda w: "" if w.length_m is None else f"{w.length_m:.2f} m", width=68,
-               unit="m", sort=lambda w: w.length_m or 0.0, tip="The length the job has"),
-        Column("Differs", lambda w: f"{differs(w):+.2f} m" if differs(w) else "", width=80,
-               unit="m", sort=differs, role=lambda w: "stop" if differs(w) < 0 else "",
-               tip="How much longer the job's length is than that; small differences do not "
-               "matter"),
+        Column(
+            "Cut length",
+            lambda w: f"{cut(w):.2f} m" if cut(w) else "",
+            width=76,
+            unit="m",
+            sort=cut,
+            tip="The route, the service length at both ends, slack and twist",
+        ),
+        Column(
+            "Now",
+            lambda w: "" if w.length_m is None else f"{w.length_m:.2f} m",
+            width=68,
+            unit="m",
+            sort=lambda w: w.length_m or 0.0,
+            tip="The length the job has",
+        ),
+        Column(
+            "Differs",
+            lambda w: f"{differs(w):+.2f} m" if differs(w) else "",
+            width=80,
+            unit="m",
+            sort=differs,
+            role=lambda w: "stop" if differs(w) < 0 else "",
+            tip="How much longer the job's length is than that; small differences do not matter",
+        ),
         Column("From", lambda w: w.length_from, width=76, tip="Where the job's length is from"),
-    ]  # fmt: skip
+    ]
 
 
 def change_columns() -> list[Column[Change]]:

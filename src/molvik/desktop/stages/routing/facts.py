@@ -72,8 +72,13 @@ def part_facts(analysis: Analysis, part: Splice | Connector) -> Facts:
     facts: Facts = [("Lies best", words, "")]
     if places.now is not None:
         saves = f"{places.saves_m:.2f} m more than there" if places.saves_m else "nearly as good"
-        facts.append(("Lies now", f"{places.now.wire_m:.2f} m of wire, {saves}",
-                      "look" if places.saves_m else ""))  # fmt: skip
+        facts.append(
+            (
+                "Lies now",
+                f"{places.now.wire_m:.2f} m of wire, {saves}",
+                "look" if places.saves_m else "",
+            )
+        )
     return facts
 
 
@@ -115,8 +120,9 @@ def run_facts(analysis: Analysis, run: Run) -> Facts:
         facts.append(("Take", words, "look" if cover.problem else ""))
     if section.over_mm:
         stiff = ", since its covering is stiff" if COVERINGS.get(run.covering, BARE).stiff else ""
-        facts.append(("Bend it", f"no tighter than {least_radius_mm(run, zone, section):.0f} mm"
-                      f"{stiff}", ""))  # fmt: skip
+        facts.append(
+            ("Bend it", f"no tighter than {least_radius_mm(run, zone, section):.0f} mm{stiff}", "")
+        )
     if section.layers:
         facts.append(_layups(run, section))
     for number, layer in enumerate(section.layers):

@@ -60,30 +60,40 @@ class RoutingPage(StagePage):
             button("Add a loom…", "Engine loom, cab loom, patch loom", self.add_loom)
         )
         self.take_over_button = button(
-            "Take over old loom", "The loom as found becomes a loom to build, in one step; "
-            "from a breakout on when one of it is in hand", self.take_over,
-        )  # fmt: skip
+            "Take over old loom",
+            "The loom as found becomes a loom to build, in one step; "
+            "from a breakout on when one of it is in hand",
+            self.take_over,
+        )
         self.work_column.addWidget(self.take_over_button)
         self.view = RouteView()
         self.view.picked.connect(hand.pick)
         self.lengths_button = button(
-            "Take these lengths", "Every wire that has a route gets its cut length",
-            self.take_lengths, "action",
-        )  # fmt: skip
+            "Take these lengths",
+            "Every wire that has a route gets its cut length",
+            self.take_lengths,
+            "action",
+        )
         self.bench_button = button(
-            "Lay at the bench…", "Wire by wire, in an order in which nothing is threaded back: one "
-            "card at a time, driven with one hand", self.lay_at_the_bench,
-        )  # fmt: skip
+            "Lay at the bench…",
+            "Wire by wire, in an order in which nothing is threaded back: one "
+            "card at a time, driven with one hand",
+            self.lay_at_the_bench,
+        )
         self.guide = Guide(
             "Here the looms are laid out: how long each wire is cut, what lies beside what, and "
             "what a loom passes on its route.",
             "Type a stretch: from, to, length. A plug's code puts the plug at its end: C3. Or take "
             "over the loom as it was found.",
-            First("Type the first stretch", "From, to and length; new names make new nodes",
-                  partial(self.type_new, "Stretches")),
-            First("Take over old loom", "The loom as found becomes a loom to build",
-                  self.take_over),
-        )  # fmt: skip
+            First(
+                "Type the first stretch",
+                "From, to and length; new names make new nodes",
+                partial(self.type_new, "Stretches"),
+            ),
+            First(
+                "Take over old loom", "The loom as found becomes a loom to build", self.take_over
+            ),
+        )
         self._build_tables()
         self._lay_out()
 
@@ -196,9 +206,10 @@ class RoutingPage(StagePage):
         routing, loom = analysis.job.routing, self._loom
         own = {joint.code for joint in routing.joints if joint.loom == loom}
         runs = [
-            run for run in routing.runs
+            run
+            for run in routing.runs
             if not (run.start or run.finish) or run.start in own or run.finish in own
-        ]  # fmt: skip
+        ]
         self.tables["Stretches"].things.show_things(runs)
         self.tables["Ends and breakouts"].things.show_things(
             [joint for joint in routing.joints if joint.loom == loom]

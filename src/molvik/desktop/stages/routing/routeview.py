@@ -114,10 +114,14 @@ class RouteView(LoomCanvas):
         section = self.analysis.sections.get(area.ref) if self.analysis else None
         if section is None:
             plug = self._made.plugs.get(area.ref) if self._made else None
-            seen = "" if plug is None else (
-                f"\nseen from above, mating face outward, {plug.wide_mm:.0f} mm wide"
-                + (f", top: {plug.up}" if plug.up else "")
-            )  # fmt: skip
+            seen = (
+                ""
+                if plug is None
+                else (
+                    f"\nseen from above, mating face outward, {plug.wide_mm:.0f} mm wide"
+                    + (f", top: {plug.up}" if plug.up else "")
+                )
+            )
             return f"{area.ref} {area.words}{seen}"
         wires = counted(len(section.wires), "wire")
         return f"{area.ref} · {wires} · {section.over_mm:.1f} mm over all"

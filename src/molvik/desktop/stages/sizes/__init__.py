@@ -2,5 +2,9 @@
 
 from molvik.desktop.stages.entry import Entry, shows_wire
 
-ENTRY = Entry("molvik.desktop.stages.sizes.page:SizesPage", shows_wire,
-              facts="molvik.desktop.stages.sizes.facts:facts_of", facts_at=10)  # fmt: skip
+ENTRY = Entry(
+    "molvik.desktop.stages.sizes.page:SizesPage",
+    shows_wire,
+    facts="molvik.desktop.stages.sizes.facts:facts_of",
+    facts_at=10,
+)

@@ -34,8 +34,9 @@ class CriteriaView(QWidget):
         self.setFixedHeight(max(1, len(criteria)) * BAR_HEIGHT)
         words = [f"{c.name}: {c.has} of {c.limit}, {used_text(c.margin)}" for c in self._criteria]
         self.setAccessibleName("Criteria. " + ". ".join(words))
-        self.setToolTip("\n".join(f"{c.name}: {c.has} of {c.limit}. {c.why}"
-                                  for c in self._criteria))  # fmt: skip
+        self.setToolTip(
+            "\n".join(f"{c.name}: {c.has} of {c.limit}. {c.why}" for c in self._criteria)
+        )
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -24,19 +24,29 @@ class BundleCard(QWidget):
         self._name = ""
         self.facts = FactList()
         self.place = choice("Place of the bundle", [(p.name, p.code) for p in PLACES.values()])
-        self.covering = choice("Covering of the bundle",
-                               [(kind.name, kind.key) for kind in COVERINGS.values()])  # fmt: skip
-        self.none = label("It is in no bundle. Type one on the right, under the rest of its facts, "
-                          "and its neighbours' heat counts.", "faint", wrap=True)  # fmt: skip
+        self.covering = choice(
+            "Covering of the bundle", [(kind.name, kind.key) for kind in COVERINGS.values()]
+        )
+        self.none = label(
+            "It is in no bundle. Type one on the right, under the rest of its facts, "
+            "and its neighbours' heat counts.",
+            "faint",
+            wrap=True,
+        )
         self.way = label("", wrap=True)
         for field, box in (("place", self.place), ("covering", self.covering)):
-            box.activated.connect(lambda _, field=field, box=box: self.changed.emit(
-                self._name, field, box.currentData()))  # fmt: skip
+            box.activated.connect(
+                lambda _, field=field, box=box: self.changed.emit(
+                    self._name, field, box.currentData()
+                )
+            )
         self._choices = QWidget()
-        self._choices.setLayout(column(
-            row(label("It runs", "faint"), self.place, 1),
-            row(label("Covered with", "faint"), self.covering, 1),
-        ))  # fmt: skip
+        self._choices.setLayout(
+            column(
+                row(label("It runs", "faint"), self.place, 1),
+                row(label("Covered with", "faint"), self.covering, 1),
+            )
+        )
         self.setLayout(column(self.none, self.way, self.facts, self._choices, 1))
 
     def show_wire(self, analysis: Analysis, wire: Wire) -> None:
@@ -63,9 +73,15 @@ class BundleCard(QWidget):
         """Show the stretches a wire lies in: these count, not a bundle that is typed."""
         words = "It lies in {} of the looms to build: that counts, not a bundle that is typed."
         self.way.setText(words.format(" ".join(runs)))
-        self.facts.show_facts([
-            (run, f"{counted(len(inside.wires), 'wire')}, {inside.over_mm:.1f} mm over all, "
-                  f"{inside.air_c:.0f} °C, {inside.place}", "")
-            for run in runs
-            if (inside := analysis.sections.get(run))
-        ])  # fmt: skip
+        self.facts.show_facts(
+            [
+                (
+                    run,
+                    f"{counted(len(inside.wires), 'wire')}, {inside.over_mm:.1f} mm over all, "
+                    f"{inside.air_c:.0f} °C, {inside.place}",
+                    "",
+                )
+                for run in runs
+                if (inside := analysis.sections.get(run))
+            ]
+        )

@@ -97,10 +97,16 @@ class WireDetail(QWidget):
         curve = QWidget()
         curve.setLayout(column(self.plot, self.no_plot))
         body = QWidget()
-        body.setLayout(column(
-            label("SIZE AND FUSE", "head"), self.advice, label("FIGURES", "head"), self.figures,
-            label(CAUTION, "faint", wrap=True), 1,
-        ))  # fmt: skip
+        body.setLayout(
+            column(
+                label("SIZE AND FUSE", "head"),
+                self.advice,
+                label("FIGURES", "head"),
+                self.figures,
+                label(CAUTION, "faint", wrap=True),
+                1,
+            )
+        )
         working = QScrollArea()
         working.setWidgetResizable(True)
         working.setWidget(body)

@@ -133,9 +133,13 @@ def fuse_facts(work: FuseWork | None) -> Facts:
         return []
     fuse = work.fuse
     facts: Facts = [
-        ("Before it", f"{fuse.code} {fuse.name}, {fuse.rating_a:g} A {fuse.kind}, carries "
-         f"{figures(work.load_a)} A", ""),
-    ]  # fmt: skip
+        (
+            "Before it",
+            f"{fuse.code} {fuse.name}, {fuse.rating_a:g} A {fuse.kind}, carries "
+            f"{figures(work.load_a)} A",
+            "",
+        ),
+    ]
     if work.inrush is not None:
         holds = "holds" if work.bears_inrush else "may blow"
         words = f"{work.inrush[0]:.0f} A for {work.inrush[1]:g} s, {work.starter}: it {holds}"

@@ -79,32 +79,81 @@ def columns(look: Look) -> list[Column[Wire]]:
     return [
         Column("Wire", lambda w: w.code, width=54, mono=True, tip="Double click shows its working"),
         Column("Function", lambda w: w.function, width=150, grow=2),
-        Column("Has", lambda w: str(w.size or ""), width=80, figures=True,
-               sort=lambda w: area_mm2(w.size) if w.size else 0.0, tip="The size it has"),
-        Column("Needs", see.least, width=80, figures=True, role=see.needs_more,
-               tip="The smallest size of its own system that passes"),
-        Column("Because", lambda w: see.stands(w).because, width=190, grow=3, role=see.role,
-               tip="What uses most of what it may, or all that fails"),
-        Column("Used %", lambda w: percent(used_of(see.sizing(w))), width=76, figures=True,
-               sort=see.used, role=see.role, tip="Of the limit that is nearest; over 100 it fails"),
-        Column("Load A", lambda w: figures(see.load_a(w)) if see.load_a(w) else "", width=58,
-               figures=True, sort=see.load_a, tip="As typed, or in its worst state"),
-        Column("Copper °C", lambda w: "" if (c := see.copper_c(w)) is None else f"{c:.0f}",
-               width=80, figures=True, hidden=True, sort=lambda w: see.copper_c(w) or 0.0,
-               tip="How hot it gets where it lies"),
-        *(_share(see, name, heading) for name, heading in (
-            ("heat", "Heat %"), ("voltage drop", "Drop %"), ("terminal", "Terminal %"),
-            ("fuse", "Fuse %"))),
+        Column(
+            "Has",
+            lambda w: str(w.size or ""),
+            width=80,
+            figures=True,
+            sort=lambda w: area_mm2(w.size) if w.size else 0.0,
+            tip="The size it has",
+        ),
+        Column(
+            "Needs",
+            see.least,
+            width=80,
+            figures=True,
+            role=see.needs_more,
+            tip="The smallest size of its own system that passes",
+        ),
+        Column(
+            "Because",
+            lambda w: see.stands(w).because,
+            width=190,
+            grow=3,
+            role=see.role,
+            tip="What uses most of what it may, or all that fails",
+        ),
+        Column(
+            "Used %",
+            lambda w: percent(used_of(see.sizing(w))),
+            width=76,
+            figures=True,
+            sort=see.used,
+            role=see.role,
+            tip="Of the limit that is nearest; over 100 it fails",
+        ),
+        Column(
+            "Load A",
+            lambda w: figures(see.load_a(w)) if see.load_a(w) else "",
+            width=58,
+            figures=True,
+            sort=see.load_a,
+            tip="As typed, or in its worst state",
+        ),
+        Column(
+            "Copper °C",
+            lambda w: "" if (c := see.copper_c(w)) is None else f"{c:.0f}",
+            width=80,
+            figures=True,
+            hidden=True,
+            sort=lambda w: see.copper_c(w) or 0.0,
+            tip="How hot it gets where it lies",
+        ),
+        *(
+            _share(see, name, heading)
+            for name, heading in (
+                ("heat", "Heat %"),
+                ("voltage drop", "Drop %"),
+                ("terminal", "Terminal %"),
+                ("fuse", "Fuse %"),
+            )
+        ),
         Column("Bundle", lambda w: w.bundle, width=100, hidden=True),
-    ]  # fmt: skip
+    ]
 
 
 def _share(see: Verdicts, name: str, heading: str) -> Column[Wire]:
     """Return the column of one criterion."""
-    return Column(heading, lambda w: percent(see.of(w, name)), width=72, figures=True, hidden=True,
-                  role=lambda w: "stop" if (see.of(w, name) or 0.0) > 1 else "",
-                  sort=lambda w: UNJUDGED if (u := see.of(w, name)) is None else u,
-                  tip=f"Used of what it may on {name}")  # fmt: skip
+    return Column(
+        heading,
+        lambda w: percent(see.of(w, name)),
+        width=72,
+        figures=True,
+        hidden=True,
+        role=lambda w: "stop" if (see.of(w, name) or 0.0) > 1 else "",
+        sort=lambda w: UNJUDGED if (u := see.of(w, name)) is None else u,
+        tip=f"Used of what it may on {name}",
+    )
 
 
 def percent(used: float | None) -> str:

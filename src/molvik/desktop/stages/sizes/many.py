@@ -21,8 +21,10 @@ class ResizeDialog(QDialog):
         self.changes: tuple[Resize, ...] = ()
         self.setWindowTitle("Set many sizes")
         self.resize(640, 520)
-        self.which = choice("Which wires", [("wires that fail, or have no size", "failing"),
-                                            ("all wires, thick ones too", "all")])  # fmt: skip
+        self.which = choice(
+            "Which wires",
+            [("wires that fail, or have no size", "failing"), ("all wires, thick ones too", "all")],
+        )
         self.system = choice("Sizes", [("mm²", "metric"), ("AWG", "awg")])
         for combo_box in (self.which, self.system):
             combo_box.currentIndexChanged.connect(lambda _: self._look())
@@ -54,8 +56,10 @@ class ResizeDialog(QDialog):
         for resize in self.changes:
             name = network.wires[resize.wire].function
             self.list.addItem(f"{resize.wire} {name}: {resize.old or 'no size'} to {resize.new}")
-        self.about.setText(f"{len(self.changes)} wires change. Those without a current or a length "
-                           "are left as they are.")  # fmt: skip
+        self.about.setText(
+            f"{len(self.changes)} wires change. Those without a current or a length "
+            "are left as they are."
+        )
         self.act.setEnabled(bool(self.changes))
 
     def set_them(self) -> None:

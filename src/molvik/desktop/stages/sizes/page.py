@@ -46,13 +46,23 @@ class SizesPage(StagePage):
         self.list = WorkList("Which wires")
         self.list.chosen.connect(lambda _: self._choose_group())
         self.work_column.addWidget(self.list, 1)
-        self.many = button("Set all to fit…", "Give every wire that fails, or every wire, the "
-                           "smallest size that passes", self.set_many, "action")  # fmt: skip
-        self.other = button("Another wire…", "What a wire of another size, insulation or colour "
-                            "comes to in its place", self.substitute, "quiet")  # fmt: skip
-        self.voltage = button("Another voltage…", "From 6 V to 12 V and back: currents, voltage "
-                                                  "drop, lamps, coil, "
-                                                  "cables", self.change_voltage)  # fmt: skip
+        self.many = button(
+            "Set all to fit…",
+            "Give every wire that fails, or every wire, the smallest size that passes",
+            self.set_many,
+            "action",
+        )
+        self.other = button(
+            "Another wire…",
+            "What a wire of another size, insulation or colour comes to in its place",
+            self.substitute,
+            "quiet",
+        )
+        self.voltage = button(
+            "Another voltage…",
+            "From 6 V to 12 V and back: currents, voltage drop, lamps, coil, cables",
+            self.change_voltage,
+        )
         self.judging = label("The wires are being judged again …", "faint")
         self.judging.hide()
         self._build_table()
@@ -82,15 +92,22 @@ class SizesPage(StagePage):
             "and whether its fuse protects it.",
             "It needs wires with a size, a length and a load. A single question needs no job: "
             "quick sums answer it.",
-            First("Quick sums…", "One question, one answer: 14 awg 5 m 12 A (Ctrl+U)",
-                  self.wish("", "open_sums")),
-            First("Go to Circuits", "Run wires between parts (Ctrl+4)",
-                  self.wish("circuits", "show_ends")),
-        )  # fmt: skip
+            First(
+                "Quick sums…",
+                "One question, one answer: 14 awg 5 m 12 A (Ctrl+U)",
+                self.wish("", "open_sums"),
+            ),
+            First(
+                "Go to Circuits",
+                "Run wires between parts (Ctrl+4)",
+                self.wish("circuits", "show_ends"),
+            ),
+        )
 
     def _build_table(self) -> None:
-        self.model: ThingsModel[Wire] = ThingsModel(columns(lambda: self._judged),
-                                                    lambda wire: wire.code)  # fmt: skip
+        self.model: ThingsModel[Wire] = ThingsModel(
+            columns(lambda: self._judged), lambda wire: wire.code
+        )
         self.table: ThingsTable[Wire] = ThingsTable(self.model, "Wires with their verdicts")
         self.table.sortByColumn(USED, Qt.SortOrder.DescendingOrder)
         self.table.picked.connect(self.hand.pick)

@@ -32,8 +32,9 @@ class SubstituteDialog(QDialog):
         self.stock = choice("From stock", [(TYPED, ""), *items])
         self.section = QLineEdit(str(wire.size or ""))
         self.section.setToolTip("14 AWG or 2.5 mm2")
-        self.kind = choice("Insulation", [(insulation(one).name, one) for one in INSULATIONS],
-                           wire.insulation)  # fmt: skip
+        self.kind = choice(
+            "Insulation", [(insulation(one).name, one) for one in INSULATIONS], wire.insulation
+        )
         self.tint = QLineEdit(str(wire.colour or ""))
         self.tint.setToolTip("Its colour, where it is another: RD/WH")
         self.stock.currentIndexChanged.connect(lambda _: self._from_stock())
@@ -48,14 +49,28 @@ class SubstituteDialog(QDialog):
         self.act = button("Put it there", tip, self.put, "action")
         whole = QVBoxLayout(self)
         whole.addLayout(row(label("From stock", "faint"), self.stock, 1))
-        whole.addLayout(row(label("Size", "faint"), self.section, label("insulation", "faint"),
-                            self.kind, label("colour", "faint"), self.tint))  # fmt: skip
+        whole.addLayout(
+            row(
+                label("Size", "faint"),
+                self.section,
+                label("insulation", "faint"),
+                self.kind,
+                label("colour", "faint"),
+                self.tint,
+            )
+        )
         whole.addWidget(self.notice)
         whole.addWidget(self.verdict)
         whole.addWidget(self.facts)
         whole.addStretch(1)
-        whole.addWidget(label("Mark a wire of another colour at both ends, and write it down: the "
-                              "next person reads the diagram.", "faint", wrap=True))  # fmt: skip
+        whole.addWidget(
+            label(
+                "Mark a wire of another colour at both ends, and write it down: the "
+                "next person reads the diagram.",
+                "faint",
+                wrap=True,
+            )
+        )
         whole.addLayout(row(1, button("Cancel", "Change nothing (Esc)", self.reject), self.act))
         self.look()
 
@@ -104,9 +119,10 @@ class SubstituteDialog(QDialog):
         tint = read_any_colour(self.tint.text()) if self.tint.text().strip() else None
         self._store.do(
             f"{code} as {found.size} {found.kind.code}",
-            lambda job: edits.change_wire(job, code, size=found.size, insulation=found.kind.code,
-                                          colour=tint),
-        )  # fmt: skip
+            lambda job: edits.change_wire(
+                job, code, size=found.size, insulation=found.kind.code, colour=tint
+            ),
+        )
         self.accept()
 
 

@@ -53,13 +53,19 @@ class VoltageDialog(QDialog):
         tip = "Voltage, typed currents and the sizes that would fail, as one step: can be undone"
         self.act = button("Change the job", tip, self.change, "action")
         whole = QVBoxLayout(self)
-        whole.addLayout(row(label("To", "faint"), self.volts, label("sizes in", "faint"),
-                            self.system, 1))  # fmt: skip
+        whole.addLayout(
+            row(label("To", "faint"), self.volts, label("sizes in", "faint"), self.system, 1)
+        )
         whole.addWidget(self.about)
         whole.addWidget(self.tabs, 1)
-        whole.addWidget(label("The same power at every load. Fuses are left as they are: their "
-                              "findings say which no longer do. Battery off first.", "faint",
-                              wrap=True))  # fmt: skip
+        whole.addWidget(
+            label(
+                "The same power at every load. Fuses are left as they are: their "
+                "findings say which no longer do. Battery off first.",
+                "faint",
+                wrap=True,
+            )
+        )
         whole.addLayout(row(1, button("Close", "Change nothing (Esc)", self.reject), self.act))
         self.look()
 
@@ -71,20 +77,39 @@ class VoltageDialog(QDialog):
             Column("Wire", lambda it: it.wire, width=56, mono=True),
             Column("Function", lambda it: it.function, width=170),
             Column("Now", lambda it: f"{figures(it.now_a)} A", width=76, sort=lambda it: it.now_a),
-            Column("Then", lambda it: f"{figures(it.then_a)} A", width=76,
-                   sort=lambda it: it.then_a),
-            Column("Drop now", lambda it: share(it.now), width=82, sort=lambda it: it.now or 0.0,
-                   tip="Along this wire, as a share of the voltage"),
-            Column("Drop then", lambda it: share(it.then), width=82,
-                   sort=lambda it: it.then or 0.0),
-            Column("Size", lambda it: str(it.size or ""), width=84,
-                   sort=lambda it: area_mm2(it.size) if it.size else 0.0),
-            Column("Enough", lambda it: "" if it.passes is None else "yes" if it.passes else "no",
-                   width=66, role=lambda it: "proved" if it.passes else "stop"),
-            Column("What it needs", lambda it: it.says, width=300,
-                   tip="Each path is put right where that takes least copper, so not every wire "
-                       "that fails has to change"),
-        ]  # fmt: skip
+            Column(
+                "Then", lambda it: f"{figures(it.then_a)} A", width=76, sort=lambda it: it.then_a
+            ),
+            Column(
+                "Drop now",
+                lambda it: share(it.now),
+                width=82,
+                sort=lambda it: it.now or 0.0,
+                tip="Along this wire, as a share of the voltage",
+            ),
+            Column(
+                "Drop then", lambda it: share(it.then), width=82, sort=lambda it: it.then or 0.0
+            ),
+            Column(
+                "Size",
+                lambda it: str(it.size or ""),
+                width=84,
+                sort=lambda it: area_mm2(it.size) if it.size else 0.0,
+            ),
+            Column(
+                "Enough",
+                lambda it: "" if it.passes is None else "yes" if it.passes else "no",
+                width=66,
+                role=lambda it: "proved" if it.passes else "stop",
+            ),
+            Column(
+                "What it needs",
+                lambda it: it.says,
+                width=300,
+                tip="Each path is put right where that takes least copper, so not every wire "
+                "that fails has to change",
+            ),
+        ]
 
     def look(self) -> None:
         """Compare with the chosen voltage."""

@@ -22,9 +22,11 @@ FIELDS: dict[type, Field[Any]] = {
 }
 
 NOTHING: dict[str, dict[str, Any]] = {
-    "mark": {"mark": ""}, "measure": {"length_m": None}, "gauge": {"size": None, "seen": ""},
+    "mark": {"mark": ""},
+    "measure": {"length_m": None},
+    "gauge": {"size": None, "seen": ""},
     "trace": {"known": "presumed"},
-}  # fmt: skip
+}
 """What each kind of card brought, taken back."""
 
 
@@ -53,9 +55,16 @@ class BeforeOpening:
     def go_through(self) -> None:
         """Go through the steps card by card."""
         at_the_bench(
-            self._page, "Before it is opened", self.steps, self.done, self.tick, self.clear,
-            "survey", answer=self.answer, photographed=asks_for_a_photo,
-        )  # fmt: skip
+            self._page,
+            "Before it is opened",
+            self.steps,
+            self.done,
+            self.tick,
+            self.clear,
+            "survey",
+            answer=self.answer,
+            photographed=asks_for_a_photo,
+        )
 
     def tick(self, step: Step, key: str) -> None:
         """Tick a card on which nothing is typed: the battery is off, or a label is tied on. Raises
@@ -85,8 +94,10 @@ class BeforeOpening:
             code = text.upper()
             node = self._page.analysis.loom.nodes.get(code)
             if node is None:
-                raise ValueError(f"There is no end {code}. Type one of those above; a new one is "
-                                 "typed into the table.")  # fmt: skip
+                raise ValueError(
+                    f"There is no end {code}. Type one of those above; a new one is "
+                    "typed into the table."
+                )
             if isinstance(thing, FoundWire) and code == thing.start:
                 raise ValueError(f"{step.subject} starts at {code}: type where it ends.")
             self._change(step, f"Trace {step.subject}", finish=code, known="traced")

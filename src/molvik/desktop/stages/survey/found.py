@@ -104,8 +104,13 @@ def _wire(analysis: Analysis, wire: FoundWire) -> Shown:
         ]
     named = colour_name(wire.colour.base, wire.colour.tracer) if wire.colour else "colour not seen"
     under = f"{wire.code} · {named} · {wire.size or 'size not measured'}"
-    return Shown(wire.function or f"Wire {wire.code}", under, facts, wire.colour,
-                 has_colour=wire.colour is not None)  # fmt: skip
+    return Shown(
+        wire.function or f"Wire {wire.code}",
+        under,
+        facts,
+        wire.colour,
+        has_colour=wire.colour is not None,
+    )
 
 
 def _joint(analysis: Analysis, decision: Decision) -> Facts:

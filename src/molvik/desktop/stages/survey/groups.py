@@ -26,11 +26,15 @@ def groups_of(tree: LoomTree) -> list[Work]:
         Work("#faults", "FAULTS", heading=True),
         Work(ALL, "All", str(len(faults))),
         *(
-            Work(f"grade:{grade}", GRADES[grade].capitalize(), str(grades[grade]),
-                 ROLES.get(grade, "faint"))
+            Work(
+                f"grade:{grade}",
+                GRADES[grade].capitalize(),
+                str(grades[grade]),
+                ROLES.get(grade, "faint"),
+            )
             for grade in sorted(grades, reverse=True)
         ),
-    ]  # fmt: skip
+    ]
     if actions:
         found.append(Work("#do", "WHAT TO DO", heading=True))
         found += [

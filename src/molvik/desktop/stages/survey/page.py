@@ -59,18 +59,63 @@ def _cell(index: int, line: tuple[str, ...]) -> str:
 WIDTHS: dict[tuple[type, str], int] = {
     (kind, name): width
     for kind, widths in (
-        (Node, {"Name": 170, "State": 76, "Plugs into": 150, "Connector": 82, "Cavities": 54,
-                "Terminal size": 62, "Note": 120}),
-        (Segment, {"From": 150, "To": 150, "Length": 78, "Covering": 120, "Diameter": 92,
-                   "Ties": 46, "Clips": 50, "Grommet": 84}),
-        (FoundWire, {"From": 110, "To": 110, "Function": 150, "Wire": 62, "Colour": 104,
-                     "Measured": 118, "Size": 82, "Insulation": 130, "Role": 66, "Fused": 54,
-                     "Traced": 78, "Remaining length": 66}),
-        (Fault, {"On": 56, "Fault": 136, "At": 66, "Grade": 54, "Note": 190, "Own decision": 120,
-                 "Reason": 150}),
+        (
+            Node,
+            {
+                "Name": 170,
+                "State": 76,
+                "Plugs into": 150,
+                "Connector": 82,
+                "Cavities": 54,
+                "Terminal size": 62,
+                "Note": 120,
+            },
+        ),
+        (
+            Segment,
+            {
+                "From": 150,
+                "To": 150,
+                "Length": 78,
+                "Covering": 120,
+                "Diameter": 92,
+                "Ties": 46,
+                "Clips": 50,
+                "Grommet": 84,
+            },
+        ),
+        (
+            FoundWire,
+            {
+                "From": 110,
+                "To": 110,
+                "Function": 150,
+                "Wire": 62,
+                "Colour": 104,
+                "Measured": 118,
+                "Size": 82,
+                "Insulation": 130,
+                "Role": 66,
+                "Fused": 54,
+                "Traced": 78,
+                "Remaining length": 66,
+            },
+        ),
+        (
+            Fault,
+            {
+                "On": 56,
+                "Fault": 136,
+                "At": 66,
+                "Grade": 54,
+                "Note": 190,
+                "Own decision": 120,
+                "Reason": 150,
+            },
+        ),
     )
     for name, width in widths.items()
-}  # fmt: skip
+}
 """How wide columns are before they give way."""
 
 GROWS = ("Name", "Plugs into", "From", "To", "Function", "Covering", "Insulation", "Fault", "Note")
@@ -118,11 +163,17 @@ class SurveyPage(StagePage):
             "what is wrong with it, and what repairing it comes to.",
             "Name the first end, the plug you hold; go on down the table. A stretch goes from one "
             "end or breakout to the next.",
-            First("Type the first end", "Its name in the table of ends and breakouts",
-                  partial(self.type_new, Node)),
-            First("Type the first stretch", "From, to and length; new names make new ends",
-                  partial(self.type_new, Segment)),
-        )  # fmt: skip
+            First(
+                "Type the first end",
+                "Its name in the table of ends and breakouts",
+                partial(self.type_new, Node),
+            ),
+            First(
+                "Type the first stretch",
+                "From, to and length; new names make new ends",
+                partial(self.type_new, Segment),
+            ),
+        )
         self._card = card
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(card)
