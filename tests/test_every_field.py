@@ -14,7 +14,7 @@ from conftest import metric, small_job
 from molvik.circuits.wire_table import read_wires, write_wires
 from molvik.files.cells import csv_bytes
 from molvik.files.jobtext import decode_job, encode_job
-from molvik.files.tables import read_text_table
+from molvik.files.tabletext import read_text_table
 from molvik.model import differing
 from molvik.model.job import Job
 from molvik.model.parts import (

@@ -5,7 +5,7 @@ import pytest
 from molvik.circuits.wire_table import read_wires
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.files.tables import read_text_table
+from molvik.files.tabletext import read_text_table
 from molvik.model.job import Job
 from molvik.netlist.network import Network
 from molvik.reference.insulation import INSULATIONS, read_insulation

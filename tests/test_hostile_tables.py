@@ -21,7 +21,9 @@ from molvik.circuits.wire_table import read_wires, write_wires
 from molvik.cli import main
 from molvik.files.cells import as_written, csv_bytes, harmless
 from molvik.files.stock import read_stock
-from molvik.files.tables import TableError, read_raw_table, read_text_table
+from molvik.files.tablelimits import TableError
+from molvik.files.tables import read_raw_table
+from molvik.files.tabletext import read_text_table
 from molvik.netlist.network import Network
 from molvik.parsing.colours import ColourError, read_any_colour
 from molvik.parsing.quantities import (
@@ -89,7 +91,8 @@ def read_elsewhere(path: Path, most_kb: int = MOST_KB, bounds: str = "") -> str:
     script = (
         "import sys; from pathlib import Path\n"
         "from molvik.files import workbooks\n"
-        "from molvik.files.tables import TableError, read_raw_table\n"
+        "from molvik.files.tablelimits import TableError\n"
+        "from molvik.files.tables import read_raw_table\n"
         f"{bounds}\n"
         "try: print(len(read_raw_table(Path(sys.argv[1])).rows))\n"
         "except TableError as error: print(error)\n"

@@ -15,9 +15,9 @@ from PySide6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from conftest import page
+from molvik.desktop.stages.proving import instrumentbar
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import Fault
-from molvik.instruments import visa
 from molvik.instruments.answers import OHMS, InstrumentError, number
 from molvik.instruments.standin import OVERLOAD, Server, StandIn
 from molvik.instruments.tester import Done, run_plan
@@ -187,7 +187,7 @@ def test_instruments_are_looked_for(
     shown.tabs.setCurrentWidget(shown.plan)
     bar = shown.plan.instruments
     for names, told in ((found, "Found: TCPIP0::meter.local"), ((), "No instrument was found")):
-        monkeypatch.setattr(visa, "search", partial(tuple, names))
+        monkeypatch.setattr(instrumentbar, "search", partial(tuple, names))
         qtbot.mouseClick(bar.find_button, Qt.MouseButton.LeftButton)
         wait_for(qtbot, shown.notice, told)
     assert bar.address.completer().model().index(0, 0).data() == found[0], "offered in the field"

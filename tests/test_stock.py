@@ -17,7 +17,7 @@ from molvik.electrical.conductor import area_mm2
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.files.stock import read_stock, stock_csv
-from molvik.files.tables import TableError
+from molvik.files.tablelimits import TableError
 from molvik.logbook.quote import quote_sheet
 from molvik.model import edits, stock_edits
 from molvik.model.job import Job

@@ -6,7 +6,9 @@ from pathlib import Path
 import openpyxl
 import pytest
 
-from molvik.files.tables import TableError, read_raw_table, read_text_table
+from molvik.files.tablelimits import TableError
+from molvik.files.tables import read_raw_table
+from molvik.files.tabletext import read_text_table
 from molvik.model.parts import Colour, Pin, WireSize
 from molvik.parsing.tables import RawTable
 from molvik.pinouts.columns import Columns, column_letter, find_columns, unused_headings

@@ -15,7 +15,7 @@ from jobs import jobs
 from molvik.circuits.wire_table import WireTable, put_wires, read_wires, write_wires
 from molvik.cli import main
 from molvik.files.jobfile import read_job
-from molvik.files.tables import read_text_table
+from molvik.files.tabletext import read_text_table
 from molvik.model import edits, wire_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job

@@ -15,7 +15,7 @@ from molvik.desktop.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.files.cells import csv_bytes
 from molvik.files.jobfile import read_job
-from molvik.files.tables import read_text_table
+from molvik.files.tabletext import read_text_table
 from molvik.model import edits
 from molvik.model.differing import differences
 from molvik.model.job import Job

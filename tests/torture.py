@@ -39,7 +39,8 @@ from molvik.files.photobox import PhotoBox
 from molvik.files.photos import PhotoError, Picture, is_kept_picture, make_ready
 from molvik.files.saving import save_job
 from molvik.files.stock import read_stock, stock_csv
-from molvik.files.tables import TableError, read_raw_table
+from molvik.files.tablelimits import TableError
+from molvik.files.tables import read_raw_table
 from molvik.model import photo_edits
 from molvik.model.job import Job
 

@@ -22,6 +22,7 @@ from molvik.proving.played import Played
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
+from molvik.routing.board import lay_on_board
 from molvik.routing.compare import Change, changes
 from molvik.routing.covers import Cover, covers
 from molvik.routing.drawing import plugs_of
@@ -283,7 +284,6 @@ class Analysis:
 
     def board(self, loom: str) -> "Board":
         """Return a loom to build at full size. Raises ValueError for one without ends."""
-        from molvik.routing.board import lay_on_board
 
         return lay_on_board(
             self.job.routing,

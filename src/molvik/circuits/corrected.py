@@ -2,12 +2,9 @@
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 from molvik.lazy import cached_property
-
-if TYPE_CHECKING:
-    from molvik.circuits.near import Near
 
 FLOATS_OHM = 2e7
 """From here on a node hangs on leaks only, ohms to the reference: nothing in a vehicle has more."""
@@ -49,6 +46,18 @@ class Changed(NamedTuple):
         )
 
 
+class Sound(Protocol):
+    """The network before. index: the place of each node; ohms: from each to the reference."""
+
+    @property
+    def index(self) -> Mapping[str, int]:
+        """The place of each node."""
+
+    @property
+    def ohms(self) -> Any:
+        """What lies between each node and the reference, ohms."""
+
+
 class Corrected:
     """The voltages of all nodes after some changes. changed: by what, for the ohms to the
     reference. diodes: what those that were found anew carry beyond their straight lines, A, by
@@ -57,17 +66,17 @@ class Corrected:
 
     def __init__(
         self,
-        near: "Near",
+        sound: Sound,
         volts: Any,
         changed: Changed | None = None,
         diodes: Mapping[str, float] = MappingProxyType({}),
     ) -> None:
-        self.near, self.volts, self._changed, self.diodes = near, volts, changed, diodes
+        self.sound, self.volts, self._changed, self.diodes = sound, volts, changed, diodes
 
     @property
     def named(self) -> dict[str, float]:
         """The voltages by node, of those that do not float: for who asks for most of them."""
-        known = zip(self.near.index, self.volts.tolist(), self.floats.tolist(), strict=True)
+        known = zip(self.sound.index, self.volts.tolist(), self.floats.tolist(), strict=True)
         return {node: volts for node, volts, floats in known if not floats}
 
     @cached_property
@@ -75,7 +84,7 @@ class Corrected:
         """Which nodes nothing joins to the reference."""
         import numpy
 
-        ohms = self.near.ohms
+        ohms = self.sound.ohms
         changed, self._changed = self._changed, None  # hundreds of these are kept
         if changed is not None and changed.parts:
             columns, siemens = changed.columns, changed.siemens

@@ -15,7 +15,7 @@ from molvik.cli.answers import Demo, as_job_says, complain
 from molvik.files.errors import JobFileError
 from molvik.files.places import is_job
 from molvik.files.reports import keep_report, log, set_up_log
-from molvik.files.tables import TableError
+from molvik.files.tablelimits import TableError
 from molvik.stages import KEYS
 
 

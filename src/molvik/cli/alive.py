@@ -6,6 +6,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
+from molvik.parsing.quantities import amps_text
 
 if TYPE_CHECKING:
     from molvik.circuits.simulate import OperatingPoint
@@ -122,8 +125,6 @@ def _simulate(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.circuits.drain import drain, parked
     from molvik.circuits.scenario import go_through
-    from molvik.files.errors import JobFileError
-    from molvik.parsing.quantities import amps_text
 
     try:
         job = job_at(parsed.job)
@@ -187,7 +188,6 @@ def _state(point: "OperatingPoint") -> dict[str, Any]:
 def _why(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
     from molvik.circuits.why import why
-    from molvik.files.errors import JobFileError
 
     try:
         job = job_at(parsed.job)
@@ -221,9 +221,7 @@ def _draw(point: "OperatingPoint", code: str, path: Path, *, overwrite: bool) ->
     """Write a device's circuit as SVG."""
     from molvik.circuits.drawing import PAPER_WIDTH, drawn, lay_out
     from molvik.circuits.route import fold, route
-    from molvik.files.errors import JobFileError
     from molvik.files.svg import svg_bytes
-    from molvik.files.writing import write_file
 
     lines = tuple(fold(line) for line in route(point, code))
     if not lines:

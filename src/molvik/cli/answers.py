@@ -9,6 +9,10 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
+from molvik.files.errors import InTheWayError, JobFileError
+from molvik.files.lock import lock_job
+from molvik.files.writing import clear_leftovers, regular_target
+
 if TYPE_CHECKING:
     from molvik.analysis import Analysis
     from molvik.model.job import Job
@@ -133,12 +137,9 @@ def change_job(
     The same lock is held as by a window, so that neither writes over the other's work.
     """
     from molvik.demo import PHOTOS, demo_job
-    from molvik.files.errors import InTheWayError, JobFileError
     from molvik.files.jobfile import is_job, open_job
-    from molvik.files.lock import lock_job
     from molvik.files.photobox import PhotoBox
     from molvik.files.saving import save_job
-    from molvik.files.writing import clear_leftovers, regular_target
 
     if isinstance(path, Demo) and out is None:
         raise JobFileError("a demo has no file to be changed: say --out FILE")

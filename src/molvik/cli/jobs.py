@@ -4,6 +4,8 @@ import argparse
 from pathlib import Path
 
 from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
+from molvik.desktop.start import run
+from molvik.files.register import register
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -30,7 +32,6 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def show_window(words: list[str]) -> int:
     """Open the window, and return its exit code when it is closed."""
-    from molvik.desktop.start import run
 
     return run(words)
 
@@ -91,7 +92,6 @@ def _export(parsed: argparse.Namespace) -> int:
 
 
 def _register(_: argparse.Namespace) -> int:
-    from molvik.files.register import register
 
     try:
         for path in register():

@@ -6,6 +6,11 @@ from typing import TYPE_CHECKING
 
 from molvik.cli import progress
 from molvik.cli.answers import add_job, change_job, complain, job_at, print_json, say
+from molvik.files.errors import JobFileError
+from molvik.files.tablelimits import TableError
+from molvik.files.tables import read_raw_table
+from molvik.parsing.rowstates import STATE_WORDS, said_counts
+from molvik.wording import agree, counted
 
 if TYPE_CHECKING:
     from molvik.circuits.wire_table import WireTable
@@ -71,11 +76,7 @@ def _table_json(table: "WireTable", codes: list[str], there: set[str]) -> dict[s
 
 def _import(parsed: argparse.Namespace) -> int:
     from molvik.circuits.wire_table import compared, put_wires, read_wires, take_up
-    from molvik.files.errors import JobFileError
-    from molvik.files.tables import TableError, read_raw_table
     from molvik.netlist.network import Network
-    from molvik.parsing.rowstates import STATE_WORDS, said_counts
-    from molvik.wording import counted
 
     old = new = table = None
 
@@ -121,8 +122,6 @@ def _import(parsed: argparse.Namespace) -> int:
 
 def _strip(parsed: argparse.Namespace) -> int:
     from molvik.circuits.strip import StripPlan, devices_named, strip, stripped, with_sensors
-    from molvik.files.errors import JobFileError
-    from molvik.wording import agree, counted
 
     found: tuple[Job, tuple[str, ...], StripPlan] | None = None
 

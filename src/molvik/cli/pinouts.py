@@ -3,7 +3,12 @@
 import argparse
 from pathlib import Path
 
+import msgspec
+
 from molvik.cli.answers import complain, print_json
+from molvik.files.tablelimits import TableError
+from molvik.files.tables import read_raw_table
+from molvik.parsing.rowstates import STATE_WORDS, said_counts
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -15,8 +20,6 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _import_pinout(parsed: argparse.Namespace) -> int:
-    from molvik.files.tables import TableError, read_raw_table
-    from molvik.parsing.rowstates import STATE_WORDS, said_counts
     from molvik.pinouts.columns import column_letter, find_columns
     from molvik.pinouts.table import read_table
 
@@ -29,8 +32,6 @@ def _import_pinout(parsed: argparse.Namespace) -> int:
     if reading.problem:
         return complain(f"{parsed.table.name}: {reading.problem}")
     if parsed.json:
-        import msgspec
-
         print_json(
             {
                 "table": raw.name,

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from molvik.cli import standins
 from molvik.cli.answers import add_job, complain, job_at, print_json
+from molvik.files.tables import read_raw_table
 from molvik.wording import counted, some
 
 if TYPE_CHECKING:
@@ -57,7 +58,6 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
     """Read a table of readings; its first row heads the columns red, black, reading, state. Raises
     ValueError, with the row.
     """
-    from molvik.files.tables import read_raw_table
     from molvik.proving.readings import seen_of_table
 
     try:

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
+from molvik.files.writing import write_file
 from molvik.wording import counted
 
 if TYPE_CHECKING:
@@ -69,7 +70,6 @@ def _route(parsed: argparse.Namespace) -> int:
 
 def _board(parsed: argparse.Namespace) -> int:
     from molvik.files.board import board_bytes
-    from molvik.files.writing import write_file
 
     analysis = analysed(job_at(parsed.job))
     looms = analysis.job.routing.looms

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, complain, job_at, print_json
 from molvik.numbers import read_number
+from molvik.parsing.quantities import QuantityError, read_size
+from molvik.reference.insulation import INSULATIONS, insulation, read_insulation
 from molvik.wording import figures
 
 if TYPE_CHECKING:
@@ -51,8 +53,6 @@ def _size(parsed: argparse.Namespace) -> int:
 
 
 def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
-    from molvik.parsing.quantities import QuantityError, read_size
-    from molvik.reference.insulation import INSULATIONS, insulation, read_insulation
     from molvik.sizes.substitute import in_words, substitute
 
     if parsed.wire is None:

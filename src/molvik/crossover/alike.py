@@ -11,6 +11,7 @@ from collections.abc import Iterable, Sequence
 from functools import cache, lru_cache
 from typing import TYPE_CHECKING
 
+from molvik.reference.synonyms import SYNONYMS
 from molvik.reference.telling import (
     APART,
     EXCLUDING,
@@ -71,7 +72,6 @@ def is_known(word: str) -> bool:
 @cache
 def _known() -> frozenset[str]:
     from molvik.crossover.reading import tongue_words
-    from molvik.reference.synonyms import SYNONYMS
 
     every = (*SAME, *SAME.values(), *SYNONYMS, *APART.values(), *tongue_words())
     return frozenset(part for one in every for part in (one, *one.split()))

@@ -17,7 +17,7 @@ from PySide6.QtGui import QPixmapCache
 from molvik.desktop.lanes import COMPUTING, Lane
 from molvik.files.errors import JobFileError
 from molvik.files.reports import keep_report
-from molvik.files.tables import TableError
+from molvik.files.tablelimits import TableError
 from molvik.stopping import Stopped
 
 Kind = TypeVar("Kind", bound=QObject)

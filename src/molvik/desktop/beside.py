@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from molvik.desktop.dialogs import put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.logline import JotDialog
 from molvik.desktop.questions import ask_line
 from molvik.desktop.shelfkeeper import ShelfKeeper
 from molvik.desktop.store import Store
@@ -62,7 +63,6 @@ class Beside(QObject):
 
     def jot(self) -> None:
         """Take a note on what is in hand."""
-        from molvik.desktop.logline import JotDialog
 
         put_up(JotDialog(self._window, self._store, self._hand, self._stage()))
 

@@ -7,11 +7,14 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QWidget
 
 from molvik import __version__
+from molvik.desktop.codes import change_code, may_take_out
 from molvik.desktop.dialogs import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.jobsettings import JobSettings
 from molvik.desktop.questions import tell
 from molvik.desktop.store import Store
+from molvik.files.register import register
 from molvik.findings.accepting import acceptance_of
 from molvik.findings.finding import Finding
 from molvik.model import edits, loom_edits, routing_edits
@@ -54,7 +57,6 @@ class Commands(QObject):
 
     def edit_settings(self) -> None:
         """Change the job's title and settings."""
-        from molvik.desktop.jobsettings import JobSettings
 
         put_up(JobSettings(self._window, self._store))
 
@@ -77,7 +79,6 @@ class Commands(QObject):
 
     def change_code(self) -> None:
         """Give what is in hand another code."""
-        from molvik.desktop.codes import change_code
 
         code = self._hand.ref.code
         if not code:
@@ -92,8 +93,6 @@ class Commands(QObject):
             wanted = frozenset([code])
             store.do(f"Delete {code}", lambda job: edits.remove_wires(job, wanted))
         else:
-            from molvik.desktop.codes import may_take_out
-
             if not may_take_out(self._window, store.job, code):
                 return
             remove = edits.remove_part
@@ -165,7 +164,6 @@ class Commands(QObject):
 
     def register(self) -> None:
         """Let the desktop open jobs by double click."""
-        from molvik.files.register import register
 
         try:
             written = register()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from molvik.desktop.card import HandCard, Shown
 from molvik.desktop.facts import FactList
 from molvik.desktop.hand import Hand
+from molvik.desktop.parts import change_part
 from molvik.desktop.stages.entry import Card, named
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.stages.registry import ENTRIES, card_of
@@ -198,7 +199,6 @@ class InHand(QWidget):
             super().keyPressEvent(event)
 
     def _change(self) -> None:
-        from molvik.desktop.parts import change_part
 
         change_part(self, self._store, self._hand.subject)
 

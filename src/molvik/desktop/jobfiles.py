@@ -10,6 +10,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
+from molvik.blocks.templates import TEMPLATES
+from molvik.demo import PHOTOS, demo_job
 from molvik.desktop.background import Task
 from molvik.desktop.diskwork import DiskWork
 from molvik.desktop.filequestions import (
@@ -93,14 +95,12 @@ class JobFiles(QObject):
 
     def open_demo(self, name: str = "marten") -> None:
         """Open a demo as a job that was never saved, so that it cannot be spoilt."""
-        from molvik.demo import PHOTOS, demo_job
 
         if self.may_leave():
             self._take(demo_job(name), None, None, saved=True, photos=PHOTOS)
 
     def start_from(self, title: str) -> None:
         """Begin a job from one of those that ship."""
-        from molvik.blocks.templates import TEMPLATES
 
         if self.may_leave():
             made = replace(TEMPLATES[title].make(), id=uuid.uuid4().hex)

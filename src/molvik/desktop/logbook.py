@@ -20,7 +20,7 @@ from molvik.logbook.clock import (
     now_text,
     running,
 )
-from molvik.logbook.estimate import OPERATIONS
+from molvik.logbook.estimate import OPERATIONS, rates
 from molvik.logbook.story import Line, matching, story
 from molvik.model import edits, log_edits
 from molvik.model.log import LogEntry
@@ -187,7 +187,6 @@ class LogbookWindow(QDialog):
 
 def estimate_rows(analysis: Analysis) -> tuple[list[tuple[str, str, str, str, str]], str]:
     """Return a line for each operation still open, and which of repair and new loom is less."""
-    from molvik.logbook.estimate import rates
     from molvik.logbook.quote import break_even, choice
 
     known, both = rates(analysis.job.log), analysis.once(choice)

@@ -18,6 +18,8 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, row
 from molvik.devices import KINDS
 from molvik.devices.kind import Field
+from molvik.files.devices import read_device, write_device
+from molvik.files.errors import JobFileError
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
 from molvik.parsing.devices import (
@@ -214,8 +216,6 @@ class PartDialog(QDialog):
 
     def read_from(self, path: Path) -> None:
         """Fill in a shared device from its file."""
-        from molvik.files.devices import read_device
-        from molvik.files.errors import JobFileError
 
         try:
             self.fill_in(read_device(path))
@@ -225,8 +225,6 @@ class PartDialog(QDialog):
 
     def write_to(self, path: Path) -> None:
         """Write the device as it stands in the fields to a file."""
-        from molvik.files.devices import write_device
-        from molvik.files.errors import JobFileError
 
         try:
             part = self._part()

@@ -31,6 +31,7 @@ from molvik.logbook.clock import now_text
 from molvik.model import photo_edits
 from molvik.model.photos import Mark, MarkKind, Photo
 from molvik.parsing.quantities import read_length_m
+from molvik.routing.tracing import traced
 from molvik.survey.photo_lengths import contradiction
 from molvik.typed.photo_faults import marked, recorded
 from molvik.wording import counted
@@ -329,7 +330,6 @@ class PhotoWindow(QDialog):
 
     def _make_stretches(self) -> None:
         """Make a stretch to build of each leg that is traced."""
-        from molvik.routing.tracing import traced
 
         self.take_tool(None)
         code = self.code

@@ -6,6 +6,7 @@ import socket
 import sys
 from pathlib import Path
 
+from molvik.desktop.textsize import follow_desktop
 from molvik.files.places import file_of, is_job
 
 SYSTEM_PACKAGES = (
@@ -35,7 +36,6 @@ def run(words: list[str]) -> int:
             f"On Debian: apt-get install {SYSTEM_PACKAGES}"
         )
     from molvik.desktop import theme
-    from molvik.desktop.textsize import follow_desktop
     from molvik.desktop.window import MainWindow
 
     follow_desktop()

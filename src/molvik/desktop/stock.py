@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut, QUndoCommand, QUndoStack
 from PySide6.QtWidgets import QDialog, QFileDialog, QTabWidget, QVBoxLayout, QWidget
 
+from molvik.desktop.reading import read_aside
 from molvik.desktop.samestock import ask_same, known_on
 from molvik.desktop.shelfkeeper import ShelfKeeper
 from molvik.desktop.stockfields import FIELDS, StockField
@@ -21,7 +22,8 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.files.errors import JobFileError
 from molvik.files.shelf import NOT_BROUGHT, Brought, ShopShelf
-from molvik.files.stock import StockRow
+from molvik.files.stock import StockRow, read_stock, stock_csv
+from molvik.files.writing import write_file
 from molvik.model import stock_edits
 from molvik.model.job import Job
 from molvik.model.stock import StockItem, Taken, unit_of
@@ -375,8 +377,6 @@ class StockWindow(QDialog):
 
     def read(self, path: Path) -> None:
         """Put what a table lists on the shelf; rows that cannot be read are named and left out."""
-        from molvik.desktop.reading import read_aside
-        from molvik.files.stock import read_stock
 
         read_aside(
             self,
@@ -400,8 +400,6 @@ class StockWindow(QDialog):
 
     def write(self, path: Path) -> None:
         """Write the stock as CSV."""
-        from molvik.files.stock import stock_csv
-        from molvik.files.writing import write_file
 
         try:
             write_file(path, stock_csv((*self._own, *self._store.shelf.items)))

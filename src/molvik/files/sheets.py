@@ -8,7 +8,7 @@ from typing import Any
 
 from molvik.files.cells import csv_bytes
 from molvik.files.errors import JobFileError
-from molvik.files.tables import never
+from molvik.files.tablelimits import never
 from molvik.files.writing import reason, write_file
 from molvik.model.job import Job
 from molvik.sheet import Sheet, Table

@@ -5,7 +5,8 @@ from pathlib import Path
 from typing import NamedTuple, get_args
 
 from molvik.files.cells import csv_bytes
-from molvik.files.tables import TableError, never, read_raw_table
+from molvik.files.tablelimits import TableError, never
+from molvik.files.tables import read_raw_table
 from molvik.model.stock import StockItem, StockKind
 from molvik.numbers import read_number
 from molvik.parsing.colours import read_any_colour

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
-from molvik.files.tables import MOST_COLUMNS, STOPPED, TableError, made_table, take
+from molvik.files.tablelimits import MOST_COLUMNS, STOPPED, TableError, made_table, take
 from molvik.parsing.tables import RawRow, RawTable
 
 LARGEST_PART = {"sheet": 130_000_000, "sharedStrings": 40_000_000, "styles": 5_000_000}

@@ -5,6 +5,8 @@ that is none.
 """
 
 import contextlib
+import logging
+import socket
 import threading
 import time
 from collections import Counter
@@ -89,8 +91,6 @@ def read_address(text: str) -> Address:
 
 def open_bus(address: Address) -> Any:
     """Return an open bus of python-can. Raises InstrumentError."""
-    import logging
-    import socket
 
     import can
 

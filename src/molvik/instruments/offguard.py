@@ -18,7 +18,7 @@ class Guard:
     """Switches an instrument off when this process dies. resource: its VISA name."""
 
     def __init__(self, resource: str, backend: str = "@py") -> None:
-        words = [sys.executable, "-m", "molvik.instruments.offguard", resource, backend]
+        words = [sys.executable, "-m", "molvik.instruments.offprocess", resource, backend]
         self._process = subprocess.Popen(
             words,
             stdin=subprocess.PIPE,
@@ -44,25 +44,3 @@ class Guard:
     def is_alive(self) -> bool:
         """Return whether it stands by."""
         return self._process.poll() is None
-
-
-def main(resource: str, backend: str) -> int:
-    """Wait until the program that began this ends; switch off unless it said that it did."""
-    said = sys.stdin.buffer.read()
-    if said == SAFE:
-        return 0
-    from molvik.instruments.supply import Supply
-
-    for _ in range(5):  # a line that is still held by the one that died
-        try:
-            supply = Supply(resource, backend)
-            supply.switch_off()
-            supply.close()
-        except ValueError:
-            continue
-        return 0
-    return 1
-
-
-if __name__ == "__main__":
-    sys.exit(main(*sys.argv[1:]))

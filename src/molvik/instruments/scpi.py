@@ -1,5 +1,8 @@
 """What stand-ins of SCPI instruments have in common: the words of IEEE 488.2, long and short forms,
 compound lines, registers, a queue of errors (IEEE 488.2 and SCPI 1999, from memory).
+
+By hand: of the registries' simulators pyvisa-sim answers fixed pairs in the client's process, and
+lewis matches whole lines; neither has short forms, compound lines or registers.
 """
 
 import re

@@ -9,6 +9,7 @@ import logging
 import re
 import threading
 import time
+import warnings
 from collections.abc import Iterable
 from typing import Any
 
@@ -43,8 +44,6 @@ def search(backend: str = "@py") -> tuple[str, ...]:
     """Return the VISA names of the instruments that can be found: on USB, serial lines, and those
     of the network that announce themselves. Raises InstrumentError.
     """
-    import logging
-    import warnings
 
     import pyvisa
 

@@ -87,7 +87,8 @@ class Parts(NamedTuple):
 def two_edge_connected(edges: Sequence[Edge], start: Node) -> Parts:
     """Return what of a graph cannot be parted by taking one edge away, from a node on.
 
-    By the lowest number that is reached otherwise (Tarjan, 1974).
+    By the lowest number that is reached otherwise (Tarjan, 1974). By hand: NetworkX tells the
+    parts, not in which order they hang by which edge, and its bridges know no edges side by side.
     """
     at: dict[Node, list[tuple[int, Node]]] = defaultdict(list)
     for number, edge in enumerate(edges):

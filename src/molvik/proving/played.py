@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from functools import partial
 from types import MappingProxyType
 
-from molvik.circuits.near import Near
+from molvik.circuits.faultsolver import FaultSolver
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import NAMED, RUN, Fault, State
 from molvik.electrical.elements import Element
@@ -88,7 +88,7 @@ class Played:
         self._parts_of: dict[tuple[str, str, str], frozenset[str]] = {}
         self._stood: dict[State, dict[str, str]] = {}
         self._otherwise: dict[tuple[Faults, State], dict[str, str]] = {}
-        self._near: dict[State, Near] = {}
+        self._solvers: dict[State, FaultSolver] = {}
         self._watched: dict[str, tuple[Watch, ...]] = {}
         self._codes: dict[tuple[Faults, str], frozenset[str] | None] = {}
         self._thought_of: tuple[Network, tuple[Cause, ...]] | None = None
@@ -153,7 +153,7 @@ class Played:
         found = self._solved.get((faults, state))
         if found is None:
             look_up()
-            found = self.near(state).faulty(frozenset(faults))
+            found = self.solver(state).faulty(frozenset(faults))
             self._solved[faults, state] = found
         return found
 
@@ -172,13 +172,13 @@ class Played:
             self._otherwise[key] = self.solved(faults, state).otherwise(self.stood(state))
         return self._otherwise[key]
 
-    def near(self, state: State) -> Near:
+    def solver(self, state: State) -> FaultSolver:
         """Return the sound network of a state, from which faulty ones are reached."""
-        made = self._near.get(state)
+        made = self._solvers.get(state)
         if made is None:
-            rest = self.near(RUN) if state.running else None
-            made = Near(OperatingPoint(self.network, state), self._inside, rest)
-            self._near[state] = made
+            rest = self.solver(RUN) if state.running else None
+            made = FaultSolver(OperatingPoint(self.network, state), self._inside, rest)
+            self._solvers[state] = made
         return made
 
     def _inside(self, on: frozenset[str]) -> list[Element]:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from molvik.circuits.near import Near
+from molvik.circuits.faultsolver import FaultSolver
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.devices.nodes import terminal
@@ -231,7 +231,7 @@ def alike(
     for plug in job.connectors:
         in_use |= {plug.code, plug.plugs_into} if plug.plugs_into else set()
     found: list[Alike] = []
-    solved, nears = 0, dict[State, Near]()
+    solved, solvers = 0, dict[State, FaultSolver]()
     for one, other, reach in in_reach(job, ways):
         look_up()
         if _same_nets(job, network, one, other):
@@ -240,9 +240,9 @@ def alike(
             found.append(Alike(one, other, reach, "not known", ()))
         else:
             solved += 1
-            nears = nears or _nears(point)
+            solvers = solvers or _solvers_of(point)
             faults = swaps(network, one, other)
-            found.append(_judged((one, other), reach, faults, nears, point))
+            found.append(_judged((one, other), reach, faults, solvers, point))
     rank = {"damages": 0, "does not run": 1, "works wrongly": 2, "not known": 3, "harmless": 4}
     return tuple(
         sorted(
@@ -267,13 +267,13 @@ def _same_nets(job: Job, network: Network, one: str, other: str) -> bool:
     )
 
 
-def _nears(point: Callable[[State], OperatingPoint]) -> dict[State, Near]:
+def _solvers_of(point: Callable[[State], OperatingPoint]) -> dict[State, FaultSolver]:
     """Return the job as it is in each state that can be solved, to be corrected by each swap."""
-    rest = None if point(RUN).problem else Near(point(RUN))
+    rest = None if point(RUN).problem else FaultSolver(point(RUN))
     return {
         state: rest
         if rest and state == RUN
-        else Near(point(state), rest=rest if state.running else None)
+        else FaultSolver(point(state), rest=rest if state.running else None)
         for state in STATES
         if not point(state).problem
     }
@@ -283,12 +283,12 @@ def _judged(
     pair: tuple[str, str],
     reach: float | None,
     faults: frozenset[Fault],
-    nears: dict[State, Near],
+    solvers: dict[State, FaultSolver],
     point: Callable[[State], OperatingPoint],
 ) -> Alike:
     before, after = {}, {}
-    for state, near in nears.items():
-        now = near.faulty(faults)
+    for state, solver in solvers.items():
+        now = solver.faulty(faults)
         if not now.problem:
             before[state.name], after[state.name] = point(state), now
     if not before:

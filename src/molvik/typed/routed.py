@@ -3,6 +3,8 @@
 import re
 from typing import Any
 
+from msgspec.structs import replace
+
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.routing import Joint, Kind, NewLoom, Run, Zone
@@ -359,7 +361,6 @@ def _loom_of(job: Job, thing: Any) -> str:
 
 def type_zone(network: Network, thing: Zone, field: Field[Zone], text: str) -> Typed:
     """Read a text typed into a zone, or into a new one when its name is empty."""
-    from msgspec.structs import replace
 
     fields = field.read(text, network)
     if not thing.name and "name" not in fields:

@@ -13,6 +13,8 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import button
 from molvik.drawing.scene import Scene
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
 
 
 class CanvasTools:
@@ -44,9 +46,7 @@ class CanvasTools:
 
     def save_svg(self, path: Path) -> None:
         """Write the drawing to a file; what went wrong is said in the place for it."""
-        from molvik.files.errors import JobFileError
         from molvik.files.svg import svg_bytes
-        from molvik.files.writing import write_file
 
         scene = self._paper()
         if scene is None:

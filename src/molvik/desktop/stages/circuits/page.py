@@ -31,6 +31,8 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel, column_of
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.electrical.conductor import area_mm2
+from molvik.files.tablelimits import TableError
+from molvik.files.tabletext import read_text_table
 from molvik.model import edits
 from molvik.model.job import code_order
 from molvik.model.parts import End, Wire
@@ -340,7 +342,6 @@ class CircuitsPage(StagePage):
 
     def _paste_wires(self, text: str) -> bool:
         """Take lines pasted into the last row as new wires, as one edit: hundreds at once."""
-        from molvik.files.tables import TableError, read_text_table
 
         if self.table.current_key() or not text.strip():
             return False

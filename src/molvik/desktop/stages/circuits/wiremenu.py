@@ -20,6 +20,9 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.questions import Answer, ask_line, question
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
+from molvik.files.cells import csv_bytes
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
 from molvik.model import edits, wire_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
@@ -395,9 +398,6 @@ class WireMenus:
 
     def write_table(self, path: Path) -> None:
         """Write all wires as CSV that can be read back."""
-        from molvik.files.cells import csv_bytes
-        from molvik.files.errors import JobFileError
-        from molvik.files.writing import write_file
 
         try:
             write_file(path, csv_bytes(write_wires(self._page.store.job)))

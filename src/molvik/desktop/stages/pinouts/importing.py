@@ -26,7 +26,8 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.files.tables import read_raw_table, read_text_table
+from molvik.files.tables import read_raw_table
+from molvik.files.tabletext import read_text_table
 from molvik.model import crossover_edits, edits
 from molvik.model.crossover import Pinout
 from molvik.model.geometry import cavities, grid_problem

@@ -13,6 +13,8 @@ from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
+from molvik.instruments.tester import Done, LeadsError, run_plan
+from molvik.instruments.visa import Instrument, search
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Job
@@ -62,7 +64,6 @@ class InstrumentBar(InstrumentLine):
 
     def opened(self, address: str) -> tuple[Any, str]:
         """Open a meter by its VISA name."""
-        from molvik.instruments.visa import Instrument
 
         made = Instrument(address)
         try:
@@ -96,7 +97,6 @@ class InstrumentBar(InstrumentLine):
 
     def look_for(self) -> None:
         """Look for instruments, and offer them in the field."""
-        from molvik.instruments.visa import search
 
         self.find_button.setEnabled(False)
         self._page.notice.say("Looking for instruments …")
@@ -158,7 +158,6 @@ class InstrumentBar(InstrumentLine):
         """Let the tester go through the plan; each reading is kept as it comes. sure: its leads
         were looked at.
         """
-        from molvik.instruments.tester import Done, run_plan
 
         tester = self.instrument
         if tester is None:
@@ -192,7 +191,6 @@ class InstrumentBar(InstrumentLine):
         progress.canceled.connect(self.stop)
 
     def _failed(self, error: object) -> None:
-        from molvik.instruments.tester import LeadsError
 
         if not isinstance(error, LeadsError):
             super()._failed(error)
@@ -224,7 +222,6 @@ class InstrumentBar(InstrumentLine):
         self._running = self._stands_for = None
 
     def _keep(self, one: object) -> None:
-        from molvik.instruments.tester import Done
 
         assert isinstance(one, Done)
         plan = self._running

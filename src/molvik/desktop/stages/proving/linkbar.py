@@ -10,6 +10,8 @@ from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
+from molvik.instruments.j1979 import PIDS
+from molvik.instruments.link import Link, read_address
 
 EVERY_S = 0.4
 LISTEN_S = 2.0
@@ -42,7 +44,6 @@ class LinkBar(InstrumentLine):
 
     def opened(self, address: str) -> tuple[Any, str]:
         """Open a bus by its address, and ask who is there."""
-        from molvik.instruments.link import Link, read_address
 
         if self._server is not None:
             self._server.stand_in.ready.wait(READY_S)
@@ -118,7 +119,6 @@ class LinkBar(InstrumentLine):
 
     def live(self) -> None:
         """Show live data until it is stopped."""
-        from molvik.instruments.j1979 import PIDS
 
         if self._task is not None:
             self.stop()

@@ -11,9 +11,11 @@ from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button, choice
+from molvik.instruments.standin import Server
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.parts import End
+from molvik.proving.bringup import FIRST_A
 from molvik.proving.powerstep import still
 from molvik.proving.standing import loom_sign
 from molvik.proving.taken import taken
@@ -72,7 +74,6 @@ class SupplyBar(InstrumentLine):
 
     def stand_in(self) -> tuple[Any, str]:
         """Return a stand-in that feeds the loom."""
-        from molvik.instruments.standin import Server
         from molvik.instruments.standsupply import StandInSupply
 
         server = Server(StandInSupply(self._page.store.job))
@@ -95,7 +96,6 @@ class SupplyBar(InstrumentLine):
     def on(self) -> None:
         """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
         from molvik.instruments.supply import allowed_a, state_named, watch
-        from molvik.proving.bringup import FIRST_A
 
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
         if supply is None or not (held_a := self._held_a(name, FIRST_A)):

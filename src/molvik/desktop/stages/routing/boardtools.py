@@ -8,6 +8,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.bench import at_the_bench, no_tick
 from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.routing.fullsize import ask_full_size
 from molvik.desktop.stages.routing.routeview import Drawn, RouteView, joint_of
 from molvik.desktop.widgets.canvastools import CanvasTools
 from molvik.desktop.widgets.small import button, column, label, row
@@ -193,7 +194,6 @@ class BoardTools(QWidget):
 
     def write_full_size(self) -> None:
         """Write the chosen loom at full size to a file."""
-        from molvik.desktop.stages.routing.fullsize import ask_full_size
 
         def write() -> None:
             said = ask_full_size(self, self._page.analysis, self._loom)

@@ -6,6 +6,8 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.questions import ask_line
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
 
 KINDS = "PDF in tiles (*.pdf);;SVG (*.svg);;DXF (*.dxf)"
 
@@ -36,8 +38,6 @@ def ask_full_size(parent: QWidget, analysis: Analysis, loom: str) -> str:
 def write_full_size(analysis: Analysis, loom: str, path: Path, paper: str) -> str:
     """Write a loom at full size; return what was written. Raises ValueError."""
     from molvik.files.board import board_bytes
-    from molvik.files.errors import JobFileError
-    from molvik.files.writing import write_file
 
     board = analysis.board(loom)
     try:

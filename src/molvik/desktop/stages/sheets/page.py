@@ -18,6 +18,7 @@ from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.files.sheets import export_sheets, write_sheet
 from molvik.findings import judged_findings
 from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks
 from molvik.sheetset import every_sheet
@@ -234,7 +235,6 @@ class SheetsPage(StagePage):
         sheet, job = self.sheet(), self.store.job
 
         def write(stop: Stop, _: Told) -> list[Path]:
-            from molvik.files.sheets import write_sheet
 
             write_sheet(sheet, job, path, stop)
             return [path]
@@ -251,7 +251,6 @@ class SheetsPage(StagePage):
         sheets, job = self._sheets or every_sheet(self.analysis), self.store.job
 
         def write(stop: Stop, told: Told) -> list[Path]:
-            from molvik.files.sheets import export_sheets
 
             return export_sheets(job, sheets, folder, stop, told)
 

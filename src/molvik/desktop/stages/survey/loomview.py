@@ -3,6 +3,7 @@
 import weakref
 
 from molvik.analysis import Analysis
+from molvik.desktop.stages.survey.found import show_found
 from molvik.desktop.widgets.loomcanvas import LoomCanvas, name_width
 from molvik.drawing.scene import Area, Scene
 from molvik.model.loom import Loom
@@ -51,7 +52,6 @@ class LoomView(LoomCanvas):
 
     def told(self, area: Area) -> str:
         """Say what a node, stretch or fault is."""
-        from molvik.desktop.stages.survey.found import show_found
 
         analysis = self.analysis
         thing = find(analysis.job.loom, area.ref) if analysis else None

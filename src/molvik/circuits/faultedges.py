@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from molvik.circuits.corrected import Edge
-from molvik.circuits.near import Near
+from molvik.circuits.lowrank import LowRank
 from molvik.devices.nodes import METAL
 from molvik.devices.states import EARTH, Fault
 from molvik.electrical.solve import LEAST_OHM
@@ -12,83 +12,83 @@ from molvik.model.refs import Ref
 from molvik.netlist.wiring import SHORT_OHM, Wiring
 
 
-def edges_of(near: Near, ways: Wiring, faults: frozenset[Fault]) -> list[Edge] | None:
+def edges_of(solver: LowRank, ways: Wiring, faults: frozenset[Fault]) -> list[Edge] | None:
     """Return what faults change, None for what is not known here."""
     swaps = [fault for fault in faults if fault.kind == "swap"]
-    found = _swapped(near, ways, swaps)
+    found = _swapped(solver, ways, swaps)
     for fault in faults.difference(swaps) if found is not None else ():
-        made = _edges_of(near, ways, fault)
+        made = _edges_of(solver, ways, fault)
         if made is None or found is None:
             return None
         found += made
     return found
 
 
-def _edges_of(near: Near, ways: Wiring, fault: Fault) -> list[Edge] | None:
-    job = near.point.job
+def _edges_of(solver: LowRank, ways: Wiring, fault: Fault) -> list[Edge] | None:
+    job = solver.point.job
     match fault.kind:
-        case "open" if fault.at in near.devices:
-            return None if ways.job.part(fault.at) is None else _without(near, fault.at)
+        case "open" if fault.at in solver.devices:
+            return None if ways.job.part(fault.at) is None else _without(solver, fault.at)
         case "open":
-            return [near.out(place) for place in near.places(fault.at)]
+            return [solver.out(place) for place in solver.places(fault.at)]
         case "bad":
-            return _worse(near, fault.at, fault.ohm)
+            return _worse(solver, fault.at, fault.ohm)
         case "stuck":
             return []  # its contacts follow with the states
         case "short" if job.wire(fault.at) is not None:
-            return _short(near, fault)
+            return _short(solver, fault)
         case _:
             return None
 
 
-def _without(near: Near, code: str) -> list[Edge]:
+def _without(solver: LowRank, code: str) -> list[Edge]:
     """Return the change that takes a device away: all that is its own, and its plug's pins."""
-    device = next(one for one in near.point.job.devices if one.code == code)
+    device = next(one for one in solver.point.job.devices if one.code == code)
     found = []
-    for name, place in near.names.items():
+    for name, place in solver.names.items():
         head = name.split(" ")
         own = Ref.parse(head[0]).code == code
         mated = bool(device.plug) and len(head) > 2 and Ref.parse(head[2]).code == code
         if own or mated:
-            found.append(near.out(place))
+            found.append(solver.out(place))
     return found
 
 
-def _worse(near: Near, at: str, ohm: float) -> list[Edge] | None:
+def _worse(solver: LowRank, at: str, ohm: float) -> list[Edge] | None:
     """Return the change of a joint with ohms too many."""
     if "/" in at:
-        places = _mated(near, at)
-    elif at in near.devices:
+        places = _mated(solver, at)
+    elif at in solver.devices:
         return None  # its contacts: in full
     else:
-        places = near.places(at)
+        places = solver.places(at)
     found = []
     for place in places:
-        was = float(near.conductance[place])
+        was = float(solver.conductance[place])
         now = 1.0 / max(LEAST_OHM, 1.0 / was + ohm)
-        found.append(Edge(int(near.a[place]), int(near.b[place]), now - was, 0.0, place))
+        found.append(Edge(int(solver.a[place]), int(solver.b[place]), now - was, 0.0, place))
     return found
 
 
-def _mated(near: Near, at: str) -> list[int]:
+def _mated(solver: LowRank, at: str) -> list[int]:
     """Return where the contact of a cavity with what it is plugged into stands."""
     cavity = Ref.parse(at).cavity
     return [
         place
-        for name, place in near.names.items()
+        for name, place in solver.names.items()
         if len(words := name.split(" ")) == 3
         and at in words[1:]
         and all(Ref.parse(word).cavity == cavity for word in words[1:])
     ]
 
 
-def _short(near: Near, fault: Fault) -> list[Edge] | None:
+def _short(solver: LowRank, fault: Fault) -> list[Edge] | None:
     """Return the change of a wire that touches metal or another wire, at its middle."""
     import numpy
 
-    places = near.places(fault.at)
-    others = [] if fault.other == EARTH else near.places(fault.other)
-    metal = near.index.get(METAL)
+    places = solver.places(fault.at)
+    others = [] if fault.other == EARTH else solver.places(fault.other)
+    metal = solver.index.get(METAL)
     if len(places) != 1 or (fault.other == EARTH and metal is None) or len(others) > 1:
         return None
     if fault.other != EARTH and not others:
@@ -98,9 +98,9 @@ def _short(near: Near, fault: Fault) -> list[Edge] | None:
     parts: list[tuple[int, int, float]] = []  # a middle, an end, siemens
     found = []
     for middle, place in enumerate((*places, *others)):
-        half = 2 * float(near.conductance[place])
-        found.append(near.out(place))
-        for node in (int(near.a[place]), int(near.b[place])):
+        half = 2 * float(solver.conductance[place])
+        found.append(solver.out(place))
+        for node in (int(solver.a[place]), int(solver.b[place])):
             ends.append(node)
             parts.append((middle, len(ends) - 1, half))
     bare = 1.0 / SHORT_OHM
@@ -128,11 +128,11 @@ def _short(near: Near, fault: Fault) -> list[Edge] | None:
     return found
 
 
-def _swapped(near: Near, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | None:
+def _swapped(solver: LowRank, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | None:
     """Return the change of cavities whose wires are exchanged: one swapped at both ends is moved
     once.
     """
-    network = near.point.network
+    network = solver.point.network
     codes = {
         wire.code
         for fault in swaps
@@ -142,10 +142,10 @@ def _swapped(near: Near, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | N
     found: list[Edge] = []
     for code in sorted(codes):
         wire = network.wires[code]
-        for place in near.places(code):
-            ends = [near.index.get(ways.end(end)) for end in wire.ends]
+        for place in solver.places(code):
+            ends = [solver.index.get(ways.end(end)) for end in wire.ends]
             if ends[0] is None or ends[1] is None:
                 return None
-            found.append(near.out(place))
-            found.append(Edge(ends[0], ends[1], float(near.conductance[place])))
+            found.append(solver.out(place))
+            found.append(Edge(ends[0], ends[1], float(solver.conductance[place])))
     return found

@@ -11,8 +11,7 @@ import pytest
 from msgspec.structs import replace
 
 from molvik.circuits.behaviour import working
-from molvik.circuits.near import Near
-from molvik.circuits.nearpoint import NearPoint
+from molvik.circuits.faultsolver import FaultPoint, FaultSolver
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
 from molvik.devices.nodes import owner_of
@@ -42,20 +41,20 @@ OFF_V = 0.03
 def test_any_fault_shows_what_the_whole_solution_shows(name: str, state: State, every: int) -> None:
     """Voltages at every node, which nodes float, what works and which fuses blow."""
     network = Network(demo_job(name))
-    rest = Near(OperatingPoint(network, RUN)) if state is RUNNING else None
-    near = Near(OperatingPoint(network, state), rest=rest)
-    stood = {d.code: near.faulty(frozenset()).stands(d.code) for d in network.job.devices}
+    rest = FaultSolver(OperatingPoint(network, RUN)) if state is RUNNING else None
+    solver = FaultSolver(OperatingPoint(network, state), rest=rest)
+    stood = {d.code: solver.faulty(frozenset()).stands(d.code) for d in network.job.devices}
     tried = quick = other = 0
     for cause in causes(network)[::every]:
         for fault in (*cause.faults[:1], *cause.faults[3:4]):
-            found = near.faulty(frozenset({fault}))
+            found = solver.faulty(frozenset({fault}))
             whole = OperatingPoint(network, state._replace(faults=frozenset({fault})))
             tried += 1
-            quick += isinstance(found, NearPoint)
+            quick += isinstance(found, FaultPoint)
             if (found.on, set(found.blown)) != (whole.on, set(whole.blown)):
                 other += 1  # a relay at the edge, a fuse that blows in the one order only
                 continue
-            for node in near.index:
+            for node in solver.index:
                 one, wanted = found.solution.volts.get(node), whole.solution.volts.get(node)
                 if wanted is None:
                     assert one is None, (str(fault), node)
@@ -76,11 +75,11 @@ def test_what_is_open_or_stuck_stands_otherwise_however_little_moves(name: str) 
     moves none of its coil.
     """
     network = Network(demo_job(name))
-    near = Near(OperatingPoint(network, RUN))
-    stood = {d.code: near.faulty(frozenset()).stands(d.code) for d in network.job.devices}
+    solver = FaultSolver(OperatingPoint(network, RUN))
+    stood = {d.code: solver.faulty(frozenset()).stands(d.code) for d in network.job.devices}
     for device in network.job.devices:
         for kind in ("open", "stuck"):
-            found = near.faulty(frozenset({Fault(kind, device.code)}))
+            found = solver.faulty(frozenset({Fault(kind, device.code)}))
             stands = {code: found.stands(code) for code in stood}
             assert stood | found.otherwise(stood) == stands, (kind, device.code)
 
@@ -91,12 +90,12 @@ def test_a_lamp_that_takes_next_to_nothing_is_dead_when_it_is_open() -> None:
     small = tuple(
         replace(one, values=(("A", 0.0002),)) if one.kind == "lamp" else one for one in job.devices
     )
-    near = Near(OperatingPoint(Network(replace(job, devices=small)), RUN))
-    stood = {one.code: near.faulty(frozenset()).stands(one.code) for one in small}
+    solver = FaultSolver(OperatingPoint(Network(replace(job, devices=small)), RUN))
+    stood = {one.code: solver.faulty(frozenset()).stands(one.code) for one in small}
     lamps = [one.code for one in small if one.kind == "lamp" and stood[one.code] == "alive"]
     assert lamps
     for code in lamps:
-        found = near.faulty(frozenset({Fault("open", code)})).otherwise(stood)
+        found = solver.faulty(frozenset({Fault("open", code)})).otherwise(stood)
         assert found.get(code) == "dead"
 
 
@@ -111,8 +110,8 @@ def test_many_cavities_swapped_at_once_are_as_the_whole_solution_has_them(seed: 
     chance.shuffle(some)
     pairs = zip(some[::2], some[1::2], strict=True)
     faults = frozenset(Fault("swap", str(a), str(b)) for a, b in pairs)
-    near = Near(OperatingPoint(network, RUN))
-    found = near.faulty(faults)
+    solver = FaultSolver(OperatingPoint(network, RUN))
+    found = solver.faulty(faults)
     whole = OperatingPoint(network, RUN._replace(faults=faults))
     assert (found.on, set(found.blown)) == (whole.on, set(whole.blown))
     for node, wanted in whole.solution.volts.items():
@@ -174,24 +173,24 @@ def small(*parts: tuple[Device, str, str]) -> Network:
 
 
 def both(network: Network, fault: Fault) -> tuple[OperatingPoint, OperatingPoint]:
-    near = Near(OperatingPoint(network, RUN)).faulty(frozenset({fault}))
-    return near, OperatingPoint(network, RUN._replace(faults=frozenset({fault})))
+    found = FaultSolver(OperatingPoint(network, RUN)).faulty(frozenset({fault}))
+    return found, OperatingPoint(network, RUN._replace(faults=frozenset({fault})))
 
 
 def test_a_relay_that_would_only_hold_is_not_taken_for_pulled_in() -> None:
     """A coil of 90 ohms behind 120 has 5.4 V: it would hold with that, but does not pull in."""
     relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"))
-    near, whole = both(small((relay, "D1/+", "D1/-")), Fault("bad", "W1", "", 120.0))
-    assert near.solution.volts["K1/86"] == pytest.approx(12.6 * 90 / 210, abs=0.1)
+    found, whole = both(small((relay, "D1/+", "D1/-")), Fault("bad", "W1", "", 120.0))
+    assert found.solution.volts["K1/86"] == pytest.approx(12.6 * 90 / 210, abs=0.1)
     assert "K1" not in whole.on
-    assert near.on == whole.on
+    assert found.on == whole.on
 
 
 def test_a_relay_that_is_taken_out_is_not_pulled_in_though_its_feed_is_there() -> None:
     relay = Device("K1", "Relay", "relay", ("30", "87", "86", "85"))
-    near, whole = both(small((relay, "D1/+", "D1/-")), Fault("open", "K1"))
-    assert isinstance(near, NearPoint)
-    assert near.on == whole.on == frozenset()
+    found, whole = both(small((relay, "D1/+", "D1/-")), Fault("open", "K1"))
+    assert isinstance(found, FaultPoint)
+    assert found.on == whole.on == frozenset()
 
 
 def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
@@ -206,10 +205,10 @@ def test_a_diode_that_carries_much_less_is_not_taken_for_straight() -> None:
         ),
     )
     network = small(*parts)
-    near, whole = both(network, Fault("open", "D4"))
+    found, whole = both(network, Fault("open", "D4"))
     lit = OperatingPoint(network, RUN).solution.volts["D3/+"]
     assert whole.solution.volts["D3/+"] > lit + 0.2
-    assert near.solution.volts["D3/+"] == pytest.approx(whole.solution.volts["D3/+"], abs=1e-3)
+    assert found.solution.volts["D3/+"] == pytest.approx(whole.solution.volts["D3/+"], abs=1e-3)
 
 
 @pytest.mark.parametrize("state", [RUN, CRANK])
@@ -218,16 +217,16 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
     works from rest is what works now; past one of them, that device does not.
     """
     point = OperatingPoint(Network(demo_job("marten")), state)
-    near = Near(point)
-    assert len(near.bounds.a) > 5
-    nodes = sorted(near.index, key=lambda node: near.index[node])
+    found = FaultSolver(point)
+    assert len(found.bounds.a) > 5
+    nodes = sorted(found.index, key=lambda node: found.index[node])
     floats = numpy.zeros(len(nodes), bool)
     # Batteries and alternators go by currents, which are left as they are.
     rest = point.device_states._replace(
         on=frozenset(
             one
             for one in point.on
-            if owner_of(one.split(" ")[0]) not in near.acting or " charging" in one
+            if owner_of(one.split(" ")[0]) not in found.acting or " charging" in one
         )
     )
 
@@ -238,20 +237,20 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
 
     chosen, kept = numpy.random.default_rng(5), 0
     for _ in range(400):
-        volts = near.volts + chosen.normal(0, chosen.choice([0.05, 0.5, 2]), len(nodes))
-        if near.bounds.hold(volts, floats):
+        volts = found.volts + chosen.normal(0, chosen.choice([0.05, 0.5, 2]), len(nodes))
+        if found.bounds.hold(volts, floats):
             kept += 1
             assert works(volts) == point.on
     assert 20 < kept < 400
-    for a, b, low, high in zip(*near.bounds, strict=True):
+    for a, b, low, high in zip(*found.bounds, strict=True):
         for edge, out in ((low, -0.01), (high, 0.01)):
             if not math.isfinite(edge):
                 continue
-            volts = near.volts.copy()
+            volts = found.volts.copy()
             volts[a] = volts[b] + edge - out
-            inside = near.bounds.hold(volts, floats)
+            inside = found.bounds.hold(volts, floats)
             volts[a] = volts[b] + edge + out
-            assert not near.bounds.hold(volts, floats), "past it by a hundredth of a volt"
+            assert not found.bounds.hold(volts, floats), "past it by a hundredth of a volt"
             if inside:
                 assert works(volts) != point.on, nodes[a]
 
@@ -260,20 +259,20 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
 def test_diodes_that_turn_on_or_off_need_no_whole_solution(state: State) -> None:
     """LEDs and diodes across coils, all round what is wrong: each stays on its curve."""
     network = Network(large_job(180))
-    rest = Near(OperatingPoint(network, RUN)) if state is RUNNING else None
-    near = Near(OperatingPoint(network, state), rest=rest)
+    rest = FaultSolver(OperatingPoint(network, RUN)) if state is RUNNING else None
+    solver = FaultSolver(OperatingPoint(network, state), rest=rest)
     assert sum(kind == "LED" for kind in (d.kind for d in network.job.devices)) > 3
     tried = quick = moved = 0
     for cause in causes(network)[::3]:
         for fault in cause.faults[:2]:
-            found = near.faulty(frozenset({fault}))
+            found = solver.faulty(frozenset({fault}))
             whole = OperatingPoint(network, state._replace(faults=frozenset({fault})))
             tried += 1
-            quick += isinstance(found, NearPoint)
+            quick += isinstance(found, FaultPoint)
             if (found.on, set(found.blown)) != (whole.on, set(whole.blown)):
                 moved += 1
                 continue
-            for node in near.index:
+            for node in solver.index:
                 one, wanted = found.solution.volts.get(node), whole.solution.volts.get(node)
                 assert one == (wanted if wanted is None else pytest.approx(wanted, abs=OFF_V))
             for device in network.job.devices:

@@ -7,16 +7,16 @@ otherwise are further such edges. What does not settle this way is solved in ful
 """
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from molvik.circuits.behaviour import standing
 from molvik.circuits.bounds import Bounds, bounds_of
 from molvik.circuits.corrected import Changed, Corrected, Edge
-from molvik.circuits.simulate import Blown, OperatingPoint, limits_of
+from molvik.circuits.simulate import Blown, OperatingPoint
 from molvik.devices import kind_of
 from molvik.devices.kind import DeviceStates
 from molvik.devices.nodes import owner_of
-from molvik.devices.states import Fault, State
+from molvik.devices.states import State
 from molvik.electrical.elements import (
     Current,
     Diode,
@@ -29,7 +29,6 @@ from molvik.electrical.elements import (
 from molvik.electrical.junctions import Curves, currents
 from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
-from molvik.model.parts import Device
 from molvik.netlist.wiring import Wiring
 
 if TYPE_CHECKING:
@@ -59,19 +58,8 @@ Extra = Callable[[frozenset[str]], Sequence[Element]]
 """What is in the network beside its own elements, by what works."""
 
 
-class Stood(NamedTuple):
-    """How a device stands: in words, the places of its nodes, and between which voltages across it
-    that is so as long as nothing else works otherwise, V.
-    """
-
-    state: str
-    a: int
-    b: int
-    low: float
-    high: float
-
-
-def _nothing(_: frozenset[str]) -> Sequence[Element]:
+def nothing(_: frozenset[str]) -> Sequence[Element]:
+    """Nothing beside the network's own elements."""
     return ()
 
 
@@ -82,22 +70,17 @@ class _Intact(OperatingPoint):
         return None
 
 
-class Near:
-    """The sound network of one state, inverted. extra: what is in it beside its own elements; rest:
-    the same with the engine at rest, by which alternators are judged that run.
-    """
+class LowRank:
+    """The sound network of one state, inverted. extra: what is in it beside its own elements."""
 
-    def __init__(
-        self, point: OperatingPoint, extra: Extra = _nothing, rest: "Near | None" = None
-    ) -> None:
+    def __init__(self, point: OperatingPoint, extra: Extra = nothing) -> None:
         import numpy
         from scipy.sparse import coo_matrix
 
         if point.blown:  # what blows is found anew with each fault
             point = _Intact(point.network, point.state)
-        self.point, self.extra, self.rest = point, extra, rest
+        self.point, self.extra = point, extra
         self._kept: dict[int, Any] = {}
-        self._stood: dict[str, Stood | None] = {}
         self.inside = tuple(extra(point.on))
         whole = Prepared([*point.elements, *self.inside], point.reference)
         self.index, self.names, self.elements = whole.index, whole.names, whole.elements
@@ -217,69 +200,7 @@ class Near:
         ]
         return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
 
-    def stood(self, code: str) -> "Stood | None":
-        """Return how a device stands, and between which voltages it does; None for what is no
-        load, or floats.
-        """
-        if code not in self._stood:
-            self._stood[code] = self._stands(code)
-        return self._stood[code]
-
-    def _stands(self, code: str) -> "Stood | None":
-        device, sound = self.point.network.parts.get(code), self._sound
-        if sound is None or not isinstance(device, Device):
-            return None
-        state = OperatingPoint.stands(sound, code)
-        nodes = kind_of(device).ends(self.point.wiring, device)
-        if not state or any(node not in self.index or node in self.floating for node in nodes):
-            return None
-        a, b = self.index[nodes[0]], self.index[nodes[1]]
-        low, high = limits_of(self.point, device, state, abs(float(self.volts[a] - self.volts[b])))
-        return Stood(state, a, b, low, high)
-
-    @cached_property
-    def _looked_at(self) -> "tuple[NDArray[Any], ...]":
-        """The codes of all devices whose nodes have a voltage, the places of their nodes, and
-        between which voltages each stands as it does.
-        """
-        import numpy
-
-        known = [(code, *stood[1:]) for code in self.devices if (stood := self.stood(code))]
-        codes, a, b, low, high = zip(*known, strict=True) if known else ((), (), (), (), ())
-        return (
-            numpy.array(codes, dtype=object),
-            numpy.array(a, int),
-            numpy.array(b, int),
-            numpy.array(low, float),
-            numpy.array(high, float),
-        )
-
-    def moved(self, found: "Corrected") -> frozenset[str]:
-        """Return the devices that may stand otherwise, by what their nodes have."""
-        import numpy
-
-        codes, a, b, low, high = self._looked_at
-        across = numpy.abs(found.volts[a] - found.volts[b])
-        still = (low <= across) & (across < high) & ~found.floats[a] & ~found.floats[b]
-        return self.devices.difference(codes[still])
-
-    @cached_property
-    def _sound(self) -> OperatingPoint | None:
-        """The sound network with what is beside its own elements, by which a sensor may stand; None
-        where it does not settle here.
-        """
-        found = self.faulty(frozenset())
-        return None if type(found) is OperatingPoint else found
-
     # with something wrong
-
-    def faulty(self, faults: frozenset[Fault]) -> "OperatingPoint":
-        """Return the network with faults: near the sound one, or solved in full."""
-        from molvik.circuits.nearpoint import NearPoint
-
-        state = self.point.state._replace(faults=faults)
-        made = NearPoint(self, state)
-        return made if made.settled else OperatingPoint(self.point.network, state)
 
     @cached_property
     def devices(self) -> frozenset[str]:

@@ -1,19 +1,24 @@
 """One state with faults, settled near the sound network: relays, outputs and fuses follow."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from molvik.circuits.behaviour import working
 from molvik.circuits.corrected import Corrected, Edge
-from molvik.circuits.near import STILL_V, Near
-from molvik.circuits.nearfaults import edges_of
-from molvik.circuits.simulate import OperatingPoint
+from molvik.circuits.faultedges import edges_of
+from molvik.circuits.lowrank import STILL_V, Extra, LowRank, nothing
+from molvik.circuits.simulate import OperatingPoint, limits_of
 from molvik.devices import kind_of, value
 from molvik.devices.kind import DeviceStates
-from molvik.devices.states import State
+from molvik.devices.states import Fault, State
 from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
 from molvik.electrical.solve import LEAST_OHM, Solution
+from molvik.lazy import cached_property
+from molvik.model.parts import Device
 from molvik.netlist.wiring import Wiring
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 MOST_ROUNDS = 16
 
@@ -25,14 +30,14 @@ class _Volts(Mapping[str, float]):
         self._found = found
 
     def __getitem__(self, node: str) -> float:
-        place = self._found.near.index[node]
+        place = self._found.sound.index[node]
         if self._found.floats[place]:
             raise KeyError(node)
         return float(self._found.volts[place])
 
     def __iter__(self) -> Iterator[str]:
         floats = self._found.floats
-        return (node for node, place in self._found.near.index.items() if not floats[place])
+        return (node for node, place in self._found.sound.index.items() if not floats[place])
 
     def __len__(self) -> int:
         return sum(1 for _ in self)
@@ -41,27 +46,29 @@ class _Volts(Mapping[str, float]):
 class _Amps(Mapping[str, float]):
     """Currents by element. changed: elements that are others now, None for one taken out."""
 
-    def __init__(self, near: Near, found: Corrected, changed: Mapping[str, Element | None]) -> None:
-        self._near, self._volts, self._changed = near, found.volts, changed
+    def __init__(
+        self, solver: LowRank, found: Corrected, changed: Mapping[str, Element | None]
+    ) -> None:
+        self._solver, self._volts, self._changed = solver, found.volts, changed
         self._diodes = found.diodes
 
     def __getitem__(self, name: str) -> float:
-        near = self._near
+        solver = self._solver
         if name in self._changed:
             return self._of(self._changed[name])
-        place = near.names[name]
-        across = float(self._volts[near.a[place]] - self._volts[near.b[place]])
-        flow = across * float(near.conductance[place])
-        if isinstance(near.elements[place], Resistor):
+        place = solver.names[name]
+        across = float(self._volts[solver.a[place]] - self._volts[solver.b[place]])
+        flow = across * float(solver.conductance[place])
+        if isinstance(solver.elements[place], Resistor):
             return flow
-        if isinstance(near.elements[place], Diode):
-            return flow + float(near.pushed[place]) + self._diodes.get(name, 0.0)
-        return float(near.pushed[place]) - flow
+        if isinstance(solver.elements[place], Diode):
+            return flow + float(solver.pushed[place]) + self._diodes.get(name, 0.0)
+        return float(solver.pushed[place]) - flow
 
     def _of(self, element: Element | None) -> float:
         if element is None:
             return 0.0
-        a, b = self._near.index[element[1]], self._near.index[element[2]]
+        a, b = self._solver.index[element[1]], self._solver.index[element[2]]
         across = float(self._volts[a] - self._volts[b])
         match element:
             case Resistor():
@@ -74,17 +81,102 @@ class _Amps(Mapping[str, float]):
                 return 0.0
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self._near.names)
+        return iter(self._solver.names)
 
     def __len__(self) -> int:
-        return len(self._near.names)
+        return len(self._solver.names)
 
 
-class NearPoint(OperatingPoint):
+class Stood(NamedTuple):
+    """How a device stands: in words, the places of its nodes, and between which voltages across it
+    that is so as long as nothing else works otherwise, V.
+    """
+
+    state: str
+    a: int
+    b: int
+    low: float
+    high: float
+
+
+class FaultSolver(LowRank):
+    """The sound network of one state, from which networks with faults are reached. rest: the same
+    with the engine at rest, by which alternators are judged that run.
+    """
+
+    def __init__(
+        self, point: OperatingPoint, extra: Extra = nothing, rest: "FaultSolver | None" = None
+    ) -> None:
+        super().__init__(point, extra)
+        self.rest = rest
+        self._stood: dict[str, Stood | None] = {}
+
+    def faulty(self, faults: frozenset[Fault]) -> "OperatingPoint":
+        """Return the network with faults: near the sound one, or solved in full."""
+        state = self.point.state._replace(faults=faults)
+        made = FaultPoint(self, state)
+        return made if made.settled else OperatingPoint(self.point.network, state)
+
+    def stood(self, code: str) -> "Stood | None":
+        """Return how a device stands, and between which voltages it does; None for what is no
+        load, or floats.
+        """
+        if code not in self._stood:
+            self._stood[code] = self._stands(code)
+        return self._stood[code]
+
+    def _stands(self, code: str) -> "Stood | None":
+        device, sound = self.point.network.parts.get(code), self._sound
+        if sound is None or not isinstance(device, Device):
+            return None
+        state = OperatingPoint.stands(sound, code)
+        nodes = kind_of(device).ends(self.point.wiring, device)
+        if not state or any(node not in self.index or node in self.floating for node in nodes):
+            return None
+        a, b = self.index[nodes[0]], self.index[nodes[1]]
+        low, high = limits_of(self.point, device, state, abs(float(self.volts[a] - self.volts[b])))
+        return Stood(state, a, b, low, high)
+
+    @cached_property
+    def _looked_at(self) -> "tuple[NDArray[Any], ...]":
+        """The codes of all devices whose nodes have a voltage, the places of their nodes, and
+        between which voltages each stands as it does.
+        """
+        import numpy
+
+        known = [(code, *stood[1:]) for code in self.devices if (stood := self.stood(code))]
+        codes, a, b, low, high = zip(*known, strict=True) if known else ((), (), (), (), ())
+        return (
+            numpy.array(codes, dtype=object),
+            numpy.array(a, int),
+            numpy.array(b, int),
+            numpy.array(low, float),
+            numpy.array(high, float),
+        )
+
+    def moved(self, found: "Corrected") -> frozenset[str]:
+        """Return the devices that may stand otherwise, by what their nodes have."""
+        import numpy
+
+        codes, a, b, low, high = self._looked_at
+        across = numpy.abs(found.volts[a] - found.volts[b])
+        still = (low <= across) & (across < high) & ~found.floats[a] & ~found.floats[b]
+        return self.devices.difference(codes[still])
+
+    @cached_property
+    def _sound(self) -> OperatingPoint | None:
+        """The sound network with what is beside its own elements, by which a sensor may stand; None
+        where it does not settle here.
+        """
+        found = self.faulty(frozenset())
+        return None if type(found) is OperatingPoint else found
+
+
+class FaultPoint(OperatingPoint):
     """One state with faults, near the sound one. settled: whether it came to an end this way."""
 
-    def __init__(self, near: Near, state: State) -> None:
-        sound = near.point
+    def __init__(self, solver: "FaultSolver", state: State) -> None:
+        sound = solver.point
         self.network, self.state, self.job = sound.network, state, sound.job
         self._out = frozenset()
         # Not kept by the network, as others are: hundreds of faults are asked once each.
@@ -93,7 +185,7 @@ class NearPoint(OperatingPoint):
         self.chatter, self.rests, self.problem = (), (), ""
         self.elements: tuple[Element, ...] = ()
         self.device_states, self.blown = sound.device_states, dict(sound.blown)
-        self._near = near
+        self._solver = solver
         self._as_sound = False
         self.solution = Solution({}, {}, frozenset())
         stands = not (sound.problem or sound.chatter or sound.rests)
@@ -103,7 +195,7 @@ class NearPoint(OperatingPoint):
         """Settle from how the sound network stands; where a relay is then held by what would not
         pull it in, from rest, as the whole solution does.
         """
-        fault_edges = edges_of(self._near, self.wiring, self.state.faults)
+        fault_edges = edges_of(self._solver, self.wiring, self.state.faults)
         if fault_edges is None or not self._comes_to_rest(fault_edges):
             return False
         if not (self._as_sound or self._is_cold()):
@@ -116,7 +208,7 @@ class NearPoint(OperatingPoint):
         """Return how one device stands: as in the sound network where nothing works otherwise and
         its voltage is the same. Hundreds of devices are asked for each fault.
         """
-        stood = self._near.stood(code) if self._as_sound else None
+        stood = self._solver.stood(code) if self._as_sound else None
         if stood is not None and code not in self.state.broken:
             now, floats = self._found.volts, self._found.floats
             across = abs(now[stood.a] - now[stood.b])
@@ -126,36 +218,36 @@ class NearPoint(OperatingPoint):
 
     def otherwise(self, stood: Mapping[str, str]) -> dict[str, str]:
         """Return the devices that stand otherwise than in the sound network, and how."""
-        turned = {name.split(" ")[0] for name in self.on ^ self._near.point.on}
-        may = self._near.moved(self._found) | self.state.broken | turned
+        turned = {name.split(" ")[0] for name in self.on ^ self._solver.point.on}
+        may = self._solver.moved(self._found) | self.state.broken | turned
         now = {code: self.stands(code) for code in may & stood.keys()}
         return {code: state for code, state in now.items() if state != stood[code]}
 
     def _comes_to_rest(self, fault_edges: Sequence[Edge]) -> bool:
         """Solve until nothing changes; False where that is not found this way."""
-        near = self._near
+        solver = self._solver
         gone: dict[str, Element | None] = {
-            near.elements[edge.place].name: None for edge in fault_edges if edge.place >= 0
+            solver.elements[edge.place].name: None for edge in fault_edges if edge.place >= 0
         }
         taken = frozenset(f.at for f in self.state.faults if f.kind == "open")
         base: list[Element] = []
         for _ in range(MOST_ROUNDS):
             now, more = [], list[Edge]()
             if self._moved:
-                base = base or [one for part, one in near.moving if part not in taken]
-                moved = near.moving_of(
+                base = base or [one for part, one in solver.moving if part not in taken]
+                moved = solver.moving_of(
                     self.wiring, self.state, self.device_states, frozenset(self.blown)
                 )
                 now = [one for part, one in moved if part not in taken]
-                found_edges = near.edges_between(base, now)
+                found_edges = solver.edges_between(base, now)
                 if found_edges is None:
                     return False
                 more = found_edges
-            found = near.corrected([*fault_edges, *more])
+            found = solver.corrected([*fault_edges, *more])
             if found is None:
                 return False
             self._found = found
-            amps = _Amps(near, found, gone | _changed(base, now))
+            amps = _Amps(solver, found, gone | _changed(base, now))
             self.solution = Solution(_Volts(found), amps, frozenset(), {})
             self._as_sound = self._is_still(found)
             if self._as_sound:
@@ -175,25 +267,25 @@ class NearPoint(OperatingPoint):
     @property
     def _moved(self) -> bool:
         """Whether anything stands otherwise than in the sound network."""
-        same = self.device_states == self._near.point.device_states
+        same = self.device_states == self._solver.point.device_states
         return not same or bool(self.blown) or bool(self.wiring.stuck)
 
     def _is_still(self, found: Corrected) -> bool:
         """Whether every device stands as in the sound network, and no fuse blows."""
         import numpy
 
-        near = self._near
-        if self._moved or any(fault.at in near.acting for fault in self.state.faults):
+        solver = self._solver
+        if self._moved or any(fault.at in solver.acting for fault in self.state.faults):
             return False
-        for battery in near.batteries:
-            was, now = _flow(near, battery, near.volts), self.solution.amps[battery]
+        for battery in solver.batteries:
+            was, now = _flow(solver, battery, solver.volts), self.solution.amps[battery]
             if (was < -1e-3) != (now < -1e-3):
                 return False  # it charges, or no longer
-        turning = near.turning
-        moved = numpy.abs(found.volts[turning] - near.volts[turning])
+        turning = solver.turning
+        moved = numpy.abs(found.volts[turning] - solver.volts[turning])
         if moved.size and float(moved.max()) >= STILL_V:
             return False
-        return near.bounds.hold(found.volts, found.floats) and not self._overloaded(self.solution)
+        return solver.bounds.hold(found.volts, found.floats) and not self._overloaded(self.solution)
 
     def _is_cold(self) -> bool:
         """Whether what is pulled in would be from rest: else it depends on what was before."""
@@ -214,9 +306,9 @@ class NearPoint(OperatingPoint):
         ]
         if not charging or not self.state.faults:
             return True
-        if self._near.rest is None:
+        if self._solver.rest is None:
             return False
-        rest = self._near.rest.faulty(self.state.faults)
+        rest = self._solver.rest.faulty(self.state.faults)
         return all(
             "L" not in device.terminals
             or rest.solution.amps.get(f"{device.code} field", 0.0) >= value(device, "excite A")
@@ -224,9 +316,9 @@ class NearPoint(OperatingPoint):
         )
 
 
-def _flow(near: Near, name: str, volts: Any) -> float:
+def _flow(solver: LowRank, name: str, volts: Any) -> float:
     """Return the current of an element of the sound network at some voltages."""
-    return _Amps(near, Corrected(near, volts), {})[name]
+    return _Amps(solver, Corrected(solver, volts), {})[name]
 
 
 def _changed(was: Sequence[Element], now: Sequence[Element]) -> dict[str, Element | None]:
