@@ -19,8 +19,8 @@ from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.played import Played, Point
-from molvik.proving.seen import Seen
+from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.observations import Observation
 from test_diagnose import Hidden, place_of
 from test_plan import loom_job
 
@@ -55,7 +55,7 @@ def singles(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
         while (proposal := found.next) is not None:
             longest = max(longest, time.perf_counter() - begun)
             point: Point = proposal.point
-            seen.append(Seen(point, hidden.shown(faulty, point.red, point.black)))
+            seen.append(Observation(point, hidden.shown(faulty, point.red, point.black)))
             steps += 1
             begun = time.perf_counter()
             found = hidden.diagnose(seen)
@@ -86,11 +86,11 @@ def powered(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
     """
     first = among = steps = done = 0
     times: list[float] = []
-    sound = hidden.played.solved((), RUN)
+    sound = hidden.simulator.solved((), RUN)
     while done < count:
         cause = hidden.chosen.choice(hidden.every)
         fault = hidden.chosen.choice(cause.faults)
-        now = hidden.played.solved((fault,), RUN)
+        now = hidden.simulator.solved((fault,), RUN)
         odd = [
             device.code
             for device in hidden.job.devices
@@ -100,19 +100,19 @@ def powered(hidden: Hidden, count: int) -> tuple[int, int, int, float, float]:
             continue
         done += 1
         code = hidden.chosen.choice(odd)
-        seen = [Seen(Point.of("device", End(code), End(), "run"), now.stands(code))]
-        played = Played(hidden.network, hidden.bench)
+        seen = [Observation(Point.of("device", End(code), End(), "run"), now.stands(code))]
+        simulator = FaultSimulator(hidden.network, hidden.bench)
         while True:
             begun = time.perf_counter()
-            found = Diagnosis(hidden.network, seen, played)
+            found = Diagnosis(hidden.network, seen, simulator)
             proposal = found.next
             times.append(time.perf_counter() - begun)
             if proposal is None or len(seen) > 25:
                 break
-            shown = hidden.played.shown((fault,), proposal.point)
+            shown = hidden.simulator.predicted((fault,), proposal.point)
             if isinstance(shown, float):
                 shown += hidden.chosen.gauss(0, 0.02)
-            seen.append(Seen(proposal.point, shown))
+            seen.append(Observation(proposal.point, shown))
             steps += 1
         place = place_of(found, {cause.key})
         first, among = first + (place == 0), among + (place < 3)
@@ -139,13 +139,13 @@ def large(count: int) -> None:
     told("the plan")
     point = Point.of("resistance", measured.red, measured.black)
     for shown in (None, 9.0):
-        _ = Diagnosis(analysis.network, [Seen(point, shown)], analysis.played).next
+        _ = Diagnosis(analysis.network, [Observation(point, shown)], analysis.simulator).next
         told(f"a reading, {'open' if shown is None else 'too high'}")
     alive = [load.device for load in analysis.operating_point(RUN).loads if load.state == "alive"]
     told("the solution of a state")
     for code in alive[3:6]:
-        seen = [Seen(Point.of("device", End(code), End(), "run"), "dead")]
-        _ = Diagnosis(analysis.network, seen, analysis.played).next
+        seen = [Observation(Point.of("device", End(code), End(), "run"), "dead")]
+        _ = Diagnosis(analysis.network, seen, analysis.simulator).next
         told(f"{code} dead")
 
 

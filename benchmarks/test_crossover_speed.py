@@ -7,7 +7,7 @@ import pytest
 
 from molvik.analysis import Analysis
 from molvik.crossover.order import order
-from molvik.crossover.plan import Plan
+from molvik.crossover.repinplan import RepinPlan
 from molvik.model import crossover_edits
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
@@ -58,7 +58,7 @@ def test_match_300_functions_against_300(benchmark: Any, large: Job) -> None:
 
     def match() -> int:
         said.cache_clear()
-        return len(Plan(network, large.repins[0]).matches)
+        return len(RepinPlan(network, large.repins[0]).matches)
 
     assert benchmark(match) == 300
 
@@ -75,10 +75,10 @@ def test_order_300_moves(benchmark: Any) -> None:
 
 def test_plan_300_cavities_with_their_steps(benchmark: Any, large: Job) -> None:
     network = Analysis(large).network
-    found = Plan(network, large.repins[0]).matches
+    found = RepinPlan(network, large.repins[0]).matches
 
     def plan() -> int:
-        made = Plan(network, large.repins[0])
+        made = RepinPlan(network, large.repins[0])
         made.matches = found  # measured above
         return len(made.steps)
 

@@ -377,15 +377,15 @@ def routed_job(wires: int = 2000, runs: int = 400) -> Any:
 
     from molvik.model.job import Job
     from molvik.model.parts import Connector, End, Grid, Wire, WireSize
-    from molvik.model.routing import Joint, NewLoom, Routing, Run
+    from molvik.model.routing import LoomNode, NewLoom, Routing, Run
 
     chosen = random.Random(1)
-    joints = [Joint(f"J{n}", "H1", f"Trunk {n}") for n in range(41)]
+    joints = [LoomNode(f"J{n}", "H1", f"Trunk {n}") for n in range(41)]
     laid = [Run(f"R{n}", f"J{n}", f"J{n + 1}", 0.2) for n in range(40)]
     plugs = []
     for n in range(41, runs + 1):
         plugs.append(f"C{n}")
-        joints.append(Joint(f"J{n}", "H1", f"Plug {n}", carries=(f"C{n}",)))
+        joints.append(LoomNode(f"J{n}", "H1", f"Plug {n}", carries=(f"C{n}",)))
         laid.append(Run(f"R{n}", f"J{chosen.randint(0, 40)}", f"J{n}", 0.4))
     sizes = [WireSize("metric", area) for area in (0.5, 0.75, 1.0, 1.5, 2.5)]
     made = tuple(

@@ -6,7 +6,7 @@ whose branch is longer than its wire, plugs alike within reach of each other, an
 was thought of when the plugs on both sides of it were on.
 """
 
-from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
 
 ENGINE, CAB = "H1", "H2"
 
@@ -159,7 +159,7 @@ CAB_RUNS: tuple[tuple[str, str, float, str, str, int], ...] = (
 
 def routing() -> Routing:
     """Return both looms."""
-    joints: list[Joint] = []
+    joints: list[LoomNode] = []
     runs: list[Run] = []
     for loom, names, ways in ((ENGINE, ENGINE_JOINTS, ENGINE_RUNS), (CAB, CAB_JOINTS, CAB_RUNS)):
         code: dict[str, str] = {}
@@ -168,7 +168,7 @@ def routing() -> Routing:
             hole = 9.0 if name == "Rear bulkhead" else None
             kind = "grommet" if hole else "splice" if carries[:1] in (("S6",), ("S1",)) else ""
             joints.append(
-                Joint(
+                LoomNode(
                     code[name],
                     loom,
                     name,

@@ -10,8 +10,8 @@ from molvik.model.parts import End
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import Cause
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.played import Played, Point, Shown
-from molvik.proving.seen import Seen
+from molvik.proving.faultsimulator import FaultSimulator, Point, Shown
+from molvik.proving.observations import Observation
 from test_diagnose import Hidden
 
 SLIP = 0.003
@@ -63,26 +63,26 @@ class Situation:
             return self.chance.choice((None, round(self.chance.uniform(0, most), 2)))
         if point.what == "resistance":
             return self.hidden.shown(self.bench, point.red, point.black)
-        found = self.hidden.played.shown(tuple(fault for _, fault in self.faults), point)
+        found = self.hidden.simulator.predicted(tuple(fault for _, fault in self.faults), point)
         return found + self.chance.gauss(0, 0.03) if isinstance(found, float) else found
 
-    def beginning(self, *, powered: bool) -> list[Seen]:
+    def beginning(self, *, powered: bool) -> list[Observation]:
         """Return what is seen first: a device that should work, or all of the plan."""
         if not powered:
             return [
-                Seen(p, self.shown(p))
+                Observation(p, self.shown(p))
                 for one in self.hidden.plan.measurements
                 for p in [Point.of("resistance", one.red, one.black)]
             ]
-        played, faults = self.hidden.played, tuple(fault for _, fault in self.faults)
-        now, sound = played.solved(faults, RUN), played.solved((), RUN)
+        simulator, faults = self.hidden.simulator, tuple(fault for _, fault in self.faults)
+        now, sound = simulator.solved(faults, RUN), simulator.solved((), RUN)
         off = ("dead", "weak")
         codes = [device.code for device in self.hidden.job.devices]
         odd = [c for c in codes if now.stands(c) in off and sound.stands(c) == "alive"]
         if not odd:
             return []
         code = self.chance.choice(odd)
-        return [Seen(Point.of("device", End(code), End(), "run"), now.stands(code))]
+        return [Observation(Point.of("device", End(code), End(), "run"), now.stands(code))]
 
 
 def follow(situation: Situation, *, powered: bool) -> tuple[float, bool, str] | None:
@@ -92,10 +92,10 @@ def follow(situation: Situation, *, powered: bool) -> tuple[float, bool, str] | 
     hidden, seen = situation.hidden, situation.beginning(powered=powered)
     if not seen:
         return None
-    played = Played(hidden.network, hidden.bench) if powered else hidden.played
+    simulator = FaultSimulator(hidden.network, hidden.bench) if powered else hidden.simulator
     found: tuple[float, bool, str] | None = None
     for _ in range(MOST_STEPS):
-        said = Diagnosis(hidden.network, seen, played, None if powered else hidden.every)
+        said = Diagnosis(hidden.network, seen, simulator, None if powered else hidden.every)
         best = said.groups[0] if said.groups else ()
         share = sum(one.share for one in best)
         found = None
@@ -105,5 +105,5 @@ def follow(situation: Situation, *, powered: bool) -> tuple[float, bool, str] | 
         proposal = said.next
         if proposal is None:
             break
-        seen.append(Seen(proposal.point, situation.shown(proposal.point)))
+        seen.append(Observation(proposal.point, situation.shown(proposal.point)))
     return found

@@ -16,10 +16,10 @@ from molvik.analysis import Analysis
 from molvik.findings import find_all, judged_findings, open_findings, unjudged
 from molvik.findings.accepting import acceptance_of, judged, worse_than
 from molvik.findings.finding import Figure, Finding
+from molvik.findings.findingsheet import findings_sheet
 from molvik.findings.kinds import KINDS, SEVERITIES
 from molvik.findings.page import table
 from molvik.findings.rule import Rule
-from molvik.findings.sheet import findings_sheet
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.references import codes

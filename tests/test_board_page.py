@@ -21,7 +21,7 @@ from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.parts import End, Splice, Wire
 from molvik.model.photos import Mark, Photo
-from molvik.model.routing import Joint, Run
+from molvik.model.routing import LoomNode, Run
 from molvik.routing.measuring import measured
 from molvik.routing.tracing import traced
 from molvik.survey.photo_lengths import lengths
@@ -197,7 +197,7 @@ def test_lengths_are_typed_on_cards_with_one_hand(window: MainWindow, qtbot: QtB
 
 def test_a_splice_is_laid_along_a_stretch_where_it_lies_best(window: MainWindow) -> None:
     job = replace(three(), splices=(Splice("S1"),))
-    job = run_edits.split_run(job, "R4", 1.0, Joint("J9", "", "Splice", "splice", ("S1",)))
+    job = run_edits.split_run(job, "R4", 1.0, LoomNode("J9", "", "Splice", "splice", ("S1",)))
     made = tuple(Wire(f"W{n}", End(f"C{n}", "5"), End("S1"), size=SIZE) for n in (1, 2, 3))
     shown = opened(window, replace(job, wires=made))
     window.hand.pick("C1")

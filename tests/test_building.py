@@ -24,7 +24,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Connector, Device, End, Fuse, Grid, Splice, Wire, WireSize
-from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Pose, Routing, Run, Zone
 from molvik.model.stock import StockItem
 from molvik.netlist.network import Network
 from molvik.reference.contacts import NEW_JOINT_OHM
@@ -162,10 +162,10 @@ def test_wires_in_layers_never_overlap(widths: list[float], middle: int | None) 
 def twisted(count: int = 7) -> Job:
     """Return a loom twisted in layers: all but one wire leave it before its end."""
     joints = (
-        Joint("J1", "H1", "Computer", carries=("C1",)),
-        Joint("J2", "H1", "Breakout"),
-        Joint("J3", "H1", "Far", carries=("C2",)),
-        Joint("J4", "H1", "Near", carries=("C3",)),
+        LoomNode("J1", "H1", "Computer", carries=("C1",)),
+        LoomNode("J2", "H1", "Breakout"),
+        LoomNode("J3", "H1", "Far", carries=("C2",)),
+        LoomNode("J4", "H1", "Near", carries=("C3",)),
     )
     runs = (Run("R1", "J1", "J2", 1.0), Run("R2", "J2", "J3", 0.8), Run("R3", "J2", "J4", 0.2))
     wires = tuple(wire(f"W{n}", "C1", "C2" if n == count else "C3") for n in range(1, count + 1))
@@ -247,7 +247,7 @@ def test_a_covering_is_cut_from_stock_where_it_fits_and_what_is_short_is_told() 
 def spliced(draw: st.DrawFn) -> Job:
     """Draw a loom, a tree or with a loop, with wires from plugs to a splice somewhere in it."""
     count = draw(st.integers(3, 8))
-    joints = [Joint(f"J{n}", "H1", f"Place {n}", carries=(f"C{n}",)) for n in range(count)]
+    joints = [LoomNode(f"J{n}", "H1", f"Place {n}", carries=(f"C{n}",)) for n in range(count)]
     length = st.sampled_from([0.03, 0.07, 0.1, 0.35, 0.8, 1.4])
     runs = [
         Run(
@@ -319,7 +319,7 @@ def test_a_splice_lies_where_trying_every_millimetre_finds_the_least_copper(job:
 def test_a_splice_is_laid_where_it_lies_best_and_its_old_joint_goes() -> None:
     routing = star({"C1": 1.0, "C2": 0.3, "C3": 0.3})
     job = Job("x", connectors=plugs("C1", "C2", "C3"), splices=(Splice("S1"),), routing=routing)
-    job = run_edits.split_run(job, "R2", 0.9, Joint("J9", "", "Splice", "splice", ("S1",)))
+    job = run_edits.split_run(job, "R2", 0.9, LoomNode("J9", "", "Splice", "splice", ("S1",)))
     made = tuple(Wire(f"W{n}", End(f"C{n}", "1"), End("S1"), size=SIZE) for n in (1, 2, 3))
     job = replace(job, wires=made)
     places = splice_places(job, Ways(job), "S1")
@@ -341,7 +341,7 @@ def test_a_stretch_is_parted_and_joined_again() -> None:
     job = three()
     job = routing_edits.change(job, "R2", clips=4, slack_m=0.1)
     job = run_edits.turned(job, {"R2": (90.0, 30.0)})
-    parted = run_edits.split_run(job, "R2", 0.125, Joint("J9", "", "Clip", "clip"))
+    parted = run_edits.split_run(job, "R2", 0.125, LoomNode("J9", "", "Clip", "clip"))
     first, rest = (
         next(run for run in parted.routing.runs if run.code == code) for code in ("R2", "R5")
     )
@@ -355,7 +355,7 @@ def test_a_stretch_is_parted_and_joined_again() -> None:
     assert [pose.run for pose in back.board] == ["R2"]
     for at in (0.0, 0.5, 0.7):
         with pytest.raises(EditError, match="between its ends"):
-            run_edits.split_run(job, "R2", at, Joint("", "", "Clip", "clip"))
+            run_edits.split_run(job, "R2", at, LoomNode("", "", "Clip", "clip"))
     with pytest.raises(EditError, match="two stretches"):
         run_edits.join_runs(job, "J1")
     with pytest.raises(EditError, match="no splice"):
@@ -369,10 +369,10 @@ def test_a_stretch_is_parted_and_joined_again() -> None:
 def covered(draw: st.DrawFn) -> Job:
     """Draw a small loom with sleeves, a grommet and a boot; some ends carry their plugs."""
     count = draw(st.integers(3, 5))
-    joints = [Joint("J0", "H1", "Place 0", carries=("C0",))]
+    joints = [LoomNode("J0", "H1", "Place 0", carries=("C0",))]
     runs = []
     for n in range(1, count):
-        joints.append(Joint(f"J{n}", "H1", f"Place {n}", carries=(f"C{n}",)))
+        joints.append(LoomNode(f"J{n}", "H1", f"Place {n}", carries=(f"C{n}",)))
         cover = draw(st.sampled_from(["", "tube", "heat-shrink", "split tube"]))
         runs.append(Run(f"R{n}", f"J{draw(st.integers(0, n - 1))}", f"J{n}", 0.5, covering=cover))
     which = draw(st.sets(st.integers(0, count - 1)))
@@ -485,11 +485,11 @@ def test_a_sleeve_between_two_plugs_that_are_on_is_found_with_the_cheaper_one() 
 
 def test_two_small_plugs_are_taken_off_before_a_large_one() -> None:
     joints = (
-        Joint("J1", "H1", "Computer", carries=("C1",), closed=True),
-        Joint("J2", "H1", "Fork"),
-        Joint("J3", "H1", "a", carries=("C2",), closed=True),
-        Joint("J4", "H1", "b", carries=("C3",), closed=True),
-        Joint("J5", "H1", "Elsewhere", carries=("C4",)),
+        LoomNode("J1", "H1", "Computer", carries=("C1",), closed=True),
+        LoomNode("J2", "H1", "Fork"),
+        LoomNode("J3", "H1", "a", carries=("C2",), closed=True),
+        LoomNode("J4", "H1", "b", carries=("C3",), closed=True),
+        LoomNode("J5", "H1", "Elsewhere", carries=("C4",)),
     )
     runs = (
         Run("R1", "J1", "J2", 0.5, covering="tube"),
@@ -514,11 +514,11 @@ def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
     other way round both would pass a wider hole only.
     """
     joints = (
-        Joint("J1", "H1", "In", carries=("C1",)),
-        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=26.2),
-        Joint("J5", "H1", "Fork"),
-        Joint("J3", "H1", "a", carries=("C2",)),
-        Joint("J4", "H1", "b", carries=("C3",)),
+        LoomNode("J1", "H1", "In", carries=("C1",)),
+        LoomNode("J2", "H1", "Bulkhead", "grommet", hole_mm=26.2),
+        LoomNode("J5", "H1", "Fork"),
+        LoomNode("J3", "H1", "a", carries=("C2",)),
+        LoomNode("J4", "H1", "b", carries=("C3",)),
     )
     runs = (
         Run("R1", "J1", "J2", 0.5),
@@ -538,7 +538,7 @@ def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
     )
     # The wide one first takes 26 mm, then the small one lies beside a thin wire: it all passes.
     assert passes_mm(wide) == pytest.approx(26.0)
-    assert Analysis(job).passages == ()
+    assert Analysis(job).hole_clearances == ()
     # With the thick cable on the wide plug, the small one has to pass beside that.
     cable = Analysis(
         replace(
@@ -546,15 +546,15 @@ def test_the_largest_plug_goes_through_first_and_each_counts() -> None:
             wires=(replace(job.wires[0], size=WireSize("metric", 120)), replace(thick, size=SIZE)),
         )
     )
-    (passage,) = cable.passages
+    (passage,) = cable.hole_clearances
     assert passage.plug == "C3"
 
 
 def test_a_grommet_that_opens_goes_on_at_any_time() -> None:
     joints = (
-        Joint("J1", "H1", "In", carries=("C1",), closed=True),
-        Joint("J2", "H1", "Bulkhead", "grommet"),
-        Joint("J3", "H1", "Out", carries=("C2",), closed=True),
+        LoomNode("J1", "H1", "In", carries=("C1",), closed=True),
+        LoomNode("J2", "H1", "Bulkhead", "grommet"),
+        LoomNode("J3", "H1", "Out", carries=("C2",), closed=True),
     )
     runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J3", 0.5))
     job = Job(
@@ -599,9 +599,9 @@ def test_on_edge_a_plug_passes_with_its_own_wires_folded_back() -> None:
 
 def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> None:
     joints = (
-        Joint("J1", "H1", "In", carries=("C1",)),
-        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=20.0),
-        Joint("J3", "H1", "Out", carries=("C2",)),
+        LoomNode("J1", "H1", "In", carries=("C1",)),
+        LoomNode("J2", "H1", "Bulkhead", "grommet", hole_mm=20.0),
+        LoomNode("J3", "H1", "Out", carries=("C2",)),
     )
     runs = (Run("R1", "J1", "J2", 0.5), Run("R2", "J2", "J3", 0.5))
     small = Connector("C1", "Small", Grid(1, 2), wide_mm=12, high_mm=10)
@@ -612,9 +612,9 @@ def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> No
         wires=(wire("W1", "C1", "C2"),),
         routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
     )
-    assert Analysis(job).passages == ()
+    assert Analysis(job).hole_clearances == ()
     both = replace(job, connectors=(replace(small, wide_mm=30.0), large))
-    (passage,) = Analysis(both).passages
+    (passage,) = Analysis(both).hole_clearances
     assert (passage.plug, passage.fixed) == ("C1", False)
     assert passage.need_mm == pytest.approx(math.hypot(30, 10))
     found = {f.rule: f for f in find_all(Analysis(both))}["plug-does-not-pass"]
@@ -650,11 +650,11 @@ def test_a_plug_that_does_not_pass_is_found_unless_one_side_goes_through() -> No
 
 def test_the_second_plug_passes_beside_the_wires_of_the_first() -> None:
     joints = (
-        Joint("J1", "H1", "In", carries=("C1",)),
-        Joint("J2", "H1", "Bulkhead", "grommet", hole_mm=22.5),
-        Joint("J3", "H1", "Out", carries=("C2",)),
-        Joint("J4", "H1", "Out too", carries=("C3",)),
-        Joint("J5", "H1", "Fork"),
+        LoomNode("J1", "H1", "In", carries=("C1",)),
+        LoomNode("J2", "H1", "Bulkhead", "grommet", hole_mm=22.5),
+        LoomNode("J3", "H1", "Out", carries=("C2",)),
+        LoomNode("J4", "H1", "Out too", carries=("C3",)),
+        LoomNode("J5", "H1", "Fork"),
     )
     runs = (
         Run("R1", "J1", "J2", 0.5),
@@ -671,9 +671,11 @@ def test_the_second_plug_passes_beside_the_wires_of_the_first() -> None:
         wires=wires,
         routing=Routing((NewLoom("H1", "Loom"),), joints, runs),
     )
-    assert Analysis(job).passages == ()  # 20 mm alone, and beside one thin wire no more than 22.5
+    assert (
+        Analysis(job).hole_clearances == ()
+    )  # 20 mm alone, and beside one thin wire no more than 22.5
     thick = replace(wires[0], size=WireSize("metric", 25))
-    (passage,) = Analysis(replace(job, wires=(thick, wires[1]))).passages
+    (passage,) = Analysis(replace(job, wires=(thick, wires[1]))).hole_clearances
     assert passage.need_mm > 22.5
 
 
@@ -711,10 +713,10 @@ def test_a_cable_goes_one_way_and_cores_that_part_are_told() -> None:
         Run("R4", "J4", "J3", 2.0),
     )
     joints = (
-        Joint("J1", "H1", "a", carries=("C1",)),
-        Joint("J2", "H1", "b"),
-        Joint("J3", "H1", "c", carries=("C2",)),
-        Joint("J4", "H1", "d", carries=("C3",)),
+        LoomNode("J1", "H1", "a", carries=("C1",)),
+        LoomNode("J2", "H1", "b"),
+        LoomNode("J3", "H1", "c", carries=("C2",)),
+        LoomNode("J4", "H1", "d", carries=("C3",)),
     )
     pair = [replace(wire(f"W{n}", "C1", "C2"), cable="Pair", lay_length_mm=30) for n in (1, 2)]
     job = Job(
@@ -760,10 +762,10 @@ def engine(**more: Any) -> Job:
         Wire("W4", End("C3", "2"), End("D1", "-"), size=SIZE),
     )
     joints = (
-        Joint("J1", "H1", "Breakout", carries=("F1", "D1")),
-        Joint("J2", "H1", "Heater", carries=("C2",)),
-        Joint("J3", "H1", "Sender", carries=("C3",)),
-        Joint("J4", "H1", "Lamp", carries=("C4",)),
+        LoomNode("J1", "H1", "Breakout", carries=("F1", "D1")),
+        LoomNode("J2", "H1", "Heater", carries=("C2",)),
+        LoomNode("J3", "H1", "Sender", carries=("C3",)),
+        LoomNode("J4", "H1", "Lamp", carries=("C4",)),
     )
     runs = (Run("R1", "J1", "J2", 0.3), Run("R2", "J1", "J3", 0.3), Run("R3", "J1", "J4", 0.3))
     routing = Routing((NewLoom("H1", "Loom"),), joints, runs)
@@ -928,7 +930,7 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
     routing = replace(
         job.routing,
         looms=(*job.routing.looms, NewLoom("H2", "Dash")),
-        joints=(*moved, Joint("J5", "H2", "Stud", carries=("F1",))),
+        joints=(*moved, LoomNode("J5", "H2", "Stud", carries=("F1",))),
         runs=(job.routing.runs[0], Run("R2", "J5", "J3", 0.3)),
     )
     met = replace(job, routing=routing)
@@ -955,7 +957,7 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
                 Run("R4", "J5", "J6", 2.0),
                 Run("R5", "J6", "J7", 0.2),
             ),
-            joints=(*routing.joints, Joint("J6", "H2", "Fork"), Joint("J7", "H2", "Spare")),
+            joints=(*routing.joints, LoomNode("J6", "H2", "Fork"), LoomNode("J7", "H2", "Spare")),
         ),
     )
     assert Analysis(far).alike == ()
@@ -1012,7 +1014,7 @@ def test_a_loom_taken_over_is_compared_with_the_old_one() -> None:
     job = routing_edits.change(job, run[joint["Sensor"]], start=joint["Computer"], covering="tape")
     job = routing_edits.remove(job, run[joint["Valve"]])
     job = routing_edits.remove(job, joint["Valve"])
-    job = routing_edits.add(job, Joint("", "H1", "Lamp"))
+    job = routing_edits.add(job, LoomNode("", "H1", "Lamp"))
     changes = {
         (change.how, change.new or change.old): change
         for change in Analysis(job).loom_changes["H1"]
@@ -1061,7 +1063,7 @@ def test_what_is_taken_off_last_can_lie_anywhere() -> None:
     """Large looms come to an answer, too: sixty sleeves in a row, from either end."""
     chosen = random.Random(3)
     count = 60
-    joints = [Joint(f"J{n}", "H1", f"Place {n}") for n in range(count + 1)]
+    joints = [LoomNode(f"J{n}", "H1", f"Place {n}") for n in range(count + 1)]
     joints[0] = replace(joints[0], carries=("C1",))
     joints[-1] = replace(joints[-1], carries=("C2",), closed=True)
     runs = [Run(f"R{n}", f"J{n}", f"J{n + 1}", 0.1, covering="tube") for n in range(count)]

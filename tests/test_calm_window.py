@@ -39,8 +39,8 @@ from molvik.model.loom import Fault
 from molvik.model.parts import Device
 from molvik.parsing.quantities import amps_text, read_size
 from molvik.search import search
+from molvik.sizes.assessment import standing, verdict
 from molvik.sizes.sizing_case import FAR_OVER, Criterion
-from molvik.sizes.standing import standing, verdict
 from molvik.sizes.wire import judge
 from molvik.stages import STAGES
 from molvik.survey.decide import decide

@@ -31,7 +31,7 @@ from molvik.model.parts import (
 )
 from molvik.model.photos import Mark, Photo
 from molvik.model.references import REFERENCES, detached
-from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run
+from molvik.model.routing import LoomNode, NewLoom, Pose, Routing, Run
 from molvik.model.stock import StockItem
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -200,7 +200,7 @@ def test_what_a_thing_is_of_must_be_there() -> None:
     )
     routing = Routing(
         (NewLoom("H1", "loom"),),
-        (Joint("J1", "H1", "end"), Joint("J2", "H1", "plug")),
+        (LoomNode("J1", "H1", "end"), LoomNode("J2", "H1", "plug")),
         (Run("R1", "J1", "J2"),),
     )
     whole = replace(

@@ -26,7 +26,7 @@ from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, insulation
 from molvik.reference.limits import USES
 from molvik.sizes.drop import NOT_BLAMED
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.sizing_case import Criterion, Lying, PathAsked, SizingCase
+from molvik.sizes.sizing_case import Criterion, Installation, PathAsked, SizingCase
 from molvik.sizes.wire import judge, smallest
 from test_alive import job_of
 
@@ -34,7 +34,7 @@ KIND = insulation("C125")
 
 
 def case(**fields: object) -> SizingCase:
-    asked = SizingCase(4.0, 2.0, (Lying(40.0),), KIND, USES["lighting"], 12.0)
+    asked = SizingCase(4.0, 2.0, (Installation(40.0),), KIND, USES["lighting"], 12.0)
     return asked._replace(**fields)  # type: ignore[arg-type]
 
 
@@ -61,9 +61,9 @@ def test_the_smallest_size_is_told_whatever_its_terminals_carry() -> None:
 
 
 def test_air_hotter_than_the_insulation_fails_even_without_a_load() -> None:
-    hot = case(load_a=0.0, lies=(Lying(KIND.limit_c + 1),))
+    hot = case(load_a=0.0, lies=(Installation(KIND.limit_c + 1),))
     assert not criterion(hot, "heat").passes
-    assert criterion(hot._replace(lies=(Lying(40.0),)), "heat").passes
+    assert criterion(hot._replace(lies=(Installation(40.0),)), "heat").passes
 
 
 def test_a_wire_of_which_no_path_is_known_may_lose_half_and_loses_all_of_its_own() -> None:

@@ -25,7 +25,11 @@ from molvik.model.job import Job, LeftOut, Reading
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid, Output, Pin, Wire, WireSize
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.codes import (
+from molvik.proving.computer import computers, sensed, thing_of, watches
+from molvik.proving.diagnose import Diagnosis
+from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.taken import taken
+from molvik.proving.troublecodes import (
     code_evidence,
     codes_of,
     flash_codes,
@@ -34,11 +38,7 @@ from molvik.proving.codes import (
     offered,
     read_codes,
 )
-from molvik.proving.computer import computers, sensed, thing_of, watches
-from molvik.proving.diagnose import Diagnosis
-from molvik.proving.played import Played
-from molvik.proving.taken import taken
-from molvik.reference.codes import LEFT_OUT, within
+from molvik.reference.troublecodes import LEFT_OUT, within
 from molvik.sheet import Paragraph
 from molvik.sheetset import every_sheet
 
@@ -47,9 +47,9 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture(scope="module")
-def marten() -> Played:
+def marten() -> FaultSimulator:
     job = demo_job("marten")
-    return Played(Network(job), Bench(job))
+    return FaultSimulator(Network(job), Bench(job))
 
 
 def reading_of(job: Job, codes: str) -> Reading:
@@ -76,12 +76,14 @@ def reading_of(job: Job, codes: str) -> Reading:
     ],
 )
 def test_codes_follow_from_what_the_computer_would_see(
-    marten: Played, fault: tuple[Fault, ...], codes: set[str]
+    marten: FaultSimulator, fault: tuple[Fault, ...], codes: set[str]
 ) -> None:
     assert marten.codes(fault, "D11") == frozenset(codes)
 
 
-def test_a_computer_without_its_earths_sets_nothing_and_does_not_answer(marten: Played) -> None:
+def test_a_computer_without_its_earths_sets_nothing_and_does_not_answer(
+    marten: FaultSimulator,
+) -> None:
     assert marten.codes((Fault("open", "W38"),), "D11") is None
     assert marten.codes((), "D99") is None
 
@@ -130,7 +132,7 @@ def test_a_sender_is_seen_through_a_divider(ohm: float) -> None:
     """5 V through 2.2 kilohms and the sender: worked by hand, U = 5 R / (R + 2200)."""
     network = Network(sender_job(ohm))
     computer = computers(network)[0]
-    point = Played(network, Bench(network.job)).solved((), RUN)
+    point = FaultSimulator(network, Bench(network.job)).solved((), RUN)
     volts = sensed(point, computer, watches(network, computer))
     assert volts is not None
     assert volts["5"] == pytest.approx(5 * ohm / (ohm + 2200), abs=0.02)
@@ -157,7 +159,9 @@ def test_a_thing_is_told_by_its_function_and_numbered() -> None:
         (Fault("open", "F4"), {"open W15", "open W25"}),
     ],
 )
-def test_codes_alone_lead_to_what_they_share(marten: Played, hidden: Fault, also: set[str]) -> None:
+def test_codes_alone_lead_to_what_they_share(
+    marten: FaultSimulator, hidden: Fault, also: set[str]
+) -> None:
     """Each wire of the demo that three codes share, or what hangs on one way, stands first."""
     job = marten.network.job
     codes = marten.codes((hidden,), "D11")
@@ -171,7 +175,7 @@ def test_codes_alone_lead_to_what_they_share(marten: Played, hidden: Fault, also
     assert f"open {hidden.at}" in likely
 
 
-def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: Played) -> None:
+def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: FaultSimulator) -> None:
     job = marten.network.job
     none = tuple(code_evidence(marten, reading_of(job, "")))
     assert not Diagnosis(marten.network, none, marten).ranked[0].causes
@@ -181,7 +185,7 @@ def test_no_codes_accuse_nobody_and_what_is_left_out_says_nothing(marten: Played
     harmless = tuple(code_evidence(marten, reading_of(job, "P0141 P0700")))
     assert [one.shown for one in harmless] == [one.shown for one in none]
     left = leaving_out.leave_out(job, LeftOut("P0511", ("P0511",), "the valve sticks, and may"))
-    without = Played(Network(left), Bench(left))
+    without = FaultSimulator(Network(left), Bench(left))
     points = {one.point.red.cavity for one in code_evidence(without, reading_of(left, "P0511"))}
     assert "P0511" not in points
     assert "P0118" in points
@@ -385,16 +389,19 @@ def test_a_code_is_counted_off_a_lamp(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_states_of_another_name_are_none_of_ours() -> None:
     """A reading of a loom that was changed since says nothing of it."""
-    from molvik.proving.plan import Plan
-    from molvik.proving.standing import loom_sign, standing
+    from molvik.proving.testplan import TestPlan
+    from molvik.proving.validity import loom_fingerprint, standing
 
     job = sender_job(2500.0)
     job = edits.record(
-        job, replace(reading_of(job, "P0118"), points=(End("D2"),), sign=loom_sign(Plan(job)))
+        job,
+        replace(
+            reading_of(job, "P0118"), points=(End("D2"),), sign=loom_fingerprint(TestPlan(job))
+        ),
     )
-    assert len(standing(Plan(job)).readings) == 1
+    assert len(standing(TestPlan(job)).readings) == 1
     longer = edits.change_wire(job, "W1", length_m=9.0)
-    assert standing(Plan(longer)).readings == ()
+    assert standing(TestPlan(longer)).readings == ()
     assert State("x", "run").broken == frozenset()
 
 

@@ -13,7 +13,7 @@ from molvik.analysis import Analysis
 from molvik.crossover.fit import fit
 from molvik.crossover.leads import Lead
 from molvik.crossover.order import Op, order, parked, play
-from molvik.crossover.plan import IN, OUT, Plan, ticks_of
+from molvik.crossover.repinplan import IN, OUT, RepinPlan, ticks_of
 from molvik.crossover.words import differences, said
 from molvik.crossover.work import start_over, tick, untick
 from molvik.demo import demo_job
@@ -28,7 +28,7 @@ from molvik.sheetset import every_sheet
 AT = "2026-11-20T10:00:00+01:00"
 
 
-def plan_of(job: Job, code: str = "Q1") -> Plan:
+def plan_of(job: Job, code: str = "Q1") -> RepinPlan:
     return Analysis(job).plans[code]
 
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, give_up, looked_over, page, type_cell
-from molvik.crossover.plan import Happening
+from molvik.crossover.repinplan import Happening
 from molvik.desktop.logline import JotDialog
 from molvik.desktop.questions import LineQuestion, Question
 from molvik.desktop.stages.crossover import settling

@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from molvik.analysis import Analysis
 from molvik.desktop.window import MainWindow
 from molvik.findings import judged_findings
-from molvik.findings.sheet import findings_sheet
+from molvik.findings.findingsheet import findings_sheet
 from molvik.model import loom_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -24,7 +24,7 @@ from molvik.model.loom import Fault, FaultKind, FoundWire, Loom, Node, Role, Seg
 from molvik.netlist.network import Network
 from molvik.survey.decide import decide
 from molvik.survey.rules import DANGEROUS, NOT_LEFT, grade_of
-from molvik.survey.sheet import fault_sheet
+from molvik.survey.surveysheet import fault_sheet
 from molvik.survey.tree import LoomTree
 from molvik.typed.field import named
 from molvik.typed.found import FAULT_FIELDS, type_found

@@ -30,9 +30,9 @@ from molvik.model.parts import Device, End
 from molvik.netlist.faults import offered
 from molvik.proving.causes import causes
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.parts import part_tests
-from molvik.proving.played import Point
-from molvik.proving.seen import Seen
+from molvik.proving.faultsimulator import Point
+from molvik.proving.observations import Observation
+from molvik.proving.parttests import part_tests
 from molvik.reference.limits import USES
 from molvik.sizes.voltage import parts_then
 
@@ -137,7 +137,7 @@ def test_an_entry_fits_together(kind: str) -> None:
     assert all(value(device, name) == figure for name, figure in entry.figures.items())
     assert entry.use in USES
     assert entry.by_ohm <= ("ohm" in entry.figures)
-    assert {one.a for one in entry.passages(device, "+")} <= set(terminals_named(device))
+    assert {one.a for one in entry.conduction_paths(device, "+")} <= set(terminals_named(device))
     assert ("contact ohm" in entry.figures) >= bool(entry.contacts(device))
     assert entry.elsewhere.format(
         volts=6, cells=3, share="half", square="four times"
@@ -213,8 +213,8 @@ def test_a_new_kind_is_broken_looked_for_and_tested(odd: Job) -> None:
     heater = tests["D3", "its heater"]
     assert heater.least == pytest.approx(32.0)
     assert heater.most == pytest.approx(48.0)
-    seen = [Seen(Point.of("device", End("D5"), End(), "crank"), "dead")]
-    told = Diagnosis(analysis.network, seen, analysis.played)
+    seen = [Observation(Point.of("device", End("D5"), End(), "crank"), "dead")]
+    told = Diagnosis(analysis.network, seen, analysis.simulator)
     assert "D3" in {on for one in told.ranked[:8] for cause in one.causes for on in cause.on}
 
 

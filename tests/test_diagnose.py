@@ -25,19 +25,19 @@ from molvik.model.parts import (
     WireSize,
 )
 from molvik.netlist.network import Network
-from molvik.proving import reach
+from molvik.proving import searchscope
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import SUSPECT, Cause, causes
 from molvik.proving.diagnose import NARROW, Diagnosis, where_words
+from molvik.proving.faultsimulator import FaultSimulator, Point
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
-from molvik.proving.plan import Plan
-from molvik.proving.played import Played, Point
+from molvik.proving.observations import Observation, seen_of
 from molvik.proving.readings import seen_of_text
-from molvik.proving.seen import Seen, seen_of
-from molvik.proving.standing import standing
-from molvik.proving.ways import Ways
+from molvik.proving.scopepaths import ScopePaths
+from molvik.proving.testplan import TestPlan
+from molvik.proving.validity import standing
 from test_plan import loom_job
 
 AT = "2026-11-02T10:00:00+01:00"
@@ -50,8 +50,8 @@ class Hidden:
 
     def __init__(self, job: Job, seed: int) -> None:
         self.job, self.chosen = job, random.Random(seed)
-        self.network, self.bench, self.plan = Network(job), Bench(job), Plan(job)
-        self.played = Played(self.network, self.bench)
+        self.network, self.bench, self.plan = Network(job), Bench(job), TestPlan(job)
+        self.simulator = FaultSimulator(self.network, self.bench)
         self.every = causes(self.network)
         self.on_bench = [c for c in self.every if FaultyBench(self.bench, c.faults[:1]).touched]
 
@@ -74,10 +74,10 @@ class Hidden:
             fault = fault._replace(ohm=round(self.chosen.uniform(1, 100), 2))
         return cause, fault
 
-    def readings(self, faulty: FaultyBench) -> list[Seen]:
+    def readings(self, faulty: FaultyBench) -> list[Observation]:
         """Measure the whole plan, then isolation by halves."""
         found = [
-            Seen(Point.of("resistance", m.red, m.black), self.shown(faulty, m.red, m.black))
+            Observation(Point.of("resistance", m.red, m.black), self.shown(faulty, m.red, m.black))
             for m in self.plan.measurements
         ]
         nets = self.bench.nets
@@ -96,20 +96,22 @@ class Hidden:
             )
         for a, b in steps.touching:
             one, other = nets[a].points[0], nets[b].points[0]
-            found.append(Seen(Point.of("resistance", one, other), self.shown(faulty, one, other)))
+            found.append(
+                Observation(Point.of("resistance", one, other), self.shown(faulty, one, other))
+            )
         return found
 
-    def odd(self, seen: Sequence[Seen]) -> list[Seen]:
+    def odd(self, seen: Sequence[Observation]) -> list[Observation]:
         """Return what a sound loom would not show."""
-        judge = Diagnosis(self.network, (), self.played, self.every)
+        judge = Diagnosis(self.network, (), self.simulator, self.every)
 
-        def fits(one: Seen) -> float:
-            return judge._fit(one.point, one.shown, self.played.shown((), one.point))
+        def fits(one: Observation) -> float:
+            return judge._fit(one.point, one.shown, self.simulator.predicted((), one.point))
 
         return [one for one in seen if fits(one) < -6]
 
-    def diagnose(self, seen: Sequence[Seen]) -> Diagnosis:
-        return Diagnosis(self.network, seen, self.played, self.every)
+    def diagnose(self, seen: Sequence[Observation]) -> Diagnosis:
+        return Diagnosis(self.network, seen, self.simulator, self.every)
 
 
 def place_of(found: Diagnosis, keys: set[str]) -> int:
@@ -154,7 +156,7 @@ def test_hidden_faults_are_found_by_what_is_proposed(hidden: Hidden) -> None:
             point = proposal.point
             # Nothing is asked twice but what is odd and was read only once.
             assert point in found.once or point not in {one.point for one in seen}
-            seen.append(Seen(point, hidden.shown(faulty, point.red, point.black)))
+            seen.append(Observation(point, hidden.shown(faulty, point.red, point.black)))
             found = hidden.diagnose(seen)
             steps += 1
             assert len(seen) < 25
@@ -171,7 +173,7 @@ def test_looking_comes_before_probing_and_probing_before_unplugging() -> None:
     dead = seen_of_text(network, "D38", "", "dead", "run")
     found = Diagnosis(network, [dead])
     look, volts, ohms = (
-        found.trouble(point)
+        found.effort(point)
         for point in (
             Point.of("device", End("D39"), End(), "run"),
             Point.of("voltage", End("F12", "out"), End(), "run"),
@@ -183,9 +185,9 @@ def test_looking_comes_before_probing_and_probing_before_unplugging() -> None:
     assert found.next.point.what == "device", "its neighbour is looked at first"
     bench = Diagnosis(network, [seen_of_text(network, "F12/out", "D37/1", "OL")])
     far = Point.of("resistance", End("C8", "1"), End("C2", "5"))
-    assert bench.trouble(far) == bench.trouble(Point.of("voltage", End("C8", "1"), End(), "run"))
+    assert bench.effort(far) == bench.effort(Point.of("voltage", End("C8", "1"), End(), "run"))
     near = Point.of("resistance", End("F12", "out"), End("C2", "5"))
-    assert bench.trouble(near) < bench.trouble(far), "one probe stays"
+    assert bench.effort(near) < bench.effort(far), "one probe stays"
 
 
 def test_three_faults_in_three_places_are_told_together() -> None:
@@ -206,7 +208,7 @@ def test_what_is_sure_is_told_apart_from_what_is_left() -> None:
     one reading was measured again.
     """
     job = demo_job("marten")
-    network, once = Network(job), seen_of(standing(Plan(job)).readings)
+    network, once = Network(job), seen_of(standing(TestPlan(job)).readings)
     odd = Diagnosis(network, once).once
     read = (*once, *(one for one in once if one.point in odd))
     found = Diagnosis(network, (*read, seen_of_text(network, "D35", "", "dead", "run")))
@@ -271,7 +273,7 @@ def test_a_wire_that_is_shorter_than_was_typed_is_not_accused() -> None:
     sound = Bench(job).ohm(*ends)
     assert sound is not None
     assert sound > 1
-    found = Diagnosis(Network(job), [Seen(Point.of("resistance", *ends), sound * 0.6)])
+    found = Diagnosis(Network(job), [Observation(Point.of("resistance", *ends), sound * 0.6)])
     assert found.ranked[0].causes == ()
 
 
@@ -309,17 +311,17 @@ def test_a_dead_lamp_is_closed_in_on_with_volts() -> None:
     """
     network = Network(lamp())
     both = Point.of("device", End("D2"), End(), "run"), Point.of("device", End("D3"), End(), "run")
-    seen = [Seen(both[0], "dead"), Seen(both[1], "alive")]
+    seen = [Observation(both[0], "dead"), Observation(both[1], "alive")]
     found = Diagnosis(network, seen)
     likely = {cause.key for group in found.groups for one in group for cause in one.causes}
     assert {"open W2", "open W3", "open D2"} <= likely
     assert not {"open F1", "open W1", "open W4", "open W5"} & likely
     assert found.next is not None
     volts = Point.of("voltage", End("D2", "-"), End(), "run")
-    open_earth = Diagnosis(network, [*seen, Seen(volts, 12.6)])
+    open_earth = Diagnosis(network, [*seen, Observation(volts, 12.6)])
     assert open_earth.groups[0][0].causes[0].key == "open W3"
     fed = Point.of("voltage", End("D2", "+"), End(), "run")
-    dry = Diagnosis(network, [*seen, Seen(fed, 0.0), Seen(volts, 0.0)])
+    dry = Diagnosis(network, [*seen, Observation(fed, 0.0), Observation(volts, 0.0)])
     assert dry.groups[0][0].causes[0].key in ("open W2", "open D2")
     assert where_words(volts) == "volts at D2/- against the battery's minus, in run"
 
@@ -344,14 +346,14 @@ def test_what_moves_a_relay_is_thought_of_where_its_contact_is_on_the_way() -> N
         for n, (a, b) in enumerate(ends, 1)
     )
     network = Network(Job("x", devices=devices, wires=wires, fuses=(Fuse("F1", "Fuse", 10),)))
-    found = Diagnosis(network, [Seen(Point.of("device", End("D2"), End(), "run"), "dead")])
+    found = Diagnosis(network, [Observation(Point.of("device", End("D2"), End(), "run"), "dead")])
     likely = {cause.key for group in found.groups for one in group for cause in one.causes}
     assert {"open W3", "open W5", "open W6", "open K1", "open F1"} <= likely
 
 
 def test_how_many_ohms_a_joint_has_too_many_is_closed_in_on_under_power() -> None:
     network = Network(lamp())
-    played = Played(network, Bench(network.job))
+    simulator = FaultSimulator(network, Bench(network.job))
     fault = Fault("bad", "W2", "", 4.3)
     points = [
         Point.of("voltage", End("D2", "+"), End(), "run"),
@@ -359,9 +361,9 @@ def test_how_many_ohms_a_joint_has_too_many_is_closed_in_on_under_power() -> Non
     ]
     seen = []
     for point in points:
-        volts = played.shown((fault,), point)
+        volts = simulator.predicted((fault,), point)
         assert isinstance(volts, float)
-        seen.append(Seen(point, round(volts, 2)))
+        seen.append(Observation(point, round(volts, 2)))
     best = Diagnosis(network, seen).ranked[0]
     assert best.causes[0].key == "bad W2"
     assert best.faults[0].ohm == pytest.approx(4.3, rel=0.3)
@@ -370,8 +372,8 @@ def test_how_many_ohms_a_joint_has_too_many_is_closed_in_on_under_power() -> Non
 def test_what_no_fault_explains_is_said() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"), ("C1/4", "C3/4"))
     ends = [(wire.start, wire.finish) for wire in job.wires]
-    seen = [Seen(Point.of("resistance", *pair), None) for pair in ends]
-    seen.append(Seen(Point.of("resistance", End("C1", "1"), End("C3", "4")), 3.0))
+    seen = [Observation(Point.of("resistance", *pair), None) for pair in ends]
+    seen.append(Observation(Point.of("resistance", End("C1", "1"), End("C3", "4")), 3.0))
     found = Diagnosis(Network(job), seen)
     assert found.ranked[0].unexplained
     assert not found.groups or "does not explain" in found.verdict or "Several" in found.verdict
@@ -406,14 +408,14 @@ def test_one_mistyped_reading_in_a_sound_loom_accuses_nobody() -> None:
         seen = hidden.readings(sound)
         at = chance.randrange(len(seen))
         wrong = chance.choice((None, round(chance.uniform(2, 90), 1)))
-        seen[at] = Seen(seen[at].point, wrong)
+        seen[at] = Observation(seen[at].point, wrong)
         found = hidden.diagnose(seen)
         assert max((one.share for one in found.ranked if one.causes), default=0.0) < 0.9
         assert found.next is not None or "Measure that again" in found.verdict
         if found.ranked[0].causes:
             assert "if one reading is right" in found.verdict
         for _ in range(2):  # it is measured again, and was a slip
-            seen.append(Seen(seen[at].point, hidden.shown(sound, *seen[at].point[1:3])))
+            seen.append(Observation(seen[at].point, hidden.shown(sound, *seen[at].point[1:3])))
         assert not hidden.diagnose(seen_after(seen)).ranked[0].causes
 
 
@@ -427,7 +429,7 @@ def test_any_two_nets_can_touch(hidden: Hidden) -> None:
         faulty = FaultyBench(bench, (Fault("short", *wires),))
         point = Point.of("resistance", bench.nets[one].points[0], bench.nets[other].points[0])
         seen = [*hidden.readings(FaultyBench(bench, ()))]
-        seen += [Seen(point, hidden.shown(faulty, point.red, point.black)) for _ in range(2)]
+        seen += [Observation(point, hidden.shown(faulty, point.red, point.black)) for _ in range(2)]
         found = hidden.diagnose(seen)
         best = found.groups[0]
         assert best[0].causes, found.verdict
@@ -456,7 +458,7 @@ def test_what_lies_beside_each_other_in_a_plug_is_thought_of_first() -> None:
     assert "swap C1/8 C1/9" in odds, "numbers that follow each other are mixed up too"
 
 
-def seen_after(seen: Sequence[Seen]) -> list[Seen]:
+def seen_after(seen: Sequence[Observation]) -> list[Observation]:
     """Return what is left of readings when the last of each place counts."""
     last = {one.point: one for one in seen}
     return list(last.values())
@@ -538,21 +540,24 @@ def test_in_a_large_job_only_the_ways_to_what_was_seen_are_thought_of(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     """A wire on the way is found; the horn, beside it behind the same fuse, is not thought of."""
-    monkeypatch.setattr(reach, "MOST_PLAYED", 3)
+    monkeypatch.setattr(searchscope, "MOST_PLAYED", 3)
     network = Network(lamp())
-    seen = [Seen(Point.of("device", End("D2"), End(), "run"), "dead")]
+    seen = [Observation(Point.of("device", End("D2"), End(), "run"), "dead")]
     found = Diagnosis(network, seen)
     assert found.reach.narrow
     assert NARROW in found.verdict
     on = {code for one in found.ranked for cause in one.causes for code in cause.on}
     assert {"W1", "F1", "W2", "W3", "D2", "W4"} <= on
     assert not {"W5", "W6", "D3"} & on
-    faulty = found.played.solved((Fault("open", "W3"),), RUN)
+    faulty = found.simulator.solved((Fault("open", "W3"),), RUN)
     while found.next is not None:
         seen.append(
-            Seen(found.next.point, found.played.shown((Fault("open", "W3"),), found.next.point))
+            Observation(
+                found.next.point,
+                found.simulator.predicted((Fault("open", "W3"),), found.next.point),
+            )
         )
-        found = Diagnosis(network, seen, found.played)
+        found = Diagnosis(network, seen, found.simulator)
     assert faulty.stands("D2") == "dead"
     assert found.groups[0][0].causes[0].faults == (Fault("open", "W3"),)
 
@@ -562,15 +567,15 @@ def test_nearly_all_that_kills_a_device_lies_on_the_ways_to_it() -> None:
     bad, against every device that then stands otherwise.
     """
     network = Network(demo_job("marten"))
-    played, ways = Played(network, Bench(network.job)), Ways(network, RUN)
+    simulator, ways = FaultSimulator(network, Bench(network.job)), ScopePaths(network, RUN)
     loads = [d for d in network.job.devices if kind_of(d).is_load]
     about = {d.code: ways.about(f"{d.code}/{name}" for name in terminals_named(d)) for d in loads}
-    sound = played.solved((), RUN)
+    sound = simulator.solved((), RUN)
     missed = asked = 0
     for cause in causes(network):
         fault = cause.faults[-1]
         if fault.kind in ("open", "bad"):
-            point = played.solved((fault,), RUN)
+            point = simulator.solved((fault,), RUN)
             for load in loads:
                 if point.stands(load.code) != sound.stands(load.code):
                     asked += 1
@@ -585,8 +590,8 @@ def test_what_is_proposed_tells_most_for_its_trouble(shown: str) -> None:
     """Of all points there are, worked out here without leaving any out."""
     network = Network(demo_job("marten"))
     seen = [
-        Seen(Point.of("device", End("D35"), End(), "run"), "dead"),
-        Seen(Point.of("device", End("D8"), End(), "run"), shown),
+        Observation(Point.of("device", End("D35"), End(), "run"), "dead"),
+        Observation(Point.of("device", End("D8"), End(), "run"), shown),
     ]
     found = Diagnosis(network, seen)
     assert found.next is not None
@@ -595,11 +600,11 @@ def test_what_is_proposed_tells_most_for_its_trouble(shown: str) -> None:
     def worth(point: Point) -> float:
         classes: dict[str, float] = {}
         for group in found.groups:
-            told = found._told(point, found.played.shown(group[0].faults, point))
+            told = found._told(point, found.simulator.predicted(group[0].faults, point))
             classes[told] = classes.get(told, 0.0) + sum(one.share for one in group)
         total = sum(classes.values())
         bits = -sum(p / total * math.log2(p / total) for p in classes.values() if p)
-        return bits / found.trouble(point) if bits >= 0.02 else 0.0
+        return bits / found.effort(point) if bits >= 0.02 else 0.0
 
     most = max(worth(point) for point in (*found._looked_at, *found._points) if point not in known)
     assert worth(found.next.point) == pytest.approx(most)
@@ -615,9 +620,9 @@ def test_a_reading_on_the_bench_counts_beside_one_with_the_power_on() -> None:
         earths=(*job.earths, EarthPoint("E8", "a"), EarthPoint("E9", "b")),
     )
     seen = [
-        Seen(Point.of("device", End("D2"), End(), "run"), "dead"),
-        Seen(Point.of("device", End("D3"), End(), "run"), "alive"),
-        Seen(Point.of("resistance", End("E8"), End("E9")), None),
+        Observation(Point.of("device", End("D2"), End(), "run"), "dead"),
+        Observation(Point.of("device", End("D3"), End(), "run"), "alive"),
+        Observation(Point.of("resistance", End("E8"), End("E9")), None),
     ]
     for one in Diagnosis(Network(job), seen).ranked[:3]:
         assert "W7" in {code for cause in one.causes for code in cause.on}
@@ -636,4 +641,4 @@ def test_what_hangs_between_a_sensor_and_its_computer_is_on_its_ways() -> None:
         for wire in wires
     }
     assert len(own) == 3
-    assert own <= Ways(network, RUN).about(["C6/2"])
+    assert own <= ScopePaths(network, RUN).about(["C6/2"])

@@ -32,7 +32,7 @@ from molvik.model.parts import (
     Splice,
     Wire,
 )
-from molvik.model.routing import Joint, NewLoom, Routing, Run
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run
 from molvik.netlist.network import Network
 from molvik.typed.parts import device_fields, fields_of
 from molvik.typed.wires import WIRE_FIELDS
@@ -155,7 +155,7 @@ def around(thing: Any) -> Job:
     job = small_job(earths=(EarthPoint("E1", "Block"),))
     loom = Routing(
         (NewLoom("H1", "Loom"),),
-        (Joint("J1", "H1", "One"), Joint("J2", "H1", "Two")),
+        (LoomNode("J1", "H1", "One"), LoomNode("J2", "H1", "Two")),
         (Run("R1", "J1", "J2", 1.0),),
     )
     job = replace(job, routing=loom, bundles=(Bundle("front"),))

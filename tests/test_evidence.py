@@ -14,31 +14,31 @@ from molvik.model.job import Job
 from molvik.model.log import LogEntry
 from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.model.parts import End, WireSize
-from molvik.model.routing import Joint, NewLoom, Routing, Run
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.causes import causes
 from molvik.proving.diagnose import ODD, Diagnosis
-from molvik.proving.plan import Plan
-from molvik.proving.played import Played, Point
+from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.observations import Observation
 from molvik.proving.practice import Practice
-from molvik.proving.seen import Seen
+from molvik.proving.testplan import TestPlan
 from test_plan import loom_job
 
 
 @pytest.fixture(scope="module")
-def marten() -> Played:
+def marten() -> FaultSimulator:
     network = Network(demo_job("marten"))
-    return Played(network, Bench(network.job))
+    return FaultSimulator(network, Bench(network.job))
 
 
 def three() -> Job:
     return loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"), ("C1/5", "C2/5"))
 
 
-def ohms(one: str, other: str, shown: float | None) -> Seen:
+def ohms(one: str, other: str, shown: float | None) -> Observation:
     red, black = (End(*text.split("/")) for text in (one, other))
-    return Seen(Point.of("resistance", red, black), shown)
+    return Observation(Point.of("resistance", red, black), shown)
 
 
 def test_nothing_is_wrong_is_never_said_beside_a_reading_that_shows_something() -> None:
@@ -53,10 +53,10 @@ def test_nothing_is_wrong_is_never_said_beside_a_reading_that_shows_something() 
 def laid(job: Job) -> Job:
     """Lay C1/1 and C1/2 to C2 along one stretch of 12 m, C3 and C4 along another."""
     joints = (
-        Joint("J1", "H1", "from", carries=("C1",)),
-        Joint("J2", "H1", "to", carries=("C2",)),
-        Joint("J3", "H1", "a", carries=("C3",)),
-        Joint("J4", "H1", "b", carries=("C4",)),
+        LoomNode("J1", "H1", "from", carries=("C1",)),
+        LoomNode("J2", "H1", "to", carries=("C2",)),
+        LoomNode("J3", "H1", "a", carries=("C3",)),
+        LoomNode("J4", "H1", "b", carries=("C4",)),
     )
     runs = (Run("R1", "J1", "J2", 12.0), Run("R2", "J3", "J4", 1.0))
     return replace(job, routing=Routing((NewLoom("H1", "loom"),), joints, runs))
@@ -68,7 +68,7 @@ def test_a_routed_length_counts_for_what_is_wrong_as_for_the_plan() -> None:
     job = replace(job, wires=(replace(job.wires[0], length_m=None, size=WireSize("metric", 0.5)),))
     analysis = Analysis(job)
     seen = [ohms("C1/1", "C2/1", 12.1 * 0.0371)]
-    found = Diagnosis(analysis.network, seen, analysis.played)
+    found = Diagnosis(analysis.network, seen, analysis.simulator)
     assert found.verdict == "Nothing is wrong, as far as was measured."
     assert "Nothing is wrong" not in Diagnosis(analysis.network, seen).verdict, "a short wire"
 
@@ -77,7 +77,7 @@ def test_wires_that_lie_together_touch_sooner_than_those_that_nowhere_do() -> No
     """Two nets of two wires each touch: where they run through a stretch together."""
     job = laid(loom_job(("C1/1", "C2/1"), ("C3/1", "C1/1"), ("C1/9", "C2/9"), ("C4/9", "C1/9")))
     analysis = Analysis(job)
-    found = Diagnosis(analysis.network, [ohms("C1/1", "C1/9", 0.0)], analysis.played)
+    found = Diagnosis(analysis.network, [ohms("C1/1", "C1/9", 0.0)], analysis.simulator)
     likeliest = max(
         (one for one in found.causes if one.faults[0].kind == "short"), key=lambda one: one.odds
     )
@@ -90,10 +90,13 @@ def test_of_many_wires_those_that_lie_together_are_thought_of_first() -> None:
     one = [(f"C1/{n}", "S1") for n in range(1, 9)]
     other = [(f"C5/{n}", "S2") for n in range(1, 9)]
     job = loom_job(*one, ("C3/1", "S1"), *other, ("C3/12", "S2"))
-    joints = (Joint("J3", "H1", "a", carries=("C3",)), Joint("J4", "H1", "b", carries=("S1", "S2")))
+    joints = (
+        LoomNode("J3", "H1", "a", carries=("C3",)),
+        LoomNode("J4", "H1", "b", carries=("S1", "S2")),
+    )
     routing = Routing((NewLoom("H1", "loom"),), joints, (Run("R2", "J3", "J4", 1.0),))
     analysis = Analysis(replace(job, routing=routing))
-    found = Diagnosis(analysis.network, [ohms("C1/1", "C5/1", 0.0)], analysis.played)
+    found = Diagnosis(analysis.network, [ohms("C1/1", "C5/1", 0.0)], analysis.simulator)
     shorts = [one for one in found.causes if one.faults[0].kind == "short"]
     assert ("W9", "W18") in {one.on for one in shorts}
     assert max(shorts, key=lambda one: one.odds).on == ("W9", "W18")
@@ -130,7 +133,7 @@ def test_the_loom_as_found_says_what_lies_together_too() -> None:
 
 def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> None:
     """However sure it is that nothing else is wrong: all of the plan passed."""
-    plan = Plan(three())
+    plan = TestPlan(three())
     seen = [ohms(str(m.red), str(m.black), m.expected_ohm - 0.2) for m in plan.measurements]
     odd = seen[0]
     found = Diagnosis(Network(three()), [*seen * 3, odd._replace(wavers=True)])
@@ -139,17 +142,17 @@ def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> No
     assert found.next.point == odd.point
 
 
-def test_volts_that_no_cause_explains_are_the_verdict(marten: Played) -> None:
+def test_volts_that_no_cause_explains_are_the_verdict(marten: FaultSimulator) -> None:
     """20 V with the engine off."""
     lamp = next(d for d in marten.network.job.devices if d.kind == "lamp" and not d.plug)
     point = Point.of("voltage", End(lamp.code, lamp.terminals[0]), End(), "run")
-    found = Diagnosis(marten.network, [Seen(point, 20.0)], marten)
+    found = Diagnosis(marten.network, [Observation(point, 20.0)], marten)
     assert "Nothing is wrong" not in found.verdict
     assert "20.00 V" in found.verdict
 
 
 @pytest.mark.parametrize("seed", range(3))
-def test_small_resistances_under_current_are_found(marten: Played, seed: int) -> None:
+def test_small_resistances_under_current_are_found(marten: FaultSimulator, seed: int) -> None:
     """Joints of 0.15 to 1.2 ohm in wires that carry current, volts read at both their ends: of 35
     of them 27 were "nothing is wrong", 17 among the first 25 causes.
     """
@@ -167,9 +170,9 @@ def test_small_resistances_under_current_are_found(marten: Played, seed: int) ->
         seen = []
         for end in wire.ends:
             point = Point.of("voltage", end, End(), "run")
-            shown = marten.shown(faults, point)
+            shown = marten.predicted(faults, point)
             if isinstance(shown, float):
-                seen.append(Seen(point, round(shown + chance.gauss(0, 0.02), 2)))
+                seen.append(Observation(point, round(shown + chance.gauss(0, 0.02), 2)))
         found = Diagnosis(marten.network, seen, marten)
         tried += 1
         near += any(

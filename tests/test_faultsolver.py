@@ -121,15 +121,15 @@ def test_many_cavities_swapped_at_once_are_as_the_whole_solution_has_them(seed: 
 def test_what_is_put_beside_the_network_follows_what_works() -> None:
     """Where a computer is dead, what it puts on its cavities is gone."""
     from molvik.proving.bench import Bench
-    from molvik.proving.played import Played
+    from molvik.proving.faultsimulator import FaultSimulator
 
     network = Network(demo_job("marten"))
-    played = Played(network, Bench(network.job))
-    sound = played.solved((), RUN).solution.volts
+    simulator = FaultSimulator(network, Bench(network.job))
+    sound = simulator.solved((), RUN).solution.volts
     assert sound["C2/27"] == pytest.approx(2.66, abs=0.05), "5 V through 2.2 and 2.5 kilohms"
-    off = played.solved((Fault("open", "W33"),), RUN).solution.volts
+    off = simulator.solved((Fault("open", "W33"),), RUN).solution.volts
     assert off["C2/27"] == pytest.approx(5.0, abs=0.05)
-    dead = played.solved((Fault("open", "W13"),), RUN)
+    dead = simulator.solved((Fault("open", "W13"),), RUN)
     assert "D11" not in dead.on
     assert dead.solution.volts.get("C2/27", 0.0) == pytest.approx(0.0, abs=0.05)
 
@@ -138,13 +138,13 @@ def test_what_is_put_beside_the_network_follows_what_works() -> None:
 def test_what_stands_as_before_is_what_is_worked_out_anew(state: State) -> None:
     """Of every device, with what computers put on their cavities."""
     from molvik.proving.bench import Bench
-    from molvik.proving.played import Played
+    from molvik.proving.faultsimulator import FaultSimulator
 
     network = Network(demo_job("marten"))
-    played = Played(network, Bench(network.job))
+    simulator = FaultSimulator(network, Bench(network.job))
     asked = 0
     for cause in causes(network)[::9]:
-        found = played.solved(cause.faults[:1], state)
+        found = simulator.solved(cause.faults[:1], state)
         for device in network.job.devices:
             asked += 1
             anew = OperatingPoint.stands(found, device.code)

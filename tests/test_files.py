@@ -32,7 +32,7 @@ from molvik.files.writing import clear_leftovers
 from molvik.model.job import SCHEMA_VERSION, Job, Reading
 from molvik.model.parts import End
 from molvik.proving.continuity import verdicts
-from molvik.proving.plan import Plan
+from molvik.proving.testplan import TestPlan
 
 ROOT = Path(__file__).parent.parent
 
@@ -427,7 +427,9 @@ def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
         "W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM", leads_ohm=0.2, note="cold"
     )
     assert (other.item, other.value, other.shown) == ("W9", None, "open")
-    assert verdicts(Plan(job))["W1"].outcome == "open", "between its ends, since it was measured"
+    assert verdicts(TestPlan(job))["W1"].outcome == "open", (
+        "between its ends, since it was measured"
+    )
     assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"
     assert decode_job(encode_job(job), "new.molvik") == job
     for broken in ('"readings": 5', '"readings": [5]', '"readings": [{"wire": 5}]'):

@@ -8,7 +8,7 @@ from molvik.analysis import Analysis
 from molvik.crossover.words import is_earth, is_supply
 from molvik.findings import find_all, open_findings
 from molvik.findings.finding import ENDLESS
-from molvik.findings.sheet import findings_sheet
+from molvik.findings.findingsheet import findings_sheet
 from molvik.model import edits
 from molvik.model.job import Acceptance, Job, Settings
 from molvik.model.parts import (

@@ -27,7 +27,7 @@ from molvik.model.parts import Connector, End, Grid
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.channels import channel_sheet, channels
-from molvik.proving.plan import Plan
+from molvik.proving.testplan import TestPlan
 from molvik.sheet import Table
 from test_plan import loom_job
 
@@ -78,7 +78,7 @@ def test_a_meter_is_read_over_visa_from_a_process_of_its_own(process: Any) -> No
 
 def test_a_tester_goes_through_plan_and_isolation_by_itself(process: Any) -> None:
     resource, _ = process("W4", "short W5 W6")
-    plan = Plan(loom())
+    plan = TestPlan(loom())
     done = list(run_plan(plan, Instrument(resource)))
     shown = {one.measurement.key: one.ohm for one in done if one.measurement}
     assert len(shown) == len(plan.measurements) == 5
@@ -95,7 +95,7 @@ def test_killing_the_tester_in_the_middle_loses_no_reading(process: Any) -> None
     kept: list[Done] = []
 
     def run() -> None:
-        for one in run_plan(Plan(loom()), tester):
+        for one in run_plan(TestPlan(loom()), tester):
             kept.append(one)
             if len(kept) == 2:
                 running.send_signal(signal.SIGKILL)
@@ -320,7 +320,7 @@ def test_the_server_listens_on_this_machine_alone() -> None:
 def test_the_list_of_a_testers_leads_is_what_the_tester_measures() -> None:
     """Put on as the sheet says, channels close on the cavities they stand beside."""
     job = loom()
-    (table, *_) = channel_sheet(Network(job), Plan(job)).blocks
+    (table, *_) = channel_sheet(Network(job), TestPlan(job)).blocks
     assert isinstance(table, Table)
     at = {row[2]: row for row in table.rows}
     assert set(at) == {str(point) for net in Bench(job).nets for point in net.points}

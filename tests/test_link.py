@@ -20,8 +20,8 @@ from molvik.instruments import j1979
 from molvik.instruments.answers import InstrumentError
 from molvik.instruments.ecu import StandInComputer
 from molvik.instruments.ecubus import ComputerOnBus
+from molvik.instruments.ecusession import SILENT, Address, EcuSession, Heard, read_address
 from molvik.instruments.j1979 import AnswerError
-from molvik.instruments.link import SILENT, Address, Heard, Link, read_address
 from molvik.instruments.standin import Server
 from molvik.instruments.standsupply import StandInSupply
 from molvik.instruments.supply import Supply, allowed_a, watch
@@ -107,7 +107,7 @@ def test_300_codes_go_through_and_none_is_lost() -> None:
     job = replace(sender_job(2500.0), left_out=(LeftOut("all", codes),))
     bus = ComputerOnBus(StandInComputer(job), "many codes")
     assert bus.ready.wait(300)
-    with Link(Address("virtual", "many codes", 500_000)) as link:
+    with EcuSession(Address("virtual", "many codes", 500_000)) as link:
         found, pending = link.codes()
     bus.close()
     assert found == codes, "though the count of an answer has one byte"
@@ -177,7 +177,7 @@ def test_what_is_no_bus_is_refused(text: str, told: str) -> None:
 )
 def test_a_bus_that_is_not_there_is_told(text: str) -> None:
     with pytest.raises(InstrumentError, match="There is no bus at"):
-        Link(read_address(text))
+        EcuSession(read_address(text))
 
 
 def test_silence_and_errors_are_explained() -> None:
@@ -188,7 +188,7 @@ def test_silence_and_errors_are_explained() -> None:
     # A frame of 8 bytes has 111 bits (ISO 11898-1, without stuffing): 1000 in 1 s are 22 %.
     busy = Heard({0x300: 600, 0x7E8: 400}, 0, 1.0, 111_000).words(address)
     assert "2 identifiers are sent (300, 7E8); the bus is 22% busy." in busy
-    with Link(address) as link:
+    with EcuSession(address) as link:
         assert link.listen(0.1).words(address) == SILENT
         with pytest.raises(InstrumentError, match="No computer answers"):
             link.computers()
@@ -204,7 +204,7 @@ def process(stand_ins: Any) -> Any:
 def test_a_computer_in_another_process_is_asked_over_a_bus(process: Any) -> None:
     resource, running = process("ecu", "--fault", "W5", "--key", "running")
     assert resource.startswith("socketcand:can0@127.0.0.1:")
-    with Link(read_address(resource)) as link:
+    with EcuSession(read_address(resource)) as link:
         assert link.computers() == (0,)
         assert link.codes() == (("P0118",), ())
         figures = link.live(link.pids())
@@ -303,7 +303,7 @@ def test_a_supply_is_switched_off_when_more_flows_than_the_job_says(process: Any
     resource, _ = process("supply")
     supply = Supply(resource)
     assert "bench supply" in supply.identity()
-    sound = StandInComputer(sender_job(2500.0)).played
+    sound = StandInComputer(sender_job(2500.0)).simulator
     supply.tell("SIM:KEY RUN")
     flows = watch(
         supply,

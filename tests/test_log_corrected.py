@@ -14,7 +14,7 @@ from molvik.desktop.logline import CorrectDialog, JotDialog, PartDialog
 from molvik.desktop.window import MainWindow
 from molvik.logbook.clock import forgotten_text, hours_by_stage
 from molvik.logbook.estimate import START_MIN, rates, unlike
-from molvik.logbook.sheet import logbook_sheet
+from molvik.logbook.logsheet import logbook_sheet
 from molvik.logbook.story import story
 from molvik.model import edits, log_edits
 from molvik.model.edits import EditError

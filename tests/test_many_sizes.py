@@ -30,7 +30,7 @@ from molvik.sizes.curvedrawing import CurveDrawing
 from molvik.sizes.curves import FROM_S, TO_S, Curve, curves, fuse_curve, stands_curve
 from molvik.sizes.resize import resized, resizes
 from molvik.sizes.short import far_short
-from molvik.sizes.sizing_case import FAR_OVER, Lying, SizingCase, sizing_case, used_text
+from molvik.sizes.sizing_case import FAR_OVER, Installation, SizingCase, sizing_case, used_text
 from molvik.sizes.wire import judge, largest_fuse_a
 from test_alive import DIRECT, job_of
 from test_heat_more import fed
@@ -167,7 +167,7 @@ def test_the_verdict_and_the_drawn_curves_agree_on_2000_pairs() -> None:
         if number % 10 == 0:  # ten fuses for each of 200 wires
             size = draw.choice([*AWG_SIZES, *METRIC_SIZES])
             kind, air_c = draw.choice(sorted(INSULATIONS)), draw.uniform(20, 79)
-            asked = SizingCase(1.0, 1.0, (Lying(air_c),), insulation(kind), USES[""], 12.0)
+            asked = SizingCase(1.0, 1.0, (Installation(air_c),), insulation(kind), USES[""], 12.0)
             stands = stands_curve(size, asked, air_c)
         fuse_kind = draw.choice(sorted(TIME_LIMITS))
         allowed = largest_fuse_a(size, asked, fuse_kind)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from molvik.demo import demo_job
 from molvik.drawing.scene import Point, Text
-from molvik.model.routing import Joint, NewLoom, Pose, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Pose, Routing, Run, Zone
 from molvik.netlist.free import apart
 from molvik.netlist.placing import UNKNOWN_M, Placed, drawn_m, place
 from molvik.routing.turning import TIDY_DEG, Grab
@@ -20,7 +20,7 @@ from molvik.routing.vehicle import vehicle_scene
 
 def loom(chosen: random.Random, count: int, loops: int = 0) -> Routing:
     """Return a loom as looms are: a trunk with branches, some of them branching again."""
-    joints = [Joint(f"J{n}", "H1", f"Place {n}") for n in range(count)]
+    joints = [LoomNode(f"J{n}", "H1", f"Place {n}") for n in range(count)]
     runs = []
     for n in range(1, count):
         above = n - 1 if n < count // 3 else chosen.randint(0, n - 1)
@@ -82,7 +82,7 @@ def test_what_closes_a_loop_is_bent_out_to_its_length_or_drawn_straight() -> Non
         Run("R3", "J1", "J3", 2.6),
         Run("R4", "J1", "J3", 0.4),
     )
-    joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
+    joints = tuple(LoomNode(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
     placed = place(Routing((NewLoom("H1", "Loom"),), joints, runs), "H1")
     assert long(placed.paths["R3"]) == pytest.approx(2.6)
     assert len(placed.paths) == 4
@@ -92,7 +92,7 @@ def test_what_closes_a_loop_is_bent_out_to_its_length_or_drawn_straight() -> Non
 
 def test_a_stretch_that_was_turned_by_hand_lies_so_whatever_it_hangs_from() -> None:
     runs = (Run("R1", "J1", "J2", 1.0), Run("R2", "J3", "J2", 0.5), Run("R3", "J2", "J4", None))
-    joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3, 4))
+    joints = tuple(LoomNode(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3, 4))
     routing = Routing((NewLoom("H1", "Loom"),), joints, runs)
     poses = (Pose("R1", 30.0), Pose("R2", 200.0, 40.0), Pose("R3", 100.0))
     placed = place(routing, "H1", poses)
@@ -115,7 +115,7 @@ def test_a_stretch_that_was_turned_by_hand_lies_so_whatever_it_hangs_from() -> N
 
 @pytest.mark.parametrize("ends", [("J1", "J2"), ("J2", "J1")])
 def test_a_bent_stretch_lies_as_turned_from_whichever_end_it_is_laid(ends: tuple[str, str]) -> None:
-    joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
+    joints = tuple(LoomNode(f"J{n}", "H1", f"Place {n}") for n in (1, 2, 3))
     runs = (Run("R1", *ends, 1.0), Run("R2", "J2", "J3", 3.0))
     routing = Routing((NewLoom("H1", "Loom"),), joints, runs)
     path = place(routing, "H1", (Pose("R1", 37.0, 60.0),)).paths["R1"]
@@ -196,7 +196,7 @@ def test_places_stand_in_columns_with_what_matters_there() -> None:
     assert len(over.shapes) == 3
     hot = Routing(
         (NewLoom("H1", "a"),),
-        (Joint("J1", "H1", "a"), Joint("J2", "H1", "b")),
+        (LoomNode("J1", "H1", "a"), LoomNode("J2", "H1", "b")),
         (Run("R1", "J1", "J2", 1.0, zone="Pipe"),),
         (Zone("Pipe", hot_c=400, distance_mm=50, shielded=True),),
     )

@@ -16,7 +16,7 @@ from molvik.netlist.network import Network
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import LEAST_SEEN_A, Bench, first_steps
 from molvik.proving.items import item_reading
-from molvik.proving.joints import joint_tests
+from molvik.proving.jointtests import joint_tests
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep, ready_to_start, switches_off
 from molvik.proving.report import report_sheet

@@ -27,11 +27,11 @@ from molvik.model import edits
 from molvik.model.job import Job, Quantity, Settings
 from molvik.model.parts import Connector, Device, EarthPoint, End, Grid
 from molvik.proving.causes import causes
-from molvik.proving.isolation import harmed
+from molvik.proving.isolation import sensitive_to_high_voltage
+from molvik.proving.observations import seen_of
 from molvik.proving.scoring import under_power
-from molvik.proving.seen import seen_of
-from molvik.proving.standing import Standing, standing
 from molvik.proving.taken import taken
+from molvik.proving.validity import Standing, standing
 from molvik.proving.wiretest import continuity_reading
 from molvik.sheet import Paragraph
 from molvik.sheetset import every_sheet
@@ -368,7 +368,7 @@ def test_a_high_voltage_waits_until_all_is_said_to_be_unplugged(
         Device("K1", "Fan relay", "relay", suppression="diode"),
     )
     job = replace(loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2")), devices=parts)
-    assert harmed(job) == ["Engine computer", "Fan relay"]
+    assert sensitive_to_high_voltage(job) == ["Engine computer", "Fan relay"]
     shown = opened(window, job)
     shown.tabs.setCurrentWidget(shown.plan)
 
@@ -572,19 +572,19 @@ def test_what_was_played_through_serves_every_answer(window: MainWindow, qtbot: 
     """Before anything is asked, and from reading to reading; another wire is another network."""
     shown = opened(window, lamp())
     shown.tabs.setCurrentWidget(shown.causes)
-    played = window.store.analysis.played
-    every = {fault for cause in causes(played.network) for fault in under_power(cause)}
+    simulator = window.store.analysis.simulator
+    every = {fault for cause in causes(simulator.network) for fault in under_power(cause)}
     qtbot.waitUntil(lambda: shown.causes.is_at_rest)
-    assert {faults[0] for faults, state in played._solved if faults and state == RUN} == every
+    assert {faults[0] for faults, state in simulator._solved if faults and state == RUN} == every
     shown.causes._add("D3 dead in run")
     found_out(qtbot, shown, lambda: shown.causes.diagnosis is not None)
-    assert shown.causes.diagnosis.played is played
+    assert shown.causes.diagnosis.simulator is simulator
     before = shown.causes.diagnosis
     shown.causes._take("alive" if before.next.point.what == "device" else "12 V")
     found_out(qtbot, shown, lambda: shown.causes.diagnosis is not before)
-    assert shown.causes.diagnosis.played is played is window.store.analysis.played
+    assert shown.causes.diagnosis.simulator is simulator is window.store.analysis.simulator
     window.store.do("longer", lambda job: edits.change_wire(job, "W1", length_m=9.0))
-    assert window.store.analysis.played is not played
+    assert window.store.analysis.simulator is not simulator
 
 
 def test_the_window_the_list_the_report_and_the_command_line_count_alike(

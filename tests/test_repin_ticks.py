@@ -9,8 +9,8 @@ from msgspec.structs import replace
 
 from molvik.analysis import Analysis
 from molvik.cli import main
-from molvik.crossover.plan import Plan, size_of
-from molvik.crossover.sheet import repin_sheet
+from molvik.crossover.repinplan import RepinPlan, size_of
+from molvik.crossover.repinsheet import repin_sheet
 from molvik.crossover.work import plan_of, tick, untick
 from molvik.files.jobtext import decode_job, encode_job
 from molvik.findings import find_all
@@ -75,7 +75,7 @@ def sets(draw: st.DrawFn) -> Job:
     return Job("ticks", connectors=parts, wires=wires, repins=(repin,), pinouts=pinouts)
 
 
-def remains(plan: Plan) -> Any:
+def remains(plan: RepinPlan) -> Any:
     """Return what a plan says, to be compared."""
     return (
         [op.key for op in plan.ops],

@@ -36,7 +36,7 @@ from molvik.model.parts import (
     plain_fields,
 )
 from molvik.model.photos import Photo
-from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
 from molvik.stopping import Stopped, may_stop
@@ -118,8 +118,10 @@ def routed(draw: st.DrawFn, job: Job) -> Job:
     parts = [part.code for part in job.parts()]
     ends = st.lists(st.sampled_from(parts), max_size=6, unique=True) if parts else st.just([])
     chosen = draw(ends)
-    joints = [Joint("J900", "H900", "Breakout")]
-    joints += [Joint(f"J{901 + n}", "H900", f"End {n}", carries=(c,)) for n, c in enumerate(chosen)]
+    joints = [LoomNode("J900", "H900", "Breakout")]
+    joints += [
+        LoomNode(f"J{901 + n}", "H900", f"End {n}", carries=(c,)) for n, c in enumerate(chosen)
+    ]
     runs = [Run(f"R{901 + n}", "J900", f"J{901 + n}", 0.5) for n in range(len(chosen))]
     zones = (Zone("Hot", hot_c=400, distance_mm=60),)
     made = Routing((NewLoom("H900", "Loom"),), tuple(joints), tuple(runs), zones)
@@ -141,15 +143,15 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told: dict[str, Any] = {name: getattr(analysis.electrics, name) for name in ELECTRIC}
     told |= {name: getattr(analysis, name) for name in ("tests", "proof", "sheets")}
     told["network"] = [getattr(analysis.network, name) for name in OF_NETWORK]
-    told["warm"] = analysis.warm.asked
+    told["warm"] = analysis.warm.requirements
     told["fuse_work"] = {c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.fuse_work.items()}
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
     told["ways"] = analysis.ways.of
     told["cut"] = (analysis.cut_lengths, analysis.sections)
     wrong = [(Fault("open", wire.code),) for wire in analysis.job.wires[:2]]
-    told["played"] = [analysis.played.solved(one, RUN).device_states for one in ((), *wrong)]
-    told["codes"] = [analysis.played.codes((), d.code) for d in analysis.job.devices]
+    told["played"] = [analysis.simulator.solved(one, RUN).device_states for one in ((), *wrong)]
+    told["codes"] = [analysis.simulator.codes((), d.code) for d in analysis.job.devices]
     told["findings"] = analysis.once(find_all)
     told["alive"] = [
         (one.loads, one.device_states) for one in map(analysis.operating_point, STATES)
@@ -174,7 +176,10 @@ def test_a_result_that_is_reused_is_the_one_that_would_be_computed(
 def test_the_list_of_tests_follows_the_way_that_a_wire_without_a_length_takes() -> None:
     """Its limit is that of its routed length: of 3 m more copper than of 0.3 m."""
     wires = (Wire("W1", End("C1", "1"), End("C2", "1"), size=WireSize("metric", 0.35)),)
-    joints = (Joint("J1", "H1", "One", carries=("C1",)), Joint("J2", "H1", "Two", carries=("C2",)))
+    joints = (
+        LoomNode("J1", "H1", "One", carries=("C1",)),
+        LoomNode("J2", "H1", "Two", carries=("C2",)),
+    )
     routing = Routing((NewLoom("H1", "Loom"),), joints, (Run("R1", "J1", "J2", 0.3),))
     plugs = (Connector("C1", "One", Grid(1, 1)), Connector("C2", "Two", Grid(1, 1)))
     job = Job("x", connectors=plugs, wires=wires, routing=routing)
@@ -218,9 +223,9 @@ def test_results_read_no_more_than_they_declare(name: str) -> None:
             assert alone.problems == whole.loom.problems
         elif result == "played":
             for device in job.devices:
-                assert alone.watched(device.code) == whole.played.watched(device.code)
+                assert alone.watched(device.code) == whole.simulator.watched(device.code)
                 for faults in ((), (Fault("open", job.wires[0].code),)):
-                    known_codes = whole.played.codes(faults, device.code)
+                    known_codes = whole.simulator.codes(faults, device.code)
                     assert alone.codes(faults, device.code) == known_codes
             assert alone.network.job.left_out == job.left_out, "codes as evidence read it"
         else:

@@ -21,7 +21,7 @@ from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.loom import FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Device, End, Grid, Splice, Wire, WireSize
-from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
 from molvik.reference.bundles import CIRCLE_RATIO
 from molvik.reference.insulation import insulation
 from molvik.routing.graph import RouteGraph
@@ -54,10 +54,10 @@ SIZE = WireSize("metric", 1.5)
 
 def star(lengths: dict[str, float | None], **more: Any) -> Routing:
     """Return a loom with a trunk joint J1 and a branch to a joint for each plug: C1 0.5 m, …"""
-    joints = [Joint("J1", "H1", "Breakout")]
+    joints = [LoomNode("J1", "H1", "Breakout")]
     runs = []
     for number, (code, length) in enumerate(lengths.items(), 2):
-        joints.append(Joint(f"J{number}", "H1", f"Plug {code}", carries=(code,)))
+        joints.append(LoomNode(f"J{number}", "H1", f"Plug {code}", carries=(code,)))
         runs.append(Run(f"R{number}", "J1", f"J{number}", length))
     return Routing((NewLoom("H1", "Engine loom"),), tuple(joints), tuple(runs), **more)
 
@@ -85,7 +85,7 @@ def looms(draw: st.DrawFn) -> Routing:
     """Draw a loom: a tree, with a few loops."""
     count = draw(st.integers(2, 14))
     length = st.one_of(st.none(), st.floats(0.01, 3.0).map(lambda metres: round(metres, 3)))
-    joints = tuple(Joint(f"J{n}", "H1", f"Place {n}") for n in range(count))
+    joints = tuple(LoomNode(f"J{n}", "H1", f"Place {n}") for n in range(count))
     runs = [
         Run(f"R{n}", f"J{draw(st.integers(0, n - 1))}", f"J{n}", draw(length))
         for n in range(1, count)
@@ -135,10 +135,10 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
         Run("R4", "J4", "J3", 2.0),
     )
     joints = (
-        Joint("J1", "H1", "a", carries=("C1",)),
-        Joint("J2", "H1", "b"),
-        Joint("J3", "H1", "c", carries=("C2",)),
-        Joint("J4", "H1", "d"),
+        LoomNode("J1", "H1", "a", carries=("C1",)),
+        LoomNode("J2", "H1", "b"),
+        LoomNode("J3", "H1", "c", carries=("C2",)),
+        LoomNode("J4", "H1", "d"),
     )
     job = Job(
         "x",
@@ -170,8 +170,8 @@ def test_a_wire_without_a_way_says_why() -> None:
         looms=(*routing.looms, NewLoom("H2", "Cab loom")),
         joints=(
             *routing.joints,
-            Joint("J9", "H2", "Dash", carries=("C3",)),
-            Joint("J10", "H1", "Far end", carries=("C4",)),
+            LoomNode("J9", "H2", "Dash", carries=("C3",)),
+            LoomNode("J10", "H1", "Far end", carries=("C4",)),
         ),
     )
     wires = (
@@ -305,11 +305,11 @@ def test_what_cannot_be_is_refused_in_words() -> None:
         (Run("", "J1", "J2", 0.0), "above zero"),
         (Run("", "J1", "J2", -1.0), "above zero"),
         (Run("", "J1", "J77", 1.0), "no node J77"),
-        (Joint("", "H1", "Again", carries=("C1",)), "sits at J2 Plug C1 already"),
-        (Joint("", "H1", "Lost", carries=("C99",)), "no part C99"),
-        (Joint("", "H9", "Lost"), "no loom H9"),
-        (Joint("", "H1", " "), "Give it a name"),
-        (Joint("", "H1", "Hole", hole_mm=0.0), "A hole is above zero"),
+        (LoomNode("", "H1", "Again", carries=("C1",)), "sits at J2 Plug C1 already"),
+        (LoomNode("", "H1", "Lost", carries=("C99",)), "no part C99"),
+        (LoomNode("", "H9", "Lost"), "no loom H9"),
+        (LoomNode("", "H1", " "), "Give it a name"),
+        (LoomNode("", "H1", "Hole", hole_mm=0.0), "A hole is above zero"),
     ]
     for thing, words in cases:
         with pytest.raises(EditError, match=words):
@@ -594,10 +594,10 @@ def test_a_stretch_beside_the_exhaust_is_found_and_sizes_judges_its_wires_there(
 
 def test_splices_grommets_and_what_is_not_held_are_found() -> None:
     joints = (
-        Joint("J1", "H1", "Plug", carries=("C1",)),
-        Joint("J2", "H1", "Splice", carries=("S1",)),
-        Joint("J3", "H1", "Bulkhead", kind="grommet", hole_mm=2.0),
-        Joint("J4", "H1", "Far", carries=("C2",)),
+        LoomNode("J1", "H1", "Plug", carries=("C1",)),
+        LoomNode("J2", "H1", "Splice", carries=("S1",)),
+        LoomNode("J3", "H1", "Bulkhead", kind="grommet", hole_mm=2.0),
+        LoomNode("J4", "H1", "Far", carries=("C2",)),
     )
     runs = (
         Run("R1", "J1", "J2", 0.03),

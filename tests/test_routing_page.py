@@ -20,7 +20,7 @@ from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.model import edits, routing_edits
 from molvik.model.job import Job
-from molvik.model.routing import Joint, Run
+from molvik.model.routing import LoomNode, Run
 from molvik.routing import packing
 from molvik.routing.ways import Ways
 from molvik.search import search
@@ -183,7 +183,7 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     QTest.keyClicks(card.fields["Allowance here"], "200 mm")
     QTest.keyClick(card.fields["Allowance here"], Qt.Key.Key_Return)
     joint = routing_edits.find(window.store.job.routing, "J3")
-    assert isinstance(joint, Joint)
+    assert isinstance(joint, LoomNode)
     assert joint.allowance_m == 0.2
     window.hand.pick("W1")
     card = window.in_hand.card
@@ -250,7 +250,9 @@ def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbo
     shown = routing_of(window)
     window.store.do(
         "joint",
-        lambda job: routing_edits.add(routing_edits.some_loom(job)[0], Joint("J5", "H1", "Spare")),
+        lambda job: routing_edits.add(
+            routing_edits.some_loom(job)[0], LoomNode("J5", "H1", "Spare")
+        ),
     )
     window.store.do("run", lambda job: routing_edits.add(job, Run("R9")))
     assert "Goes nowhere yet: R9" in " ".join(window.store.analysis.ways.graph.problems)

@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from conftest import metric, page, small_job, wire
 from jobs import words_on
 from molvik.analysis import Analysis
-from molvik.crossover.sheet import repin_sheet
+from molvik.crossover.repinsheet import repin_sheet
 from molvik.demo import demo_job
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Text

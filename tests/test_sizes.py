@@ -14,10 +14,10 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import HEAT_MARGIN_K, USES
 from molvik.sizes.drop import drop_v
 from molvik.sizes.hot import temperature_c
-from molvik.sizes.sizing_case import Lying, SizingCase, sizing_case
+from molvik.sizes.sizing_case import Installation, SizingCase, sizing_case
 from molvik.sizes.wire import fuse_for, judge, smallest
 
-ASKED = SizingCase(8.0, 2.0, (Lying(60.0),), INSULATIONS["C125"], USES["pump"], 12.0)
+ASKED = SizingCase(8.0, 2.0, (Installation(60.0),), INSULATIONS["C125"], USES["pump"], 12.0)
 
 
 def test_voltage_drop_is_ohms_law() -> None:
@@ -67,7 +67,7 @@ def test_what_is_not_known_is_said_and_not_guessed() -> None:
 def test_the_smallest_size_passes_and_the_next_thinner_does_not(
     load: float, length: float, ambient: float, kind: str, use: str, system: str
 ) -> None:
-    asked = SizingCase(load, length, (Lying(ambient),), INSULATIONS[kind], USES[use], 12.0)
+    asked = SizingCase(load, length, (Installation(ambient),), INSULATIONS[kind], USES[use], 12.0)
     size = smallest(asked, system)  # type: ignore[arg-type]
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     if size is None:
@@ -96,7 +96,7 @@ def test_six_volts_asks_for_much_more_copper_than_twelve() -> None:
 
 
 def test_an_ambient_above_the_insulation_fails_at_any_current() -> None:
-    hot = ASKED._replace(lies=(Lying(130.0),), load_a=0.01)
+    hot = ASKED._replace(lies=(Installation(130.0),), load_a=0.01)
     assert not judge(metric(6), hot).passes
     assert smallest(hot, "awg") is None
 

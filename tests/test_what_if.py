@@ -31,9 +31,9 @@ from molvik.model import edits
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Position, Scenario, Wire
+from molvik.netlist.circuitgraph import circuit_graph
 from molvik.netlist.faults import in_words, read_fault
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import wiring
 from test_alive import job_of, operating_point
 
 
@@ -326,7 +326,7 @@ def test_a_bad_contact_is_of_its_own_wiring_alone() -> None:
     bad = RUN._replace(faults=frozenset({Fault("bad", "K1", ohm=2.0)}))
 
     def contact_ohm(state: State) -> float:
-        (link,) = wiring(network, state).switched(state, frozenset({"K1"}), ())
+        (link,) = circuit_graph(network, state).switched(state, frozenset({"K1"}), ())
         return link.ohm
 
     plain = contact_ohm(RUN)

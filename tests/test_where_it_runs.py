@@ -46,7 +46,7 @@ from molvik.reference.limits import USES
 from molvik.sizes.bundles import bundle_summary
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.resize import resized, resizes
-from molvik.sizes.sizing_case import Lying, SizingCase, sizing_case
+from molvik.sizes.sizing_case import Installation, SizingCase, sizing_case
 from molvik.sizes.wire import judge, largest_fuse_a, smallest
 from test_alive import DIRECT, LAMP, job_of
 
@@ -614,7 +614,7 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
 
 
 STRETCHES = st.builds(
-    Lying,
+    Installation,
     st.sampled_from([30.0, 45.0, 60.0, 90.0, 110.0]),
     st.just("somewhere"),
     st.builds(
@@ -629,7 +629,7 @@ STRETCHES = st.builds(
 
 
 @given(st.lists(STRETCHES, min_size=1, max_size=4), st.data())
-def test_the_worst_stretch_of_a_wire_binds(lies: list[Lying], data: st.DataObject) -> None:
+def test_the_worst_stretch_of_a_wire_binds(lies: list[Installation], data: st.DataObject) -> None:
     """As if each stretch were judged alone, and the worst verdict taken."""
     size = data.draw(st.sampled_from([metric(0.5), metric(2.5), awg(12)]))
     duty = data.draw(st.sampled_from([None, (10.0, 60.0)]))
@@ -665,7 +665,7 @@ def test_the_worst_stretch_of_a_wire_binds(lies: list[Lying], data: st.DataObjec
 
 def test_neighbours_with_twice_the_current_make_four_times_the_heat() -> None:
     """Joule's law."""
-    lies = (Lying(60.0, neighbours=Neighbours((3.0,), 2.5)), Lying(40.0))
+    lies = (Installation(60.0, neighbours=Neighbours((3.0,), 2.5)), Installation(40.0))
     asked = SizingCase(5.0, 2.0, lies, insulation("C125"), USES[""], 12.0)
     then = asked.with_heat(2.0)
     assert [one.neighbours.heat_w_per_m for one in then.lies] == [10.0, 0.0]

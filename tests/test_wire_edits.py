@@ -32,7 +32,7 @@ from molvik.model.parts import (
     Wire,
     WireSize,
 )
-from molvik.model.routing import Joint
+from molvik.model.routing import LoomNode
 from molvik.netlist.network import Network
 from molvik.parsing.tables import RawRow, RawTable
 from molvik.reference.insulation import INSULATIONS
@@ -179,7 +179,7 @@ def test_every_field_of_a_wire_comes_back_as_it_was_written(fields: dict[str, ob
     wire = Wire("W1", **{"function": "x", **fields})  # type: ignore[arg-type]
     pins = tuple(Pin(cavity, "Other", "99", Colour("GN"), WireSize("metric", 6)) for cavity in "12")
     job = job_of("E1 E1", LAMP, connectors=(Connector("C1", "Plug", Grid(1, 2), pins=pins),))
-    joints = (Joint("J1", "V1", "a"), Joint("J2", "V1", "b"))
+    joints = (LoomNode("J1", "V1", "a"), LoomNode("J2", "V1", "b"))
     job = replace(job, wires=(wire,), routing=replace(job.routing, joints=joints))
     read = read_wires(as_raw(write_wires(job)), Network(replace(job, wires=())))
     assert read.wires() == (wire,)

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import StoryStop, story
-from molvik.crossover.plan import Plan as RepinPlan
+from molvik.crossover.repinplan import RepinPlan
 from molvik.devices.states import State
 from molvik.electrics import Electrics
-from molvik.lazy import cached_property, reading, take_over
+from molvik.lazy import cached_property, reading, reuse_from
 from molvik.model.job import Job
 from molvik.model.parts import WireSize
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
@@ -17,17 +17,17 @@ from molvik.netlist.network import Network
 from molvik.netlist.placing import Placed, place
 from molvik.proving.bench import Bench
 from molvik.proving.continuity import verdicts
-from molvik.proving.plan import Plan
-from molvik.proving.played import Played
+from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.testplan import TestPlan
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.board import lay_on_board
+from molvik.routing.clearances import HoleClearance, hole_clearances
 from molvik.routing.compare import Change, changes
 from molvik.routing.covers import Cover, covers
 from molvik.routing.drawing import plugs_of
 from molvik.routing.lengths import CutLength, cut_lengths
-from molvik.routing.passing import Passage, passages
 from molvik.routing.sections import Section, looseness, sections
 from molvik.routing.splices import SplicePlaces, splice_places
 from molvik.routing.ways import Ways
@@ -76,10 +76,10 @@ class Analysis:
         )
         """Shared with the analyses of other values of this job that differ elsewhere."""
         if before is not None:
-            take_over(self, before)
+            reuse_from(self, before)
             if "network" in before.__dict__:
                 self.__dict__["network"] = Network(job, before.network)
-        self._plan_before: Plan | None = None
+        self._plan_before: TestPlan | None = None
         """The last plan that was made before the edits since."""
         if before is not None and "plan" not in self.__dict__:
             self._plan_before = before.__dict__.get("plan", before._plan_before)
@@ -162,9 +162,9 @@ class Analysis:
         return verdicts(self.plan)
 
     @reading(*MEASURED, "readings")
-    def plan(self) -> Plan:
+    def plan(self) -> TestPlan:
         """What is measured on the bench, and what was found."""
-        return Plan(self.job, self._plan_before, self.routed_m)
+        return TestPlan(self.job, self._plan_before, self.routed_m)
 
     @reading(*MEASURED)
     def routed_m(self) -> dict[str, float]:
@@ -199,9 +199,9 @@ class Analysis:
         )
 
     @reading("loom", "left_out", *MEASURED)
-    def played(self) -> Played:
+    def simulator(self) -> FaultSimulator:
         """What faults make of the job: played through as it is asked, and kept."""
-        return Played(self.network, Bench(self.job, self.routed_m), self.lies_in)
+        return FaultSimulator(self.network, Bench(self.job, self.routed_m), self.lies_in)
 
     @reading(*MEASURED, "readings")
     def sheets(self) -> tuple[Sheet, ...]:
@@ -254,9 +254,9 @@ class Analysis:
         return assembly(self.job, self.ways, self.covers)
 
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
-    def passages(self) -> tuple[Passage, ...]:
+    def hole_clearances(self) -> tuple[HoleClearance, ...]:
         """The plugs that do not pass the holes they are threaded through."""
-        return passages(self.job, self.ways)
+        return hole_clearances(self.job, self.ways)
 
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
     def splice_places(self) -> dict[str, SplicePlaces]:

@@ -10,13 +10,13 @@ from molvik.circuits.charging import charging_a
 from molvik.circuits.loss import Path, PathLoss, path_losses, paths
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import CRANK, RUN, RUNNING, STATES, State
-from molvik.electrical.solve import told
+from molvik.electrical.solve import round_significant
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Connector, Wire, WireSize, plain_fields
 from molvik.netlist.network import PARTS, Network
 from molvik.routing.alike import Alike, alike
-from molvik.routing.lying import lies_along
+from molvik.routing.installation import lies_along
 from molvik.routing.ways import Ways
 from molvik.sizes.fuses import FuseWork, fuse_work
 from molvik.sizes.hot import temperature_c
@@ -47,12 +47,14 @@ class Electrics(Results):
         self._was: dict[str, tuple[SizingCase, Sizing]] = {}
         """Verdicts from before an edit: a size asked the same question gets the same."""
         if "sizing_cases" in known and "sizings" in known:
-            asked = known["sizing_cases"]
-            self._was = {code: (asked[code], one) for code, one in known["sizings"].items()}
+            requirements = known["sizing_cases"]
+            self._was = {code: (requirements[code], one) for code, one in known["sizings"].items()}
         self._least: dict[str, tuple[SizingCase, WireSize | None]] = {}
         if "sizing_cases" in known and "least_sizes" in known:
-            asked = known["sizing_cases"]
-            self._least = {code: (asked[code], one) for code, one in known["least_sizes"].items()}
+            requirements = known["sizing_cases"]
+            self._least = {
+                code: (requirements[code], one) for code, one in known["least_sizes"].items()
+            }
         self.is_judged = False
         """Whether all was looked over, so that asking for it takes no time."""
         self._points: dict[State, OperatingPoint] = {}
@@ -80,7 +82,7 @@ class Electrics(Results):
         settings, paths = self.job.settings, self.path_losses
         return {
             code: on_paths(settings, entry, paths.get(code, ()))
-            for code, entry in self.warm.asked.items()
+            for code, entry in self.warm.requirements.items()
         }
 
     @cached_property
@@ -113,7 +115,7 @@ class Electrics(Results):
             if code in self.network.wires:
                 found[code] = max(found.get(code, 0.0), amps)
         # What carries nothing in any state is not known, rather than nothing.
-        return {code: told(amps) for code, amps in found.items() if amps >= LEAST_A}
+        return {code: round_significant(amps) for code, amps in found.items() if amps >= LEAST_A}
 
     @cached_property
     def crank_amps(self) -> dict[str, float]:
@@ -121,7 +123,7 @@ class Electrics(Results):
         if not any(device.kind == "starter" for device in self.job.devices):
             return {}
         return {
-            code: told(abs(amps))
+            code: round_significant(abs(amps))
             for state in self._solvable((CRANK,))
             for code, amps in self.operating_point(state).wire_amps.items()
             if abs(amps) >= LEAST_A
@@ -173,10 +175,10 @@ class Electrics(Results):
             if wire.size is None:
                 continue
             look_up()
-            asked = self.sizing_cases[wire.code]
+            requirements = self.sizing_cases[wire.code]
             before, sizing = was.get(wire.code, (None, None))
-            if sizing is None or sizing.size != wire.size or before != asked:
-                sizing = judge(wire.size, asked)
+            if sizing is None or sizing.size != wire.size or before != requirements:
+                sizing = judge(wire.size, requirements)
             found[wire.code] = sizing
         self._was = {}
         return found
@@ -188,14 +190,14 @@ class Electrics(Results):
         """
         found, was = {}, self._least
         for wire in self.job.wires:
-            asked = self.sizing_cases[wire.code]
-            if asked.load_a is None:
+            requirements = self.sizing_cases[wire.code]
+            if requirements.load_a is None:
                 continue
             look_up()
             system = wire.size.system if wire.size else "metric"
             before, least = was.get(wire.code, (None, None))
-            if before != asked or (least is not None and least.system != system):
-                least = smallest(asked, system)
+            if before != requirements or (least is not None and least.system != system):
+                least = smallest(requirements, system)
             found[wire.code] = least
         self._least = {}
         return found
@@ -215,7 +217,7 @@ class Electrics(Results):
     def copper_c(self) -> dict[str, float]:
         """How hot the copper of each wire gets where it lies, deg C, where that is known."""
         found = (
-            (wire.code, temperature_c(wire.size, self.warm.asked[wire.code]))
+            (wire.code, temperature_c(wire.size, self.warm.requirements[wire.code]))
             for wire in self.job.wires
             if wire.size is not None
         )

@@ -46,7 +46,7 @@ def reading(*fields: str) -> Callable[[Callable[[Any], Value]], cached_property[
     return lambda compute: cached_property(compute, fields)
 
 
-def take_over(thing: Any, before: Any) -> None:
+def reuse_from(thing: Any, before: Any) -> None:
     """Take from the same thing of the job before an edit what is computed from fields that are
     still the same.
     """

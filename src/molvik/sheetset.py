@@ -3,17 +3,17 @@
 from collections.abc import Callable
 
 from molvik.analysis import Analysis
-from molvik.crossover.sheet import back_sheet, repin_sheet
+from molvik.crossover.repinsheet import back_sheet, repin_sheet
 from molvik.findings import survey
-from molvik.findings.sheet import accepted_words, findings_sheet
+from molvik.findings.findingsheet import accepted_words, findings_sheet
+from molvik.logbook.logsheet import logbook_sheet
 from molvik.logbook.quote import quote_sheet
-from molvik.logbook.sheet import logbook_sheet
 from molvik.proving.channels import channel_sheet
 from molvik.proving.report import report_sheet
 from molvik.routing.laying import cutting_sheet
 from molvik.routing.sheets import assembly_sheet, changes_sheet, covering_sheet
 from molvik.sheet import Sheet
-from molvik.survey.sheet import fault_sheet, replacement_sheet
+from molvik.survey.surveysheet import fault_sheet, replacement_sheet
 
 
 def _of_crossover(analysis: Analysis) -> tuple[Sheet, ...]:

@@ -9,12 +9,12 @@ from molvik.electrical.elements import Element, Resistor
 from molvik.electrical.solve import Prepared, Solution
 from molvik.model.parts import Device
 from molvik.netlist.cache import Key
-from molvik.netlist.wiring import Wiring
+from molvik.netlist.circuitgraph import CircuitGraph
 
 STANDING = Key[tuple[Prepared, tuple[Device, ...]]]()
 
 
-def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
+def standing(wiring: CircuitGraph) -> tuple[Prepared, tuple[Device, ...]]:
     """Return what is the same in every state, wires and loads, and the devices that are not.
 
     Made once for each wiring: it is most of a network.
@@ -22,7 +22,7 @@ def standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
     return wiring.cache.get(STANDING, partial(_standing, wiring))
 
 
-def _standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
+def _standing(wiring: CircuitGraph) -> tuple[Prepared, tuple[Device, ...]]:
     still: list[Element] = [Resistor(link.name, link.a, link.b, link.ohm) for link in wiring.fixed]
     alert = []
     for device in wiring.devices:
@@ -34,7 +34,9 @@ def _standing(wiring: Wiring) -> tuple[Prepared, tuple[Device, ...]]:
     return Prepared(still, wiring.reference), tuple(alert)
 
 
-def working(wiring: Wiring, state: State, was: DeviceStates, solution: Solution) -> DeviceStates:
+def working(
+    wiring: CircuitGraph, state: State, was: DeviceStates, solution: Solution
+) -> DeviceStates:
     """Return what works by the voltages of a solution, with hysteresis from what worked."""
     found = Acting()
     for device, kind in wiring.acting:

@@ -9,7 +9,7 @@ from molvik.devices import kind_of
 from molvik.devices.kind import DeviceStates
 from molvik.devices.states import State
 from molvik.electrical.solve import Solution
-from molvik.netlist.wiring import Wiring
+from molvik.netlist.circuitgraph import CircuitGraph
 
 Bound = tuple[str, str, float, float]
 """Two nodes, and between which voltages the first may be above the second."""
@@ -32,7 +32,11 @@ class Bounds(NamedTuple):
 
 
 def bounds_of(
-    wiring: Wiring, state: State, states: DeviceStates, solution: Solution, index: Mapping[str, int]
+    wiring: CircuitGraph,
+    state: State,
+    states: DeviceStates,
+    solution: Solution,
+    index: Mapping[str, int],
 ) -> Bounds:
     """Return the bounds of a network as it is solved. index: the places of its nodes."""
     import numpy

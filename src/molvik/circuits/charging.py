@@ -3,7 +3,7 @@
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of, value
 from molvik.model.refs import end_text
-from molvik.netlist.ways import by_node, tree
+from molvik.netlist.branches import by_node, tree
 
 
 def charging_a(point: OperatingPoint) -> dict[str, float]:

@@ -9,10 +9,10 @@ from molvik.devices.states import EARTH, Fault
 from molvik.electrical.solve import LEAST_OHM
 from molvik.model.parts import End
 from molvik.model.refs import Ref
-from molvik.netlist.wiring import SHORT_OHM, Wiring
+from molvik.netlist.circuitgraph import SHORT_OHM, CircuitGraph
 
 
-def edges_of(solver: LowRank, ways: Wiring, faults: frozenset[Fault]) -> list[Edge] | None:
+def edges_of(solver: LowRank, ways: CircuitGraph, faults: frozenset[Fault]) -> list[Edge] | None:
     """Return what faults change, None for what is not known here."""
     swaps = [fault for fault in faults if fault.kind == "swap"]
     found = _swapped(solver, ways, swaps)
@@ -24,7 +24,7 @@ def edges_of(solver: LowRank, ways: Wiring, faults: frozenset[Fault]) -> list[Ed
     return found
 
 
-def _edges_of(solver: LowRank, ways: Wiring, fault: Fault) -> list[Edge] | None:
+def _edges_of(solver: LowRank, ways: CircuitGraph, fault: Fault) -> list[Edge] | None:
     job = solver.point.job
     match fault.kind:
         case "open" if fault.at in solver.devices:
@@ -128,7 +128,7 @@ def _short(solver: LowRank, fault: Fault) -> list[Edge] | None:
     return found
 
 
-def _swapped(solver: LowRank, ways: Wiring, swaps: Sequence[Fault]) -> list[Edge] | None:
+def _swapped(solver: LowRank, ways: CircuitGraph, swaps: Sequence[Fault]) -> list[Edge] | None:
     """Return the change of cavities whose wires are exchanged: one swapped at both ends is moved
     once.
     """

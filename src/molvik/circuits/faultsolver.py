@@ -15,7 +15,7 @@ from molvik.electrical.elements import Current, Diode, Element, Resistor, Source
 from molvik.electrical.solve import LEAST_OHM, Solution
 from molvik.lazy import cached_property
 from molvik.model.parts import Device
-from molvik.netlist.wiring import Wiring
+from molvik.netlist.circuitgraph import CircuitGraph
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -180,7 +180,7 @@ class FaultPoint(OperatingPoint):
         self.network, self.state, self.job = sound.network, state, sound.job
         self._out = frozenset()
         # Not kept by the network, as others are: hundreds of faults are asked once each.
-        self.wiring = Wiring(self.network, state.faults, state.temperature_c)
+        self.wiring = CircuitGraph(self.network, state.faults, state.temperature_c)
         self.nominal, self.least_v = sound.nominal, sound.least_v
         self.chatter, self.rests, self.problem = (), (), ""
         self.elements: tuple[Element, ...] = ()

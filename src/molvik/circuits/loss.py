@@ -8,11 +8,11 @@ from molvik.devices import kind_of, value
 from molvik.devices.kinds.controller import INSIDE_OHM, output_key
 from molvik.devices.nodes import terminal
 from molvik.devices.states import State
-from molvik.electrical.solve import told
+from molvik.electrical.solve import round_significant
 from molvik.model.parts import Device
+from molvik.netlist.branches import by_node, tree
+from molvik.netlist.circuitgraph import Branch
 from molvik.netlist.network import Network
-from molvik.netlist.ways import by_node, tree
-from molvik.netlist.wiring import Link
 
 LEAST_A = 0.01
 """A load that takes less than this, A, says nothing of its path."""
@@ -108,12 +108,12 @@ def path_losses(
                 path.name,
                 path.use,
                 path.state,
-                told(path.lost_v),
-                told(path.drops[code]),
-                told(path.amps[code]),
-                told(share),
+                round_significant(path.lost_v),
+                round_significant(path.drops[code]),
+                round_significant(path.amps[code]),
+                round_significant(share),
                 worst,
-                told(path.drops[worst]),
+                round_significant(path.drops[worst]),
             )
     both: dict[str, tuple[PathLoss, ...]] = {}
     for (code, _), loss in sorted(found.items(), key=lambda one: one[0]):
@@ -133,7 +133,7 @@ def fuses_before(point: OperatingPoint) -> dict[str, tuple[tuple[str, ...], floa
     return found
 
 
-def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]]:
+def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Branch]]]:
     """Yield each load with its two nodes and its way: to the battery, then back."""
     if not point.wiring.live:
         return
@@ -148,7 +148,7 @@ def _ways(point: OperatingPoint) -> Iterator[tuple[Device, str, str, list[Link]]
         yield device, supply, earth, [*out.way_to(supply), *back.way_to(earth)]
 
 
-def _in_line(point: OperatingPoint) -> Iterator[Link]:
+def _in_line(point: OperatingPoint) -> Iterator[Branch]:
     """Yield the ways through devices that carry a current for others in a state."""
     for device in point.job.devices:
         if device.code in point.state.broken:
@@ -158,18 +158,18 @@ def _in_line(point: OperatingPoint) -> Iterator[Link]:
             amps = abs(point.solution.amps.get(device.code, 0.0))
             if plus and minus and amps >= LEAST_A:
                 ohm = abs(point.across(plus, minus)) / amps
-                yield Link(plus, minus, ohm, device.code, device.kind)
+                yield Branch(plus, minus, ohm, device.code, device.kind)
         elif kind_of(device).is_computer:
             inside, earth = kind_of(device).ends(point.wiring, device)
             for names, node in ((device.supplies, inside), (device.earths, earth)):
                 for name in names:
-                    yield Link(terminal(device, name), node, INSIDE_OHM, device.code, "inside")
+                    yield Branch(terminal(device, name), node, INSIDE_OHM, device.code, "inside")
             ohm = value(device, "driver ohm")
             for output in device.outputs:
                 if output.acts != "5 V" and output_key(device, output) in point.on:
                     node = inside if output.acts == "feeds high" else earth
                     pin = terminal(device, output.terminal)
-                    yield Link(pin, node, ohm, device.code, "driver")
+                    yield Branch(pin, node, ohm, device.code, "driver")
 
 
 def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
@@ -197,7 +197,7 @@ def _loads(point: OperatingPoint) -> Iterable[tuple[Device, str, str]]:
             yield device, load.plus, load.minus
 
 
-def _use(network: Network, device: Device, wires: list[Link]) -> str:
+def _use(network: Network, device: Device, wires: list[Branch]) -> str:
     """Return what a path is for: as a wire at the load says, or by the load's kind."""
     for link in wires:
         wire = network.wires[link.part]
@@ -215,7 +215,7 @@ def _length(network: Network, code: str) -> float:
     return network.wires[code].length_m or 1.0
 
 
-def _drop(volts: Mapping[str, float], link: Link) -> float:
+def _drop(volts: Mapping[str, float], link: Branch) -> float:
     return _between(volts, link.a, link.b)
 
 

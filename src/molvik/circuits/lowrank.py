@@ -29,7 +29,7 @@ from molvik.electrical.elements import (
 from molvik.electrical.junctions import Curves, currents
 from molvik.electrical.solve import LEAST_OHM, Prepared, Solution, factors, island_roots, solve
 from molvik.lazy import cached_property
-from molvik.netlist.wiring import Wiring
+from molvik.netlist.circuitgraph import CircuitGraph
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -185,7 +185,7 @@ class LowRank:
         return self.moving_of(point.wiring, point.state, point.device_states, frozenset())
 
     def moving_of(
-        self, ways: Wiring, state: State, states: DeviceStates, blown: frozenset[str]
+        self, ways: CircuitGraph, state: State, states: DeviceStates, blown: frozenset[str]
     ) -> list[tuple[str, Element]]:
         """Return the elements that change with what works, where it works otherwise."""
         found: list[tuple[str, Element]] = [

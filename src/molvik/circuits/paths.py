@@ -8,8 +8,8 @@ from molvik.devices import kind_of
 from molvik.devices.nodes import METAL, owner_of, terminal
 from molvik.electrical.elements import Element, Source
 from molvik.electrical.solve import Solution
-from molvik.netlist.ways import Ways, by_node, reached
-from molvik.netlist.wiring import Link
+from molvik.netlist.branches import Ways, by_node, reached
+from molvik.netlist.circuitgraph import Branch
 
 
 def ways(point: OperatingPoint) -> Ways:
@@ -19,7 +19,7 @@ def ways(point: OperatingPoint) -> Ways:
         gone = device.code in point.state.broken
         for way in kind_of(device).inside(point.wiring, device, point.on):
             closed = way.closed if way.what == "driver" else not gone
-            links.append(Link(way.a, way.b, way.ohm, device.code, way.what, closed))
+            links.append(Branch(way.a, way.b, way.ohm, device.code, way.what, closed))
     return by_node(links)
 
 

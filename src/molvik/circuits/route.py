@@ -11,9 +11,9 @@ from molvik.devices import kind_of
 from molvik.devices.nodes import owner_of
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Part, Splice
 from molvik.model.refs import Ref, end_text
+from molvik.netlist.branches import Ways, path, reached
+from molvik.netlist.circuitgraph import Branch
 from molvik.netlist.faults import in_words as in_words_of
-from molvik.netlist.ways import Ways, path, reached
-from molvik.netlist.wiring import Link
 
 Shape = Literal[
     "source",
@@ -199,7 +199,7 @@ class _Drawing:
     def _walk(
         self,
         nodes: list[str],
-        links: list[Link],
+        links: list[Branch],
         stops: list[CircuitStop],
         legs: list[Leg],
         *,
@@ -221,7 +221,7 @@ class _Drawing:
             return node in self.earthed
         return self.point.solution.volts.get(node, 0.0) >= self.point.least_v
 
-    def _stop(self, nodes: list[str], links: list[Link], *, feed: bool) -> CircuitStop:
+    def _stop(self, nodes: list[str], links: list[Branch], *, feed: bool) -> CircuitStop:
         """Return the stop that nodes of one place make."""
         point = self.point
         volts = point.solution.volts.get(nodes[-1])
@@ -291,7 +291,7 @@ def _gap(words: str) -> CircuitStop:
     return CircuitStop("", words, "", "gap", None, good=False, closed=False)
 
 
-def _nodes(begin: str, links: list[Link]) -> list[str]:
+def _nodes(begin: str, links: list[Branch]) -> list[str]:
     nodes = [begin]
     for link in links:
         nodes.append(link.b if link.a == nodes[-1] else link.a)
@@ -299,11 +299,11 @@ def _nodes(begin: str, links: list[Link]) -> list[str]:
 
 
 def _groups(
-    nodes: list[str], links: list[Link]
-) -> Iterator[tuple[list[str], list[Link], Link | None]]:
+    nodes: list[str], links: list[Branch]
+) -> Iterator[tuple[list[str], list[Branch], Branch | None]]:
     """Yield the nodes of each place with the links inside it and the wire that led there."""
-    group, inside = [nodes[0]], list[Link]()
-    led: Link | None = None
+    group, inside = [nodes[0]], list[Branch]()
+    led: Branch | None = None
     for link, node in zip(links, nodes[1:], strict=True):
         if link.what in ("wire", "swap"):
             yield group, inside, led

@@ -15,8 +15,8 @@ from molvik.electrical.solve import Solution, solve
 from molvik.lazy import cached_property
 from molvik.model.job import Job
 from molvik.model.parts import Device
+from molvik.netlist.circuitgraph import Branch, CircuitGraph, circuit_graph, fuse_element
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import Link, Wiring, fuse_element, wiring
 from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.stopping import look_up
@@ -69,14 +69,14 @@ class OperatingPoint:
         network: Network,
         state: State,
         before: "OperatingPoint | None" = None,
-        ways: Wiring | None = None,
+        ways: CircuitGraph | None = None,
         out: frozenset[str] = frozenset(),
     ) -> None:
         look_up()
         self._out = out
         self.network, self.state = network, state
         self.job: Job = network.job
-        self.wiring = ways or wiring(network, state)
+        self.wiring = ways or circuit_graph(network, state)
         self.nominal = self.wiring.nominal
         self.least_v = (CRANK_SHARE if state.shortly else ALIVE_SHARE) * self.nominal
         self.chatter: tuple[str, ...] = ()
@@ -104,11 +104,11 @@ class OperatingPoint:
         return self.wiring.reference
 
     @cached_property
-    def links(self) -> tuple[Link, ...]:
+    def links(self) -> tuple[Branch, ...]:
         """Every way a current can take in this state, closed and open ones."""
         return (*self.wiring.fixed, *self._switched())
 
-    def _switched(self) -> list[Link]:
+    def _switched(self) -> list[Branch]:
         return self.wiring.switched(self.state, self.on, self.blown.keys() | self._out)
 
     # settling

@@ -30,10 +30,10 @@ from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire
 from molvik.model.refs import end_text
+from molvik.netlist.branches import by_node, reached
 from molvik.netlist.cache import Key
+from molvik.netlist.circuitgraph import circuit_graph
 from molvik.netlist.network import Network
-from molvik.netlist.ways import by_node, reached
-from molvik.netlist.wiring import wiring
 
 LOOKED_AT = (RUN, CRANK, RUNNING, PRIME, OFF, ACCESSORY, KEY_OFF_RUNNING, ISOLATED)
 """The states that are compared, those that tell most first."""
@@ -222,7 +222,7 @@ class _Check:
 
     def _reach(self, network: Network) -> dict[str, frozenset[str]]:
         """Return what each terminal of a kept device reaches."""
-        made = wiring(network, RUN)
+        made = circuit_graph(network, RUN)
         plain = by_node(made.fixed)
         # Through fuses, switches and relays, whether they are closed or not.
         through = by_node((*made.fixed, *made.switched(RUN, frozenset(), ())))

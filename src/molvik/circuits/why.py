@@ -8,9 +8,9 @@ from molvik.devices import kind_of
 from molvik.devices.nodes import METAL
 from molvik.model.parts import Device, Fuse
 from molvik.model.refs import Ref, end_text
+from molvik.netlist.branches import path, reached
+from molvik.netlist.circuitgraph import Branch
 from molvik.netlist.faults import in_words
-from molvik.netlist.ways import path, reached
-from molvik.netlist.wiring import Link
 from molvik.wording import figures
 
 MOST_DEEP = 8
@@ -159,7 +159,7 @@ class _Asking:
             return Explanation((f"{first}.", *cause.lines), cause.cause, cause.remedy)
         return self.lossy(first, found)
 
-    def lossy(self, first: str, found: list[Link]) -> Explanation:
+    def lossy(self, first: str, found: list[Branch]) -> Explanation:
         """The way is closed, and the voltage is lost on it, or in the battery."""
         point = self.point
         battery = next((d for d in point.job.devices if d.kind == "battery"), None)
@@ -194,7 +194,7 @@ class _Asking:
                 return Explanation((words, short[1]), short[0], "Put that right first.")
         return Explanation((words,), point.chatter[0], "Feed its coil from before its contact.")
 
-    def _rushing(self, first: str, worst: Link) -> Explanation | None:
+    def _rushing(self, first: str, worst: Branch) -> Explanation | None:
         """A short that no fuse has cleared yet takes the voltage away."""
         volts = self.point.solution.volts
         lower = min((worst.a, worst.b), key=lambda node: volts.get(node, 0.0))
@@ -232,7 +232,7 @@ class _Asking:
                 return fault.at, f"{in_words(fault, point.job)}."
         return None
 
-    def _to_reference(self, begin: str) -> tuple[Device | None, list[Link] | None]:
+    def _to_reference(self, begin: str) -> tuple[Device | None, list[Branch] | None]:
         """Return the controller that feeds a sensor with 5 V, and the way there."""
         for device in self.point.job.devices:
             for output in device.outputs:
@@ -258,13 +258,13 @@ class _Asking:
             None,
         )
 
-    def _drop(self, link: Link) -> float:
+    def _drop(self, link: Branch) -> float:
         volts = self.point.solution.volts
         return abs(volts.get(link.a, 0.0) - volts.get(link.b, 0.0))
 
     # causes
 
-    def cause(self, link: Link, asked: frozenset[str]) -> Explanation:
+    def cause(self, link: Branch, asked: frozenset[str]) -> Explanation:
         """Say why a link is open."""
         point, code = self.point, link.part
         part = next((part for part in point.job.parts() if part.code == code), None)
@@ -298,7 +298,9 @@ class _Asking:
             case _:
                 return Explanation((f"{name} is missing.",), code, f"Fit {code}.")
 
-    def not_driven(self, link: Link, part: Device, name: str, asked: frozenset[str]) -> Explanation:
+    def not_driven(
+        self, link: Branch, part: Device, name: str, asked: frozenset[str]
+    ) -> Explanation:
         """Say why a relay's contact is open, or a controller's output does nothing."""
         point = self.point
         if link.what == "driver" and part.code in point.on:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 from molvik.cli.answers import add_job, complain, job_at, print_json
 
 if TYPE_CHECKING:
-    from molvik.crossover.plan import Plan
+    from molvik.crossover.repinplan import RepinPlan
 
 if TYPE_CHECKING:
     pass
@@ -23,7 +23,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _crossover(parsed: argparse.Namespace) -> int:
     from molvik.analysis import Analysis
-    from molvik.crossover.plan import ticks_of
+    from molvik.crossover.repinplan import ticks_of
 
     job = job_at(parsed.job)
     wanted = parsed.set.strip().lower()
@@ -43,7 +43,7 @@ def _crossover(parsed: argparse.Namespace) -> int:
     return 0
 
 
-def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
+def _plan(plan: "RepinPlan", ticked: set[str]) -> dict[str, Any]:
     """Return a plan as JSON has it."""
     return {
         "name": plan.set.name,
@@ -94,7 +94,7 @@ def _plan(plan: "Plan", ticked: set[str]) -> dict[str, Any]:
     }
 
 
-def _print_plan(plan: "Plan", ticked: set[str]) -> None:
+def _print_plan(plan: "RepinPlan", ticked: set[str]) -> None:
     """Print what is to be decided, the steps in order, and what is wrong."""
     for one in plan.undecided:
         to = f" to {one.end} {one.want.function}" if one.want else ""

@@ -14,8 +14,8 @@ if TYPE_CHECKING:
     from molvik.netlist.network import Network
     from molvik.proving.diagnose import Diagnosis
     from molvik.proving.items import ItemTest
-    from molvik.proving.plan import Plan
-    from molvik.proving.seen import Seen
+    from molvik.proving.observations import Observation
+    from molvik.proving.testplan import TestPlan
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -46,7 +46,7 @@ def _prove(parsed: argparse.Namespace) -> int:
         seen = read_readings(Path(parsed.diagnose), network)
     except ValueError as error:
         return complain(str(error))
-    found = Diagnosis(network, seen, analysis.played)
+    found = Diagnosis(network, seen, analysis.simulator)
     if parsed.json:
         print_json(_diagnosis(found))
     else:
@@ -54,7 +54,7 @@ def _prove(parsed: argparse.Namespace) -> int:
     return 0
 
 
-def read_readings(path: Path, network: "Network") -> "list[Seen]":
+def read_readings(path: Path, network: "Network") -> "list[Observation]":
     """Read a table of readings; its first row heads the columns red, black, reading, state. Raises
     ValueError, with the row.
     """
@@ -66,7 +66,7 @@ def read_readings(path: Path, network: "Network") -> "list[Seen]":
         raise ValueError(f"{path.name}: {error}") from error
 
 
-def _print_plan(plan: "Plan") -> None:
+def _print_plan(plan: "TestPlan") -> None:
     from molvik.proving.continuity import proved
     from molvik.proving.touching import isolation_words
 
@@ -90,7 +90,7 @@ def _print_plan(plan: "Plan") -> None:
         print(f"Short test {number}, {why}: {left} against {right}")
 
 
-def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
+def _isolation(plan: "TestPlan") -> list[tuple[str, str, str]]:
     """Return the groups that are measured against each other where nothing touches."""
     from molvik.proving.isolation import apart_words, isolation_of
 
@@ -102,12 +102,12 @@ def _isolation(plan: "Plan") -> list[tuple[str, str, str]]:
     return found
 
 
-def _plan(plan: "Plan") -> dict[str, Any]:
+def _plan(plan: "TestPlan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
     from molvik.netlist.network import Network
     from molvik.proving.continuity import proved
-    from molvik.proving.joints import joint_tests
-    from molvik.proving.parts import part_tests
+    from molvik.proving.jointtests import joint_tests
+    from molvik.proving.parttests import part_tests
     from molvik.proving.touching import isolation_words, touching
 
     return {
@@ -141,7 +141,7 @@ def _plan(plan: "Plan") -> dict[str, Any]:
     }
 
 
-def _items(plan: "Plan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
+def _items(plan: "TestPlan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
     from molvik.proving.items import item_readings, judge_item
 
     last, settings = item_readings(plan.job.readings), plan.job.settings

@@ -197,10 +197,10 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
     from molvik.sizes.short import far_short
     from molvik.sizes.wire import smallest
 
-    sizing, asked = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
+    sizing, requirements = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
     binding = sizing.binding if sizing else None
-    short = far_short(analysis.electrics.network, wire, asked)
-    hot = temperature_c(wire.size, asked) if wire.size else None
+    short = far_short(analysis.electrics.network, wire, requirements)
+    hot = temperature_c(wire.size, requirements) if wire.size else None
     return {
         "wire": wire.code,
         "function": wire.function,
@@ -209,10 +209,10 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
         "binding": binding.name if binding else None,
         "margin": round(binding.margin, 3) if binding else None,
         "unknown": list(sizing.unknown) if sizing else ["its size"],
-        "amps": asked.load_a,
-        "crank_amps": asked.crank_a,
-        "air_c": asked.ambient_c,
-        "bundle": next((lying.name for lying in asked.lies if lying.name), None),
+        "amps": requirements.load_a,
+        "crank_amps": requirements.crank_a,
+        "air_c": requirements.ambient_c,
+        "bundle": next((lying.name for lying in requirements.lies if lying.name), None),
         "conductor_c": None if hot is None else round(hot, 1),
         "paths": [
             {
@@ -221,11 +221,11 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
                 "lost_v": round(path_asked.loss.lost_v, 3),
                 "worst": path_asked.loss.worst,
             }
-            for path_asked in asked.paths
+            for path_asked in requirements.paths
         ],
         "smallest": {
-            "metric": str(smallest(asked, "metric") or "") or None,
-            "awg": str(smallest(asked, "awg") or "") or None,
+            "metric": str(smallest(requirements, "metric") or "") or None,
+            "awg": str(smallest(requirements, "awg") or "") or None,
         },
         "criteria": [
             {

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from molvik.crossover.leads import Lead, Want, list_name
 from molvik.crossover.newwire import new_size
-from molvik.crossover.plan import CAPPED, IN, SPLICED, Plan, ticks_of
+from molvik.crossover.repinplan import CAPPED, IN, SPLICED, RepinPlan, ticks_of
 from molvik.model import crossover_edits, edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
@@ -21,9 +21,9 @@ TAIL_M = 0.1
 """From a splice on to the cavity, m (common practice: a hand's breadth behind the plug)."""
 
 
-def plan_of(job: Job, code: str) -> Plan:
+def plan_of(job: Job, code: str) -> RepinPlan:
     """Return the plan of a set."""
-    return Plan(Network(job), crossover_edits.find(job, code))
+    return RepinPlan(Network(job), crossover_edits.find(job, code))
 
 
 def tick(job: Job, code: str, step: Step, tick_key: str, at: str, by: str) -> Job:
@@ -78,14 +78,14 @@ def _is(part: str, step: Step, tick_key: str) -> bool:
     return part in step.ticks and tick_key == step.tick_key(part)
 
 
-def _lead_of(plan: Plan, step: Step) -> str:
+def _lead_of(plan: RepinPlan, step: Step) -> str:
     for move, op in zip(plan.moves, plan.ops, strict=True):
         if move.key == step.key and op.kind != "new":
             return op.lead
     return ""
 
 
-def _follow(job: Job, plan: Plan, place: str) -> Job:
+def _follow(job: Job, plan: RepinPlan, place: str) -> Job:
     """Put the ends of a lead's wires where its ticks say they are."""
     lead = plan.repin.by_place.get(place)
     if lead is None:
@@ -100,7 +100,7 @@ def _follow(job: Job, plan: Plan, place: str) -> Job:
     return job
 
 
-def _plug(job: Job, plan: Plan, code: str) -> Job:
+def _plug(job: Job, plan: RepinPlan, code: str) -> Job:
     """Put plugs into the cavities of a connector that are empty at the end, when they are."""
     done = ticks_of(Network(job), plan.set.code)
     seated = {str(plan.where(lead.place, done)) for lead in plan.repin.leads}
@@ -122,13 +122,13 @@ def _unplug(job: Job, code: str, cavities: Collection[str]) -> Job:
     return job
 
 
-def _want(plan: Plan, step: Step) -> Want | None:
+def _want(plan: RepinPlan, step: Step) -> Want | None:
     """Return what a step's new wire is for; None when the step makes none."""
     new = any(op.kind == "new" and op.end == step.put for op in plan.ops)
     return plan.repin.wanted_at.get(step.put) if new else None
 
 
-def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
+def _new_wire(job: Job, plan: RepinPlan, step: Step) -> Job:
     """Put a new wire into the job; where its other end goes is for the user to say."""
     want, end = _want(plan, step), End.of(step.put)
     if want is None:
@@ -142,7 +142,7 @@ def _new_wire(job: Job, plan: Plan, step: Step) -> Job:
     return edits.add(job, made)
 
 
-def _no_new_wire(job: Job, plan: Plan, step: Step) -> Job:
+def _no_new_wire(job: Job, plan: RepinPlan, step: Step) -> Job:
     """Take a new wire out again while nothing else was done with it."""
     end = End.of(step.put)
     if _want(plan, step) is None:
@@ -151,7 +151,7 @@ def _no_new_wire(job: Job, plan: Plan, step: Step) -> Job:
     return edits.remove_wires(job, made)
 
 
-def _mate(plan: Plan, place: str) -> Lead | None:
+def _mate(plan: RepinPlan, place: str) -> Lead | None:
     """Return the lead that another one joins."""
     end = plan.by_lead[place].end
     return next(
@@ -166,7 +166,7 @@ def _mate(plan: Plan, place: str) -> Lead | None:
     )
 
 
-def _splice(job: Job, plan: Plan, place: str) -> Job:
+def _splice(job: Job, plan: RepinPlan, place: str) -> Job:
     """Join a lead to another: both end in a splice, from which a tail goes on to the cavity."""
     lead, mate = plan.repin.by_place[place], _mate(plan, place)
     if mate is None or not mate.wires or not lead.wires:
@@ -195,7 +195,7 @@ def _splice(job: Job, plan: Plan, place: str) -> Job:
     return _reseat(job, plan.set.code, mate.place, ((code, "finish"),))
 
 
-def _unsplice(job: Job, plan: Plan, place: str) -> Job:
+def _unsplice(job: Job, plan: RepinPlan, place: str) -> Job:
     """Take a splice apart again, if it is still as it was made."""
     lead, mate = plan.repin.by_place[place], _mate(plan, place)
     first = job.wire(lead.wires[0][0]) if lead.wires else None
@@ -233,7 +233,7 @@ def _reseat(
     return crossover_edits.change(job, code, start=kept)
 
 
-def _stow(job: Job, plan: Plan, place: str, stowed: bool) -> Job:
+def _stow(job: Job, plan: RepinPlan, place: str, stowed: bool) -> Job:
     lead = plan.repin.by_place.get(place)
     for code, _ in lead.wires if lead else ():
         if job.wire(code) is not None:
@@ -241,7 +241,7 @@ def _stow(job: Job, plan: Plan, place: str, stowed: bool) -> Job:
     return job
 
 
-def _refuse_full(job: Job, plan: Plan, place: str, end: End) -> None:
+def _refuse_full(job: Job, plan: RepinPlan, place: str, end: End) -> None:
     own = {code for code, _ in plan.repin.by_place[place].wires}
     there = [w.code for w in job.wires if end in w.ends and w.code not in own]
     if own and there:

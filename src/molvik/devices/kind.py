@@ -39,7 +39,7 @@ THROUGH_OHM = 100.0
 choice: more than any wire, less than nothing)."""
 
 
-class Passage(NamedTuple):
+class ConductionPath(NamedTuple):
     """A way through a device, in some position of it. both: whether in both directions. inside: a
     way through a module's own electronics, which decouple it as a rule (common practice): it counts
     for what has no other feed.
@@ -252,11 +252,13 @@ class Kind:
         """Return the pairs of terminals that it joins in each of its positions, one at a time."""
         return ()
 
-    def passages(self, device: Device, live: str) -> tuple[Passage, ...]:
+    def conduction_paths(self, device: Device, live: str) -> tuple[ConductionPath, ...]:
         """Return the ways through it that are open in some state, away from a supply. live: the
         battery's pole that is not at metal, by its name.
         """
-        return tuple(Passage(*pair) for pair in (*self.contacts(device), *self.bridges(device)))
+        return tuple(
+            ConductionPath(*pair) for pair in (*self.contacts(device), *self.bridges(device))
+        )
 
     def source(self, live: str) -> str:
         """Return the terminal that it supplies others at, empty for what supplies none."""

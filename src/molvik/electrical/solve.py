@@ -51,7 +51,7 @@ class Solution(NamedTuple):
     refused: Mapping[str, str] = {}
 
 
-def told(value: float) -> float:
+def round_significant(value: float) -> float:
     """Return a voltage or a current to the four figures that a solution with warm copper is good
     for; so an edit far away, which moves the seventh, leaves what is asked of a wire the same.
     """

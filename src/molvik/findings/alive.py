@@ -12,7 +12,7 @@ from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device
 from molvik.model.refs import end_text
-from molvik.netlist.ways import path, reached
+from molvik.netlist.branches import path, reached
 from molvik.parsing.quantities import amps_text
 from molvik.wording import figures
 

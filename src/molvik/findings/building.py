@@ -64,7 +64,7 @@ def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
 def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
     """A plug that is larger than the hole it has to be threaded through with its wires."""
     names = analysis.ways.graph.joints
-    for passage in analysis.passages:
+    for passage in analysis.hole_clearances:
         wide, high = passage.outline_mm
         measured = "" if passage.measured else ", by its cavities: measure it"
         asks = (

@@ -14,7 +14,7 @@ from molvik.electrical.elements import SolveError
 from molvik.findings.finding import Figure, Finding
 from molvik.findings.solving import point_in
 from molvik.model.parts import Device, End
-from molvik.netlist.ways import Ways, by_node, joined, reached
+from molvik.netlist.branches import Ways, by_node, joined, reached
 
 BACKWARD_V = 0.5
 MOST_SWITCHES = 12

@@ -9,11 +9,11 @@ from molvik.electrical.conductor import area_mm2
 from molvik.electrical.fusing import STEADY, carries_share, surely_opens
 from molvik.findings.finding import Figure, Finding, share
 from molvik.model.parts import End, Fuse, Wire
+from molvik.netlist.branches import by_node, tree
+from molvik.netlist.circuitgraph import Branch, circuit_graph
 from molvik.netlist.feeds import Feed
 from molvik.netlist.network import Network
 from molvik.netlist.search import Reach
-from molvik.netlist.ways import by_node, tree
-from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import RATINGS_A
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.sizing_case import SizingCase
@@ -73,7 +73,7 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
 def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
     """A long unfused cable to the first fuse needs a look."""
     told: set[str] = set()
-    made = wiring(analysis.electrics.network, RUN)
+    made = circuit_graph(analysis.electrics.network, RUN)
     known = tree(by_node(made.fixed), made.live)
     for wire, to_fuse in _unfused(analysis):
         if not to_fuse or wire.length_m is None:
@@ -107,7 +107,7 @@ def long_way_to_the_first_fuse(analysis: Analysis) -> Iterator[Finding]:
         )
 
 
-def _from_battery(network: Network, known: Reach[str, Link], wire: Wire) -> list[Wire]:
+def _from_battery(network: Network, known: Reach[str, Branch], wire: Wire) -> list[Wire]:
     """Return the wires from the battery to the end of one, in their order; itself at least."""
     found = [
         [network.wires[link.part] for link in known.way_to(str(end))[::-1] if link.what == "wire"]
@@ -122,14 +122,14 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
         for criterion in sizing.criteria:
             if criterion.name != "fuse" or criterion.passes:
                 continue
-            asked = analysis.sizing_cases[code]
+            requirements = analysis.sizing_cases[code]
             wire, fuse_a = analysis.network.wires[code], criterion.amount
-            allowed = largest_fuse_a(sizing.size, asked, asked.fuse_kind)
+            allowed = largest_fuse_a(sizing.size, requirements, requirements.fuse_kind)
             feed = analysis.network.feed(wire)
             fuse = feed.fuse if feed else ""
             thick = _steps_down_from(analysis, wire, fuse)
             steps = f" It steps down from {thick.code}, {thick.size}." if thick else ""
-            is_steady = asked.fuse_kind == STEADY
+            is_steady = requirements.fuse_kind == STEADY
             harm = "In a fault the wire burns and the fuse does not."
             if is_steady:
                 harm = "It never blows: in a fault the wire burns."
@@ -138,9 +138,9 @@ def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]
                 "fuse-too-large",
                 "stop",
                 code,
-                f"{_too_much(asked, fuse_a)} for {code}, {sizing.size}: at most "
+                f"{_too_much(requirements, fuse_a)} for {code}, {sizing.size}: at most "
                 f"{figures(allowed)} A {'is borne' if is_steady else 'protects it'}.{steps}",
-                harm + only_unknown(sizing.size, asked, "fuse"),
+                harm + only_unknown(sizing.size, requirements, "fuse"),
                 _remedy(analysis, code, is_steady=is_steady),
                 (Figure("the fuse against what the wire stands", share(fuse_a, allowed), "%"),),
             )
@@ -171,12 +171,12 @@ def _remedy(analysis: Analysis, code: str, *, is_steady: bool) -> str:
     return "Fit a smaller fuse, a thicker wire, or a fuse of its own where the size steps down."
 
 
-def _too_much(asked: SizingCase, fuse_a: float) -> str:
+def _too_much(requirements: SizingCase, fuse_a: float) -> str:
     """Say what lets through more than a wire bears."""
-    together = " and " in asked.fuse_from
-    if asked.fuse_kind == STEADY:
-        return f"{asked.fuse_from} can give {figures(fuse_a)} A, too much"
-    words = f"{asked.fuse_from}{' together' if together else ''}, {figures(fuse_a)} A,"
+    together = " and " in requirements.fuse_from
+    if requirements.fuse_kind == STEADY:
+        return f"{requirements.fuse_from} can give {figures(fuse_a)} A, too much"
+    words = f"{requirements.fuse_from}{' together' if together else ''}, {figures(fuse_a)} A,"
     return f"{words} {'are' if together else 'is'} too large"
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from molvik.analysis import Analysis
 from molvik.crossover.match import Match
-from molvik.crossover.plan import ticks_of
+from molvik.crossover.repinplan import ticks_of
 from molvik.electrical.conductor import area_mm2
 from molvik.findings.finding import Figure, Finding
 

@@ -32,21 +32,21 @@ def _used(criterion: Criterion) -> tuple[Figure, ...]:
     return (Figure(f"{criterion.name} against its limit", 1.0 - criterion.margin, "%"),)
 
 
-def _use(asked: SizingCase) -> str:
+def _use(requirements: SizingCase) -> str:
     """Say which size to use, in both systems."""
-    if asked.bare:
+    if requirements.bare:
         return "Put a fuse at its battery end first: no size is enough without."
-    sizes = [str(size) for system in ("awg", "metric") if (size := smallest(asked, system))]
+    sizes = [str(size) for system in ("awg", "metric") if (size := smallest(requirements, system))]
     if not sizes:
         return "No single size passes: shorten it, split the load or change the fuse."
     return f"Use {' or '.join(sizes)} at least."
 
 
-def _relief(analysis: Analysis, code: str, size: WireSize, asked: SizingCase) -> str:
+def _relief(analysis: Analysis, code: str, size: WireSize, requirements: SizingCase) -> str:
     """Say which size to use, or what else helps where its neighbours overheat a wire."""
-    if asked.bare or not is_crowded(size, asked):
-        return _use(asked)
-    lying, network = worst_lying(size, asked), analysis.network
+    if requirements.bare or not is_crowded(size, requirements):
+        return _use(requirements)
+    lying, network = worst_lying(size, requirements), analysis.network
     inside = analysis.sections.get(lying.name)
     codes = inside.wires if inside else [w.code for w in members(network).get(lying.name, [])]
     wires = [wire for other in codes if (wire := network.wires[other]).size is not None]
@@ -57,7 +57,7 @@ def _relief(analysis: Analysis, code: str, size: WireSize, asked: SizingCase) ->
             (wire.code, core) for wire, core in zip(wires, cores, strict=True)
         )
     ]
-    helps = "; ".join(f"{one.what} {one.hot_c:.0f} °C" for one in reliefs(size, asked))
+    helps = "; ".join(f"{one.what} {one.hot_c:.0f} °C" for one in reliefs(size, requirements))
     return (
         f"It is {lying.name} that overheats it, most of all {', '.join(most)}: thicker ones of "
         f"those, or {code} comes to: {helps}."
@@ -66,10 +66,10 @@ def _relief(analysis: Analysis, code: str, size: WireSize, asked: SizingCase) ->
 
 def undersized(analysis: Analysis) -> Iterator[Finding]:
     """A wire hotter than its class is a stop; one near it, or too thin to handle, a look."""
-    for code, size, heat, asked in _failed(analysis, "heat", "cranking"):
+    for code, size, heat, requirements in _failed(analysis, "heat", "cranking"):
         cranks = heat.name == "cranking"
-        unknown = only_unknown(size, asked, heat.name)
-        hot_c, class_c = analysis.copper_c.get(code), asked.kind.limit_c
+        unknown = only_unknown(size, requirements, heat.name)
+        hot_c, class_c = analysis.copper_c.get(code), requirements.kind.limit_c
         if not cranks and hot_c is not None and hot_c <= class_c:
             yield Finding(
                 "runs-hot",
@@ -78,7 +78,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
                 f"{code}, {size}, carries {heat.has} and comes to {hot_c:.0f} °C; its insulation "
                 f"bears {class_c:g} °C.",
                 f"{HEAT_MARGIN_K:g} K are kept free: for hotter air, or a tighter bundle.{unknown}",
-                _relief(analysis, code, size, asked),
+                _relief(analysis, code, size, requirements),
                 _used(heat),
             )
             continue
@@ -91,7 +91,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
             "Each attempt to start leaves it hotter than its insulation can take."
             if cranks
             else f"It gets hotter than its insulation can take, most of all in a bundle.{unknown}",
-            _use(asked) if cranks else _relief(analysis, code, size, asked),
+            _use(requirements) if cranks else _relief(analysis, code, size, requirements),
             _used(heat),
         )
     for code, size, strength, _ in _failed(analysis, "strength"):
@@ -108,14 +108,14 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
 
 def loses_too_much_voltage(analysis: Analysis) -> Iterator[Finding]:
     """Too much drop along a wire needs a look."""
-    for code, size, drop, asked in _failed(analysis, "voltage drop"):
+    for code, size, drop, requirements in _failed(analysis, "voltage drop"):
         yield Finding(
             "voltage-drop",
             "look",
             code,
             f"{code}, {size}, drops {drop.has}; on its path it may drop {drop.limit}.",
             f"The load gets less than it needs. {drop.why}",
-            _use(asked),
+            _use(requirements),
             _used(drop),
         )
 

@@ -31,9 +31,9 @@ from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.codes import codes_of_left_out
 from molvik.proving.computer import PULL_OHM, REFERENCE_V, Watch, computers, sensed
-from molvik.proving.played import Played
+from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.troublecodes import codes_of_left_out
 
 Key = Literal["off", "run", "running"]
 STATES = {"off": OFF, "run": RUN, "running": RUNNING}
@@ -55,8 +55,8 @@ class StandInComputer:
     """
 
     def __init__(self, job: Job, faults: Sequence[Fault] = (), key: Key = "run") -> None:
-        self.played = Played(Network(job), Bench(job))
-        found = computers(self.played.network)
+        self.simulator = FaultSimulator(Network(job), Bench(job))
+        found = computers(self.simulator.network)
         if not found:
             raise ValueError(
                 "There is no engine computer with a plug in the job: add a controller "
@@ -69,15 +69,15 @@ class StandInComputer:
     @property
     def answers(self) -> bool:
         """Whether it is powered and awake."""
-        point = self.played.solved(self.faults, STATES[self.key])
+        point = self.simulator.solved(self.faults, STATES[self.key])
         return self.key != "off" and self.computer.code in point.on
 
     @property
     def codes(self) -> tuple[str, ...]:
         """The codes that are set now."""
-        code, played = self.computer.code, self.played
-        own = (played.codes(self.faults, code) or frozenset()) | (
-            played.supply_codes(self.faults, code) or frozenset()
+        code, simulator = self.computer.code, self.simulator
+        own = (simulator.codes(self.faults, code) or frozenset()) | (
+            simulator.supply_codes(self.faults, code) or frozenset()
         )
         return tuple(sorted(own | set(codes_of_left_out(self.job))))
 
@@ -162,11 +162,11 @@ class StandInComputer:
 
     @property
     def _watched(self) -> tuple[Watch, ...]:
-        return self.played.watched(self.computer.code)
+        return self.simulator.watched(self.computer.code)
 
     def figures(self) -> dict[int, float]:
         """Return its live data by number."""
-        point = self.played.solved(self.faults, STATES[self.key])
+        point = self.simulator.solved(self.faults, STATES[self.key])
         watched = self._watched
         volts = sensed(point, self.computer, watched) or {}
         turning = self.key == "running" and "P0335" not in self.codes
@@ -205,7 +205,7 @@ def speaking(computer: StandInComputer) -> tuple[str, ...]:
         for device in computer.job.devices
         if device.kind in LINES
     }
-    faulty = computer.played.faulty(computer.faults)
+    faulty = computer.simulator.faulty(computer.faults)
     broken = {fault.at for fault in computer.faults if fault.kind == "open"}
 
     def joined(one: str, other: str) -> bool:

@@ -11,7 +11,7 @@ from molvik.instruments.supply import FIRST_STATES
 from molvik.model.job import Job
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.played import Played
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.powerstep import still
 
 MOST_V, MOST_A = 32.0, 80.0
@@ -25,7 +25,7 @@ class StandInSupply(ScpiDevice):
     """Answers commands. faults: what is hidden in the loom."""
 
     def __init__(self, job: Job, faults: Sequence[Fault] = ()) -> None:
-        self._played = Played(Network(job), Bench(job))
+        self._played = FaultSimulator(Network(job), Bench(job))
         self._solved = still(job, partial(self._played.solved, tuple(faults)))
         self.reset()
         super().__init__(

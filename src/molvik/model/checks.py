@@ -17,7 +17,7 @@ from molvik.model.log import LogEntry, Tick
 from molvik.model.loom import Fault, FoundWire, Loom, Node, Segment
 from molvik.model.parts import Connector, Fuse, Pin, Value, Wire, WireSize
 from molvik.model.photos import Mark, Photo
-from molvik.model.routing import Joint, NewLoom, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Run, Zone
 from molvik.model.stock import StockItem, Taken
 
 
@@ -62,7 +62,7 @@ def _problem(thing: Any) -> str:
             return _fault_problem(thing)
         case Segment():
             return _segment_problem(thing)
-        case NewLoom() | Joint() | Run() | Zone():
+        case NewLoom() | LoomNode() | Run() | Zone():
             return _laid_problem(thing)
         case FoundWire():
             left = thing.left_m is None or thing.left_m > 0
@@ -250,7 +250,7 @@ def _segment_problem(segment: Segment) -> str:
     return ""
 
 
-def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
+def _laid_problem(thing: NewLoom | LoomNode | Run | Zone) -> str:
     """Return what is impossible in a thing of a loom to build."""
     if not isinstance(thing, Run) and not thing.name.strip():
         what = "what it is" if isinstance(thing, NewLoom) else "what is there, or where it lies"
@@ -261,7 +261,7 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
             if not all(side is None or 0.1 <= side <= 100 for side in (thing.wide_m, thing.high_m)):
                 return "A board is 0.1 to 100 m wide and high"
             return "" if spare else "The service length is 0 to 2 m"
-        case Joint():
+        case LoomNode():
             if thing.allowance_m is not None and not 0 <= thing.allowance_m <= 5:
                 return "The allowance at an end is 0 to 5 m"
             if thing.hole_mm is not None and not 0 < thing.hole_mm <= 500:
@@ -290,7 +290,7 @@ def _laid_problem(thing: NewLoom | Joint | Run | Zone) -> str:
     return ""
 
 
-def route_problem(job: Job, thing: NewLoom | Joint | Run) -> str:
+def route_problem(job: Job, thing: NewLoom | LoomNode | Run) -> str:
     """Return what is impossible in a thing of a loom to build beside the others."""
     routing = job.routing
     if isinstance(thing, Run):
@@ -303,7 +303,7 @@ def route_problem(job: Job, thing: NewLoom | Joint | Run) -> str:
                 f"{thing.start} and {thing.finish} are of two looms: looms meet where their "
                 "plugs do, no stretch joins them"
             )
-    elif isinstance(thing, Joint):
+    elif isinstance(thing, LoomNode):
         if not any(loom.code == thing.loom for loom in routing.looms):
             return f"There is no loom {thing.loom or '?'}"
         for code in thing.carries:

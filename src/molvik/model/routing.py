@@ -39,7 +39,7 @@ class NewLoom(Value, frozen=True):
         return (self.wide_m, self.high_m) if self.wide_m and self.high_m else None
 
 
-class Joint(Value, frozen=True):
+class LoomNode(Value, frozen=True):
     """A place where stretches of a loom to build meet or end.
 
     kind: a grommet, clip or splice that it is; else whether it is an end or a breakout follows from
@@ -123,11 +123,11 @@ class Routing(Value, frozen=True):
     """All looms to build."""
 
     looms: tuple[NewLoom, ...] = ()
-    joints: tuple[Joint, ...] = ()
+    joints: tuple[LoomNode, ...] = ()
     runs: tuple[Run, ...] = ()
     zones: tuple[Zone, ...] = ()
 
-    def things(self) -> Iterator[NewLoom | Joint | Run]:
+    def things(self) -> Iterator[NewLoom | LoomNode | Run]:
         """Everything with a code, in an order in which each thing's parts come before it."""
         yield from self.looms
         yield from self.joints

@@ -18,13 +18,13 @@ from molvik.model.edits import (
 )
 from molvik.model.job import Job
 from molvik.model.parts import Wire
-from molvik.model.routing import Joint, NewLoom, Routing, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
 
-Laid = NewLoom | Joint | Run
+Laid = NewLoom | LoomNode | Run
 
 _FIELDS: dict[type[Laid], tuple[str, str]] = {
     NewLoom: ("looms", "H"),
-    Joint: ("joints", "J"),
+    LoomNode: ("joints", "J"),
     Run: ("runs", "R"),
 }
 
@@ -180,7 +180,7 @@ def take_over(job: Job, name: str, beyond: str = "") -> Job:
     joints = coded(
         job,
         (
-            Joint(
+            LoomNode(
                 "",
                 made[node.loom],
                 node.name,

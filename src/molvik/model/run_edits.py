@@ -8,14 +8,14 @@ from molvik.model import references, routing_edits
 from molvik.model.edits import EditError, photo_of_nothing, retire
 from molvik.model.job import Job
 from molvik.model.parts import Splice
-from molvik.model.routing import Joint, Pose, Run
+from molvik.model.routing import LoomNode, Pose, Run
 from molvik.wording import figures
 
 LEAST_M = 0.001
 """A piece of a stretch is at least so long, m."""
 
 
-def split_run(job: Job, code: str, at_m: float, joint: Joint) -> Job:
+def split_run(job: Job, code: str, at_m: float, joint: LoomNode) -> Job:
     """Part a run at a distance from its start, m, by a new joint of its loom; an empty code of that
     gets the next free one. Clips and ties go by length. Raises EditError.
     """
@@ -99,7 +99,7 @@ def put_splice(job: Job, splice: str, run: str, at_m: float) -> Job:
         job = routing_edits.change(job, joint.code, carries=carries)
     part = job.part(splice)
     name = getattr(part, "name", "") or f"Splice {splice}"
-    job = split_run(job, run, at_m, Joint("", "", name, "splice", (splice,)))
+    job = split_run(job, run, at_m, LoomNode("", "", name, "splice", (splice,)))
     for joint in old:
         ends = sum(joint.code in (run.start, run.finish) for run in job.routing.runs)
         alone = len(joint.carries) == 1 and joint.kind in ("", "splice") and not joint.note

@@ -50,7 +50,7 @@ def ahead(network: "Network") -> Mapping[str, Ahead]:
     ]
     links += [(a, b, "") for a, b in network.touching if is_bare(a)]
     for device in job.devices:
-        for way in kind_of(device).passages(device, job.settings.live_pole):
+        for way in kind_of(device).conduction_paths(device, job.settings.live_pole):
             a, b = End(device.code, way.a), End(device.code, way.b)
             if not way.inside and is_bare(a) and is_bare(b):
                 links.append((a, b, ""))
@@ -103,7 +103,7 @@ def _drawing(network: "Network") -> set[End]:
         kind = kind_of(device)
         if kind.source("+") or kind.bridges(device) or device.kind == "starter":
             continue
-        passed = {name for way in kind.passages(device, "+") for name in (way.a, way.b)}
+        passed = {name for way in kind.conduction_paths(device, "+") for name in (way.a, way.b)}
         found |= {End(device.code, name) for name in terminals_named(device) if name not in passed}
     return found
 

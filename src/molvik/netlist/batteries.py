@@ -113,7 +113,7 @@ def _standing_on(
     for fuse in network.job.fuses:
         join(End(fuse.code, "in"), End(fuse.code, "out"))
     for device in network.job.devices:
-        for way in kind_of(device).passages(device, live):
+        for way in kind_of(device).conduction_paths(device, live):
             if device.kind in ("isolator", "bus bar"):
                 join(End(device.code, way.a), End(device.code, way.b))
     poles = {End(one.code, live): one.code for one in batteries}

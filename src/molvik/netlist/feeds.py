@@ -101,7 +101,7 @@ def _edges(job: Job, net_of: Mapping[End, int]) -> list[Edge]:
             ends = End(device.code, device.terminals[0]), End(device.code, device.terminals[1])
             made.append(_edge(net_of, ends, volts / ohm if ohm else math.inf, device.code))
         turns = kind.alternatives(device)
-        for way in kind_of(device).passages(device, job.settings.live_pole):
+        for way in kind_of(device).conduction_paths(device, job.settings.live_pole):
             if way.inside:
                 continue
             pair = {way.a, way.b}
@@ -319,7 +319,7 @@ def _inside(
     ways = [
         Edge(_at(net_of, End(device.code, way.a)), _at(net_of, End(device.code, way.b)), math.inf)
         for device in job.devices
-        for way in kind_of(device).passages(device, job.settings.live_pole)
+        for way in kind_of(device).conduction_paths(device, job.settings.live_pole)
         if way.inside
     ]
     steps: dict[Node, list[tuple[Node, Edge]]] = defaultdict(list)

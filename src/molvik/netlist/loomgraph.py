@@ -12,12 +12,12 @@ from typing import TYPE_CHECKING, Generic, NamedTuple, TypeVar
 
 from molvik.lazy import cached_property
 from molvik.model.loom import Node, Segment
-from molvik.model.routing import Joint, Run
+from molvik.model.routing import LoomNode, Run
 
 if TYPE_CHECKING:
     import networkx
 
-Place = TypeVar("Place", Node, Joint)
+Place = TypeVar("Place", Node, LoomNode)
 Way = TypeVar("Way", Segment, Run)
 
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 
 from molvik.devices.kind import terminals_named
-from molvik.lazy import cached_property, reading, take_over
+from molvik.lazy import cached_property, reading, reuse_from
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.parts import Connector, End, Fuse, Part, Wire
@@ -38,7 +38,7 @@ class Network:
         for name in ("places", "poles"):
             if name in before.__dict__ and before.__dict__[name] == getattr(self, name):
                 self.__dict__[name] = before.__dict__[name]
-        take_over(self, before)
+        reuse_from(self, before)
 
     @cached_property
     def places(self) -> tuple[tuple[str, End, End], ...]:

@@ -54,7 +54,7 @@ def _shares(network: "Network", battery: Device) -> Mapping[str, float]:
     ways = [(_node(a), _node(b), MATED_OHM) for a, b in network.touching]
     ways += [(_node(End(earth.code)), METAL, METAL_OHM) for earth in network.job.earths]
     for device in network.job.devices:
-        for way in kind_of(device).passages(device, network.job.settings.live_pole):
+        for way in kind_of(device).conduction_paths(device, network.job.settings.live_pole):
             if not way.inside:
                 a, b = End(device.code, way.a), End(device.code, way.b)
                 ways.append((_node(a), _node(b), METAL_OHM))

@@ -12,9 +12,9 @@ from molvik.devices.states import ACCESSORY, CRANK, OFF, RUN, Fault, State, is_k
 from molvik.model.geometry import cavities
 from molvik.model.parts import Connector, Device, Fuse
 from molvik.model.refs import end_text
+from molvik.netlist.branches import by_node, tree
+from molvik.netlist.circuitgraph import CircuitGraph, circuit_graph, fuse_element
 from molvik.netlist.network import Network
-from molvik.netlist.ways import by_node, tree
-from molvik.netlist.wiring import Wiring, fuse_element, wiring
 from molvik.parsing.quantities import amps_text
 from molvik.proving.powerstep import PowerStep, switches_off
 from molvik.wording import figures, some
@@ -49,7 +49,7 @@ class Bench:
         self.fuses = tuple(sorted(network.job.fuses, key=_depths(network).__getitem__))
         """Those nearest the battery first: one behind another is dead until that is in."""
         self._off = switches_off(network.job)
-        self._ways: dict[frozenset[str], Wiring] = {}
+        self._ways: dict[frozenset[str], CircuitGraph] = {}
 
     def solved(
         self, state: State, fuses_in: int | None = None, computers_in: int = 0
@@ -58,7 +58,7 @@ class Bench:
         out = frozenset(one.code for one in self.computers[computers_in:])
         if out not in self._ways:
             faults = frozenset(Fault("open", code) for code in out)
-            self._ways[out] = Wiring(self.network, faults, state.temperature_c)
+            self._ways[out] = CircuitGraph(self.network, faults, state.temperature_c)
         left = () if fuses_in is None else self.fuses[fuses_in:]
         switches = tuple(sorted((dict(self._off) | dict(state.switches)).items()))
         faults = self._ways[out].faults
@@ -72,7 +72,7 @@ class Bench:
 
 def _depths(network: Network) -> dict[Fuse, tuple[int, int]]:
     """Return how many fuses stand before each one, and its place in the list."""
-    made = wiring(network, RUN)
+    made = circuit_graph(network, RUN)
     every = [link._replace(closed=True) for link in made.switched(RUN, frozenset(), ())]
     known = tree(by_node((*made.fixed, *every)), made.live)
     found = {}

@@ -6,8 +6,8 @@ Channel 10007 is the seventh point of the loom on the meter's upper side, 20007 
 from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.plan import Plan
-from molvik.proving.standing import loom_sign
+from molvik.proving.testplan import TestPlan
+from molvik.proving.validity import loom_fingerprint
 from molvik.sheet import Sheet, Table, notes
 
 HIGH, LOW = 10_000, 20_000
@@ -21,7 +21,7 @@ def channels(bench: Bench) -> dict[End, int]:
     return {point: number for number, point in enumerate(points, 1)}
 
 
-def channel_sheet(network: Network, plan: Plan) -> Sheet:
+def channel_sheet(network: Network, plan: TestPlan) -> Sheet:
     """Return where each lead of a loom tester goes."""
     rows = tuple(
         (str(HIGH + number), str(LOW + number), str(point), network.end_name(point))
@@ -30,7 +30,7 @@ def channel_sheet(network: Network, plan: Plan) -> Sheet:
     table = Table(("Upper", "Lower", "Put on", "Which is"), (7, 7, 10, 50), rows)
     below = notes(
         "Channels of the tester's matrix, upper and lower side of its meter, and the cavity or "
-        f"stud each is wired to. Of loom {loom_sign(plan)}: after a wire was added, moved or "
-        "deleted the numbers may be others; print it again and move the leads."
+        f"stud each is wired to. Of loom {loom_fingerprint(plan)}: after a wire was added, moved "
+        "or deleted the numbers may be others; print it again and move the leads."
     )
     return Sheet("tester-points", "Loom tester: where its leads go", (table, *below))

@@ -15,7 +15,7 @@ from molvik.electrical.elements import Element, Resistor, Source
 from molvik.model.parts import Device, End, Output
 from molvik.model.refs import end_text
 from molvik.netlist.network import Network
-from molvik.reference.codes import CIRCUITS, SUPPLY, CircuitCodes
+from molvik.reference.troublecodes import CIRCUITS, SUPPLY, CircuitCodes
 
 PULL_OHM, WIPER_OHM, PICKUP_OHM = 2200.0, 100_000.0, 10_000.0
 """Inside, from 5 V to a sender, from a wiper to earth, and from 5 V to a pickup, ohms."""

@@ -16,9 +16,9 @@ from molvik.lazy import cached_property
 from molvik.model.parts import End
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
-from molvik.proving.played import Faults, Point, Shown
+from molvik.proving.faultsimulator import Faults, Point, Shown
+from molvik.proving.observations import Observation
 from molvik.proving.scoring import SLIP, SLIPS, Scoring
-from molvik.proving.seen import Seen
 from molvik.stopping import look_up
 
 SEEN = ("lamp", "warning lamp", "LED", "motor", "heater", "load", "gauge")
@@ -101,13 +101,13 @@ class Diagnosis(Scoring):
     def groups(self) -> tuple[tuple[Ranked, ...], ...]:
         """The likely causes in groups that no measurement tells apart, the likeliest first."""
         found, together = list[list[Ranked]](), [list(self._left)]
-        for point in self._by_trouble:
+        for point in self._by_effort:
             look_up()
             split: list[list[Ranked]] = []
             for some in together:
                 by: dict[str, list[Ranked]] = defaultdict(list)
                 for one in some:
-                    by[self._told(point, self.played.shown(one.faults, point))].append(one)
+                    by[self._told(point, self.simulator.predicted(one.faults, point))].append(one)
                 split += by.values()
             # One that is alone is told from all others: nothing more is asked of it.
             found += [some for some in split if len(some) == 1]
@@ -119,16 +119,16 @@ class Diagnosis(Scoring):
         )
 
     @cached_property
-    def _by_trouble(self) -> list[Point]:
+    def _by_effort(self) -> list[Point]:
         """Where may be measured, what is the least trouble first."""
-        return sorted((*self._looked_at, *self._points), key=self.trouble)
+        return sorted((*self._looked_at, *self._points), key=self.effort)
 
     def _told(self, point: Point, shown: Shown) -> str:
         """Return what is shown in steps that a meter tells apart."""
         if shown is None or isinstance(shown, str):
             return str(shown)
         if point.what != "resistance":
-            return f"{round(shown / (4 * self.off(point, shown)))}"
+            return f"{round(shown / (4 * self.tolerance(point, shown)))}"
         return f"{round(math.log(1 + shown / 0.15) * 2.5)}"
 
     @cached_property
@@ -218,7 +218,7 @@ class Diagnosis(Scoring):
         part = self.network.parts.get(point.red.at) if point.what == "device" else None
         return where_words(point, self.settings.earthed, getattr(part, "name", ""))
 
-    def shortly(self, seen: Seen) -> str:
+    def shortly(self, seen: Observation) -> str:
         """Say what was seen, and where, in as few words as go into a list."""
         point, shown = seen.point, in_words(seen.point, seen.shown)
         if point.what == "device":
@@ -246,7 +246,7 @@ class Diagnosis(Scoring):
         """Say of some readings what is shown, and what a sound loom would show."""
         said = []
         for seen in (self.seen[n] for n in places[:MOST_NAMED]):
-            sound = in_words(seen.point, self.played.shown((), seen.point))
+            sound = in_words(seen.point, self.simulator.predicted((), seen.point))
             shown = in_words(seen.point, seen.shown)
             said.append(f"{shown} at “{self.where(seen.point)}”, where {sound} is expected")
         more = f" and {len(places) - MOST_NAMED} more" if len(places) > MOST_NAMED else ""
@@ -261,11 +261,11 @@ class Diagnosis(Scoring):
     @cached_property
     def _points(self) -> tuple[Point, ...]:
         """Where measuring may tell anything: on the nets that likely causes touch."""
-        bench = self.played.bench
+        bench = self.simulator.bench
         found: dict[Point, None] = {}
         states = dict.fromkeys(seen.point.state for seen in self.seen if seen.point.state)
         for one in self._left:
-            nets = self.played.faulty(one.faults).touched
+            nets = self.simulator.faulty(one.faults).touched
             hubs: list[End] = []
             for net in sorted(nets):
                 every = sorted(bench.nets[net].points, key=end_order)
@@ -288,14 +288,14 @@ class Diagnosis(Scoring):
                 found[Point.of("resistance", a, b)] = None
         return tuple(found)
 
-    def trouble(self, point: Point) -> float:
+    def effort(self, point: Point) -> float:
         """Return how much trouble a measurement is, beside probing a plug."""
         if point.what == "device":
             return LOOKING
-        trouble = UNPLUGGING if point.what == "resistance" and self._powered else PROBING
+        effort = UNPLUGGING if point.what == "resistance" and self._powered else PROBING
         last = self.seen[-1].point if self.seen else None
         stays = last is not None and {point.red, point.black} & {last.red, last.black} - {End()}
-        return trouble * NEARER if stays else trouble
+        return effort * NEARER if stays else effort
 
     @cached_property
     def _looked_at(self) -> list[Point]:
@@ -305,7 +305,7 @@ class Diagnosis(Scoring):
         states = dict.fromkeys(seen.point.state for seen in self.seen if seen.point.state)
         changed = {
             state: frozenset[str]().union(
-                *(self.played.otherwise(one.faults, NAMED[state]) for one in self._left)
+                *(self.simulator.otherwise(one.faults, NAMED[state]) for one in self._left)
             )
             for state in states
         }
@@ -335,23 +335,23 @@ class Diagnosis(Scoring):
         # In an order that is the same each time: the first of like worth is proposed. Where a sound
         # loom is likeliest, with a slip or what comes and goes, nothing else is asked before that
         # was measured again.
-        more = sorted(again.difference(self._by_trouble), key=str)
+        more = sorted(again.difference(self._by_effort), key=str)
         known -= first
         least = 0.0 if first else LEAST_BITS
-        asked = sorted(first, key=str) if first else (*self._by_trouble, *more)
-        for point in sorted(asked, key=self.trouble):
-            if best is not None and most / self.trouble(point) <= best[0]:
+        asked = sorted(first, key=str) if first else (*self._by_effort, *more)
+        for point in sorted(asked, key=self.effort):
+            if best is not None and most / self.effort(point) <= best[0]:
                 break  # telling all there is to tell, it would be worth less
             if point in known:
                 continue
             look_up()
             classes: dict[str, list[int]] = defaultdict(list)
             for number, some in enumerate(left):
-                shown = self.played.shown(some[0].faults, point)
+                shown = self.simulator.predicted(some[0].faults, point)
                 classes[self._told(point, shown)].append(number)
             sums = [sum(shares[n] for n in group) for group in classes.values()]
             bits = _bits(sums)
-            worth = bits / self.trouble(point)
+            worth = bits / self.effort(point)
             if bits >= least and (best is None or worth > best[0] + 1e-9):
                 best = worth, bits, point, classes
         if best is None:
@@ -359,7 +359,7 @@ class Diagnosis(Scoring):
         _, bits, point, classes = best
         answers = []
         for group in sorted(classes.values(), key=lambda group: -sum(shares[n] for n in group)):
-            shown = self.played.shown(left[group[0]][0].faults, point)
+            shown = self.simulator.predicted(left[group[0]][0].faults, point)
             answers.append((in_words(point, shown), tuple(left[n][0].causes for n in group)))
         return Proposal(point, bits, tuple(answers))
 

@@ -22,7 +22,7 @@ from molvik.proving.bench import Bench
 APART_OHM = 1e6
 """Nets that do not touch show at least this, ohms (common practice)."""
 
-HARMED = {
+SENSITIVE = {
     "alternator",
     "diode",
     "diagnostic plug",
@@ -235,12 +235,12 @@ def measurements_if_sound(bench: Bench, clips: int | None = None) -> int:
     return steps.measured
 
 
-def harmed(job: Job) -> list[str]:
+def sensitive_to_high_voltage(job: Job) -> list[str]:
     """Return what must be unplugged before a high voltage is put on a loom, by name."""
     return [
         device.name or device.code
         for device in job.devices
-        if device.kind in HARMED or device.suppression == "diode"
+        if device.kind in SENSITIVE or device.suppression == "diode"
     ]
 
 

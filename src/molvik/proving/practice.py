@@ -16,9 +16,9 @@ from molvik.proving.bench import Bench
 from molvik.proving.causes import Cause, causes
 from molvik.proving.diagnose import Diagnosis, where_words
 from molvik.proving.diagnose import in_words as shown_words
+from molvik.proving.faultsimulator import FaultSimulator, Point, Shown
 from molvik.proving.meter import spread_ohm
-from molvik.proving.played import Played, Point, Shown
-from molvik.proving.seen import Seen
+from molvik.proving.observations import Observation
 
 Difficulty = Literal["easy", "medium", "hard"]
 
@@ -52,9 +52,9 @@ class Practice:
     def __init__(self, network: Network, difficulty: Difficulty, seed: int) -> None:
         self.network, self.difficulty = network, difficulty
         self._chosen = random.Random(seed)
-        self.played = Played(network, Bench(network.job))
+        self.simulator = FaultSimulator(network, Bench(network.job))
         self.probed: list[Probed] = []
-        self._seen: list[Seen] = []
+        self._seen: list[Observation] = []
         self.hidden: tuple[Cause, ...] = ()
         self._faults: tuple[Fault, ...] = ()
         self._hide()
@@ -104,7 +104,7 @@ class Practice:
         return found
 
     def _solved(self, faults: tuple[Fault, ...], state: str) -> OperatingPoint:
-        return self.played.solved(faults, NAMED[state])
+        return self.simulator.solved(faults, NAMED[state])
 
     @property
     def complaint(self) -> str:
@@ -126,8 +126,8 @@ class Practice:
 
     def measure(self, point: Point) -> str:
         """Return what the meter shows at a point, with its error."""
-        shown = self._blurred(point, self.played.shown(self._faults, point))
-        self._seen.append(Seen(point, shown))
+        shown = self._blurred(point, self.simulator.predicted(self._faults, point))
+        self._seen.append(Observation(point, shown))
         made = Probed(self._where(point), shown_words(point, shown))
         self.probed.append(made)
         return made.shown
@@ -157,13 +157,13 @@ class Practice:
     def program(self) -> tuple[str, ...]:
         """Return which measurements the program would have made from the same complaint on."""
         state, code, stands = self._odd(self._faults)[0]
-        seen = [Seen(Point.of("device", End(code), End(), state), stands)]
+        seen = [Observation(Point.of("device", End(code), End(), state), stands)]
         steps: list[str] = []
-        found = Diagnosis(self.network, seen, self.played)
+        found = Diagnosis(self.network, seen, self.simulator)
         while len(steps) < MOST_STEPS and (proposal := found.next) is not None:
             point = proposal.point
-            shown = self._blurred(point, self.played.shown(self._faults, point))
-            seen.append(Seen(point, shown))
+            shown = self._blurred(point, self.simulator.predicted(self._faults, point))
+            seen.append(Observation(point, shown))
             steps.append(f"{self._where(point)}: {shown_words(point, shown)}")
-            found = Diagnosis(self.network, seen, self.played)
+            found = Diagnosis(self.network, seen, self.simulator)
         return tuple(steps)

@@ -11,11 +11,11 @@ from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
-from molvik.proving.plan import Plan
-from molvik.proving.played import Point
-from molvik.proving.seen import Seen
-from molvik.proving.standing import loom_sign
+from molvik.proving.faultsimulator import Point
+from molvik.proving.observations import Observation
 from molvik.proving.taken import taken
+from molvik.proving.testplan import TestPlan
+from molvik.proving.validity import loom_fingerprint
 
 STANDS = ("alive", "weak", "dead")
 _VOLTS = re.compile(r"([-+]?\d*[.,]?\d+)\s*(m?)v(?:olts?|dc)?", re.IGNORECASE)
@@ -23,7 +23,7 @@ _VOLTS = re.compile(r"([-+]?\d*[.,]?\d+)\s*(m?)v(?:olts?|dc)?", re.IGNORECASE)
 
 def seen_of_text(
     network: Network, red: str, black: str, shown: str, state: str = "", leads_ohm: float = 0.0
-) -> Seen:
+) -> Observation:
     """Read one line: where the probes were, and what was shown there.
 
     "C2/14", "C9/1", "0.3" is ohms on the bench; with a state, "12.1 V" is volts, against the
@@ -40,7 +40,7 @@ def seen_of_text(
             raise ValueError(f"{red.strip() or 'Nothing'} is not a device that can be {stands}.")
         if not state:
             raise ValueError(f"Say in which state {code} is {stands}: {', '.join(NAMED)}.")
-        return Seen(Point.of("device", End(code), End(), state), stands)
+        return Observation(Point.of("device", End(code), End(), state), stands)
     volts = _VOLTS.fullmatch(text)
     if volts:
         if not state:
@@ -50,7 +50,7 @@ def seen_of_text(
         if not other.at and network.job.settings.earthed == "plus":
             # Whichever lead was on plus, nothing in the vehicle is above it.
             value = abs(value)
-        return Seen(Point.of("voltage", _end(network, red), other, state), value)
+        return Observation(Point.of("voltage", _end(network, red), other, state), value)
     if state and state != "off":
         raise ValueError(
             f"“{text}” are ohms, in {state}: never ohms on a live wire. Power off, or type volts: "
@@ -60,7 +60,7 @@ def seen_of_text(
     one, two = _end(network, red), _end(network, black)
     if one == two:
         raise ValueError(f"Both probes are at {one}.")
-    return Seen(
+    return Observation(
         Point.of("resistance", one, two), None if ohm is None else max(0.0, ohm - leads_ohm)
     )
 
@@ -70,7 +70,7 @@ def has_readings(raw: RawTable) -> bool:
     return {"red", "reading"} <= set(_heads(raw))
 
 
-def seen_of_table(raw: RawTable, network: Network) -> list[Seen]:
+def seen_of_table(raw: RawTable, network: Network) -> list[Observation]:
     """Return what a table of readings lists, under its headings red, black, reading and state; in
     ohms with the leads of the job's meter in them. Raises ValueError, with the row.
     """
@@ -101,7 +101,7 @@ def _heads(raw: RawTable) -> list[str]:
     return [cell.strip().lower() for cell in raw.rows[0].cells] if raw.rows else []
 
 
-def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Reading:
+def reading_of(seen: Observation, plan: TestPlan, at: str, leads_ohm: float = 0.0) -> Reading:
     """Return what was seen as a reading of the job. leads_ohm: that were taken off it."""
     point, settings = seen.point, plan.job.settings
     points = (point.red, point.black)
@@ -109,7 +109,7 @@ def reading_of(seen: Seen, plan: Plan, at: str, leads_ohm: float = 0.0) -> Readi
         value = None if seen.shown is None else float(seen.shown) + leads_ohm
         made = taken(settings, at, "resistance", value, points)
         return replace(made, leads_ohm=leads_ohm)
-    sign = loom_sign(plan)
+    sign = loom_fingerprint(plan)
     if isinstance(seen.shown, str):
         return taken(
             settings, at, "words", None, points, state=point.state, said=seen.shown, sign=sign

@@ -13,10 +13,10 @@ from molvik.model.job import Settings
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.causes import ANYWHERE, ODDS, TOGETHER, Cause, two_touch
+from molvik.proving.faultsimulator import Faults, FaultSimulator, Point, Shown
 from molvik.proving.meter import spread_ohm
-from molvik.proving.played import Faults, Played, Point, Shown
-from molvik.proving.reach import Reach
-from molvik.proving.seen import Seen
+from molvik.proving.observations import Observation
+from molvik.proving.searchscope import SearchScope
 from molvik.stopping import look_up
 
 SOUND_SHARE = 0.5
@@ -71,20 +71,20 @@ Scored = tuple[float, tuple[Cause, ...], tuple[int, ...], Faults]
 class Scoring:
     """How well each cause explains some readings of a job.
 
-    played: what was played before, to be used again. among: the causes thought of, all there are
+    simulator: what was played before, to be used again. among: the causes thought of, all there are
     without it.
     """
 
     def __init__(
         self,
         network: Network,
-        seen: Sequence[Seen],
-        played: Played | None = None,
+        seen: Sequence[Observation],
+        simulator: FaultSimulator | None = None,
         among: tuple[Cause, ...] | None = None,
     ) -> None:
         self.network, self.seen = network, tuple(seen)
         self.settings: Settings = network.job.settings
-        self.played = played or Played(network, Bench(network.job))
+        self.simulator = simulator or FaultSimulator(network, Bench(network.job))
         self._among = among
 
     @cached_property
@@ -92,13 +92,13 @@ class Scoring:
         """The causes thought of; and that what was found joined on the bench touches, wherever its
         wires lie.
         """
-        known = self.played.causes(self.network) if self._among is None else self._among
+        known = self.simulator.causes(self.network) if self._among is None else self._among
         keys = {cause.key for cause in known}
         return (*known, *(cause for cause in self._joined() if cause.key not in keys))
 
     def _joined(self) -> Iterator[Cause]:
         """Yield for each reading between two nets that their wires touch."""
-        bench = self.played.bench
+        bench = self.simulator.bench
         seen_pairs: set[frozenset[int]] = set()
         for seen in self.seen:
             nets = self._nets(seen.point) if seen.point.what == "resistance" else set()
@@ -113,10 +113,10 @@ class Scoring:
 
     def _lie_together(self, one: str, other: str) -> bool:
         """Return whether two wires run through a stretch together, where that is known."""
-        lies_in, nowhere = self.played.lies_in, frozenset[str]()
+        lies_in, nowhere = self.simulator.lies_in, frozenset[str]()
         return not lies_in.get(one, nowhere).isdisjoint(lies_in.get(other, nowhere))
 
-    def off(self, point: Point, value: float) -> float:
+    def tolerance(self, point: Point, value: float) -> float:
         """Return how far a reading of a sound loom may lie from what is reckoned."""
         if point.what == "resistance":
             meter = spread_ohm(value, self.settings)
@@ -127,7 +127,7 @@ class Scoring:
         """Return how well what is shown is what a cause makes of it: a logarithm, 0 at best."""
         if isinstance(shown, str) or isinstance(wanted, str) or shown is None or wanted is None:
             return 0.0 if shown == wanted else math.log(SLIP)
-        lies = self.off(point, max(shown, wanted))
+        lies = self.tolerance(point, max(shown, wanted))
         if point.what == "resistance" and shown < wanted:
             lies = max(lies, SHORTER * wanted)
         off = (shown - wanted) / lies
@@ -137,7 +137,7 @@ class Scoring:
     def _sound(self) -> tuple[float, ...]:
         """How well a sound loom explains each reading."""
         return tuple(
-            self._fit(seen.point, seen.shown, self.played.shown((), seen.point))
+            self._fit(seen.point, seen.shown, self.simulator.predicted((), seen.point))
             for seen in self.seen
         )
 
@@ -157,12 +157,12 @@ class Scoring:
         return tuple(n for n, seen in enumerate(self.seen) if seen.point.what != "resistance")
 
     def _nets(self, point: Point) -> set[int]:
-        bench = self.played.bench
+        bench = self.simulator.bench
         return {bench.net_of[end] for end in (point.red, point.black) if end in bench.net_of}
 
     def _changed(self, faults: Faults) -> list[int]:
         """Return the places of the readings that faults can change."""
-        touched = self.played.faulty(faults).touched
+        touched = self.simulator.faulty(faults).touched
         changed = {n for net in touched for n in self._on_net.get(net, ())}
         if self._powered and any(map(self.reach.holds, faults)):
             changed |= set(self._powered)
@@ -177,7 +177,9 @@ class Scoring:
             total, missed = whole, set(unlike)
             for place in self._changed(faults):
                 seen = self.seen[place]
-                fit = self._fit(seen.point, seen.shown, self.played.shown(faults, seen.point))
+                fit = self._fit(
+                    seen.point, seen.shown, self.simulator.predicted(faults, seen.point)
+                )
                 total += fit - self._sound[place]
                 (missed.add if fit <= NOT_AT_ALL else missed.discard)(place)
             if best is None or total > best[0]:
@@ -203,7 +205,7 @@ class Scoring:
         extra: set[float] = set()
         for place in self._changed((first,)):
             seen = self.seen[place]
-            sound = self.played.shown((), seen.point)
+            sound = self.simulator.predicted((), seen.point)
             if seen.point.what == "resistance" and isinstance(seen.shown, float):
                 more = seen.shown - sound if isinstance(sound, float) else 0.0
                 if more > 0.1:
@@ -257,7 +259,9 @@ class Scoring:
         for place, seen in enumerate(self.seen):
             fit = self._sound[place]
             if place in changed:
-                fit = self._fit(seen.point, seen.shown, self.played.shown((fault,), seen.point))
+                fit = self._fit(
+                    seen.point, seen.shown, self.simulator.predicted((fault,), seen.point)
+                )
                 total += fit - self._sound[place]
             if fit <= NOT_AT_ALL:
                 missed.add(place)
@@ -269,13 +273,15 @@ class Scoring:
             return True
         if self._powered and not self._on_net:
             return False
-        touched = self.played.faulty(cause.faults[:1]).touched
+        touched = self.simulator.faulty(cause.faults[:1]).touched
         return not touched.isdisjoint(self._on_net) or (not self._powered and bool(touched))
 
     @cached_property
-    def reach(self) -> Reach:
+    def reach(self) -> SearchScope:
         """What the readings with power on can be about."""
-        return Reach(self.played, [self.seen[place].point for place in self._powered], self.causes)
+        return SearchScope(
+            self.simulator, [self.seen[place].point for place in self._powered], self.causes
+        )
 
     def pairs(self, singles: list[Scored]) -> list[Scored]:
         """Return pairs of causes that each explain what the other does not: of the likeliest for
@@ -343,10 +349,10 @@ def under_power(cause: Cause) -> Faults:
     return cause.faults[::2] if cause.faults[0].kind == "bad" else cause.faults
 
 
-def get_ready(played: Played, state: State) -> None:
+def get_ready(simulator: FaultSimulator, state: State) -> None:
     """Play every single cause through in a state before anything is asked: then the first answer
     takes as long as the others.
     """
-    for cause in played.causes(played.network):
+    for cause in simulator.causes(simulator.network):
         for fault in under_power(cause):
-            played.solved((fault,), state)
+            simulator.solved((fault,), state)

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 from molvik.model.job import Job, code_order
 from molvik.model.parts import Connector, Splice
-from molvik.model.routing import Joint
+from molvik.model.routing import LoomNode
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.reference.coversizes import GOES_ON
 from molvik.routing.covers import Cover
@@ -196,6 +196,6 @@ def _plug_mm(job: Job, carries: tuple[str, ...]) -> float:
     return max(map(passes_mm, measured)) if measured and len(measured) == len(carries) else 0.0
 
 
-def only_splices(job: Job, joint: Joint) -> bool:
+def only_splices(job: Job, joint: LoomNode) -> bool:
     """Return whether a joint carries splices and nothing else."""
     return bool(joint.carries) and all(isinstance(job.part(c), Splice) for c in joint.carries)

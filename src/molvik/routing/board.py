@@ -18,7 +18,7 @@ from molvik.drawing.scene import (
     along,
     at_share,
 )
-from molvik.model.routing import Joint, Routing
+from molvik.model.routing import LoomNode, Routing
 from molvik.netlist.placing import UNKNOWN_M, Placed
 from molvik.routing.drawing import Plug, plug_shapes
 from molvik.routing.sections import Section
@@ -51,7 +51,7 @@ class Board(NamedTuple):
     width_mm: float
     height_mm: float
     runs: tuple[Laid, ...]
-    joints: tuple[Joint, ...]
+    joints: tuple[LoomNode, ...]
     places: dict[str, Point]
     plugs: dict[str, tuple[Plug, float]]
 

@@ -4,7 +4,7 @@ from typing import Literal, NamedTuple
 
 from molvik.model.job import Job
 from molvik.model.loom import Node, Segment
-from molvik.model.routing import Joint, Run
+from molvik.model.routing import LoomNode, Run
 
 LEAST_M = 0.005
 """Lengths nearer than this are the same, m."""
@@ -53,7 +53,7 @@ def changes(job: Job, loom: str) -> tuple[Change, ...]:
     return tuple(found)
 
 
-def _paired(joints: list[Joint], nodes: list[Node]) -> dict[str, str]:
+def _paired(joints: list[LoomNode], nodes: list[Node]) -> dict[str, str]:
     """Return which joint each node has become: by what sits there, else by its name."""
     by_plug = {code: joint.code for joint in joints for code in joint.carries}
     by_name: dict[str, str] = {}
@@ -73,7 +73,7 @@ def _stretches(
     segments: list[Segment],
     pairs: dict[str, str],
     old_of: dict[str, str],
-    joints: dict[str, Joint],
+    joints: dict[str, LoomNode],
     nodes: dict[str, Node],
 ) -> list[Change]:
     found: list[Change] = []

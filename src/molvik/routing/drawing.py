@@ -13,7 +13,7 @@ from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Colour, Connector, EarthPoint, End, Splice
-from molvik.model.routing import Joint, Routing, Run
+from molvik.model.routing import LoomNode, Routing, Run
 from molvik.netlist.network import Network
 from molvik.netlist.placing import Placed
 from molvik.reference.colours import PAINT
@@ -66,7 +66,7 @@ def tree_of(routing: Routing, loom: str, thick_mm: Mapping[str, float]) -> LoomT
     )
 
 
-def _named(joint: Joint) -> str:
+def _named(joint: LoomNode) -> str:
     """Return a joint's name after the code of what it carries, unless that says it already."""
     if len(joint.carries) != 1 or joint.carries[0] in joint.name.split():
         return joint.name
@@ -228,7 +228,7 @@ class RouteDrawing(LoomDrawing):
         else:
             yield Oval(_box(point, 3.2, 3.2), pen, "sheet")
 
-    def _is(self, joint: Joint, kind: type[Splice | EarthPoint]) -> bool:
+    def _is(self, joint: LoomNode, kind: type[Splice | EarthPoint]) -> bool:
         letter = "S" if kind is Splice else "E"
         return any(code.startswith(letter) for code in joint.carries)
 

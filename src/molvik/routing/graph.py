@@ -3,12 +3,12 @@
 from collections import defaultdict
 
 from molvik.lazy import cached_property
-from molvik.model.routing import Joint, Routing, Run
+from molvik.model.routing import LoomNode, Routing, Run
 from molvik.netlist.loomgraph import LoomGraph
 from molvik.wording import some
 
 
-class RouteGraph(LoomGraph[Joint, Run]):
+class RouteGraph(LoomGraph[LoomNode, Run]):
     """The looms to build."""
 
     def __init__(self, routing: Routing) -> None:
@@ -16,7 +16,7 @@ class RouteGraph(LoomGraph[Joint, Run]):
         self.routing = routing
 
     @property
-    def joints(self) -> dict[str, Joint]:
+    def joints(self) -> dict[str, LoomNode]:
         """Every joint by its code."""
         return self.nodes
 

@@ -7,7 +7,7 @@ from molvik.model import photo_edits, routing_edits
 from molvik.model.edits import EditError
 from molvik.model.job import Job
 from molvik.model.photos import Mark
-from molvik.model.routing import Joint, Run
+from molvik.model.routing import LoomNode, Run
 from molvik.routing.measuring import BY_HAND
 from molvik.survey.photo_lengths import lengths, scale_m
 
@@ -45,9 +45,9 @@ def traced(job: Job, photo: str, loom: str = "") -> Job:
         ends = []
         for spot in ((mark.x1, mark.y1), (mark.x2, mark.y2)):
             if spot not in at:
-                code = routing_edits.free_code(job, Joint)
+                code = routing_edits.free_code(job, LoomNode)
                 name = f"{photo} point {code.removeprefix('J')}"
-                job = routing_edits.add(job, Joint(code, loom, name))
+                job = routing_edits.add(job, LoomNode(code, loom, name))
                 at[spot] = code
             ends.append(at[spot])
         code = routing_edits.free_code(job, Run)

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text, along
-from molvik.model.routing import Joint, Routing, Zone
+from molvik.model.routing import LoomNode, Routing, Zone
 from molvik.netlist.placing import Placed
 from molvik.reference.places import PLACES
 from molvik.survey.drawing import Measure, plain_width
@@ -82,7 +82,7 @@ def _mark(point: Point, below: list[str]) -> Shape:
 class _Plan:
     """In which column and row each joint stands."""
 
-    def __init__(self, routing: Routing, joints: dict[str, Joint], placed: Placed) -> None:
+    def __init__(self, routing: Routing, joints: dict[str, LoomNode], placed: Placed) -> None:
         zone_of = {run.code: run.zone for run in routing.runs}
         self.hangs = {code: by for code, by in placed.hangs.items() if code in joints}
         self.below: dict[str, list[str]] = defaultdict(list)

@@ -29,17 +29,17 @@ class Advice(NamedTuple):
     curves: Curves | None
 
 
-def advise(network: Network, wire: Wire, asked: SizingCase, work: FuseWork | None) -> Advice:
+def advise(network: Network, wire: Wire, requirements: SizingCase, work: FuseWork | None) -> Advice:
     """Return the advice on a wire. asked: what is asked of it; work: what its fuse has to bear."""
-    known = asked.load_a is not None
-    starts = starts_with(network, asked)
+    known = requirements.load_a is not None
+    starts = starts_with(network, requirements)
     size = wire.size
     return Advice(
-        smallest(asked, "awg") if known else None,
-        smallest(asked, "metric") if known else None,
+        smallest(requirements, "awg") if known else None,
+        smallest(requirements, "metric") if known else None,
         starts,
-        fuse_for(size, asked, starts) if size else None,
-        {kind: largest_fuse_a(size, asked, kind) for kind in FUSE_KINDS} if size else {},
-        far_short(network, wire, asked),
-        curves(network, wire, asked, work),
+        fuse_for(size, requirements, starts) if size else None,
+        {kind: largest_fuse_a(size, requirements, kind) for kind in FUSE_KINDS} if size else {},
+        far_short(network, wire, requirements),
+        curves(network, wire, requirements, work),
     )

@@ -11,7 +11,7 @@ from molvik.electrical.bundle import (
     neighbours_of_each,
 )
 from molvik.electrical.heat import outside_diameter_mm
-from molvik.electrical.solve import told
+from molvik.electrical.solve import round_significant
 from molvik.electrical.transient import rms_share
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
@@ -19,7 +19,7 @@ from molvik.reference.bundles import across_mm
 from molvik.reference.coverings import find_covering
 from molvik.reference.insulation import insulation
 from molvik.reference.places import air_c
-from molvik.sizes.sizing_case import Lying, duty_of, lying_of, use_of
+from molvik.sizes.sizing_case import Installation, duty_of, lying_of, use_of
 
 
 class BundleSummary(NamedTuple):
@@ -64,7 +64,9 @@ def _covering_mm(network: Network, name: str) -> float:
     return found.thick_mm if found else 0.0
 
 
-def lies_of_wires(network: Network, solved: dict[str, float]) -> dict[str, tuple[Lying, ...]]:
+def lies_of_wires(
+    network: Network, solved: dict[str, float]
+) -> dict[str, tuple[Installation, ...]]:
     """Return where each wire lies, all at their worst at once: one stretch, in its bundle or alone.
 
     solved: the current each wire carries in its worst state, A, where nobody typed one.
@@ -83,7 +85,9 @@ def _neighbours(network: Network, solved: dict[str, float]) -> dict[str, Neighbo
         sized = [wire for wire in wires if wire.size is not None]
         lying = neighbours_of_each(cores_of(network, sized, solved), _covering_mm(network, name))
         for wire, neighbours in zip(sized, lying, strict=True):
-            found[wire.code] = neighbours._replace(heat_w_per_m=told(neighbours.heat_w_per_m))
+            found[wire.code] = neighbours._replace(
+                heat_w_per_m=round_significant(neighbours.heat_w_per_m)
+            )
     return found
 
 

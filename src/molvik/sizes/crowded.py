@@ -6,7 +6,7 @@ from typing import NamedTuple
 from molvik.electrical.bundle import ALONE, Core, Neighbours, heat_20_w_per_m, hottest_c
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import WireSize
-from molvik.sizes.sizing_case import Lying, SizingCase
+from molvik.sizes.sizing_case import Installation, SizingCase
 from molvik.sizes.wire import smallest
 
 MUCH_THICKER = 2.0
@@ -23,41 +23,45 @@ class Relief(NamedTuple):
     hot_c: float
 
 
-def is_crowded(size: WireSize, asked: SizingCase) -> bool:
+def is_crowded(size: WireSize, requirements: SizingCase) -> bool:
     """Return whether its neighbours rather than its size make a wire too hot."""
-    if all(lying.neighbours == ALONE for lying in asked.lies):
+    if all(lying.neighbours == ALONE for lying in requirements.lies):
         return False
-    free = asked._replace(lies=tuple(one._replace(neighbours=ALONE) for one in asked.lies))
-    alone, here = smallest(free, size.system), smallest(asked, size.system)
+    free = requirements._replace(
+        lies=tuple(one._replace(neighbours=ALONE) for one in requirements.lies)
+    )
+    alone, here = smallest(free, size.system), smallest(requirements, size.system)
     if alone is None:
         return False
     return here is None or area_mm2(here) >= MUCH_THICKER * area_mm2(alone)
 
 
-def worst_lying(size: WireSize, asked: SizingCase) -> Lying:
+def worst_lying(size: WireSize, requirements: SizingCase) -> Installation:
     """Return the stretch where a wire gets hottest."""
-    return max(asked.lies, key=lambda one: _hot_c(size, asked, one, one.neighbours))
+    return max(requirements.lies, key=lambda one: _hot_c(size, requirements, one, one.neighbours))
 
 
-def reliefs(size: WireSize, asked: SizingCase) -> tuple[Relief, ...]:
+def reliefs(size: WireSize, requirements: SizingCase) -> tuple[Relief, ...]:
     """Return what laying a wire otherwise would do, the coolest first."""
-    lying = worst_lying(size, asked)
+    lying = worst_lying(size, requirements)
     here = lying.neighbours
     if here == ALONE:
         return ()
     half = Neighbours(here.widths_mm[::2], here.heat_w_per_m / 2, here.covering_mm)
     found = [
-        Relief("laid by itself", _hot_c(size, asked, lying, ALONE)),
-        Relief("with the bundle parted in two", _hot_c(size, asked, lying, half)),
+        Relief("laid by itself", _hot_c(size, requirements, lying, ALONE)),
+        Relief("with the bundle parted in two", _hot_c(size, requirements, lying, half)),
     ]
     if here.covering_mm:
         open_ = here._replace(covering_mm=0.0)
-        found.append(Relief("without the covering", _hot_c(size, asked, lying, open_)))
+        found.append(Relief("without the covering", _hot_c(size, requirements, lying, open_)))
     return tuple(sorted(found, key=lambda one: one.hot_c))
 
 
-def _hot_c(size: WireSize, asked: SizingCase, lying: Lying, neighbours: Neighbours) -> float:
-    core = Core(size, asked.kind, asked.mean_a or 0.0)
+def _hot_c(
+    size: WireSize, requirements: SizingCase, lying: Installation, neighbours: Neighbours
+) -> float:
+    core = Core(size, requirements.kind, requirements.mean_a or 0.0)
     return hottest_c(core, lying.ambient_c, neighbours)
 
 

@@ -42,7 +42,7 @@ class Curves(NamedTuple):
 
 
 def curves(
-    network: Network, wire: Wire, asked: SizingCase, work: FuseWork | None = None
+    network: Network, wire: Wire, requirements: SizingCase, work: FuseWork | None = None
 ) -> Curves | None:
     """Return the curves of a wire and the fuse before it; None without a size or a fuse.
 
@@ -52,9 +52,9 @@ def curves(
     fuse = network.parts.get(feed.fuse) if feed else None
     if wire.size is None or not isinstance(fuse, Fuse) or (feed and feed.by):
         return None  # of several that feed it together there is no one curve
-    size, kind = wire.size, asked.kind
-    air = min(around_c(size, asked), kind.limit_c - 1)
-    stands = stands_curve(wire.size, asked, air)
+    size, kind = wire.size, requirements.kind
+    air = min(around_c(size, requirements), kind.limit_c - 1)
+    stands = stands_curve(wire.size, requirements, air)
     hottest = stands[-1][0]
     grid = [stands[0][0] * (4 * hottest / stands[0][0]) ** (step / STEPS) for step in range(STEPS)]
     melts = tuple(
@@ -62,16 +62,16 @@ def curves(
         for amps in grid
         if FROM_S <= (seconds := seconds_to_c(size, kind, amps, MELTS_C - 1, air, air)) <= TO_S
     )
-    short = far_short(network, wire, asked)
+    short = far_short(network, wire, requirements)
     return Curves(
         fuse.code,
         fuse_curve(fuse, quick=True),
         fuse_curve(fuse, quick=False),
         stands,
         melts,
-        asked.load_a,
+        requirements.load_a,
         short.amps if short else None,
-        fuse.rating_a <= largest_fuse_a(size, asked, curve_of(fuse.kind, fuse.rating_a)),
+        fuse.rating_a <= largest_fuse_a(size, requirements, curve_of(fuse.kind, fuse.rating_a)),
         work.inrush if work else None,
     )
 
@@ -98,12 +98,12 @@ def fuse_curve(fuse: Fuse, *, quick: bool) -> Curve:
     return tuple(found)
 
 
-def stands_curve(size: WireSize, asked: SizingCase, air_c: float) -> Curve:
+def stands_curve(size: WireSize, requirements: SizingCase, air_c: float) -> Curve:
     """Return how long a wire stands each current in air of a temperature, deg C."""
     times = [FROM_S * (TO_S / FROM_S) ** (step / STEPS) for step in range(STEPS + 1)]
     # Where the copper no longer keeps all its heat a wire may be less hot: a step, drawn as one.
     times += [ADIABATIC_S, ADIABATIC_S * 1.0001]
     return tuple(
-        (withstand_a(size, asked.kind, air_c, seconds), seconds)
+        (withstand_a(size, requirements.kind, air_c, seconds), seconds)
         for seconds in sorted(times, reverse=True)
     )

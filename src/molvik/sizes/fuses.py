@@ -11,8 +11,8 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of, value
 from molvik.electrical.fusing import bears_inrush, quickest_s, slowest_s, surely_opens
 from molvik.model.parts import Device, End, Fuse
+from molvik.netlist.circuitgraph import fuse_element
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import fuse_element
 from molvik.reference.fuses import curve_of
 from molvik.reference.limits import CRANK_S
 from molvik.sizes.sizing_case import SizingCase
@@ -89,18 +89,19 @@ def _alone_up_to_a(kind: str, rating_a: float, before: str, before_a: float) -> 
     return math.inf
 
 
-def starts_with(network: Network, asked: SizingCase) -> tuple[float, float] | None:
+def starts_with(network: Network, requirements: SizingCase) -> tuple[float, float] | None:
     """Return what a wire's load begins with, A, and for how long, s; None where that is no more.
 
     Of all loads through the wire the one at the end of the lasting path it hurts most.
     """
     path = next(
-        (path_asked.loss for path_asked in asked.paths if not path_asked.loss.state.shortly), None
+        (path_asked.loss for path_asked in requirements.paths if not path_asked.loss.state.shortly),
+        None,
     )
     device = network.parts.get(path.device) if path else None
     if path is None or not isinstance(device, Device) or kind_of(device).inrush is None:
         return None
-    return _inrush(device, min(path.amps, asked.load_a or math.inf), asked.system_v)
+    return _inrush(device, min(path.amps, requirements.load_a or math.inf), requirements.system_v)
 
 
 def _inrush(device: Device, amps: float, system_v: float) -> tuple[float, float]:

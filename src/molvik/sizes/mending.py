@@ -83,28 +83,30 @@ def mend(job: Job, solve: Callable[[Job], Solved], system: SizeSystem) -> Mended
     return Mended(sizes, solved)
 
 
-def alone(asked: SizingCase) -> SizingCase:
+def alone(requirements: SizingCase) -> SizingCase:
     """Return the case without the paths of its wire, nor its fuse: what it has to meet by itself.
     One on no path that is known is held to its share of the drop as well.
     """
-    asked = asked._replace(fuse_a=None)
-    return asked._replace(length_m=None) if asked.paths else asked
+    requirements = requirements._replace(fuse_a=None)
+    return requirements._replace(length_m=None) if requirements.paths else requirements
 
 
 def _by_themselves(solved: Solved, system: SizeSystem) -> dict[str, WireSize]:
     """Return the wires that fail by themselves, for heat, cranking, their fuse, with what does."""
     found = {}
     for wire in solved.network.job.wires:
-        asked = alone(solved.sizing_cases[wire.code])
-        if wire.size is None or wire.stowed or judge(wire.size, asked).is_enough:
+        requirements = alone(solved.sizing_cases[wire.code])
+        if wire.size is None or wire.stowed or judge(wire.size, requirements).is_enough:
             continue
-        cool = asked._replace(lies=tuple(one._replace(neighbours=ALONE) for one in asked.lies))
+        cool = requirements._replace(
+            lies=tuple(one._replace(neighbours=ALONE) for one in requirements.lies)
+        )
         size = smallest(cool, system)
         if size is not None and area_mm2(size) <= area_mm2(wire.size):
-            helps = _heats(wire.size, asked) and smallest(asked, system) is not None
+            helps = _heats(wire.size, requirements) and smallest(requirements, system) is not None
             size = _next(wire.size, system) if helps else None
         if size is not None and area_mm2(size) * LEAST_A_PER_MM2 <= max(
-            asked.load_a or 0.0, (asked.crank_a or 0.0) / 2, LEAST_A_PER_MM2
+            requirements.load_a or 0.0, (requirements.crank_a or 0.0) / 2, LEAST_A_PER_MM2
         ):
             found[wire.code] = size
     return found
@@ -115,14 +117,14 @@ def _next(size: WireSize, system: SizeSystem) -> WireSize | None:
     return next((other for other in sizes if area_mm2(other) > area_mm2(size)), None)
 
 
-def _heats(size: WireSize, asked: SizingCase) -> bool:
+def _heats(size: WireSize, requirements: SizingCase) -> bool:
     """Return whether a wire heats its bundle as much as the others do each, or more: where it does
     not, it is too hot for what the others do, and no copper of its own mends that.
     """
-    own = (asked.mean_a or 0.0) ** 2 * ohm_per_m(size, asked)
+    own = (requirements.mean_a or 0.0) ** 2 * ohm_per_m(size, requirements)
     return any(
         own * len(lying.neighbours.widths_mm) >= lying.neighbours.heat_w_per_m
-        for lying in asked.lies
+        for lying in requirements.lies
         if lying.neighbours.widths_mm
     )
 
@@ -196,11 +198,11 @@ class _Choice:
         """Return how many times the solved current of a wire counts: what was typed for it, if it
         was for this kind of state.
         """
-        asked, amps = self._solved.sizing_cases[code], path.amps[code]
-        shortly = path.state.shortly != (asked.use.code == "starter")
-        if asked.solved or shortly or not asked.load_a or amps <= 0:
+        requirements, amps = self._solved.sizing_cases[code], path.amps[code]
+        shortly = path.state.shortly != (requirements.use.code == "starter")
+        if requirements.solved or shortly or not requirements.load_a or amps <= 0:
             return 1.0
-        return max(1.0, asked.load_a / amps)
+        return max(1.0, requirements.load_a / amps)
 
     def _size_now(self, code: str) -> WireSize:
         size = self._wires[code].size
@@ -256,8 +258,8 @@ class _Choice:
     def _ohm(self, code: str, size: WireSize, *, cranking: bool) -> float:
         at = code, size, cranking
         if at not in self._ohms:
-            asked = self._solved.sizing_cases[code]
-            self._ohms[at] = ohm_per_m(size, asked, cranking=cranking)
+            requirements = self._solved.sizing_cases[code]
+            self._ohms[at] = ohm_per_m(size, requirements, cranking=cranking)
         return self._ohms[at]
 
     def _change(self, code: str, index: int, old: WireSize, new: WireSize) -> float:

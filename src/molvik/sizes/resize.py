@@ -43,9 +43,9 @@ def resizes(
     lose its share of what its path may, by its length: a thinner one would often pass by itself.
     """
     found: dict[str, Resize] = {}
-    asked = ask(job)
+    requirements = ask(job)
     for wire in job.wires:
-        sizing_case = asked[wire.code]
+        sizing_case = requirements[wire.code]
         if sizing_case.load_a is None or sizing_case.length_m is None or wire.stowed:
             continue
         if only is not None and wire.code not in only:
@@ -58,19 +58,21 @@ def resizes(
     thinned = False
     for left in range(ROUNDS, -1, -1):
         changed = resized(job, tuple(found.values()))
-        asked = ask(changed)
+        requirements = ask(changed)
         failing = [
-            code for code, resize in found.items() if not judge(resize.new, asked[code]).is_enough
+            code
+            for code, resize in found.items()
+            if not judge(resize.new, requirements[code]).is_enough
         ]
         if not failing:
             # What grew heats and loses less: once, what it now leaves room for is made thinner.
-            again = {} if thinned else _thinner(found, asked, system)
+            again = {} if thinned else _thinner(found, requirements, system)
             if not again:
                 break
             found, thinned = found | again, True
             continue
         for code in failing:
-            bigger = _bigger(found[code].new, asked[code], system) if left else None
+            bigger = _bigger(found[code].new, requirements[code], system) if left else None
             if bigger is None or bigger == found[code].old:
                 del found[code]
             else:
@@ -79,23 +81,23 @@ def resizes(
 
 
 def _thinner(
-    found: Mapping[str, Resize], asked: Mapping[str, SizingCase], system: SizeSystem
+    found: Mapping[str, Resize], requirements: Mapping[str, SizingCase], system: SizeSystem
 ) -> dict[str, Resize]:
     """Return the wires for which a thinner one does as well, each held to its share of what its
     path may lose, as before: else the first would take it all.
     """
     again: dict[str, Resize] = {}
     for code, resize in found.items():
-        least = smallest(asked[code], system, share=True)
+        least = smallest(requirements[code], system, share=True)
         if least is not None and area_mm2(least) < area_mm2(resize.new):
             again[code] = resize._replace(new=least)
     return again
 
 
-def _bigger(size: WireSize, asked: SizingCase, system: SizeSystem) -> WireSize | None:
+def _bigger(size: WireSize, requirements: SizingCase, system: SizeSystem) -> WireSize | None:
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
     larger = (other for other in sizes if area_mm2(other) > area_mm2(size))
-    return next((size for size in larger if judge(size, asked).is_enough), None)
+    return next((size for size in larger if judge(size, requirements).is_enough), None)
 
 
 def resized(job: Job, changes: tuple[Resize, ...]) -> Job:

@@ -12,11 +12,11 @@ from molvik.electrical.fusing import SUSTAINED_S, lasts_s, withstand_a
 from molvik.electrical.root import root
 from molvik.lazy import cached_property
 from molvik.model.parts import Fuse, Wire, WireSize
+from molvik.netlist.branches import by_node, far_end, path
 from molvik.netlist.cache import Key
+from molvik.netlist.circuitgraph import Branch, circuit_graph
 from molvik.netlist.network import Network
 from molvik.netlist.search import search
-from molvik.netlist.ways import by_node, far_end, path
-from molvik.netlist.wiring import Link, wiring
 from molvik.reference.fuses import curve_of
 from molvik.reference.insulation import Insulation, insulation
 from molvik.sizes.hot import around_c
@@ -95,7 +95,7 @@ def _reaches(network: Network) -> dict[str, Reached]:
 
 
 def _reached(network: Network) -> dict[str, Reached]:
-    made = wiring(network, RUNNING)
+    made = circuit_graph(network, RUNNING)
     known = by_node((*made.fixed, *made.switched(RUNNING, frozenset(), ())))
     own_ohm = network.batteries.in_all[1]
     reach = search(known, {made.live: own_ohm}, far_end, partial(_hot_ohm, network))
@@ -106,7 +106,7 @@ def _reached(network: Network) -> dict[str, Reached]:
     return {node: Reached(ohm, fuses[node]) for node, ohm in reach.cost.items()}
 
 
-def _hot_ohm(network: Network, link: Link) -> float:
+def _hot_ohm(network: Network, link: Branch) -> float:
     """Return the resistance of a piece of the way, ohms, a wire's with its copper at its class."""
     wire = network.wires.get(link.part) if link.what == "wire" else None
     if wire is None or wire.size is None:
@@ -119,14 +119,14 @@ def _back_ohm(network: Network) -> float:
     """Return the resistance from the metal back to the battery, ohms."""
 
     def back() -> float:
-        made = wiring(network, RUNNING)
+        made = circuit_graph(network, RUNNING)
         links = path(by_node(made.fixed), METAL, made.reference)
         return sum(_hot_ohm(network, link) for link in links or ())
 
     return network.cache.get(BACK, back)
 
 
-def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | None:
+def far_short(network: Network, wire: Wire, requirements: SizingCase) -> FarShort | None:
     """Return what a short at the end of a wire away from the battery comes to; None for no feed.
 
     asked: what is asked of the wire. The way is taken with everything on: battery, wires, plugs,
@@ -152,4 +152,6 @@ def far_short(network: Network, wire: Wire, asked: SizingCase) -> FarShort | Non
     if not opening:
         return None
     soonest, code = min(opening)
-    return FarShort(amps, code, soonest, wire.size, asked.kind, around_c(wire.size, asked))
+    return FarShort(
+        amps, code, soonest, wire.size, requirements.kind, around_c(wire.size, requirements)
+    )

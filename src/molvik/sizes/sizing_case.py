@@ -34,7 +34,7 @@ class PathAsked(NamedTuple):
     use: Use
 
 
-class Lying(NamedTuple):
+class Installation(NamedTuple):
     """Where a stretch of a wire lies. ambient_c: of the air, deg C. place: in words. neighbours:
     what lies round it. name: of the bundle or stretch, empty where it lies alone.
     """
@@ -44,7 +44,7 @@ class Lying(NamedTuple):
     neighbours: Neighbours = ALONE
     name: str = ""
 
-    def heated(self, times: float) -> "Lying":
+    def heated(self, times: float) -> "Installation":
         """Return the same with the neighbours' currents so many times as large."""
         heat = self.neighbours.heat_w_per_m * times**2
         return self._replace(neighbours=self.neighbours._replace(heat_w_per_m=heat))
@@ -66,7 +66,7 @@ class SizingCase(NamedTuple):
 
     load_a: float | None
     length_m: float | None
-    lies: tuple[Lying, ...]
+    lies: tuple[Installation, ...]
     kind: Insulation
     use: Use
     system_v: float
@@ -167,10 +167,10 @@ def ambient_of(network: Network, wire: Wire) -> float:
     return air_c(network.job.settings, place_of(network, wire))
 
 
-def lying_of(network: Network, wire: Wire, neighbours: Neighbours = ALONE) -> Lying:
+def lying_of(network: Network, wire: Wire, neighbours: Neighbours = ALONE) -> Installation:
     """Return where a wire lies as it is typed: one stretch, in its place and its bundle."""
     place = PLACES.get(place_of(network, wire), PLACES[""])
-    return Lying(ambient_of(network, wire), place.name, neighbours, wire.bundle)
+    return Installation(ambient_of(network, wire), place.name, neighbours, wire.bundle)
 
 
 def sizing_case(
@@ -178,7 +178,7 @@ def sizing_case(
     wire: Wire,
     solved_a: float | None = None,
     crank_a: float | None = None,
-    lies: tuple[Lying, ...] = (),
+    lies: tuple[Installation, ...] = (),
     *,
     rated: bool = False,
 ) -> SizingCase:
@@ -210,9 +210,11 @@ def sizing_case(
     )
 
 
-def on_paths(settings: Settings, asked: SizingCase, paths: tuple[PathLoss, ...]) -> SizingCase:
+def on_paths(
+    settings: Settings, requirements: SizingCase, paths: tuple[PathLoss, ...]
+) -> SizingCase:
     """Return a sizing case with the paths its wire hurts most."""
-    return asked._replace(
+    return requirements._replace(
         paths=tuple(PathAsked(path_loss, use_of(settings, path_loss.use)) for path_loss in paths)
     )
 

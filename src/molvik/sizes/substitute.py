@@ -38,22 +38,22 @@ class Substitute(NamedTuple):
 
 
 def substitute(
-    old: WireSize | None, asked: SizingCase, size: WireSize, kind: Insulation
+    old: WireSize | None, requirements: SizingCase, size: WireSize, kind: Insulation
 ) -> Substitute:
     """Return what a wire of another size and insulation comes to in the place of an old one."""
-    contacts = dict.fromkeys(asked.contacts)
+    contacts = dict.fromkeys(requirements.contacts)
     outside = outside_diameter_mm(size, kind)
     area = area_mm2(size)
     return Substitute(
         size,
         kind,
         None if old is None else area / area_mm2(old),
-        kind.limit_c - asked.kind.limit_c,
-        None if old is None else outside_diameter_mm(old, asked.kind),
+        kind.limit_c - requirements.kind.limit_c,
+        None if old is None else outside_diameter_mm(old, requirements.kind),
         outside,
         tuple((contact.size, contact.seal_takes(outside)) for contact in contacts),
         tuple((kind.size, kind.least_mm2 <= area <= kind.most_mm2) for kind in contacts),
-        judge(size, asked._replace(kind=kind)),
+        judge(size, requirements._replace(kind=kind)),
     )
 
 

@@ -101,8 +101,12 @@ def wires_then(
     )
     found = []
     for wire in job.wires:
-        asked, asked_then = now.sizing_cases[wire.code], then.sizing_cases[wire.code]
-        if asked.load_a is None or asked.load_a <= 0 or wire.use in ("sensor", "screen"):
+        requirements, asked_then = now.sizing_cases[wire.code], then.sizing_cases[wire.code]
+        if (
+            requirements.load_a is None
+            or requirements.load_a <= 0
+            or wire.use in ("sensor", "screen")
+        ):
             continue
         needs = mended.sizes.get(wire.code)
         if wire.size is None:
@@ -113,9 +117,9 @@ def wires_then(
             WireThen(
                 wire.code,
                 wire.function,
-                asked.load_a,
+                requirements.load_a,
                 asked_then.load_a or 0.0,
-                _share(wire.size, asked),
+                _share(wire.size, requirements),
                 _share(wire.size, asked_then),
                 wire.size,
                 judge(wire.size, asked_then).passes if wire.size else None,
@@ -126,20 +130,20 @@ def wires_then(
     return tuple(sorted(found, key=lambda wire_then: -wire_then.then_a))
 
 
-def _failing(size: WireSize, asked: SizingCase) -> tuple[str, ...]:
+def _failing(size: WireSize, requirements: SizingCase) -> tuple[str, ...]:
     """Return the criteria that a size fails on, by their names; the terminal, too, where it is not
     made for a wire as thick.
     """
-    found = [one.name for one in judge(size, asked).criteria if not one.passes]
-    if any(area_mm2(size) > contact.most_mm2 for contact in asked.contacts):
+    found = [one.name for one in judge(size, requirements).criteria if not one.passes]
+    if any(area_mm2(size) > contact.most_mm2 for contact in requirements.contacts):
         found.append("terminal")
     return tuple(dict.fromkeys(found))
 
 
-def _share(size: WireSize | None, asked: SizingCase) -> float | None:
+def _share(size: WireSize | None, requirements: SizingCase) -> float | None:
     """Return the drop along a wire as a share of the voltage."""
-    lost = drop_v(size, asked) if size is not None else None
-    return None if lost is None else lost / asked.system_v
+    lost = drop_v(size, requirements) if size is not None else None
+    return None if lost is None else lost / requirements.system_v
 
 
 def parts_then(job: Job, volts: float) -> tuple[PartThen, ...]:

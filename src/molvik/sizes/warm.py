@@ -5,9 +5,9 @@ from typing import NamedTuple
 
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import State
-from molvik.electrical.solve import told
+from molvik.electrical.solve import round_significant
+from molvik.netlist.circuitgraph import CircuitGraph
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import Wiring
 from molvik.sizes.hot import copper_c
 from molvik.sizes.sizing_case import SizingCase
 
@@ -25,11 +25,11 @@ class Warm(NamedTuple):
     """
 
     points: tuple[OperatingPoint, ...]
-    asked: dict[str, SizingCase]
+    requirements: dict[str, SizingCase]
 
 
 def warmed(
-    network: Network, cold: tuple[OperatingPoint, ...], asked: dict[str, SizingCase]
+    network: Network, cold: tuple[OperatingPoint, ...], requirements: dict[str, SizingCase]
 ) -> Warm:
     """Solve states until the copper of every wire is within ``CLOSE_K`` of what was assumed.
 
@@ -37,47 +37,49 @@ def warmed(
     each wire, from these.
     """
     if not cold:
-        return Warm((), asked)
+        return Warm((), requirements)
     known: dict[tuple[str, bool], float] = {}
     points = cold
     for _ in range(ROUNDS):
-        found = _temperatures(network, [point.state for point in cold], asked)
+        found = _temperatures(network, [point.state for point in cold], requirements)
         if all(abs(hot_c - known.get(at, 20.0)) <= CLOSE_K for at, hot_c in found.items()):
             break
         known = found
         points = tuple(_solved(point, known) for point in points)
-        asked = _carrying(asked, points)
-    return Warm(points, asked)
+        requirements = _carrying(requirements, points)
+    return Warm(points, requirements)
 
 
 def _temperatures(
-    network: Network, states: list[State], asked: Mapping[str, SizingCase]
+    network: Network, states: list[State], requirements: Mapping[str, SizingCase]
 ) -> dict[tuple[str, bool], float]:
     """Return the temperature of each wire's copper, deg C, for lasting states and for cranking."""
     return {
-        (wire.code, cranking): copper_c(wire.size, asked[wire.code], cranking=cranking)
+        (wire.code, cranking): copper_c(wire.size, requirements[wire.code], cranking=cranking)
         for cranking in {state.shortly for state in states}
         for wire in network.job.wires
-        if wire.size is not None and asked[wire.code].load_a is not None
+        if wire.size is not None and requirements[wire.code].load_a is not None
     }
 
 
 def _solved(before: OperatingPoint, known: Mapping[tuple[str, bool], float]) -> OperatingPoint:
     network, state = before.network, before.state
     hot = {code: hot_c for (code, cranking), hot_c in known.items() if cranking == state.shortly}
-    ways = Wiring(network, state.faults, state.temperature_c, hot)
+    ways = CircuitGraph(network, state.faults, state.temperature_c, hot)
     return OperatingPoint(network, state, before, ways)
 
 
 def _carrying(
-    asked: Mapping[str, SizingCase], points: tuple[OperatingPoint, ...]
+    requirements: Mapping[str, SizingCase], points: tuple[OperatingPoint, ...]
 ) -> dict[str, SizingCase]:
     """Return the questions with what each wire carries once all are warm."""
     lasting = [point.wire_amps for point in points if not point.state.shortly]
     found = {}
-    for code, sizing_case in asked.items():
+    for code, sizing_case in requirements.items():
         carries = max((abs(amps.get(code, 0.0)) for amps in lasting), default=0.0)
         if sizing_case.solved and sizing_case.load_a and carries >= SAME_SHARE * sizing_case.load_a:
-            sizing_case = sizing_case._replace(warm_a=told(min(carries, sizing_case.load_a)))
+            sizing_case = sizing_case._replace(
+                warm_a=round_significant(min(carries, sizing_case.load_a))
+            )
         found[code] = sizing_case
     return found

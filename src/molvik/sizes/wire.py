@@ -21,7 +21,7 @@ from molvik.reference.insulation import INSULATIONS, UNKNOWN
 from molvik.reference.limits import CRANK_S, HEAT_MARGIN_K, LEAST_MM2, REST_S
 from molvik.sizes.drop import draws_more, drop_criterion, to_its_share
 from molvik.sizes.hot import around_c
-from molvik.sizes.sizing_case import FAR_OVER, Criterion, Lying, SizingCase
+from molvik.sizes.sizing_case import FAR_OVER, Criterion, Installation, SizingCase
 from molvik.wording import figures
 
 TIGHT = 0.1
@@ -64,68 +64,77 @@ FUSE_WHY = "The slowest fuse its standard permits must blow before the wire is h
 STEADY_WHY = "It never blows: the wire must bear it for ever."
 
 
-def judge(size: WireSize, asked: SizingCase) -> Sizing:
+def judge(size: WireSize, requirements: SizingCase) -> Sizing:
     """Judge a size against every criterion that can be judged."""
     criteria = [_mechanical(size)]
     unknown: list[str] = []
-    grown = _grown(size, asked)  # its bundle warms with it, for the fuse and cranking as well
-    if asked.load_a is None:
+    grown = _grown(
+        size, requirements
+    )  # its bundle warms with it, for the fuse and cranking as well
+    if requirements.load_a is None:
         unknown.append("the current it carries")
     else:
         criteria.append(_heat(size, grown, grown.load_a or 0.0))
-        if asked.contacts:
-            criteria.append(_contact(asked.contacts, grown.mean_a or 0.0))
-        if asked.length_m is None:
+        if requirements.contacts:
+            criteria.append(_contact(requirements.contacts, grown.mean_a or 0.0))
+        if requirements.length_m is None:
             unknown.append("its length")
         else:
-            criteria.append(drop_criterion(size, asked, grown, asked.length_m))
-    if asked.crank_a is not None:
-        criteria.append(_crank(size, grown, asked.crank_a))
-    if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
-        criteria.append(_fuse(size, grown, asked.fuse_a))
-    if asked.bare:
+            criteria.append(drop_criterion(size, requirements, grown, requirements.length_m))
+    if requirements.crank_a is not None:
+        criteria.append(_crank(size, grown, requirements.crank_a))
+    if requirements.fuse_a is not None and math.isfinite(requirements.fuse_a):
+        criteria.append(_fuse(size, grown, requirements.fuse_a))
+    if requirements.bare:
         criteria.append(BARE)
     return Sizing(size, tuple(criteria), tuple(unknown))
 
 
-def smallest(asked: SizingCase, system: SizeSystem, *, share: bool = False) -> WireSize | None:
+def smallest(
+    requirements: SizingCase, system: SizeSystem, *, share: bool = False
+) -> WireSize | None:
     """Return the smallest standard size of a system that passes every criterion, or None.
 
     A terminal that cannot carry the current fails every size, so it is left out here and judged
     on its own. share: let it lose no more than its own share of what its path may lose.
     """
-    if asked.bare:
+    if requirements.bare:
         return None  # no size is enough where nothing opens
-    asked = asked._replace(contacts=())
+    requirements = requirements._replace(contacts=())
     if share:
-        asked = to_its_share(asked)
+        requirements = to_its_share(requirements)
     sizes = AWG_SIZES if system == "awg" else METRIC_SIZES
-    return next((size for size in sizes if _does(size, asked)), None)
+    return next((size for size in sizes if _does(size, requirements)), None)
 
 
-def _does(size: WireSize, asked: SizingCase) -> bool:
+def _does(size: WireSize, requirements: SizingCase) -> bool:
     """Return whether a size passes: what is quickly found first, for most sizes fail on it."""
     if not _mechanical(size).passes:
         return False
-    air_c = max(lying.ambient_c for lying in asked.lies)  # neighbours only make it hotter
-    if asked.load_a is not None and asked.duty is None:
-        limit_c = asked.kind.limit_c - HEAT_MARGIN_K
-        if asked.load_a > current_for_temperature_a(size, asked.kind, limit_c, air_c):
+    air_c = max(lying.ambient_c for lying in requirements.lies)  # neighbours only make it hotter
+    if requirements.load_a is not None and requirements.duty is None:
+        limit_c = requirements.kind.limit_c - HEAT_MARGIN_K
+        if requirements.load_a > current_for_temperature_a(size, requirements.kind, limit_c, air_c):
             return False
-    if asked.fuse_a is not None and math.isfinite(asked.fuse_a):
-        if asked.fuse_a > largest_protecting_a(size, asked.kind, air_c, asked.fuse_kind):
+    if requirements.fuse_a is not None and math.isfinite(requirements.fuse_a):
+        if requirements.fuse_a > largest_protecting_a(
+            size, requirements.kind, air_c, requirements.fuse_kind
+        ):
             return False
-    if asked.load_a is not None and not _heat(size, asked, asked.load_a).passes:
+    if (
+        requirements.load_a is not None
+        and not _heat(size, requirements, requirements.load_a).passes
+    ):
         return False
-    return judge(size, asked).passes
+    return judge(size, requirements).passes
 
 
-def only_unknown(size: WireSize, asked: SizingCase, criterion: str) -> str:
+def only_unknown(size: WireSize, requirements: SizingCase, criterion: str) -> str:
     """Return that an insulation nobody knows decides a criterion, in words; empty when not so."""
-    if asked.kind is not UNKNOWN:
+    if requirements.kind is not UNKNOWN:
         return ""
     better = INSULATIONS["C125"]
-    then = judge(size, asked._replace(kind=better)).criteria
+    then = judge(size, requirements._replace(kind=better)).criteria
     if not all(other.passes for other in then if other.name == criterion):
         return ""
     return (
@@ -135,25 +144,25 @@ def only_unknown(size: WireSize, asked: SizingCase, criterion: str) -> str:
 
 
 def fuse_for(
-    size: WireSize, asked: SizingCase, inrush: tuple[float, float] | None = None
+    size: WireSize, requirements: SizingCase, inrush: tuple[float, float] | None = None
 ) -> tuple[str, float] | None:
     """Return the smallest fuse (kind, rating in A) that carries the load and protects the wire.
 
     inrush: the current a load begins with, A, and for how long, s.
     """
-    if asked.load_a is None:
+    if requirements.load_a is None:
         return None
-    air = around_c(size, asked)
-    return choose_fuse(size, asked.kind, air, asked.mean_a or 0.0, inrush)
+    air = around_c(size, requirements)
+    return choose_fuse(size, requirements.kind, air, requirements.mean_a or 0.0, inrush)
 
 
-def largest_fuse_a(size: WireSize, asked: SizingCase, kind: str) -> float:
+def largest_fuse_a(size: WireSize, requirements: SizingCase, kind: str) -> float:
     """Return the largest rating of a kind of fuse that protects a size where it runs, A."""
-    air_c = around_c(size, asked)
-    found = largest_protecting_a(size, asked.kind, air_c, kind)
+    air_c = around_c(size, requirements)
+    found = largest_protecting_a(size, requirements.kind, air_c, kind)
     if curve_of(kind, found) == kind:
         return found
-    slower = largest_protecting_a(size, asked.kind, air_c, curve_of(kind, found))
+    slower = largest_protecting_a(size, requirements.kind, air_c, curve_of(kind, found))
     return max(SMALL_BLADE_A, min(found, slower))
 
 
@@ -173,22 +182,26 @@ def _mechanical(size: WireSize) -> Criterion:
     )
 
 
-def _heat(size: WireSize, asked: SizingCase, load_a: float) -> Criterion:
-    limit_c = asked.kind.limit_c - HEAT_MARGIN_K
+def _heat(size: WireSize, requirements: SizingCase, load_a: float) -> Criterion:
+    limit_c = requirements.kind.limit_c - HEAT_MARGIN_K
     allowed, worst = min(
-        ((_bears_a(size, asked, lying, limit_c), lying) for lying in asked.lies),
+        ((_bears_a(size, requirements, lying, limit_c), lying) for lying in requirements.lies),
         key=lambda pair: (pair[0], -pair[1].ambient_c),
     )
-    long = f", {asked.duty[0]:g} s on and {asked.duty[1]:g} s off" if asked.duty else ""
+    long = (
+        f", {requirements.duty[0]:g} s on and {requirements.duty[1]:g} s off"
+        if requirements.duty
+        else ""
+    )
     margin = _free(load_a, allowed)
-    if asked.ambient_c > limit_c:
+    if requirements.ambient_c > limit_c:
         margin = FAR_OVER
     return Criterion(
         "heat",
         f"{load_a:.4g} A{long}",
         f"{allowed:.1f} A to stay at {limit_c:g} °C",
         margin,
-        f"{_lies(worst, len(asked.lies))}; insulation {asked.kind.name}, "
+        f"{_lies(worst, len(requirements.lies))}; insulation {requirements.kind.name}, "
         f"{HEAT_MARGIN_K:g} K kept free.",
         load_a,
         allowed,
@@ -205,15 +218,17 @@ def _free(amps: float, allowed_a: float) -> float:
     return max(FAR_OVER, 1 - amps / allowed_a) if allowed_a > 0 else FAR_OVER
 
 
-def _bears_a(size: WireSize, asked: SizingCase, lying: Lying, limit_c: float) -> float:
+def _bears_a(
+    size: WireSize, requirements: SizingCase, lying: Installation, limit_c: float
+) -> float:
     """Return what a wire may carry where a stretch of it lies, A."""
-    if asked.duty is None:
-        return allowed_a(size, asked.kind, limit_c, lying.ambient_c, lying.neighbours)
-    lies_in_c = around_c(size, asked._replace(lies=(lying,)))
-    return duty_allowed_a(size, asked.kind, limit_c, asked.duty, lies_in_c)
+    if requirements.duty is None:
+        return allowed_a(size, requirements.kind, limit_c, lying.ambient_c, lying.neighbours)
+    lies_in_c = around_c(size, requirements._replace(lies=(lying,)))
+    return duty_allowed_a(size, requirements.kind, limit_c, requirements.duty, lies_in_c)
 
 
-def _lies(lying: Lying, stretches: int) -> str:
+def _lies(lying: Installation, stretches: int) -> str:
     """Say where a wire lies, of several stretches where it is worst."""
     air = f"in still air at {lying.ambient_c:g} °C ({lying.place})"
     worst = f", the worst of its {stretches} stretches" if stretches > 1 else ""
@@ -226,11 +241,11 @@ def _lies(lying: Lying, stretches: int) -> str:
     )
 
 
-def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
-    limit_c = asked.kind.limit_c
-    lies_in_c = around_c(size, asked)
+def _crank(size: WireSize, requirements: SizingCase, crank_a: float) -> Criterion:
+    limit_c = requirements.kind.limit_c
+    lies_in_c = around_c(size, requirements)
     duty = (CRANK_S, REST_S)
-    allowed = duty_allowed_a(size, asked.kind, limit_c, duty, lies_in_c)
+    allowed = duty_allowed_a(size, requirements.kind, limit_c, duty, lies_in_c)
     return Criterion(
         "cranking",
         f"{crank_a:.4g} A for {CRANK_S:g} s",
@@ -243,16 +258,20 @@ def _crank(size: WireSize, asked: SizingCase, crank_a: float) -> Criterion:
     )
 
 
-def _grown(size: WireSize, asked: SizingCase) -> SizingCase:
+def _grown(size: WireSize, requirements: SizingCase) -> SizingCase:
     """Return the case with the currents that flow when the wire has another size."""
-    more = 1.0 if asked.length_m is None else draws_more(size, asked, asked.length_m)
-    if more == 1.0 or asked.load_a is None:
-        return asked
-    hotter = asked.with_heat(more)
-    if not asked.solved:
+    more = (
+        1.0
+        if requirements.length_m is None
+        else draws_more(size, requirements, requirements.length_m)
+    )
+    if more == 1.0 or requirements.load_a is None:
+        return requirements
+    hotter = requirements.with_heat(more)
+    if not requirements.solved:
         return hotter
-    warm_a = None if asked.warm_a is None else asked.warm_a * more
-    return hotter._replace(load_a=asked.load_a * more, warm_a=warm_a)
+    warm_a = None if requirements.warm_a is None else requirements.warm_a * more
+    return hotter._replace(load_a=requirements.load_a * more, warm_a=warm_a)
 
 
 def _contact(contacts: tuple[Contact, ...], load_a: float) -> Criterion:
@@ -282,21 +301,21 @@ BARE = Criterion(
 """The verdict on a wire that nothing protects."""
 
 
-def _limiter(asked: SizingCase) -> str:
+def _limiter(requirements: SizingCase) -> str:
     """Say what limits a fault: its fuse, or which things that are more than that."""
-    is_one = " " not in asked.fuse_from and asked.fuse_kind != STEADY
-    return "fuse" if is_one else f"of {asked.fuse_from}"
+    is_one = " " not in requirements.fuse_from and requirements.fuse_kind != STEADY
+    return "fuse" if is_one else f"of {requirements.fuse_from}"
 
 
-def _fuse(size: WireSize, asked: SizingCase, fuse_a: float) -> Criterion:
-    allowed = largest_fuse_a(size, asked, asked.fuse_kind)
+def _fuse(size: WireSize, requirements: SizingCase, fuse_a: float) -> Criterion:
+    allowed = largest_fuse_a(size, requirements, requirements.fuse_kind)
     margin = _free(fuse_a, allowed)
     return Criterion(
         "fuse",
-        f"{figures(fuse_a)} A {_limiter(asked)}",
+        f"{figures(fuse_a)} A {_limiter(requirements)}",
         f"{figures(allowed)} A protects it",
         margin,
-        STEADY_WHY if asked.fuse_kind == STEADY else FUSE_WHY,
+        STEADY_WHY if requirements.fuse_kind == STEADY else FUSE_WHY,
         fuse_a,
         allowed,
         "A",

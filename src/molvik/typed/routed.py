@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
-from molvik.model.routing import Joint, Kind, NewLoom, Run, Zone
+from molvik.model.routing import Kind, LoomNode, NewLoom, Run, Zone
 from molvik.netlist.network import Network
 from molvik.numbers import read_number
 from molvik.parsing.quantities import read_length_m, read_surface_c
@@ -111,7 +111,7 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
     Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
 )
 
-JOINT_FIELDS: tuple[Field[Joint], ...] = (
+JOINT_FIELDS: tuple[Field[LoomNode], ...] = (
     Field("Name", "What it plugs into, or where it lies", lambda j: j.name, plain("name")),
     Field(
         "Carries",
@@ -177,12 +177,12 @@ def _joint(job: Job, text: str, loom: str) -> tuple[Job, str]:
     if re.fullmatch(r"[Jj]\d+", tidy):
         raise ValueError(f"There is no {tidy.upper()}. Type its name to make a new one.")
     job, loom = routing_edits.some_loom(job, loom)
-    made = routing_edits.free_code(job, Joint)
+    made = routing_edits.free_code(job, LoomNode)
     # A plug or stud that is named by its code sits there.
     part = job.part(tidy.upper())
     carries = (part.code,) if part is not None else ()
     name = (part.name or part.code) if part is not None else tidy
-    return routing_edits.add(job, Joint(made, loom, name, carries=carries)), made
+    return routing_edits.add(job, LoomNode(made, loom, name, carries=carries)), made
 
 
 def _middle(text: str, _: Network) -> Fields:
@@ -313,7 +313,7 @@ ZONE_FIELDS: tuple[Field[Zone], ...] = (
     ),
 )
 
-NEW: dict[type, Any] = {Run: Run(""), Joint: Joint("", "", ""), NewLoom: NewLoom("", "")}
+NEW: dict[type, Any] = {Run: Run(""), LoomNode: LoomNode("", "", ""), NewLoom: NewLoom("", "")}
 NEW_ZONE = Zone("")
 """Stand for the empty last row of each table, where a new thing is typed."""
 
@@ -341,10 +341,10 @@ def type_routed(
             return routing_edits.change(job, code, **changed)
         if kind is NewLoom:
             return routing_edits.add(job, NewLoom(**{"code": code, "name": "New loom", **changed}))
-        if kind is Joint:
+        if kind is LoomNode:
             job, of = routing_edits.some_loom(job, loom)
             return routing_edits.add(
-                job, Joint(**{"code": code, "loom": of, "name": "New", **changed})
+                job, LoomNode(**{"code": code, "loom": of, "name": "New", **changed})
             )
         return routing_edits.add(job, kind(**{"code": code, **changed}))
 

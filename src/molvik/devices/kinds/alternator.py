@@ -120,7 +120,7 @@ class Alternator(Kind):
         found: Acting,
     ) -> None:
         """Hold it within what it can give, and its set voltage at its sense wire."""
-        code, most = device.code, self.most_a(device, state, vehicle.nominal)
+        code, most = device.code, self.max_current_a(device, state, vehicle.nominal)
         if code not in was.on:
             return
         plus, minus = self.ends(vehicle, device)
@@ -141,7 +141,7 @@ class Alternator(Kind):
             if 0 < lost < 0.2 * wanted:
                 found.sensed[code] = round(lost, 3)
 
-    def most_a(self, device: Device, state: State, nominal: float) -> float:
+    def max_current_a(self, device: Device, state: State, nominal: float) -> float:
         """Return the largest current it gives at a state's engine speed, A."""
         rpm = state.rpm * self.figure(device, "pulleys")
         return self.figure(device, "most A", nominal) * output_share(rpm)

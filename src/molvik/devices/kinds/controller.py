@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from molvik.devices.kind import (
     Acting,
     Bound,
+    ConductionPath,
     DeviceStates,
     Inside,
     Kind,
     Pair,
-    Passage,
     across,
     side,
 )
@@ -90,7 +90,7 @@ class Controller(Kind):
                 acts,
             )
 
-    def passages(self, device: Device, live: str) -> tuple[Passage, ...]:
+    def conduction_paths(self, device: Device, live: str) -> tuple[ConductionPath, ...]:
         """From its supplies to what it feeds, and from one supply to the others."""
         acts, fed = (
             ("feeds high", device.supplies)
@@ -101,9 +101,9 @@ class Controller(Kind):
             )
         )
         led = [output.terminal for output in device.outputs if output.acts == acts]
-        out = [Passage(supply, to, both=False) for supply in fed for to in led]
+        out = [ConductionPath(supply, to, both=False) for supply in fed for to in led]
         first, *others = fed or ("",)
-        return (*out, *(Passage(first, other, inside=True) for other in others))
+        return (*out, *(ConductionPath(first, other, inside=True) for other in others))
 
     def works(
         self,

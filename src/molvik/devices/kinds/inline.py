@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from molvik.devices.kind import DeviceStates, Kind, Limits, OwnTest, Pair, Passage, pair_of
+from molvik.devices.kind import ConductionPath, DeviceStates, Kind, Limits, OwnTest, Pair, pair_of
 from molvik.devices.nodes import Vehicle, turned
 from molvik.devices.states import State
 from molvik.electrical.elements import THERMAL_V, Diode, Element, Resistor
@@ -47,13 +47,13 @@ class PlainDiode(OneWay):
         curve = self.figure(device, "saturation A"), self.figure(device, "emission")
         return [Diode(device.code, plus, minus, *curve)] if plus and minus else []
 
-    def passages(self, device: Device, live: str) -> tuple[Passage, ...]:
+    def conduction_paths(self, device: Device, live: str) -> tuple[ConductionPath, ...]:
         """One way; with plus at metal a supply is at minus, and passes it from its other end."""
         if len(device.terminals) < 2:
             return ()
         anode, cathode = device.terminals[:2]
         ends = (anode, cathode) if live == "+" else (cathode, anode)
-        return (Passage(*ends, both=False),)
+        return (ConductionPath(*ends, both=False),)
 
     def own_tests(self, device: Device, nominal_v: float, bench_c: float) -> Iterator[OwnTest]:
         """Forwards and backwards."""

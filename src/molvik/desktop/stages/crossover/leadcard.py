@@ -5,7 +5,7 @@ from functools import partial
 from PySide6.QtCore import QStringListModel, Qt, Signal
 from PySide6.QtWidgets import QCompleter, QFrame, QLineEdit, QPushButton, QVBoxLayout
 
-from molvik.crossover.plan import Happening, Plan
+from molvik.crossover.repinplan import Happening, RepinPlan
 from molvik.desktop.stages.crossover.lines import WORDS
 from molvik.desktop.widgets.small import button, label, row, set_role
 
@@ -89,7 +89,7 @@ class LeadCard(QFrame):
         """Return the button for a word."""
         return self._says[word]
 
-    def show_lead(self, plan: Plan | None, happening: Happening | None) -> None:
+    def show_lead(self, plan: RepinPlan | None, happening: Happening | None) -> None:
         """Show a lead of a plan; nothing for none, or for a new wire, which has no lead."""
         self.setVisible(plan is not None and happening is not None and happening.lead is not None)
         if plan is None or happening is None or happening.lead is None:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from molvik.analysis import Analysis
 from molvik.crossover.match import Match
-from molvik.crossover.plan import Happening, Plan, size_of, ticks_of
+from molvik.crossover.repinplan import Happening, RepinPlan, size_of, ticks_of
 from molvik.desktop.widgets.things import Column
 from molvik.desktop.widgets.worklist import Work
 from molvik.model import crossover_edits
@@ -104,7 +104,7 @@ class Row(NamedTuple):
         return "live_text" if happening.action == "undecided" else ""
 
 
-def rows_of(plan: Plan, ticked: set[str]) -> list[Row]:
+def rows_of(plan: RepinPlan, ticked: set[str]) -> list[Row]:
     """Return the lines: what waits for a decision, the steps in order, what stays."""
     one_connector = len(plan.repin.connectors) == 1
 
@@ -167,7 +167,7 @@ def reason_of(text: str) -> str:
     return tidy
 
 
-def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
+def read_word(plan: RepinPlan, lead: str, text: str) -> Decided | None:
     """Read where a lead goes: a cavity, stow, remove, or join and a cavity; None for whatever is
     proposed. Raises ValueError.
     """
@@ -186,7 +186,7 @@ def read_word(plan: Plan, lead: str, text: str) -> Decided | None:
     return joining(plan, lead, place) if joins else going(plan, lead, place)
 
 
-def going(plan: Plan, lead: str, place: str) -> Decided:
+def going(plan: RepinPlan, lead: str, place: str) -> Decided:
     """Return the word that a lead goes into a cavity, which must be for something.
 
     Raises ValueError.
@@ -200,14 +200,14 @@ def going(plan: Plan, lead: str, place: str) -> Decided:
     return Decided(lead, "match", place, (found.function, want.function))
 
 
-def joining(plan: Plan, lead: str, place: str) -> Decided:
+def joining(plan: RepinPlan, lead: str, place: str) -> Decided:
     """Return the word that a lead joins the one that goes into a cavity. Raises ValueError."""
     if occupant(plan, lead, place) is None:
         raise ValueError(f"No wire goes into {place} for this one to join. Put it there instead.")
     return Decided(lead, "join", place)
 
 
-def occupant(plan: Plan, lead: str, place: str) -> Happening | None:
+def occupant(plan: RepinPlan, lead: str, place: str) -> Happening | None:
     """Return what goes into a cavity for sure, or by the user's word, beside a lead."""
     return next(
         (
@@ -222,7 +222,7 @@ def occupant(plan: Plan, lead: str, place: str) -> Happening | None:
     )
 
 
-def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
+def decide(job: Job, plan: RepinPlan, lead: str, text: str) -> Job:
     """Take what is typed as where a lead goes; nothing that goes there already is pushed out.
 
     Raises ValueError.
@@ -239,7 +239,7 @@ def decide(job: Job, plan: Plan, lead: str, text: str) -> Job:
     return crossover_edits.decide(job, plan.set.code, word)
 
 
-def place_of(plan: Plan, text: str) -> str:
+def place_of(plan: RepinPlan, text: str) -> str:
     """Return a cavity of the target as it is typed, with or without the connector's code.
 
     Raises ValueError.
@@ -253,7 +253,7 @@ def place_of(plan: Plan, text: str) -> str:
     return place
 
 
-def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
+def extend(job: Job, plan: RepinPlan, lead: str, text: str) -> Job:
     """Take what is typed as how much longer a lead must be, and why: 350 mm, other side.
 
     Raises ValueError.
@@ -265,7 +265,7 @@ def extend(job: Job, plan: Plan, lead: str, text: str) -> Job:
     return crossover_edits.extend(job, plan.set.code, Extension(lead, length, why.strip()))
 
 
-def put_aside(job: Job, plan: Plan, leads: tuple[str, ...], why: str) -> Job:
+def put_aside(job: Job, plan: RepinPlan, leads: tuple[str, ...], why: str) -> Job:
     """Stow leads, or remove them where the chassis' wiring is what stays, for one reason."""
     aside: Disposition = "remove" if plan.set.approach == "chassis wiring" else "stow"
     for lead in leads:
@@ -273,7 +273,7 @@ def put_aside(job: Job, plan: Plan, leads: tuple[str, ...], why: str) -> Job:
     return job
 
 
-def confirm(job: Job, plan: Plan, matches: list[Match]) -> Job:
+def confirm(job: Job, plan: RepinPlan, matches: list[Match]) -> Job:
     """Confirm what is proposed for some leads."""
     for match in matches:
         if match.want is not None:
@@ -319,7 +319,7 @@ def columns_of(decide: Take, extend_by: Take) -> list[Column[Row]]:
     ]
 
 
-def happens_of(plan: Plan) -> list[str]:
+def happens_of(plan: RepinPlan) -> list[str]:
     """Return how many leads stay, move, are joined, in lines."""
     counts = Counter(happening.action for happening in plan.happenings)
     words = [f"{SIGNS[action]}  {count:>3}  {WORDS[action]}" for action, count in counts.items()]
@@ -327,7 +327,7 @@ def happens_of(plan: Plan) -> list[str]:
     return [*words, f"○  {plugs:>3}  cavity plugs"] if plugs else words
 
 
-def problems_of(plan: Plan, ticked: set[str]) -> list[str]:
+def problems_of(plan: RepinPlan, ticked: set[str]) -> list[str]:
     """Return what stands in the way of a plan, in sentences."""
     problems = [*plan.astray(ticked)]
     problems += [f"Step {problem.at + 1}: {problem.text}." for problem in plan.broken]

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
-from molvik.crossover.plan import OUT, Happening, Plan, ticks_of
+from molvik.crossover.repinplan import OUT, Happening, RepinPlan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
 from molvik.desktop.bench import at_the_bench
 from molvik.desktop.dialogs import ask
@@ -149,7 +149,7 @@ class CrossoverPage(StagePage):
 
     # what is shown
 
-    def plan(self) -> Plan | None:
+    def plan(self) -> RepinPlan | None:
         """Return the plan of the chosen set."""
         return self.analysis.plans.get(self._code)
 
@@ -342,7 +342,7 @@ class CrossoverPage(StagePage):
             return
         self._reorder(plan, int(steps[0]) - 1, int(steps[1]) - 1)
 
-    def _reorder(self, plan: Plan, begin: int, end: int) -> None:
+    def _reorder(self, plan: RepinPlan, begin: int, end: int) -> None:
         keys = [op.key for op in plan.ops]
         if not 0 <= end < len(keys) or begin == end:
             return

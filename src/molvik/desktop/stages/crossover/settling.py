@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QWidget
 
-from molvik.crossover.plan import Happening, Plan
+from molvik.crossover.repinplan import Happening, RepinPlan
 from molvik.desktop.questions import Answer, ask_line, question
 from molvik.desktop.stages.crossover.lines import (
     going,
@@ -25,10 +25,10 @@ class Settling:
     taken. parent: asks from it.
     """
 
-    def __init__(self, parent: QWidget, store: Store, plan: Callable[[], Plan | None]) -> None:
+    def __init__(self, parent: QWidget, store: Store, plan: Callable[[], RepinPlan | None]) -> None:
         self._parent, self._store, self._shown = parent, store, plan
 
-    def _plan(self) -> Plan:
+    def _plan(self) -> RepinPlan:
         plan = self._shown()
         assert plan is not None  # a line is shown, so there is a plan
         return plan
@@ -50,7 +50,7 @@ class Settling:
         word = joining(plan, happening.place, _to(plan, happening, text))
         self._settle(plan, happening.place, word)
 
-    def _settle(self, plan: Plan, lead: str, word: Decided | None) -> None:
+    def _settle(self, plan: RepinPlan, lead: str, word: Decided | None) -> None:
         """Take the user's word on a lead; ask when another is in its way. ValueError: left so."""
         code = plan.set.code
         there = occupant(plan, lead, word.to) if word and word.disposition == "match" else None
@@ -111,7 +111,7 @@ def ask_reason(parent: QWidget, word: str, what: str) -> str | None:
     return None if found is None else reason_of(found)
 
 
-def _to(plan: Plan, happening: Happening, text: str) -> str:
+def _to(plan: RepinPlan, happening: Happening, text: str) -> str:
     """Return the cavity that is meant: as typed, or the one that is proposed."""
     if text:
         return place_of(plan, text)
@@ -120,7 +120,7 @@ def _to(plan: Plan, happening: Happening, text: str) -> str:
     return happening.end
 
 
-def ask_taken(parent: QWidget, plan: Plan, there: Happening, word: Decided) -> str:
+def ask_taken(parent: QWidget, plan: RepinPlan, there: Happening, word: Decided) -> str:
     """Ask what happens to two leads for one cavity; return join, instead, or nothing."""
     confirmed = there.match is not None and there.match.state == "confirmed"
     how = "you confirmed that" if confirmed else "that match is sure"

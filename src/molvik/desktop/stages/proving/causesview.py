@@ -17,13 +17,13 @@ from molvik.devices.states import RUN
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.netlist.network import Network
-from molvik.proving.codes import code_evidence, last_codes
 from molvik.proving.diagnose import Diagnosis, Proposal, where_words
+from molvik.proving.observations import seen_of
 from molvik.proving.readings import reading_of, seen_of_text
 from molvik.proving.scoring import get_ready
-from molvik.proving.seen import seen_of
-from molvik.proving.standing import mended_text, standing
 from molvik.proving.touching import isolation_words, what_else_touches
+from molvik.proving.troublecodes import code_evidence, last_codes
+from molvik.proving.validity import mended_text, standing
 from molvik.stopping import may_stop
 from molvik.wording import some
 
@@ -70,7 +70,7 @@ class CausesView(QWidget):
         self.diagnosis: Diagnosis | None = None
         self.verdict = label("", wrap=True)
         self.verdict.setObjectName("handTitle")
-        self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
+        self.symptom = CheckedField("Observation", f"What is seen or read: {HOW}", self._add)
         self.symptom.setPlaceholderText(HOW)
         self.mended = CheckedField(
             "Repaired",
@@ -118,7 +118,12 @@ class CausesView(QWidget):
         asked.setStretch(0, 1)
         self.setLayout(
             column(
-                row(label("Seen", "faint"), self.symptom, label("Repaired", "faint"), self.mended),
+                row(
+                    label("Observation", "faint"),
+                    self.symptom,
+                    label("Repaired", "faint"),
+                    self.mended,
+                ),
                 self.counted,
                 self.left_out,
                 self.verdict,
@@ -169,9 +174,9 @@ class CausesView(QWidget):
 
         def work(stop: Callable[[], bool]) -> Diagnosis:
             with may_stop(stop):
-                played = analysis.played
-                told = code_evidence(played, codes) if codes else ()
-                made = Diagnosis(analysis.network, (*seen, *told), played)
+                simulator = analysis.simulator
+                told = code_evidence(simulator, codes) if codes else ()
+                made = Diagnosis(analysis.network, (*seen, *told), simulator)
                 _ = made.verdict, made.next
                 return made
 
@@ -196,7 +201,7 @@ class CausesView(QWidget):
 
         def work(stop: Callable[[], bool]) -> None:
             with may_stop(stop):
-                get_ready(analysis.played, RUN)
+                get_ready(analysis.simulator, RUN)
 
         self._task = Task(work, self)
         self._task.start()

@@ -18,7 +18,9 @@ from molvik.logbook.clock import now_text
 from molvik.model import edits, leaving_out
 from molvik.model.job import LeftOut
 from molvik.model.parts import End
-from molvik.proving.codes import (
+from molvik.proving.computer import computers
+from molvik.proving.taken import taken
+from molvik.proving.troublecodes import (
     HOW,
     CodeVerdict,
     codes_of,
@@ -27,10 +29,8 @@ from molvik.proving.codes import (
     offered,
     read_codes,
 )
-from molvik.proving.computer import computers
-from molvik.proving.standing import loom_sign
-from molvik.proving.taken import taken
-from molvik.reference.codes import LEFT_OUT
+from molvik.proving.validity import loom_fingerprint
+from molvik.reference.troublecodes import LEFT_OUT
 from molvik.wording import agree, counted
 
 ROLES = {"harmless": "proved", "genuine": "stop"}
@@ -220,7 +220,7 @@ class CodesView(QWidget):
             of="codes",
             said=" ".join(codes),
             instrument=instrument[:80],
-            sign=loom_sign(page.analysis.plan),
+            sign=loom_fingerprint(page.analysis.plan),
         )
         page.store.do("Codes", lambda old: edits.record(old, reading))
 

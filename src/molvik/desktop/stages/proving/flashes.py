@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
 from molvik.desktop.theme import font
 from molvik.desktop.widgets.small import button, label, row
-from molvik.proving.codes import flash_codes
+from molvik.proving.troublecodes import flash_codes
 
 HOW = (
     "Tap any key, or the pedal, with each flash of the lamp, and hold it while the lamp is lit. "

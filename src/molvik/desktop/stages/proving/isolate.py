@@ -16,9 +16,9 @@ from molvik.proving.isolation import (
     Groups,
     Isolation,
     apart_words,
-    harmed,
     isolation_of,
     measurements_if_sound,
+    sensitive_to_high_voltage,
 )
 from molvik.proving.touching import between, isolated
 from molvik.steps import Step
@@ -32,7 +32,7 @@ def ask_high_voltage(page: StagePage) -> int:
     """Ask that everything is unplugged which a high voltage breaks; return the voltage of the
     insulation tester, 0 when it was given up. Enter gives up: it is confirmed on purpose.
     """
-    names = harmed(page.store.job)
+    names = sensitive_to_high_voltage(page.store.job)
     named = some(names, 12, "; ")
     text = (
         "Every module is unplugged, battery and alternator are off, and all hands are off the loom."

@@ -10,8 +10,8 @@ from molvik.desktop.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
+from molvik.instruments.ecusession import EcuSession, read_address
 from molvik.instruments.j1979 import PIDS
-from molvik.instruments.link import Link, read_address
 
 EVERY_S = 0.4
 LISTEN_S = 2.0
@@ -47,7 +47,7 @@ class LinkBar(InstrumentLine):
 
         if self._server is not None:
             self._server.stand_in.ready.wait(READY_S)
-        link = Link(read_address(address))
+        link = EcuSession(read_address(address))
         try:
             numbers = link.computers()
             about = link.about(numbers[0])

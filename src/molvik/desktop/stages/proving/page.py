@@ -37,8 +37,8 @@ from molvik.model.job import Reading
 from molvik.model.parts import LOOSE, Connector, End, Wire
 from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
-from molvik.proving.joints import joint_tests
-from molvik.proving.parts import part_tests
+from molvik.proving.jointtests import joint_tests
+from molvik.proving.parttests import part_tests
 from molvik.proving.readings import reading_of, seen_of_table
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_reading, latest
 from molvik.wording import counted
@@ -141,7 +141,7 @@ class ProvingPage(StagePage):
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
             (self.table, "Wires"),
-            (self.plan, "Plan"),
+            (self.plan, "TestPlan"),
             (self.map, "Map"),
             (self.parts, "Parts"),
             (self.joints, "Joints"),

@@ -17,8 +17,8 @@ from molvik.model import edits
 from molvik.model.parts import End
 from molvik.proving.bringup import FIRST_A
 from molvik.proving.powerstep import still
-from molvik.proving.standing import loom_sign
 from molvik.proving.taken import taken
+from molvik.proving.validity import loom_fingerprint
 
 EVERY_S = 0.2
 VOLTS_SHARE = 1.05
@@ -169,6 +169,6 @@ class SupplyBar(InstrumentLine):
             state=name,
             instrument=self.identity[:80],
             note="cut off" if flow.trouble else "first power",
-            sign=loom_sign(self._page.analysis.plan),
+            sign=loom_fingerprint(self._page.analysis.plan),
         )
         self._page.store.do(f"First power, {name}", lambda old: edits.record(old, reading))

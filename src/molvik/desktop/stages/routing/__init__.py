@@ -5,7 +5,7 @@ from collections.abc import Callable
 from molvik.analysis import Analysis
 from molvik.desktop.stages.entry import Action, Card, Entry
 from molvik.model.refs import Ref
-from molvik.model.routing import Joint, NewLoom, Run
+from molvik.model.routing import LoomNode, NewLoom, Run
 from molvik.model.routing_edits import Laid, find
 
 
@@ -26,7 +26,7 @@ ENTRY = Entry(
     _shows,
     cards=(
         Card(_is(NewLoom), "molvik.desktop.stages.routing.cards:LoomCard"),
-        Card(_is(Joint), "molvik.desktop.stages.routing.cards:JointCard"),
+        Card(_is(LoomNode), "molvik.desktop.stages.routing.cards:JointCard"),
         Card(_is(Run), "molvik.desktop.stages.routing.cards:RunCard"),
     ),
     actions=(

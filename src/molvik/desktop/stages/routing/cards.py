@@ -16,7 +16,7 @@ from molvik.desktop.stages.routing.facts import run_facts
 from molvik.desktop.stages.routing.sectionview import SectionView
 from molvik.desktop.store import Store
 from molvik.model.refs import Ref
-from molvik.model.routing import Joint, NewLoom, Run
+from molvik.model.routing import LoomNode, NewLoom, Run
 from molvik.model.routing_edits import Laid, find
 from molvik.typed.field import Field, Typed, place_text
 from molvik.typed.routed import JOINT_FIELDS, LOOM_FIELDS, RUN_FIELDS, type_routed
@@ -70,7 +70,7 @@ class JointCard(RouteCard):
     def show(self, analysis: Analysis, ref: Ref) -> Shown:
         """Show a joint with what sits there."""
         joint = find(analysis.job.routing, ref.code)
-        assert isinstance(joint, Joint)
+        assert isinstance(joint, LoomNode)
         self.show_fields(joint, self.every)
         graph = analysis.ways.graph
         kind = joint.kind or ("end" if graph.is_end(joint.code) else "breakout")

@@ -6,7 +6,7 @@ from typing import Any
 from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column, column_of
 from molvik.model.parts import Wire
-from molvik.model.routing import Joint, Run, Zone
+from molvik.model.routing import LoomNode, Run, Zone
 from molvik.routing.compare import Change
 from molvik.routing.lengths import CutLength
 from molvik.routing.sections import Section
@@ -124,7 +124,7 @@ def joint_columns(take: Take) -> list[Column[Any]]:
     """Return the columns of ends and breakouts."""
     return [
         Column("Code", lambda joint: joint.code or "new", width=50, mono=True),
-        *(_typed(field, take, NEW[Joint], field.show) for field in JOINT_FIELDS),
+        *(_typed(field, take, NEW[LoomNode], field.show) for field in JOINT_FIELDS),
     ]
 
 

@@ -29,7 +29,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire
-from molvik.model.routing import Joint, NewLoom, Run, Zone
+from molvik.model.routing import LoomNode, NewLoom, Run, Zone
 from molvik.routing.building import building_steps
 from molvik.routing.compare import Change
 from molvik.routing.drawing import RouteDrawing
@@ -103,7 +103,7 @@ class RoutingPage(StagePage):
         self.tables: dict[str, ThingsTable[Any]] = {}
         columns: dict[str, tuple[list[Column[Any]], Any]] = {
             "Stretches": (run_columns(lambda: self._seen, self._type), NEW[Run]),
-            "Ends and breakouts": (joint_columns(self._type), NEW[Joint]),
+            "Ends and breakouts": (joint_columns(self._type), NEW[LoomNode]),
             "Wires": (wire_columns(lambda: self._seen), None),
             "Zones": (zone_columns(self._type_zone), NEW_ZONE),
             COMPARED: (change_columns(), None),
@@ -248,7 +248,7 @@ class RoutingPage(StagePage):
         self.view.hold(subject if known else next(at, ""))
         if isinstance(thing, NewLoom):
             self._choose_loom(thing.code)
-        elif isinstance(thing, Joint | Run):
+        elif isinstance(thing, LoomNode | Run):
             name = "Stretches" if isinstance(thing, Run) else "Ends and breakouts"
             loom = self._loom_of(thing)
             if loom and loom != self._loom:
@@ -259,8 +259,8 @@ class RoutingPage(StagePage):
         elif self.tables["Wires"].things.row_of(subject) >= 0:
             self.tables["Wires"].pick(subject)
 
-    def _loom_of(self, thing: Joint | Run) -> str:
-        if isinstance(thing, Joint):
+    def _loom_of(self, thing: LoomNode | Run) -> str:
+        if isinstance(thing, LoomNode):
             return thing.loom
         of = {joint.code: joint.loom for joint in self.store.job.routing.joints}
         return of.get(thing.start) or of.get(thing.finish) or ""
@@ -364,7 +364,7 @@ class RoutingPage(StagePage):
         self.remove_each(names, routing_edits.drop_zone)
 
 
-def _key(thing: Wire | Run | Joint | Zone | Change) -> str:
+def _key(thing: Wire | Run | LoomNode | Zone | Change) -> str:
     match thing:
         case Zone():
             return thing.name

@@ -11,7 +11,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.loomcanvas import LoomCanvas, name_width
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 from molvik.model.job import Job
-from molvik.model.routing import Joint
+from molvik.model.routing import LoomNode
 from molvik.routing.drawing import RouteDrawing, lit_runs, plugs_of, tree_of
 from molvik.routing.turning import TIDY_DEG, Grab, Turned
 from molvik.routing.vehicle import vehicle_scene
@@ -239,6 +239,6 @@ def _said(point: Point, words: str) -> tuple[Shape, ...]:
     return Rect(box, Pen("copper", 1.0), "sheet", 3.0), Text(words, box, 11, "copper", bold=True)
 
 
-def joint_of(job: Job, code: str) -> Joint | None:
+def joint_of(job: Job, code: str) -> LoomNode | None:
     """Return a joint of a loom to build, None for any other code."""
     return next((joint for joint in job.routing.joints if joint.code == code), None)

@@ -26,9 +26,9 @@ from molvik.desktop.widgets.small import button, column, label, row, set_role
 from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model.parts import Wire, WireSize
 from molvik.sizes.advice import Advice, advise
+from molvik.sizes.assessment import verdict
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.sizing_case import SizingCase
-from molvik.sizes.standing import verdict
 from molvik.sizes.wire import judge
 from molvik.wording import figures
 
@@ -129,7 +129,7 @@ class WireDetail(QWidget):
         """Show the verdict on a wire. Of a large job advice comes from the background."""
         self.stop()
         self.cards.show()
-        asked = analysis.sizing_cases[wire.code]
+        requirements = analysis.sizing_cases[wire.code]
         sizing = analysis.sizings.get(wire.code)
         words, role = verdict(wire, sizing, analysis.least_sizes.get(wire.code))
         self.verdict.setText(words)
@@ -143,15 +143,15 @@ class WireDetail(QWidget):
         work = analysis.fuse_work.get(feed.fuse) if feed else None
         network = analysis.electrics.network
         if len(analysis.job.wires) <= AT_ONCE:
-            self._show_advice(wire, asked, work, advise(network, wire, asked, work))
+            self._show_advice(wire, requirements, work, advise(network, wire, requirements, work))
             return
         for push_button in (self.use_awg, self.use_metric):
             push_button.hide()
-        self.figures.show_facts(asked_facts(wire, asked))
+        self.figures.show_facts(asked_facts(wire, requirements))
         self.advice.show_facts([("Smallest", "is being found …", ""), *fuse_facts(work)])
         self._show_plot(None, "The curves are being drawn …")
-        self._wanted = partial(advise, network, wire, asked, work)
-        self._take = partial(self._show_advice, wire, asked, work)
+        self._wanted = partial(advise, network, wire, requirements, work)
+        self._take = partial(self._show_advice, wire, requirements, work)
         self._soon.start(SOON_MS)
 
     def _look_for_advice(self) -> None:
@@ -172,15 +172,15 @@ class WireDetail(QWidget):
             self._advising = None
 
     def _show_advice(
-        self, wire: Wire, asked: SizingCase, work: FuseWork | None, advice: Advice
+        self, wire: Wire, requirements: SizingCase, work: FuseWork | None, advice: Advice
     ) -> None:
         """Show what is advised on the wire in view."""
         self._advising = None
-        self.figures.show_facts([*asked_facts(wire, asked), *short_facts(advice.short)])
-        self.advice.show_facts([*self._offered(wire, asked, advice), *fuse_facts(work)])
+        self.figures.show_facts([*asked_facts(wire, requirements), *short_facts(advice.short)])
+        self.advice.show_facts([*self._offered(wire, requirements, advice), *fuse_facts(work)])
         lacks = "It has no size yet." if wire.size is None else "There is no fuse before it."
-        if wire.size is not None and " and " in asked.fuse_from:
-            lacks = f"{asked.fuse_from} feed it together: there is no one curve."
+        if wire.size is not None and " and " in requirements.fuse_from:
+            lacks = f"{requirements.fuse_from} feed it together: there is no one curve."
         self._show_plot(advice, lacks)
 
     def _show_plot(self, advice: Advice | None, otherwise: str) -> None:
@@ -190,31 +190,35 @@ class WireDetail(QWidget):
         self.no_plot.setVisible(curves is None)
         self.no_plot.setText(otherwise)
 
-    def _offered(self, wire: Wire, asked: SizingCase, advice: Advice) -> Facts:
+    def _offered(self, wire: Wire, requirements: SizingCase, advice: Advice) -> Facts:
         """Offer the smallest sizes, and return what is advised."""
         facts: Facts = []
         self._awg, self._metric = advice.awg, advice.metric
         for push_button, size in ((self.use_awg, self._awg), (self.use_metric, self._metric)):
-            known = asked.load_a is not None and size is not None
+            known = requirements.load_a is not None and size is not None
             push_button.setVisible(known and size != wire.size)
             if known and size is not None:
-                _offer(push_button, size, wire, asked)
-        if asked.load_a is not None:
+                _offer(push_button, size, wire, requirements)
+        if requirements.load_a is not None:
             both = " or ".join(str(size) for size in (self._awg, self._metric) if size)
-            none = "none without a fuse" if asked.bare else "no single size passes: split the load"
+            none = (
+                "none without a fuse"
+                if requirements.bare
+                else "no single size passes: split the load"
+            )
             facts.append(("Smallest", both or none, ""))
         if wire.size is not None:
             facts.append(("The same in", equivalence_text(wire.size), ""))
-            facts.append(("Fuse", _fuse_words(asked, advice), ""))
+            facts.append(("Fuse", _fuse_words(requirements, advice), ""))
             allowed = [f"{figures(amps)} A {kind}" for kind, amps in advice.most_a.items()]
             facts.append(("At most", " or ".join(allowed), ""))
         return facts
 
 
-def _fuse_words(asked: SizingCase, advice: Advice) -> str:
+def _fuse_words(requirements: SizingCase, advice: Advice) -> str:
     """Say which fuse carries the load and protects the wire."""
     inrush, fuse = advice.starts, advice.fuse
-    if asked.load_a is None:
+    if requirements.load_a is None:
         return "type the current to have one chosen"
     if fuse is None:
         return "none both carries this load and protects this wire: take a thicker wire"
@@ -222,11 +226,11 @@ def _fuse_words(asked: SizingCase, advice: Advice) -> str:
     return f"{fuse[1]:g} A {fuse[0]} carries the load{start} and protects the wire"
 
 
-def _offer(at: QPushButton, size: WireSize, wire: Wire, asked: SizingCase) -> None:
+def _offer(at: QPushButton, size: WireSize, wire: Wire, requirements: SizingCase) -> None:
     """Offer a size: one that is needed loudly, a thinner one quietly, with what it would use."""
     thinner = wire.size is not None and area_mm2(size) < area_mm2(wire.size)
     set_role(at, "" if thinner else "action")
-    binding = judge(size, asked).binding
+    binding = judge(size, requirements).binding
     at.setText(f"{size} would do" if thinner else f"Use {size}")
     tip = f"Give {wire.code} this size (can be undone)"
     if thinner and binding:

@@ -10,13 +10,13 @@ from molvik.model.parts import Wire
 from molvik.model.refs import Ref
 from molvik.parsing.quantities import ohm_text, seconds_text
 from molvik.reference.limits import CRANK_S
+from molvik.sizes.assessment import standing
 from molvik.sizes.bundles import BundleSummary
 from molvik.sizes.drop import drop_v
 from molvik.sizes.fuses import FuseWork
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.short import FarShort
 from molvik.sizes.sizing_case import SizingCase
-from molvik.sizes.standing import standing
 from molvik.wording import figures
 
 
@@ -29,11 +29,13 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
         judged = "is being judged …"
         return [("Verdict", judged, "") if wire.size else NO_SIZE, ("Protected by", judged, "")]
     facts: Facts = [_verdict_fact(analysis, wire), _fuse_fact(analysis, wire)]
-    asked = analysis.sizing_cases[wire.code]
-    heat = temperature_c(wire.size, asked) if wire.size else None
+    requirements = analysis.sizing_cases[wire.code]
+    heat = temperature_c(wire.size, requirements) if wire.size else None
     if heat is not None:
-        hot = heat > asked.kind.limit_c
-        facts.append(("Heat", f"{heat:.0f} °C of {asked.kind.limit_c:g} °C", "bad" if hot else ""))
+        hot = heat > requirements.kind.limit_c
+        facts.append(
+            ("Heat", f"{heat:.0f} °C of {requirements.kind.limit_c:g} °C", "bad" if hot else "")
+        )
     return facts
 
 
@@ -62,55 +64,68 @@ def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:
             return "Protected by", f"{back.fuse_from}, {figures(back.fuse_a)} A", ""
         return "Protected by", "not fed by the battery", ""
     if math.isinf(feed.limit_a):
-        asked = analysis.sizing_cases[wire.code]
-        if asked.fuse_from:
-            return "Protected by", f"{asked.fuse_from}, {figures(asked.fuse_a or 0.0)} A", ""
-        return "Protected by", "no fuse", "bad" if asked.bare else ""
+        requirements = analysis.sizing_cases[wire.code]
+        if requirements.fuse_from:
+            return (
+                "Protected by",
+                f"{requirements.fuse_from}, {figures(requirements.fuse_a or 0.0)} A",
+                "",
+            )
+        return "Protected by", "no fuse", "bad" if requirements.bare else ""
     return "Protected by", f"{feed.named}, {figures(feed.limit_a)} A", ""
 
 
-def asked_facts(wire: Wire, asked: SizingCase) -> Facts:
+def asked_facts(wire: Wire, requirements: SizingCase) -> Facts:
     """Return what is asked of a wire and what follows from it."""
     facts: Facts = [
-        ("Insulation", f"{asked.kind.name}", ""),
-        ("Air", "; ".join(f"{lying.ambient_c:g} °C, {lying.place}" for lying in asked.lies), ""),
-        ("Used for", asked.use.name, ""),
+        ("Insulation", f"{requirements.kind.name}", ""),
+        (
+            "Air",
+            "; ".join(f"{lying.ambient_c:g} °C, {lying.place}" for lying in requirements.lies),
+            "",
+        ),
+        ("Used for", requirements.use.name, ""),
     ]
-    if wire.load_a is None and asked.load_a is not None:
-        facts.append(("Current", f"{asked.load_a:g} A in its worst state, none was typed", ""))
-    if asked.duty is not None and asked.mean_a is not None:
-        on_s, off_s = asked.duty
-        words = (
-            f"{on_s:g} s on, {off_s:g} s off: in the long run as warm as {figures(asked.mean_a)} A"
+    if wire.load_a is None and requirements.load_a is not None:
+        facts.append(
+            ("Current", f"{requirements.load_a:g} A in its worst state, none was typed", "")
         )
+    if requirements.duty is not None and requirements.mean_a is not None:
+        on_s, off_s = requirements.duty
+        mean = figures(requirements.mean_a)
+        words = f"{on_s:g} s on, {off_s:g} s off: in the long run as warm as {mean} A"
         facts.append(("Loaded", words, ""))
-    if asked.crank_a is not None:
-        facts.append(("Cranking", f"{figures(asked.crank_a)} A", ""))
+    if requirements.crank_a is not None:
+        facts.append(("Cranking", f"{figures(requirements.crank_a)} A", ""))
     if wire.size is None:
         return facts
     facts.append(("Copper", f"{area_mm2(wire.size):.2f} mm²", ""))
     per_metre = resistance_20_ohm_per_m(wire.size)
-    if asked.length_m is not None:
-        whole = ohm_text(per_metre * asked.length_m)
+    if requirements.length_m is not None:
+        whole = ohm_text(per_metre * requirements.length_m)
         facts.append(
-            ("Resistance", f"{whole} over {asked.length_m:g} m ({per_metre * 1000:.2f} mΩ/m)", "")
+            (
+                "Resistance",
+                f"{whole} over {requirements.length_m:g} m ({per_metre * 1000:.2f} mΩ/m)",
+                "",
+            )
         )
     else:
         facts.append(("Resistance", f"{per_metre * 1000:.2f} mΩ/m at 20 °C", ""))
-    lost = drop_v(wire.size, asked)
+    lost = drop_v(wire.size, requirements)
     if lost is not None:
         facts.append(("Drop", f"{lost:.3f} V, as warm as it gets", ""))
-    for path, use in asked.paths:
-        limit = use.drop_share * asked.system_v
+    for path, use in requirements.paths:
+        limit = use.drop_share * requirements.system_v
         words = (
             f"to {path.name} ({path.device}) and back, {path.state.name}: {path.lost_v:.2f} V "
             f"dropped of {limit:.2f} V; most in {path.worst}, {path.worst_v:.2f} V"
         )
         facts.append(("Its path", words, "bad" if path.lost_v > limit else ""))
-    heat = temperature_c(wire.size, asked)
+    heat = temperature_c(wire.size, requirements)
     if heat is not None:
-        role = "bad" if heat > asked.kind.limit_c else ""
-        facts.append(("Conductor", f"{heat:.0f} °C of {asked.kind.limit_c:g} °C", role))
+        role = "bad" if heat > requirements.kind.limit_c else ""
+        facts.append(("Conductor", f"{heat:.0f} °C of {requirements.kind.limit_c:g} °C", role))
     return facts
 
 

@@ -7,7 +7,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.worklist import Work
 from molvik.model.job import code_order
 from molvik.model.parts import Fuse, Wire
-from molvik.sizes.standing import GROUPS, group_of
+from molvik.sizes.assessment import GROUPS, group_of
 
 ALL = "all"
 TITLES: dict[str, tuple[str, str]] = {

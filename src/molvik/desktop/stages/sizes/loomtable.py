@@ -6,8 +6,8 @@ from molvik.analysis import Analysis
 from molvik.desktop.widgets.things import Column
 from molvik.electrical.conductor import area_mm2
 from molvik.model.parts import Wire
+from molvik.sizes.assessment import Standing, group_of, standing, used_of
 from molvik.sizes.sizing_case import FAR_OVER
-from molvik.sizes.standing import Standing, group_of, standing, used_of
 from molvik.sizes.wire import Sizing
 from molvik.wording import figures
 
@@ -45,10 +45,12 @@ class Verdicts:
 
     def least(self, wire: Wire) -> str:
         """Return the smallest size that passes."""
-        found, asked = self._look().least_sizes, self._look().sizing_cases
+        found, requirements = self._look().least_sizes, self._look().sizing_cases
         if wire.code not in found:
             return ""
-        return str(found[wire.code] or ("a fuse" if asked[wire.code].bare else "none passes"))
+        return str(
+            found[wire.code] or ("a fuse" if requirements[wire.code].bare else "none passes")
+        )
 
     def needs_more(self, wire: Wire) -> str:
         """Return the role of what a wire needs: loud where it is more than it has."""

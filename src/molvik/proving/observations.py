@@ -7,7 +7,7 @@ from itertools import takewhile
 from typing import NamedTuple
 
 from molvik.model.job import Reading
-from molvik.proving.played import Point, Shown
+from molvik.proving.faultsimulator import Point, Shown
 
 AGREE_OHM, AGREE_V, AGREE_SHARE = 0.1, 0.3, 0.1
 """Two readings of one place are the same within so many ohms, volts, and such a share (our choice).
@@ -17,7 +17,7 @@ STEADY_AFTER = 3
 """So many readings that agree, one after the other, make up for one before that did not."""
 
 
-class Seen(NamedTuple):
+class Observation(NamedTuple):
     """One reading: where, and what was shown: ohms with the leads taken off, volts, or how a device
     stands. wavers: it was something else before, and nothing was mended between.
     """
@@ -27,7 +27,7 @@ class Seen(NamedTuple):
     wavers: bool = False
 
 
-def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
+def seen_of(readings: Iterable[Reading]) -> tuple[Observation, ...]:
     """Return what readings say: ohms on the bench, volts in a state. Of each place the last counts,
     with those before that agree: what was measured again is no slip.
     """
@@ -46,11 +46,11 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Seen, ...]:
         elif reading.quantity == "words" and reading.state:
             point = Point.of("device", red, black, reading.state)
             found[point].append(reading.said)
-    made: list[Seen] = []
+    made: list[Observation] = []
     for point, shown in found.items():
         last = list(takewhile(partial(agree, point, shown[-1]), reversed(shown)))
         wavers = len(last) < min(len(shown), STEADY_AFTER)
-        made += [Seen(point, one, wavers) for one in last[:STEADY_AFTER][::-1]]
+        made += [Observation(point, one, wavers) for one in last[:STEADY_AFTER][::-1]]
     return tuple(made)
 
 

@@ -4,10 +4,10 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable
 
+from molvik.netlist.circuitgraph import Branch
 from molvik.netlist.search import Reach, search
-from molvik.netlist.wiring import Link
 
-Ways = dict[str, list[Link]]
+Ways = dict[str, list[Branch]]
 """Links by the nodes they end at."""
 
 OPEN_COSTS = 1000.0
@@ -18,12 +18,12 @@ BROKEN_COSTS = 900.0
 """One that a fault has opened counts a little less, so that of two it is the one that is named."""
 
 
-def far_end(link: Link, node: str) -> str:
+def far_end(link: Branch, node: str) -> str:
     """Return the node at the other end of a link."""
     return link.b if link.a == node else link.a
 
 
-def by_node(links: Iterable[Link]) -> Ways:
+def by_node(links: Iterable[Branch]) -> Ways:
     """Return links by the nodes they end at."""
     found: Ways = defaultdict(list)
     for link in links:
@@ -32,10 +32,10 @@ def by_node(links: Iterable[Link]) -> Ways:
     return found
 
 
-def path(known: Ways, begin: str, end: str, *, through_loads: bool = False) -> list[Link] | None:
+def path(known: Ways, begin: str, end: str, *, through_loads: bool = False) -> list[Branch] | None:
     """Return the way with the fewest open links from a node to another, nearest first."""
 
-    def cost(link: Link) -> float:
+    def cost(link: Branch) -> float:
         if link.what == "load" and not through_loads:
             return math.inf
         if link.closed:
@@ -46,7 +46,7 @@ def path(known: Ways, begin: str, end: str, *, through_loads: bool = False) -> l
     return reach.way_to(end)[::-1] if end in reach.came else None
 
 
-def tree(known: Ways, begin: str) -> Reach[str, Link]:
+def tree(known: Ways, begin: str) -> Reach[str, Branch]:
     """Return by which link each node is reached from one, by the way of least resistance."""
     return search(known, {begin: 0.0}, far_end, lambda link: link.ohm + 1e-9)
 

@@ -139,7 +139,7 @@ FRAME_BITS, BYTE_BITS = 47, 8
 (ISO 11898-1)."""
 
 
-class Link:
+class EcuSession:
     """A bus with computers on it. Close it, or use it in a ``with``. Raises InstrumentError."""
 
     def __init__(self, address: Address) -> None:
@@ -152,7 +152,7 @@ class Link:
         self._notifier = can.Notifier(self._bus, [], timeout=0.1)
         self._stacks: dict[int, Any] = {}
 
-    def __enter__(self) -> "Link":
+    def __enter__(self) -> "EcuSession":
         return self
 
     def __exit__(self, *_: object) -> None:

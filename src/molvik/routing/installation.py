@@ -1,19 +1,19 @@
 """Where each wire lies for Sizes: in every run of its way, with the neighbours it has there."""
 
 from molvik.electrical.bundle import neighbours_of_each
-from molvik.electrical.solve import told
+from molvik.electrical.solve import round_significant
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.reference.coverings import COVERINGS
 from molvik.routing.sections import Section, sections
 from molvik.routing.ways import Ways
 from molvik.sizes.bundles import cores_of, lies_of_wires
-from molvik.sizes.sizing_case import Lying
+from molvik.sizes.sizing_case import Installation
 
 
 def lies_along(
     network: Network, ways: Ways, solved: dict[str, float]
-) -> dict[str, tuple[Lying, ...]]:
+) -> dict[str, tuple[Installation, ...]]:
     """Return where each wire lies, all at their worst at once: in the runs of its way, or where
     there is none in one stretch as it is typed.
 
@@ -24,7 +24,7 @@ def lies_along(
     if not job.routing.runs:
         return found
     inside = sections(job, ways)
-    at: dict[str, dict[str, Lying]] = {}
+    at: dict[str, dict[str, Installation]] = {}
     for run in job.routing.runs:
         sized = [
             wire
@@ -47,24 +47,24 @@ def _lying(
     wires: list[Wire],
     covering_mm: float,
     solved: dict[str, float],
-) -> dict[str, Lying]:
+) -> dict[str, Installation]:
     """Return where each wire of a run lies there. What was typed of its air, place or bundle is no
     matter: it would hide a hot run.
     """
     lying = neighbours_of_each(cores_of(network, wires, solved), covering_mm)
-    air = told(section.air_c)
+    air = round_significant(section.air_c)
     return {
-        wire.code: Lying(
+        wire.code: Installation(
             air,
             section.place,
-            neighbours._replace(heat_w_per_m=told(neighbours.heat_w_per_m)),
+            neighbours._replace(heat_w_per_m=round_significant(neighbours.heat_w_per_m)),
             run,
         )
         for wire, neighbours in zip(wires, lying, strict=True)
     }
 
 
-def _unlike(along: list[Lying]) -> tuple[Lying, ...]:
+def _unlike(along: list[Installation]) -> tuple[Installation, ...]:
     """Return the stretches that differ: of those alike the first stands for all."""
     found = {(one.ambient_c, one.neighbours): one for one in reversed(along)}
     return tuple(sorted(found.values(), key=along.index))

@@ -11,20 +11,22 @@ from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
 from molvik.model.refs import end_text
 from molvik.proving.causes import Cause
-from molvik.proving.played import Played, Point
-from molvik.proving.region import region
-from molvik.proving.ways import Ways
+from molvik.proving.connected import connected_parts
+from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.scopepaths import ScopePaths
 
 MOST_PLAYED = 1500
 """So many causes are played through with the power on; of more, those near what was seen."""
 
 
-class Reach:
+class SearchScope:
     """points: where something was read with power on; causes: those thought of."""
 
-    def __init__(self, played: Played, points: Sequence[Point], causes: Sequence[Cause]) -> None:
-        self._played, self._points, self._causes = played, points, causes
-        self._network = played.network
+    def __init__(
+        self, simulator: FaultSimulator, points: Sequence[Point], causes: Sequence[Cause]
+    ) -> None:
+        self._played, self._points, self._causes = simulator, points, causes
+        self._network = simulator.network
 
     def holds(self, fault: Fault) -> bool:
         """Return whether the readings can be about a fault."""
@@ -37,7 +39,9 @@ class Reach:
 
     @cached_property
     def _joined(self) -> frozenset[str]:
-        found = (region(self._network, state, nodes) for state, nodes in self._starts.items())
+        found = (
+            connected_parts(self._network, state, nodes) for state, nodes in self._starts.items()
+        )
         return frozenset[str]().union(*found)
 
     @cached_property
@@ -45,7 +49,9 @@ class Reach:
         """The codes of the parts that the readings can be about."""
         if not self.narrow:
             return self._joined
-        found = (Ways(self._network, state).about(nodes) for state, nodes in self._starts.items())
+        found = (
+            ScopePaths(self._network, state).about(nodes) for state, nodes in self._starts.items()
+        )
         return frozenset[str]().union(*found)
 
     @cached_property

@@ -24,7 +24,7 @@ from molvik.proving.computer import (
     supply_codes,
     watches,
 )
-from molvik.reference.codes import SUPPLY
+from molvik.reference.troublecodes import SUPPLY
 from molvik.stopping import look_up
 
 Shown = float | str | None
@@ -70,7 +70,7 @@ Faults = tuple[Fault, ...]
 """What is wrong together; none for a sound loom."""
 
 
-class Played:
+class FaultSimulator:
     """Answers what would be shown, whatever is wrong; the same question is played once.
 
     lies_in: the stretches each wire runs through, by its code, as far as they are known.
@@ -124,7 +124,7 @@ class Played:
             made = self._benches[faults] = FaultyBench(self.bench, faults)
         return made
 
-    def shown(self, faults: Faults, point: Point) -> Shown:
+    def predicted(self, faults: Faults, point: Point) -> Shown:
         """Return what is shown at a point where something is wrong."""
         if point.what == "resistance":
             return self.faulty(faults).ohm(point.red, point.black)

@@ -1,7 +1,7 @@
 """The repin sheet: every step in order, what becomes of the rest, both faces as they will be."""
 
 from molvik.crossover.order import play
-from molvik.crossover.plan import Plan, size_of
+from molvik.crossover.repinplan import RepinPlan, size_of
 from molvik.drawing.face import Cavity, face_scene, face_size, frame_of
 from molvik.model.geometry import Face, places
 from molvik.model.parts import Colour, Connector
@@ -10,7 +10,7 @@ from molvik.reference.colours import colour_name
 from molvik.sheet import Drawing, Sheet, Table, Ticks, notes
 
 
-def repin_sheet(plan: Plan) -> Sheet:
+def repin_sheet(plan: RepinPlan) -> Sheet:
     """Return the repin sheet of a set."""
     target = plan.repin.target
     table = Table(
@@ -42,7 +42,7 @@ def repin_sheet(plan: Plan) -> Sheet:
     return Sheet(f"repin-{plan.set.code}", title, (before, *faces, table, after, *below))
 
 
-def _steps(plan: Plan) -> list[tuple[str, ...]]:
+def _steps(plan: RepinPlan) -> list[tuple[str, ...]]:
     """Return a row for each step in its order."""
     rows: list[tuple[str, ...]] = []
     for number, (step, op) in enumerate(zip(plan.moves, plan.ops, strict=True), start=1):
@@ -70,7 +70,7 @@ def _steps(plan: Plan) -> list[tuple[str, ...]]:
     return rows
 
 
-def _rest(plan: Plan) -> list[tuple[str, ...]]:
+def _rest(plan: RepinPlan) -> list[tuple[str, ...]]:
     """Return a row for each lead that stays or is not decided."""
     rows: list[tuple[str, ...]] = []
     for happening in plan.happenings:
@@ -93,7 +93,7 @@ def _rest(plan: Plan) -> list[tuple[str, ...]]:
     return rows
 
 
-def back_sheet(plan: Plan) -> Sheet:
+def back_sheet(plan: RepinPlan) -> Sheet:
     """Return the way back to stock, once all of a set is done."""
     rows: list[tuple[str, ...]] = []
     for number, op in enumerate(plan.back, start=1):
@@ -131,7 +131,7 @@ def _remark(*parts: str) -> str:
     return "; ".join(part for part in parts if part)
 
 
-def _face(plan: Plan, target: Connector, face: Face) -> Drawing:
+def _face(plan: RepinPlan, target: Connector, face: Face) -> Drawing:
     """Return the target as it is at the end, what was moved lit."""
     _, sits = play(plan.ops, [lead.place for lead in plan.repin.leads])
     arrived = {op.end for op in plan.ops}

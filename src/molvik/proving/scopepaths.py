@@ -17,25 +17,25 @@ from molvik.devices.states import State
 from molvik.lazy import cached_property
 from molvik.model.parts import Device
 from molvik.model.refs import end_text
+from molvik.netlist.circuitgraph import Branch, circuit_graph
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import Link, wiring
 
 COPPER = ("wire", "contact")
 """Links that are nothing but wires and plugs."""
 
 
-class Ways:
+class ScopePaths:
     """The ways of a network in a state, open ones too: any may be closed by a fault."""
 
     def __init__(self, network: Network, state: State) -> None:
         self._state = state
-        self._wiring = wiring(network, state)
+        self._wiring = circuit_graph(network, state)
         self._links = (*self._wiring.fixed, *self._wiring.switched(state, frozenset(), ()))
         self._devices = {device.code: device for device in self._wiring.devices}
 
     @cached_property
-    def _near(self) -> dict[str, list[Link]]:
-        near: dict[str, list[Link]] = defaultdict(list)
+    def _near(self) -> dict[str, list[Branch]]:
+        near: dict[str, list[Branch]] = defaultdict(list)
         for link in self._links:
             near[link.a].append(link)
             near[link.b].append(link)

@@ -13,9 +13,16 @@ from molvik.model.parts import Device, End
 from molvik.model.refs import end_text
 from molvik.netlist.network import Network
 from molvik.proving.computer import Watch, computers, watches
-from molvik.proving.played import Played, Point
-from molvik.proving.seen import Seen
-from molvik.reference.codes import CODE, FAMILIES, LEFT_OUT, LeftOutThing, is_standard, within
+from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.observations import Observation
+from molvik.reference.troublecodes import (
+    CODE,
+    FAMILIES,
+    LEFT_OUT,
+    LeftOutThing,
+    is_standard,
+    within,
+)
 from molvik.wording import some
 
 HOW = "P0118 P0335, or none"
@@ -249,20 +256,20 @@ def harmless_words(job: Job) -> tuple[str, ...]:
 # as evidence
 
 
-def code_evidence(played: Played, reading: Reading) -> Iterator[Seen]:
+def code_evidence(simulator: FaultSimulator, reading: Reading) -> Iterator[Observation]:
     """Yield what a reading of codes says of each circuit that its computer watches: a code is set,
     or it is not. What somebody judged harmless says nothing, nor that there is none of the supply:
     it is set late. What is watched is wired, so that it is not a thing left out.
     """
     read, at = set(codes_of(reading)), reading.points[0].at
-    job = played.network.job
-    for watch in played.watched(at):
+    job = simulator.network.job
+    for watch in simulator.watched(at):
         for code in filter(None, watch.codes[:3]):
             if watch.kind == "supply" and code not in read:
                 continue
             if not any(left.thing == code for left in job.left_out):
                 shown = "set" if code in read else "not set"
-                yield Seen(Point.of("code", End(at, code), End(), "run"), shown)
+                yield Observation(Point.of("code", End(at, code), End(), "run"), shown)
 
 
 # counted off a lamp

@@ -21,7 +21,7 @@ SHORT_OHM = 0.01
 """A bare wire against metal, ohms (our choice)."""
 
 
-class Link(NamedTuple):
+class Branch(NamedTuple):
     """A way a current can take. part: whose it is; closed: whether it is closed now. what: wire,
     fuse, switch, isolator, relay, contact, metal, short, or swap for where a wire should be.
     """
@@ -45,8 +45,8 @@ class Contact(NamedTuple):
     """
 
     pair: frozenset[str]
-    made: Link
-    broken: Link
+    made: Branch
+    broken: Branch
     at_rest: bool = False
 
 
@@ -57,7 +57,7 @@ def _contacts_of(device: Device, extra_ohm: float = 0.0) -> tuple[Contact, ...]:
     at_rest = set(kind.joined(device, OFF)) if kind.is_pulled else set[tuple[str, str]]()
     found = []
     for pair in kind.contacts(device):
-        made = Link(pin(device, pair[0]), pin(device, pair[1]), ohm, device.code, device.kind)
+        made = Branch(pin(device, pair[0]), pin(device, pair[1]), ohm, device.code, device.kind)
         broken = made._replace(closed=False)
         found.append(Contact(frozenset(pair), made, broken, pair in at_rest))
     return tuple(found)
@@ -67,7 +67,7 @@ CONTACTS = Key[dict[str, tuple[Contact, ...]]]("devices")
 """The contacts of each device that is sound."""
 
 
-class Wiring:
+class CircuitGraph:
     """The ways of one job with some faults, whatever the state.
 
     temperature_c: of all there is, deg C. warm: that of the copper of wires by code, where known.
@@ -154,16 +154,16 @@ class Wiring:
     # what does not change with the state
 
     @cached_property
-    def fixed(self) -> tuple[Link, ...]:
+    def fixed(self) -> tuple[Branch, ...]:
         """Wires, plugs, bus bars, metal, shorts."""
-        links: list[Link] = []
+        links: list[Branch] = []
         touched = {code for fault in self._shorts for code in (fault.at, fault.other)}
         for wire in self.job.wires:
             if wire.code not in self.broken and wire.start.at and wire.finish.at:
                 links += self._wire(wire, wire.code in touched)
         for fault in self._shorts:
             other = METAL if fault.other == EARTH else _middle(fault.other)
-            links.append(Link(_middle(fault.at), other, SHORT_OHM, fault.at, "short"))
+            links.append(Branch(_middle(fault.at), other, SHORT_OHM, fault.at, "short"))
         for plug in self.job.connectors:
             if plug.plugs_into:
                 for cavity in sorted(self.network.cavities[plug.code]):
@@ -173,40 +173,40 @@ class Wiring:
                 links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
             for pair in kind_of(device).bridges(device):
                 ends = pin(device, pair[0]), pin(device, pair[1])
-                links.append(Link(*ends, value(device, "ohm"), device.code, "contact"))
+                links.append(Branch(*ends, value(device, "ohm"), device.code, "contact"))
         for earth in self.job.earths:
             if earth.code not in self.broken:
                 ohm = METAL_OHM + self.extra.get(earth.code, 0.0)
-                links.append(Link(earth.code, METAL, ohm, earth.code, "metal"))
+                links.append(Branch(earth.code, METAL, ohm, earth.code, "metal"))
         return tuple(links)
 
-    def _wire(self, wire: Wire, halved: bool) -> list[Link]:
+    def _wire(self, wire: Wire, halved: bool) -> list[Branch]:
         begin, end = self.end(wire.start), self.end(wire.finish)
         hot_c = self._warm.get(wire.code, self.temperature_c)
         ohm = wire_ohm(wire, hot_c) + self.extra.get(wire.code, 0.0)
         if not halved:
-            return [Link(begin, end, ohm, wire.code, "wire")]
+            return [Branch(begin, end, ohm, wire.code, "wire")]
         middle = _middle(wire.code)
         return [
-            Link(begin, middle, ohm / 2, wire.code, "wire"),
-            Link(middle, end, ohm / 2, wire.code, "wire"),
+            Branch(begin, middle, ohm / 2, wire.code, "wire"),
+            Branch(middle, end, ohm / 2, wire.code, "wire"),
         ]
 
-    def _mated(self, one: str, other: str, cavity: str) -> Link:
+    def _mated(self, one: str, other: str, cavity: str) -> Branch:
         a, b = end_text(one, cavity), end_text(other, cavity)
         ohm = MATED_OHM + self.extra.get(a, 0.0) + self.extra.get(b, 0.0)
-        return Link(a, b, ohm, b if b in self.extra else a, "contact")
+        return Branch(a, b, ohm, b if b in self.extra else a, "contact")
 
     # what does
 
-    def switched(self, state: State, on: frozenset[str], blown: Container[str]) -> list[Link]:
+    def switched(self, state: State, on: frozenset[str], blown: Container[str]) -> list[Branch]:
         """Return fuses and contacts, closed or open as they are in a state."""
         links = []
         for fuse in self.job.fuses:
             good = fuse.code not in self.broken and fuse.code not in blown
             ohm = fuse_ohm(fuse) + self.extra.get(fuse.code, 0.0)
             ends = end_text(fuse.code, "in"), end_text(fuse.code, "out")
-            links.append(Link(*ends, ohm, fuse.code, "fuse", good))
+            links.append(Branch(*ends, ohm, fuse.code, "fuse", good))
         for device, contacts in self._contacts:
             kind = kind_of(device)
             if kind.is_pulled:
@@ -243,7 +243,7 @@ class Wiring:
     # what would be a way if nothing were broken
 
     @cached_property
-    def missing(self) -> tuple[Link, ...]:
+    def missing(self) -> tuple[Branch, ...]:
         """Ways that faults have taken: wires off, earths loose, wires in the wrong cavity."""
         links = []
         for wire in self.job.wires:
@@ -251,24 +251,24 @@ class Wiring:
                 continue
             ends = str(wire.start), str(wire.finish)
             if wire.code in self.broken:
-                links.append(Link(*ends, OPEN_OHM, wire.code, "wire", False))
+                links.append(Branch(*ends, OPEN_OHM, wire.code, "wire", False))
                 continue
             for end in ends:
                 if end in self._swapped:
-                    links.append(Link(*ends, OPEN_OHM, end, "swap", False))
+                    links.append(Branch(*ends, OPEN_OHM, end, "swap", False))
                     break
         for earth in self.job.earths:
             if earth.code in self.broken:
-                links.append(Link(earth.code, METAL, OPEN_OHM, earth.code, "metal", False))
+                links.append(Branch(earth.code, METAL, OPEN_OHM, earth.code, "metal", False))
         for device in self.job.devices:
             if device.code not in self.broken:
                 continue
             for pair in kind_of(device).contacts(device):
                 a, b = (self.pin(device, name) for name in pair)
-                links.append(Link(a, b, OPEN_OHM, device.code, device.kind, False))
+                links.append(Branch(a, b, OPEN_OHM, device.code, device.kind, False))
             if device.plug:
                 links += [
-                    Link(
+                    Branch(
                         end_text(device.plug, n),
                         end_text(device.code, n),
                         OPEN_OHM,
@@ -294,7 +294,7 @@ def wire_ohm(wire: Wire, conductor_c: float = 20.0) -> float:
 
 def fuse_element(code: str) -> str:
     """Return the name of a fuse's element."""
-    return Link(end_text(code, "in"), end_text(code, "out"), 0.0, code, "fuse").name
+    return Branch(end_text(code, "in"), end_text(code, "out"), 0.0, code, "fuse").name
 
 
 def fuse_ohm(fuse: Fuse) -> float:
@@ -302,14 +302,14 @@ def fuse_ohm(fuse: Fuse) -> float:
     return FUSE_DROP_V / fuse.rating_a
 
 
-WIRINGS = Key[dict[tuple[frozenset[Fault], float], Wiring]]()
+WIRINGS = Key[dict[tuple[frozenset[Fault], float], CircuitGraph]]()
 """The ways of a network, by what is broken and how warm it is."""
 
 
-def wiring(network: Network, state: State) -> Wiring:
+def circuit_graph(network: Network, state: State) -> CircuitGraph:
     """Return the ways of a network with a state's faults, made once."""
     key = state.faults, state.temperature_c
     kept = network.cache.get(WIRINGS, dict)
     if key not in kept:
-        kept[key] = Wiring(network, *key)
+        kept[key] = CircuitGraph(network, *key)
     return kept[key]

@@ -72,7 +72,7 @@ class _Before(NamedTuple):
     made: dict[tuple[End, End], Measurement]
 
 
-class Plan:
+class TestPlan:
     """The continuity plan of a job. before: of the job before an edit. routed_m: what wires are cut
     to along their ways, m, for those whose length nobody typed.
     """
@@ -80,7 +80,7 @@ class Plan:
     def __init__(
         self,
         job: Job,
-        before: "Plan | None" = None,
+        before: "TestPlan | None" = None,
         routed_m: Mapping[str, float] = MappingProxyType({}),
     ) -> None:
         self.job = job

@@ -6,16 +6,16 @@ from collections.abc import Iterable
 from molvik.devices import kind_of
 from molvik.devices.nodes import METAL, owner_of
 from molvik.devices.states import State
+from molvik.netlist.circuitgraph import Branch, circuit_graph
 from molvik.netlist.network import Network
-from molvik.netlist.wiring import Link, wiring
 
 
-def region(network: Network, state: State, starts: Iterable[str]) -> frozenset[str]:
+def connected_parts(network: Network, state: State, starts: Iterable[str]) -> frozenset[str]:
     """Return the codes of the parts on any way from some nodes to the battery and to metal, those
     that move a relay's contact or make a controller act on such a way counted in.
     """
-    made = wiring(network, state)
-    near: dict[str, list[Link]] = defaultdict(list)
+    made = circuit_graph(network, state)
+    near: dict[str, list[Branch]] = defaultdict(list)
     for link in (*made.fixed, *made.switched(state, frozenset(), ())):
         near[link.a].append(link)
         near[link.b].append(link)

@@ -54,7 +54,7 @@ def size_of(repin: Repin, happening: Happening) -> WireSize | None:
     return new_size(repin, happening.want).size if happening.want is not None else None
 
 
-class Plan:
+class RepinPlan:
     """The plan for one repin set."""
 
     def __init__(self, network: Network, repin: RepinSet) -> None:

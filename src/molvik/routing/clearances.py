@@ -15,7 +15,7 @@ from molvik.routing.sides import Beyond, sides_of_joint
 from molvik.routing.ways import Ways
 
 
-class Passage(NamedTuple):
+class HoleClearance(NamedTuple):
     """A plug that does not pass a hole with what lies there, threaded from the better side.
 
     need_mm: how wide a hole it takes; hole_mm: how wide it is. outline_mm: of the plug, and
@@ -37,9 +37,9 @@ SHALLOWEST_MM = 10.0
 """No plug is less deep than this (our choice): where it would have to be, nothing is asked."""
 
 
-def passages(job: Job, ways: Ways) -> tuple[Passage, ...]:
+def hole_clearances(job: Job, ways: Ways) -> tuple[HoleClearance, ...]:
     """Return the plugs that do not pass their holes, one for each hole."""
-    found: list[Passage] = []
+    found: list[HoleClearance] = []
     for joint in job.routing.joints:
         if joint.hole_mm is None or not ways.of:
             continue
@@ -53,7 +53,7 @@ def passages(job: Job, ways: Ways) -> tuple[Passage, ...]:
         may = 0.0 if part.deep_mm else deepest_mm(part, own, joint.hole_mm)
         asked = may if may >= SHALLOWEST_MM else 0.0
         found.append(
-            Passage(
+            HoleClearance(
                 joint.code,
                 plug,
                 need,
