@@ -18,7 +18,6 @@ from PySide6.QtWidgets import QApplication
 
 from molvik.demo import DONOR_TABLE
 from molvik.desktop import theme
-from molvik.desktop.background import is_working
 from molvik.desktop.stages.circuits.page import CircuitsPage
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
@@ -28,6 +27,7 @@ from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.stages.survey.page import SurveyPage
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.desktop.work.background import is_working
 from molvik.devices.states import RUNNING
 from molvik.files.shelf import ShopShelf
 from molvik.instruments.standin import Server, StandIn

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page
-from molvik.desktop.parts import PartDialog
-from molvik.desktop.questions import LineQuestion
+from molvik.desktop.dialogs.parts import PartDialog
+from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.stages.circuits.facts import alive_facts
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import Fault

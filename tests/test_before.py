@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, drop, page
-from molvik.desktop.cameracards import CameraCards
-from molvik.desktop.logline import JotDialog
+from molvik.desktop.beside.logline import JotDialog
+from molvik.desktop.cards.cameracards import CameraCards
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.logbook.story import story

@@ -20,7 +20,7 @@ from conftest import answer, page, put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.questions import LineQuestion
+from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.window import MainWindow
 from molvik.drawing.scene import Point
 from molvik.files.board import EDGE_MM, PAPERS, board_dxf, board_pdf, board_svg, tiles

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, looked_over, page
-from molvik.desktop.questions import LineQuestion
+from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.findings import find_all

@@ -20,9 +20,9 @@ from conftest import (
     wire_card,
 )
 from molvik.analysis import Analysis
-from molvik.desktop.find import FindBox, name_of
+from molvik.desktop.dialogs.find import FindBox, name_of
+from molvik.desktop.dialogs.keys import KeysDialog
 from molvik.desktop.hand import Hand
-from molvik.desktop.keys import KeysDialog
 from molvik.desktop.stages.sizes.bars import role_of
 from molvik.desktop.stages.sizes.groups import BARE, STARTER, UNFED, Grouped
 from molvik.desktop.stages.sizes.page import SizesPage

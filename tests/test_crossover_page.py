@@ -12,8 +12,8 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, give_up, looked_over, page, type_cell
 from molvik.crossover.repinplan import Happening
-from molvik.desktop.logline import JotDialog
-from molvik.desktop.questions import LineQuestion, Question
+from molvik.desktop.beside.logline import JotDialog
+from molvik.desktop.dialogs.questions import LineQuestion, Question
 from molvik.desktop.stages.crossover import settling
 from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.crossover.setdialog import SetDialog

@@ -13,7 +13,7 @@ from molvik import devices
 from molvik.analysis import Analysis
 from molvik.circuits.route import in_words, route
 from molvik.circuits.why import why
-from molvik.desktop.parts import PartDialog
+from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.store import Store
 from molvik.desktop.window import MainWindow
 from molvik.devices import KINDS, kinds, value

@@ -22,8 +22,9 @@ from conftest import answer, looked_over, open_window, page, press, put_job, sma
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import PHOTOS
-from molvik.desktop import filequestions, jobfiles
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.questions import Question
+from molvik.desktop.jobfile import files as jobfiles
+from molvik.desktop.jobfile import questions as filequestions
 from molvik.desktop.window import FIRST_STAGE, MainWindow
 from molvik.electrics import Electrics
 from molvik.files.jobfile import open_job, read_job
@@ -165,7 +166,7 @@ def test_the_command_line_keeps_out_of_a_job_that_is_open_in_the_window(
 def test_a_version_gets_a_name_and_can_be_taken_up_again(
     window: MainWindow, path: Path, demo: Job, qtbot: QtBot
 ) -> None:
-    from molvik.desktop.versions import VersionsDialog
+    from molvik.desktop.jobfile.versions import VersionsDialog
 
     assert window.files.open(path)
     assert window.files.name_version("before the repin")

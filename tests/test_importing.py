@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, page, type_cell
 from molvik.demo import DONOR_TABLE
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.window import MainWindow
 from molvik.model.parts import Colour, Pin

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, page, press
 from molvik.analysis import Analysis
 from molvik.demo import demo_job
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import OFF, RUN, Fault
 from molvik.instruments import j1979

@@ -9,8 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer
 from molvik.analysis import Analysis
-from molvik.desktop.logbook import LogbookWindow
-from molvik.desktop.logline import CorrectDialog, JotDialog, PartDialog
+from molvik.desktop.beside.logbook import LogbookWindow
+from molvik.desktop.beside.logline import CorrectDialog, JotDialog, PartDialog
 from molvik.desktop.window import MainWindow
 from molvik.logbook.clock import forgotten_text, hours_by_stage
 from molvik.logbook.estimate import START_MIN, rates, unlike

@@ -15,9 +15,9 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, open_window, page, small_job, wire
 from jobs import words_on
 from molvik.analysis import Analysis
-from molvik.desktop.logbook import LogbookWindow
-from molvik.desktop.logline import JotDialog
-from molvik.desktop.questions import LineQuestion
+from molvik.desktop.beside.logbook import LogbookWindow
+from molvik.desktop.beside.logline import JotDialog
+from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.window import MainWindow
 from molvik.files.errors import JobFileError
 from molvik.files.jobtext import decode_job, encode_job

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, page, type_cell, type_field, wire_card
 from molvik.analysis import Analysis
 from molvik.circuits.scenario import go_through, scenarios, states_of
-from molvik.desktop.questions import LineQuestion
+from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.circuits.stripping import StripDialog
 from molvik.desktop.window import MainWindow

@@ -30,9 +30,9 @@ from conftest import answer, looked_over, page, wire_card
 from molvik.analysis import Analysis
 from molvik.circuits.scenario import go_through, scenarios, states_of
 from molvik.demo import DONOR_TABLE, ECU_TABLE
-from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.parts import PartDialog
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.jobsettings import JobSettings
+from molvik.desktop.dialogs.parts import PartDialog
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.stages.circuits.laying import BlockDialog
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.pinouts.importing import ImportDialog

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import looked_over, open_window, type_field
-from molvik.desktop import photos as photo_desk
-from molvik.desktop.photos import PhotoWindow
+from molvik.desktop.beside import photos as photo_desk
+from molvik.desktop.beside.photos import PhotoWindow
 from molvik.desktop.window import MainWindow
 from molvik.files.jobfile import read_job
 from molvik.files.photobox import PhotoBox

@@ -17,7 +17,7 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, cell, page, press, put_job, type_cell, type_field
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import RUN

@@ -17,8 +17,8 @@ from pytestqt.qtbot import QtBot
 
 from conftest import WAITING, answer, cell, metric, page, press, type_cell
 from molvik.analysis import Analysis
-from molvik.desktop.questions import LineQuestion, Question
-from molvik.desktop.stock import StockWindow
+from molvik.desktop.beside.stock import StockWindow
+from molvik.desktop.dialogs.questions import LineQuestion, Question
 from molvik.desktop.window import MainWindow
 from molvik.files.shelf import APPLICATION_ID, Brought, ShelfError, ShopShelf, shelf_path
 from molvik.files.stock import read_stock, stock_csv

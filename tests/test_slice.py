@@ -11,9 +11,9 @@ from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, looked_over, open_window, page, type_cell, type_field, wire_card
 from molvik.demo import DONOR_TABLE, ECU_TABLE
-from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.parts import PartDialog
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.jobsettings import JobSettings
+from molvik.desktop.dialogs.parts import PartDialog
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.window import MainWindow

@@ -18,7 +18,7 @@ from conftest import looked_over, page
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.facts import Facts
+from molvik.desktop.panel.facts import Facts
 from molvik.desktop.stages.registry import ENTRIES, where
 from molvik.desktop.window import MainWindow
 from molvik.findings.kinds import KINDS, Stage

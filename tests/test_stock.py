@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import cell, give_up, metric, page, type_cell
 from molvik.analysis import Analysis
-from molvik.desktop.stock import StockWindow
+from molvik.desktop.beside.stock import StockWindow
 from molvik.desktop.window import MainWindow
 from molvik.electrical.conductor import area_mm2
 from molvik.files.errors import JobFileError

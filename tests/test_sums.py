@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import page
 from molvik.cli import main
-from molvik.desktop.sums import EXAMPLES, SumsDialog
+from molvik.desktop.dialogs.sums import EXAMPLES, SumsDialog
 from molvik.desktop.window import MainWindow
 from molvik.electrical.conductor import resistance_ohm_per_m
 from molvik.electrical.fusing import largest_protecting_a

@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from conftest import awg, cell, give_up, metric, page, small_job, type_cell, wire
 from molvik.analysis import Analysis
 from molvik.demo import ECU_TABLE, demo_job
-from molvik.desktop.housing import HousingDialog
+from molvik.desktop.dialogs.housing import HousingDialog
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.loosewires import how_text
 from molvik.desktop.stages.pinouts.variants import VariantsDialog

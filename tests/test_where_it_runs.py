@@ -15,7 +15,7 @@ from scipy.optimize import brentq
 
 from conftest import awg, found, metric, type_field, wire_card
 from molvik.analysis import Analysis
-from molvik.desktop.jobsettings import JobSettings
+from molvik.desktop.dialogs.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
 from molvik.electrical.bundle import (
     ALONE,

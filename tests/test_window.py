@@ -45,12 +45,12 @@ from conftest import (
 )
 from jobs import edited, jobs
 from molvik.analysis import Analysis
-from molvik.desktop import jobfiles
-from molvik.desktop.find import FindBox
-from molvik.desktop.housing import HousingDialog
-from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.parts import PartDialog
-from molvik.desktop.questions import LineQuestion, Question
+from molvik.desktop.dialogs.find import FindBox
+from molvik.desktop.dialogs.housing import HousingDialog
+from molvik.desktop.dialogs.jobsettings import JobSettings
+from molvik.desktop.dialogs.parts import PartDialog
+from molvik.desktop.dialogs.questions import LineQuestion, Question
+from molvik.desktop.jobfile import files as jobfiles
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.pinouts.cards import CavityCard
 from molvik.desktop.stages.registry import ENTRIES

@@ -11,7 +11,7 @@ from conftest import answer, awg, page, press, put_job, small_job, wire
 from jobs import jobs
 from molvik.circuits.wire_table import compared, put_wires, read_wires, take_up, write_wires
 from molvik.cli import main
-from molvik.desktop.questions import Question
+from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.window import MainWindow
 from molvik.files.cells import csv_bytes
 from molvik.files.jobfile import read_job

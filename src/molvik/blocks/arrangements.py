@@ -63,7 +63,7 @@ def lay(job: Job, title: str, answers: Mapping[str, str] | None = None) -> Job:
 def begun(job: Job, title: str, answers: Mapping[str, str] | None = None) -> CircuitBuilder:
     """Return a block as it is laid, before its sizes and fuses are worked out, which takes longer.
 
-    ValueError says what is in the way.
+    ValueError says what is in the way. Raises EditError.
     """
     block = BLOCKS[title]
     given = {ask.key: ask.default for ask in (*block.asks, *PLACES)} | dict(answers or {})

@@ -143,7 +143,7 @@ def strip(
     stop: Callable[[], bool] = lambda: False,
     progress: Callable[[int, int], None] = lambda done, of: None,
 ) -> StripPlan:
-    """Return what must stay and what can go; ValueError when nothing is kept."""
+    """Return what must stay and what can go; ValueError when nothing is kept. Raises Stopped."""
     wanted = tuple(dict.fromkeys(keep))
     unknown = [code for code in wanted if not isinstance(job.part(code), Device)]
     if unknown:

@@ -7,12 +7,12 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QWidget
 
 from molvik import __version__
-from molvik.desktop.codes import change_code, may_take_out
-from molvik.desktop.dialogs import ask, put_up
+from molvik.desktop.dialogs.codes import change_code, may_take_out
+from molvik.desktop.dialogs.jobsettings import JobSettings
+from molvik.desktop.dialogs.opening import ask, put_up
+from molvik.desktop.dialogs.questions import tell
 from molvik.desktop.hand import Hand
-from molvik.desktop.jobfiles import JobFiles
-from molvik.desktop.jobsettings import JobSettings
-from molvik.desktop.questions import tell
+from molvik.desktop.jobfile.files import JobFiles
 from molvik.desktop.store import Store
 from molvik.files.register import register
 from molvik.findings.accepting import acceptance_of
@@ -62,7 +62,7 @@ class Commands(QObject):
 
     def open_versions(self) -> None:
         """Show the versions in the job's file."""
-        from molvik.desktop.versions import VersionsDialog
+        from molvik.desktop.jobfile.versions import VersionsDialog
 
         ask(VersionsDialog(self._window, self._files))
 
@@ -139,7 +139,7 @@ class Commands(QObject):
         """Open the find box."""
         if not self._files.has_job:
             return
-        from molvik.desktop.find import FindBox
+        from molvik.desktop.dialogs.find import FindBox
 
         if not isinstance(self.find_box, FindBox):
             self.find_box = FindBox(self._window, self.every)
@@ -148,7 +148,7 @@ class Commands(QObject):
 
     def open_sums(self) -> None:
         """Open quick sums; they stay open beside the work."""
-        from molvik.desktop.sums import SumsDialog
+        from molvik.desktop.dialogs.sums import SumsDialog
 
         sums = SumsDialog(self._window)
         sums.setProperty("needs no job", True)
@@ -156,7 +156,7 @@ class Commands(QObject):
 
     def show_keys(self) -> None:
         """Show every key there is."""
-        from molvik.desktop.keys import KeysDialog
+        from molvik.desktop.dialogs.keys import KeysDialog
 
         keys = KeysDialog(self._window, self.every)
         keys.setProperty("needs no job", True)

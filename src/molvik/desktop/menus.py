@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QMainWindow, QMenu
 
 from molvik.blocks.templates import TEMPLATES
 from molvik.demo import DEMOS
-from molvik.desktop.beside import Beside
+from molvik.desktop.beside.opening import Beside
 from molvik.desktop.commands import Commands
-from molvik.desktop.jobfiles import JobFiles
+from molvik.desktop.jobfile.files import JobFiles
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
 from molvik.stages import STAGES

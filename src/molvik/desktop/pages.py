@@ -7,11 +7,11 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QStackedWidget
 
 from molvik.desktop.hand import Hand
-from molvik.desktop.lanes import COMPUTING
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.table import ThingsTable
+from molvik.desktop.work.lanes import COMPUTING
 from molvik.drawing.lettering import load_faces
 from molvik.stages import STAGES
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import QObject, QSettings, Qt
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from molvik.desktop.hand import Hand
-from molvik.desktop.inhand import InHand
+from molvik.desktop.panel.inhand import InHand
 
 LEFT_PX, LEAST_LEFT_PX, HAND_PX = 190, 170, 316
 NARROW_PX = 1150

@@ -14,30 +14,30 @@ from PySide6.QtWidgets import (
 from shiboken6 import isValid
 
 from molvik.analysis import Analysis
-from molvik.desktop.background import Task, sweep_here
-from molvik.desktop.beside import Beside
+from molvik.desktop.beside.opening import Beside
+from molvik.desktop.beside.shelfkeeper import ShelfKeeper
 from molvik.desktop.commands import Commands
-from molvik.desktop.drops import Drops
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.hand import Hand
 from molvik.desktop.header import Header
-from molvik.desktop.inhand import InHand
-from molvik.desktop.jobfiles import JobFiles
-from molvik.desktop.looking import LookOver
+from molvik.desktop.jobfile.drops import Drops
+from molvik.desktop.jobfile.files import JobFiles
 from molvik.desktop.menus import Doers, build_menus
 from molvik.desktop.pages import Pages
+from molvik.desktop.panel.inhand import InHand
 from molvik.desktop.panels import Panels
-from molvik.desktop.questions import Answer, question
-from molvik.desktop.shelfkeeper import ShelfKeeper
 from molvik.desktop.speaking import Speaking
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
-from molvik.desktop.troubles import Troubles
 from molvik.desktop.waiting import waits_of
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.worklist import WorkList
+from molvik.desktop.work.background import Task, sweep_here
+from molvik.desktop.work.looking import LookOver
+from molvik.desktop.work.troubles import Troubles
 from molvik.files.recovery import Leftover, discard, leftovers
 from molvik.findings import judged_findings
 from molvik.findings.finding import Finding

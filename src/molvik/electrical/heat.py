@@ -42,7 +42,8 @@ def air(temperature_c: float) -> tuple[float, float, float]:
 
 
 def nusselt(rayleigh: float, prandtl: float) -> float:
-    """Return the mean Nusselt number of a horizontal cylinder (Churchill and Chu, 1975)."""
+    """Return the mean Nusselt number of a horizontal cylinder (Churchill and Chu, 1975); all
+    without unit."""
     prandtl_part = (1 + (0.559 / prandtl) ** (9 / 16)) ** (8 / 27)
     return float((0.60 + 0.387 * rayleigh ** (1 / 6) / prandtl_part) ** 2)
 

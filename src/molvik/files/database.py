@@ -117,7 +117,7 @@ class Database:
     # questions
 
     def rows(self, statement: str, *values: Value) -> list[tuple[Any, ...]]:
-        """Return the rows of a statement."""
+        """Return the rows of a statement. Raises NotWholeError."""
         try:
             return list(self._connection.execute(statement, values))
         except UnicodeDecodeError as error:
@@ -302,7 +302,7 @@ def copy(source: Database, path: Path) -> None:
 
 
 def check_kind(there: Database) -> None:
-    """Refuse what has anything in it but our tables."""
+    """Refuse what has anything in it but our tables. Raises ForeignError."""
     found = there.rows(
         "SELECT name, sql FROM sqlite_schema WHERE substr(name, 1, 17) <> 'sqlite_autoindex_' "
         "LIMIT ?",

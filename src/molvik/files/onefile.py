@@ -70,13 +70,15 @@ class OneFile(apsw.VFS):
         return False
 
     def xDelete(self, filename: str, syncdir: bool) -> None:
-        """Delete the journal of a save that is done, and nothing else."""
+        """Delete the journal of a save that is done, and nothing else. Raises PermissionsError."""
         if not self._write or filename != self.journal:
             raise apsw.PermissionsError("only the journal of a save is deleted")
         super().xDelete(filename, syncdir)
 
     def xOpen(self, name: "str | apsw.URIFilename | None", flags: list[int]) -> apsw.VFSFile:
-        """Open the file, the journal of a save, or a nameless file to sort in."""
+        """Open the file, the journal of a save, or a nameless file to sort in.
+        Raises CantOpenError.
+        """
         wanted = name.filename() if isinstance(name, apsw.URIFilename) else name
         if wanted is None and self._write:
             return apsw.VFSFile("unix", None, flags)

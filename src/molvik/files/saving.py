@@ -48,6 +48,7 @@ def save_job(
     is on the disk, and no success is reported with fewer readable photos than before.
 
     Raises JobFileError: ChangedOutsideError, InTheWayError, PhotosMissingError or another.
+    Raises PermissionError.
     """
     real = regular_target(path)
     _check_photos(job, real.name, photos, without)

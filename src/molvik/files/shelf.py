@@ -91,7 +91,7 @@ class ShopShelf:
         """Put things on the shelf and return their codes: one that was taken off keeps its own.
 
         more: what is added to what lies there, by code, below zero for less. brought: what of a
-        job's own list this is, which comes once.
+        job's own list this is, which comes once. Raises ShelfError.
         """
         with self._change() as shelf:
             for code in brought.codes:
@@ -105,7 +105,7 @@ class ShopShelf:
 
     def change(self, was: StockItem, now: StockItem) -> None:
         """Change a thing as it was seen. What others changed meanwhile in the same fields stands,
-        and is told.
+        and is told. Raises ShelfError.
         """
         with self._change() as shelf:
             there = _item(shelf, was.code)
@@ -132,7 +132,9 @@ class ShopShelf:
         more: Mapping[str, float] = NOTHING,
         brought: Brought = NOT_BROUGHT,
     ) -> None:
-        """Take things off the shelf. more and brought: of ``put``, which this takes back."""
+        """Take things off the shelf. more and brought: of ``put``, which this takes back.
+        Raises ShelfError.
+        """
         with self._change() as shelf:
             for code in sorted(codes):
                 number = (_number(_item(shelf, code).code),)

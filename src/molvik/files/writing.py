@@ -17,7 +17,9 @@ PART = ".molvik-part"
 
 
 def regular_target(path: Path) -> Path:
-    """Return the file that is to be written, links followed; refuse what is not a regular file."""
+    """Return the file that is to be written, links followed; refuse what is not a regular file.
+    Raises JobFileError.
+    """
     try:
         real = path.resolve()
         kind = real.stat().st_mode

@@ -59,7 +59,7 @@ class Supply(Instrument):
             raise InstrumentError(f"{NOT_OFF} ({error})") from error
 
     def measure(self) -> tuple[float, float]:
-        """Return its voltage and its current, V and A."""
+        """Return its voltage and its current, V and A. Raises InstrumentError."""
         volts = number(self.ask("MEAS:VOLT?"), self.name, VOLTS)
         amps = number(self.ask("MEAS:CURR?"), self.name, AMPS)
         if volts is None or amps is None:

@@ -190,7 +190,7 @@ class Instrument:
         self._look_for_errors(command)
 
     def ask(self, command: str) -> str:
-        """Send a command; return its answer."""
+        """Send a command; return its answer. Raises InstrumentError."""
         self._be_in_step()
         try:
             said = self._asked(command)
@@ -240,7 +240,7 @@ class Instrument:
             raise NotTakenError(f"{self.name} does not take {command[:40]}: error {first}.")
 
     def identity(self) -> str:
-        """Return what it says it is; one question has one answer."""
+        """Return what it says it is; one question has one answer. Raises InstrumentError."""
         self._drain()
         said = self._asked("*IDN?")
         if said.count(",") < 1:

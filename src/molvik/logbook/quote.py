@@ -41,7 +41,7 @@ class Cost(NamedTuple):
 
     @property
     def total(self) -> float:
-        """Work and materials together."""
+        """Work and materials together, in the currency of the quote."""
         return self.work + self.materials
 
 

@@ -156,7 +156,7 @@ def exchange_pinout(job: Job, code: str, name: str) -> Job:
 
 
 def check(job: Job, repin: RepinSet) -> None:
-    """Refuse a set that cannot be."""
+    """Refuse a set that cannot be. Raises EditError."""
     problem = repin_problem(job, repin)
     if problem:
         raise EditError(f"{problem}.")

@@ -62,7 +62,7 @@ def coded(job: Job, things: Iterable[Coded], letters: str) -> tuple[Coded, ...]:
 
 
 def refuse(thing: Any) -> None:
-    """Refuse what cannot be, as opening a file does."""
+    """Refuse what cannot be, as opening a file does. Raises EditError."""
     problem = thing_problem(thing)
     if problem:
         raise EditError(f"{problem[0].upper()}{problem[1:]}. Nothing was changed.")
@@ -71,7 +71,7 @@ def refuse(thing: Any) -> None:
 def refuse_code(job: Job, code: str, taken: Collection[str] | None = None) -> None:
     """Refuse a code that a thing has or had: labels and the record would speak of two things.
 
-    taken: the codes in the job, where many are asked for.
+    taken: the codes in the job, where many are asked for. Raises EditError.
     """
     if code in taken if taken is not None else references.collection_of(job, code):
         raise EditError(f"{code} is already in the job.")
@@ -156,7 +156,7 @@ def remove_part(job: Job, code: str) -> Job:
 
 
 def refuse_held(job: Job, code: str, among: tuple[str, ...] = references.COLLECTIONS) -> None:
-    """Refuse to take out what others hold on to."""
+    """Refuse to take out what others hold on to. Raises EditError."""
     for use in references.uses(job, code, among):
         if use.reference.gone == "holds it":
             raise EditError(f"{code} stays: {use.words}.")

@@ -111,7 +111,9 @@ def _emptied(job: Job, loom: str) -> Job:
 
 
 def set_zone(job: Job, old: str, zone: Zone) -> Job:
-    """Add a zone, or change the one that was called ``old``; runs follow its name."""
+    """Add a zone, or change the one that was called ``old``; runs follow its name.
+    Raises EditError.
+    """
     zone = replace(zone, name=" ".join(zone.name.split()))
     if not zone.name:
         raise EditError("Give the zone a name: bulkhead, along the block, under the floor.")

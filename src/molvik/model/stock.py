@@ -95,7 +95,7 @@ class Shelf(NamedTuple):
     name: str = ""
 
     def free(self, item: StockItem) -> float:
-        """Return how much of a thing this job may take: what others have reserved is left."""
+        """Return how much of a thing this job may take, in its unit: not what others reserved."""
         others = self.others.get(item.code)
         return max(0.0, round(item.amount - (others.amount if others else 0.0), 6))
 

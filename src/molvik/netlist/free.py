@@ -82,7 +82,7 @@ def _between(begin: Point, end: Point, other: Point, far: Point) -> float:
 
 
 def apart(a: Point, b: Point, c: Point, d: Point) -> float:
-    """Return how far two straight parts are apart; 0 where they cross."""
+    """Return how far two straight parts are apart, in metres as drawn; 0 where they cross."""
     if _crosses(a, b, c, d):
         return 0.0
     return min(_away(a, c, d), _away(b, c, d), _away(c, a, b), _away(d, a, b))

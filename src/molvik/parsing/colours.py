@@ -262,7 +262,7 @@ def _try(text: str, dialect: str) -> Colour | None:
 def read_any_colour(text: str) -> Colour:
     """Read a colour typed into a field: IEC codes first, then words, then the other dialects.
 
-    A text that two of the other dialects read differently is refused.
+    A text that two of the other dialects read differently is refused. Raises ColourError.
     """
     for name in ("IEC 60757", "English words"):
         found = _try(text, name)

@@ -170,7 +170,7 @@ def read_size(text: str, bare: BareSize = "") -> WireSize:
     """Return a wire size from "14 AWG", "AWG 14", "4/0", "2.5 mm2", "0,75 mm²".
 
     bare: what a number without a unit means. Without it a fraction is mm2, which AWG has not, and
-    a whole number is refused, because 10 and 16 are sizes in both systems.
+    a whole number is refused, because 10 and 16 are sizes in both systems. Raises QuantityError.
     """
     text = _short(text)
     tidy = text.strip().replace("²", "2").replace(",", ".").lower()

@@ -72,7 +72,7 @@ class TableReading(NamedTuple):
         return sum(row.state == state for row in self.rows)
 
     def pins(self, numbers: frozenset[int]) -> tuple[Pin, ...]:
-        """Return the pins of the chosen rows; a cavity chosen twice is refused."""
+        """Return the pins of the chosen rows. Raises ValueError for a cavity chosen twice."""
         chosen = [row.pin for row in self.rows if row.pin is not None and row.number in numbers]
         twice = [cavity for cavity, n in Counter(pin.cavity for pin in chosen).items() if n > 1]
         if twice:

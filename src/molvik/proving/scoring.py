@@ -117,7 +117,7 @@ class Scoring:
         return not lies_in.get(one, nowhere).isdisjoint(lies_in.get(other, nowhere))
 
     def tolerance(self, point: Point, value: float) -> float:
-        """Return how far a reading of a sound loom may lie from what is reckoned."""
+        """Return how far a reading of a sound loom may lie from what is reckoned, ohms or V."""
         if point.what == "resistance":
             meter = spread_ohm(value, self.settings)
             return math.hypot(meter, JOINTS_OHM + JOINTS_SHARE * value)

@@ -42,7 +42,7 @@ class Section(NamedTuple):
 
 
 def looseness(job: Job, found: LoomTree) -> float:
-    """Return how loose wires lie, from the measured stretches of the loom as found: their
+    """Return how loose wires lie, a factor, from the measured stretches of the loom as found: their
     diameter, less the covering, over that of the same wires packed tight.
     """
     sizes = {wire.code: wire for wire in found.loom.wires}

@@ -40,7 +40,7 @@ def drop_criterion(
 
 
 def draws_more(size: WireSize, requirements: SizingCase, length_m: float) -> float:
-    """Return how many times the current flows when a wire loses less than the one that is there.
+    """Return by which factor more flows when a wire loses less than the one that is there.
 
     What it no longer loses, a load that is a resistance gets, and takes more for it.
     """

@@ -175,7 +175,7 @@ class Line:
 
     def take_volts(self) -> tuple[float | None, float | None]:
         """Take the voltage of a system out of the line, and one that may be lost: no vehicle has
-        less than 5 V.
+        less than 5 V. Raises QuantityError.
         """
         volts = self.figures.pop("V", [])
         systems = [item for item in volts if item.value >= LEAST_SYSTEM_V]

@@ -72,7 +72,7 @@ class Shortage(NamedTuple):
 
     @property
     def short(self) -> float:
-        """How much is missing, beyond what is taken instead."""
+        """How much is missing, beyond what is taken instead, in the unit of the thing."""
         left = self.needed - self.there - sum(amount for _, amount in self.instead)
         return left if left > 1e-9 else 0.0
 

@@ -386,7 +386,7 @@ def type_drawn(
 ) -> Typed:
     """Read the length of a stretch that was drawn out of a joint, and what is at its end: "480 mm
     C5". to: the joint it ends at, empty for a new one. heading: as it was drawn, deg;
-    turns: of the runs that were there, which stay as they lay.
+    turns: of the runs that were there, which stay as they lay. Raises ValueError.
     """
     match = _DRAWN.fullmatch(text)
     if match is None:
@@ -406,7 +406,10 @@ def type_drawn(
 
 
 def type_splice(job: Job, splice: str, text: str) -> Typed:
-    """Read where a splice is laid along a stretch, from its start: "R5 120 mm"."""
+    """Read where a splice is laid along a stretch, from its start: "R5 120 mm".
+
+    Raises ValueError.
+    """
     code, _, length = text.strip().partition(" ")
     run = routing_edits.find(job.routing, code.upper())
     if not isinstance(run, Run) or not length.strip():

@@ -5,8 +5,8 @@ from importlib import import_module
 from typing import Any, Literal, NamedTuple
 
 from molvik.analysis import Analysis
-from molvik.desktop.facts import Facts
 from molvik.desktop.hand import Hand
+from molvik.desktop.panel.facts import Facts
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.store import Store
 from molvik.model.refs import Ref

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from molvik.desktop.dialogs import ask
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.painting import paint_scene

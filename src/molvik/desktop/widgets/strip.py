@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from molvik.desktop.questions import ask_line
+from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.theme import colour
 from molvik.desktop.widgets.marks import Mark
 from molvik.desktop.widgets.small import ShortButton, button, copyable, label, row

@@ -18,7 +18,6 @@ from molvik.circuits.route import route
 from molvik.circuits.simulate import Load, OperatingPoint
 from molvik.circuits.symptoms import symptoms
 from molvik.circuits.why import Explanation, why
-from molvik.desktop.background import Task
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.circuits.inorder import OrderView
@@ -29,6 +28,7 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import ShortLabel, button, copyable, label, row, set_role
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.work.background import Task
 from molvik.devices.states import CRANK, PRIME, RUN, STATES, State
 from molvik.model.parts import Device
 from molvik.netlist.faults import in_words

@@ -4,10 +4,10 @@ from collections.abc import Callable
 from typing import Any
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import Shown
-from molvik.desktop.facts import Facts, wires_at
-from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
+from molvik.desktop.panel.card import Shown
+from molvik.desktop.panel.facts import Facts, wires_at
+from molvik.desktop.panel.fieldcard import FieldCard
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.story import StoryView

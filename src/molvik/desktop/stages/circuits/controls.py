@@ -14,8 +14,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.hand import Hand
-from molvik.desktop.questions import ask_line
 from molvik.desktop.stages.circuits.rowbutton import RowButton
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.keydial import KeyDial

@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 from PySide6.QtWidgets import QWidget
 
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.model.parts import Wire
 from molvik.netlist.known import known_of
 from molvik.netlist.network import Network

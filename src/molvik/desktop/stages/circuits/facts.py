@@ -3,7 +3,7 @@
 from molvik.analysis import Analysis
 from molvik.circuits.paths import fed_by
 from molvik.circuits.simulate import OperatingPoint
-from molvik.desktop.facts import Facts
+from molvik.desktop.panel.facts import Facts
 from molvik.desktop.stages.page import known_now
 from molvik.devices import value
 from molvik.devices.states import RUN, STATES

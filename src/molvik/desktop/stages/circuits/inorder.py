@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from molvik.circuits.scenario import Step, go_through, scenarios, states_of
-from molvik.desktop.questions import ask_line
+from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.stages.circuits.controls import Controls
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store

@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.circuits.wire_table import read_wires
-from molvik.desktop.dialogs import ask
+from molvik.desktop.dialogs.housing import HousingDialog
+from molvik.desktop.dialogs.opening import ask
+from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.hand import Hand
-from molvik.desktop.housing import HousingDialog
-from molvik.desktop.parts import PartDialog
 from molvik.desktop.stages.circuits.alive import AliveView
 from molvik.desktop.stages.circuits.differing import WhoseWord
 from molvik.desktop.stages.circuits.endpicker import EndPicker

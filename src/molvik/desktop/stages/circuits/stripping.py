@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.circuits.strip import Stopped, StripPlan, strip, stripped, with_sensors
-from molvik.desktop.background import Task
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, copyable, label, row
+from molvik.desktop.work.background import Task
 from molvik.devices import kind_of
 from molvik.model.job import Job
 from molvik.wording import agree, counted

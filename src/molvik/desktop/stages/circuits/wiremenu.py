@@ -15,9 +15,9 @@ from molvik.circuits.wire_table import (
     take_up,
     write_wires,
 )
-from molvik.desktop.dialogs import ask
+from molvik.desktop.dialogs.opening import ask
+from molvik.desktop.dialogs.questions import Answer, ask_line, question
 from molvik.desktop.hand import Hand
-from molvik.desktop.questions import Answer, ask_line, question
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.files.cells import csv_bytes
@@ -311,7 +311,7 @@ class WireMenus:
 
     def read_table(self, path: Path) -> None:
         """Add the wires of a table, as one step; what is in doubt is said."""
-        from molvik.desktop.reading import read_aside
+        from molvik.desktop.work.reading import read_aside
         from molvik.files.tables import read_raw_table
 
         analysis = self._page.store.analysis

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.crossover.repinplan import OUT, Happening, RepinPlan, ticks_of
 from molvik.crossover.work import start_over, tick, untick
-from molvik.desktop.bench import at_the_bench
-from molvik.desktop.dialogs import ask
+from molvik.desktop.cards.benchcards import at_the_bench
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.crossover.faces import TwoFaces
 from molvik.desktop.stages.crossover.leadcard import LeadCard

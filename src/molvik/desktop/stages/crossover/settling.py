@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QWidget
 
 from molvik.crossover.repinplan import Happening, RepinPlan
-from molvik.desktop.questions import Answer, ask_line, question
+from molvik.desktop.dialogs.questions import Answer, ask_line, question
 from molvik.desktop.stages.crossover.lines import (
     going,
     joining,
@@ -69,7 +69,9 @@ class Settling:
         self._store.do(f"Decide {lead}", lambda job: crossover_edits.decide(job, code, said))
 
     def say(self, happening: Happening, word: str) -> None:
-        """Stow or remove a lead, refuse what is proposed, ask for a new wire, forget."""
+        """Stow or remove a lead, refuse what is proposed, ask for a new wire, forget.
+        Raises ValueError.
+        """
         plan = self._plan()
         code, lead, to = plan.set.code, happening.place, happening.end
         if word in ("not this", "new wire") and not (happening.match and happening.match.want):

@@ -3,7 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.widgets.small import Choice, button, label, row
 from molvik.model.parts import Connector, Pin
 from molvik.parsing.colours import ColourError, read_any_colour

@@ -7,10 +7,10 @@ from typing import NamedTuple
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import Shown
-from molvik.desktop.facts import Facts, wires_at
-from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
+from molvik.desktop.panel.card import Shown
+from molvik.desktop.panel.facts import Facts, wires_at
+from molvik.desktop.panel.fieldcard import FieldCard
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.small import button, row
 from molvik.model import edits

@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
 )
 
 from molvik import wording
-from molvik.desktop.background import Task
 from molvik.desktop.stages.pinouts.asking import ColourAsks, ask_overwrite, overwritten
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.fields import counted, line
@@ -26,6 +25,7 @@ from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.work.background import Task
 from molvik.files.tables import read_raw_table
 from molvik.files.tabletext import read_text_table
 from molvik.model import crossover_edits, edits

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
 
-from molvik.desktop.dialogs import ask, put_up
+from molvik.desktop.dialogs.opening import ask, put_up
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.pinouts.loosewires import LooseWires
@@ -213,14 +213,14 @@ class PinoutsPage(StagePage):
         self.face.turn()
 
     def _add(self) -> None:
-        from molvik.desktop.housing import HousingDialog
+        from molvik.desktop.dialogs.housing import HousingDialog
 
         dialog = HousingDialog(self, self.store, None)
         if ask(dialog):
             self.hand.pick(dialog.code)
 
     def _edit(self) -> None:
-        from molvik.desktop.housing import HousingDialog
+        from molvik.desktop.dialogs.housing import HousingDialog
 
         ask(HousingDialog(self, self.store, self.store.job.connector(self._code)))
 

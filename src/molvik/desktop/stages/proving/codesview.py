@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.dialogs import ask
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.flashes import FlashCount
 from molvik.desktop.stages.proving.linkbar import LinkBar

@@ -1,7 +1,7 @@
 """What proving says of what is in hand."""
 
 from molvik.analysis import Analysis
-from molvik.desktop.facts import Facts
+from molvik.desktop.panel.facts import Facts
 from molvik.desktop.stages.page import plan_known
 from molvik.model.refs import Ref
 

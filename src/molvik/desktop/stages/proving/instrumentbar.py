@@ -7,12 +7,12 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QProgressDialog
 
-from molvik.desktop.background import Task
-from molvik.desktop.lanes import INSTRUMENTS
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button
+from molvik.desktop.work.background import Task
+from molvik.desktop.work.lanes import INSTRUMENTS
 from molvik.instruments.tester import Done, LeadsError, run_plan
 from molvik.instruments.visa import Instrument, search
 from molvik.logbook.clock import now_text

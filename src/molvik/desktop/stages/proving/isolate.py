@@ -2,8 +2,8 @@
 
 from functools import reduce
 
-from molvik.desktop.bench import at_the_bench, no_tick
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.cards.benchcards import at_the_bench, no_tick
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.logbook.clock import now_text
 from molvik.model import edits

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import Signal
 
-from molvik.desktop.questions import Answer, question
+from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
 from molvik.desktop.widgets.small import button

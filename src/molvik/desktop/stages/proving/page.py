@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
 )
 
 from molvik.desktop.hand import Hand
-from molvik.desktop.reading import read_aside
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.codesview import CodesView
@@ -31,6 +30,7 @@ from molvik.desktop.widgets.small import label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.work.reading import read_aside
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Reading

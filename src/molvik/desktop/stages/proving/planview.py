@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
 from molvik.analysis import Analysis
-from molvik.desktop.bench import at_the_bench, no_tick
+from molvik.desktop.cards.benchcards import at_the_bench, no_tick
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun, ask_clips, ask_high_voltage

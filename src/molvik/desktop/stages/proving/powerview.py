@@ -6,13 +6,13 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.background import Task
-from molvik.desktop.bench import TickList, at_the_bench
+from molvik.desktop.cards.benchcards import TickList, at_the_bench
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.supplybar import SupplyBar
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.work.background import Task
 from molvik.electrics import Electrics
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep

@@ -5,8 +5,8 @@ from functools import partial
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.bench import at_the_bench, no_tick
-from molvik.desktop.questions import ask_line
+from molvik.desktop.cards.benchcards import at_the_bench, no_tick
+from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.routing.fullsize import ask_full_size
 from molvik.desktop.stages.routing.routeview import Drawn, RouteView, joint_of

@@ -7,10 +7,10 @@ from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QSizePolicy
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import Shown
-from molvik.desktop.facts import Facts
-from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
+from molvik.desktop.panel.card import Shown
+from molvik.desktop.panel.facts import Facts
+from molvik.desktop.panel.fieldcard import FieldCard
 from molvik.desktop.stages.page import known_now
 from molvik.desktop.stages.routing.facts import run_facts
 from molvik.desktop.stages.routing.sectionview import SectionView

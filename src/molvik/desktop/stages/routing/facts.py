@@ -1,7 +1,7 @@
 """What routing says of a wire in hand: its way, and what it is cut to."""
 
 from molvik.analysis import Analysis
-from molvik.desktop.facts import Facts
+from molvik.desktop.panel.facts import Facts
 from molvik.desktop.stages.page import known_now
 from molvik.model.parts import Connector, Splice
 from molvik.model.refs import Ref

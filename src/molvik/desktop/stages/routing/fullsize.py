@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.questions import ask_line
+from molvik.desktop.dialogs.questions import ask_line
 from molvik.files.errors import JobFileError
 from molvik.files.writing import write_file
 

@@ -7,8 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout
 
 from molvik.analysis import Analysis
-from molvik.desktop.background import Task
-from molvik.desktop.bench import TickList, at_the_bench
+from molvik.desktop.cards.benchcards import TickList, at_the_bench
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.stages.routing.boardtools import BoardTools
@@ -26,6 +25,7 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
+from molvik.desktop.work.background import Task
 from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire

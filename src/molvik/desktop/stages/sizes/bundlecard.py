@@ -4,7 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
-from molvik.desktop.facts import FactList
+from molvik.desktop.panel.facts import FactList
 from molvik.desktop.stages.sizes.facts import bundle_facts
 from molvik.desktop.widgets.small import choice, column, label, row
 from molvik.model.parts import Wire

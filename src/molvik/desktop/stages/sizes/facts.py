@@ -3,7 +3,7 @@
 import math
 
 from molvik.analysis import Analysis
-from molvik.desktop.facts import Fact, Facts
+from molvik.desktop.panel.facts import Fact, Facts
 from molvik.desktop.stages.page import known_now
 from molvik.electrical.conductor import area_mm2, resistance_20_ohm_per_m
 from molvik.model.parts import Wire

@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSplitter
 
 from molvik.analysis import Analysis
-from molvik.desktop.dialogs import ask
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage, known_now
 from molvik.desktop.stages.sizes.bundlecard import BundleCard

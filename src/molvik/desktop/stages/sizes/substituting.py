@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
 
-from molvik.desktop.facts import FactList
+from molvik.desktop.panel.facts import FactList
 from molvik.desktop.store import Store
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, label, row, set_role

@@ -4,7 +4,7 @@ the loom at once, and nothing else makes a card done.
 
 from typing import Any
 
-from molvik.desktop.bench import TickList, at_the_bench
+from molvik.desktop.cards.benchcards import TickList, at_the_bench
 from molvik.desktop.stages.page import StagePage
 from molvik.model import loom_edits
 from molvik.model.loom import FoundWire, Segment

@@ -4,9 +4,9 @@ from collections.abc import Callable
 from typing import Any
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import Shown
-from molvik.desktop.fieldcard import FieldCard
 from molvik.desktop.hand import Hand
+from molvik.desktop.panel.card import Shown
+from molvik.desktop.panel.fieldcard import FieldCard
 from molvik.desktop.stages.survey.found import show_found
 from molvik.desktop.store import Store
 from molvik.model.loom_edits import Found, find

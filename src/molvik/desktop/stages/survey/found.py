@@ -3,8 +3,8 @@
 from contextlib import suppress
 
 from molvik.analysis import Analysis
-from molvik.desktop.card import Shown
-from molvik.desktop.facts import Facts
+from molvik.desktop.panel.card import Shown
+from molvik.desktop.panel.facts import Facts
 from molvik.model.loom import Fault, FoundWire, Node, Segment
 from molvik.model.loom_edits import Found
 from molvik.model.refs import Ref

@@ -6,9 +6,9 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
-from molvik.desktop.bench import TickList
+from molvik.desktop.beside.logbook import estimate_rows
+from molvik.desktop.cards.benchcards import TickList
 from molvik.desktop.hand import Hand
-from molvik.desktop.logbook import estimate_rows
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.survey.before import BeforeOpening
 from molvik.desktop.stages.survey.groups import ALL, groups_of, in_group

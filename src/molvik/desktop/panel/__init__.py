@@ -1,0 +1,1 @@
+"""The panel on the right, for whatever is in hand."""
