@@ -2,7 +2,7 @@
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test torture bench screenshots lock schema clean
+.PHONY: demo test torture mutants bench screenshots lock schema clean
 
 demo: 
 	@scripts/setup run
@@ -27,6 +27,15 @@ torture:
 	$(BIN)/python tests/torture.py --seconds $(SECONDS)
 	$(BIN)/pytest --numprocesses auto -m hypothesis --hypothesis-profile others
 
+# Faults planted one at a time in chosen modules, and whether the tests notice. The tool has an
+# environment of its own; MINUTES bounds it.
+MINUTES ?= 30
+mutants:
+	@scripts/setup test
+	python3 -m venv .venv-mutants
+	.venv-mutants/bin/pip install -q cosmic-ray==8.7.0
+	$(BIN)/python scripts/mutants.py --tool $(CURDIR)/.venv-mutants/bin/cosmic-ray --seconds $$(( $(MINUTES) * 60 ))
+
 bench:
 	@scripts/setup test
 	$(BIN)/pytest benchmarks --benchmark-columns=min,median,max
@@ -48,4 +57,4 @@ schema:
 	$(BIN)/python -m molvik.findings.page docs/findings.md
 
 clean:
-	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis .benchmarks build
+	rm -rf $(VENV) .venv-mutants .pytest_cache .mypy_cache .ruff_cache .hypothesis .benchmarks build

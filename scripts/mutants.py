@@ -30,7 +30,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "netlist/feeds.py": ("test_feeds.py", "test_feeds_together.py"),
     "netlist/network.py": ("test_results.py", "test_feeds.py"),
     "proving/benchfault.py": ("test_proving.py", "test_diagnose.py"),
-    "proving/testplan.py": ("test_plan.py",),
+    "proving/proofplan.py": ("test_plan.py",),
     "routing/ways.py": ("test_routing.py",),
     "routing/splices.py": ("test_routing.py", "test_building.py"),
     "sizes/drop.py": ("test_drops.py", "test_sizes.py"),

@@ -2,28 +2,36 @@
 
 import itertools
 import math
+from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
 
-from conftest import metric
+from conftest import metric, small_job, wire
 from molvik.analysis import Analysis
 from molvik.circuits.loss import PathLoss
+from molvik.crossover.fit import fit
+from molvik.crossover.leads import Lead
+from molvik.crossover.order import Op, play
 from molvik.devices import KINDS, value
 from molvik.devices.kinds.alternator import OUTPUT_AT_RPM, output_share
 from molvik.devices.states import RUN, RUNNING
 from molvik.electrical.bundle import Core, Neighbours, _across_mm, _path
 from molvik.electrical.conductor import resistance_20_ohm_per_m, strand_diameter_mm
 from molvik.electrical.heat import outside_diameter_mm
+from molvik.files.writing import written_whole
+from molvik.findings import find_all
 from molvik.logbook.clock import hours_by_stage, running
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
-from molvik.model.parts import Connector, Device, Fuse, Grid, Pin
+from molvik.model.parts import Connector, Device, Fuse, Grid, Pin, WireSize
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, insulation
 from molvik.reference.limits import USES
+from molvik.routing.lengths import TERMINAL_M
 from molvik.sizes.drop import NOT_BLAMED
 from molvik.sizes.hot import temperature_c
 from molvik.sizes.sizing_case import Criterion, Installation, PathAsked, SizingCase
@@ -206,3 +214,89 @@ def test_a_clock_is_forgotten_after_half_a_day(hours: int, forgotten: bool) -> N
     now = session.begin.replace(hour=6 + hours)
     assert session.forgotten(now) is forgotten
     assert hours_by_stage(log, now) == {"sizes": 0.0 if forgotten else pytest.approx(hours)}
+
+
+@pytest.mark.parametrize("contact", sorted(CONTACTS))
+def test_a_terminal_takes_the_largest_and_the_smallest_wire_it_is_made_for(contact: str) -> None:
+    """At the ends of its range a crimp is good; a hundredth of a mm² past it is not."""
+    made = CONTACTS[contact]
+    for mm2, verdict in (
+        (made.most_mm2, "reuse"),
+        (made.least_mm2, "reuse"),
+        (made.most_mm2 + 0.01, "will not fit"),
+        (made.least_mm2 - 0.01, "will not fit"),
+    ):
+        plug = Connector("C1", "Plug", Grid(1, 2), contact=contact, terminals="pin")
+        lead = Lead("C1/1", (), "", "", "", None, WireSize("metric", mm2))
+        assert fit(lead, plug, plug, "2").verdict == verdict
+        job = small_job(
+            wire("W1", "C1/1", "F1/out", size=WireSize("metric", mm2)), connectors=(plug,)
+        )
+        refused = [one for one in find_all(Analysis(job)) if one.rule == "terminal-size"]
+        assert bool(refused) == (verdict == "will not fit")
+
+
+def test_a_lead_is_not_put_back_before_it_was_taken_out() -> None:
+    """That it is taken out later makes it no better."""
+    wrong = (Op("unpark", "C1/1", "", "C1/2"), Op("park", "C1/1", "C1/1", ""))
+    problems, _ = play(wrong, ["C1/1"])
+    assert [(one.at, one.text) for one in problems] == [(0, "C1/1 has not been taken out yet")]
+    assert play(wrong[::-1], ["C1/1"])[0] == ()
+
+
+@pytest.mark.parametrize("rights", [0o600, 0o640, 0o664])
+def test_a_file_that_is_replaced_keeps_who_may_read_it(tmp_path: Path, rights: int) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text("before")
+    path.chmod(rights)
+    with written_whole(path) as part:
+        part.write_text("after")
+    assert path.read_text() == "after"
+    assert path.stat().st_mode & 0o777 == rights
+
+
+def test_only_a_plug_gets_a_drip_loop_where_it_is_wet() -> None:
+    """Water runs along a wire into a plug; a stud is cleaned and bolted."""
+    joints = (
+        LoomNode("J1", "H1", "Plug", carries=("C1",)),
+        LoomNode("J2", "H1", "Stud", carries=("E1",)),
+    )
+    loom = NewLoom("H1", "Loom", service_m=0.03, drip_m=0.07)
+    routing = Routing(
+        (loom,), joints, (Run("R1", "J1", "J2", 1.0, zone="Arch"),), (Zone("Arch", wet=True),)
+    )
+    job = replace(small_job(wire("W1", "C1/1", "E1")), routing=routing)
+    cut = Analysis(job).cut_lengths["W1"]
+    assert cut.ends_m == pytest.approx((TERMINAL_M + 0.03 + 0.07, TERMINAL_M + 0.03))
+
+
+def circuits(donor: str, wanted: str, names: str = "Injector Injector") -> dict[str, str]:
+    """Return where leads go that have circuits, by these. names: of the leads, then of cavities."""
+    donor_names, _, wanted_names = names.partition(" / ")
+
+    def plug(code: str, called: str, numbers: str) -> Connector:
+        both = zip(called.split(), numbers.split(), strict=True)
+        pins = tuple(Pin(str(n), name, number) for n, (name, number) in enumerate(both, 1))
+        return Connector(code, code, Grid(2, 4), pins=pins)
+
+    job = Job(
+        "x",
+        connectors=(
+            plug("C1", donor_names, donor),
+            plug("C2", wanted_names or donor_names, wanted),
+        ),
+        repins=(RepinSet("R1", "Plug", sources=("C1",), target="C2"),),
+    )
+    found = Analysis(job).plans["R1"].matches
+    return {one.lead.circuit: one.want.circuit if one.want else "" for one in found}
+
+
+def test_of_several_that_say_the_same_those_of_one_circuit_are_for_each_other() -> None:
+    assert circuits("31 32", "32 31") == {"31": "31", "32": "32"}
+    assert circuits("31 32", "31 32") == {"31": "31", "32": "32"}
+
+
+def test_what_is_called_quite_otherwise_is_proposed_by_its_circuit() -> None:
+    odd = "Krypton Xenon / Basalt Granit"
+    assert circuits("31 32", "32 31", odd) == {"31": "31", "32": "32"}
+    assert circuits("31 32", "41 42", odd) == {"31": "", "32": ""}

@@ -389,19 +389,21 @@ def test_a_code_is_counted_off_a_lamp(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_states_of_another_name_are_none_of_ours() -> None:
     """A reading of a loom that was changed since says nothing of it."""
-    from molvik.proving.testplan import TestPlan
+    from molvik.proving.proofplan import ProofPlan
     from molvik.proving.validity import loom_fingerprint, standing
 
     job = sender_job(2500.0)
     job = edits.record(
         job,
         replace(
-            reading_of(job, "P0118"), points=(End("D2"),), sign=loom_fingerprint(TestPlan(job))
+            reading_of(job, "P0118"),
+            points=(End("D2"),),
+            sign=loom_fingerprint(ProofPlan(job)),
         ),
     )
-    assert len(standing(TestPlan(job)).readings) == 1
+    assert len(standing(ProofPlan(job)).readings) == 1
     longer = edits.change_wire(job, "W1", length_m=9.0)
-    assert standing(TestPlan(longer)).readings == ()
+    assert standing(ProofPlan(longer)).readings == ()
     assert State("x", "run").broken == frozenset()
 
 

@@ -34,9 +34,9 @@ from molvik.proving.faultsimulator import FaultSimulator, Point
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
 from molvik.proving.observations import Observation, seen_of
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.readings import seen_of_text
 from molvik.proving.scopepaths import ScopePaths
-from molvik.proving.testplan import TestPlan
 from molvik.proving.validity import standing
 from test_plan import loom_job
 
@@ -50,7 +50,7 @@ class Hidden:
 
     def __init__(self, job: Job, seed: int) -> None:
         self.job, self.chosen = job, random.Random(seed)
-        self.network, self.bench, self.plan = Network(job), Bench(job), TestPlan(job)
+        self.network, self.bench, self.plan = Network(job), Bench(job), ProofPlan(job)
         self.simulator = FaultSimulator(self.network, self.bench)
         self.every = causes(self.network)
         self.on_bench = [c for c in self.every if FaultyBench(self.bench, c.faults[:1]).touched]
@@ -208,7 +208,7 @@ def test_what_is_sure_is_told_apart_from_what_is_left() -> None:
     one reading was measured again.
     """
     job = demo_job("marten")
-    network, once = Network(job), seen_of(standing(TestPlan(job)).readings)
+    network, once = Network(job), seen_of(standing(ProofPlan(job)).readings)
     odd = Diagnosis(network, once).once
     read = (*once, *(one for one in once if one.point in odd))
     found = Diagnosis(network, (*read, seen_of_text(network, "D35", "", "dead", "run")))

@@ -22,7 +22,7 @@ from molvik.proving.diagnose import ODD, Diagnosis
 from molvik.proving.faultsimulator import FaultSimulator, Point
 from molvik.proving.observations import Observation
 from molvik.proving.practice import Practice
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from test_plan import loom_job
 
 
@@ -133,7 +133,7 @@ def test_the_loom_as_found_says_what_lies_together_too() -> None:
 
 def test_what_wavers_in_a_loom_that_is_sound_otherwise_is_measured_again() -> None:
     """However sure it is that nothing else is wrong: all of the plan passed."""
-    plan = TestPlan(three())
+    plan = ProofPlan(three())
     seen = [ohms(str(m.red), str(m.black), m.expected_ohm - 0.2) for m in plan.measurements]
     odd = seen[0]
     found = Diagnosis(Network(three()), [*seen * 3, odd._replace(wavers=True)])

@@ -32,7 +32,7 @@ from molvik.files.writing import clear_leftovers
 from molvik.model.job import SCHEMA_VERSION, Job, Reading
 from molvik.model.parts import End
 from molvik.proving.continuity import verdicts
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 
 ROOT = Path(__file__).parent.parent
 
@@ -427,7 +427,7 @@ def test_a_job_of_the_first_schema_opens_with_its_readings() -> None:
         "W1", "resistance", 0.3, ends, "2026-11-02T10:00:00+01:00", "IM", leads_ohm=0.2, note="cold"
     )
     assert (other.item, other.value, other.shown) == ("W9", None, "open")
-    assert verdicts(TestPlan(job))["W1"].outcome == "open", (
+    assert verdicts(ProofPlan(job))["W1"].outcome == "open", (
         "between its ends, since it was measured"
     )
     assert job.spent, "the code of a wire that only a reading speaks of is given to nothing else"

@@ -5,6 +5,7 @@ import socketserver
 import threading
 from functools import partial
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -18,6 +19,7 @@ from conftest import page
 from molvik.desktop.stages.proving import instrumentbar
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import Fault
+from molvik.instruments import supply
 from molvik.instruments.answers import OHMS, InstrumentError, number
 from molvik.instruments.standin import OVERLOAD, Server, StandIn
 from molvik.instruments.tester import Done, run_plan
@@ -27,7 +29,7 @@ from molvik.model.parts import Connector, End, Grid
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.channels import channel_sheet, channels
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.sheet import Table
 from test_plan import loom_job
 
@@ -78,7 +80,7 @@ def test_a_meter_is_read_over_visa_from_a_process_of_its_own(process: Any) -> No
 
 def test_a_tester_goes_through_plan_and_isolation_by_itself(process: Any) -> None:
     resource, _ = process("W4", "short W5 W6")
-    plan = TestPlan(loom())
+    plan = ProofPlan(loom())
     done = list(run_plan(plan, Instrument(resource)))
     shown = {one.measurement.key: one.ohm for one in done if one.measurement}
     assert len(shown) == len(plan.measurements) == 5
@@ -95,7 +97,7 @@ def test_killing_the_tester_in_the_middle_loses_no_reading(process: Any) -> None
     kept: list[Done] = []
 
     def run() -> None:
-        for one in run_plan(TestPlan(loom()), tester):
+        for one in run_plan(ProofPlan(loom()), tester):
             kept.append(one)
             if len(kept) == 2:
                 running.send_signal(signal.SIGKILL)
@@ -320,7 +322,7 @@ def test_the_server_listens_on_this_machine_alone() -> None:
 def test_the_list_of_a_testers_leads_is_what_the_tester_measures() -> None:
     """Put on as the sheet says, channels close on the cavities they stand beside."""
     job = loom()
-    (table, *_) = channel_sheet(Network(job), TestPlan(job)).blocks
+    (table, *_) = channel_sheet(Network(job), ProofPlan(job)).blocks
     assert isinstance(table, Table)
     at = {row[2]: row for row in table.rows}
     assert set(at) == {str(point) for net in Bench(job).nets for point in net.points}
@@ -349,3 +351,46 @@ def test_a_loom_of_more_than_a_thousand_points_has_a_channel_for_each() -> None:
         }
         joined = float(made.answer("READ?") or "nan") < 1
         assert joined == (points[place] in net)
+
+
+class _Collapsing:
+    """A supply whose voltage falls before its current shows that it is at its limit, as behind a
+    short on a thin lead.
+    """
+
+    name, backend = "TCPIP0::supply::5025::SOCKET", "@py"
+
+    def __init__(self, shown: list[tuple[float, float]]) -> None:
+        self._shown, self.log = iter(shown), list[str]()
+
+    def set(self, volts: float, amps: float) -> None:
+        self.log.append(f"set {volts:g} {amps:g}")
+
+    def switch_on(self) -> None:
+        self.log.append("on")
+
+    def switch_off(self) -> None:
+        self.log.append("off")
+
+    def measure(self) -> tuple[float, float]:
+        return next(self._shown)
+
+
+@pytest.mark.parametrize(
+    ("shown", "ends"),
+    [
+        ([(12.0, 0.2), (12.0, 0.2), (12.0, 0.2)], False),
+        ([(12.0, 0.2), (9.7, 0.2), (12.0, 0.2)], False),
+        ([(12.0, 0.2), (9.5, 0.2), (12.0, 0.2)], True),  # a fifth of its voltage is gone
+        ([(12.0, 0.2), (12.0, 0.985), (12.0, 0.2)], True),
+    ],
+)
+def test_a_supply_whose_voltage_collapses_is_switched_off(
+    monkeypatch: pytest.MonkeyPatch, shown: list[tuple[float, float]], ends: bool
+) -> None:
+    monkeypatch.setattr(supply, "Guard", lambda *_: SimpleNamespace(release=lambda: None))
+    made: Any = _Collapsing(shown)
+    times = iter([False, False, False, True])
+    flows = list(supply.watch(made, 12.0, 1.0, "run", lambda: next(times), lambda: None))
+    assert [bool(flow.trouble) for flow in flows] == ([False, True] if ends else [False] * 3)
+    assert made.log == ["set 12 1", "on", "off"]

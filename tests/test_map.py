@@ -28,9 +28,9 @@ from molvik.model.parts import Connector, Device, End, Grid
 from molvik.netlist.network import Network
 from molvik.netlist.plugmap import PlugMap
 from molvik.proving.found import found_at
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.report import report_sheet
 from molvik.proving.taken import taken
-from molvik.proving.testplan import TestPlan
 from molvik.proving.touching import apart_by_itself, between, isolated, isolation_words, touching
 from molvik.proving.validity import mended_text
 from molvik.sheet import Drawing, Table
@@ -53,7 +53,7 @@ def star() -> Job:
 
 def read(job: Job, shown: dict[tuple[str, str], float | None]) -> Job:
     """Read between places, as the wires are."""
-    signs = {frozenset((m.red, m.black)): m.sign for m in TestPlan(job).measurements}
+    signs = {frozenset((m.red, m.black)): m.sign for m in ProofPlan(job).measurements}
     for ends, ohm in shown.items():
         points = End.of(ends[0]), End.of(ends[1])
         made = taken(job.settings, AT, "resistance", ohm, points, sign=signs[frozenset(points)])
@@ -62,7 +62,7 @@ def read(job: Job, shown: dict[tuple[str, str], float | None]) -> Job:
 
 
 def marks(job: Job) -> dict[str, Mark]:
-    return {str(point): found.mark for point, found in found_at(TestPlan(job)).items()}
+    return {str(point): found.mark for point, found in found_at(ProofPlan(job)).items()}
 
 
 def test_what_failed_is_marked_where_nothing_else_passed() -> None:
@@ -78,7 +78,7 @@ def test_what_failed_is_marked_where_nothing_else_passed() -> None:
         "C1/3": "",
         "C3/3": "",
     }
-    found = found_at(TestPlan(job))
+    found = found_at(ProofPlan(job))
     assert "open" in found[End("C2", "1")].words
     assert "9 Ω is above" in found[End("C1", "2")].words
     assert found[End("C1", "1")].words == "1 of 3 measurements from here passed"
@@ -91,7 +91,7 @@ def test_what_failed_is_marked_where_nothing_else_passed() -> None:
 
 def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     job = star()
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     nets = plan.bench.net_of
     pair = nets[End("C1", "1")], nets[End("C1", "2")]
     job = edits.record(job, between(plan, pair, 0.4, AT, "", "isolation"))
@@ -103,7 +103,7 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
         "C1/2",
         "C2/2",
     }
-    said = found_at(TestPlan(job))[End("C4", "1")].words
+    said = found_at(ProofPlan(job))[End("C4", "1")].words
     assert said.startswith(
         "C1/1 is shorted to C1/2, 0.4 Ω: C1/1 lies beside C1/2, look there first"
     )
@@ -111,25 +111,25 @@ def test_nets_that_touch_are_marked_whole_until_they_were_found_apart() -> None:
     assert (finding.severity, finding.subject) == ("stop", "C1/1")
     assert "C1/1 and C1/2 are shorted together" in finding.what
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
-    assert not touching(TestPlan(mended))
+    assert not touching(ProofPlan(mended))
     far = edits.record(job, between(plan, pair, 2e6, AT, "", "isolation"))
-    assert not touching(TestPlan(far)), "two megohms do not touch"
-    *apart, run = isolated(TestPlan(job), [], 3, AT, "", "isolation")
+    assert not touching(ProofPlan(far)), "two megohms do not touch"
+    *apart, run = isolated(ProofPlan(job), [], 3, AT, "", "isolation")
     assert [one.value for one in apart] == [None]
     for one in (*apart, run):
         job = edits.record(job, one)
     assert "touches" not in marks(job).values()
-    assert isolation_words(TestPlan(job)).endswith("passed; 3 measurements of 3 circuits.")
+    assert isolation_words(ProofPlan(job)).endswith("passed; 3 measurements of 3 circuits.")
     # Nothing was mended: it comes and goes, until it was apart while it was moved, and warm.
     for still in (True, True, False):
         found = [one.what for one in find_all(Analysis(job)) if one.rule == "touching-nets"]
         assert found == (["C1/1 and C1/2 touched, 0.4 Ω, and are apart now."] if still else [])
         assert (marks(job)["C1/1"] == "again") is still
-        assert not apart_by_itself(TestPlan(edits.record(job, mended_text(job, "W5 taped", AT))))
-        for one in isolated(TestPlan(job), [], 3, AT, "", "isolation"):
+        assert not apart_by_itself(ProofPlan(edits.record(job, mended_text(job, "W5 taped", AT))))
+        for one in isolated(ProofPlan(job), [], 3, AT, "", "isolation"):
             job = edits.record(job, one)
     mended = edits.record(job, mended_text(job, "W5 taped", AT))
-    assert "changed or repaired since: measure it again" in isolation_words(TestPlan(mended))
+    assert "changed or repaired since: measure it again" in isolation_words(ProofPlan(mended))
 
 
 def test_thirty_touches_at_one_plug_are_one_finding() -> None:
@@ -137,7 +137,7 @@ def test_thirty_touches_at_one_plug_are_one_finding() -> None:
     wet = [(f"C1/{n}", f"C{n + 1}/1") for n in range(1, 9)]
     far = [(f"C{n}/1", f"C{n}/2") for n in range(20, 25)]
     job = loom_job(*wet, *far)
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     nets = {str(point): net for point, net in plan.bench.net_of.items()}
     at_plug = [(nets[f"C1/{a}"], nets[f"C1/{b}"]) for a in range(1, 9) for b in range(1, a)]
     chain = [(nets["C20/1"], nets["C21/1"]), (nets["C21/1"], nets["C22/1"])]
@@ -152,7 +152,7 @@ def test_thirty_touches_at_one_plug_are_one_finding() -> None:
     assert found["C1"].startswith("At C1: ")
     assert found["C1"].endswith(" and 24 more pairs are shorted together.")
     assert found["C20/1"] == "C20/1 and C21/1, C21/1 and C22/1 are shorted together."
-    for one in isolated(TestPlan(job), [], 20, AT, "", "isolation"):
+    for one in isolated(ProofPlan(job), [], 20, AT, "", "isolation"):
         job = edits.record(job, one)
     assert set(told()) == {"C1", "C20/1", "C23/1"}, "apart by themselves"
 
@@ -163,7 +163,7 @@ def test_nets_that_have_no_part_in_common_are_not_gathered_at_one() -> None:
         *((f"C1/{n}", f"C9/{n}") for n in range(1, 5)),
         *((f"C{n}/1", f"C{n}/2") for n in range(20, 24)),
     )
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     nets = {str(point): net for point, net in plan.bench.net_of.items()}
     for n in range(1, 5):
         pair = nets[f"C1/{n}"], nets[f"C{19 + n}/1"]
@@ -175,18 +175,18 @@ def test_nets_that_have_no_part_in_common_are_not_gathered_at_one() -> None:
 def test_what_touches_by_another_net_is_not_called_apart() -> None:
     """A run names as many pairs as join all that touch, not each: A to C and B to C, not A to B."""
     job = loom_job(*((f"C1/{n}", f"C2/{n}") for n in range(1, 5)))
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     job = edits.record(job, between(plan, (0, 1), 0.4, AT, "", "isolation"))
-    again = isolated(TestPlan(job), [(0, 2), (2, 1)], 9, AT, "", "isolation")
+    again = isolated(ProofPlan(job), [(0, 2), (2, 1)], 9, AT, "", "isolation")
     assert [one.of for one in again] == ["isolation"]
-    (apart, _) = isolated(TestPlan(job), [(0, 2), (1, 3)], 9, AT, "", "isolation")
+    (apart, _) = isolated(ProofPlan(job), [(0, 2), (1, 3)], 9, AT, "", "isolation")
     assert {str(point) for point in apart.points} == {"C1/1", "C1/2"}
 
 
 @settings(max_examples=80, deadline=None)
 @given(looms())
 def test_every_net_is_tied_at_a_point_of_its_own(job: Job) -> None:
-    bench = TestPlan(job).bench
+    bench = ProofPlan(job).bench
     reached = {number for number, net in enumerate(bench.nets) if net.points}
     assert set(bench.tied_at) == reached
     assert all(point in bench.nets[number].points for number, point in bench.tied_at.items())
@@ -205,7 +205,7 @@ def test_every_net_is_tied_at_a_point_of_its_own(job: Job) -> None:
 def test_nets_are_tied_where_one_plug_reaches_them_all() -> None:
     """Seen from the plugs that come first they would be tied at six."""
     job = loom_job(*((f"C{n}/1", f"C9/{n}") for n in range(1, 7)))
-    assert {point.at for point in TestPlan(job).bench.tied_at.values()} == {"C9"}
+    assert {point.at for point in ProofPlan(job).bench.tied_at.values()} == {"C9"}
 
 
 # drawn
@@ -285,16 +285,16 @@ def test_what_failed_comes_first_and_alone_where_it_is_asked_for() -> None:
 
 def test_the_report_draws_the_plugs_at_which_something_failed() -> None:
     job = read(star(), {("C1/2", "C2/2"): None})
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     nets = plan.bench.net_of
     pair = nets[End("C1", "1")], nets[End("C1", "3")]
     job = edits.record(job, between(plan, pair, 0.4, AT, "tester", "isolation"))
-    sheet = report_sheet(Network(job), TestPlan(job))
+    sheet = report_sheet(Network(job), ProofPlan(job))
     drawn = [block for block in sheet.blocks if isinstance(block, Drawing)]
     assert [block.title.split()[0] for block in drawn] == ["C1", "C2", "C3", "C4"]
     rows = [row for block in sheet.blocks if isinstance(block, Table) for row in block.rows]
     assert ("C1/1 and C1/3", "are shorted together: 0.4 Ω, short test") in rows
-    sound = report_sheet(Network(star()), TestPlan(star()))
+    sound = report_sheet(Network(star()), ProofPlan(star()))
     assert not [block for block in sound.blocks if isinstance(block, Drawing)]
 
 

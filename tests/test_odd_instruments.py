@@ -40,7 +40,7 @@ from molvik.instruments.tester import Done, LeadsError, run_plan
 from molvik.instruments.visa import Instrument
 from molvik.model import edits
 from molvik.model.job import Job
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from odd_instruments import ODD, serving
 from test_computer_codes import sender_job
 from test_instruments import loom
@@ -205,7 +205,7 @@ def test_a_run_on_what_does_not_measure_ohms_is_broken_off(kind: type[StandIn], 
     with _served(kind(loom(), [Fault("open", "W4")])) as resource:
         kept: list[Done] = []
         with pytest.raises(InstrumentError, match=told):
-            kept.extend(run_plan(TestPlan(loom()), Instrument(resource)))
+            kept.extend(run_plan(ProofPlan(loom()), Instrument(resource)))
         assert len(kept) <= 1
 
 
@@ -221,7 +221,7 @@ def test_a_meter_of_few_words_is_told_what_to_measure_each_time(without: str) ->
     with _served(Plain(loom(), [Fault("open", "W4")])) as resource:
         tester = Instrument(resource, timeout_ms=2000)
         tester.identity()
-        done = list(run_plan(TestPlan(loom()), tester))
+        done = list(run_plan(ProofPlan(loom()), tester))
     shown = {one.measurement.key: one.ohm for one in done if one.measurement}
     assert shown["W4"] is None
     assert sum(ohm is None for ohm in shown.values()) == 1
@@ -236,7 +236,7 @@ def test_what_a_testers_own_leads_have_is_told_with_each_reading() -> None:
             return found if found > 1e30 else found + 1.4
 
     with _served(Long(loom())) as resource:
-        done = list(run_plan(TestPlan(loom()), Instrument(resource)))
+        done = list(run_plan(ProofPlan(loom()), Instrument(resource)))
     assert {round(one.leads_ohm, 6) for one in done} == {1.4}
     assert all(one.ohm is not None and one.ohm > 1.4 for one in done if one.measurement)
 
@@ -259,7 +259,7 @@ def test_a_run_in_which_all_says_the_same_asks_about_the_leads(
     server = Server(kind(loom()))
     threading.Thread(target=server.serve_forever, daemon=True).start()
     tester = Instrument(server.resource)
-    plan = TestPlan(loom())
+    plan = ProofPlan(loom())
     kept: list[Done] = []
     with pytest.raises(LeadsError, match=told):
         kept.extend(run_plan(plan, tester))
@@ -273,7 +273,7 @@ def test_one_broken_wire_or_one_touch_is_no_matter_of_leads() -> None:
     for fault in (Fault("open", "W4"), Fault("short", "W5", "W6")):
         server = Server(StandIn(loom(), [fault]))
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        plan = TestPlan(loom())
+        plan = ProofPlan(loom())
         done = list(run_plan(plan, Instrument(server.resource)))
         assert sum(one.measurement is not None for one in done) == len(plan.measurements)
         server.shutdown()

@@ -15,7 +15,7 @@ from molvik.proving.items import ItemTest, ItemVerdict, item_reading, item_readi
 from molvik.proving.jointtests import joint_tests, pull_n
 from molvik.proving.observations import seen_of
 from molvik.proving.parttests import line_words, part_tests
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.validity import mended_text
 from test_plan import loom_job
 
@@ -166,7 +166,7 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     job = replace(
         job, wires=(cable, *job.wires[1:]), connectors=(plug,), settings=Settings(drop_test_a=20.0)
     )
-    drops = [test for test in joint_tests(Network(job), TestPlan(job)) if test.of == "drop"]
+    drops = [test for test in joint_tests(Network(job), ProofPlan(job)) if test.of == "drop"]
     assert [test.subject for test in drops] == ["W1", "W4", "W5"], "heavy, or beside each other"
     assert "clamped to this wire alone" in drops[1].what
     # ISO 6722-1: 25 mm2 has at most 0.743 mohm/m; lugs of 0.2 to 1 mohm are common practice.
@@ -185,7 +185,7 @@ def test_heavy_cables_are_measured_under_a_current_and_crimps_by_samples() -> No
     assert judge_item(drops[0], item_readings(made), job.settings).outcome == "not measured"
     made = [failed, mended_text(job, "W4 new lug", AT)]
     assert judge_item(drops[0], item_readings(made), job.settings).outcome == "failed", "another"
-    pulls = [test for test in joint_tests(Network(job), TestPlan(job)) if test.of == "pull"]
+    pulls = [test for test in joint_tests(Network(job), ProofPlan(job)) if test.of == "pull"]
     samples = [test.position for test in pulls]
     assert len(samples) == len(set(samples)), "one for each size in each terminal"
     small = next(test for test in pulls if "contact 20" in test.position)

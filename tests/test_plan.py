@@ -23,7 +23,7 @@ from molvik.proving.bench import Bench
 from molvik.proving.continuity import proved, verdicts
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
-from molvik.proving.testplan import Measurement, TestPlan
+from molvik.proving.proofplan import Measurement, ProofPlan
 from molvik.proving.validity import mended_text
 from molvik.proving.wiretest import continuity_reading
 from molvik.reference.contacts import NEW_JOINT_OHM
@@ -57,7 +57,7 @@ def looms(draw: st.DrawFn) -> Job:
 @given(looms())
 def test_the_plan_reaches_every_point_with_the_fewest_measurements(job: Job) -> None:
     """Nets and bridges against NetworkX."""
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     graph: networkx.MultiGraph[str] = networkx.MultiGraph()
     for wire in job.wires:
         graph.add_edge(
@@ -117,7 +117,7 @@ def test_expected_ohms_agree_with_ngspice(seed: int, tmp_path: Path) -> None:
     places = [*(f"C{n}/{m}" for n in (1, 2) for m in range(1, 5)), "S1", "S2"]
     pairs = [tuple(chosen.sample(places, 2)) for _ in range(12)]
     job = loom_job(*pairs)  # type: ignore[arg-type]
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     assert plan.measurements
     for one in plan.measurements[:4]:
         found = one.expected_ohm - job.settings.meter_leads_ohm
@@ -127,7 +127,7 @@ def test_expected_ohms_agree_with_ngspice(seed: int, tmp_path: Path) -> None:
 def test_a_wire_shows_its_copper_its_joints_and_the_leads() -> None:
     """1 mm2 of a road vehicle's wire has 18.5 mohm a metre at 20 deg C (ISO 6722, from memory)."""
     job = loom_job(("C1/1", "C2/1"))
-    (one,) = TestPlan(job).measurements
+    (one,) = ProofPlan(job).measurements
     assert one.expected_ohm == pytest.approx(0.2 + 2 * 0.0185 + 2 * NEW_JOINT_OHM, abs=5e-4)
     assert one.key == "W1"
     warm = replace(job, settings=Settings(bench_c=45))
@@ -142,13 +142,13 @@ def test_what_a_meter_may_be_off_has_the_form_of_its_data_sheet() -> None:
     assert spread_ohm(10.0, sheet) == pytest.approx(0.38)
     assert spread_ohm(0.0, sheet) == pytest.approx(0.3)
     fine = loom_job(("C1/1", "C2/1"))
-    (one,) = TestPlan(fine).measurements
-    (worse,) = TestPlan(replace(fine, settings=sheet)).measurements
+    (one,) = ProofPlan(fine).measurements
+    (worse,) = ProofPlan(replace(fine, settings=sheet)).measurements
     assert worse.limit_ohm - one.limit_ohm == pytest.approx(0.2)
 
 
 def test_wires_beside_each_other_are_not_told_apart_and_said() -> None:
-    plan = TestPlan(
+    plan = ProofPlan(
         loom_job(("C1/1", "C2/1"), ("C1/1", "C2/1"), ("C1/2", "S1"), ("S1", "C2/2"), ("S1", "C3/1"))
     )
     assert plan.not_told_apart == (("W1", "W2"),)
@@ -167,28 +167,28 @@ def measured(job: Job, red: str, black: str, ohm: float | None, sign: str = "") 
 
 def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again() -> None:
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"), ("C1/2", "C2/2"))
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     by = {(str(one.red), str(one.black)): one for one in plan.measurements}
     one = by["C1/1", "C2/1"]
     assert one.wires == ("W1", "W2")
     job = measured(job, "C1/1", "C2/1", 0.3, one.sign)
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     assert plan.judged[one.key].outcome == "passed"
     assert proved(plan) == ("W1", "W2")
     for ohm, outcome in ((None, "open"), (2.0, "high"), (0.02, "below leads")):
-        assert TestPlan(measured(job, "C2/1", "C1/1", ohm)).judged[one.key].outcome == outcome
-    assert "W1, W2" in TestPlan(measured(job, "C1/1", "C2/1", None)).judged[one.key].text
+        assert ProofPlan(measured(job, "C2/1", "C1/1", ohm)).judged[one.key].outcome == outcome
+    assert "W1, W2" in ProofPlan(measured(job, "C1/1", "C2/1", None)).judged[one.key].text
     live = replace(job.readings[-1], value=None, state="run")
-    assert TestPlan(edits.record(job, live)).judged[one.key].outcome == "passed", (
+    assert ProofPlan(edits.record(job, live)).judged[one.key].outcome == "passed", (
         "ohms of a live wire"
     )
     longer = edits.change_wire(job, "W2", length_m=3.0)
-    assert TestPlan(longer).judged[one.key].outcome == "changed"
-    assert proved(TestPlan(longer)) == ()
+    assert ProofPlan(longer).judged[one.key].outcome == "changed"
+    assert proved(ProofPlan(longer)) == ()
     elsewhere = edits.change_wire(job, "W4", length_m=3.0)
-    assert TestPlan(elsewhere).judged[one.key].outcome == "passed"
+    assert ProofPlan(elsewhere).judged[one.key].outcome == "passed"
     unknown = edits.change_wire(job, "W3", length_m=None)
-    assert any("W3" in m.doubt for m in TestPlan(unknown).measurements)
+    assert any("W3" in m.doubt for m in ProofPlan(unknown).measurements)
 
 
 def test_a_way_that_fails_later_counts_more_than_what_its_wires_showed_before() -> None:
@@ -196,18 +196,18 @@ def test_a_way_that_fails_later_counts_more_than_what_its_wires_showed_before() 
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"))
     for wire in job.wires:
         job = edits.record(job, continuity_reading(wire, 0.3, AT, job.settings))
-    (way,) = TestPlan(job).measurements
-    assert TestPlan(job).judged[way.key] == ("passed", "W1, W2 passed one by one")
+    (way,) = ProofPlan(job).measurements
+    assert ProofPlan(job).judged[way.key] == ("passed", "W1, W2 passed one by one")
     later = measured(job, "C1/1", "C2/1", None, way.sign)
-    assert TestPlan(later).judged[way.key].outcome == "open"
-    assert {one.outcome for one in verdicts(TestPlan(later)).values()} == {"open"}
+    assert ProofPlan(later).judged[way.key].outcome == "open"
+    assert {one.outcome for one in verdicts(ProofPlan(later)).values()} == {"open"}
     stops = [one.subject for one in find_all(Analysis(later)) if one.rule == "failed-continuity"]
     assert stops == ["W1", "W2"]
 
 
 def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> None:
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("C1/2", "C2/2"))
-    (through, alone) = TestPlan(job).measurements
+    (through, alone) = ProofPlan(job).measurements
     for one in (through, alone):
         ends = str(one.red), str(one.black)
 
@@ -215,7 +215,7 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
             job: Job, ohm: float | None, one: Measurement = one, ends: tuple[str, str] = ends
         ) -> tuple[Job, str, str]:
             job = measured(job, *ends, ohm, one.sign)
-            judged = TestPlan(job).judged[one.key]
+            judged = ProofPlan(job).judged[one.key]
             return job, judged.outcome, judged.text
 
         now, outcome, _ = read(job, None)
@@ -242,13 +242,13 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
         (0.3, "passed"),
     ):
         job = edits.record(job, continuity_reading(wire, ohm, AT, job.settings))
-        assert verdicts(TestPlan(job))[code].outcome == outcome
+        assert verdicts(ProofPlan(job))[code].outcome == outcome
         stops = [f for f in find_all(Analysis(job)) if f.rule == "failed-continuity"]
         assert bool(stops) is (outcome != "passed")
 
 
 def test_the_red_probe_stays_and_goes_through_each_plug_once() -> None:
-    plan = TestPlan(demo_job())
+    plan = ProofPlan(demo_job())
     reds = [one.red.at for one in plan.measurements]
     assert len(list(itertools.groupby(reds))) == len(set(reds)), "it comes back to no plug"
     pairs = [(one.red.at, one.black.at) for one in plan.measurements]
@@ -344,7 +344,7 @@ def test_whatever_touches_is_found(count: int, data: st.DataObject) -> None:
 def test_a_plan_after_an_edit_is_the_plan_of_the_job_as_it_is(
     job: Job, data: st.DataObject
 ) -> None:
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     _ = plan.measurements
     for n in range(6):
         code = data.draw(st.sampled_from([wire.code for wire in job.wires]))
@@ -362,16 +362,16 @@ def test_a_plan_after_an_edit_is_the_plan_of_the_job_as_it_is(
                 job = replace(job, wires=tuple(w for w in job.wires if w.code != code))
             case _:
                 job = replace(job, settings=replace(job.settings, bench_c=20.0 + n))
-        after, fresh = TestPlan(job, plan), TestPlan(job)
+        after, fresh = ProofPlan(job, plan), ProofPlan(job)
         assert after.measurements == fresh.measurements
         assert after.judged == fresh.judged
-        plan = after if n != 3 else TestPlan(job, plan)  # now and then one is never asked
+        plan = after if n != 3 else ProofPlan(job, plan)  # now and then one is never asked
 
 
 def test_what_an_edit_left_alone_is_taken_over() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"), ("C1/3", "C2/3"))
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     before = {one.key: one for one in plan.measurements}
-    after = TestPlan(edits.change_wire(job, "W2", length_m=9.0), plan)
+    after = ProofPlan(edits.change_wire(job, "W2", length_m=9.0), plan)
     same = {one.key for one in after.measurements if one is before[one.key]}
     assert same == {"W1", "W3"}

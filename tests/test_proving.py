@@ -14,8 +14,8 @@ from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End, Wire
 from molvik.netlist.network import Network
 from molvik.proving.continuity import verdicts
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import TestPlan
 from molvik.proving.validity import mended_text
 from molvik.proving.wiretest import continuity_reading, continuity_test, judge
 from molvik.sheets.continuity_list import continuity_list
@@ -64,7 +64,7 @@ def test_other_leads_on_the_day_shift_the_limit() -> None:
 def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
     """Neither wire has a reading of its own: what was read of both is what failed."""
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"))
-    way = next(one for one in TestPlan(job).measurements if one.wires == ("W1", "W2"))
+    way = next(one for one in ProofPlan(job).measurements if one.wires == ("W1", "W2"))
     open_way = taken(job.settings, AT, "resistance", None, (way.red, way.black), sign=way.sign)
     job = edits.record(job, open_way)
     found = [one for one in find_all(Analysis(job)) if one.rule == "failed-continuity"]
@@ -72,7 +72,8 @@ def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
     assert all("one of W1, W2 is broken" in one.what for one in found)
     assert found[0].rests_on[0].text(found[0].rests_on[0].value) == "open"
     sheet = continuity_list(
-        Network(now := edits.record(job, replace(open_way, value=way.expected_ohm))), TestPlan(now)
+        Network(now := edits.record(job, replace(open_way, value=way.expected_ohm))),
+        ProofPlan(now),
     )
     rows = {row[0]: row for row in sheet.blocks[1].rows}  # type: ignore[union-attr]
     assert rows["W1"][9] == "comes and goes", "told by a way through it"
@@ -81,21 +82,21 @@ def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
 
 def test_what_was_mended_since_is_measured_again() -> None:
     job = loom_job(("C1/1", "C2/1"), ("C1/2", "C2/2"))
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     for one in plan.measurements:
         job = edits.record(
             job, continuity_reading(job.wire(one.key) or job.wires[0], 0.3, AT, job.settings)
         )
-    assert {v.outcome for v in verdicts(TestPlan(job)).values()} == {"passed"}
+    assert {v.outcome for v in verdicts(ProofPlan(job)).values()} == {"passed"}
     job = edits.record(job, mended_text(job, "w1: new terminal at C2", AT))
-    assert {code: v.outcome for code, v in verdicts(TestPlan(job)).items()} == {
+    assert {code: v.outcome for code, v in verdicts(ProofPlan(job)).items()} == {
         "W1": "moved",
         "W2": "passed",
     }
-    assert "repaired since" in verdicts(TestPlan(job))["W1"].text
-    assert TestPlan(job).judged["W1"].outcome == "changed"
+    assert "repaired since" in verdicts(ProofPlan(job))["W1"].text
+    assert ProofPlan(job).judged["W1"].outcome == "changed"
     job = edits.record(job, continuity_reading(job.wires[0], 0.3, AT, job.settings))
-    assert {v.outcome for v in verdicts(TestPlan(job)).values()} == {"passed"}
+    assert {v.outcome for v in verdicts(ProofPlan(job)).values()} == {"passed"}
     assert any("new terminal at C2" in line.text for line in story(job)), "it stays in the record"
 
 
@@ -160,11 +161,11 @@ def test_a_reading_of_another_quantity_proves_no_wire() -> None:
         "bench meter",
     )
     job = edits.record(job, volts)
-    assert verdicts(TestPlan(job))[LAMP.code].outcome == "not measured"
+    assert verdicts(ProofPlan(job))[LAMP.code].outcome == "not measured"
     job = edits.record(job, reading(0.25))
-    assert verdicts(TestPlan(job))[LAMP.code].outcome == "passed"
+    assert verdicts(ProofPlan(job))[LAMP.code].outcome == "passed"
     job = edits.record(job, volts)
-    assert verdicts(TestPlan(job))[LAMP.code].outcome == "passed"
+    assert verdicts(ProofPlan(job))[LAMP.code].outcome == "passed"
     lines = [line.text for line in story(job)]
     assert lines[0] == f"{LAMP.start}: 12.6 V, run"
     assert lines[1] == f"{LAMP.start} to {LAMP.finish}: 0.25 Ω"
@@ -176,7 +177,7 @@ def test_a_reading_of_another_quantity_proves_no_wire() -> None:
 
 def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_not_proved() -> None:
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"))
-    plan = TestPlan(job)
+    plan = ProofPlan(job)
     by = {(str(one.red), str(one.black)): one for one in plan.measurements}
 
     def read(job: Job, way: tuple[str, str], ohm: float | None) -> Job:
@@ -187,10 +188,10 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
         return edits.record(job, made)
 
     job = read(job, ("C1/1", "C2/1"), 0.3)
-    outcomes = {code: one.outcome for code, one in verdicts(TestPlan(job)).items()}
+    outcomes = {code: one.outcome for code, one in verdicts(ProofPlan(job)).items()}
     assert outcomes == {"W1": "passed", "W2": "passed", "W3": "not measured"}
     job = read(job, ("C1/1", "C3/1"), None)
-    found = verdicts(TestPlan(job))
+    found = verdicts(ProofPlan(job))
     assert {code: one.outcome for code, one in found.items()} == {
         "W1": "passed",
         "W2": "passed",
@@ -198,4 +199,4 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
     }
     assert "from C1/1 to C3/1" in found["W3"].text
     longer = edits.change_wire(job, "W2", length_m=9.0)
-    assert verdicts(TestPlan(longer))["W2"].outcome == "moved"
+    assert verdicts(ProofPlan(longer))["W2"].outcome == "moved"

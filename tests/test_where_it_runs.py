@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from conftest import awg, found, metric, type_field, wire_card
+from conftest import awg, found, metric, small_job, type_field, wire, wire_card
 from molvik.analysis import Analysis
 from molvik.desktop.dialogs.jobsettings import JobSettings
 from molvik.desktop.window import MainWindow
@@ -31,7 +31,12 @@ from molvik.electrical.conductor import (
     resistance_ohm_per_m,
 )
 from molvik.electrical.heat import conductor_temperature_c, current_for_temperature_a
-from molvik.electrical.transient import duty_allowed_a, duty_peak_c, loss_w_per_m_k
+from molvik.electrical.transient import (
+    duty_allowed_a,
+    duty_peak_c,
+    loss_w_per_m_k,
+    rms_share,
+)
 from molvik.findings import find_all
 from molvik.model.edits import EditError, change_settings, change_wire
 from molvik.model.job import Job, Settings
@@ -362,12 +367,12 @@ def test_a_path_loses_what_each_piece_loses_at_its_own_temperature(
 
     def lost_ohm(amps: float) -> float:
         found = 0.1 / 30
-        for wire in job.wires:
-            assert wire.size is not None
-            kind = insulation(wire.insulation)
-            hot_c = conductor_temperature_c(wire.size, kind, amps, 60.0)
+        for one in job.wires:
+            assert one.size is not None
+            kind = insulation(one.insulation)
+            hot_c = conductor_temperature_c(one.size, kind, amps, 60.0)
             capped_c = min(hot_c, kind.limit_c + 50)  # what is hotter is told for that
-            found += resistance_ohm_per_m(wire.size, capped_c) * (wire.length_m or 0.0)
+            found += resistance_ohm_per_m(one.size, capped_c) * (one.length_m or 0.0)
         return found
 
     def over(amps: float) -> float:
@@ -732,3 +737,22 @@ def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
         assert words in again.notice.text()
         field.setText(kept)
     again.reject()
+
+
+@pytest.mark.parametrize(("on_s", "rest_s"), [(15, 60), (1, 1), (30, 5), (2, 200)])
+def test_what_comes_and_goes_heats_as_its_root_mean_square(on_s: int, rest_s: int) -> None:
+    """Held to the cycle itself, second by second."""
+    cycle = numpy.repeat([1.0, 0.0], [on_s, rest_s])
+    assert rms_share((on_s, rest_s)) == pytest.approx(float(numpy.sqrt((cycle**2).mean())))
+    load = wire(
+        "W1",
+        "F2/out",
+        "C1/1",
+        size=metric(2.5),
+        length_m=1.0,
+        load_a=20.0,
+        on_s=float(on_s),
+        rest_s=float(rest_s),
+    )
+    asked = Analysis(small_job(load)).sizing_cases["W1"]
+    assert asked.mean_a == pytest.approx(20.0 * math.sqrt(on_s / (on_s + rest_s)))

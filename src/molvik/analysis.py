@@ -31,7 +31,7 @@ from molvik.netlist.placing import Placed, place
 from molvik.proving.bench import Bench
 from molvik.proving.continuity import verdicts
 from molvik.proving.faultsimulator import FaultSimulator
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
@@ -92,7 +92,7 @@ class Analysis:
             reuse_from(self, before)
             if "network" in before.__dict__:
                 self.__dict__["network"] = Network(job, before.network)
-        self._plan_before: TestPlan | None = None
+        self._plan_before: ProofPlan | None = None
         """The last plan that was made before the edits since."""
         if before is not None and "plan" not in self.__dict__:
             self._plan_before = before.__dict__.get("plan", before._plan_before)
@@ -175,9 +175,9 @@ class Analysis:
         return verdicts(self.plan)
 
     @reading(*MEASURED, "readings")
-    def plan(self) -> TestPlan:
+    def plan(self) -> ProofPlan:
         """What is measured on the bench, and what was found."""
-        return TestPlan(self.job, self._plan_before, self.routed_m)
+        return ProofPlan(self.job, self._plan_before, self.routed_m)
 
     @reading(*MEASURED)
     def routed_m(self) -> dict[str, float]:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from molvik.proving.diagnose import Diagnosis
     from molvik.proving.items import ItemTest
     from molvik.proving.observations import Observation
-    from molvik.proving.testplan import TestPlan
+    from molvik.proving.proofplan import ProofPlan
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -66,7 +66,7 @@ def read_readings(path: Path, network: "Network") -> "list[Observation]":
         raise ValueError(f"{path.name}: {error}") from error
 
 
-def _print_plan(plan: "TestPlan") -> None:
+def _print_plan(plan: "ProofPlan") -> None:
     from molvik.proving.continuity import proved
     from molvik.proving.touching import isolation_words
 
@@ -90,7 +90,7 @@ def _print_plan(plan: "TestPlan") -> None:
         print(f"Short test {number}, {why}: {left} against {right}")
 
 
-def _isolation(plan: "TestPlan") -> list[tuple[str, str, str]]:
+def _isolation(plan: "ProofPlan") -> list[tuple[str, str, str]]:
     """Return the groups that are measured against each other where nothing touches."""
     from molvik.proving.isolation import apart_words, isolation_of
 
@@ -102,7 +102,7 @@ def _isolation(plan: "TestPlan") -> list[tuple[str, str, str]]:
     return found
 
 
-def _plan(plan: "TestPlan") -> dict[str, Any]:
+def _plan(plan: "ProofPlan") -> dict[str, Any]:
     """Return the plan as JSON has it, in ohms on the meter."""
     from molvik.netlist.network import Network
     from molvik.proving.continuity import proved
@@ -141,7 +141,7 @@ def _plan(plan: "TestPlan") -> dict[str, Any]:
     }
 
 
-def _items(plan: "TestPlan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
+def _items(plan: "ProofPlan", tests: "Sequence[ItemTest]") -> list[dict[str, Any]]:
     from molvik.proving.items import item_readings, judge_item
 
     last, settings = item_readings(plan.job.readings), plan.job.settings

@@ -32,6 +32,9 @@ WORTH_A_LOOK = 60.0
 LEAD_BY = 8.0
 """So far a sure match is ahead of every other for either side (our choice)."""
 
+OTHER_CIRCUIT = 0.5
+"""So much less alike are two that say the same and are of other circuits: it breaks a tie."""
+
 OTHER_NUMBER = 30.0
 """At most this for signals of one name and different numbers: injector 1 is not injector 2."""
 
@@ -349,7 +352,10 @@ def scores(leads: Sequence[Lead], wants: Sequence[Want]) -> "NDArray[numpy.float
     # Names that say the same, word for word, are for each other before all that are alike.
     same_told, _ = _compared([lead.telling for lead in leads], [want.telling for want in wants])
     spoken = numpy.array([bool(lead.telling.words) for lead in leads])[:, None]
-    alike[same_told & spoken & same_kind] = 100.0
+    agree = same_told & spoken & same_kind
+    alike[agree] = 100.0
+    # Of several that say the same, those of the same circuit are for each other.
+    alike[agree & both_circuits & ~same_circuit] -= OTHER_CIRCUIT
     vague = _vague(ones)[:, None] | _vague(others)
     alike[~same_kind & ~vague] = 0.0
     alike[~same_kind & vague] = numpy.minimum(alike[~same_kind & vague], SURE - 6)

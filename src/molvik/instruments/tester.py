@@ -8,7 +8,7 @@ from molvik.instruments.visa import Instrument
 from molvik.model.parts import End
 from molvik.proving.channels import channels
 from molvik.proving.isolation import APART_OHM, Isolation, isolation_of
-from molvik.proving.testplan import Measurement, TestPlan
+from molvik.proving.proofplan import Measurement, ProofPlan
 
 
 class Done(NamedTuple):
@@ -39,7 +39,7 @@ class LeadsError(InstrumentError):
 
 
 def run_plan(
-    plan: TestPlan,
+    plan: ProofPlan,
     tester: Instrument,
     stop: Callable[[], bool] = lambda: False,
     *,
@@ -106,7 +106,7 @@ def _try_out(tester: Instrument, point: int) -> float:
 
 
 def _isolate(
-    plan: TestPlan,
+    plan: ProofPlan,
     tester: Instrument,
     steps: Isolation,
     channel: dict[End, int],

@@ -1,14 +1,14 @@
 """Proving: is it right, before and after power? Continuity first.
 
-Proving (proving/): bench is the loom unplugged, its nets and what a meter shows there; testplan the
-fewest measurements and what was found; isolation asks for groups and takes answers, touching keeps
-what came of it, channels says which lead of a tester each point is on; found says of each cavity
-how it stands (drawing/marks, drawn by drawing/faces from a netlist/plugmap: the map, cards of
-isolation, the report); power the steps from a first look for shorts to the drain at rest: bringup
-until every plug is in, each step solved with exactly what is in by then, signals for what the
-vehicle would give, then the engine with what it needs switched on (powerstep). computer says what
-an engine computer sees at its cavities and which codes that sets, troublecodes which of them are
-harmless. causes are faults of netlist/faults.py with odds; faultsimulator plays them through
+Proving (proving/): bench is the loom unplugged, its nets and what a meter shows there; proofplan
+the fewest measurements and what was found; isolation asks for groups and takes answers, touching
+keeps what came of it, channels says which lead of a tester each point is on; found says of each
+cavity how it stands (drawing/marks, drawn by drawing/faces from a netlist/plugmap: the map, cards
+of isolation, the report); power the steps from a first look for shorts to the drain at rest:
+bringup until every plug is in, each step solved with exactly what is in by then, signals for what
+the vehicle would give, then the engine with what it needs switched on (powerstep). computer says
+what an engine computer sees at its cavities and which codes that sets, troublecodes which of them
+are harmless. causes are faults of netlist/faults.py with odds; faultsimulator plays them through
 (benchfault on the bench; under power circuits/faultsolver, faultedges, lowrank, corrected: the
 sound network corrected by what the fault changes, bounds how far voltages may move before a device
 stands otherwise, held to the whole solution by tests/test_faultsolver.py); observations says what

@@ -6,7 +6,7 @@ Channel 10007 is the seventh point of the loom on the meter's upper side, 20007 
 from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.validity import loom_fingerprint
 from molvik.sheet import Sheet, Table, notes
 
@@ -21,7 +21,7 @@ def channels(bench: Bench) -> dict[End, int]:
     return {point: number for number, point in enumerate(points, 1)}
 
 
-def channel_sheet(network: Network, plan: TestPlan) -> Sheet:
+def channel_sheet(network: Network, plan: ProofPlan) -> Sheet:
     """Return where each lead of a loom tester goes."""
     rows = tuple(
         (str(HIGH + number), str(LOW + number), str(point), network.end_name(point))

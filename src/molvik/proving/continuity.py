@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 
 from molvik.model.job import code_order
-from molvik.proving.testplan import FAILED, Measurement, TestPlan
+from molvik.proving.proofplan import FAILED, Measurement, ProofPlan
 from molvik.proving.wiretest import NOT_MEASURED, Verdict
 
 
-def verdicts(plan: TestPlan) -> dict[str, Verdict]:
+def verdicts(plan: ProofPlan) -> dict[str, Verdict]:
     """Return the verdict on every wire that has both ends: by its own reading, else, or where one
     failed since, by those of the plan whose way goes through it.
     """
@@ -24,7 +24,7 @@ def verdicts(plan: TestPlan) -> dict[str, Verdict]:
     return found
 
 
-def proved(plan: TestPlan) -> tuple[str, ...]:
+def proved(plan: ProofPlan) -> tuple[str, ...]:
     """Return the wires that the readings prove, in the order of their codes."""
     found = verdicts(plan)
     return tuple(
@@ -32,7 +32,7 @@ def proved(plan: TestPlan) -> tuple[str, ...]:
     )
 
 
-def _by_plan(code: str, plan: TestPlan, through: Sequence[Measurement]) -> Verdict:
+def _by_plan(code: str, plan: ProofPlan, through: Sequence[Measurement]) -> Verdict:
     """Return what the measurements through a wire say of it: what passed proves it, what failed
     may be another's.
     """

@@ -6,14 +6,14 @@ from molvik.drawing.marks import Marked
 from molvik.model.geometry import places
 from molvik.model.parts import End, Grid
 from molvik.proving.bench import BenchNet
-from molvik.proving.testplan import FAILED, Measurement, TestPlan
+from molvik.proving.proofplan import FAILED, Measurement, ProofPlan
 from molvik.proving.touching import apart_by_itself, touching
 
 NEIGHBOURS = 1.5
 """Cavities this near, in steps of the grid, lie beside each other, corner to corner included."""
 
 
-def found_at(plan: TestPlan) -> dict[End, Marked]:
+def found_at(plan: ProofPlan) -> dict[End, Marked]:
     """Return what was found at each point that a probe reaches.
 
     A point is sound as soon as one measurement from it passed: what failed from there failed at its
@@ -38,7 +38,7 @@ def found_at(plan: TestPlan) -> dict[End, Marked]:
     return found
 
 
-def _of(plan: TestPlan, measured: list[Measurement]) -> Marked:
+def _of(plan: ProofPlan, measured: list[Measurement]) -> Marked:
     by: dict[str, list[str]] = defaultdict(list)
     for one in measured:
         judged = plan.judged[one.key]
@@ -55,7 +55,7 @@ def _of(plan: TestPlan, measured: list[Measurement]) -> Marked:
     return Marked("", by["not measured"][0])
 
 
-def _where(plan: TestPlan, one: BenchNet, other: BenchNet) -> str:
+def _where(plan: ProofPlan, one: BenchNet, other: BenchNet) -> str:
     """Say where two nets lie beside each other in a plug: there they touch most likely."""
     for plug in plan.job.connectors:
         at = _spots(plug.grid)

@@ -11,8 +11,8 @@ from typing import Literal, NamedTuple
 from molvik.model.job import Quantity, Reading, ReadingOf, Settings
 from molvik.model.parts import End
 from molvik.parsing.quantities import ohm_text, read_force_n, read_ohm, read_volts
+from molvik.proving.proofplan import STEADY_WHILE
 from molvik.proving.taken import taken
-from molvik.proving.testplan import STEADY_WHILE
 from molvik.wording import figures
 
 OPEN_OHM = 1e6

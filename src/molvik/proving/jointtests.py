@@ -13,7 +13,7 @@ from molvik.model.parts import Connector, End, Splice, Wire, WireSize
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.items import ItemTest
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.reference.contacts import NEW_JOINT_OHM, WORST_JOINT_OHM
 from molvik.reference.pull import LBF_N, PULL_LBF
 from molvik.wording import figures, some
@@ -28,12 +28,12 @@ NEW_LUG_OHM, WORST_LUG_OHM = 0.0002, 0.001
 """A bolted lug, sound, and one to be looked at, ohms (common practice: 0.1 V at 100 A)."""
 
 
-def joint_tests(network: Network, plan: TestPlan) -> tuple[ItemTest, ...]:
+def joint_tests(network: Network, plan: ProofPlan) -> tuple[ItemTest, ...]:
     """Return the tests of the joints of a job: drops first, then pulls by size."""
     return (*_drops(network, plan), *_pulls(network))
 
 
-def _drops(network: Network, plan: TestPlan) -> Iterator[ItemTest]:
+def _drops(network: Network, plan: ProofPlan) -> Iterator[ItemTest]:
     """Heavy wires, and those that a continuity test cannot tell from others beside them."""
     job = network.job
     amps = job.settings.drop_test_a

@@ -13,8 +13,8 @@ from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
 from molvik.proving.faultsimulator import Point
 from molvik.proving.observations import Observation
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import TestPlan
 from molvik.proving.validity import loom_fingerprint
 
 STANDS = ("alive", "weak", "dead")
@@ -101,7 +101,7 @@ def _heads(raw: RawTable) -> list[str]:
     return [cell.strip().lower() for cell in raw.rows[0].cells] if raw.rows else []
 
 
-def reading_of(seen: Observation, plan: TestPlan, at: str, leads_ohm: float = 0.0) -> Reading:
+def reading_of(seen: Observation, plan: ProofPlan, at: str, leads_ohm: float = 0.0) -> Reading:
     """Return what was seen as a reading of the job. leads_ohm: that were taken off it."""
     point, settings = seen.point, plan.job.settings
     points = (point.red, point.black)

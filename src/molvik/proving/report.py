@@ -15,7 +15,7 @@ from molvik.proving.items import BAD, item_readings, judge_item, shown_text
 from molvik.proving.jointtests import joint_tests
 from molvik.proving.parttests import part_tests
 from molvik.proving.power import POWER
-from molvik.proving.testplan import FAILED, TestPlan
+from molvik.proving.proofplan import FAILED, ProofPlan
 from molvik.proving.touching import (
     apart_by_itself,
     how_tested,
@@ -30,7 +30,7 @@ from molvik.sheet import Block, Drawing, Sheet, Table, Ticks, notes
 from molvik.wording import counted
 
 
-def report_sheet(network: Network, plan: TestPlan, accepted: Sequence[str] = ()) -> Sheet:
+def report_sheet(network: Network, plan: ProofPlan, accepted: Sequence[str] = ()) -> Sheet:
     """Return the report of a job's loom as it stands: first what came of it. What was not tested
     stays on it. accepted: what was found and accepted all the same, in words.
     """
@@ -95,14 +95,14 @@ def report_sheet(network: Network, plan: TestPlan, accepted: Sequence[str] = ())
     return Sheet("test-report", "Test report", tuple(blocks))
 
 
-def _counts(plan: TestPlan) -> Counter[str]:
+def _counts(plan: ProofPlan) -> Counter[str]:
     """Return how many measurements passed, failed, are to be done again and were not made."""
     return Counter(
         "failed" if one.outcome in FAILED else one.outcome for one in plan.judged.values()
     )
 
 
-def _verdict(network: Network, plan: TestPlan, touches: int) -> str:
+def _verdict(network: Network, plan: ProofPlan, touches: int) -> str:
     """Say in one line what came of it all."""
     counts, of = _counts(plan), len(plan.judged)
     last = item_readings(plan.job.readings)
@@ -153,7 +153,7 @@ def _verdict(network: Network, plan: TestPlan, touches: int) -> str:
     )
 
 
-def _untold(network: Network, plan: TestPlan) -> bool:
+def _untold(network: Network, plan: ProofPlan) -> bool:
     """Return whether there are wires that no measurement reaches, or that lie beside others and
     were not measured under a current either.
     """
@@ -167,7 +167,7 @@ def _untold(network: Network, plan: TestPlan) -> bool:
     return bool(hidden - told or plan.unreached)
 
 
-def _of_a_stand_in(plan: TestPlan) -> int:
+def _of_a_stand_in(plan: ProofPlan) -> int:
     """Return how many of the readings that something rests on are of a stand-in, which measures the
     job and not a loom. Those that were measured again since are none of them.
     """
@@ -177,7 +177,7 @@ def _of_a_stand_in(plan: TestPlan) -> int:
     return sum(one is not None and "stand-in" in one.instrument for one in found)
 
 
-def _about(plan: TestPlan) -> Iterator[tuple[str, str]]:
+def _about(plan: ProofPlan) -> Iterator[tuple[str, str]]:
     """Yield what stands at a report's head, by name."""
     job, settings = plan.job, plan.job.settings
     said = "not said"
@@ -212,7 +212,7 @@ def _about(plan: TestPlan) -> Iterator[tuple[str, str]]:
     )
 
 
-def _others(plan: TestPlan) -> Iterator[tuple[str, ...]]:
+def _others(plan: ProofPlan) -> Iterator[tuple[str, ...]]:
     """Yield what was measured of the loom beside the plan: wires by themselves, voltages, points
     that were looked at freely.
     """
@@ -229,12 +229,12 @@ def _others(plan: TestPlan) -> Iterator[tuple[str, ...]]:
         yield where, reading.shown, state, when, reading.by, _with(plan, reading), said
 
 
-def _with(plan: TestPlan, reading: Reading) -> str:
+def _with(plan: ProofPlan, reading: Reading) -> str:
     """Say what was measured with."""
     return reading.instrument or plan.job.settings.meter or "meter, by eye"
 
 
-def _drawn(network: Network, plan: TestPlan) -> Iterator[Drawing]:
+def _drawn(network: Network, plan: ProofPlan) -> Iterator[Drawing]:
     """Draw each plug at which something failed."""
     for plug in PlugMap(network, found_at(plan)).plugs("wire side", wrong=True):
         wide, _ = face_size(plug.connector, STEP)
@@ -254,7 +254,7 @@ def _powered(ticked: list[Tick]) -> str:
     )
 
 
-def _rows(plan: TestPlan) -> list[tuple[str, ...]]:
+def _rows(plan: ProofPlan) -> list[tuple[str, ...]]:
     """Return a row for each measurement, read or not."""
     judged = plan.judged
     rows: list[tuple[str, ...]] = []
@@ -306,7 +306,7 @@ def _mended(job: Job) -> list[str]:
     ]
 
 
-def _items(network: Network, plan: TestPlan) -> Iterator[Block]:
+def _items(network: Network, plan: ProofPlan) -> Iterator[Block]:
     """What was measured of parts and joints by themselves, and how many were not."""
     job = network.job
     last = item_readings(job.readings)
@@ -335,7 +335,7 @@ def _items(network: Network, plan: TestPlan) -> Iterator[Block]:
             )
 
 
-def _untested(network: Network, plan: TestPlan, accepted: Sequence[str]) -> list[str]:
+def _untested(network: Network, plan: ProofPlan, accepted: Sequence[str]) -> list[str]:
     """Say what was not tested, what was beside the plan, and what was accepted."""
     left: list[str] = []
     if of_ours := _of_a_stand_in(plan):

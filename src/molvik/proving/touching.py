@@ -6,8 +6,8 @@ from itertools import takewhile
 
 from molvik.model.job import Reading, code_order
 from molvik.proving.isolation import APART_OHM, CLIPS, measurements_if_sound
+from molvik.proving.proofplan import STEADY_WHILE, ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import STEADY_WHILE, TestPlan
 from molvik.proving.validity import loom_fingerprint, standing
 from molvik.wording import counted, some
 
@@ -17,14 +17,14 @@ ONE_CAUSE = 4
 """So many pairs that touch at one part have one cause more often than as many (common practice)."""
 
 
-def touching(plan: TestPlan) -> dict[frozenset[int], Reading]:
+def touching(plan: ProofPlan) -> dict[frozenset[int], Reading]:
     """Return the pairs of nets that touch by what was read last, with that reading. What was
     measured again and is apart, or mended or changed since, is none of them.
     """
     return {nets: shown[-1] for nets, shown in _between_nets(plan).items() if _touch(shown[-1])}
 
 
-def apart_by_itself(plan: TestPlan) -> dict[frozenset[int], Reading]:
+def apart_by_itself(plan: ProofPlan) -> dict[frozenset[int], Reading]:
     """Return the pairs of nets that touched and are apart now, with nothing mended between, with
     the reading that they touched: such a touch comes and goes. Apart for several readings, while
     it was moved and warmed, they are none of them.
@@ -38,7 +38,7 @@ def apart_by_itself(plan: TestPlan) -> dict[frozenset[int], Reading]:
 
 
 def gathered(
-    plan: TestPlan, pairs: Mapping[frozenset[int], Reading]
+    plan: ProofPlan, pairs: Mapping[frozenset[int], Reading]
 ) -> list[tuple[str, list[Reading]]]:
     """Return pairs of nets that touch by what they have in common, each pair once: a part where
     many do, the one with the most first; then, without one, those that touch one by another.
@@ -58,12 +58,12 @@ def gathered(
     return found
 
 
-def _beside(plan: TestPlan, nets: frozenset[int]) -> set[str]:
+def _beside(plan: ProofPlan, nets: frozenset[int]) -> set[str]:
     """Return the parts at which all of some nets have a point."""
     return set.intersection(*({point.at for point in plan.bench.nets[net].points} for net in nets))
 
 
-def _between_nets(plan: TestPlan) -> dict[frozenset[int], list[Reading]]:
+def _between_nets(plan: ProofPlan) -> dict[frozenset[int], list[Reading]]:
     """Return what was read between each two nets, as they are now, in its order."""
     bench, across = plan.bench, dict[int, frozenset[int]]()
     for reading in plan.job.readings:
@@ -82,7 +82,7 @@ def _touch(reading: Reading) -> bool:
 
 
 def between(
-    plan: TestPlan,
+    plan: ProofPlan,
     pair: Iterable[int],
     ohm: float | None,
     at: str,
@@ -115,7 +115,7 @@ def how_tested(note: str) -> str:
 
 
 def isolated(
-    plan: TestPlan, found: Sequence[Pair], measured: int, at: str, instrument: str, note: str
+    plan: ProofPlan, found: Sequence[Pair], measured: int, at: str, instrument: str, note: str
 ) -> list[Reading]:
     """Return the readings of a whole run of isolation: that nets which touched before are apart
     now, and at last what came of it. found: what touches; measured: how often was measured.
@@ -144,7 +144,7 @@ def isolated(
     return [*apart, whole]
 
 
-def isolation_words(plan: TestPlan) -> str:
+def isolation_words(plan: ProofPlan) -> str:
     """Return what came of isolation, and whether it still tells of the loom as it is."""
     last = last_run(plan)
     if last is None:
@@ -156,13 +156,13 @@ def isolation_words(plan: TestPlan) -> str:
     return words
 
 
-def isolation_stands(plan: TestPlan) -> bool:
+def isolation_stands(plan: ProofPlan) -> bool:
     """Return whether isolation was measured of the loom as it is."""
     last = last_run(plan)
     return last is not None and last.sign == loom_fingerprint(plan) and not plan.mended_since(last)
 
 
-def what_else_touches(plan: TestPlan) -> str:
+def what_else_touches(plan: ProofPlan) -> str:
     """Say, where something was read that touches, that isolation finds the rest; empty where
     nothing was, or where isolation was measured of the loom as it is. Single probes would go on
     for as many pairs as there are: what crushed or melted two wires seldom left the next alone.
@@ -177,7 +177,7 @@ def what_else_touches(plan: TestPlan) -> str:
     )
 
 
-def last_run(plan: TestPlan) -> Reading | None:
+def last_run(plan: ProofPlan) -> Reading | None:
     """Return what came of isolation last, None where it was not measured."""
     runs = [reading for reading in plan.job.readings if reading.of == "isolation"]
     return runs[-1] if runs else None

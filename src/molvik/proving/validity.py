@@ -7,8 +7,8 @@ from molvik.devices.states import NAMED
 from molvik.model.job import Job, Reading, Settings
 from molvik.model.parts import End
 from molvik.proving.bench import digest
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import TestPlan
 
 
 class Standing(NamedTuple):
@@ -18,19 +18,19 @@ class Standing(NamedTuple):
     left_out: int
 
 
-def loom_fingerprint(plan: TestPlan) -> str:
+def loom_fingerprint(plan: ProofPlan) -> str:
     """Return a short sign of all wires: of what was seen with the power on."""
     return digest(plan.bench.wires.values())
 
 
-def standing(plan: TestPlan) -> Standing:
+def standing(plan: ProofPlan) -> Standing:
     """Return the readings of a job that can be held against it."""
     found = tuple(_standing(plan))
     asked = sum(reading.of in ("loom", "codes") for reading in plan.job.readings)
     return Standing(found, asked - len(found))
 
 
-def _standing(plan: TestPlan) -> Iterator[Reading]:
+def _standing(plan: ProofPlan) -> Iterator[Reading]:
     bench, wires = plan.bench, plan.bench.wires
     whole = loom_fingerprint(plan)
     for reading in plan.job.readings:

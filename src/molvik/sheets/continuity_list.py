@@ -4,12 +4,12 @@ from molvik.model.job import Reading, code_order
 from molvik.model.parts import Wire
 from molvik.netlist.network import Network
 from molvik.proving.continuity import verdicts
-from molvik.proving.testplan import TestPlan
+from molvik.proving.proofplan import ProofPlan
 from molvik.proving.wiretest import continuity_test, latest
 from molvik.sheet import Sheet, Table, Ticks, notes
 
 
-def continuity_list(network: Network, plan: TestPlan) -> Sheet:
+def continuity_list(network: Network, plan: ProofPlan) -> Sheet:
     """Return the continuity list of a job, with room to write where nothing was measured yet."""
     job = network.job
     judged, last = verdicts(plan), latest(job.readings)

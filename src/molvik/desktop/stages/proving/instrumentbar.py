@@ -19,8 +19,8 @@ from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.proving.channels import channels
+from molvik.proving.proofplan import Measurement, ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import Measurement, TestPlan
 from molvik.proving.touching import Pair, between, isolated
 from molvik.wording import some
 
@@ -43,7 +43,7 @@ class InstrumentBar(InstrumentLine):
         self._came: Callable[[], None] | None = None
         self._stands_for: Job | None = None
         """The job that the stand-in measures."""
-        self._running: TestPlan | None = None
+        self._running: ProofPlan | None = None
         """The plan that a tester goes through: its nets are told by their numbers."""
         self.find_button = button(
             "Find",
@@ -263,7 +263,7 @@ class InstrumentBar(InstrumentLine):
         )
         store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
 
-    def _isolated(self, plan: TestPlan, found: list[Pair], count: int) -> None:
+    def _isolated(self, plan: ProofPlan, found: list[Pair], count: int) -> None:
         """Keep what came of a whole run. found: what touches; count: measurements of isolation."""
         page = self._page
         made = isolated(plan, found, count, now_text(), self._called, "short test")

@@ -15,8 +15,8 @@ from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.parsing.quantities import read_ohm
+from molvik.proving.proofplan import Judged, Measurement, ProofPlan
 from molvik.proving.taken import taken
-from molvik.proving.testplan import Judged, Measurement, TestPlan
 from molvik.proving.touching import isolation_words
 from molvik.steps import Step
 from molvik.wording import agree, counted, some
@@ -61,7 +61,7 @@ class PlanView(QWidget):
         self.setLayout(column(above, self.instruments, self.table))
 
     @property
-    def _plan(self) -> TestPlan:
+    def _plan(self) -> ProofPlan:
         return self._page.analysis.plan
 
     def _columns(self) -> list[Column[Measurement]]:

@@ -72,7 +72,7 @@ class _Before(NamedTuple):
     made: dict[tuple[End, End], Measurement]
 
 
-class TestPlan:
+class ProofPlan:
     """The continuity plan of a job. before: of the job before an edit. routed_m: what wires are cut
     to along their ways, m, for those whose length nobody typed.
     """
@@ -80,7 +80,7 @@ class TestPlan:
     def __init__(
         self,
         job: Job,
-        before: "TestPlan | None" = None,
+        before: "ProofPlan | None" = None,
         routed_m: Mapping[str, float] = MappingProxyType({}),
     ) -> None:
         self.job = job
