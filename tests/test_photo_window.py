@@ -1,6 +1,7 @@
 """Photos in the real window: added, marked, undone, saved, kept over a crash."""
 
 import io
+import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -233,7 +234,7 @@ end = time.monotonic() + 300
 while len(window.store.job.photos) < 5 and time.monotonic() < end:
     application.processEvents()
 window.files.keep()
-from molvik.desktop.lanes import KEEPING
+from molvik.desktop.work.lanes import KEEPING
 assert KEEPING.wait(60)
 os.kill(os.getpid(), 9)
 """
@@ -241,7 +242,8 @@ os.kill(os.getpid(), 9)
 
 def test_a_photo_survives_a_crash(qtbot: QtBot, tmp_path: Path) -> None:
     path = write(tmp_path, "wire.png")
-    subprocess.run([sys.executable, "-c", CRASH, str(tmp_path), str(path)], check=False)
+    died = subprocess.run([sys.executable, "-c", CRASH, str(tmp_path), str(path)], check=False)
+    assert died.returncode == -signal.SIGKILL
     window = open_window(qtbot, tmp_path)
     (left,) = leftovers()
     window.welcome.recovered.emit(left)

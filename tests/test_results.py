@@ -150,7 +150,7 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told["ways"] = analysis.ways.of
     told["cut"] = (analysis.cut_lengths, analysis.sections)
     wrong = [(Fault("open", wire.code),) for wire in analysis.job.wires[:2]]
-    told["played"] = [analysis.simulator.solved(one, RUN).device_states for one in ((), *wrong)]
+    told["simulated"] = [analysis.simulator.solved(one, RUN).device_states for one in ((), *wrong)]
     told["codes"] = [analysis.simulator.codes((), d.code) for d in analysis.job.devices]
     told["findings"] = analysis.once(find_all)
     told["alive"] = [
@@ -221,7 +221,7 @@ def test_results_read_no_more_than_they_declare(name: str) -> None:
             assert alone.bench.earths == whole.plan.bench.earths
         elif result == "loom":
             assert alone.problems == whole.loom.problems
-        elif result == "played":
+        elif result == "simulator":
             for device in job.devices:
                 assert alone.watched(device.code) == whole.simulator.watched(device.code)
                 for faults in ((), (Fault("open", job.wires[0].code),)):
@@ -287,6 +287,26 @@ def test_a_thicker_cable_takes_its_share_of_what_comes_back() -> None:
     after = computed(edits.change_wire(job, "W4", size=metric(50)), before)
     assert after.network.returns == Analysis(after.job).network.returns
     assert after.network.returns["W4"].limit_a > 4 * after.network.returns["W3"].limit_a
+
+
+@pytest.mark.parametrize("end", ["start", "finish"])
+def test_a_wire_that_is_led_elsewhere_brings_its_nets(end: str) -> None:
+    """Either end, to another cavity or loose: what is kept is what it would be anew."""
+    job = small_job(
+        wire("W1", "C1/1", "C2/1"),
+        wire("W2", "C1/2", "C2/2"),
+        wire("W3", "F1/out", "C1/3"),
+        wire("W4", "D1/+", "F1/in"),
+        wire("W5", "E1", "D1/-"),
+    )
+    before = computed(job)
+    for code in ("W1", "W3", "W5"):
+        for to in (End("C2", "4"), End("K1", "85"), End()):
+            after = computed(edits.change_wire(job, code, **{end: to}), before)
+            anew = Analysis(after.job)
+            for name in OF_NETWORK:
+                kept, fresh = (getattr(one.network, name) for one in (after, anew))
+                assert kept == fresh, (code, to, name)
 
 
 @pytest.mark.parametrize("kind", [Wire, Connector, Fuse, Splice, EarthPoint, Device])

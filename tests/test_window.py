@@ -877,7 +877,7 @@ sys.path.insert(0, sys.argv[1])
 from pathlib import Path
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
-from molvik.desktop import jobfiles
+from molvik.desktop.jobfile import files as jobfiles
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
 jobfiles.KEEP_AFTER_MS = 10
