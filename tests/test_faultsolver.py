@@ -238,19 +238,19 @@ def test_within_its_bounds_every_device_stands_as_it_does(state: State) -> None:
     chosen, kept = numpy.random.default_rng(5), 0
     for _ in range(400):
         volts = found.volts + chosen.normal(0, chosen.choice([0.05, 0.5, 2]), len(nodes))
-        if found.bounds.hold(volts, floats):
+        if not found.bounds.passed(volts, floats):
             kept += 1
             assert works(volts) == point.on
     assert 20 < kept < 400
-    for a, b, low, high in zip(*found.bounds, strict=True):
+    for _, a, b, low, high in zip(*found.bounds, strict=True):
         for edge, out in ((low, -0.01), (high, 0.01)):
             if not math.isfinite(edge):
                 continue
             volts = found.volts.copy()
             volts[a] = volts[b] + edge - out
-            inside = found.bounds.hold(volts, floats)
+            inside = not found.bounds.passed(volts, floats)
             volts[a] = volts[b] + edge + out
-            assert not found.bounds.hold(volts, floats), "past it by a hundredth of a volt"
+            assert found.bounds.passed(volts, floats), "past it by a hundredth of a volt"
             if inside:
                 assert works(volts) != point.on, nodes[a]
 

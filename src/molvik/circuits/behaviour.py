@@ -1,5 +1,6 @@
 """What the devices of a job are in the network, and which of them work: by what their kinds say."""
 
+from collections.abc import Collection
 from functools import partial
 
 from molvik.devices import kind_of
@@ -35,10 +36,26 @@ def _standing(wiring: CircuitGraph) -> tuple[Prepared, tuple[Device, ...]]:
 
 
 def working(
-    wiring: CircuitGraph, state: State, was: DeviceStates, solution: Solution
+    wiring: CircuitGraph,
+    state: State,
+    was: DeviceStates,
+    solution: Solution,
+    among: Collection[str] | None = None,
 ) -> DeviceStates:
-    """Return what works by the voltages of a solution, with hysteresis from what worked."""
+    """Return what works by the voltages of a solution, with hysteresis from what worked. among: the
+    codes of the devices that are asked, the others stay as they were; all of them without it.
+    """
     found = Acting()
+    if among is not None:
+        found.on.update(name for name in was.on if acts_of(name) not in among)
+        found.limits.update(one for one in was.limits if one[0] not in among)
+        found.sensed.update(one for one in was.sensed if one[0] not in among)
     for device, kind in wiring.acting:
-        kind.works(wiring, device, state, was, solution, found)
+        if among is None or device.code in among:
+            kind.works(wiring, device, state, was, solution, found)
     return found.done()
+
+
+def acts_of(name: str) -> str:
+    """Return the code of the device that something which works is of: "D5 12" is of D5."""
+    return name.split(" ", 1)[0]

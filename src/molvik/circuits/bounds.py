@@ -16,19 +16,24 @@ Bound = tuple[str, str, float, float]
 
 
 class Bounds(NamedTuple):
-    """Arrays of so many bounds: places of the nodes, and the least and most voltage between."""
+    """Arrays of so many bounds: the codes of the devices they are of, the places of the nodes, and
+    the least and most voltage between.
+    """
 
+    of: Any
     a: Any
     b: Any
     low: Any
     high: Any
 
-    def hold(self, volts: Any, floats: Any) -> bool:
-        """Return whether all hold. volts: of the nodes by their places; floats: whether they do."""
+    def passed(self, volts: Any, floats: Any) -> frozenset[str]:
+        """Return the devices of which one does not hold. volts: of the nodes by their places;
+        floats: whether they do.
+        """
         import numpy
 
         apart = numpy.where(floats[self.a] | floats[self.b], 0.0, volts[self.a] - volts[self.b])
-        return bool(((self.low <= apart) & (apart < self.high)).all())
+        return frozenset(self.of[(apart < self.low) | (apart >= self.high)])
 
 
 def bounds_of(
@@ -42,10 +47,16 @@ def bounds_of(
     import numpy
 
     found = [
-        (index[a], index[b], low, high)
+        (device.code, index[a], index[b], low, high)
         for device in wiring.devices
         for a, b, low, high in kind_of(device).bounds(wiring, device, states, solution)
         if a in index and b in index  # else nothing is ever between them
     ]
-    a, b, low, high = zip(*found, strict=True) if found else ((), (), (), ())
-    return Bounds(numpy.array(a, int), numpy.array(b, int), numpy.array(low), numpy.array(high))
+    of, a, b, low, high = zip(*found, strict=True) if found else ((), (), (), (), ())
+    return Bounds(
+        numpy.array(of, object),
+        numpy.array(a, int),
+        numpy.array(b, int),
+        numpy.array(low, float),
+        numpy.array(high, float),
+    )

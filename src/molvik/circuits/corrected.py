@@ -73,12 +73,6 @@ class Corrected:
     ) -> None:
         self.sound, self.volts, self._changed, self.diodes = sound, volts, changed, diodes
 
-    @property
-    def named(self) -> dict[str, float]:
-        """The voltages by node, of those that do not float: for who asks for most of them."""
-        known = zip(self.sound.index, self.volts.tolist(), self.floats.tolist(), strict=True)
-        return {node: volts for node, volts, floats in known if not floats}
-
     @cached_property
     def floats(self) -> Any:
         """Which nodes nothing joins to the reference."""
@@ -87,7 +81,7 @@ class Corrected:
         ohms = self.sound.ohms
         changed, self._changed = self._changed, None  # hundreds of these are kept
         if changed is not None and changed.parts:
-            columns, siemens = changed.columns, changed.siemens
-            taken = numpy.linalg.solve(changed.matrix, columns.T)
-            ohms = ohms - numpy.einsum("ij,j,ji->i", columns, siemens, taken)
+            columns = changed.columns
+            weights = changed.siemens[:, None] * numpy.linalg.inv(changed.matrix)
+            ohms = ohms - ((columns @ weights) * columns).sum(axis=1)
         return ohms > FLOATS_OHM

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from molvik.circuits.behaviour import working
+from molvik.circuits.behaviour import acts_of, working
 from molvik.circuits.corrected import Corrected, Edge
 from molvik.circuits.faultedges import edges_of
 from molvik.circuits.lowrank import STILL_V, Extra, LowRank, nothing
@@ -230,15 +230,22 @@ class FaultPoint(OperatingPoint):
             solver.elements[edge.place].name: None for edge in fault_edges if edge.place >= 0
         }
         taken = frozenset(f.at for f in self.state.faults if f.kind == "open")
-        base: list[Element] = []
+        sound = solver.point
+        at_fault = frozenset(fault.at for fault in self.state.faults) & solver.acting
         for _ in range(MOST_ROUNDS):
-            now, more = [], list[Edge]()
-            if self._moved:
-                base = base or [one for part, one in solver.moving if part not in taken]
-                moved = solver.moving_of(
-                    self.wiring, self.state, self.device_states, frozenset(self.blown)
+            base, now, more = list[Element](), list[Element](), list[Edge]()
+            moved = self._moved
+            if moved:
+                blown = frozenset(self.blown)
+                was_so, is_so = (
+                    solver.moving(ways, state, states, out, moved)
+                    for ways, state, states, out in (
+                        (sound.wiring, sound.state, sound.device_states, frozenset[str]()),
+                        (self.wiring, self.state, self.device_states, blown),
+                    )
                 )
-                now = [one for part, one in moved if part not in taken]
+                base = [one for part, one in was_so if part not in taken]
+                now = [one for part, one in is_so if part not in taken]
                 found_edges = solver.edges_between(base, now)
                 if found_edges is None:
                     return False
@@ -249,29 +256,36 @@ class FaultPoint(OperatingPoint):
             self._found = found
             amps = _Amps(solver, found, gone | _changed(base, now))
             self.solution = Solution(_Volts(found), amps, frozenset(), {})
-            self._as_sound = self._is_still(found)
+            passed = solver.bounds.passed(found.volts, found.floats)
+            self._as_sound = not passed and self._is_still(found)
             if self._as_sound:
                 return True
+            # Whatever is within its bounds, and stands as it did, goes on so.
+            asked = passed | moved | at_fault | solver.by_currents
             was = self.device_states
-            named = self.solution._replace(volts=found.named)
-            self.device_states = working(self.wiring, self.state, was, named)
+            self.device_states = working(self.wiring, self.state, was, self.solution, asked)
             if self._sources(was) != self._sources(self.device_states):
                 return False  # an alternator that finds another voltage: in full
-            blown = self._overloaded(self.solution)
-            if blown is not None:
-                self.blown[blown[0]] = blown[1]
+            overloaded = self._overloaded(self.solution)
+            if overloaded is not None:
+                self.blown[overloaded[0]] = overloaded[1]
             elif self.device_states == was:
                 return True
         return False
 
     @property
-    def _moved(self) -> bool:
-        """Whether anything stands otherwise than in the sound network."""
-        same = self.device_states == self._solver.point.device_states
-        return not same or bool(self.blown) or bool(self.wiring.stuck)
+    def _moved(self) -> frozenset[str]:
+        """The codes of what stands otherwise than in the sound network."""
+        now, was = self.device_states, self._solver.point.device_states
+        changed = frozenset(map(acts_of, now.on ^ was.on))
+        for one, other in ((now.limits, was.limits), (now.sensed, was.sensed)):
+            changed |= {code for code, _ in set(one) ^ set(other)}
+        return changed | self.blown.keys() | self.wiring.stuck
 
     def _is_still(self, found: Corrected) -> bool:
-        """Whether every device stands as in the sound network, and no fuse blows."""
+        """Whether every device within its bounds stands as in the sound network, and no fuse
+        blows.
+        """
         import numpy
 
         solver = self._solver
@@ -285,7 +299,7 @@ class FaultPoint(OperatingPoint):
         moved = numpy.abs(found.volts[turning] - solver.volts[turning])
         if moved.size and float(moved.max()) >= STILL_V:
             return False
-        return solver.bounds.hold(found.volts, found.floats) and not self._overloaded(self.solution)
+        return not self._overloaded(self.solution)
 
     def _is_cold(self) -> bool:
         """Whether what is pulled in would be from rest: else it depends on what was before."""
@@ -294,7 +308,7 @@ class FaultPoint(OperatingPoint):
         if not held:
             return True
         rest = self.device_states._replace(on=self.device_states.on - relays)
-        again = working(self.wiring, self.state, rest, self.solution)
+        again = working(self.wiring, self.state, rest, self.solution, held)
         return again.on & relays == held
 
     def _begins(self) -> bool:

@@ -178,27 +178,42 @@ class LowRank:
             d.code for d in self.point.job.devices if d.kind == "battery" and d.code in self.names
         ]
 
-    @cached_property
-    def moving(self) -> list[tuple[str, Element]]:
-        """The elements that change with what works, each with the part it is of, as they are."""
-        point = self.point
-        return self.moving_of(point.wiring, point.state, point.device_states, frozenset())
-
-    def moving_of(
-        self, ways: CircuitGraph, state: State, states: DeviceStates, blown: frozenset[str]
+    def moving(
+        self,
+        ways: CircuitGraph,
+        state: State,
+        states: DeviceStates,
+        blown: frozenset[str],
+        among: frozenset[str],
     ) -> list[tuple[str, Element]]:
-        """Return the elements that change with what works, where it works otherwise."""
+        """Return the elements of some fuses and devices that change with what works, where it works
+        so, each with the part it is of; among: their codes.
+        """
         found: list[tuple[str, Element]] = [
             (link.part, Resistor(link.name, link.a, link.b, link.ohm))
-            for link in ways.switched(state, states.on, blown)
+            for link in ways.switched(state, states.on, blown, among)
             if link.closed
         ]
         found += [
             (device.code, one)
             for device in standing(self.point.wiring)[1]
+            if device.code in among
             for one in kind_of(device).elements(ways, device, state, states)
         ]
+        if among.isdisjoint(self.computers):
+            return found
         return found + [(owner_of(one.name), one) for one in self.extra(states.on)]
+
+    @cached_property
+    def computers(self) -> frozenset[str]:
+        """The codes of the devices beside whose own elements others are in the network."""
+        return frozenset(d.code for d in self.point.job.devices if kind_of(d).is_computer)
+
+    @cached_property
+    def by_currents(self) -> frozenset[str]:
+        """The codes of the devices that work by currents: no bound of a voltage tells of them."""
+        devices = self.point.job.devices
+        return frozenset(d.code for d in devices if kind_of(d).source("+"))
 
     # with something wrong
 

@@ -2,6 +2,7 @@
 
 import weakref
 from collections.abc import Container, Mapping
+from functools import lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -199,15 +200,27 @@ class CircuitGraph:
 
     # what does
 
-    def switched(self, state: State, on: frozenset[str], blown: Container[str]) -> list[Branch]:
-        """Return fuses and contacts, closed or open as they are in a state."""
+    def switched(
+        self,
+        state: State,
+        on: frozenset[str],
+        blown: Container[str],
+        among: Container[str] | None = None,
+    ) -> list[Branch]:
+        """Return fuses and contacts, closed or open as they are in a state. among: the codes of
+        those that are asked for, all without it.
+        """
         links = []
         for fuse in self.job.fuses:
+            if among is not None and fuse.code not in among:
+                continue
             good = fuse.code not in self.broken and fuse.code not in blown
             ohm = fuse_ohm(fuse) + self.extra.get(fuse.code, 0.0)
             ends = end_text(fuse.code, "in"), end_text(fuse.code, "out")
             links.append(Branch(*ends, ohm, fuse.code, "fuse", good))
         for device, contacts in self._contacts:
+            if among is not None and device.code not in among:
+                continue
             kind = kind_of(device)
             if kind.is_pulled:
                 pulled = device.code in on or device.code in self.stuck
@@ -292,6 +305,7 @@ def wire_ohm(wire: Wire, conductor_c: float = 20.0) -> float:
     return max(1e-5, resistance_ohm_per_m(wire.size, conductor_c) * wire.length_m)
 
 
+@lru_cache(maxsize=4096)  # asked of every fuse in every round of a solution
 def fuse_element(code: str) -> str:
     """Return the name of a fuse's element."""
     return Branch(end_text(code, "in"), end_text(code, "out"), 0.0, code, "fuse").name

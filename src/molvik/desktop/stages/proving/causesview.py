@@ -195,13 +195,14 @@ class CausesView(QWidget):
         self.isolation_button.setVisible(bool(words))
 
     def _get_ready(self, analysis: Analysis) -> None:
-        """Play the single causes through while nothing is asked, as long as that is soon done."""
-        if len(analysis.job.wires) > READY_WIRES:
-            return
+        """Play the single causes through while nothing is asked; of a large job those of what
+        feeds many.
+        """
+        large = len(analysis.job.wires) > READY_WIRES
 
         def work(stop: Callable[[], bool]) -> None:
             with may_stop(stop):
-                get_ready(analysis.simulator, RUN)
+                get_ready(analysis.simulator, RUN, main_only=large)
 
         self._task = Task(work, self)
         self._task.start()
