@@ -76,6 +76,16 @@ def test_a_six_volt_job_has_six_volt_devices() -> None:
 # Alternators.
 
 
+def test_a_machine_that_charges_holds_its_lamp_terminal_at_its_own_voltage() -> None:
+    """So the lamp has nothing across it and goes out (common practice)."""
+    lamp = Device("D3", "Charge lamp", "lamp", ("+", "-"), values=(("ohm", 60.0),))
+    point = operating_point(charging(lamp), RUNNING)
+    plus, held = (point.solution.volts[f"D4/{name}"] for name in ("B+", "L"))
+    assert "D4" in point.on
+    assert held == pytest.approx(plus, abs=0.05)
+    assert not point.refused
+
+
 def test_an_alternator_gives_no_more_than_it_can() -> None:
     lamp = Device("D3", "Charge lamp", "lamp", ("+", "-"), values=(("ohm", 60.0),))
     job = charging(lamp)

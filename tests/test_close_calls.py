@@ -300,3 +300,27 @@ def test_what_is_called_quite_otherwise_is_proposed_by_its_circuit() -> None:
     odd = "Krypton Xenon / Basalt Granit"
     assert circuits("31 32", "32 31", odd) == {"31": "31", "32": "32"}
     assert circuits("31 32", "41 42", odd) == {"31": "", "32": ""}
+
+
+def test_a_lead_that_another_takes_the_place_of_is_told_by_the_nearest() -> None:
+    """Two pumps for one cavity: the one that is left is told of what is most like it."""
+    donor = ("Fuel pump", "Fuel pump", "Horn")
+    wanted = ("Fuel pump", "Fuel level", "Washer pump")
+
+    def plug(code: str, names: tuple[str, ...]) -> Connector:
+        pins = tuple(Pin(str(n), name) for n, name in enumerate(names, 1))
+        return Connector(code, code, Grid(2, 4), pins=pins)
+
+    job = Job(
+        "x",
+        connectors=(plug("C1", donor), plug("C2", wanted)),
+        repins=(RepinSet("R1", "Plug", sources=("C1",), target="C2"),),
+    )
+    told = [one for one in Analysis(job).plans["R1"].matches if one.runners]
+    for one in told:
+        assert [runner.score for runner in one.runners] == sorted(
+            (runner.score for runner in one.runners), reverse=True
+        )
+        if one.want is None:
+            assert one.reason.startswith(one.runners[0].function)
+    assert told

@@ -1,22 +1,28 @@
 """Fuses and the wires behind them."""
 
+import math
+
+import numpy
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import metric
-from molvik.electrical.conductor import area_mm2
+from molvik.electrical.conductor import area_mm2, strand_diameter_mm
 from molvik.electrical.fusing import (
+    ADIABATIC_S,
+    SOAKED_S,
+    _soaks_j_per_m_k,
     choose_fuse,
     largest_protecting_a,
     smallest_carrying_a,
     withstand_a,
 )
-from molvik.electrical.heat import current_for_temperature_a
+from molvik.electrical.heat import current_for_temperature_a, outside_diameter_mm
 from molvik.model.parts import WireSize
 from molvik.reference.copper import METRIC_SIZES
 from molvik.reference.fuses import BODY_COLOURS, RATINGS_A, TIME_LIMITS
-from molvik.reference.insulation import INSULATIONS
+from molvik.reference.insulation import HEAT_CROSS_LINKED, HEAT_PVC, INSULATIONS, K_PVC, insulation
 
 # ISO 8820-3, blade: multiple of the rating, least and most seconds (from memory).
 ISO_8820_3 = [
@@ -94,3 +100,24 @@ def test_the_fuse_chosen_carries_and_protects_or_there_is_none() -> None:
     kind = INSULATIONS["GPT"]
     assert choose_fuse(thick, kind, 40, 12) == ("blade", 15)
     assert choose_fuse(thin, kind, 40, 12) is None
+
+
+@pytest.mark.parametrize("mm2", [0.35, 2.5, 16.0])
+@pytest.mark.parametrize("code", ["GPT", "C125"])
+def test_insulation_takes_the_heat_of_its_mean_temperature_between_copper_and_air(
+    mm2: float, code: str
+) -> None:
+    """IEC 60853-2: temperature falls with the logarithm of the radius; summed over thin rings."""
+    size, kind = metric(mm2), insulation(code)
+    inner, outer = strand_diameter_mm(size) / 2, outside_diameter_mm(size, kind) / 2
+    radii = numpy.linspace(inner, outer, 20_001)
+    middle = (radii[1:] + radii[:-1]) / 2
+    rings = math.pi * (radii[1:] ** 2 - radii[:-1] ** 2)
+    kelvin = numpy.log(outer / middle) / math.log(outer / inner)
+    takes = HEAT_PVC if kind.k <= K_PVC else HEAT_CROSS_LINKED
+    whole = takes * float((rings * kelvin).sum()) * 1e-6
+    assert _soaks_j_per_m_k(size, kind, SOAKED_S) == pytest.approx(whole, rel=1e-3)
+    assert _soaks_j_per_m_k(size, kind, 10 * SOAKED_S) == pytest.approx(whole, rel=1e-3)
+    assert _soaks_j_per_m_k(size, kind, ADIABATIC_S) == 0.0
+    between = math.sqrt(ADIABATIC_S * SOAKED_S)
+    assert _soaks_j_per_m_k(size, kind, between) == pytest.approx(whole / 2, rel=1e-3)
