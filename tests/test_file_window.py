@@ -24,6 +24,7 @@ from molvik.cli import main
 from molvik.demo import PHOTOS
 from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.jobfile import files as jobfiles
+from molvik.desktop.jobfile import keeping
 from molvik.desktop.jobfile import questions as filequestions
 from molvik.desktop.window import FIRST_STAGE, MainWindow
 from molvik.electrics import Electrics
@@ -197,10 +198,10 @@ def test_a_version_gets_a_name_and_can_be_taken_up_again(
 def test_a_copy_is_due_in_time_however_steadily_one_works(
     window: MainWindow, path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    assert jobfiles.KEEP_WITHIN_MS <= 15_000
+    assert keeping.KEEP_WITHIN_MS <= 15_000
     assert window.files.open(path)
-    window.files._timer.setInterval(400)
-    window.files._latest.setInterval(1200)
+    window.files.keeper.timer.setInterval(400)
+    window.files.keeper.latest.setInterval(1200)
     folder = state_folder("recovery")
     for n in range(200):  # never a pause of 0.4 s
         note(window, f"n{n}")
@@ -241,14 +242,14 @@ def test_a_full_disk_for_copies_is_shown_as_long_as_it_lasts_and_hinders_no_save
     with monkeypatch.context() as patch:
         patch.setattr(Recovery, "keep", full)
         note(window, "one")
-        window.files.keep()
+        window.files.keeper.keep()
         qtbot.waitUntil(lambda: "No recovery copy could be kept" in window.standing.text())
         window.tell("Something went well", True)
         assert window.standing.isVisible(), "no other message hides it"
         assert window.files.save()
         assert read_job(path).wires[0].note == "one"
     note(window, "two")
-    window.files.keep()
+    window.files.keeper.keep()
     qtbot.waitUntil(lambda: not window.standing.text())
 
 

@@ -426,11 +426,11 @@ def test_nothing_that_never_ends_keeps_the_window_from_working(
         task.start()
     for n in range(5):
         window.store.do("a note", partial(edits.change_wire, code="W1", note=f"{n}"))
-        window.files.keep()
+        window.files.keeper.keep()
         qtbot.waitUntil(lambda: window.is_at_rest)
     qtbot.waitUntil(lambda: KEEPING.is_idle)
-    assert window.files._recovery is not None
-    (kept,) = window.files._recovery.photos.parent.glob("*.recovery")
+    assert window.files.keeper.recovery is not None
+    (kept,) = window.files.keeper.recovery.photos.parent.glob("*.recovery")
     assert b'"note": "4"' in kept.read_bytes()
     assert window.files.save_as(tmp_path / "a.molvik")
     qtbot.mouseClick(shown.power.supply.off_button, LEFT)
@@ -446,7 +446,7 @@ def test_a_disk_that_hangs_does_not_hold_the_window(
     window.files.new()
     window.store.do("a loom", lambda old: replace(loom(), id=old.id))
     hangs, begun, written = threading.Event(), threading.Event(), []
-    recovery = window.files._recovery
+    recovery = window.files.keeper.recovery
     assert recovery is not None
     real = recovery.keep
 
@@ -459,7 +459,7 @@ def test_a_disk_that_hangs_does_not_hold_the_window(
     monkeypatch.setattr(recovery, "keep", keep)
     for n in range(4):
         window.store.do("a word", partial(replace, subtitle=f"{n}"))
-        window.files.keep()  # never waits
+        window.files.keeper.keep()  # never waits
         assert begun.wait(60)
     assert "does not answer" in window.standing.text()
 

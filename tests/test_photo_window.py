@@ -233,7 +233,7 @@ window.beside.add_photos([Path(sys.argv[2])])
 end = time.monotonic() + 300
 while len(window.store.job.photos) < 5 and time.monotonic() < end:
     application.processEvents()
-window.files.keep()
+window.files.keeper.keep()
 from molvik.desktop.work.lanes import KEEPING
 assert KEEPING.wait(60)
 os.kill(os.getpid(), 9)

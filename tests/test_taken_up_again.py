@@ -23,9 +23,9 @@ from molvik.model.job import Job
 
 def killed(window: MainWindow, qtbot: QtBot) -> None:
     """End a window as a kill does: its copy and its locks stay as they are, and nobody has them."""
-    window.files.keep()
-    qtbot.waitUntil(lambda: window.files._keeping is None or window.files._keeping.has_ended)
-    recovery = window.files._recovery
+    window.files.keeper.keep()
+    qtbot.waitUntil(lambda: window.files.keeper.task is None or window.files.keeper.task.has_ended)
+    recovery = window.files.keeper.recovery
     assert recovery is not None
     assert recovery._lock is not None
     recovery._lock.release()
@@ -33,7 +33,7 @@ def killed(window: MainWindow, qtbot: QtBot) -> None:
     if window.files._lock is not None:
         window.files._lock.release()
         window.files._lock = None
-    window.files._recovery = None  # nothing of it is tidied away
+    window.files.keeper.recovery = None  # nothing of it is tidied away
     window.store.history.setClean()
 
 

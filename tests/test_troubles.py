@@ -62,8 +62,8 @@ def test_a_slot_that_raises_is_told_kept_and_reported(
     assert "Doing: a note" in text
     assert "the last word" not in text, "nothing of the job"
     assert report.stat().st_mode & 0o077 == 0 or report.parent.stat().st_mode & 0o077 == 0
-    assert opened.files._recovery is not None
-    (kept,) = opened.files._recovery.photos.parent.glob("*.recovery")
+    assert opened.files.keeper.recovery is not None
+    (kept,) = opened.files.keeper.recovery.photos.parent.glob("*.recovery")
     assert b"the last word" in kept.read_bytes()
     assert opened.store.job.wires[0].note == "the last word"
     opened.store.do("on", lambda job: edits.change_wire(job, "W1", note="it goes on"))

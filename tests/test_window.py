@@ -50,7 +50,7 @@ from molvik.desktop.dialogs.housing import HousingDialog
 from molvik.desktop.dialogs.jobsettings import JobSettings
 from molvik.desktop.dialogs.parts import PartDialog
 from molvik.desktop.dialogs.questions import LineQuestion, Question
-from molvik.desktop.jobfile import files as jobfiles
+from molvik.desktop.jobfile import keeping
 from molvik.desktop.stages.crossover.setdialog import SetDialog
 from molvik.desktop.stages.pinouts.cards import CavityCard
 from molvik.desktop.stages.registry import ENTRIES
@@ -877,10 +877,10 @@ sys.path.insert(0, sys.argv[1])
 from pathlib import Path
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
-from molvik.desktop.jobfile import files as jobfiles
+from molvik.desktop.jobfile import files as jobfiles, keeping
 from molvik.desktop.window import MainWindow
 from molvik.model import edits
-jobfiles.KEEP_AFTER_MS = 10
+keeping.KEEP_AFTER_MS = 10
 application = QApplication([])
 window = MainWindow(QSettings(sys.argv[2], QSettings.Format.IniFormat))
 window.files.open_demo()
@@ -914,7 +914,7 @@ application.exec()
 def test_a_saved_or_undone_job_leaves_no_recovery_copy(
     qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(jobfiles, "KEEP_AFTER_MS", 5)
+    monkeypatch.setattr(keeping, "KEEP_AFTER_MS", 5)
     window = open_window(qtbot, tmp_path)
     window.files.open_demo()
     window.store.do("x", lambda job: edits.change_wire(job, "W1", note="y"))

@@ -648,7 +648,7 @@ def _window_for_ever(path: Path, job: Job, box: PhotoBox, told: int) -> None:
         window.store.do("a subtitle", partial(_numbered, number))
         application.processEvents()
         if number % 4 == 0:
-            window.files.keep()
+            window.files.keeper.keep()
         assert window.files.save()
         os.write(told, b"%d\n" % number)
 

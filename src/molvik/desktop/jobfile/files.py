@@ -7,11 +7,12 @@ from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from molvik.blocks.templates import TEMPLATES
 from molvik.demo import PHOTOS, demo_job
+from molvik.desktop.jobfile.keeping import Keeper
 from molvik.desktop.jobfile.questions import (
     ask_changed,
     ask_copy,
@@ -19,6 +20,7 @@ from molvik.desktop.jobfile.questions import (
     ask_missing,
     ask_unsaved,
 )
+from molvik.desktop.jobfile.recent import RecentFiles
 from molvik.desktop.store import Store
 from molvik.desktop.work.background import Task
 from molvik.desktop.work.diskwork import DiskWork
@@ -28,20 +30,13 @@ from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissing
 from molvik.files.jobfile import SUFFIX, JobFile, open_job
 from molvik.files.lock import Lock, lock_job
 from molvik.files.photobox import PhotoBox
-from molvik.files.recovery import Leftover, Recovery, discard, leftovers
+from molvik.files.recovery import Leftover, discard, leftovers
 from molvik.files.saving import save_job
 from molvik.files.writing import clear_leftovers, reason
 from molvik.model import stock_edits
 from molvik.model.differing import differing
 from molvik.model.job import Job
 
-KEEP_AFTER_MS = 1500
-"""A recovery copy is kept so long after the last edit,"""
-
-KEEP_WITHIN_MS = 15_000
-"""and at the latest so long after the first that no copy holds, however steadily one works."""
-
-MOST_RECENT = 8
 KINDS = f"Molvik jobs (*{SUFFIX});;All files (*)"
 
 
@@ -57,32 +52,22 @@ class JobFiles(QObject):
 
     def __init__(self, window: QWidget, store: Store, settings: QSettings) -> None:
         super().__init__(window)
-        self._window, self._store, self._settings = window, store, settings
+        self._window, self._store = window, store
+        self.recent = RecentFiles(settings)
+        self.keeper = Keeper(self, store, lambda: self.photos)
+        self.keeper.warned.connect(self.warned)
         self._lock: Lock | None = None
-        self._recovery: Recovery | None = None
-        self._keeping: Task | None = None
         self._saving = DiskWork(window, KEEPING)
         self._opening = DiskWork(window, OPENING)
         self._verifying: Task | None = None
         self.photos = PhotoBox()
         """Where the photos of the job are."""
         self.has_job = False
-        self._timer, self._latest = QTimer(self), QTimer(self)
-        for timer, wait_ms in ((self._timer, KEEP_AFTER_MS), (self._latest, KEEP_WITHIN_MS)):
-            timer.setSingleShot(True)
-            timer.setInterval(wait_ms)
-            timer.timeout.connect(self.keep)
         store.changed.connect(self._changed)
 
     def _changed(self, old: Job, new: Job) -> None:
         if self.has_job:
-            self._due()
-
-    def _due(self) -> None:
-        """Have a recovery copy kept soon."""
-        self._timer.start()
-        if not self._latest.isActive():
-            self._latest.start()
+            self.keeper.due()
 
     # jobs in and out
 
@@ -124,7 +109,7 @@ class JobFiles(QObject):
             file, lock = self._open(path)
         except JobFileError as error:
             self.told.emit(str(error), False)
-            self.forget(path)
+            self.recent.forget(path)
             return False
         if file is None:
             self.told.emit(f"{path.name} was not opened: the disk does not answer.", False)
@@ -145,7 +130,7 @@ class JobFiles(QObject):
                     self.recover(left)
                 return answer == "take"
         self._take(file.job, path, lock, saved=not file.remark, file=file)
-        self._remember(path)
+        self.recent.remember(path)
         self._tell_state(file.remark, file.job)
         return True
 
@@ -240,7 +225,7 @@ class JobFiles(QObject):
             photos=leftover.photos,
         )
         self._tell_state(remark, leftover.job)
-        self.keep_at_once(lambda kept: discard(leftover) if kept else None)
+        self.keeper.keep_at_once(lambda kept: discard(leftover) if kept else None)
 
     def _take(
         self,
@@ -255,15 +240,9 @@ class JobFiles(QObject):
         """Take up a job. file: where its photos are; photos: a folder of more."""
         self._let_go()
         self._lock = lock
-        self.warned.emit("")
-        try:
-            self._recovery = Recovery()
-        except OSError as error:
-            self.warned.emit(
-                f"No recovery copies are kept here and no photos can be added: {reason(error)} "
-                f"in {error.filename}. Save often."
-            )
-        self.photos = PhotoBox(self._recovery.photos if self._recovery else None, file)
+        self.warned.emit(self.keeper.begin())
+        recovery = self.keeper.recovery
+        self.photos = PhotoBox(recovery.photos if recovery else None, file)
         try:
             if photos is not None:
                 self.photos.take_over(photos)
@@ -274,22 +253,18 @@ class JobFiles(QObject):
         )
         self.has_job = True
         self._store.load(job, path, saved=saved)
-        self._stop_timers()
+        self.keeper.rest()
         if not saved:
-            self._due()
+            self.keeper.due()
         self.opened.emit()
 
-    def _stop_timers(self) -> None:
-        self._timer.stop()
-        self._latest.stop()
-
     def _let_go(self) -> None:
-        self._stop_timers()
+        self.keeper.rest()
         if self._verifying is not None:
             self._verifying.stop()
             self._verifying = None
-        photos, lock, recovery = self.photos, self._lock, self._recovery
-        self._lock = self._recovery = self._keeping = None
+        photos, lock, recovery = self.photos, self._lock, self.keeper.let_go()
+        self._lock = None
 
         def close() -> None:
             photos.close()
@@ -344,7 +319,7 @@ class JobFiles(QObject):
             self._lock.release()
         self._lock = lock
         self._store.path = path
-        self._remember(path)
+        self.recent.remember(path)
         self.told.emit(f"Saved as {path.name}", True)
         return True
 
@@ -422,9 +397,9 @@ class JobFiles(QObject):
 
     def _is_saved(self, path: Path) -> None:
         self._store.history.setClean()
-        self._stop_timers()
-        if self._recovery is not None:
-            KEEPING.in_turn(self._recovery.drop)
+        self.keeper.rest()
+        if self.keeper.recovery is not None:
+            KEEPING.in_turn(self.keeper.recovery.drop)
         self.told.emit(f"Saved {path.name}", True)
 
     def _saved_late(self, job: Job, path: Path, problem: str) -> None:
@@ -443,69 +418,6 @@ class JobFiles(QObject):
             return True
         answer = ask_unsaved(self._window, self._store.job.title)
         return answer == "discard" or (answer == "save" and self.save())
-
-    # recovery
-
-    def keep(self) -> None:
-        """Keep a recovery copy, off the interface's thread."""
-        self._stop_timers()
-        if self._recovery is None or not self._store.unsaved:
-            return
-        recovery, job, path = self._recovery, self._store.job, self._store.path
-        pictures = self._pictures
-        if self._keeping is not None and not self._keeping.has_ended:
-            self._keeping.stop()  # one that waits is not written: this one is newer
-            self.warned.emit("The recovery copy takes long to write: the disk does not answer.")
-        task = Task(lambda stop: recovery.keep(job, path, pictures), self, KEEPING)
-        task.done.connect(lambda _: self.warned.emit(""))
-        task.failed.connect(self._not_kept)
-        self._keeping = task
-        task.start()
-
-    @property
-    def _pictures(self) -> Path | None:
-        """The file that the job's photos lie in."""
-        return self.photos.file.path if self.photos.file is not None else None
-
-    def keep_at_once(self, then: Callable[[bool], None]) -> None:
-        """Keep a recovery copy now, saved or not; then is told whether it was."""
-        if self._recovery is None:
-            then(False)
-            return
-        recovery, job, path = self._recovery, self._store.job, self._store.path
-        pictures = self._pictures
-        task = Task(lambda _: recovery.keep(job, path, pictures), self, KEEPING)
-        task.done.connect(lambda _: then(True))
-        task.failed.connect(lambda _: then(False))
-        task.start()
-
-    def _not_kept(self, error: Exception) -> None:
-        """Say so for as long as it lasts, and try again."""
-        where = getattr(error, "filename", None) or "the state folder"
-        self.warned.emit(
-            f"No recovery copy could be kept ({reason(error)}: {where}). Make room there, or save "
-            "the job: saving is not hindered by it."
-        )
-        self._latest.start()
-
-    # recent files
-
-    def recent(self) -> list[Path]:
-        """Return the files opened last that are still there."""
-        kept = self._settings.value("recent", [])
-        names = kept if isinstance(kept, list) else [kept] if isinstance(kept, str) else []
-        return [path for path in map(Path, names) if path.exists()]
-
-    def _remember(self, path: Path) -> None:
-        names = [os.path.realpath(path)]
-        names += [str(path) for path in self.recent() if str(path) not in names]
-        self._settings.setValue("recent", names[:MOST_RECENT])
-
-    def forget(self, path: Path) -> None:
-        """Take a file off the list of recent ones."""
-        gone = os.path.realpath(path)
-        names = [str(path) for path in self.recent() if str(path) != gone]
-        self._settings.setValue("recent", names)
 
 
 def _finish_typing() -> None:

@@ -61,7 +61,7 @@ class Troubles(QObject):
             where = f" A report is kept in {report}." if report else ""
             self._words = words = [said]
             if self._files.has_job:
-                self._files.keep_at_once(
+                self._files.keeper.keep_at_once(
                     lambda kept: self._add(words, SAFE if kept else LOST, where)
                 )
             else:
