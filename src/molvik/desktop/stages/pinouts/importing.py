@@ -9,22 +9,13 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
-    QComboBox,
-    QDialog,
-    QGridLayout,
-    QProgressBar,
-    QVBoxLayout,
     QWidget,
 )
 
 from molvik import wording
-from molvik.desktop.stages.pinouts.asking import ColourAsks, ask_overwrite, overwritten
+from molvik.desktop.stages.pinouts.asking import ask_overwrite, overwritten
+from molvik.desktop.stages.pinouts.importform import ImportForm, row_key
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.fields import counted, line
-from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import button, choice, held, label, row
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.work.background import Task
 from molvik.files.tables import read_raw_table
 from molvik.files.tabletext import read_text_table
@@ -34,7 +25,7 @@ from molvik.model.geometry import cavities, grid_problem
 from molvik.model.parts import Colour, Connector, Grid
 from molvik.parsing.rowstates import STATE_WORDS, RowState
 from molvik.parsing.tables import RawRow, RawTable
-from molvik.pinouts.columns import FIELDS, Columns, Field, column_letter, unused_headings
+from molvik.pinouts.columns import Columns, Field, column_letter, unused_headings
 from molvik.pinouts.judging import (
     Asked,
     Found,
@@ -47,9 +38,7 @@ from molvik.pinouts.judging import (
 )
 from molvik.pinouts.propose import propose_grid
 from molvik.pinouts.table import TableReading, cavity_names
-from molvik.reference.colours import DIALECTS, colour_name
 
-NEW = "a new connector"
 NONE = "–"
 QUICK_ROWS = 2000
 """Up to this many rows are judged at once; more are judged in the background."""
@@ -74,7 +63,7 @@ def _read(source: "Path | Copied", stop: Callable[[], bool]) -> RawTable:
     return read_raw_table(source, stop)
 
 
-class ImportDialog(QDialog):
+class ImportDialog(ImportForm):
     """The import window. imported(code): the connector that took the pins."""
 
     imported = Signal(str)
@@ -104,150 +93,6 @@ class ImportDialog(QDialog):
             self._take_table,
             f"Reading {source.name}",
         )
-
-    # building
-
-    def _build(self, code: str) -> None:
-        self._into_fields(code)
-        self._reading_fields()
-        self._preview()
-        self._waiting_fields()
-        into = row(label("Into", "faint"), self.into, self._as_variant, self._new, 1)
-        whole = QVBoxLayout(self)
-        whole.setSpacing(10)
-        whole.addLayout(into)
-        whole.addWidget(self._maybe_row)
-        whole.addLayout(self._columns_grid())
-        whole.addLayout(row(self.dialect, self.unit, 1))
-        for widget in (self.evidence, self.colours, self.notice, self._waiting):
-            whole.addWidget(widget)
-        whole.addWidget(self.table, 1)
-        whole.addWidget(self.detail)
-        whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
-        for box in (self.into, self.dialect, self.unit, *self.choices.values()):
-            box.activated.connect(lambda _: self.reread())
-        self._new.setVisible(not self.into.currentData())
-        self._as_variant.setVisible(bool(self.into.currentData()))
-
-    def _into_fields(self, code: str) -> None:
-        ways = [
-            (
-                f"{connector.code} {connector.name}, "
-                f"{wording.counted(len(cavities(connector.grid)), 'cavity', 'cavities')}",
-                connector.code,
-            )
-            for connector in self._store.job.connectors
-        ]
-        self.into = choice("Into", [*ways, (NEW, "")])
-        index = self.into.findData(code)
-        self.into.setCurrentIndex(max(0, index if code else self.into.count() - 1))
-        self.name = line("Name of the new connector", self._title.capitalize())
-        self.variant = line(
-            "Name of the variant",
-            "",
-            "Keep it beside the connector's own pinout: another year, "
-            "an automatic, what it is to become",
-            hint="empty: its own pinout",
-        )
-        self.variant.setMinimumWidth(190)  # its hint is read whole
-        self._as_variant = held(label("as a variant named", "faint"), self.variant)
-        self.rows = counted("Rows", 1, 100, self.reread)
-        self.columns = counted("Columns", 1, 100, self.reread)
-        self._new = QWidget()
-        self._new.setLayout(
-            row(
-                label("named", "faint"),
-                self.name,
-                label("rows", "faint"),
-                self.rows,
-                label("columns", "faint"),
-                self.columns,
-            )
-        )
-        self.maybe_words = label("", "look")
-        self.as_variant = button(
-            "A variant", "Keep it beside that connector's own pinout", self._take_as_variant
-        )
-        self._maybe_row = held(self.maybe_words, self.as_variant)
-        self._maybe_row.hide()
-
-    def _columns_grid(self) -> QGridLayout:
-        """Return a choice of column for each field."""
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        for index, field in enumerate(FIELDS):
-            grid.addWidget(label(field, "faint"), 0, index)
-            grid.addWidget(self.choices[field], 1, index)
-        return grid
-
-    def _reading_fields(self) -> None:
-        self.choices: dict[Field, QComboBox] = {}
-        for field in FIELDS:
-            self.choices[field] = choice(f"Column of {field}", [])
-            self.choices[field].setToolTip(f"The column that holds the {field}")
-        dialects = [(f"colours: {name}", name) for name in DIALECTS]
-        self.dialect = choice("Colour dialect", [("colours: as guessed", ""), *dialects])
-        units = [("sizes: as guessed", ""), ("sizes: AWG", "awg"), ("sizes: mm²", "metric")]
-        self.unit = choice("Unit of bare sizes", units)
-        self.colours = ColourAsks()
-        self.colours.said.connect(self._mean)
-        self.evidence = label("", "faint", wrap=True)
-        self.notice = Notice()
-        self.colours.refused.connect(self.notice.say)
-
-    def _preview(self) -> None:
-        self.model: ThingsModel[Shown] = ThingsModel(self._preview_columns(), _row_key)
-        self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
-        self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
-        self.summary = label("")
-        self.detail = label("", "look", wrap=True)
-        self.table.picked.connect(lambda _: self._explain())
-        self.tick = button("Tick or untick", "Take the row or leave it out (Space)", self._toggle)
-        self.take = button(
-            "Import", "Take the ticked rows, as one undoable step", self.accept, "action"
-        )
-        self.cancel = button("Cancel", "Change nothing (Esc)", self.reject)
-
-    def _waiting_fields(self) -> None:
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
-        self.doing = label("", "faint")
-        self.stop = button("Stop", "Stop reading; nothing is changed", self._stop)
-        self._waiting = QWidget()
-        self._waiting.setLayout(row(self.doing, self.progress, self.stop))
-
-    def _preview_columns(self) -> list[Column[Shown]]:
-        def cell(field: Field, shown: Shown) -> str:
-            return self._cell(shown.raw, field)
-
-        def column(field: Field, width: int) -> Column[Shown]:
-            return Column(
-                field.capitalize(),
-                lambda shown: cell(field, shown),
-                width=width,
-                edit=lambda shown, text: self._correct(shown, field, text),
-                tip="As it is in the table. Type to correct it.",
-            )
-
-        return [
-            Column("Take", lambda s: "yes" if s.ticked else "no", width=54),
-            Column("Row", lambda s: str(s.raw.number), width=54, mono=True),
-            Column("State", lambda s: STATE_WORDS[s.reading.state], width=104, role=_state_role),
-            Column("What to do", lambda s: " ".join(s.reading.remarks), width=232),
-            column("cavity", 62),
-            column("function", 170),
-            column("circuit", 66),
-            column("colour", 86),
-            Column(
-                "Read as",
-                _colour_words,
-                width=140,
-                colour=lambda s: s.reading.pin.colour if s.reading.pin else None,
-            ),
-            column("size", 64),
-            Column("Read as", _size_words, width=92),
-            column("note", 160),
-        ]
 
     # reading
 
@@ -423,7 +268,7 @@ class ImportDialog(QDialog):
     def _toggle(self) -> None:
         keys = set(self.table.selected_keys())
         for shown in self.model.things:
-            if _row_key(shown) in keys:
+            if row_key(shown) in keys:
                 self._ticks[shown.raw.number] = not shown.ticked
         self._rows = tuple(
             replace(shown, ticked=self._ticks.get(shown.raw.number, shown.ticked))
@@ -489,25 +334,3 @@ class ImportDialog(QDialog):
         if self._task is not None:
             self._task.stop()
         super().closeEvent(event)
-
-
-def _row_key(shown: Shown) -> str:
-    return str(shown.raw.number)
-
-
-def _state_role(shown: Shown) -> str:
-    return {"fine": "proved", "needs you": "live_text"}.get(shown.reading.state, "stop")
-
-
-def _colour_words(shown: Shown) -> str:
-    pin = shown.reading.pin
-    if pin is not None and pin.fill:
-        return f"marked {pin.fill}"
-    if pin is None or pin.colour is None:
-        return ""
-    return colour_name(pin.colour.base, pin.colour.tracer)
-
-
-def _size_words(shown: Shown) -> str:
-    pin = shown.reading.pin
-    return str(pin.size) if pin is not None and pin.size is not None else ""
