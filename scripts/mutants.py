@@ -22,7 +22,7 @@ HERE = Path(__file__).parent.parent
 MODULES: dict[str, tuple[str, ...]] = {
     "crossover/order.py": ("test_crossover.py",),
     "crossover/match.py": ("test_crossover.py", "test_sure_matches.py"),
-    "electrical/transient.py": ("test_heat.py", "test_heat_more.py", "test_sizes.py"),
+    "electrical/transient.py": ("test_heat.py", "test_heat_more.py", "test_where_it_runs.py"),
     "electrical/fusing.py": ("test_fusing.py", "test_sizes.py"),
     "electrical/heat.py": ("test_heat.py", "test_heat_more.py"),
     "devices/kinds/battery.py": ("test_behaviour.py", "test_alive.py"),
@@ -31,7 +31,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "netlist/network.py": ("test_results.py", "test_feeds.py"),
     "proving/benchfault.py": ("test_proving.py", "test_diagnose.py"),
     "proving/proofplan.py": ("test_plan.py",),
-    "routing/ways.py": ("test_routing.py",),
+    "routing/ways.py": ("test_routing.py", "test_building.py"),
     "routing/splices.py": ("test_routing.py", "test_building.py"),
     "sizes/drop.py": ("test_drops.py", "test_sizes.py"),
     "survey/rules.py": ("test_decisions.py", "test_survey.py"),

@@ -375,3 +375,15 @@ def test_what_an_edit_left_alone_is_taken_over() -> None:
     after = ProofPlan(edits.change_wire(job, "W2", length_m=9.0), plan)
     same = {one.key for one in after.measurements if one is before[one.key]}
     assert same == {"W1", "W3"}
+
+
+def test_what_is_not_known_of_a_way_is_said_and_nothing_else() -> None:
+    known = replace(loom_job(("C1/1", "C2/1")).wires[0], size=WireSize("metric", 1.0), length_m=1.0)
+    job = loom_job(("C1/1", "C2/1"))
+    for wire, doubt in (
+        (known, ""),
+        (replace(known, size=None), "length or size not known: W1"),
+        (replace(known, length_m=None), "length or size not known: W1"),
+    ):
+        (one,) = ProofPlan(replace(job, wires=(wire,))).measurements
+        assert one.doubt == doubt
