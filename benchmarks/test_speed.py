@@ -328,8 +328,8 @@ def test_redraw_the_plot_of_a_fuse_and_its_wire(benchmark: Any, qtbot: Any) -> N
     from molvik.sizes.curves import curves
 
     analysis = Analysis(demo_job())
-    network, asked = analysis.network, analysis.sizing_cases["W42"]
-    work = analysis.fuse_work["F5"]
+    network, asked = analysis.network, analysis.electrics.sizing_cases["W42"]
+    work = analysis.electrics.fuse_work["F5"]
     plot = CurvePlot()
     qtbot.addWidget(plot)
     plot.resize(600, 250)

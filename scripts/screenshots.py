@@ -60,7 +60,7 @@ def main() -> None:
 
     def take(name: str) -> None:
         settle()
-        while window.files.has_job and not window.store.analysis.is_judged:
+        while window.files.has_job and not window.store.analysis.electrics.is_judged:
             settle(0.2)  # no picture of a window that is still looking the job over
         window.grab().save(str(TARGET / f"{name}.png"))
 

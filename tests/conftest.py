@@ -66,9 +66,11 @@ def _own_state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 def _answers_are_kept(monkeypatch: pytest.MonkeyPatch, request: pytest.FixtureRequest) -> None:
     """Keep what the core remembers from test to test; what is about memory is marked and does not.
 
-    Closing a job empties it, and most tests open the same job next.
+    Closing a job empties it, and most tests open the same job next. With MOLVIK_AS_USERS nothing is
+    replaced: the same tests in the window that users have.
     """
-    if request.node.get_closest_marker("forgets") is None:
+    shares = "MOLVIK_AS_USERS" not in os.environ
+    if shares and request.node.get_closest_marker("forgets") is None:
         monkeypatch.setattr(background, "_forget_answers", lambda: None)
         monkeypatch.setattr(background.Sweeper, "let_go", lambda sweeper: None)
         monkeypatch.setattr("molvik.desktop.store.Analysis", _analysis_of)

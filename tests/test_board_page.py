@@ -143,7 +143,9 @@ def test_a_stretch_is_drawn_out_of_a_joint_and_its_length_typed(window: MainWind
     pull(view, view.spot("J2"), view.spot("J3"))
     closing = window.store.job.routing.runs[-1]
     assert {closing.start, closing.finish} == {"J2", "J3"}
-    assert any("has a loop" in words for words in window.store.analysis.ways.graph.problems)
+    assert any(
+        "has a loop" in words for words in window.store.analysis.electrics.ways.graph.problems
+    )
     shown.tools.draw_button.click()
     before = window.store.job
     answer(LineQuestion, lambda asked: asked.reject())

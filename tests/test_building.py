@@ -421,9 +421,9 @@ def can_all_go_on(items: tuple[Slid, ...], closed: set[str]) -> int:
 @given(covered())
 def test_the_order_of_assembly_is_as_good_as_trying_every_order(job: Job) -> None:
     analysis = Analysis(job)
-    items = slid_on(job, analysis.ways, analysis.covers)
+    items = slid_on(job, analysis.electrics.ways, analysis.covers)
     closed = {joint.code for joint in job.routing.joints if joint.closed}
-    made = assembly(job, analysis.ways, analysis.covers)
+    made = assembly(job, analysis.electrics.ways, analysis.covers)
     best = can_all_go_on(items, closed)
     if made.stuck:
         assert best < len(items)
@@ -431,7 +431,9 @@ def test_the_order_of_assembly_is_as_good_as_trying_every_order(job: Job) -> Non
         left = closed - set(made.off)
         assert can_all_go_on(items, left) == len(items)
         counts = {
-            end: sum((w.start == end) + (w.finish == end) for w in analysis.ways.of.values())
+            end: sum(
+                (w.start == end) + (w.finish == end) for w in analysis.electrics.ways.of.values()
+            )
             for end in closed
         }
         for size in range(len(closed) + 1):
@@ -782,7 +784,7 @@ def engine(**more: Any) -> Job:
 
 def test_look_alikes_are_told_by_what_a_swap_would_do() -> None:
     analysis = Analysis(engine())
-    (pair,) = analysis.alike
+    (pair,) = analysis.electrics.alike
     assert (pair.one, pair.other, pair.does) == ("C2", "C3", "damages")
     assert pair.reach_m == pytest.approx(0.3 - 0.7 * 0.3), "the mate lies seven tenths away or more"
     assert any("Sender gets" in words for words in pair.said)
@@ -793,29 +795,31 @@ def test_look_alikes_are_told_by_what_a_swap_would_do() -> None:
 def test_a_key_a_clip_or_another_place_keeps_look_alikes_apart() -> None:
     job = engine()
     keyed = changed(changed(job, "C2", key="left"), "C3", key="right")
-    assert Analysis(keyed).alike == ()
+    assert Analysis(keyed).electrics.alike == ()
     far = routing_edits.change(job, "R1", clips=2)
-    assert Analysis(far).alike[0].reach_m == pytest.approx(0.1 + 0.2 - 0.7 * 0.3)
+    assert Analysis(far).electrics.alike[0].reach_m == pytest.approx(0.1 + 0.2 - 0.7 * 0.3)
     for held in ("clips", "ties"):
         far = routing_edits.change(job, "R1", **{held: 5})
         far = routing_edits.change(far, "R2", **{held: 5})
-        assert Analysis(far).alike == (), held
+        assert Analysis(far).electrics.alike == (), held
     zones = routing_edits.set_zone(
         routing_edits.set_zone(job, "", Zone("Remaining length")), "", Zone("Right")
     )
     apart = routing_edits.change(zones, "R1", zone="Remaining length")
     apart = routing_edits.change(apart, "R2", zone="Right")
-    assert Analysis(apart).alike == ()
+    assert Analysis(apart).electrics.alike == ()
 
 
 def test_a_swap_of_like_nets_is_harmless() -> None:
     job = engine()
     same = (*job.wires, Wire("W5", End("C3", "1"), End("F1", "out"), size=SIZE))
-    assert [pair.does for pair in Analysis(replace(job, wires=same)).alike] == ["harmless"]
+    assert [pair.does for pair in Analysis(replace(job, wires=same)).electrics.alike] == [
+        "harmless"
+    ]
     dead = replace(
         job, devices=tuple(replace(d, kind="lamp") if d.code == "D3" else d for d in job.devices)
     )
-    assert [pair.does for pair in Analysis(dead).alike] == ["does not run"]
+    assert [pair.does for pair in Analysis(dead).electrics.alike] == ["does not run"]
 
 
 def exchanged(job: Job, one: str, other: str) -> Job:
@@ -843,7 +847,7 @@ def test_a_swap_does_what_the_whole_solution_of_the_exchanged_job_says(name: str
         job = replace(
             job, wires=(*job.wires, Wire("W6", End("C2", "1"), End("C3", "1"), size=SIZE))
         )
-    found = Analysis(job).alike
+    found = Analysis(job).electrics.alike
     assert found
     states = (RUN, CRANK, RUNNING)
     before = {state.name: OperatingPoint(Network(job), state) for state in states}
@@ -893,14 +897,14 @@ APART: list[dict[str, tuple[Any, Any]]] = [
 def test_only_what_is_known_of_both_plugs_parts_them(field: dict[str, tuple[Any, Any]]) -> None:
     ((name, (one, other)),) = field.items()
     half = changed(engine(), "C2", **{name: one})
-    assert Analysis(half).alike, "the other may be the same"
-    assert Analysis(changed(half, "C3", **{name: one})).alike
-    assert not Analysis(changed(half, "C3", **{name: other})).alike
+    assert Analysis(half).electrics.alike, "the other may be the same"
+    assert Analysis(changed(half, "C3", **{name: one})).electrics.alike
+    assert not Analysis(changed(half, "C3", **{name: other})).electrics.alike
 
 
 def test_housings_measured_alike_to_the_ruler_are_one_size() -> None:
     job = changed(changed(engine(), "C2", wide_mm=20.0), "C3", wide_mm=21.0)
-    assert Analysis(job).alike
+    assert Analysis(job).electrics.alike
 
 
 def test_a_long_branch_is_not_put_where_a_short_one_belongs() -> None:
@@ -908,18 +912,18 @@ def test_a_long_branch_is_not_put_where_a_short_one_belongs() -> None:
     job = routing_edits.change(
         routing_edits.change(engine(), "R1", length_m=2.0), "R2", length_m=0.05
     )
-    assert Analysis(job).alike == ()
+    assert Analysis(job).electrics.alike == ()
     near = routing_edits.change(job, "R2", length_m=1.5)
-    assert Analysis(near).alike[0].reach_m == pytest.approx(1.5 - 0.7 * 2.0)
+    assert Analysis(near).electrics.alike[0].reach_m == pytest.approx(1.5 - 0.7 * 2.0)
     unknown = routing_edits.change(job, "R2", length_m=None)
-    assert Analysis(unknown).alike[0].reach_m is None, "not known is no proof"
+    assert Analysis(unknown).electrics.alike[0].reach_m is None, "not known is no proof"
 
 
 def test_a_plug_without_device_or_mate_counts() -> None:
     job = engine()
     for gone, does in (("D3",), "does not run"), (("D2", "D3"), "not known"):
         left = replace(job, devices=tuple(d for d in job.devices if d.code not in gone))
-        assert [pair.does for pair in Analysis(left).alike] == [does], gone
+        assert [pair.does for pair in Analysis(left).electrics.alike] == [does], gone
 
 
 def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
@@ -934,7 +938,7 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
         runs=(job.routing.runs[0], Run("R2", "J5", "J3", 0.3)),
     )
     met = replace(job, routing=routing)
-    assert Analysis(met).alike[0].reach_m == pytest.approx(0.3 - 0.7 * 0.3), "at the fuse"
+    assert Analysis(met).electrics.alike[0].reach_m == pytest.approx(0.3 - 0.7 * 0.3), "at the fuse"
     apart = replace(
         met,
         routing=replace(
@@ -945,7 +949,7 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
             ),
         ),
     )
-    (pair,) = Analysis(apart).alike
+    (pair,) = Analysis(apart).electrics.alike
     assert (pair.one, pair.other, pair.reach_m) == ("C2", "C3", None)
     far = replace(
         met,
@@ -960,7 +964,7 @@ def test_plugs_on_two_looms_count_and_reach_by_where_the_looms_meet() -> None:
             joints=(*routing.joints, LoomNode("J6", "H2", "Fork"), LoomNode("J7", "H2", "Spare")),
         ),
     )
-    assert Analysis(far).alike == ()
+    assert Analysis(far).electrics.alike == ()
 
 
 def test_a_sender_with_the_battery_on_it_is_damaged_though_nothing_flows() -> None:
@@ -968,7 +972,7 @@ def test_a_sender_with_the_battery_on_it_is_damaged_though_nothing_flows() -> No
     job = engine()
     loose = tuple(w for w in job.wires if w.code != "W3")
     analysis = Analysis(replace(job, wires=loose))
-    (pair,) = analysis.alike
+    (pair,) = analysis.electrics.alike
     assert (pair.does, pair.said[0].split(" gets ")[0]) == ("damages", "Sender")
 
 
@@ -1075,7 +1079,7 @@ def test_what_is_taken_off_last_can_lie_anywhere() -> None:
         routing=Routing((NewLoom("H1", "Loom"),), tuple(joints), tuple(runs)),
     )
     analysis = Analysis(job)
-    order, left = taken_off(slid_on(job, analysis.ways, analysis.covers), {"J60": 0.0})
+    order, left = taken_off(slid_on(job, analysis.electrics.ways, analysis.covers), {"J60": 0.0})
     assert left == []
     assert [item.at for item, _ in order] == [f"R{n}" for n in range(count)]
     assert [step.at for step in analysis.assembly.steps[:count]] == [

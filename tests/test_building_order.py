@@ -18,7 +18,7 @@ from molvik.steps import Step
 
 def steps_of(job: Job) -> tuple[Step, ...]:
     one = Analysis(job)
-    return building_steps(job, one.ways, one.cut_lengths, one.assembly)
+    return building_steps(job, one.electrics.ways, one.cut_lengths, one.assembly)
 
 
 def play(job: Job) -> Counter[str]:
@@ -57,7 +57,7 @@ def play(job: Job) -> Counter[str]:
 def test_everything_is_in_it_once() -> None:
     job = demo_job("marten")
     analysis = Analysis(job)
-    done, ways = play(job), analysis.ways
+    done, ways = play(job), analysis.electrics.ways
     assert done["lay"] == len(analysis.cut_lengths)
     ends_at = Counter(e.at for w in job.wires for e in w.ends)
     spliced = {

@@ -145,7 +145,7 @@ def test_what_is_wrong_with_a_thing_stands_beside_it(demo_window: MainWindow, qt
 def test_the_list_groups_and_filters_the_table(demo_window: MainWindow) -> None:
     sizes = page(demo_window, "Sizes")
     wires = demo_window.store.job.wires
-    sizings = demo_window.store.analysis.sizings
+    sizings = demo_window.store.analysis.electrics.sizings
     failing = {code for code, one in sizings.items() if not one.passes}
     assert {wire.code for wire in sizes.model.things} == failing
     assert sizes.title.text() == "Wires that fail"
@@ -206,7 +206,9 @@ def test_verdicts_say_the_size_that_is_needed_first(demo: Job) -> None:
 
     def said(code: str) -> str:
         wire = analysis.network.wires[code]
-        return verdict(wire, analysis.sizings.get(code), analysis.least_sizes.get(code))[0]
+        return verdict(
+            wire, analysis.electrics.sizings.get(code), analysis.electrics.least_sizes.get(code)
+        )[0]
 
     assert said("W57").startswith(
         "Heater blower needs 2 mm², has 0.75 mm²: its voltage drop is too large, "
@@ -220,7 +222,7 @@ def test_verdicts_say_the_size_that_is_needed_first(demo: Job) -> None:
 def test_how_a_wire_stands_covers_every_wire_once(demo: Job) -> None:
     analysis = Analysis(demo)
     for one in demo.wires:
-        sizing = analysis.sizings.get(one.code)
+        sizing = analysis.electrics.sizings.get(one.code)
         stands = standing(sizing)
         fails = sizing is not None and not sizing.passes
         assert (stands.group == "fails") == fails
@@ -533,14 +535,16 @@ def test_wires_without_a_fuse_have_groups_of_their_own() -> None:
 
 
 def test_all_that_fails_is_named_the_worst_with_its_figures(demo: Job) -> None:
-    because = standing(Analysis(demo).sizings["W57"]).because
+    because = standing(Analysis(demo).electrics.sizings["W57"]).because
     assert because == "drop 0.394 of 0.162 V; fuse, heat"
 
 
 def test_the_thinnest_wire_is_not_tight_and_what_fails_is_not_either(demo: Job) -> None:
     analysis = Analysis(demo)
-    assert not analysis.sizings["W57"].is_tight
-    asked = analysis.sizing_cases["W57"]._replace(load_a=0.1, length_m=0.2, paths=(), fuse_a=None)
+    assert not analysis.electrics.sizings["W57"].is_tight
+    asked = analysis.electrics.sizing_cases["W57"]._replace(
+        load_a=0.1, length_m=0.2, paths=(), fuse_a=None
+    )
     thinnest = judge(read_size("22 AWG"), asked)
     assert thinnest.passes
     assert min(c.margin for c in thinnest.criteria if c.name == "strength") < 0.1
@@ -667,7 +671,7 @@ def test_find_waits_for_findings_instead_of_computing_them(demo: Job) -> None:
     analysis = Analysis(demo)
     analysis.look_over()
     again = Analysis(edits.change_wire(demo, "W1", note="x"), analysis)
-    assert again.is_judged
+    assert again.electrics.is_judged
     assert not [hit for hit in search(again, "too large") if hit.stage]
     assert again.known(judged_findings) is None
     again.once(judged_findings)

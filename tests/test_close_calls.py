@@ -106,7 +106,7 @@ def test_of_two_loads_behind_a_wire_the_worse_path_counts(order: int) -> None:
         replace(one, size=metric(0.75), length_m=8.0 if "D4" in str(one.ends) else 0.5)
         for one in job.wires
     )
-    asked = Analysis(replace(job, wires=long)).sizing_cases["W1"]
+    asked = Analysis(replace(job, wires=long)).electrics.sizing_cases["W1"]
     assert [one.loss.device for one in asked.paths if not one.loss.state.shortly] == ["D4"]
 
 
@@ -128,7 +128,7 @@ def test_two_alternators_on_one_cable_add_up() -> None:
         fuses=(Fuse("F1", "Charge", 250, "bolt-down"),),
     )
     job = replace(job, wires=tuple(replace(w, size=metric(50), length_m=1.0) for w in job.wires))
-    rated = Analysis(job).charging_a
+    rated = Analysis(job).electrics.charging_a
     assert rated["W1"] == rated["F1"] == 150.0
     assert rated["W3"] == 90.0
 
@@ -173,7 +173,7 @@ def test_what_a_load_begins_with_is_judged_against_its_fuse(kind: str) -> None:
     job = replace(job, wires=tuple(replace(w, size=metric(6), length_m=0.1) for w in job.wires))
     analysis = Analysis(job)
     amps = analysis.operating_point(RUNNING).load["D3"].amps
-    inrush = analysis.fuse_work["F1"].inrush
+    inrush = analysis.electrics.fuse_work["F1"].inrush
     assert inrush is not None
     assert inrush[0] == pytest.approx(entry.inrush[0] * amps, rel=0.01)
     assert inrush[1] == entry.inrush[1]

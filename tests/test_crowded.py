@@ -53,7 +53,7 @@ def told(job: Job, code: str = "W1") -> Finding:
 
 
 def hot_c(job: Job, code: str) -> float:
-    return Analysis(job).copper_c[code]
+    return Analysis(job).electrics.copper_c[code]
 
 
 def test_it_names_what_heats_the_bundle_and_offers_no_absurd_size() -> None:
@@ -87,7 +87,7 @@ def test_one_that_is_too_thin_by_itself_is_told_its_size() -> None:
 
 
 def ask(job: Job) -> dict[str, SizingCase]:
-    return dict(Analysis(job).sizing_cases)
+    return dict(Analysis(job).electrics.sizing_cases)
 
 
 @pytest.mark.parametrize("system", ["metric", "awg"])

@@ -165,10 +165,10 @@ def test_a_new_kind_is_solved_and_judged(odd: Job) -> None:
     load = analysis.operating_point(RUN).load["D2"]
     assert load.state == "alive"
     assert load.amps == pytest.approx(5.0, rel=0.1)
-    assert analysis.sizing_cases["W3"].load_a == pytest.approx(load.amps, rel=0.01)
-    assert analysis.sizing_cases["W3"].paths[0].use.code == "lighting"
-    assert analysis.fuse_work["F2"].starter == "Horn"
-    inrush = analysis.fuse_work["F2"].inrush
+    assert analysis.electrics.sizing_cases["W3"].load_a == pytest.approx(load.amps, rel=0.01)
+    assert analysis.electrics.sizing_cases["W3"].paths[0].use.code == "lighting"
+    assert analysis.electrics.fuse_work["F2"].starter == "Horn"
+    inrush = analysis.electrics.fuse_work["F2"].inrush
     assert inrush is not None
     assert inrush[0] == pytest.approx(6.0 * load.amps, rel=0.1)
     assert [one.what for one in parts_then(odd, 6.0) if one.code == "D2"] == [

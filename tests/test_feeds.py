@@ -185,8 +185,8 @@ def said(analysis: Analysis, code: str) -> bool:
     """Return whether a wire is judged against a fuse, or it is said why not."""
     told = found_of(analysis, "no-fuse", "cannot-be-judged", "far-fuse")
     named = any(one.subject == code or code in one.what.split() for one in told)
-    judged = code in analysis.sizings and any(
-        one.name == "fuse" for one in analysis.sizings[code].criteria
+    judged = code in analysis.electrics.sizings and any(
+        one.name == "fuse" for one in analysis.electrics.sizings[code].criteria
     )
     wire = analysis.network.wires[code]
     to_fuse = any(isinstance(analysis.network.parts.get(end.at), Fuse) for end in wire.ends)

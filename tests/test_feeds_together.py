@@ -139,8 +139,8 @@ def test_a_cable_before_a_fuse_is_never_enough_by_its_load() -> None:
     fuses = Fuse("F1", "Main", 80, "bolt-down"), Fuse("F2", "Lamp", 10)
     job = job_of(wires, LAMP, fuses=fuses)
     analysis = Analysis(job)
-    least = smallest(analysis.sizing_cases["W1"], "metric")
-    assert least == smallest(analysis.sizing_cases["W2"], "metric"), "as behind that fuse"
+    least = smallest(analysis.electrics.sizing_cases["W1"], "metric")
+    assert least == smallest(analysis.electrics.sizing_cases["W2"], "metric"), "as behind that fuse"
     assert least is not None
     assert least.value >= 10
     thin = replace(job, wires=(replace(job.wires[0], size=WireSize("metric", 2.5)), *job.wires[1:]))
@@ -150,10 +150,12 @@ def test_a_cable_before_a_fuse_is_never_enough_by_its_load() -> None:
 def test_a_wire_without_any_fuse_gets_no_size_proposed() -> None:
     job = job_of("D1/+ D9/+ 2.5, D9/- E1 2.5, D1/- E1 35", LAMP)
     analysis = Analysis(job)
-    assert smallest(analysis.sizing_cases["W1"], "metric") is None
-    assert not analysis.sizings["W1"].is_enough
+    assert smallest(analysis.electrics.sizing_cases["W1"], "metric") is None
+    assert not analysis.electrics.sizings["W1"].is_enough
     assert "no-fuse" in told(job, "W1")
-    made = resizes(job, lambda job: Analysis(job).sizing_cases, "metric", failing_only=False)
+    made = resizes(
+        job, lambda job: Analysis(job).electrics.sizing_cases, "metric", failing_only=False
+    )
     assert "W1" not in {one.wire for one in made}
 
 
@@ -287,7 +289,7 @@ def test_no_proposal_takes_protection_away(seed: int) -> None:
     analysis = Analysis(job)
     for wire in job.wires:
         for system in ("metric", "awg"):
-            size = smallest(analysis.sizing_cases[wire.code], system)
+            size = smallest(analysis.electrics.sizing_cases[wire.code], system)
             if size is not None:
                 changed = [replace(w, size=size) if w is wire else w for w in job.wires]
                 after = unsafe(replace(job, wires=tuple(changed)))

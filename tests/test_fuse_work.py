@@ -118,7 +118,7 @@ def test_whether_a_fuse_outlasts_cranking_is_said_once(rating_a: float, kind: st
     opens = "F1" in cranked.blown
     assert opens == ("fuse-cranking" in stops)
     assert opens == (cranked.no_start != "")
-    amps = cranked.blown["F1"].amps if opens else analysis.fuse_work["F1"].crank_a
+    amps = cranked.blown["F1"].amps if opens else analysis.electrics.fuse_work["F1"].crank_a
     assert opens == (slowest_s(curve_of(kind, rating_a), amps / rating_a) <= 15)
 
 
@@ -277,7 +277,7 @@ def test_what_starts_behind_a_fuse_is_added_to_what_runs() -> None:
         Device("D4", "Lamp", "lamp", ("+", "-"), values=(("A", 4.0),)),
         fuses=(Fuse("F1", "Both", 10),),
     )
-    work = Analysis(job).fuse_work["F1"]
+    work = Analysis(job).electrics.fuse_work["F1"]
     assert work.starter == "Pump"
     assert work.inrush is not None
     volts = 12.6 / 12  # a little more than nominal flows
@@ -452,7 +452,7 @@ def test_the_table_shows_what_uses_most_of_its_limit_first(demo_window: MainWind
     sizes.list.setCurrentRow(1)
     assert sizes.table.model().rowCount() == len(demo_window.store.job.wires)
     order = [sizes.table.model().index(row, 0).data() for row in range(4)]
-    sizings = demo_window.store.analysis.sizings
+    sizings = demo_window.store.analysis.electrics.sizings
     hands = [min(c.margin for c in sizings[code].criteria) for code in order]
     assert hands == sorted(hands)
     assert hands[0] < 0
@@ -489,13 +489,13 @@ def test_a_bundle_is_covered_in_the_window(demo_window: MainWindow) -> None:
     demo_window.store.do("no looms", lambda job: replace(job, routing=Routing()))
     assert sizes.detail.bundle.way.isHidden()
     assert not sizes.detail.bundle.facts.isHidden()
-    before = demo_window.store.analysis.sizing_cases["W57"]
+    before = demo_window.store.analysis.electrics.sizing_cases["W57"]
     bundle = sizes.detail.bundle
     bundle.covering.setCurrentIndex(bundle.covering.findData("heat sleeve"))
     bundle.covering.activated.emit(bundle.covering.currentIndex())
     bundle.place.setCurrentIndex(bundle.place.findData("exhaust"))
     bundle.place.activated.emit(bundle.place.currentIndex())
-    after = demo_window.store.analysis.sizing_cases["W57"]
+    after = demo_window.store.analysis.electrics.sizing_cases["W57"]
     assert after.ambient_c == 110 > before.ambient_c
     assert after.lies[0].neighbours.covering_mm == 2.0 > before.lies[0].neighbours.covering_mm
     demo_window.hand.pick("W6")
@@ -551,15 +551,15 @@ def charge_job(rating_a: float, typed_a: float | None = None) -> Job:
 def test_the_charge_cable_is_judged_by_what_the_alternator_can_give() -> None:
     """An empty battery and every load on ask for all of it."""
     for rating in (130.0, 140.0):
-        asked = Analysis(charge_job(rating)).sizing_cases
+        asked = Analysis(charge_job(rating)).electrics.sizing_cases
         assert asked["W1"].load_a == asked["W2"].load_a == rating
     # 170 A carries 136 A for ever: the larger machine changes the verdict.
     assert "fuse-too-small" not in found(charge_job(130))
     assert found(charge_job(140))["fuse-too-small"][0].subject == "F1"
     # What the user typed comes first.
     typed = Analysis(charge_job(140, 90.0))
-    assert typed.sizing_cases["W2"].load_a == 90.0
-    assert typed.fuse_work["F1"].load_a < 136
+    assert typed.electrics.sizing_cases["W2"].load_a == 90.0
+    assert typed.electrics.fuse_work["F1"].load_a < 136
 
 
 def test_an_empty_battery_takes_more_than_a_full_one() -> None:
@@ -575,6 +575,6 @@ def test_a_way_that_is_open_charges_nothing() -> None:
     machine = Device("D2", "Alternator", "alternator", ("B+", "L"), case="E1")
     relay = Device("D3", "Relay", "relay", ("30", "87", "86", "85"))
     job = job_of("D1/+ D3/30, D3/87 D2/B+, E1 D1/-", machine, relay, fuses=())
-    assert Analysis(job).charging_a == {}
+    assert Analysis(job).electrics.charging_a == {}
     straight = job_of("D1/+ D2/B+, E1 D1/-", machine, fuses=())
-    assert Analysis(straight).charging_a == {"W1": 90.0}
+    assert Analysis(straight).electrics.charging_a == {"W1": 90.0}

@@ -77,9 +77,11 @@ def test_the_verdict_on_a_wire_in_hand_follows(large: MainWindow, qtbot: QtBot) 
     assert "judged" not in judged
     large.store.do("x", lambda job: edits.change_wire(job, "W77", length_m=3.0))
     assert said(large, "Verdict") == "is being judged …", "never what was right before"
-    assert "sizings" not in large.store.analysis.__dict__, "nothing large is computed meanwhile"
+    assert "sizings" not in large.store.analysis.electrics.__dict__, (
+        "nothing large is computed meanwhile"
+    )
     qtbot.waitUntil(lambda: "judged" not in said(large, "Verdict"))
-    whole = Analysis(large.store.job).sizings["W77"]
+    whole = Analysis(large.store.job).electrics.sizings["W77"]
     assert ("is enough" in said(large, "Verdict")) == whole.passes
 
 
@@ -89,7 +91,7 @@ def test_sizes_say_that_they_are_being_judged(large: MainWindow, qtbot: QtBot) -
     large.store.do("x", lambda job: edits.change_wire(job, "W79", length_m=90.0, load_a=9.0))
     assert sizes.judging.isVisible()
     qtbot.waitUntil(lambda: not sizes.judging.isVisible())
-    assert Analysis(large.store.job).sizings["W79"].passes is False
+    assert Analysis(large.store.job).electrics.sizings["W79"].passes is False
     large.hand.pick("W79")
     assert " needs " in sizes.detail.verdict.text()
 
@@ -151,7 +153,7 @@ def test_advice_on_a_size_comes_after_the_page(large: MainWindow, qtbot: QtBot) 
     large.hand.pick(wires[7].code)
     large.hand.pick(code)  # what was asked meanwhile is dropped
     qtbot.waitUntil(lambda: "being found" not in smallest_told())
-    least = smallest(large.store.analysis.sizing_cases[code], "metric")
+    least = smallest(large.store.analysis.electrics.sizing_cases[code], "metric")
     assert str(least) in smallest_told()
 
 

@@ -37,14 +37,14 @@ from test_heat_more import fed
 
 
 def ask(job: Job) -> dict[str, SizingCase]:
-    return Analysis(job).sizing_cases
+    return Analysis(job).electrics.sizing_cases
 
 
 @pytest.mark.parametrize("system", ["metric", "awg"])
 def test_every_size_that_is_set_passes_its_own_check(demo: Job, system: SizeSystem) -> None:
     changes = resizes(demo, ask, system, failing_only=False)
     assert len(changes) > 20
-    after = Analysis(resized(demo, changes)).sizings
+    after = Analysis(resized(demo, changes)).electrics.sizings
     for one in changes:
         # A terminal that cannot carry the current fails every size.
         failing = {c.name for c in after[one.wire].criteria if not c.passes}
@@ -54,7 +54,7 @@ def test_every_size_that_is_set_passes_its_own_check(demo: Job, system: SizeSyst
 def test_wires_that_pass_are_left_alone_when_only_failing_ones_are_asked_for(demo: Job) -> None:
     changes = {one.wire for one in resizes(demo, ask, "metric", failing_only=True)}
     assert "W57" in changes  # the heater on 0.75 mm2
-    sizings = Analysis(demo).sizings
+    sizings = Analysis(demo).electrics.sizings
     assert not [code for code in changes if code in sizings and sizings[code].passes]
 
 
@@ -202,14 +202,16 @@ def test_a_short_that_the_fuse_may_not_clear_is_found() -> None:
 def test_a_wire_without_a_fuse_has_no_plot(demo: Job) -> None:
     analysis = Analysis(demo)
     assert (
-        curves(analysis.network, analysis.network.wires["W61"], analysis.sizing_cases["W61"])
+        curves(
+            analysis.network, analysis.network.wires["W61"], analysis.electrics.sizing_cases["W61"]
+        )
         is None
     )
 
 
 def test_the_plot_is_logarithmic_and_stays_within_its_axes(demo: Job) -> None:
     analysis = Analysis(demo)
-    network, cases = analysis.network, analysis.sizing_cases
+    network, cases = analysis.network, analysis.electrics.sizing_cases
     every = [curves(network, wire, cases[wire.code]) for wire in demo.wires[:60]]
     assert sum(found is not None for found in every) > 20
     for found in (one for one in every if one is not None):
@@ -248,13 +250,13 @@ def test_a_wire_without_a_current_is_judged_by_what_it_carries_in_its_worst_stat
     analysis = Analysis(job_of(DIRECT, lamp))
     assert analysis.job.wires[1].load_a is None
     # 12 V / 6 A = 2 ohm across 12.6 V, less what the way takes.
-    assert analysis.sizing_cases["W2"].load_a == pytest.approx(12.6 / 2.06, rel=0.02)
-    assert any(one.name == "heat" for one in analysis.sizings["W2"].criteria)
+    assert analysis.electrics.sizing_cases["W2"].load_a == pytest.approx(12.6 / 2.06, rel=0.02)
+    assert any(one.name == "heat" for one in analysis.electrics.sizings["W2"].criteria)
     # What a person typed comes first; without a battery nothing is known.
     typed = edits.change_wire(analysis.job, "W2", load_a=2.0)
-    assert Analysis(typed).sizing_cases["W2"].load_a == 2.0
+    assert Analysis(typed).electrics.sizing_cases["W2"].load_a == 2.0
     bare = edits.remove_part(analysis.job, "D1")
-    assert Analysis(bare).sizing_cases["W2"].load_a is None
+    assert Analysis(bare).electrics.sizing_cases["W2"].load_a is None
 
 
 def test_the_sizes_page_says_where_the_current_is_from(demo_window: MainWindow) -> None:

@@ -40,7 +40,7 @@ def everything(job: Job) -> None:
         "plans",
     ):
         getattr(analysis, name)
-    for sizing in analysis.sizings.values():
+    for sizing in analysis.electrics.sizings.values():
         if sizing.binding:
             used_text(sizing.binding.margin)
     for wire in job.wires:
@@ -79,7 +79,7 @@ def test_nor_does_it_with_something_broken(job: Job) -> None:
 @settings(max_examples=15)
 @given(jobs_of_every_kind())
 def test_nor_when_sizes_are_proposed(job: Job) -> None:
-    resizes(job, lambda one: Analysis(one).sizing_cases, "metric", failing_only=False)
+    resizes(job, lambda one: Analysis(one).electrics.sizing_cases, "metric", failing_only=False)
 
 
 def alone(device: Device) -> Job:

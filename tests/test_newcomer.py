@@ -354,7 +354,7 @@ def test_an_alternator_is_changed_for_a_larger_one(hands: Hands) -> None:
     field.selectAll()
     hands.write("180 A", KEY.Key_Return)
     looked_over(hands.qtbot, window)
-    before = window.store.analysis.sizings[cable.code]
+    before = window.store.analysis.electrics.sizings[cable.code]
 
     def set_them(dialog: ResizeDialog) -> None:
         hands.count += 1
@@ -364,7 +364,7 @@ def test_an_alternator_is_changed_for_a_larger_one(hands: Hands) -> None:
         answer(ResizeDialog, set_them)
         hands.click(sizes.many)
     looked_over(hands.qtbot, window)
-    after = window.store.analysis.sizings[cable.code]
+    after = window.store.analysis.electrics.sizings[cable.code]
     assert all(one.passes for one in after.criteria if one.name != "fuse")
     assert hands.count <= 28
     QGuiApplication.processEvents()

@@ -96,7 +96,7 @@ def test_its_hazards_are_told() -> None:
     assert rules(thin)["fuse-too-large"].subject == "W6"
     network = Network(thin)
     assert network.feed(thin.wires[4]) is None, "the earth strap is fed by nothing"
-    short = far_short(network, thin.wires[5], Analysis(thin).sizing_cases["W6"])
+    short = far_short(network, thin.wires[5], Analysis(thin).electrics.sizing_cases["W6"])
     assert short is not None
     assert 50 < short.amps < 6.3 / 0.05
 

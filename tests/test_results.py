@@ -143,11 +143,13 @@ def said(analysis: Analysis) -> dict[str, Any]:
     told: dict[str, Any] = {name: getattr(analysis.electrics, name) for name in ELECTRIC}
     told |= {name: getattr(analysis, name) for name in ("tests", "proof", "sheets")}
     told["network"] = [getattr(analysis.network, name) for name in OF_NETWORK]
-    told["warm"] = analysis.warm.requirements
-    told["fuse_work"] = {c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.fuse_work.items()}
+    told["warm"] = analysis.electrics.warm.requirements
+    told["fuse_work"] = {
+        c: (w.load_a, w.crank_a, w.inrush) for c, w in analysis.electrics.fuse_work.items()
+    }
     told["plans"] = {code: (p.happenings, p.ops) for code, p in analysis.plans.items()}
     told["loom"] = (analysis.loom.loom, analysis.loom.problems)
-    told["ways"] = analysis.ways.of
+    told["ways"] = analysis.electrics.ways.of
     told["cut"] = (analysis.cut_lengths, analysis.sections)
     wrong = [(Fault("open", wire.code),) for wire in analysis.job.wires[:2]]
     told["simulated"] = [analysis.simulator.solved(one, RUN).device_states for one in ((), *wrong)]
@@ -199,7 +201,9 @@ def test_what_is_written_and_measured_leaves_the_solution_standing(
     solved = before.operating_point(RUN)
     after = Analysis(data.draw(silent(job)), before)
     assert after.operating_point(RUN) is solved
-    assert after.sizings is before.sizings, "and what the one computes later, the other knows"
+    assert after.electrics.sizings is before.electrics.sizings, (
+        "and what the one computes later, the other knows"
+    )
 
 
 @pytest.mark.parametrize("name", ["marten", "plover"])
@@ -253,8 +257,8 @@ def test_a_size_that_is_asked_the_same_is_not_judged_again() -> None:
     job = small_job(down, one)
     before = computed(job)
     after = computed(edits.change_wire(job, "W2", length_m=1.5), before)
-    assert after.sizings["W1"] is before.sizings["W1"]
-    assert after.sizings["W2"] is not before.sizings["W2"]
+    assert after.electrics.sizings["W1"] is before.electrics.sizings["W1"]
+    assert after.electrics.sizings["W2"] is not before.electrics.sizings["W2"]
 
 
 def test_another_size_gets_a_verdict_of_its_own_where_it_is_asked_the_same() -> None:
@@ -265,11 +269,11 @@ def test_another_size_gets_a_verdict_of_its_own_where_it_is_asked_the_same() -> 
     for code in ("W1", "W2"):
         thin = edits.change_wire(before.job, code, size=metric(0.2))
         after = computed(thin, before)
-        assert after.sizing_cases[code] == before.sizing_cases[code]
-        assert after.sizings[code].size == metric(0.2)
-        assert not after.sizings[code].passes
+        assert after.electrics.sizing_cases[code] == before.electrics.sizing_cases[code]
+        assert after.electrics.sizings[code].size == metric(0.2)
+        assert not after.electrics.sizings[code].passes
     gauge = computed(edits.change_wire(before.job, "W2", size=awg(12)), before)
-    least = gauge.least_sizes["W2"]
+    least = gauge.electrics.least_sizes["W2"]
     assert least is not None
     assert least.system == "awg", "the smallest is told in the wire's own system"
 

@@ -148,7 +148,7 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
     )
 
     def way(**fields: tuple[str, ...]) -> tuple[str, ...]:
-        found = Analysis(edits.change_wire(job, "W1", **fields)).ways.of["W1"]
+        found = Analysis(edits.change_wire(job, "W1", **fields)).electrics.ways.of["W1"]
         return tuple(step.run for step in found.steps)
 
     assert way() == ("R1", "R2")
@@ -159,7 +159,7 @@ def test_a_wire_is_sent_through_a_joint_and_kept_out_of_another() -> None:
     assert way(through=("J4",)) == ("R3", "R4")
     assert way(avoid=("J2",)) == ("R3", "R4")
     assert way(through=("J2", "J4")) == ("R1", "R1", "R3", "R4")
-    nowhere = Analysis(edits.change_wire(job, "W1", avoid=("J2", "J4"))).ways.of["W1"]
+    nowhere = Analysis(edits.change_wire(job, "W1", avoid=("J2", "J4"))).electrics.ways.of["W1"]
     assert "no route is left as it is sent: not J2, not J4" in nowhere.problem
 
 
@@ -182,7 +182,7 @@ def test_a_wire_without_a_way_says_why() -> None:
         Wire("W5", End("C1", "2")),
     )
     job = Job("x", connectors=plugs("C1", "C2", "C3", "C4", "C5"), wires=wires, routing=two)
-    ways = Analysis(job).ways.of
+    ways = Analysis(job).electrics.ways.of
     assert "its ends lie in Engine loom and Cab loom" in ways["W1"].problem
     assert "no stretch joins Plug C1 and Far end yet" in ways["W2"].problem
     assert ways["W3"].problem == "C5 is at no end of a loom yet"
@@ -231,7 +231,7 @@ def test_a_wire_is_cut_to_its_way_and_what_its_ends_want() -> None:
     unknown = replace(routing, runs=(replace(routing.runs[0], length_m=None), *routing.runs[1:]))
     found = Analysis(replace(job, routing=unknown))
     assert set(found.cut_lengths) == {"W2"}, "no length is guessed"
-    assert found.ways.of["W1"].length_m is None
+    assert found.electrics.ways.of["W1"].length_m is None
 
 
 @given(st.floats(0.5, 10), st.floats(5, 200))
@@ -578,18 +578,18 @@ def test_a_stretch_beside_the_exhaust_is_found_and_sizes_judges_its_wires_there(
     assert found.subject == "R4"
     assert "passes 500 °C at 40 mm" in found.what
     assert "mm away" in found.remedy
-    lies = analysis.sizing_cases["W2"].lies
+    lies = analysis.electrics.sizing_cases["W2"].lies
     assert {lying.name for lying in lies} == {"R3", "R4"}
-    assert analysis.sizing_cases["W2"].ambient_c == pytest.approx(
+    assert analysis.electrics.sizing_cases["W2"].ambient_c == pytest.approx(
         analysis.sections["R4"].air_c, abs=1
     )
-    assert analysis.sizing_cases["W1"].ambient_c == 60
+    assert analysis.electrics.sizing_cases["W1"].ambient_c == 60
     # What is typed counts only where there is no way.
     for typed in ({"place": "exhaust"}, {"ambient_c": 20.0}, {"bundle": "Box"}):
         boxed = Analysis(edits.change_wire(job, "W1", **typed))
-        assert boxed.sizing_cases["W1"].lies == analysis.sizing_cases["W1"].lies
+        assert boxed.electrics.sizing_cases["W1"].lies == analysis.electrics.sizing_cases["W1"].lies
     free = Analysis(edits.change_wire(replace(job, routing=Routing()), "W1", ambient_c=20.0))
-    assert free.sizing_cases["W1"].ambient_c == 20
+    assert free.electrics.sizing_cases["W1"].ambient_c == 20
 
 
 def test_splices_grommets_and_what_is_not_held_are_found() -> None:
@@ -630,9 +630,9 @@ def test_wires_are_laid_cables_first_then_the_longest() -> None:
     pair = tuple(wire(code, "C1", "C2", cable="Crank", lay_length_mm=20.0) for code in ("W8", "W9"))
     job = replace(job, wires=(*job.wires, *pair))
     analysis = Analysis(job)
-    order = [one.code for one in laying_order(job, analysis.ways, analysis.cut_lengths)]
+    order = [one.code for one in laying_order(job, analysis.electrics.ways, analysis.cut_lengths)]
     assert order == ["W8", "W9", "W2", "W3", "W1"]
-    steps = laying_steps(job, analysis.ways, analysis.cut_lengths)
+    steps = laying_steps(job, analysis.electrics.ways, analysis.cut_lengths)
     assert steps[2].do == "W2  1.92 m"
     assert "Plug C2 → Breakout → Plug C3" in steps[2].detail
     assert "C2/1 to C3/1" in steps[2].detail

@@ -193,7 +193,7 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     QTest.keyClicks(sent, "not Breakout")
     QTest.keyClick(sent, Qt.Key.Key_Return)
     assert window.store.job.wire("W1").avoid == ("J1",)  # type: ignore[union-attr]
-    assert "no route is left" in window.store.analysis.ways.of["W1"].problem
+    assert "no route is left" in window.store.analysis.electrics.ways.of["W1"].problem
 
 
 @pytest.mark.parametrize(
@@ -255,7 +255,7 @@ def test_a_joint_or_stretch_is_taken_out_from_the_panel(window: MainWindow, qtbo
         ),
     )
     window.store.do("run", lambda job: routing_edits.add(job, Run("R9")))
-    assert "Goes nowhere yet: R9" in " ".join(window.store.analysis.ways.graph.problems)
+    assert "Goes nowhere yet: R9" in " ".join(window.store.analysis.electrics.ways.graph.problems)
     for code in ("R9", "J5"):
         window.hand.pick(code)
         qtbot.mouseClick(window.in_hand.remove, LEFT)

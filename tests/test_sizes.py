@@ -104,7 +104,7 @@ def test_an_ambient_above_the_insulation_fails_at_any_current() -> None:
 def test_unknown_insulation_is_taken_as_the_worst_made() -> None:
     assert UNKNOWN.limit_c == min(one.limit_c for one in INSULATIONS.values())
     job = small_job(wire("W1", "C1/1", "C2/1", size=metric(1), load_a=3.0))
-    assert Analysis(job).sizing_cases["W1"].kind is UNKNOWN
+    assert Analysis(job).electrics.sizing_cases["W1"].kind is UNKNOWN
 
 
 def test_a_question_gathers_what_the_job_knows() -> None:

@@ -144,9 +144,9 @@ def bundle_job(count: int, amps: float, **fields: object) -> Job:
 
 def test_a_wire_that_passes_alone_may_fail_in_its_bundle() -> None:
     job = bundle_job(13, 9.0)
-    inside = Analysis(job).sizings["W1"]
+    inside = Analysis(job).electrics.sizings["W1"]
     apart = replace(job, wires=tuple(replace(wire, bundle="") for wire in job.wires))
-    outside = Analysis(apart).sizings["W1"]
+    outside = Analysis(apart).electrics.sizings["W1"]
 
     def heat(sizing: object) -> object:
         return next(c for c in sizing.criteria if c.name == "heat")  # type: ignore[attr-defined]
@@ -253,7 +253,7 @@ def test_a_duty_that_is_none_is_refused_in_words(text: str) -> None:
 
 def test_what_a_circuit_loses_is_what_its_wires_plugs_and_fuses_lose_by_hand() -> None:
     job = job_of(DIRECT, LAMP)
-    (path,) = Analysis(job).path_losses["W2"]
+    (path,) = Analysis(job).electrics.path_losses["W2"]
     # 12.6 V over the battery's 12 mohm, four metres of 2.5 mm2, a 30 A fuse and the lamp's 6 ohm.
     # The copper is as warm as some 2.1 A make it in the 60 deg C of an engine bay.
     hot_c = conductor_temperature_c(metric(2.5), UNKNOWN, 2.08, 60.0)
@@ -296,19 +296,21 @@ def test_a_way_goes_on_through_what_lies_in_it(kind: str) -> None:
     )
     analysis = Analysis(job)
     for code in ("W1", "W2", "W3", "W4", "W5"):
-        (path,) = analysis.path_losses[code]
+        (path,) = analysis.electrics.path_losses[code]
         # A computer has wires of its own, which it needs better than a lamp.
         assert path.device == "D3" or (kind == "output" and code in ("W1", "W2", "W5"))
-        drop = next(c for c in analysis.sizings[code].criteria if c.name == "voltage drop")
+        drop = next(
+            c for c in analysis.electrics.sizings[code].criteria if c.name == "voltage drop"
+        )
         assert "no path" not in drop.why
     # What the wires lose is what the source gives and neither the lamp nor what is in line takes.
-    (path,) = analysis.path_losses["W3"]
+    (path,) = analysis.electrics.path_losses["W3"]
     point = next(one for one in analysis.electrics.warm.points if one.state == path.state)
     volts = point.solution.volts
     own = volts[f"D2/{plus}"] - volts[f"D2/{minus}"]
     lost = volts["D1/+"] - own - (volts["D3/+"] - volts["D3/-"]) - volts["D1/-"]
     assert path.lost_v == pytest.approx(lost, abs=0.01 if kind == "output" else 1e-3)
-    assert analysis.fuse_work["F1"].load_a == pytest.approx(path.amps, rel=0.2)
+    assert analysis.electrics.fuse_work["F1"].load_a == pytest.approx(path.amps, rel=0.2)
 
 
 def test_what_a_computer_pulls_low_is_followed_to_its_earth() -> None:
@@ -326,7 +328,7 @@ def test_what_a_computer_pulls_low_is_followed_to_its_earth() -> None:
     job = job_of(
         "D1/+ F1/in, F1/out D2/B, F1/out D3/+, D3/- D2/Q, D2/31 E1, E1 D1/-", computer, lamp
     )
-    paths = Analysis(job).path_losses
+    paths = Analysis(job).electrics.path_losses
     for code in ("W3", "W4"):
         (path,) = paths[code]
         assert path.device == "D3"
@@ -380,13 +382,15 @@ def test_a_path_loses_what_each_piece_loses_at_its_own_temperature(
 
     amps = float(brentq(over, 0.01, 40.0))
     for code in ("W1", "W2"):
-        path = next(one for one in analysis.path_losses[code] if one.device == "D3")
+        path = next(one for one in analysis.electrics.path_losses[code] if one.device == "D3")
         assert path.state.name == "run"
         assert path.lost_v == pytest.approx(amps * lost_ohm(amps), rel=0.005)
         assert path.amps == pytest.approx(amps, rel=0.002)
         # And what the wire is judged by is that, not what it carries while cold: written to a
         # millivolt, from temperatures found to half a kelvin.
-        drop = next(c for c in analysis.sizings[code].criteria if c.name == "voltage drop")
+        drop = next(
+            c for c in analysis.electrics.sizings[code].criteria if c.name == "voltage drop"
+        )
         rounded_v = 6e-4 + 0.003 * path.own_v
         assert float(drop.has.split()[0]) == pytest.approx(path.own_v, abs=rounded_v)
 
@@ -399,9 +403,13 @@ def test_better_insulation_is_never_judged_worse(amps: float, mm2: float, length
     for kind in ("C125", "D150", "F200", "H250"):  # alike but for what they bear
         analysis = Analysis(in_row([(mm2, length, kind)], amps, 500.0))
         drops.append(
-            next(c.margin for c in analysis.sizings["W2"].criteria if c.name == "voltage drop")
+            next(
+                c.margin
+                for c in analysis.electrics.sizings["W2"].criteria
+                if c.name == "voltage drop"
+            )
         )
-    hot_c = temperature_c(metric(mm2), analysis.sizing_cases["W2"])
+    hot_c = temperature_c(metric(mm2), analysis.electrics.sizing_cases["W2"])
     assert hot_c is not None
     if hot_c < 175:
         assert drops == pytest.approx(drops[:1] * 4, abs=1e-3)
@@ -411,11 +419,11 @@ def test_ten_warm_pieces_that_lose_too_much_do_not_pass_together() -> None:
     # Each carries what brings it to some 115 deg C, and all together lose over 6 %.
     job = in_row([(0.75, 0.42, "C125")] * 10, 14.0)
     analysis = Analysis(job)
-    lost = analysis.path_losses["W2"][0].lost_v
+    lost = analysis.electrics.path_losses["W2"][0].lost_v
     assert lost > 0.06 * 12
     failing = {
         code
-        for code, one in analysis.sizings.items()
+        for code, one in analysis.electrics.sizings.items()
         for c in one.criteria
         if c.name == "voltage drop" and not c.passes
     }
@@ -457,7 +465,7 @@ def test_the_return_counts_and_the_wire_that_loses_is_the_one_that_fails() -> No
         replace(wire, size=metric(0.5), length_m=4.0) if wire.code == "W3" else wire
         for wire in job.wires
     )
-    sizings = Analysis(replace(job, wires=thin)).sizings
+    sizings = Analysis(replace(job, wires=thin)).electrics.sizings
     failing = {
         code
         for code, one in sizings.items()
@@ -473,9 +481,11 @@ def test_a_load_so_starved_that_it_does_not_work_is_where_the_drop_counts_most()
     job = job_of(DIRECT, Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 12.0),)))
     job = change_wire(job, "W2", size=metric(0.35), length_m=12.0)
     analysis = Analysis(job)
-    (path,) = analysis.path_losses["W2"]
+    (path,) = analysis.electrics.path_losses["W2"]
     assert path.lost_v > 0.3 * 12
-    assert not next(c for c in analysis.sizings["W2"].criteria if c.name == "voltage drop").passes
+    assert not next(
+        c for c in analysis.electrics.sizings["W2"].criteria if c.name == "voltage drop"
+    ).passes
 
 
 def test_limits_are_the_jobs_own_where_it_has_some() -> None:
@@ -484,7 +494,9 @@ def test_limits_are_the_jobs_own_where_it_has_some() -> None:
 
     def hand(one: Job) -> float:
         return min(
-            c.margin for c in Analysis(one).sizings["W2"].criteria if c.name == "voltage drop"
+            c.margin
+            for c in Analysis(one).electrics.sizings["W2"].criteria
+            if c.name == "voltage drop"
         )
 
     assert hand(job) > 0 > hand(strict)
@@ -498,15 +510,15 @@ def test_cranking_is_judged_where_it_flows() -> None:
         Device("D3", "Starter", "starter", ("30", "50"), case="E1"),
     )
     analysis = Analysis(job)
-    assert analysis.crank_amps["W1"] > 100
+    assert analysis.electrics.crank_amps["W1"] > 100
     # Nobody said what the cable is for, nor what it carries: it is judged while cranking.
-    criteria = {c.name: c for c in analysis.sizings["W1"].criteria}
+    criteria = {c.name: c for c in analysis.electrics.sizings["W1"].criteria}
     assert not criteria["cranking"].passes  # 2.5 mm2
     told = [one for one in found(job)["undersized"] if one.subject == "W1"]
     assert len(told) == 1
     both = found(change_wire(job, "W1", load_a=80.0))["undersized"]  # too much for hours as well
     assert [one.subject for one in both].count("W1") == 1
-    path = analysis.path_losses["W4"][-1]
+    path = analysis.electrics.path_losses["W4"][-1]
     assert path.state.name == "crank"
     assert path.use == "starter"
 
@@ -557,15 +569,17 @@ def test_no_size_is_proposed_that_its_own_check_then_fails(
         fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
         bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")),
     )
-    changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=failing)  # type: ignore[arg-type]
-    after = Analysis(resized(job, changes)).sizings
+    changes = resizes(
+        job, lambda one: Analysis(one).electrics.sizing_cases, system, failing_only=failing
+    )  # type: ignore[arg-type]
+    after = Analysis(resized(job, changes)).electrics.sizings
     for one in changes:
         assert after[one.wire].passes, one
     # Nor for one wire by itself.
-    for code, asked in list(Analysis(job).sizing_cases.items())[:3]:
+    for code, asked in list(Analysis(job).electrics.sizing_cases.items())[:3]:
         size = smallest(asked, system)  # type: ignore[arg-type]
         if size is not None:
-            assert Analysis(change_wire(job, code, size=size)).sizings[code].passes, code
+            assert Analysis(change_wire(job, code, size=size)).electrics.sizings[code].passes, code
 
 
 def on_one_path(
@@ -606,15 +620,17 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
 ) -> None:
     """14 AWG was proposed here, and then failed on drop."""
     job = on_one_path((7, 1, 14), lengths, kind, size)
-    for code, asked in Analysis(job).sizing_cases.items():
+    for code, asked in Analysis(job).electrics.sizing_cases.items():
         for system in ("awg", "metric"):
             proposed = smallest(asked, system)
             if proposed is not None:
-                alone = Analysis(change_wire(job, code, size=proposed)).sizings[code]
+                alone = Analysis(change_wire(job, code, size=proposed)).electrics.sizings[code]
                 assert alone.passes, (code, proposed, alone.binding)
     for system in ("awg", "metric"):
-        changes = resizes(job, lambda one: Analysis(one).sizing_cases, system, failing_only=False)  # type: ignore[arg-type]
-        after = Analysis(resized(job, changes)).sizings
+        changes = resizes(
+            job, lambda one: Analysis(one).electrics.sizing_cases, system, failing_only=False
+        )  # type: ignore[arg-type]
+        after = Analysis(resized(job, changes)).electrics.sizings
         assert all(after[one.wire].passes for one in changes)
 
 
@@ -695,7 +711,7 @@ def test_place_bundle_and_duty_are_typed_in_hand(demo_window: MainWindow) -> Non
     wire = store.job.wire("W58")
     assert wire is not None
     assert (wire.place, wire.bundle, wire.on_s, wire.rest_s) == ("exhaust", "Lamps", 30, 300)
-    assert store.analysis.sizing_cases["W58"].ambient_c == 110
+    assert store.analysis.electrics.sizing_cases["W58"].ambient_c == 110
     type_field(fields["Place"], "the moon")
     assert "not a place known here" in hand.notice.text()
     type_field(fields["Duty"], "now and then")
@@ -723,7 +739,7 @@ def test_airs_and_limits_are_set_for_the_job(demo_window: MainWindow) -> None:
     dialog.accept()
     assert store.job.settings.air_c == (("exhaust", 150.0),)
     assert store.job.settings.drop_shares == (("lighting", 0.03),)
-    assert store.analysis.sizing_cases["W129"].ambient_c == 150
+    assert store.analysis.electrics.sizing_cases["W129"].ambient_c == 150
     again = JobSettings(demo_window, store)
     assert again.shares["lighting"].text() == "3"
     for field, text, words in (
@@ -754,5 +770,5 @@ def test_what_comes_and_goes_heats_as_its_root_mean_square(on_s: int, rest_s: in
         on_s=float(on_s),
         rest_s=float(rest_s),
     )
-    asked = Analysis(small_job(load)).sizing_cases["W1"]
+    asked = Analysis(small_job(load)).electrics.sizing_cases["W1"]
     assert asked.mean_a == pytest.approx(20.0 * math.sqrt(on_s / (on_s + rest_s)))

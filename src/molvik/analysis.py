@@ -16,7 +16,6 @@ another length in 1.3 s.
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from molvik.circuits.loss import PathLoss
 from molvik.circuits.simulate import OperatingPoint
 from molvik.circuits.story import StoryStop, story
 from molvik.crossover.repinplan import RepinPlan
@@ -24,7 +23,6 @@ from molvik.devices.states import State
 from molvik.electrics import Electrics
 from molvik.lazy import cached_property, reading, reuse_from
 from molvik.model.job import Job
-from molvik.model.parts import WireSize
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
 from molvik.netlist.placing import Placed, place
@@ -33,7 +31,6 @@ from molvik.proving.continuity import verdicts
 from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.proofplan import ProofPlan
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
-from molvik.routing.alike import Alike
 from molvik.routing.assembly import Assembly, assembly
 from molvik.routing.board import lay_on_board
 from molvik.routing.clearances import HoleClearance, hole_clearances
@@ -43,14 +40,9 @@ from molvik.routing.drawing import plugs_of
 from molvik.routing.lengths import CutLength, cut_lengths
 from molvik.routing.sections import Section, looseness, sections
 from molvik.routing.splices import SplicePlaces, splice_places
-from molvik.routing.ways import Ways
 from molvik.sheet import Sheet
 from molvik.sheets.continuity_list import continuity_list
 from molvik.sheets.wire_list import wire_list
-from molvik.sizes.fuses import FuseWork
-from molvik.sizes.sizing_case import SizingCase
-from molvik.sizes.warm import Warm
-from molvik.sizes.wire import Sizing
 from molvik.spoken import Spoken
 from molvik.survey.replacement import Shortage, shortages, stock_left
 from molvik.survey.tree import LoomTree
@@ -108,61 +100,6 @@ class Analysis:
         """What is really connected."""
         return Network(self.job, self.electrics.network)
 
-    @property
-    def is_judged(self) -> bool:
-        """Whether all wires were looked over, so that asking for it takes no time."""
-        return self.electrics.is_judged
-
-    @property
-    def sizing_cases(self) -> dict[str, SizingCase]:
-        """What is asked of each wire."""
-        return self.electrics.sizing_cases
-
-    @property
-    def warm(self) -> Warm:
-        """The states a vehicle is used in, all copper as warm as they make it."""
-        return self.electrics.warm
-
-    @property
-    def worst_amps(self) -> dict[str, float]:
-        """The largest current each wire carries in any state but crank, A; cranking is short."""
-        return self.electrics.worst_amps
-
-    @property
-    def crank_amps(self) -> dict[str, float]:
-        """What each wire carries while the engine is cranked, A."""
-        return self.electrics.crank_amps
-
-    @property
-    def path_losses(self) -> dict[str, tuple[PathLoss, ...]]:
-        """The paths each wire hurts most, in the states a vehicle is used in."""
-        return self.electrics.path_losses
-
-    @property
-    def fuse_work(self) -> dict[str, FuseWork]:
-        """What each fuse has to bear."""
-        return self.electrics.fuse_work
-
-    @property
-    def charging_a(self) -> dict[str, float]:
-        """What each wire and fuse between an alternator and the battery must bear, A."""
-        return self.electrics.charging_a
-
-    @property
-    def sizings(self) -> dict[str, Sizing]:
-        """The verdict on the size of each wire that has one."""
-        return self.electrics.sizings
-
-    @property
-    def least_sizes(self) -> dict[str, WireSize | None]:
-        """The smallest size of its own system for each wire with a known current, if any passes."""
-        return self.electrics.least_sizes
-
-    @property
-    def copper_c(self) -> dict[str, float]:
-        """How hot the copper of each wire gets where it lies, deg C, where that is known."""
-        return self.electrics.copper_c
-
     @reading(*MEASURED)
     def tests(self) -> dict[str, ContinuityTest]:
         """The continuity test of each wire that has both ends."""
@@ -191,7 +128,9 @@ class Analysis:
         """The stretches each wire runs through, by its code: of the looms to build, and of the loom
         as found.
         """
-        found = {code: {step.run for step in way.steps} for code, way in self.ways.of.items()}
+        found = {
+            code: {step.run for step in way.steps} for code, way in self.electrics.ways.of.items()
+        }
         for wire in self.job.loom.wires:
             if wire.wire:
                 way = self.loom.ways[wire.code]
@@ -226,20 +165,15 @@ class Analysis:
         """The loom as found."""
         return LoomTree(self.job.loom)
 
-    @property
-    def ways(self) -> Ways:
-        """The way of each wire along the looms to build."""
-        return self.electrics.ways
-
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
     def cut_lengths(self) -> dict[str, CutLength]:
         """What each wire with a way is cut to."""
-        return cut_lengths(self.job, self.ways)
+        return cut_lengths(self.job, self.electrics.ways)
 
     @reading("wires", "routing", "settings", "loom", *PARTS_WITH_CODES)
     def sections(self) -> dict[str, Section]:
         """What lies in each run of the looms to build, and how thick it is."""
-        return sections(self.job, self.ways, looseness(self.job, self.loom))
+        return sections(self.job, self.electrics.ways, looseness(self.job, self.loom))
 
     @reading("stock", "shelf")
     def stock(self) -> tuple[StockItem, ...]:
@@ -264,27 +198,22 @@ class Analysis:
     @reading(*COVERED)
     def assembly(self) -> Assembly:
         """In which order the looms to build are put together."""
-        return assembly(self.job, self.ways, self.covers)
+        return assembly(self.job, self.electrics.ways, self.covers)
 
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
     def hole_clearances(self) -> tuple[HoleClearance, ...]:
         """The plugs that do not pass the holes they are threaded through."""
-        return hole_clearances(self.job, self.ways)
+        return hole_clearances(self.job, self.electrics.ways)
 
     @reading("wires", "routing", "settings", *PARTS_WITH_CODES)
     def splice_places(self) -> dict[str, SplicePlaces]:
         """Where each splice of the looms to build lies best, and where it lies."""
-        if not self.ways.of:
+        if not self.electrics.ways.of:
             return {}
         return {
-            splice.code: splice_places(self.job, self.ways, splice.code)
+            splice.code: splice_places(self.job, self.electrics.ways, splice.code)
             for splice in self.job.splices
         }
-
-    @property
-    def alike(self) -> tuple[Alike, ...]:
-        """The plugs that can be swapped, and what a swap would do."""
-        return self.electrics.alike
 
     @reading("routing", "board")
     def placed(self) -> dict[str, Placed]:
@@ -318,7 +247,7 @@ class Analysis:
 
     def look_over(self) -> None:
         """Compute all that is shown of a job beside its findings, so that asking takes no time."""
-        _ = self.proof, self.tests, self.ways.of, self.cut_lengths, self.sections
+        _ = self.proof, self.tests, self.electrics.ways.of, self.cut_lengths, self.sections
         _ = self.plan.judged
         self.electrics.look_over()
 

@@ -32,8 +32,8 @@ def _of_routing(analysis: Analysis) -> tuple[Sheet, ...]:
         return ()
     job = analysis.job
     sheets = [
-        cutting_sheet(job, analysis.ways, analysis.cut_lengths),
-        assembly_sheet(job, analysis.ways, analysis.assembly),
+        cutting_sheet(job, analysis.electrics.ways, analysis.cut_lengths),
+        assembly_sheet(job, analysis.electrics.ways, analysis.assembly),
     ]
     if analysis.covers:
         sheets.append(covering_sheet(analysis.covers, analysis.stock_left))

@@ -43,7 +43,9 @@ def settled(
             break
         job = _as_solved(was, looks.at(job), amps)
         analysis = looks.at(job)
-        failing = {code for code, sizing in analysis.sizings.items() if not sizing.is_enough}
+        failing = {
+            code for code, sizing in analysis.electrics.sizings.items() if not sizing.is_enough
+        }
         fuses = _fuses(analysis)
         if passed is None and (failing | set(fuses)) - new:
             passed = _passing(was)
@@ -73,7 +75,7 @@ class _Looks:
         return found
 
     def asked(self, job: Job) -> Mapping[str, SizingCase]:
-        return self.at(job).sizing_cases
+        return self.at(job).electrics.sizing_cases
 
 
 def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
@@ -84,13 +86,13 @@ def _as_solved(was: Analysis, now: Analysis, amps: Mapping[str, float]) -> Job:
     """
 
     def at_its_current(wire: Wire) -> Wire:
-        solved = now.worst_amps.get(wire.code)
+        solved = now.electrics.worst_amps.get(wire.code)
         if wire.code in amps:
-            known = now.crank_amps.get(wire.code) if wire.use == "starter" else solved
+            known = now.electrics.crank_amps.get(wire.code) if wire.use == "starter" else solved
             return replace(wire, load_a=amps[wire.code] if known is None else None)
         if solved is None or not carries_more(wire, solved):
             return wire
-        if carries_more(wire, was.worst_amps.get(wire.code, 0.0)):
+        if carries_more(wire, was.electrics.worst_amps.get(wire.code, 0.0)):
             return wire
         return replace(wire, load_a=round(solved, 1))
 
@@ -102,10 +104,10 @@ def _passing(analysis: Analysis) -> set[str]:
     job = analysis.job
     tested = {code for code, verdict in analysis.proof.items() if verdict.by is not None}
     share = carries_share(job.settings.ambient_c)
-    wires = {code for code, sizing in analysis.sizings.items() if sizing.is_enough}
+    wires = {code for code, sizing in analysis.electrics.sizings.items() if sizing.is_enough}
     fuses = {
         code
-        for code, fuse_work in analysis.fuse_work.items()
+        for code, fuse_work in analysis.electrics.fuse_work.items()
         if fuse_work.load_a <= fuse_work.fuse.rating_a * share
     }
     return (wires - tested) | fuses
@@ -116,7 +118,7 @@ def _fuses(analysis: Analysis) -> dict[str, Fuse]:
     share = carries_share(analysis.job.settings.ambient_c)
     found: dict[str, Fuse] = {}
     # Those behind first: one must be larger than each that it stands before.
-    works = sorted(analysis.fuse_work.values(), key=lambda fuse_work: fuse_work.load_a)
+    works = sorted(analysis.electrics.fuse_work.values(), key=lambda fuse_work: fuse_work.load_a)
     for work in works:
         least_a = max(
             (

@@ -89,7 +89,7 @@ def _board(parsed: argparse.Namespace) -> int:
 
 def _answer(analysis: "Analysis") -> dict[str, Any]:
     """Return the routing as JSON has it. Lengths in m, diameters in mm, temperatures in deg C."""
-    routing, graph = analysis.job.routing, analysis.ways.graph
+    routing, graph = analysis.job.routing, analysis.electrics.ways.graph
     names = {joint.code: joint.name for joint in routing.joints}
     of = {joint.code: joint.loom for joint in routing.joints}
     looms = []
@@ -117,7 +117,7 @@ def _answer(analysis: "Analysis") -> dict[str, Any]:
         "job": analysis.job.title,
         "looms": looms,
         "stretches": stretches,
-        "wires": [_wire(analysis, code) for code in analysis.ways.of],
+        "wires": [_wire(analysis, code) for code in analysis.electrics.ways.of],
         **_building(analysis),
         "problems": list(graph.problems),
     }
@@ -163,13 +163,13 @@ def _building(analysis: "Analysis") -> dict[str, Any]:
         ],
         "alike": [
             {"plugs": [pair.one, pair.other], "does": pair.does, "said": list(pair.said)}
-            for pair in analysis.alike
+            for pair in analysis.electrics.alike
         ],
     }
 
 
 def _wire(analysis: "Analysis", code: str) -> dict[str, Any]:
-    way, cut = analysis.ways.of[code], analysis.cut_lengths.get(code)
+    way, cut = analysis.electrics.ways.of[code], analysis.cut_lengths.get(code)
     return {
         "wire": code,
         "way": [step.run for step in way.steps],

@@ -69,7 +69,7 @@ def _with(parsed: argparse.Namespace, analysis: "Analysis") -> int:
         known = ", ".join(INSULATIONS)
         return complain(f"{error} An insulation, if any, comes last: one of {known}.")
     kind = insulation(code or wire.insulation)
-    found = substitute(wire.size, analysis.sizing_cases[wire.code], size, kind)
+    found = substitute(wire.size, analysis.electrics.sizing_cases[wire.code], size, kind)
     facts = in_words(found)
     if parsed.json:
         print_json(
@@ -169,7 +169,7 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
             if math.isinf(work.alone_up_to_a)
             else round(work.alone_up_to_a, 1),
         }
-        for code, work in analysis.fuse_work.items()
+        for code, work in analysis.electrics.fuse_work.items()
     ]
     if parsed.json:
         print_json({"job": analysis.job.title, "fuses": found})
@@ -197,7 +197,10 @@ def _told(analysis: "Analysis", wire: "Wire") -> dict[str, Any]:
     from molvik.sizes.short import far_short
     from molvik.sizes.wire import smallest
 
-    sizing, requirements = analysis.sizings.get(wire.code), analysis.sizing_cases[wire.code]
+    sizing, requirements = (
+        analysis.electrics.sizings.get(wire.code),
+        analysis.electrics.sizing_cases[wire.code],
+    )
     binding = sizing.binding if sizing else None
     short = far_short(analysis.electrics.network, wire, requirements)
     hot = temperature_c(wire.size, requirements) if wire.size else None

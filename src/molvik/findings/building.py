@@ -63,7 +63,7 @@ def cannot_go_on(analysis: Analysis) -> Iterator[Finding]:
 
 def plug_does_not_pass(analysis: Analysis) -> Iterator[Finding]:
     """A plug that is larger than the hole it has to be threaded through with its wires."""
-    names = analysis.ways.graph.joints
+    names = analysis.electrics.ways.graph.joints
     for passage in analysis.hole_clearances:
         wide, high = passage.outline_mm
         measured = "" if passage.measured else ", by its cavities: measure it"
@@ -143,7 +143,7 @@ def moves_without_slack(analysis: Analysis) -> Iterator[Finding]:
 
 def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
     """Plugs on branches that nothing holds: one note for all."""
-    graph = analysis.ways.graph
+    graph = analysis.electrics.ways.graph
     free: list[str] = []
     for joint in analysis.job.routing.joints:
         near = graph.at[joint.code]
@@ -168,7 +168,7 @@ def plug_not_held(analysis: Analysis) -> Iterator[Finding]:
 def cores_part(analysis: Analysis) -> Iterator[Finding]:
     """A twisted pair or cable whose cores go different ways."""
     for cable in dict.fromkeys(w.cable for w in analysis.job.wires if w.cable and w.lay_length_mm):
-        apart = analysis.ways.apart_m(cable) if analysis.ways.of else 0.0
+        apart = analysis.electrics.ways.apart_m(cable) if analysis.electrics.ways.of else 0.0
         if apart > APART_M:
             core = next(wire.code for wire in analysis.job.wires if wire.cable == cable)
             yield Finding(
@@ -198,7 +198,7 @@ def look_alikes(analysis: Analysis) -> Iterator[Finding]:
     """
     names = {plug.code: plug.name for plug in analysis.job.connectors}
     for does, (severity, words) in SWAP.items():
-        for pairs in together([pair for pair in analysis.alike if pair.does == does]):
+        for pairs in together([pair for pair in analysis.electrics.alike if pair.does == does]):
             plugs = sorted(
                 {code for pair in pairs for code in (pair.one, pair.other)}, key=code_order
             )
@@ -235,8 +235,8 @@ def together(pairs: list[Alike]) -> Iterator[list[Alike]]:
 
 def part_here(analysis: Analysis) -> Iterator[Finding]:
     """Parts that are often changed, which could have a short loom of their own."""
-    names = analysis.ways.graph.joints
-    for one in partings(analysis.job, analysis.ways, analysis.worst_amps):
+    names = analysis.electrics.ways.graph.joints
+    for one in partings(analysis.job, analysis.electrics.ways, analysis.electrics.worst_amps):
         hot = ", beside heat," if one.hot else ""
         yield Finding(
             "part-here",

@@ -118,11 +118,11 @@ def _from_battery(network: Network, known: Reach[str, Branch], wire: Wire) -> li
 
 def fuse_larger_than_the_wire_may_carry(analysis: Analysis) -> Iterator[Finding]:
     """A fuse larger than the wire behind it may carry is a stop."""
-    for code, sizing in analysis.sizings.items():
+    for code, sizing in analysis.electrics.sizings.items():
         for criterion in sizing.criteria:
             if criterion.name != "fuse" or criterion.passes:
                 continue
-            requirements = analysis.sizing_cases[code]
+            requirements = analysis.electrics.sizing_cases[code]
             wire, fuse_a = analysis.network.wires[code], criterion.amount
             allowed = largest_fuse_a(sizing.size, requirements, requirements.fuse_kind)
             feed = analysis.network.feed(wire)
@@ -198,14 +198,16 @@ def _steps_down_from(analysis: Analysis, wire: Wire, fuse: str) -> Wire | None:
         and area_mm2(other.size) > area_mm2(wire.size)
         and (feed := network.feed(other)) is not None
         and feed.fuse == fuse
-        and all(c.passes for c in analysis.sizings[other.code].criteria if c.name == "fuse")
+        and all(
+            c.passes for c in analysis.electrics.sizings[other.code].criteria if c.name == "fuse"
+        )
     ]
     return max(thicker, key=lambda other: area_mm2(other.size or wire.size), default=None)
 
 
 def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
     """A fuse that runs close to its rating needs a look."""
-    for code, work in analysis.fuse_work.items():
+    for code, work in analysis.electrics.fuse_work.items():
         fuse, share = work.fuse, carries_share(analysis.job.settings.ambient_c)
         if work.load_a > fuse.rating_a * share * 1.0001:
             yield Finding(
@@ -222,7 +224,7 @@ def fuse_too_small(analysis: Analysis) -> Iterator[Finding]:
 
 def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
     """A fuse that a load may open as it starts needs a look."""
-    for code, work in analysis.fuse_work.items():
+    for code, work in analysis.electrics.fuse_work.items():
         if work.inrush is not None and not work.bears_inrush:
             amps, seconds = work.inrush
             yield Finding(
@@ -242,7 +244,7 @@ def fuse_that_a_start_may_open(analysis: Analysis) -> Iterator[Finding]:
 
 def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
     """A main fuse that cranking may open is a stop when it must, else a look."""
-    for code, work in analysis.fuse_work.items():
+    for code, work in analysis.electrics.fuse_work.items():
         if work.crank_a <= work.fuse.rating_a or work.bears_cranking:
             continue
         surely = surely_opens(work.curve, work.crank_a / work.fuse.rating_a, CRANK_S)
@@ -261,7 +263,7 @@ def fuse_that_cranking_may_open(analysis: Analysis) -> Iterator[Finding]:
 
 def fuses_in_the_wrong_order(analysis: Analysis) -> Iterator[Finding]:
     """A fuse behind one that opens as soon is worth a look when the other is no larger."""
-    for code, work in analysis.fuse_work.items():
+    for code, work in analysis.electrics.fuse_work.items():
         if work.before is None:
             continue
         before = work.before

@@ -21,7 +21,7 @@ SNUG = 0.98
 
 def no_way(analysis: Analysis) -> Iterator[Finding]:
     """A wire whose ends sit in a loom and that has no way along it."""
-    for code, way in analysis.ways.of.items():
+    for code, way in analysis.electrics.ways.of.items():
         if way.problem and way.start:
             yield Finding(
                 "no-way",
@@ -36,12 +36,12 @@ def no_way(analysis: Analysis) -> Iterator[Finding]:
 
 def sits_nowhere(analysis: Analysis) -> Iterator[Finding]:
     """Parts that wires go to and that sit at no end of a loom: one note for all."""
-    if not analysis.ways.of:
+    if not analysis.electrics.ways.of:
         return
-    carried = analysis.ways.graph.carried
+    carried = analysis.electrics.ways.graph.carried
     wanted = {end.at for wire in analysis.job.wires for end in wire.ends if end.at}
     absent = sorted(code for code in wanted if code not in carried)
-    wires = sum(bool(way.problem) and not way.start for way in analysis.ways.of.values())
+    wires = sum(bool(way.problem) and not way.start for way in analysis.electrics.ways.of.values())
     if absent:
         yield Finding(
             "sits-nowhere",
@@ -57,7 +57,7 @@ def sits_nowhere(analysis: Analysis) -> Iterator[Finding]:
 
 def odd_looms(analysis: Analysis) -> Iterator[Finding]:
     """What is odd about the looms to build is worth a note."""
-    for number, problem in enumerate(analysis.ways.graph.problems):
+    for number, problem in enumerate(analysis.electrics.ways.graph.problems):
         yield Finding(
             "odd-loom",
             "note",
@@ -145,7 +145,7 @@ def too_hot(analysis: Analysis) -> Iterator[Finding]:
 
 def splice_lies_badly(analysis: Analysis) -> Iterator[Finding]:
     """A splice in a stretch that moves, or beside a breakout or a plug."""
-    graph, job = analysis.ways.graph, analysis.job
+    graph, job = analysis.electrics.ways.graph, analysis.job
     for joint in job.routing.joints:
         splices = [code for code in joint.carries if isinstance(job.part(code), Splice)]
         if not splices:
@@ -176,14 +176,14 @@ def splice_lies_badly(analysis: Analysis) -> Iterator[Finding]:
 
 def _is_stiff(analysis: Analysis, joint: str) -> bool:
     """Return whether a joint is a breakout or carries a plug or another splice."""
-    graph = analysis.ways.graph
+    graph = analysis.electrics.ways.graph
     parts = (analysis.job.part(code) for code in graph.joints[joint].carries)
     return graph.degree(joint) > 2 or any(isinstance(part, Connector | Splice) for part in parts)
 
 
 def does_not_pass(analysis: Analysis) -> Iterator[Finding]:
     """A bundle that is thicker than the hole of the grommet it goes through."""
-    graph = analysis.ways.graph
+    graph = analysis.electrics.ways.graph
     for joint in analysis.job.routing.joints:
         if joint.hole_mm is None:
             continue

@@ -19,13 +19,13 @@ def _failed(
     analysis: Analysis, *names: str
 ) -> Iterator[tuple[str, WireSize, Criterion, SizingCase]]:
     """Yield each wire that fails on one of some criteria, with the first of them."""
-    for code, sizing in analysis.sizings.items():
+    for code, sizing in analysis.electrics.sizings.items():
         failing = {
             criterion.name: criterion for criterion in sizing.criteria if not criterion.passes
         }
         first = next((failing[name] for name in names if name in failing), None)
         if first is not None:
-            yield code, sizing.size, first, analysis.sizing_cases[code]
+            yield code, sizing.size, first, analysis.electrics.sizing_cases[code]
 
 
 def _used(criterion: Criterion) -> tuple[Figure, ...]:
@@ -69,7 +69,7 @@ def undersized(analysis: Analysis) -> Iterator[Finding]:
     for code, size, heat, requirements in _failed(analysis, "heat", "cranking"):
         cranks = heat.name == "cranking"
         unknown = only_unknown(size, requirements, heat.name)
-        hot_c, class_c = analysis.copper_c.get(code), requirements.kind.limit_c
+        hot_c, class_c = analysis.electrics.copper_c.get(code), requirements.kind.limit_c
         if not cranks and hot_c is not None and hot_c <= class_c:
             yield Finding(
                 "runs-hot",
@@ -137,7 +137,7 @@ def terminal_overloaded(analysis: Analysis) -> Iterator[Finding]:
 def carries_more_than_was_typed(analysis: Analysis) -> Iterator[Finding]:
     """A wire that carries more than somebody typed needs a look: it is judged by what was typed."""
     for wire in analysis.job.wires:
-        solved = analysis.worst_amps.get(wire.code, 0.0)
+        solved = analysis.electrics.worst_amps.get(wire.code, 0.0)
         if not carries_more(wire, solved):
             continue
         yield Finding(
@@ -160,7 +160,7 @@ def short_not_cleared(analysis: Analysis) -> Iterator[Finding]:
     for code, short in analysis.electrics.shorts.items():
         if short.cleared and short.guarded:
             continue
-        sizing = analysis.sizings[code]
+        sizing = analysis.electrics.sizings[code]
         if not all(criterion.passes for criterion in sizing.criteria if criterion.name == "fuse"):
             continue
         fuse = analysis.network.parts[short.fuse]
@@ -199,7 +199,7 @@ def cannot_be_judged(analysis: Analysis) -> Iterator[Finding]:
         if analysis.network.feed(wire) is None:
             continue
         missing = [] if wire.size else ["its size"]
-        sizing = analysis.sizings.get(wire.code)
+        sizing = analysis.electrics.sizings.get(wire.code)
         missing += list(sizing.unknown) if sizing else []
         if missing:
             yield Finding(

@@ -24,7 +24,7 @@ fill in the rest when it was computed in the background.
 
 def known_now(analysis: Analysis) -> bool:
     """Return whether wires are judged, or would be before anybody noticed."""
-    return len(analysis.job.wires) <= AT_ONCE or analysis.is_judged
+    return len(analysis.job.wires) <= AT_ONCE or analysis.electrics.is_judged
 
 
 def plan_known(analysis: Analysis) -> bool:

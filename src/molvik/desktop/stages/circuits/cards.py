@@ -146,7 +146,11 @@ def _leg(analysis: Analysis, wire: Wire) -> str:
     if wire.length_m is not None:
         words.append(f"{wire.length_m:.2f} m")
     known = wire.size is not None and known_now(analysis)
-    lost = drop_v(wire.size, analysis.sizing_cases[wire.code]) if known and wire.size else None
+    lost = (
+        drop_v(wire.size, analysis.electrics.sizing_cases[wire.code])
+        if known and wire.size
+        else None
+    )
     if lost is not None:
         words.append(f"drop {lost * 1000:.0f} mV")
     return " · ".join(words)

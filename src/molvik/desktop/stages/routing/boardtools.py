@@ -141,7 +141,7 @@ class BoardTools(QWidget):
 
         def steps() -> tuple[Step, ...]:
             analysis = page.analysis
-            return measuring_steps(analysis.job, analysis.ways.graph, loom)
+            return measuring_steps(analysis.job, analysis.electrics.ways.graph, loom)
 
         def answer(step: Step, text: str) -> None:
             length = read_length_m(text)

@@ -72,7 +72,7 @@ class JointCard(RouteCard):
         joint = find(analysis.job.routing, ref.code)
         assert isinstance(joint, LoomNode)
         self.show_fields(joint, self.every)
-        graph = analysis.ways.graph
+        graph = analysis.electrics.ways.graph
         kind = joint.kind or ("end" if graph.is_end(joint.code) else "breakout")
         loom = find(analysis.job.routing, joint.loom)
         names = analysis.network.parts
@@ -108,7 +108,7 @@ class RunCard(RouteCard):
         run = find(analysis.job.routing, ref.code)
         assert isinstance(run, Run)
         self.show_fields(run, self.every)
-        joints = analysis.ways.graph.joints
+        joints = analysis.electrics.ways.graph.joints
         ends = [joints[code].name if code else "?" for code in (run.start, run.finish)]
         length = "length not known" if run.length_m is None else f"{figures(run.length_m)} m"
         title, under = " to ".join(ends), f"{run.code} · {length}"

@@ -145,7 +145,7 @@ def wire_columns(seen: Seen) -> list[Column[Any]]:
 
     def along(wire: Wire) -> Way | None:
         analysis = seen()
-        return analysis.ways.of.get(wire.code) if analysis else None
+        return analysis.electrics.ways.of.get(wire.code) if analysis else None
 
     def length(wire: Wire) -> CutLength | None:
         analysis = seen()

@@ -26,7 +26,7 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
         return []
     if not known_now(analysis):
         return [("Route", "is being found …", "")]
-    way = analysis.ways.of.get(ref.code)
+    way = analysis.electrics.ways.of.get(ref.code)
     if way is None:
         return []
     if way.problem:
@@ -83,12 +83,12 @@ def part_facts(analysis: Analysis, part: Splice | Connector) -> Facts:
 
 
 def _plug_facts(analysis: Analysis, plug: Connector) -> Facts:
-    if not analysis.ways.graph.carried.get(plug.code):
+    if not analysis.electrics.ways.graph.carried.get(plug.code):
         return []
     wide, high = outline_mm(plug)
     how = "" if is_measured(plug) else ", by its cavities"
     facts: Facts = [("Outside", f"{wide:.0f} by {high:.0f} mm{how}", "")]
-    for pair in analysis.alike:
+    for pair in analysis.electrics.alike:
         if plug.code in (pair.one, pair.other):
             other = pair.other if pair.one == plug.code else pair.one
             role = {"damages": "bad", "harmless": ""}.get(pair.does, "look")

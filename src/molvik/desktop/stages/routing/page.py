@@ -214,7 +214,7 @@ class RoutingPage(StagePage):
         self.tables["Ends and breakouts"].things.show_things(
             [joint for joint in routing.joints if joint.loom == loom]
         )
-        ways = analysis.ways.of
+        ways = analysis.electrics.ways.of
         self.tables["Wires"].things.show_things(
             [wire for wire in analysis.job.wires if wire.code in ways]
         )
@@ -344,7 +344,9 @@ class RoutingPage(StagePage):
 
     def _steps(self) -> tuple[Step, ...]:
         analysis = self.analysis
-        return building_steps(analysis.job, analysis.ways, analysis.cut_lengths, analysis.assembly)
+        return building_steps(
+            analysis.job, analysis.electrics.ways, analysis.cut_lengths, analysis.assembly
+        )
 
     def lay_at_the_bench(self) -> None:
         """Go through the wires card by card."""

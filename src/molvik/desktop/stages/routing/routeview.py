@@ -83,7 +83,7 @@ class RouteView(LoomCanvas):
         room = self.room()
         if not hand and (made.width, made.height) != room:
             self._made = made = made.again(room)
-        lit = lit_runs(hand, analysis.ways.of) if hand else frozenset[str]()
+        lit = lit_runs(hand, analysis.electrics.ways.of) if hand else frozenset[str]()
         return made.again(room, hand, lit) if hand else made
 
     def draw(self, width: float, height: float) -> Scene | None:
@@ -104,7 +104,7 @@ class RouteView(LoomCanvas):
         if self._moved is not None or self._out is not None:
             return self._dragged()
         if self._zones:
-            ways = self.analysis.ways.of if self.analysis else {}
+            ways = self.analysis.electrics.ways.of if self.analysis else {}
             return self._by_places(lit_runs(self._hand, ways)) if self._hand else None
         made = self.loom_drawing(self._hand) if self._hand else None
         return made.marks if made else None

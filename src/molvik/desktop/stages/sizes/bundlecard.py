@@ -52,7 +52,7 @@ class BundleCard(QWidget):
     def show_wire(self, analysis: Analysis, wire: Wire) -> None:
         """Show the bundle of a wire."""
         self._name = wire.bundle
-        way = analysis.ways.of.get(wire.code)
+        way = analysis.electrics.ways.of.get(wire.code)
         runs = [step.run for step in way.steps] if way and not way.problem else []
         self.way.setVisible(bool(runs))
         self.none.setVisible(not wire.bundle and not runs)
@@ -64,7 +64,9 @@ class BundleCard(QWidget):
         if not wire.bundle:
             return
         known = analysis.job.bundle(wire.bundle)
-        found = bundle_summary(analysis.electrics.network, wire.bundle, analysis.worst_amps)
+        found = bundle_summary(
+            analysis.electrics.network, wire.bundle, analysis.electrics.worst_amps
+        )
         self.facts.show_facts([("Name", wire.bundle, ""), *bundle_facts(found)])
         self.place.setCurrentIndex(max(0, self.place.findData(known.place)))
         self.covering.setCurrentIndex(max(0, self.covering.findData(known.covering)))

@@ -129,9 +129,9 @@ class WireDetail(QWidget):
         """Show the verdict on a wire. Of a large job advice comes from the background."""
         self.stop()
         self.cards.show()
-        requirements = analysis.sizing_cases[wire.code]
-        sizing = analysis.sizings.get(wire.code)
-        words, role = verdict(wire, sizing, analysis.least_sizes.get(wire.code))
+        requirements = analysis.electrics.sizing_cases[wire.code]
+        sizing = analysis.electrics.sizings.get(wire.code)
+        words, role = verdict(wire, sizing, analysis.electrics.least_sizes.get(wire.code))
         self.verdict.setText(words)
         set_role(self.verdict, role)
         missing = sizing.unknown if sizing else ("its size",)
@@ -140,7 +140,7 @@ class WireDetail(QWidget):
         self.bars.show_criteria(sizing.criteria if sizing else ())
         self.bundle.show_wire(analysis, wire)
         feed = analysis.network.feed(wire)
-        work = analysis.fuse_work.get(feed.fuse) if feed else None
+        work = analysis.electrics.fuse_work.get(feed.fuse) if feed else None
         network = analysis.electrics.network
         if len(analysis.job.wires) <= AT_ONCE:
             self._show_advice(wire, requirements, work, advise(network, wire, requirements, work))

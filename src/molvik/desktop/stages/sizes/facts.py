@@ -29,7 +29,7 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
         judged = "is being judged …"
         return [("Verdict", judged, "") if wire.size else NO_SIZE, ("Protected by", judged, "")]
     facts: Facts = [_verdict_fact(analysis, wire), _fuse_fact(analysis, wire)]
-    requirements = analysis.sizing_cases[wire.code]
+    requirements = analysis.electrics.sizing_cases[wire.code]
     heat = temperature_c(wire.size, requirements) if wire.size else None
     if heat is not None:
         hot = heat > requirements.kind.limit_c
@@ -43,12 +43,12 @@ NO_SIZE: Fact = ("Verdict", "no size: cannot be judged", "look")
 
 
 def _verdict_fact(analysis: Analysis, wire: Wire) -> Fact:
-    sizing = analysis.sizings.get(wire.code)
+    sizing = analysis.electrics.sizings.get(wire.code)
     if sizing is None:
         return NO_SIZE
     stands = standing(sizing)
     if stands.group == "fails":
-        least = analysis.least_sizes.get(wire.code)
+        least = analysis.electrics.least_sizes.get(wire.code)
         needs = f"needs {least}: " if least and not sizing.is_enough else "fails: "
         return "Verdict", f"{needs}{stands.because}", "bad"
     if stands.group == "not judged":
@@ -59,12 +59,12 @@ def _verdict_fact(analysis: Analysis, wire: Wire) -> Fact:
 def _fuse_fact(analysis: Analysis, wire: Wire) -> Fact:
     feed = analysis.network.feed(wire)
     if feed is None:
-        back = analysis.sizing_cases[wire.code]
+        back = analysis.electrics.sizing_cases[wire.code]
         if back.fuse_a is not None:
             return "Protected by", f"{back.fuse_from}, {figures(back.fuse_a)} A", ""
         return "Protected by", "not fed by the battery", ""
     if math.isinf(feed.limit_a):
-        requirements = analysis.sizing_cases[wire.code]
+        requirements = analysis.electrics.sizing_cases[wire.code]
         if requirements.fuse_from:
             return (
                 "Protected by",

@@ -27,12 +27,12 @@ class Grouped:
         self._analysis = analysis
         self._of: dict[str, tuple[str, str, str]] = {}
         for wire in analysis.job.wires:
-            stands = group_of(analysis.sizings.get(wire.code))
+            stands = group_of(analysis.electrics.sizings.get(wire.code))
             self._of[wire.code] = stands, _fuse(analysis, wire), f"bundle:{wire.bundle}"
         self.counts = Counter(key for keys in self._of.values() for key in keys)
         self.counts[ALL] = len(self._of)
         self.can_be_set = sum(
-            "fails" in keys and not analysis.sizing_cases[code].bare
+            "fails" in keys and not analysis.electrics.sizing_cases[code].bare
             for code, keys in self._of.items()
         )
         """How many fail that another size may mend: none does where nothing protects a wire."""

@@ -28,7 +28,7 @@ class Verdicts:
 
     def sizing(self, wire: Wire) -> Sizing | None:
         """Return the verdict on a wire."""
-        return self._look().sizings.get(wire.code)
+        return self._look().electrics.sizings.get(wire.code)
 
     def stands(self, wire: Wire) -> Standing:
         """Return how a wire stands."""
@@ -45,7 +45,10 @@ class Verdicts:
 
     def least(self, wire: Wire) -> str:
         """Return the smallest size that passes."""
-        found, requirements = self._look().least_sizes, self._look().sizing_cases
+        found, requirements = (
+            self._look().electrics.least_sizes,
+            self._look().electrics.sizing_cases,
+        )
         if wire.code not in found:
             return ""
         return str(
@@ -54,17 +57,17 @@ class Verdicts:
 
     def needs_more(self, wire: Wire) -> str:
         """Return the role of what a wire needs: loud where it is more than it has."""
-        found = self._look().least_sizes.get(wire.code)
+        found = self._look().electrics.least_sizes.get(wire.code)
         has = area_mm2(wire.size) if wire.size else 0.0
         return "stop" if found is not None and area_mm2(found) > has else "faint"
 
     def copper_c(self, wire: Wire) -> float | None:
         """Return how hot a wire gets, deg C."""
-        return self._look().copper_c.get(wire.code)
+        return self._look().electrics.copper_c.get(wire.code)
 
     def load_a(self, wire: Wire) -> float:
         """Return what a wire carries, A."""
-        case = self._look().sizing_cases.get(wire.code)
+        case = self._look().electrics.sizing_cases.get(wire.code)
         return (case.load_a if case else None) or 0.0
 
     def of(self, wire: Wire, criterion: str) -> float | None:

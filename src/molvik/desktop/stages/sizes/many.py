@@ -49,7 +49,7 @@ class ResizeDialog(QDialog):
         failing = self.which.currentData() == "failing"
 
         def ask(job: Job) -> Mapping[str, SizingCase]:
-            return (analysis if job is analysis.job else Analysis(job)).sizing_cases
+            return (analysis if job is analysis.job else Analysis(job)).electrics.sizing_cases
 
         self.changes = resizes(analysis.job, ask, self.system.currentData(), failing_only=failing)
         self.list.clear()

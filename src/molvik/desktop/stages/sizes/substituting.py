@@ -103,7 +103,7 @@ class SubstituteDialog(QDialog):
             return
         self.notice.say("")
         kind = insulation(self.kind.currentData())
-        found = substitute(wire.size, analysis.sizing_cases[self._code], size, kind)
+        found = substitute(wire.size, analysis.electrics.sizing_cases[self._code], size, kind)
         self.found = found
         will = "will do" if found.will_do else "will not do"
         self.verdict.setText(f"{size} {kind.name} {will} in the place of {wire.size or 'none'}.")
