@@ -627,3 +627,21 @@ def test_the_window_the_list_the_report_and_the_command_line_count_alike(
     assert told["proved"] == ["W1", "W2", "W3", "W4"]
     shown.tabs.setCurrentWidget(shown.plan)
     assert "5 measurements prove 6 wires, 2 to do" in shown.plan.words.text()
+
+
+def test_what_proving_shows_is_called_in_the_words_of_the_bench(window: MainWindow) -> None:
+    window.files.open_demo()
+    shown = page(window, "Proving")
+    called = [shown.tabs.tabText(at) for at in range(shown.tabs.count())]
+    assert called == [
+        "Wires",
+        "Plan",
+        "Map",
+        "Parts",
+        "Joints",
+        "Power",
+        "Codes",
+        "Causes",
+        "Practice",
+    ]
+    assert shown.causes.symptom.accessibleName() == "Seen"

@@ -58,6 +58,10 @@ from test_alive import DIRECT, LAMP, job_of
 # Places
 
 
+def cases_of(job: Job) -> dict[str, SizingCase]:
+    return Analysis(job).electrics.sizing_cases
+
+
 def test_the_air_is_that_of_the_place_and_can_be_the_jobs_own() -> None:
     wire = Wire("W1", size=metric(1), load_a=5, length_m=1)
 
@@ -569,9 +573,7 @@ def test_no_size_is_proposed_that_its_own_check_then_fails(
         fuses=(Fuse("F1", "Main", 200, "bolt-down"),),
         bundles=(Bundle("one", covering="split tube"), Bundle("two", "cabin")),
     )
-    changes = resizes(
-        job, lambda one: Analysis(one).electrics.sizing_cases, system, failing_only=failing
-    )  # type: ignore[arg-type]
+    changes = resizes(job, cases_of, system, failing_only=failing)  # type: ignore[arg-type]
     after = Analysis(resized(job, changes)).electrics.sizings
     for one in changes:
         assert after[one.wire].passes, one
@@ -627,9 +629,7 @@ def test_what_is_proposed_for_loads_of_7_1_and_14_amperes_on_one_path_passes(
                 alone = Analysis(change_wire(job, code, size=proposed)).electrics.sizings[code]
                 assert alone.passes, (code, proposed, alone.binding)
     for system in ("awg", "metric"):
-        changes = resizes(
-            job, lambda one: Analysis(one).electrics.sizing_cases, system, failing_only=False
-        )  # type: ignore[arg-type]
+        changes = resizes(job, cases_of, system, failing_only=False)  # type: ignore[arg-type]
         after = Analysis(resized(job, changes)).electrics.sizings
         assert all(after[one.wire].passes for one in changes)
 

@@ -70,7 +70,7 @@ class CausesView(QWidget):
         self.diagnosis: Diagnosis | None = None
         self.verdict = label("", wrap=True)
         self.verdict.setObjectName("handTitle")
-        self.symptom = CheckedField("Observation", f"What is seen or read: {HOW}", self._add)
+        self.symptom = CheckedField("Seen", f"What is seen or read: {HOW}", self._add)
         self.symptom.setPlaceholderText(HOW)
         self.mended = CheckedField(
             "Repaired",
@@ -119,7 +119,7 @@ class CausesView(QWidget):
         self.setLayout(
             column(
                 row(
-                    label("Observation", "faint"),
+                    label("Seen", "faint"),
                     self.symptom,
                     label("Repaired", "faint"),
                     self.mended,

@@ -141,7 +141,7 @@ class ProvingPage(StagePage):
         self.tabs.setAccessibleName("What is proved")
         for widget, name in (
             (self.table, "Wires"),
-            (self.plan, "ProofPlan"),
+            (self.plan, "Plan"),
             (self.map, "Map"),
             (self.parts, "Parts"),
             (self.joints, "Joints"),
