@@ -13,6 +13,7 @@ from molvik.devices import KINDS
 from molvik.devices.states import CRANK, RUN, RUNNING, STATES, Fault
 from molvik.electrics import Electrics
 from molvik.findings import find_all
+from molvik.lazy import cached_property
 from molvik.logbook.quote import choice
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, End, Fuse, Wire
@@ -26,20 +27,10 @@ def everything(job: Job) -> None:
     """Ask for all that is computed from a job."""
     analysis = Analysis(job)
     every_sheet(analysis)
-    for name in (
-        "sizing_cases",
-        "worst_amps",
-        "crank_amps",
-        "path_losses",
-        "fuse_work",
-        "sizings",
-        "tests",
-        "proof",
-        "sheets",
-        "loom",
-        "plans",
-    ):
-        getattr(analysis, name)
+    for computed in (analysis, analysis.electrics, analysis.network):
+        for name, value in vars(type(computed)).items():
+            if isinstance(value, cached_property):
+                getattr(computed, name)
     for sizing in analysis.electrics.sizings.values():
         if sizing.binding:
             used_text(sizing.binding.margin)
