@@ -25,9 +25,9 @@ from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.proving.page import ProvingPage
 from molvik.desktop.stages.sizes.page import SizesPage
 from molvik.desktop.stages.survey.page import SurveyPage
+from molvik.desktop.threads.background import is_working
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
-from molvik.desktop.work.background import is_working
 from molvik.devices.states import RUNNING
 from molvik.files.shelf import ShopShelf
 from molvik.instruments.standin import Server, StandIn

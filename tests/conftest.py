@@ -25,9 +25,9 @@ from molvik.demo import DEMOS, PHOTOS, demo_job
 from molvik.desktop import theme
 from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.stages.circuits.cards import WireCard
+from molvik.desktop.threads import background
+from molvik.desktop.threads.background import sweep_here
 from molvik.desktop.window import MainWindow
-from molvik.desktop.work import background
-from molvik.desktop.work.background import sweep_here
 from molvik.files.photobox import PhotoBox
 from molvik.files.saving import save_job
 from molvik.findings import RULES, find_all, rule

@@ -10,8 +10,8 @@ from PySide6.QtCore import QObject, QThreadPool
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
-from molvik.desktop.work import background
-from molvik.desktop.work.background import Task, sweep_here
+from molvik.desktop.threads import background
+from molvik.desktop.threads.background import Task, sweep_here
 from molvik.stopping import Stopped
 
 

@@ -450,6 +450,7 @@ def test_a_device_is_shared_as_a_file(tmp_path: Path) -> None:
         ("{", "is not a device"),
         ('{"code":"","name":"","kind":"lamp"}', "no name"),
         ('{"code":"","name":"x","kind":"lamp","values":[["A",-1]]}', "not above zero"),
+        ('{"code":"","name":"x","kind":"horn"}', "x is of an unknown kind, “horn”"),
     ):
         path.write_text(text)
         with pytest.raises(JobFileError, match=said):

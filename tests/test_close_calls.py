@@ -25,8 +25,10 @@ from molvik.logbook.clock import hours_by_stage, running
 from molvik.model.crossover import RepinSet
 from molvik.model.job import Job
 from molvik.model.log import LogEntry
-from molvik.model.parts import Connector, Device, Fuse, Grid, Pin, WireSize
+from molvik.model.parts import Colour, Connector, Device, Fuse, Grid, Pin, WireSize
 from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
+from molvik.netlist.network import Network
+from molvik.pinouts.loose import candidates
 from molvik.reference.contacts import CONTACTS
 from molvik.reference.copper import TEMPERATURE_COEFFICIENT
 from molvik.reference.insulation import CONDUCTIVITY_W_PER_M_K, insulation
@@ -324,3 +326,29 @@ def test_a_lead_that_another_takes_the_place_of_is_told_by_the_nearest() -> None
         if one.want is None:
             assert one.reason.startswith(one.runners[0].function)
     assert told
+
+
+def test_of_two_cavities_that_fit_a_loose_wire_the_empty_one_comes_first() -> None:
+    pins = tuple(Pin(str(n), "Lamp", colour=Colour("RD", "WH")) for n in (1, 2))
+    plug = Connector("C1", "Plug", Grid(1, 2), pins=pins)
+    job = small_job(wire("W1", "C1/1", "F2/out"), connectors=(plug,))
+    found = candidates(Network(job), Colour("RD", "WH"))
+    assert [str(one.end) for one in found] == ["C1/2", "C1/1"]
+    assert "a wire is there already" in found[1].why
+    free = candidates(Network(replace(job, wires=())), Colour("RD", "WH"))
+    assert [str(one.end) for one in free] == ["C1/1", "C1/2"]
+
+
+@pytest.mark.parametrize(
+    ("share", "rest", "named"),
+    [(0.5, 0.4, False), (0.5, 0.6, True), (0.9, 0.05, False), (0.9, 0.2, True)],
+)
+def test_the_worst_of_a_path_is_named_where_the_rest_drops_more_than_its_own_share(
+    share: float, rest: float, named: bool
+) -> None:
+    """share: of this wire by length; rest: what the others drop, of what the path may."""
+    use = USES["lighting"]
+    limit = use.drop_share * 12.0
+    loss = PathLoss("D3", "Lamp", "lighting", RUN, rest * limit + 0.01, 0.01, 4.0, share, "W9", 0.2)
+    judged = criterion(case(length_m=0.5, paths=(PathAsked(loss, use),)), "voltage drop")
+    assert ("Most of it is in W9, 0.20 V" in judged.why) == named

@@ -3,6 +3,7 @@
 import math
 import random
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -10,16 +11,23 @@ import numpy
 import pytest
 from msgspec.structs import replace
 
+from molvik import devices
 from molvik.circuits.behaviour import working
 from molvik.circuits.faultsolver import FaultPoint, FaultSolver
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
-from molvik.devices.nodes import owner_of
+from molvik.devices.kind import Acting, DeviceStates, Kind, across
+from molvik.devices.nodes import Vehicle, owner_of
 from molvik.devices.states import CRANK, RUN, RUNNING, Fault, State
+from molvik.electrical.solve import Solution
 from molvik.model.job import Job
 from molvik.model.parts import Device, End, Wire, WireSize
 from molvik.netlist.network import Network
+from molvik.proving.bench import Bench
 from molvik.proving.causes import causes
+from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.scoring import get_ready
+from test_alive import job_of
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 from large import large_job
@@ -284,3 +292,60 @@ def test_diodes_that_turn_on_or_off_need_no_whole_solution(state: State) -> None
                     assert found.stands(device.code) == whole.stands(device.code), str(fault)
     assert moved <= 0.02 * tried
     assert quick >= (0.94 if state is RUNNING else 0.97) * tried
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class _Sleeper(Kind):
+    """It acts by a voltage, as a relay does, and nobody wrote down between which it stays."""
+
+    acts: bool = True
+    is_pulled: bool = True
+    by_acting: bool = True
+
+    def works(
+        self,
+        vehicle: Vehicle,
+        device: Device,
+        state: State,
+        was: DeviceStates,
+        solution: Solution,
+        found: Acting,
+    ) -> None:
+        if across(solution, *self.ends(vehicle, device)) > 6.0:
+            found.on.add(device.code)
+
+
+def test_what_acts_and_says_no_bounds_is_asked_each_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Within the bounds of all others it goes by what it gets, as in the whole solution."""
+    kind = _Sleeper(name="sleeper", figures={"A": 0.5})
+    monkeypatch.setitem(devices._FOUND, kind.name, kind)
+    job = job_of("D1/+ D3/+, D3/- D1/-", Device("D3", "Sleeper", "sleeper", ("+", "-")))
+    solver = FaultSolver(OperatingPoint(Network(job), RUN))
+    assert "D3" in solver.point.on
+    assert solver.unbound >= {"D1", "D3"}
+    for fault in (Fault("open", "W1"), Fault("bad", "W2", "", 100.0)):
+        found = solver.faulty(frozenset({fault}))
+        whole = OperatingPoint(Network(job), RUN._replace(faults=frozenset({fault})))
+        assert found.on == whole.on == frozenset()
+
+
+def test_what_feeds_many_is_played_through_first() -> None:
+    """A main fuse before two lamps and a telltale: what carries a twentieth of it all, and no
+    more.
+    """
+    job = job_of(
+        "D1/+ F1/in, F1/out D3/+, D3/- E1, F1/out D4/+, D4/- E1, F1/out D5/+, D5/- E1, E1 D1/-",
+        Device("D3", "Lamp", "lamp", ("+", "-"), values=(("A", 5.0),)),
+        Device("D4", "Lamp", "lamp", ("+", "-"), values=(("A", 5.0),)),
+        Device("D5", "Telltale", "lamp", ("+", "-"), values=(("A", 0.1),)),
+    )
+    simulator = FaultSimulator(Network(job), Bench(job))
+    get_ready(simulator, RUN, main_only=True)
+    telltale = {wire.code for wire in job.wires if "D5" in (wire.start.at, wire.finish.at)}
+    every = simulator.causes(simulator.network)
+    alone = {fault for one in every if set(one.on) <= telltale for fault in one.faults}
+    played = {fault for faults, _ in simulator._solved for fault in faults}
+    parts = {part for fault in played for part in simulator.parts_of(fault)}
+    assert {"F1", "W1"} <= parts
+    assert alone
+    assert played.isdisjoint(alone)

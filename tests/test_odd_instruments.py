@@ -24,8 +24,8 @@ from conftest import answer, page, press
 from molvik.desktop.dialogs.questions import Question
 from molvik.desktop.jobfile import files as jobfiles
 from molvik.desktop.stages.proving.linkbar import LinkBar
+from molvik.desktop.threads.lanes import KEEPING, OPENING
 from molvik.desktop.window import MainWindow
-from molvik.desktop.work.lanes import KEEPING, OPENING
 from molvik.devices.states import Fault
 from molvik.files.jobfile import JobFile, open_job
 from molvik.files.lock import lock_job
@@ -412,7 +412,7 @@ def test_nothing_that_never_ends_keeps_the_window_from_working(
     """A supply that is on, a computer asked for live data, two computations that do not end:
     findings come, the recovery copy is written, edits go through, Off works.
     """
-    from molvik.desktop.work.background import Task
+    from molvik.desktop.threads.background import Task
 
     shown, server = _on(window, qtbot)
     bar: LinkBar = shown.codes.link

@@ -234,7 +234,7 @@ end = time.monotonic() + 300
 while len(window.store.job.photos) < 5 and time.monotonic() < end:
     application.processEvents()
 window.files.keeper.keep()
-from molvik.desktop.work.lanes import KEEPING
+from molvik.desktop.threads.lanes import KEEPING
 assert KEEPING.wait(60)
 os.kill(os.getpid(), 9)
 """

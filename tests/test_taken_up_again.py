@@ -11,8 +11,8 @@ from pytestqt.qtbot import QtBot
 from conftest import answer, small_job, wire
 from molvik.demo import PHOTOS, demo_job
 from molvik.desktop.dialogs.questions import Question
+from molvik.desktop.threads.lanes import KEEPING
 from molvik.desktop.window import MainWindow
-from molvik.desktop.work.lanes import KEEPING
 from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import leftovers
 from molvik.files.saving import save_job

@@ -13,9 +13,9 @@ from pytestqt.qtbot import QtBot
 
 from conftest import put_job, small_job, wire
 from molvik.cli import main
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import KEEPING
 from molvik.desktop.window import MainWindow
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import KEEPING
 from molvik.files.recovery import leftovers
 from molvik.files.reports import MOST_REPORTS, keep_report
 from molvik.model import edits

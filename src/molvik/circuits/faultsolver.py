@@ -261,7 +261,7 @@ class FaultPoint(OperatingPoint):
             if self._as_sound:
                 return True
             # Whatever is within its bounds, and stands as it did, goes on so.
-            asked = passed | moved | at_fault | solver.by_currents
+            asked = passed | moved | at_fault | solver.unbound
             was = self.device_states
             self.device_states = working(self.wiring, self.state, was, self.solution, asked)
             if self._sources(was) != self._sources(self.device_states):
@@ -291,10 +291,9 @@ class FaultPoint(OperatingPoint):
         solver = self._solver
         if self._moved or any(fault.at in solver.acting for fault in self.state.faults):
             return False
-        for battery in solver.batteries:
-            was, now = _flow(solver, battery, solver.volts), self.solution.amps[battery]
-            if (was < -1e-3) != (now < -1e-3):
-                return False  # it charges, or no longer
+        now = self.device_states
+        if working(self.wiring, self.state, now, self.solution, solver.unbound) != now:
+            return False  # a battery is charged, or no longer
         turning = solver.turning
         moved = numpy.abs(found.volts[turning] - solver.volts[turning])
         if moved.size and float(moved.max()) >= STILL_V:
@@ -328,11 +327,6 @@ class FaultPoint(OperatingPoint):
             or rest.solution.amps.get(f"{device.code} field", 0.0) >= value(device, "excite A")
             for device in charging
         )
-
-
-def _flow(solver: LowRank, name: str, volts: Any) -> float:
-    """Return the current of an element of the sound network at some voltages."""
-    return _Amps(solver, Corrected(solver, volts), {})[name]
 
 
 def _changed(was: Sequence[Element], now: Sequence[Element]) -> dict[str, Element | None]:

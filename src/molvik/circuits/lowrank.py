@@ -171,13 +171,6 @@ class LowRank:
             found.setdefault(owner_of(name), []).append(place)
         return found
 
-    @cached_property
-    def batteries(self) -> list[str]:
-        """The names of the batteries among the elements."""
-        return [
-            d.code for d in self.point.job.devices if d.kind == "battery" and d.code in self.names
-        ]
-
     def moving(
         self,
         ways: CircuitGraph,
@@ -210,10 +203,11 @@ class LowRank:
         return frozenset(d.code for d in self.point.job.devices if kind_of(d).is_computer)
 
     @cached_property
-    def by_currents(self) -> frozenset[str]:
-        """The codes of the devices that work by currents: no bound of a voltage tells of them."""
-        devices = self.point.job.devices
-        return frozenset(d.code for d in devices if kind_of(d).source("+"))
+    def unbound(self) -> frozenset[str]:
+        """The codes of the devices that work or do not and of which no bound of a voltage tells:
+        batteries and alternators, which go by currents.
+        """
+        return self.acting.difference(self.bounds.of)
 
     # with something wrong
 

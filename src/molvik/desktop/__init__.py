@@ -6,10 +6,11 @@ nothing else. A run of edits undone as one (a paste) sets store.batch: rows foll
 rest of the window the end of the run.
 
 Large jobs. After an edit the page and the panel show what is known at once (known_now), and fill_in
-the rest when the job was looked over in the background. Network and the proving Plan take over from
-the job before an edit what it cannot have changed; what others compute of a network once has a
-typed key that says what it reads (netlist/cache.py). Tables sort their own rows, lists make nothing
-for what is not in view. benchmarks/freezes.py says how long each action holds the interface.
+the rest when the job was looked over in the background. Network and the ProofPlan of Proving take
+over from the job before an edit what it cannot have changed; what others compute of a network once
+has a typed key that says what it reads (netlist/cache.py). Tables sort their own rows, lists make
+nothing for what is not in view. benchmarks/freezes.py says how long each action holds the
+interface.
 
 What is in hand (desktop/hand.py) is one subject for the whole window: W12, C3/5, F2, X3. The panel
 knows no kind of thing: it finds the card of the stage (registry.card_of), shows its story, what was

@@ -10,8 +10,8 @@ from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import ENTRIES
 from molvik.desktop.store import Store
+from molvik.desktop.threads.lanes import COMPUTING
 from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.work.lanes import COMPUTING
 from molvik.drawing.lettering import load_faces
 from molvik.stages import STAGES
 

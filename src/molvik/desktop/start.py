@@ -77,7 +77,7 @@ def end(code: int) -> int:
     """Wait for work aside, which must not outlive Python, once the last window is closed; return
     the code to end with. What does not stop, a disk or a device that hangs, ends with the program.
     """
-    from molvik.desktop.work.lanes import wait_for_all
+    from molvik.desktop.threads.lanes import wait_for_all
 
     if not wait_for_all(END_S):  # work for a closed window has been told to stop
         os._exit(code)

@@ -30,14 +30,14 @@ from molvik.desktop.speaking import Speaking
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.registry import where
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task, sweep_here
+from molvik.desktop.threads.looking import LookOver
+from molvik.desktop.threads.troubles import Troubles
 from molvik.desktop.waiting import waits_of
 from molvik.desktop.welcome import Welcome
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.strip import FindingsStrip
 from molvik.desktop.widgets.worklist import WorkList
-from molvik.desktop.work.background import Task, sweep_here
-from molvik.desktop.work.looking import LookOver
-from molvik.desktop.work.troubles import Troubles
 from molvik.files.recovery import Leftover, discard, leftovers
 from molvik.findings import judged_findings
 from molvik.findings.finding import Finding

@@ -4,7 +4,7 @@ them; every ``Kind`` in it is found, and its name is a kind that a job may hold.
 
 import importlib
 import pkgutil
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from types import MappingProxyType
 
 from molvik.devices import kinds
@@ -24,6 +24,14 @@ _FOUND = _every()
 
 KINDS: Mapping[str, Kind] = MappingProxyType(_FOUND)
 """By name, in the order of the alphabet."""
+
+
+def unknown_kind(devices: Iterable[Device]) -> str:
+    """Return which device is of a kind that there is not, in words; empty when none is. Who reads
+    devices from outside asks it: all else takes every kind to be known.
+    """
+    unknown = (device for device in devices if device.kind not in KINDS)
+    return next((f"{d.code or d.name} is of an unknown kind, “{d.kind}”" for d in unknown), "")
 
 
 def kind_of(device: Device) -> Kind:

@@ -1,4 +1,4 @@
-"""Everything that touches the disk: the job package, tables, sheets, recovery.
+"""Everything that touches the disk: the job file, tables, sheets, recovery, the shelf.
 
 Photos are values too (model/photos.py: what is shown, when, the marks); their bytes are not. They
 lie in the job file, or in the recovery folder until they are saved; files/photobox.py knows where.

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import msgspec
 
+from molvik.devices import unknown_kind
 from molvik.files.errors import JobFileError
 from molvik.files.writing import reason, small_file, write_file
 from molvik.model import references
@@ -28,6 +29,8 @@ def read_device(path: Path) -> Device:
         raise JobFileError(f"{path.name} is not a device of Molvik: {error}.") from error
     if not device.name.strip():
         raise JobFileError(f"{path.name} cannot be used: it has no name.")
+    if problem := unknown_kind((device,)):
+        raise JobFileError(f"{path.name} cannot be used: {problem}. Update Molvik to read it.")
     wrong = [name for name, figure in device.values if not 0 < figure < 1e9]
     if wrong:
         raise JobFileError(f"{path.name} cannot be used: its {wrong[0]} is not above zero.")

@@ -6,7 +6,7 @@ import msgspec
 from msgspec.structs import replace
 
 from molvik import __version__
-from molvik.devices import KINDS
+from molvik.devices import unknown_kind
 from molvik.files.errors import DamagedError, JobFileError
 from molvik.model import references
 from molvik.model.checks import job_problem
@@ -59,7 +59,7 @@ def decode_job(data: bytes, name: str) -> Job:
         job = (_from_first(data) if version == 1 else msgspec.json.decode(data, type=Envelope)).job
         if not job.spent:  # as written before codes were spent: what the record speaks of is
             job = replace(job, spent=spend((), references.mentioned(job)))
-        problem = _cut(_unknown(job) or job_problem(job))
+        problem = _cut(unknown_kind(job.devices) or job_problem(job))
     except (msgspec.DecodeError, RecursionError) as error:
         problem = _short(error)
         if "contains unknown field" in problem:
@@ -70,12 +70,6 @@ def decode_job(data: bytes, name: str) -> Job:
     if problem:
         raise DamagedError(f"{name} is damaged: {problem}. The file was not changed.")
     return job
-
-
-def _unknown(job: Job) -> str:
-    """Return which device is of a kind that there is not, empty when none is."""
-    unknown = (device for device in job.devices if device.kind not in KINDS)
-    return next((f"{one.code} is of an unknown kind, “{one.kind}”" for one in unknown), "")
 
 
 def _from_first(data: bytes) -> Envelope:

@@ -9,7 +9,7 @@ is judged by what lies ahead, the cables that all comes back through by returns;
 says by itself which wires burn. Which pole is live and which batteries stand on one another is
 netlist/batteries.py. With plus at metal the network is solved as its mirror image, so that
 voltages, feeds and explanations read alike; only what knows its poles is turned
-(devices.nodes.turned, Wiring.polarity), and tests/test_poles.py turns whole jobs round.
+(devices.nodes.turned, CircuitGraph.polarity), and tests/test_poles.py turns whole jobs round.
 
 One search finds the best way (netlist/search.py): the fewest open links, the least resistance, the
 widest fuse; netlist/branches.py says what costs what.

@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.picture import PictureView
 from molvik.desktop.widgets.small import CheckedField, button, column, label, row
-from molvik.desktop.work.background import Task
 from molvik.files.errors import JobFileError
 from molvik.files.photobox import PhotoBox, read_photos
 from molvik.files.photos import SUFFIXES, is_kept_picture

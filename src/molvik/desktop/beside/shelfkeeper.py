@@ -10,9 +10,9 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.store import Store
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.diskwork import DiskWork
-from molvik.desktop.work.lanes import SHELF
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.diskwork import DiskWork
+from molvik.desktop.threads.lanes import SHELF
 from molvik.files.shelf import ShelfError, ShopShelf
 from molvik.model import stock_edits
 from molvik.model.job import Job

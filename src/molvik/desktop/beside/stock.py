@@ -15,11 +15,11 @@ from molvik.desktop.beside.shelfkeeper import ShelfKeeper
 from molvik.desktop.beside.stockfields import FIELDS, StockField
 from molvik.desktop.beside.stockneeds import StockNeeds
 from molvik.desktop.store import Store
+from molvik.desktop.threads.reading import read_aside
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.reading import read_aside
 from molvik.files.errors import JobFileError
 from molvik.files.shelf import NOT_BROUGHT, Brought, ShopShelf
 from molvik.files.stock import StockRow, read_stock, stock_csv

@@ -1,5 +1,5 @@
 """Small windows, and how they are opened.
 
 Dialogs are opened by desktop/dialogs/opening.py and freed when they are closed;
-desktop/work/reading.py reads files aside.
+desktop/threads/reading.py reads files aside.
 """

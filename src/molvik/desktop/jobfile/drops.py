@@ -104,7 +104,7 @@ class Drops(QObject):
         """Read a table where it belongs: by its headings, a list of readings or of wires; else it
         is a pinout.
         """
-        from molvik.desktop.work.reading import read_aside
+        from molvik.desktop.threads.reading import read_aside
         from molvik.files.tables import read_raw_table
 
         window = self._window

@@ -22,9 +22,9 @@ from molvik.desktop.jobfile.questions import (
 )
 from molvik.desktop.jobfile.recent import RecentFiles
 from molvik.desktop.store import Store
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.diskwork import DiskWork
-from molvik.desktop.work.lanes import KEEPING, OPENING
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.diskwork import DiskWork
+from molvik.desktop.threads.lanes import KEEPING, OPENING
 from molvik.files.contents import Version
 from molvik.files.errors import ChangedOutsideError, JobFileError, PhotosMissingError
 from molvik.files.jobfile import SUFFIX, JobFile, open_job

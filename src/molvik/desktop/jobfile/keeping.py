@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from molvik.desktop.store import Store
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import KEEPING
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import KEEPING
 from molvik.files.photobox import PhotoBox
 from molvik.files.recovery import Recovery
 from molvik.files.writing import reason

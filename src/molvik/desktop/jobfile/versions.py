@@ -6,12 +6,12 @@ from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.jobfile.files import JobFiles
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import OPENING
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import OPENING
 from molvik.files.contents import Version
 from molvik.files.errors import JobFileError
 from molvik.model.differing import Difference, differences

@@ -24,11 +24,11 @@ from molvik.desktop.stages.circuits.inorder import OrderView
 from molvik.desktop.stages.circuits.routeview import RouteView
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import ShortLabel, button, copyable, label, row, set_role
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
 from molvik.devices.states import CRANK, PRIME, RUN, STATES, State
 from molvik.model.parts import Device
 from molvik.netlist.faults import in_words

@@ -12,9 +12,9 @@ from PySide6.QtWidgets import (
 
 from molvik.blocks.arrangements import BLOCKS, PLACES, begun
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, column, copyable, label, row
-from molvik.desktop.work.background import Task
 from molvik.model.job import Job
 from molvik.model.parts import Device, EarthPoint, Fuse, Wire
 

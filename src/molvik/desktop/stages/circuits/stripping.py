@@ -17,9 +17,9 @@ from PySide6.QtWidgets import (
 
 from molvik.circuits.strip import Stopped, StripPlan, strip, stripped, with_sensors
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, copyable, label, row
-from molvik.desktop.work.background import Task
 from molvik.devices import kind_of
 from molvik.model.job import Job
 from molvik.wording import agree, counted

@@ -311,7 +311,7 @@ class WireMenus:
 
     def read_table(self, path: Path) -> None:
         """Add the wires of a table, as one step; what is in doubt is said."""
-        from molvik.desktop.work.reading import read_aside
+        from molvik.desktop.threads.reading import read_aside
         from molvik.files.tables import read_raw_table
 
         analysis = self._page.store.analysis

@@ -1,5 +1,8 @@
 """The window that a table is imported in, as a form: what is chosen, and the preview."""
 
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -11,33 +14,51 @@ from PySide6.QtWidgets import (
 
 from molvik import wording
 from molvik.desktop.stages.pinouts.asking import ColourAsks
-from molvik.desktop.store import Store
 from molvik.desktop.widgets.fields import counted, line
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model.geometry import cavities
-from molvik.model.parts import Colour
+from molvik.model.parts import Connector
 from molvik.parsing.rowstates import STATE_WORDS
 from molvik.parsing.tables import RawRow
 from molvik.pinouts.columns import FIELDS, Field
-from molvik.pinouts.judging import (
-    Shown,
-)
+from molvik.pinouts.judging import Shown
 from molvik.reference.colours import DIALECTS, colour_name
 
 NEW = "a new connector"
 
 
 class ImportForm(QDialog):
-    """Where the table goes, which columns are what, how it is read, and its rows."""
+    """Where the table goes, which columns are what, how it is read, and its rows.
 
-    _store: Store
-    _title: str
+    connectors: where it may go, code: of the one it goes to. cell: what stands in a row for a
+    field; correct: takes what was typed there, a ValueError says why it does not. changed: another
+    choice was made; meant(text, colour): that is what a text of the table says; toggled: the rows
+    in hand; stopped: nobody waits any longer; variant_wanted: the table is another pinout.
+    """
 
-    def _build(self, code: str) -> None:
-        self._into_fields(code)
+    changed = Signal()
+    meant = Signal(str, object)
+    toggled = Signal()
+    stopped = Signal()
+    variant_wanted = Signal()
+
+    def __init__(
+        self,
+        parent: QWidget,
+        connectors: tuple[Connector, ...],
+        title: str,
+        code: str,
+        cell: Callable[[RawRow, Field], str],
+        correct: Callable[[Shown, Field, str], None],
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowModality(Qt.WindowModality.WindowModal)
+        self.resize(1200, 720)
+        self._read_cell, self._type_cell = cell, correct
+        self._into_fields(connectors, title, code)
         self._reading_fields()
         self._preview()
         self._waiting_fields()
@@ -54,23 +75,23 @@ class ImportForm(QDialog):
         whole.addWidget(self.detail)
         whole.addLayout(row(self.summary, 1, self.tick, self.cancel, self.take))
         for box in (self.into, self.dialect, self.unit, *self.choices.values()):
-            box.activated.connect(lambda _: self.reread())
+            box.activated.connect(lambda _: self.changed.emit())
         self._new.setVisible(not self.into.currentData())
         self._as_variant.setVisible(bool(self.into.currentData()))
 
-    def _into_fields(self, code: str) -> None:
+    def _into_fields(self, connectors: tuple[Connector, ...], title: str, code: str) -> None:
         ways = [
             (
                 f"{connector.code} {connector.name}, "
                 f"{wording.counted(len(cavities(connector.grid)), 'cavity', 'cavities')}",
                 connector.code,
             )
-            for connector in self._store.job.connectors
+            for connector in connectors
         ]
         self.into = choice("Into", [*ways, (NEW, "")])
         index = self.into.findData(code)
         self.into.setCurrentIndex(max(0, index if code else self.into.count() - 1))
-        self.name = line("Name of the new connector", self._title.capitalize())
+        self.name = line("Name of the new connector", title.capitalize())
         self.variant = line(
             "Name of the variant",
             "",
@@ -80,8 +101,8 @@ class ImportForm(QDialog):
         )
         self.variant.setMinimumWidth(190)  # its hint is read whole
         self._as_variant = held(label("as a variant named", "faint"), self.variant)
-        self.rows = counted("Rows", 1, 100, self.reread)
-        self.columns = counted("Columns", 1, 100, self.reread)
+        self.rows = counted("Rows", 1, 100, self.changed.emit)
+        self.columns = counted("Columns", 1, 100, self.changed.emit)
         self._new = QWidget()
         self._new.setLayout(
             row(
@@ -95,7 +116,7 @@ class ImportForm(QDialog):
         )
         self.maybe_words = label("", "look")
         self.as_variant = button(
-            "A variant", "Keep it beside that connector's own pinout", self._take_as_variant
+            "A variant", "Keep it beside that connector's own pinout", self.variant_wanted.emit
         )
         self._maybe_row = held(self.maybe_words, self.as_variant)
         self._maybe_row.hide()
@@ -119,7 +140,7 @@ class ImportForm(QDialog):
         units = [("sizes: as guessed", ""), ("sizes: AWG", "awg"), ("sizes: mm²", "metric")]
         self.unit = choice("Unit of bare sizes", units)
         self.colours = ColourAsks()
-        self.colours.said.connect(self._mean)
+        self.colours.said.connect(self.meant)
         self.evidence = label("", "faint", wrap=True)
         self.notice = Notice()
         self.colours.refused.connect(self.notice.say)
@@ -127,11 +148,15 @@ class ImportForm(QDialog):
     def _preview(self) -> None:
         self.model: ThingsModel[Shown] = ThingsModel(self._preview_columns(), row_key)
         self.table: ThingsTable[Shown] = ThingsTable(self.model, "Preview")
-        self.table.clicked.connect(lambda index: self._toggle() if index.column() == 0 else None)
+        self.table.clicked.connect(
+            lambda index: self.toggled.emit() if index.column() == 0 else None
+        )
         self.summary = label("")
         self.detail = label("", "look", wrap=True)
-        self.table.picked.connect(lambda _: self._explain())
-        self.tick = button("Tick or untick", "Take the row or leave it out (Space)", self._toggle)
+        self.table.picked.connect(lambda _: self.explain())
+        self.tick = button(
+            "Tick or untick", "Take the row or leave it out (Space)", self.toggled.emit
+        )
         self.take = button(
             "Import", "Take the ticked rows, as one undoable step", self.accept, "action"
         )
@@ -141,20 +166,17 @@ class ImportForm(QDialog):
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
         self.doing = label("", "faint")
-        self.stop = button("Stop", "Stop reading; nothing is changed", self._stop)
+        self.stop = button("Stop", "Stop reading; nothing is changed", self.stopped.emit)
         self._waiting = QWidget()
         self._waiting.setLayout(row(self.doing, self.progress, self.stop))
 
     def _preview_columns(self) -> list[Column[Shown]]:
-        def cell(field: Field, shown: Shown) -> str:
-            return self._cell(shown.raw, field)
-
         def column(field: Field, width: int) -> Column[Shown]:
             return Column(
                 field.capitalize(),
-                lambda shown: cell(field, shown),
+                lambda shown: self._read_cell(shown.raw, field),
                 width=width,
-                edit=lambda shown, text: self._correct(shown, field, text),
+                edit=lambda shown, text: self._type_cell(shown, field, text),
                 tip="As it is in the table. Type to correct it.",
             )
 
@@ -178,32 +200,12 @@ class ImportForm(QDialog):
             column("note", 160),
         ]
 
-    # what the form asks of what it is for
-
-    def reread(self) -> None:
-        """Judge all rows again by what is chosen."""
-        raise NotImplementedError
-
-    def _mean(self, text: str, colour: Colour) -> None:
-        raise NotImplementedError
-
-    def _toggle(self) -> None:
-        raise NotImplementedError
-
-    def _explain(self) -> None:
-        raise NotImplementedError
-
-    def _cell(self, raw: RawRow, field: Field) -> str:
-        raise NotImplementedError
-
-    def _correct(self, shown: Shown, field: Field, text: str) -> None:
-        raise NotImplementedError
-
-    def _stop(self) -> None:
-        raise NotImplementedError
-
-    def _take_as_variant(self) -> None:
-        raise NotImplementedError
+    def explain(self) -> None:
+        """Say under the table what the row in hand needs, at full length."""
+        row_of = self.model.row_of(self.table.current_key())
+        remarks = self.model.things[row_of].reading.remarks if row_of >= 0 else ()
+        self.detail.setText(" ".join(remarks))
+        self.detail.setVisible(bool(remarks))
 
 
 def row_key(shown: Shown) -> str:

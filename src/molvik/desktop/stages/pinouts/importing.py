@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QWidget,
@@ -16,7 +16,7 @@ from molvik import wording
 from molvik.desktop.stages.pinouts.asking import ask_overwrite, overwritten
 from molvik.desktop.stages.pinouts.importform import ImportForm, row_key
 from molvik.desktop.store import Store
-from molvik.desktop.work.background import Task
+from molvik.desktop.threads.background import Task
 from molvik.files.tables import read_raw_table
 from molvik.files.tabletext import read_text_table
 from molvik.model import crossover_edits, edits
@@ -69,12 +69,10 @@ class ImportDialog(ImportForm):
     imported = Signal(str)
 
     def __init__(self, parent: QWidget, store: Store, source: "Path | Copied", code: str) -> None:
-        super().__init__(parent)
+        title = source.stem.replace("-", " ").replace("_", " ")
+        super().__init__(parent, store.job.connectors, title, code, self._cell, self._correct)
         self.setWindowTitle(f"Import {source.name}")
-        self.setWindowModality(Qt.WindowModality.WindowModal)
-        self.resize(1200, 720)
-        self._store, self._source = store, source
-        self._title = source.stem.replace("-", " ").replace("_", " ")
+        self._store, self._source, self._title = store, source, title
         self._raw: RawTable | None = None
         self._columns = Columns(None, {})
         self._typed: dict[tuple[int, int], str] = {}
@@ -87,7 +85,11 @@ class ImportDialog(ImportForm):
         self._proposed = Grid(1, 1)
         self._task: Task | None = None
         self.reading: TableReading | None = None
-        self._build(code)
+        self.changed.connect(self.reread)
+        self.meant.connect(self._mean)
+        self.toggled.connect(self._toggle)
+        self.stopped.connect(self._stop)
+        self.variant_wanted.connect(self._take_as_variant)
         self._work(
             lambda stop: found_in(_read(source, stop)),
             self._take_table,
@@ -236,14 +238,7 @@ class ImportDialog(ImportForm):
         self.evidence.setText("  ".join(word for word in words if word))
         self.model.show_things(self._rows[:MOST_SHOWN])
         self._sum_up()
-        self._explain()
-
-    def _explain(self) -> None:
-        """Say under the table what the row in hand needs, at full length."""
-        row_of = self.model.row_of(self.table.current_key())
-        remarks = self.model.things[row_of].reading.remarks if row_of >= 0 else ()
-        self.detail.setText(" ".join(remarks))
-        self.detail.setVisible(bool(remarks))
+        self.explain()
 
     def _sum_up(self) -> None:
         if self.reading is None:

@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import CheckedField, button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
 from molvik.devices.states import RUN
 from molvik.logbook.clock import now_text
 from molvik.model import edits

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QProgressDialog
 from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import INSTRUMENTS
 from molvik.desktop.widgets.small import button
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import INSTRUMENTS
 from molvik.instruments.tester import Done, LeadsError, run_plan
 from molvik.instruments.visa import Instrument, search
 from molvik.logbook.clock import now_text

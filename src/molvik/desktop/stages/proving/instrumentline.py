@@ -7,9 +7,9 @@ from typing import Any
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import INSTRUMENTS
 from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, label, row
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import INSTRUMENTS
 
 
 class InstrumentLine(QWidget):

@@ -24,13 +24,13 @@ from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.store import Store
+from molvik.desktop.threads.reading import read_aside
 from molvik.desktop.widgets.face import FaceView
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.desktop.work.reading import read_aside
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Reading

@@ -9,10 +9,10 @@ from molvik.analysis import Analysis
 from molvik.desktop.cards.benchcards import TickList, at_the_bench
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.supplybar import SupplyBar
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
 from molvik.electrics import Electrics
 from molvik.proving.power import POWER, as_steps, power_steps
 from molvik.proving.powerstep import PowerStep

@@ -7,10 +7,10 @@ from PySide6.QtWidgets import QWidget
 
 from molvik.demo import demo_job
 from molvik.desktop.stages.page import StagePage
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import CheckedField, button, choice, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
 from molvik.netlist.network import Network
 from molvik.proving.practice import KINDS, Practice
 from molvik.proving.readings import point_of_text

@@ -20,12 +20,12 @@ from molvik.desktop.stages.routing.columns import (
 )
 from molvik.desktop.stages.routing.routeview import RouteView, drawing_of
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.desktop.work.background import Task
 from molvik.model import routing_edits
 from molvik.model.job import Job
 from molvik.model.parts import Wire

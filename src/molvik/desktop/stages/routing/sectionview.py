@@ -2,8 +2,8 @@
 
 from collections.abc import Mapping
 
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
-from molvik.desktop.work.background import Task
 from molvik.drawing.scene import Scene
 from molvik.model.parts import Wire
 from molvik.routing.cross import section_scene

@@ -12,12 +12,12 @@ from molvik.analysis import Analysis
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import AT_ONCE, StagePage
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.painting import paint_scene
 from molvik.desktop.widgets.small import button, held, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
-from molvik.desktop.work.background import Task
 from molvik.files.sheets import export_sheets, write_sheet
 from molvik.findings import judged_findings
 from molvik.sheet import Drawing, Paragraph, Sheet, Table, Ticks

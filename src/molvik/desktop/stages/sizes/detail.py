@@ -21,8 +21,8 @@ from molvik.desktop.stages.sizes.bars import CriteriaView
 from molvik.desktop.stages.sizes.bundlecard import BundleCard
 from molvik.desktop.stages.sizes.curveplot import CurvePlot
 from molvik.desktop.stages.sizes.facts import asked_facts, fuse_facts, short_facts
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import button, column, label, row, set_role
-from molvik.desktop.work.background import Task
 from molvik.electrical.conductor import area_mm2, equivalence_text
 from molvik.model.parts import Wire, WireSize
 from molvik.sizes.advice import Advice, advise

@@ -5,10 +5,10 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QDialog, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.desktop.store import Store
+from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import button, choice, label, row
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.desktop.work.background import Task
 from molvik.electrical.conductor import area_mm2
 from molvik.electrics import Electrics
 from molvik.model.job import Job

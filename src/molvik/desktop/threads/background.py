@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 from PySide6.QtGui import QPixmapCache
 
-from molvik.desktop.work.lanes import COMPUTING, Lane
+from molvik.desktop.threads.lanes import COMPUTING, Lane
 from molvik.files.errors import JobFileError
 from molvik.files.reports import keep_report
 from molvik.files.tablelimits import TableError

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer
 from PySide6.QtWidgets import QProgressDialog, QWidget
 
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import Lane
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import Lane
 
 SHOWN_AFTER_MS = 400
 

@@ -9,8 +9,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from molvik.analysis import Analysis
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
-from molvik.desktop.work.background import Task
-from molvik.desktop.work.lanes import LOOKING
+from molvik.desktop.threads.background import Task
+from molvik.desktop.threads.lanes import LOOKING
 from molvik.electrics import Electrics
 from molvik.findings import find_all
 from molvik.stopping import may_stop

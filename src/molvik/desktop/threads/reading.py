@@ -6,7 +6,7 @@ from typing import TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QProgressDialog, QWidget
 
-from molvik.desktop.work.background import Task
+from molvik.desktop.threads.background import Task
 
 Result = TypeVar("Result")
 SHOWN_AFTER_MS = 400
