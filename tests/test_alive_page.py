@@ -325,21 +325,21 @@ def test_a_device_has_figures_of_its_own_and_keeps_what_the_window_does_not_show
     computer = store.job.part("D11")
     assert isinstance(computer, Device)
     dialog = PartDialog(demo_window, store, "device", computer)
-    assert dialog.figures.text() == "A=0.3"
-    assert "least_V=6.5" in dialog.figures.placeholderText()
-    assert dialog.outputs.text().startswith("2 pulls low powered; 3 pulls low first seconds and")
+    assert dialog.text("Figures") == "A=0.3"
+    assert "least_V=6.5" in dialog.fields["Figures"].placeholderText()
+    assert dialog.text("Outputs").startswith("2 pulls low powered; 3 pulls low first seconds and")
     for figures, said in (
         ("volume=3", "is not a figure of a controller"),
         ("A=much", "no number above zero"),
     ):
-        dialog.figures.setText(figures)
+        dialog.set_text("Figures", figures)
         dialog.accept()
         assert said in dialog.notice.text()
-    dialog.figures.setText("A=0.5 least_V=7")
-    dialog.outputs.setText("2 dances")
+    dialog.set_text("Figures", "A=0.5 least_V=7")
+    dialog.set_text("Outputs", "2 dances")
     dialog.accept()
     assert "“2 dances” is not understood" in dialog.notice.text()
-    dialog.outputs.setText("2 pulls low powered")
+    dialog.set_text("Outputs", "2 pulls low powered")
     dialog.accept()
     changed = store.job.part("D11")
     assert isinstance(changed, Device)
@@ -348,12 +348,12 @@ def test_a_device_has_figures_of_its_own_and_keeps_what_the_window_does_not_show
     assert (changed.supplies, changed.plug) == (computer.supplies, computer.plug)
     store.do("x", lambda job: edits.add(job, Connector("C30", "Fan plug", Grid(1, 2))))
     made = PartDialog(demo_window, store, "device")
-    made.name.setText("Fan")
+    made.set_text("Name", "Fan")
     made.device_kind.setCurrentIndex(made.device_kind.findText("motor"))
     made._propose()
-    made.terminals.setText("1 2")
-    made.plug.setCurrentIndex(made.plug.findData("C30"))
-    made.needed.setChecked(True)
+    made.set_text("Terminals", "1 2")
+    made.set_text("Plug", "C30")
+    made.set_text("Needed to run", "yes")
     made.accept()
     fan = store.job.devices[-1]
     assert (fan.plug, fan.terminals, fan.needed) == ("C30", ("1", "2"), True)
@@ -373,8 +373,8 @@ def test_a_device_is_written_to_a_file_and_filled_in_from_it(
     made.read_from(tmp_path / "none.molvik-device")
     assert "cannot be read" in made.notice.text()
     made.read_from(path)
-    assert made.positions.text() == "cold; warm: 1-case; hot: 1-case 2-case"
-    made.name.setText("Second thermostat")
+    assert made.text("Positions") == "cold; warm: 1-case; hot: 1-case 2-case"
+    made.set_text("Name", "Second thermostat")
     made.accept()
     new = store.job.devices[-1]
     assert (new.name, new.positions) == ("Second thermostat", thermostat.positions)

@@ -223,5 +223,5 @@ def test_a_new_kind_can_be_chosen_in_the_window(window: MainWindow, qtbot: QtBot
     qtbot.addWidget(dialog)
     dialog.device_kind.setCurrentText("horn")
     dialog._propose()
-    assert dialog.terminals.text() == "+ -"
-    assert "A=5" in dialog.figures.placeholderText()
+    assert dialog.text("Terminals") == "+ -"
+    assert "A=5" in dialog.fields["Figures"].placeholderText()

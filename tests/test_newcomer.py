@@ -331,8 +331,10 @@ def test_an_alternator_is_changed_for_a_larger_one(hands: Hands) -> None:
     assert window.hand.subject == alternator.code
 
     def larger(dialog: PartDialog) -> None:
-        dialog.figures.selectAll()
-        hands.write("A=180", KEY.Key_Return, into=dialog.figures)
+        figures = dialog.fields["Figures"]
+        assert isinstance(figures, QLineEdit)
+        figures.selectAll()
+        hands.write("A=180", KEY.Key_Return, into=figures)
         if is_open(dialog):
             hands.count += 1
             dialog.accept()

@@ -55,11 +55,10 @@ def add(window: MainWindow, circuits: object, kind: str, **fields: str) -> None:
 
     def fill(dialog: PartDialog) -> None:
         for name, value in fields.items():
-            widget = getattr(dialog, name)
-            if hasattr(widget, "setText"):
-                widget.setText(value)
+            if name == "kind_of":
+                dialog.device_kind.setCurrentText(value)
             else:
-                widget.setCurrentText(value)
+                dialog.set_text(name.capitalize(), value)
         dialog.findChildren(QPushButton)[-1].click()
 
     answer(PartDialog, fill)
@@ -103,7 +102,7 @@ def test_the_whole_slice(
 
     # A battery, a fuse and an earth to go to.
     circuits = page(window, "Circuits")
-    add(window, circuits, "device", name="Battery", device_kind="battery", terminals="+ -")
+    add(window, circuits, "device", name="Battery", kind_of="battery", terminals="+ -")
     add(window, circuits, "fuse", name="ECU", rating="5")
     add(window, circuits, "earth point", name="Engine block")
     assert [one.code for one in window.store.job.parts()] == ["C1", "C2", "F1", "E1", "D1"]

@@ -23,7 +23,8 @@ class Field(NamedTuple, Generic[T]):
     says why it is refused. choices: what is offered. unit: in which its text is told, where a bare
     number means that. makes: the field of the thing in the model that is the code of a place in a
     loom, which is made when it is not there yet; it is not read but found by who knows the loom.
-    listed: a table offers its choices in a list, which opens by itself in an empty cell.
+    listed: a table offers its choices in a list, which opens by itself in an empty cell. of_job:
+    what the job at hand offers, where the choices are its own.
     """
 
     name: str
@@ -34,6 +35,7 @@ class Field(NamedTuple, Generic[T]):
     unit: str = ""
     makes: str = ""
     listed: bool = False
+    of_job: Callable[[Job], tuple[str, ...]] | None = None
 
 
 class Typed(NamedTuple):
@@ -45,6 +47,11 @@ class Typed(NamedTuple):
     code: str
     edit: Callable[[Job], Job]
     remark: str = ""
+
+
+def offered(field: Field[T], job: Job) -> tuple[str, ...]:
+    """Return what can be chosen for a field."""
+    return field.of_job(job) if field.of_job is not None else field.choices
 
 
 def named(fields: tuple[Field[T], ...], name: str) -> Field[T]:

@@ -91,6 +91,11 @@ def _connector(field: str) -> Reader:
     return read
 
 
+def _named(parts: Iterable[Part]) -> tuple[str, ...]:
+    """Return parts as they are offered, by code and name."""
+    return tuple(f"{part.code} {part.name}" for part in parts)
+
+
 def _earth(text: str, network: Network) -> Fields:
     return {"case": _code_of(text, network.job.earths, "earth point")}
 
@@ -143,6 +148,7 @@ CONNECTOR_FIELDS: tuple[Field[Connector], ...] = (
         "The connector of the loom it mates with, by code or name",
         lambda c: c.plugs_into,
         _connector("plugs_into"),
+        of_job=lambda job: _named(job.connectors),
     ),
     Field(
         "Wide",
@@ -196,6 +202,7 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                 "The connector whose cavities are its terminals, by code or name",
                 lambda d: d.plug,
                 _connector("plug"),
+                of_job=lambda job: _named(job.connectors),
             ),
         ),
         (
@@ -270,6 +277,7 @@ def device_fields(device: Device, *, every_kind: bool = False) -> tuple[Field[De
                 "The earth point its body is bolted to; empty when insulated",
                 lambda d: d.case,
                 _earth,
+                of_job=lambda job: _named(job.earths),
             ),
         ),
         (

@@ -1,8 +1,13 @@
-"""The small window that adds a part to the job or changes one."""
+"""The small window that adds a part to the job or changes one: the fields that can be typed of it
+anywhere, by what ``typed`` says of them.
+"""
 
 from pathlib import Path
+from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import (
+    QComboBox,
     QDialog,
     QFileDialog,
     QFormLayout,
@@ -13,67 +18,33 @@ from PySide6.QtWidgets import (
 
 from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.store import Store
-from molvik.desktop.widgets.fields import line, ticked
+from molvik.desktop.widgets.fields import line
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, row
 from molvik.devices import KINDS
-from molvik.devices.kind import Field
 from molvik.files.devices import read_device, write_device
 from molvik.files.errors import JobFileError
 from molvik.model import edits
 from molvik.model.parts import Connector, Device, EarthPoint, Fuse, Splice
-from molvik.parsing.devices import (
-    OUTPUTS_HOW,
-    POSITIONS_HOW,
-    figures_text,
-    joins_text,
-    outputs_text,
-    positions_text,
-    read_figures,
-    read_joins,
-    read_outputs,
-    read_positions,
-    read_terminals,
-)
-from molvik.parsing.quantities import read_current_a
-from molvik.reference.fuses import RATINGS_A
-
-SHOWN = (
-    "name",
-    "rating_a",
-    "kind",
-    "joint",
-    "terminals",
-    "joins",
-    "plug",
-    "values",
-    "needed",
-    "positions",
-    "supplies",
-    "earths",
-    "outputs",
-    "case",
-    "suppression",
-)
-"""Fields of parts that the window changes."""
+from molvik.typed.field import Field, Fields, named, offered
+from molvik.typed.parts import device_fields, fields_of
 
 SimplePart = Fuse | Splice | EarthPoint | Device
-KIND_OF: dict[type, str] = {
-    Fuse: "fuse",
-    Splice: "splice",
-    EarthPoint: "earth point",
-    Device: "device",
+NEW: dict[str, SimplePart] = {
+    "fuse": Fuse("", "", 10),
+    "splice": Splice("", ""),
+    "earth point": EarthPoint("", ""),
+    "device": Device("", "", "load", KINDS["load"].terminals),
 }
+"""What a part is before anything was typed, by what it is called."""
+
+KIND_OF: dict[type, str] = {type(part): kind for kind, part in NEW.items()}
 
 
 FILES = "Devices (*.molvik-device)"
 
-
-LOAD_TERMINALS = KINDS["load"].terminals
-
-
-def _field(name: str, text: str, how: str) -> QLineEdit:
-    return line(name, text, how, hint=how)
+OWN = ("Name", "Plug", "Case earth")
+"""Fields of a device that a shared one does not fill in, once there is something in them."""
 
 
 class PartDialog(QDialog):
@@ -84,18 +55,23 @@ class PartDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self._store, self._kind, self._old = store, kind, part
+        self._begun = part or NEW[kind]
         self.code = part.code if part else ""
         self.setWindowTitle(f"{part.code}, {kind}" if part else f"Add {kind}")
         self.setMinimumWidth(460)
-        self.name = line("Name", part.name if part else "")
-        self._plain_fields(part)
-        device = part if isinstance(part, Device) else Device("", "", "load", LOAD_TERMINALS)
-        self._device_fields(device)
-        self._controller_fields(device)
-        self._tell_figures()
         self._form = QFormLayout()
-        self._fill_form(kind)
-        self._show_rows()
+        self.name = line("Name", tip="What it is called")
+        self.fields: dict[str, QLineEdit | QComboBox] = {"Name": self.name}
+        for field in self._every(self._begun):
+            if field.name not in self.fields:
+                self.fields[field.name] = self._entry(field)
+            entry = self.fields[field.name]
+            self._form.addRow(f"{field.name}, {field.unit}" if field.unit else field.name, entry)
+        self.device_kind = choice("Kind of device", [(one, one) for one in KINDS])
+        self.device_kind.activated.connect(lambda _: self._propose())
+        self._form.insertRow(1, "Kind", self.device_kind)
+        self._form.setRowVisible(self.device_kind, isinstance(self._begun, Device))
+        self._fill(self._begun)
         self.notice = Notice()
         verb = "Keep" if part else "Add"
         save = button(verb, "Put it into the job (Enter)", self.accept, "action")
@@ -112,122 +88,86 @@ class PartDialog(QDialog):
             ]
         whole.addLayout(row(*ends))
 
-    def _plain_fields(self, part: SimplePart | None) -> None:
-        """Make the fields of a fuse and of a splice."""
-        fuse = part if isinstance(part, Fuse) else Fuse("", "", 10)
-        self.rating = line("Rating in amperes", f"{fuse.rating_a:g}")
-        self.fuse_kind = choice("Kind of fuse", [(one, one) for one in RATINGS_A], fuse.kind)
-        joint = part.joint if isinstance(part, Splice) else "crimped"
-        self.joint = choice("Node", [("crimped", "crimped"), ("soldered", "soldered")], joint)
-        self.joint.setToolTip("Solder stiffens the strands beside it: crimp where the loom flexes.")
+    @staticmethod
+    def _every(part: SimplePart) -> tuple[Field[Any], ...]:
+        """Return the fields of a part; of a device those of all kinds, for its kind may change."""
+        return device_fields(part, every_kind=True) if isinstance(part, Device) else fields_of(part)
 
-    def _device_fields(self, device: Device) -> None:
-        """Make the fields that every device has."""
-        self.device_kind = choice("Kind of device", [(k, k) for k in KINDS], device.kind)
-        self.device_kind.activated.connect(lambda _: self._propose())
-        self.terminals = line(
-            "Terminals", " ".join(device.terminals), "Names of its terminals, separated by spaces"
-        )
-        tip = "Pairs of terminals a supply passes through when it is on: 30-87"
-        self.joins = line("Joined when on", joins_text(device.joins), tip)
-        plugs = [(f"{c.code} {c.name}", c.code) for c in self._store.job.connectors]
-        self.plug = choice("Plugs into it", [("wires go to it", ""), *plugs], device.plug)
-        self.plug.setToolTip("Its terminals are then the cavities of that connector")
-        self.figures = line("Figures of its own", figures_text(device.values))
-        self.needed = ticked("the engine starts only with it alive", device.needed)
+    def _entry(self, field: Field[Any]) -> QLineEdit | QComboBox:
+        """Return where a field is typed, or chosen where there is a choice."""
+        choices = offered(field, self._store.job)
+        if not choices and field.of_job is None:
+            return line(field.name, tip=field.tip)
+        none = () if self._is_refused(field, "") else (("", ""),)
+        made = choice(field.name, [*none, *((one, one) for one in choices)])
+        made.setToolTip(field.tip)
+        return made
 
-    def _controller_fields(self, device: Device) -> None:
-        """Make the fields of switches, controllers and relays."""
-        self.positions = _field("Positions", positions_text(device.positions), POSITIONS_HOW)
-        self.supplies = _field("Supplies", " ".join(device.supplies), "Terminals it is fed at")
-        self.earths = _field("Earths", " ".join(device.earths), "Terminals it is earthed at")
-        self.outputs = _field("Outputs", outputs_text(device.outputs), OUTPUTS_HOW)
-        earths = [(f"{e.code} {e.name}", e.code) for e in self._store.job.earths]
-        self.case = choice("Body bolted to", [("insulated", ""), *earths], device.case)
-        across = [
-            ("nothing", ""),
-            ("diode, band (cathode) at 86", "diode"),
-            ("resistor", "resistor"),
-        ]
-        self.suppression = choice("Across its coil", across, device.suppression)
+    def _is_refused(self, field: Field[Any], text: str) -> bool:
+        try:
+            field.read(text, self._store.analysis.network)
+        except ValueError:
+            return True
+        return False
 
-    def _fill_form(self, kind: str) -> None:
-        self._form.addRow("Name", self.name)
-        for kind_of_part, words, field in (
-            ("fuse", "Rating, A", self.rating),
-            ("fuse", "Kind", self.fuse_kind),
-            ("splice", "Node", self.joint),
-            ("device", "Kind", self.device_kind),
-            ("device", "Terminals", self.terminals),
-            ("device", "Joined when on", self.joins),
-            ("device", "Plugs into it", self.plug),
-            ("device", "Figures", self.figures),
-            ("device", "", self.needed),
-            ("device", "Positions", self.positions),
-            ("device", "Supplies", self.supplies),
-            ("device", "Earths", self.earths),
-            ("device", "Outputs", self.outputs),
-            ("device", "Case earth", self.case),
-            ("device", "Across its coil", self.suppression),
-        ):
-            # All of them, for what lies in no window is not freed with it either.
-            self._form.addRow(words, field)
-            self._form.setRowVisible(field, kind_of_part == kind)
+    def _fill(self, part: SimplePart, but: tuple[str, ...] = ()) -> None:
+        """Show what a part is. but: names of fields that keep what stands in them."""
+        if isinstance(part, Device):
+            self.device_kind.setCurrentText(part.kind)
+        for field in self._every(part):
+            if not (field.name in but and self.text(field.name)):
+                self.set_text(field.name, field.show(part))
+        self._show_rows()
+
+    def text(self, name: str) -> str:
+        """Return what stands in a field."""
+        entry = self.fields[name]
+        return entry.currentText() if isinstance(entry, QComboBox) else entry.text()
+
+    def set_text(self, name: str, text: str) -> None:
+        """Type into a field, or choose there: of parts by their code alone, too."""
+        entry = self.fields[name]
+        if isinstance(entry, QLineEdit):
+            entry.setText(text)
+            entry.setCursorPosition(0)
+            return
+        found = [n for n in range(entry.count()) if entry.itemText(n).split(" ")[0] == text]
+        entry.setCurrentIndex(found[0] if found else max(0, entry.findText(text)))
 
     def _propose(self) -> None:
-        kind = self.device_kind.currentText()
-        self.terminals.setText(" ".join(KINDS[kind].terminals))
-        self.joins.setText(joins_text(KINDS[kind].joins))
-        self._tell_figures()
+        """Fill in what a kind of device usually has."""
+        kind = KINDS[self.device_kind.currentText()]
+        device = Device("", "", self.device_kind.currentText(), kind.terminals, kind.joins)
+        for field in self._every(device):
+            if field.name in ("Terminals", "Closed when on"):
+                self.set_text(field.name, field.show(device))
         self._show_rows()
 
     def _show_rows(self) -> None:
-        """Show the fields that a kind of device has."""
+        """Show the fields that a kind of device has, and what is typed there."""
         if self._kind != "device":
             return
-        kind = self.device_kind.currentText()
-        fields: dict[Field, QWidget] = {
-            "joins": self.joins,
-            "positions": self.positions,
-            "supplies": self.supplies,
-            "earths": self.earths,
-            "outputs": self.outputs,
-            "suppression": self.suppression,
-            "case": self.case,
-        }
-        for name, field in fields.items():
-            self._form.setRowVisible(field, name in KINDS[kind].fields)
-
-    def fill_in(self, device: Device) -> None:
-        """Show what a shared device is; its code, plug and earth stay."""
-        self.name.setText(self.name.text() or device.name)
-        self.device_kind.setCurrentIndex(self.device_kind.findData(device.kind))
-        self.terminals.setText(" ".join(device.terminals))
-        self.joins.setText(joins_text(device.joins))
-        self.figures.setText(figures_text(device.values))
-        self.needed.setChecked(device.needed)
-        self.positions.setText(positions_text(device.positions))
-        self.supplies.setText(" ".join(device.supplies))
-        self.earths.setText(" ".join(device.earths))
-        self.outputs.setText(outputs_text(device.outputs))
-        self.suppression.setCurrentIndex(self.suppression.findData(device.suppression))
-        self._tell_figures()
-        self._show_rows()
+        device = Device("", "", self.device_kind.currentText(), ())
+        shown = {field.name: field for field in device_fields(device)}
+        for name, entry in self.fields.items():
+            self._form.setRowVisible(entry, name in shown)
+            if name in shown:
+                entry.setToolTip(shown[name].tip)
+                if isinstance(entry, QLineEdit):
+                    entry.setPlaceholderText(shown[name].tip)
 
     def read_from(self, path: Path) -> None:
-        """Fill in a shared device from its file."""
-
+        """Fill in a shared device from its file; its name, plug and earth stay."""
         try:
-            self.fill_in(read_device(path))
+            self._fill(read_device(path), but=OWN)
             self.notice.say("")
         except (ValueError, JobFileError) as error:
             self.notice.say(str(error))
 
     def write_to(self, path: Path) -> None:
         """Write the device as it stands in the fields to a file."""
-
         try:
-            part = self._part()
+            part = replace(self._begun, **self._typed())
             assert isinstance(part, Device)
             write_device(part, path)
             self.notice.say("")
@@ -244,69 +184,37 @@ class PartDialog(QDialog):
         if name:
             self.write_to(Path(name).with_suffix(".molvik-device"))
 
-    def _tell_figures(self) -> None:
-        """Say which figures a kind has, with the usual ones."""
-        usual = KINDS[self.device_kind.currentText()].figures
-        words = figures_text(usual.items())
-        self.figures.setPlaceholderText(f"usual: {words}" if words else "none")
-        self.figures.setToolTip("Only those that differ from the usual, typical ones")
-
     def accept(self) -> None:
-        """Put the part into the job."""
+        """Put the part into the job; what this window does not show stays as it is."""
         try:
-            part = self._part()
+            fields = self._typed()
             if self._old is None:
-                self._store.do(f"Add {part.code}", lambda job: edits.add(job, part))
+                job, kind = self._store.job, fields.get("kind")
+                relay = self._kind == "device" and kind == "relay"
+                self.code = edits.free_code(job, type(self._begun), relay=relay)
+                part = replace(self._begun, code=self.code, **fields)
+                self._store.do(f"Add {self.code}", lambda job: edits.add(job, part))
             else:
-                # What this window does not show stays as it is.
-                fields = {f: getattr(part, f) for f in SHOWN if f in part.__struct_fields__}
                 self._store.do(
-                    f"Change {part.code}", lambda job: edits.change_part(job, part.code, **fields)
+                    f"Change {self.code}", lambda job: edits.change_part(job, self.code, **fields)
                 )
         except ValueError as error:
             self.notice.say(str(error))
             return
-        self.code = part.code
         super().accept()
 
-    def _part(self) -> SimplePart:
-        """Return the part as it stands in the fields."""
-        name = self.name.text().strip()
-        if not name and self._kind != "splice":
-            raise ValueError("Give it a name.")
-        job = self._store.job
-        if self._kind == "fuse":
-            rating = read_current_a(self.rating.text())
-            if rating <= 0:
-                raise ValueError("A fuse has a rating above zero.")
-            code = self.code or edits.free_code(job, Fuse)
-            return Fuse(code, name, rating, self.fuse_kind.currentData())
-        if self._kind == "splice":
-            code = self.code or edits.free_code(job, Splice)
-            return Splice(code, name, self.joint.currentData())
-        if self._kind == "earth point":
-            return EarthPoint(self.code or edits.free_code(job, EarthPoint), name)
-        kind = self.device_kind.currentData()
-        code = self.code or edits.free_code(job, Device, relay=kind == "relay")
-        terminals = read_terminals(self.terminals.text())
-        if not terminals and not self.plug.currentData():
-            raise ValueError("Name its terminals, separated by spaces: 30 87 86 85.")
-        return Device(
-            code,
-            name,
-            kind,
-            terminals,
-            read_joins(self.joins.text(), terminals),
-            self.plug.currentData(),
-            read_figures(self.figures.text(), kind),
-            read_positions(self.positions.text(), terminals),
-            tuple(self.supplies.text().split()),
-            tuple(self.earths.text().split()),
-            read_outputs(self.outputs.text()),
-            self.case.currentData(),
-            self.needed.isChecked(),
-            self.suppression.currentData(),
-        )
+    def _typed(self) -> Fields:
+        """Return what stands in the fields. Raises ValueError, in words."""
+        part, found = self._begun, Fields()
+        if isinstance(part, Device):
+            found["kind"] = self.device_kind.currentText()
+        # What a device may have depends on its kind and terminals, and those on its plug: each
+        # field is read by what stands before it.
+        for name in sorted(self.fields, key=lambda name: name != "Plug"):
+            part = replace(part, **found)
+            field = named(self._every(part), name)
+            found |= field.read(self.text(name), self._store.analysis.network)
+        return found
 
 
 def change_part(parent: QWidget, store: Store, code: str) -> None:

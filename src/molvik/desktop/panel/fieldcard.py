@@ -10,7 +10,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.fieldrows import FieldRows
 from molvik.desktop.widgets.fold import Fold
 from molvik.desktop.widgets.small import CheckedField
-from molvik.typed.field import Field, Typed
+from molvik.typed.field import Field, Typed, offered
 
 
 class FieldCard(HandCard):
@@ -51,7 +51,7 @@ class FieldCard(HandCard):
         for name, entry in self.fields.items():
             field = self._typed.get(name)
             if field is not None:
-                entry.describe(field.tip, field.choices)
+                entry.describe(field.tip, offered(field, self.store.job))
                 entry.show_value(self.text_of(field, thing))
         if self.first is not None:
             self.first.show_only(set(self._typed))

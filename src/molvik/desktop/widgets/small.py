@@ -220,6 +220,7 @@ class CheckedField(QLineEdit):
         self._tip = tip
         self._take = take
         self._shown = ""
+        self._offered: tuple[str, ...] = ()
         self.editingFinished.connect(self.finish)
         self.textEdited.connect(lambda _: self._mark(""))
 
@@ -228,11 +229,12 @@ class CheckedField(QLineEdit):
         if tip != self._tip:
             self._tip = tip
             self.setToolTip(tip)
-        if choices and self.completer() is None:
+        if choices and tuple(choices) != self._offered:
             self.offer(choices)
 
     def offer(self, choices: Sequence[str]) -> None:
         """Offer these texts in a list as soon as the field is entered."""
+        self._offered = tuple(choices)
         completer = QCompleter(list(choices), self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.setCompleter(completer)
