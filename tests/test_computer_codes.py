@@ -398,7 +398,7 @@ def test_states_of_another_name_are_none_of_ours() -> None:
         replace(
             reading_of(job, "P0118"),
             points=(End("D2"),),
-            sign=loom_fingerprint(ProofPlan(job)),
+            fingerprint=loom_fingerprint(ProofPlan(job)),
         ),
     )
     assert len(standing(ProofPlan(job)).readings) == 1

@@ -53,10 +53,12 @@ def star() -> Job:
 
 def read(job: Job, shown: dict[tuple[str, str], float | None]) -> Job:
     """Read between places, as the wires are."""
-    signs = {frozenset((m.red, m.black)): m.sign for m in ProofPlan(job).measurements}
+    signs = {frozenset((m.red, m.black)): m.fingerprint for m in ProofPlan(job).measurements}
     for ends, ohm in shown.items():
         points = End.of(ends[0]), End.of(ends[1])
-        made = taken(job.settings, AT, "resistance", ohm, points, sign=signs[frozenset(points)])
+        made = taken(
+            job.settings, AT, "resistance", ohm, points, fingerprint=signs[frozenset(points)]
+        )
         job = edits.record(job, made)
     return job
 

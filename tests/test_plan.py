@@ -158,9 +158,15 @@ def test_wires_beside_each_other_are_not_told_apart_and_said() -> None:
     assert len(plan.measurements) == 3
 
 
-def measured(job: Job, red: str, black: str, ohm: float | None, sign: str = "") -> Job:
+def measured(job: Job, red: str, black: str, ohm: float | None, fingerprint: str = "") -> Job:
     reading = Reading(
-        "", "resistance", ohm, (End.of(red), End.of(black)), AT, leads_ohm=0.2, sign=sign
+        "",
+        "resistance",
+        ohm,
+        (End.of(red), End.of(black)),
+        AT,
+        leads_ohm=0.2,
+        fingerprint=fingerprint,
     )
     return edits.record(job, reading)
 
@@ -171,7 +177,7 @@ def test_readings_are_judged_by_ways_and_only_what_was_changed_is_measured_again
     by = {(str(one.red), str(one.black)): one for one in plan.measurements}
     one = by["C1/1", "C2/1"]
     assert one.wires == ("W1", "W2")
-    job = measured(job, "C1/1", "C2/1", 0.3, one.sign)
+    job = measured(job, "C1/1", "C2/1", 0.3, one.fingerprint)
     plan = ProofPlan(job)
     assert plan.judged[one.key].outcome == "passed"
     assert proved(plan) == ("W1", "W2")
@@ -198,7 +204,7 @@ def test_a_way_that_fails_later_counts_more_than_what_its_wires_showed_before() 
         job = edits.record(job, continuity_reading(wire, 0.3, AT, job.settings))
     (way,) = ProofPlan(job).measurements
     assert ProofPlan(job).judged[way.key] == ("passed", "W1, W2 passed one by one")
-    later = measured(job, "C1/1", "C2/1", None, way.sign)
+    later = measured(job, "C1/1", "C2/1", None, way.fingerprint)
     assert ProofPlan(later).judged[way.key].outcome == "open"
     assert {one.outcome for one in verdicts(ProofPlan(later)).values()} == {"open"}
     stops = [one.subject for one in find_all(Analysis(later)) if one.rule == "failed-continuity"]
@@ -214,7 +220,7 @@ def test_what_was_open_and_passes_is_moved_and_warmed_before_it_is_sound() -> No
         def read(
             job: Job, ohm: float | None, one: Measurement = one, ends: tuple[str, str] = ends
         ) -> tuple[Job, str, str]:
-            job = measured(job, *ends, ohm, one.sign)
+            job = measured(job, *ends, ohm, one.fingerprint)
             judged = ProofPlan(job).judged[one.key]
             return job, judged.outcome, judged.text
 

@@ -202,7 +202,7 @@ def test_a_report_passes_nothing_that_was_not_tested() -> None:
                 "resistance",
                 0.3,
                 (one.red, one.black),
-                sign=one.sign,
+                fingerprint=one.fingerprint,
                 instrument=instrument,
             )
             job = edits.record(job, made)
@@ -241,10 +241,13 @@ def test_the_report_says_what_was_not_tested_and_changes_with_the_loom() -> None
     assert "0 of 3 measurements passed" in verdict_of(job)
     assert "The short test was not done." in words_of(job)
     assert "Power was not brought up" in words_of(job)
-    sign = {one.key: one.sign for one in Analysis(job).plan.measurements}
+    sign = {one.key: one.fingerprint for one in Analysis(job).plan.measurements}
     points = End("C1", "1"), End("C2", "1")
     job = edits.record(
-        job, Reading("W1", "resistance", 0.3, points, AT, "Mirel", leads_ohm=0.2, sign=sign["W1"])
+        job,
+        Reading(
+            "W1", "resistance", 0.3, points, AT, "Mirel", leads_ohm=0.2, fingerprint=sign["W1"]
+        ),
     )
     points = End("C1", "2"), End("C2", "2")
     job = edits.record(job, Reading("W2", "resistance", None, points, AT))

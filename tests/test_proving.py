@@ -65,7 +65,9 @@ def test_a_way_that_failed_is_told_for_each_wire_on_it() -> None:
     """Neither wire has a reading of its own: what was read of both is what failed."""
     job = loom_job(("C1/1", "S1"), ("S1", "C2/1"), ("S1", "C3/1"))
     way = next(one for one in ProofPlan(job).measurements if one.wires == ("W1", "W2"))
-    open_way = taken(job.settings, AT, "resistance", None, (way.red, way.black), sign=way.sign)
+    open_way = taken(
+        job.settings, AT, "resistance", None, (way.red, way.black), fingerprint=way.fingerprint
+    )
     job = edits.record(job, open_way)
     found = [one for one in find_all(Analysis(job)) if one.rule == "failed-continuity"]
     assert [one.subject for one in found] == ["W1", "W2"]
@@ -183,7 +185,13 @@ def test_a_way_that_passed_proves_its_wires_and_one_that_failed_accuses_those_no
     def read(job: Job, way: tuple[str, str], ohm: float | None) -> Job:
         one = by[way]
         made = Reading(
-            "", "resistance", ohm, (one.red, one.black), AT, leads_ohm=0.2, sign=one.sign
+            "",
+            "resistance",
+            ohm,
+            (one.red, one.black),
+            AT,
+            leads_ohm=0.2,
+            fingerprint=one.fingerprint,
         )
         return edits.record(job, made)
 

@@ -79,7 +79,7 @@ def test_the_plan_is_typed_and_says_what_it_proves(window: MainWindow) -> None:
     assert cell(table, through, "Verdict") == "passed"
     reading = window.store.job.readings[-1]
     assert (reading.value, [str(p) for p in reading.points]) == (0.3, ["C1/1", "C2/1"])
-    assert reading.sign
+    assert reading.fingerprint
     window.store.do("longer", lambda job: edits.change_wire(job, "W2", length_m=4.0))
     assert cell(table, through, "Verdict") == "changed"
     type_cell(table, through, "Read Ω", "OL")
@@ -353,7 +353,7 @@ def test_the_plan_follows_the_hand_and_its_reading_is_of_the_wires_as_they_are(
     assert shown.plan.table.current_key() == chosen.key
     window.store.do("longer", lambda job: edits.change_wire(job, "W4", length_m=9.0))
     assert shown.plan.current.expected_ohm > chosen.expected_ohm
-    assert shown.plan.current.sign != chosen.sign
+    assert shown.plan.current.fingerprint != chosen.fingerprint
     window.store.do("gone", lambda job: edits.remove_wires(job, frozenset({"W4"})))
     assert shown.plan.current.key == shown.plan.table.current_key() != chosen.key
 

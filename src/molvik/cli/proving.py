@@ -70,12 +70,13 @@ def _print_plan(plan: "ProofPlan") -> None:
     from molvik.proving.continuity import proved
     from molvik.proving.touching import isolation_words
 
-    for number, one in enumerate(plan.measurements, 1):
-        doubt = f"; {one.doubt}" if one.doubt else ""
+    for number, measurement in enumerate(plan.measurements, 1):
+        doubt = f"; {measurement.doubt}" if measurement.doubt else ""
         print(
-            f"{number}. {one.red} to {one.black}: {one.expected_ohm:.2f} ohm, at most "
-            f"{one.limit_ohm:.2f} ({' '.join(one.wires)}{doubt}): "
-            f"{plan.judged[one.key].outcome}"
+            f"{number}. {measurement.red} to {measurement.black}: "
+            f"{measurement.expected_ohm:.2f} ohm, at most "
+            f"{measurement.limit_ohm:.2f} ({' '.join(measurement.wires)}{doubt}): "
+            f"{plan.judged[measurement.key].outcome}"
         )
     for wires in plan.not_told_apart:
         print(

@@ -174,20 +174,20 @@ def _fuses(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     if parsed.json:
         print_json({"job": analysis.job.title, "fuses": found})
         return 0
-    for one in found:
-        words = [f"carries {one['load_a']:g} A"]
-        if one["inrush_a"]:
-            holds = "holds" if one["bears_inrush"] else "may blow"
-            words.append(f"{one['inrush_a']:g} A when {one['starter']} starts: {holds}")
-        if one["crank_a"]:
-            holds = "holds" if one["bears_cranking"] else "may blow"
-            words.append(f"{one['crank_a']:g} A while cranking: {holds}")
-        if one["before"]:
-            most = one["alone_up_to_a"]
+    for fuse in found:
+        words = [f"carries {fuse['load_a']:g} A"]
+        if fuse["inrush_a"]:
+            holds = "holds" if fuse["bears_inrush"] else "may blow"
+            words.append(f"{fuse['inrush_a']:g} A when {fuse['starter']} starts: {holds}")
+        if fuse["crank_a"]:
+            holds = "holds" if fuse["bears_cranking"] else "may blow"
+            words.append(f"{fuse['crank_a']:g} A while cranking: {holds}")
+        if fuse["before"]:
+            most = fuse["alone_up_to_a"]
             up_to = "at any current" if most is None else f"up to {most:g} A"
-            first = f"blows before {one['before']} {up_to}"
-            words.append(first if most != 0 else f"{one['before']} may blow first")
-        print(f"{one['fuse']:5} {one['name']:24} {one['rating_a']:g} A {'; '.join(words)}")
+            first = f"blows before {fuse['before']} {up_to}"
+            words.append(first if most != 0 else f"{fuse['before']} may blow first")
+        print(f"{fuse['fuse']:5} {fuse['name']:24} {fuse['rating_a']:g} A {'; '.join(words)}")
     return 0
 
 
@@ -261,14 +261,14 @@ def _wires(parsed: argparse.Namespace, analysis: "Analysis") -> int:
     if parsed.json:
         print_json({"job": analysis.job.title, "wires": found})
         return 0
-    for one in found:
-        state = {True: "passes", False: "fails", None: "no size"}[one["passes"]]
-        used = "" if one["margin"] is None else used_text(one["margin"])
+    for told in found:
+        state = {True: "passes", False: "fails", None: "no size"}[told["passes"]]
+        used = "" if told["margin"] is None else used_text(told["margin"])
         print(
-            f"{one['wire']:5} {one['function']:28} {one['size'] or '':10} {state} on "
-            f"{one['binding'] or '–'} {used}"
+            f"{told['wire']:5} {told['function']:28} {told['size'] or '':10} {state} on "
+            f"{told['binding'] or '–'} {used}"
         )
         if parsed.wire is not None:
-            for c in one["criteria"]:
+            for c in told["criteria"]:
                 print(f"      {c['name']}: {c['has']} of {c['limit']}. {c['why']}")
     return 0

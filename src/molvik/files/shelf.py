@@ -171,11 +171,11 @@ class ShopShelf:
     def put_back(self, ids: frozenset[str]) -> None:
         """Put back what was not cut after all, each once."""
         with self._change() as shelf:
-            for one in sorted(ids):
+            for booking in sorted(ids):
                 for number, amount, text in shelf.execute(
-                    "SELECT item, amount, text FROM taken WHERE id = ? AND NOT back", (one,)
+                    "SELECT item, amount, text FROM taken WHERE id = ? AND NOT back", (booking,)
                 ).fetchall():
-                    shelf.execute("UPDATE taken SET back = 1 WHERE id = ?", (one,))
+                    shelf.execute("UPDATE taken SET back = 1 WHERE id = ?", (booking,))
                     there = shelf.execute(
                         "UPDATE items SET amount = amount + ? WHERE id = ?", (amount, number)
                     ).rowcount

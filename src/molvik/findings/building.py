@@ -236,18 +236,18 @@ def together(pairs: list[Alike]) -> Iterator[list[Alike]]:
 def part_here(analysis: Analysis) -> Iterator[Finding]:
     """Parts that are often changed, which could have a short loom of their own."""
     names = analysis.electrics.ways.graph.joints
-    for one in partings(analysis.job, analysis.electrics.ways, analysis.electrics.worst_amps):
-        hot = ", beside heat," if one.hot else ""
+    for parting in partings(analysis.job, analysis.electrics.ways, analysis.electrics.worst_amps):
+        hot = ", beside heat," if parting.hot else ""
         yield Finding(
             "part-here",
             "note",
-            one.joint,
-            f"{some(one.plugs)} ({one.kind}s){hot} could have a short loom of their own "
-            f"from {names[one.joint].name}: a pair of plugs with {one.contacts} contacts.",
-            f"Each terminal pair drops at most {one.drop_v * 1000:.0f} mV at {one.amps:.1f} A, and "
-            "is one more that can fail.",
+            parting.joint,
+            f"{some(parting.plugs)} ({parting.kind}s){hot} could have a short loom of their own "
+            f"from {names[parting.joint].name}: a pair of plugs with {parting.contacts} contacts.",
+            f"Each terminal pair drops at most {parting.drop_v * 1000:.0f} mV at "
+            f"{parting.amps:.1f} A, and is one more that can fail.",
             "Worth it where they are changed often; else leave the loom whole.",
-            (Figure("contacts", one.contacts),),
+            (Figure("contacts", parting.contacts),),
         )
 
 

@@ -97,20 +97,20 @@ def named_but_not_wired(analysis: Analysis) -> Iterator[Finding]:
         )
         yield _not_wired_finding("stop", connector, end, pin, why)
     why = "The pinout expects something here; a forgotten wire shows at first start."
-    for some in others.values():
-        if len(some) < MANY:
-            yield from (_not_wired_finding("look", *one, why) for one in some)
+    for unwired in others.values():
+        if len(unwired) < MANY:
+            yield from (_not_wired_finding("look", *one, why) for one in unwired)
             continue
-        connector = some[0][0]
-        named = ", ".join(f"{end.cavity} {pin.function}" for _, end, pin in some)
+        connector = unwired[0][0]
+        named = ", ".join(f"{end.cavity} {pin.function}" for _, end, pin in unwired)
         yield Finding(
             "named-not-wired",
             "look",
             connector.code,
-            f"{connector.name}: no wire goes to {len(some)} cavities with a function: {named}.",
+            f"{connector.name}: no wire goes to {len(unwired)} cavities with a function: {named}.",
             why,
             "Run the wires, or mark the cavities plugged that are not needed.",
-            (Figure("how many have no wire", len(some)),),
+            (Figure("how many have no wire", len(unwired)),),
         )
 
 
@@ -189,22 +189,22 @@ def differs_from_the_pinout(analysis: Analysis) -> Iterator[Finding]:
         for wire in analysis.network.wires_at.get(end, []) if pin.colour else ():
             if wire.colour is not None and wire.colour != pin.colour:
                 at.setdefault(connector.code, []).append((connector, end, pin, wire))
-    for some in at.values():
-        connector = some[0][0]
-        if len(some) >= MANY:
-            codes = ", ".join(f"{wire.code} in {end.cavity}" for _, end, _, wire in some)
+    for differing in at.values():
+        connector = differing[0][0]
+        if len(differing) >= MANY:
+            codes = ", ".join(f"{wire.code} in {end.cavity}" for _, end, _, wire in differing)
             yield Finding(
                 "colour-differs",
                 "note",
                 connector.code,
-                f"{len(some)} wires have other colours than the pinout of {connector.name} says: "
-                f"{codes}.",
+                f"{len(differing)} wires have other colours than the pinout of "
+                f"{connector.name} says: {codes}.",
                 _COLOUR_WHY,
                 "Is it the pinout of this loom? If so, label both ends of each.",
-                (Figure("how many differ", len(some)),),
+                (Figure("how many differ", len(differing)),),
             )
             continue
-        for _, end, pin, wire in some:
+        for _, end, pin, wire in differing:
             assert wire.colour is not None
             assert pin.colour is not None
             has = colour_name(wire.colour.base, wire.colour.tracer)

@@ -59,12 +59,12 @@ def run_plan(
     if not channel:
         return
     leads_ohm = _try_out(tester, min(channel.values()))
-    for one in plan.measurements:
+    for measurement in plan.measurements:
         if stop():
             return
-        tester.connect([channel[one.red]], [channel[one.black]])
+        tester.connect([channel[measurement.red]], [channel[measurement.black]])
         done += 1
-        made = Done(one, tester.resistance(), None, done, of, leads_ohm)
+        made = Done(measurement, tester.resistance(), None, done, of, leads_ohm)
         if not sure and made.ohm is None and len(held) == done - 1:
             held.append(made)
             if done < min(LEADS_AFTER, len(plan.measurements)):

@@ -73,22 +73,31 @@ def to_reserve(found: tuple[Pick, ...]) -> dict[str, float]:
 def _wires(analysis: Analysis) -> Iterator[Pick]:
     """Return the wires that are made anew, one by one."""
     cut = {one.on: one.id for one in analysis.job.taken if one.on}
-    for one in replacements(analysis.loom, analysis.stock, analysis.job.taken):
-        what = f"wire, {one.size or 'size not known'}"
-        note = one.why if one.item is None else one.mark
-        done = cut[one.wire] if one.cut else ""
-        yield Pick(one.wire, what, "wire", one.length_m, one.item, done, note, one.function)
+    for replacement in replacements(analysis.loom, analysis.stock, analysis.job.taken):
+        what = f"wire, {replacement.size or 'size not known'}"
+        note = replacement.why if replacement.item is None else replacement.mark
+        done = cut[replacement.wire] if replacement.cut else ""
+        yield Pick(
+            replacement.wire,
+            what,
+            "wire",
+            replacement.length_m,
+            replacement.item,
+            done,
+            note,
+            replacement.function,
+        )
 
 
 def _shared(analysis: Analysis) -> Iterator[Pick]:
     """Return what is cut for no one wire or run: terminals, seals, splices, pieces, tape."""
     items = {item.code: item for item in analysis.stock}
-    for one in analysis.shortages:
-        if not one.anew:
-            for code, amount in one.draws:
-                yield Pick("", one.what, one.kind, amount, items[code])
-            if one.short:
-                yield Pick("", one.what, one.kind, one.short)
+    for shortage in analysis.shortages:
+        if not shortage.anew:
+            for code, amount in shortage.draws:
+                yield Pick("", shortage.what, shortage.kind, amount, items[code])
+            if shortage.short:
+                yield Pick("", shortage.what, shortage.kind, shortage.short)
     for taken in analysis.job.taken:
         if not taken.on:
             item = taken.what

@@ -5,6 +5,8 @@ from collections.abc import Iterator
 from functools import lru_cache
 from typing import Literal
 
+import msgspec
+
 from molvik.model.codes import Spent
 from molvik.model.crossover import Pinout, RepinSet
 from molvik.model.log import LogEntry, Tick
@@ -110,7 +112,8 @@ class Reading(Value, frozen=True):
     the power off; of a part, the position it was in. instrument: what it was read from, empty for a
     meter read by eye. leads_ohm: the leads' own resistance that day. said: what was seen or read
     where it is not a number: how a device stands, codes. with_a: the current that flowed meanwhile,
-    A. bench_c: how warm it was, deg C, None in readings from before that was kept.
+    A. bench_c: how warm it was, deg C, None in readings from before that was kept. fingerprint: of
+    what was measured, as it was then; files call it sign.
     """
 
     item: str
@@ -123,7 +126,7 @@ class Reading(Value, frozen=True):
     instrument: str = ""
     leads_ohm: float = 0.0
     note: str = ""
-    sign: str = ""
+    fingerprint: str = msgspec.field(default="", name="sign")
     of: ReadingOf = "loom"
     said: str = ""
     with_a: float = 0.0

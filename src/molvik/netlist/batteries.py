@@ -118,17 +118,17 @@ def _standing_on(
                 join(End(device.code, way.a), End(device.code, way.b))
     poles = {End(one.code, live): one.code for one in batteries}
     found: dict[str, set[str]] = {}
-    for one in batteries:
-        start = End(one.code, earthed)
+    for battery in batteries:
+        start = End(battery.code, earthed)
         seen, left = {start}, [start]
         while left:
             for end in near.get(left.pop(), ()):
                 if end not in seen:
                     seen.add(end)
                     left.append(end)
-        under = {poles[end] for end in seen if end in poles} - {one.code}
-        if under and End(one.code, live) not in seen:
-            found[one.code] = under
+        under = {poles[end] for end in seen if end in poles} - {battery.code}
+        if under and End(battery.code, live) not in seen:
+            found[battery.code] = under
     # Two that stand on each other are a short, not a row.
     return {
         code: {u for u in under if code not in found.get(u, ())} for code, under in found.items()

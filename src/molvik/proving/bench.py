@@ -267,7 +267,7 @@ class Bench:
 
 
 def digest(wires: Iterable[Wire]) -> str:
-    """Return a short sign of what was measured: another one where a wire was changed since."""
+    """Return the fingerprint of what was measured: another where a wire was changed since."""
 
     said = ";".join(
         f"{w.code} {w.start} {w.finish} {w.size} {w.length_m}"

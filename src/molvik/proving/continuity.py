@@ -37,10 +37,10 @@ def _by_plan(code: str, plan: ProofPlan, through: Sequence[Measurement]) -> Verd
     may be another's.
     """
     said = NOT_MEASURED
-    for one in through:
-        judged, by = plan.judged[one.key], plan.reading(one)
-        where = f"from {one.red} to {one.black}"
-        if judged.outcome == "passed" and code in one.proves:
+    for measurement in through:
+        judged, by = plan.judged[measurement.key], plan.reading(measurement)
+        where = f"from {measurement.red} to {measurement.black}"
+        if judged.outcome == "passed" and code in measurement.proves:
             return Verdict("passed", f"proved {where}", by)
         if judged.outcome == "changed":
             said = Verdict("moved", f"something {where} was changed since: measure again", by)

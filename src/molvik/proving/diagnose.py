@@ -104,9 +104,9 @@ class Diagnosis(Scoring):
         for point in self._by_effort:
             look_up()
             split: list[list[Ranked]] = []
-            for some in together:
+            for group in together:
                 by: dict[str, list[Ranked]] = defaultdict(list)
-                for one in some:
+                for one in group:
                     by[self._told(point, self.simulator.predicted(one.faults, point))].append(one)
                 split += by.values()
             # One that is alone is told from all others: nothing more is asked of it.
@@ -264,8 +264,8 @@ class Diagnosis(Scoring):
         bench = self.simulator.bench
         found: dict[Point, None] = {}
         states = dict.fromkeys(seen.point.state for seen in self.seen if seen.point.state)
-        for one in self._left:
-            nets = self.simulator.faulty(one.faults).touched
+        for ranked in self._left:
+            nets = self.simulator.faulty(ranked.faults).touched
             hubs: list[End] = []
             for net in sorted(nets):
                 every = sorted(bench.nets[net].points, key=end_order)
@@ -278,7 +278,7 @@ class Diagnosis(Scoring):
                 for point in points:
                     for state in states:
                         found[Point.of("voltage", point, End(), state)] = None
-            if any(fault.kind == "swap" for fault in one.faults):
+            if any(fault.kind == "swap" for fault in ranked.faults):
                 # Two that are in each other's place show themselves when it is measured across.
                 some = [sorted(bench.nets[net].points, key=end_order)[:3] for net in sorted(nets)]
                 for first, second in combinations(some[:3], 2):

@@ -76,12 +76,12 @@ class ItemVerdict(NamedTuple):
 def item_readings(readings: Iterable[Reading]) -> Taken:
     """Return what was read of each test. What was read before the thing was mended is left out."""
     found: Taken = {}
-    for one in readings:
-        if one.of in ("part", "drop", "pull"):
-            ends = () if one.of == "pull" else tuple(map(str, one.points))
-            found.setdefault((one.of, *ends, one.state), []).append(one)
-        elif one.of == "mended":
-            found = {place: some for place, some in found.items() if not _is_of(some[0], one)}
+    for reading in readings:
+        if reading.of in ("part", "drop", "pull"):
+            ends = () if reading.of == "pull" else tuple(map(str, reading.points))
+            found.setdefault((reading.of, *ends, reading.state), []).append(reading)
+        elif reading.of == "mended":
+            found = {place: some for place, some in found.items() if not _is_of(some[0], reading)}
     return found
 
 

@@ -24,7 +24,7 @@ class Measurement(NamedTuple):
 
     red stays while black goes from point to point. expected_ohm, limit_ohm: on the meter, leads
     and what it may be off included. wires: on the way, in order; proves: those of them that it
-    proves. doubt: what is not known, in words. sign: of the wires as they are.
+    proves. doubt: what is not known, in words. fingerprint: of the wires as they are.
     """
 
     key: str
@@ -35,7 +35,7 @@ class Measurement(NamedTuple):
     wires: tuple[str, ...]
     proves: tuple[str, ...]
     doubt: str
-    sign: str
+    fingerprint: str
 
 
 Outcome = Literal[
@@ -292,7 +292,7 @@ class ProofPlan:
         settings = self.job.settings
         if reading is None:
             return Judged("not measured", "not measured yet")
-        if reading.sign and reading.sign != measurement.sign:
+        if reading.fingerprint and reading.fingerprint != measurement.fingerprint:
             return Judged("changed", "something on its path was changed since: measure again")
         if self.mended_since(reading, *measurement.wires):
             return Judged("changed", "something on its path was repaired since: measure again")
@@ -321,7 +321,9 @@ class ProofPlan:
         """
         codes, history = tuple(wires), self._history[frozenset(last.points)]
         for passed, reading in enumerate(reversed(history)):
-            stale = reading.sign and last.sign and reading.sign != last.sign
+            stale = (
+                reading.fingerprint and last.fingerprint and reading.fingerprint != last.fingerprint
+            )
             if stale or passed > len(STEADY_WHILE) or self.mended_since(reading, *codes):
                 break
             if held_to(limit_ohm, reading, self.job.settings)[0] in ("open", "high"):

@@ -109,12 +109,21 @@ def reading_of(seen: Observation, plan: ProofPlan, at: str, leads_ohm: float = 0
         value = None if seen.shown is None else float(seen.shown) + leads_ohm
         made = taken(settings, at, "resistance", value, points)
         return replace(made, leads_ohm=leads_ohm)
-    sign = loom_fingerprint(plan)
+    fingerprint = loom_fingerprint(plan)
     if isinstance(seen.shown, str):
         return taken(
-            settings, at, "words", None, points, state=point.state, said=seen.shown, sign=sign
+            settings,
+            at,
+            "words",
+            None,
+            points,
+            state=point.state,
+            said=seen.shown,
+            fingerprint=fingerprint,
         )
-    return taken(settings, at, "voltage", seen.shown, points, state=point.state, sign=sign)
+    return taken(
+        settings, at, "voltage", seen.shown, points, state=point.state, fingerprint=fingerprint
+    )
 
 
 def point_of_text(network: Network, text: str) -> Point:

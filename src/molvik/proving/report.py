@@ -258,27 +258,27 @@ def _rows(plan: ProofPlan) -> list[tuple[str, ...]]:
     """Return a row for each measurement, read or not."""
     judged = plan.judged
     rows: list[tuple[str, ...]] = []
-    for one in plan.measurements:
-        reading = plan.reading(one)
+    for measurement in plan.measurements:
+        reading = plan.reading(measurement)
         read = "" if reading is None else "open" if reading.value is None else f"{reading.value:g}"
-        if reading is None and judged[one.key].outcome != "not measured":
+        if reading is None and judged[measurement.key].outcome != "not measured":
             read = "by its wires"
         when = "" if reading is None else reading.at[:16].replace("T", " ")
         by, tool = ("", "") if reading is None else (reading.by, _with(plan, reading))
         warm = "" if reading is None or reading.bench_c is None else f"{reading.bench_c:g}"
         rows.append(
             (
-                str(one.red),
-                str(one.black),
-                " ".join(one.wires),
-                f"{one.expected_ohm:.2f}",
-                f"{one.limit_ohm:.2f}",
+                str(measurement.red),
+                str(measurement.black),
+                " ".join(measurement.wires),
+                f"{measurement.expected_ohm:.2f}",
+                f"{measurement.limit_ohm:.2f}",
                 read,
                 when,
                 by,
                 tool,
                 warm,
-                judged[one.key].outcome,
+                judged[measurement.key].outcome,
             )
         )
     return rows

@@ -138,7 +138,7 @@ def isolated(
         instrument=instrument,
         note=note,
         said=said,
-        sign=loom_fingerprint(plan),
+        fingerprint=loom_fingerprint(plan),
         of="isolation",
     )
     return [*apart, whole]
@@ -159,7 +159,11 @@ def isolation_words(plan: ProofPlan) -> str:
 def isolation_stands(plan: ProofPlan) -> bool:
     """Return whether isolation was measured of the loom as it is."""
     last = last_run(plan)
-    return last is not None and last.sign == loom_fingerprint(plan) and not plan.mended_since(last)
+    return (
+        last is not None
+        and last.fingerprint == loom_fingerprint(plan)
+        and not plan.mended_since(last)
+    )
 
 
 def what_else_touches(plan: ProofPlan) -> str:

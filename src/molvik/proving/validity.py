@@ -19,7 +19,7 @@ class Standing(NamedTuple):
 
 
 def loom_fingerprint(plan: ProofPlan) -> str:
-    """Return a short sign of all wires: of what was seen with the power on."""
+    """Return a short fingerprint of all wires: of what was seen with the power on."""
     return digest(plan.bench.wires.values())
 
 
@@ -35,7 +35,7 @@ def _standing(plan: ProofPlan) -> Iterator[Reading]:
     whole = loom_fingerprint(plan)
     for reading in plan.job.readings:
         if reading.of == "codes":
-            if not plan.mended_since(reading) and reading.sign in ("", whole):
+            if not plan.mended_since(reading) and reading.fingerprint in ("", whole):
                 yield reading
             continue
         wire = wires.get(reading.item)
@@ -43,16 +43,16 @@ def _standing(plan: ProofPlan) -> Iterator[Reading]:
             continue
         if reading.state:
             known = reading.state in NAMED
-            if known and not plan.mended_since(reading) and reading.sign in ("", whole):
+            if known and not plan.mended_since(reading) and reading.fingerprint in ("", whole):
                 yield reading
             continue
         nets = {bench.net_of[end] for end in reading.points if end in bench.net_of}
         on = [code for net in nets for code in bench.nets[net].wires]
         if plan.mended_since(reading, *on):
             continue
-        if reading.sign and len(reading.points) == 2:
+        if reading.fingerprint and len(reading.points) == 2:
             way = bench.way(*reading.points)
-            if way is not None and digest(way) != reading.sign:
+            if way is not None and digest(way) != reading.fingerprint:
                 continue
         yield reading
 

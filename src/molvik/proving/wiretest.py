@@ -91,11 +91,13 @@ def held_words(held: Held, reading: Reading, limit_ohm: float, look_at: str, bro
     }[held]
 
 
-def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str = "") -> Verdict:
-    """Judge a reading against the test as the job stands now. sign: of the wire as it is."""
+def judge(
+    test: ContinuityTest, reading: Reading, settings: Settings, fingerprint: str = ""
+) -> Verdict:
+    """Judge a reading against the test as the job stands now. fingerprint: of the wire as it is."""
     if set(reading.points) != {test.start, test.finish}:
         return Verdict("moved", "the wire was moved since: measure again")
-    if reading.sign and sign and reading.sign != sign:
+    if reading.fingerprint and fingerprint and reading.fingerprint != fingerprint:
         return Verdict("moved", "the wire was changed since: measure again")
     held, limit = held_to(test.limit_ohm, reading, settings)
     words = held_words(
@@ -110,7 +112,9 @@ def judge(test: ContinuityTest, reading: Reading, settings: Settings, sign: str 
 
 def continuity_reading(wire: Wire, ohm: float | None, at: str, settings: Settings) -> Reading:
     """Return a reading between a wire's ends, ohms with the leads, None for open."""
-    return taken(settings, at, "resistance", ohm, wire.ends, item=wire.code, sign=digest((wire,)))
+    return taken(
+        settings, at, "resistance", ohm, wire.ends, item=wire.code, fingerprint=digest((wire,))
+    )
 
 
 def latest(readings: Iterable[Reading]) -> dict[str, Reading]:

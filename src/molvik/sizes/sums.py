@@ -198,18 +198,18 @@ def largest_fuse(size: WireSize, ambient_c: float = AMBIENT_C, kind: Insulation 
     """Return the largest fuses that protect a wire, whatever it carries."""
     values: dict[str, float | str | None] = {}
     said, working = [], []
-    for one in PROPOSED:
-        most = largest_protecting_a(size, kind, ambient_c, one)
+    for family in PROPOSED:
+        most = largest_protecting_a(size, kind, ambient_c, family)
         made = [
             rating
-            for rating in RATINGS_A[one]
+            for rating in RATINGS_A[family]
             if rating
-            <= min(most, largest_protecting_a(size, kind, ambient_c, curve_of(one, rating)))
+            <= min(most, largest_protecting_a(size, kind, ambient_c, curve_of(family, rating)))
         ]
-        values[one] = max(made, default=None)
+        values[family] = max(made, default=None)
         if made:
-            said.append(f"{max(made):g} A {one}")
-        working.append(f"{one.capitalize()}: protected by at most {most:.1f} A, at its slowest.")
+            said.append(f"{max(made):g} A {family}")
+        working.append(f"{family.capitalize()}: protected by at most {most:.1f} A, at its slowest.")
     line = (
         f"At most {' or '.join(said)} for {size}, in {_in(kind, ambient_c)}."
         if said

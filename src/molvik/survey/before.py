@@ -70,14 +70,14 @@ def _nodes(tree: LoomTree) -> Iterator[Step]:
 
 
 def _stretches(tree: LoomTree) -> Iterator[Step]:
-    for one in tree.loom.segments:
-        begin, end = _name(tree, one.start), _name(tree, one.finish)
-        known = "" if one.length_m is None else f"{figures(one.length_m)} m"
+    for segment in tree.loom.segments:
+        begin, end = _name(tree, segment.start), _name(tree, segment.finish)
+        known = "" if segment.length_m is None else f"{figures(segment.length_m)} m"
         yield Step(
-            f"measure {one.code}",
-            one.code,
+            f"measure {segment.code}",
+            segment.code,
             f"Measure from {begin} to {end}",
-            f"{one.code}, from middle of breakout to middle of breakout",
+            f"{segment.code}, from middle of breakout to middle of breakout",
             asks="480 mm",
             shown=known,
         )

@@ -255,17 +255,21 @@ def shortages(
     """
     left = {item.code: item.amount for item in stock}
     wires: dict[str, _Tally] = {}
-    for one in replacements(tree, stock, taken):
-        colour = colour_name(one.colour.base, one.colour.tracer) if one.colour else "any colour"
-        what = f"wire, {one.size or 'size not known'}, {colour}"
+    for replacement in replacements(tree, stock, taken):
+        colour = (
+            colour_name(replacement.colour.base, replacement.colour.tracer)
+            if replacement.colour
+            else "any colour"
+        )
+        what = f"wire, {replacement.size or 'size not known'}, {colour}"
         tally = wires.setdefault(what, _Tally("wire", anew=True))
-        tally.needed += one.length_m
-        if one.item is None:
+        tally.needed += replacement.length_m
+        if replacement.item is None:
             continue
-        if not one.cut:
-            left[one.item.code] -= one.length_m
-        is_it = _is_it(one.item, one.size, one.colour)
-        tally.take(one.item, one.length_m, is_it=is_it, cut=one.cut)
+        if not replacement.cut:
+            left[replacement.item.code] -= replacement.length_m
+        is_it = _is_it(replacement.item, replacement.size, replacement.colour)
+        tally.take(replacement.item, replacement.length_m, is_it=is_it, cut=replacement.cut)
     found = [tally.shortage(what) for what, tally in wires.items()]
     # Wires to be replaced were chosen one by one above; the rest takes what they leave.
     spare = {one.id: one.what.amount for one in taken if not one.on}

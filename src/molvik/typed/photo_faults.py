@@ -42,17 +42,19 @@ def recorded(job: Job, photo: str) -> Job:
             "No mark tells of a fault yet: draw an arrow or a circle, and type what it is and how "
             "bad, 0 to 4: chewed 3, burnt 4, green."
         )
-    for one in found:
-        if not one.fault.on:
-            words = photo_edits.find(job, photo).marks[one.at].text
+    for mark in found:
+        if not mark.fault.on:
+            words = photo_edits.find(job, photo).marks[mark.at].text
             raise EditError(
                 f"What is “{words}” on? The photo is of no thing of the loom: begin with its code, "
                 f"for example L3 {words}."
             )
         code = loom_edits.free_code(job, Fault)
-        job = loom_edits.add(job, Fault(code, one.fault.on, one.fault.kind, grade=one.fault.grade))
-        text = photo_edits.find(job, photo).marks[one.at].text
-        job = photo_edits.change_mark(job, photo, one.at, text=f"{code} {text}")
+        job = loom_edits.add(
+            job, Fault(code, mark.fault.on, mark.fault.kind, grade=mark.fault.grade)
+        )
+        text = photo_edits.find(job, photo).marks[mark.at].text
+        job = photo_edits.change_mark(job, photo, mark.at, text=f"{code} {text}")
     return job
 
 

@@ -220,7 +220,7 @@ class CodesView(QWidget):
             of="codes",
             said=" ".join(codes),
             instrument=instrument[:80],
-            sign=loom_fingerprint(page.analysis.plan),
+            fingerprint=loom_fingerprint(page.analysis.plan),
         )
         page.store.do("Codes", lambda old: edits.record(old, reading))
 

@@ -258,7 +258,7 @@ class InstrumentBar(InstrumentLine):
             (one.red, one.black),
             item=item,
             instrument=self._called,
-            sign=one.sign,
+            fingerprint=one.fingerprint,
             leads_ohm=leads_ohm,
         )
         store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))

@@ -248,7 +248,7 @@ def keep_reading(page: StagePage, one: Measurement, text: str) -> Judged:
         read_ohm(text),
         (one.red, one.black),
         item=item,
-        sign=one.sign,
+        fingerprint=one.fingerprint,
     )
     page.store.do(f"Reading {one.red} to {one.black}", lambda job: edits.record(job, reading))
     return page.analysis.plan.judged[one.key]
@@ -258,20 +258,21 @@ def bench_steps(analysis: Analysis) -> tuple[Step, ...]:
     """Return a card for each measurement of the plan."""
     plan, network = analysis.plan, analysis.network
     found = []
-    for one in plan.measurements:
-        judged = plan.judged[one.key]
-        names = f"{network.end_name(one.red)} to {network.end_name(one.black)}"
+    for measurement in plan.measurements:
+        judged = plan.judged[measurement.key]
+        names = f"{network.end_name(measurement.red)} to {network.end_name(measurement.black)}"
         found.append(
             Step(
-                f"prove {one.key}",
-                one.wires[0] if one.wires else "",
-                f"{one.red} → {one.black}",
-                f"{names}; expect {one.expected_ohm:.2f}, at most {one.limit_ohm:.2f} Ω",
+                f"prove {measurement.key}",
+                measurement.wires[0] if measurement.wires else "",
+                f"{measurement.red} → {measurement.black}",
+                f"{names}; expect {measurement.expected_ohm:.2f}, "
+                f"at most {measurement.limit_ohm:.2f} Ω",
                 asks="0.3",
                 shown="" if judged.outcome == "not measured" else judged.text,
                 letters="kKMmohΩ",
                 begins="oOlL",
-                probes=(str(one.red), str(one.black)),
+                probes=(str(measurement.red), str(measurement.black)),
             )
         )
     return tuple(found)

@@ -169,6 +169,6 @@ class SupplyBar(InstrumentLine):
             state=name,
             instrument=self.identity[:80],
             note="cut off" if flow.trouble else "first power",
-            sign=loom_fingerprint(self._page.analysis.plan),
+            fingerprint=loom_fingerprint(self._page.analysis.plan),
         )
         self._page.store.do(f"First power, {name}", lambda old: edits.record(old, reading))
