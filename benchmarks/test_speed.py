@@ -439,6 +439,25 @@ def test_lay_400_stretches_out_on_the_board(benchmark: Any) -> None:
     assert len(benchmark(lambda: place(routing, "H1")).paths) == 400
 
 
+@pytest.mark.parametrize("stretches", [20, 100, 400])
+def test_place_the_names_of_a_loom(
+    benchmark: Any, stretches: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.syspath_prepend(str(Path(__file__).parent.parent / "tests"))
+    from molvik.survey.drawing import LoomDrawing
+    from molvik.survey.layout import lay_out
+    from molvik.survey.tree import LoomTree
+    from test_labelling import grown
+
+    tree = LoomTree(grown(stretches, 1))
+    placed = lay_out(tree)
+
+    def labels() -> int:
+        return len(LoomDrawing(tree, placed, 1300, 700).labelling.put)
+
+    assert benchmark(labels) > 5
+
+
 @pytest.mark.parametrize("which", ["demo", "2000 wires"])
 def test_a_frame_while_a_branch_is_dragged(benchmark: Any, which: str) -> None:
     """Half the loom hangs from what is dragged. Target: 16 ms."""

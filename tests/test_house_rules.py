@@ -29,6 +29,7 @@ LIBRARIES_MS = {
     "rapidfuzz": 49,
     "reportlab": 277,
     "scipy": 1526,
+    "shapely": 30,
     "xlsxwriter": 220,
 }
 """Each takes the window's start-up, or a command that does without, past what it may take."""

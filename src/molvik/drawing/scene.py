@@ -93,7 +93,7 @@ class Rect(NamedTuple):
 
 class Text(NamedTuple):
     """Words in a box, in the middle of its height, cut short where they are wider. whole: never
-    cut, as numbers must not be.
+    cut, as numbers must not be. turn: deg, clockwise about the middle of the box.
     """
 
     words: str
@@ -104,9 +104,20 @@ class Text(NamedTuple):
     bold: bool = False
     mono: bool = False
     whole: bool = False
+    turn: float = 0.0
 
 
 Shape = Path | Oval | Rect | Text
+
+
+def bounds(shape: Shape) -> Box:
+    """Return the box that a shape lies in; of words the one they are written into."""
+    if not isinstance(shape, Path):
+        return shape.box
+    xs, ys = [point.x for point in shape.points], [point.y for point in shape.points]
+    half = shape.pen.width / 2 if shape.pen else 0.0
+    box = Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
+    return box.grown(half, half)
 
 
 class Area(NamedTuple):

@@ -66,6 +66,10 @@ def _write(canvas: "Canvas", text: Text, roles: Roles) -> None:
     box, words = text.box, shortened(text)
     canvas.saveState()
     # Letters would stand on their heads: turned upright about their base line.
+    if text.turn:
+        canvas.translate(*box.middle)
+        canvas.rotate(text.turn)
+        canvas.translate(-box.middle.x, -box.middle.y)
     canvas.translate(0, box.middle.y + text.pixels * 0.36)
     canvas.scale(1, -1)
     canvas.setFont(face_of(text), text.pixels)

@@ -71,9 +71,10 @@ def _text(text: Text, roles: Roles) -> str:
         "right": (box.right, "end"),
     }[text.align]
     weight = ' font-weight="bold"' if text.bold else ""
-    shown = shortened(text)
+    shown, middle = shortened(text), box.middle
+    turned = f' transform="rotate({text.turn:g} {middle.x:g} {middle.y:g})"' if text.turn else ""
     return (
         f'<text x="{x:g}" y="{box.middle.y:g}" dominant-baseline="central" text-anchor="{anchor}" '
-        f'font-family="{face}" font-size="{text.pixels}"{weight} '
+        f'font-family="{face}" font-size="{text.pixels:g}"{weight}{turned} '
         f'fill="{roles.paint(text.role)}">{escape(shown)}</text>'
     )

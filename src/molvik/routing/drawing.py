@@ -8,7 +8,19 @@ from collections.abc import Collection, Iterator, Mapping
 from typing import NamedTuple
 
 from molvik.drawing.face import OUTLINE, UNKNOWN_PAINT
-from molvik.drawing.scene import Box, Oval, Path, Pen, Point, Rect, Shape, Text, at_share
+from molvik.drawing.labelling import Corners, beside, outline
+from molvik.drawing.scene import (
+    Box,
+    Oval,
+    Path,
+    Pen,
+    Point,
+    Rect,
+    Shape,
+    Text,
+    at_share,
+    bounds,
+)
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
@@ -20,7 +32,7 @@ from molvik.reference.colours import PAINT
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.outlines import outline_mm
 from molvik.routing.ways import Way
-from molvik.survey.drawing import LoomDrawing, Measure, Taken, plain_width
+from molvik.survey.drawing import NAME_PX, Label, LoomDrawing, Measure, plain_width
 from molvik.survey.tree import LoomTree
 
 LEAST_PX = 2.0
@@ -36,6 +48,9 @@ DEEP = 1.4
 """How deep a plug is, by the shorter side of its face (our choice)."""
 
 LENGTH_PX = 9
+
+LENGTH_REACH_PX = 40.0
+"""A length that has no room beside its stretch goes no farther off than this."""
 
 FINE = 150
 """Of looms with more joints than this, plugs are drawn without their wires, and neither clips nor
@@ -242,30 +257,39 @@ class RouteDrawing(LoomDrawing):
             return math.atan2(end.y - before.y, end.x - before.x)
         return 0.0
 
-    def _marks_along(self, taken: Taken) -> Iterator[Shape]:
-        """Write its length beside each run where there is room."""
+    def _labels(self) -> Iterator[Label]:
+        """Yield the names, and the length of each run."""
+        yield from super()._labels()
         if not self._fine:
             return
         for segment in self.tree.loom.segments:
             if not (segment.start and segment.finish):
                 continue
-            line = self.line(segment)
             words = f"{segment.length_m * 1000:.0f}" if segment.length_m else "?"
-            wide = self._measure(words, False) * LENGTH_PX / 11 + 3
-            if math.dist(line[0], line[-1]) < wide + 12:
-                continue
-            point, angle = at_share(line, 0.5)
-            off = self.thick_px(segment.code) / 2 + 7
-            for side in (1, -1):
-                middle = Point(
-                    point.x - side * math.sin(angle) * (off + abs(math.sin(angle)) * 4),
-                    point.y + side * math.cos(angle) * off,
-                )
-                box = _box(middle, wide / 2, 5)
-                if not taken.hits(box):
-                    taken.add(box)
-                    yield Text(words, box, LENGTH_PX, "faint", whole=True)
-                    break
+            wide = self._measure(words, False) * LENGTH_PX / NAME_PX + 2
+            text = Text(words, Box(0, 0, wide, 10), LENGTH_PX, "faint", whole=True)
+            line, thick = self.line(segment), self.thick_px(segment.code) + 3
+            spots = beside(line, thick, wide, 10, LENGTH_REACH_PX)
+            yield Label(segment.code, text, spots, 1)
+
+    def _solid(self) -> Iterator[Corners]:
+        yield from super()._solid()
+        if self._fine:
+            for run in self.tree.loom.segments:
+                if run.start and run.finish:
+                    holds = self._holds(
+                        self._runs[run.code], self.line(run), self.thick_px(run.code)
+                    )
+                    for shape in holds:
+                        yield outline(bounds(shape))
+
+    def _solid_node(self, code: str) -> Corners:
+        if code not in self.plugs:
+            return outline(_box(self.node(code), 8, 8))
+        plug = self.plugs[code]._replace(colours=())
+        pen, scale = Pen("ink", 1.2), self.scale[0] / 1000
+        shapes = plug_shapes(plug, self.node(code), self._leads(code), pen, scale, LEAST_PLUG_PX)
+        return next(shape.points for shape in shapes if isinstance(shape, Path) and shape.closed)
 
 
 def plug_shapes(

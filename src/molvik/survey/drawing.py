@@ -1,9 +1,19 @@
 """The loom as found as a drawing: stretches to scale, ends by name, faults, what is in hand."""
 
-import math
 from collections.abc import Callable, Collection, Iterator
-from itertools import pairwise
+from typing import NamedTuple
 
+from molvik.drawing.labelling import (
+    FAR,
+    Corners,
+    Labelling,
+    Spot,
+    Wanted,
+    about,
+    band,
+    outline,
+    place_labels,
+)
 from molvik.drawing.lettering import FACES, width_of
 from molvik.drawing.scene import (
     Area,
@@ -26,16 +36,17 @@ from molvik.netlist.placing import Placed
 from molvik.survey.decide import decide
 from molvik.survey.spread import stretches_of
 from molvik.survey.tree import LoomTree
+from molvik.wording import counted
 
 NAME_PX = 11
 LARGEST_NAME = 160.0
 """Names of ends are cut short here, px."""
 
-CROWDED = 150
-"""With more ends than these names go where no other name is, over stretches or not."""
+CROWDED, CROWDED_REACH_PX = 150, 60.0
+"""With more ends than these, names go no farther off than this: it would take too long."""
 
-AWAY_PX = (18.0, 30.0, 44.0, 60.0, 80.0, 105.0, 135.0)
-"""How far from its end a name goes that has no room beside it, with a line to it, px."""
+NODE_PX = 6.0
+"""So far from its middle a node is drawn, px."""
 
 BESIDE_PX, ABOVE_PX = 150, 64
 """So much room is left for names, px."""
@@ -59,6 +70,23 @@ def aspect_of(width: float, height: float) -> float:
 def plain_width(words: str, bold: bool) -> float:
     """Return how wide a name is by the shipped typeface, px."""
     return width_of(words, NAME_PX, FACES[bold, False])
+
+
+class Label(NamedTuple):
+    """Words that want a place. key: what they are of; spots: where they may lie; rank: those of a
+    lower one choose first.
+    """
+
+    key: str
+    text: Text
+    spots: tuple[Spot, ...]
+    rank: int = 0
+
+    @property
+    def wanted(self) -> Wanted:
+        """What is placed."""
+        box = self.text.box
+        return Wanted(self.key, box.width, box.height, self.spots, self.rank)
 
 
 class LoomDrawing:
@@ -191,7 +219,7 @@ class LoomDrawing:
                 yield from self._stretch(segment, held=segment.code in held)
 
     def _stretch(self, segment: Segment, *, held: bool) -> Iterator[Shape]:
-        width = max(2.5, min(13.0, (segment.diameter_mm or 5) * 0.7))
+        width = self.thick_px(segment.code)
         dash = () if segment.length_m else (4 * width, 2 * width)
         yield Path(self.line(segment), Pen("copper" if held else "line", width, dash, round=True))
 
@@ -228,68 +256,71 @@ class LoomDrawing:
     def _is_lost(self, code: str) -> bool:
         return self.tree.nodes[code].state in ("missing", "cut off")
 
-    def _names(self) -> Iterator[Shape]:
-        """Name the ends, each where there is room for it; a tooltip names the others."""
-        page = Box(0, 0, self.width, self.height)
-        taken = Taken()
-        for code in self.places:
-            taken.add(_around(self.node(code), 6, 6))
-        lines = self._along_lines()
-        for node in sorted(self.tree.loom.nodes, key=lambda node: node.code != self.hand):
+    def _labels(self) -> Iterator[Label]:
+        """Yield what is written at ends and along stretches."""
+        for node in self.tree.loom.nodes:
             held = node.code == self.hand
             if not (self.tree.is_end(node.code) or held):
                 continue
             words = _called(node)
             wide = min(LARGEST_NAME, self._measure(words, held) + 2)
-            point = self.node(node.code)
-            aside = wide / 2 + 9
-            boxes = [
-                _around(Point(point.x + x, point.y + y), wide / 2, 7)
-                for x, y in (
-                    (0, 15),
-                    (0, -15),
-                    (aside, 0),
-                    (-aside, 0),
-                    (aside, 11),
-                    (-aside, 11),
-                    (aside, -11),
-                    (-aside, -11),
-                )
-            ]
-            free = [box for box in boxes if page.covers(box) and not taken.hits(box)]
-            box = next((box for box in free if not lines.hits(box)), free[0] if free else None)
-            if box is None and len(self.places) <= CROWDED:
-                far = [b for b in _round_about(point, wide) if page.covers(b) and not taken.hits(b)]
-                box = next((box for box in far if not lines.hits(box)), far[0] if far else None)
-                if box is not None:
-                    yield Path((point, _nearest(box, point)), Pen("faint", 0.9))
-            if box is not None:
-                role = "copper" if held else "ink"
-                role = "stop" if self._is_lost(node.code) else role
-                yield Text(words, box, NAME_PX, role, bold=held)
-                taken.add(box)
-        yield from self._marks_along(taken)
+            role = "stop" if self._is_lost(node.code) else "copper" if held else "ink"
+            text = Text(words, Box(0, 0, wide, 14), NAME_PX, role, bold=held)
+            reach = FAR[-1] if len(self.places) <= CROWDED else CROWDED_REACH_PX
+            spots = about(self.node(node.code), NODE_PX + 2, wide, 14, reach)
+            yield Label(node.code, text, spots, -held)
 
-    def _marks_along(self, taken: "Taken") -> Iterator[Shape]:
-        """Write what stands along the stretches, where there is room."""
-        yield from ()
+    @cached_property
+    def _every_label(self) -> tuple[Label, ...]:
+        return tuple(self._labels())
 
-    def _along_lines(self) -> "Taken":
-        """Return where stretches lie, which a name is kept off where there is other room; of a
-        large loom it is not asked.
-        """
-        lines = Taken()
-        if len(self.places) > CROWDED:
-            return lines
+    @cached_property
+    def labelling(self) -> Labelling:
+        """Return where names lie, and which have no room: a tooltip names those."""
+        wanted = [label.wanted for label in self._every_label]
+        page = Box(0, 0, self.width, self.height)
+        return place_labels(wanted, self._solid(), page)
+
+    def _solid(self) -> Iterator[Corners]:
+        """Yield what no name may lie on."""
         for segment in self.tree.loom.segments:
             if segment.start and segment.finish:
-                for begin, end in pairwise(self.line(segment)):
-                    count = max(1, round(math.dist(begin, end) / 9))
-                    for step in range(count):
-                        x = begin.x + (end.x - begin.x) * step / count
-                        y = begin.y + (end.y - begin.y) * step / count
-                        lines.add(_around(Point(x, y), 3, 3))
-        return lines
+                yield from band(self.line(segment), self.thick_px(segment.code) + 3)
+        for node in self.tree.loom.nodes:
+            yield self._solid_node(node.code)
+        for fault in self.tree.loom.faults:
+            if (spot := self.fault(fault)) is not None:
+                yield outline(_around(spot, 6.5, 6.5))
+        yield outline(Box(0, self.height - 17, self.scale[0] * RULE_M + 60, 17))
+
+    def _solid_node(self, code: str) -> Corners:
+        return outline(_around(self.node(code), NODE_PX, NODE_PX))
+
+    def thick_px(self, code: str) -> float:
+        """Return how wide a stretch is drawn, px."""
+        return max(2.5, min(13.0, (self.tree.segments[code].diameter_mm or 5) * 0.7))
+
+    def _names(self) -> Iterator[Shape]:
+        """Write the labels that have a place, and how many have none."""
+        put = self.labelling.put
+        for label in self._every_label:
+            place = put.get(label.key)
+            if place is None:
+                continue
+            if place.leader is not None:
+                yield Path(place.leader, Pen("faint", 0.9))
+            yield label.text._replace(box=place.box, turn=place.turn)
+        yield from self._left_out()
+
+    def _left_out(self) -> Iterator[Shape]:
+        """Say how many labels have no room."""
+        left = self.labelling.left_out
+        if left:
+            names = sum(key in self.tree.nodes for key in left)
+            kinds = (counted(names, "name"), names), (counted(n := len(left) - names, "length"), n)
+            words = f"{' and '.join(said for said, count in kinds if count)} without room"
+            box = Box(self.width - 330, self.height - 16, 322, 14)
+            yield Text(f"{words}: point there, or enlarge", box, NAME_PX, "faint", "right")
 
     def _fault(self, fault: Fault, spot: Point) -> Shape:
         left = decide(self.tree, fault).action == "leave"
@@ -308,56 +339,9 @@ class LoomDrawing:
         yield Text(f"{RULE_M:g} m", Box(end + 6, y - 7, 60, 14), 11, "faint", "left")
 
 
-class Taken:
-    """Boxes that are drawn already, by the squares they lie in: of a large loom's hundreds only
-    those nearby are looked at.
-    """
-
-    SQUARE = 48.0
-
-    def __init__(self) -> None:
-        self._in: dict[tuple[int, int], list[Box]] = {}
-
-    def add(self, box: Box) -> None:
-        """Take up a box."""
-        for square in self._squares(box):
-            self._in.setdefault(square, []).append(box)
-
-    def hits(self, box: Box) -> bool:
-        """Return whether a box overlaps one of them."""
-        return any(
-            box.overlaps(other)
-            for square in self._squares(box)
-            for other in self._in.get(square, ())
-        )
-
-    def _squares(self, box: Box) -> Iterator[tuple[int, int]]:
-        for x in range(int(box.x // self.SQUARE), int(box.right // self.SQUARE) + 1):
-            for y in range(int(box.y // self.SQUARE), int(box.bottom // self.SQUARE) + 1):
-                yield x, y
-
-
 def _called(node: Node) -> str:
     """Return what an end is called on the drawing: how it was found too, if it was not."""
     return node.name if node.state == "found" else f"{node.name}, {node.state}"
-
-
-def _round_about(point: Point, wide: float) -> Iterator[Box]:
-    """Yield boxes for a name farther from its end, from the nearest on."""
-    for away in AWAY_PX:
-        for number in range(12):
-            angle = math.radians(90 + 30 * (number // 2 + 1) * (1 if number % 2 else -1))
-            across, down = math.cos(angle), math.sin(angle)
-            yield _around(
-                Point(point.x + across * (away + wide / 2), point.y + down * (away + 7)),
-                wide / 2,
-                7,
-            )
-
-
-def _nearest(box: Box, point: Point) -> Point:
-    """Return the place in a box that is nearest to a point."""
-    return Point(min(max(point.x, box.x), box.right), min(max(point.y, box.y), box.bottom))
 
 
 def _around(middle: Point, across: float, down: float) -> Box:

@@ -88,4 +88,12 @@ def _write(painter: QPainter, text: Text) -> None:
     else:
         elide = Qt.TextElideMode.ElideRight
         shown = QFontMetricsF(face).elidedText(text.words, elide, text.box.width + 1)
+    if not text.turn:
+        painter.drawText(_rect(text.box), flags, shown)
+        return
+    painter.save()
+    painter.translate(*text.box.middle)
+    painter.rotate(text.turn)
+    painter.translate(-text.box.middle.x, -text.box.middle.y)
     painter.drawText(_rect(text.box), flags, shown)
+    painter.restore()
