@@ -29,7 +29,6 @@ LIBRARIES_MS = {
     "rapidfuzz": 49,
     "reportlab": 277,
     "scipy": 1526,
-    "shapely": 30,
     "xlsxwriter": 220,
 }
 """Each takes the window's start-up, or a command that does without, past what it may take."""
@@ -46,6 +45,7 @@ MODULES_MS = {
     "molvik.crossover.repinplan": 78,
     "molvik.crossover.reading": 19,
     "molvik.demo": 53,
+    "molvik.drawing.labelplacing": 175,
     "molvik.desktop.dialogs.find": 10,
     "molvik.desktop.dialogs.housing": 22,
     "molvik.desktop.dialogs.keys": 32,
@@ -64,6 +64,8 @@ MODULES_MS = {
     "molvik.devices.states": 52,
     "molvik.electrics": 86,
     "molvik.files.board": 108,
+    "molvik.routing.board.sheet": 17,
+    "molvik.routing.board.tiling": 31,
     "molvik.files.jobfile": 66,
     "molvik.files.pdf": 36,
     "molvik.files.photobox": 10,

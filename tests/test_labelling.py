@@ -22,9 +22,9 @@ from molvik.drawing.labelling import (
     beside,
     corners,
     outline,
-    place_labels,
     upright,
 )
+from molvik.drawing.labelplacing import place_labels
 from molvik.drawing.lettering import face_of, width_of
 from molvik.drawing.scene import Box, Path, Point, Rect, Scene, Text
 from molvik.model.job import Job

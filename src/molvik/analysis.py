@@ -32,7 +32,7 @@ from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.proofplan import ProofPlan
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.assembly import Assembly, assembly
-from molvik.routing.board import lay_on_board
+from molvik.routing.board.lay import lay_on_board
 from molvik.routing.clearances import HoleClearance, hole_clearances
 from molvik.routing.compare import Change, changes
 from molvik.routing.covers import Cover, covers
@@ -48,7 +48,8 @@ from molvik.survey.replacement import Shortage, shortages, stock_left
 from molvik.survey.tree import LoomTree
 
 if TYPE_CHECKING:
-    from molvik.routing.board import Board
+    from molvik.routing.board.lay import Board
+    from molvik.routing.board.sheet import BoardSheet
 
 Result = TypeVar("Result")
 
@@ -234,6 +235,14 @@ class Analysis:
             self.placed.get(loom),
             plugs_of(self.job, self.network, loom),
         )
+
+    def board_sheet(self, loom: str, on: str = "", *, tables: bool = True) -> "BoardSheet":
+        """Return the drawing of a board that one builds from. on: the date; tables: with what goes
+        into each cavity, or names only. Raises ValueError.
+        """
+        from molvik.routing.board.sheet import board_sheet
+
+        return board_sheet(self.board(loom), self.network, on, tables=tables)
 
     @reading("routing", "loom")
     def loom_changes(self) -> dict[str, tuple[Change, ...]]:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from molvik.cli.answers import add_job, analysed, complain, job_at, print_json
 from molvik.files.writing import write_file
+from molvik.logbook.clock import now_text
 from molvik.wording import counted
 
 if TYPE_CHECKING:
@@ -21,7 +22,9 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     board = commands.add_parser("board", help="write a loom to build at full size")
     add_job(board)
     board.add_argument("--out", required=True, help="FILE.pdf, FILE.svg or FILE.dxf")
-    board.add_argument("--paper", default="A4", help="A4, A3, Letter or roll, for a PDF")
+    board.add_argument("--paper", default="A4", help="A4 to A0, Letter or roll 914, for a PDF")
+    board.add_argument("--names", action="store_true", help="names only, no tables at the plugs")
+    board.add_argument("--pegs", action="store_true", help="print where pins and forks go")
     board.add_argument("--loom", default="", help="its code; the first loom without one")
     board.add_argument("--overwrite", action="store_true", help="replace a file that is there")
     board.set_defaults(run=_board)
@@ -78,12 +81,15 @@ def _board(parsed: argparse.Namespace) -> int:
         return complain(f"{path.name} is there already; say --overwrite if it may be replaced.")
     try:
         loom = parsed.loom or (looms[0].code if looms else "")
-        board = analysis.board(loom)
-        made = board_bytes(board, path.suffix, parsed.paper)
+        sheet = analysis.board_sheet(loom, now_text()[:10], tables=not parsed.names)
+        made = board_bytes(sheet, path.suffix, parsed.paper)
     except ValueError as error:
         return complain(str(error))
     write_file(path, made)
-    print(f"{board.name}, {board.width_mm:.0f} by {board.height_mm:.0f} mm, written to {path}")
+    for peg in sheet.pegs if parsed.pegs else ():
+        print(f"{peg.x_mm:8.1f} {peg.y_mm:8.1f}  {peg.kind:7} {peg.what}")
+    size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
+    print(f"{sheet.board.name}, {size}, written to {path}")
     return 0
 
 

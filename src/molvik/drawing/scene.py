@@ -56,6 +56,11 @@ class Box(NamedTuple):
         return across and self.y < other.bottom and other.y < self.bottom
 
 
+def around(middle: Point, across: float, down: float) -> Box:
+    """Return the box that reaches so far from its middle to each side."""
+    return Box(middle.x - across, middle.y - down, 2 * across, 2 * down)
+
+
 class Pen(NamedTuple):
     """A line's look. dash: drawn and left out, in pixels, from its beginning. round: its ends."""
 

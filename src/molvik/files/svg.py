@@ -18,7 +18,7 @@ def svg_bytes(scene: Scene, title: str, roles: Roles = LIGHT) -> bytes:
         # A viewer may show a dark page behind it.
         f'<rect width="{width}" height="{height}" fill="{roles.sheet}"/>',
     ]
-    lines += [_element(text, roles) for text in scene.shapes]
+    lines += [element(text, roles) for text in scene.shapes]
     for area in scene.areas:
         box = area.box
         lines.append(
@@ -33,7 +33,8 @@ def _at(x: float, y: float, width: float, height: float) -> str:
     return f'x="{x:g}" y="{y:g}" width="{width:g}" height="{height:g}"'
 
 
-def _element(shape: Shape, roles: Roles) -> str:
+def element(shape: Shape, roles: Roles) -> str:
+    """Return a shape as an element of SVG."""
     match shape:
         case Path(points, pen, closed, fill):
             kind = "polygon" if closed else "polyline"

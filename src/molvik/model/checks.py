@@ -277,6 +277,8 @@ def _laid_problem(thing: NewLoom | LoomNode | Run | Zone) -> str:
                 return "The radius of a bend is above zero, up to 10 m"
             if thing.middle is not None and not 1 <= thing.middle <= 5:
                 return "One to five wires lie in the middle"
+            if any(not 0 <= mark.at_m < 1000 for mark in thing.marks):
+                return "What sits on a stretch is zero or more from its start"
         case Zone():
             hot, away = thing.hot_c, thing.distance_mm
             if hot is not None and not -50 <= hot <= 1200:

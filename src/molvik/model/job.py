@@ -47,7 +47,9 @@ class Settings(Value, frozen=True):
     are the job's own (by the keys of ``reference.places`` and ``reference.limits``). earthed: which
     pole of the battery is at the vehicle's metal; until the sixties it was often plus. customer,
     report_number: whom the test report is for, and its number. meter, calibrated: what is read by
-    eye, with its serial number, and when it was last calibrated, in words.
+    eye, with its serial number, and when it was last calibrated, in words. tolerances_mm: up to
+    which length of a stretch, mm, it may be off by how much, mm; the last holds for all longer ones
+    (common practice, our choice).
     """
 
     system_v: float = 12.0
@@ -73,6 +75,7 @@ class Settings(Value, frozen=True):
     report_number: str = ""
     meter: str = ""
     calibrated: str = ""
+    tolerances_mm: tuple[tuple[float, float], ...] = ((300.0, 5.0), (1000.0, 10.0), (1e6, 15.0))
 
     @property
     def earthed_pole(self) -> str:

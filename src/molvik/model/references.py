@@ -133,6 +133,13 @@ REFERENCES = (
         needed=True,
     ),
     Reference(
+        "routing.looms.datum",
+        JOINTS,
+        "code",
+        "is cleared",
+        ("is measured from its end again", "are measured from their ends again"),
+    ),
+    Reference(
         "routing.joints.carries",
         PARTS,
         "code",

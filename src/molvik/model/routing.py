@@ -15,13 +15,25 @@ as found. What is typed wins over what is scaled.
 
 Kind = Literal["", "grommet", "clip", "splice"]
 
+MarkKind = Literal["clip", "tie", "bracket", "label", "shrink"]
+"""What holds a stretch, or sits on it."""
+
+
+class RunMark(Value, frozen=True):
+    """Something at a place of a stretch. at_m: from its start, m. text: what a label says."""
+
+    kind: MarkKind
+    at_m: float
+    text: str = ""
+
 
 class NewLoom(Value, frozen=True):
     """A loom to build. laid: whether wires lie side by side or are twisted in layers.
 
     service_m: what is left at each end beyond the terminal, to terminate it again, m. drip_m: more
     of it where it is wet, so that water runs off below the plug, m. wide_m, high_m: of the board it
-    is laid on, m, None for one that is large enough.
+    is laid on, m, None for one that is large enough. datum: the joint that running dimensions begin
+    at, empty for the end that all others hang from.
     """
 
     code: str
@@ -32,6 +44,7 @@ class NewLoom(Value, frozen=True):
     note: str = ""
     wide_m: float | None = None
     high_m: float | None = None
+    datum: str = ""
 
     @property
     def room_m(self) -> tuple[float, float] | None:
@@ -70,6 +83,7 @@ class Run(Value, frozen=True):
     ``reference.coverings``. slack_m: what it has more than its length, across a gap that moves, m.
     bend_mm: radius of the tightest bend on its way, mm, None where it is not known. middle: how
     many wires lie in the middle where the loom is twisted, None for as many as make it thinnest.
+    marks: what sits where on it; of its clips and ties the others are spread evenly.
     """
 
     code: str
@@ -85,6 +99,7 @@ class Run(Value, frozen=True):
     note: str = ""
     bend_mm: float | None = None
     middle: int | None = None
+    marks: tuple[RunMark, ...] = ()
 
 
 class Pose(Value, frozen=True):

@@ -16,6 +16,7 @@ can be swapped, judged by the job's solution corrected for their wires exchanged
 
 Where a loom lies, as found or on the board: netlist/placing lays it (free knows what lies where) so
 that nothing lies over anything else, except what a hand turned (Job.board, which nothing but the
-board reads); turning is a drag as values; drawing shows it on the screen, board at full size,
-vehicle by places. The page draws it in the background.
+board reads); turning is a drag as values; drawing shows it on the screen, vehicle by places;
+the package board is the drawing at full size that one builds from, with its tiles of paper.
+holding says what sits where on a stretch. The page draws it in the background.
 """

@@ -18,6 +18,7 @@ from molvik.drawing.scene import (
     Rect,
     Shape,
     Text,
+    around,
     at_share,
     bounds,
 )
@@ -27,9 +28,10 @@ from molvik.model.loom import Loom, Node, Segment
 from molvik.model.parts import Colour, Connector, EarthPoint, End, Splice
 from molvik.model.routing import LoomNode, Routing, Run
 from molvik.netlist.network import Network
-from molvik.netlist.placing import Placed
+from molvik.netlist.placing import UNKNOWN_M, Placed
 from molvik.reference.colours import PAINT
 from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.holding import holds
 from molvik.routing.outlines import outline_mm
 from molvik.routing.ways import Way
 from molvik.survey.drawing import NAME_PX, Label, LoomDrawing, Measure, plain_width
@@ -48,6 +50,9 @@ DEEP = 1.4
 """How deep a plug is, by the shorter side of its face (our choice)."""
 
 LENGTH_PX = 9
+
+MOST_HOLDS = 40
+"""Of a run that is held by more than so many, none is drawn: they would be a line."""
 
 LENGTH_REACH_PX = 40.0
 """A length that has no room beside its stretch goes no farther off than this."""
@@ -201,15 +206,14 @@ class RouteDrawing(LoomDrawing):
         yield from shapes if self._fine else sorted(shapes, key=_by_pen)
 
     def _holds(self, run: Run, line: tuple[Point, ...], wide: float) -> Iterator[Shape]:
-        """Draw clips as squares and ties as ticks, evenly along a run."""
-        count = run.clips + run.ties
-        if not self._fine or not count or count > 40:
+        """Draw what sits on a run: clips and the like as squares, ties as ticks."""
+        if not self._fine or run.clips + run.ties + len(run.marks) > MOST_HOLDS:
             return
-        for number in range(count):
-            point, angle = at_share(line, (number + 1) / (count + 1))
-            if number < run.clips:
+        for held in holds(run, run.length_m or UNKNOWN_M):
+            point, angle = at_share(line, held.at_m / (run.length_m or UNKNOWN_M))
+            if held.kind != "tie":
                 half = max(2.6, wide / 2 + 1.2)
-                yield Rect(_box(point, half, half), Pen("ink", 1.0), "sheet")
+                yield Rect(around(point, half, half), Pen("ink", 1.0), "sheet")
             else:
                 reach = max(3.2, wide / 2 + 1.6)
                 across, down = -math.sin(angle) * reach, math.cos(angle) * reach
@@ -234,14 +238,14 @@ class RouteDrawing(LoomDrawing):
         elif joint.kind == "splice" or self._is(joint, Splice):
             yield _diamond(point, 5.0, pen)
         elif joint.kind == "clip":
-            yield Rect(_box(point, 3.5, 3.5), pen, "sheet")
+            yield Rect(around(point, 3.5, 3.5), pen, "sheet")
         elif self._is(joint, EarthPoint):
-            yield Oval(_box(point, 5.0, 5.0), pen, "sheet")
-            yield Oval(_box(point, 1.8, 1.8), pen, "ink")
+            yield Oval(around(point, 5.0, 5.0), pen, "sheet")
+            yield Oval(around(point, 1.8, 1.8), pen, "ink")
         elif self.tree.is_end(code):
-            yield Rect(_box(point, 4.5, 4.5), pen, "sheet", 2.0)
+            yield Rect(around(point, 4.5, 4.5), pen, "sheet", 2.0)
         else:
-            yield Oval(_box(point, 3.2, 3.2), pen, "sheet")
+            yield Oval(around(point, 3.2, 3.2), pen, "sheet")
 
     def _is(self, joint: LoomNode, kind: type[Splice | EarthPoint]) -> bool:
         letter = "S" if kind is Splice else "E"
@@ -285,7 +289,7 @@ class RouteDrawing(LoomDrawing):
 
     def _solid_node(self, code: str) -> Corners:
         if code not in self.plugs:
-            return outline(_box(self.node(code), 8, 8))
+            return outline(around(self.node(code), 8, 8))
         plug = self.plugs[code]._replace(colours=())
         pen, scale = Pen("ink", 1.2), self.scale[0] / 1000
         shapes = plug_shapes(plug, self.node(code), self._leads(code), pen, scale, LEAST_PLUG_PX)
@@ -334,10 +338,6 @@ def _by_pen(shape: Shape) -> tuple[str, str, str, float]:
     pen = getattr(shape, "pen", None)
     kind = type(shape).__name__
     return kind, getattr(shape, "fill", ""), pen.role if pen else "", pen.width if pen else 0.0
-
-
-def _box(middle: Point, across: float, down: float) -> Box:
-    return Box(middle.x - across, middle.y - down, 2 * across, 2 * down)
 
 
 def _diamond(point: Point, size: float, pen: Pen) -> Shape:

@@ -12,7 +12,6 @@ from molvik.drawing.labelling import (
     about,
     band,
     outline,
-    place_labels,
 )
 from molvik.drawing.lettering import FACES, width_of
 from molvik.drawing.scene import (
@@ -27,6 +26,7 @@ from molvik.drawing.scene import (
     Shape,
     Text,
     along,
+    around,
     at_share,
 )
 from molvik.lazy import cached_property
@@ -166,9 +166,9 @@ class LoomDrawing:
         for fault, spot in faults:
             shapes.append(self._fault(fault, spot))
         shapes += self._rule()
-        areas = [Area(_around(spot, 9, 9), fault.code, fault.kind) for fault, spot in faults]
+        areas = [Area(around(spot, 9, 9), fault.code, fault.kind) for fault, spot in faults]
         areas += [
-            Area(_around(self.node(node.code), 9, 9), node.code, node.name)
+            Area(around(self.node(node.code), 9, 9), node.code, node.name)
             for node in self.tree.loom.nodes
         ]
         areas += [
@@ -249,9 +249,9 @@ class LoomDrawing:
                     pen,
                 )
         elif self.tree.is_end(code):
-            yield Rect(_around(point, 5, 5), pen, "sheet", 2.0)
+            yield Rect(around(point, 5, 5), pen, "sheet", 2.0)
         else:
-            yield Oval(_around(point, 4, 4), pen, "sheet")
+            yield Oval(around(point, 4, 4), pen, "sheet")
 
     def _is_lost(self, code: str) -> bool:
         return self.tree.nodes[code].state in ("missing", "cut off")
@@ -277,6 +277,8 @@ class LoomDrawing:
     @cached_property
     def labelling(self) -> Labelling:
         """Return where names lie, and which have no room: a tooltip names those."""
+        from molvik.drawing.labelplacing import place_labels
+
         wanted = [label.wanted for label in self._every_label]
         page = Box(0, 0, self.width, self.height)
         return place_labels(wanted, self._solid(), page)
@@ -290,11 +292,11 @@ class LoomDrawing:
             yield self._solid_node(node.code)
         for fault in self.tree.loom.faults:
             if (spot := self.fault(fault)) is not None:
-                yield outline(_around(spot, 6.5, 6.5))
+                yield outline(around(spot, 6.5, 6.5))
         yield outline(Box(0, self.height - 17, self.scale[0] * RULE_M + 60, 17))
 
     def _solid_node(self, code: str) -> Corners:
-        return outline(_around(self.node(code), NODE_PX, NODE_PX))
+        return outline(around(self.node(code), NODE_PX, NODE_PX))
 
     def thick_px(self, code: str) -> float:
         """Return how wide a stretch is drawn, px."""
@@ -342,7 +344,3 @@ class LoomDrawing:
 def _called(node: Node) -> str:
     """Return what an end is called on the drawing: how it was found too, if it was not."""
     return node.name if node.state == "found" else f"{node.name}, {node.state}"
-
-
-def _around(middle: Point, across: float, down: float) -> Box:
-    return Box(middle.x - across, middle.y - down, 2 * across, 2 * down)

@@ -10,6 +10,7 @@ from molvik.model.job import Job
 from molvik.model.routing import Kind, LoomNode, NewLoom, Run, Zone
 from molvik.netlist.network import Network
 from molvik.numbers import read_number
+from molvik.parsing.marks import MARKS_HOW, marks_text, read_marks
 from molvik.parsing.quantities import read_length_m, read_surface_c
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
@@ -71,6 +72,16 @@ def _boots(text: str, _: Network) -> Fields:
     return {"boots": tuple(dict.fromkeys(filter(None, map(str.strip, text.split(",")))))}
 
 
+def _datum(text: str, network: Network) -> Fields:
+    tidy = text.strip().lower()
+    if not tidy:
+        return {"datum": ""}
+    for joint in network.job.routing.joints:
+        if tidy in (joint.code.lower(), joint.name.lower(), f"{joint.code} {joint.name}".lower()):
+            return {"datum": joint.code}
+    raise ValueError(f"“{text.strip()}” is not a node of a loom to build: type its code, J3.")
+
+
 LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
     Field("Name", "Engine loom, cab loom, patch loom", lambda h: h.name, plain("name")),
     Field(
@@ -107,6 +118,13 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
         lambda h: number_text(h.high_m, "m"),
         optional("high_m", read_length_m),
         unit="m",
+    ),
+    Field(
+        "Datum",
+        "The node that distances on the board begin at, by code or name; empty for its first end",
+        lambda h: h.datum,
+        _datum,
+        of_job=lambda job: tuple(f"{joint.code} {joint.name}" for joint in job.routing.joints),
     ),
     Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
 )
@@ -228,6 +246,12 @@ RUN_FIELDS: tuple[Field[Run], ...] = (
     ),
     Field("Clips", "How many", lambda r: str(r.clips or ""), count("clips", 500)),
     Field("Ties", "How many", lambda r: str(r.ties or ""), count("ties", 500)),
+    Field(
+        "On it",
+        f"{MARKS_HOW}, mm; clips and ties without a place are spread evenly",
+        lambda r: marks_text(r.marks),
+        lambda text, _: {"marks": read_marks(text)},
+    ),
     Field(
         "Slack",
         "More than its length, across what moves: 60 mm",

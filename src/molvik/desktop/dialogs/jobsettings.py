@@ -16,6 +16,7 @@ from molvik.desktop.widgets.small import Choice, button, choice, label, row
 from molvik.model import edits
 from molvik.model.job import Job, Settings
 from molvik.numbers import read_number
+from molvik.parsing.marks import read_tolerances, tolerances_text
 from molvik.parsing.money import read_currency
 from molvik.parsing.quantities import read_length_m, read_temperature_c
 from molvik.reference.limits import USES
@@ -84,6 +85,8 @@ class JobSettings(QDialog):
         )
         self.joints = _one_of(["crimped", "soldered"], settings.joints)
         self.stagger = QLineEdit(f"{settings.stagger_m * 1000:g}")
+        self.tolerances = QLineEdit(tolerances_text(settings.tolerances_mm))
+        self.tolerances.setToolTip("How exactly stretches are to be met on the board, in mm")
         self.standard = _one_of(list(LIKE), settings.standard)
         self.hour = QLineEdit(f"{settings.hour_price:g}" if settings.hour_price else "")
         self.hour.setToolTip("What an hour of your work costs, for the quote: 60")
@@ -146,6 +149,7 @@ class JobSettings(QDialog):
             ("Words", self.earth),
             ("Joints", self.joints),
             ("Joints apart, mm", self.stagger),
+            ("Lengths, mm", self.tolerances),
             ("Repairs", self.standard),
             ("Price of an hour", self.hour),
             ("Currency", self.currency),
@@ -192,6 +196,7 @@ class JobSettings(QDialog):
             hour_price = _price(self.hour.text())
             currency = read_currency(self.currency.text().strip() or "EUR")
             apart = read_length_m(f"{self.stagger.text()} mm")
+            tolerances = read_tolerances(self.tolerances.text())
             airs = self._airs()
             shares = self._shares()
 
@@ -207,6 +212,7 @@ class JobSettings(QDialog):
                     earth_word=self.earth.currentData(),
                     joints=self.joints.currentText(),
                     stagger_m=apart,
+                    tolerances_mm=tolerances,
                     standard=self.standard.currentText(),
                     hour_price=hour_price,
                     currency=currency,

@@ -27,6 +27,7 @@ WIDTHS = {
     "Covering": 92,
     "Clips": 48,
     "Ties": 44,
+    "On it": 120,
     "Slack": 66,
     "Note": 90,
     "Name": 170,
@@ -51,6 +52,7 @@ WIDTHS = {
 }
 GROWS = ("From", "To", "Name", "Carries", "Access")
 AT_WISH = (
+    "On it",
     "Clips",
     "Ties",
     "Slack",

@@ -8,6 +8,7 @@ from molvik.analysis import Analysis
 from molvik.desktop.dialogs.questions import ask_line
 from molvik.files.errors import JobFileError
 from molvik.files.writing import write_file
+from molvik.logbook.clock import now_text
 
 KINDS = "PDF in tiles (*.pdf);;SVG (*.svg);;DXF (*.dxf)"
 
@@ -17,7 +18,7 @@ def ask_full_size(parent: QWidget, analysis: Analysis, loom: str) -> str:
 
     Raises ValueError for what cannot be written, in words.
     """
-    from molvik.files.board import PAPERS
+    from molvik.routing.board.tiling import EVERY
 
     name, kind = QFileDialog.getSaveFileName(parent, "The loom at full size", "board.pdf", KINDS)
     if not name:
@@ -28,7 +29,7 @@ def ask_full_size(parent: QWidget, analysis: Analysis, loom: str) -> str:
     paper = "A4"
     if path.suffix.lower() == ".pdf":
         words = "Print at 100 %: each tile has a ruler of 100 mm to check that by."
-        chosen = ask_line(parent, "On which paper?", words, "A4", choices=list(PAPERS))
+        chosen = ask_line(parent, "On which paper?", words, "A4", choices=list(EVERY))
         if chosen is None:
             return ""
         paper = chosen
@@ -39,9 +40,10 @@ def write_full_size(analysis: Analysis, loom: str, path: Path, paper: str) -> st
     """Write a loom at full size; return what was written. Raises ValueError."""
     from molvik.files.board import board_bytes
 
-    board = analysis.board(loom)
+    sheet = analysis.board_sheet(loom, now_text()[:10])
     try:
-        write_file(path, board_bytes(board, path.suffix, paper))
+        write_file(path, board_bytes(sheet, path.suffix, paper))
     except JobFileError as error:
         raise ValueError(str(error)) from error
-    return f"{board.name}, {board.width_mm:.0f} by {board.height_mm:.0f} mm, written to {path.name}"
+    size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
+    return f"{sheet.board.name}, {size}, written to {path.name}"

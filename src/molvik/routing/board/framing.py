@@ -1,0 +1,163 @@
+"""The legend, the ruler and the title block of a board."""
+
+import hashlib
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+import msgspec
+
+from molvik.drawing.scene import Box, Path, Pen, Point, Rect, Shape, Text
+from molvik.model.job import Job
+from molvik.parsing.marks import tolerances_text
+from molvik.reference.coverings import BARE, COVERINGS
+from molvik.routing.board.dimensions import FROM_WHAT
+from molvik.routing.board.lay import Board
+from molvik.routing.board.patterns import (
+    PASSES,
+    covered,
+    held,
+    hold,
+    node_kind,
+    node_mark,
+    passes,
+    zone_mark,
+)
+
+RULER_MM = 100.0
+LINE_MM = 11.0
+BLOCK_MM = 5 * LINE_MM + 4
+"""How high the title block is, and a legend of four rows."""
+
+BOX = Pen("ink", 0.4)
+
+
+class Heading(NamedTuple):
+    """What the title block says. job, version: of the job, with its fingerprint; by: who drew it;
+    on: the date.
+    """
+
+    job: str = ""
+    version: str = ""
+    by: str = ""
+    on: str = ""
+    tolerances: tuple[tuple[float, float], ...] = ((1e6, 15.0),)
+
+
+def heading_of(job: Job, on: str) -> Heading:
+    """Return what the title block says of a job. on: the date."""
+    what = msgspec.json.encode((job.routing, job.board, job.wires))
+    version = f"as of {hashlib.sha256(what).hexdigest()[:8]}"
+    return Heading(job.title, version, job.settings.measured_by, on, job.settings.tolerances_mm)
+
+
+def ruler(x: float, y: float) -> list[Shape]:
+    """Return a ruler of 100 mm from a place on: measured on paper, it says what the printer did."""
+    pen = Pen("ink", 0.3)
+    shapes: list[Shape] = [Path((Point(x, y), Point(x + RULER_MM, y)), pen)]
+    for at in range(0, int(RULER_MM) + 1, 10):
+        high = 5.0 if at % 50 == 0 else 3.0
+        shapes.append(Path((Point(x + at, y), Point(x + at, y - high)), pen))
+    words = "100 mm: measure me"
+    shapes.append(Text(words, Box(x + RULER_MM + 2, y - 6, 45, 6), 4, "ink", "left", whole=True))
+    return shapes
+
+
+Line = tuple[str, str]
+"""What is explained: of which sort, and which of them."""
+
+
+def explained(board: Board) -> list[Line]:
+    """Return what the legend explains: what is on the board, and nothing else."""
+    found: dict[Line, None] = {}
+    for laid in board.runs:
+        key = laid.run.covering if laid.run.covering in COVERINGS else ""
+        found["covering", key] = None
+        for one, _, _ in held(laid):
+            found["hold", one.kind] = None
+        for kind in passes(laid.zone):
+            found["zone", kind] = None
+    for joint in board.joints:
+        if joint.code not in board.plugs:
+            found["node", node_kind(board, joint)] = None
+    order = ("covering", "node", "hold", "zone")
+    return sorted(found, key=lambda line: (order.index(line[0]), line[1]))
+
+
+class Legend(NamedTuple):
+    """What the marks of a board mean. rows: so many lines stand below each other."""
+
+    lines: Sequence[Line]
+    rows: int = 4
+
+    @property
+    def _columns(self) -> int:
+        return -(-len(self.lines) // self.rows) or 1
+
+    @property
+    def wide_mm(self) -> float:
+        """How wide it is."""
+        return max(165.0, 3 + 84.0 * self._columns)
+
+    @property
+    def high_mm(self) -> float:
+        """How high it is."""
+        return (self.rows + 1) * LINE_MM + 4
+
+    def shapes(self, x: float, y: float) -> Iterator[Shape]:
+        """Draw it with its upper left corner at a place."""
+        yield Rect(Box(x, y, self.wide_mm, self.high_mm), BOX, "sheet")
+        yield Text("LEGEND", Box(x + 3, y + 1, 40, 7), 4, "faint", "left", bold=True)
+        yield Text(FROM_WHAT, Box(x + 28, y + 1, 140, 7), 4, "faint", "left", whole=True)
+        for number, (sort, key) in enumerate(self.lines):
+            column, line = divmod(number, self.rows)
+            left, middle = x + 6 + column * 84.0, y + 8 + (line + 0.5) * LINE_MM
+            yield from _sample(sort, key, left, middle)
+            words = COVERINGS.get(key, BARE).name if sort == "covering" else PASSES.get(key, key)
+            yield Text(words, Box(left + 25, middle - 4, 58, 8), 4, "ink", "left", whole=True)
+
+
+def _sample(sort: str, key: str, left: float, middle: float) -> Iterator[Shape]:
+    """Draw what a line of the legend explains."""
+    at = Point(left + 9, middle)
+    match sort:
+        case "covering":
+            yield from covered((Point(left, middle), Point(left + 18, middle)), 6.0, key)
+        case "hold":
+            yield from hold(key, at, 0.0, 2.0)
+        case "node":
+            yield from node_mark(key, at, 3.0)
+        case _:
+            for far in (3, 9, 15):
+                yield from zone_mark(key, Point(left + far, middle))
+
+
+TITLE_MM = 178.0
+
+
+def title_block(
+    board: Board, heading: Heading, x: float, y: float, sheet: str = "sheet 1 of 1"
+) -> Iterator[Shape]:
+    """Draw the title block with its upper left corner at a place."""
+    high = BLOCK_MM
+    yield Rect(Box(x, y, TITLE_MM, high), BOX, "sheet")
+    cells = (
+        (heading.job, f"{board.loom}  {board.name}", 6),
+        (heading.version, f"scale 1:1 · {sheet}", 4),
+        (
+            " · ".join(filter(None, (heading.on, heading.by))),
+            tolerances_text(heading.tolerances) + " mm",
+            4,
+        ),
+        ("checked", "revision", 4),
+        ("", "", 4),
+    )
+    for number, (left, right, size) in enumerate(cells[:4]):
+        top = y + number * (high / 4)
+        bold = number == 0
+        for words, at in ((left, x + 3), (right, x + TITLE_MM / 2 + 3)):
+            box = Box(at, top + 1, TITLE_MM / 2 - 6, high / 4 - 2)
+            yield Text(words, box, size, "ink" if number < 3 else "faint", "left", bold=bold)
+        if number:
+            yield Path((Point(x, top), Point(x + TITLE_MM, top)), Pen("faint", 0.25))
+    middle = x + TITLE_MM / 2
+    yield Path((Point(middle, y), Point(middle, y + high)), Pen("faint", 0.25))

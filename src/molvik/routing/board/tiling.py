@@ -1,0 +1,171 @@
+"""How a board is cut into sheets of paper: the fewest that show all of it, none of them blank."""
+
+import math
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import shapely
+from shapely.geometry.base import BaseGeometry
+
+from molvik.drawing.scene import Box, Path, Text, bounds
+from molvik.routing.board.sheet import BoardSheet
+
+EDGE_MM, OVERLAP_MM, FOOT_MM = 10.0, 10.0, 16.0
+"""What a printer leaves free at each edge; how far tiles lie over each other; what the ruler and
+the name of a tile take at its foot."""
+
+PAPERS: dict[str, tuple[float, float]] = {
+    "A4": (210.0, 297.0),
+    "A3": (297.0, 420.0),
+    "A2": (420.0, 594.0),
+    "A1": (594.0, 841.0),
+    "A0": (841.0, 1189.0),
+    "Letter": (215.9, 279.4),
+}
+"""Width and height, mm, upright: ISO 216; Letter by ANSI/ASME Y14.1."""
+
+ROLLS_MM = (610.0, 914.0, 1067.0)
+"""How wide rolls are, mm: 24, 36 and 42 inches (common practice)."""
+
+SHIFTS = 8
+"""So many positions of the rows are tried."""
+
+BREAK_MM = 5000.0
+"""A roll is broken into pieces no longer than this."""
+
+EVERY = (*PAPERS, *(f"roll {wide:.0f}" for wide in ROLLS_MM))
+
+
+class Tile(NamedTuple):
+    """A sheet of a board in tiles. name: its row and its place in it, "B2"; shows: which part of
+    the board, mm.
+    """
+
+    name: str
+    shows: Box
+
+
+class Tiling(NamedTuple):
+    """The sheets of a board. sheet: what is on them, of tiles without its legend and title block,
+    which are on their cover; wide_mm, high_mm: of the paper as it lies.
+    """
+
+    sheet: BoardSheet
+    wide_mm: float
+    high_mm: float
+    tiles: tuple[Tile, ...]
+
+    @property
+    def has_cover(self) -> bool:
+        """Whether there is a sheet before them, that says how they lie."""
+        return len(self.tiles) > 1 or all(piece.layer != "FRAME" for piece in self.sheet.pieces)
+
+
+def tiling(sheet: BoardSheet, paper: str) -> Tiling:
+    """Return how a board is cut into sheets. Raises ValueError for a paper that is not known, and
+    for a roll that is narrower than a plug.
+    """
+    if paper in PAPERS:
+        sheet = sheet.without_frame()
+        upright = PAPERS[paper]
+        found = [_best(sheet, *size) for size in (upright, upright[::-1])]
+        return min(found, key=lambda made: len(made.tiles))
+    if paper == "roll" or (paper.startswith("roll ") and paper[5:].replace(".", "").isdigit()):
+        return _on_a_roll(sheet, float(paper[5:]) if len(paper) > 4 else ROLLS_MM[1])
+    raise ValueError(f"“{paper}” is not a paper known here. Type one of: {', '.join(EVERY)}.")
+
+
+def _on_a_roll(sheet: BoardSheet, wide: float) -> Tiling:
+    """Return a board on a roll: in strips as wide as it is, each as long as it has to be."""
+    widest = max(
+        (max(plug.wide_mm, plug.deep_mm) for plug, _ in sheet.board.plugs.values()), default=0.0
+    )
+    if widest > wide - 2 * EDGE_MM - FOOT_MM:
+        raise ValueError(
+            f"The largest plug is {widest:.0f} mm wide, more than a roll of {wide:g} mm shows. "
+            "Choose a wider one, or tiles."
+        )
+    long = min(BREAK_MM, sheet.width_mm + 2 * EDGE_MM)
+    return _best(sheet, long, wide)
+
+
+def _best(sheet: BoardSheet, wide: float, high: float) -> Tiling:
+    """Return the fewest sheets of a size, by where their rows begin."""
+    content = shapely.union_all(_content(sheet))
+    shown = wide - 2 * EDGE_MM, high - 2 * EDGE_MM - FOOT_MM
+    step = shown[1] - OVERLAP_MM
+    best: list[Tile] = []
+    for shift in range(SHIFTS):
+        top = content.bounds[1] - 2 - step * shift / SHIFTS
+        tiles = _rows(content, top, shown)
+        if not best or len(tiles) < len(best):
+            best = tiles
+    return Tiling(sheet, wide, high, tuple(best))
+
+
+def _content(sheet: BoardSheet) -> list[BaseGeometry]:
+    """Return what must be on paper: all that is drawn but the frame round it."""
+    found: list[Any] = []
+    for piece in sheet.pieces:
+        for shape in piece.shapes:
+            if isinstance(shape, Path) and len(shape.points) > 1:
+                wide = (shape.pen.width if shape.pen else 0.2) / 2 + 0.5
+                found.append(shapely.LineString(shape.points).buffer(wide))
+            elif not (piece.layer == "FRAME" and bounds(shape).width > sheet.width_mm - 10):
+                box = bounds(shape)
+                if isinstance(shape, Text) and shape.turn:
+                    half = math.hypot(box.width, box.height) / 2
+                    box = Box(box.middle.x - half, box.middle.y - half, 2 * half, 2 * half)
+                found.append(shapely.box(box.x, box.y, box.right, box.bottom))
+    return found
+
+
+def _rows(content: BaseGeometry, top: float, shown: tuple[float, float]) -> list[Tile]:
+    """Return the tiles of rows from a height on: in each row as few as show what lies in it."""
+    tiles: list[Tile] = []
+    left, _, right, bottom = content.bounds
+    row = 0
+    while top < bottom:
+        band = shapely.intersection(content, shapely.box(left - 1, top, right + 1, top + shown[1]))
+        spans = sorted((part.bounds[0], part.bounds[2]) for part in shapely.get_parts(band))
+        # What the row above shows already, in the overlap, needs no tile of its own.
+        new = shapely.intersection(
+            content,
+            shapely.box(left - 1, top + (OVERLAP_MM if row else 0), right + 1, top + shown[1]),
+        )
+        if not new.is_empty and spans:
+            for number, x in enumerate(_starts(spans, shown[0]), 1):
+                box = Box(x, top, *shown)
+                tiles.append(Tile(f"{_letter(row)}{number}", box))
+            row += 1
+        top += shown[1] - OVERLAP_MM
+    return tiles
+
+
+def _starts(spans: Sequence[tuple[float, float]], wide: float) -> list[float]:
+    """Return where tiles of a row begin that show all spans: the first at the first of them, each
+    further one where the one before ends, or at the next span after a gap. That is the fewest.
+    """
+    merged: list[list[float]] = []
+    for begin, end in spans:
+        if merged and begin <= merged[-1][1]:
+            merged[-1][1] = max(merged[-1][1], end)
+        else:
+            merged.append([begin, end])
+    starts: list[float] = []
+    shown_to = -math.inf
+    for begin, end in merged:
+        if end <= shown_to:
+            continue
+        x = begin - 1 if begin > shown_to else shown_to - OVERLAP_MM
+        while True:
+            starts.append(x)
+            shown_to = x + wide
+            if shown_to >= end + 1:
+                break
+            x = shown_to - OVERLAP_MM
+    return starts
+
+
+def _letter(row: int) -> str:
+    return chr(65 + row) if row < 26 else f"{chr(64 + row // 26)}{chr(65 + row % 26)}"
