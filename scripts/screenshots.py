@@ -23,8 +23,8 @@ from molvik.desktop.stages.crossover.page import CrossoverPage
 from molvik.desktop.stages.pinouts.importing import ImportDialog
 from molvik.desktop.stages.pinouts.page import PinoutsPage
 from molvik.desktop.stages.proving.page import ProvingPage
+from molvik.desktop.stages.routing.boarddialog import BoardDialog
 from molvik.desktop.stages.sizes.page import SizesPage
-from molvik.desktop.stages.survey.page import SurveyPage
 from molvik.desktop.threads.background import is_working
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
@@ -80,7 +80,7 @@ def main() -> None:
         if isinstance(page, ProvingPage):
             page.tabs.setCurrentWidget(page.plan)
         take(name)
-    recording(window)
+    board(window)
     routing(window, take)
     sizing(window, take)
     operating_point(window, take)
@@ -139,19 +139,21 @@ def from_the_shelf(window: MainWindow) -> None:
     stock.close()
 
 
-def recording(window: MainWindow) -> None:
-    """Take the picture of a card on which an old wire is gauged."""
-    window.go(0)
-    page = window.pages[0]
-    assert isinstance(page, SurveyPage)
-    page.step_at_the_bench()
-    (cards,) = (one for one in QApplication.topLevelWidgets() if isinstance(one, StepCards))
-    cards.at = [step.key for step in page.before.steps()].index("gauge L1")
-    cards.typed = "1.65/2.9"
-    cards.refresh()
+def board(window: MainWindow) -> None:
+    """Take the picture of a board at full size before it is printed, closer on its middle."""
+    dialog = BoardDialog(window, window.store.analysis, "H1")
+    dialog.show()
+    while dialog.sheet is None:
+        settle()
+    dialog.paper.setCurrentIndex(0)
+    dialog.view.zoom_to(2.6)
     settle()
-    cards.grab().save(str(TARGET / "measuring-card.png"))
-    cards.close()
+    view = dialog.view
+    view.horizontalScrollBar().setValue(round(0.45 * view.horizontalScrollBar().maximum()))
+    view.verticalScrollBar().setValue(round(0.3 * view.verticalScrollBar().maximum()))
+    settle()
+    dialog.grab().save(str(TARGET / "board.png"))
+    dialog.close()
 
 
 def routing(window: MainWindow, take: Callable[[str], None]) -> None:

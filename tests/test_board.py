@@ -25,7 +25,7 @@ from conftest import answer, page, put_job
 from molvik.analysis import Analysis
 from molvik.cli import main
 from molvik.demo import demo_job
-from molvik.desktop.dialogs.questions import LineQuestion
+from molvik.desktop.stages.routing.boarddialog import BoardDialog
 from molvik.desktop.window import MainWindow
 from molvik.drawing.labelling import Corners, band, corners, outline
 from molvik.drawing.scene import Path as Lines
@@ -50,6 +50,7 @@ from molvik.routing.board.patterns import PATTERNS, covered, held, hold, zone_ma
 from molvik.routing.board.pegs import pegs
 from molvik.routing.board.sheet import BoardSheet
 from molvik.routing.board.tiling import EDGE_MM, FOOT_MM, PAPERS, tiling
+from molvik.routing.measuring import measured, read_measured_m
 from molvik.typed.field import named
 from molvik.typed.routed import LOOM_FIELDS, RUN_FIELDS
 from test_labelling import meet, thick, written
@@ -663,18 +664,123 @@ def test_the_pegs_of_a_board_are_told(tmp_path: Path, capsys: pytest.CaptureFixt
     assert re.search(r"70\.0 .* holder +J18 Crank sensor", told)
 
 
+def board_dialog(window: MainWindow, qtbot: QtBot) -> BoardDialog:
+    dialog = BoardDialog(window, window.store.analysis, "H1")
+    qtbot.addWidget(dialog)
+    qtbot.waitUntil(lambda: dialog.sheet is not None)
+    return dialog
+
+
 def test_the_board_is_written_from_the_window(
     demo_window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
     shown = page(demo_window, "Routing")
     path = tmp_path / "board.pdf"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), "PDF"))
-    answer(LineQuestion, lambda asked: asked.type("A3"))
+
+    def save(dialog: BoardDialog) -> None:
+        qtbot.waitUntil(dialog.save.isEnabled)
+        dialog.paper.setCurrentText("A3")
+        qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
+
+    answer(BoardDialog, save)
     qtbot.mouseClick(shown.tools.full_size, Qt.MouseButton.LeftButton)
     assert "written to board.pdf" in shown.about.text()
-    first = pypdfium2.PdfDocument(path.read_bytes())[2]
-    assert first.get_width() / 72 * 25.4 == pytest.approx(420, abs=0.1)
-    bad = str(tmp_path / "board.png")
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (bad, ""))
-    qtbot.mouseClick(shown.tools.full_size, Qt.MouseButton.LeftButton)
-    assert "not PDF, SVG or DXF" in shown.notice.text()
+    tile = pypdfium2.PdfDocument(path.read_bytes())[2]
+    sides = sorted((tile.get_width() / 72 * 25.4, tile.get_height() / 72 * 25.4))
+    assert sides == pytest.approx([297, 420], abs=0.1)
+
+
+def test_what_cannot_be_written_is_said_in_its_window(
+    demo_window: MainWindow, tmp_path: Path, qtbot: QtBot
+) -> None:
+    dialog = board_dialog(demo_window, qtbot)
+    dialog.write_to(tmp_path / "board.png")
+    assert "is not PDF, SVG or DXF" in dialog.notice.text()
+    dialog.write_to(tmp_path / "none" / "board.svg")
+    assert dialog.notice.text()
+    assert dialog.said == ""
+
+
+def test_before_printing_the_sheets_of_paper_are_seen(
+    demo_window: MainWindow, tmp_path: Path, qtbot: QtBot
+) -> None:
+    dialog = board_dialog(demo_window, qtbot)
+    assert dialog.sheet is not None
+    assert f"{len(tiling(dialog.sheet, 'A4').tiles)} sheets" in dialog.about.text()
+    scene = dialog.view.draw(800, 600)
+    assert scene is not None
+    assert {"A1", "C7"} <= set(scene.texts())
+    assert "LEGEND" not in scene.texts(), "that is on the cover of the tiles"
+    dialog.paper.setCurrentText("roll 914")
+    assert "2 strips" in dialog.about.text()
+    scene = dialog.view.draw(800, 600)
+    assert scene is not None
+    assert "LEGEND" in scene.texts()
+    dialog.paper.setCurrentIndex(0)
+    scene = dialog.view.draw(800, 600)
+    assert scene is not None
+    assert "A1" not in scene.texts()
+
+
+@pytest.mark.parametrize(
+    ("name", "gone"),
+    [("Tables", "C9  Injector 2"), ("Lengths", "350 ±10"), ("Names", "J5 Rail, rear")],
+)
+def test_what_is_left_out_is_neither_seen_nor_written(
+    demo_window: MainWindow, tmp_path: Path, qtbot: QtBot, name: str, gone: str
+) -> None:
+    dialog = board_dialog(demo_window, qtbot)
+
+    def seen() -> tuple[str, ...]:
+        scene = dialog.view.draw(800, 600)
+        assert scene is not None
+        return scene.texts()
+
+    assert gone in seen()
+    dialog.shown[name].click()
+    assert gone not in seen()
+    dialog.write_to(tmp_path / "board.svg")
+    assert gone not in (tmp_path / "board.svg").read_text()
+
+
+def test_the_board_has_the_page_to_itself_by_one_key(demo_window: MainWindow, qtbot: QtBot) -> None:
+    shown = page(demo_window, "Routing")
+    demo_window.resize(1280, 800)
+    high = shown.view.height()
+    qtbot.keyClick(shown, Qt.Key.Key_F9)
+    assert not shown.tabs.isVisible()
+    qtbot.waitUntil(lambda: shown.view.height() > 1.5 * high)
+    qtbot.keyClick(shown, Qt.Key.Key_F9)
+    assert shown.tabs.isVisible()
+    qtbot.waitUntil(lambda: shown.view.height() == high)
+
+
+def test_in_a_loom_without_stretches_the_first_is_typed(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = page(demo_window, "Routing")
+    shown.add_loom()
+    assert shown.tools.draw_button.isEnabled()
+    qtbot.mouseClick(shown.tools.draw_button, Qt.MouseButton.LeftButton)
+    assert "first stretch is typed" in shown.notice.text()
+    assert not shown.tools.draw_button.isChecked()
+    assert shown.tabs.currentWidget() is shown.tables["Stretches"]
+    assert shown.tables["Stretches"].state() == shown.tables["Stretches"].State.EditingState
+
+
+@pytest.mark.parametrize(("text", "length_m"), [("480", 0.48), ("0.62 m", 0.62), ("22 in", 0.5588)])
+def test_a_bare_number_on_a_measuring_card_is_millimetres(text: str, length_m: float) -> None:
+    assert read_measured_m(text) == pytest.approx(length_m)
+    with pytest.raises(ValueError, match="too short for a stretch"):
+        read_measured_m("1.2")
+
+
+def test_only_what_was_measured_counts_as_measured() -> None:
+    runs = (
+        Run("R1", "J1", "J2", 0.3, "typed"),
+        Run("R2", "J1", "J3", 0.3, "measured"),
+        Run("R3", "J1", "J4", 0.3, "as found"),
+    )
+    job = Job(id="x", title="x", routing=replace(star(3), runs=runs))
+    assert measured(job) == {"measure R2"}

@@ -3,9 +3,9 @@
 from molvik.model.job import Job
 from molvik.model.routing import Run
 from molvik.netlist.loomgraph import LoomGraph
+from molvik.parsing.quantities import read_mm
 from molvik.routing.graph import RouteGraph
 from molvik.steps import Step
-from molvik.wording import figures
 
 BY_HAND = ("typed", "measured")
 """Lengths that a hand gave; the others are reckoned or taken over."""
@@ -29,19 +29,36 @@ def measuring_steps(job: Job, graph: RouteGraph, loom: str) -> tuple[Step, ...]:
                 asks="480 mm",
                 shown=""
                 if run.length_m is None
-                else f"{figures(run.length_m)} m, {run.length_from}",
+                else f"{run.length_m * 1000:.0f} mm, {run.length_from}",
             )
         )
     return tuple(steps)
 
 
 def measured(job: Job) -> set[str]:
-    """Return the steps that are done: the stretches whose length a hand gave."""
+    """Return the steps that are done: the stretches that were measured, not those typed."""
     return {
         f"measure {run.code}"
         for run in job.routing.runs
-        if run.length_m is not None and run.length_from in BY_HAND
+        if run.length_m is not None and run.length_from == "measured"
     }
+
+
+LEAST_MM = 10.0
+"""A stretch is not shorter than this: whoever types less means metres."""
+
+
+def read_measured_m(text: str) -> float:
+    """Read what a string in the vehicle measured, m; a bare number is mm, as on the board.
+
+    Raises ValueError for what is not a length, and for less than a stretch can be.
+    """
+    length_mm = read_mm(text)
+    if length_mm < LEAST_MM:
+        raise ValueError(
+            f"{length_mm:g} mm is too short for a stretch: type millimetres, 480, or 0.48 m."
+        )
+    return length_mm / 1000
 
 
 def in_walking_order(graph: RouteGraph, loom: str) -> list[Run]:

@@ -95,9 +95,9 @@ class BoardSheet(NamedTuple):
         """Where pins and forks go."""
         return pegs(self.board)
 
-    def without_frame(self) -> "BoardSheet":
-        """Return it without legend and title block, which tiles have on their cover."""
-        return self._replace(pieces=tuple(one for one in self.pieces if one.layer != "FRAME"))
+    def without(self, layers: frozenset[Layer]) -> "BoardSheet":
+        """Return it without some layers."""
+        return self._replace(pieces=tuple(one for one in self.pieces if one.layer not in layers))
 
 
 def board_sheet(board: Board, network: Network, on: str = "", *, tables: bool = True) -> BoardSheet:

@@ -4,8 +4,9 @@ import math
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
+import numpy as np
 import shapely
-from shapely.geometry.base import BaseGeometry
+from numpy.typing import NDArray
 
 from molvik.drawing.scene import Box, Path, Text, bounds
 from molvik.routing.board.sheet import BoardSheet
@@ -66,7 +67,7 @@ def tiling(sheet: BoardSheet, paper: str) -> Tiling:
     for a roll that is narrower than a plug.
     """
     if paper in PAPERS:
-        sheet = sheet.without_frame()
+        sheet = sheet.without(frozenset({"FRAME"}))
         upright = PAPERS[paper]
         found = [_best(sheet, *size) for size in (upright, upright[::-1])]
         return min(found, key=lambda made: len(made.tiles))
@@ -91,55 +92,65 @@ def _on_a_roll(sheet: BoardSheet, wide: float) -> Tiling:
 
 def _best(sheet: BoardSheet, wide: float, high: float) -> Tiling:
     """Return the fewest sheets of a size, by where their rows begin."""
-    content = shapely.union_all(_content(sheet))
+    content = _content(sheet)
+    bounds_of = shapely.bounds(content)
     shown = wide - 2 * EDGE_MM, high - 2 * EDGE_MM - FOOT_MM
     step = shown[1] - OVERLAP_MM
     best: list[Tile] = []
     for shift in range(SHIFTS):
-        top = content.bounds[1] - 2 - step * shift / SHIFTS
-        tiles = _rows(content, top, shown)
+        top = float(bounds_of[:, 1].min()) - 2 - step * shift / SHIFTS
+        tiles = _rows(content, bounds_of, top, shown)
         if not best or len(tiles) < len(best):
             best = tiles
     return Tiling(sheet, wide, high, tuple(best))
 
 
-def _content(sheet: BoardSheet) -> list[BaseGeometry]:
+def _content(sheet: BoardSheet) -> NDArray[Any]:
     """Return what must be on paper: all that is drawn but the frame round it."""
-    found: list[Any] = []
+    lines: list[Any] = []
+    widths: list[float] = []
+    boxes: list[Any] = []
     for piece in sheet.pieces:
         for shape in piece.shapes:
             if isinstance(shape, Path) and len(shape.points) > 1:
-                wide = (shape.pen.width if shape.pen else 0.2) / 2 + 0.5
-                found.append(shapely.LineString(shape.points).buffer(wide))
+                lines.append(shapely.LineString(shape.points))
+                widths.append((shape.pen.width if shape.pen else 0.2) / 2 + 0.5)
             elif not (piece.layer == "FRAME" and bounds(shape).width > sheet.width_mm - 10):
                 box = bounds(shape)
                 if isinstance(shape, Text) and shape.turn:
                     half = math.hypot(box.width, box.height) / 2
                     box = Box(box.middle.x - half, box.middle.y - half, 2 * half, 2 * half)
-                found.append(shapely.box(box.x, box.y, box.right, box.bottom))
-    return found
+                boxes.append((box.x, box.y, box.right, box.bottom))
+    thick = shapely.buffer(np.array(lines, dtype=object), np.array(widths), quad_segs=2)
+    return np.concatenate((thick, shapely.box(*np.array(boxes, dtype=float).reshape(-1, 4).T)))
 
 
-def _rows(content: BaseGeometry, top: float, shown: tuple[float, float]) -> list[Tile]:
+def _rows(
+    content: NDArray[Any], bounds_of: NDArray[Any], top: float, shown: tuple[float, float]
+) -> list[Tile]:
     """Return the tiles of rows from a height on: in each row as few as show what lies in it."""
     tiles: list[Tile] = []
-    left, _, right, bottom = content.bounds
-    row = 0
+    row, bottom = 0, float(bounds_of[:, 3].max())
     while top < bottom:
-        band = shapely.intersection(content, shapely.box(left - 1, top, right + 1, top + shown[1]))
-        spans = sorted((part.bounds[0], part.bounds[2]) for part in shapely.get_parts(band))
+        spans = _spans(content, bounds_of, top, top + shown[1])
         # What the row above shows already, in the overlap, needs no tile of its own.
-        new = shapely.intersection(
-            content,
-            shapely.box(left - 1, top + (OVERLAP_MM if row else 0), right + 1, top + shown[1]),
-        )
-        if not new.is_empty and spans:
+        new = _spans(content, bounds_of, top + (OVERLAP_MM if row else 0), top + shown[1])
+        if new:
             for number, x in enumerate(_starts(spans, shown[0]), 1):
-                box = Box(x, top, *shown)
-                tiles.append(Tile(f"{_letter(row)}{number}", box))
+                tiles.append(Tile(f"{_letter(row)}{number}", Box(x, top, *shown)))
             row += 1
         top += shown[1] - OVERLAP_MM
     return tiles
+
+
+def _spans(
+    content: NDArray[Any], bounds_of: NDArray[Any], top: float, bottom: float
+) -> list[tuple[float, float]]:
+    """Return from where to where across there is something between two heights."""
+    near = content[(bounds_of[:, 3] > top) & (bounds_of[:, 1] < bottom)]
+    clipped = shapely.clip_by_rect(near, -1e6, top, 1e6, bottom)
+    left, _, right, _ = shapely.bounds(clipped[~shapely.is_empty(clipped)]).T
+    return sorted(zip(left.tolist(), right.tolist(), strict=True))
 
 
 def _starts(spans: Sequence[tuple[float, float]], wide: float) -> list[float]:

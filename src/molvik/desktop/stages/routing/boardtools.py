@@ -2,21 +2,22 @@
 
 from functools import partial
 
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.cards.benchcards import at_the_bench, no_tick
+from molvik.desktop.dialogs.opening import ask
 from molvik.desktop.dialogs.questions import ask_line
 from molvik.desktop.stages.page import StagePage
-from molvik.desktop.stages.routing.fullsize import ask_full_size
 from molvik.desktop.stages.routing.routeview import Drawn, RouteView, joint_of
 from molvik.desktop.widgets.canvastools import CanvasTools
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
-from molvik.parsing.quantities import read_length_m
-from molvik.routing.measuring import measured, measuring_steps
+from molvik.routing.measuring import measured, measuring_steps, read_measured_m
 from molvik.steps import Step
 from molvik.typed.routed import type_drawn, type_splice
 
@@ -26,13 +27,21 @@ CAUTION = (
 
 
 class BoardTools(QWidget):
-    """The buttons over a loom, and what they do. The page says which loom is shown."""
+    """The buttons over a loom, and what they do. The page says which loom is shown.
+
+    whole_page(on): the board is to have the page to itself, or no longer. first_stretch: of a loom
+    without any one is wanted.
+    """
+
+    whole_page = Signal(bool)
+    first_stretch = Signal()
 
     def __init__(self, page: StagePage, view: RouteView) -> None:
         super().__init__()
         self._page, self._view = page, view
-        self._loom = ""
+        self._loom, self._bare = "", True
         self.drawn = CanvasTools(view, "Loom", lambda: view.drawing, page.notice)
+        self.caution = label(CAUTION, "faint", wrap=True)
         self.draw_button = button(
             "Draw",
             "Drag a stretch out of a node, then type its length; without it, dragging "
@@ -53,11 +62,16 @@ class BoardTools(QWidget):
             "driven with one hand",
             self.measure,
         )
-        tip = "The loom at full size for the board: PDF in tiles, SVG or DXF"
-        self.full_size = button("Full size…", tip, self.write_full_size)
+        self.whole_button = button(
+            "Whole page", "The board alone, without its tables (F9)", self._whole_page
+        )
+        self.whole_button.setCheckable(True)
+        QShortcut(QKeySequence("F9"), page).activated.connect(self.whole_button.click)
+        tip = "As one builds from it, on paper at full size: tiles or a roll, PDF, SVG or DXF"
+        self.full_size = button("Full size…", tip, self.show_full_size)
         self.setLayout(
             column(
-                label(CAUTION, "faint", wrap=True),
+                self.caution,
                 row(
                     self.draw_button,
                     self.vehicle_button,
@@ -65,6 +79,7 @@ class BoardTools(QWidget):
                     self.measure_button,
                     1,
                     *self.drawn.every,
+                    self.whole_button,
                     self.full_size,
                 ),
             )
@@ -78,15 +93,24 @@ class BoardTools(QWidget):
         own = {joint.code for joint in analysis.job.routing.joints if joint.loom == loom}
         self.drawn.enable(bool(own))
         runs = {run.code for run in analysis.job.routing.runs if run.start in own}
-        for tool in (self.full_size, self.draw_button, self.vehicle_button):
+        self.draw_button.setEnabled(True)
+        for tool in (self.full_size, self.whole_button, self.vehicle_button):
             tool.setEnabled(bool(own))
+        self._bare = not own
         self.measure_button.setEnabled(bool(runs))
         self.anew_button.setEnabled(any(pose.run in runs for pose in analysis.job.board))
 
     # on the board
 
     def _draw(self) -> None:
+        if self._bare:  # there is nothing yet to draw a stretch out of
+            self.draw_button.setChecked(False)
+            self.first_stretch.emit()
+            return
         self._view.draws = self.draw_button.isChecked()
+
+    def _whole_page(self) -> None:
+        self.whole_page.emit(self.whole_button.isChecked())
 
     def _show_places(self) -> None:
         self._view.show_zones(self.vehicle_button.isChecked())
@@ -144,7 +168,7 @@ class BoardTools(QWidget):
             return measuring_steps(analysis.job, analysis.electrics.ways.graph, loom)
 
         def answer(step: Step, text: str) -> None:
-            length = read_length_m(text)
+            length = read_measured_m(text)
             page.store.do(
                 f"Length of {step.subject}",
                 partial(_with_length, run=step.subject, length_m=length),
@@ -192,14 +216,13 @@ class BoardTools(QWidget):
             lambda text: store.take(type_splice(store.job, code, text)),
         )
 
-    def write_full_size(self) -> None:
-        """Write the chosen loom at full size to a file."""
+    def show_full_size(self) -> None:
+        """Show the chosen loom at full size, to be printed or written."""
+        from molvik.desktop.stages.routing.boarddialog import BoardDialog
 
-        def write() -> None:
-            said = ask_full_size(self, self._page.analysis, self._loom)
-            self._page.about.setText(said or self._page.about.text())
-
-        self._page.attempt(write)
+        dialog = BoardDialog(self, self._page.analysis, self._loom)
+        if ask(dialog):
+            self._page.about.setText(dialog.said)
 
 
 def _with_length(job: Job, run: str, length_m: float) -> Job:

@@ -4,7 +4,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QSplitter, QTabWidget, QVBoxLayout, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.cards.benchcards import TickList, at_the_bench
@@ -137,13 +137,28 @@ class RoutingPage(StagePage):
         split.setChildrenCollapsible(False)
         split.setStretchFactor(1, 1)
         split.setSizes([330, 210])
-        self.middle.addLayout(
-            row(self.title, self.about, 1, self.bench_button, self.lengths_button)
-        )
+        self.tools.whole_page.connect(self._whole_page)
+        self.tools.first_stretch.connect(self._first_stretch)
+        self._head = QWidget()
+        self._head.setLayout(row(self.title, self.about, 1, self.bench_button, self.lengths_button))
+        self.middle.addWidget(self._head)
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.tools)
         self.middle.addLayout(column(self.guide))
         self.middle.addWidget(split, 1)
+
+    def _first_stretch(self) -> None:
+        """Begin with a stretch that is typed; then others are drawn out of its ends."""
+        self.type_new("Stretches")
+        self.notice.say(
+            "The first stretch is typed: from, to, length. Others are then drawn out of its ends."
+        )
+
+    def _whole_page(self, on: bool) -> None:
+        """Give the board the page, or the tables their part of it again."""
+        self.tabs.setVisible(not on)
+        self._head.setVisible(not on)
+        self.tools.caution.setVisible(not on)
 
     # what is shown
 

@@ -1,0 +1,179 @@
+"""The board at full size, seen before it is printed: what is on it, and on which paper."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
+
+from molvik.analysis import Analysis
+from molvik.desktop.threads.background import Task
+from molvik.desktop.widgets.canvas import Canvas
+from molvik.desktop.widgets.fields import ticked
+from molvik.desktop.widgets.notice import Notice
+from molvik.desktop.widgets.small import button, choice, label, row
+from molvik.drawing.scene import Box, Pen, Rect, Scene, Shape, Text
+from molvik.files.errors import JobFileError
+from molvik.files.writing import write_file
+from molvik.logbook.clock import now_text
+from molvik.routing.board.sheet import BoardSheet, Layer
+from molvik.routing.board.tiling import EVERY, Tiling, tiling
+from molvik.wording import counted
+
+KINDS = "PDF in tiles (*.pdf);;SVG (*.svg);;DXF (*.dxf)"
+
+SHOWN: dict[str, tuple[Layer, ...]] = {
+    "Tables": ("CALLOUTS",),
+    "Names": ("NAMES",),
+    "Lengths": ("DIMENSIONS",),
+    "Clips and ties": ("HOLDS",),
+    "Zones": ("ZONES",),
+}
+"""What can be left out."""
+
+
+class SheetView(Canvas):
+    """Shows a board with the tiles of paper that it is cut into."""
+
+    def __init__(self) -> None:
+        super().__init__("The board at full size", "The board is being drawn …")
+        self._sheet: BoardSheet | None = None
+        self._tiles: Tiling | None = None
+
+    def show_board(self, sheet: BoardSheet | None, tiles: Tiling | None) -> None:
+        """Show a board, and how it is cut into sheets of paper."""
+        self._sheet, self._tiles = sheet, tiles
+        self.redraw()
+
+    def draw(self, width: float, height: float) -> Scene | None:
+        """Return the board; with legend and title block only where they are on the sheet itself."""
+        if self._sheet is None:
+            return None
+        shown = self._tiles.sheet if self._tiles is not None else self._sheet
+        board = Box(0, 0, shown.width_mm, shown.height_mm)
+        shapes = (Rect(board, None, "sheet"), *shown.scene.shapes, *self._paper(board))
+        return shown.scene._replace(shapes=shapes)
+
+    def _paper(self, board: Box) -> Iterator[Shape]:
+        """Yield the tiles, as far as they lie on the board."""
+        for tile in self._tiles.tiles if self._tiles is not None else ():
+            left, top = max(0.0, tile.shows.x), max(0.0, tile.shows.y)
+            right = min(board.right, tile.shows.right)
+            box = Box(left, top, right - left, min(board.bottom, tile.shows.bottom) - top)
+            yield Rect(box, Pen("copper", 2.0, (14.0, 6.0)))
+            name = Box(box.x + 8, box.y + 6, 90, 34)
+            yield Text(tile.name, name, 34, "copper", "left", bold=True, whole=True)
+
+
+class BoardDialog(QDialog):
+    """Chooses what is on a board and on which paper it goes, and writes it. ``said``: what was
+    written, in words.
+    """
+
+    def __init__(self, parent: QWidget, analysis: Analysis, loom: str) -> None:
+        super().__init__(parent)
+        self._analysis, self._loom = analysis, loom
+        self._whole: BoardSheet | None = None
+        self._task: Task | None = None
+        self.said = ""
+        self.setWindowTitle("The board at full size")
+        self.resize(1180, 720)
+        self.view = SheetView()
+        papers = [("whole, no tiles", ""), *((name, name) for name in EVERY)]
+        self.paper = choice("Paper", papers, "A4")
+        self.paper.setToolTip("Sheets are laid where the fewest show all of it; a roll is cut off")
+        self.paper.currentIndexChanged.connect(lambda _: self._show())
+        self.shown = {name: ticked(name, True, self._show) for name in SHOWN}
+        self.about = label("")
+        self.notice = Notice()
+        self.save = button("Save…", "As PDF, SVG or DXF, with what is shown", self._ask, "action")
+        self.save.setDefault(True)
+        tools = row(label("Paper"), self.paper, *self.shown.values(), 1, self.about)
+        whole = QVBoxLayout(self)
+        whole.addLayout(tools)
+        whole.addWidget(self.notice)
+        whole.addWidget(self.view, 1)
+        words = "Print at 100 %: each sheet has a ruler of 100 mm to check that by."
+        close = button("Close", "Back to Routing (Esc)", self.reject)
+        fit = button("Fit", "All of it in view (Ctrl+0)", self.view.fit_all)
+        whole.addLayout(row(label(words, "faint"), 1, fit, close, self.save))
+        QShortcut(QKeySequence("Ctrl+S"), self).activated.connect(self._ask)
+        self.setWindowFlag(Qt.WindowType.WindowMaximizeButtonHint)
+        self._begin()
+
+    @property
+    def sheet(self) -> BoardSheet | None:
+        """The board with what is shown; None while it is being drawn."""
+        if self._whole is None:
+            return None
+        hidden = [SHOWN[name] for name, box in self.shown.items() if not box.isChecked()]
+        return self._whole.without(frozenset(layer for layers in hidden for layer in layers))
+
+    def _begin(self) -> None:
+        """Draw the board aside: of a large loom it takes a moment."""
+        analysis, loom, on = self._analysis, self._loom, now_text()[:10]
+        tables = self.shown["Tables"].isChecked()
+        self._task = Task(lambda _: analysis.board_sheet(loom, on, tables=tables), self)
+        self._task.done.connect(self._take)
+        self._task.failed.connect(lambda error: self.notice.say(str(error)))
+        self.save.setEnabled(False)
+        self.about.setText("drawing …")
+        self._task.start()
+
+    def _take(self, sheet: BoardSheet) -> None:
+        self._whole = sheet
+        self.save.setEnabled(True)
+        self._show()
+
+    def _show(self) -> None:
+        """Show the board as chosen."""
+        sheet = self.sheet
+        if sheet is None:
+            return
+        self.notice.say("")
+        tiles = None
+        try:
+            tiles = tiling(sheet, self.paper.currentData()) if self.paper.currentData() else None
+        except ValueError as error:
+            self.notice.say(str(error))
+        size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
+        kind = "strip" if self.paper.currentText().startswith("roll") else "sheet"
+        count = f", {counted(len(tiles.tiles), kind)}" if tiles else ""
+        left = f", {counted(len(sheet.left_out), 'label')} without room" if sheet.left_out else ""
+        self.about.setText(f"{size}{count}{left}")
+        self.view.show_board(sheet, tiles)
+
+    def _ask(self) -> None:
+        if self.sheet is None:
+            return
+        name, kind = QFileDialog.getSaveFileName(self, "The board at full size", "board.pdf", KINDS)
+        if not name:
+            return
+        path = Path(name)
+        if not path.suffix:
+            path = path.with_suffix("." + kind.rsplit(".", 1)[-1].rstrip(")"))
+        self.write_to(path)
+
+    def write_to(self, path: Path) -> None:
+        """Write the board to a file; what went wrong is said in the place for it."""
+        from molvik.files.board import board_bytes
+
+        sheet = self.sheet
+        if sheet is None:
+            return
+        paper = self.paper.currentData() or f"roll {sheet.height_mm + 60:.0f}"
+        try:
+            write_file(path, board_bytes(sheet, path.suffix, paper))
+        except (ValueError, JobFileError) as error:
+            self.notice.say(str(error))
+            return
+        size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
+        self.said = f"{sheet.board.name}, {size}, written to {path.name}"
+        self.accept()
+
+    def done(self, result: int) -> None:
+        """Give up what is being drawn with the window."""
+        if self._task is not None:
+            self._task.stop()
+        super().done(result)
