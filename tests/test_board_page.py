@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from conftest import answer, cell, looked_over, page
+from molvik.analysis import Analysis
+from molvik.demo import demo_job
 from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
@@ -24,6 +26,7 @@ from molvik.model.photos import Mark, Photo
 from molvik.model.routing import LoomNode, Run
 from molvik.routing.measuring import measured
 from molvik.routing.tracing import traced
+from molvik.routing.ways import route_text
 from molvik.survey.photo_lengths import lengths
 from test_photo_window import add, drag, large, write
 from test_routing import SIZE, three
@@ -370,3 +373,33 @@ def test_a_length_that_a_hand_gave_wins_over_one_from_a_photo() -> None:
     assert len(job.routing.runs) == 5
     with pytest.raises(ValueError, match="Nothing is traced"):
         traced(replace(job, photos=(replace(photo, marks=(ruler,)),)), "P1")
+
+
+def test_what_is_traced_goes_into_the_loom_that_was_looked_at(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = page(demo_window, "Routing")
+    assert demo_window.hand.loom == "H1"
+    shown._choose_loom("H2")
+    qtbot.waitUntil(lambda: demo_window.hand.loom == "H2")
+
+
+def test_a_route_is_told_by_the_places_it_passes() -> None:
+    analysis = Analysis(demo_job())
+    ways, routing = analysis.electrics.ways, analysis.job.routing
+    names = {joint.code: joint.name for joint in routing.joints}
+    runs = {run.code: run for run in routing.runs}
+    told = 0
+    for way in ways.of.values():
+        if way.problem or len(way.steps) < 2:
+            continue
+        words = route_text(ways.graph, way).split(" · ")
+        assert words[::2] == [step.run for step in way.steps]
+        for before, place, after in zip(words[::2], words[1::2], words[2::2], strict=False):
+            shared = {runs[before].start, runs[before].finish} & {
+                runs[after].start,
+                runs[after].finish,
+            }
+            assert place in {names[joint] for joint in shared}
+            told += 1
+    assert told > 100

@@ -58,7 +58,7 @@ def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(
     assert not shown.guide.isVisible()
     assert "3 of 3 wires have a route" in shown.about.text()
     wires = shown.tables["Wires"]
-    assert cell(wires, "W2", "Route") == "R2 R3"
+    assert cell(wires, "W2", "Route") == "R2 · Breakout · R3"
     assert cell(wires, "W2", "Cut length") == "1.92"
     # One press gives all of them their lengths, and one undo takes them back.
     qtbot.mouseClick(shown.lengths_button, LEFT)
@@ -159,7 +159,7 @@ def test_a_wire_in_hand_lights_its_way_and_a_stretch_shows_what_lies_in_it(
     )
     window.hand.pick("W2")
     facts = {name.text(): value.text() for name, value in window.in_hand.facts._rows}
-    assert facts["Route"] == "R3 R4"
+    assert facts["Route"] == "R3 · Breakout · R4"
     assert facts["Cut length"].startswith("1.92 m: 1.80 route + 0.12 ends")
     assert shown.view.drawing is not None
     lit = [

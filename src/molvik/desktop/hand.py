@@ -13,6 +13,8 @@ class Hand(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.subject = ""
+        self.loom = ""
+        """The code of the loom to build that was looked at last, empty for none."""
 
     @property
     def ref(self) -> Ref:

@@ -21,31 +21,15 @@ BELOW_M = 0.25
 """Pieces that nothing joins lie so far below each other, m."""
 
 ON = (0, 15, -15, 30, -30, 45, -45, 60, -60, 75, -75, 90, -90, 120, -120, 150, -150, 165, -165)
-OFF = (
-    60,
-    -60,
-    45,
-    -45,
-    75,
-    -75,
-    90,
-    -90,
-    30,
-    -30,
-    105,
-    -105,
-    120,
-    -120,
-    135,
-    -135,
-    150,
-    -150,
-    165,
-    -165,
-    0,
-    180,
-)
-"""How a way goes on, and how a branch leaves it, deg, from the best angle on."""
+REST = (60, -60, 75, -75, 90, -90, 15, -15, 105, -105, 120, -120, 135, -135, 150, -150, 165, -165)
+STYLES = ((45, -45, 30, -30, *REST, 0, 180), (30, -30, 45, -45, *REST, 0, 180))
+OFF = (60, -60, 45, -45, 75, -75, 90, -90, 30, -30, *REST[6:], 0, 180)
+"""How a way goes on, and how a branch leaves it, deg, from the best angle on: on a board flat, for
+it takes the least room so; of the loom as found wide apart, for its names.
+"""
+
+MANY = 150
+"""A loom of more nodes is laid in one style only: it takes a moment."""
 
 BENT = (90, -90, 60, -60, 120, -120, 150, -150)
 """How a stretch is bent in its middle that lies free at no angle, deg."""
@@ -113,13 +97,16 @@ def place(
     board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
 ) -> Placed:
-    """Return where a loom lies. board: how runs were turned. room_m: how wide and high the board
-    is, m, None for one that is large enough.
+    """Return where a loom lies: in the style of branches in which the least lies over another, and
+    then takes the least room. board: how runs were turned. room_m: how wide and high the board is,
+    m, None for one that is large enough.
     """
     joints = [joint.code for joint in routing.joints if joint.loom == loom]
     own = set(joints)
     runs = [run for run in routing.runs if run.start in own and run.finish in own]
-    return lay(joints, runs, board, room_m)
+    styles = STYLES if len(joints) <= MANY else STYLES[:1]
+    tried = [lay(joints, runs, board, room_m, off) for off in styles]
+    return min(tried, key=lambda placed: (len(placed.over), math.prod(placed.size_m)))
 
 
 def lay(
@@ -127,9 +114,12 @@ def lay(
     runs: Sequence[Stretch],
     board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
+    off: tuple[int, ...] = OFF,
 ) -> Placed:
-    """Return where joints and the stretches between them lie, of a loom as found or to be built."""
-    laying = _Laying(runs, {pose.run: pose for pose in board}, room_m)
+    """Return where joints and the stretches between them lie, of a loom as found or to be built.
+    off: how branches leave, deg, from the best angle on.
+    """
+    laying = _Laying(runs, {pose.run: pose for pose in board}, room_m, off)
     below = 0.0
     for root in laying.roots(joints):
         laying.lay_piece(root)
@@ -169,8 +159,13 @@ class _Laying:
     """The work of laying one loom, piece by piece."""
 
     def __init__(
-        self, runs: Sequence[Stretch], poses: Mapping[str, Pose], room_m: tuple[float, float] | None
+        self,
+        runs: Sequence[Stretch],
+        poses: Mapping[str, Pose],
+        room_m: tuple[float, float] | None,
+        off: tuple[int, ...],
     ) -> None:
+        self._off = off
         self.runs = {run.code: run for run in runs}
         self._poses, self._room = poses, room_m
         self.places: dict[str, Point] = {}
@@ -311,7 +306,7 @@ class _Laying:
         badly.
         """
         sign = -1 if side else 1
-        turns = [heading + sign * turn for turn in (OFF if branch else ON)]
+        turns = [heading + sign * turn for turn in (self._off if branch else ON)]
         straight = [(turn, 0.0) for turn in turns]
         if here in self._full:  # round about it is
             self._full[here] += 1

@@ -54,7 +54,7 @@ LENGTH_PX = 9
 MOST_HOLDS = 40
 """Of a run that is held by more than so many, none is drawn: they would be a line."""
 
-LENGTH_REACH_PX = 40.0
+LENGTH_REACH_PX = 75.0
 """A length that has no room beside its stretch goes no farther off than this."""
 
 FINE = 150

@@ -1,5 +1,6 @@
 """Which way each wire goes along the looms to build, and why one has none."""
 
+from itertools import pairwise
 from typing import NamedTuple
 
 from molvik.lazy import cached_property
@@ -115,3 +116,24 @@ class Ways:
             for run in dict.fromkeys(step.run for step in way.steps):
                 found[run].append(code)
         return {run: tuple(wires) for run, wires in found.items()}
+
+
+def route_text(graph: RouteGraph, way: Way) -> str:
+    """Return how a way goes, by the names of the breakouts it passes and the stretches in between:
+    "R16 · Rail, rear · R15".
+    """
+    if not way.steps:
+        return "at one end"
+    words, here = [way.steps[0].run], way.start
+    for before, step in pairwise(way.steps):
+        run = graph.runs[before.run]
+        here = run.finish if run.start == here else run.start
+        words += [graph.joints[here].name or here, step.run]
+    return " · ".join(words)
+
+
+def run_name(graph: RouteGraph, code: str) -> str:
+    """Return a stretch by its code and what it goes between: "R10 Bulkhead to Rail, rear"."""
+    run = graph.runs[code]
+    ends = [graph.joints[end].name or end for end in (run.start, run.finish) if end]
+    return f"{code} {' to '.join(ends)}".strip()

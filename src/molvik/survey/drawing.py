@@ -293,7 +293,7 @@ class LoomDrawing:
         for fault in self.tree.loom.faults:
             if (spot := self.fault(fault)) is not None:
                 yield outline(around(spot, 6.5, 6.5))
-        yield outline(Box(0, self.height - 17, self.scale[0] * RULE_M + 60, 17))
+        yield outline(Box(0, self.height - 17, self.width, 17))  # the rule, and what is left out
 
     def _solid_node(self, code: str) -> Corners:
         return outline(around(self.node(code), NODE_PX, NODE_PX))
@@ -321,7 +321,7 @@ class LoomDrawing:
             names = sum(key in self.tree.nodes for key in left)
             kinds = (counted(names, "name"), names), (counted(n := len(left) - names, "length"), n)
             words = f"{' and '.join(said for said, count in kinds if count)} without room"
-            box = Box(self.width - 330, self.height - 16, 322, 14)
+            box = Box(self.width - 430, self.height - 16, 422, 14)
             yield Text(f"{words}: point there, or enlarge", box, NAME_PX, "faint", "right")
 
     def _fault(self, fault: Fault, spot: Point) -> Shape:

@@ -120,7 +120,7 @@ class PhotoDesk(QObject):
     def show(self, code: str) -> None:
         """Show a photo large."""
         if self.shown is None:
-            self.shown = PhotoWindow(self._window, self._store, self.read)
+            self.shown = PhotoWindow(self._window, self._store, self._hand, self.read)
         self.shown.show_photo(code)
         self.shown.show()
         self.shown.raise_()
@@ -140,10 +140,14 @@ class PhotoWindow(QDialog):
     """One photo large, with its marks; Page up and Page down go through those of the same thing."""
 
     def __init__(
-        self, parent: QWidget, store: Store, read: Callable[[Photo], bytes | None]
+        self,
+        parent: QWidget,
+        store: Store,
+        hand: Hand,
+        read: Callable[[Photo], bytes | None],
     ) -> None:
         super().__init__(parent)
-        self._store, self._read = store, read
+        self._store, self._hand, self._read = store, hand, read
         self.code = ""
         self._image_of = "", 0
         self._image = QImage()
@@ -329,12 +333,12 @@ class PhotoWindow(QDialog):
         self.says.setFocus()
 
     def _make_stretches(self) -> None:
-        """Make a stretch to build of each leg that is traced."""
+        """Make a stretch to build of each leg that is traced, in the loom looked at last."""
 
         self.take_tool(None)
-        code = self.code
+        code, loom = self.code, self._hand.loom
         try:
-            self._store.do(f"Stretches of {code}", lambda job: traced(job, code))
+            self._store.do(f"Stretches of {code}", lambda job: traced(job, code, loom))
         except ValueError as error:
             self.notice.say(str(error))
 

@@ -78,7 +78,7 @@ class BoardTools(QWidget):
                     self.anew_button,
                     self.measure_button,
                     1,
-                    *self.drawn.every,
+                    *(tool for tool in self.drawn.every if tool is not self.drawn.save),
                     self.whole_button,
                     self.full_size,
                 ),

@@ -10,7 +10,7 @@ from molvik.model.routing import LoomNode, Run, Zone
 from molvik.routing.compare import Change
 from molvik.routing.lengths import CutLength
 from molvik.routing.sections import Section
-from molvik.routing.ways import Way
+from molvik.routing.ways import Way, route_text
 from molvik.typed.field import Field, place_text
 from molvik.typed.routed import JOINT_FIELDS, NEW, NEW_ZONE, RUN_FIELDS, ZONE_FIELDS
 
@@ -157,7 +157,9 @@ def wire_columns(seen: Seen) -> list[Column[Any]]:
         found = along(wire)
         if found is None:
             return ""
-        return found.problem or " ".join(step.run for step in found.steps) or "at one end"
+        analysis = seen()
+        assert analysis is not None
+        return found.problem or route_text(analysis.electrics.ways.graph, found)
 
     def role(wire: Wire) -> str:
         found = along(wire)

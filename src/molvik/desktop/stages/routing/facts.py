@@ -12,6 +12,7 @@ from molvik.routing.layers import layups
 from molvik.routing.lengths import CutLength
 from molvik.routing.outlines import is_measured, outline_mm
 from molvik.routing.sections import Section
+from molvik.routing.ways import route_text, run_name
 from molvik.wording import counted
 
 
@@ -31,7 +32,7 @@ def facts_of(analysis: Analysis, ref: Ref) -> Facts:
         return []
     if way.problem:
         return [("Route", f"none: {way.problem}", "bad" if way.start else "look")]
-    facts: Facts = [("Route", " ".join(step.run for step in way.steps) or "at one end", "")]
+    facts: Facts = [("Route", route_text(analysis.electrics.ways.graph, way), "")]
     cut = analysis.cut_lengths.get(ref.code)
     if cut is None:
         return [*facts, ("Cut length", "not known: a stretch has no length yet", "look")]
@@ -66,7 +67,10 @@ def part_facts(analysis: Analysis, part: Splice | Connector) -> Facts:
     best = places.best
     if not best.run:
         return [("Lies best", f"where it is: {best.wire_m:.2f} m of wire", "")]
-    words = f"{best.run}, {best.at_m * 1000:.0f} mm from its start: {best.wire_m:.2f} m of wire"
+    graph = analysis.electrics.ways.graph
+    begin = graph.joints[graph.runs[best.run].start].name or graph.runs[best.run].start
+    words = f"in {run_name(graph, best.run)}, {best.at_m * 1000:.0f} mm from {begin}: "
+    words += f"{best.wire_m:.2f} m of wire"
     if places.now is not None and best.wire_m > places.now.wire_m:
         words += ", more of it thin, less thick"
     facts: Facts = [("Lies best", words, "")]

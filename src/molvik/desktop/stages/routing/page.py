@@ -135,8 +135,9 @@ class RoutingPage(StagePage):
         split.addWidget(self._card)
         split.addWidget(self.tabs)
         split.setChildrenCollapsible(False)
-        split.setStretchFactor(1, 1)
-        split.setSizes([330, 210])
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
+        split.setSizes([300, 220])
         self.tools.whole_page.connect(self._whole_page)
         self.tools.first_stretch.connect(self._first_stretch)
         self._head = QWidget()
@@ -218,6 +219,7 @@ class RoutingPage(StagePage):
         if analysis is not self.analysis:
             return
         self._seen = analysis
+        self.hand.loom = self._loom
         routing, loom = analysis.job.routing, self._loom
         own = {joint.code for joint in routing.joints if joint.loom == loom}
         runs = [
