@@ -287,6 +287,25 @@ def test_a_tolerance_goes_by_the_class_of_the_length(length: float) -> None:
     assert tolerance_mm(length, classes) == wanted
 
 
+def test_a_class_of_lengths_ends_with_its_own_limit() -> None:
+    classes = read_tolerances("±5 to 300, ±10 to 1000, ±15 above")
+    exact = [tolerance_mm(length, classes) for length in (300, 300.1, 1000, 1000.1)]
+    assert exact == [5, 10, 10, 15]
+
+
+def test_round_a_loop_it_is_the_shorter_way_from_the_datum() -> None:
+    joints = tuple(LoomNode(f"J{n}", "H1", f"Place {n}") for n in range(1, 5))
+    runs = (
+        Run("R1", "J1", "J2", 1.0),
+        Run("R2", "J2", "J3", 1.0),
+        Run("R3", "J1", "J3", 0.3),
+        Run("R4", "J3", "J4", 0.1),
+    )
+    routing = Routing((NewLoom("H1", "Loop", datum="J1"),), joints, runs)
+    far = running_mm(drawn(routing).board)
+    assert far == pytest.approx({"J1": 0, "J3": 300, "J4": 400, "J2": 1000})
+
+
 @pytest.mark.parametrize("text", ["±5 to 300, ±10 to 1000, ±15 above", "±3", "±2 to 50, ±8 above"])
 def test_tolerances_come_back_as_they_were_typed(text: str) -> None:
     assert tolerances_text(read_tolerances(text)) == text

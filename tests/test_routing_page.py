@@ -11,7 +11,7 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import cell, page, put_job, type_cell
@@ -36,6 +36,28 @@ def routing_of(window: MainWindow) -> Any:
     bare = type(job)(window.store.job.id, "Three plugs", connectors=job.connectors, wires=job.wires)
     window.store.do("three plugs", lambda _: bare)
     return page(window, "Routing")
+
+
+def at_the_keys() -> QWidget:
+    """Return what has the keyboard."""
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def test_stretches_are_typed_row_after_row_with_enter_alone(
+    window: MainWindow, qtbot: QtBot
+) -> None:
+    shown = routing_of(window)
+    qtbot.mouseClick(shown.guide.buttons[0], LEFT)
+    for words in ("Computer", "Middle", "0.4", "Middle", "Sender", "0.2", "Middle", "Lamp", "9 in"):
+        QTest.keyClicks(at_the_keys(), words[0])  # typing begins to edit
+        QTest.keyClicks(at_the_keys(), words[1:])
+        QTest.keyClick(at_the_keys(), Qt.Key.Key_Return)
+        QApplication.processEvents()
+    runs = window.store.job.routing.runs
+    assert [run.length_m for run in runs] == pytest.approx([0.4, 0.2, 0.2286])
+    assert runs[0].finish == runs[1].start == runs[2].start
 
 
 def test_a_loom_is_typed_stretch_by_stretch_and_gives_its_lengths(

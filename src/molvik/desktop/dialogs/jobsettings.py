@@ -149,7 +149,7 @@ class JobSettings(QDialog):
             ("Words", self.earth),
             ("Joints", self.joints),
             ("Joints apart, mm", self.stagger),
-            ("Lengths, mm", self.tolerances),
+            ("Length tolerances, mm", self.tolerances),
             ("Repairs", self.standard),
             ("Price of an hour", self.hour),
             ("Currency", self.currency),

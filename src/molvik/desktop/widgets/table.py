@@ -128,6 +128,15 @@ class ThingsTable(QTableView, Generic[Thing]):
                 self._quiet = False
             return
 
+    def go_to_new(self, heading: str) -> None:
+        """Make a cell of the row for a new thing current: the next is typed there."""
+        row = self.things.row_of("")
+        column = [column.heading for column in self.things.columns].index(heading)
+        if row >= 0:
+            self._quiet = True
+            self.setCurrentIndex(self.things.index(row, column))
+            self._quiet = False
+
     def current_key(self) -> str:
         """Return the key of the current row."""
         index = self.currentIndex()

@@ -307,7 +307,9 @@ class RoutingPage(StagePage):
             name = "Stretches" if isinstance(thing, Run) else "Ends and breakouts"
             self.tables[name].pick(code)
             self.hand.pick(code)
-        if isinstance(thing, Run):
+        if isinstance(thing, Run) and field.name == "Length":
+            self.tables["Stretches"].go_to_new("From")  # its zone and covering can wait
+        elif isinstance(thing, Run):
             self.tables["Stretches"].go_on(code, field.name)
 
     def _type_zone(self, thing: Zone, field: Field[Any], text: str) -> None:
