@@ -480,6 +480,34 @@ def test_in_dxf_a_length_is_a_dimension_and_a_plug_a_block() -> None:
     )
     for one in dimensions:
         assert float(one.dxf.text.split(" ")[0]) == pytest.approx(one.get_measurement(), abs=0.51)
+    for begin, end, middle in sheet.dimensions.values():
+        # Where the words stand goes the line of the dimension that begins at the same place.
+        (own,) = [
+            one
+            for one in dimensions
+            if math.dist(one.dxf.defpoint2.vec2, (begin.x, sheet.height_mm - begin.y)) < 1e-6
+            and math.dist(one.dxf.defpoint3.vec2, (end.x, sheet.height_mm - end.y)) < 1e-6
+        ]
+        at, along = own.dxf.defpoint, own.dxf.defpoint3 - own.dxf.defpoint2
+        off = (middle.x - at.x) * along.y - (sheet.height_mm - middle.y - at.y) * along.x
+        assert off / along.magnitude == pytest.approx(0, abs=1e-6)
+    runs = {laid.run.code: laid.path for laid in board.runs}
+    turned = [one for one in space.query("TEXT[layer=='DIMENSIONS']") if one.dxf.rotation]
+    lengths_at = {
+        (round(shape.box.middle.x, 3), round(sheet.height_mm - shape.box.middle.y, 3)): piece.code
+        for piece in sheet.pieces
+        if piece.layer == "DIMENSIONS"
+        for shape in piece.shapes
+        if isinstance(shape, Text)
+    }
+    assert turned
+    for one in turned:
+        place = one.dxf.align_point
+        path = runs[lengths_at[round(place.x, 3), round(place.y, 3)]]
+        leads = math.degrees(math.atan2(path[0].y - path[-1].y, path[-1].x - path[0].x))
+        assert (one.dxf.rotation - leads) % 180 == pytest.approx(0, abs=1e-3) or (
+            one.dxf.rotation - leads
+        ) % 180 == pytest.approx(180, abs=1e-3)
     plugs = {one.dxf.name: one.dxf.insert for one in space.query("INSERT[layer=='PLUGS']")}
     assert len(plugs) == len(board.plugs)
     for code, (plug, _) in board.plugs.items():

@@ -442,3 +442,34 @@ def test_a_loom_of_sixty_stretches_uses_the_room_and_names_its_ends(seed: int) -
         assert share == pytest.approx(1, abs=0.01), "it fills one way"
         other_way = min(across / (width - BESIDE_PX), down / (height - ABOVE_PX))
         assert other_way > 0.35, "and does not lie as a line in the other"
+
+
+def leaning(grey: "NDArray[numpy.uint8]") -> float:
+    """Return which way what is dark in a picture runs, deg, downwards to the right above zero."""
+    dark = numpy.argwhere(grey < 120)[:, ::-1].astype(float)
+    assert len(dark) > 50
+    spread = numpy.cov((dark - dark.mean(axis=0)).T)
+    across, down = numpy.linalg.eigh(spread)[1][:, -1]
+    return math.degrees(math.atan(down / across))
+
+
+@pytest.mark.parametrize("turn", [30.0, -50.0, 75.0])
+def test_turned_words_run_the_same_way_on_screen_on_paper_and_in_svg(
+    qapp: QApplication, turn: float
+) -> None:
+    theme.load_fonts()
+    words = Text("a stretch of 350 ±10", Box(20, 90, 160, 20), 14, "ink", turn=turn, whole=True)
+    scene = Scene(200, 200, (words,))
+    screen = painted(scene).convertToFormat(QImage.Format.Format_Grayscale8)
+    lines = numpy.frombuffer(screen.constBits(), numpy.uint8)
+    shown = lines.reshape(screen.height(), screen.bytesPerLine())[:, : screen.width()]
+    assert leaning(shown) == pytest.approx(turn, abs=3)
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(200, 200))
+    draw_scene(canvas, scene, 1.0)
+    canvas.save()
+    paper = pypdfium2.PdfDocument(out.getvalue())[0].render(scale=2).to_pil().convert("L")
+    assert leaning(numpy.asarray(paper)) == pytest.approx(turn, abs=3)
+    text = ET.fromstring(svg_bytes(scene, "turned")).find(f"{SVG}text")
+    assert text is not None
+    assert text.get("transform") == f"rotate({turn:g} 100 100)", "SVG counts as the drawing does"
