@@ -476,7 +476,7 @@ def test_a_frame_while_a_branch_is_dragged(benchmark: Any, which: str) -> None:
     view = RouteView()
     view.resize(900, 420)
     view.show()
-    view.show_loom(analysis, drawing_of(analysis, "H1", view.room()))
+    view.show_loom(analysis, drawing_of(analysis, "H1", view.room(), ready=True))
     app.processEvents()
     placed = analysis.placed["H1"]
     half = len(placed.places) / 2

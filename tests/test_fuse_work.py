@@ -227,7 +227,7 @@ def test_a_fuse_chosen_for_a_start_bears_it(load_a: float, times: float, seconds
         assert rating is None or plain is not None
         if rating is not None and plain is not None:
             assert rating >= plain
-            assert bears_inrush(kind, rating, inrush)
+            assert bears_inrush(curve_of(kind, rating), rating, inrush)
 
 
 def test_a_hot_place_takes_something_off_a_fuse() -> None:

@@ -33,7 +33,7 @@ MOVED = 3
 MANY = 120
 """Of more labels than this those that find no room soon are left out: a window waits for it."""
 
-FAR_OFF, TRIED, MOST_BETTERED = 30.0, 4, 8
+FAR_OFF, TRIED, MOST_BETTERED = 30.0, 3, 5
 """Of the labels that lie so badly, or nowhere, so many of the worst are tried elsewhere, each at so
 many places that others stand on."""
 

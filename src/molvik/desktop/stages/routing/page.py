@@ -200,7 +200,8 @@ class RoutingPage(StagePage):
         if self._task is not None:
             self._task.stop()
         if len(analysis.job.wires) <= AT_ONCE:
-            self._show(analysis, drawing_of(analysis, self._loom, self.view.room()))
+            room = self.view.room()
+            self._show(analysis, drawing_of(analysis, self._loom, room, ready=False))
         else:
             self.about.setText("The routes are being found …")
             for waiting in (self.lengths_button, self.bench_button, self.tools):
@@ -209,7 +210,7 @@ class RoutingPage(StagePage):
 
             def work(_: object) -> RouteDrawing | None:
                 _ = analysis.cut_lengths, analysis.loom_changes
-                return drawing_of(analysis, loom, room)
+                return drawing_of(analysis, loom, room, ready=True)
 
             self._task = Task(work, self)
             self._task.done.connect(lambda made: self._show(analysis, made))

@@ -32,15 +32,20 @@ class Drawn(NamedTuple):
     length_m: float
 
 
-def drawing_of(analysis: Analysis, loom: str, room: tuple[float, float]) -> RouteDrawing | None:
-    """Return a loom drawn in so much room; None without ends. Of a large one it takes a while."""
+def drawing_of(
+    analysis: Analysis, loom: str, room: tuple[float, float], *, ready: bool
+) -> RouteDrawing | None:
+    """Return a loom drawn in so much room; None without ends. ready: of a large one it takes a
+    while, and is done now; else when it is first looked at, which many edits in a row never are.
+    """
     job, placed = analysis.job, analysis.placed.get(loom)
     if placed is None or not placed.places:
         return None
     thick = {code: section.over_mm for code, section in analysis.sections.items()}
     tree, plugs = tree_of(job.routing, loom, thick), plugs_of(job, analysis.network, loom)
     made = RouteDrawing(job.routing, tree, placed, plugs, loom, *room, measure=name_width)
-    _ = made.scene
+    if ready:
+        _ = made.scene
     return made
 
 
