@@ -143,9 +143,11 @@ def board(window: MainWindow) -> None:
     """Take the picture of a board at full size before it is printed, closer on its middle."""
     dialog = BoardDialog(window, window.store.analysis, "H1")
     dialog.show()
-    while dialog.sheet is None:
+    while not dialog.save.isEnabled():
         settle()
     dialog.paper.setCurrentIndex(0)
+    while not dialog.save.isEnabled():
+        settle()
     dialog.view.zoom_to(2.6)
     settle()
     view = dialog.view

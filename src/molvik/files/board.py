@@ -1,11 +1,23 @@
 """A board at full size as a file: PDF in tiles, one long SVG, DXF with layers."""
 
 import io
+import math
 from collections.abc import Iterator
 from xml.sax.saxutils import escape, quoteattr
 
 from molvik.drawing.roles import LIGHT
-from molvik.drawing.scene import Box, Path, Pen, Point, Rect, Scene, Shape, Text
+from molvik.drawing.scene import (
+    Box,
+    Path,
+    Pen,
+    Point,
+    Rect,
+    Scene,
+    Shape,
+    Text,
+    around,
+    bounds,
+)
 from molvik.files.boarddxf import board_dxf
 from molvik.files.pdfdrawing import draw_scene
 from molvik.files.svg import element
@@ -58,7 +70,8 @@ def board_pdf(sheet: BoardSheet, paper: str) -> bytes:
         canvas.setPageSize((scene.width * MM_PT, scene.height * MM_PT))
         draw_scene(canvas, scene, MM_PT)
         canvas.showPage()
-    whole = made.sheet.scene
+    scene = made.sheet.scene
+    placed = [(shape, bounds_of(shape)) for shape in scene.shapes]
     for number, tile in enumerate(made.tiles, 1):
         shows = tile.shows
         canvas.setPageSize((made.wide_mm * MM_PT, made.high_mm * MM_PT))
@@ -70,7 +83,8 @@ def board_pdf(sheet: BoardSheet, paper: str) -> bytes:
         canvas.clipPath(clip, stroke=0)
         lift = (sheet.height_mm - shows.y - shows.height) * MM_PT
         canvas.translate(-shows.x * MM_PT, -lift)
-        draw_scene(canvas, whole, MM_PT)
+        near = tuple(shape for shape, box in placed if box.overlaps(shows.grown(2, 2)))
+        draw_scene(canvas, scene._replace(shapes=near), MM_PT)
         canvas.restoreState()
         draw_scene(canvas, _edges(tile, made), MM_PT)
         canvas.restoreState()
@@ -81,6 +95,16 @@ def board_pdf(sheet: BoardSheet, paper: str) -> bytes:
         canvas.showPage()
     canvas.save()
     return out.getvalue()
+
+
+def bounds_of(shape: Shape) -> Box:
+    """Return the box in which a shape lies whole, words turned or not."""
+    box = bounds(shape)
+    if isinstance(shape, Text):
+        half = math.hypot(box.width, box.height) / 2
+        return around(box.middle, half, half)
+    # A line that is level or upright has no area of its own to be overlapped.
+    return box.grown(0.1, 0.1)
 
 
 def _edges(tile: Tile, made: Tiling) -> Scene:

@@ -188,6 +188,14 @@ def _air_problem(where: str, air_c: float | None) -> str:
     return "" if possible else f"{where} has an air temperature of {air_c:g} °C"
 
 
+def _tolerances_problem(classes: tuple[tuple[float, float], ...]) -> str:
+    lengths = [up_to for up_to, _ in classes]
+    fine = classes and lengths == sorted(set(lengths)) and all(off > 0 for _, off in classes)
+    return (
+        "" if fine and lengths[0] > 0 else "Tolerances are above zero, from short lengths to long"
+    )
+
+
 def _settings_problem(chosen: Settings) -> str:
     for use, share in chosen.drop_shares:
         if not 0 < share <= 1:
@@ -202,6 +210,8 @@ def _settings_problem(chosen: Settings) -> str:
         return "a meter is off by 0 to 100 per cent and 0 to 1000 digits"
     if not 0 < chosen.drop_test_a <= 1000:
         return "heavy wires are measured under 0 to 1000 A"
+    if problem := _tolerances_problem(chosen.tolerances_mm):
+        return problem
     airs = (*chosen.air_c, ("the job", chosen.ambient_c), ("the bench", chosen.bench_c))
     return next(filter(None, (_air_problem(*air) for air in airs)), "")
 

@@ -19,7 +19,7 @@ def read_marks(text: str) -> tuple[RunMark, ...]:
     """
     found: list[RunMark] = []
     for part in filter(None, (one.strip() for one in re.split(r"[,;]", text))):
-        read = re.fullmatch(r"(\w+)\s+([\d.]+)\s*(mm|cm|m|in)?(?:\s+(.*))?", part)
+        read = re.fullmatch(r"(\w+)\s+(\d+(?:\.\d+)?)\s*(mm|cm|m|in)?(?:\s+(.*))?", part)
         kinds = [kind for kind in KINDS if read and kind.startswith(read[1].lower())]
         if read is None or len(kinds) != 1:
             raise ValueError(f"“{part}” is not understood. Type {MARKS_HOW}.")

@@ -32,6 +32,7 @@ from molvik.drawing.scene import (
     around,
     bounds,
 )
+from molvik.model.routing import LoomNode
 from molvik.netlist.network import Network
 from molvik.routing.board.callouts import WIDE_MM, Callout, callouts_of, table
 from molvik.routing.board.dimensions import dimension_line, length_text, running_mm
@@ -56,7 +57,6 @@ Layer = Literal[
 NAME_MM, LENGTH_MM = 5, 4
 FOOT_MM = 5 * LINE_MM + 20
 NODE_MM, FRAME_MM = 3.0, 3.0
-CALLOUT_REACH_MM = 315.0
 ASIDE_MM = (5.0, 12.0, 20.0, 30.0, 45.0)
 """How far beside a stretch the line of its dimension is tried."""
 
@@ -113,8 +113,10 @@ class _Drawing:
 
     def __init__(self, board: Board, callouts: Mapping[str, Callout], heading: Heading) -> None:
         self.board, self.heading = board, heading
-        self.names = {joint.code: f"{joint.code} {joint.name}".strip() for joint in board.joints}
+        self.names = {joint.code: _called(joint) for joint in board.joints}
         self.running = running_mm(board)
+        self.below = frozenset[str]()
+        """Nodes whose tables have no room beside them."""
         self.callouts = {
             code: callout.below_head(self._second(code)) for code, callout in callouts.items()
         }
@@ -129,12 +131,12 @@ class _Drawing:
         page = Box(4, 4, board.width_mm - 8, board.height_mm - 8)
         first = place_labels([*self._wanted()], solid, page)
         put = dict(first.put)
+        self.below = frozenset(code for code in self.callouts if f"callout {code}" not in put)
         taken = [corners(one.box, one.turn) for one in put.values()]
         taken += [shape for one in put.values() if one.leader for shape in band(one.leader, 0.3)]
         again = place_labels([*self._wanted_less(first.left_out)], [*solid, *taken], page)
         self._labels(put | dict(again.put))
-        below = [code for code in self.callouts if f"callout {code}" not in put]
-        width, height = self._foot(below)
+        width, height = self._foot([code for code in self.callouts if code in self.below])
         areas = [
             *(
                 Area(around(board.places[j.code], 4, 4), j.code, self.names[j.code])
@@ -265,6 +267,8 @@ class _Drawing:
             said.append("0, datum")
         elif code in self.running:
             said.append(f"{self.running[code]:.0f} from {self._datum}")
+        if code in self.below:
+            said.append("table below the loom")
         return ", ".join(said)
 
     @property
@@ -339,6 +343,12 @@ class _Drawing:
             [Rect(Box(0, 0, wide, height).grown(-FRAME_MM, -FRAME_MM), Pen("ink", 0.4))],
         )
         return wide, height
+
+
+def _called(joint: LoomNode) -> str:
+    """Return what a node is called: by the part that it carries, as on plugs and in tables."""
+    code = joint.carries[0] if len(joint.carries) == 1 else joint.code
+    return f"{code} {joint.name}".strip()
 
 
 def _wide(words: str, size: float, *, bold: bool = False) -> float:

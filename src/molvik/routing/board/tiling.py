@@ -9,6 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from molvik.drawing.scene import Box, Path, Text, bounds
+from molvik.numbers import read_number
 from molvik.routing.board.sheet import BoardSheet
 
 EDGE_MM, OVERLAP_MM, FOOT_MM = 10.0, 10.0, 16.0
@@ -27,6 +28,9 @@ PAPERS: dict[str, tuple[float, float]] = {
 
 ROLLS_MM = (610.0, 914.0, 1067.0)
 """How wide rolls are, mm: 24, 36 and 42 inches (common practice)."""
+
+LEAST_ROLL_MM = 200.0
+"""A narrower roll shows hardly more than its own edges and foot."""
 
 SHIFTS = 8
 """So many positions of the rows are tried."""
@@ -71,8 +75,10 @@ def tiling(sheet: BoardSheet, paper: str) -> Tiling:
         upright = PAPERS[paper]
         found = [_best(sheet, *size) for size in (upright, upright[::-1])]
         return min(found, key=lambda made: len(made.tiles))
-    if paper == "roll" or (paper.startswith("roll ") and paper[5:].replace(".", "").isdigit()):
-        return _on_a_roll(sheet, float(paper[5:]) if len(paper) > 4 else ROLLS_MM[1])
+    kind, _, wide = paper.partition(" ")
+    if kind == "roll":
+        named = wide or f"{ROLLS_MM[1]:g}"
+        return _on_a_roll(sheet, read_number(named, "width of the roll", "914", least=1))
     raise ValueError(f"“{paper}” is not a paper known here. Type one of: {', '.join(EVERY)}.")
 
 
@@ -85,6 +91,11 @@ def _on_a_roll(sheet: BoardSheet, wide: float) -> Tiling:
         raise ValueError(
             f"The largest plug is {widest:.0f} mm wide, more than a roll of {wide:g} mm shows. "
             "Choose a wider one, or tiles."
+        )
+    if wide < LEAST_ROLL_MM:
+        raise ValueError(
+            f"A roll of {wide:g} mm shows hardly more than its own edges. Choose one of "
+            f"{LEAST_ROLL_MM:g} mm or more."
         )
     long = min(BREAK_MM, sheet.width_mm + 2 * EDGE_MM)
     return _best(sheet, long, wide)

@@ -1,7 +1,9 @@
 """The board at full size, seen before it is printed: what is on it, and on which paper."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
@@ -14,7 +16,6 @@ from molvik.desktop.widgets.fields import ticked
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, choice, label, row
 from molvik.drawing.scene import Box, Pen, Rect, Scene, Shape, Text
-from molvik.files.errors import JobFileError
 from molvik.files.writing import write_file
 from molvik.logbook.clock import now_text
 from molvik.routing.board.sheet import BoardSheet, Layer
@@ -23,21 +24,22 @@ from molvik.wording import counted
 
 KINDS = "PDF in tiles (*.pdf);;SVG (*.svg);;DXF (*.dxf)"
 
+TABLES = "Tables"
+
 SHOWN: dict[str, tuple[Layer, ...]] = {
-    "Tables": ("CALLOUTS",),
     "Names": ("NAMES",),
     "Lengths": ("DIMENSIONS",),
     "Clips and ties": ("HOLDS",),
     "Zones": ("ZONES",),
 }
-"""What can be left out."""
+"""What can be left out; without tables the nodes have their names in place of them."""
 
 
 class SheetView(Canvas):
     """Shows a board with the tiles of paper that it is cut into."""
 
     def __init__(self) -> None:
-        super().__init__("The board at full size", "The board is being drawn …")
+        super().__init__("The board at full size", "")
         self._sheet: BoardSheet | None = None
         self._tiles: Tiling | None = None
 
@@ -84,12 +86,14 @@ class BoardDialog(QDialog):
         self.paper = choice("Paper", papers, "A4")
         self.paper.setToolTip("Sheets are laid where the fewest show all of it; a roll is cut off")
         self.paper.currentIndexChanged.connect(lambda _: self._show())
+        self.tables = ticked(TABLES, True, self._begin)
         self.shown = {name: ticked(name, True, self._show) for name in SHOWN}
         self.about = label("")
         self.notice = Notice()
         self.save = button("Save…", "As PDF, SVG or DXF, with what is shown", self._ask, "action")
         self.save.setDefault(True)
-        tools = row(label("Paper"), self.paper, *self.shown.values(), 1, self.about)
+        self.save.setEnabled(False)
+        tools = row(label("Paper"), self.paper, self.tables, *self.shown.values(), 1, self.about)
         whole = QVBoxLayout(self)
         whole.addLayout(tools)
         whole.addWidget(self.notice)
@@ -111,38 +115,52 @@ class BoardDialog(QDialog):
         return self._whole.without(frozenset(layer for layers in hidden for layer in layers))
 
     def _begin(self) -> None:
-        """Draw the board aside: of a large loom it takes a moment."""
+        """Draw the board: of a large loom it takes a moment."""
         analysis, loom, on = self._analysis, self._loom, now_text()[:10]
-        tables = self.shown["Tables"].isChecked()
-        self._task = Task(lambda _: analysis.board_sheet(loom, on, tables=tables), self)
-        self._task.done.connect(self._take)
-        self._task.failed.connect(lambda error: self.notice.say(str(error)))
+        tables = self.tables.isChecked()
+        self._whole = None
+        self._aside(lambda: analysis.board_sheet(loom, on, tables=tables), self._take, "drawing …")
+
+    def _aside(self, work: Callable[[], Any], then: Callable[[Any], None], words: str) -> None:
+        """Do something aside, in place of what was done before; nothing is written meanwhile."""
+        if self._task is not None:
+            self._task.stop()
         self.save.setEnabled(False)
-        self.about.setText("drawing …")
+        self.about.setText(words)
+        self._task = Task(lambda _: work(), self)
+        self._task.done.connect(then)
+        self._task.failed.connect(self._refuse)
         self._task.start()
+
+    def _refuse(self, error: Exception) -> None:
+        self.notice.say(str(error))
+        self.about.setText("")
+        self.save.setEnabled(self._whole is not None)
 
     def _take(self, sheet: BoardSheet) -> None:
         self._whole = sheet
-        self.save.setEnabled(True)
         self._show()
 
     def _show(self) -> None:
-        """Show the board as chosen."""
-        sheet = self.sheet
+        """Show the board as chosen, once it is known which sheets of paper that takes."""
+        sheet, paper = self.sheet, self.paper.currentData()
         if sheet is None:
             return
         self.notice.say("")
-        tiles = None
-        try:
-            tiles = tiling(sheet, self.paper.currentData()) if self.paper.currentData() else None
-        except ValueError as error:
-            self.notice.say(str(error))
+
+        def cut() -> Tiling | None:
+            return tiling(sheet, paper) if paper else None
+
+        self._aside(cut, partial(self._show_sheets, sheet), "laying the sheets …")
+
+    def _show_sheets(self, sheet: BoardSheet, tiles: Tiling | None) -> None:
         size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
         kind = "strip" if self.paper.currentText().startswith("roll") else "sheet"
         count = f", {counted(len(tiles.tiles), kind)}" if tiles else ""
         left = f", {counted(len(sheet.left_out), 'label')} without room" if sheet.left_out else ""
         self.about.setText(f"{size}{count}{left}")
         self.view.show_board(sheet, tiles)
+        self.save.setEnabled(True)
 
     def _ask(self) -> None:
         if self.sheet is None:
@@ -156,20 +174,24 @@ class BoardDialog(QDialog):
         self.write_to(path)
 
     def write_to(self, path: Path) -> None:
-        """Write the board to a file; what went wrong is said in the place for it."""
-        from molvik.files.board import board_bytes
-
+        """Write the board to a file, aside; what went wrong is said in the place for it."""
         sheet = self.sheet
         if sheet is None:
             return
         paper = self.paper.currentData() or f"roll {sheet.height_mm + 60:.0f}"
-        try:
-            write_file(path, board_bytes(sheet, path.suffix, paper))
-        except (ValueError, JobFileError) as error:
-            self.notice.say(str(error))
-            return
         size = f"{sheet.width_mm:.0f} by {sheet.height_mm:.0f} mm"
-        self.said = f"{sheet.board.name}, {size}, written to {path.name}"
+        self.said = ""
+
+        def write() -> str:
+            from molvik.files.board import board_bytes
+
+            write_file(path, board_bytes(sheet, path.suffix, paper))
+            return f"{sheet.board.name}, {size}, written to {path.name}"
+
+        self._aside(write, self._written, f"{path.name} is being written …")
+
+    def _written(self, said: str) -> None:
+        self.said = said
         self.accept()
 
     def done(self, result: int) -> None:
