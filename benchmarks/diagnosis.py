@@ -19,8 +19,9 @@ from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation
+from molvik.proving.points import Point
 from test_diagnose import Hidden, place_of
 from test_plan import loom_job
 

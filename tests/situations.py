@@ -10,8 +10,9 @@ from molvik.model.parts import End
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import Cause
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.faultsimulator import FaultSimulator, Point, Shown
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation
+from molvik.proving.points import Point, Shown
 from test_diagnose import Hidden
 
 SLIP = 0.003

@@ -30,9 +30,9 @@ from molvik.model.parts import Device, End
 from molvik.netlist.faults import offered
 from molvik.proving.causes import causes
 from molvik.proving.diagnose import Diagnosis
-from molvik.proving.faultsimulator import Point
 from molvik.proving.observations import Observation
 from molvik.proving.parttests import part_tests
+from molvik.proving.points import Point
 from molvik.reference.limits import USES
 from molvik.sizes.voltage import parts_then
 

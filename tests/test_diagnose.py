@@ -29,11 +29,12 @@ from molvik.proving import searchscope
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
 from molvik.proving.causes import SUSPECT, Cause, causes
-from molvik.proving.diagnose import NARROW, Diagnosis, where_words
-from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.diagnose import NARROW, Diagnosis
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.isolation import Isolation
 from molvik.proving.meter import spread_ohm
 from molvik.proving.observations import Observation, seen_of
+from molvik.proving.points import Point, where_words
 from molvik.proving.proofplan import ProofPlan
 from molvik.proving.readings import seen_of_text
 from molvik.proving.scopepaths import ScopePaths

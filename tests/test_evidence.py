@@ -19,9 +19,11 @@ from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.causes import causes
 from molvik.proving.diagnose import ODD, Diagnosis
-from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation
-from molvik.proving.practice import Practice
+from molvik.proving.points import Point
+from molvik.proving.practice.record import KINDS
+from molvik.proving.practice.round import Round
 from molvik.proving.proofplan import ProofPlan
 from test_plan import loom_job
 
@@ -201,18 +203,20 @@ def test_two_open_wires_are_no_swap_until_it_is_measured_across() -> None:
 @pytest.mark.parametrize("seed", [101, 110, 7])
 def test_practice_with_two_faults_always_has_a_complaint(seed: int) -> None:
     """Two faults on one wire may undo each other: nothing was odd, and that raised."""
-    made = Practice(Network(demo_job("marten")), "hard", seed)
-    assert " is " in made.complaint
-    assert len({code for cause in made.hidden for code in cause.on}) >= len(made.hidden)
+    made = Round(Network(demo_job("marten")), "two", seed)
+    assert made.complaint.count(".") == 2
+    first, second = (set(cause.on) for cause in made.hidden.causes)
+    assert not first & second
 
 
 def test_what_is_hidden_for_practice_has_any_resistance() -> None:
     network = Network(demo_job("marten"))
+    simulator = FaultSimulator(network, Bench(network.job))
+    weights = dict.fromkeys(KINDS, 0.0) | {"high resistance": 1.0}
     shown = {
         fault.ohm
-        for seed in range(24)
-        for fault in Practice(network, "medium", seed)._faults
-        if fault.kind == "bad"
+        for seed in range(8)
+        for fault in Round(network, "one", seed, weights, simulator).hidden.faults
     }
     assert len(shown) >= 3
     assert not shown & {0.25, 0.5, 0.8, 2.0, 3.0, 8.0, 10.0, 30.0, 150.0}

@@ -24,9 +24,9 @@ from molvik.instruments.ecusession import SILENT, Address, EcuSession, Heard, re
 from molvik.instruments.j1979 import AnswerError
 from molvik.instruments.standin import Server
 from molvik.instruments.standsupply import StandInSupply
-from molvik.instruments.supply import Supply, allowed_a, watch
+from molvik.instruments.supply import Supply, watch
 from molvik.model.job import Job, LeftOut
-from molvik.proving.powerstep import still
+from molvik.proving.powerstep import allowed_a, still
 from test_computer_codes import sender_job
 
 LEFT = Qt.MouseButton.LeftButton

@@ -329,7 +329,7 @@ def test_a_cavity_says_what_was_found_there_and_leads_to_its_measurement(
     )
     view = shown.map
     assert "4 passed, 1 failed, 5 not measured. Seen at the wire side." in view.words.text()
-    assert not shown._probes_card.isVisible()
+    assert not shown.bench.isVisible()
     click(shown, qtbot, "C2/1")
     assert view.said.text().startswith("C2/1: C1/1 to C2/1, open")
     assert window.hand.subject == "C2/1"

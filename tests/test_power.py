@@ -1,17 +1,20 @@
 """Power brought up in steps, and the report of what was tested."""
 
+import random
+
 import pytest
 from msgspec.structs import replace
 
+from feedtrees import random_supply
 from molvik.analysis import Analysis
 from molvik.blocks.templates import TEMPLATES
 from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
-from molvik.devices.states import CRANK, OFF, RUN, Fault, all_off
+from molvik.devices.states import ACCESSORY, CRANK, OFF, RUN, Fault, all_off
 from molvik.model import edits
 from molvik.model.job import Job, Reading
 from molvik.model.log import Tick
-from molvik.model.parts import Device, End
+from molvik.model.parts import Connector, Device, End, Grid, Wire
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import LEAST_SEEN_A, Bench, first_steps
@@ -321,3 +324,58 @@ def test_with_plus_at_the_metal_the_bulb_goes_into_the_minus_cable() -> None:
         *_, first = first_steps(Bench(Network(job)))
         assert f"in series with {live}, key off" in first.do
         assert first.subject == battery.code
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_each_figure_of_a_step_is_of_the_network_with_just_that_out(seed: int) -> None:
+    """Random supplies, some with a computer: against a job from which what is out was taken."""
+    chance = random.Random(seed)
+    job = random_supply(chance, fused=True)
+    if seed % 2:
+        fed = End(chance.choice(job.splices).code)
+        plug = Connector("C1", "Computer's plug", Grid(1, 3))
+        computer = Device(
+            "D90", "Computer", "controller", plug="C1", supplies=("1",), earths=("2",)
+        )
+        wires = (Wire("W90", fed, End("C1", "1")), Wire("W91", End("C1", "2"), End("E1")))
+        job = replace(
+            job,
+            connectors=(plug,),
+            devices=(*job.devices, computer),
+            wires=(*job.wires, *wires),
+        )
+    steps = steps_of(job)
+    if not steps:  # nothing can be solved with all in: then nothing is brought up
+        assert (
+            OperatingPoint(Network(job), OFF).problem or OperatingPoint(Network(job), RUN).problem
+        )
+        return
+    states = {state.name: state for state in (OFF, ACCESSORY, RUN, CRANK)}
+    figures = 0
+    for step in steps.values():
+        left = replace(
+            job,
+            fuses=tuple(one for one in job.fuses if one.code not in step.setup.out),
+            devices=tuple(one for one in job.devices if one.code not in step.setup.out),
+        )
+        network = Network(left)
+        for figure in step.setup.figures:
+            state = states[figure.state]._replace(switches=switches_off(left))
+            point = OperatingPoint(network, state)
+            code = figure.place.at
+            if figure.place.cavity:
+                wanted = point.solution.volts[str(figure.place)]
+            elif code in point.blown:
+                wanted = point.blown[code].amps
+            elif code.startswith("F"):
+                wanted = abs(point.solution.amps.get(f"{code} {code}/in {code}/out", 0.0))
+            else:
+                wanted = max(0.0, point.source_amps)
+            assert figure.value == pytest.approx(wanted, rel=1e-3, abs=2e-3), (step.do, figure)
+            figures += 1
+        for name, most in step.setup.most_a:
+            if step.subject.startswith("F"):
+                state = states[name]._replace(switches=switches_off(left))
+                drawn = max(0.0, OperatingPoint(network, state).source_amps)
+                assert most == pytest.approx(1.5 * drawn + 0.2, rel=1e-3, abs=2e-3)
+    assert figures >= len(job.fuses)

@@ -85,7 +85,7 @@ def test_the_plan_is_typed_and_says_what_it_proves(window: MainWindow) -> None:
     type_cell(table, through, "Read Ω", "OL")
     assert "one of W1, W2 is broken" in shown.notice.text()
     table.picked.emit(through)
-    assert [words.text().split()[0] for _, words in shown.probes] == ["C1/1", "C2/1"]
+    assert [str(shown.bench.view.red), str(shown.bench.view.black)] == ["C1/1", "C2/1"]
 
 
 def test_the_meters_accuracy_and_the_bench_are_typed_once(window: MainWindow) -> None:
@@ -636,9 +636,10 @@ def test_what_proving_shows_is_called_in_the_words_of_the_bench(window: MainWind
     assert called == [
         "Wires",
         "Plan",
-        "Map",
+        "Isolation",
         "Parts",
         "Joints",
+        "Map",
         "Power",
         "Codes",
         "Causes",

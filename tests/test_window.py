@@ -200,7 +200,7 @@ def test_a_wire_in_hand_is_in_hand_everywhere(demo_window: MainWindow) -> None:
     )
     proving = page(demo_window, "Proving")
     assert proving.table.current_key() == "W42"
-    assert proving.probes[1][1].text() == "C3/6 · Bulkhead, engine side"
+    assert "black: Bulkhead, engine side, cavity 6" in proving.bench.view.where.text()
     page(demo_window, "Pinouts")
     demo_window.hand.pick("C2/15")
     assert demo_window.in_hand.title.text() == "Crank sensor signal"

@@ -29,12 +29,19 @@ def _edges_of(solver: LowRank, ways: CircuitGraph, fault: Fault) -> list[Edge] |
     match fault.kind:
         case "open" if fault.at in solver.devices:
             return None if ways.job.part(fault.at) is None else _without(solver, fault.at)
+        case "open" if fault.at in solver.mated:
+            return [solver.out(place) for place in solver.mated[fault.at]]
         case "open":
             return [solver.out(place) for place in solver.places(fault.at)]
         case "bad":
             return _worse(solver, fault.at, fault.ohm)
         case "stuck":
             return []  # its contacts follow with the states
+        case "load":
+            ends = [solver.index.get(at or ways.reference) for at in (fault.at, fault.other)]
+            if ends[0] is None or ends[1] is None:
+                return None
+            return [Edge(ends[0], ends[1], 1.0 / fault.ohm)]
         case "short" if job.wire(fault.at) is not None:
             return _short(solver, fault)
         case _:

@@ -171,6 +171,18 @@ class LowRank:
             found.setdefault(owner_of(name), []).append(place)
         return found
 
+    @cached_property
+    def mated(self) -> dict[str, list[int]]:
+        """The contacts of each plug with what it is plugged into, or what is plugged into it."""
+        plugs = {plug.code for plug in self.point.job.connectors}
+        found: dict[str, list[int]] = {}
+        for name, place in self.names.items():
+            words = name.split(" ")
+            if len(words) == 3 and words[0] in words[1:]:
+                for code in plugs.intersection(map(owner_of, words[1:])):
+                    found.setdefault(code, []).append(place)
+        return found
+
     def moving(
         self,
         ways: CircuitGraph,

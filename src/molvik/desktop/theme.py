@@ -129,6 +129,16 @@ QPushButton[role="row"] {{ text-align: left; padding: 4px 10px; }}
 QPushButton[role="row"]:focus {{ padding: 3px 9px; }}
 QPushButton:checked {{ background: {copper_wash}; border-color: {copper}; }}
 #side, #side > QWidget {{ background: {side}; }}
+#meter {{ background: #3A404A; border-radius: 8px; }}
+#digits {{ background: #DCE5D0; color: #1C211A; border-radius: 4px; padding: 2px 8px; }}
+QPushButton[role="meter"] {{ background: #545C68; color: white; border-color: #545C68;
+  padding: 4px 2px; }}
+QPushButton[role="meter"]:checked {{ background: {copper}; border-color: {copper};
+  font-weight: bold; }}
+QPushButton[role="meter"]:focus {{ border: 2px solid white; padding: 3px 1px; }}
+QPushButton[role="turn"] {{ padding: 5px 9px; }}
+QPushButton[role="turn"]:focus {{ padding: 4px 8px; }}
+QPushButton[role="turn"]:checked {{ background: {copper}; color: white; font-weight: bold; }}
 QPushButton[role="broken"] {{ background: {stop_wash}; border-color: {stop}; color: {stop};
   text-align: left; font-size: 12px; padding: 5px 5px; }}
 QToolButton::menu-indicator {{ image: none; }}

@@ -10,11 +10,13 @@ EARTH = "earth"
 
 
 class Fault(NamedTuple):
-    """A fault. kind: a wire, fuse, earth point or device that is off; a wire shorted to earth or to
-    another; two cavities swapped; a joint with ``ohm`` too many; a relay that stays pulled in.
+    """A fault. kind: a wire, fuse, earth point or device that is off, a plug that is unplugged; a
+    wire shorted to earth or to another; two cavities swapped; a joint with ``ohm`` too many; a
+    relay that stays pulled in; a load of ``ohm`` that probes put between two places, the battery's
+    earthed pole where the other is empty.
     """
 
-    kind: Literal["open", "short", "swap", "bad", "stuck"]
+    kind: Literal["open", "short", "swap", "bad", "stuck", "load"]
     at: str
     other: str = ""
     ohm: float = 0.0

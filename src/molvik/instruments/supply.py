@@ -6,7 +6,6 @@ What flows is held against what the states of the job say; with more, the output
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import ACCESSORY, OFF, RUN, State
 from molvik.instruments.answers import AMPS, VOLTS, InstrumentError, number
 from molvik.instruments.offguard import Guard
@@ -14,9 +13,6 @@ from molvik.instruments.visa import Instrument
 
 FIRST_STATES = (OFF, ACCESSORY, RUN)
 """What a bench supply can bring up: nothing cranks on it."""
-
-ALLOWED_TIMES, ALLOWED_A = 1.5, 0.2
-"""So much more than reckoned may flow, as a factor and in amperes (our choice)."""
 
 NOT_OFF = "The supply is perhaps NOT off: pull its plug, or press its own button."
 
@@ -65,11 +61,6 @@ class Supply(Instrument):
         if volts is None or amps is None:
             raise InstrumentError(f"{self.name} is beyond its range.")
         return volts, amps
-
-
-def allowed_a(point: OperatingPoint) -> float:
-    """Return the current past which a state is not what the job says, A."""
-    return max(0.0, point.source_amps) * ALLOWED_TIMES + ALLOWED_A
 
 
 class Flow(NamedTuple):

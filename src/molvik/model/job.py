@@ -116,7 +116,8 @@ class Reading(Value, frozen=True):
     meter read by eye. leads_ohm: the leads' own resistance that day. said: what was seen or read
     where it is not a number: how a device stands, codes. with_a: the current that flowed meanwhile,
     A. bench_c: how warm it was, deg C, None in readings from before that was kept. fingerprint: of
-    what was measured, as it was then; files call it sign.
+    what was measured, as it was then; files call it sign. out: the codes of what was pulled or
+    unplugged meanwhile.
     """
 
     item: str
@@ -134,6 +135,7 @@ class Reading(Value, frozen=True):
     said: str = ""
     with_a: float = 0.0
     bench_c: float | None = None
+    out: tuple[str, ...] = ()
 
     @property
     def shown(self) -> str:

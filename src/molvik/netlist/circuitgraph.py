@@ -22,6 +22,10 @@ SHORT_OHM = 0.01
 """A bare wire against metal, ohms (our choice)."""
 
 
+LOAD = "load"
+"""What probes put into the network is called."""
+
+
 class Branch(NamedTuple):
     """A way a current can take. part: whose it is; closed: whether it is closed now. what: wire,
     fuse, switch, isolator, relay, contact, metal, short, or swap for where a wire should be.
@@ -165,13 +169,11 @@ class CircuitGraph:
         for fault in self._shorts:
             other = METAL if fault.other == EARTH else _middle(fault.other)
             links.append(Branch(_middle(fault.at), other, SHORT_OHM, fault.at, "short"))
-        for plug in self.job.connectors:
-            if plug.plugs_into:
-                for cavity in sorted(self.network.cavities[plug.code]):
-                    links.append(self._mated(plug.code, plug.plugs_into, cavity))
+        for fault in self.faults:
+            if fault.kind == "load":
+                links.append(Branch(fault.at, fault.other or self.reference, fault.ohm, LOAD, LOAD))
+        links += [self._mated(*joint) for joint in self._plugged if self.broken.isdisjoint(joint)]
         for device in self.devices:
-            if device.plug:
-                links += [self._mated(device.plug, device.code, n) for n in terminals_named(device)]
             for pair in kind_of(device).bridges(device):
                 ends = pin(device, pair[0]), pin(device, pair[1])
                 links.append(Branch(*ends, value(device, "ohm"), device.code, "contact"))
@@ -180,6 +182,21 @@ class CircuitGraph:
                 ohm = METAL_OHM + self.extra.get(earth.code, 0.0)
                 links.append(Branch(earth.code, METAL, ohm, earth.code, "metal"))
         return tuple(links)
+
+    @cached_property
+    def _plugged(self) -> list[tuple[str, str, str]]:
+        """Each cavity that a plug brings to a part: the plug, the part, the cavity."""
+        plugs = self.job.connectors
+        into = [
+            (plug.code, plug.plugs_into, cavity)
+            for plug in plugs
+            if plug.plugs_into
+            for cavity in sorted(self.network.cavities[plug.code])
+        ]
+        devices = [
+            (d.plug, d.code, name) for d in self.devices if d.plug for name in terminals_named(d)
+        ]
+        return into + devices
 
     def _wire(self, wire: Wire, halved: bool) -> list[Branch]:
         begin, end = self.end(wire.start), self.end(wire.finish)
@@ -273,6 +290,10 @@ class CircuitGraph:
         for earth in self.job.earths:
             if earth.code in self.broken:
                 links.append(Branch(earth.code, METAL, OPEN_OHM, earth.code, "metal", False))
+        for one, other, cavity in self._plugged:
+            if self.broken & {one, other}:
+                ends = end_text(one, cavity), end_text(other, cavity)
+                links.append(Branch(*ends, OPEN_OHM, one, "plug", False))
         for device in self.job.devices:
             if device.code not in self.broken:
                 continue

@@ -4,7 +4,7 @@ import re
 
 from molvik.devices.states import EARTH, Fault
 from molvik.model.job import Job
-from molvik.model.parts import Device, EarthPoint, End, Fuse
+from molvik.model.parts import Connector, Device, EarthPoint, End, Fuse
 from molvik.model.refs import Ref
 from molvik.parsing.quantities import read_ohm
 
@@ -27,8 +27,13 @@ def in_words(fault: Fault, job: Job) -> str:
             return f"{fault.at} has {fault.ohm:g} Ω too many"
         case "stuck":
             return f"{fault.at} is stuck, pulled in"
+        case "load":
+            other = f" and {fault.other}" if fault.other else " and the battery"
+            return f"{fault.ohm:g} Ω lie between {fault.at}{other}"
         case _:
             part = job.part(fault.at)
+            if isinstance(part, Connector):
+                return f"{fault.at} is unplugged"
             gone = "is out" if isinstance(part, Fuse | Device) else "is off"
             return f"{fault.at} {gone}"
 
@@ -40,7 +45,7 @@ def offered(code: str, job: Job) -> tuple[Fault, ...]:
     part = job.part(code)
     if isinstance(part, Device) and part.kind == "relay":
         return Fault("open", code), Fault("stuck", code)
-    if isinstance(part, Device | Fuse):
+    if isinstance(part, Device | Fuse | Connector):
         return (Fault("open", code),)
     if isinstance(part, EarthPoint):
         return Fault("open", code), Fault("bad", code, "", 2.0)

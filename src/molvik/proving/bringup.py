@@ -10,13 +10,13 @@ from molvik.circuits.simulate import OperatingPoint
 from molvik.devices import kind_of
 from molvik.devices.states import ACCESSORY, CRANK, OFF, RUN, Fault, State, is_key
 from molvik.model.geometry import cavities
-from molvik.model.parts import Connector, Device, Fuse
+from molvik.model.parts import LOOSE, Connector, Device, End, Fuse
 from molvik.model.refs import end_text
 from molvik.netlist.branches import by_node, tree
 from molvik.netlist.circuitgraph import CircuitGraph, circuit_graph, fuse_element
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import amps_text
-from molvik.proving.powerstep import PowerStep, switches_off
+from molvik.proving.powerstep import Figure, PowerStep, Setup, allowed_a, switches_off
 from molvik.wording import figures, some
 
 FED_SHARE = 0.8
@@ -50,6 +50,12 @@ class Bench:
         """Those nearest the battery first: one behind another is dead until that is in."""
         self._off = switches_off(network.job)
         self._ways: dict[frozenset[str], CircuitGraph] = {}
+
+    def left_out(self, fuses_in: int | None = None, computers_in: int = 0) -> tuple[str, ...]:
+        """Return the codes of what is out with so many fuses and computers in."""
+        fuses = () if fuses_in is None else self.fuses[fuses_in:]
+        computers = self.computers[computers_in:]
+        return (*(one.code for one in fuses), *(one.code for one in computers))
 
     def solved(
         self, state: State, fuses_in: int | None = None, computers_in: int = 0
@@ -98,6 +104,7 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
         "Its caps shut, no spark near it.",
         f"{figures(rest_v)} V charged and at rest, red on +; {pole} is the pole for the metal.",
         "Less than nine tenths of it: charge it first. A minus before the figure: the leads.",
+        Setup((), (), "V", batteries.live_end(battery), batteries.earthed_end(battery), apart=True),
     )
     drawn = [max(0.0, point.source_amps) for point in (bare, in_run)]
     ohms = [bare.nominal / amps if amps > 1e-3 else None for amps in drawn]
@@ -111,6 +118,14 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
         f"key off: {_ohms(ohms[0])}; in run: {_ohms(ohms[1])}.{_blind(ohms)}",
         "A cable, the starter's or the alternator's own, or what is fed without a fuse: take them "
         "off one by one until it is gone.",
+        Setup(
+            ("off", "run"),
+            bench.left_out(0),
+            "Ω",
+            End(battery.code, "+"),
+            End(battery.code, "-"),
+            apart=True,
+        ),
     )
     yield PowerStep(
         "little current",
@@ -121,6 +136,12 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
         "All fuses out, computers unplugged, every switch off. Someone at the isolator.",
         _first_power(bare, drawn[0]),
         f"Off again, and measure from the {live} cable on.",
+        Setup(
+            ("off",),
+            bench.left_out(0),
+            figures=(Figure("off", End(battery.code), drawn[0]),),
+            most_a=(("off", FIRST_A),),
+        ),
     )
 
 
@@ -188,6 +209,24 @@ def fuse_steps(bench: Bench) -> Iterator[PowerStep]:
             if any(p.blown for p in points)
             else "More, or it blows: out again; look at what it feeds, and for two wires shorted "
             "together.",
+            Setup(
+                tuple(state.name for state in states),
+                bench.left_out(number),
+                "A",
+                End(fuse.code, "in"),
+                End(fuse.code, "out"),
+                tuple(
+                    Figure(
+                        point.state.name,
+                        End(fuse.code),
+                        point.blown[fuse.code].amps
+                        if fuse.code in point.blown
+                        else abs(point.solution.amps.get(name, 0.0)),
+                    )
+                    for point in points
+                ),
+                tuple((point.state.name, allowed_a(point)) for point in points),
+            ),
         )
 
 
@@ -211,12 +250,15 @@ def plug_steps(bench: Bench) -> Iterator[PowerStep]:
             in_run if state is RUN else bench.solved(state, None, number)
             for state in (OFF, ACCESSORY, RUN, CRANK)
         ]
-        yield from (_feeds(device, plug, point) for point in before if not point.problem)
+        out = bench.left_out(None, number)
+        yield from (_feeds(device, plug, point, out) for point in before if not point.problem)
         after = bench.solved(RUN, None, number + 1)
-        yield _plugged(device, in_run, after)
+        yield _plugged(device, in_run, after, bench.left_out(None, number + 1))
 
 
-def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> PowerStep:
+def _plugged(
+    device: Device, before: OperatingPoint, after: OperatingPoint, out: tuple[str, ...]
+) -> PowerStep:
     alive = {load.device for load in before.loads if load.state == "alive"}
     wakes = device.code in after.on
     new = [
@@ -241,17 +283,22 @@ def _plugged(device: Device, before: OperatingPoint, after: OperatingPoint) -> P
         expect,
         "Nothing happens: its earths first (without them nothing works and nothing warns), "
         "then its constant feed.",
+        Setup(("run",), out, most_a=(("run", allowed_a(after)),)),
     )
 
 
-def _feeds(device: Device, plug: Connector, point: OperatingPoint) -> PowerStep:
+def _feeds(
+    device: Device, plug: Connector, point: OperatingPoint, out: tuple[str, ...]
+) -> PowerStep:
     fed, earthed = list[str](), list[str]()
+    figures = list[Figure]()
     for cavity in cavities(plug.grid):
         volts = point.solution.volts.get(end_text(plug.code, cavity))
         if volts is None:
             continue
         if abs(volts) >= FED_SHARE * point.nominal:
             fed.append(cavity)
+            figures.append(Figure(point.state.name, End(plug.code, cavity), volts))
         elif abs(volts) < 0.2 and point.state.key == "off" and cavity in device.earths:
             earthed.append(cavity)
     said = f"{point.nominal:g} V at {', '.join(fed)}" if fed else "no feed at all"
@@ -268,4 +315,11 @@ def _feeds(device: Device, plug: Connector, point: OperatingPoint) -> PowerStep:
         "terminal." + (" Starter's wire off, or the coils unplugged." if cranks else ""),
         f"{said}; nothing elsewhere.",
         "Follow it back with Circuits: what lies between it and its fuse.",
+        Setup(
+            (point.state.name,),
+            out,
+            "V",
+            End(plug.code, fed[0]) if fed else LOOSE,
+            figures=tuple(figures),
+        ),
     )

@@ -16,8 +16,9 @@ from molvik.lazy import cached_property
 from molvik.model.parts import End
 from molvik.proving.bench import end_order
 from molvik.proving.causes import Cause
-from molvik.proving.faultsimulator import Faults, Point, Shown
+from molvik.proving.faultsimulator import Faults
 from molvik.proving.observations import Observation
+from molvik.proving.points import Point, Shown, in_words, where_words
 from molvik.proving.scoring import SLIP, SLIPS, Scoring
 from molvik.stopping import look_up
 
@@ -121,7 +122,9 @@ class Diagnosis(Scoring):
     @cached_property
     def _by_effort(self) -> list[Point]:
         """Where may be measured, what is the least trouble first."""
-        return sorted((*self._looked_at, *self._points), key=self.effort)
+        every = (*self._looked_at, *self._points)
+        can = (point for point in every if self.can_unplug or not point.is_on_bench)
+        return sorted(can, key=self.effort)
 
     def _told(self, point: Point, shown: Shown) -> str:
         """Return what is shown in steps that a meter tells apart."""
@@ -221,13 +224,17 @@ class Diagnosis(Scoring):
     def shortly(self, seen: Observation) -> str:
         """Say what was seen, and where, in as few words as go into a list."""
         point, shown = seen.point, in_words(seen.point, seen.shown)
+        out = f", {', '.join(point.out)} out" if point.out else ""
         if point.what == "device":
             part = self.network.parts.get(point.red.at)
-            return f"{getattr(part, 'name', '')} ({point.red.at}) {shown} in {point.state}".strip()
+            name = f"{getattr(part, 'name', '')} ({point.red.at})".strip()
+            return f"{name} {shown} in {point.state}{out}"
         if point.what == "code":
             return f"{point.red.cavity} {shown}"
+        if point.what == "fuse":
+            return f"{point.red.at} {shown}"
         places = f"{point.red} {point.black}".strip() if point.black.at else str(point.red)
-        return f"{places} {shown}{f' in {point.state}' if point.state else ''}"
+        return f"{places} {shown}{f' in {point.state}' if point.state else ''}{out}"
 
     @cached_property
     def once(self) -> frozenset[Point]:
@@ -290,9 +297,9 @@ class Diagnosis(Scoring):
 
     def effort(self, point: Point) -> float:
         """Return how much trouble a measurement is, beside probing a plug."""
-        if point.what == "device":
+        if point.what in ("device", "fuse"):
             return LOOKING
-        effort = UNPLUGGING if point.what == "resistance" and self._powered else PROBING
+        effort = UNPLUGGING if point.is_on_bench and self._powered else PROBING
         last = self.seen[-1].point if self.seen else None
         stays = last is not None and {point.red, point.black} & {last.red, last.black} - {End()}
         return effort * NEARER if stays else effort
@@ -368,29 +375,3 @@ def _bits(shares: Sequence[float]) -> float:
     """Return how much it tells which of some it is, by how likely each is beside the others."""
     total = sum(shares)
     return -sum(p / total * math.log2(p / total) for p in shares if p > 0)
-
-
-def in_words(point: Point, shown: Shown) -> str:
-    """Return what a meter shows, in words."""
-    if shown is None:
-        return "open" if point.what == "resistance" else "nothing"
-    if isinstance(shown, str):
-        return shown
-    return f"{shown:.2f} {'Ω' if point.what == 'resistance' else 'V'}"
-
-
-def where_words(point: Point, earthed: str = "minus", name: str = "") -> str:
-    """Say what is measured, and where. earthed: the battery's pole that is at metal; name: what a
-    device that is looked at is called.
-    """
-    if point.what == "resistance":
-        return f"ohms from {point.red} to {point.black}, power off"
-    if point.what == "device":
-        called = f"{name} ({point.red.at})" if name else point.red.at
-        return f"look at {called} in {point.state}: alive, weak or dead"
-    if point.what == "code":
-        return f"whether {point.red.at} sets {point.red.cavity}"
-    other = str(point.black) if point.black.at else f"the battery's {earthed}"
-    if not point.black.at and earthed == "plus":
-        other += ", red lead there"
-    return f"volts at {point.red} against {other}, in {point.state}"

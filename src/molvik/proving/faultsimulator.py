@@ -11,6 +11,7 @@ from molvik.electrical.elements import Element
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
 from molvik.model.refs import Ref
+from molvik.netlist.circuitgraph import fuse_element
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.benchfault import FaultyBench
@@ -24,47 +25,19 @@ from molvik.proving.computer import (
     supply_codes,
     watches,
 )
+from molvik.proving.points import (
+    BLOWN,
+    DIM_SHARE,
+    JOINED_OHM,
+    LIT_SHARE,
+    SOUNDS_OHM,
+    TEST_LAMP_W,
+    WHOLE,
+    Point,
+    Shown,
+)
 from molvik.reference.troublecodes import SUPPLY
 from molvik.stopping import look_up
-
-Shown = float | str | None
-"""Ohms, volts, or how a device stands; None for an open circuit, or a point that floats."""
-
-
-class Point(tuple[str, End, End, str]):
-    """What is measured: "resistance" between two ends on the bench, "voltage" between two in a
-    state, "device": how one stands in a state, or "code": whether a computer sets one.
-    """
-
-    __slots__ = ()
-
-    @classmethod
-    def of(cls, what: str, red: End, black: End, state: str = "") -> "Point":
-        """Return a point; the same whichever probe is where, where that is no matter."""
-        if what == "resistance" and (str(black), str(red)) < (str(red), str(black)):
-            red, black = black, red
-        return cls((what, red, black, state))
-
-    @property
-    def what(self) -> str:
-        """resistance, voltage, device or code."""
-        return self[0]
-
-    @property
-    def red(self) -> End:
-        """Where the red probe is; of a device, the device; of a code, the computer with it."""
-        return self[1]
-
-    @property
-    def black(self) -> End:
-        """Where the black one is."""
-        return self[2]
-
-    @property
-    def state(self) -> str:
-        """Of the job, by its name; empty on the bench."""
-        return self[3]
-
 
 Faults = tuple[Fault, ...]
 """What is wrong together; none for a sound loom."""
@@ -128,6 +101,12 @@ class FaultSimulator:
         """Return what is shown at a point where something is wrong."""
         if point.what == "resistance":
             return self.faulty(faults).ohm(point.red, point.black)
+        if point.is_on_bench:
+            ohm = self.faulty(faults).ohm(point.red, point.black)
+            if point.what == "tone":
+                return "sounds" if ohm is not None and ohm < SOUNDS_OHM else "silent"
+            return "joined" if ohm is not None and ohm < JOINED_OHM else "OL"
+        faults = (*faults, *point.pulled)
         if point.what == "code":
             of_supply = point.red.cavity in SUPPLY
             codes = (self.supply_codes if of_supply else self.codes)(faults, point.red.at)
@@ -138,13 +117,33 @@ class FaultSimulator:
             if other is not None and point.red.at in self.stood(state):
                 return other.get(point.red.at, self._stood[state][point.red.at]) or None
             return self.solved(faults, state).stands(point.red.at) or None
+        if point.what == "fuse":
+            gone = Fault("open", point.red.at) in faults
+            blown = gone or point.red.at in self.solved(faults, state).blown
+            return BLOWN if blown else WHOLE
+        if point.what == "current":
+            return self._amps(self.solved(faults, state), point.red.at)
+        nominal = self.network.job.settings.system_v
+        if point.what == "lamp":
+            black_at = str(point.black) if point.black.at else ""
+            ohm = nominal**2 / TEST_LAMP_W
+            faults = (*faults, Fault("load", str(point.red), black_at, ohm))
         solved = self.solved(faults, state)
         volts = solved.solution.volts
         red, black = (volts.get(_node(solved, end)) for end in (point.red, point.black))
+        if point.what == "lamp":
+            share = abs((red or 0.0) - (black or 0.0)) / nominal
+            return "lit" if share >= LIT_SHARE else "dim" if share >= DIM_SHARE else "dark"
         if red is None or black is None:
             return None
         # Against the battery its earthed pole is taken for zero, whichever that is.
         return red - black if not point.black.at else (red - black) * self._polarity
+
+    @staticmethod
+    def _amps(solved: OperatingPoint, fuse: str) -> float:
+        """Return what an ammeter shows in place of a fuse; of one that blows, what it blew at."""
+        blown = solved.blown.get(fuse)
+        return blown.amps if blown else abs(solved.solution.amps.get(fuse_element(fuse), 0.0))
 
     def solved(self, faults: Faults, state: State) -> OperatingPoint:
         """Return the network in a state where something is wrong, with what computers put on their

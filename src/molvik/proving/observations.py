@@ -7,7 +7,8 @@ from itertools import takewhile
 from typing import NamedTuple
 
 from molvik.model.job import Reading
-from molvik.proving.faultsimulator import Point, Shown
+from molvik.model.parts import End
+from molvik.proving.points import BLOWN, WHOLE, Point, Shown
 
 AGREE_OHM, AGREE_V, AGREE_SHARE = 0.1, 0.3, 0.1
 """Two readings of one place are the same within so many ohms, volts, and such a share (our choice).
@@ -15,6 +16,20 @@ AGREE_OHM, AGREE_V, AGREE_SHARE = 0.1, 0.3, 0.1
 
 STEADY_AFTER = 3
 """So many readings that agree, one after the other, make up for one before that did not."""
+
+
+WORDS = {
+    "lit": "lamp",
+    "dim": "lamp",
+    "dark": "lamp",
+    "sounds": "tone",
+    "silent": "tone",
+    "joined": "diode",
+    "OL": "diode",
+    WHOLE: "fuse",
+    BLOWN: "fuse",
+}
+"""What was looked at or measured, by what was seen there; a device stands otherwise."""
 
 
 class Observation(NamedTuple):
@@ -41,10 +56,14 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Observation, ...]:
             value = None if reading.value is None else max(0.0, reading.value - reading.leads_ohm)
             found[point].append(value)
         elif reading.quantity == "voltage" and reading.state:
-            point = Point.of("voltage", red, black, reading.state)
+            point = Point.of("voltage", red, black, reading.state, reading.out)
             found[point].append(reading.value)
-        elif reading.quantity == "words" and reading.state:
-            point = Point.of("device", red, black, reading.state)
+        elif reading.quantity == "current" and reading.state and _is_in_clips(red, black):
+            point = Point.of("current", red, black, reading.state, reading.out)
+            found[point].append(reading.value)
+        elif reading.quantity == "words" and (reading.state or reading.said in WORDS):
+            what = WORDS.get(reading.said, "device")
+            point = Point.of(what, red, black, reading.state, reading.out)
             found[point].append(reading.said)
     made: list[Observation] = []
     for point, shown in found.items():
@@ -52,6 +71,11 @@ def seen_of(readings: Iterable[Reading]) -> tuple[Observation, ...]:
         wavers = len(last) < min(len(shown), STEADY_AFTER)
         made += [Observation(point, one, wavers) for one in last[:STEADY_AFTER][::-1]]
     return tuple(made)
+
+
+def _is_in_clips(red: End, black: End) -> bool:
+    """Return whether a current was measured in place of a fuse, and not from a supply."""
+    return red.at == black.at and {red.cavity, black.cavity} == {"in", "out"}
 
 
 def agree(point: Point, one: Shown, other: Shown) -> bool:

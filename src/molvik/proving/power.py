@@ -22,11 +22,11 @@ from molvik.devices.states import (
     choices_of,
 )
 from molvik.model.job import Job
-from molvik.model.parts import Device
+from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
 from molvik.parsing.quantities import amps_text
 from molvik.proving.bringup import Bench, first_steps, fuse_steps, plug_steps
-from molvik.proving.powerstep import PowerStep, Solved, ready_to_start, still
+from molvik.proving.powerstep import PowerStep, Setup, Solved, ready_to_start, still
 from molvik.proving.signals import signal_steps
 from molvik.steps import Step
 from molvik.wording import some
@@ -86,6 +86,7 @@ def _engine(network: Network, solved: Solved, switched_on: str) -> Iterator[Powe
             "Fuel line looked at; extinguisher at hand.",
             f"{', '.join(briefly)}: for seconds.",
             "Not heard: its relay, its fuse, its earth, in this order.",
+            Setup(("run",)),
         )
     if pumps:
         yield PowerStep(
@@ -154,6 +155,7 @@ def _cranked(
         "belts.",
         says,
         "No speed shown: crank sensor, its polarity, its screen.",
+        Setup(("crank",), red=End.of(crank.wiring.live)),
     )
     if turns:
         lost = abs(crank.across(minus_of(starter), crank.reference))
@@ -169,6 +171,7 @@ def _cranked(
             "As before; the probe on bare metal.",
             f"{lost:.2f} V by the job, {most:.2f} V at most.",
             "Its earth strap: both ends, bare metal under them, thick enough.",
+            Setup(("crank",), red=End.of(minus_of(starter))),
         )
 
 
@@ -192,6 +195,7 @@ def _charged(running: OperatingPoint, maker: str) -> PowerStep:
         "",
         says,
         "Less: its exciter and warning lamp, its fuse. More: its sense wire, its earth.",
+        Setup(("running",), red=End.of(running.wiring.live)),
     )
 
 
@@ -254,6 +258,7 @@ def _lamps(job: Job, rest: OperatingPoint, running: OperatingPoint) -> Iterator[
             "",
             f"run: {', '.join(lit)}; running: {', '.join(out) or 'none'}.",
             "Dark in run: bulb, feed, or a sender that was left off.",
+            Setup(("run", "running")),
         )
 
 

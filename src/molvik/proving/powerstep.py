@@ -6,6 +6,9 @@ from typing import NamedTuple
 from molvik.circuits.simulate import OperatingPoint
 from molvik.devices.states import CRANK, State, all_off
 from molvik.model.job import Job
+from molvik.model.parts import LOOSE, End
+from molvik.parsing.quantities import amps_text
+from molvik.proving.probing import Function
 
 Solved = Callable[[State], OperatingPoint]
 
@@ -75,6 +78,43 @@ def ready_to_start(job: Job, solved: Solved) -> tuple[Solved, tuple[str, ...]]:
     return _with_off(solved, down), tuple(needed)
 
 
+ALLOWED_TIMES, ALLOWED_A = 1.5, 0.2
+"""So much more than reckoned may flow, as a factor and in amperes (our choice)."""
+
+
+def allowed_a(point: OperatingPoint) -> float:
+    """Return the current past which a state is not what the job says, A."""
+    return max(0.0, point.source_amps) * ALLOWED_TIMES + ALLOWED_A
+
+
+class Figure(NamedTuple):
+    """A figure that a step expects: in a state, volts at a place or amps through a fuse or from the
+    battery, whose code then stands for the place.
+    """
+
+    state: str
+    place: End
+    value: float
+
+
+class Setup(NamedTuple):
+    """How the bench stands in a step. states: the key, by the names of the states, the first one
+    first; out: the codes of what is not in yet; function, red, black: the meter, an empty end for
+    the battery's earthed pole; figures: what is expected, by the network with just that out;
+    most_a: what the battery may give at most in each state, A; apart: whether the battery is off
+    and all unplugged.
+    """
+
+    states: tuple[str, ...] = ()
+    out: tuple[str, ...] = ()
+    function: Function = "V"
+    red: End = LOOSE
+    black: End = LOOSE
+    figures: tuple[Figure, ...] = ()
+    most_a: tuple[tuple[str, float], ...] = ()
+    apart: bool = False
+
+
 class PowerStep(NamedTuple):
     """A step. subject: what to take in hand; before: what is unplugged or kept ready; expect: what
     is seen or read, otherwise: what to do if it is not.
@@ -87,3 +127,9 @@ class PowerStep(NamedTuple):
     before: str
     expect: str
     otherwise: str
+    setup: Setup = Setup()
+
+    @property
+    def limit(self) -> str:
+        """Past which current it is switched off, in words; empty where nothing is fed."""
+        return ", ".join(f"{state} {amps_text(amps)}" for state, amps in self.setup.most_a)

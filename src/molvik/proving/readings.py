@@ -9,10 +9,10 @@ from molvik.model.job import Reading
 from molvik.model.parts import End
 from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
-from molvik.parsing.quantities import read_ohm
+from molvik.parsing.quantities import read_current_a, read_ohm, read_volts
 from molvik.parsing.tables import RawTable
-from molvik.proving.faultsimulator import Point
-from molvik.proving.observations import Observation
+from molvik.proving.observations import WORDS, Observation
+from molvik.proving.points import Point
 from molvik.proving.proofplan import ProofPlan
 from molvik.proving.taken import taken
 from molvik.proving.validity import loom_fingerprint
@@ -63,6 +63,28 @@ def seen_of_text(
     return Observation(
         Point.of("resistance", one, two), None if ohm is None else max(0.0, ohm - leads_ohm)
     )
+
+
+def seen_of_shown(point: Point, text: str, leads_ohm: float = 0.0) -> Observation:
+    """Return what was seen at a point, as it is typed: in its own unit, or in words. Ohms have the
+    leads in them. Raises ValueError.
+    """
+    said = text.strip()
+    words = [word for word, what in WORDS.items() if what == point.what]
+    if words:
+        found = next((word for word in words if word.lower() == said.lower()), None)
+        if found is None:
+            raise ValueError(f"Type one of: {', '.join(words)}.")
+        return Observation(point, found)
+    match point.what:
+        case "resistance":
+            ohm = read_ohm(said)
+            return Observation(point, None if ohm is None else max(0.0, ohm - leads_ohm))
+        case "current":
+            return Observation(point, read_current_a(said))
+        case _:
+            volts = read_volts(said)
+            return Observation(point, volts)
 
 
 def has_readings(raw: RawTable) -> bool:
@@ -120,9 +142,17 @@ def reading_of(seen: Observation, plan: ProofPlan, at: str, leads_ohm: float = 0
             state=point.state,
             said=seen.shown,
             fingerprint=fingerprint,
+            out=point.out,
         )
     return taken(
-        settings, at, "voltage", seen.shown, points, state=point.state, fingerprint=fingerprint
+        settings,
+        at,
+        "current" if point.what == "current" else "voltage",
+        seen.shown,
+        points,
+        state=point.state,
+        fingerprint=fingerprint,
+        out=point.out,
     )
 
 

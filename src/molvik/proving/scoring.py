@@ -5,7 +5,7 @@ what the meter may be off.
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from itertools import combinations, product
+from itertools import combinations, pairwise, product
 
 from molvik.devices.states import Fault, State
 from molvik.lazy import cached_property
@@ -14,9 +14,10 @@ from molvik.model.refs import Ref
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
 from molvik.proving.causes import ANYWHERE, ODDS, TOGETHER, Cause, two_touch
-from molvik.proving.faultsimulator import Faults, FaultSimulator, Point, Shown
+from molvik.proving.faultsimulator import Faults, FaultSimulator
 from molvik.proving.meter import spread_ohm
 from molvik.proving.observations import Observation
+from molvik.proving.points import Point, Shown
 from molvik.proving.searchscope import SearchScope
 from molvik.stopping import look_up
 
@@ -41,8 +42,15 @@ wonder (our choice)."""
 VOLTS_OFF, VOLTS_SHARE = 0.15, 0.02
 """How much voltages differ from what is reckoned, V, and as a share (our choice)."""
 
-MOST_BAD_OHM = 60.0
-"""Past so many ohms a joint under power is as good as open, and told as that (our choice)."""
+AMPS_OFF, AMPS_SHARE = 0.05, 0.15
+"""How much currents differ from what is reckoned, A, and as a share (our choice): loads differ."""
+
+MOST_BAD_OHM, FAR_OHM = 60.0, 2000.0
+"""Past so many ohms a joint under power is as good as open, and told as that, unless a reading asks
+for more and is another than with the far ones (our choice): a relay's coil behind it."""
+
+CLOSED_IN, MOST_ASKED = 6, 2
+"""In so many halvings the ohms of a bad joint are closed in on, by so many odd readings."""
 
 REFINED = 16
 """Of so many bad joints the ohms are closed in on."""
@@ -73,7 +81,7 @@ class Scoring:
     """How well each cause explains some readings of a job.
 
     simulator: what was played before, to be used again. among: the causes thought of, all there are
-    without it.
+    without it. can_unplug: whether what is wrong shows on the bench, too, with all unplugged.
     """
 
     def __init__(
@@ -82,11 +90,13 @@ class Scoring:
         seen: Sequence[Observation],
         simulator: FaultSimulator | None = None,
         among: tuple[Cause, ...] | None = None,
+        *,
+        can_unplug: bool = True,
     ) -> None:
         self.network, self.seen = network, tuple(seen)
         self.settings: Settings = network.job.settings
         self.simulator = simulator or FaultSimulator(network, Bench(network.job))
-        self._among = among
+        self._among, self.can_unplug = among, can_unplug
 
     @cached_property
     def causes(self) -> tuple[Cause, ...]:
@@ -102,8 +112,9 @@ class Scoring:
         bench = self.simulator.bench
         seen_pairs: set[frozenset[int]] = set()
         for seen in self.seen:
-            nets = self._nets(seen.point) if seen.point.what == "resistance" else set()
-            if len(nets) != 2 or seen.shown is None or frozenset(nets) in seen_pairs:
+            nets = self._nets(seen.point) if seen.point.is_on_bench else set()
+            apart = seen.shown in (None, "silent", "OL")
+            if len(nets) != 2 or apart or frozenset(nets) in seen_pairs:
                 continue
             seen_pairs.add(frozenset(nets))
             one, other = (bench.nets[net].wires[:MOST_LOOKED_AT] for net in sorted(nets))
@@ -122,6 +133,8 @@ class Scoring:
         if point.what == "resistance":
             meter = spread_ohm(value, self.settings)
             return math.hypot(meter, JOINTS_OHM + JOINTS_SHARE * value)
+        if point.what == "current":
+            return AMPS_OFF + AMPS_SHARE * abs(value)
         return VOLTS_OFF + VOLTS_SHARE * abs(value)
 
     def _fit(self, point: Point, shown: Shown, wanted: Shown) -> float:
@@ -147,7 +160,7 @@ class Scoring:
         """The places of the readings that were taken on each net of the bench."""
         found: dict[int, list[int]] = defaultdict(list)
         for place, seen in enumerate(self.seen):
-            if seen.point.what == "resistance":
+            if seen.point.is_on_bench:
                 for net in self._nets(seen.point):
                     found[net].append(place)
         return found
@@ -155,7 +168,7 @@ class Scoring:
     @cached_property
     def _powered(self) -> tuple[int, ...]:
         """The places of the readings that were not taken on the bench."""
-        return tuple(n for n, seen in enumerate(self.seen) if seen.point.what != "resistance")
+        return tuple(n for n, seen in enumerate(self.seen) if not seen.point.is_on_bench)
 
     def _nets(self, point: Point) -> set[int]:
         bench = self.simulator.bench
@@ -212,7 +225,49 @@ class Scoring:
                 if more > 0.1:
                     extra.add(round(more, 2))
         usual = [] if extra else list(under_power(cause) if self._powered else cause.faults)
+        if self._powered and not extra:
+            usual += self._closed_in(usual)
         return [first._replace(ohm=ohm) for ohm in sorted(extra)[:4]] + usual
+
+    def _closed_in(self, tried: Sequence[Fault]) -> list[Fault]:
+        """Return a bad joint with as many ohms as an odd reading with power on asks for, where that
+        lies between what two that were tried would show.
+        """
+        for place in self._odd_figures:
+            point, shown = self.seen[place].point, self.seen[place].shown
+            assert isinstance(shown, float)
+            lies = self.tolerance(point, shown) / 2
+            far = tried[-1]._replace(ohm=FAR_OHM)
+            within = [(one, self.simulator.predicted((one,), point)) for one in (*tried, far)]
+            if isinstance(within[-1][1], float) and abs(within[-1][1] - shown) <= 4 * lies:
+                continue  # as good as open
+            for (low, one), (high, other) in pairwise(within):
+                if not (isinstance(one, float) and isinstance(other, float)):
+                    continue
+                if not min(one, other) < shown < max(one, other):
+                    continue
+                for _ in range(CLOSED_IN):
+                    look_up()
+                    middle = low._replace(ohm=math.sqrt(low.ohm * high.ohm))
+                    now = self.simulator.predicted((middle,), point)
+                    if not isinstance(now, float) or abs(now - shown) <= lies:
+                        break
+                    if (now < shown) == (one < other):
+                        low = middle
+                    else:
+                        high = middle
+                return [middle]
+        return []
+
+    @cached_property
+    def _odd_figures(self) -> list[int]:
+        """The places of the first readings with power on that a sound loom would not show."""
+        found = [
+            n
+            for n in self._powered
+            if isinstance(self.seen[n].shown, float) and self._sound[n] <= NOT_AT_ALL
+        ]
+        return found[:MOST_ASKED]
 
     @cached_property
     def singles(self) -> list[Scored]:

@@ -12,7 +12,8 @@ from molvik.model.parts import Device, End
 from molvik.model.refs import end_text
 from molvik.proving.causes import Cause
 from molvik.proving.connected import connected_parts
-from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.points import Point
 from molvik.proving.scopepaths import ScopePaths
 
 MOST_PLAYED = 1500
@@ -64,6 +65,8 @@ class SearchScope:
 
     def _nodes(self, point: Point) -> list[str]:
         """Return the nodes that a reading is of."""
+        if point.what == "fuse":
+            return [end_text(point.red.at, side) for side in ("in", "out")]
         if point.what == "device":
             return self._terminals(point.red.at)
         if point.what == "code":

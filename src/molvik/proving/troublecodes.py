@@ -13,8 +13,9 @@ from molvik.model.parts import Device, End
 from molvik.model.refs import end_text
 from molvik.netlist.network import Network
 from molvik.proving.computer import Watch, computers, watches
-from molvik.proving.faultsimulator import FaultSimulator, Point
+from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation
+from molvik.proving.points import Point
 from molvik.reference.troublecodes import (
     CODE,
     FAMILIES,

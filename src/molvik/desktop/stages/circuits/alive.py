@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QListWidget,
     QSplitter,
-    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -25,10 +24,12 @@ from molvik.desktop.stages.circuits.routeview import RouteView
 from molvik.desktop.stages.page import AT_ONCE
 from molvik.desktop.store import Store
 from molvik.desktop.threads.background import Task
+from molvik.desktop.widgets.drawer import Drawer
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import ShortLabel, button, copyable, label, row, set_role
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.worklist import Work
 from molvik.devices.states import CRANK, PRIME, RUN, STATES, State
 from molvik.model.parts import Device
 from molvik.netlist.faults import in_words
@@ -59,6 +60,7 @@ class AliveView(QWidget):
         self._later.timeout.connect(self._solve_all)
         self.controls = Controls(store, hand)
         self.controls.changed.connect(self.refresh)
+        self.controls.shown.connect(self._choose)
         self._build_banner()
         self.route = RouteView()
         self.route.canvas.picked.connect(hand.pick)
@@ -70,9 +72,8 @@ class AliveView(QWidget):
         self.code = ""
         upper = QWidget()
         above = QVBoxLayout(upper)
-        above.setContentsMargins(0, 4, 0, 0)
-        above.setSpacing(6)
-        self.controls.add_tools(self.route.tools)
+        above.setContentsMargins(0, 2, 0, 0)
+        above.setSpacing(4)
         above.addWidget(self.controls.top)
         above.addWidget(self.banner)
         above.addWidget(self.route, 1)
@@ -86,7 +87,9 @@ class AliveView(QWidget):
         split.addWidget(upper)
         split.addWidget(lower)
         split.setChildrenCollapsible(False)
-        split.setSizes([366, 280])
+        split.setStretchFactor(0, 1)
+        self._split = split
+        self.tabs.fold()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(split)
@@ -103,10 +106,11 @@ class AliveView(QWidget):
             text_label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.show_me = button("Show me", "Select the cause", self._show_cause, "quiet")
         inner = QVBoxLayout(self.banner)
-        inner.setContentsMargins(12, 7, 8, 7)
+        inner.setContentsMargins(12, 4, 8, 4)
         inner.setSpacing(2)
-        inner.addLayout(row(self.heading, self.how, 1))
-        inner.addWidget(self.said)
+        head = row(self.heading, self.how, self.said)
+        head.setStretch(2, 1)
+        inner.addLayout(head)
         reason = row(self.because, self.show_me)
         reason.setStretch(0, 1)
         inner.addLayout(reason)
@@ -121,7 +125,7 @@ class AliveView(QWidget):
         self.differs = self._list("What is different")
         self.idle = self._list("Drawn with the key and every switch off")
         self.summary = self.controls.summary
-        self.tabs = QTabWidget()
+        self.tabs = Drawer("What is alive, in tables")
         self.tabs.addTab(self.table, "In every state")
         self.tabs.addTab(self.differs, "What is different")
         self.tabs.addTab(self.idle, "With the key off")
@@ -239,6 +243,7 @@ class AliveView(QWidget):
     def _empty(self) -> None:
         self._all, self._now = {}, None
         self.model.show_things([])
+        self.controls.devices.show_work([])
         self.heading.setText("Nothing can be alive yet")
         self.how.setText("")
         self.said.setText("There is no battery in the job.")
@@ -266,7 +271,18 @@ class AliveView(QWidget):
             lost = next((device.code for device in alive.lost if device.code in known), "")
             self.code = lost or next((load.device for load in alive.loads), "")
         self.model.show_things([d for d in analysis.job.devices if d.code in known])
+        self.controls.devices.show_work(
+            [
+                Work(load.device, load.name, self._stands(load), ROLES[load.state])
+                for load in alive.loads
+            ]
+        )
         self._show_circuit()
+
+    @staticmethod
+    def _stands(load: Load) -> str:
+        """Say in a few letters how a device stands."""
+        return f"{abs(load.volts):.1f} V" if load.state == "alive" else load.state
 
     def _show_all(
         self,
@@ -354,6 +370,7 @@ class AliveView(QWidget):
         if alive is None or code not in alive.load:
             return
         load = alive.load[code]
+        self.controls.devices.choose(code)
         said = why(alive, code)
         self.heading.setText(load.name)
         self.how.setText(f"{code} · {alive.state.name} · {load.state}")

@@ -1,6 +1,5 @@
 """What is asked of what is alive: the key, the conditions, the switches, and what is broken."""
 
-from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
@@ -21,6 +20,7 @@ from molvik.desktop.store import Store
 from molvik.desktop.widgets.keydial import KeyDial
 from molvik.desktop.widgets.notice import Notice
 from molvik.desktop.widgets.small import button, column, label, row, set_role
+from molvik.desktop.widgets.worklist import WorkList
 from molvik.devices.states import (
     BatteryState,
     Conditions,
@@ -71,10 +71,13 @@ def _empty(box: QBoxLayout) -> None:
 
 class Controls(QWidget):
     """Says which state is wanted: the switches here, the key, the conditions and what is broken in
-    ``top``. changed when it is another.
+    ``top``. changed when it is another. probed(code): something is to be probed at the bench.
+    shown(code): the circuit of another device is wanted.
     """
 
     changed = Signal()
+    probed = Signal(str)
+    shown = Signal(str)
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__()
@@ -97,19 +100,29 @@ class Controls(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         words = "No switch in this job yet: what has positions, a switch or a sensor, is set here."
         self._none = label(words, "faint", wrap=True)
+        self.devices = WorkList("Devices, and how they stand")
+        self.devices.chosen.connect(self.shown)
         self.summary = label("", wrap=True)
         """What comes of it all, in short."""
-        whole = column(label("SWITCHES", "head"), self._none, scroll, spacing=6)
+        whole = column(
+            label("DEVICES", "head"),
+            self.devices,
+            label("SWITCHES", "head"),
+            self._none,
+            scroll,
+            spacing=6,
+        )
         whole.addWidget(label("IN SHORT", "head"))
         whole.addWidget(self.summary)
-        whole.setStretch(2, 1)
+        whole.setStretch(1, 3)
+        whole.setStretch(4, 2)
         self.setLayout(whole)
         self.refresh()
 
     def _build_top(self) -> QWidget:
         """Return the key and the conditions in a row, what is broken below."""
         self.breaks = QToolButton()
-        self.breaks.setText("What if … is broken?")
+        self.breaks.setText("What if …?")
         self.breaks.setProperty("role", "quiet")
         self.breaks.setAccessibleName("Break something")
         self.breaks.setToolTip(
@@ -127,21 +140,16 @@ class Controls(QWidget):
         self._broken = QHBoxLayout()
         self._broken.setSpacing(4)
         self.mends: dict[str, QWidget] = {}
-        above = row(self.dial, spacing=10)
+        above = row(self.dial, spacing=6)
         above.addLayout(self._conditions, 1)
-        below = row(self.breaks, spacing=4)
-        below.addLayout(self._broken)
-        below.addStretch(1)
-        self._tools = row(spacing=4)
-        below.addLayout(self._tools)
+        above.addWidget(self.breaks)
+        self._broken_row = QWidget()
+        self._broken_row.setLayout(self._broken)
+        self._broken.setContentsMargins(0, 0, 0, 0)
+        self._broken_row.hide()
         top = QWidget()
-        top.setLayout(column(above, below, self.notice, spacing=4))
+        top.setLayout(column(above, self._broken_row, self.notice, spacing=4))
         return top
-
-    def add_tools(self, tools: Sequence[QWidget]) -> None:
-        """Put the tools of the drawing at the end of the second row."""
-        for tool in tools:
-            self._tools.addWidget(tool)
 
     def _set_out(self) -> None:
         self.key = "run"
@@ -201,7 +209,7 @@ class Controls(QWidget):
         ]
         if any(device.kind == "alternator" for device in job.devices):
             tip = "Of the running engine, turns a minute: an alternator gives less when it idles"
-            wanted.append(("speed", "Speed", f"{self.rpm:g}/min", tip))
+            wanted.append(("speed", "Speed /min", f"{self.rpm:g}", tip))
         if any(device.kind == "isolator" for device in job.devices):
             tip = "The battery isolator: opens all its contacts"
             wanted.append(("isolator", "Isolator", "off" if self.isolated else "on", tip))
@@ -307,6 +315,8 @@ class Controls(QWidget):
             else:
                 menu.addAction(f"What if {words}?", partial(self.break_it, str(fault)))
         if menu.actions():
+            menu.addSeparator()
+            menu.addAction(f"Probe {code} at the bench", partial(self.probed.emit, code))
             menu.popup(where)
 
     def break_it(self, text: str) -> None:
@@ -343,3 +353,5 @@ class Controls(QWidget):
             set_role(push_button, "broken")
             self.mends[str(fault)] = push_button
             self._broken.addWidget(push_button)
+        self._broken.addStretch(1)
+        self._broken_row.setVisible(bool(self.faults))

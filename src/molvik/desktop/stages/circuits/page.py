@@ -97,7 +97,9 @@ class CircuitsPage(StagePage):
         card.setMaximumHeight(262)
         self._ends = card
         self._build_table()
-        self.middle.addLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
+        self._head = QWidget()
+        self._head.setLayout(row(self.title, self.about, 1, *self.menu_buttons, self.run_button))
+        self.middle.addWidget(self._head)
         self.middle.addWidget(self.notice)
         wires = QWidget()
         inside = column(card, self.table)
@@ -107,6 +109,7 @@ class CircuitsPage(StagePage):
         wires.setLayout(inside)
         self.alive = AliveView(store, hand)
         self.left.addWidget(self.alive.controls)
+        self.alive.controls.probed.connect(self._probe)
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("Wires, or what is alive")
         self.tabs.addTab(wires, "Wires")
@@ -199,11 +202,16 @@ class CircuitsPage(StagePage):
         fill.setContext(Qt.ShortcutContext.WidgetShortcut)
         fill.activated.connect(self._fill_down)
 
+    def _probe(self, code: str) -> None:
+        """Take something in hand, and go to the bench with it."""
+        self.hand.pick(code)
+        self.wished.emit("proving", "probe_in_hand")
+
     def _turn_to(self, tab: int) -> None:
         """Show a tab with what belongs on its left."""
         self.left.setCurrentIndex(tab)
-        for widget in (self.title, self.about, *self.menu_buttons, self.run_button):
-            widget.setVisible(tab == 0)
+        self._head.setVisible(tab == 0)
+        self.middle.setSpacing(10 if tab == 0 else 2)  # the drawing has all the room there is
         self.refresh()
 
     def _column(self, field: Field[Wire]) -> Column[Wire]:

@@ -1,15 +1,15 @@
 """A device's circuit as a drawing to look at, walk through by keys, print and save."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from molvik.circuits.drawing import PAPER_WIDTH, drawn, lay_out
 from molvik.circuits.route import Line, fold, in_words
-from molvik.desktop.widgets.canvas import Canvas
+from molvik.desktop.widgets.canvas import BAR_PX, Canvas
 from molvik.desktop.widgets.canvastools import CanvasTools
 from molvik.desktop.widgets.notice import Notice
-from molvik.desktop.widgets.small import button
+from molvik.desktop.widgets.small import button, held
 from molvik.drawing.scene import Area, Scene
 
 
@@ -83,14 +83,25 @@ class RouteView(QWidget):
         self.fold.setCheckable(True)
         self.fold.setChecked(True)
         self.drawn = CanvasTools(self.canvas, "Circuit", self._on_paper, self.notice)
-        self.tools = (self.fold, *self.drawn.every)
-        """For the line above the drawing."""
+        self._frame = frame
+        self.tools = held(self.fold, *self.drawn.every)
+        """In the corner of the drawing, over its own heading's line."""
+        self.tools.setParent(frame)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(4)
         whole.addWidget(frame, 1)
         whole.addWidget(self.notice)
         self.canvas.unfolded.connect(self.fold.click)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep the tools in their corner."""
+        super().resizeEvent(event)
+        wanted = self.tools.sizeHint()
+        self.tools.setGeometry(
+            self._frame.width() - wanted.width() - BAR_PX - 6, 4, wanted.width(), wanted.height()
+        )
+        self.tools.raise_()
 
     def show_lines(self, lines: tuple[Line, ...], chosen: str = "") -> None:
         """Show lines, folded if wanted."""

@@ -17,8 +17,9 @@ from molvik.devices.states import RUN
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.netlist.network import Network
-from molvik.proving.diagnose import Diagnosis, Proposal, where_words
+from molvik.proving.diagnose import Diagnosis, Proposal
 from molvik.proving.observations import seen_of
+from molvik.proving.points import where_words
 from molvik.proving.readings import reading_of, seen_of_text
 from molvik.proving.scoring import get_ready
 from molvik.proving.touching import isolation_words, what_else_touches

@@ -11,6 +11,7 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import now_text
 from molvik.model import edits
+from molvik.model.parts import End
 from molvik.proving.items import (
     BAD,
     ItemTest,
@@ -90,6 +91,13 @@ class ItemsView(QWidget):
         said = f"{outcomes.count('passed')} of {len(tests)} passed"
         self.done.setText(f"{said}, {failed} failed." if failed else f"{said}." if tests else "")
         self.follow(self._page.hand.subject)
+
+    @property
+    def probes(self) -> tuple[End, End] | None:
+        """Where the probes go in the chosen test."""
+        key = self.table.current_key()
+        test = next((test for test in self.model.things if test.key == key), None)
+        return (test.red, test.black) if test is not None else None
 
     def verdict(self, test: ItemTest) -> ItemVerdict:
         """Return what the readings of a test mean."""

@@ -4,20 +4,15 @@ from datetime import datetime
 from functools import reduce
 from typing import NamedTuple
 
-from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QLabel,
-    QSizePolicy,
-    QTabWidget,
-    QVBoxLayout,
-)
+from PySide6.QtWidgets import QTabWidget, QWidget
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.causesview import CausesView
 from molvik.desktop.stages.proving.codesview import CodesView
+from molvik.desktop.stages.proving.isolationview import IsolationView
 from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
+from molvik.desktop.stages.proving.jobbench import JobBench
 from molvik.desktop.stages.proving.mapview import MapView
 from molvik.desktop.stages.proving.meterfields import MeterFields
 from molvik.desktop.stages.proving.planview import PlanView
@@ -25,7 +20,7 @@ from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.store import Store
 from molvik.desktop.threads.reading import read_aside
-from molvik.desktop.widgets.face import FaceView
+from molvik.desktop.widgets.fold import Fold
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -34,7 +29,7 @@ from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Reading
-from molvik.model.parts import LOOSE, Connector, End, Wire
+from molvik.model.parts import End, Wire
 from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
 from molvik.proving.jointtests import joint_tests
@@ -47,6 +42,13 @@ CAUTION = (
     "Battery disconnected, fuses and relays out, plugs off at both ends. Never measure ohms on a "
     "live wire; leave airbag and high-voltage circuits to those licensed for them."
 )
+GROUPS = (
+    ("LOOM UNPLUGGED", ("Wires", "Plan", "Isolation", "Parts", "Joints", "Map")),
+    ("WITH POWER", ("Power", "Codes")),
+    ("FIND THE FAULT", ("Causes", "Practice")),
+)
+"""What is proved, in the order it is done in."""
+
 ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
 
 WAITS = "The job is being looked over …"
@@ -68,13 +70,17 @@ class ProvingPage(StagePage):
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Proving")
+        self.groups = WorkList("What is proved")
+        self.groups.chosen.connect(self._turn_to)
+        self.work_column.addWidget(self.groups)
         self.list = WorkList("Which tests")
         self.list.chosen.connect(lambda _: self._show_tests())
-        self.work_column.addWidget(label("TESTS", "head"))
+        self._tests_head = label("WIRES", "head")
+        self.work_column.addWidget(self._tests_head)
         self.work_column.addWidget(self.list)
-        self.work_column.addWidget(label("METER", "head"))
         self.meter = MeterFields(store, self.notice)
-        self.work_column.addWidget(self.meter)
+        self._meter_fold = Fold("Meter", self.meter)
+        self.work_column.addWidget(self._meter_fold)
         self._shown = NOTHING
         """What the tables show: of a large job, as it was looked over last."""
         self._waits = False
@@ -94,36 +100,15 @@ class ProvingPage(StagePage):
                 self.wish("circuits", "show_ends"),
             ),
         )
-        self._build_probes()
+        self.bench = JobBench(self)
         self._build_tabs()
         self.middle.addLayout(row(self.title, self.about, 1))
         self.middle.addWidget(self.notice)
         self.middle.addWidget(self.caution)
         self.middle.addWidget(self.empty)
         self.middle.addWidget(self.tabs, 1)
-        self.middle.addWidget(self._probes_card)
+        self.middle.addWidget(self.bench, 1)
         self.middle.addStretch(0)
-
-    def _build_probes(self) -> None:
-        self.probes: list[tuple[FaceView, QLabel]] = []
-        card = QFrame()
-        card.setObjectName("card")
-        inner = QHBoxLayout(card)
-        for name in ("Red probe", "Black probe"):
-            face, words = FaceView(largest=30), label("")
-            words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            face.chosen.connect(lambda _: self._show_probes())
-            column = QVBoxLayout()
-            heading = row(label(name.upper(), "head"))
-            heading.addWidget(words, 1)
-            column.addLayout(heading)
-            column.addWidget(face, 1)
-            column.addStretch(0)
-            inner.addLayout(column, 1)
-            self.probes.append((face, words))
-        self._probes_card = card
-        card.setMinimumHeight(150)
-        card.setMaximumHeight(210)
 
     def _build_tabs(self) -> None:
         self.plan = PlanView(self)
@@ -133,25 +118,55 @@ class ProvingPage(StagePage):
         self.causes = CausesView(self, self.plan.isolate)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
+        self.power.chosen.connect(self._show_probes)
         self.codes = CodesView(self)
         self.practice = PracticeView(self)
         self.parts = ItemsView(self, "Parts by themselves", PARTS, lambda a: part_tests(a.job))
         self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.network, a.plan))
+        self.isolation = IsolationView(self)
+        self._views: dict[str, QWidget] = {
+            "Wires": self.table,
+            "Plan": self.plan,
+            "Isolation": self.isolation,
+            "Parts": self.parts,
+            "Joints": self.joints,
+            "Map": self.map,
+            "Power": self.power,
+            "Codes": self.codes,
+            "Causes": self.causes,
+            "Practice": self.practice,
+        }
+        # Which is shown is chosen on the left: a bar of ten tabs is read by nobody.
         self.tabs = QTabWidget()
         self.tabs.setAccessibleName("What is proved")
-        for widget, name in (
-            (self.table, "Wires"),
-            (self.plan, "Plan"),
-            (self.map, "Map"),
-            (self.parts, "Parts"),
-            (self.joints, "Joints"),
-            (self.power, "Power"),
-            (self.codes, "Codes"),
-            (self.causes, "Causes"),
-            (self.practice, "Practice"),
-        ):
-            self.tabs.addTab(widget, name)
+        self.tabs.setDocumentMode(True)
+        self.tabs.tabBar().hide()
+        for name, view in self._views.items():
+            self.tabs.addTab(view, name)
         self.tabs.currentChanged.connect(lambda _: self._show_tab())
+
+    def _turn_to(self, name: str) -> None:
+        """Show what was chosen on the left."""
+        self.tabs.setCurrentWidget(self._views[name])
+
+    def _show_groups(self) -> None:
+        """Show what there is to prove in three groups, each with what waits there."""
+        plan = self.analysis.plan if not self._waits else None
+        judged = plan.judged.values() if plan is not None else ()
+        to_do = sum(one.outcome != "passed" for one in judged)
+        failed = sum(one.outcome not in ("passed", "not measured") for one in judged)
+        waits = {
+            "Wires": (self._done.split(" of ")[0] and self._done.removesuffix(" proved"), "faint"),
+            "Plan": (f"{to_do} to do" if to_do else "", "live_text"),
+            "Map": (f"{failed} failed" if failed else "", "stop"),
+        }
+        entries = []
+        for heading, names in GROUPS:
+            entries.append(Work(heading, heading, heading=True))
+            entries += [Work(name, name, *waits.get(name, ("", "faint"))) for name in names]
+        self.groups.show_work(entries)
+        self.groups.choose(self.tabs.tabText(self.tabs.currentIndex()))
+        self.groups.setFixedHeight(len(entries) * 30 + 6)
 
     def take_readings(self, raw: RawTable, name: str) -> None:
         """Record the readings that a table lists, as one step; what cannot be read is said."""
@@ -283,6 +298,7 @@ class ProvingPage(StagePage):
         shown = self.tabs.currentWidget()
         for view in (
             self.plan,
+            self.isolation,
             self.map,
             self.parts,
             self.joints,
@@ -292,11 +308,17 @@ class ProvingPage(StagePage):
         ):
             if view is shown:
                 view.show_job(self.analysis)
-        probed = shown in (self.table, self.plan, self.causes)
-        by_wires = probed or shown is self.map
+        unplugged = shown in (self.table, self.plan, self.isolation, self.map)
+        by_wires = unplugged or shown is self.causes
+        self._show_groups()
+        for one in (self._tests_head, self.list):
+            one.setVisible(shown is self.table)
+        settings = self.store.job.settings
+        self._meter_fold.show_title(
+            f"Meter {settings.meter_leads_ohm:g} Ω · {settings.meter_step_ohm:g} Ω"
+        )
         self.empty.setVisible(by_wires and not self._shown.proof and not self._waits)
-        self.caution.setVisible(by_wires)
-        self._probes_card.setVisible(probed and bool(self._shown.proof))
+        self.caution.setVisible(unplugged)
         self._show_probes()
 
     def fill_in(self) -> None:
@@ -319,7 +341,14 @@ class ProvingPage(StagePage):
         for view in (self.map, self.codes, self.parts, self.joints):
             view.forget()
         self.practice.forget()
+        self.bench.forget()
         super().forget()
+
+    def probe_in_hand(self) -> None:
+        """Put the red probe on what is in hand, with the key in run."""
+        self.tabs.setCurrentWidget(self.causes)
+        self._show_tab()
+        self.bench.probe(self.hand.subject)
 
     def _show_measurement(self, key: str) -> None:
         """Show a measurement in the plan."""
@@ -343,7 +372,6 @@ class ProvingPage(StagePage):
             return wanted in ("all", kind)
 
         wires = [w for w in self._shown.wires if w.code in proof and belongs(w.code)]
-        self._probes_card.setVisible(bool(proof))
         self.model.show_things(wires)
         self._show_probes()
 
@@ -364,22 +392,18 @@ class ProvingPage(StagePage):
         test = self._shown.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(WAITS if self._waits else self._done + doubt)
-        ends = self._probe_ends(wire)
-        looking = self.tabs.currentWidget() is self.causes and self.causes.diagnosis is not None
-        earthed = self.store.job.settings.earthed
-        if looking:  # nothing to probe: the room is the causes'
-            self._probes_card.setVisible(ends is not None)
-        for (face, words), end in zip(self.probes, ends or (LOOSE, LOOSE), strict=True):
-            part = self.store.job.part(end.at)
-            face.setVisible(isinstance(part, Connector))
-            # The cavity comes first: it must not be the part that is cut off.
-            name = getattr(part, "name", "") or end.at
-            shown = f"{end} · {name}" if end.at else f"the battery's {earthed}"
-            words.setText(shown if ends else "choose a wire")
-            words.setToolTip(self.analysis.network.end_name(end) if ends and end.at else "")
-            if isinstance(part, Connector):
-                face.show_connector(part, self.analysis)
-                face.choose(end.cavity)
+        shown = self.tabs.currentWidget()
+        probed = shown in (self.table, self.plan, self.parts, self.causes, self.power)
+        self.bench.setVisible(probed and (bool(self._shown.proof) or shown is self.power))
+        if self.bench.isHidden():
+            return
+        step = self.power.current if shown is self.power else None
+        if step is not None:
+            self.bench.show_step(step)
+            return
+        proposal = self.causes.diagnosis.next if self.causes.diagnosis else None
+        point = proposal.point if shown is self.causes and proposal is not None else None
+        self.bench.show_ends(self._probe_ends(wire), self.hand.subject, point)
 
     def _probe_ends(self, wire: Wire | None) -> tuple[End, End] | None:
         """Return where the probes go: at the chosen measurement, at the one that is proposed, else
@@ -392,6 +416,8 @@ class ProvingPage(StagePage):
         if shown is self.causes and found is not None and found.next is not None:
             point = found.next.point
             return (point.red, point.black) if point.what in ("resistance", "voltage") else None
+        if shown is self.parts:
+            return self.parts.probes
         return wire.ends if wire else None
 
     def _time(self, wire: Wire) -> str:

@@ -1,25 +1,38 @@
-"""Find the fault: one is hidden, looked at, probed with a stand-in of a meter, and named."""
+"""Find the fault: one is hidden, looked at, probed on the bench, and named by pointing at it."""
 
 import random
 from collections.abc import Callable
+from functools import partial
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QCursor
+from PySide6.QtWidgets import QMenu, QWidget
 
 from molvik.demo import demo_job
-from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.page import AT_ONCE, StagePage
+from molvik.desktop.stages.proving.benchview import UNPLUGGED, BenchView
+from molvik.desktop.stages.proving.practicesteps import PracticeSteps, cause_lines
 from molvik.desktop.threads.background import Task
-from molvik.desktop.widgets.small import CheckedField, button, choice, column, label, row
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
+from molvik.desktop.widgets.small import CheckedField, button, choice, column, held, label, row
+from molvik.files.practicerecord import load_record, save_record
+from molvik.logbook.clock import now_text
+from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
-from molvik.proving.practice import KINDS, Practice
-from molvik.proving.readings import point_of_text
+from molvik.proving.practice.after import Debrief, debrief
+from molvik.proving.practice.hiding import DEGREES, NONE_SHOWS, Degree
+from molvik.proving.practice.record import Played, Record
+from molvik.proving.practice.round import Named, Round, pointed_at
 from molvik.stopping import may_stop
 
 SHIPPED = ("marten",)
 """Jobs that ship with something in them that anybody would see fail."""
 
-HOW = "C2/14 C9/1 for ohms; C2/14 in run for volts"
+BEGIN = (
+    "A fault is hidden in a copy of the job, and a customer complains. Look, probe and pull on the "
+    "bench, then point at what is wrong. Nothing of it enters the job; the meter is a stand-in."
+)
+POINTING = "Click the wire's end, fuse, relay or part that is wrong. Esc: not yet."
+CAUTION = "In a real vehicle: airbags and high voltage stay with those licensed for them."
 
 
 class PracticeView(QWidget):
@@ -28,9 +41,13 @@ class PracticeView(QWidget):
     def __init__(self, page: StagePage) -> None:
         super().__init__()
         self._page = page
-        self.practice: Practice | None = None
+        self.round: Round | None = None
+        self.record: Record | None = None
+        self.after: Debrief | None = None
         self._task: Task | None = None
-        self.level = choice("How hard", [(level, level) for level in KINDS], "easy")
+        self._asked_at = -1
+        """After how many things that were seen it was asked what is left."""
+        self.degree = choice("How hard", [(words, key) for key, words in DEGREES.items()], "one")
         self.where = choice(
             "In which job",
             [
@@ -42,78 +59,140 @@ class PracticeView(QWidget):
         self.begin_button = button(
             "Hide a fault", "Something is broken in a copy of this job", self.begin, "action"
         )
-        self.words = label(
-            "Nothing is hidden yet. What is measured here proves nothing of the "
-            "job; the meter is a stand-in.",
-            wrap=True,
-        )
-        self.words.setObjectName("handTitle")
         self.complaint = label("", wrap=True)
-        self.state = CheckedField(
-            "Look", "Turn the key to a state and look: run, crank, running", self._look
+        self.complaint.setObjectName("handTitle")
+        self.words = label(BEGIN, "faint", wrap=True)
+        self.kinds = label("", "faint", wrap=True)
+        self._build_bench()
+        self._build_naming()
+        self.steps = PracticeSteps()
+        self.causes = label("", "faint", wrap=True)
+        self.causes.setObjectName("said")
+        self.causes.setMargin(8)
+        self.causes.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.causes.setMaximumHeight(152)
+        self.causes.hide()
+        below = row(self.steps, self.causes)
+        below.setStretch(0, 3)
+        below.setStretch(1, 2)
+        self.again_button = button("Another round", "Hide something else", self.another)
+        head = row(self.complaint, self.again_button)
+        head.setStretch(0, 1)
+        self._choices = held(self.where, self.degree, self.begin_button)
+        whole = column(
+            self._choices,
+            head,
+            self.words,
+            self.bench,
+            self._naming,
+            below,
+            self.kinds,
+            spacing=6,
         )
-        self.state.setPlaceholderText("run, crank, running, off …")
-        self.probe = CheckedField("Probe", f"Where the probes are: {HOW}", self._measure)
-        self.probe.setPlaceholderText(HOW)
-        self.answer = CheckedField(
-            "It is", "The code of the wire or part that is wrong: W12", self._name
-        )
-        self.answer.setPlaceholderText("W12, F3, K1")
-        self.give_up = button(
-            "Tell me", "What is hidden, and how the program would have gone", self.tell
-        )
-        for field in (self.state, self.probe, self.answer):
-            field.refused.connect(page.notice.say)
-            field.taken.connect(lambda: page.notice.say(""))
-        self.model: ThingsModel[tuple[str, str, str]] = ThingsModel(
-            [
-                Column("No", lambda line: line[0], width=44, figures=True),
-                Column("Where", lambda line: line[1], width=360, grow=3),
-                Column("Shown", lambda line: line[2], width=200, grow=2),
-            ],
-            lambda line: line[0],
-        )
-        table: ThingsTable[tuple[str, str, str]] = ThingsTable(self.model, "What was measured")
-        fields = row(
-            label("Look", "faint"),
-            self.state,
-            label("Probe", "faint"),
-            self.probe,
-            label("It is", "faint"),
-            self.answer,
-            self.give_up,
-        )
-        fields.setStretch(3, 2)
-        self.setLayout(
-            column(
-                row(self.where, self.level, self.begin_button, 1),
-                self.complaint,
-                self.words,
-                fields,
-                table,
-            )
-        )
+        whole.setStretch(3, 5)
+        whole.setStretch(5, 2)
+        self.setLayout(whole)
         self.complaint.hide()
         self._offer()
 
-    def _offer(self) -> None:
-        able = self.practice is not None
-        for widget in (self.state, self.probe, self.answer, self.give_up):
-            widget.setEnabled(able)
+    def _build_bench(self) -> None:
+        self.bench = BenchView("The bench, for practice")
+        self.bench.read.connect(self.measure)
+        self.bench.taken.connect(self._taken)
+        self.bench.turned.connect(self._turn)
+        self.bench.canvas.asked.connect(self._menu)
+        self.bench.canvas.pointed.connect(self.pointed)
+        self.bench.canvas.left.connect(self._leave_pointing)
+        self.bench.lay.refused.connect(self._page.notice.say)
+        self.bench.canvas.probed.connect(lambda *_: self._page.notice.say(""))
+        self.look_button = button(
+            "Look around",
+            "At all that is seen or heard working in this state",
+            self.look,
+        )
+        self.move_button = button(
+            "Move it", "Somebody moves it while you look and measure", self._move
+        )
+        self.heat_button = button("Heat all", "As after an hour's drive: 5 min", self._heat)
+        for one in (self.move_button, self.heat_button):
+            one.setCheckable(True)
+            one.setProperty("role", "turn")
+        self.bench.beside.insertWidget(1, self.look_button)
+        self.bench.beside.insertLayout(2, row(self.move_button, self.heat_button, spacing=4))
+
+    def _build_naming(self) -> None:
+        self.point_button = button("Point at it", POINTING, self._point)
+        self.point_button.setCheckable(True)
+        self.answer = CheckedField(
+            "It is", "The code of the wire or part that is wrong: W12", self.name
+        )
+        self.answer.setPlaceholderText("W12, F3, K1")
+        self.answer.setMaximumWidth(120)
+        self.answer.refused.connect(self._page.notice.say)
+        self.answer.taken.connect(lambda: self._page.notice.say(""))
+        self.nothing_button = button(
+            "Nothing is wrong", "It is meant to be so, or is repaired", self.nothing
+        )
+        self.leaves_button = button(
+            "What does that leave?", "Which causes all that was seen leaves: free", self.ask
+        )
+        self.hint_button = button("Hint", "Where the program would measure next: 5 min", self.hint)
+        self.give_up = button(
+            "Tell me", "What is hidden, and how the program would have gone", self.tell
+        )
+        self._naming = QWidget()
+        self._naming.setLayout(
+            row(
+                label("It is", "strong"),
+                self.point_button,
+                self.answer,
+                self.nothing_button,
+                1,
+                self.leaves_button,
+                self.hint_button,
+                self.give_up,
+            )
+        )
+
+    def another(self) -> None:
+        """Leave the round, and choose another."""
+        self.forget()
+        self.show_record()
+
+    # a round begins
 
     def begin(self, seed: int | None = None) -> None:
         """Hide a fault. seed: which; another each time without one."""
         where, own = self.where.currentData(), self._page.analysis.network
-        level = self.level.currentData()
+        degree: Degree = self.degree.currentData()
         number = random.randrange(1_000_000) if seed is None else seed
+        weights = self._kept().weights
 
-        def hide() -> Practice:
-            network = Network(demo_job(where)) if where else own
-            return Practice(network, level, number)
+        def hide() -> Round:
+            return Round(Network(demo_job(where)) if where else own, degree, number, weights)
 
         self._run("A fault is being hidden …", hide, self._hidden)
 
-    def _run(self, words: str, do: Callable[[], object], done: Callable[[object], None]) -> None:
+    def _kept(self) -> Record:
+        """Return the record of what was practised, read when it is first asked for."""
+        if self.record is None:
+            try:
+                self.record = load_record()
+            except (OSError, ValueError) as error:
+                self._page.notice.say(f"What was practised before was not read: {error}")
+                self.record = Record()
+        return self.record
+
+    def show_record(self) -> None:
+        """Say how often each kind was found."""
+        record = self._kept()
+        said = " · ".join(f"{kind} {n} of {of}" for kind, (n, of) in record.by_kind.items())
+        weak = record.weakest
+        more = f". More of {weak} next." if weak else ""
+        self.kinds.setText(f"Your rounds, found at once: {said}{more}" if said else "")
+
+    def _run(self, words: str, do: Callable[[], object], done: Callable[..., None]) -> None:
+        """Do something aside that takes a while; meanwhile nothing else is done."""
         self.words.setText(words)
         if self._task is not None:
             self._task.stop()
@@ -124,62 +203,269 @@ class PracticeView(QWidget):
 
         self._task = Task(work, self)
         self._task.done.connect(done)
-        self._task.failed.connect(lambda error: self.words.setText(str(error)))
+        self._task.done.connect(lambda _: self._offer())
+        self._task.failed.connect(self._failed)
         self._task.start()
+        self._offer(busy=True)
 
-    def _hidden(self, practice: object) -> None:
-        assert isinstance(practice, Practice)
-        self.practice = practice
-        self.model.show_things([])
-        self.complaint.setText(f"Complaint: {practice.complaint}")
+    def _failed(self, error: object) -> None:
+        self.words.setText(str(error) if self.round is None else "")
+        if self.round is not None:
+            self._page.notice.say(str(error))
+        elif str(error) == NONE_SHOWS:
+            self.where.setCurrentIndex(1)
+        self._offer()
+
+    def _offer(self, *, busy: bool = False) -> None:
+        """Offer what can be done now."""
+        played = self.round
+        able = played is not None and not played.is_over and not busy
+        self.bench.setVisible(played is not None)
+        self._choices.setVisible(played is None)
+        self.again_button.setVisible(played is not None)
+        self.again_button.setEnabled(not busy)
+        self.steps.setVisible(played is not None)
+        self._naming.setVisible(played is not None)
+        for widget in (self.bench.canvas, self.bench.meter, self._naming):
+            widget.setEnabled(able)
+        for one in (*self.bench.turns.values(), self.look_button):
+            one.setEnabled(able)
+        for one in (self.move_button, self.heat_button):
+            one.setEnabled(able)
+        self.begin_button.setEnabled(not busy)
+
+    def _hidden(self, played: Round) -> None:
+        self.round, self.after = played, None
+        self.complaint.setText(f"“{played.complaint}”")
         self.complaint.show()
-        self.words.setText("Test, then name the fault.")
-        self._offer()
+        codes = [one.device for one in played.hidden.symptoms]
+        self.bench.clear()
+        self.bench.show_bench(played.network, codes)
+        self.answer.offer([*played.network.wires, *played.network.parts])
+        for one in (self.move_button, self.heat_button, self.point_button):
+            one.setChecked(False)
+        self._show()
+        self.bench.canvas.setFocus()
 
-    @property
-    def _lines(self) -> list[tuple[str, str, str]]:
-        practice = self.practice
-        probed = practice.probed if practice else []
-        return [(str(n), one.where, one.shown) for n, one in enumerate(probed, 1)]
-
-    def _look(self, text: str) -> None:
-        if self.practice is not None and text.strip():
-            self.words.setText(f"{text.strip()}: {self.practice.look(text.strip())}")
-
-    def _measure(self, text: str) -> None:
-        if self.practice is None or not text.strip():
+    def _show(self, said: str = "") -> None:
+        """Show the round as it stands."""
+        played = self.round
+        if played is None:
             return
-        shown = self.practice.measure(point_of_text(self.practice.network, text))
-        self.model.show_things(self._lines)
-        self.words.setText(f"The meter shows {shown}.")
+        if self._asked_at != len(played.told):
+            self.causes.hide()  # more was seen since
+        self.bench.show_situation(played.key, unplugged=played.unplugged, pulled=played.pulled)
+        self.steps.show_round(played, self.after)
+        mistakes = played.own_mistakes
+        left = f" Left out, dead in the job itself: {', '.join(mistakes)}." if mistakes else ""
+        usual = f"{DEGREES[played.degree].capitalize()} · {played.minutes:.1f} min so far.{left}"
+        self.words.setText(said or usual)
+        self.show_record()
 
-    def _name(self, text: str) -> None:
-        practice, code = self.practice, text.strip().upper()
-        if practice is None or not code:
+    # what is done
+
+    def _act(self, do: Callable[[Round], str | None], *, meter: bool = False) -> None:
+        """Do something at the bench: of a small job at once, of a large one aside. meter: what
+        comes of it stands on the meter; else it was seen.
+        """
+        played = self.round
+        if played is None or played.is_over or not self.is_at_rest:
             return
-        if not practice.name(code):
-            raise ValueError(f"{code} is sound. Look and probe on.")
-        self.tell(right=True)
+        self._page.notice.say("")
 
-    def tell(self, *, right: bool = False) -> None:
-        """Say what is hidden, and how the program would have gone."""
-        practice = self.practice
-        if practice is None:
+        def done(said: object) -> None:
+            words = str(said or "")
+            self.bench.meter.show_digits(words if meter else "")
+            self._show("" if meter or not words else f"Seen: {words}.")
+
+        if len(played.job.wires) > AT_ONCE:
+            self._run("…", lambda: do(played), done)
             return
-        self.practice = None
-        self._offer()
-        own = len(practice.probed)
-        head = "Found" if right else "It was"
+        try:
+            said = do(played)
+        except ValueError as error:
+            self._show()
+            self._page.notice.say(str(error))
+            return
+        done(said)
 
-        def done(steps: object) -> None:
-            assert isinstance(steps, tuple)
-            said = "; ".join(steps[:6]) or "none: the complaint alone tells"
-            self.words.setText(
-                f"{head}: {practice.answer}. You measured {own} times, the program "
-                f"would have {len(steps)} times: {said}."
+    def measure(self) -> None:
+        """Read the meter as it stands."""
+        function, red, black = self.bench.function, self.bench.red, self.bench.black
+        self._act(lambda it: it.measure(function, red, black), meter=True)
+
+    def _turn(self, to: str) -> None:
+        def turn(played: Round) -> None:
+            if to == UNPLUGGED:
+                played.unplug()
+            else:
+                played.turn(to)
+
+        self._act(turn)
+
+    def look(self) -> None:
+        """Look around."""
+        self._act(lambda it: it.look_around())
+
+    def _move(self) -> None:
+        moved = self.move_button.isChecked()
+        self._act(lambda it: it.move(moved))
+
+    def _heat(self) -> None:
+        warm = self.heat_button.isChecked()
+        self._act(lambda it: it.heat(warm))
+
+    def _taken(self, code: str) -> None:
+        """A part itself was clicked: name it, pull it, or look at it."""
+        played = self.round
+        if played is None:
+            return
+        if self.point_button.isChecked():
+            self.name(code)
+            return
+        part = played.network.parts.get(code)
+        looks = isinstance(part, Device) and part.kind != "relay" and code not in played.pulled
+        if looks:
+            self._act(lambda it: it.look(code))
+        else:
+            self._act(lambda it: it.pull(code))
+
+    def _menu(self, ref: str, place: QPoint) -> None:
+        """What can be done with a part itself."""
+        code = End.of(ref).at
+        menu = QMenu(self)
+        for words, do in (
+            ("Look at it", lambda it: it.look(code)),
+            ("Pull it, or put it in", lambda it: it.pull(code)),
+        ):
+            menu.addAction(words, partial(self._act, do))
+        menu.addAction(f"It is {code}", partial(self.name, code))
+        menu.popup(place)
+
+    # naming it
+
+    def _point(self) -> None:
+        """The next click names what is wrong."""
+        pointing = self.point_button.isChecked()
+        self.bench.canvas.pointing = pointing
+        if pointing:
+            self._show(POINTING)
+            self.bench.canvas.setFocus()
+        else:
+            self._show()
+
+    def _leave_pointing(self) -> None:
+        if self.point_button.isChecked():
+            self.point_button.click()
+
+    def pointed(self, place: str) -> None:
+        """Name what is at a place; where several wires are, ask which."""
+        played = self.round
+        if played is None:
+            return
+        codes = pointed_at(played.network, End.of(place))
+        if not codes:
+            self._page.notice.say(f"No wire is at {place}: point at what could be wrong.")
+        elif len(codes) == 1:
+            self.name(codes[0])
+        else:
+            menu = QMenu(self)
+            for code in codes:
+                part = played.network.parts.get(code)
+                named = getattr(part, "name", "") or getattr(
+                    played.network.wires.get(code), "function", ""
+                )
+                menu.addAction(f"{code} {named}".strip(), partial(self.name, code))
+            menu.popup(QCursor.pos())
+
+    def name(self, text: str) -> None:
+        """Say that a wire or part is what is wrong. Raises ValueError for what there is not."""
+        played, code = self.round, text.strip().upper()
+        if played is None or not code or not self.is_at_rest:
+            return
+        known = {one.upper(): one for one in (*played.network.wires, *played.network.parts)}
+        if code not in known:
+            raise ValueError(f"There is no {text.strip()} here: W12, F3, K1.")
+        self.answer.show_value("")
+        self._run(f"{known[code]}: …", lambda: played.name(known[code]), self._named)
+
+    def nothing(self) -> None:
+        """Say that nothing is wrong, or nothing any more."""
+        played = self.round
+        if played is not None:
+            self._run("…", played.nothing, self._named)
+
+    def _named(self, named: Named) -> None:
+        self.point_button.setChecked(False)
+        self.bench.canvas.pointing = False
+        self._show(named.words)
+        self._page.notice.say("" if named.right else named.words)
+        if named.over:
+            self.tell()
+
+    def ask(self) -> None:
+        """Say what all that was seen leaves."""
+        played = self.round
+        if played is None:
+            return
+
+        self._asked_at = len(played.told)
+        self._run("What is left is being worked out …", lambda: cause_lines(played), self._left)
+
+    def _left(self, said: str) -> None:
+        self.causes.setText(said)
+        self.causes.show()
+        self._show()
+
+    def hint(self) -> None:
+        """Say where the program would measure next."""
+        played = self.round
+        if played is not None:
+            self._run("…", played.hint, lambda said: self._show(f"Hint: {said}."))
+
+    # after it
+
+    def tell(self) -> None:
+        """Say what is hidden, what each step told, and how the program would have gone."""
+        played = self.round
+        if played is None:
+            return
+        found = played.is_over
+        played.is_over = True
+        self._run(
+            f"It was: {played.answer}. What each step told is being worked out …",
+            lambda: debrief(played),
+            lambda after: self._told(after, found=found),
+        )
+
+    def _told(self, after: Debrief, *, found: bool) -> None:
+        played = self.round
+        if played is None:
+            return
+        self.after = after
+        wrong = any(step.badly == "guessed" for step in played.steps)
+        kind = played.hidden.kind(played.job)
+        self.record = self._kept().with_round(
+            Played(
+                kind,
+                played.degree,
+                found and not wrong,
+                round(after.minutes, 1),
+                round(after.program_minutes, 1),
+                now_text(),
             )
-
-        self._run(f"{head}: {practice.answer}. …", practice.program, done)
+        )
+        kept = self.record
+        save = Task(lambda _: save_record(kept), self)
+        save.failed.connect(lambda why: self._page.notice.say(f"The record was not kept: {why}"))
+        save.start()
+        self._saving = save
+        head = "Found" if found else "It was"
+        change = after.habit.words if after.habit else "No habit to change in this round."
+        self._show(
+            f"{head}: {after.answer}. You took {after.minutes:.1f} min, the program would have "
+            f"taken {after.program_minutes:.1f}. {change} {CAUTION}"
+        )
 
     @property
     def is_at_rest(self) -> bool:
@@ -191,7 +477,9 @@ class PracticeView(QWidget):
         if self._task is not None:
             self._task.stop()
             self._task = None  # it holds the job
-        self.practice = None
+        self.round = self.after = None
         self.complaint.hide()
-        self.model.show_things([])
+        self.words.setText(BEGIN)
+        self.bench.clear()
+        self.steps.clear()
         self._offer()

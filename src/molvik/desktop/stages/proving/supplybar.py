@@ -10,13 +10,13 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from molvik.desktop.dialogs.questions import Answer, question
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.proving.instrumentline import InstrumentLine
-from molvik.desktop.widgets.small import button, choice
+from molvik.desktop.widgets.small import button, choice, label, set_role
 from molvik.instruments.standin import Server
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.parts import End
 from molvik.proving.bringup import FIRST_A
-from molvik.proving.powerstep import still
+from molvik.proving.powerstep import allowed_a, still
 from molvik.proving.taken import taken
 from molvik.proving.validity import loom_fingerprint
 
@@ -51,6 +51,10 @@ class SupplyBar(InstrumentLine):
             "beside it does so. Should the computer die, pull the plug",
             self.stop,
         )
+        self.most_a: tuple[tuple[str, float], ...] = ()
+        """What may flow in the step that is chosen, A, by the key's position."""
+        self.digits = label("", "big")
+        self.digits.setAccessibleName("The supply shows")
         self._off_key = QShortcut(QKeySequence(Qt.Key.Key_Escape), page)
         super().__init__(page, self.key, self.on_button, self.off_button)
         self._last: Any = None
@@ -95,20 +99,22 @@ class SupplyBar(InstrumentLine):
 
     def on(self) -> None:
         """Bring the vehicle up with the key as it stands, until it is stopped or too much flows."""
-        from molvik.instruments.supply import allowed_a, state_named, watch
+        from molvik.instruments.supply import state_named, watch
 
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
         if supply is None or not (held_a := self._held_a(name, FIRST_A)):
             return
-        stands_in = self.stands_in
+        stands_in, step_a = self.stands_in, dict(self.most_a)
         volts = analysis.job.settings.system_v * VOLTS_SHARE
         self._last = None
 
         def work(stop: Callable[[], bool]) -> Any:
-            point = still(analysis.job, analysis.operating_point)(state_named(name))
             if stands_in:  # it cannot see the key
                 supply.tell(f"SIM:KEY {name.upper()}")
-            wanted = allowed_a(point)
+            wanted = step_a.get(name, 0.0)
+            if not wanted:
+                point = still(analysis.job, analysis.operating_point)(state_named(name))
+                wanted = allowed_a(point)
             most, last = min(wanted, held_a), None
             pause = partial(self._enough.wait, EVERY_S)
             for last in watch(supply, volts, most, name, stop, pause, wanted):
@@ -120,7 +126,9 @@ class SupplyBar(InstrumentLine):
 
     def _show(self, found: tuple[Any, float]) -> None:
         flow, most = found
-        self.said.setText(f"{flow.volts:.1f} V, {flow.amps:.2f} A of {most:.2f} A at most")
+        self.digits.setText(f"{flow.volts:.1f} V  {flow.amps:.2f} A")
+        set_role(self.digits, "big" if not flow.trouble else "bad")
+        self.said.setText(f"at most {most:.2f} A in this step")
 
     def _held_a(self, name: str, first_a: float) -> float:
         """Return what it is held to: at first little; more where it was tried and the user allows
@@ -142,6 +150,7 @@ class SupplyBar(InstrumentLine):
     def forget(self) -> None:
         """Let go of the supply; what it was allowed is asked anew."""
         self._needs.clear()
+        self.digits.setText("")
         super().forget()
 
     def _done(self, found: tuple[str, Any, float]) -> None:
@@ -153,7 +162,8 @@ class SupplyBar(InstrumentLine):
             self._needs[name] = needs
         else:
             self._needs.pop(name, None)
-        self.said.setText(f"off; it was {flow.amps:.2f} A at {flow.volts:.1f} V")
+        self.digits.setText("off")
+        self.said.setText(f"it was {flow.amps:.2f} A at {flow.volts:.1f} V")
         self._page.notice.say(flow.trouble)
         job = self._page.store.job
         battery = next((one for one in job.devices if one.kind == "battery"), None)
