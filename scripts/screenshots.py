@@ -2,7 +2,6 @@
 
 import os
 import tempfile
-import threading
 import time
 from collections.abc import Callable
 from functools import partial
@@ -30,11 +29,9 @@ from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import RUNNING
 from molvik.files.shelf import ShopShelf
-from molvik.instruments.standin import Server, StandIn
 from molvik.model.job import Job
-from molvik.model.parts import Colour, WireSize
+from molvik.model.parts import Colour, End, WireSize
 from molvik.model.stock import StockItem
-from molvik.netlist.faults import read_fault
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -189,7 +186,7 @@ def operating_point(window: MainWindow, take: Callable[[str], None]) -> None:
 
 
 def proving(window: MainWindow, take: Callable[[str], None]) -> None:
-    """Take the pictures of first power, of likely causes, and of a loom that was tested."""
+    """Take the pictures of first power, of likely causes, and of a round of practice."""
     window.go(6)
     page = window.pages[6]
     assert isinstance(page, ProvingPage)
@@ -203,30 +200,25 @@ def proving(window: MainWindow, take: Callable[[str], None]) -> None:
         settle(2)
         take(name)
     page.power.supply.forget()
-    found_by_a_tester(window, page)
-    take("map")
+    practised(page)
+    take("practice")
     window.store.history.setClean()  # the next job is opened without a question
 
 
-def found_by_a_tester(window: MainWindow, page: ProvingPage) -> None:
-    """Let a tester go through a loom with three faults: the page shows where it failed."""
-    job = window.store.job
-    faults = [read_fault(text, job) for text in ("W12", "short W29 W34", "bad W20 9")]
-    tester = Server(StandIn(job, faults))
-    threading.Thread(target=tester.serve_forever, daemon=True).start()
-    page.tabs.setCurrentWidget(page.plan)
-    bar = page.plan.instruments
-    bar.address.setText(tester.resource)
-    bar.address.finish()
+def practised(page: ProvingPage) -> None:
+    """Play a round of practice to its end: the page shows what each step told."""
+    page.tabs.setCurrentWidget(page.practice)
+    view = page.practice
+    view.begin(11)
     settle(1)
-    bar.run()
+    view.bench.turns["run"].click()
+    view.look()
+    for place in ("F7/out", "C4/5", "D8/31"):
+        view.bench.show_probes(End.of(place), End())
+        view.measure()
+    settle()
+    view.tell()
     settle(1)
-    bar.forget()
-    tester.shutdown()
-    tester.server_close()
-    page.tabs.setCurrentWidget(page.map)
-    page.map.only.setChecked(True)
-    page.map.map.picked.emit("C2/24")
 
 
 def repinning(window: MainWindow, take: Callable[[str], None]) -> None:

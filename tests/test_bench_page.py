@@ -14,11 +14,13 @@ from molvik.desktop.widgets.benchcanvas import BenchCanvas
 from molvik.desktop.window import MainWindow
 from molvik.devices.states import NAMED, Fault
 from molvik.files.practicerecord import load_record, record_path
+from molvik.instruments.standsupply import StandInSupply
 from molvik.model import edits
 from molvik.model.job import Job
 from molvik.model.parts import End
 from molvik.proving.bench import Bench
 from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.powerstep import allowed_a
 from molvik.proving.practice.complaints import symptoms
 from molvik.proving.practice.costs import METER_FUSE
 from molvik.proving.practice.hiding import Hidden
@@ -202,7 +204,7 @@ def test_what_is_left_is_told_and_goes_when_more_is_seen(
     practice.look_button.click()
     practice.leaves_button.click()
     qtbot.waitUntil(practice.causes.isVisible)
-    assert "causes of" in practice.causes.text()
+    assert "left, from " in practice.causes.text()
     assert "%" in practice.causes.text()
     click(practice.bench.canvas, "C2/1")
     assert not practice.causes.isVisible()
@@ -357,7 +359,15 @@ def test_alive_is_a_drawing_with_its_devices_beside_it(window: MainWindow, qtbot
     assert window.hand.subject == "D8"
     drawing = alive.route.canvas.drawing
     assert drawing is not None
-    assert drawing.height <= alive.route.canvas.viewport().height()  # ten stops, no scrolling
+    assert drawing.height <= alive.route.canvas.viewport().height()
+    if alive.route.fold.isChecked():
+        alive.route.fold.click()
+    stops = sum(len(line.stops) for line in alive.route.canvas.lines)
+    drawing = alive.route.canvas.drawing
+    assert drawing is not None
+    assert stops >= 12
+    assert drawing.height <= alive.route.canvas.viewport().height()  # all in view, no scrolling
+    alive.route.fold.click()
     QTest.mouseClick(
         alive.tabs.tabBar(), Qt.MouseButton.LeftButton, pos=alive.tabs.tabBar().tabRect(0).center()
     )
@@ -382,3 +392,51 @@ def test_the_states_of_the_bench_are_states_of_the_job() -> None:
     from molvik.proving.probing import DEVICE_KEYS
 
     assert set(DEVICE_KEYS) <= set(NAMED)
+
+
+def test_the_supply_is_held_to_what_the_step_allows(window: MainWindow, qtbot: QtBot) -> None:
+    """With F3 and F4 still out less flows than with all in; past that it is switched off."""
+    cab_job(window)
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.power)
+    power = shown.power
+    qtbot.waitUntil(lambda: bool(power.steps), timeout=30_000)
+    step = next(one for one in power.steps if one.subject == "F2")
+    power.table.pick(step.key)
+    power.table.picked.emit(step.key)
+    limits = dict(step.setup.most_a)
+    assert step.setup.out == ("F3", "F4")
+    bar = power.supply
+    bar.use_stand_in()
+    qtbot.waitUntil(lambda: bar.instrument is not None and bar.is_at_rest, timeout=30_000)
+    qtbot.mouseClick(bar.on_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bar.digits.text() == "12.6 V  0.00 A", timeout=30_000)
+    assert bar.said.text() == f"at most {limits['off']:.2f} A in this step"
+    qtbot.mouseClick(bar.off_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bar.is_at_rest and bar.digits.text() == "off", timeout=30_000)
+    bar.key.setCurrentIndex(bar.key.findData("run"))
+    qtbot.mouseClick(bar.on_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Switched off" in shown.notice.text(), timeout=30_000)
+    assert f"By the job {limits['run']:.2f} A are needed" in shown.notice.text()
+    every = allowed_a(shown.analysis.operating_point(NAMED["run"]))
+    assert limits["run"] < every - 5
+    bar.forget()
+    qtbot.waitUntil(lambda: bar.is_at_rest)
+
+
+def test_the_stand_in_of_a_supply_feeds_only_what_is_in() -> None:
+    job = cab()
+    stand_in = StandInSupply(job)
+    for line in ("VOLT 12.6", "CURR 60", "SIM:KEY RUN", "OUTP ON"):
+        stand_in.answer(line)
+    every = float(stand_in.answer("MEAS:CURR?") or 0)
+    stand_in.answer("SIM:OUT F3,F4")
+    some = float(stand_in.answer("MEAS:CURR?") or 0)
+    stand_in.answer("SIM:OUT F1")
+    none = float(stand_in.answer("MEAS:CURR?") or 0)
+    assert every > some + 1 > none + 2
+    assert none == pytest.approx(0.0, abs=1e-3)
+    stand_in.answer("SIM:OUT NONE")
+    assert float(stand_in.answer("MEAS:CURR?") or 0) == pytest.approx(every)
+    stand_in.answer("SIM:OUT F99")
+    assert "-224" in (stand_in.answer("SYST:ERR?") or "")

@@ -141,7 +141,7 @@ def test_undo_is_the_jobs_after_typing_and_esc_leaves_the_field(
     demo_window: MainWindow,
 ) -> None:
     """A field undoes its own letters only while something is being typed in it."""
-    table = page(demo_window, "Circuits").every_table[0]
+    table = page(demo_window, "Circuits").table
     demo_window.show()
     demo_window.activateWindow()
     assert QTest.qWaitForWindowActive(demo_window)

@@ -7,13 +7,17 @@ import pytest
 from msgspec.structs import replace
 
 from learners import HABITS, cab
+from molvik.circuits.simulate import OperatingPoint
 from molvik.demo import demo_job
-from molvik.devices.states import NAMED, RUN, Fault
+from molvik.devices.states import NAMED, RUN, STATES, Fault
+from molvik.files.tabletext import read_text_table
+from molvik.logbook.story import _reading as _story
 from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
-from molvik.proving.diagnose import LIKELY
+from molvik.proving.diagnose import LIKELY, Diagnosis
 from molvik.proving.faultsimulator import FaultSimulator
+from molvik.proving.observations import seen_of
 from molvik.proving.points import Point
 from molvik.proving.practice.after import Told, debrief, habit, program_way, told
 from molvik.proving.practice.complaints import Symptom, in_words, symptoms
@@ -22,7 +26,11 @@ from molvik.proving.practice.costs import HINT, METER_FUSE, WRONG, Step
 from molvik.proving.practice.hiding import DEGREES, Hidden
 from molvik.proving.practice.record import KINDS, Played, Record, read_record, written
 from molvik.proving.practice.round import Round
+from molvik.proving.practice.soundcopy import sound_copy
 from molvik.proving.probing import FUNCTIONS
+from molvik.proving.proofplan import ProofPlan
+from molvik.proving.readings import reading_of, seen_of_shown, seen_of_table
+from molvik.proving.taken import taken
 from test_diagnose import lamp
 from test_plan import loom_job
 
@@ -369,3 +377,82 @@ def test_a_fuse_that_is_looked_at_is_whole_or_blown() -> None:
         sum(one.share for one in left if any("F2" in c.on or "W8" in c.on for c in one.causes))
         > 0.1
     )
+
+
+# what was out stays with a reading, wherever it goes
+
+
+def test_what_was_out_is_read_kept_told_and_counted() -> None:
+    """Volts behind a plug that was off say nothing is wrong; without that they would."""
+    network, plan = CAB, ProofPlan(CAB.job)
+    raw = read_text_table(
+        "readings.csv",
+        b"red,black,reading,state,out\nD3/+,,0.0 V,run,c1\nF2/out,,12.4 V,run,\n",
+    )
+    seen = seen_of_table(raw, network)
+    assert [one.point.out for one in seen] == [("C1",), ()]
+    kept = [reading_of(one, plan, "2026-12-01T10:00:00+01:00") for one in seen]
+    assert kept[0].out == ("C1",)
+    assert "C1 out" in _story(kept[0])
+    again = seen_of(kept)
+    assert [one.point for one in again] == [one.point for one in seen]
+    assert not Diagnosis(network, again, SIMULATOR).odd
+    plugged = [again[0]._replace(point=Point.of("voltage", End("D3", "+"), End(), "run"))]
+    assert Diagnosis(network, plugged, SIMULATOR).odd
+    bad = read_text_table("readings.csv", b"red,black,reading,state,out\nD3/+,,0.0 V,run,Z9\n")
+    with pytest.raises(ValueError, match="row 2: There is no Z9"):
+        seen_of_table(bad, network)
+
+
+@pytest.mark.parametrize(
+    ("what", "text", "shown"),
+    [
+        ("tone", "Sounds", "sounds"),
+        ("diode", "ol", "OL"),
+        ("lamp", "dim", "dim"),
+        ("fuse", "blown", "blown"),
+        ("current", "4.2 A", 4.2),
+        ("current", "350 mA", 0.35),
+        ("voltage", "12,1 V", 12.1),
+        ("resistance", "OL", None),
+        ("resistance", "0.5", 0.3),
+    ],
+)
+def test_a_reading_is_typed_in_its_own_unit_and_comes_back_from_the_job(
+    what: str, text: str, shown: float | str | None
+) -> None:
+    ends = (End("F2", "in"), End("F2", "out")) if what == "current" else (End("C2", "1"), End("E1"))
+    if what == "fuse":
+        ends = End("F2"), End()
+    bench = what in ("tone", "diode", "resistance")
+    point = Point.of(what, *ends, "" if bench else "run")
+    seen = seen_of_shown(point, text, 0.2)
+    assert seen.shown == (pytest.approx(shown) if isinstance(shown, float) else shown)
+    reading = reading_of(seen, ProofPlan(CAB.job), "2026-12-01T10:00:00+01:00", 0.2)
+    (back,) = seen_of([reading])
+    assert back.point == point
+    assert back.shown == (pytest.approx(shown) if isinstance(shown, float) else shown)
+    with pytest.raises(ValueError, match=r"."):
+        seen_of_shown(point, "purple", 0.2)
+
+
+def test_a_supply_that_was_read_is_no_current_through_a_fuse() -> None:
+    ends = End("D1", "+"), End("D1", "-")
+    reading = taken(
+        CAB.job.settings, "2026-12-01T10:00:00+01:00", "current", 3.0, ends, state="run"
+    )
+    assert seen_of([reading]) == ()
+
+
+def test_practice_is_played_on_a_job_without_its_own_mistakes() -> None:
+    """The demo's F7 blows while the engine runs: that would be a second complaint."""
+    job = demo_job("marten")
+    network = Network(job)
+    assert "F7" in OperatingPoint(network, NAMED["running"]).blown
+    made = sound_copy(job)
+    assert not any(OperatingPoint(Network(made), state).blown for state in STATES)
+    before = {fuse.code: fuse.rating_a for fuse in job.fuses}
+    changed = {f.code: f.rating_a for f in made.fuses if f.rating_a != before[f.code]}
+    assert set(changed) == {"F7"}
+    assert changed["F7"] > 20
+    assert sound_copy(cab()) == cab()

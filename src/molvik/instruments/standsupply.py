@@ -1,5 +1,6 @@
 """A stand-in of a bench supply with a current limit: it feeds the job's loom, with what is hidden
-in it, in place of the battery. It cannot see the key: SIMulate:KEY tells it (a command of our own).
+in it, in place of the battery. It cannot see the key, nor which fuses and computers are out:
+SIMulate:KEY and SIMulate:OUT tell it (commands of our own).
 """
 
 from collections.abc import Sequence
@@ -17,6 +18,9 @@ from molvik.proving.powerstep import still
 MOST_V, MOST_A = 32.0, 80.0
 """What it can give, as a common bench supply (our choice)."""
 
+NONE = "NONE"
+"""Said where nothing is out."""
+
 FIRST_V, FIRST_A = 0.0, 1.0
 """As it stands when it was switched on."""
 
@@ -26,7 +30,7 @@ class StandInSupply(ScpiDevice):
 
     def __init__(self, job: Job, faults: Sequence[Fault] = ()) -> None:
         self._played = FaultSimulator(Network(job), Bench(job))
-        self._solved = still(job, partial(self._played.solved, tuple(faults)))
+        self._job, self._faults = job, tuple(faults)
         self.reset()
         super().__init__(
             f"Molvik,stand-in of a bench supply,{job.id[:8] or '0'},1",
@@ -40,6 +44,7 @@ class StandInSupply(ScpiDevice):
                 "MEASure[:SCALar]:VOLTage[:DC]?": lambda _: _e(self._flow()[0]),
                 "MEASure[:SCALar]:CURRent[:DC]?": lambda _: _e(self._flow()[1]),
                 "SIMulate:KEY": self._turn,
+                "SIMulate:OUT": self._take_out,
             },
         )
 
@@ -49,8 +54,9 @@ class StandInSupply(ScpiDevice):
             self._solved(state)
 
     def reset(self) -> None:
-        """Be off, with the key off."""
+        """Be off, with the key off, and all in."""
         self._state: State = OFF
+        self._take_out(NONE)
         self._volts, self._most_a, self._on = FIRST_V, FIRST_A, False
 
     def _set_volts(self, text: str) -> None:
@@ -67,6 +73,15 @@ class StandInSupply(ScpiDevice):
         if text.upper() not in known:
             raise CommandError(-224)
         self._state = known[text.upper()]
+
+    def _take_out(self, text: str) -> None:
+        """Take out what is listed, by its codes, and put all else in."""
+        codes = () if text.strip().upper() == NONE else text.replace(" ", "").split(",")
+        known = {part.code for part in self._job.parts()}
+        if not known.issuperset(codes):
+            raise CommandError(-224)
+        out = tuple(Fault("open", code) for code in codes)
+        self._solved = still(self._job, partial(self._played.solved, (*self._faults, *out)))
 
     def _flow(self) -> tuple[float, float]:
         """Return voltage and current: at its limit the voltage gives way."""

@@ -72,7 +72,8 @@ def story(job: Job) -> tuple[Line, ...]:
 
 def _reading(reading: Reading) -> str:
     where = " to ".join(str(end) for end in reading.points if end.at) or reading.of
-    more = (reading.state, reading.note)
+    out = f"{', '.join(reading.out)} out" if reading.out else ""
+    more = (reading.state, out, reading.note)
     return ", ".join(filter(None, (f"{where}: {reading.shown}", *more)))
 
 

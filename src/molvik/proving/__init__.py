@@ -15,7 +15,12 @@ otherwise, held to the whole solution by tests/test_faultsolver.py); observation
 readings counts and what wavers; analysis.simulator keeps what was played from reading to reading;
 scoring holds them against readings within their searchscope (connected: all that is joined to them;
 in a large job what lies on the scopepaths to them), and diagnose ranks them and proposes the next
-measurement. tests/test_diagnose.py hides faults and finds them; benchmarks/diagnosis.py 400 of
+measurement. points says where something is measured, in which state and with what out (a plug that
+is pulled is a fault like any other to the network); probing which of these a meter reads as it
+stands, benchtop what lies on the bench for it (drawn by drawing/benchtop). practice hides faults:
+hiding which, complaints what a customer says of them, hiddenbench what each thing done there shows
+and costs (costs), round what is left and naming it, after what each step told, record what comes up
+more often. tests/test_diagnose.py hides faults and finds them; benchmarks/diagnosis.py 400 of
 them; benchmarks/calibration.py holds verdicts to how sure they say they are
 (docs/likely-causes.md).
 

@@ -93,8 +93,9 @@ def has_readings(raw: RawTable) -> bool:
 
 
 def seen_of_table(raw: RawTable, network: Network) -> list[Observation]:
-    """Return what a table of readings lists, under its headings red, black, reading and state; in
-    ohms with the leads of the job's meter in them. Raises ValueError, with the row.
+    """Return what a table of readings lists, under its headings red, black, reading and state, and
+    out for what was pulled meanwhile, where it has that; in ohms with the leads of the job's meter
+    in them. Raises ValueError, with the row.
     """
     heads, found = _heads(raw), []
     if not has_readings(raw):
@@ -104,19 +105,31 @@ def seen_of_table(raw: RawTable, network: Network) -> list[Observation]:
         if not any(cells.values()):
             continue
         try:
-            found.append(
-                seen_of_text(
-                    network,
-                    cells.get("red", ""),
-                    cells.get("black", ""),
-                    cells.get("reading", ""),
-                    cells.get("state", ""),
-                    network.job.settings.meter_leads_ohm,
-                )
+            seen = seen_of_text(
+                network,
+                cells.get("red", ""),
+                cells.get("black", ""),
+                cells.get("reading", ""),
+                cells.get("state", ""),
+                network.job.settings.meter_leads_ohm,
             )
+            found.append(_with_out(seen, network, cells.get("out", "")))
         except ValueError as error:
             raise ValueError(f"row {line.number}: {error}") from error
     return found
+
+
+def _with_out(seen: Observation, network: Network, text: str) -> Observation:
+    """Return what was seen with what was pulled meanwhile. Raises ValueError."""
+    known = {code.upper(): code for code in network.parts}
+    words = text.replace(",", " ").split()
+    unknown = [word for word in words if word.upper() not in known]
+    if unknown:
+        raise ValueError(f"There is no {unknown[0]} that could have been out.")
+    point, out = seen.point, tuple(known[word.upper()] for word in words)
+    if not out or point.is_on_bench:  # there all is unplugged
+        return seen
+    return seen._replace(point=Point.of(point.what, point.red, point.black, point.state, out))
 
 
 def _heads(raw: RawTable) -> list[str]:

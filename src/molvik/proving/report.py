@@ -226,6 +226,8 @@ def _others(plan: ProofPlan) -> Iterator[tuple[str, ...]]:
             where = f"{reading.item}: {where}"
         when = reading.at[:16].replace("T", " ")
         state, said = reading.state or "power off", judged.get(id(reading), "")
+        if reading.out:
+            state += f", {', '.join(reading.out)} out"
         yield where, reading.shown, state, when, reading.by, _with(plan, reading), said
 
 

@@ -135,7 +135,7 @@ class _Hider:
         if fault.kind != "bad":
             return fault
         low, high = map(math.log, HIDDEN_OHM)
-        return fault._replace(ohm=round(math.exp(self.chosen.uniform(low, high)), 3))
+        return fault._replace(ohm=float(f"{math.exp(self.chosen.uniform(low, high)):.3g}"))
 
     def noticed(self, accept: Callable[[Cause, list[Symptom]], bool]) -> tuple[Cause, Fault]:
         """Return a fault that is noticed, and accepted. Raises ValueError where none is."""

@@ -129,11 +129,8 @@ class BenchView(QWidget):
     ) -> None:
         """Lay what matters for some parts on the bench. first: what stands before all else."""
         self._network = network
-        wanted = tuple(codes)
-        near = (
-            what_matters(network, wanted) if most is None else what_matters(network, wanted, most)
-        )
-        self._shown = near
+        self._shown = what_matters(network, codes, most)
+        self._first = tuple(self._homes([code for code in first if code in network.parts]))
         self.lay.offer(sorted(network.parts))
         self._draw()
 

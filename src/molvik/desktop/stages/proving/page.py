@@ -115,6 +115,7 @@ class ProvingPage(StagePage):
         self.map = MapView(self)
         self.map.wanted.connect(self._show_measurement)
         self.plan.instruments.ran.connect(self._show_found)
+        self.bench.read_meter = self._read_meter
         self.causes = CausesView(self, self.plan.isolate)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
@@ -343,6 +344,18 @@ class ProvingPage(StagePage):
         self.practice.forget()
         self.bench.forget()
         super().forget()
+
+    def _read_meter(self, red: End, black: End) -> bool:
+        """Read the meter that is connected into the measurement of the plan there; return whether
+        there is one, and a meter that can be read now.
+        """
+        if not plan_known(self.analysis):
+            return False
+        found = (
+            one for one in self.analysis.plan.measurements if {one.red, one.black} == {red, black}
+        )
+        one = next(found, None)
+        return one is not None and self.plan.instruments.read_for(one, self._show_probes)
 
     def probe_in_hand(self) -> None:
         """Put the red probe on what is in hand, with the key in run."""

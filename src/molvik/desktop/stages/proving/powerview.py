@@ -103,7 +103,7 @@ class PowerView(QWidget):
         self.facts["Limit"].setText(step.limit or "nothing is fed")
         self.facts["Why"].setText(step.why)
         self.facts["If not"].setText(step.otherwise)
-        self.supply.most_a = step.setup.most_a
+        self.supply.most_a, self.supply.out = step.setup.most_a, step.setup.out
         done = step.key in self.ticks.ticked()
         self.tick_button.setText("Not done" if done else "Done")
 

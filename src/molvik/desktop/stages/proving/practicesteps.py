@@ -66,6 +66,7 @@ class PracticeSteps(QWidget):
     def show_round(self, played: Round, after: Debrief | None) -> None:
         """Show the steps of a round, and after it what they told."""
         self.setMaximumHeight(DURING_PX if after is None else AFTER_PX)
+        self.setMinimumHeight(0 if after is None else AFTER_PX - 60)
         for place in (TOLD, LEFT):
             self.table.setColumnHidden(place, after is None)
         lines = []
@@ -97,8 +98,10 @@ class PracticeSteps(QWidget):
         self.model.show_things([])
 
 
-def cause_lines(played: Round) -> str:
-    """Say what all that was seen leaves, the likeliest first. Takes a while."""
+def cause_lines(played: Round, before: int) -> tuple[int, str]:
+    """Return how many causes all that was seen leaves, and say which, the likeliest first. before:
+    how many there were when it was asked last, none for never. Takes a while.
+    """
     found = played.leaves()
     count = sum(one.share >= LIKELY for one in found.ranked)
     lines = []
@@ -106,8 +109,6 @@ def cause_lines(played: Round) -> str:
         share = sum(one.share for one in group)
         words = "; or ".join(cause_words(one.causes, played.network) for one in group[:2])
         lines.append(f"{share * 100:.0f} %  {words}")
-    parts = counted(len(found.groups), "group")
-    head = (
-        f"{counted(count, 'cause')} of {played.count_all} left, in {parts} that readings can part"
-    )
-    return "\n".join((f"{head}:", *lines))
+    was = before or played.count_all
+    head = f"{counted(count, 'cause')} left, from {was}, in {counted(len(found.groups), 'group')}"
+    return count, "\n".join((f"{head}:", *lines))

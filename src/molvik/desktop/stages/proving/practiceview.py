@@ -22,6 +22,7 @@ from molvik.proving.practice.after import Debrief, debrief
 from molvik.proving.practice.hiding import DEGREES, NONE_SHOWS, Degree
 from molvik.proving.practice.record import Played, Record
 from molvik.proving.practice.round import Named, Round, pointed_at
+from molvik.proving.practice.soundcopy import sound_copy
 from molvik.stopping import may_stop
 
 SHIPPED = ("marten",)
@@ -45,6 +46,8 @@ class PracticeView(QWidget):
         self.record: Record | None = None
         self.after: Debrief | None = None
         self._task: Task | None = None
+        self._counted = 0
+        """How many causes were left when it was asked last, none when it was not."""
         self._asked_at = -1
         """After how many things that were seen it was asked what is left."""
         self.degree = choice("How hard", [(words, key) for key, words in DEGREES.items()], "one")
@@ -163,13 +166,14 @@ class PracticeView(QWidget):
 
     def begin(self, seed: int | None = None) -> None:
         """Hide a fault. seed: which; another each time without one."""
-        where, own = self.where.currentData(), self._page.analysis.network
+        where, own = self.where.currentData(), self._page.store.job
         degree: Degree = self.degree.currentData()
         number = random.randrange(1_000_000) if seed is None else seed
         weights = self._kept().weights
 
         def hide() -> Round:
-            return Round(Network(demo_job(where)) if where else own, degree, number, weights)
+            job = sound_copy(demo_job(where) if where else own)
+            return Round(Network(job), degree, number, weights)
 
         self._run("A fault is being hidden …", hide, self._hidden)
 
@@ -225,7 +229,9 @@ class PracticeView(QWidget):
         self.again_button.setVisible(played is not None)
         self.again_button.setEnabled(not busy)
         self.steps.setVisible(played is not None)
-        self._naming.setVisible(played is not None)
+        is_on = played is not None and not played.is_over
+        for widget in (self._naming, self.look_button, self.move_button, self.heat_button):
+            widget.setVisible(is_on)
         for widget in (self.bench.canvas, self.bench.meter, self._naming):
             widget.setEnabled(able)
         for one in (*self.bench.turns.values(), self.look_button):
@@ -235,7 +241,7 @@ class PracticeView(QWidget):
         self.begin_button.setEnabled(not busy)
 
     def _hidden(self, played: Round) -> None:
-        self.round, self.after = played, None
+        self.round, self.after, self._counted = played, None, 0
         self.complaint.setText(f"“{played.complaint}”")
         self.complaint.show()
         codes = [one.device for one in played.hidden.symptoms]
@@ -410,9 +416,13 @@ class PracticeView(QWidget):
             return
 
         self._asked_at = len(played.told)
-        self._run("What is left is being worked out …", lambda: cause_lines(played), self._left)
+        before = self._counted
+        self._run(
+            "What is left is being worked out …", lambda: cause_lines(played, before), self._left
+        )
 
-    def _left(self, said: str) -> None:
+    def _left(self, found: tuple[int, str]) -> None:
+        self._counted, said = found
         self.causes.setText(said)
         self.causes.show()
         self._show()
@@ -432,6 +442,8 @@ class PracticeView(QWidget):
             return
         found = played.is_over
         played.is_over = True
+        self.causes.hide()
+        self._page.notice.say("")
         self._run(
             f"It was: {played.answer}. What each step told is being worked out …",
             lambda: debrief(played),

@@ -53,6 +53,8 @@ class SupplyBar(InstrumentLine):
         )
         self.most_a: tuple[tuple[str, float], ...] = ()
         """What may flow in the step that is chosen, A, by the key's position."""
+        self.out: tuple[str, ...] = ()
+        """The codes of what is not in yet in that step."""
         self.digits = label("", "big")
         self.digits.setAccessibleName("The supply shows")
         self._off_key = QShortcut(QKeySequence(Qt.Key.Key_Escape), page)
@@ -104,13 +106,14 @@ class SupplyBar(InstrumentLine):
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
         if supply is None or not (held_a := self._held_a(name, FIRST_A)):
             return
-        stands_in, step_a = self.stands_in, dict(self.most_a)
+        stands_in, step_a, out = self.stands_in, dict(self.most_a), self.out
         volts = analysis.job.settings.system_v * VOLTS_SHARE
         self._last = None
 
         def work(stop: Callable[[], bool]) -> Any:
             if stands_in:  # it cannot see the key
                 supply.tell(f"SIM:KEY {name.upper()}")
+                supply.tell(f"SIM:OUT {','.join(out) or 'NONE'}")
             wanted = step_a.get(name, 0.0)
             if not wanted:
                 point = still(analysis.job, analysis.operating_point)(state_named(name))
