@@ -30,7 +30,7 @@ from molvik.desktop.window import MainWindow
 from molvik.devices.states import RUNNING
 from molvik.files.shelf import ShopShelf
 from molvik.model.job import Job
-from molvik.model.parts import Colour, End, WireSize
+from molvik.model.parts import Colour, WireSize
 from molvik.model.stock import StockItem
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -213,8 +213,19 @@ def practised(page: ProvingPage) -> None:
     settle(1)
     view.bench.turns["run"].click()
     view.look()
-    for place in ("F7/out", "C4/5", "D8/31"):
-        view.bench.show_probes(End.of(place), End())
+    played = view.round
+    assert played is not None
+    for _ in range(4):
+        proposal = played.leaves().next
+        if proposal is None:
+            break
+        point = proposal.point
+        if point.what == "device":
+            view._taken(point.red.at)
+            continue
+        view.bench.meter.turn_to("Ω" if point.is_on_bench else "V")
+        view._turn("unplugged" if point.is_on_bench else point.state)
+        view.bench.show_probes(point.red, point.black)
         view.measure()
     settle()
     view.tell()

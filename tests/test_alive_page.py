@@ -110,7 +110,7 @@ def test_switches_the_battery_and_the_air_are_set_on_the_left(shown: Any, qtbot:
     solved(qtbot, shown)
     assert cell(shown.table, "D35", "acc.") == "dead"
     rows["speed"].click()
-    assert rows["speed"].accessibleName() == "Speed /min: 4000"
+    assert rows["speed"].accessibleName() == "Speed: 4000"
     assert shown.controls.state().rpm == 4000
     rows["battery"].click()
     assert shown.controls.state().battery == "half"

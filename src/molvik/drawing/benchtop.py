@@ -251,9 +251,10 @@ def probes_scene(under: Scene, probes: Sequence[Probe], marked: Sequence[str] = 
     """
     shapes: list[Shape] = []
     at = {area.ref: area for area in reversed(under.areas)}
+    whole = {area.ref: area for area in under.areas}  # a name, then all of it
     for ref in marked:
-        if ref in at:
-            shapes.append(Rect(at[ref].box.grown(3, 3), Pen("copper", 2.5), "", 6.0))
+        if ref in whole:
+            shapes.append(Rect(whole[ref].box.grown(3, 3), Pen("copper", 2.5), "", 6.0))
     for place, (ref, role) in enumerate(probes):
         if ref not in at:
             continue

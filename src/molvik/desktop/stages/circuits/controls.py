@@ -209,7 +209,7 @@ class Controls(QWidget):
         ]
         if any(device.kind == "alternator" for device in job.devices):
             tip = "Of the running engine, turns a minute: an alternator gives less when it idles"
-            wanted.append(("speed", "Speed /min", f"{self.rpm:g}", tip))
+            wanted.append(("speed", "Speed", f"{self.rpm:g}", tip))
         if any(device.kind == "isolator" for device in job.devices):
             tip = "The battery isolator: opens all its contacts"
             wanted.append(("isolator", "Isolator", "off" if self.isolated else "on", tip))

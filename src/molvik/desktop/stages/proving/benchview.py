@@ -51,7 +51,7 @@ class BenchView(QWidget):
         self.pulled: frozenset[str] = frozenset()
         self.red = self.black = End()
         self.canvas = BenchCanvas(name, "Nothing lies on the bench yet.")
-        self.canvas.setMinimumHeight(190)
+        self.canvas.setMinimumHeight(150)
         self.canvas.probed.connect(self._probed)
         self.canvas.taken.connect(self.taken)
         self.canvas.again.connect(self.read)
@@ -148,6 +148,7 @@ class BenchView(QWidget):
         self.turns[UNPLUGGED if unplugged else key].setChecked(True)
         while (item := self._chips.takeAt(0)) is not None:
             if (old := item.widget()) is not None:
+                old.hide()  # it is deleted only later
                 old.deleteLater()
         codes = sorted(pulled)
         if not codes:

@@ -12,8 +12,8 @@ from molvik.proving.practice.round import Round, cause_words
 from molvik.wording import counted
 
 MOST_LINES = 4
-DURING_PX, AFTER_PX = 152, 300
-"""How high the table may be: during a round the room is the bench's."""
+DURING_PX, LEAST_AFTER_PX, AFTER_PX = 152, 180, 300
+"""How high the table may be: during a round the room is the bench's, after it the table's."""
 
 TOLD, LEFT = 4, 5
 
@@ -66,7 +66,7 @@ class PracticeSteps(QWidget):
     def show_round(self, played: Round, after: Debrief | None) -> None:
         """Show the steps of a round, and after it what they told."""
         self.setMaximumHeight(DURING_PX if after is None else AFTER_PX)
-        self.setMinimumHeight(0 if after is None else AFTER_PX - 60)
+        self.setMinimumHeight(0 if after is None else LEAST_AFTER_PX)
         for place in (TOLD, LEFT):
             self.table.setColumnHidden(place, after is None)
         lines = []

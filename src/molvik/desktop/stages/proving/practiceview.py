@@ -230,6 +230,7 @@ class PracticeView(QWidget):
         self.again_button.setEnabled(not busy)
         self.steps.setVisible(played is not None)
         is_on = played is not None and not played.is_over
+        self.kinds.setVisible(not is_on)
         for widget in (self._naming, self.look_button, self.move_button, self.heat_button):
             widget.setVisible(is_on)
         for widget in (self.bench.canvas, self.bench.meter, self._naming):
