@@ -98,6 +98,12 @@ def test_a_complaint_is_in_the_words_of_a_customer() -> None:
             "running",
             "The oil lamp is lit, and should not be, with the engine running.",
         ),
+        ("D18", "alive", "run", "The fuel pump turns, and should not, with the key in run."),
+        ("D8", "weak", "run", "The headlamps only glow with the key in run."),
+        ("D8", "alive", "off", "The headlamps are lit, and should not be, with the key off."),
+        ("D22", "alive", "off", "The coolant gauge shows something too soon with the key off."),
+        ("D33", "alive", "off", "The horn works, and should not, with the key off."),
+        ("D33", "weak", "run", "The horn is weak with the key in run."),
         ("D3", "dead", "crank", "The starter does nothing while it is cranked."),
     ):
         assert in_words(Symptom(state, code, stands, "alive"), every[code]) == words

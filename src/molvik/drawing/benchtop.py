@@ -145,7 +145,7 @@ def _body(one: Stand, box: Box, radius: float = 6.0) -> Rect:
 def _spot(spot: Spot, box: Box) -> Drawn:
     yield Rect(box, Pen("faint", 1.2), "sheet", 3.0)
     yield Text(spot.name, box, 11, "ink", whole=True)
-    yield Area(box, spot.ref, spot.words)
+    yield Area(box.grown(2, 3), spot.ref, spot.words)  # no gap in which a click is of the part
 
 
 def _spot_width(spot: Spot) -> float:

@@ -35,10 +35,16 @@ class Work(NamedTuple):
     heading: bool = False
 
 
+ROW_PX, TIGHT_PX, TWO_LINES_PX = 30, 28, 46
+"""How high an entry is, one among many, and one of two lines."""
+
+
 class _Entry(QStyledItemDelegate):
+    high = ROW_PX
+
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         super().paint(painter, option, index)
-        rect: QRect = option.rect.adjusted(10, 5, -10, -5)
+        rect: QRect = option.rect.adjusted(10, (self.high - 20) // 2, -10, -5)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         state = str(index.data(STATE) or "")
         painter.save()
@@ -80,7 +86,7 @@ class _Entry(QStyledItemDelegate):
         option.text = ""  # painted above, in two columns
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(100, 46 if index.data(UNDER) else 30)
+        return QSize(100, TWO_LINES_PX if index.data(UNDER) else self.high)
 
 
 class _Lines(QAbstractListModel):
@@ -131,22 +137,32 @@ class _Lines(QAbstractListModel):
 
 
 class WorkList(QListView):
-    """A list of work. chosen(key) when the user moves to an entry."""
+    """A list of work. chosen(key) when the user moves to an entry. tight: its entries are as low as
+    can be clicked.
+    """
 
     chosen = Signal(str)
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, *, tight: bool = False) -> None:
         super().__init__()
         self.setObjectName("workList")
         self.setAccessibleName(name)
         self._lines = _Lines(self)
         self.setModel(self._lines)
-        self.setItemDelegate(_Entry(self))
+        entry = _Entry(self)
+        entry.high = self.row_px = TIGHT_PX if tight else ROW_PX
+        self.setItemDelegate(entry)
+        self._is_tight = tight
         self.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         copyable(self)
         self._quiet = False
         self.selectionModel().currentChanged.connect(self._moved)
+
+    def sizeHint(self) -> QSize:
+        """Return the room for all entries of a tight one; any other takes what it is given."""
+        hint = super().sizeHint()
+        return QSize(hint.width(), self.count() * self.row_px + 6) if self._is_tight else hint
 
     def show_work(self, entries: Sequence[Work]) -> None:
         """Show entries; the chosen one stays chosen while it is there."""
@@ -161,6 +177,7 @@ class WorkList(QListView):
             first = next((n for n, entry in enumerate(entries) if not entry.heading), -1)
             self.setCurrentRow(first)
         self._quiet = False
+        self.updateGeometry()
 
     def choose(self, key: str) -> bool:
         """Choose an entry without a signal; say whether it is there."""

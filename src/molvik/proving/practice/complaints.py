@@ -101,8 +101,10 @@ def in_words(symptom: Symptom, device: Device) -> str:
     thing, _, which = name.partition(", ")
     many = thing.endswith("s") and not thing.endswith("ss")
     if not many:
-        first, _, rest = does.partition(" ")
-        does = ONE.get(first, f"{first}s") + (f" {rest}" if rest and first != "only" else "")
+        verb, _, rest = does.partition(" ")
+        stem = verb.rstrip(",")
+        one = ONE.get(stem, f"{stem}s") + verb[len(stem) :]
+        does = one if stem == "only" or not rest else f"{one} {rest}"
     elif does.startswith("be "):
         does = f"are {does[3:]}"
     called = f"{which} {_small(thing)}" if which.isalpha() else _small(name)

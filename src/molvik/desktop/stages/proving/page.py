@@ -4,7 +4,8 @@ from datetime import datetime
 from functools import reduce
 from typing import NamedTuple
 
-from PySide6.QtWidgets import QTabWidget, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QScrollArea, QSizePolicy, QTabWidget, QWidget
 
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage, plan_known
@@ -49,6 +50,9 @@ GROUPS = (
 )
 """What is proved, in the order it is done in."""
 
+LEAST_ROWS = 6
+"""So many of the list on the left are always in view, in a low window."""
+
 ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
 
 WAITS = "The job is being looked over …"
@@ -70,16 +74,21 @@ class ProvingPage(StagePage):
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Proving")
-        self.groups = WorkList("What is proved")
+        self.groups = WorkList("What is proved", tight=True)
         self.groups.chosen.connect(self._turn_to)
         self.work_column.addWidget(self.groups)
-        self.list = WorkList("Which tests")
+        self.list = WorkList("Which tests", tight=True)
         self.list.chosen.connect(lambda _: self._show_tests())
-        self._tests_head = label("WIRES", "head")
-        self.work_column.addWidget(self._tests_head)
         self.work_column.addWidget(self.list)
         self.meter = MeterFields(store, self.notice)
-        self._meter_fold = Fold("Meter", self.meter)
+        scroll = QScrollArea()  # in a low window its fields have less room than they want
+        scroll.setObjectName("side")
+        self.meter.setObjectName("side")
+        scroll.setWidget(self.meter)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setMinimumHeight(90)
+        self._meter_fold = Fold("Meter", scroll)
         self.work_column.addWidget(self._meter_fold)
         self._shown = NOTHING
         """What the tables show: of a large job, as it was looked over last."""
@@ -167,7 +176,8 @@ class ProvingPage(StagePage):
             entries += [Work(name, name, *waits.get(name, ("", "faint"))) for name in names]
         self.groups.show_work(entries)
         self.groups.choose(self.tabs.tabText(self.tabs.currentIndex()))
-        self.groups.setFixedHeight(len(entries) * 30 + 6)
+        self.groups.setMaximumHeight(len(entries) * self.groups.row_px + 6)
+        self.groups.setMinimumHeight(LEAST_ROWS * self.groups.row_px)
 
     def take_readings(self, raw: RawTable, name: str) -> None:
         """Record the readings that a table lists, as one step; what cannot be read is said."""
@@ -289,7 +299,7 @@ class ProvingPage(StagePage):
             Work("moved", "Moved since", str(counts["moved"]), "live_text"),
         ]
         self.list.show_work(entries)
-        self.list.setFixedHeight(len(entries) * 30 + 6)
+        self.list.setFixedHeight(len(entries) * self.list.row_px + 6)
         self._done = f"{counts['passed']} of {len(proof)} proved" if proof else ""
         self._show_tests()
         self._show_tab()
@@ -312,8 +322,10 @@ class ProvingPage(StagePage):
         unplugged = shown in (self.table, self.plan, self.isolation, self.map)
         by_wires = unplugged or shown is self.causes
         self._show_groups()
-        for one in (self._tests_head, self.list):
-            one.setVisible(shown is self.table)
+        self.list.setVisible(shown is self.table)
+        for widget in self._views.values():  # only what is shown may ask for room
+            up = QSizePolicy.Policy.Preferred if widget is shown else QSizePolicy.Policy.Ignored
+            widget.setSizePolicy(widget.sizePolicy().horizontalPolicy(), up)
         settings = self.store.job.settings
         self._meter_fold.show_title(
             f"Meter {settings.meter_leads_ohm:g} Ω · {settings.meter_step_ohm:g} Ω"

@@ -13,7 +13,8 @@ from molvik.wording import counted
 
 MOST_LINES = 4
 DURING_PX, LEAST_AFTER_PX, AFTER_PX = 152, 180, 300
-"""How high the table may be: during a round the room is the bench's, after it the table's."""
+"""How high the table is: during a round always the same, or what is clicked moves away under the
+hand; after it, the room is the table's."""
 
 TOLD, LEFT = 4, 5
 
@@ -58,7 +59,6 @@ class PracticeSteps(QWidget):
             lambda line: line.number,
         )
         self.table: ThingsTable[Line] = ThingsTable(self.model, "What was done")
-        self.table.setMinimumHeight(96)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.table)
@@ -66,7 +66,7 @@ class PracticeSteps(QWidget):
     def show_round(self, played: Round, after: Debrief | None) -> None:
         """Show the steps of a round, and after it what they told."""
         self.setMaximumHeight(DURING_PX if after is None else AFTER_PX)
-        self.setMinimumHeight(0 if after is None else LEAST_AFTER_PX)
+        self.setMinimumHeight(DURING_PX if after is None else LEAST_AFTER_PX)
         for place in (TOLD, LEFT):
             self.table.setColumnHidden(place, after is None)
         lines = []

@@ -252,6 +252,7 @@ class PracticeView(QWidget):
         for one in (self.move_button, self.heat_button, self.point_button):
             one.setChecked(False)
         self._show()
+        self._offer()  # what is not enabled takes no focus
         self.bench.canvas.setFocus()
 
     def _show(self, said: str = "") -> None:
