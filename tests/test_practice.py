@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from learners import HABITS, cab
 from molvik.circuits.simulate import OperatingPoint
+from molvik.circuits.why import why
 from molvik.demo import demo_job
 from molvik.devices.states import NAMED, RUN, STATES, Fault
 from molvik.files.tabletext import read_text_table
@@ -15,14 +16,15 @@ from molvik.logbook.story import _reading as _story
 from molvik.model.parts import End
 from molvik.netlist.network import Network
 from molvik.proving.bench import Bench
+from molvik.proving.benchtop import on_the_bench, what_matters
 from molvik.proving.diagnose import LIKELY, Diagnosis
 from molvik.proving.faultsimulator import FaultSimulator
-from molvik.proving.observations import seen_of
+from molvik.proving.observations import Observation, seen_of
 from molvik.proving.points import Point
 from molvik.proving.practice.after import Told, debrief, habit, program_way, told
-from molvik.proving.practice.complaints import Symptom, in_words, symptoms
+from molvik.proving.practice.complaints import Symptom, by_design, in_words, symptoms
+from molvik.proving.practice.costs import BURNT_OUTPUT, HINT, METER_FUSE, WRONG, Step
 from molvik.proving.practice.costs import HABITS as WORDS
-from molvik.proving.practice.costs import HINT, METER_FUSE, WRONG, Step
 from molvik.proving.practice.hiding import DEGREES, Hidden
 from molvik.proving.practice.record import KINDS, Played, Record, read_record, written
 from molvik.proving.practice.round import Round
@@ -183,6 +185,7 @@ def test_a_test_lamp_on_a_computers_line_burns_it() -> None:
     played.turn("run")
     played.measure("lamp", End(computer.plug, line), End())
     assert played.steps[-1].badly == "lamp"
+    assert played.steps[-1].minutes >= BURNT_OUTPUT
     played.measure("lamp", End("D8", "56"), End())
     assert played.steps[-1].badly == ""
 
@@ -462,3 +465,70 @@ def test_practice_is_played_on_a_job_without_its_own_mistakes() -> None:
     assert set(changed) == {"F7"}
     assert changed["F7"] > 20
     assert sound_copy(cab()) == cab()
+
+
+def test_what_is_looked_at_is_looked_at_with_what_is_out() -> None:
+    """With its plug off the blower is dead in a sound loom, too: that tells nothing."""
+    played = hidden(Fault("open", "W16"))
+    played.turn("run")
+    played.pull("C1")
+    assert played.look("D3") == "dead"
+    assert played.told[-1].point.out == ("C1",)
+    played.look_around()
+    assert {seen.point.out for seen in played.steps[-1].seen} == {("C1",)}
+
+
+@pytest.mark.parametrize("ohm", [4.7, 17.0, 104.0, 180.0])
+def test_a_bad_joint_of_any_size_is_closed_in_on_under_power(ohm: float) -> None:
+    """Of a hundred ohms before a small lamp no size that is tried explained the reading."""
+    fault = Fault("bad", "W22", "", ohm)
+    points = [
+        Point.of("voltage", End("D8", "-"), End(), "run"),
+        Point.of("voltage", End("D8", "+"), End(), "run"),
+    ]
+    seen = [Observation(point, SIMULATOR.predicted((fault,), point)) for point in points * 2]
+    best = Diagnosis(CAB, seen, SIMULATOR).ranked[0]
+    assert [cause.key for cause in best.causes] == ["bad W22"]
+    assert not best.unexplained
+    assert best.faults[0].ohm == pytest.approx(ohm, rel=0.25)
+
+
+def test_an_unplugged_plug_is_so_in_the_whole_solution_too() -> None:
+    state = RUN._replace(faults=frozenset({Fault("open", "C1")}))
+    point = OperatingPoint(CAB, state)
+    assert point.stands("D3") == point.stands("D4") == "dead"
+    assert point.stands("D6") == "alive"
+    said = why(point, "D3")
+    assert "C1" in " ".join((*said.lines, said.remedy))
+
+
+def test_words_seen_with_something_out_keep_it() -> None:
+    point = Point.of("lamp", End("D3", "+"), End(), "run", ("C1",))
+    reading = reading_of(
+        Observation(point, "dark"), ProofPlan(CAB.job), "2026-12-01T10:00:00+01:00"
+    )
+    assert (reading.said, reading.out) == ("dark", ("C1",))
+    assert seen_of([reading])[0].point == point
+
+
+def test_what_matters_lies_on_the_bench() -> None:
+    """The pump's own way, its relay, and what feeds the relay's coil; not the work lamps."""
+    shown = what_matters(CAB, ["D6"], 8)
+    assert {"D1", "D6", "F1", "F4", "K1", "E2", "D2", "F2"} <= set(shown)
+    assert "D5" not in shown
+    assert what_matters(CAB, []) == ("D1",)
+    assert what_matters(CAB, ["nowhere"]) == ("D1",)
+    network = Network(demo_job("marten"))
+    assert "C13" in what_matters(network, ["D18"]), "a device with a plug is probed there"
+    laid = on_the_bench(network, ["C13", "D18", "F5", "E1", "S1"], frozenset({"F5"}))
+    assert [one.code for one in laid] == ["C13", "D18", "F5", "E1"]
+    assert [one.out for one in laid] == [False, False, True, False]
+    assert not laid[1].spots, "its terminals are in its plug"
+
+
+def test_what_is_meant_to_be_so_is_complained_of_too() -> None:
+    network = Network(demo_job("marten"))
+    meant = by_design(FaultSimulator(network, Bench(network.job)))
+    assert ("run", "D25", "alive") in {one[:3] for one in meant}, "oil lamp, until it runs"
+    assert ("run", "D18", "dead") in {one[:3] for one in meant}, "pump, until it runs"
+    assert all(one.stands == one.sound for one in meant)
