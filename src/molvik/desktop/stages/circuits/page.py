@@ -129,6 +129,9 @@ class CircuitsPage(StagePage):
         self.add_menu = QMenu(self)
         for kind in ("connector", "fuse", "splice", "earth point", "device"):
             self.add_menu.addAction(kind.capitalize() + "…", partial(self.add_part, kind))
+            if kind == "connector":
+                several = self.wish("pinouts", "add_several")
+                self.add_menu.addAction("Several connectors…", several)
         add = QToolButton()
         add.setText("Add a part…")
         add.setToolTip("A connector, fuse, splice, earth point or device for wires to go to")

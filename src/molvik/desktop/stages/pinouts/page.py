@@ -90,6 +90,10 @@ class PinoutsPage(StagePage):
         self.work_column.addWidget(
             button("Add a connector…", "A housing typed by rows and columns", self._add)
         )
+        self.several_button = button(
+            "Several…", "Connectors typed or pasted, one in a line", self.add_several
+        )
+        self.work_column.addWidget(self.several_button)
         self.loose_button = button(
             "Loose wires…", "Which they are, and what each might be", self.show_loose
         )
@@ -122,6 +126,7 @@ class PinoutsPage(StagePage):
                 self.paste_table,
             ),
             First("Add a connector…", "A housing typed by rows and columns", self._add),
+            First("Add several…", "Connectors typed or pasted, one in a line", self.add_several),
         )
 
     def _build_table(self) -> None:
@@ -218,6 +223,14 @@ class PinoutsPage(StagePage):
         dialog = HousingDialog(self, self.store, None)
         if ask(dialog):
             self.hand.pick(dialog.code)
+
+    def add_several(self) -> None:
+        """Add connectors that are typed one in a line."""
+        from molvik.desktop.dialogs.plugrows import PlugRowsDialog
+
+        dialog = PlugRowsDialog(self, self.store)
+        if ask(dialog) and dialog.codes:
+            self.hand.pick(dialog.codes[0])
 
     def _edit(self) -> None:
         from molvik.desktop.dialogs.housing import HousingDialog
