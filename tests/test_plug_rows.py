@@ -39,7 +39,7 @@ def test_a_line_is_a_connector(line: str, name: str, rows: int, columns: int, co
         ("x 0x4", "at least one row"),
         ("y 90x90", "more cavities than any housing"),
         ("z\t2\ttwo", "two"),
-        ("\t2\t2", "how many cavities"),
+        ("\t2\t2", "what it plugs into"),
     ],
 )
 def test_a_line_that_cannot_be_read_is_told(line: str, told: str) -> None:

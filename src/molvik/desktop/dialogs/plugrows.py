@@ -31,6 +31,7 @@ class PlugRowsDialog(QDialog):
         self.text.textChanged.connect(self._show)
         self.made = QListWidget()
         self.made.setAccessibleName("What each line makes")
+        self.made.setWordWrap(True)
         self.add_button = button("Add", "Put them into the job (Ctrl+Enter)", self.add, "action")
         enter = QShortcut(QKeySequence("Ctrl+Return"), self)
         enter.activated.connect(self.add_button.click)
@@ -56,7 +57,7 @@ class PlugRowsDialog(QDialog):
         self.made.clear()
         for one in rows:
             if one.plug is None:
-                self.made.addItem(f"✕ {one.text[:24]}: {one.problem}")
+                self.made.addItem(f"✕ {one.text[:40]}: {one.problem}")
             else:
                 grid = one.plug.grid
                 size = f"{grid.rows} × {grid.columns}, {len(cavities(grid))} cavities"

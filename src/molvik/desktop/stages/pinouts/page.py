@@ -8,6 +8,7 @@ from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QFileDialog, QFrame, QSplitter, QVBoxLayout
 
 from molvik.desktop.dialogs.opening import ask, put_up
+from molvik.desktop.dialogs.plugrows import PlugRowsDialog
 from molvik.desktop.hand import Hand
 from molvik.desktop.stages.page import StagePage
 from molvik.desktop.stages.pinouts.loosewires import LooseWires
@@ -226,8 +227,6 @@ class PinoutsPage(StagePage):
 
     def add_several(self) -> None:
         """Add connectors that are typed one in a line."""
-        from molvik.desktop.dialogs.plugrows import PlugRowsDialog
-
         dialog = PlugRowsDialog(self, self.store)
         if ask(dialog) and dialog.codes:
             self.hand.pick(dialog.codes[0])
