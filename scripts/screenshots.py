@@ -212,7 +212,7 @@ def practised(page: ProvingPage) -> None:
     view.begin(11)
     settle(1)
     view.bench.turns["run"].click()
-    view.look()
+    view.bench.look_button.click()
     played = view.round
     assert played is not None
     for _ in range(4):
@@ -221,12 +221,12 @@ def practised(page: ProvingPage) -> None:
             break
         point = proposal.point
         if point.what == "device":
-            view._taken(point.red.at)
+            view.bench.taken.emit(point.red.at)
             continue
         view.bench.meter.turn_to("Ω" if point.is_on_bench else "V")
-        view._turn("unplugged" if point.is_on_bench else point.state)
+        view.bench.turn("unplugged" if point.is_on_bench else point.state)
         view.bench.show_probes(point.red, point.black)
-        view.measure()
+        view.bench.measure()
     settle()
     view.tell()
     settle(1)

@@ -201,7 +201,7 @@ def test_what_is_left_is_told_and_goes_when_more_is_seen(
     practice: PracticeView, qtbot: QtBot
 ) -> None:
     practice.bench.turns["run"].click()
-    practice.look_button.click()
+    practice.bench.look_button.click()
     practice.leaves_button.click()
     qtbot.waitUntil(practice.causes.isVisible)
     assert "left, from " in practice.causes.text()

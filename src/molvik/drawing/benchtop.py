@@ -230,8 +230,8 @@ def _fuses(group: Sequence[Stand], box: Box) -> Drawn:
         yield Text(words, body, 12, "stop" if one.out else "ink", bold=True, whole=True)
         name = Box(x, body.bottom + CLIP_HIGH, FUSE_WIDE, 18)
         yield Text(one.code, name, 11, "stop" if one.out else "ink")
-        yield Area(body, one.code, one.words)
         yield Area(name, one.code, one.words)
+        yield Area(body, one.code, one.words)
 
 
 # the probes

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 from molvik.desktop.widgets.benchcanvas import HOW, BenchCanvas
 from molvik.desktop.widgets.meterface import KEYS, MeterFace
 from molvik.desktop.widgets.small import CheckedField, ShortLabel, button, column, label, row
+from molvik.model.job import code_order
 from molvik.model.parts import End
 from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
@@ -150,7 +151,7 @@ class BenchView(QWidget):
             if (old := item.widget()) is not None:
                 old.hide()  # it is deleted only later
                 old.deleteLater()
-        codes = sorted(pulled)
+        codes = sorted(pulled, key=code_order)
         if not codes:
             self._chips.addWidget(label("nothing", "faint"))
         for code in codes[:MOST_CHIPS]:

@@ -4,24 +4,22 @@ import random
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QCursor
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QWidget
 
 from molvik.demo import demo_job
-from molvik.desktop.stages.page import AT_ONCE, StagePage
-from molvik.desktop.stages.proving.benchview import UNPLUGGED, BenchView
+from molvik.desktop.stages.page import StagePage
+from molvik.desktop.stages.proving.practicebench import PracticeBench
 from molvik.desktop.stages.proving.practicesteps import PracticeSteps, cause_lines
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import CheckedField, button, choice, column, held, label, row
 from molvik.files.practicerecord import load_record, save_record
 from molvik.logbook.clock import now_text
-from molvik.model.parts import Device, End
 from molvik.netlist.network import Network
 from molvik.proving.practice.after import Debrief, debrief
 from molvik.proving.practice.hiding import DEGREES, NONE_SHOWS, Degree
 from molvik.proving.practice.record import Played, Record
-from molvik.proving.practice.round import Named, Round, pointed_at
+from molvik.proving.practice.round import Named, Round
 from molvik.proving.practice.soundcopy import sound_copy
 from molvik.stopping import may_stop
 
@@ -99,29 +97,12 @@ class PracticeView(QWidget):
         self._offer()
 
     def _build_bench(self) -> None:
-        self.bench = BenchView("The bench, for practice")
-        self.bench.read.connect(self.measure)
-        self.bench.taken.connect(self._taken)
-        self.bench.turned.connect(self._turn)
-        self.bench.canvas.asked.connect(self._menu)
-        self.bench.canvas.pointed.connect(self.pointed)
+        self.bench = PracticeBench(
+            self._page.notice, partial(self._run, "…"), lambda: self.is_at_rest
+        )
+        self.bench.acted.connect(self._show)
+        self.bench.named.connect(self.name)
         self.bench.canvas.left.connect(self._leave_pointing)
-        self.bench.lay.refused.connect(self._page.notice.say)
-        self.bench.canvas.probed.connect(lambda *_: self._page.notice.say(""))
-        self.look_button = button(
-            "Look around",
-            "At all that is seen or heard working in this state",
-            self.look,
-        )
-        self.move_button = button(
-            "Move it", "Somebody moves it while you look and measure", self._move
-        )
-        self.heat_button = button("Heat all", "As after an hour's drive: 5 min", self._heat)
-        for one in (self.move_button, self.heat_button):
-            one.setCheckable(True)
-            one.setProperty("role", "turn")
-        self.bench.beside.insertWidget(1, self.look_button)
-        self.bench.beside.insertLayout(2, row(self.move_button, self.heat_button, spacing=4))
 
     def _build_naming(self) -> None:
         self.point_button = button("Point at it", POINTING, self._point)
@@ -231,26 +212,18 @@ class PracticeView(QWidget):
         self.steps.setVisible(played is not None)
         is_on = played is not None and not played.is_over
         self.kinds.setVisible(not is_on)
-        for widget in (self._naming, self.look_button, self.move_button, self.heat_button):
-            widget.setVisible(is_on)
-        for widget in (self.bench.canvas, self.bench.meter, self._naming):
-            widget.setEnabled(able)
-        for one in (*self.bench.turns.values(), self.look_button):
-            one.setEnabled(able)
-        for one in (self.move_button, self.heat_button):
-            one.setEnabled(able)
+        self._naming.setVisible(is_on)
+        self._naming.setEnabled(able)
+        self.bench.offer(able=able, is_on=is_on)
         self.begin_button.setEnabled(not busy)
 
     def _hidden(self, played: Round) -> None:
         self.round, self.after, self._counted = played, None, 0
         self.complaint.setText(f"“{played.complaint}”")
         self.complaint.show()
-        codes = [one.device for one in played.hidden.symptoms]
-        self.bench.clear()
-        self.bench.show_bench(played.network, codes)
+        self.bench.play(played)
         self.answer.offer([*played.network.wires, *played.network.parts])
-        for one in (self.move_button, self.heat_button, self.point_button):
-            one.setChecked(False)
+        self.point_button.setChecked(False)
         self._show()
         self._offer()  # what is not enabled takes no focus
         self.bench.canvas.setFocus()
@@ -262,93 +235,12 @@ class PracticeView(QWidget):
             return
         if self._asked_at != len(played.told):
             self.causes.hide()  # more was seen since
-        self.bench.show_situation(played.key, unplugged=played.unplugged, pulled=played.pulled)
         self.steps.show_round(played, self.after)
         mistakes = played.own_mistakes
         left = f" Left out, dead in the job itself: {', '.join(mistakes)}." if mistakes else ""
         usual = f"{DEGREES[played.degree].capitalize()} · {played.minutes:.1f} min so far.{left}"
         self.words.setText(said or usual)
         self.show_record()
-
-    # what is done
-
-    def _act(self, do: Callable[[Round], str | None], *, meter: bool = False) -> None:
-        """Do something at the bench: of a small job at once, of a large one aside. meter: what
-        comes of it stands on the meter; else it was seen.
-        """
-        played = self.round
-        if played is None or played.is_over or not self.is_at_rest:
-            return
-        self._page.notice.say("")
-
-        def done(said: object) -> None:
-            words = str(said or "")
-            self.bench.meter.show_digits(words if meter else "")
-            self._show("" if meter or not words else f"Seen: {words}.")
-
-        if len(played.job.wires) > AT_ONCE:
-            self._run("…", lambda: do(played), done)
-            return
-        try:
-            said = do(played)
-        except ValueError as error:
-            self._show()
-            self._page.notice.say(str(error))
-            return
-        done(said)
-
-    def measure(self) -> None:
-        """Read the meter as it stands."""
-        function, red, black = self.bench.function, self.bench.red, self.bench.black
-        self._act(lambda it: it.measure(function, red, black), meter=True)
-
-    def _turn(self, to: str) -> None:
-        def turn(played: Round) -> None:
-            if to == UNPLUGGED:
-                played.unplug()
-            else:
-                played.turn(to)
-
-        self._act(turn)
-
-    def look(self) -> None:
-        """Look around."""
-        self._act(lambda it: it.look_around())
-
-    def _move(self) -> None:
-        moved = self.move_button.isChecked()
-        self._act(lambda it: it.move(moved))
-
-    def _heat(self) -> None:
-        warm = self.heat_button.isChecked()
-        self._act(lambda it: it.heat(warm))
-
-    def _taken(self, code: str) -> None:
-        """A part itself was clicked: name it, pull it, or look at it."""
-        played = self.round
-        if played is None:
-            return
-        if self.point_button.isChecked():
-            self.name(code)
-            return
-        part = played.network.parts.get(code)
-        looks = isinstance(part, Device) and part.kind != "relay" and code not in played.pulled
-        if looks:
-            self._act(lambda it: it.look(code))
-        else:
-            self._act(lambda it: it.pull(code))
-
-    def _menu(self, ref: str, place: QPoint) -> None:
-        """What can be done with a part itself."""
-        code = End.of(ref).at
-        menu = QMenu(self)
-        for words, do in (
-            ("Look at it", lambda it: it.look(code)),
-            ("Pull it, or put it in", lambda it: it.pull(code)),
-        ):
-            menu.addAction(words, partial(self._act, do))
-        menu.addAction(f"It is {code}", partial(self.name, code))
-        menu.popup(place)
 
     # naming it
 
@@ -365,26 +257,6 @@ class PracticeView(QWidget):
     def _leave_pointing(self) -> None:
         if self.point_button.isChecked():
             self.point_button.click()
-
-    def pointed(self, place: str) -> None:
-        """Name what is at a place; where several wires are, ask which."""
-        played = self.round
-        if played is None:
-            return
-        codes = pointed_at(played.network, End.of(place))
-        if not codes:
-            self._page.notice.say(f"No wire is at {place}: point at what could be wrong.")
-        elif len(codes) == 1:
-            self.name(codes[0])
-        else:
-            menu = QMenu(self)
-            for code in codes:
-                part = played.network.parts.get(code)
-                named = getattr(part, "name", "") or getattr(
-                    played.network.wires.get(code), "function", ""
-                )
-                menu.addAction(f"{code} {named}".strip(), partial(self.name, code))
-            menu.popup(QCursor.pos())
 
     def name(self, text: str) -> None:
         """Say that a wire or part is what is wrong. Raises ValueError for what there is not."""
