@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 from pytestqt.qtbot import QtBot
 
 from conftest import page, type_field
@@ -440,3 +441,52 @@ def test_the_stand_in_of_a_supply_feeds_only_what_is_in() -> None:
     assert float(stand_in.answer("MEAS:CURR?") or 0) == pytest.approx(every)
     stand_in.answer("SIM:OUT F99")
     assert "-224" in (stand_in.answer("SYST:ERR?") or "")
+
+
+def test_where_several_wires_meet_it_is_asked_which_is_meant(
+    practice: PracticeView, qtbot: QtBot
+) -> None:
+    canvas = practice.bench.canvas
+    type_field(practice.bench.lay, "D2")
+    practice.point_button.click()
+    click(canvas, "D2/15")
+    (menu,) = (one for one in practice.bench.findChildren(QMenu) if one.isVisible())
+    named = [action.text().split()[0] for action in menu.actions()]
+    assert named == ["D2", "W7", "W9", "W11", "W12"]
+    menu.actions()[1].trigger()
+    menu.close()
+    qtbot.waitUntil(lambda: "W7 is sound" in practice.words.text())
+    assert not canvas.pointing
+    # A place without a wire names nothing.
+    practice.point_button.click()
+    click(canvas, "C2/4")
+    assert "No wire is at C2/4" in practice._page.notice.text()
+
+
+def test_what_can_be_done_with_a_part_is_offered_by_a_right_click(
+    practice: PracticeView, qtbot: QtBot
+) -> None:
+    practice.bench.turns["run"].click()
+    practice.bench.canvas.asked.emit("D3", QPoint(0, 0))
+    (menu,) = (one for one in practice.bench.findChildren(QMenu) if one.isVisible())
+    assert [action.text() for action in menu.actions()] == [
+        "Look at it",
+        "Pull it, or put it in",
+        "It is D3",
+    ]
+    menu.actions()[1].trigger()
+    menu.close()
+    assert practice.round is not None
+    assert practice.round.pulled == {"D3"}
+    assert practice.round.steps[-1].what == "D3 unplugged"
+
+
+def test_somebody_moves_the_loom_and_heats_it(practice: PracticeView) -> None:
+    practice.bench.move_button.click()
+    practice.bench.heat_button.click()
+    assert practice.round is not None
+    assert practice.round.moved
+    assert practice.round.warm
+    practice.bench.move_button.click()
+    assert not practice.round.moved
+    assert [step.minutes for step in practice.round.steps] == [0.5, 5.0, 0.5]

@@ -1,8 +1,6 @@
 """Proving: the continuity list. Type what the meter says; it is judged at once."""
 
-from datetime import datetime
 from functools import reduce
-from typing import NamedTuple
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QTabWidget, QWidget
@@ -19,24 +17,21 @@ from molvik.desktop.stages.proving.meterfields import MeterFields
 from molvik.desktop.stages.proving.planview import PlanView
 from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
+from molvik.desktop.stages.proving.wiretable import WireTable
 from molvik.desktop.store import Store
 from molvik.desktop.threads.reading import read_aside
 from molvik.desktop.widgets.fold import Fold
 from molvik.desktop.widgets.guide import First, Guide
 from molvik.desktop.widgets.small import label, row
-from molvik.desktop.widgets.table import ThingsTable
-from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.desktop.widgets.worklist import Work, WorkList
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.job import Reading
 from molvik.model.parts import End, Wire
-from molvik.parsing.quantities import read_ohm
 from molvik.parsing.tables import RawTable
 from molvik.proving.jointtests import joint_tests
 from molvik.proving.parttests import part_tests
 from molvik.proving.readings import reading_of, seen_of_table
-from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_reading, latest
 from molvik.wording import counted
 
 CAUTION = (
@@ -53,20 +48,7 @@ GROUPS = (
 LEAST_ROWS = 6
 """So many of the list on the left are always in view, in a low window."""
 
-ROLES = {"passed": "proved", "not measured": "faint", "moved": "live_text"}
-
 WAITS = "The job is being looked over …"
-
-
-class _Shown(NamedTuple):
-    """The tests that the tables show, and not all that was computed of the job with them."""
-
-    wires: tuple[Wire, ...]
-    tests: dict[str, ContinuityTest]
-    proof: dict[str, Verdict]
-
-
-NOTHING = _Shown((), {}, {})
 
 
 class ProvingPage(StagePage):
@@ -90,13 +72,11 @@ class ProvingPage(StagePage):
         scroll.setMinimumHeight(90)
         self._meter_fold = Fold("Meter", scroll)
         self.work_column.addWidget(self._meter_fold)
-        self._shown = NOTHING
-        """What the tables show: of a large job, as it was looked over last."""
         self._waits = False
-        self._latest: dict[str, Reading] = {}
         self._done = ""
         self.work_column.addStretch(1)
-        self._build_table()
+        self.table = WireTable(self)
+        self.model = self.table.things
         self.caution = label(CAUTION, "faint", wrap=True)
         self.empty = Guide(
             "Here the loom is proved with a meter before it sees power: expected and read, wire by "
@@ -203,80 +183,6 @@ class ProvingPage(StagePage):
             lambda why: self.notice.say(f"{name} was not taken: {why}"),
         )
 
-    def _build_table(self) -> None:
-        self.model: ThingsModel[Wire] = ThingsModel(self._columns(), lambda w: w.code)
-        self.table: ThingsTable[Wire] = ThingsTable(self.model, "Continuity list")
-        self.table.enter_goes_down = True
-        self.table.picked.connect(self.hand.pick)
-        self.table.refused.connect(self.notice.say)
-        self.table.macro = self.macro
-
-    def _columns(self) -> list[Column[Wire]]:
-        def test(wire: Wire) -> ContinuityTest:
-            return self._shown.tests[wire.code]
-
-        def outcome(wire: Wire) -> str:
-            return self._shown.proof[wire.code].outcome
-
-        return [
-            Column("Wire", lambda w: w.code, width=56, mono=True),
-            Column("Function", lambda w: w.function, width=130, grow=1),
-            Column("From", lambda w: str(w.start), width=72, mono=True),
-            Column("To", lambda w: str(w.finish), width=72, mono=True),
-            Column(
-                "Expect",
-                lambda w: f"{test(w).expected_ohm:.2f}",
-                width=74,
-                unit="Ω",
-                tip="Ohms to expect, the meter's leads included",
-                sort=lambda w: test(w).expected_ohm,
-            ),
-            Column(
-                "Limit",
-                lambda w: f"{test(w).limit_ohm:.2f}",
-                width=62,
-                unit="Ω",
-                tip="Above this, look for a bad joint",
-                sort=lambda w: test(w).limit_ohm,
-            ),
-            Column(
-                "Read Ω",
-                self._reading,
-                width=60,
-                edit=self._measure,
-                tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
-            ),
-            Column("Verdict", outcome, width=108, role=lambda w: ROLES.get(outcome(w), "stop")),
-            Column(
-                "When",
-                self._when,
-                width=66,
-                sort=self._time,
-                tip="The hour of today's readings, the day of earlier ones; the sheet has both",
-            ),
-            Column("By", self._by, width=60, hidden=True),
-        ]
-
-    def _last(self, wire: Wire) -> Reading | None:
-        return self._latest.get(wire.code)
-
-    def _by(self, wire: Wire) -> str:
-        last = self._last(wire)
-        return last.by if last else ""
-
-    def _reading(self, wire: Wire) -> str:
-        last = self._last(wire)
-        if last is None:
-            return ""
-        return "OL" if last.value is None else f"{last.value:g}"
-
-    def _when(self, wire: Wire) -> str:
-        last = self._last(wire)
-        if last is None:
-            return ""
-        moment = datetime.fromisoformat(last.at)
-        return f"{moment:%H:%M}" if moment.date() == datetime.now().date() else f"{moment:%d %b}"
-
     def refresh(self) -> None:
         """Show the tests as the job stands."""
         self._waits = not plan_known(self.analysis)
@@ -285,9 +191,8 @@ class ProvingPage(StagePage):
             self.about.setText(WAITS)
             self.empty.hide()
             return
-        self._shown = _Shown(self.store.job.wires, self.analysis.tests, self.analysis.proof)
-        self._latest = latest(self.store.job.readings)
-        proof = self._shown.proof
+        self.table.take_over()
+        proof = self.table.shown.proof
         counts = {"not measured": 0, "passed": 0, "failed": 0, "moved": 0}
         for verdict in proof.values():
             counts[verdict.outcome if verdict.outcome in counts else "failed"] += 1
@@ -330,7 +235,7 @@ class ProvingPage(StagePage):
         self._meter_fold.show_title(
             f"Meter {settings.meter_leads_ohm:g} Ω · {settings.meter_step_ohm:g} Ω"
         )
-        self.empty.setVisible(by_wires and not self._shown.proof and not self._waits)
+        self.empty.setVisible(by_wires and not self.table.shown.proof and not self._waits)
         self.caution.setVisible(unplugged)
         self._show_probes()
 
@@ -347,7 +252,8 @@ class ProvingPage(StagePage):
 
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
-        self._shown, self._waits = NOTHING, False
+        self._waits = False
+        self.table.forget()
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
@@ -387,7 +293,7 @@ class ProvingPage(StagePage):
 
     def _show_tests(self) -> None:
         wanted = self.list.key() or "all"
-        proof = self._shown.proof
+        proof = self.table.shown.proof
         known = ("not measured", "passed", "moved")
 
         def belongs(code: str) -> bool:
@@ -396,13 +302,13 @@ class ProvingPage(StagePage):
             # The wire just measured stays in view until the list is chosen again.
             return wanted in ("all", kind)
 
-        wires = [w for w in self._shown.wires if w.code in proof and belongs(w.code)]
-        self.model.show_things(wires)
+        wires = [w for w in self.table.shown.wires if w.code in proof and belongs(w.code)]
+        self.table.show_tests(wires)
         self._show_probes()
 
     def follow(self, subject: str) -> None:
         """Show what is in hand, wherever it is measured."""
-        if subject in self._shown.proof:
+        if subject in self.table.shown.proof:
             if self.model.row_of(subject) < 0:
                 self.list.choose("all")
                 self._show_tests()
@@ -414,12 +320,12 @@ class ProvingPage(StagePage):
 
     def _show_probes(self) -> None:
         wire = self.analysis.network.wires.get(self.hand.subject)
-        test = self._shown.tests.get(self.hand.subject)
+        test = self.table.shown.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(WAITS if self._waits else self._done + doubt)
         shown = self.tabs.currentWidget()
         probed = shown in (self.table, self.plan, self.parts, self.causes, self.power)
-        self.bench.setVisible(probed and (bool(self._shown.proof) or shown is self.power))
+        self.bench.setVisible(probed and (bool(self.table.shown.proof) or shown is self.power))
         if self.bench.isHidden():
             return
         step = self.power.current if shown is self.power else None
@@ -444,18 +350,3 @@ class ProvingPage(StagePage):
         if shown is self.parts:
             return self.parts.probes
         return wire.ends if wire else None
-
-    def _time(self, wire: Wire) -> str:
-        last = self._last(wire)
-        return last.at if last else ""
-
-    def _measure(self, wire: Wire, text: str) -> None:
-        """Keep a reading with its time and who took it."""
-        now = datetime.now().astimezone().isoformat(timespec="seconds")
-        reading = continuity_reading(wire, read_ohm(text), now, self.store.job.settings)
-        self.store.do(f"Reading of {wire.code}", lambda job: edits.record(job, reading))
-        if not plan_known(self.analysis):
-            return
-        verdict = self.analysis.proof[wire.code]
-        failed = verdict.outcome not in ("passed", "not measured")
-        self.notice.say(f"{wire.code}: {verdict.text}" if failed else "")
