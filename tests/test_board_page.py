@@ -18,6 +18,8 @@ from molvik.demo import demo_job
 from molvik.desktop.dialogs.questions import LineQuestion
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.window import MainWindow
+from molvik.drawing.scene import Path as Line
+from molvik.drawing.scene import Rect
 from molvik.findings import find_all
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
@@ -403,3 +405,60 @@ def test_a_route_is_told_by_the_places_it_passes() -> None:
             assert place in {names[joint] for joint in shared}
             told += 1
     assert told > 100
+
+
+def test_what_stands_beside_stretches_is_shown_or_hidden(demo_window: MainWindow) -> None:
+    """Lengths, wires, covers, clips, zones: each by itself, and kept when the job changes."""
+    shown = page(demo_window, "Routing")
+    view, tools = shown.view, shown.tools
+    run = next(r for r in demo_window.store.job.routing.runs if r.code == "R1")
+    count = len(demo_window.store.analysis.sections["R1"].wires)
+
+    def words() -> str:
+        drawing = view.drawing
+        assert drawing is not None
+        return " | ".join(drawing.texts())
+
+    def squares() -> int:
+        drawing = view.drawing
+        assert drawing is not None
+        return sum(isinstance(one, Rect) for one in drawing.shapes)
+
+    assert run.length_m is not None
+    length = f"{run.length_m * 1000:.0f}"
+    before, clips = words(), squares()
+    assert length in before.split(" | ")
+    assert "wires" not in before
+    assert "hot" not in before
+    tools.shown["lengths"].setChecked(False)
+    assert length not in words().split(" | ")
+    tools.shown["wires"].setChecked(True)
+    assert f"{count} wires" in words().split(" | ")
+    tools.shown["zones"].setChecked(True)
+    assert "· hot" in words()
+    tools.shown["holds"].setChecked(False)
+    assert squares() < clips
+    demo_window.store.do("longer", lambda job: routing_edits.change(job, "R1", length_m=0.3))
+    assert f"{count} wires" in words().split(" | ")
+    assert length not in words().split(" | ")
+    for key in ("wires", "zones"):
+        tools.shown[key].setChecked(False)
+    for key in ("lengths", "holds"):
+        tools.shown[key].setChecked(True)
+    assert "300" in words().split(" | ")
+
+
+def test_covers_are_left_out_of_the_board_when_wished(demo_window: MainWindow) -> None:
+    shown = page(demo_window, "Routing")
+
+    def covered() -> int:
+        drawing = shown.view.drawing
+        assert drawing is not None
+        return sum(
+            isinstance(one, Line) and one.pen is not None and one.pen.role == "line"
+            for one in drawing.shapes
+        )
+
+    assert covered() > 5
+    shown.tools.shown["covers"].setChecked(False)
+    assert covered() == 0

@@ -5,6 +5,7 @@ Colours at a plug are those of its wires, in the order of its cavities.
 
 import math
 from collections.abc import Collection, Iterator, Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 from molvik.drawing.face import OUTLINE, UNKNOWN_PAINT
@@ -36,6 +37,7 @@ from molvik.routing.outlines import outline_mm
 from molvik.routing.ways import Way
 from molvik.survey.drawing import NAME_PX, Label, LoomDrawing, Measure, plain_width
 from molvik.survey.tree import LoomTree
+from molvik.wording import counted
 
 LEAST_PX = 2.0
 """The thinnest stretch is drawn so wide, px."""
@@ -50,6 +52,19 @@ DEEP = 1.4
 """How deep a plug is, by the shorter side of its face (our choice)."""
 
 LENGTH_PX = 9
+
+SHOWN = {
+    "lengths": "How long each stretch is, mm",
+    "wires": "How many wires each stretch has",
+    "covers": "Which stretches are covered",
+    "holds": "Clips, ties and what sits on a stretch",
+    "zones": "What is hot, wet or moves beside a stretch",
+}
+"""What may be shown of stretches, or left out."""
+
+USUAL = frozenset({"lengths", "covers", "holds"})
+HALO_PX = 7.0
+"""So much wider than a stretch is what marks what it passes, px."""
 
 MOST_HOLDS = 40
 """Of a run that is held by more than so many, none is drawn: they would be a line."""
@@ -131,7 +146,9 @@ def _colours(network: Network, plug: Connector) -> tuple[Colour | None, ...]:
 
 
 class RouteDrawing(LoomDrawing):
-    """A loom to build. lit: the runs that belong to what is in hand."""
+    """A loom to build. lit: the runs that belong to what is in hand. shown: of SHOWN; wires: how
+    many each run has.
+    """
 
     def __init__(
         self,
@@ -145,8 +162,12 @@ class RouteDrawing(LoomDrawing):
         hand: str = "",
         lit: frozenset[str] = frozenset(),
         measure: Measure = plain_width,
+        shown: frozenset[str] = USUAL,
+        wires: Mapping[str, int] = MappingProxyType({}),
     ) -> None:
         super().__init__(tree, placed, width, height, hand, measure)
+        self.shown, self.wires = shown, wires
+        self._zones = {zone.name: zone for zone in routing.zones}
         self.routing, self.loom = routing, loom
         self.plugs, self._lit = plugs, lit
         self._joints = {joint.code: joint for joint in routing.joints}
@@ -154,9 +175,13 @@ class RouteDrawing(LoomDrawing):
         self._fine = len(placed.places) <= FINE
 
     def again(
-        self, room: tuple[float, float], hand: str = "", lit: frozenset[str] = frozenset()
+        self,
+        room: tuple[float, float],
+        hand: str = "",
+        lit: frozenset[str] = frozenset(),
+        shown: frozenset[str] | None = None,
     ) -> "RouteDrawing":
-        """Return the same loom in other room, or with something else in hand."""
+        """Return the same loom in other room, with something else in hand, or shown."""
         return RouteDrawing(
             self.routing,
             self.tree,
@@ -167,6 +192,8 @@ class RouteDrawing(LoomDrawing):
             hand,
             lit,
             self._measure,
+            self.shown if shown is None else shown,
+            self.wires,
         )
 
     def _held(self) -> set[str]:
@@ -183,20 +210,25 @@ class RouteDrawing(LoomDrawing):
         """
         held = self._held()
         outlines, insides, holds = list[Path](), list[Path](), list[Shape]()
+        halos = list[Path]()
         for segment in self.tree.loom.segments:
             if only is not None and segment.code not in only:
                 continue
             line, run = self.line(segment), self._runs[segment.code]
             wide = self.thick_px(segment.code)
             dash = () if run.length_m else (3 * wide + 2, 2 * wide + 2)
+            if self._passed(run):
+                halos.append(Path(line, Pen("live", wide + HALO_PX, (1.5, 4.0))))
             if segment.code in held:
                 insides.append(Path(line, Pen("copper", wide + 2.4, dash, round=True)))
             else:
                 outlines.append(Path(line, Pen("faint", wide + 1.2, dash, round=True)))
                 if wide > LEAST_PX + 0.5:
-                    role = "line" if COVERINGS.get(run.covering, BARE).key else "sheet"
+                    covered = "covers" in self.shown and COVERINGS.get(run.covering, BARE).key
+                    role = "line" if covered else "sheet"
                     insides.append(Path(line, Pen(role, wide - 0.4, dash, round=True)))
             holds += self._holds(run, line, wide)
+        yield from sorted(halos, key=_by_pen)
         yield from sorted(outlines, key=_by_pen)
         yield from sorted(insides, key=_by_pen)
         yield from holds
@@ -207,6 +239,8 @@ class RouteDrawing(LoomDrawing):
 
     def _holds(self, run: Run, line: tuple[Point, ...], wide: float) -> Iterator[Shape]:
         """Draw what sits on a run: clips and the like as squares, ties as ticks."""
+        if "holds" not in self.shown:
+            return
         if not self._fine or run.clips + run.ties + len(run.marks) > MOST_HOLDS:
             return
         for held in holds(run, run.length_m or UNKNOWN_M):
@@ -269,12 +303,32 @@ class RouteDrawing(LoomDrawing):
         for segment in self.tree.loom.segments:
             if not (segment.start and segment.finish):
                 continue
-            words = f"{segment.length_m * 1000:.0f}" if segment.length_m else "?"
+            words = self._said(segment.code, segment.length_m)
+            if not words:
+                continue
             wide = self._measure(words, False) * LENGTH_PX / NAME_PX + 2
             text = Text(words, Box(0, 0, wide, 10), LENGTH_PX, "faint", whole=True)
             line, thick = self.line(segment), self.thick_px(segment.code) + 3
             spots = beside(line, thick, wide, 10, LENGTH_REACH_PX)
             yield Label(segment.code, text, spots, 1)
+
+    def _said(self, code: str, length_m: float | None) -> str:
+        """Return what stands beside a run: of what is shown."""
+        said = []
+        if "lengths" in self.shown:
+            said.append(f"{length_m * 1000:.0f}" if length_m else "?")
+        if "wires" in self.shown:
+            said.append(counted(self.wires.get(code, 0), "wire"))
+        said += self._passed(self._runs[code])
+        return " · ".join(said)
+
+    def _passed(self, run: Run) -> tuple[str, ...]:
+        """Return what a run passes, where that is shown."""
+        zone = self._zones.get(run.zone) if "zones" in self.shown else None
+        if zone is None:
+            return ()
+        found = {"hot": zone.hot_c is not None, "wet": zone.wet, "moves": zone.moves}
+        return tuple(word for word, holds in found.items() if holds)
 
     def _solid(self) -> Iterator[Corners]:
         yield from super()._solid()

@@ -3,8 +3,8 @@
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QAction, QKeySequence, QShortcut
+from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from molvik.analysis import Analysis
 from molvik.desktop.cards.benchcards import at_the_bench, no_tick
@@ -17,6 +17,7 @@ from molvik.desktop.widgets.small import button, column, label, row
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
 from molvik.model.parts import Splice
+from molvik.routing.drawing import SHOWN, USUAL
 from molvik.routing.measuring import measured, measuring_steps, read_measured_m
 from molvik.steps import Step
 from molvik.typed.routed import type_drawn, type_splice
@@ -67,6 +68,20 @@ class BoardTools(QWidget):
         )
         self.whole_button.setCheckable(True)
         QShortcut(QKeySequence("F9"), page).activated.connect(self.whole_button.click)
+        self.show_button = QToolButton()
+        self.show_button.setText("Show…")
+        self.show_button.setAccessibleName("Show on the board")
+        self.show_button.setToolTip("Lengths, wires, covers, clips, and what is hot, wet or moves")
+        self.show_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        self.shown: dict[str, QAction] = {}
+        for key, words in SHOWN.items():
+            action = menu.addAction(words)
+            action.setCheckable(True)
+            action.setChecked(key in USUAL)
+            action.toggled.connect(self._show_only)
+            self.shown[key] = action
+        self.show_button.setMenu(menu)
         tip = "As one builds from it, on paper at full size: tiles or a roll, PDF, SVG or DXF"
         self.full_size = button("Full size…", tip, self.show_full_size)
         self.setLayout(
@@ -75,6 +90,7 @@ class BoardTools(QWidget):
                 row(
                     self.draw_button,
                     self.vehicle_button,
+                    self.show_button,
                     self.anew_button,
                     self.measure_button,
                     1,
@@ -114,6 +130,10 @@ class BoardTools(QWidget):
 
     def _show_places(self) -> None:
         self._view.show_zones(self.vehicle_button.isChecked())
+
+    def _show_only(self) -> None:
+        chosen = (key for key, action in self.shown.items() if action.isChecked())
+        self._view.show_only(frozenset(chosen))
 
     def _turned(self, turns: dict[str, tuple[float, float]]) -> None:
         self._page.attempt(

@@ -201,16 +201,18 @@ class RoutingPage(StagePage):
             self._task.stop()
         if len(analysis.job.wires) <= AT_ONCE:
             room = self.view.room()
-            self._show(analysis, drawing_of(analysis, self._loom, room, ready=False))
+            self._show(
+                analysis, drawing_of(analysis, self._loom, room, ready=False, shown=self.view.shown)
+            )
         else:
             self.about.setText("The routes are being found …")
             for waiting in (self.lengths_button, self.bench_button, self.tools):
                 waiting.setEnabled(False)
-            loom, room = self._loom, self.view.room()
+            loom, room, shown = self._loom, self.view.room(), self.view.shown
 
             def work(_: object) -> RouteDrawing | None:
                 _ = analysis.cut_lengths, analysis.loom_changes
-                return drawing_of(analysis, loom, room, ready=True)
+                return drawing_of(analysis, loom, room, ready=True, shown=shown)
 
             self._task = Task(work, self)
             self._task.done.connect(lambda made: self._show(analysis, made))

@@ -12,7 +12,7 @@ from molvik.desktop.widgets.loomcanvas import LoomCanvas, name_width
 from molvik.drawing.scene import Area, Box, Oval, Path, Pen, Point, Rect, Scene, Shape, Text
 from molvik.model.job import Job
 from molvik.model.routing import LoomNode
-from molvik.routing.drawing import RouteDrawing, lit_runs, plugs_of, tree_of
+from molvik.routing.drawing import USUAL, RouteDrawing, lit_runs, plugs_of, tree_of
 from molvik.routing.turning import TIDY_DEG, Grab, Turned
 from molvik.routing.vehicle import vehicle_scene
 from molvik.wording import counted
@@ -33,7 +33,12 @@ class Drawn(NamedTuple):
 
 
 def drawing_of(
-    analysis: Analysis, loom: str, room: tuple[float, float], *, ready: bool
+    analysis: Analysis,
+    loom: str,
+    room: tuple[float, float],
+    *,
+    ready: bool,
+    shown: frozenset[str] = USUAL,
 ) -> RouteDrawing | None:
     """Return a loom drawn in so much room; None without ends. ready: of a large one it takes a
     while, and is done now; else when it is first looked at, which many edits in a row never are.
@@ -43,7 +48,18 @@ def drawing_of(
         return None
     thick = {code: section.over_mm for code, section in analysis.sections.items()}
     tree, plugs = tree_of(job.routing, loom, thick), plugs_of(job, analysis.network, loom)
-    made = RouteDrawing(job.routing, tree, placed, plugs, loom, *room, measure=name_width)
+    wires = {code: len(section.wires) for code, section in analysis.sections.items()}
+    made = RouteDrawing(
+        job.routing,
+        tree,
+        placed,
+        plugs,
+        loom,
+        *room,
+        measure=name_width,
+        shown=shown,
+        wires=wires,
+    )
     if ready:
         _ = made.scene
     return made
@@ -67,6 +83,8 @@ class RouteView(LoomCanvas):
         self._moved: Turned | None = None
         self._out: Drawn | None = None
         self._zones = False
+        self.shown = USUAL
+        """What is shown of stretches."""
         self.draws = False
         """Whether dragging draws a new stretch out of a joint."""
 
@@ -78,6 +96,13 @@ class RouteView(LoomCanvas):
     def show_zones(self, zones: bool) -> None:
         """Show which place each stretch passes, in columns, or the loom as it lies on the board."""
         self._zones = zones
+        self.redraw()
+
+    def show_only(self, shown: frozenset[str]) -> None:
+        """Show of stretches only some things, of SHOWN."""
+        self.shown = shown
+        if self._made is not None:
+            self._made = self._made.again(self.room(), shown=shown)
         self.redraw()
 
     def loom_drawing(self, hand: str = "") -> RouteDrawing | None:
