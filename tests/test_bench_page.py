@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu
 from pytestqt.qtbot import QtBot
 
-from conftest import page, type_field
+from conftest import cell, page, type_field
 from learners import cab
 from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.widgets.benchcanvas import BenchCanvas
@@ -490,3 +490,54 @@ def test_somebody_moves_the_loom_and_heats_it(practice: PracticeView) -> None:
     practice.bench.move_button.click()
     assert not practice.round.moved
     assert [step.minutes for step in practice.round.steps] == [0.5, 5.0, 0.5]
+
+
+def test_ohms_at_the_ends_of_a_wire_are_of_that_wire(window: MainWindow) -> None:
+    """Typed on the bench or in the list, the wire is proved by it, and the plan with it."""
+    cab_job(window)
+    shown = page(window, "Proving")
+    window.hand.pick("W8")
+    assert shown.list.text(1).startswith("To measure 25")
+    type_field(shown.bench.reading, "0.25")
+    assert window.store.analysis.proof["W8"].outcome == "passed"
+    assert cell(shown.table, "W8", "Read Ω") == "0.25"
+    assert shown.bench.view.red == End("C2", "1"), "the probes stay where they are"
+    type_field(shown.bench.reading, "OL")
+    assert window.store.analysis.proof["W8"].outcome not in ("passed", "not measured")
+    assert "W8" in shown.notice.text()
+    # Along two wires of the plan: its measurement.
+    one = next(m for m in window.store.analysis.plan.measurements if len(m.wires) > 1)
+    shown.tabs.setCurrentWidget(shown.plan)
+    shown.plan.show_measurement(one.key)
+    assert {shown.bench.view.red, shown.bench.view.black} == {one.red, one.black}
+    type_field(shown.bench.reading, "0.3")
+    assert window.store.analysis.plan.judged[one.key].outcome == "passed"
+    type_field(shown.bench.reading, "mostly")
+    assert shown.bench.reading.refuses
+
+
+def test_a_part_by_itself_is_read_on_the_bench_as_that_part(window: MainWindow) -> None:
+    """What it should show, and what is kept, is of the part and not of the loom it hangs on."""
+    window.files.open_demo()
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.parts)
+    parts, bench = shown.parts, shown.bench
+    tests = list(parts.model.things)
+    coil = next(test for test in tests if test.subject == "D12" and test.most)
+    parts.table.pick(coil.key)
+    parts.table.picked.emit(coil.key)
+    assert bench.expected.text() == f"expect {coil.expect}"
+    assert bench.view.red.at == "C8", "an injector is probed in its plug"
+    before = len(window.store.job.readings)
+    assert coil.most is not None
+    type_field(bench.reading, f"{(coil.least or 0) / 2 + coil.most / 2:g}")
+    assert len(window.store.job.readings) == before + 1
+    assert window.store.job.readings[-1].of == "part"
+    assert parts.verdict(coil).outcome == "passed"
+    other = next(test for test in tests if test.subject == "K1" and test.key != coil.key)
+    parts.table.pick(other.key)
+    parts.table.picked.emit(other.key)
+    assert bench.expected.text() == f"expect {other.expect}"
+    # Moved elsewhere it is the loom again.
+    click(bench.view.canvas, "K1/30")
+    assert bench.expected.text() != f"expect {other.expect}"

@@ -11,7 +11,6 @@ from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.logbook.clock import now_text
 from molvik.model import edits
-from molvik.model.parts import End
 from molvik.proving.items import (
     BAD,
     ItemTest,
@@ -59,7 +58,7 @@ class ItemsView(QWidget):
                 "Read",
                 self._shown,
                 width=90,
-                edit=self._read,
+                edit=self.read,
                 tip="As the meter shows it: 0.3, 1.2k, OL; 0.62 V; 35 mV. Enter goes on.",
             ),
             Column(
@@ -93,11 +92,10 @@ class ItemsView(QWidget):
         self.follow(self._page.hand.subject)
 
     @property
-    def probes(self) -> tuple[End, End] | None:
-        """Where the probes go in the chosen test."""
+    def current(self) -> ItemTest | None:
+        """The chosen test."""
         key = self.table.current_key()
-        test = next((test for test in self.model.things if test.key == key), None)
-        return (test.red, test.black) if test is not None else None
+        return next((test for test in self.model.things if test.key == key), None)
 
     def verdict(self, test: ItemTest) -> ItemVerdict:
         """Return what the readings of a test mean."""
@@ -107,7 +105,7 @@ class ItemsView(QWidget):
         reading = self.verdict(test).by
         return "" if reading is None else shown_text(reading)
 
-    def _read(self, test: ItemTest, text: str) -> None:
+    def read(self, test: ItemTest, text: str) -> None:
         """Keep a reading with its time and who took it, and say what is wrong with it."""
         page = self._page
         reading = item_reading(test, text, now_text(), page.store.job.settings)

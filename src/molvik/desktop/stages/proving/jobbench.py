@@ -12,6 +12,7 @@ from molvik.desktop.widgets.small import CheckedField, ShortLabel, column
 from molvik.logbook.clock import now_text
 from molvik.model import edits
 from molvik.model.parts import Device, End, terminals_of
+from molvik.proving.items import ItemTest
 from molvik.proving.points import Point, Shown
 from molvik.proving.powerstep import PowerStep, Setup
 from molvik.proving.probing import digits, reading_point
@@ -36,6 +37,11 @@ class JobBench(QWidget):
         self._step: PowerStep | None = None
         self.read_meter: Callable[[End, End], bool] | None = None
         """Reads the connected meter there; returns whether there is one."""
+        self.keep_ohm: Callable[[End, End, str], bool] | None = None
+        """Keeps ohms as of the wire or measurement they are of; returns whether they are of one."""
+        self.keep_part: Callable[[ItemTest, str], None] | None = None
+        """Keeps what was read of a part by itself."""
+        self._part: ItemTest | None = None
         self.view = BenchView("The bench")
         self.view.canvas.setMinimumHeight(150)
         self.view.read.connect(self._read)
@@ -47,7 +53,6 @@ class JobBench(QWidget):
         self.expected.setProperty("role", "faint")
         self.reading = CheckedField("Reading at the bench", "What the meter shows", self._keep)
         self.reading.refused.connect(page.notice.say)
-        self.reading.taken.connect(lambda: page.notice.say(""))
         self.view.beside.insertWidget(1, self.expected)
         self.view.beside.insertWidget(2, self.reading)
         self.setLayout(column(self.view))
@@ -83,7 +88,7 @@ class JobBench(QWidget):
         if asked == self._shown_for:
             self._renew()
             return
-        self._shown_for, self._step = asked, None
+        self._shown_for, self._step, self._part = asked, None, None
         if point is not None:
             self.view.meter.turn_to("Ω" if point.is_on_bench else "V")
             state = point.state or self.view.key
@@ -105,6 +110,35 @@ class JobBench(QWidget):
         )
         self._expect()
 
+    def show_part(self, test: ItemTest) -> None:
+        """Show where a part is measured by itself, and what it should show there."""
+        if test == self._shown_for:
+            self._renew()
+            return
+        self._shown_for, self._step, self._part = test, None, test
+        self.view.meter.turn_to("diode" if test.quantity == "voltage" else "Ω")
+        self.view.show_situation(self.view.key, unplugged=True, pulled=frozenset())
+        red, black = map(self._at_plug, (test.red, test.black))
+        codes = list(dict.fromkeys(end.at for end in (red, black) if end.at))
+        self.view.show_bench(self._page.analysis.network, codes, max(NEAR, len(codes)), codes)
+        self.view.show_probes(red, black, marked=(test.subject,))
+        self._expect()
+
+    def _at_plug(self, end: End) -> End:
+        """Return where a terminal of a device is probed: in its plug, where it has one."""
+        part = self._page.analysis.network.parts.get(end.at)
+        plug = part.plug if isinstance(part, Device) else ""
+        return End(plug, end.cavity) if plug else end
+
+    @property
+    def _is_at_part(self) -> bool:
+        """Whether the probes are where the part that is shown is measured."""
+        test = self._part
+        return test is not None and {self.view.red, self.view.black} == {
+            self._at_plug(test.red),
+            self._at_plug(test.black),
+        }
+
     def show_step(self, step: PowerStep) -> None:
         """Show a step of bringing power up: what is in and out, the key, the probes."""
         setup = step.setup
@@ -112,7 +146,7 @@ class JobBench(QWidget):
         if asked == self._shown_for:
             self._renew()
             return
-        self._shown_for, self._step = asked, step
+        self._shown_for, self._step, self._part = asked, step, None
         network = self._page.analysis.network
         self.view.meter.turn_to(setup.function)
         state = setup.states[0] if setup.states else "off"
@@ -134,6 +168,9 @@ class JobBench(QWidget):
         analysis = self._page.analysis
         if self._step is not None:
             self.expected.setText(self._of_step(self._step.setup))
+            return
+        if self._part is not None and self._is_at_part:
+            self.expected.setText(f"expect {self._part.expect}")
             return
         if not self.view.red.at or not plan_known(analysis):
             return
@@ -216,13 +253,23 @@ class JobBench(QWidget):
         if not text.strip():
             return
         page = self._page
+        page.notice.say("")  # before what is read now is told to be wrong
+        if self._part is not None and self._is_at_part and self.keep_part is not None:
+            self.keep_part(self._part, text)
+            self.reading.show_value("")
+            self.view.meter.show_digits(text.strip())
+            return
         made = reading_point(page.analysis.network, self.view.probing)
         if made.point is None:
             raise ValueError(f"{made.words}: nothing can be read so. Turn the key, or unplug all.")
         leads = page.store.job.settings.meter_leads_ohm
+        keep = self.keep_ohm if made.point.what == "resistance" else None
+        if keep is not None and keep(self.view.red, self.view.black, text):
+            self.reading.show_value("")
+            self.view.meter.show_digits(text.strip())
+            return
         seen = seen_of_shown(made.point, text, leads)
         reading = reading_of(seen, page.analysis.plan, now_text(), leads)
-        self.view.meter.show_digits(text.strip())
         self.reading.show_value("")
         page.store.do(f"Reading: {made.words}", lambda job: edits.record(job, reading))
         self.view.meter.show_digits(digits(self.view.function, seen.shown, leads))

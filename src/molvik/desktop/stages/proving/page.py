@@ -14,7 +14,7 @@ from molvik.desktop.stages.proving.itemsview import JOINTS, PARTS, ItemsView
 from molvik.desktop.stages.proving.jobbench import JobBench
 from molvik.desktop.stages.proving.mapview import MapView
 from molvik.desktop.stages.proving.meterfields import MeterFields
-from molvik.desktop.stages.proving.planview import PlanView
+from molvik.desktop.stages.proving.planview import PlanView, keep_reading
 from molvik.desktop.stages.proving.powerview import PowerView
 from molvik.desktop.stages.proving.practiceview import PracticeView
 from molvik.desktop.stages.proving.wiretable import WireTable
@@ -105,6 +105,7 @@ class ProvingPage(StagePage):
         self.map.wanted.connect(self._show_measurement)
         self.plan.instruments.ran.connect(self._show_found)
         self.bench.read_meter = self._read_meter
+        self.bench.keep_ohm = self._keep_ohm
         self.causes = CausesView(self, self.plan.isolate)
         self.causes.proposed.connect(self._show_probes)
         self.power = PowerView(self)
@@ -113,6 +114,8 @@ class ProvingPage(StagePage):
         self.practice = PracticeView(self)
         self.parts = ItemsView(self, "Parts by themselves", PARTS, lambda a: part_tests(a.job))
         self.joints = ItemsView(self, "Joints", JOINTS, lambda a: joint_tests(a.network, a.plan))
+        self.bench.keep_part = self.parts.read
+        self.parts.table.picked.connect(lambda _: self._show_probes())
         self.isolation = IsolationView(self)
         self._views: dict[str, QWidget] = {
             "Wires": self.table,
@@ -275,6 +278,27 @@ class ProvingPage(StagePage):
         one = next(found, None)
         return one is not None and self.plan.instruments.read_for(one, self._show_probes)
 
+    def _keep_ohm(self, red: End, black: End, text: str) -> bool:
+        """Keep ohms that were read on the bench as of the wire, or the measurement of the plan,
+        whose ends the probes are at; return whether there is one. Raises ValueError.
+        """
+        if self._waits:
+            return False
+        places = {red, black}
+        network = self.analysis.network
+        wire = next((w for w in network.wires_at.get(red, ()) if set(w.ends) == places), None)
+        if wire is not None and wire.code in self.table.shown.proof:
+            self.table.measure(wire, text)
+            return True
+        every = self.analysis.plan.measurements
+        one = next((one for one in every if {one.red, one.black} == places), None)
+        if one is None:
+            return False
+        judged = keep_reading(self, one, text)
+        failed = judged.outcome not in ("passed", "not measured")
+        self.notice.say(f"{one.red} to {one.black}: {judged.text}" if failed else "")
+        return True
+
     def probe_in_hand(self) -> None:
         """Put the red probe on what is in hand, with the key in run."""
         self.tabs.setCurrentWidget(self.causes)
@@ -332,6 +356,10 @@ class ProvingPage(StagePage):
         if step is not None:
             self.bench.show_step(step)
             return
+        part = self.parts.current if shown is self.parts else None
+        if part is not None:
+            self.bench.show_part(part)
+            return
         proposal = self.causes.diagnosis.next if self.causes.diagnosis else None
         point = proposal.point if shown is self.causes and proposal is not None else None
         self.bench.show_ends(self._probe_ends(wire), self.hand.subject, point)
@@ -347,6 +375,4 @@ class ProvingPage(StagePage):
         if shown is self.causes and found is not None and found.next is not None:
             point = found.next.point
             return (point.red, point.black) if point.what in ("resistance", "voltage") else None
-        if shown is self.parts:
-            return self.parts.probes
         return wire.ends if wire else None

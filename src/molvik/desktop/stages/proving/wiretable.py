@@ -86,7 +86,7 @@ class WireTable(ThingsTable[Wire]):
                 "Read Ω",
                 self._reading,
                 width=60,
-                edit=self._measure,
+                edit=self.measure,
                 tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
             ),
             Column("Verdict", outcome, width=108, role=lambda w: ROLES.get(outcome(w), "stop")),
@@ -124,7 +124,7 @@ class WireTable(ThingsTable[Wire]):
         last = self._last(wire)
         return last.at if last else ""
 
-    def _measure(self, wire: Wire, text: str) -> None:
+    def measure(self, wire: Wire, text: str) -> None:
         """Keep a reading with its time and who took it."""
         now = datetime.now().astimezone().isoformat(timespec="seconds")
         reading = continuity_reading(wire, read_ohm(text), now, self._page.store.job.settings)
