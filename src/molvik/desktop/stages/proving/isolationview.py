@@ -50,7 +50,9 @@ class IsolationView(QWidget):
             return
         plan = analysis.plan
         self.said.setText(isolation_words(plan))
-        self.touches.setText(what_else_touches(plan))
+        touches = what_else_touches(plan)
+        self.touches.setText(touches)
+        self.touches.setVisible(bool(touches))
         nets = len(plan.bench.nets)
         self.how.setText(f"{counted(nets, 'circuit')} on the bench. {HOW}")
         for one in (self.begin_button, self.high_button):

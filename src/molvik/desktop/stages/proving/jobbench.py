@@ -51,6 +51,7 @@ class JobBench(QWidget):
         self.view.lay.refused.connect(page.notice.say)
         self.expected = ShortLabel("")
         self.expected.setProperty("role", "faint")
+        self.expected.setFixedWidth(self.view.meter.width())
         self.reading = CheckedField("Reading at the bench", "What the meter shows", self._keep)
         self.reading.refused.connect(page.notice.say)
         self.view.beside.insertWidget(1, self.expected)

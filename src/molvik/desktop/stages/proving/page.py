@@ -348,7 +348,7 @@ class ProvingPage(StagePage):
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(WAITS if self._waits else self._done + doubt)
         shown = self.tabs.currentWidget()
-        probed = shown in (self.table, self.plan, self.parts, self.causes, self.power)
+        probed = shown not in (self.joints, self.map, self.codes, self.practice)
         self.bench.setVisible(probed and (bool(self.table.shown.proof) or shown is self.power))
         if self.bench.isHidden():
             return
