@@ -541,3 +541,21 @@ def test_a_part_by_itself_is_read_on_the_bench_as_that_part(window: MainWindow) 
     # Moved elsewhere it is the loom again.
     click(bench.view.canvas, "K1/30")
     assert bench.expected.text() != f"expect {other.expect}"
+
+
+def test_the_bench_says_how_probes_get_down(window: MainWindow) -> None:
+    cab_job(window)
+    shown = page(window, "Proving")
+    shown.tabs.setCurrentWidget(shown.isolation)
+    view = shown.bench.view
+    assert view.isVisible()
+    view.turns["run"].click()
+    assert "clipped to the battery's earthed pole" in view.where.text()
+    view.turns["unplugged"].click()
+    assert view.where.text() == "Put both probes down: the battery is off."
+    view.meter.buttons["Ω"].click()
+    type_field(view.lay, "F2")
+    click(view.canvas, "F2/in")
+    assert view.where.text() == "red: fuse F2 Fuse 2, in"
+    type_field(shown.bench.reading, "0.3")
+    assert "Put the black probe somewhere, too" in shown.notice.text()

@@ -28,6 +28,7 @@ UNPLUGGED = "unplugged"
 TURNED = {"accessory": "acc.", "running": "runs"}
 MOST_CHIPS = 3
 
+BOTH = "Put both probes down: the battery is off."
 CLIPPED = "Black is clipped to the battery's earthed pole until it is put down."
 
 
@@ -163,6 +164,7 @@ class BenchView(QWidget):
         if self._network is not None:
             self._shown = tuple(dict.fromkeys((*self._shown, *codes)))
         self._draw()
+        self._say_where()
 
     def show_probes(self, red: End, black: End, marked: tuple[str, ...] = ()) -> None:
         """Put both probes down; what they are on is laid on the bench."""
@@ -173,13 +175,16 @@ class BenchView(QWidget):
             self._draw()
         self.canvas.show_probes(red, black, marked)
         self.canvas.bring_into_view(str(red), str(black))
+        self._say_where()
+
+    def _say_where(self) -> None:
+        """Say where the probes are; with none down, how they get there."""
+        red, black = self.red, self.black
         names = self._network.end_name if self._network is not None else str
         said = " · ".join(
             f"{name}: {names(end)}" for name, end in (("red", red), ("black", black)) if end.at
         )
-        self.where.setText(
-            said or "Black is clipped to the battery's earthed pole until it is put down."
-        )
+        self.where.setText(said or (BOTH if self.unplugged else CLIPPED))
 
     def _homes(self, codes: list[str]) -> list[str]:
         """Return what is to lie there for some parts: of a device with a plug, its plug."""
