@@ -194,8 +194,8 @@ class ProvingPage(StagePage):
             self.about.setText(WAITS)
             self.empty.hide()
             return
-        self.table.take_over()
-        proof = self.table.shown.proof
+        self.table.lines.take_over()
+        proof = self.table.lines.shown.proof
         counts = {"not measured": 0, "passed": 0, "failed": 0, "moved": 0}
         for verdict in proof.values():
             counts[verdict.outcome if verdict.outcome in counts else "failed"] += 1
@@ -238,7 +238,7 @@ class ProvingPage(StagePage):
         self._meter_fold.show_title(
             f"Meter {settings.meter_leads_ohm:g} Ω · {settings.meter_step_ohm:g} Ω"
         )
-        self.empty.setVisible(by_wires and not self.table.shown.proof and not self._waits)
+        self.empty.setVisible(by_wires and not self.table.lines.shown.proof and not self._waits)
         self.caution.setVisible(unplugged)
         self._show_probes()
 
@@ -256,7 +256,7 @@ class ProvingPage(StagePage):
     def forget(self) -> None:
         """The job was closed: let go of what was found of it."""
         self._waits = False
-        self.table.forget()
+        self.table.lines.forget()
         self.plan.instruments.forget()
         self.causes.forget()
         self.power.forget()
@@ -287,8 +287,8 @@ class ProvingPage(StagePage):
         places = {red, black}
         network = self.analysis.network
         wire = next((w for w in network.wires_at.get(red, ()) if set(w.ends) == places), None)
-        if wire is not None and wire.code in self.table.shown.proof:
-            self.table.measure(wire, text)
+        if wire is not None and wire.code in self.table.lines.shown.proof:
+            self.table.lines.measure(wire, text)
             return True
         every = self.analysis.plan.measurements
         one = next((one for one in every if {one.red, one.black} == places), None)
@@ -317,7 +317,7 @@ class ProvingPage(StagePage):
 
     def _show_tests(self) -> None:
         wanted = self.list.key() or "all"
-        proof = self.table.shown.proof
+        proof = self.table.lines.shown.proof
         known = ("not measured", "passed", "moved")
 
         def belongs(code: str) -> bool:
@@ -326,13 +326,13 @@ class ProvingPage(StagePage):
             # The wire just measured stays in view until the list is chosen again.
             return wanted in ("all", kind)
 
-        wires = [w for w in self.table.shown.wires if w.code in proof and belongs(w.code)]
-        self.table.show_tests(wires)
+        wires = [w for w in self.table.lines.shown.wires if w.code in proof and belongs(w.code)]
+        self.model.show_things(wires)
         self._show_probes()
 
     def follow(self, subject: str) -> None:
         """Show what is in hand, wherever it is measured."""
-        if subject in self.table.shown.proof:
+        if subject in self.table.lines.shown.proof:
             if self.model.row_of(subject) < 0:
                 self.list.choose("all")
                 self._show_tests()
@@ -344,12 +344,14 @@ class ProvingPage(StagePage):
 
     def _show_probes(self) -> None:
         wire = self.analysis.network.wires.get(self.hand.subject)
-        test = self.table.shown.tests.get(self.hand.subject)
+        test = self.table.lines.shown.tests.get(self.hand.subject)
         doubt = f" · {test.wire}: {test.doubt}" if test and test.doubt else ""
         self.about.setText(WAITS if self._waits else self._done + doubt)
         shown = self.tabs.currentWidget()
         probed = shown not in (self.joints, self.map, self.codes, self.practice)
-        self.bench.setVisible(probed and (bool(self.table.shown.proof) or shown is self.power))
+        self.bench.setVisible(
+            probed and (bool(self.table.lines.shown.proof) or shown is self.power)
+        )
         if self.bench.isHidden():
             return
         step = self.power.current if shown is self.power else None

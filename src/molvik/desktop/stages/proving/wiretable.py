@@ -26,23 +26,14 @@ class WireTests(NamedTuple):
 NOTHING = WireTests((), {}, {})
 
 
-class WireTable(ThingsTable[Wire]):
-    """A line for each wire; what the meter says is typed, and judged at once."""
+class WireLines:
+    """What stands in the lines, and what is typed into them."""
 
     def __init__(self, page: StagePage) -> None:
         self._page = page
         self.shown = NOTHING
-        """What it shows: of a large job, as it was looked over last."""
+        """What is shown: of a large job, as it was looked over last."""
         self._latest: dict[str, Reading] = {}
-        super().__init__(ThingsModel(self._columns(), lambda w: w.code), "Continuity list")
-        self.enter_goes_down = True
-        self.picked.connect(page.hand.pick)
-        self.refused.connect(page.notice.say)
-        self.macro = page.macro
-
-    def show_tests(self, wires: list[Wire]) -> None:
-        """Show the lines of some wires."""
-        self.things.show_things(wires)
 
     def take_over(self) -> None:
         """Take over what is computed of the job as it stands."""
@@ -54,7 +45,9 @@ class WireTable(ThingsTable[Wire]):
         """The job was closed: let go of it."""
         self.shown, self._latest = NOTHING, {}
 
-    def _columns(self) -> list[Column[Wire]]:
+    def columns(self) -> list[Column[Wire]]:
+        """Return the columns of the table."""
+
         def test(wire: Wire) -> ContinuityTest:
             return self.shown.tests[wire.code]
 
@@ -134,3 +127,16 @@ class WireTable(ThingsTable[Wire]):
         verdict = self._page.analysis.proof[wire.code]
         failed = verdict.outcome not in ("passed", "not measured")
         self._page.notice.say(f"{wire.code}: {verdict.text}" if failed else "")
+
+
+class WireTable(ThingsTable[Wire]):
+    """A line for each wire; what the meter says is typed, and judged at once."""
+
+    def __init__(self, page: StagePage) -> None:
+        lines = WireLines(page)
+        super().__init__(ThingsModel(lines.columns(), lambda w: w.code), "Continuity list")
+        self.lines = lines
+        self.enter_goes_down = True
+        self.picked.connect(page.hand.pick)
+        self.refused.connect(page.notice.say)
+        self.macro = page.macro
