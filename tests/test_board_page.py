@@ -409,6 +409,7 @@ def test_a_route_is_told_by_the_places_it_passes() -> None:
 
 def test_what_stands_beside_stretches_is_shown_or_hidden(demo_window: MainWindow) -> None:
     """Lengths, wires, covers, clips, zones: each by itself, and kept when the job changes."""
+    demo_window.resize(1500, 1100)  # room for every word
     shown = page(demo_window, "Routing")
     view, tools = shown.view, shown.tools
     run = next(r for r in demo_window.store.job.routing.runs if r.code == "R1")

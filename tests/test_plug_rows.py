@@ -16,11 +16,11 @@ from molvik.pinouts.plugrows import read_plug_rows
         ("Fuel pump 1x2", "Fuel pump", 1, 2, 2),
         ("Bulkhead, engine side 2 x 8", "Bulkhead, engine side", 2, 8, 16),
         ("Motorsteuergerät 4×22", "Motorsteuergerät", 4, 22, 88),
-        ("Crank sensor 3", "Crank sensor", 1, 3, 3),
-        ("Throttle; 6", "Throttle", 2, 3, 6),
-        ("Switch 5", "Switch", 2, 3, 5),
+        ("Crank sensor 3 way", "Crank sensor", 1, 3, 3),
+        ("Throttle; 6-pin", "Throttle", 2, 3, 6),
+        ("Switch 5 cavities", "Switch", 2, 3, 5),
         ("Sensor\t2\t3", "Sensor", 2, 3, 6),
-        ("Relay 2 socket 5", "Relay 2 socket", 2, 3, 5),
+        ("Injector 1 2 pins", "Injector 1", 1, 2, 2),
     ],
 )
 def test_a_line_is_a_connector(line: str, name: str, rows: int, columns: int, count: int) -> None:
@@ -35,6 +35,7 @@ def test_a_line_is_a_connector(line: str, name: str, rows: int, columns: int, co
     ("line", "told"),
     [
         ("Fuel pump", "how many cavities"),
+        ("Injector 1", "how many cavities"),
         (" 12", "how many cavities"),
         ("x 0x4", "at least one row"),
         ("y 90x90", "more cavities than any housing"),

@@ -4,7 +4,7 @@ import os
 from pathlib import Path
 
 from molvik.files.places import data_home
-from molvik.proving.practice.record import Record, read_record, written
+from molvik.proving.practice.record import Played, Record, read_record, written
 
 
 def record_path() -> Path:
@@ -22,10 +22,14 @@ def load_record() -> Record:
         return Record()
 
 
-def save_record(record: Record) -> None:
-    """Write the record, whole or not at all. Raises OSError."""
+def add_round(played: Played) -> Record:
+    """Add a round to the record as it lies there, which another window may have added to; return
+    it. Raises OSError, and ValueError for a damaged file: nothing is written then.
+    """
+    record = load_record().with_round(played)
     path = record_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    beside = path.with_suffix(".new")
+    beside = path.with_name(f"{path.name}.{os.getpid()}")
     beside.write_bytes(written(record))
     os.replace(beside, path)
+    return record

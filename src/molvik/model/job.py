@@ -98,11 +98,11 @@ UNITS: dict[Quantity, str] = {
 }
 """In which unit the value of a reading is."""
 
-ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "isolation", "mended"]
+ReadingOf = Literal["loom", "part", "drop", "pull", "codes", "isolation", "mended", "power"]
 """What was measured: the loom, on the bench or in the vehicle; a part by itself, unplugged; what a
 heavy wire loses under a current; a crimp pulled at; the codes of a computer; all nets against all
-others, what came of it in words. What was mended stands among them, because what was read before
-tells of it no more."""
+others, what came of it in words; a step of bringing power up, with every switch off. What was
+mended stands among them, because what was read before tells of it no more."""
 
 
 class Reading(Value, frozen=True):

@@ -7,12 +7,15 @@ from molvik.model.geometry import grid_problem
 from molvik.model.parts import Connector, Grid
 from molvik.numbers import read_number
 
-HOW = "Crank sensor 1x3, or Crank sensor 3"
+HOW = "Crank sensor 1x3, or Crank sensor 3 way"
 MOST_IN_ONE_ROW = 3
 """A plug of so many cavities is taken for one row, of more for two (common practice)."""
 
 _GRID = re.compile(r"^(.*?)[\s,;]+(\d+)\s*[x×*]\s*(\d+)$", re.IGNORECASE)
-_COUNT = re.compile(r"^(.*?)[\s,;]+(\d+)$")
+_COUNT = re.compile(
+    r"^(.*?)[\s,;]+(\d+)[\s-]*(?:ways?|pins?|cavit(?:y|ies)|poles?)$", re.IGNORECASE
+)
+"""A number alone would be read of "Injector 1", which is a name."""
 
 
 class PlugRow(NamedTuple):

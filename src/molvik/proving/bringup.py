@@ -140,7 +140,7 @@ def first_steps(bench: Bench) -> Iterator[PowerStep]:
             ("off",),
             bench.left_out(0),
             figures=(Figure("off", End(battery.code), drawn[0]),),
-            most_a=(("off", FIRST_A),),
+            most_a=(("off", allowed_a(bare)),),
         ),
     )
 

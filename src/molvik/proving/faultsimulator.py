@@ -6,7 +6,7 @@ from types import MappingProxyType
 
 from molvik.circuits.faultsolver import FaultSolver
 from molvik.circuits.simulate import OperatingPoint
-from molvik.devices.states import NAMED, RUN, Fault, State
+from molvik.devices.states import CRANK, NAMED, RUN, RUNNING, Fault, State
 from molvik.electrical.elements import Element
 from molvik.lazy import cached_property
 from molvik.model.parts import Device, End
@@ -119,8 +119,9 @@ class FaultSimulator:
             return self.solved(faults, state).stands(point.red.at) or None
         if point.what == "fuse":
             gone = Fault("open", point.red.at) in faults
-            blown = gone or point.red.at in self.solved(faults, state).blown
-            return BLOWN if blown else WHOLE
+            # Once blown it stays so: it looks blown in whichever state it is looked at.
+            used = (self.solved(faults, one).blown for one in (RUN, CRANK, RUNNING))
+            return BLOWN if gone or any(point.red.at in blown for blown in used) else WHOLE
         if point.what == "current":
             return self._amps(self.solved(faults, state), point.red.at)
         nominal = self.network.job.settings.system_v

@@ -219,13 +219,15 @@ def _others(plan: ProofPlan) -> Iterator[tuple[str, ...]]:
     planned = {id(plan.reading(one)) for one in plan.measurements}
     judged = {id(one.by): f"{one.outcome}: {one.text}" for one in verdicts(plan).values()}
     for reading in plan.job.readings:
-        if reading.of != "loom" or id(reading) in planned:
+        if reading.of not in ("loom", "power") or id(reading) in planned:
             continue
         where = " to ".join(map(str, reading.points))
         if reading.item in plan.bench.wires:
             where = f"{reading.item}: {where}"
         when = reading.at[:16].replace("T", " ")
         state, said = reading.state or "power off", judged.get(id(reading), "")
+        if reading.of == "power":
+            state += ", every switch off"
         if reading.out:
             state += f", {', '.join(reading.out)} out"
         yield where, reading.shown, state, when, reading.by, _with(plan, reading), said

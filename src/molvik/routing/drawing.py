@@ -34,6 +34,7 @@ from molvik.reference.colours import PAINT
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.holding import holds
 from molvik.routing.outlines import outline_mm
+from molvik.routing.passing import passes
 from molvik.routing.ways import Way
 from molvik.survey.drawing import NAME_PX, Label, LoomDrawing, Measure, plain_width
 from molvik.survey.tree import LoomTree
@@ -325,10 +326,7 @@ class RouteDrawing(LoomDrawing):
     def _passed(self, run: Run) -> tuple[str, ...]:
         """Return what a run passes, where that is shown."""
         zone = self._zones.get(run.zone) if "zones" in self.shown else None
-        if zone is None:
-            return ()
-        found = {"hot": zone.hot_c is not None, "wet": zone.wet, "moves": zone.moves}
-        return tuple(word for word, holds in found.items() if holds)
+        return passes(zone) if zone is not None else ()
 
     def _solid(self) -> Iterator[Corners]:
         yield from super()._solid()

@@ -12,7 +12,7 @@ from molvik.model.geometry import cavities
 from molvik.pinouts.plugrows import HOW, read_plug_rows
 from molvik.wording import counted
 
-EXAMPLE = "Bulkhead, engine side 2x8\nCrank sensor 3\nFuel pump 1x2"
+EXAMPLE = "Bulkhead, engine side 2x8\nCrank sensor 3 way\nFuel pump 1x2"
 
 
 class PlugRowsDialog(QDialog):
@@ -60,7 +60,8 @@ class PlugRowsDialog(QDialog):
                 self.made.addItem(f"✕ {one.text[:40]}: {one.problem}")
             else:
                 grid = one.plug.grid
-                size = f"{grid.rows} × {grid.columns}, {len(cavities(grid))} cavities"
+                count = counted(len(cavities(grid)), "cavity", "cavities")
+                size = f"{grid.rows} × {grid.columns}, {count}"
                 self.made.addItem(f"{one.plug.name}: {size}")
         good = bool(rows) and all(one.plug is not None for one in rows)
         self.add_button.setEnabled(good)

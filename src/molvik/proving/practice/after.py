@@ -6,9 +6,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from molvik.proving.diagnose import LIKELY, Diagnosis
-from molvik.proving.observations import Observation
 from molvik.proving.points import Point
-from molvik.proving.practice.costs import HABITS, HINT, Step
+from molvik.proving.practice.costs import HABITS, Step
 from molvik.proving.practice.round import Round
 from molvik.stopping import look_up
 
@@ -34,16 +33,22 @@ def told(played: Round) -> tuple[Told, ...]:
     """Return what each step of a round told: how far it moved what was thought likely (the
     divergence of Kullback and Leibler of after from before).
     """
-    seen: list[Observation] = list(played.again().told)
-    before = _shares(Diagnosis(played.network, seen, played.simulator))
+    seen, sound = list(played.again().told), frozenset[str]()
+    before = _shares(played.leaves_of(seen, sound))
     found: list[Told] = []
     for step in played.steps:
         look_up()
+        if step.known is not None:  # what was repaired tells no more of what is left
+            seen = list(step.known)
+        if step.sound:
+            sound |= {step.sound}
+        if step.known is not None or step.sound:
+            before = _shares(played.leaves_of(seen, sound))
         if not step.seen:
             found.append(Told(step, None, None))
             continue
         seen += step.seen
-        after = _shares(Diagnosis(played.network, seen, played.simulator))
+        after = _shares(played.leaves_of(seen, sound))
         bits = sum(
             share * math.log2(share / max(LEAST_SHARE, before[key]))
             for key, share in after.items()
@@ -119,7 +124,7 @@ def _likeliest(own: Round, found: Diagnosis) -> Iterator[str]:
     for cause in found.known:
         yield cause.on[0]
     for one in found.ranked:
-        if not one.causes and not own.hidden.aside and len(own.hidden.symptoms) == 1:
+        if not one.causes and len(own.hidden.symptoms) == 1:
             return  # nothing is wrong
         for cause in one.causes:
             yield cause.on[0]
@@ -137,7 +142,7 @@ def habit(steps: tuple[Told, ...]) -> Habit | None:
     lost: dict[str, float] = defaultdict(float)
     for one in steps:
         if one.step.badly:
-            lost[one.step.badly] += max(one.step.minutes, HINT if one.step.badly == "hints" else 0)
+            lost[one.step.badly] += one.step.minutes
         elif one.bits is not None and one.bits < NOTHING_NEW:
             lost["nothing new"] += one.step.minutes
     telling = sum(one.bits is not None for one in steps)

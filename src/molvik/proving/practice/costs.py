@@ -45,10 +45,15 @@ UNTOLD = (
 
 
 class Step(NamedTuple):
-    """What was done. seen: what it tells of the fault, if anything; badly: a key of HABITS."""
+    """What was done. seen: what it tells of the fault, if anything; badly: a key of HABITS. known:
+    after something was repaired, all that is known of what is left; sound: what was changed for
+    nothing.
+    """
 
     what: str
     shown: str
     minutes: float
     seen: tuple[Observation, ...] = ()
     badly: str = ""
+    known: tuple[Observation, ...] | None = None
+    sound: str = ""

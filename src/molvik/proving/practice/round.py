@@ -1,7 +1,7 @@
 """One round of practice: what is hidden, what all that was seen leaves of it, and naming it."""
 
 import random
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -16,7 +16,7 @@ from molvik.proving.observations import Observation
 from molvik.proving.points import Point, where_words
 from molvik.proving.points import in_words as shown_words
 from molvik.proving.practice.complaints import symptoms
-from molvik.proving.practice.costs import HINT, UNTOLD, WRONG
+from molvik.proving.practice.costs import HINT, UNTOLD, WRONG, Step
 from molvik.proving.practice.hiddenbench import HiddenBench
 from molvik.proving.practice.hiding import Degree, Hidden, hide
 
@@ -52,7 +52,7 @@ class Round(HiddenBench):
         self.is_over = False
         self._sound: frozenset[str] = frozenset()
         """What was changed for nothing: it is known to be sound."""
-        self._known: tuple[tuple[int, frozenset[str]], Diagnosis] | None = None
+        self._known: tuple[tuple[tuple[Observation, ...], frozenset[str]], Diagnosis] | None = None
 
     def again(self) -> "Round":
         """Return the same round from its beginning."""
@@ -68,19 +68,17 @@ class Round(HiddenBench):
 
     def leaves(self) -> Diagnosis:
         """Return what all that was seen leaves."""
-        known = len(self._told), self._sound
+        known = self.told, self._sound
         if self._known is None or self._known[0] != known:
-            every = self.simulator.causes(self.network)
-            among = tuple(one for one in every if self._sound.isdisjoint(one.on))
-            found = Diagnosis(
-                self.network,
-                self._told,
-                self.simulator,
-                among,
-                can_unplug=self.hidden.trigger != "cranked",
-            )
-            self._known = known, found
+            self._known = known, self.leaves_of(*known)
         return self._known[1]
+
+    def leaves_of(self, seen: Sequence[Observation], sound: frozenset[str]) -> Diagnosis:
+        """Return what something leaves that was seen. sound: the codes of what is known to be."""
+        every = self.simulator.causes(self.network)
+        among = tuple(one for one in every if sound.isdisjoint(one.on))
+        can_unplug = self.hidden.trigger != "cranked"
+        return Diagnosis(self.network, seen, self.simulator, among, can_unplug=can_unplug)
 
     def hint(self) -> str:
         """Return what the program would measure next; it costs some minutes."""
@@ -105,14 +103,19 @@ class Round(HiddenBench):
                 return self._found(code, place)
         if any(fault.at == code for fault in self.hidden.aside) and not self.aside_mended:
             self.aside_mended = True
-            self._told = self._complained()
-            self._did(f"It is: {code}", "broken by itself, and changed", 0.0)
+            self._begin_again(self._complained(), code, "broken by itself, and changed")
             words = f"{code} was broken, and is changed. But what the customer came for is left."
             return Named(False, False, words)
         why = self._cleared(code) or UNTOLD
         self._sound |= {code}
-        self._did(f"It is: {code}", "no: it was changed for nothing", WRONG, "guessed")
+        said = "no: it was changed for nothing"
+        self.steps.append(Step(f"It is: {code}", said, WRONG, badly="guessed", sound=code))
         return Named(False, False, f"{code} is sound. {why}")
+
+    def _begin_again(self, known: list[Observation], code: str, said: str) -> None:
+        """Something was repaired: what was seen with it tells no more of what is left."""
+        self._told = known
+        self.steps.append(Step(f"It is: {code}", said, 0.0, known=tuple(known)))
 
     def nothing(self) -> Named:
         """Say that nothing is wrong, or nothing any more."""
@@ -126,15 +129,14 @@ class Round(HiddenBench):
     def _found(self, code: str, place: int) -> Named:
         words = in_words(self.hidden.faults[place], self.job)
         self.left.remove(place)
-        self._did(f"It is: {code}", "right", 0.0)
         if not self.left:
             self.is_over = True
+            self._did(f"It is: {code}", "right", 0.0)
             return Named(True, True, f"Right: {words}.")
         # What was seen before was of both: of what is left only what is still odd is known.
         told = self._complained()
-        self._told = [
-            one for one in told if one.shown != self.simulator.predicted((), one.point)
-        ] or self._noticed()
+        odd = [one for one in told if one.shown != self.simulator.predicted((), one.point)]
+        self._begin_again(odd or self._noticed(), code, "right")
         return Named(True, False, f"Right: {words}; it is repaired. Something else is wrong, too.")
 
     def _noticed(self) -> list[Observation]:

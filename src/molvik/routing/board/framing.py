@@ -12,16 +12,8 @@ from molvik.parsing.marks import tolerances_text
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.board.dimensions import FROM_WHAT
 from molvik.routing.board.lay import Board
-from molvik.routing.board.patterns import (
-    PASSES,
-    covered,
-    held,
-    hold,
-    node_kind,
-    node_mark,
-    passes,
-    zone_mark,
-)
+from molvik.routing.board.patterns import covered, held, hold, node_kind, node_mark, zone_mark
+from molvik.routing.passing import PASSES, passes
 
 RULER_MM = 100.0
 LINE_MM = 11.0

@@ -6,9 +6,10 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from molvik.drawing.scene import Oval, Path, Pen, Point, Rect, Shape, around, at_share
-from molvik.model.routing import LoomNode, Zone
+from molvik.model.routing import LoomNode
 from molvik.routing.board.lay import Board, Laid
 from molvik.routing.holding import Held, holds
+from molvik.routing.passing import passes
 
 FINE = Pen("faint", 0.25)
 BOLD = Pen("ink", 1.0)
@@ -90,20 +91,6 @@ def _strokes(begin: Point, end: Point, thick: float, pattern: Pattern) -> Iterat
                 if far - abs(lean) >= 0 and far + abs(lean) <= length:
                     yield Path((at(far - lean, -half), at(far + lean, half)), FINE)
         far += pattern.every_mm
-
-
-PASSES: dict[str, str] = {
-    "hot": "hot: keep off, or shield",
-    "wet": "wet: seals, drip loop",
-    "moves": "moves: no splice, slack, not stiff",
-}
-"""What a stretch may pass, with what is to be done about it."""
-
-
-def passes(zone: Zone) -> tuple[str, ...]:
-    """Return what a zone does to a loom, of PASSES."""
-    found = {"hot": zone.hot_c is not None, "wet": zone.wet, "moves": zone.moves}
-    return tuple(key for key, holds in found.items() if holds)
 
 
 def passing(laid: Laid) -> Iterator[Shape]:

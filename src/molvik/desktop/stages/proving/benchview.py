@@ -33,14 +33,15 @@ CLIPPED = "Black is clipped to the battery's earthed pole until it is put down."
 
 
 class BenchView(QWidget):
-    """read(): what the meter shows is wanted. taken(code): a part itself was clicked. turned(to):
-    the key is to be turned, or all unplugged. sought(code): a part was laid on the bench by name.
+    """read(): what the meter shows is wanted. moved(): the black probe is elsewhere. taken(code): a
+    part itself was clicked. turned(to): the key is to be turned, or all unplugged.
 
     What is pulled and where the key stands belongs to who holds it: it is shown by
     ``show_situation``.
     """
 
     read = Signal()
+    moved = Signal()
     taken = Signal(str)
     turned = Signal(str)
 
@@ -214,8 +215,7 @@ class BenchView(QWidget):
         if red == other:  # both at one place: the one that was there goes back
             red, other = (End(), end) if black else (end, End())
         self.show_probes(red, other)
-        if not black:
-            self.read.emit()
+        (self.moved if black else self.read).emit()
 
     def _pressed(self, letter: str) -> None:
         if letter in KEYS:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QWidget
 
 from molvik.desktop.hand import Hand
@@ -11,17 +12,22 @@ from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import CheckedField, ShortLabel, column
 from molvik.logbook.clock import now_text
 from molvik.model import edits
-from molvik.model.parts import Device, End, terminals_of
+from molvik.model.parts import Device, End, Splice, terminals_of
 from molvik.proving.items import ItemTest
 from molvik.proving.points import Point, Shown
 from molvik.proving.powerstep import PowerStep, Setup
-from molvik.proving.probing import digits, reading_point
+from molvik.proving.probing import Function, digits, reading_point
 from molvik.proving.readings import reading_of, seen_of_shown
 from molvik.stopping import may_stop
 
 EXAMPLES = {"V": "12.1", "Ω": "0.3, OL", "A": "4.2", "lamp": "lit, dim, dark"}
 NEAR = 6
 """So many parts lie beside those that are probed."""
+
+
+def _wanted(test: ItemTest) -> Function:
+    """Return what the meter is turned to for a part by itself."""
+    return "diode" if test.quantity == "voltage" else "Ω"
 
 
 class JobBench(QWidget):
@@ -45,6 +51,7 @@ class JobBench(QWidget):
         self.view = BenchView("The bench")
         self.view.canvas.setMinimumHeight(150)
         self.view.read.connect(self._read)
+        self.view.moved.connect(self._expect)
         self.view.taken.connect(self._taken)
         self.view.turned.connect(self._turn)
         self.view.meter.turned.connect(lambda _: self._expect())
@@ -63,9 +70,12 @@ class JobBench(QWidget):
         network = self._page.analysis.network
         wire = network.wires.get(subject)
         part = network.parts.get(End.of(subject).at)
-        end = wire.start if wire is not None else End.of(subject)
-        if wire is None and not end.cavity and part is not None:
-            end = End(end.at, next(iter(terminals_of(part)), ""))
+        end = End.of(subject)
+        if wire is not None:  # a splice lies under its tape
+            ends = (one for one in wire.ends if not isinstance(network.parts.get(one.at), Splice))
+            end = next(ends, wire.start)
+        elif not end.cavity and part is not None:
+            end = self._at_plug(End(end.at, next(iter(terminals_of(part)), "")))
         self.view.meter.turn_to("V")
         self.view.show_situation("run", unplugged=False, pulled=frozenset())
         self.view.show_probes(end, End(), marked=(subject,))
@@ -117,7 +127,7 @@ class JobBench(QWidget):
             self._renew()
             return
         self._shown_for, self._step, self._part = test, None, test
-        self.view.meter.turn_to("diode" if test.quantity == "voltage" else "Ω")
+        self.view.meter.turn_to(_wanted(test))
         self.view.show_situation(self.view.key, unplugged=True, pulled=frozenset())
         red, black = map(self._at_plug, (test.red, test.black))
         codes = list(dict.fromkeys(end.at for end in (red, black) if end.at))
@@ -133,27 +143,24 @@ class JobBench(QWidget):
 
     @property
     def _is_at_part(self) -> bool:
-        """Whether the probes are where the part that is shown is measured."""
+        """Whether the part that is shown is measured as the probes, the meter and the key stand."""
         test = self._part
-        return test is not None and {self.view.red, self.view.black} == {
-            self._at_plug(test.red),
-            self._at_plug(test.black),
-        }
+        if test is None or not self.view.unplugged or self.view.function != _wanted(test):
+            return False
+        places = {self._at_plug(test.red), self._at_plug(test.black)}
+        return {self.view.red, self.view.black} == places
 
     def show_step(self, step: PowerStep) -> None:
         """Show a step of bringing power up: what is in and out, the key, the probes."""
         setup = step.setup
-        asked = step
-        if asked == self._shown_for:
+        if step == self._shown_for:
             self._renew()
             return
-        self._shown_for, self._step, self._part = asked, step, None
+        self._shown_for, self._step, self._part = step, step, None
         network = self._page.analysis.network
         self.view.meter.turn_to(setup.function)
         state = setup.states[0] if setup.states else "off"
-        out = frozenset(code for code in setup.out if code in network.parts)
-        pulled = out | {setup.red.at} if setup.function == "A" and setup.red.at else out
-        self.view.show_situation(state, unplugged=setup.apart, pulled=pulled)
+        self.view.show_situation(state, unplugged=setup.apart, pulled=self._out_in(setup))
         fuses = [fuse.code for fuse in self._page.store.job.fuses]
         codes = [code for code in (setup.red.at, End.of(step.subject).at) if code]
         self.view.show_bench(network, [*codes, *fuses], len(codes) + len(fuses) + NEAR)
@@ -167,6 +174,8 @@ class JobBench(QWidget):
         self.view.meter.show_digits("")
         self.expected.setText("")
         analysis = self._page.analysis
+        if self._task is not None:  # what it finds was asked of other probes
+            self._task.stop()
         if self._step is not None:
             self.expected.setText(self._of_step(self._step.setup))
             return
@@ -192,8 +201,6 @@ class JobBench(QWidget):
         if len(analysis.job.wires) <= AT_ONCE:
             show(simulator.predicted((), point))
             return
-        if self._task is not None:
-            self._task.stop()
 
         def work(stop: Callable[[], bool]) -> Shown:
             with may_stop(stop):
@@ -204,6 +211,10 @@ class JobBench(QWidget):
         self._task.failed.connect(lambda why: self.expected.setText(str(why)))
         self._task.start()
 
+    def show_read(self, ohm: float | None) -> None:
+        """Show what a connected meter read."""
+        self.view.meter.show_digits(digits("Ω", ohm))
+
     def _renew(self) -> None:
         """The job was changed: what lies there is drawn anew, probes and key stay as they are."""
         network = self._page.analysis.network
@@ -212,14 +223,29 @@ class JobBench(QWidget):
             self._expect()
             self.view.meter.show_digits(digits_shown)
 
+    def _out_in(self, setup: Setup) -> frozenset[str]:
+        """Return what is pulled in a step: the fuse, too, that a meter takes the place of."""
+        parts = self._page.analysis.network.parts
+        out = frozenset(code for code in setup.out if code in parts)
+        return out | {setup.red.at} if setup.function == "A" and setup.red.at else out
+
     def _of_step(self, setup: Setup) -> str:
         """Return what a step expects where the probes are: it is solved with just that out, and
-        every switch off.
+        every switch off. Nothing once anything stands otherwise.
         """
+        view = self.view
+        if view.unplugged or view.function != setup.function:
+            return ""
+        if view.pulled != self._out_in(setup):
+            return "not as in the step"
         for figure in setup.figures:
-            here = self.view.red in (figure.place, End(figure.place.at, "in"))
-            if here and figure.state == self.view.key and self.view.function == setup.function:
-                return f"expect {digits(self.view.function, figure.value)}"
+            if view.function == "A":
+                clips = {End(figure.place.at, side) for side in ("in", "out")}
+                here = {view.red, view.black} == clips
+            else:
+                here = (view.red, view.black) == (figure.place, setup.black)
+            if here and figure.state == view.key:
+                return f"expect {digits(view.function, figure.value)}"
         return ""
 
     # what is done
@@ -261,16 +287,21 @@ class JobBench(QWidget):
             self.view.meter.show_digits(text.strip())
             return
         made = reading_point(page.analysis.network, self.view.probing)
-        if made.point is None:
+        point, in_step = made.point, self._step is not None
+        if point is None and in_step and self.view.function == "V":  # at the battery by itself
+            point = Point.of("voltage", self.view.red, self.view.black, self.view.key)
+        if point is None:
             raise ValueError(f"{made.words}: nothing can be read so. Turn the key, or unplug all.")
         leads = page.store.job.settings.meter_leads_ohm
-        keep = self.keep_ohm if made.point.what == "resistance" else None
+        keep = self.keep_ohm if point.what == "resistance" and not in_step else None
         if keep is not None and keep(self.view.red, self.view.black, text):
             self.reading.show_value("")
             self.view.meter.show_digits(text.strip())
             return
-        seen = seen_of_shown(made.point, text, leads)
+        seen = seen_of_shown(point, text, leads)
         reading = reading_of(seen, page.analysis.plan, now_text(), leads)
+        if in_step:  # with every switch off, and parts on the loom: it tells of no cause
+            reading = replace(reading, of="power")
         self.reading.show_value("")
         page.store.do(f"Reading: {made.words}", lambda job: edits.record(job, reading))
         self.view.meter.show_digits(digits(self.view.function, seen.shown, leads))
@@ -280,6 +311,6 @@ class JobBench(QWidget):
         if self._task is not None:
             self._task.stop()
             self._task = None
-        self._shown_for = None
+        self._shown_for = self._step = self._part = None
         self.view.clear()
         self.expected.setText("")

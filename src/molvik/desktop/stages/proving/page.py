@@ -31,6 +31,7 @@ from molvik.model.parts import End, Wire
 from molvik.parsing.tables import RawTable
 from molvik.proving.jointtests import joint_tests
 from molvik.proving.parttests import part_tests
+from molvik.proving.points import Point
 from molvik.proving.readings import reading_of, seen_of_table
 from molvik.wording import counted
 
@@ -52,7 +53,7 @@ WAITS = "The job is being looked over …"
 
 
 class ProvingPage(StagePage):
-    """The list in the middle, the two faces of the wire in hand below it."""
+    """What is proved on the left, its tests in the middle, the bench below them."""
 
     def __init__(self, store: Store, hand: Hand) -> None:
         super().__init__(store, hand, "Proving")
@@ -82,7 +83,7 @@ class ProvingPage(StagePage):
             "Here the loom is proved with a meter before it sees power: expected and read, wire by "
             "wire.",
             "It lists every wire that has both ends: run wires first. Codes of a computer are read "
-            "without any, below.",
+            "without any, under Codes.",
             First(
                 "Go to Circuits",
                 "Run wires between parts (Ctrl+4)",
@@ -149,7 +150,7 @@ class ProvingPage(StagePage):
         to_do = sum(one.outcome != "passed" for one in judged)
         failed = sum(one.outcome not in ("passed", "not measured") for one in judged)
         waits = {
-            "Wires": (self._done.split(" of ")[0] and self._done.removesuffix(" proved"), "faint"),
+            "Wires": (self._done.removesuffix(" proved"), "faint"),
             "Plan": (f"{to_do} to do" if to_do else "", "live_text"),
             "Map": (f"{failed} failed" if failed else "", "stop"),
         }
@@ -231,6 +232,8 @@ class ProvingPage(StagePage):
         by_wires = unplugged or shown is self.causes
         self._show_groups()
         self.list.setVisible(shown is self.table)
+        if shown is self.practice and self.practice.round is None:
+            self.practice.look_up_record()
         for widget in self._views.values():  # only what is shown may ask for room
             up = QSizePolicy.Policy.Preferred if widget is shown else QSizePolicy.Policy.Ignored
             widget.setSizePolicy(widget.sizePolicy().horizontalPolicy(), up)
@@ -276,7 +279,15 @@ class ProvingPage(StagePage):
             one for one in self.analysis.plan.measurements if {one.red, one.black} == {red, black}
         )
         one = next(found, None)
-        return one is not None and self.plan.instruments.read_for(one, self._show_probes)
+        if one is None:
+            return False
+
+        def came() -> None:
+            reading = self.analysis.plan.reading(one)
+            if reading is not None:
+                self.bench.show_read(reading.value)
+
+        return self.plan.instruments.read_for(one, came)
 
     def _keep_ohm(self, red: End, black: End, text: str) -> bool:
         """Keep ohms that were read on the bench as of the wire, or the measurement of the plan,
@@ -364,17 +375,15 @@ class ProvingPage(StagePage):
             return
         proposal = self.causes.diagnosis.next if self.causes.diagnosis else None
         point = proposal.point if shown is self.causes and proposal is not None else None
-        self.bench.show_ends(self._probe_ends(wire), self.hand.subject, point)
+        self.bench.show_ends(self._probe_ends(wire, point), self.hand.subject, point)
 
-    def _probe_ends(self, wire: Wire | None) -> tuple[End, End] | None:
-        """Return where the probes go: at the chosen measurement, at the one that is proposed, else
-        at the ends of a wire; None for nowhere.
+    def _probe_ends(self, wire: Wire | None, point: Point | None) -> tuple[End, End] | None:
+        """Return where the probes go: at the reading that is proposed, at the chosen measurement,
+        else at the ends of a wire; None for nowhere.
         """
-        shown, chosen = self.tabs.currentWidget(), self.plan.current
-        if shown is self.plan and chosen is not None and wire and wire.code in chosen.wires:
-            return chosen.red, chosen.black
-        found = self.causes.diagnosis
-        if shown is self.causes and found is not None and found.next is not None:
-            point = found.next.point
+        if point is not None:
             return (point.red, point.black) if point.what in ("resistance", "voltage") else None
+        chosen = self.plan.current if self.tabs.currentWidget() is self.plan else None
+        if chosen is not None and wire and wire.code in chosen.wires:
+            return chosen.red, chosen.black
         return wire.ends if wire else None

@@ -8,6 +8,7 @@ from molvik.desktop.cards.benchcards import at_the_bench, no_tick
 from molvik.desktop.stages.page import StagePage, plan_known
 from molvik.desktop.stages.proving.instrumentbar import InstrumentBar
 from molvik.desktop.stages.proving.isolate import IsolationRun, ask_clips, ask_high_voltage
+from molvik.desktop.stages.proving.ohmcolumns import ohm_column, read_text
 from molvik.desktop.widgets.cards import StepCards
 from molvik.desktop.widgets.small import button, column, label, row
 from molvik.desktop.widgets.table import ThingsTable
@@ -78,25 +79,16 @@ class PlanView(QWidget):
                 grow=2,
                 tip="The wires on the path",
             ),
-            Column(
-                "Expect",
-                lambda m: f"{m.expected_ohm:.2f}",
-                width=74,
-                unit="Ω",
-                sort=lambda m: m.expected_ohm,
-                tip="The meter's leads included",
-            ),
-            Column(
+            ohm_column("Expect", lambda m: m.expected_ohm, 74, "The meter's leads included"),
+            ohm_column(
                 "Limit",
-                lambda m: f"{m.limit_ohm:.2f}",
-                width=66,
-                unit="Ω",
-                sort=lambda m: m.limit_ohm,
-                tip="Sound joints, warm copper and what the meter may be off",
+                lambda m: m.limit_ohm,
+                66,
+                "Sound joints, warm copper and what the meter may be off",
             ),
             Column(
                 "Read Ω",
-                self._shown,
+                lambda m: read_text(self._plan.reading(m)),
                 width=66,
                 edit=self._read,
                 tip="0.3, 1.2k, or OL for open. Enter goes on.",
@@ -104,12 +96,6 @@ class PlanView(QWidget):
             Column("Verdict", outcome, width=108, role=lambda m: ROLES.get(outcome(m), "stop")),
             Column("Doubt", lambda m: m.doubt, width=120, grow=1, hidden=True),
         ]
-
-    def _shown(self, one: Measurement) -> str:
-        reading = self._plan.reading(one)
-        if reading is None:
-            return ""
-        return "OL" if reading.value is None else f"{reading.value:g}"
 
     def show_job(self, analysis: Analysis) -> None:
         """Show the plan of the job as it stands; of a large one once it was made aside."""

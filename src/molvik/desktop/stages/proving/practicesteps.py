@@ -6,7 +6,6 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
-from molvik.proving.diagnose import LIKELY
 from molvik.proving.practice.after import Debrief
 from molvik.proving.practice.round import Round, cause_words
 from molvik.wording import counted
@@ -103,7 +102,7 @@ def cause_lines(played: Round, before: int) -> tuple[int, str]:
     how many there were when it was asked last, none for never. Takes a while.
     """
     found = played.leaves()
-    count = sum(one.share >= LIKELY for one in found.ranked)
+    count = played.count_left()
     lines = []
     for group in found.groups[:MOST_LINES]:
         share = sum(one.share for one in group)

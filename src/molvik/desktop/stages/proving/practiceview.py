@@ -13,7 +13,7 @@ from molvik.desktop.stages.proving.practicebench import PracticeBench
 from molvik.desktop.stages.proving.practicesteps import PracticeSteps, cause_lines
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.small import CheckedField, button, choice, column, held, label, row
-from molvik.files.practicerecord import load_record, save_record
+from molvik.files.practicerecord import add_round, load_record, record_path
 from molvik.logbook.clock import now_text
 from molvik.netlist.network import Network
 from molvik.proving.practice.after import Debrief, debrief
@@ -41,9 +41,12 @@ class PracticeView(QWidget):
         super().__init__()
         self._page = page
         self.round: Round | None = None
-        self.record: Record | None = None
+        self.record = Record()
+        """As it was read last."""
         self.after: Debrief | None = None
         self._task: Task | None = None
+        self._keeping: Task | None = None
+        """What reads the record, or adds to it."""
         self._counted = 0
         """How many causes were left when it was asked last, none when it was not."""
         self._asked_at = -1
@@ -141,7 +144,7 @@ class PracticeView(QWidget):
     def another(self) -> None:
         """Leave the round, and choose another."""
         self.forget()
-        self.show_record()
+        self.look_up_record()
 
     # a round begins
 
@@ -150,7 +153,7 @@ class PracticeView(QWidget):
         where, own = self.where.currentData(), self._page.store.job
         degree: Degree = self.degree.currentData()
         number = random.randrange(1_000_000) if seed is None else seed
-        weights = self._kept().weights
+        weights = self.record.weights
 
         def hide() -> Round:
             job = sound_copy(demo_job(where) if where else own)
@@ -158,19 +161,29 @@ class PracticeView(QWidget):
 
         self._run("A fault is being hidden …", hide, self._hidden)
 
-    def _kept(self) -> Record:
-        """Return the record of what was practised, read when it is first asked for."""
-        if self.record is None:
-            try:
-                self.record = load_record()
-            except (OSError, ValueError) as error:
-                self._page.notice.say(f"What was practised before was not read: {error}")
-                self.record = Record()
-        return self.record
+    def look_up_record(self) -> None:
+        """Read the record of what was practised, aside."""
+        self._keep(load_record)
 
-    def show_record(self) -> None:
+    def _keep(self, do: Callable[[], Record]) -> None:
+        """Read the record, or add to it, and show it."""
+        self._keeping = Task(lambda _: do(), self)
+        self._keeping.done.connect(self._take_record)
+        self._keeping.failed.connect(
+            lambda why: self._page.notice.say(
+                f"The record of practice is left as it is: {why} Move {record_path()} away to "
+                "begin another."
+            )
+        )
+        self._keeping.start()
+
+    def _take_record(self, record: Record) -> None:
+        self.record = record
+        self._show_record()
+
+    def _show_record(self) -> None:
         """Say how often each kind was found."""
-        record = self._kept()
+        record = self.record
         said = " · ".join(f"{kind} {n} of {of}" for kind, (n, of) in record.by_kind.items())
         weak = record.weakest
         more = f". More of {weak} next." if weak else ""
@@ -194,10 +207,12 @@ class PracticeView(QWidget):
         self._offer(busy=True)
 
     def _failed(self, error: object) -> None:
-        self.words.setText(str(error) if self.round is None else "")
         if self.round is not None:
+            self._show()
             self._page.notice.say(str(error))
-        elif str(error) == NONE_SHOWS:
+        else:
+            self.words.setText(str(error))
+        if self.round is None and str(error) == NONE_SHOWS:
             self.where.setCurrentIndex(1)
         self._offer()
 
@@ -208,7 +223,6 @@ class PracticeView(QWidget):
         self.bench.setVisible(played is not None)
         self._choices.setVisible(played is None)
         self.again_button.setVisible(played is not None)
-        self.again_button.setEnabled(not busy)
         self.steps.setVisible(played is not None)
         is_on = played is not None and not played.is_over
         self.kinds.setVisible(not is_on)
@@ -218,7 +232,7 @@ class PracticeView(QWidget):
         self.begin_button.setEnabled(not busy)
 
     def _hidden(self, played: Round) -> None:
-        self.round, self.after, self._counted = played, None, 0
+        self.round, self.after = played, None
         self.complaint.setText(f"“{played.complaint}”")
         self.complaint.show()
         self.bench.play(played)
@@ -237,10 +251,10 @@ class PracticeView(QWidget):
             self.causes.hide()  # more was seen since
         self.steps.show_round(played, self.after)
         mistakes = played.own_mistakes
-        left = f" Left out, dead in the job itself: {', '.join(mistakes)}." if mistakes else ""
+        codes = ", ".join(mistakes)
+        left = f" Left out, for nobody can see it work here: {codes}." if mistakes else ""
         usual = f"{DEGREES[played.degree].capitalize()} · {played.minutes:.1f} min so far.{left}"
         self.words.setText(said or usual)
-        self.show_record()
 
     # naming it
 
@@ -331,26 +345,20 @@ class PracticeView(QWidget):
         self.after = after
         wrong = any(step.badly == "guessed" for step in played.steps)
         kind = played.hidden.kind(played.job)
-        self.record = self._kept().with_round(
-            Played(
-                kind,
-                played.degree,
-                found and not wrong,
-                round(after.minutes, 1),
-                round(after.program_minutes, 1),
-                now_text(),
-            )
+        made = Played(
+            kind,
+            played.degree,
+            found and not wrong,
+            round(after.minutes, 1),
+            round(after.program_minutes, 1),
+            now_text(),
         )
-        kept = self.record
-        save = Task(lambda _: save_record(kept), self)
-        save.failed.connect(lambda why: self._page.notice.say(f"The record was not kept: {why}"))
-        save.start()
-        self._saving = save
+        self._keep(lambda: add_round(made))
         head = "Found" if found else "It was"
         change = after.habit.words if after.habit else "No habit to change in this round."
         self._show(
-            f"{head}: {after.answer}. You took {after.minutes:.1f} min, the program would have "
-            f"taken {after.program_minutes:.1f}. {change} {CAUTION}"
+            f"{head}: {after.answer}. You took {after.minutes:.1f} min for {after.bits:.1f} bits, "
+            f"the program would have taken {after.program_minutes:.1f}. {change} {CAUTION}"
         )
 
     @property
@@ -364,6 +372,8 @@ class PracticeView(QWidget):
             self._task.stop()
             self._task = None  # it holds the job
         self.round = self.after = None
+        self._counted, self._asked_at = 0, -1
+        self.causes.hide()
         self.complaint.hide()
         self.words.setText(BEGIN)
         self.bench.clear()

@@ -104,6 +104,10 @@ class SupplyBar(InstrumentLine):
         from molvik.instruments.supply import state_named, watch
 
         supply, analysis, name = self.instrument, self._page.analysis, self.key.currentData()
+        if supply is not None and self.most_a and name not in dict(self.most_a):
+            keys = " or ".join(key for key, _ in self.most_a)
+            self._page.notice.say(f"In this step the key is at {keys}: turn it there first.")
+            return
         if supply is None or not (held_a := self._held_a(name, FIRST_A)):
             return
         stands_in, step_a, out = self.stands_in, dict(self.most_a), self.out
@@ -131,7 +135,7 @@ class SupplyBar(InstrumentLine):
         flow, most = found
         self.digits.setText(f"{flow.volts:.1f} V  {flow.amps:.2f} A")
         set_role(self.digits, "big" if not flow.trouble else "bad")
-        self.said.setText(f"at most {most:.2f} A in this step")
+        self.said.setText(f"at most {most:.2f} A{' in this step' if self.most_a else ''}")
 
     def _held_a(self, name: str, first_a: float) -> float:
         """Return what it is held to: at first little; more where it was tried and the user allows
@@ -144,7 +148,8 @@ class SupplyBar(InstrumentLine):
             self,
             "More than one ampere?",
             f"Held to {first_a:g} A it was at its limit. By the job {needs:.1f} A may flow with "
-            f"everything in and the key in {name}.",
+            f"{'what is in by this step' if self.most_a else 'everything in'} and the key in "
+            f"{name}.",
             "Did nothing get warm, smell or smoke? Is someone at the supply's own button?",
             [Answer("less", f"Again at {first_a:g} A"), Answer("more", f"Allow {needs:.1f} A")],
         )

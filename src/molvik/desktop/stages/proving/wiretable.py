@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from molvik.desktop.stages.page import StagePage, plan_known
+from molvik.desktop.stages.proving.ohmcolumns import ohm_column, read_text
 from molvik.desktop.widgets.table import ThingsTable
 from molvik.desktop.widgets.things import Column, ThingsModel
 from molvik.model import edits
@@ -59,25 +60,18 @@ class WireLines:
             Column("Function", lambda w: w.function, width=130, grow=1),
             Column("From", lambda w: str(w.start), width=72, mono=True),
             Column("To", lambda w: str(w.finish), width=72, mono=True),
-            Column(
+            ohm_column(
                 "Expect",
-                lambda w: f"{test(w).expected_ohm:.2f}",
-                width=74,
-                unit="Ω",
-                tip="Ohms to expect, the meter's leads included",
-                sort=lambda w: test(w).expected_ohm,
+                lambda w: test(w).expected_ohm,
+                74,
+                "Ohms to expect, the meter's leads included",
             ),
-            Column(
-                "Limit",
-                lambda w: f"{test(w).limit_ohm:.2f}",
-                width=62,
-                unit="Ω",
-                tip="Above this, look for a bad joint",
-                sort=lambda w: test(w).limit_ohm,
+            ohm_column(
+                "Limit", lambda w: test(w).limit_ohm, 62, "Above this, look for a bad joint"
             ),
             Column(
                 "Read Ω",
-                self._reading,
+                lambda w: read_text(self._last(w)),
                 width=60,
                 edit=self.measure,
                 tip="Type what the meter shows: 0.3, 450 mohm, or OL for open. Enter goes on.",
@@ -99,12 +93,6 @@ class WireLines:
     def _by(self, wire: Wire) -> str:
         last = self._last(wire)
         return last.by if last else ""
-
-    def _reading(self, wire: Wire) -> str:
-        last = self._last(wire)
-        if last is None:
-            return ""
-        return "OL" if last.value is None else f"{last.value:g}"
 
     def _when(self, wire: Wire) -> str:
         last = self._last(wire)

@@ -70,6 +70,7 @@ class BoardTools(QWidget):
         QShortcut(QKeySequence("F9"), page).activated.connect(self.whole_button.click)
         self.show_button = QToolButton()
         self.show_button.setText("Show…")
+        self.show_button.setFixedHeight(28)
         self.show_button.setAccessibleName("Show on the board")
         self.show_button.setToolTip("Lengths, wires, covers, clips, and what is hot, wet or moves")
         self.show_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -84,13 +85,14 @@ class BoardTools(QWidget):
         self.show_button.setMenu(menu)
         tip = "As one builds from it, on paper at full size: tiles or a roll, PDF, SVG or DXF"
         self.full_size = button("Full size…", tip, self.show_full_size)
+        above = row(self.caution, self.show_button)
+        above.setStretch(0, 1)
         self.setLayout(
             column(
-                self.caution,
+                above,
                 row(
                     self.draw_button,
                     self.vehicle_button,
-                    self.show_button,
                     self.anew_button,
                     self.measure_button,
                     1,
