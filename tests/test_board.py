@@ -248,7 +248,7 @@ def test_what_stays_empty_on_purpose_and_what_is_fitted_first_is_said() -> None:
     assert texts.count("cavity plug") == 1
     assert "D1/+, twisted" in texts
     assert "cap and tie back" in texts
-    assert "0, datum; boot, seal on first; top: lever side" in texts
+    assert "0, datum; boot, seal on first; top: lever side; outline not measured" in texts
 
 
 def test_running_dimensions_are_the_way_from_the_datum() -> None:

@@ -15,8 +15,9 @@ from molvik.files.tabletext import read_text_table
 from molvik.logbook.story import _reading as _story
 from molvik.model.parts import End
 from molvik.netlist.network import Network
+from molvik.netlist.stands import on_the_bench
 from molvik.proving.bench import Bench
-from molvik.proving.benchtop import on_the_bench, what_matters
+from molvik.proving.benchtop import what_matters
 from molvik.proving.diagnose import LIKELY, Diagnosis
 from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.observations import Observation, seen_of

@@ -47,16 +47,20 @@ class Cavity(NamedTuple):
 
 
 class Frame(NamedTuple):
-    """Where the cavities of a housing stand. step: from one to the next; shell: its outline."""
+    """Where the cavities of a housing stand. step: from one to the next; shell: its outline;
+    inset: how far from its edges they begin.
+    """
 
     step: float
     shell: Box
     numbered: bool
+    inset: Point = Point(8, 6)
 
     @property
     def first(self) -> Point:
         """The middle of the place at the top left."""
-        return Point(self.shell.x + 8 + self.step / 2, self.shell.y + 6 + self.step / 2)
+        half, inset = self.step / 2, self.inset
+        return Point(self.shell.x + inset.x + half, self.shell.y + inset.y + half)
 
     def centre(self, place: CavityPlace) -> Point:
         """Return the middle of a cavity."""

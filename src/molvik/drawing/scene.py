@@ -103,7 +103,7 @@ class Text(NamedTuple):
 
     words: str
     box: Box
-    pixels: int
+    pixels: float
     role: str
     align: Literal["left", "middle", "right"] = "middle"
     bold: bool = False
@@ -113,6 +113,32 @@ class Text(NamedTuple):
 
 
 Shape = Path | Oval | Rect | Text
+
+
+def moved(shape: Shape, scale: float, by: Point) -> Shape:
+    """Return a shape so many times as large, seen from the upper left of all, and then moved."""
+
+    def point(at: Point) -> Point:
+        return Point(at.x * scale + by.x, at.y * scale + by.y)
+
+    def box(of: Box) -> Box:
+        return Box(*point(Point(of.x, of.y)), of.width * scale, of.height * scale)
+
+    def pen(of: Pen | None) -> Pen | None:
+        if of is None:
+            return None
+        return of._replace(width=of.width * scale, dash=tuple(one * scale for one in of.dash))
+
+    match shape:
+        case Path(points):
+            return shape._replace(points=tuple(map(point, points)), pen=pen(shape.pen))
+        case Text():
+            return shape._replace(box=box(shape.box), pixels=shape.pixels * scale)
+        case Oval():
+            return shape._replace(box=box(shape.box), pen=pen(shape.pen))
+        case Rect():
+            radius = shape.radius * scale
+            return shape._replace(box=box(shape.box), pen=pen(shape.pen), radius=radius)
 
 
 def bounds(shape: Shape) -> Box:

@@ -4,7 +4,7 @@ Colours at a plug are those of its wires, in the order of its cavities.
 """
 
 import math
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -26,7 +26,7 @@ from molvik.drawing.scene import (
 from molvik.model.geometry import cavities
 from molvik.model.job import Job
 from molvik.model.loom import Loom, Node, Segment
-from molvik.model.parts import Colour, Connector, EarthPoint, End, Splice
+from molvik.model.parts import Colour, Connector, EarthPoint, End, Side, Splice
 from molvik.model.routing import LoomNode, Routing, Run
 from molvik.netlist.network import Network
 from molvik.netlist.placing import UNKNOWN_M, Placed
@@ -111,13 +111,15 @@ def _named(joint: LoomNode) -> str:
 
 class Plug(NamedTuple):
     """A plug from outside, mm: wide, deep. colours: of its wires by cavity. up: how its top is
-    told.
+    told. lock, key: on which side they are, seen at the mating face, empty where that is not known.
     """
 
     wide_mm: float
     deep_mm: float
     colours: tuple[Colour | None, ...]
     up: str
+    lock: Side = ""
+    key: Side = ""
 
 
 def plugs_of(job: Job, network: Network, loom: str) -> dict[str, Plug]:
@@ -131,7 +133,12 @@ def plugs_of(job: Job, network: Network, loom: str) -> dict[str, Plug]:
             if plug is not None:
                 wide, high = outline_mm(plug)
                 found[joint.code] = Plug(
-                    wide, min(wide, high) * DEEP, _colours(network, plug), plug.up
+                    wide,
+                    plug.deep_mm or min(wide, high) * DEEP,
+                    _colours(network, plug),
+                    plug.up,
+                    plug.lever,
+                    plug.key,
                 )
                 break
     return found
@@ -375,6 +382,38 @@ def plug_shapes(
             min(2.6, wide / len(shown) * 0.7),
         )
     yield Path((at(deep, -half), at(deep, half)), Pen(pen.role, pen.width + 1.4))
+    yield from _lock_and_key(plug, wide, deep, at)
+
+
+def _lock_and_key(
+    plug: Plug, wide: float, deep: float, at: Callable[[float, float], Point]
+) -> Iterator[Shape]:
+    """Draw a plug's lock and key as seen from above; what is below is not seen. at: a place along
+    it and across, from where its wires enter.
+    """
+    # Seen from behind, what is on the left of the mating face is on the right.
+    side = {"left": 1.0, "right": -1.0}
+    half = wide / 2
+
+    def block(along: tuple[float, float], across: tuple[float, float]) -> tuple[Point, ...]:
+        (a, b), (c, d) = along, across
+        return at(a, c), at(b, c), at(b, d), at(a, d)
+
+    if plug.lock == "top":
+        reach = min(half * 0.5, deep * 0.3)
+        bar = block((deep * 0.7, deep * 0.86), (-reach, reach))
+        yield Path(bar, None, closed=True, fill="ink")
+    elif plug.lock in side:
+        out = side[plug.lock] * half
+        tab = block((deep * 0.35, deep * 0.8), (out, out * (1 + min(0.2, 0.12 * deep / half))))
+        yield Path(tab, None, closed=True, fill="ink")
+    if plug.key in ("top", *side):
+        across = 0.0 if plug.key == "top" else side[plug.key] * half * 0.8
+        if plug.key == "top" and plug.lock == "top":
+            across = half * 0.5
+        reach = min(half * 0.2, deep * 0.12)
+        notch = (at(deep, across - reach), at(deep * 0.88, across), at(deep, across + reach))
+        yield Path(notch, Pen("ink", 0.4), closed=True, fill="sheet")
 
 
 def colour_line(line: tuple[Point, ...], tint: Colour, wide: float) -> Iterator[Shape]:

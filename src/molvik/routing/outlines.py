@@ -13,10 +13,15 @@ practice, from memory)."""
 USUAL = CONTACTS["16"]
 
 
+def pitch_mm(plug: Connector) -> float:
+    """Return how far apart the cavities of a housing lie, mm."""
+    return CONTACTS.get(plug.contact, USUAL).pitch_mm
+
+
 def outline_mm(plug: Connector) -> tuple[float, float]:
     """Return how wide and how high a housing is, mm: as measured, else by its cavities."""
     across, down = extent(plug.grid)
-    pitch = CONTACTS.get(plug.contact, USUAL).pitch_mm
+    pitch = pitch_mm(plug)
     wide = plug.wide_mm or across * pitch + 2 * WALL_MM
     high = plug.high_mm or down * pitch + 2 * WALL_MM
     return wide, high

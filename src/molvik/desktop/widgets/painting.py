@@ -79,7 +79,7 @@ def _pen(pen: Pen) -> QPen:
 
 
 def _write(painter: QPainter, text: Text) -> None:
-    face = font(text.pixels, bold=text.bold, mono=text.mono)
+    face = font(max(1, round(text.pixels)), bold=text.bold, mono=text.mono)
     painter.setFont(face)
     painter.setPen(colour(text.role))
     shown, flags = text.words, _ACROSS[text.align] | Qt.AlignmentFlag.AlignVCenter

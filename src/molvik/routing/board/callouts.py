@@ -10,6 +10,8 @@ from molvik.model.parts import Colour, Connector, End, Part, Splice, Wire
 from molvik.model.routing import LoomNode
 from molvik.netlist.network import Network
 from molvik.reference.colours import PAINT
+from molvik.routing.board.figures import Figure, figure_of
+from molvik.routing.outlines import is_measured
 from molvik.wording import counted
 
 ROW_MM, HEAD_MM, TEXT_MM = 5.6, 7.5, 4
@@ -20,7 +22,10 @@ SHORT, CAVITY_MM = 4, (11.0, 22.0)
 """How wide the column of cavities is, where names have so many letters or fewer, and else."""
 
 COLUMNS = (("patch", 9.0), ("colour", 17.0), ("wire", 15.0), ("size", 22.0))
-WIDE_MM = 112.0
+TABLE_MM = 112.0
+GAP_MM = 3.0
+BESIDE_MM = 115.0
+"""A figure no wider than this stands beside the lines of its table, a wider one below them."""
 
 
 class Row(NamedTuple):
@@ -35,23 +40,47 @@ class Row(NamedTuple):
 
 class Callout(NamedTuple):
     """What is said at a node: a head, more below it, and its rows. left: so many rows are not
-    shown.
+    shown. figure: the face or the sockets of what sits there.
     """
 
     head: str
     below: str
     rows: tuple[Row, ...]
     left: int = 0
+    figure: Figure | None = None
 
     def below_head(self, words: str) -> "Callout":
         """Return it with more below its head, before what is there."""
         return self._replace(below="; ".join(filter(None, (words, self.below))))
 
     @property
-    def height_mm(self) -> float:
-        """How high its table is."""
+    def is_beside(self) -> bool:
+        """Whether its figure stands beside its lines."""
+        return self.figure is not None and self.figure.wide_mm <= BESIDE_MM
+
+    @property
+    def wide_mm(self) -> float:
+        """How wide its table is."""
+        if self.figure is None:
+            return TABLE_MM
+        wide = self.figure.wide_mm + 2 * GAP_MM
+        return TABLE_MM + wide if self.is_beside else max(TABLE_MM, wide)
+
+    @property
+    def lines_mm(self) -> float:
+        """How high its lines are."""
         lines = len(self.rows) + bool(self.left) + bool(self.below)
         return HEAD_MM + lines * ROW_MM + 1.0
+
+    @property
+    def height_mm(self) -> float:
+        """How high its table is."""
+        if self.figure is None:
+            return self.lines_mm
+        high = self.figure.high_mm + GAP_MM
+        if self.is_beside:
+            return max(self.lines_mm, HEAD_MM + GAP_MM + high)
+        return self.lines_mm + high
 
 
 def callouts_of(network: Network, joints: tuple[LoomNode, ...]) -> dict[str, Callout]:
@@ -69,12 +98,18 @@ def callouts_of(network: Network, joints: tuple[LoomNode, ...]) -> dict[str, Cal
         below = [", ".join(joint.boots) + " on first"] if joint.boots else []
         if isinstance(first, Connector) and first.up:
             below.append(f"top: {first.up}")
+        if isinstance(first, Connector) and not is_measured(first):
+            below.append("outline not measured")
         if isinstance(first, Splice):
             below.append(f"{counted(len(rows), 'wire')}, {first.joint}")
         left = max(0, len(rows) - MOST_ROWS)
         shown = tuple(rows[: MOST_ROWS - 1] if left else rows)
         found[joint.code] = Callout(
-            f"{code}  {name}", "; ".join(below), shown, len(rows) - len(shown)
+            f"{code}  {name}",
+            "; ".join(below),
+            shown,
+            len(rows) - len(shown),
+            figure_of(network, carried),
         )
     return found
 
@@ -111,6 +146,14 @@ def table(callout: Callout, box: Box) -> Iterator[Shape]:
     yield Text(callout.head, head, 5, "ink", "left", bold=True)
     y = box.y + HEAD_MM
     yield Path((Point(box.x, y), Point(box.right, y)), rule)
+    if callout.figure is not None and callout.is_beside:
+        x = box.x + TABLE_MM
+        yield Path((Point(x, y), Point(x, box.bottom)), rule)
+        yield from callout.figure.at(x + GAP_MM, y + GAP_MM)
+        box = box._replace(width=TABLE_MM)
+    elif callout.figure is not None:
+        aside = (box.width - callout.figure.wide_mm) / 2
+        yield from callout.figure.at(box.x + aside, box.y + callout.lines_mm)
     if callout.below:
         yield Text(
             callout.below, Box(box.x + 2, y, box.width - 4, ROW_MM), TEXT_MM, "faint", "left"

@@ -13,6 +13,7 @@ from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.board.dimensions import FROM_WHAT
 from molvik.routing.board.lay import Board
 from molvik.routing.board.patterns import covered, held, hold, node_kind, node_mark, zone_mark
+from molvik.routing.drawing import Plug, plug_shapes
 from molvik.routing.passing import PASSES, passes
 
 RULER_MM = 100.0
@@ -58,6 +59,13 @@ Line = tuple[str, str]
 """What is explained: of which sort, and which of them."""
 
 
+LOCK, KEY = "lock of a plug, seen from above", "key of a plug"
+SEEN = ("top", "left", "right")
+"""On which side lock or key of a plug are seen from above."""
+
+SAMPLES = {LOCK: Plug(12.0, 10.0, (), "", lock="top"), KEY: Plug(12.0, 10.0, (), "", key="top")}
+
+
 def explained(board: Board) -> list[Line]:
     """Return what the legend explains: what is on the board, and nothing else."""
     found: dict[Line, None] = {}
@@ -68,10 +76,15 @@ def explained(board: Board) -> list[Line]:
             found["hold", one.kind] = None
         for kind in passes(laid.zone):
             found["zone", kind] = None
+    plugs = [plug for plug, _ in board.plugs.values()]
+    if any(plug.lock in SEEN for plug in plugs):
+        found["plug", LOCK] = None
+    if any(plug.key in SEEN for plug in plugs):
+        found["plug", KEY] = None
     for joint in board.joints:
         if joint.code not in board.plugs:
             found["node", node_kind(board, joint)] = None
-    order = ("covering", "node", "hold", "zone")
+    order = ("covering", "plug", "node", "hold", "zone")
     return sorted(found, key=lambda line: (order.index(line[0]), line[1]))
 
 
@@ -116,6 +129,8 @@ def _sample(sort: str, key: str, left: float, middle: float) -> Iterator[Shape]:
             yield from covered((Point(left, middle), Point(left + 18, middle)), 6.0, key)
         case "hold":
             yield from hold(key, at, 0.0, 2.0)
+        case "plug":
+            yield from plug_shapes(SAMPLES[key], Point(left + 4, middle), 0.0, Pen("ink", 0.4), 0.8)
         case "node":
             yield from node_mark(key, at, 3.0)
         case _:

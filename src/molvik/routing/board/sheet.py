@@ -34,7 +34,7 @@ from molvik.drawing.scene import (
 )
 from molvik.model.routing import LoomNode
 from molvik.netlist.network import Network
-from molvik.routing.board.callouts import WIDE_MM, Callout, callouts_of, table
+from molvik.routing.board.callouts import Callout, callouts_of, table
 from molvik.routing.board.dimensions import dimension_line, length_text, running_mm
 from molvik.routing.board.framing import (
     LINE_MM,
@@ -218,9 +218,9 @@ class _Drawing:
             callout = self.callouts.get(joint.code)
             point = self.board.places[joint.code]
             if callout is not None:
-                high = callout.height_mm
-                spots = about(self._middle(joint.code), self._clear(joint.code), WIDE_MM, high)
-                yield Wanted(f"callout {joint.code}", WIDE_MM, high, spots, 1)
+                wide, high = callout.wide_mm, callout.height_mm
+                spots = about(self._middle(joint.code), self._clear(joint.code), wide, high)
+                yield Wanted(f"callout {joint.code}", wide, high, spots, 1)
             else:
                 wide = self._name_wide(joint.code)
                 spots = about(point, self._clear(joint.code), wide, 11)
@@ -321,14 +321,17 @@ class _Drawing:
         large the whole is, mm.
         """
         board, legend = self.board, Legend(explained(self.board))
-        wide = max(board.width_mm, legend.wide_mm + TITLE_MM + 60)
+        widest = [self.callouts[code].wide_mm + 40 for code in below]
+        wide = max(board.width_mm, legend.wide_mm + TITLE_MM + 60, *widest)
         y, x, high = board.height_mm, 20.0, 0.0
         for code in below:
             callout = self.callouts[code]
-            if x + WIDE_MM > wide - 10 and x > 20:
-                x, y, high = 20.0, y + high + 6, 0.0
-            self._add("CALLOUTS", code, table(callout, Box(x, y, WIDE_MM, callout.height_mm)))
-            x, high = x + WIDE_MM + 6, max(high, callout.height_mm)
+            box = Box(x, y, callout.wide_mm, callout.height_mm)
+            if box.right > wide - 10 and x > 20:
+                box = box._replace(x=20.0, y=y + high + 6)
+                y, high = box.y, 0.0
+            self._add("CALLOUTS", code, table(callout, box))
+            x, high = box.right + 6, max(high, box.height)
         y += high + 14
         self._add("FRAME", "", legend.shapes(20, y))
         self._add("FRAME", "", title_block(board, self.heading, wide - TITLE_MM - 20, y))

@@ -19,7 +19,8 @@ from molvik.model.job import code_order
 from molvik.model.parts import End
 from molvik.netlist.ends import EndError, read_end
 from molvik.netlist.network import Network
-from molvik.proving.benchtop import MOST_SHOWN, on_the_bench, what_matters
+from molvik.netlist.stands import on_the_bench
+from molvik.proving.benchtop import MOST_SHOWN, what_matters
 from molvik.proving.points import Point
 from molvik.proving.probing import DEVICE_KEYS, Function, Probing
 from molvik.proving.readings import point_of_text
