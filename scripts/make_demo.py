@@ -41,6 +41,7 @@ from molvik.parsing.quantities import read_length_m, read_size
 from molvik.pinouts.columns import find_columns
 from molvik.pinouts.table import read_table
 from molvik.reference.coverings import find_covering
+from molvik.routing.board.revisions import given_out
 from molvik.survey.measured import reckon
 
 ECU_GRID = Grid(5, 14, start="top right")
@@ -873,7 +874,10 @@ def main() -> None:
     home = Path(__file__).parent.parent / "src" / "molvik" / "demo"
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else home
     write_tables(folder)
-    (folder / "marten.json").write_bytes(encode_job(build(folder)))
+    job = build(folder)
+    for what, on in (("First issue", "2026-10-21"), ("Fuse box 80 mm farther", "2026-11-05")):
+        job = given_out(job, "H1", what, on, "Mirel")
+    (folder / "marten.json").write_bytes(encode_job(job))
     (folder / "plover.json").write_bytes(encode_job(demo_plover.build()))
 
 

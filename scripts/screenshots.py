@@ -138,7 +138,7 @@ def from_the_shelf(window: MainWindow) -> None:
 
 def board(window: MainWindow) -> None:
     """Take the picture of a board at full size before it is printed, closer on its middle."""
-    dialog = BoardDialog(window, window.store.analysis, "H1")
+    dialog = BoardDialog(window, window.store, "H1")
     dialog.show()
     while not dialog.save.isEnabled():
         settle()

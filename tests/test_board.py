@@ -719,7 +719,7 @@ def settled(dialog: BoardDialog, qtbot: QtBot) -> BoardDialog:
 
 
 def board_dialog(window: MainWindow, qtbot: QtBot) -> BoardDialog:
-    dialog = BoardDialog(window, window.store.analysis, "H1")
+    dialog = BoardDialog(window, window.store, "H1")
     qtbot.addWidget(dialog)
     return settled(dialog, qtbot)
 

@@ -26,6 +26,7 @@ from molvik.routing.board.framing import (
     TITLE_MM,
     Legend,
     explained,
+    revised,
     ruler,
     title_block,
 )
@@ -199,6 +200,9 @@ def front(sheet: BoardSheet, made: Tiling) -> tuple[Scene, ...]:
     shapes += title_block(board, sheet.heading, *title, f"cover of {len(made.tiles)} tiles")
     key = Point(title.x, title.y - legend.high_mm - 5)
     shapes += legend.shapes(*key)
+    if sheet.heading.revisions:
+        key = Point(key.x, key.y - BLOCK_MM - 5)
+        shapes += revised(sheet.heading, *key)
     shapes += _small_map(sheet, made, Box(15, 36, wide - 30, key.y - 42))
     return Scene(wide, high, tuple(shapes)), *_pegs(sheet)
 

@@ -27,13 +27,25 @@ class RunMark(Value, frozen=True):
     text: str = ""
 
 
+class Revision(Value, frozen=True):
+    """A state of a loom's board that was given out. mark: its letter; on: the day, year-month-day;
+    what: what changed; by: whom; state: fingerprint of the loom as it was, empty if it was typed.
+    """
+
+    mark: str
+    on: str
+    what: str
+    by: str = ""
+    state: str = ""
+
+
 class NewLoom(Value, frozen=True):
     """A loom to build. laid: whether wires lie side by side or are twisted in layers.
 
     service_m: what is left at each end beyond the terminal, to terminate it again, m. drip_m: more
     of it where it is wet, so that water runs off below the plug, m. wide_m, high_m: of the board it
     is laid on, m, None for one that is large enough. datum: the joint that running dimensions begin
-    at, empty for the end that all others hang from.
+    at, empty for the end that all others hang from. revisions: of its board, the oldest first.
     """
 
     code: str
@@ -45,6 +57,7 @@ class NewLoom(Value, frozen=True):
     wide_m: float | None = None
     high_m: float | None = None
     datum: str = ""
+    revisions: tuple[Revision, ...] = ()
 
     @property
     def room_m(self) -> tuple[float, float] | None:

@@ -12,6 +12,8 @@ from molvik.netlist.network import Network
 from molvik.numbers import read_number
 from molvik.parsing.marks import MARKS_HOW, marks_text, read_marks
 from molvik.parsing.quantities import read_length_m, read_surface_c
+from molvik.parsing.revisions import HOW as REVISIONS_HOW
+from molvik.parsing.revisions import read_revisions, revisions_text
 from molvik.reference.coverings import COVERINGS
 from molvik.reference.places import PLACES
 from molvik.routing.layers import MOST_MIDDLE
@@ -125,6 +127,12 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
         lambda h: h.datum,
         _datum,
         of_job=lambda job: tuple(f"{joint.code} {joint.name}" for joint in job.routing.joints),
+    ),
+    Field(
+        "Revisions",
+        f"Of its board, as they were given out: {REVISIONS_HOW}",
+        lambda h: revisions_text(h.revisions),
+        lambda text, _: {"revisions": read_revisions(text)},
     ),
     Field("Note", "Anything to remember", lambda h: h.note, plain("note")),
 )

@@ -1,18 +1,17 @@
 """The legend, the ruler and the title block of a board."""
 
-import hashlib
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-import msgspec
-
 from molvik.drawing.scene import Box, Path, Pen, Point, Rect, Shape, Text
 from molvik.model.job import Job
+from molvik.model.routing import Revision
 from molvik.parsing.marks import tolerances_text
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.board.dimensions import FROM_WHAT
 from molvik.routing.board.lay import Board
 from molvik.routing.board.patterns import covered, held, hold, node_kind, node_mark, zone_mark
+from molvik.routing.board.revisions import standing, state_of
 from molvik.routing.drawing import Plug, plug_shapes
 from molvik.routing.passing import PASSES, passes
 
@@ -26,7 +25,7 @@ BOX = Pen("ink", 0.4)
 
 class Heading(NamedTuple):
     """What the title block says. job, version: of the job, with its fingerprint; by: who drew it;
-    on: the date.
+    on: the date. revision: which was given out last, in words; revisions: all, the oldest first.
     """
 
     job: str = ""
@@ -34,13 +33,22 @@ class Heading(NamedTuple):
     by: str = ""
     on: str = ""
     tolerances: tuple[tuple[float, float], ...] = ((1e6, 15.0),)
+    revision: str = ""
+    revisions: tuple[Revision, ...] = ()
 
 
-def heading_of(job: Job, on: str) -> Heading:
-    """Return what the title block says of a job. on: the date."""
-    what = msgspec.json.encode((job.routing, job.board, job.wires))
-    version = f"as of {hashlib.sha256(what).hexdigest()[:8]}"
-    return Heading(job.title, version, job.settings.measured_by, on, job.settings.tolerances_mm)
+def heading_of(job: Job, loom: str, on: str) -> Heading:
+    """Return what the title block says of a loom. on: the date."""
+    revisions = next(one.revisions for one in job.routing.looms if one.code == loom)
+    return Heading(
+        job.title,
+        f"as of {state_of(job, loom)}",
+        job.settings.measured_by,
+        on,
+        job.settings.tolerances_mm,
+        standing(job, loom).words,
+        revisions,
+    )
 
 
 def ruler(x: float, y: float) -> list[Shape]:
@@ -139,6 +147,12 @@ def _sample(sort: str, key: str, left: float, middle: float) -> Iterator[Shape]:
 
 
 TITLE_MM = 178.0
+REVISED_MM = 150.0
+MOST_REVISIONS = 6
+"""So many of the last are told on the sheet; all of them stand in the job."""
+
+COLUMNS_MM = (12.0, 26.0, 34.0)
+"""How wide the columns of mark, date and name are; what changed has the rest."""
 
 
 def title_block(
@@ -155,10 +169,9 @@ def title_block(
             tolerances_text(heading.tolerances) + " mm",
             4,
         ),
-        ("checked", "revision", 4),
-        ("", "", 4),
+        ("checked", heading.revision, 4),
     )
-    for number, (left, right, size) in enumerate(cells[:4]):
+    for number, (left, right, size) in enumerate(cells):
         top = y + number * (high / 4)
         bold = number == 0
         for words, at in ((left, x + 3), (right, x + TITLE_MM / 2 + 3)):
@@ -168,3 +181,19 @@ def title_block(
             yield Path((Point(x, top), Point(x + TITLE_MM, top)), Pen("faint", 0.25))
     middle = x + TITLE_MM / 2
     yield Path((Point(middle, y), Point(middle, y + high)), Pen("faint", 0.25))
+
+
+def revised(heading: Heading, x: float, y: float) -> Iterator[Shape]:
+    """Draw the last revisions with the upper left corner at a place, the newest first."""
+    last = heading.revisions[: -MOST_REVISIONS - 1 : -1]
+    yield Rect(Box(x, y, REVISED_MM, BLOCK_MM), BOX, "sheet")
+    yield Text("REVISIONS", Box(x + 3, y + 1, 60, 7), 4, "faint", "left", bold=True)
+    high = (BLOCK_MM - 9) / MOST_REVISIONS
+    for number, one in enumerate(last):
+        left, top = x + 3, y + 8 + number * high
+        yield Path((Point(x, top), Point(x + REVISED_MM, top)), Pen("faint", 0.25))
+        for words, wide in zip((one.mark, one.on, one.by), COLUMNS_MM, strict=True):
+            box = Box(left, top, wide - 2, high)
+            yield Text(words, box, 4, "ink", "left", bold=words == one.mark)
+            left += wide
+        yield Text(one.what, Box(left, top, x + REVISED_MM - left - 2, high), 4, "ink", "left")

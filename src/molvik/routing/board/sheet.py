@@ -38,11 +38,13 @@ from molvik.routing.board.callouts import Callout, callouts_of, table
 from molvik.routing.board.dimensions import dimension_line, length_text, running_mm
 from molvik.routing.board.framing import (
     LINE_MM,
+    REVISED_MM,
     TITLE_MM,
     Heading,
     Legend,
     explained,
     heading_of,
+    revised,
     ruler,
     title_block,
 )
@@ -105,7 +107,7 @@ def board_sheet(board: Board, network: Network, on: str = "", *, tables: bool = 
     only.
     """
     callouts = callouts_of(network, board.joints) if tables else {}
-    return _Drawing(board, callouts, heading_of(network.job, on)).sheet()
+    return _Drawing(board, callouts, heading_of(network.job, board.loom, on)).sheet()
 
 
 class _Drawing:
@@ -322,7 +324,9 @@ class _Drawing:
         """
         board, legend = self.board, Legend(explained(self.board))
         widest = [self.callouts[code].wide_mm + 40 for code in below]
-        wide = max(board.width_mm, legend.wide_mm + TITLE_MM + 60, *widest)
+        revisions = REVISED_MM + 10 if self.heading.revisions else 0.0
+        least = legend.wide_mm + TITLE_MM + revisions + 60
+        wide = max(board.width_mm, least, *widest)
         y, x, high = board.height_mm, 20.0, 0.0
         for code in below:
             callout = self.callouts[code]
@@ -334,8 +338,11 @@ class _Drawing:
             x, high = box.right + 6, max(high, box.height)
         y += high + 14
         self._add("FRAME", "", legend.shapes(20, y))
-        self._add("FRAME", "", title_block(board, self.heading, wide - TITLE_MM - 20, y))
-        if wide - TITLE_MM - legend.wide_mm > 240:
+        right = wide - TITLE_MM - 20
+        self._add("FRAME", "", title_block(board, self.heading, right, y))
+        if revisions:
+            self._add("FRAME", "", revised(self.heading, right - revisions, y))
+        if wide - TITLE_MM - legend.wide_mm - revisions > 240:
             self._add("FRAME", "", ruler(legend.wide_mm + 40, y + 25))
         else:
             self._add("FRAME", "", ruler(20, y + FOOT_MM - 2))

@@ -9,7 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
 
-from molvik.analysis import Analysis
+from molvik.desktop.dialogs.questions import ask_line
+from molvik.desktop.store import Store
 from molvik.desktop.threads.background import Task
 from molvik.desktop.widgets.canvas import Canvas
 from molvik.desktop.widgets.fields import ticked
@@ -18,6 +19,7 @@ from molvik.desktop.widgets.small import button, choice, label, row
 from molvik.drawing.scene import Box, Pen, Rect, Scene, Shape, Text
 from molvik.files.writing import write_file
 from molvik.logbook.clock import now_text
+from molvik.routing.board.revisions import given_out, next_mark
 from molvik.routing.board.sheet import BoardSheet, Layer
 from molvik.routing.board.tiling import EVERY, Tiling, tiling
 from molvik.wording import counted
@@ -73,9 +75,9 @@ class BoardDialog(QDialog):
     written, in words.
     """
 
-    def __init__(self, parent: QWidget, analysis: Analysis, loom: str) -> None:
+    def __init__(self, parent: QWidget, store: Store, loom: str) -> None:
         super().__init__(parent)
-        self._analysis, self._loom = analysis, loom
+        self._store, self._loom = store, loom
         self._whole: BoardSheet | None = None
         self._task: Task | None = None
         self.said = ""
@@ -100,8 +102,13 @@ class BoardDialog(QDialog):
         whole.addWidget(self.view, 1)
         words = "Print at 100 %: each sheet has a ruler of 100 mm to check that by."
         close = button("Close", "Back to Routing (Esc)", self.reject)
+        self.revise = button(
+            "New revision…",
+            "Give this state of the board out under the next letter, with what changed",
+            self._revise,
+        )
         fit = button("Fit", "All of it in view (Ctrl+0)", self.view.fit_all)
-        whole.addLayout(row(label(words, "faint"), 1, fit, close, self.save))
+        whole.addLayout(row(label(words, "faint"), 1, self.revise, fit, close, self.save))
         QShortcut(QKeySequence("Ctrl+S"), self).activated.connect(self._ask)
         self.setWindowFlag(Qt.WindowType.WindowMaximizeButtonHint)
         self._begin()
@@ -116,7 +123,7 @@ class BoardDialog(QDialog):
 
     def _begin(self) -> None:
         """Draw the board: of a large loom it takes a moment."""
-        analysis, loom, on = self._analysis, self._loom, now_text()[:10]
+        analysis, loom, on = self._store.analysis, self._loom, now_text()[:10]
         tables = self.tables.isChecked()
         self._whole = None
         self._aside(lambda: analysis.board_sheet(loom, on, tables=tables), self._take, "drawing …")
@@ -161,6 +168,22 @@ class BoardDialog(QDialog):
         self.about.setText(f"{size}{count}{left}")
         self.view.show_board(sheet, tiles)
         self.save.setEnabled(True)
+
+    def _revise(self) -> None:
+        """Ask what changed, and give the board out as the next revision."""
+        store, loom = self._store, self._loom
+        held = next(one for one in store.job.routing.looms if one.code == loom)
+        mark = next_mark(held.revisions)
+        since = f" since {held.revisions[-1].mark}" if held.revisions else ""
+        text = "" if held.revisions else "First issue"
+        on, by = now_text()[:10], store.job.settings.measured_by
+
+        def give(what: str) -> None:
+            store.do(f"Revision {mark}", lambda job: given_out(job, loom, what, on, by))
+
+        words = f"What changed{since}? It stands in the title block, with {on}."
+        if ask_line(self, f"Revision {mark} of {held.name}", words, text, give) is not None:
+            self._begin()
 
     def _ask(self) -> None:
         if self.sheet is None:

@@ -242,7 +242,7 @@ class BoardTools(QWidget):
         """Show the chosen loom at full size, to be printed or written."""
         from molvik.desktop.stages.routing.boarddialog import BoardDialog
 
-        dialog = BoardDialog(self, self._page.analysis, self._loom)
+        dialog = BoardDialog(self, self._page.store, self._loom)
         if ask(dialog):
             self._page.about.setText(dialog.said)
 
