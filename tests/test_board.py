@@ -807,8 +807,12 @@ def test_without_tables_every_plug_has_its_name(demo_window: MainWindow, qtbot: 
 
 def test_a_table_without_room_stands_below_the_loom_and_its_node_says_so() -> None:
     below = 0
-    for loom in ("H1", "H2"):
-        sheet = sheet_of(loom)
+    routing = star(40)
+    joints = tuple(replace(j, carries=(f"C{n}",)) for n, j in enumerate(routing.joints[1:], 1))
+    plugs = tuple(Connector(f"C{n}", f"Plug {n}", Grid(1, 2)) for n in range(1, 41))
+    routing = replace(routing, joints=(routing.joints[0], *joints))
+    job = Job(id="x", title="x", connectors=plugs, routing=routing)
+    for sheet in (sheet_of("H1"), Analysis(job).board_sheet("H1")):
         tables = {p.code: p.shapes[0] for p in sheet.pieces if p.layer == "CALLOUTS"}
         for piece in sheet.pieces:
             words = [shape.words for shape in piece.shapes if isinstance(shape, Text)]

@@ -25,14 +25,14 @@ from molvik.lazy import cached_property, reading, reuse_from
 from molvik.model.job import Job
 from molvik.model.stock import NO_SHELF, Shelf, StockItem
 from molvik.netlist.network import Network
-from molvik.netlist.placing import Placed, place
+from molvik.netlist.placing import Placed
 from molvik.proving.bench import Bench
 from molvik.proving.continuity import verdicts
 from molvik.proving.faultsimulator import FaultSimulator
 from molvik.proving.proofplan import ProofPlan
 from molvik.proving.wiretest import ContinuityTest, Verdict, continuity_test
 from molvik.routing.assembly import Assembly, assembly
-from molvik.routing.board.lay import lay_on_board
+from molvik.routing.board.lay import lay_on_board, placed_on_board
 from molvik.routing.clearances import HoleClearance, hole_clearances
 from molvik.routing.compare import Change, changes
 from molvik.routing.covers import Cover, covers
@@ -216,14 +216,10 @@ class Analysis:
             for splice in self.job.splices
         }
 
-    @reading("routing", "board")
+    @reading("routing", "board", "connectors", "photos")
     def placed(self) -> dict[str, Placed]:
         """How each loom to build lies on the board."""
-        routing = self.job.routing
-        return {
-            loom.code: place(routing, loom.code, self.job.board, loom.room_m)
-            for loom in routing.looms
-        }
+        return {loom.code: placed_on_board(self.job, loom.code) for loom in self.job.routing.looms}
 
     def board(self, loom: str) -> "Board":
         """Return a loom to build at full size. Raises ValueError for one without ends."""

@@ -13,6 +13,8 @@ RouteFrom = Literal["typed", "measured", "scaled", "as found"]
 as found. What is typed wins over what is scaled.
 """
 
+Drawn = Literal["in little room", "as in the vehicle"]
+
 Kind = Literal["", "grommet", "clip", "splice"]
 
 MarkKind = Literal["clip", "tie", "bracket", "label", "shrink"]
@@ -45,7 +47,8 @@ class NewLoom(Value, frozen=True):
     service_m: what is left at each end beyond the terminal, to terminate it again, m. drip_m: more
     of it where it is wet, so that water runs off below the plug, m. wide_m, high_m: of the board it
     is laid on, m, None for one that is large enough. datum: the joint that running dimensions begin
-    at, empty for the end that all others hang from. revisions: of its board, the oldest first.
+    at, empty for the end that all others hang from. drawn: on the board in little room, or as it
+    lies in the vehicle. revisions: of its board, the oldest first.
     """
 
     code: str
@@ -57,6 +60,7 @@ class NewLoom(Value, frozen=True):
     wide_m: float | None = None
     high_m: float | None = None
     datum: str = ""
+    drawn: Drawn = "in little room"
     revisions: tuple[Revision, ...] = ()
 
     @property

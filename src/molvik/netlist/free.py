@@ -32,9 +32,11 @@ class Free:
             for square in _squares(begin, end):
                 self._in[square].append((begin, end, first, last))
 
-    def hits(self, path: tuple[Point, ...], here: str, most: float = 1) -> int:
-        """Return how many straight parts a path from a joint would lie over, or too near; no more
-        than matter are counted.
+    def hits(
+        self, path: tuple[Point, ...], here: str, most: float = 1, clear_m: float = CLEAR_M
+    ) -> int:
+        """Return how many straight parts a path from a joint would lie over, or nearer than is
+        clear; no more than matter are counted. clear_m: at most CLEAR_M.
         """
         found = 0
         for number, (begin, end) in enumerate(pairwise(path)):
@@ -44,18 +46,18 @@ class Free:
                     if id(piece) in seen:
                         continue
                     seen.add(id(piece))
-                    found += self._hit(begin, end, here if number == 0 else "", piece)
+                    found += self._hit(begin, end, here if number == 0 else "", piece, clear_m)
                     if found >= most:
                         return found
         return found
 
-    def _hit(self, begin: Point, end: Point, here: str, piece: Piece) -> bool:
+    def _hit(self, begin: Point, end: Point, here: str, piece: Piece, clear_m: float) -> bool:
         other, far, first, last = piece
         if here and here in (first, last):
             if here == last:
                 other, far = far, other
             return _between(begin, end, other, far) < FAN_DEG
-        return apart(begin, end, other, far) < CLEAR_M
+        return apart(begin, end, other, far) < clear_m
 
 
 def _squares(begin: Point, end: Point) -> Iterator[tuple[int, int]]:

@@ -1,16 +1,18 @@
 """Where a loom lies on the board: every stretch as long as it is, nothing over anything else.
 
 The longest way goes straight on, and folds back where the board ends; branches leave it by tidy
-angles, the longest first, each by the first angle at which all of it lies free. What a hand has
-turned lies as it was turned.
+angles, the longest first, each by the first angle at which all of it lies free, its plug too. What
+a hand has turned lies as it was turned. As it lies in the vehicle a loom goes on to the right where
+it comes to a later place, and back where it comes to an earlier one.
 """
 
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import NamedTuple, Protocol
 
-from molvik.drawing.scene import Point
+from molvik.drawing.scene import Box, Point
 from molvik.model.routing import Pose, Routing
 from molvik.netlist.free import CLEAR_M, Free
 
@@ -22,14 +24,17 @@ BELOW_M = 0.25
 
 ON = (0, 15, -15, 30, -30, 45, -45, 60, -60, 75, -75, 90, -90, 120, -120, 150, -150, 165, -165)
 REST = (60, -60, 75, -75, 90, -90, 15, -15, 105, -105, 120, -120, 135, -135, 150, -150, 165, -165)
-STYLES = ((45, -45, 30, -30, *REST, 0, 180), (30, -30, 45, -45, *REST, 0, 180))
 OFF = (60, -60, 45, -45, 75, -75, 90, -90, 30, -30, *REST[6:], 0, 180)
+STYLES = ((45, -45, 30, -30, *REST, 0, 180), (30, -30, 45, -45, *REST, 0, 180), OFF)
 """How a way goes on, and how a branch leaves it, deg, from the best angle on: on a board flat, for
 it takes the least room so; of the loom as found wide apart, for its names.
 """
 
 MANY = 150
 """A loom of more nodes is laid in one style only: it takes a moment."""
+
+BEGINS = (0.5, 0.0, 1.0)
+"""Where a loom may begin on the left edge of a board of typed size, as a share from above."""
 
 BENT = (90, -90, 60, -60, 120, -120, 150, -150)
 """How a stretch is bent in its middle that lies free at no angle, deg."""
@@ -59,10 +64,27 @@ class Stretch(Protocol):
         """How long it is, m, None where that is not known."""
 
 
+class Lies(NamedTuple):
+    """How a loom lies in the vehicle. headings: which way a run leads from its start, deg, where
+    that was seen; places: which place a run passes, as a number that grows towards one end.
+    """
+
+    headings: Mapping[str, float] = MappingProxyType({})
+    places: Mapping[str, int] = MappingProxyType({})
+
+
+TIGHT_M = 0.01
+"""A plug nearer than this to the middle of a stretch lies over it, as thick as most are, m."""
+
+Body = tuple[float, float]
+"""How wide and how deep a plug is, m."""
+
+
 class Placed(NamedTuple):
     """A loom on the board, m. places: of its joints; paths: of each run from its start, by corners.
     turns: heading and bend of each run that others hang from, deg; hangs: each joint with the joint
-    and the run it hangs from. over: the runs that lie over another; wide, high: of all.
+    and the run it hangs from. over: the runs that lie over another; tight: the joints whose plug
+    lies over something, or too near.
     """
 
     places: dict[str, Point]
@@ -70,6 +92,7 @@ class Placed(NamedTuple):
     turns: dict[str, tuple[float, float]]
     hangs: dict[str, tuple[str, str]]
     over: frozenset[str]
+    tight: frozenset[str] = frozenset()
 
     def beyond(self, joint: str) -> frozenset[str]:
         """Return a joint and all that hangs from it."""
@@ -84,11 +107,21 @@ class Placed(NamedTuple):
         return frozenset(found)
 
     @property
-    def size_m(self) -> tuple[float, float]:
-        """How wide and high it is, m."""
+    def bounds(self) -> Box:
+        """The box it lies in, m."""
         points = [*self.places.values(), *(p for path in self.paths.values() for p in path)]
         xs, ys = [point.x for point in points] or [0.0], [point.y for point in points] or [0.0]
-        return max(xs) - min(xs), max(ys) - min(ys)
+        return Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
+
+    @property
+    def size_m(self) -> tuple[float, float]:
+        """How wide and high it is, m."""
+        return self.bounds.width, self.bounds.height
+
+    def fits(self, room_m: tuple[float, float]) -> bool:
+        """Return whether it lies on a board so wide and high."""
+        wide, high = self.size_m
+        return wide <= room_m[0] + 1e-9 and high <= room_m[1] + 1e-9
 
 
 def place(
@@ -96,17 +129,33 @@ def place(
     loom: str,
     board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
+    plugs: Mapping[str, Body] = MappingProxyType({}),
+    lies: Lies | None = None,
 ) -> Placed:
     """Return where a loom lies: in the style of branches in which the least lies over another, and
-    then takes the least room. board: how runs were turned. room_m: how wide and high the board is,
-    m, None for one that is large enough.
+    then takes the least room, or fills the board that is given. board: how runs were turned.
+    room_m: how wide and high the board is, m, None for one that is large enough. plugs: the size
+    of the plug at each joint with one. lies: how it lies in the vehicle, where it is to lie so.
     """
     joints = [joint.code for joint in routing.joints if joint.loom == loom]
     own = set(joints)
     runs = [run for run in routing.runs if run.start in own and run.finish in own]
-    styles = STYLES if len(joints) <= MANY else STYLES[:1]
-    tried = [lay(joints, runs, board, room_m, off) for off in styles]
-    return min(tried, key=lambda placed: (len(placed.over), math.prod(placed.size_m)))
+    styles = STYLES[:1] if len(joints) > MANY else STYLES
+    begins = BEGINS if room_m is not None and len(joints) <= MANY else BEGINS[:1]
+    tried = [
+        lay(joints, runs, board, room_m, off, plugs, lies, down)
+        for down in begins
+        for off in styles
+    ]
+
+    def worse(placed: Placed) -> tuple[bool, int, float]:
+        outside = room_m is not None and not placed.fits(room_m)
+        area = math.prod(placed.size_m)
+        # Room that is there is used: tables and names lie nearer to what they are of.
+        wanted = -area if room_m is not None and not outside else area
+        return outside, len(placed.over) + len(placed.tight), wanted
+
+    return min(tried, key=worse)
 
 
 def lay(
@@ -115,11 +164,16 @@ def lay(
     board: tuple[Pose, ...] = (),
     room_m: tuple[float, float] | None = None,
     off: tuple[int, ...] = OFF,
+    plugs: Mapping[str, Body] = MappingProxyType({}),
+    lies: Lies | None = None,
+    down: float = BEGINS[0],
 ) -> Placed:
     """Return where joints and the stretches between them lie, of a loom as found or to be built.
-    off: how branches leave, deg, from the best angle on.
+    off: how branches leave, deg, from the best angle on. down: where it begins on the left edge of
+    its board, as a share of that from above.
     """
-    laying = _Laying(runs, {pose.run: pose for pose in board}, room_m, off)
+    poses = {pose.run: pose for pose in board}
+    laying = _Laying(runs, poses, room_m, off, plugs, lies or Lies(), down)
     below = 0.0
     for root in laying.roots(joints):
         laying.lay_piece(root)
@@ -134,7 +188,14 @@ def lay(
         laying.shift(below - min(point.y for point in points))
         below += max(p.y for p in points) - min(p.y for p in points) + BELOW_M
     laying.close_loops()
-    return Placed(laying.places, laying.paths, laying.turns, laying.hangs, frozenset(laying.over))
+    return Placed(
+        laying.places,
+        laying.paths,
+        laying.turns,
+        laying.hangs,
+        frozenset(laying.over),
+        frozenset(laying.tight),
+    )
 
 
 def path_of(begin: Point, length: float, heading: float, bent: float) -> tuple[Point, ...]:
@@ -148,6 +209,25 @@ def path_of(begin: Point, length: float, heading: float, bent: float) -> tuple[P
 
 def _on(begin: Point, angle: float, length: float) -> Point:
     return Point(begin.x + length * math.cos(angle), begin.y + length * math.sin(angle))
+
+
+def _body(end: tuple[Point, ...], body: Body) -> tuple[tuple[Point, Point], ...]:
+    """Return the lines of a plug at the end of a straight part: on from there to its face, across
+    behind and across the face.
+    """
+    (before, at), (wide, deep) = end, body
+    far = math.dist(before, at) or 1.0
+    along = Point((at.x - before.x) / far, (at.y - before.y) / far)
+
+    def spot(on: float, aside: float) -> Point:
+        return Point(at.x + on * along.x - aside * along.y, at.y + on * along.y + aside * along.x)
+
+    half = wide / 2
+    return (
+        (at, spot(deep, 0.0)),
+        (spot(0.0, -half), spot(0.0, half)),
+        (spot(deep, -half), spot(deep, half)),
+    )
 
 
 def drawn_m(run: Stretch) -> float:
@@ -164,8 +244,11 @@ class _Laying:
         poses: Mapping[str, Pose],
         room_m: tuple[float, float] | None,
         off: tuple[int, ...],
+        plugs: Mapping[str, Body],
+        lies: Lies,
+        down: float,
     ) -> None:
-        self._off = off
+        self._off, self._plugs, self._lies, self._down = off, plugs, lies, down
         self.runs = {run.code: run for run in runs}
         self._poses, self._room = poses, room_m
         self.places: dict[str, Point] = {}
@@ -173,6 +256,7 @@ class _Laying:
         self.turns: dict[str, tuple[float, float]] = {}
         self.hangs: dict[str, tuple[str, str]] = {}
         self.over: set[str] = set()
+        self.tight: set[str] = set()
         self.piece: list[str] = []
         self._near: dict[str, list[tuple[str, str, float]]] = defaultdict(list)
         for run in self._spanning(runs):
@@ -214,7 +298,11 @@ class _Laying:
                 one = max(far, key=lambda code: (far[code], code))
                 back = self._far(one)
                 other = max(back, key=lambda code: (back[code], -place[code]))
-                yield min(one, other, key=place.__getitem__)
+                yield min(one, other, key=lambda code: (self._place_of(code), place[code]))
+
+    def _place_of(self, end: str) -> int:
+        """Return which place an end lies in, as a number."""
+        return min((self._lies.places.get(run, 0) for _, run, _ in self._near[end]), default=0)
 
     def _far(self, root: str) -> dict[str, float]:
         far, waiting = {root: 0.0}, [root]
@@ -283,10 +371,19 @@ class _Laying:
             if not forward:  # it is laid from its finish on
                 turn = (pose.heading_deg + pose.bent_deg + 180, -pose.bent_deg)
         else:
-            turn = self._choose(begin, length, heading, here, branch, side)
+            seen = self._seen(here, code, forward)
+            sign = -1 if side else 1
+            if seen is None:
+                turns = [heading + sign * turn for turn in (self._off if branch else ON)]
+            else:
+                turns = [seen + sign * turn for turn in ON]
+            turn = self._choose(begin, length, turns, here, there)
         path = path_of(begin, length, *turn)
         if self._free.hits(path, here):
             self.over.add(code)
+        if here not in self.hangs and here in self._plugs and len(self._near[here]) == 1:
+            self._put_plug(here, (path[1], path[0]))
+        self._put_plug(there, path[-2:])
         self._free.add(path, here, there)
         self.places[there] = path[-1]
         self.hangs[there] = here, code
@@ -299,14 +396,35 @@ class _Laying:
             self.turns[code] = lead + 180, -turn[1]
         return lead
 
-    def _choose(
-        self, begin: Point, length: float, heading: float, here: str, branch: bool, side: int
-    ) -> tuple[float, float]:
-        """Return the first turn at which a run lies free, else the one at which it lies least
-        badly.
+    def _seen(self, here: str, code: str, forward: bool) -> float | None:
+        """Return which way a run leads from a joint in the vehicle, deg, None where that is not
+        known, or is the way of what it hangs from.
         """
-        sign = -1 if side else 1
-        turns = [heading + sign * turn for turn in (self._off if branch else ON)]
+        heading = self._lies.headings.get(code)
+        if heading is not None:
+            return heading if forward else heading + 180
+        own = self._lies.places.get(code)
+        before = self._lies.places.get(self.hangs[here][1]) if here in self.hangs else None
+        if own is None or before is None or own == before:
+            return None
+        return 0.0 if own > before else 180.0
+
+    def _put_plug(self, joint: str, end: tuple[Point, ...]) -> None:
+        """Lay down the plug at the end of a run. end: the last straight part of it."""
+        if joint not in self._plugs or len(self._near[joint]) > 1:
+            return
+        parts = _body(end, self._plugs[joint])
+        if any(self._free.hits(part, joint, clear_m=TIGHT_M) for part in parts):
+            self.tight.add(joint)
+        for part in parts:
+            self._free.add(part, joint if part[0] == end[-1] else "", "")
+
+    def _choose(
+        self, begin: Point, length: float, turns: list[float], here: str, there: str
+    ) -> tuple[float, float]:
+        """Return the first turn at which a run lies free with its plug, else the one at which it
+        lies least badly.
+        """
         straight = [(turn, 0.0) for turn in turns]
         if here in self._full:  # round about it is
             self._full[here] += 1
@@ -315,29 +433,44 @@ class _Laying:
         if length >= 2 * CLEAR_M and self._crowded < CROWD:
             bent = [(turn, float(bend)) for bend in BENT for turn in turns[:SOME]]
         for tried in (*straight, *bent):
-            if not self._bad(begin, length, tried, here, 1):
+            if not self._bad(begin, length, tried, here, there, 1):
                 return tried
         self._crowded += 1
         self._full[here] = 0
         least, best = math.inf, straight[0]
         for tried in straight:
-            bad = self._bad(begin, length, tried, here, least)
+            bad = self._bad(begin, length, tried, here, there, least)
             if bad < least:
                 least, best = bad, tried
         return best
 
     def _bad(
-        self, begin: Point, length: float, turn: tuple[float, float], here: str, least: float
+        self,
+        begin: Point,
+        length: float,
+        turn: tuple[float, float],
+        here: str,
+        there: str,
+        least: float,
     ) -> float:
-        """Return how badly a run would lie, up to the least that matters."""
+        """Return how badly a run would lie with its plug, up to the least that matters."""
         path = path_of(begin, length, *turn)
-        return 2 * self._outside(path) or self._free.hits(path, here, least)
+        if outside := self._outside(path):
+            return 2 * outside
+        found = self._free.hits(path, here, least)
+        if there not in self._plugs or len(self._near[there]) > 1:
+            return found
+        for part in _body(path[-2:], self._plugs[there]):
+            if found < least:
+                found += self._free.hits(part, there, least - found)
+        return found
 
     def _outside(self, path: tuple[Point, ...]) -> int:
         if self._room is None:
             return 0
         wide, high = self._room
-        return sum(not (0 <= p.x <= wide and abs(p.y) <= high / 2) for p in path)
+        top, bottom = -self._down * high, (1 - self._down) * high
+        return sum(not (0 <= p.x <= wide and top <= p.y <= bottom) for p in path)
 
     def shift(self, down: float) -> None:
         """Move the piece that was laid last."""

@@ -33,7 +33,7 @@ from molvik.netlist.placing import UNKNOWN_M, Placed
 from molvik.reference.colours import PAINT
 from molvik.reference.coverings import BARE, COVERINGS
 from molvik.routing.holding import holds
-from molvik.routing.outlines import outline_mm
+from molvik.routing.outlines import body_mm
 from molvik.routing.passing import passes
 from molvik.routing.ways import Way
 from molvik.survey.drawing import NAME_PX, Label, LoomDrawing, Measure, plain_width
@@ -48,9 +48,6 @@ LEAST_PLUG_PX = 11.0
 
 STRIPES = 16
 """So many wires are drawn at a plug in their colours."""
-
-DEEP = 1.4
-"""How deep a plug is, by the shorter side of its face (our choice)."""
 
 LENGTH_PX = 9
 
@@ -131,10 +128,8 @@ def plugs_of(job: Job, network: Network, loom: str) -> dict[str, Plug]:
         for code in joint.carries:
             plug = job.connector(code)
             if plug is not None:
-                wide, high = outline_mm(plug)
                 found[joint.code] = Plug(
-                    wide,
-                    plug.deep_mm or min(wide, high) * DEEP,
+                    *body_mm(plug),
                     _colours(network, plug),
                     plug.up,
                     plug.lever,

@@ -12,6 +12,9 @@ practice, from memory)."""
 
 USUAL = CONTACTS["16"]
 
+DEEP = 1.4
+"""How deep a plug is, by the shorter side of its face (our choice)."""
+
 
 def pitch_mm(plug: Connector) -> float:
     """Return how far apart the cavities of a housing lie, mm."""
@@ -25,6 +28,12 @@ def outline_mm(plug: Connector) -> tuple[float, float]:
     wide = plug.wide_mm or across * pitch + 2 * WALL_MM
     high = plug.high_mm or down * pitch + 2 * WALL_MM
     return wide, high
+
+
+def body_mm(plug: Connector) -> tuple[float, float]:
+    """Return how wide and how deep a housing is from above, mm: as measured, else by its face."""
+    wide, high = outline_mm(plug)
+    return wide, plug.deep_mm or min(wide, high) * DEEP
 
 
 def is_measured(plug: Connector) -> bool:

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from molvik.model import routing_edits, run_edits
 from molvik.model.job import Job
-from molvik.model.routing import Kind, LoomNode, NewLoom, Run, Zone
+from molvik.model.routing import Drawn, Kind, LoomNode, NewLoom, Run, Zone
 from molvik.netlist.network import Network
 from molvik.numbers import read_number
 from molvik.parsing.marks import MARKS_HOW, marks_text, read_marks
@@ -120,6 +120,14 @@ LOOM_FIELDS: tuple[Field[NewLoom], ...] = (
         lambda h: number_text(h.high_m, "m"),
         optional("high_m", read_length_m),
         unit="m",
+    ),
+    Field(
+        "Drawn",
+        "In little room, or as in the vehicle: by the places that its stretches pass, in the order "
+        "of the list of places, and as they were traced on photos",
+        lambda h: h.drawn,
+        one_of("drawn", Drawn),
+        words_of(Drawn),
     ),
     Field(
         "Datum",

@@ -5,9 +5,12 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from molvik.drawing.scene import Point
-from molvik.model.routing import LoomNode, Routing, Run, Zone
-from molvik.netlist.placing import Placed
+from molvik.model.job import Job
+from molvik.model.routing import LoomNode, NewLoom, Routing, Run, Zone
+from molvik.netlist.placing import Body, Placed, place
 from molvik.routing.drawing import Plug
+from molvik.routing.inthevehicle import lies_of
+from molvik.routing.outlines import body_mm
 from molvik.routing.sections import Section
 
 MARGIN_MM = 70.0
@@ -36,7 +39,9 @@ class Laid(NamedTuple):
 class Board(NamedTuple):
     """A loom on the board. loom: its code; width_mm, height_mm: what it takes with its margin;
     places: of each joint; plugs: from outside, by the joints they sit at, each with which way it
-    points, radians; datum: the joint that running dimensions begin at.
+    points, radians; datum: the joint that running dimensions begin at. tight: the joints whose plug
+    has no room of its own; too_large: it does not go on the board whose size is typed; in_vehicle:
+    it lies as in the vehicle, so places have their names.
     """
 
     loom: str
@@ -48,10 +53,47 @@ class Board(NamedTuple):
     places: dict[str, Point]
     plugs: dict[str, tuple[Plug, float]]
     datum: str
+    tight: frozenset[str] = frozenset()
+    too_large: bool = False
+    in_vehicle: bool = False
 
     def is_end(self, joint: str) -> bool:
         """Return whether at most one stretch ends at a joint."""
         return sum(joint in (laid.run.start, laid.run.finish) for laid in self.runs) <= 1
+
+
+EDGE_MM = 40.0
+"""What a loom leaves free along the edge of a board whose size is typed, on each side."""
+
+
+LEGEND_MM = 99.0
+"""What legend, ruler and title block take of it at its foot."""
+
+
+def placed_on_board(job: Job, code: str) -> Placed:
+    """Return how a loom lies on its board, with its plugs; as in the vehicle where it is to be
+    drawn so.
+    """
+    loom = next(one for one in job.routing.looms if one.code == code)
+    plugs: dict[str, Body] = {}
+    for joint in job.routing.joints:
+        for part in joint.carries if joint.loom == code else ():
+            plug = job.connector(part)
+            if plug is not None:
+                wide, deep = body_mm(plug)
+                plugs[joint.code] = wide / 1000, deep / 1000
+                break
+    lies = lies_of(job, code) if loom.drawn == "as in the vehicle" else None
+    return place(job.routing, code, job.board, inner_m(loom), plugs, lies)
+
+
+def inner_m(loom: NewLoom) -> tuple[float, float] | None:
+    """Return what of a board of typed size a loom may take, wide and high, m."""
+    if loom.room_m is None:
+        return None
+    wide, high = loom.room_m
+    edges = 2 * EDGE_MM / 1000
+    return max(wide / 2, wide - edges), max(high / 2, high - edges - LEGEND_MM / 1000)
 
 
 def lay_on_board(
@@ -66,11 +108,16 @@ def lay_on_board(
     joints = tuple(joint for joint in routing.joints if joint.loom == loom)
     if made is None or not joints or placed is None:
         raise ValueError(f"There is no loom {loom or '?'} with ends to lay on a board.")
-    corners = [*placed.places.values(), *(p for path in placed.paths.values() for p in path)]
-    left, top = min(p.x for p in corners), min(p.y for p in corners)
+    takes = placed.bounds
+    wide_mm, high_mm = takes.width * 1000 + 2 * MARGIN_MM, takes.height * 1000 + 2 * MARGIN_MM
+    room = inner_m(made)
+    if made.room_m is not None and room is not None and placed.fits(room):
+        wide_mm, high_mm = made.room_m[0] * 1000, made.room_m[1] * 1000 - LEGEND_MM
+    left_mm = (wide_mm - takes.width * 1000) / 2
+    top_mm = (high_mm - takes.height * 1000) / 2
 
     def full(point: Point) -> Point:
-        return Point(MARGIN_MM + (point.x - left) * 1000, MARGIN_MM + (point.y - top) * 1000)
+        return Point(left_mm + (point.x - takes.x) * 1000, top_mm + (point.y - takes.y) * 1000)
 
     runs = tuple(
         Laid(
@@ -85,13 +132,16 @@ def lay_on_board(
     return Board(
         loom,
         made.name,
-        max(full(point).x for point in corners) + MARGIN_MM,
-        max(full(point).y for point in corners) + MARGIN_MM,
+        wide_mm,
+        high_mm,
         runs,
         joints,
         {code: full(point) for code, point in placed.places.items()},
         {code: (plug, _points(code, routing, placed)) for code, plug in plugs.items()},
         _datum(made.datum, joints, placed),
+        placed.tight,
+        room is not None and not placed.fits(room),
+        made.drawn == "as in the vehicle",
     )
 
 

@@ -30,6 +30,7 @@ from molvik.drawing.scene import (
     Text,
     along,
     around,
+    at_share,
     bounds,
 )
 from molvik.model.routing import LoomNode
@@ -37,7 +38,6 @@ from molvik.netlist.network import Network
 from molvik.routing.board.callouts import Callout, callouts_of, table
 from molvik.routing.board.dimensions import dimension_line, length_text, running_mm
 from molvik.routing.board.framing import (
-    LINE_MM,
     REVISED_MM,
     TITLE_MM,
     Heading,
@@ -48,7 +48,7 @@ from molvik.routing.board.framing import (
     ruler,
     title_block,
 )
-from molvik.routing.board.lay import Board, Laid
+from molvik.routing.board.lay import LEGEND_MM, Board, Laid
 from molvik.routing.board.patterns import covered, held, hold, node_kind, node_mark, passing
 from molvik.routing.board.pegs import Peg, pegs
 from molvik.routing.drawing import plug_shapes
@@ -56,8 +56,9 @@ from molvik.routing.drawing import plug_shapes
 Layer = Literal[
     "ZONES", "RUNS", "HOLDS", "PLUGS", "NODES", "DIMENSIONS", "CALLOUTS", "NAMES", "FRAME"
 ]
-NAME_MM, LENGTH_MM = 5, 4
-FOOT_MM = 5 * LINE_MM + 20
+NAME_MM, LENGTH_MM, PLACE_MM = 5, 4, 7
+OVER_FOOT_MM, UNDER_FOOT_MM = 14, 10
+FOOT_MM = LEGEND_MM - OVER_FOOT_MM - UNDER_FOOT_MM
 NODE_MM, FRAME_MM = 3.0, 3.0
 ASIDE_MM = (5.0, 12.0, 20.0, 30.0, 45.0)
 """How far beside a stretch the line of its dimension is tried."""
@@ -245,6 +246,23 @@ class _Drawing:
                 spots = about(self._middle(code), self._clear(code), wide, 11)
                 yield Wanted(f"name {code}", wide, 11, spots)
 
+        if self.board.in_vehicle:
+            yield from self._places()
+
+    def _places(self) -> Iterator[Wanted]:
+        """Yield the names of the places that stretches pass, each amid its own."""
+        middles: dict[str, list[Point]] = {}
+        for laid in self.board.runs:
+            if laid.run.zone:
+                middles.setdefault(laid.run.zone, []).append(at_share(laid.path, 0.5)[0])
+        for name, points in middles.items():
+            middle = Point(
+                sum(point.x for point in points) / len(points),
+                sum(point.y for point in points) / len(points),
+            )
+            wide = _wide(name, PLACE_MM, bold=True)
+            yield Wanted(f"place {name}", wide, 8, about(middle, 20.0, wide, 8), 1)
+
     def _middle(self, code: str) -> Point:
         """Return the middle of what is drawn at a node."""
         for piece in self.pieces:
@@ -296,6 +314,9 @@ class _Drawing:
                 case "callout":
                     shapes = [*leader, *table(self.callouts[code], one.box)]
                     self._add("CALLOUTS", code, shapes)
+                case "place":
+                    words = Text(code, one.box, PLACE_MM, "faint", bold=True, whole=True)
+                    self._add("NAMES", code, [*leader, words])
                 case _:
                     self._add("NAMES", code, [*leader, *self._name(code, one.box)])
 
@@ -336,7 +357,7 @@ class _Drawing:
                 y, high = box.y, 0.0
             self._add("CALLOUTS", code, table(callout, box))
             x, high = box.right + 6, max(high, box.height)
-        y += high + 14
+        y += high + OVER_FOOT_MM
         self._add("FRAME", "", legend.shapes(20, y))
         right = wide - TITLE_MM - 20
         self._add("FRAME", "", title_block(board, self.heading, right, y))
@@ -346,7 +367,7 @@ class _Drawing:
             self._add("FRAME", "", ruler(legend.wide_mm + 40, y + 25))
         else:
             self._add("FRAME", "", ruler(20, y + FOOT_MM - 2))
-        height = y + FOOT_MM + 10
+        height = y + FOOT_MM + UNDER_FOOT_MM
         self._add(
             "FRAME",
             "",

@@ -165,7 +165,10 @@ class BoardDialog(QDialog):
         kind = "strip" if self.paper.currentText().startswith("roll") else "sheet"
         count = f", {counted(len(tiles.tiles), kind)}" if tiles else ""
         left = f", {counted(len(sheet.left_out), 'label')} without room" if sheet.left_out else ""
-        self.about.setText(f"{size}{count}{left}")
+        board = sheet.board
+        large = ", more than the board of the loom" if board.too_large else ""
+        tight = f", {counted(len(board.tight), 'plug')} over others" if board.tight else ""
+        self.about.setText(f"{size}{large}{count}{left}{tight}")
         self.view.show_board(sheet, tiles)
         self.save.setEnabled(True)
 
